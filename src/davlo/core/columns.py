@@ -1,0 +1,100 @@
+"""Columns: texts told by integer codes, one a page."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable, Iterable, Sequence
+from dataclasses import dataclass
+from typing import Generic, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+Codes = NDArray[np.int32]
+Mask = NDArray[np.bool_]
+Word = TypeVar("Word", bound=Hashable)
+
+
+class Words(Generic[Word]):
+    """Words and their codes: each different word once, in the order they came.
+
+    Example
+    -------
+    >>> words = Words(["red", "green", "red"])
+    >>> words.code("green"), words[0], len(words)
+    (1, 'red', 2)
+    """
+
+    __slots__ = ("_code", "items")
+
+    def __init__(self, items: Iterable[Word] = ()) -> None:
+        self.items: list[Word] = []
+        self._code: dict[Word, int] = {}
+        for item in items:
+            self.code(item)
+
+    def code(self, word: Word) -> int:
+        """The word's code; a new one where the word is new."""
+        code = self._code.get(word)
+        if code is None:
+            code = self._code[word] = len(self.items)
+            self.items.append(word)
+        return code
+
+    def find(self, word: Word) -> int:
+        """The word's code, or -1."""
+        return self._code.get(word, -1)
+
+    def __len__(self) -> int:
+        return len(self.items)
+
+    def __getitem__(self, code: int) -> Word:
+        return self.items[code]
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """One fact of every page: `codes: int32[pages]` into `words`.
+
+    Example
+    -------
+    >>> column = Column.of(["en", "", "en"])
+    >>> column[2], column.mask({"en"}).tolist()
+    ('en', [True, False, True])
+    """
+
+    codes: Codes
+    words: Words[str]
+
+    @classmethod
+    def of(cls, texts: Iterable[str]) -> Column:
+        """The column of these texts."""
+        words: Words[str] = Words()
+        return cls(np.array([words.code(text) for text in texts], dtype=np.int32), words)
+
+    @classmethod
+    def constant(cls, text: str, pages: int) -> Column:
+        """The column that says the same of every page."""
+        return cls(np.zeros(pages, dtype=np.int32), Words([text]))
+
+    def __getitem__(self, page: int) -> str:
+        return self.words[int(self.codes[page])]
+
+    def __len__(self) -> int:
+        return len(self.codes)
+
+    def take(self, order: NDArray[np.int64]) -> Column:
+        """The same column, its pages in another order."""
+        return Column(self.codes[order], self.words)
+
+    def mask(self, texts: Iterable[str]) -> Mask:
+        """Where one of the texts stands. bool[pages]"""
+        return self.where([word in set(texts) for word in self.words.items])
+
+    def where(self, holds: Sequence[bool]) -> Mask:
+        """Where a word stands for which `holds` (bool[words]) is true. bool[pages]"""
+        table = np.array(holds, dtype=bool)
+        return table[self.codes] if len(table) else np.zeros(len(self.codes), dtype=bool)
+
+    def texts(self) -> list[str]:
+        """The text of every page."""
+        return [self.words.items[code] for code in self.codes.tolist()]

@@ -1,0 +1,124 @@
+"""Effective settings: what every page ends up with, and from where."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+
+from .columns import Codes
+from .model import SiteModel
+from .resolve import Resolved, Watch, resolve_setting
+from .source import Source, source_of
+from .trace import Trace, trace
+from .values import Plain
+
+
+class Effective(Mapping[str, "PageSettings"]):
+    """The effective settings of a site: a mapping from a page's path to its settings.
+
+    Settings are resolved as they are asked for, each for all pages at once.
+
+    Example
+    -------
+    >>> import davlo
+    >>> effective = davlo.open_demo().resolve()
+    >>> effective["/campaigns/spring"]["title.show"], str(effective.source("/", "band.footer").scope)
+    (False, 'everywhere')
+    """
+
+    def __init__(self, site: SiteModel) -> None:
+        self.site = site
+        self._resolved: dict[int, Resolved] = {}
+
+    def __repr__(self) -> str:
+        return f"<Effective: {len(self)} pages of {self.site.name!r}>"
+
+    def __len__(self) -> int:
+        return len(self.site.tree)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.site.tree.paths)
+
+    def __getitem__(self, path: str) -> PageSettings:
+        page = self.site.tree.find(path)
+        if page < 0:
+            raise KeyError(path)
+        return PageSettings(self, page)
+
+    def resolved(self, setting: int) -> Resolved:
+        """One setting of every page, as codes."""
+        if setting not in self._resolved:
+            self._resolved[setting] = self.watched(setting, None)
+        return self._resolved[setting]
+
+    def watched(self, setting: int, watch: Watch | None) -> Resolved:
+        """One setting, resolved again with a watch on every step."""
+        site = self.site
+        stamped = site.catalogue[setting].flow == "stamped"
+        return resolve_setting(site.statements, setting, site.ground, stamped, watch)
+
+    def codes(self, setting: str) -> tuple[Codes, list[Plain]]:
+        """The values of a setting as codes, int32[pages], and the words they stand for.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+        """
+        number = self.site.setting_number(setting)
+        return self.resolved(number).value, self.site.statements.words[number].items  # type: ignore[return-value]
+
+    def value(self, page: int, setting: int) -> Plain:
+        """What a page ends up with, by numbers."""
+        word = self.site.statements.words[setting][int(self.resolved(setting).value[page])]
+        return word  # type: ignore[return-value]
+
+    def source(self, path: str, setting: str) -> Source:
+        """The statement that won.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page or setting.
+        """
+        page, number = self.site.tree.number(path), self.site.setting_number(setting)
+        return source_of(self.site, int(self.resolved(number).source[page]))
+
+    def why(self, path: str, setting: str) -> Trace:
+        """Every candidate for a page and a setting, weakest first, with the reason it counted or did not.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page or setting, or the page does not have the setting.
+
+        Example
+        -------
+        >>> import davlo
+        >>> found = davlo.open_demo().resolve().why("/visit/tickets", "sidebar.right")
+        >>> found.value, found.winner.scope
+        ('visit-planning', 'below /visit')
+        """
+        return trace(self.site, self.site.tree.number(path), self.site.setting_number(setting))
+
+
+class PageSettings(Mapping[str, Plain]):
+    """The effective settings of one page: a mapping from a setting's name to its value."""
+
+    def __init__(self, effective: Effective, page: int) -> None:
+        self._effective = effective
+        self._page = page
+        site = effective.site
+        kind = int(site.facts.type_of[page])
+        self._numbers = {site.catalogue[n].name: n for n in site.catalogue.ordered() if site.has_by_type[n, kind]}
+
+    def __repr__(self) -> str:
+        return f"<PageSettings of {self._effective.site.tree.paths[self._page]}: {len(self)} settings>"
+
+    def __len__(self) -> int:
+        return len(self._numbers)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._numbers)
+
+    def __getitem__(self, name: str) -> Plain:
+        return self._effective.value(self._page, self._numbers[name])

@@ -1,0 +1,78 @@
+"""What is wrong with the files, told all at once and each with its place."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where something stands: a file, its line (from 1; 0: the whole file), and a column's name or number."""
+
+    file: str
+    line: int = 0
+    column: str = ""
+
+    def __str__(self) -> str:
+        text = f"{self.file}:{self.line}" if self.line else self.file
+        return f"{text}, column {self.column}" if self.column else text
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """One thing that cannot be understood: its place, what is wrong, and what may stand there.
+
+    `word` is what was written and `allowed` the words that could stand in its place; whoever prints the
+    fault finds the near ones among them. `hint` says what to type next.
+    """
+
+    place: Place
+    what: str
+    word: str = ""
+    allowed: tuple[str, ...] = ()
+    hint: str = ""
+
+
+class SiteError(Exception):
+    """A site whose files cannot be understood.
+
+    Attributes
+    ----------
+    faults : tuple of Fault
+        Every fault that was found, in the order of file and line.
+    """
+
+    def __init__(self, faults: Iterable[Fault]) -> None:
+        self.faults: tuple[Fault, ...] = tuple(faults)
+        super().__init__("\n".join(f"{fault.place}: {fault.what}" for fault in self.faults))
+
+
+class UnknownName(LookupError):
+    """A page, setting, person or piece that the site does not have.
+
+    Attributes
+    ----------
+    what : str
+        What was looked for: ``page``, ``setting``, …
+    word : str
+        The name that is not there.
+    allowed : sequence of str
+        The names that are.
+    """
+
+    def __init__(self, what: str, word: str, allowed: Sequence[str]) -> None:
+        self.what, self.word, self.allowed = what, word, tuple(allowed)
+        super().__init__(f"there is no {what} {word!r}")
+
+
+class ValueFault(ValueError):
+    """A value that its setting cannot take; the reader of the file adds the place."""
+
+    def __init__(self, what: str, word: str = "", allowed: Sequence[str] = (), hint: str = "") -> None:
+        self.what, self.word, self.allowed, self.hint = what, word, tuple(allowed), hint
+        super().__init__(what)
+
+    def at(self, place: Place) -> Fault:
+        """The fault, at its place."""
+        return Fault(place, self.what, self.word, self.allowed, self.hint)

@@ -1,0 +1,100 @@
+"""Findings: what contradicts what. `KINDS` is the list of them; `check` finds them all."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+from ..effective import Effective
+from ..model import Accept
+from . import access, decisions, layouts, promises, sitemap, structure, titles
+from .record import KIND_NAMES, LEVELS, Finding, Inquiry, Said
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """A kind of finding: its name, its level, what it means in a line, and what finds it."""
+
+    name: str
+    level: str
+    meaning: str
+    find: Callable[[Inquiry], Iterator[Finding]]
+
+
+KINDS = (
+    Kind("lock-overrules", "error", "a lock overrules a stronger statement", decisions.lock_overrules),
+    Kind("type-below-clash", "warning", "a page's type and its branch say different things", decisions.type_below_clash),
+    Kind("rules-overlap", "warning", "two rules that meet a page differ", decisions.rules_overlap),
+    Kind("no-effect", "note", "a page says what it would get anyway", decisions.no_effect),
+    Kind("behind-default", "note", "a stamp differs from what a new page would get", decisions.behind_default),
+    Kind("cut-off-in-menu", "warning", "a page shows in the menu, but one above it does not", structure.cut_off_in_menu),
+    Kind("duplicate-title", "warning", "live pages share a document title", titles.duplicate_title),
+    Kind("no-such-area", "warning", "something is set for an area the layout lacks", layouts.no_such_area),
+    Kind("nobody-can-edit", "error", "no one but an admin may edit a page", access.nobody_can_edit),
+    Kind("open-below-closed", "error", "anyone may view a page below a closed one", access.open_below_closed),
+    Kind("private-with-priority", "warning", "a page nobody may view has a priority", sitemap.private_with_priority),
+    Kind("promise-broken", "error", "a promise does not hold", promises.promise_broken),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Report:
+    """All findings, the worst first, and how many were accepted.
+
+    Attributes
+    ----------
+    findings : tuple of Finding
+    accepted : int
+        How many findings an entry of `accept` silences, whole.
+    """
+
+    findings: tuple[Finding, ...]
+    accepted: int = 0
+
+    def count(self, level: str) -> int:
+        """How many findings have a level."""
+        return sum(finding.level == level for finding in self.findings)
+
+    def reaches(self, level: str) -> bool:
+        """Whether any finding is at a level or above it."""
+        return any(LEVELS.index(finding.level) <= LEVELS.index(level) for finding in self.findings)
+
+
+def check(effective: Effective) -> Report:
+    """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first."""
+    inquiry = Inquiry(effective)
+    left: list[Finding] = []
+    accepted = 0
+    for kind in KINDS:
+        found = [_not_accepted(inquiry, finding) for finding in kind.find(inquiry)]
+        accepted += sum(finding is None for finding in found)
+        kept = [finding for finding in found if finding is not None]
+        left += sorted(kept, key=lambda finding: -len(finding.pages))
+    left.sort(key=lambda finding: LEVELS.index(finding.level))
+    return Report(tuple(left), accepted)
+
+
+def _not_accepted(inquiry: Inquiry, finding: Finding) -> Finding | None:
+    """The finding without the pages on which it is accepted; None where none are left."""
+    for accept in inquiry.site.accepts:
+        if _fits(accept, finding):
+            if accept.when is None:
+                return None
+            met = inquiry.site.pages(accept.when)
+            tree = inquiry.site.tree
+            left = tuple(path for path in finding.pages if not met[tree.number(path)])
+            if not left:
+                return None
+            finding = replace(finding, pages=left)
+    return finding
+
+
+def _fits(accept: Accept, finding: Finding) -> bool:
+    return (
+        accept.kind in ("", finding.kind)
+        and accept.setting in ("", finding.setting)
+        and (not accept.piece or any(accept.piece in said.value.split("; ") for said in finding.statements))
+    )
+
+
+__all__ = ["KINDS", "KIND_NAMES", "LEVELS", "Finding", "Inquiry", "Kind", "Report", "Said", "check"]

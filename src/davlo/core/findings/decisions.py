@@ -1,0 +1,198 @@
+"""Findings about decisions: statements that contradict, or do nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..columns import Codes
+from ..statements import Form, Scope
+from .record import Finding, Inquiry, count, groups
+
+
+def lock_overrules(inquiry: Inquiry) -> Iterator[Finding]:
+    """A lock overrules a stronger-scoped statement that would have changed the value."""
+    statements = inquiry.statements
+    for setting in inquiry.settings_said():
+        if not statements.locked[list(statements.of_setting(setting))].any():
+            continue
+        steps, value = inquiry.steps(setting), inquiry.effective.resolved(setting)
+        has = inquiry.site.has(setting)
+        clash = np.flatnonzero(steps.blocked & (steps.before != steps.after) & has[steps.pages])
+        locks = value.source[steps.pages[clash]]
+        for (lock,), rows in groups(locks):
+            at = clash[rows]
+            overruled = np.unique(steps.statements[at]).tolist()
+            name = inquiry.site.catalogue[setting].name
+            pages = inquiry.paths(steps.pages[at].tolist())
+            wanted = inquiry.said(overruled)
+            listed = "; ".join(str(s.place) for s in wanted[:3]) + ("; …" if len(wanted) > 3 else "")
+            yield Finding(
+                "lock-overrules",
+                "error",
+                name,
+                pages,
+                (*inquiry.said([lock]), *wanted),
+                f"{name} is locked to {inquiry.word(setting, int(value.value[steps.pages[at[0]]]))} by {inquiry.where(lock)}, "
+                f"so {count(len(overruled), 'stronger statement')} cannot hold on {count(len(pages), 'page')}",
+                f"take away what is overruled ({listed}), or lift the lock at {statements.place(lock)}",
+            )
+
+
+def type_below_clash(inquiry: Inquiry) -> Iterator[Finding]:
+    """A page's type and a branch it is in both speak, differ, and nothing closer settles it."""
+    statements = inquiry.statements
+    for setting in inquiry.settings_said():
+        found = inquiry.effective.resolved(setting)
+        scope = np.append(statements.scope, Scope.BUILT_IN)
+        locked = np.append(statements.locked, False)
+        clash = (
+            (scope[found.type_source] == Scope.TYPE)
+            & (scope[found.source] == Scope.BELOW)
+            & ~locked[found.type_source]
+            & ~locked[found.source]
+            & (found.type_value != found.value)
+            & inquiry.site.has(setting)
+        )
+        pages = np.flatnonzero(clash)
+        pages = pages[statements.replaces(setting)[statements.value[found.source[pages]]]]
+        name = inquiry.site.catalogue[setting].name
+        for (said_type, said_below), rows in groups(found.type_source[pages], found.source[pages]):
+            at = pages[rows]
+            by_type = inquiry.word(setting, int(found.type_value[at[0]]))
+            by_branch = inquiry.word(setting, int(found.value[at[0]]))
+            yield Finding(
+                "type-below-clash",
+                "warning",
+                name,
+                inquiry.paths(at.tolist()),
+                inquiry.said([said_type, said_below]),
+                f"{inquiry.where(said_type)} says {name} is {by_type}, {inquiry.where(said_below)} says {by_branch}; "
+                f"the branch wins on {count(len(at), 'page')}",
+                f"if the branch is right, say so where both hold, with a rule that gives {name}: {by_branch} to this type there; "
+                f"if the type is right, with a rule that gives {by_type}",
+            )
+
+
+def rules_overlap(inquiry: Inquiry) -> Iterator[Finding]:
+    """Two rules that meet a page differ, and one of them is the source."""
+    statements = inquiry.statements
+    for setting in inquiry.settings_said():
+        if len(statements.of_setting(setting, Scope.RULE)) < 2:
+            continue
+        steps, found = inquiry.steps(setting), inquiry.effective.resolved(setting)
+        winner = found.source[steps.pages]
+        differs = (
+            (statements.scope[steps.statements] == Scope.RULE)
+            & ~steps.blocked
+            & (winner >= 0)
+            & (statements.scope[winner] == Scope.RULE)
+            & (statements.target[winner] != statements.target[steps.statements])
+            & (steps.after != found.value[steps.pages])
+            & inquiry.site.has(setting)[steps.pages]
+        )
+        at = np.flatnonzero(differs)
+        at = at[statements.replaces(setting)[statements.value[winner[at]]]]
+        name = inquiry.site.catalogue[setting].name
+        for (wins, loses), rows in groups(winner[at], steps.statements[at]):
+            pages = inquiry.paths(steps.pages[at[rows]].tolist())
+            upper = inquiry.word(setting, int(found.value[steps.pages[at[rows[0]]]]))
+            lower = inquiry.word(setting, int(steps.after[at[rows[0]]]))
+            yield Finding(
+                "rules-overlap",
+                "warning",
+                name,
+                pages,
+                inquiry.said([wins, loses]),
+                f"two rules meet {count(len(pages), 'page')} and differ on {name}: {inquiry.where(wins)} gives {upper} and wins; "
+                f"{inquiry.where(loses)} gives {lower}",
+                f"give the rule at {statements.place(loses)} an except for these pages, or move it above the other",
+            )
+
+
+def no_effect(inquiry: Inquiry) -> Iterator[Finding]:
+    """Taking a `here` statement away would change nothing."""
+    statements, tree = inquiry.statements, inquiry.site.tree
+    leaf = tree.end == np.arange(1, len(tree) + 1)
+    for setting in inquiry.settings_said():
+        if not len(statements.of_setting(setting, Scope.HERE)):
+            continue
+        steps, found = inquiry.steps(setting), inquiry.effective.resolved(setting)
+        idle = (
+            (statements.scope[steps.statements] == Scope.HERE)
+            & (statements.form[steps.statements] == Form.SAID)
+            & (~statements.both[steps.statements] | leaf[steps.pages])
+            & (steps.before == steps.after)
+            & inquiry.site.has(setting)[steps.pages]
+        )
+        at = np.flatnonzero(idle)
+        would = _source_without(inquiry, setting, steps.statements[at], steps.pages[at], found.base_source)
+        name = inquiry.site.catalogue[setting].name
+        for (source, _), rows in groups(would, steps.after[at]):
+            here = at[rows]
+            pages = inquiry.paths(steps.pages[here].tolist())
+            told = inquiry.said(sorted(steps.statements[here].tolist()))
+            get = "as it is built in" if source < 0 else f"from {inquiry.where(source)}"
+            verb = "says" if len(pages) == 1 else "say"
+            yield Finding(
+                "no-effect",
+                "note",
+                name,
+                pages,
+                told,
+                f"{count(len(pages), 'page')} {verb} {name}: {inquiry.word(setting, int(steps.after[here[0]]))} "
+                f"and would get the same {get}",
+                "take it away, or leave it if the page must keep this value when the default changes",
+            )
+
+
+def _source_without(
+    inquiry: Inquiry, setting: int, said: Codes, pages: NDArray[np.int64], base: Codes
+) -> Codes:
+    """The source each page would have without what it says itself: its own presets, or what comes from outside."""
+    statements = inquiry.statements
+    source = base[pages].copy()
+    closed = inquiry.effective.resolved(setting).closed
+    span = statements.of_setting(setting, Scope.HERE)
+    for i, (statement, page) in enumerate(zip(said.tolist(), pages.tolist(), strict=True)):
+        own = [s for s in span if int(statements.target[s]) == page and s < statement]
+        if own and not closed[page]:
+            source[i] = own[-1]
+    return source
+
+
+def behind_default(inquiry: Inquiry) -> Iterator[Finding]:
+    """A stamped setting whose stamp, or lack of one, differs from what a new page would get."""
+    statements, site = inquiry.statements, inquiry.site
+    for setting in inquiry.settings_said():
+        declared = site.catalogue[setting]
+        if declared.flow != "stamped":
+            continue
+        found = inquiry.effective.resolved(setting)
+        behind = ~found.closed & (found.base_value != found.live_value) & site.has(setting)
+        replaces = statements.replaces(setting)
+        for statement in statements.of_setting(setting, Scope.HERE):
+            page = int(statements.target[statement])
+            if page >= 0 and replaces[int(statements.value[statement])]:
+                behind[page] = False
+        at = np.flatnonzero(behind)
+        for (live, _), rows in groups(found.live_source[at], found.live_value[at]):
+            pages = at[rows]
+            paths = inquiry.paths(pages.tolist())
+            stamps = [s for s in np.unique(found.base_source[pages]).tolist() if s >= 0]
+            bare = sum(int(found.base_source[p]) < 0 for p in pages.tolist())
+            now = inquiry.word(setting, int(found.live_value[pages[0]]))
+            origin = "built in" if live < 0 else inquiry.where(live)
+            have = [f"{count(len(paths) - bare, 'page')} an older stamp"] if bare < len(paths) else []
+            have += [f"{count(bare, 'page')} no stamp"] if bare else []
+            yield Finding(
+                "behind-default",
+                "note",
+                declared.name,
+                paths,
+                inquiry.said([live, *stamps]),
+                f"a new page would get {declared.name}: {now} from {origin}; here {' and '.join(have)}",
+                "write the new value onto these pages, or leave them: a stamp is meant to stay",
+            )

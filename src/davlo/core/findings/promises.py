@@ -1,0 +1,82 @@
+"""Findings about promises."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..model import Promise
+from ..values import ByDepth, format_value
+from .record import Finding, Inquiry, Said, count, groups
+
+
+def promise_broken(inquiry: Inquiry) -> Iterator[Finding]:
+    """A page that meets a promise's `when` breaks it."""
+    for promise in inquiry.site.promises:
+        pages = np.flatnonzero(inquiry.site.pages(promise.when, promise.excepts))
+        yield from _has(inquiry, promise, pages)
+        yield from _may(inquiry, promise, pages, "can")
+        yield from _may(inquiry, promise, pages, "cannot")
+
+
+def _has(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
+    site, statements = inquiry.site, inquiry.statements
+    for setting, wanted in promise.has.items():
+        found = inquiry.effective.resolved(setting)
+        if isinstance(wanted, ByDepth):
+            code = np.array([statements.words[setting].find(wanted.at(int(d))) for d in site.tree.depth[pages]], dtype=np.int64)
+        else:
+            code = np.full(len(pages), statements.words[setting].find(wanted), dtype=np.int64)
+        broken = pages[(found.value[pages] != code) | ~site.has(setting)[pages]]
+        name = site.catalogue[setting].name
+        for (source, value), rows in groups(found.source[broken], found.value[broken]):
+            paths = inquiry.paths(broken[rows].tolist())
+            given = "as it is built in" if source < 0 else f"from {inquiry.where(source)}"
+            yield _finding(
+                promise,
+                name,
+                paths,
+                inquiry.said([source]),
+                f"{name} should be {format_value(wanted) or 'empty'} and is {inquiry.word(setting, value)} {given}",
+                f"change that statement, or give the promise at {promise.place} an except for these pages",
+            )
+
+
+def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str) -> Iterator[Finding]:
+    access = inquiry.access
+    for subject, actions in (promise.can if word == "can" else promise.cannot).items():
+        for action in actions:
+            broken: dict[tuple[str, str], list[int]] = {}
+            said: dict[tuple[str, str], tuple[Said, ...]] = {}
+            for person in access.people_ever_covered(subject):
+                if word == "cannot" and access.is_admin(person):
+                    continue
+                may = access.may(person, action)
+                wrong = access.covered(person, subject) & (may if word == "cannot" else ~may)
+                for page in pages[wrong[pages]].tolist():
+                    decision = access.why(person, action, page)
+                    broken.setdefault((person, decision.reason), []).append(page)
+                    sources = [*decision.allowed_by, *decision.denied_by]
+                    told = tuple(Said(s.scope, s.file, s.line, action) for _, s in sources if s.file)
+                    said[person, decision.reason] = told
+            for (person, reason), at in broken.items():
+                verb = "may" if word == "cannot" else "may not"
+                yield _finding(
+                    promise,
+                    f"access.{subject}",
+                    inquiry.paths(at),
+                    said[person, reason],
+                    f"{person} {verb} {action}: {reason}",
+                    f"change that statement, or give the promise at {promise.place} an except for these pages",
+                )
+
+
+def _finding(
+    promise: Promise, setting: str, paths: tuple[str, ...], said: tuple[Said, ...], what: str, fix: str
+) -> Finding:
+    message = f'the promise "{promise.name}" ({promise.place}) is broken on {count(len(paths), "page")}: {what}'
+    return Finding("promise-broken", "error", setting, paths, said, message, fix)
+
+

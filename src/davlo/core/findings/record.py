@@ -1,0 +1,223 @@
+"""A finding, and what all findings are made from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..access import Access
+from ..columns import Codes, Mask
+from ..effective import Effective
+from ..faults import Place
+from ..source import source_of
+from ..values import format_value
+
+LEVELS = ("error", "warning", "note")
+
+
+@dataclass(frozen=True, slots=True)
+class Said:
+    """One statement in dispute: its scope, file, line and value in words."""
+
+    scope: str
+    file: str
+    line: int
+    value: str
+
+    @property
+    def place(self) -> Place:
+        return Place(self.file, self.line)
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing that `check` reports.
+
+    Attributes
+    ----------
+    kind, level : str
+    setting : str or None
+    pages : tuple of str
+        Every page with this cause, in the order of the tree.
+    statements : tuple of Said
+        The statements in dispute.
+    message, fix : str
+        Sentences a colleague understands.
+    """
+
+    kind: str
+    level: str
+    setting: str | None
+    pages: tuple[str, ...]
+    statements: tuple[Said, ...]
+    message: str
+    fix: str
+
+    def as_json(self) -> dict[str, object]:
+        """The finding as JSON holds it."""
+        return {
+            "kind": self.kind,
+            "level": self.level,
+            "setting": self.setting,
+            "pages": list(self.pages),
+            "statements": [
+                {"scope": s.scope, "file": s.file, "line": s.line, "value": s.value} for s in self.statements
+            ],
+            "message": self.message,
+            "fix": self.fix,
+        }
+
+
+@dataclass(frozen=True, slots=True)
+class Steps:
+    """Every step of one setting's fold, told by `Watch`, end to end.
+
+    `pages: int64[steps]`, `statements`, `before`, `after: int32[steps]`, `blocked: bool[steps]`.
+    """
+
+    pages: NDArray[np.int64]
+    statements: Codes
+    before: Codes
+    after: Codes
+    blocked: Mask
+
+
+class Inquiry:
+    """What findings are made from: the effective values, access, and the steps that led there."""
+
+    def __init__(self, effective: Effective) -> None:
+        self.effective = effective
+        self.site = effective.site
+        self.statements = effective.site.statements
+        self._steps: dict[int, Steps] = {}
+
+    @cached_property
+    def access(self) -> Access:
+        """Who may do what."""
+        return Access(self.effective)
+
+    def steps(self, setting: int) -> Steps:
+        """The steps of a setting's fold."""
+        if setting not in self._steps:
+            told: list[tuple[NDArray[np.int64], Codes, Codes, Codes, Mask]] = []
+            self.effective.watched(setting, lambda *columns: told.append(columns))
+            if told:
+                self._steps[setting] = Steps(*(np.concatenate(column) for column in zip(*told, strict=True)))
+            else:
+                none = np.zeros(0, dtype=np.int32)
+                self._steps[setting] = Steps(none.astype(np.int64), none, none, none, none.astype(bool))
+        return self._steps[setting]
+
+    def settings_said(self) -> list[int]:
+        """The settings of which anything is said, in their order."""
+        return [n for n in self.site.catalogue.ordered() if len(self.statements.of_setting(n))]
+
+    def word(self, setting: int, code: int) -> str:
+        """A value in words, as a sentence has it."""
+        return format_value(self.statements.words[setting][code]) or "empty"
+
+    def said(self, statements: Iterable[int]) -> tuple[Said, ...]:
+        """Statements as a finding holds them; built-in is left out."""
+        found = []
+        for statement in statements:
+            if statement >= 0:
+                source = source_of(self.site, statement)
+                value = format_value(self.statements.said(statement))
+                found.append(Said(source.scope, source.file, source.line, value))
+        return tuple(found)
+
+    def where(self, statement: int) -> str:
+        """A statement's scope and place, in words."""
+        return _place_words(source_of(self.site, statement).scope, self.statements.place(statement))
+
+    def paths(self, pages: Iterable[int]) -> tuple[str, ...]:
+        """Paths of pages, each once, in the order of the tree."""
+        return tuple(self.site.tree.paths[p] for p in sorted(set(pages)))
+
+
+def _place_words(scope: str, place: Place) -> str:
+    return f"{scope} ({place})"
+
+
+def groups(*keys: NDArray[np.generic]) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64]]]:
+    """The different rows of these columns, and where each stands; in the order of the rows' values."""
+    if not len(keys[0]):
+        return
+    rows = np.stack([key.astype(np.int64) for key in keys], axis=1)
+    different, which = np.unique(rows, axis=0, return_inverse=True)
+    order = np.argsort(which.ravel(), kind="stable")
+    edges = np.searchsorted(which.ravel()[order], np.arange(len(different) + 1))
+    for i, row in enumerate(different.tolist()):
+        yield tuple(row), order[edges[i] : edges[i + 1]]
+
+
+def count(number: int, word: str) -> str:
+    """A count in words: `1 page`, `3 pages`."""
+    return f"{number} {word}" if number == 1 else f"{number} {word}s"
+
+
+KIND_NAMES = (
+    "lock-overrules",
+    "lock-clash",
+    "type-below-clash",
+    "rules-overlap",
+    "no-effect",
+    "idle-default",
+    "behind-default",
+    "no-such-page",
+    "idle-stamp",
+    "near-miss",
+    "idle-accept",
+    "undeclared-type",
+    "unknown-language",
+    "not-applicable",
+    "missing-value",
+    "dead-rule",
+    "hidden-rule",
+    "empty-type",
+    "childless-below",
+    "unused-piece",
+    "unused-setting",
+    "unread-setting",
+    "cut-off-in-menu",
+    "menu-too-long",
+    "unlinked-page",
+    "duplicate-title",
+    "long-title",
+    "empty-title",
+    "unknown-placeholder",
+    "no-heading",
+    "no-such-area",
+    "area-missing-in-theme",
+    "band-does-not-fit",
+    "empty-sidebar",
+    "sidebar-on-no-device",
+    "phone-order-incomplete",
+    "sidebars-too-wide",
+    "same-sidebar-twice",
+    "blank-page",
+    "idle-look",
+    "nobody-can-edit",
+    "edit-without-view",
+    "unreachable-grant",
+    "open-below-closed",
+    "reset-by-fresh",
+    "drops-actions",
+    "owner-gone",
+    "group-empty",
+    "person-beside-group",
+    "listed-but-unlinked",
+    "private-with-priority",
+    "noindex-with-priority",
+    "left-out-by-cutoff",
+    "one-priority",
+    "child-above-parent",
+    "sitemap-stale",
+    "bad-alternate",
+    "promise-broken",
+)
+"""Every kind an `accept` may name; `KINDS` has those that are looked for so far."""

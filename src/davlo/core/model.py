@@ -1,0 +1,162 @@
+"""What was read of a site, whole: its pages, pieces and decisions."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from .catalogue import Catalogue, expand_families
+from .columns import Mask
+from .conditions import Condition, pages_selected
+from .facts import Facts, Types
+from .faults import Place, UnknownName
+from .pieces import People, Pieces
+from .resolve import Ground
+from .statements import Statements
+from .tree import Tree
+from .values import Value
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """A rule: its name, the pages it meets, and where it stands."""
+
+    name: str
+    place: Place
+    when: Condition
+    excepts: tuple[Condition, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Promise:
+    """What must hold for the pages that meet `when`: values they have, subjects that may or may not act."""
+
+    name: str
+    place: Place
+    when: Condition
+    excepts: tuple[Condition, ...]
+    has: Mapping[int, Value]
+    can: Mapping[str, tuple[str, ...]]
+    cannot: Mapping[str, tuple[str, ...]]
+
+
+@dataclass(frozen=True, slots=True)
+class Accept:
+    """Findings that are known and meant."""
+
+    place: Place
+    because: str
+    kind: str = ""
+    setting: str = ""
+    piece: str = ""
+    when: Condition | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class SitemapRules:
+    """What keeps a page out of the sitemap besides its own settings, and how long the file is fresh (days)."""
+
+    menu_hidden: bool = False
+    priority_under: float = 0.0
+    fresh_for: int = 0
+    join: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class SiteModel:
+    """One website's pages, pieces and decisions.
+
+    Nothing in it changes; all else is worked out from it.
+    """
+
+    name: str
+    url: str
+    languages: tuple[str, ...]
+    language_paths: str
+    inventory: str
+    catalogue: Catalogue
+    tree: Tree
+    facts: Facts
+    pieces: Pieces
+    people: People
+    actions: tuple[str, ...]
+    rules: tuple[Rule, ...]
+    statements: Statements
+    promises: tuple[Promise, ...] = ()
+    accepts: tuple[Accept, ...] = ()
+    menu_room: int = 0
+    sitemap: SitemapRules = field(default_factory=SitemapRules)
+
+    def __repr__(self) -> str:
+        return f"<{type(self).__name__} {self.name!r}: {len(self.tree)} pages, {len(self.catalogue)} settings, {len(self.statements)} statements>"
+
+    @property
+    def types(self) -> Types:
+        """The types of the pages."""
+        return self.facts.types
+
+    @cached_property
+    def ground(self) -> Ground:
+        """What resolution stands on."""
+        met = tuple(
+            np.flatnonzero(pages_selected(rule.when, rule.excepts, self.tree, self.facts)) for rule in self.rules
+        )
+        return Ground(self.tree, self.types, self.facts.type_of, met)
+
+    @cached_property
+    def has_by_type(self) -> Mask:
+        """Which settings the pages of each type have. bool[settings, types]"""
+        has = np.ones((len(self.catalogue), len(self.types)), dtype=bool)
+        for number in range(len(self.types)):
+            chain = self.types.chain(number)
+            names = {self.types.names[t] for t in chain}
+            for t in chain:
+                declared = self.types.declared.get(self.types.names[t])
+                if declared:
+                    has[list(expand_families(declared.without, self.catalogue)), number] = False
+            for s, setting in enumerate(self.catalogue.settings):
+                if setting.for_types and not names & set(setting.for_types):
+                    has[s, number] = False
+        return has
+
+    def has(self, setting: int) -> Mask:
+        """Which pages have a setting. bool[pages]"""
+        return self.has_by_type[setting][self.facts.type_of]
+
+    def pages(self, when: Condition, excepts: Sequence[Condition] = ()) -> Mask:
+        """Which pages a condition selects. bool[pages]"""
+        return pages_selected(when, excepts, self.tree, self.facts)
+
+    def find_page(self, words: str) -> int:
+        """The number of the page that a path, or a title that only one page has, names.
+
+        Raises
+        ------
+        UnknownName
+            If there is none, or several share the title; `allowed` then holds their paths.
+        """
+        page = self.tree.find(words)
+        if page >= 0:
+            return page
+        titled = np.flatnonzero(self.facts.title.mask([words]))
+        if len(titled) == 1:
+            return int(titled[0])
+        if len(titled):
+            raise UnknownName("single page titled", words, [self.tree.paths[p] for p in titled.tolist()])
+        raise UnknownName("page", words, self.tree.paths)
+
+    def setting_number(self, name: str) -> int:
+        """The number of a setting that exists.
+
+        Raises
+        ------
+        UnknownName
+            If it does not.
+        """
+        number = self.catalogue.find(name)
+        if number is None:
+            raise UnknownName("setting", name, self.catalogue.names())
+        return number

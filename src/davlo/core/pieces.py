@@ -1,0 +1,128 @@
+"""Pieces: what is declared once and named by settings."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from .faults import Place
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """What every piece has."""
+
+    name: str
+    place: Place
+    label: str = ""
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Layout(Piece):
+    """Areas, in order; the layout's own width and blocks. A derived one has its base's keys where it gives none."""
+
+    areas: tuple[str, ...] = ()
+    width: str = ""
+    own_content: bool = True
+    blocks: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Theme(Piece):
+    """The areas a theme has a place for, its own names for ours, and what it shows for the others."""
+
+    areas: tuple[str, ...] = ()
+    calls: Mapping[str, str] = field(default_factory=dict)
+    otherwise: Mapping[str, str] = field(default_factory=dict)
+
+    def name_of(self, area: str) -> str:
+        """The theme's own name for an area; empty where it has no place for it."""
+        called = self.calls.get(area, area)
+        return called if called in self.areas else ""
+
+
+@dataclass(frozen=True, slots=True)
+class Sidebar(Piece):
+    """Blocks beside the content; `blank` where it is meant to be empty."""
+
+    blocks: tuple[str, ...] = ()
+    blank: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Band(Piece):
+    """A strip across the page, and the areas it fits."""
+
+    fits: tuple[str, ...] = ()
+    blocks: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Look(Piece):
+    """How a sidebar looks: the keys of DESIGN's look, those it or its base gives."""
+
+    values: Mapping[str, str | tuple[str, ...]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Block(Piece):
+    """A block of the kind `text`, `branch-links`, `links` or `one-of`, with the keys its kind takes."""
+
+    kind: str = "text"
+    text: str = ""
+    under: str = ""
+    levels: int = 1
+    sort: str = "order"
+    leave_out: tuple[str, ...] = ()
+    links: Mapping[str, str] = field(default_factory=dict)
+    blocks: tuple[str, ...] = ()
+    supplies: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Preset(Piece):
+    """Values that go together; its statements come to be where a scope uses it."""
+
+
+@dataclass(frozen=True, slots=True)
+class People:
+    """Who there is: people, admins, groups (members by name, groups among them)."""
+
+    names: tuple[str, ...] = ()
+    admins: tuple[str, ...] = ()
+    groups: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+
+    def groups_of(self, person: str) -> tuple[str, ...]:
+        """Every group a person is in, groups of groups included."""
+        found: list[str] = []
+        seek = [person]
+        while seek:
+            member = seek.pop()
+            for group, members in self.groups.items():
+                if member in members and group not in found:
+                    found.append(group)
+                    seek.append(group)
+        return tuple(group for group in self.groups if group in found)
+
+    def members_of(self, group: str) -> tuple[str, ...]:
+        """Every person in a group, or in a group of it."""
+        return tuple(person for person in self.names if group in self.groups_of(person))
+
+
+@dataclass(frozen=True, slots=True)
+class Pieces:
+    """All pieces of a site, by name; people apart."""
+
+    layouts: Mapping[str, Layout]
+    themes: Mapping[str, Theme]
+    sidebars: Mapping[str, Sidebar]
+    looks: Mapping[str, Look]
+    bands: Mapping[str, Band]
+    blocks: Mapping[str, Block]
+    presets: Mapping[str, Preset]
+    roles: Mapping[str, tuple[str, ...]]
+
+    def areas(self) -> tuple[str, ...]:
+        """Every area of any layout, in the order of the layouts."""
+        return tuple(dict.fromkeys(area for layout in self.layouts.values() for area in layout.areas))

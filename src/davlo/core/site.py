@@ -1,0 +1,41 @@
+"""The site as a library user holds it."""
+
+from __future__ import annotations
+
+from .effective import Effective
+from .findings import Report, check
+from .model import SiteModel
+
+
+class Site(SiteModel):
+    """One website's pages, pieces and decisions, as `davlo.open_site` reads them.
+
+    Example
+    -------
+    >>> import davlo
+    >>> davlo.open_demo().name
+    'Quillmere Botanic Garden'
+    """
+
+    def resolve(self) -> Effective:
+        """The effective settings of every page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> effective = davlo.open_demo().resolve()
+        >>> effective["/visit/tickets"]["sidebar.right"]
+        'visit-planning'
+        """
+        return Effective(self)
+
+    def check(self) -> Report:
+        """Every finding, the worst first.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().check().findings[0].level
+        'error'
+        """
+        return check(self.resolve())

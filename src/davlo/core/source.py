@@ -1,0 +1,42 @@
+"""Where a value came from, in words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .model import SiteModel
+from .statements import Scope
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """Where a value came from: the scope in words (`below /visit`), the file, the line, and whether it is a lock."""
+
+    scope: str
+    file: str = ""
+    line: int = 0
+    locked: bool = False
+
+    def __str__(self) -> str:
+        return self.scope + (f", {self.file}:{self.line}" if self.file else "")
+
+
+def scope_words(site: SiteModel, scope: int, target: int) -> str:
+    """A scope in words: `everywhere`, `type event`, `below /visit`, `rule NAME`, `stamp`, `here`."""
+    if scope == Scope.TYPE:
+        return f"type {site.types.names[target]}"
+    if scope == Scope.BELOW:
+        return f"below {site.tree.paths[target]}" if target >= 0 else "below a page that is gone"
+    if scope == Scope.RULE:
+        return f"rule {site.rules[target].name}"
+    return ("built-in", "everywhere", "type", "below", "rule", "stamp", "here")[scope]
+
+
+def source_of(site: SiteModel, statement: int) -> Source:
+    """Where a value came from, by its statement; -1 is built-in."""
+    if statement < 0:
+        return Source("built-in")
+    statements = site.statements
+    words = scope_words(site, int(statements.scope[statement]), int(statements.target[statement]))
+    place = statements.place(statement)
+    return Source(words, place.file, place.line, bool(statements.locked[statement]))

@@ -1,0 +1,177 @@
+"""Statements: one setting given one value in one scope, with the file and line where it stands."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import IntEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .catalogue import Catalogue
+from .columns import Codes, Mask, Words
+from .faults import Place
+from .values import Change, Value
+
+
+class Scope(IntEnum):
+    """Where a statement applies; the weakest first."""
+
+    BUILT_IN = 0
+    EVERYWHERE = 1
+    TYPE = 2
+    BELOW = 3
+    RULE = 4
+    STAMP = 5
+    HERE = 6
+
+
+class Form(IntEnum):
+    """How a scope's body says it; within one body each is stronger than those before."""
+
+    FRESH = 0
+    PRESET = 1
+    SAID = 2
+
+
+BUILT_IN = -1
+"""The source of a value that no statement gave."""
+SAID_STEP = 1 << 20
+"""The step of what a body itself says: after any number of presets."""
+GONE = -1
+"""The target of a statement for a page that the inventory lacks."""
+
+
+@dataclass(frozen=True, slots=True)
+class Stated:
+    """One statement as the files give it, before it becomes a row of `Statements`."""
+
+    setting: int
+    scope: Scope
+    target: int
+    value: Value
+    place: Place
+    form: Form = Form.SAID
+    step: int = SAID_STEP
+    locked: bool = False
+    both: bool = False
+    because: str = ""
+    preset: str = ""
+    preset_place: Place | None = None
+
+
+class Statements:
+    """All statements, as columns; sorted by setting, and within it in the order of the fold, weakest first.
+
+    Attributes
+    ----------
+    setting, target, value, step, line : int32[statements]
+        `target`: a type's number, a page's, or a rule's place from the top; 0 for everywhere; -1 a page that is gone.
+        `value`: a code into `words[setting]`.
+    scope, form : int8[statements]
+    locked, both : bool[statements]
+        `both`: said by a `here_and_below`.
+    file, because, preset : int32[statements]
+        Codes into `files`, `reasons`, `presets`.
+    words : list of Words
+        For each setting, every value that is said of it, and what resolving adds.
+    """
+
+    def __init__(self, catalogue: Catalogue, rules: int) -> None:
+        self.words: list[Words[Value]] = [Words([s.built_in]) for s in catalogue.settings]
+        self.files: Words[str] = Words()
+        self.reasons: Words[str] = Words([""])
+        self.presets: Words[tuple[str, Place | None]] = Words([("", None)])
+        self.count_of_settings = len(catalogue)
+        self._is_list = [s.kind == "list" for s in catalogue.settings]
+        self._rules = rules
+        self._changes: dict[tuple[int, int, int], int] = {}
+
+    @classmethod
+    def of(cls, catalogue: Catalogue, stated: Sequence[Stated], rules: int) -> Statements:
+        """The columns of these statements."""
+        self = cls(catalogue, rules)
+        self.setting = np.array([s.setting for s in stated], dtype=np.int32)
+        self.scope = np.array([s.scope for s in stated], dtype=np.int8)
+        self.target = np.array([s.target for s in stated], dtype=np.int32)
+        self.step = np.array([s.step for s in stated], dtype=np.int32)
+        self.form = np.array([s.form for s in stated], dtype=np.int8)
+        self.locked = np.array([s.locked for s in stated], dtype=bool)
+        self.both = np.array([s.both for s in stated], dtype=bool)
+        self.value = np.array([self.words[s.setting].code(s.value) for s in stated], dtype=np.int32)
+        self.file = np.array([self.files.code(s.place.file) for s in stated], dtype=np.int32)
+        self.line = np.array([s.place.line for s in stated], dtype=np.int32)
+        self.because = np.array([self.reasons.code(s.because) for s in stated], dtype=np.int32)
+        self.preset = np.array([self.presets.code((s.preset, s.preset_place)) for s in stated], dtype=np.int32)
+        self._sort()
+        return self
+
+    def _sort(self) -> None:
+        strength = self.strength(np.arange(len(self.setting)))
+        order = np.lexsort((self.step, strength, self.setting))
+        for name in ("setting", "scope", "target", "step", "form", "locked", "both", "value", "file", "line", "because", "preset"):
+            setattr(self, name, getattr(self, name)[order])
+        self._start = np.searchsorted(self.setting, np.arange(self.count_of_settings + 1))
+
+    def __len__(self) -> int:
+        return len(self.setting)
+
+    def of_setting(self, setting: int, scope: Scope | None = None) -> range:
+        """The statements of a setting, weakest first; of one scope where it is given."""
+        start, stop = int(self._start[setting]), int(self._start[setting + 1])
+        if scope is not None:
+            scopes = self.scope[start:stop]
+            start, stop = start + int(np.searchsorted(scopes, scope)), start + int(np.searchsorted(scopes, scope, "right"))
+        return range(start, stop)
+
+    def strength(self, statements: NDArray[np.integer]) -> NDArray[np.int64]:
+        """How strong the statements' scopes are, a number to compare; -1 stands for built-in.
+
+        Of two types the derived one is stronger, of two branches the inner, of two rules the upper.
+        """
+        if not len(self.setting):
+            return np.zeros(len(statements), dtype=np.int64)
+        scope = self.scope[statements].astype(np.int64)
+        target = self.target[statements].astype(np.int64)
+        place = np.where(scope == Scope.RULE, self._rules - target, np.where(scope >= Scope.STAMP, 0, target + 1))
+        return np.where(statements < 0, 0, (scope << 32) + place)
+
+    def place(self, statement: int) -> Place:
+        """Where a statement stands."""
+        return Place(self.files[int(self.file[statement])], int(self.line[statement]))
+
+    def said(self, statement: int) -> Value:
+        """What a statement says."""
+        return self.words[int(self.setting[statement])][int(self.value[statement])]
+
+    def replaces(self, setting: int) -> Mask:
+        """For each code of a setting: whether it replaces what was there, and is not a change. bool[words]"""
+        return np.array([not isinstance(word, Change) for word in self.words[setting].items], dtype=bool)
+
+    def fold(self, setting: int, state: Codes, said: Codes) -> Codes:
+        """What becomes of `state` when `said` is folded in. int32[n], each"""
+        if not self._is_list[setting]:
+            return said
+        changes = ~self.replaces(setting)[said]
+        if not changes.any():
+            return said
+        result = said.copy()
+        pairs = np.stack([state[changes], said[changes]])
+        different, which = np.unique(pairs, axis=1, return_inverse=True)
+        codes = [self.fold_one(setting, a, b) for a, b in different.T.tolist()]
+        result[changes] = np.array(codes, dtype=np.int32)[which.ravel()]
+        return result
+
+    def fold_one(self, setting: int, state: int, said: int) -> int:
+        """The same for one value."""
+        words = self.words[setting]
+        change = words[said]
+        if not isinstance(change, Change):
+            return said
+        key = (setting, state, said)
+        if key not in self._changes:
+            items = words[state]
+            assert isinstance(items, tuple)
+            self._changes[key] = words.code(change.apply(items))
+        return self._changes[key]

@@ -1,0 +1,109 @@
+"""CSV files: their rows, with the line each stands on."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from davlo.core.faults import Place
+
+from .layering import inside
+from .reading import Reader
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """A CSV file: its columns' names, its rows, and the line on which each row begins."""
+
+    file: str
+    header: tuple[str, ...]
+    columns: dict[str, list[str]]
+    lines: list[int]
+
+    def __len__(self) -> int:
+        return len(self.lines)
+
+    def place(self, row: int, column: str = "") -> Place:
+        """The place of a cell."""
+        return Place(self.file, self.lines[row], column)
+
+
+def read_sheet(folder: Path, name: str, reader: Reader, needed: Sequence[str], asked_at: Place | None) -> Sheet | None:
+    """A CSV file of the site folder; None where it cannot be read, which is noted.
+
+    `needed` are the columns it must have; `asked_at` is where a file names it, or None where it may be missing.
+    """
+    path = inside(folder, name)
+    if path is None:
+        if asked_at:
+            reader.fault(asked_at, f"{name} lies outside the site folder", hint="move the file into the site folder")
+        return None
+    try:
+        content = path.read_bytes()
+    except OSError as error:
+        if asked_at:
+            missing = isinstance(error, FileNotFoundError)
+            what = f"there is no file {name} in the site folder" if missing else f"{name} cannot be read: {error.strerror}"
+            reader.fault(asked_at, what)
+        return None
+    text = _decode(content, name, reader)
+    return None if text is None else _split(text, name, reader, needed)
+
+
+def _decode(content: bytes, name: str, reader: Reader) -> str | None:
+    encoding = "utf-16" if content[:2] in (b"\xff\xfe", b"\xfe\xff") else "utf-8-sig"
+    try:
+        return content.decode(encoding)
+    except UnicodeDecodeError as error:
+        line = content[: error.start].count(b"\n") + 1
+        hint = "save it as UTF-8 (in a spreadsheet: CSV UTF-8)"
+        reader.fault(Place(name, line), "the file is neither UTF-8 nor UTF-16", hint=hint)
+        return None
+
+
+def _split(text: str, name: str, reader: Reader, needed: Sequence[str]) -> Sheet | None:
+    if "\0" in text:
+        reader.fault(Place(name), "the file holds NUL characters; it is no CSV")
+        return None
+    csv.field_size_limit(1 << 27)
+    rows = csv.reader(io.StringIO(text, newline=""), strict=True)
+    lines: list[int] = []
+    kept: list[list[str]] = []
+    header: tuple[str, ...] = ()
+    try:
+        before = 0
+        for row in rows:
+            begins, before = before + 1, rows.line_num
+            if not any(cell.strip() for cell in row):
+                continue
+            if not header:
+                header = tuple(cell.strip() for cell in row)
+                continue
+            if len(row) > len(header) and any(cell.strip() for cell in row[len(header) :]):
+                what = f"the row has {len(row)} cells, and the header {len(header)} columns"
+                reader.fault(Place(name, begins), what, hint="put a text with a comma in it in quotes")
+            kept.append([*row[: len(header)], *[""] * (len(header) - len(row))])
+            lines.append(begins)
+    except csv.Error as error:
+        reader.fault(Place(name, rows.line_num), f"this is not CSV: {error}")
+        return None
+    if not header:
+        reader.fault(Place(name), "the file is empty", hint=f"its first row names the columns: {','.join(needed)}")
+        return None
+    fine = True
+    for i, column in enumerate(header):
+        if column and column in header[:i]:
+            reader.fault(Place(name, 1), f"the column {column} stands twice")
+            fine = False
+    for column in needed:
+        if column not in header:
+            reader.fault(Place(name, 1), f"the column {column} is missing", column, header)
+            fine = False
+    if not fine:
+        return None
+    by_column = list(zip(*kept, strict=True)) if kept else [()] * len(header)
+    columns = {column: list(cells) for column, cells in zip(header, by_column, strict=True) if column}
+    return Sheet(name, header, columns, lines)

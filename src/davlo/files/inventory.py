@@ -1,0 +1,102 @@
+"""The inventory: the pages, their facts and their place in the tree."""
+
+from __future__ import annotations
+
+import datetime
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from davlo.core.columns import Column
+from davlo.core.facts import STANDARD, Facts, Type, Types
+from davlo.core.faults import Place
+from davlo.core.tree import Tree, build_tree
+from davlo.core.values import NUMBER
+
+from .cells import Sheet
+from .reading import Reader
+
+
+@dataclass(frozen=True, slots=True)
+class Inventory:
+    """The tree, and what becomes of the rows: `order: int64[pages]` the row of each page."""
+
+    tree: Tree
+    order: NDArray[np.int64]
+    page_of_row: list[int]
+
+
+def read_inventory(sheet: Sheet, reader: Reader) -> Inventory:
+    """The pages of a sheet as a tree."""
+    for column in set(STANDARD) & set(sheet.columns):
+        sheet.columns[column] = [cell.strip() for cell in sheet.columns[column]]
+    blank = [""] * len(sheet)
+    tree, order, faults = build_tree(
+        sheet.columns["path"],
+        sheet.columns.get("parent", blank),
+        np.array(sheet.lines, dtype=np.int32),
+        lambda line, column: Place(sheet.file, line, column),
+    )
+    reader.faults += faults
+    page_of_row = np.full(len(sheet), -1, dtype=np.int64)
+    page_of_row[order] = np.arange(len(order))
+    return Inventory(tree, order, page_of_row.tolist())
+
+
+def read_facts(
+    sheet: Sheet, inventory: Inventory, types: dict[str, Type], settings: set[str], home: str, reader: Reader
+) -> Facts:
+    """The facts of all pages, in the order of the tree. `settings` are the columns that hold none."""
+    blank = [""] * len(sheet)
+    columns = {}
+    for name in (*STANDARD[1:], *sheet.columns):
+        if name not in settings and name != "path" and name not in columns:
+            columns[name] = Column.of(sheet.columns.get(name, blank))
+    _check_status(sheet, columns["status"], reader)
+    for name in ("created", "modified"):
+        _check_dates(sheet, name, columns[name], reader)
+    order = _read_order(sheet, columns["order"], reader)
+    columns["type"] = _renamed(columns["type"], {"": "page"})
+    columns["status"] = _renamed(columns["status"], {"": "live"})
+    columns = {name: column.take(inventory.order) for name, column in columns.items()}
+    found = Types(types, columns["type"].words.items)
+    numbers = np.array([found.find(word) for word in columns["type"].words.items], dtype=np.int32)
+    type_of = numbers[columns["type"].codes] if len(numbers) else columns["type"].codes
+    return Facts(columns, found, type_of, order[inventory.order], inventory.tree.find(home))
+
+
+def _renamed(column: Column, names: dict[str, str]) -> Column:
+    return Column.of(names.get(text, text) for text in column.texts())
+
+
+def _check_status(sheet: Sheet, column: Column, reader: Reader) -> None:
+    for word in column.words.items:
+        if word not in ("", "live", "draft"):
+            for row in np.flatnonzero(column.mask([word])).tolist():
+                reader.fault(sheet.place(row, "status"), f"status takes live or draft, not {word!r}", word, ("live", "draft"))
+
+
+def _check_dates(sheet: Sheet, name: str, column: Column, reader: Reader) -> None:
+    for word in column.words.items:
+        if word and not _is_iso(word):
+            for row in np.flatnonzero(column.mask([word])).tolist():
+                reader.fault(sheet.place(row, name), f"{name} takes a date like 2026-05-01 (ISO 8601), not {word!r}")
+
+
+def _is_iso(text: str) -> bool:
+    try:
+        datetime.datetime.fromisoformat(text)
+    except ValueError:
+        return False
+    return True
+
+
+def _read_order(sheet: Sheet, column: Column, reader: Reader) -> NDArray[np.float64]:
+    numbers = []
+    for word in column.words.items:
+        if word and not NUMBER.fullmatch(word):
+            for row in np.flatnonzero(column.mask([word])).tolist():
+                reader.fault(sheet.place(row, "order"), f"order takes a number, not {word!r}")
+        numbers.append(float(word) if NUMBER.fullmatch(word) else np.inf)
+    return np.array(numbers)[column.codes] if numbers else np.zeros(0)

@@ -1,0 +1,104 @@
+"""Promises and accepted findings, as files hold them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from davlo.core.catalogue import Catalogue, Vocabulary
+from davlo.core.conditions import Condition
+from davlo.core.faults import Place, UnknownName, ValueFault
+from davlo.core.findings import KIND_NAMES
+from davlo.core.model import Accept, Promise
+from davlo.core.values import Change, Reference, Value, expand_roles, read_value
+
+from .conditions import read_condition, read_excepts
+from .reading import Reader
+from .yaml_nodes import Mapping, Node, raw
+
+IsType = Callable[[str], bool]
+
+
+def read_promises(
+    node: Node | None, catalogue: Catalogue, words: Vocabulary, reader: Reader, is_type: IsType, types: tuple[str, ...]
+) -> tuple[Promise, ...]:
+    """The `promises` section."""
+    if node is None:
+        return ()
+    found = []
+    for item in reader.items(node, "promises"):
+        body = reader.mapping(item, "a promise", ("name", "when", "except", "has", "can", "cannot"))
+        name = reader.text(body.entries.get("name"), "name")
+        if not name:
+            reader.fault(item.place, "the promise has no name", hint="name: what must hold")
+        if not set(body.entries) & {"has", "can", "cannot"}:
+            reader.fault(item.place, f"the promise {name!r} promises nothing", hint="cannot: {everyone: [view]}")
+        when = read_condition(body.entries.get("when", Mapping(item.place)), reader, "when", is_type, types)
+        excepts = read_excepts(body.entries.get("except"), reader, is_type, types)
+        can, cannot = (_subjects(body.entries.get(key), key, words, reader) for key in ("can", "cannot"))
+        found.append(Promise(name, item.place, when, excepts, _has(body.entries.get("has"), catalogue, reader), can, cannot))
+    return tuple(found)
+
+
+def _has(node: Node | None, catalogue: Catalogue, reader: Reader) -> dict[int, Value]:
+    found: dict[int, Value] = {}
+    for name, place, value in reader.mapping(node, "has") if node is not None else ():
+        try:
+            number = catalogue.number(name)
+            wanted = read_value(catalogue[number], raw(value))
+            if isinstance(wanted, Reference | Change):
+                raise ValueFault(f"a promise holds a plain value of {name}, not a change or a reference")
+            found[number] = wanted
+        except UnknownName as error:
+            reader.unknown(place, error)
+        except ValueFault as error:
+            reader.value_fault(place, error)
+    return found
+
+
+def _subjects(node: Node | None, key: str, words: Vocabulary, reader: Reader) -> dict[str, tuple[str, ...]]:
+    found: dict[str, tuple[str, ...]] = {}
+    for subject, place, value in reader.mapping(node, key) if node is not None else ():
+        if subject not in words.subjects:
+            reader.fault(place, f"there is no person or group {subject!r}", subject, words.subjects)
+            continue
+        said = reader.known(value, key, (*words.actions, *words.roles), "action or role")
+        found[subject] = expand_roles(words.roles, said)
+    return found
+
+
+def read_accepts(
+    node: Node | None, catalogue: Catalogue, reader: Reader, is_type: IsType, types: tuple[str, ...]
+) -> tuple[Accept, ...]:
+    """The `accept` section."""
+    if node is None:
+        return ()
+    found = []
+    for item in reader.items(node, "accept"):
+        body = reader.mapping(item, "an accept", ("kind", "setting", "when", "piece", "because"))
+        because = reader.text(body.entries.get("because"), "because")
+        if not because:
+            reader.fault(item.place, "the accept has no because", hint="because: why this is meant")
+        if len(set(body.entries) - {"because"}) == 0:
+            reader.fault(item.place, "the accept would silence everything", hint="name a kind, a setting, a piece or a when")
+        when: Condition | None = None
+        if "when" in body.entries:
+            when = read_condition(body.entries["when"], reader, "when", is_type, types)
+        found.append(
+            Accept(
+                item.place,
+                because,
+                kind=reader.one_of(body.entries.get("kind"), "kind", KIND_NAMES, ""),
+                setting=_setting(body, catalogue, reader),
+                piece=reader.text(body.entries.get("piece"), "piece"),
+                when=when,
+            )
+        )
+    return tuple(found)
+
+
+def _setting(body: Mapping, catalogue: Catalogue, reader: Reader) -> str:
+    name = reader.text(body.entries.get("setting"), "setting")
+    if name and not catalogue.could_be(name):
+        place: Place = body.keys["setting"]
+        reader.fault(place, f"there is no setting {name!r}", name, catalogue.names())
+    return name

@@ -1,0 +1,161 @@
+"""Statements in CSV: values.csv, stamps.csv, and the inventory's own columns."""
+
+from __future__ import annotations
+
+import datetime
+
+from davlo.core.catalogue import Catalogue, Setting
+from davlo.core.columns import Words
+from davlo.core.facts import Types
+from davlo.core.faults import Place, UnknownName, ValueFault
+from davlo.core.statements import SAID_STEP, Scope, Stated
+from davlo.core.tree import Tree
+from davlo.core.values import REFERENCES, YES_NO, ByDepth, Change, Reference, Value, read_cell
+
+from .cells import Sheet
+from .scopes import Book, Entry, Target
+
+VALUES_COLUMNS = ("where", "setting", "value")
+STAMPS_COLUMNS = ("path", "setting", "value")
+KNOWN_LATER = ("person", "group")
+"""Kinds whose names a CSV file may hold after they are gone: a finding, not an error."""
+
+
+def cell_value(setting: Setting, text: str) -> Value:
+    """What a cell says; an owner or group that is no longer known is kept."""
+    text = text if setting.kind == "text" else text.strip()
+    if setting.kind in KNOWN_LATER and text not in ("none", *REFERENCES):
+        return text
+    return read_cell(setting, text)
+
+
+def read_values(sheet: Sheet, tree: Tree, types: Types, book: Book) -> None:
+    """values.csv: a statement a row."""
+    reader = book.reader
+    for column in sheet.header:
+        if column and column not in (*VALUES_COLUMNS, "lock", "because"):
+            reader.fault(Place(sheet.file, 1), f"there is no column {column!r} here", column, (*VALUES_COLUMNS, "lock", "because"))
+    blank = [""] * len(sheet)
+    rows = zip(
+        *(sheet.columns.get(column, blank) for column in (*VALUES_COLUMNS, "lock", "because")),
+        strict=True,
+    )
+    for row, (where, name, text, lock, because) in enumerate(rows):
+        target = _target(where.strip(), sheet.place(row, "where"), tree, types, book)
+        number = _setting(name.strip(), sheet.place(row, "setting"), book)
+        locked = lock.strip().lower()
+        if locked and locked not in YES_NO:
+            reader.fault(sheet.place(row, "lock"), f"lock takes yes, no or nothing, not {lock!r}")
+        is_lock = YES_NO.get(locked, False)
+        if target and is_lock and target.scope == Scope.HERE:
+            hint = "take the yes away; nothing is stronger than here"
+            reader.fault(sheet.place(row, "lock"), "a lock in here means nothing", hint=hint)
+        if not text.strip():
+            hint = "write none for an explicit nothing, <empty> for the empty text, or take the row away"
+            reader.fault(sheet.place(row, "value"), "the row says nothing", hint=hint)
+        elif target and number is not None:
+            try:
+                value = cell_value(book.catalogue[number], text)
+            except ValueFault as error:
+                reader.value_fault(sheet.place(row, "value"), error)
+                continue
+            book.say(target, Entry(number, value, sheet.place(row), is_lock and target.scope != Scope.HERE), because)
+
+
+def _setting(name: str, place: Place, book: Book) -> int | None:
+    try:
+        return book.catalogue.number(name)
+    except UnknownName as error:
+        book.reader.unknown(place, error)
+        return None
+
+
+def _target(where: str, place: Place, tree: Tree, types: Types, book: Book) -> Target | None:
+    word, _, rest = where.partition(" ")
+    rest = rest.strip()
+    if where == "everywhere":
+        return Target(Scope.EVERYWHERE, 0, "")
+    if word == "type" and rest:
+        if rest not in types.declared and rest != "page":
+            book.reader.fault(place, f"there is no type {rest!r}", rest, tuple(types.declared))
+            return None
+        return Target(Scope.TYPE, types.find(rest), rest)
+    if word in ("below", "here") and rest.startswith("/"):
+        return Target(Scope.BELOW if word == "below" else Scope.HERE, tree.find(rest), rest)
+    told = "everywhere, type NAME, below PATH or here PATH"
+    book.reader.fault(place, f"where takes {told}, not {where!r}", word, ("everywhere", "type", "below", "here"))
+    return None
+
+
+def read_stamps(sheet: Sheet, tree: Tree, book: Book) -> None:
+    """stamps.csv: a stamp a row."""
+    reader, catalogue = book.reader, book.catalogue
+    first: dict[tuple[str, int], int] = {}
+    dates = sheet.columns.get("on", [""] * len(sheet))
+    for row in range(len(sheet)):
+        path = sheet.columns["path"][row].strip()
+        number = _setting(sheet.columns["setting"][row].strip(), sheet.place(row, "setting"), book)
+        text = sheet.columns["value"][row]
+        if not path.startswith("/"):
+            reader.fault(sheet.place(row, "path"), f"a path starts with /, not {path!r}")
+        if dates[row] and not _is_date(dates[row]):
+            reader.fault(sheet.place(row, "on"), f"on takes a date like 2026-05-01, not {dates[row]!r}")
+        if number is None:
+            continue
+        if (path, number) in first:
+            what = f"{path} has a second stamp of {catalogue[number].name}; the first is at line {first[path, number]}"
+            reader.fault(sheet.place(row), what)
+            continue
+        first[path, number] = sheet.lines[row]
+        if not text.strip():
+            reader.fault(sheet.place(row, "value"), "the stamp has no value", hint="write none, or <empty> for the empty text")
+            continue
+        try:
+            value = cell_value(catalogue[number], text)
+            if isinstance(value, Reference | Change | ByDepth):
+                raise ValueFault(f"a stamp is a plain value, not {text!r}")
+        except ValueFault as error:
+            reader.value_fault(sheet.place(row, "value"), error)
+            continue
+        if catalogue[number].flow == "stamped":
+            book.stated.append(Stated(number, Scope.STAMP, tree.find(path), value, sheet.place(row), step=SAID_STEP))
+
+
+def _is_date(text: str) -> bool:
+    try:
+        datetime.date.fromisoformat(text.strip()[:10])
+    except ValueError:
+        return False
+    return True
+
+
+def setting_columns(sheet: Sheet, catalogue: Catalogue, book: Book) -> dict[str, int]:
+    """The columns of an inventory that are named as settings, with the settings' numbers."""
+    found = {}
+    for column in sheet.columns:
+        if catalogue.could_be(column):
+            number = _setting(column, Place(sheet.file, 1, column), book)
+            if number is not None:
+                found[column] = number
+    return found
+
+
+def read_cells(sheet: Sheet, page_of_row: list[int], columns: dict[str, int], book: Book) -> None:
+    """What pages say of themselves in the inventory. Each different word of a column is read once."""
+    for column, number in columns.items():
+        setting = book.catalogue[number]
+        words: Words[str] = Words(sheet.columns[column])
+        values: dict[str, Value | ValueFault] = {}
+        for word in words.items:
+            if word.strip():
+                try:
+                    values[word] = cell_value(setting, word)
+                except ValueFault as error:
+                    values[word] = error
+        for row, (word, page) in enumerate(zip(sheet.columns[column], page_of_row, strict=True)):
+            value = values.get(word)
+            if isinstance(value, ValueFault):
+                book.reader.value_fault(sheet.place(row, column), value)
+            elif word.strip() and page >= 0:
+                path = sheet.columns["path"][row].strip()
+                book.say(Target(Scope.HERE, page, path), Entry(number, value, sheet.place(row)))

@@ -1,0 +1,235 @@
+"""YAML, as nodes that know their lines: built from the events of PyYAML's C parser.
+
+Scalars stay texts; the kind of the setting they are for types them. Aliases stand for the node they name.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import TypeAlias
+
+import yaml
+
+from davlo.core.faults import Fault, Place
+from davlo.core.values import Raw
+
+try:
+    from yaml.cyaml import CParser as _Parser
+except ImportError:  # a PyYAML that was built without its C parser
+    from yaml import Loader as _Parser  # type: ignore[assignment]
+
+MOST_NODES = 5_000_000
+"""Aliases may not blow a file up past this many nodes."""
+_NOTHING = ("", "~", "null", "Null", "NULL")
+
+
+@dataclass(slots=True)
+class Scalar:
+    """A text, and whether it was written without quotes."""
+
+    text: str
+    place: Place
+    bare: bool
+
+    @property
+    def is_nothing(self) -> bool:
+        """Whether nothing stands there."""
+        return self.bare and self.text in _NOTHING
+
+
+@dataclass(slots=True)
+class Items:
+    """A list."""
+
+    items: list[Node]
+    place: Place
+
+
+@dataclass(slots=True)
+class Mapping:
+    """A mapping; `keys` holds for each key the place where it stands."""
+
+    place: Place
+    entries: dict[str, Node] = field(default_factory=dict)
+    keys: dict[str, Place] = field(default_factory=dict)
+
+    def __iter__(self) -> Iterator[tuple[str, Place, Node]]:
+        return ((key, self.keys[key], node) for key, node in self.entries.items())
+
+
+Node: TypeAlias = Scalar | Items | Mapping
+
+
+def raw(node: Node) -> Raw:
+    """The node as texts, lists and mappings."""
+    if isinstance(node, Scalar):
+        return node.text
+    if isinstance(node, Items):
+        return [raw(item) for item in node.items]
+    return {key: raw(value) for key, value in node.entries.items()}
+
+
+def read_yaml(content: str, file: str) -> tuple[Mapping | None, list[Fault]]:
+    """The mapping a YAML file holds, and what is wrong with it.
+
+    Parameters
+    ----------
+    content : str
+        The file's text.
+    file : str
+        Its name in the site folder.
+
+    Returns
+    -------
+    mapping : Mapping or None
+        None where the file could not be read at all.
+    faults : list of Fault
+        A mistake of YAML itself (the reading ends there), keys that stand twice, keys that are no text.
+    """
+    composer = _Composer(content, file)
+    try:
+        return composer.document(), composer.faults
+    except yaml.YAMLError as error:
+        return None, [*composer.faults, _fault_of(error, content, file)]
+    except RecursionError:
+        return None, [Fault(Place(file), "the lists and mappings are nested too deep")]
+
+
+class _Composer:
+    def __init__(self, content: str, file: str) -> None:
+        self.file = file
+        self.faults: list[Fault] = []
+        self._parser = _Parser(content)
+        self._lines = content.splitlines()
+        self._anchors: dict[str, tuple[Node, int]] = {}
+        self._nodes = 0
+
+    def document(self) -> Mapping | None:
+        parser = self._parser
+        parser.get_event()
+        if parser.check_event(yaml.StreamEndEvent):
+            self.faults.append(Fault(Place(self.file), "the file is empty", hint="a site begins with davlo: 1"))
+            return None
+        parser.get_event()
+        node = self._node(parser.get_event())
+        parser.get_event()
+        if not parser.check_event(yaml.StreamEndEvent):
+            line = parser.peek_event().start_mark.line + 1
+            self.faults.append(Fault(Place(self.file, line), "a second document begins here; a file holds one"))
+        if isinstance(node, Mapping):
+            return node
+        if isinstance(node, Scalar) and node.is_nothing:
+            self.faults.append(Fault(Place(self.file), "the file says nothing", hint="a site begins with davlo: 1"))
+        else:
+            self.faults.append(Fault(node.place, "the file holds keys with values, as in davlo: 1"))
+        return None
+
+    def _node(self, event: yaml.Event) -> Node:
+        self._nodes += 1
+        place = Place(self.file, event.start_mark.line + 1)
+        if isinstance(event, yaml.AliasEvent):
+            return self._alias(event, place)
+        before = self._nodes
+        node: Node
+        if isinstance(event, yaml.ScalarEvent):
+            node = Scalar(event.value, place, bare=event.style is None)
+        elif isinstance(event, yaml.SequenceStartEvent):
+            node = Items([], place)
+            while not self._parser.check_event(yaml.SequenceEndEvent):
+                item = self._node(self._parser.get_event())
+                if isinstance(item, Scalar) and item.is_nothing:
+                    self.faults.append(Fault(item.place, "nothing stands after this -", hint="write a word, or take the line away"))
+                else:
+                    node.items.append(item)
+            self._parser.get_event()
+        else:
+            node = self._mapping(place, bool(getattr(event, "flow_style", False)))
+        if event.anchor:
+            self._anchors[event.anchor] = (node, self._nodes - before + 1)
+        return node
+
+    def _mapping(self, place: Place, flow: bool) -> Node:
+        node = Mapping(place)
+        empty: list[str] = []
+        while not self._parser.check_event(yaml.MappingEndEvent):
+            key = self._node(self._parser.get_event())
+            value = self._node(self._parser.get_event())
+            if not isinstance(key, Scalar):
+                what = "a key is a single word here, not a list or a mapping"
+                self.faults.append(Fault(key.place, what, hint='a value that begins with { stands in quotes: "{title}"'))
+            elif isinstance(value, Scalar) and value.is_nothing:
+                empty.append(key.text)
+                if not flow:
+                    self._says_nothing(key)
+            elif key.text in node.keys:
+                self.faults.append(Fault(key.place, f"{key.text} stands here again; it is at line {node.keys[key.text].line} too"))
+            else:
+                node.entries[key.text] = value
+                node.keys[key.text] = key.place
+        self._parser.get_event()
+        if flow and empty:
+            written = "{" + ", ".join([*node.entries, *empty]) + "}"
+            what = f"{empty[0]} has no value in {written}"
+            self.faults.append(Fault(place, what, hint=f'if it is a text, put it in quotes: "{written}"'))
+            if not node.entries:
+                return Scalar(written, place, bare=False)
+        return node
+
+    def _says_nothing(self, key: Scalar) -> None:
+        """A key with nothing after it, and what was probably meant."""
+        line = self._lines[key.place.line - 1] if key.place.line <= len(self._lines) else ""
+        after = line.partition(":")[2].strip()
+        if after.startswith("#"):
+            hint = f'a # begins a comment; put a color in quotes: {key.text}: "{after.split()[0]}"'
+        else:
+            hint = "write none for an explicit nothing, or take the line away to inherit"
+        self.faults.append(Fault(key.place, f"{key.text} has nothing after it", hint=hint))
+
+    def _alias(self, event: yaml.Event, place: Place) -> Node:
+        if event.anchor not in self._anchors:
+            self.faults.append(Fault(place, f"*{event.anchor} names nothing above", hint=f'a text that begins with * stands in quotes: "*{event.anchor}"'))
+            return Scalar("", place, bare=False)
+        node, size = self._anchors[event.anchor]
+        self._nodes += size
+        if self._nodes > MOST_NODES:
+            raise yaml.YAMLError("the aliases of this file unfold to too much")
+        return node
+
+
+def _fault_of(error: yaml.YAMLError, content: str, file: str) -> Fault:
+    """A mistake of YAML, in words that say what was probably meant."""
+    mark = getattr(error, "problem_mark", None)
+    problem = getattr(error, "problem", None) or str(error)
+    line = mark.line + 1 if mark is not None else 0
+    lines = content.splitlines()
+    near = [n for n in (line, line - 1, _start(error)) if 1 <= n <= len(lines)]
+    for number in dict.fromkeys(near):
+        hint = _hint(lines[number - 1])
+        if hint:
+            return Fault(Place(file, number), hint[0], hint=hint[1])
+    return Fault(Place(file, line), f"this is not YAML: {problem}")
+
+
+def _start(error: yaml.YAMLError) -> int:
+    mark = getattr(error, "context_mark", None)
+    return mark.line + 1 if mark is not None else 0
+
+
+def _hint(text: str) -> tuple[str, str] | None:
+    if re.match(r"\s*\t", text):
+        return "a tab stands at the start of the line; YAML indents with spaces", "put two spaces for each tab"
+    match = re.match(r"\s*(?:-\s+)?([^\s:#'\"]+):\s+(.+?)\s*$", text)
+    value = match[2] if match else ""
+    listed = re.match(r"\s*-\s+(\S.*?)\s*$", text)
+    if listed and not match:
+        value = listed[1]
+    if value.startswith("{") and not re.fullmatch(r"\{.*\}", value):
+        return "a text that begins with { must stand in quotes", f'write {match[1] + ": " if match else "- "}"{value}"'
+    inner = re.search(r"(?:^|[\s\[,{])(\*[^\s,\]}]*|[%@`][^\s,\]}]*)", value)
+    if inner:
+        return f"a text that begins with {inner[1][0]} must stand in quotes", f'write "{inner[1]}"'
+    if ": " in value and value[:1] not in "\"'[{":
+        return "a text with a colon and a space in it must stand in quotes", f'write {match[1] if match else ""}: "{value}"'
+    return None

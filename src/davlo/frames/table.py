@@ -1,0 +1,133 @@
+"""Effective values as tables: long (a row a page and setting), wide (a row a page), and records."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from davlo.core.access import Access
+from davlo.core.columns import Codes, Mask, Words
+from davlo.core.effective import Effective
+from davlo.core.outcomes import SITEMAP_REASONS, areas_of, document_titles, in_menu, menu_labels, sitemap_codes
+from davlo.core.source import Source, source_of
+from davlo.core.values import Plain, format_value, json_value
+
+LONG_COLUMNS = ("path", "setting", "value", "source", "locked", "file", "line")
+
+
+@dataclass(frozen=True, slots=True)
+class LongTable:
+    """A row for every page and every setting that it has, in the order of the tree, then of the settings.
+
+    Attributes
+    ----------
+    page, setting, value, source : int32[rows]
+        Numbers of pages; codes into `settings`, `values`, `sources`.
+    """
+
+    paths: list[str]
+    settings: list[str]
+    values: list[str]
+    sources: list[Source]
+    page: Codes
+    setting: Codes
+    value: Codes
+    source: Codes
+
+    def rows(self) -> Iterator[tuple[str, str, str, str, str, str, str]]:
+        """The rows as texts, in the order of `LONG_COLUMNS`."""
+        told = [(s.scope, "yes" if s.locked else "", s.file, str(s.line or "")) for s in self.sources]
+        columns = (self.page, self.setting, self.value, self.source)
+        for page, setting, value, source in zip(*(c.tolist() for c in columns), strict=True):
+            yield self.paths[page], self.settings[setting], self.values[value], *told[source]
+
+
+def long_table(effective: Effective, pages: Sequence[int] | None = None) -> LongTable:
+    """The long table of all pages, or of some.
+
+    Parameters
+    ----------
+    effective : Effective
+    pages : sequence of int, optional
+        Numbers of pages.
+    """
+    site = effective.site
+    numbers = site.catalogue.ordered()
+    chosen: NDArray[np.int64] = np.arange(len(site.tree)) if pages is None else np.array(pages, dtype=np.int64)
+    values: Words[str] = Words()
+    has: Mask = np.zeros((len(chosen), len(numbers)), dtype=bool)
+    value: Codes = np.zeros(has.shape, dtype=np.int32)
+    source: Codes = np.zeros(has.shape, dtype=np.int32)
+    for i, number in enumerate(numbers):
+        found = effective.resolved(number)
+        words = [values.code(format_value(word)) for word in site.statements.words[number].items]
+        has[:, i] = site.has(number)[chosen]
+        value[:, i] = np.array(words, dtype=np.int32)[found.value[chosen]]
+        source[:, i] = found.source[chosen]
+    page, setting = np.nonzero(has)
+    different, which = np.unique(source[has], return_inverse=True)
+    return LongTable(
+        site.tree.paths,
+        [site.catalogue[n].name for n in numbers],
+        values.items,
+        [source_of(site, s) for s in different.tolist()],
+        chosen[page].astype(np.int32),
+        setting.astype(np.int32),
+        value[has],
+        which.ravel().astype(np.int32),
+    )
+
+
+def wide_rows(effective: Effective, settings: Sequence[int]) -> Iterator[list[str]]:
+    """A row a page: its path, then the value of each setting; empty where the page does not have it."""
+    site = effective.site
+    columns = []
+    for number in settings:
+        texts = [format_value(word) for word in _words(effective, number)]
+        there = site.has(number).tolist()
+        codes = effective.resolved(number).value.tolist()
+        columns.append([texts[code] if has else "" for code, has in zip(codes, there, strict=True)])
+    for row in zip(site.tree.paths, *columns, strict=True):
+        yield list(row)
+
+
+def _words(effective: Effective, number: int) -> list[Plain]:
+    return effective.codes(effective.site.catalogue[number].name)[1]
+
+
+def records(effective: Effective) -> Iterator[dict[str, object]]:
+    """One record a page: facts, settings, sources and outcomes, as JSON holds them."""
+    site = effective.site
+    titles, labels = document_titles(effective), menu_labels(effective)
+    shown, left_out = in_menu(effective), sitemap_codes(effective, Access(effective))
+    numbers = site.catalogue.ordered()
+    for page, path in enumerate(site.tree.paths):
+        kind = int(site.facts.type_of[page])
+        settings: dict[str, object] = {}
+        sources: dict[str, object] = {}
+        for number in numbers:
+            if site.has_by_type[number, kind]:
+                name = site.catalogue[number].name
+                settings[name] = json_value(effective.value(page, number))
+                source = source_of(site, int(effective.resolved(number).source[page]))
+                sources[name] = {"scope": source.scope, "file": source.file or None, "line": source.line or None}
+        parent = int(site.tree.parent[page])
+        facts = {name: column[page] for name, column in site.facts.columns.items() if name != "parent"}
+        yield {
+            "path": path,
+            "facts": {**facts, "parent": site.tree.paths[parent] if parent >= 0 else None, "depth": int(site.tree.depth[page])},
+            "settings": settings,
+            "sources": sources,
+            "outcomes": {
+                "title": titles[page],
+                "menu": {"shown": bool(shown[page]), "label": labels[page]},
+                "sitemap": {"listed": int(left_out[page]) == 0, "reason": SITEMAP_REASONS[int(left_out[page])] or None},
+                "areas": {
+                    area.area: [{"kind": kind, "name": name} for kind, name in area.stands]
+                    for area in areas_of(effective, page)
+                },
+            },
+        }
