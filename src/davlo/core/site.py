@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from .access import Access
 from .effective import Effective
 from .findings import Report, check
 from .model import SiteModel
@@ -39,3 +40,15 @@ class Site(SiteModel):
         'error'
         """
         return check(self.resolve())
+
+    def access(self) -> Access:
+        """Who may do what, on which pages.
+
+        Example
+        -------
+        >>> import davlo
+        >>> access = davlo.open_demo().access()
+        >>> access.actions("sefa.moana", access.site.tree.number("/members/pages/sefa-moana"))
+        ('view', 'edit')
+        """
+        return Access(self.resolve())

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
 
 from ..effective import Effective
 from ..model import Accept
@@ -44,12 +44,12 @@ class Report:
     Attributes
     ----------
     findings : tuple of Finding
-    accepted : int
-        How many findings an entry of `accept` silences, whole.
+    accepted : tuple of Finding
+        What an entry of `accept` silences.
     """
 
     findings: tuple[Finding, ...]
-    accepted: int = 0
+    accepted: tuple[Finding, ...] = ()
 
     def count(self, level: str) -> int:
         """How many findings have a level."""
@@ -63,37 +63,28 @@ class Report:
 def check(effective: Effective) -> Report:
     """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first."""
     inquiry = Inquiry(effective)
-    left: list[Finding] = []
-    accepted = 0
+    findings = _all(inquiry)
+    inquiry.accepted = True
+    accepted = _all(inquiry) if effective.site.accepts else []
+    by_piece = [finding for finding in findings if _names_accepted_piece(effective.site.accepts, finding)]
+    return Report(tuple(f for f in findings if f not in by_piece), (*accepted, *by_piece))
+
+
+def _all(inquiry: Inquiry) -> list[Finding]:
+    found: list[Finding] = []
     for kind in KINDS:
-        found = [_not_accepted(inquiry, finding) for finding in kind.find(inquiry)]
-        accepted += sum(finding is None for finding in found)
-        kept = [finding for finding in found if finding is not None]
-        left += sorted(kept, key=lambda finding: -len(finding.pages))
-    left.sort(key=lambda finding: LEVELS.index(finding.level))
-    return Report(tuple(left), accepted)
+        found += sorted(kind.find(inquiry), key=lambda finding: -len(finding.pages))
+    return sorted(found, key=lambda finding: LEVELS.index(finding.level))
 
 
-def _not_accepted(inquiry: Inquiry, finding: Finding) -> Finding | None:
-    """The finding without the pages on which it is accepted; None where none are left."""
-    for accept in inquiry.site.accepts:
-        if _fits(accept, finding):
-            if accept.when is None:
-                return None
-            met = inquiry.site.pages(accept.when)
-            tree = inquiry.site.tree
-            left = tuple(path for path in finding.pages if not met[tree.number(path)])
-            if not left:
-                return None
-            finding = replace(finding, pages=left)
-    return finding
-
-
-def _fits(accept: Accept, finding: Finding) -> bool:
-    return (
-        accept.kind in ("", finding.kind)
+def _names_accepted_piece(accepts: Sequence[Accept], finding: Finding) -> bool:
+    """Whether an `accept` with a piece silences a finding: a statement of it names the piece."""
+    return any(
+        accept.piece
+        and accept.kind in ("", finding.kind)
         and accept.setting in ("", finding.setting)
-        and (not accept.piece or any(accept.piece in said.value.split("; ") for said in finding.statements))
+        and any(accept.piece in said.value.split("; ") for said in finding.statements)
+        for accept in accepts
     )
 
 

@@ -18,6 +18,7 @@ def open_below_closed(inquiry: Inquiry) -> Iterator[Finding]:
     for page in np.flatnonzero(~view).tolist():
         closed_above[page + 1 : int(tree.end[page])] = page
     open_ = np.flatnonzero(view & (closed_above >= 0))
+    open_ = open_[inquiry.looked_at("open-below-closed", "access.everyone", open_)]
     number = site.setting_number("access.everyone")
     sources = inquiry.effective.resolved(number).source
     for (opens, above), rows in groups(sources[open_], closed_above[open_]):
@@ -43,6 +44,7 @@ def nobody_can_edit(inquiry: Inquiry) -> Iterator[Finding]:
         if not inquiry.access.is_admin(person):
             stuck &= ~inquiry.access.may(person, "edit")
     at = np.flatnonzero(stuck)
+    at = at[inquiry.looked_at("nobody-can-edit", None, at)]
     numbers = site.catalogue.access_numbers()
     sources = np.stack([inquiry.effective.resolved(n).source[at] for n in numbers], axis=1)
     strength = np.stack([statements.strength(sources[:, i]) for i in range(len(numbers))], axis=1)
@@ -51,11 +53,10 @@ def nobody_can_edit(inquiry: Inquiry) -> Iterator[Finding]:
     for (source,), rows in groups(cause):
         pages = inquiry.paths(at[rows].tolist())
         named = "nobody is given edit anywhere" if source < 0 else f"the closest access statement is {inquiry.where(source)}"
-        name = None if source < 0 else site.catalogue[int(statements.setting[source])].name
         yield Finding(
             "nobody-can-edit",
             "error",
-            name,
+            None,
             pages,
             inquiry.said([source]),
             f"no one but an admin may edit {count(len(pages), 'page')}; {named}",

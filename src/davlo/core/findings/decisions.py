@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..columns import Codes
+from ..source import source_of
 from ..statements import Form, Scope
 from .record import Finding, Inquiry, count, groups
 
@@ -21,11 +22,12 @@ def lock_overrules(inquiry: Inquiry) -> Iterator[Finding]:
         steps, value = inquiry.steps(setting), inquiry.effective.resolved(setting)
         has = inquiry.site.has(setting)
         clash = np.flatnonzero(steps.blocked & (steps.before != steps.after) & has[steps.pages])
+        name = inquiry.site.catalogue[setting].name
+        clash = clash[inquiry.looked_at("lock-overrules", name, steps.pages[clash])]
         locks = value.source[steps.pages[clash]]
         for (lock,), rows in groups(locks):
             at = clash[rows]
             overruled = np.unique(steps.statements[at]).tolist()
-            name = inquiry.site.catalogue[setting].name
             pages = inquiry.paths(steps.pages[at].tolist())
             wanted = inquiry.said(overruled)
             listed = "; ".join(str(s.place) for s in wanted[:3]) + ("; …" if len(wanted) > 3 else "")
@@ -57,8 +59,9 @@ def type_below_clash(inquiry: Inquiry) -> Iterator[Finding]:
             & inquiry.site.has(setting)
         )
         pages = np.flatnonzero(clash)
-        pages = pages[statements.replaces(setting)[statements.value[found.source[pages]]]]
         name = inquiry.site.catalogue[setting].name
+        pages = pages[inquiry.looked_at("type-below-clash", name, pages)]
+        pages = pages[statements.replaces(setting)[statements.value[found.source[pages]]]]
         for (said_type, said_below), rows in groups(found.type_source[pages], found.source[pages]):
             at = pages[rows]
             by_type = inquiry.word(setting, int(found.type_value[at[0]]))
@@ -71,9 +74,14 @@ def type_below_clash(inquiry: Inquiry) -> Iterator[Finding]:
                 inquiry.said([said_type, said_below]),
                 f"{inquiry.where(said_type)} says {name} is {by_type}, {inquiry.where(said_below)} says {by_branch}; "
                 f"the branch wins on {count(len(at), 'page')}",
-                f"if the branch is right, say so where both hold, with a rule that gives {name}: {by_branch} to this type there; "
-                f"if the type is right, with a rule that gives {by_type}",
+                f"settle it with a rule that says which holds: when: {{type: {_target(inquiry, said_type)}, "
+                f"below: {_target(inquiry, said_below)}}}, give: {{{name}: {by_type} or {by_branch}}}",
             )
+
+
+def _target(inquiry: Inquiry, statement: int) -> str:
+    """The type or the branch that a statement is for."""
+    return source_of(inquiry.site, statement).scope.partition(" ")[2]
 
 
 def rules_overlap(inquiry: Inquiry) -> Iterator[Finding]:
@@ -96,6 +104,7 @@ def rules_overlap(inquiry: Inquiry) -> Iterator[Finding]:
         at = np.flatnonzero(differs)
         at = at[statements.replaces(setting)[statements.value[winner[at]]]]
         name = inquiry.site.catalogue[setting].name
+        at = at[inquiry.looked_at("rules-overlap", name, steps.pages[at])]
         for (wins, loses), rows in groups(winner[at], steps.statements[at]):
             pages = inquiry.paths(steps.pages[at[rows]].tolist())
             upper = inquiry.word(setting, int(found.value[steps.pages[at[rows[0]]]]))
@@ -128,8 +137,9 @@ def no_effect(inquiry: Inquiry) -> Iterator[Finding]:
             & inquiry.site.has(setting)[steps.pages]
         )
         at = np.flatnonzero(idle)
-        would = _source_without(inquiry, setting, steps.statements[at], steps.pages[at], found.base_source)
         name = inquiry.site.catalogue[setting].name
+        at = at[inquiry.looked_at("no-effect", name, steps.pages[at])]
+        would = _source_without(inquiry, setting, steps.statements[at], steps.pages[at], found.base_source)
         for (source, _), rows in groups(would, steps.after[at]):
             here = at[rows]
             pages = inquiry.paths(steps.pages[here].tolist())
@@ -164,35 +174,38 @@ def _source_without(
 
 
 def behind_default(inquiry: Inquiry) -> Iterator[Finding]:
-    """A stamped setting whose stamp, or lack of one, differs from what a new page would get."""
+    """A stamped setting whose stamp, or lack of one, differs from what a new page would get.
+
+    Where nobody states a default there is none to be behind: an owner's stamp alone is no finding.
+    """
     statements, site = inquiry.statements, inquiry.site
     for setting in inquiry.settings_said():
         declared = site.catalogue[setting]
         if declared.flow != "stamped":
             continue
         found = inquiry.effective.resolved(setting)
-        behind = ~found.closed & (found.base_value != found.live_value) & site.has(setting)
+        behind = ~found.closed & (found.live_source >= 0) & (found.base_value != found.live_value) & site.has(setting)
         replaces = statements.replaces(setting)
         for statement in statements.of_setting(setting, Scope.HERE):
             page = int(statements.target[statement])
             if page >= 0 and replaces[int(statements.value[statement])]:
                 behind[page] = False
         at = np.flatnonzero(behind)
+        at = at[inquiry.looked_at("behind-default", declared.name, at)]
         for (live, _), rows in groups(found.live_source[at], found.live_value[at]):
             pages = at[rows]
             paths = inquiry.paths(pages.tolist())
             stamps = [s for s in np.unique(found.base_source[pages]).tolist() if s >= 0]
             bare = sum(int(found.base_source[p]) < 0 for p in pages.tolist())
             now = inquiry.word(setting, int(found.live_value[pages[0]]))
-            origin = "built in" if live < 0 else inquiry.where(live)
-            have = [f"{count(len(paths) - bare, 'page')} an older stamp"] if bare < len(paths) else []
-            have += [f"{count(bare, 'page')} no stamp"] if bare else []
+            told = [(len(paths) - bare, "an older stamp"), (bare, "no stamp")]
+            have = " and ".join(f"{count(n, 'page')} {'has' if n == 1 else 'have'} {what}" for n, what in told if n)
             yield Finding(
                 "behind-default",
                 "note",
                 declared.name,
                 paths,
                 inquiry.said([live, *stamps]),
-                f"a new page would get {declared.name}: {now} from {origin}; here {' and '.join(have)}",
+                f"a new page would get {declared.name}: {now} from {inquiry.where(live)}; {have}",
                 "write the new value onto these pages, or leave them: a stamp is meant to stay",
             )

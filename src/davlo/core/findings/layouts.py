@@ -36,6 +36,7 @@ def no_such_area(inquiry: Inquiry) -> Iterator[Finding]:
             & site.has(layout_number)
         )
         at = np.flatnonzero(wrong)
+        at = at[inquiry.looked_at("no-such-area", declared.name, at)]
         for (source, by, name), rows in groups(found.source[at], layout.source[at], layout.value[at]):
             pages = inquiry.paths(at[rows].tolist())
             value = inquiry.word(setting, int(found.value[at[rows[0]]]))

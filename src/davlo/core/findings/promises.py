@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
+from ..access import VISITOR
 from ..model import Promise
 from ..values import ByDepth, format_value
 from .record import Finding, Inquiry, Said, count, groups
@@ -31,6 +32,7 @@ def _has(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterat
             code = np.full(len(pages), statements.words[setting].find(wanted), dtype=np.int64)
         broken = pages[(found.value[pages] != code) | ~site.has(setting)[pages]]
         name = site.catalogue[setting].name
+        broken = broken[inquiry.looked_at("promise-broken", name, broken)]
         for (source, value), rows in groups(found.source[broken], found.value[broken]):
             paths = inquiry.paths(broken[rows].tolist())
             given = "as it is built in" if source < 0 else f"from {inquiry.where(source)}"
@@ -55,7 +57,9 @@ def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str
                     continue
                 may = access.may(person, action)
                 wrong = access.covered(person, subject) & (may if word == "cannot" else ~may)
-                for page in pages[wrong[pages]].tolist():
+                at_fault = pages[wrong[pages]]
+                at_fault = at_fault[inquiry.looked_at("promise-broken", f"access.{subject}", at_fault)]
+                for page in at_fault.tolist():
                     decision = access.why(person, action, page)
                     broken.setdefault((person, decision.reason), []).append(page)
                     sources = [*decision.allowed_by, *decision.denied_by]
@@ -68,7 +72,7 @@ def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str
                     f"access.{subject}",
                     inquiry.paths(at),
                     said[person, reason],
-                    f"{person} {verb} {action}: {reason}",
+                    f"{'a visitor' if person == VISITOR else person} {verb} {action}: {reason}",
                     f"change that statement, or give the promise at {promise.place} an except for these pages",
                 )
 

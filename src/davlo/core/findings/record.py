@@ -93,7 +93,19 @@ class Inquiry:
         self.effective = effective
         self.site = effective.site
         self.statements = effective.site.statements
+        self.accepted = False
         self._steps: dict[int, Steps] = {}
+
+    def looked_at(self, kind: str, setting: str | None, pages: NDArray[np.integer]) -> Mask:
+        """Which of these pages a kind of finding is about: those it is not accepted on, or (`accepted`) those it is.
+
+        Entries of `accept` that name a piece are left to `check`: they look at whole findings.
+        """
+        silenced = np.zeros(len(self.site.tree), dtype=bool)
+        for accept in self.site.accepts:
+            if not accept.piece and accept.kind in ("", kind) and accept.setting in ("", setting):
+                silenced |= True if accept.when is None else self.site.pages(accept.when)
+        return silenced[pages] == self.accepted
 
     @cached_property
     def access(self) -> Access:
@@ -132,15 +144,13 @@ class Inquiry:
 
     def where(self, statement: int) -> str:
         """A statement's scope and place, in words."""
-        return _place_words(source_of(self.site, statement).scope, self.statements.place(statement))
+        scope, place = source_of(self.site, statement).scope, self.statements.place(statement)
+        kind, _, name = scope.partition(" ")
+        return f'the rule "{name}" ({place})' if kind == "rule" else f"{scope} ({place})"
 
     def paths(self, pages: Iterable[int]) -> tuple[str, ...]:
         """Paths of pages, each once, in the order of the tree."""
         return tuple(self.site.tree.paths[p] for p in sorted(set(pages)))
-
-
-def _place_words(scope: str, place: Place) -> str:
-    return f"{scope} ({place})"
 
 
 def groups(*keys: NDArray[np.generic]) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64]]]:

@@ -19,6 +19,7 @@ def private_with_priority(inquiry: Inquiry) -> Iterator[Finding]:
     scope = np.append(statements.scope, Scope.BUILT_IN)
     closely = (scope[found.source] >= Scope.TYPE) & site.has(number)
     at = np.flatnonzero(~inquiry.access.allowed(VISITOR, "view") & closely)
+    at = at[inquiry.looked_at("private-with-priority", "sitemap.priority", at)]
     for (source,), rows in groups(found.source[at]):
         pages = inquiry.paths(at[rows].tolist())
         shown = inquiry.word(number, int(found.value[at[rows[0]]]))

@@ -19,6 +19,7 @@ def cut_off_in_menu(inquiry: Inquiry) -> Iterator[Finding]:
     sources = effective.resolved(number).source
     cutter = menu_cutters(effective)
     cut = np.flatnonzero(is_yes(effective, "menu.show") & site.facts.live & (cutter >= 0))
+    cut = cut[inquiry.looked_at("cut-off-in-menu", "menu.show", cut)]
     for (by,), rows in groups(cutter[cut]):
         pages = inquiry.paths(cut[rows].tolist())
         source = int(sources[by])

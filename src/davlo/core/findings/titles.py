@@ -18,6 +18,7 @@ def duplicate_title(inquiry: Inquiry) -> Iterator[Finding]:
     folded = Column.of([title.casefold().strip() for title in titles.words.items])
     key = folded.codes[titles.codes] if len(titles.words) else titles.codes
     live = np.flatnonzero(site.facts.live)
+    live = live[inquiry.looked_at("duplicate-title", "title.pattern", live)]
     number = site.setting_number("title.pattern")
     for _, rows in groups(key[live], site.facts.language.codes[live]):
         pages = live[rows]

@@ -1,0 +1,76 @@
+"""`davlo check`: what contradicts what."""
+
+from __future__ import annotations
+
+import click
+
+from davlo.core.findings import LEVELS, Finding, Report
+from davlo.core.findings.record import count
+
+from .options import format_option, open_named_site, site_option
+from .screen import as_csv, as_json, say, visible
+
+COLORS = {"error": "red", "warning": "yellow", "note": "blue"}
+CSV_COLUMNS = ("level", "kind", "setting", "pages", "statements", "message", "fix")
+MOST_PAGES = 4
+MOST_STATEMENTS = 5
+
+
+@click.command("check", epilog="Example: davlo check --fail-on warning")
+@click.option(
+    "--fail-on", type=click.Choice(LEVELS), default="error", show_default=True, help="Leave with status 1 from this level on."
+)
+@format_option("text", "csv", "json")
+@site_option
+def command(fail_on: str, form: str, site: str | None) -> int:
+    """What contradicts what.
+
+    The worst first. An error cannot be as set, or lets someone in; a warning will surprise someone; a note is worth
+    knowing.
+    """
+    report = open_named_site(site).check()
+    if form == "json":
+        as_json([finding.as_json() for finding in report.findings])
+    elif form == "csv":
+        as_csv(CSV_COLUMNS, [_csv_row(finding) for finding in report.findings])
+    else:
+        for finding in report.findings:
+            _print(finding)
+        say(summary(report))
+    return 1 if report.reaches(fail_on) else 0
+
+
+def summary(report: Report) -> str:
+    """All findings in a line."""
+    told = [count(report.count(level), level) for level in LEVELS if report.count(level)]
+    accepted = f" ({len(report.accepted)} accepted)" if report.accepted else ""
+    return (", ".join(told) or "nothing to report") + accepted
+
+
+def _print(finding: Finding) -> None:
+    level = click.style(finding.level, fg=COLORS[finding.level], bold=True)
+    about = f"  {finding.setting}" if finding.setting else ""
+    say(f"{level}  {click.style(finding.kind, bold=True)}{about}")
+    say(f"  {visible(finding.message)}")
+    shown = ", ".join(finding.pages[:MOST_PAGES])
+    more = f" and {len(finding.pages) - MOST_PAGES} more" if len(finding.pages) > MOST_PAGES else ""
+    say(f"  pages: {visible(shown)}{more}")
+    for said in finding.statements[:MOST_STATEMENTS]:
+        says = f" says {visible(said.value)}" if said.value else ""
+        say(f"  {said.place}: {said.scope}{says}")
+    if len(finding.statements) > MOST_STATEMENTS:
+        say(f"  … and {count(len(finding.statements) - MOST_STATEMENTS, 'statement')} more")
+    say(f"  fix: {finding.fix}\n")
+
+
+def _csv_row(finding: Finding) -> list[str]:
+    statements = "; ".join(f"{said.place} {said.scope}" for said in finding.statements)
+    return [
+        finding.level,
+        finding.kind,
+        finding.setting or "",
+        "; ".join(finding.pages),
+        statements,
+        finding.message,
+        finding.fix,
+    ]

@@ -1,0 +1,63 @@
+"""`davlo demo`: see it all on a made-up garden's website."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+
+from .screen import say
+
+WALK = (
+    ("Take stock: which pages are there?", ["tree", "/visit", "--columns", "sidebar.right"]),
+    ("Look at a page: what does it get, and from where?", ["show", "/visit/tickets"]),
+    ("Ask why: what did that sidebar beat?", ["why", "/visit/tickets", "sidebar.right"]),
+    ("Two rules meet on a campaign page; which wins?", ["why", "/campaigns/spring", "sidebar.right"]),
+    ("Read the conflicts, the worst first.", ["check"]),
+    ("Who may do what on the staff noticeboard?", ["access", "/staff/noticeboard"]),
+    ("What may a visitor do there, and why?", ["access", "/staff/noticeboard", "--as", "visitor"]),
+    ("What do search engines get?", ["sitemap"]),
+)
+"""The order in which people work: take stock, look, ask why, read the conflicts, see access, publish."""
+
+
+@click.command("demo", epilog="Example: davlo demo garden")
+@click.argument("folder", metavar="[DIR]", default="quillmere", type=click.Path(file_okay=False))
+@click.pass_context
+def command(ctx: click.Context, folder: str) -> None:
+    """See it all on a made-up garden's website.
+
+    Writes the site of the Quillmere Botanic Garden to DIR (quillmere unless said) and walks through it: each command as
+    one could type it, and what it prints. Where DIR is a site already, it is left as it is and walked through.
+    """
+    from davlo.demo import write_demo
+
+    path = Path(folder)
+    if (path / "davlo.yaml").is_file():
+        say(f"{folder} is a site already; it is left as it is.")
+    else:
+        try:
+            written = write_demo(path)
+        except FileExistsError:
+            raise click.UsageError(f"{folder} is there already and holds other things; name another folder: davlo demo DIR") from None
+        say(f"Wrote the site of the Quillmere Botanic Garden to {folder}: {', '.join(p.name for p in written)}")
+    for what, words in WALK:
+        say("\n" + click.style(f"# {what}", bold=True))
+        say(click.style(f"$ davlo {' '.join(words)} --site {folder}", fg="green"))
+        sys.stdout.flush()
+        _run([*words, "--site", folder], ctx)
+    say("\n" + click.style("Now it is yours:", bold=True))
+    say(f"  cd {folder}, change davlo.yaml, and ask again: davlo check")
+
+
+def _run(words: list[str], ctx: click.Context) -> None:
+    """Run a command as if it had been typed; its exit status does not end the walk."""
+    parent = ctx.parent
+    assert parent is not None
+    group = parent.command
+    assert isinstance(group, click.Group)
+    found = group.get_command(parent, words[0])
+    assert found is not None
+    with found.make_context(words[0], words[1:], parent=parent) as inner:
+        found.invoke(inner)

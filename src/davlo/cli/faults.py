@@ -1,0 +1,62 @@
+"""Faults as a person reads them: the place, what is wrong, what was probably meant, what may stand there."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import click
+
+from davlo.core.faults import SiteError, UnknownName
+
+SEE_ALL = {"page": "davlo tree", "command": "davlo --help", "setting": "davlo show / --all"}
+MOST_LISTED = 12
+
+
+def near_names(word: str, allowed: Sequence[str], most: int = 3) -> list[str]:
+    """The names most like a word, the nearest first; none where nothing is near."""
+    from rapidfuzz import fuzz, process, utils
+
+    found = process.extract(word, allowed, scorer=fuzz.ratio, processor=utils.default_process, limit=most, score_cutoff=64)
+    return [name for name, score, _ in found if score >= found[0][1] - 15]
+
+
+def meant(word: str, allowed: Sequence[str]) -> str:
+    """What was probably meant, or what may stand there; empty where nothing helps."""
+    if not allowed:
+        return ""
+    near = near_names(word, allowed) if word else []
+    if near:
+        return f"did you mean {' or '.join(near)}?"
+    if len(allowed) <= MOST_LISTED:
+        return f"may stand here: {', '.join(allowed)}"
+    return ""
+
+
+def print_error(error: SiteError | UnknownName) -> None:
+    """Tell an error on standard error."""
+    if isinstance(error, UnknownName):
+        click.echo(str(error), err=True)
+        if error.what.startswith("single page"):
+            click.echo("  several pages have this title; name one by its path:", err=True)
+            for path in error.allowed:
+                click.echo(f"    {path}", err=True)
+            return
+        for line in (meant(error.word, error.allowed), _see_all(error)):
+            if line:
+                click.echo(f"  {line}", err=True)
+        return
+    for fault in error.faults:
+        place = click.style(str(fault.place), bold=True)
+        click.echo(f"{place}: {fault.what}", err=True)
+        for line in (meant(fault.word, fault.allowed), fault.hint):
+            if line:
+                click.echo(f"  {line}", err=True)
+    files = {fault.place.file for fault in error.faults}
+    faults = "1 fault" if len(error.faults) == 1 else f"{len(error.faults)} faults"
+    where = "1 file" if len(files) == 1 else f"{len(files)} files"
+    click.echo(f"\n{faults} in {where}; nothing was worked out.", err=True)
+
+
+def _see_all(error: UnknownName) -> str:
+    command = SEE_ALL.get(error.what)
+    return f"see all of them with: {command}" if command else ""

@@ -1,0 +1,93 @@
+"""The command `davlo`: a small command for each question. A command's module is imported when it is used."""
+
+from __future__ import annotations
+
+import importlib
+import os
+import sys
+from collections.abc import Sequence
+
+import click
+
+from davlo.core.faults import SiteError, UnknownName
+
+COMMANDS = {
+    "demo": "See it all on a made-up garden's website.",
+    "tree": "Which pages there are, and what each gets.",
+    "show": "What one page gets, and from where.",
+    "why": "Why a page gets that, and what it beat.",
+    "check": "What contradicts what.",
+    "access": "Who may do what, and what a person sees.",
+    "table": "All effective values, for other programs.",
+    "sitemap": "What search engines get.",
+}
+"""The commands in the order people meet them, with what each is for."""
+
+
+class Commands(click.Group):
+    """The group of all commands."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return list(COMMANDS)
+
+    def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
+        if name not in COMMANDS:
+            return None
+        command: click.Command = importlib.import_module(f"davlo.cli.{name}").command
+        return command
+
+    def resolve_command(self, ctx: click.Context, args: list[str]) -> tuple[str | None, click.Command | None, list[str]]:
+        if args and args[0] not in COMMANDS and not args[0].startswith("-"):
+            raise UnknownName("command", args[0], tuple(COMMANDS))
+        return super().resolve_command(ctx, args)
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        with formatter.section("Commands"):
+            formatter.write_dl(list(COMMANDS.items()))
+
+
+@click.group(
+    cls=Commands,
+    context_settings={"help_option_names": ["--help"], "max_content_width": 100},
+    epilog="Begin with: davlo demo. Then, in a site folder: davlo tree, davlo check.",
+)
+@click.version_option(package_name="davlo", prog_name="davlo")
+@click.pass_context
+def cli(ctx: click.Context) -> None:
+    """Works out what every page of a website gets, says where each setting came from, and reports conflicts.
+
+    A site is a folder with davlo.yaml. A page is named by its path, as /visit/tickets, or by its title.
+    """
+    if os.environ.get("NO_COLOR"):
+        ctx.color = False
+
+
+def run(args: Sequence[str] | None = None) -> None:
+    """Run the command line and leave with its exit status."""
+    sys.exit(status_of(args))
+
+
+def status_of(args: Sequence[str] | None = None) -> int:
+    """Run the command line; its exit status: 0, 1 (findings, a refusal) or 2 (unusable words or files)."""
+    try:
+        result = cli.main(args, prog_name="davlo", standalone_mode=False)
+        sys.stdout.flush()
+        return result if isinstance(result, int) else 0
+    except click.ClickException as error:
+        error.show()
+        return 2
+    except (SiteError, UnknownName) as error:
+        from .faults import print_error
+
+        print_error(error)
+        return 2
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    except OSError as error:
+        where = f"{error.filename}: " if error.filename else ""
+        click.echo(f"{where}{error.strerror or error}", err=True)
+        return 2
+    except (KeyboardInterrupt, click.Abort):
+        click.echo("stopped; nothing was written", err=True)
+        return 130

@@ -1,0 +1,129 @@
+"""Options and arguments that commands share, and the site they lead to."""
+
+from __future__ import annotations
+
+import datetime
+import os
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, TypeVar
+
+import click
+from click.shell_completion import CompletionItem
+
+if TYPE_CHECKING:
+    from davlo.core.site import Site
+
+Command = TypeVar("Command", bound=Callable[..., Any])
+
+
+def site_folder(named: str | None) -> Path:
+    """The site folder: the one named, else the nearest upwards that has davlo.yaml.
+
+    Raises
+    ------
+    click.UsageError
+        If there is none.
+    """
+    if named is not None:
+        return Path(named)
+    here = Path.cwd()
+    for folder in (here, *here.parents):
+        if (folder / "davlo.yaml").is_file():
+            return folder
+    raise click.UsageError(
+        "there is no davlo.yaml here or in any folder above.\n"
+        "  Name the site folder with --site DIR, or write one to look at with: davlo demo"
+    )
+
+
+def open_named_site(named: str | None) -> Site:
+    """The site that `--site` names, or the one around the current folder."""
+    from davlo.files.folder import open_site
+
+    return open_site(site_folder(named))
+
+
+def complete_page(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+    """Paths of pages, for the shell."""
+    site = _site_to_complete(ctx)
+    return [CompletionItem(path) for path in site.tree.paths if path.startswith(incomplete)] if site else []
+
+
+def complete_setting(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+    """Names of settings, for the shell; after a comma, the next one."""
+    site = _site_to_complete(ctx)
+    before, comma, last = incomplete.rpartition(",")
+    names = site.catalogue.names() if site else ()
+    return [CompletionItem(before + comma + name) for name in names if name.startswith(last)]
+
+
+def complete_person(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+    """People, for the shell."""
+    site = _site_to_complete(ctx)
+    names = (*site.people.names, "visitor") if site else ()
+    return [CompletionItem(name) for name in names if name.startswith(incomplete)]
+
+
+def _site_to_complete(ctx: click.Context) -> Site | None:
+    from davlo.core.faults import SiteError
+
+    try:
+        return open_named_site(ctx.params.get("site"))
+    except (SiteError, click.UsageError, OSError):
+        return None
+
+
+def site_option(command: Command) -> Command:
+    """`--site DIR`."""
+    return click.option(
+        "--site",
+        type=click.Path(file_okay=False),
+        metavar="DIR",
+        help="The site folder; else the nearest folder upwards that has davlo.yaml.",
+    )(command)
+
+
+def format_option(*formats: str) -> Callable[[Command], Command]:
+    """`--format`, the first of the formats unless said."""
+
+    def add(command: Command) -> Command:
+        return click.option(
+            "--format", "form", type=click.Choice(formats), default=formats[0], show_default=True, help="How to print it."
+        )(command)
+
+    return add
+
+
+def page_argument(required: bool) -> Callable[[Command], Command]:
+    """PAGE: a path, or a title that only one page has."""
+
+    def add(command: Command) -> Command:
+        return click.argument("page", required=required, shell_complete=complete_page)(command)
+
+    return add
+
+
+def today_option(command: Command) -> Command:
+    """`--today`, else SOURCE_DATE_EPOCH, else the clock."""
+    return click.option(
+        "--today",
+        callback=lambda ctx, param, text: _today(text),
+        metavar="DATE",
+        help="The date to take for today, as 2026-05-01; else SOURCE_DATE_EPOCH, else the clock.",
+    )(command)
+
+
+def _today(text: str | None) -> datetime.date:
+    if text is not None:
+        try:
+            return datetime.date.fromisoformat(text)
+        except ValueError:
+            raise click.BadParameter(f"it takes a date like 2026-05-01, not {text!r}") from None
+    epoch = os.environ.get("SOURCE_DATE_EPOCH", "")
+    if epoch:
+        try:
+            return datetime.datetime.fromtimestamp(int(epoch), datetime.UTC).date()
+        except (ValueError, OverflowError, OSError):
+            raise click.UsageError(f"SOURCE_DATE_EPOCH takes a number of seconds, not {epoch!r}") from None
+    return datetime.datetime.now().astimezone().date()

@@ -1,0 +1,91 @@
+"""Printing: tables for a person on a terminal or in a pipe, CSV and JSON for programs."""
+
+from __future__ import annotations
+
+import csv
+import json
+import os
+import sys
+from collections.abc import Iterable, Sequence
+
+import click
+
+Row = Sequence[str]
+
+
+def say(text: str = "") -> None:
+    """A line on standard output."""
+    click.echo(text)
+
+
+def heading(text: str) -> None:
+    """A heading, with a blank line before it."""
+    click.echo("\n" + click.style(text, bold=True))
+
+
+def note(text: str) -> None:
+    """A line for a person on standard error."""
+    click.echo(text, err=True)
+
+
+def table(header: Row, rows: Iterable[Row], indent: str = "") -> None:
+    """A table: fitted to the terminal; in a pipe, aligned columns that keep each row on one line."""
+    rows = [list(row) for row in rows]
+    if sys.stdout.isatty():
+        _fitted(header, rows, indent)
+        return
+    lines = [list(header), *rows] if any(header) else rows
+    widths = [max((len(line[i]) for line in lines), default=0) for i in range(len(header))]
+    for line in lines:
+        padded = [cell.ljust(width) for cell, width in zip(line, widths, strict=True)]
+        click.echo((indent + "  ".join(padded)).rstrip())
+
+
+def _fitted(header: Row, rows: list[list[str]], indent: str) -> None:
+    from rich.console import Console
+    from rich.padding import Padding
+    from rich.table import Table
+
+    console = Console(highlight=False, no_color=bool(os.environ.get("NO_COLOR")))
+    grid = Table(box=None, pad_edge=False, show_header=any(header), header_style="dim", padding=(0, 2, 0, 0))
+    for name in header:
+        grid.add_column(name, overflow="fold")
+    for row in rows:
+        grid.add_row(*(_plain(cell) for cell in row))
+    console.print(Padding(grid, (0, 0, 0, len(indent))))
+
+
+def _plain(text: str) -> object:
+    """Text that the terminal library takes as it is, with no markup in it; control characters made visible."""
+    from rich.text import Text
+
+    return Text(visible(text))
+
+
+def visible(text: str) -> str:
+    """Text from a file with control characters shown and not obeyed."""
+    if text.isprintable():
+        return text
+    return "".join(c if c.isprintable() else repr(c)[1:-1] for c in text)
+
+
+def as_csv(header: Row, rows: Iterable[Row]) -> None:
+    """The rows as CSV."""
+    writer = csv.writer(sys.stdout, lineterminator="\n")
+    writer.writerow(header)
+    writer.writerows(rows)
+
+
+def as_json(value: object) -> None:
+    """A value as JSON."""
+    click.echo(json.dumps(value, ensure_ascii=False, indent=2))
+
+
+def listing(form: str, header: Row, rows: Iterable[Row]) -> None:
+    """The same rows as text, CSV, or a JSON list of objects."""
+    if form == "csv":
+        as_csv(header, rows)
+    elif form == "json":
+        as_json([dict(zip(header, row, strict=True)) for row in rows])
+    else:
+        table(header, rows)

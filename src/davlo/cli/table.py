@@ -1,0 +1,76 @@
+"""`davlo table`: all effective values, for other programs."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, TextIO
+
+import click
+
+from davlo.files.writing import write_whole
+
+from .options import format_option, open_named_site, site_option
+from .screen import note
+
+if TYPE_CHECKING:
+    from davlo.core.effective import Effective
+
+ENDINGS = (".csv", ".json", ".jsonl", ".parquet")
+
+
+@click.command("table", epilog="Example: davlo table --long --to values.csv")
+@click.option("--long", "is_long", is_flag=True, help="A row for every page and setting, with source, file and line.")
+@click.option("--to", type=click.Path(dir_okay=False), metavar="FILE", help="Write a file: .csv, .json, .jsonl or .parquet.")
+@format_option("csv", "json", "jsonl")
+@site_option
+def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
+    """All effective values, for other programs.
+
+    A row a page and a column a setting; with --long a row for each page and setting; as jsonl one record a page, with
+    facts, settings, sources and outcomes.
+    """
+    if to is None:
+        _write(open_named_site(site).resolve(), form, is_long, sys.stdout)
+        return
+    path = Path(to)
+    if path.suffix not in ENDINGS:
+        raise click.UsageError(f"--to writes a file that ends in {', '.join(ENDINGS)}, not {path.name!r}")
+    effective = open_named_site(site).resolve()
+    if path.suffix == ".parquet":
+        from davlo.frames.parquet import parquet_bytes
+
+        try:
+            content = parquet_bytes(effective, is_long)
+        except ImportError:
+            raise click.UsageError("a .parquet file needs pyarrow: pip install 'davlo[parquet]'") from None
+    else:
+        buffer = io.StringIO()
+        _write(effective, path.suffix[1:], is_long, buffer)
+        content = buffer.getvalue().encode()
+    write_whole(path, content)
+    note(f"wrote {path}")
+
+
+def _write(effective: Effective, form: str, is_long: bool, out: TextIO) -> None:
+    from davlo.frames.table import LONG_COLUMNS, long_table, records, wide_rows
+
+    if form == "jsonl":
+        if is_long:
+            raise click.UsageError("jsonl is one record a page; leave --long away")
+        for record in records(effective):
+            out.write(json.dumps(record, ensure_ascii=False) + "\n")
+        return
+    numbers = effective.site.catalogue.ordered()
+    header = LONG_COLUMNS if is_long else ("path", *(effective.site.catalogue[n].name for n in numbers))
+    rows = long_table(effective).rows() if is_long else wide_rows(effective, numbers)
+    if form == "csv":
+        writer = csv.writer(out, lineterminator="\n")
+        writer.writerow(header)
+        writer.writerows(rows)
+    else:
+        json.dump([dict(zip(header, row, strict=True)) for row in rows], out, ensure_ascii=False, indent=1)
+        out.write("\n")
