@@ -22,7 +22,9 @@ if TYPE_CHECKING:
 
 @click.command("access", epilog="Example: davlo access /staff/noticeboard --as visitor")
 @page_argument(required=False)
-@click.option("--as", "who", metavar="WHO", shell_complete=complete_person, help="A person, or visitor: what they may do.")
+@click.option(
+    "--as", "who", metavar="WHO", shell_complete=complete_person, help="A person, or visitor: what they may do."
+)
 @format_option("text", "csv", "json")
 @site_option
 def command(page: str | None, who: str | None, form: str, site: str | None) -> None:

@@ -18,7 +18,11 @@ MOST_STATEMENTS = 5
 
 @click.command("check", epilog="Example: davlo check --fail-on warning")
 @click.option(
-    "--fail-on", type=click.Choice(LEVELS), default="error", show_default=True, help="Leave with status 1 from this level on."
+    "--fail-on",
+    type=click.Choice(LEVELS),
+    default="error",
+    show_default=True,
+    help="Leave with status 1 from this level on.",
 )
 @format_option("text", "csv", "json")
 @site_option

@@ -40,7 +40,9 @@ def command(ctx: click.Context, folder: str) -> None:
         try:
             written = write_demo(path)
         except FileExistsError:
-            raise click.UsageError(f"{folder} is there already and holds other things; name another folder: davlo demo DIR") from None
+            raise click.UsageError(
+                f"{folder} is there already and holds other things; name another folder: davlo demo DIR"
+            ) from None
         say(f"Wrote the site of the Quillmere Botanic Garden to {folder}: {', '.join(p.name for p in written)}")
     for what, words in WALK:
         say("\n" + click.style(f"# {what}", bold=True))

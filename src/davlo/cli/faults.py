@@ -16,7 +16,9 @@ def near_names(word: str, allowed: Sequence[str], most: int = 3) -> list[str]:
     """The names most like a word, the nearest first; none where nothing is near."""
     from rapidfuzz import fuzz, process, utils
 
-    found = process.extract(word, allowed, scorer=fuzz.ratio, processor=utils.default_process, limit=most, score_cutoff=64)
+    found = process.extract(
+        word, allowed, scorer=fuzz.ratio, processor=utils.default_process, limit=most, score_cutoff=64
+    )
     return [name for name, score, _ in found if score >= found[0][1] - 15]
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import importlib
 import os
 import sys
@@ -36,7 +37,9 @@ class Commands(click.Group):
         command: click.Command = importlib.import_module(f"davlo.cli.{name}").command
         return command
 
-    def resolve_command(self, ctx: click.Context, args: list[str]) -> tuple[str | None, click.Command | None, list[str]]:
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
         if args and args[0] not in COMMANDS and not args[0].startswith("-"):
             raise UnknownName("command", args[0], tuple(COMMANDS))
         return super().resolve_command(ctx, args)
@@ -69,6 +72,7 @@ def run(args: Sequence[str] | None = None) -> None:
 
 def status_of(args: Sequence[str] | None = None) -> int:
     """Run the command line; its exit status: 0, 1 (findings, a refusal) or 2 (unusable words or files)."""
+    gc.set_threshold(200_000)  # a command makes many objects that stay, and ends soon
     try:
         result = cli.main(args, prog_name="davlo", standalone_mode=False)
         sys.stdout.flush()

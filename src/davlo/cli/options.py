@@ -89,7 +89,12 @@ def format_option(*formats: str) -> Callable[[Command], Command]:
 
     def add(command: Command) -> Command:
         return click.option(
-            "--format", "form", type=click.Choice(formats), default=formats[0], show_default=True, help="How to print it."
+            "--format",
+            "form",
+            type=click.Choice(formats),
+            default=formats[0],
+            show_default=True,
+            help="How to print it.",
         )(command)
 
     return add

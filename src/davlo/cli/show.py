@@ -9,11 +9,10 @@ import click
 from davlo.core.outcomes import (
     SITEMAP_REASONS,
     areas_of,
-    document_titles,
+    filled_on,
     in_menu,
     is_yes,
     menu_cutters,
-    menu_labels,
     sitemap_codes,
 )
 from davlo.core.source import source_of
@@ -72,7 +71,7 @@ def outcome_rows(effective: Effective, page: int) -> list[list[str]]:
     """What a reader and a search engine meet on a page, as (what, how)."""
     reason = int(sitemap_codes(effective)[page])
     rows = [
-        ["document title", document_titles(effective)[page]],
+        ["document title", filled_on(effective, "title.pattern", page)],
         ["menu", _menu(effective, page)],
         ["sitemap", "listed" if reason == 0 else f"left out: {SITEMAP_REASONS[reason]}"],
     ]
@@ -92,7 +91,7 @@ def outcome_rows(effective: Effective, page: int) -> list[list[str]]:
 def _menu(effective: Effective, page: int) -> str:
     site = effective.site
     if in_menu(effective)[page]:
-        return f'shown as "{menu_labels(effective)[page]}"'
+        return f'shown as "{filled_on(effective, "menu.label", page)}"'
     if not site.facts.live[page]:
         return "not shown: it is a draft"
     if not is_yes(effective, "menu.show")[page]:
@@ -111,7 +110,9 @@ def setting_rows(effective: Effective, page: int, everything: bool) -> list[list
         if source.file or everything:
             where = f"{source.file}:{source.line}" if source.file else ""
             value = format_value(effective.value(page, number)) or "(empty)"
-            rows.append([site.catalogue[number].name, value, source.scope, where + (" locked" if source.locked else "")])
+            rows.append(
+                [site.catalogue[number].name, value, source.scope, where + (" locked" if source.locked else "")]
+            )
     return rows
 
 
@@ -135,7 +136,7 @@ def _record(effective: Effective, page: int, everything: bool) -> dict[str, obje
         "title": site.facts.title[page],
         "type": site.types.names[kind],
         "outcomes": {
-            "title": document_titles(effective)[page],
+            "title": filled_on(effective, "title.pattern", page),
             "menu": bool(in_menu(effective)[page]),
             "sitemap": {"listed": reason == 0, "reason": SITEMAP_REASONS[reason] or None},
             "areas": {a.area: [{"kind": k, "name": n} for k, n in a.stands] for a in areas_of(effective, page)},

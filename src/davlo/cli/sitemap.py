@@ -74,6 +74,8 @@ def _write(effective: Effective, folder: Path, to: str, today: datetime.date) ->
         for name, content in reversed(files.items()):
             write_whole(path.parent / name, content)
         beside = f" and {count(len(files) - 1, 'part')} beside it" if len(files) > 1 else ""
-        note(f"wrote {path}{beside}: {count(len(found.found) + len(joined), 'address').replace('addresss', 'addresses')}")
+        note(
+            f"wrote {path}{beside}: {count(len(found.found) + len(joined), 'address').replace('addresss', 'addresses')}"
+        )
     if found.ahead:
         note(f"{count(found.ahead, 'page')} changed after {today}: told no date")

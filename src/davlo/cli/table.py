@@ -24,7 +24,9 @@ ENDINGS = (".csv", ".json", ".jsonl", ".parquet")
 
 @click.command("table", epilog="Example: davlo table --long --to values.csv")
 @click.option("--long", "is_long", is_flag=True, help="A row for every page and setting, with source, file and line.")
-@click.option("--to", type=click.Path(dir_okay=False), metavar="FILE", help="Write a file: .csv, .json, .jsonl or .parquet.")
+@click.option(
+    "--to", type=click.Path(dir_okay=False), metavar="FILE", help="Write a file: .csv, .json, .jsonl or .parquet."
+)
 @format_option("csv", "json", "jsonl")
 @site_option
 def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:

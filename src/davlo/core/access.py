@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -15,8 +15,7 @@ from .source import Source, source_of
 VISITOR = "visitor"
 
 
-@dataclass(frozen=True, slots=True)
-class Decision:
+class Decision(NamedTuple):
     """Whether someone may do an action on a page, and the subjects and statements that decide it.
 
     `allowed_by` and `denied_by` pair a subject with the source of its statement.
@@ -137,9 +136,7 @@ class Access:
         may = bool(self.may(who, action)[page])
         return Decision(may, tuple(found["access"]), tuple(found["deny"]), self._reason(who, action, page, may, found))
 
-    def _reason(
-        self, who: str, action: str, page: int, may: bool, found: dict[str, list[tuple[str, Source]]]
-    ) -> str:
+    def _reason(self, who: str, action: str, page: int, may: bool, found: dict[str, list[tuple[str, Source]]]) -> str:
         if found["deny"]:
             subject, source = found["deny"][0]
             return f"deny.{subject} takes it away ({source})"

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from types import MappingProxyType
+from typing import NamedTuple
 
 from .faults import UnknownName
 from .values import Plain
@@ -31,8 +32,7 @@ _TAKES = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class Setting:
+class Setting(NamedTuple):
     """One setting: its name and kind, what it is when nobody speaks, and where it may be set.
 
     `choices` are the words it may hold (of a list: its items), `stands_for` the roles that stand for
@@ -47,7 +47,7 @@ class Setting:
     flow: str = "live"
     scopes: tuple[str, ...] = STATED_SCOPES
     choices: tuple[str, ...] = ()
-    stands_for: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    stands_for: Mapping[str, tuple[str, ...]] = MappingProxyType({})
     item_word: str = "item"
     least: float | None = None
     most: float | None = None
@@ -88,8 +88,7 @@ class Setting:
         return _TAKES[self.kind]
 
 
-@dataclass(frozen=True, slots=True)
-class Vocabulary:
+class Vocabulary(NamedTuple):
     """The declared names that settings may hold.
 
     `names` gives for a piece kind (`layout`, `sidebar`, `person`, …) its declared names.
@@ -128,7 +127,12 @@ def davlo_settings(words: Vocabulary) -> list[Setting]:
         *(family_setting(family, area, words) for area in words.areas for family in AREA_FAMILIES),
         family_setting("access", "everyone", words),
         Setting(
-            "page.owner", "person", None, "who the page belongs to", flow="stamped", choices=words.names.get("person", ())
+            "page.owner",
+            "person",
+            None,
+            "who the page belongs to",
+            flow="stamped",
+            choices=words.names.get("person", ()),
         ),
         Setting(
             "page.group", "group", None, "the group it belongs to", flow="stamped", choices=words.names.get("group", ())

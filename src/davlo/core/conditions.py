@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from types import MappingProxyType
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -30,8 +30,7 @@ KEYS = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Condition:
+class Condition(NamedTuple):
     """What must hold of a page: every key that is given; within a key any of its words.
 
     `depth` holds pairs (least, most); `home` is None where it is not asked.
@@ -47,7 +46,7 @@ class Condition:
     status: tuple[str, ...] = ()
     depth: tuple[tuple[int, int], ...] = ()
     home: bool | None = None
-    facts: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    facts: Mapping[str, tuple[str, ...]] = MappingProxyType({})
 
 
 def glob_pattern(glob: str) -> re.Pattern[str]:
@@ -118,5 +117,3 @@ def pages_selected(when: Condition, excepts: Sequence[Condition], tree: Tree, fa
 def split_list(cell: str) -> list[str]:
     """The items of a list in a cell: `a; b`."""
     return [item.strip() for item in cell.split(";") if item.strip()]
-
-

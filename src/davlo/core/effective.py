@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from typing import TYPE_CHECKING
 
 from .columns import Codes
 from .model import SiteModel
 from .resolve import Resolved, Watch, resolve_setting
 from .source import Source, source_of
-from .trace import Trace, trace
 from .values import Plain
+
+if TYPE_CHECKING:
+    from .trace import Trace
 
 
 class Effective(Mapping[str, "PageSettings"]):
@@ -98,6 +101,8 @@ class Effective(Mapping[str, "PageSettings"]):
         >>> found.value, found.winner.scope
         ('visit-planning', 'below /visit')
         """
+        from .trace import trace
+
         return trace(self.site, self.site.tree.number(path), self.site.setting_number(setting))
 
 

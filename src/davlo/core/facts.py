@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,8 +27,7 @@ STANDARD = (
 """The facts that have a meaning of their own."""
 
 
-@dataclass(frozen=True, slots=True)
-class Type:
+class Type(NamedTuple):
     """A declared type of page."""
 
     name: str
@@ -96,8 +95,7 @@ class Types:
         return table[type_of] if len(table) else np.zeros(len(type_of), dtype=bool)
 
 
-@dataclass(frozen=True, slots=True)
-class Facts:
+class Facts(NamedTuple):
     """The facts of all pages, in the order of the tree.
 
     Attributes

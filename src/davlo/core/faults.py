@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 
-@dataclass(frozen=True, slots=True)
-class Place:
+class Place(NamedTuple):
     """Where something stands: a file, its line (from 1; 0: the whole file), and a column's name or number."""
 
     file: str
@@ -19,8 +18,7 @@ class Place:
         return f"{text}, column {self.column}" if self.column else text
 
 
-@dataclass(frozen=True, slots=True)
-class Fault:
+class Fault(NamedTuple):
     """One thing that cannot be understood: its place, what is wrong, and what may stand there.
 
     `word` is what was written and `allowed` the words that could stand in its place; whoever prints the

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -20,8 +21,7 @@ from .tree import Tree
 from .values import Value
 
 
-@dataclass(frozen=True, slots=True)
-class Rule:
+class Rule(NamedTuple):
     """A rule: its name, the pages it meets, and where it stands."""
 
     name: str
@@ -30,8 +30,7 @@ class Rule:
     excepts: tuple[Condition, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Promise:
+class Promise(NamedTuple):
     """What must hold for the pages that meet `when`: values they have, subjects that may or may not act."""
 
     name: str
@@ -43,8 +42,7 @@ class Promise:
     cannot: Mapping[str, tuple[str, ...]]
 
 
-@dataclass(frozen=True, slots=True)
-class Accept:
+class Accept(NamedTuple):
     """Findings that are known and meant."""
 
     place: Place
@@ -55,8 +53,7 @@ class Accept:
     when: Condition | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class SitemapRules:
+class SitemapRules(NamedTuple):
     """What keeps a page out of the sitemap besides its own settings, and how long the file is fresh (days)."""
 
     menu_hidden: bool = False
@@ -88,7 +85,7 @@ class SiteModel:
     promises: tuple[Promise, ...] = ()
     accepts: tuple[Accept, ...] = ()
     menu_room: int = 0
-    sitemap: SitemapRules = field(default_factory=SitemapRules)
+    sitemap: SitemapRules = SitemapRules()
 
     def __repr__(self) -> str:
         return f"<{type(self).__name__} {self.name!r}: {len(self.tree)} pages, {len(self.catalogue)} settings, {len(self.statements)} statements>"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -66,6 +66,12 @@ def document_titles(effective: Effective) -> Column:
 def menu_labels(effective: Effective) -> Column:
     """What the menu calls every page."""
     return _filled(effective, "menu.label")
+
+
+def filled_on(effective: Effective, setting: str, page: int) -> str:
+    """A text setting of one page, with its placeholders filled; empty where the page does not have it."""
+    pattern = PageValue(effective, page)(setting)
+    return fill(effective.site, page, pattern) if isinstance(pattern, str) else ""
 
 
 def _filled(effective: Effective, setting: str) -> Column:
@@ -133,8 +139,7 @@ def sibling_order(site: SiteModel) -> list[int]:
     return found
 
 
-@dataclass(frozen=True, slots=True)
-class AreaContent:
+class AreaContent(NamedTuple):
     """What stands in one area of a page, in order, as (kind, name): band, sidebar, layout block, block."""
 
     area: str

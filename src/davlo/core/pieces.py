@@ -3,38 +3,35 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from types import MappingProxyType
+from typing import NamedTuple
 
 from .faults import Place
 
 
-@dataclass(frozen=True, slots=True)
-class Piece:
-    """What every piece has."""
+class Layout(NamedTuple):
+    """Areas, in order; the layout's own width and blocks. A derived one has its base's keys where it gives none."""
 
     name: str
     place: Place
     label: str = ""
     note: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Layout(Piece):
-    """Areas, in order; the layout's own width and blocks. A derived one has its base's keys where it gives none."""
-
     areas: tuple[str, ...] = ()
     width: str = ""
     own_content: bool = True
-    blocks: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    blocks: Mapping[str, tuple[str, ...]] = MappingProxyType({})
 
 
-@dataclass(frozen=True, slots=True)
-class Theme(Piece):
+class Theme(NamedTuple):
     """The areas a theme has a place for, its own names for ours, and what it shows for the others."""
 
+    name: str
+    place: Place
+    label: str = ""
+    note: str = ""
     areas: tuple[str, ...] = ()
-    calls: Mapping[str, str] = field(default_factory=dict)
-    otherwise: Mapping[str, str] = field(default_factory=dict)
+    calls: Mapping[str, str] = MappingProxyType({})
+    otherwise: Mapping[str, str] = MappingProxyType({})
 
     def name_of(self, area: str) -> str:
         """The theme's own name for an area; empty where it has no place for it."""
@@ -42,56 +39,71 @@ class Theme(Piece):
         return called if called in self.areas else ""
 
 
-@dataclass(frozen=True, slots=True)
-class Sidebar(Piece):
+class Sidebar(NamedTuple):
     """Blocks beside the content; `blank` where it is meant to be empty."""
 
+    name: str
+    place: Place
+    label: str = ""
+    note: str = ""
     blocks: tuple[str, ...] = ()
     blank: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Band(Piece):
+class Band(NamedTuple):
     """A strip across the page, and the areas it fits."""
 
+    name: str
+    place: Place
+    label: str = ""
+    note: str = ""
     fits: tuple[str, ...] = ()
     blocks: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Look(Piece):
+class Look(NamedTuple):
     """How a sidebar looks: the keys of DESIGN's look, those it or its base gives."""
 
-    values: Mapping[str, str | tuple[str, ...]] = field(default_factory=dict)
+    name: str
+    place: Place
+    label: str = ""
+    note: str = ""
+    values: Mapping[str, str | tuple[str, ...]] = MappingProxyType({})
 
 
-@dataclass(frozen=True, slots=True)
-class Block(Piece):
+class Block(NamedTuple):
     """A block of the kind `text`, `branch-links`, `links` or `one-of`, with the keys its kind takes."""
 
+    name: str
+    place: Place
+    label: str = ""
+    note: str = ""
     kind: str = "text"
     text: str = ""
     under: str = ""
     levels: int = 1
     sort: str = "order"
     leave_out: tuple[str, ...] = ()
-    links: Mapping[str, str] = field(default_factory=dict)
+    links: Mapping[str, str] = MappingProxyType({})
     blocks: tuple[str, ...] = ()
     supplies: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Preset(Piece):
+class Preset(NamedTuple):
     """Values that go together; its statements come to be where a scope uses it."""
 
+    name: str
+    place: Place
+    label: str = ""
+    note: str = ""
 
-@dataclass(frozen=True, slots=True)
-class People:
+
+class People(NamedTuple):
     """Who there is: people, admins, groups (members by name, groups among them)."""
 
     names: tuple[str, ...] = ()
     admins: tuple[str, ...] = ()
-    groups: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    groups: Mapping[str, tuple[str, ...]] = MappingProxyType({})
 
     def groups_of(self, person: str) -> tuple[str, ...]:
         """Every group a person is in, groups of groups included."""
@@ -110,8 +122,7 @@ class People:
         return tuple(person for person in self.names if group in self.groups_of(person))
 
 
-@dataclass(frozen=True, slots=True)
-class Pieces:
+class Pieces(NamedTuple):
     """All pieces of a site, by name; people apart."""
 
     layouts: Mapping[str, Layout]

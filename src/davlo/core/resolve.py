@@ -6,8 +6,7 @@ laid out over the pages, and branches (slices), rules and single pages are folde
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,8 +20,7 @@ from .values import ByDepth, Reference
 Cells = slice | NDArray[np.int64]
 
 
-@dataclass(frozen=True, slots=True)
-class Ground:
+class Ground(NamedTuple):
     """What resolution stands on: the tree, the pages' types, and the pages each rule meets (top rule first)."""
 
     tree: Tree
@@ -31,8 +29,7 @@ class Ground:
     rule_pages: tuple[NDArray[np.int64], ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Resolved:
+class Resolved(NamedTuple):
     """One setting of every page, and the way stations that findings look at. Each int32[pages] but `closed`.
 
     Attributes
@@ -67,7 +64,9 @@ class Watch(Protocol):
     without and with it; `blocked: bool[n]`, where a lock had ended the fold, so that `before` stays.
     """
 
-    def __call__(self, pages: NDArray[np.int64], statements: Codes, before: Codes, after: Codes, blocked: Mask) -> None: ...
+    def __call__(
+        self, pages: NDArray[np.int64], statements: Codes, before: Codes, after: Codes, blocked: Mask
+    ) -> None: ...
 
 
 class Folding:
@@ -160,8 +159,9 @@ class Folding:
         ids = np.arange(span.start, span.stop, dtype=np.int64)
         ids = ids[self.statements.target[ids] >= 0]
         steps = self.statements.step[ids]
-        for step in np.unique(steps):
-            round_ = ids[steps == step]
+        edges = np.flatnonzero(np.r_[True, steps[1:] != steps[:-1], True]) if len(steps) else steps
+        for start, stop in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True):
+            round_ = ids[start:stop]
             self._step(self.statements.target[round_].astype(np.int64), round_)
 
     def _step(self, cells: Cells, statement: int | NDArray[np.int64]) -> None:
@@ -217,4 +217,12 @@ def resolve_setting(
     -------
     Resolved
     """
+    if not len(statements.of_setting(setting)):
+        return _built_in(len(ground.tree))
     return Folding(statements, setting, ground, watch).run(stamped)
+
+
+def _built_in(pages: int) -> Resolved:
+    """A setting that nobody speaks of."""
+    value, source = np.zeros(pages, dtype=np.int32), np.full(pages, BUILT_IN, dtype=np.int32)
+    return Resolved(value, source, value, source, np.zeros(pages, dtype=bool), value, source, value, source)

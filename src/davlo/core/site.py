@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
-from .access import Access
+from typing import TYPE_CHECKING
+
 from .effective import Effective
-from .findings import Report, check
 from .model import SiteModel
+
+if TYPE_CHECKING:
+    from .access import Access
+    from .findings import Report
 
 
 class Site(SiteModel):
@@ -39,6 +43,8 @@ class Site(SiteModel):
         >>> davlo.open_demo().check().findings[0].level
         'error'
         """
+        from .findings import check
+
         return check(self.resolve())
 
     def access(self) -> Access:
@@ -51,4 +57,6 @@ class Site(SiteModel):
         >>> access.actions("sefa.moana", access.site.tree.number("/members/pages/sefa-moana"))
         ('view', 'edit')
         """
+        from .access import Access
+
         return Access(self.resolve())

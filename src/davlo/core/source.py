@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from .model import SiteModel
 from .statements import Scope
 
 
-@dataclass(frozen=True, slots=True)
-class Source:
+class Source(NamedTuple):
     """Where a value came from: the scope in words (`below /visit`), the file, the line, and whether it is a lock."""
 
     scope: str

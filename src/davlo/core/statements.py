@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from enum import IntEnum
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,8 +43,7 @@ GONE = -1
 """The target of a statement for a page that the inventory lacks."""
 
 
-@dataclass(frozen=True, slots=True)
-class Stated:
+class Stated(NamedTuple):
     """One statement as the files give it, before it becomes a row of `Statements`."""
 
     setting: int
@@ -110,20 +109,34 @@ class Statements:
     def _sort(self) -> None:
         strength = self.strength(np.arange(len(self.setting)))
         order = np.lexsort((self.step, strength, self.setting))
-        for name in ("setting", "scope", "target", "step", "form", "locked", "both", "value", "file", "line", "because", "preset"):
+        for name in (
+            "setting",
+            "scope",
+            "target",
+            "step",
+            "form",
+            "locked",
+            "both",
+            "value",
+            "file",
+            "line",
+            "because",
+            "preset",
+        ):
             setattr(self, name, getattr(self, name)[order])
-        self._start = np.searchsorted(self.setting, np.arange(self.count_of_settings + 1))
+        scopes = len(Scope)
+        key = self.setting.astype(np.int64) * scopes + self.scope
+        self._start: list[int] = np.searchsorted(key, np.arange(self.count_of_settings * scopes + 1)).tolist()
 
     def __len__(self) -> int:
         return len(self.setting)
 
     def of_setting(self, setting: int, scope: Scope | None = None) -> range:
         """The statements of a setting, weakest first; of one scope where it is given."""
-        start, stop = int(self._start[setting]), int(self._start[setting + 1])
-        if scope is not None:
-            scopes = self.scope[start:stop]
-            start, stop = start + int(np.searchsorted(scopes, scope)), start + int(np.searchsorted(scopes, scope, "right"))
-        return range(start, stop)
+        first = setting * len(Scope)
+        if scope is None:
+            return range(self._start[first], self._start[first + len(Scope)])
+        return range(self._start[first + scope], self._start[first + scope + 1])
 
     def strength(self, statements: NDArray[np.integer]) -> NDArray[np.int64]:
         """How strong the statements' scopes are, a number to compare; -1 stands for built-in.

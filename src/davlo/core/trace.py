@@ -133,7 +133,9 @@ def trace(site: SiteModel, page: int, setting: int) -> Trace:
     path = site.tree.paths[page]
     if not site.has_by_type[setting, int(site.facts.type_of[page])]:
         kind = site.types.names[int(site.facts.type_of[page])]
-        has = [s.name for n, s in enumerate(site.catalogue.settings) if site.has_by_type[n, int(site.facts.type_of[page])]]
+        has = [
+            s.name for n, s in enumerate(site.catalogue.settings) if site.has_by_type[n, int(site.facts.type_of[page])]
+        ]
         raise UnknownName(f"setting for a page of type {kind}, as {path} is,", declared.name, has)
     ladder = _Ladder(site, page, setting)
     told = [_told(site, ladder, step) for step in ladder.steps]

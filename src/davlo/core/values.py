@@ -157,7 +157,9 @@ def _read_by_depth(setting: Setting, raw: dict[str, Raw]) -> ByDepth:
     body = raw.get("by_depth")
     if setting.kind != "number" or list(raw) != ["by_depth"]:
         also = f", or {shape}" if setting.kind == "number" else ""
-        raise ValueFault(f"{setting.name} takes {setting.takes}{also}, not a mapping with {', '.join(raw) or 'nothing'}")
+        raise ValueFault(
+            f"{setting.name} takes {setting.takes}{also}, not a mapping with {', '.join(raw) or 'nothing'}"
+        )
     if not isinstance(body, dict) or set(body) != {"top", "step", "floor"}:
         raise ValueFault(f"by_depth takes top, step and floor, as in {shape}")
     numbers = {}
@@ -186,7 +188,9 @@ def _read_list(setting: Setting, raw: Raw) -> Value:
         parts = {}
         for key, items in raw.items():
             if not isinstance(items, list):
-                raise ValueFault(f"{key} takes a list", hint=f"write {key}: [{items}]" if isinstance(items, str) else "")
+                raise ValueFault(
+                    f"{key} takes a list", hint=f"write {key}: [{items}]" if isinstance(items, str) else ""
+                )
             parts[key] = _read_items(setting, items)
         return Change(**parts)
     if raw == "none":
@@ -204,7 +208,9 @@ def _read_items(setting: Setting, raw: Sequence[Raw]) -> tuple[str, ...]:
         if item in setting.stands_for:
             items += setting.stands_for[item]
         elif not setting.free_items and item not in setting.choices:
-            raise ValueFault(f"{setting.item_word} {item!r} is not known", item, (*setting.choices, *setting.stands_for))
+            raise ValueFault(
+                f"{setting.item_word} {item!r} is not known", item, (*setting.choices, *setting.stands_for)
+            )
         elif not item:
             raise ValueFault(f"an item of {setting.name} is empty")
         else:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from davlo.core.faults import Place
 
@@ -14,8 +14,7 @@ from .layering import inside
 from .reading import Reader
 
 
-@dataclass(frozen=True, slots=True)
-class Sheet:
+class Sheet(NamedTuple):
     """A CSV file: its columns' names, its rows, and the line on which each row begins."""
 
     file: str
@@ -46,7 +45,9 @@ def read_sheet(folder: Path, name: str, reader: Reader, needed: Sequence[str], a
     except OSError as error:
         if asked_at:
             missing = isinstance(error, FileNotFoundError)
-            what = f"there is no file {name} in the site folder" if missing else f"{name} cannot be read: {error.strerror}"
+            what = (
+                f"there is no file {name} in the site folder" if missing else f"{name} cannot be read: {error.strerror}"
+            )
             reader.fault(asked_at, what)
         return None
     text = _decode(content, name, reader)

@@ -13,7 +13,9 @@ from .yaml_nodes import Items, Node
 DEPTH = re.compile(r"(\d{1,6})(?:\s*-\s*(\d{1,6}))?", re.ASCII)
 
 
-def read_condition(node: Node, reader: Reader, what: str, is_type: Callable[[str], bool], types: tuple[str, ...]) -> Condition:
+def read_condition(
+    node: Node, reader: Reader, what: str, is_type: Callable[[str], bool], types: tuple[str, ...]
+) -> Condition:
     """A condition; keys and words that may not stand there are faults.
 
     `is_type` tells whether a word is a type of the site, `types` are the ones to suggest.

@@ -112,10 +112,14 @@ class _FolderReader:
         inventory = read_inventory(sheet, self.reader)
         book = Book(catalogue, self.reader)
         columns = setting_columns(sheet, catalogue, book)
-        facts = read_facts(sheet, inventory, types, set(columns) | self._misnamed(sheet, catalogue), about["home"], self.reader)
+        facts = read_facts(
+            sheet, inventory, types, set(columns) | self._misnamed(sheet, catalogue), about["home"], self.reader
+        )
         rules = self._statements(joined, book, facts, inventory.tree, pieces_read)
         self._sheets(about["values"], book, facts, inventory, sheet, columns)
-        promises = read_promises(joined.entries.get("promises"), catalogue, words, self.reader, self._is_type(types), tuple(types))
+        promises = read_promises(
+            joined.entries.get("promises"), catalogue, words, self.reader, self._is_type(types), tuple(types)
+        )
         accepts = read_accepts(joined.entries.get("accept"), catalogue, self.reader, self._is_type(types), tuple(types))
         room, sitemap = self._menu(joined), self._sitemap(joined)
         if self.reader.faults:
@@ -177,7 +181,9 @@ class _FolderReader:
         if isinstance(inventory, Mapping):
             reader.fault(inventory.place, "an inventory from a database is not read yet", hint="inventory: pages.csv")
         elif isinstance(inventory, Scalar) and not inventory.text.lower().endswith(".csv"):
-            reader.fault(inventory.place, f"an inventory is a .csv file, not {inventory.text!r}", hint="inventory: pages.csv")
+            reader.fault(
+                inventory.place, f"an inventory is a .csv file, not {inventory.text!r}", hint="inventory: pages.csv"
+            )
         return {
             "name": name,
             "url": url.rstrip("/"),
@@ -214,7 +220,11 @@ class _FolderReader:
         return found
 
     def _check_without(self, joined: Mapping, type_: Type, catalogue: Catalogue) -> None:
-        node = joined.entries["types"].entries.get(type_.name) if isinstance(joined.entries.get("types"), Mapping) else None
+        node = (
+            joined.entries["types"].entries.get(type_.name)
+            if isinstance(joined.entries.get("types"), Mapping)
+            else None
+        )
         if not type_.without or not isinstance(node, Mapping):
             return
         families = {f"{s.family}.*" for s in catalogue.settings if s.family}
@@ -222,7 +232,9 @@ class _FolderReader:
             if catalogue.find(word) is None and word not in families and not catalogue.could_be(word):
                 self.reader.fault(place, f"there is no setting {word!r}", word, catalogue.names())
 
-    def _statements(self, joined: Mapping, book: Book, facts: Facts, tree: Tree, pieces: PieceReader) -> tuple[Rule, ...]:
+    def _statements(
+        self, joined: Mapping, book: Book, facts: Facts, tree: Tree, pieces: PieceReader
+    ) -> tuple[Rule, ...]:
         """Presets, everywhere, types, pages and rules."""
         bodies = BodyReader(book)
         bodies.presets(pieces.sections["presets"])

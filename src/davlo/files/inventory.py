@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,8 +18,7 @@ from .cells import Sheet
 from .reading import Reader
 
 
-@dataclass(frozen=True, slots=True)
-class Inventory:
+class Inventory(NamedTuple):
     """The tree, and what becomes of the rows: `order: int64[pages]` the row of each page."""
 
     tree: Tree
@@ -74,7 +73,9 @@ def _check_status(sheet: Sheet, column: Column, reader: Reader) -> None:
     for word in column.words.items:
         if word not in ("", "live", "draft"):
             for row in np.flatnonzero(column.mask([word])).tolist():
-                reader.fault(sheet.place(row, "status"), f"status takes live or draft, not {word!r}", word, ("live", "draft"))
+                reader.fault(
+                    sheet.place(row, "status"), f"status takes live or draft, not {word!r}", word, ("live", "draft")
+                )
 
 
 def _check_dates(sheet: Sheet, name: str, column: Column, reader: Reader) -> None:

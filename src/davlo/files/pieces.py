@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import replace
 
 from davlo.core.catalogue import WIDTHS
 from davlo.core.pieces import Band, Block, Layout, Look, People, Pieces, Preset, Sidebar, Theme
@@ -177,7 +176,9 @@ class PieceReader:
                     if area not in areas:
                         self.reader.fault(at, f"no layout has an area {area!r}", area, areas)
                     found[area] = self.reader.one_of(value, f"{key} of {area}", allowed, "")
-        return Theme(name, self.sections["themes"].keys[name], areas=own, calls=calls, otherwise=otherwise, **self._told(body))
+        return Theme(
+            name, self.sections["themes"].keys[name], areas=own, calls=calls, otherwise=otherwise, **self._told(body)
+        )
 
     def _sidebar(self, name: str, node: Node) -> Sidebar:
         body = self._body("sidebars", name, node, ("blocks", "blank"))
@@ -239,7 +240,7 @@ class PieceReader:
         blocks = {name: self._block(name, node) for name, _, node in self.sections["blocks"]}
         rests = {name: block.blocks for name, block in blocks.items() if block.kind == "one-of"}
         for name in self.reader.circles(rests, self.sections["blocks"].keys, "one-of blocks"):
-            blocks[name] = replace(blocks[name], blocks=())
+            blocks[name] = blocks[name]._replace(blocks=())
         return blocks
 
     def _block(self, name: str, node: Node) -> Block:

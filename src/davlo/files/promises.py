@@ -7,7 +7,7 @@ from collections.abc import Callable
 from davlo.core.catalogue import Catalogue, Vocabulary
 from davlo.core.conditions import Condition
 from davlo.core.faults import Place, UnknownName, ValueFault
-from davlo.core.findings import KIND_NAMES
+from davlo.core.kinds import KIND_NAMES
 from davlo.core.model import Accept, Promise
 from davlo.core.values import Change, Reference, Value, expand_roles, read_value
 
@@ -35,7 +35,9 @@ def read_promises(
         when = read_condition(body.entries.get("when", Mapping(item.place)), reader, "when", is_type, types)
         excepts = read_excepts(body.entries.get("except"), reader, is_type, types)
         can, cannot = (_subjects(body.entries.get(key), key, words, reader) for key in ("can", "cannot"))
-        found.append(Promise(name, item.place, when, excepts, _has(body.entries.get("has"), catalogue, reader), can, cannot))
+        found.append(
+            Promise(name, item.place, when, excepts, _has(body.entries.get("has"), catalogue, reader), can, cannot)
+        )
     return tuple(found)
 
 
@@ -79,7 +81,9 @@ def read_accepts(
         if not because:
             reader.fault(item.place, "the accept has no because", hint="because: why this is meant")
         if len(set(body.entries) - {"because"}) == 0:
-            reader.fault(item.place, "the accept would silence everything", hint="name a kind, a setting, a piece or a when")
+            reader.fault(
+                item.place, "the accept would silence everything", hint="name a kind, a setting, a piece or a when"
+            )
         when: Condition | None = None
         if "when" in body.entries:
             when = read_condition(body.entries["when"], reader, "when", is_type, types)

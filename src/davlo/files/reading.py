@@ -22,9 +22,7 @@ class Reader:
     def __init__(self) -> None:
         self.faults: list[Fault] = []
 
-    def fault(
-        self, place: Place, what: str, word: str = "", allowed: Iterable[str] = (), hint: str = ""
-    ) -> None:
+    def fault(self, place: Place, what: str, word: str = "", allowed: Iterable[str] = (), hint: str = "") -> None:
         """Note a fault."""
         self.faults.append(Fault(place, what, word, tuple(allowed), hint))
 
@@ -81,9 +79,7 @@ class Reader:
                 self.fault(item.place, f"{what} takes words, not {_described(item)}")
         return found
 
-    def known(
-        self, node: Node | None, what: str, allowed: Iterable[str], kind: str
-    ) -> tuple[str, ...]:
+    def known(self, node: Node | None, what: str, allowed: Iterable[str], kind: str) -> tuple[str, ...]:
         """Words that must be among `allowed`; those that are not are faults and left out."""
         allowed = tuple(allowed)
         found = []

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from davlo.core.catalogue import ACCESS_FAMILIES, Catalogue, Setting
 from davlo.core.faults import Place, UnknownName, ValueFault
@@ -13,14 +14,19 @@ from .reading import Reader
 from .yaml_nodes import Mapping, Node, raw
 
 RESERVED = ("use", "lock", "access", "deny", "fresh_access", "because")
-SCOPE_WORD = {Scope.EVERYWHERE: "everywhere", Scope.TYPE: "type", Scope.BELOW: "below", Scope.RULE: "rule", Scope.HERE: "here"}
+SCOPE_WORD = {
+    Scope.EVERYWHERE: "everywhere",
+    Scope.TYPE: "type",
+    Scope.BELOW: "below",
+    Scope.RULE: "rule",
+    Scope.HERE: "here",
+}
 NAMED_BY = {"everywhere": Scope.EVERYWHERE, "type": Scope.TYPE, "below": Scope.BELOW}
 PRESETS_OF_OTHER = 10_000
 """The step at which the presets of `below` or `here` begin, after those of `here_and_below`."""
 
 
-@dataclass(frozen=True, slots=True)
-class Target:
+class Target(NamedTuple):
     """One scope that statements are for: its kind, its number, and what distinguishes it in messages."""
 
     scope: Scope
@@ -29,8 +35,7 @@ class Target:
     both: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(NamedTuple):
     """One setting and its value in a body or a preset."""
 
     setting: int
@@ -56,7 +61,17 @@ class Book:
         for fresh in self.fresh:
             for number in numbers:
                 self.stated.append(
-                    Stated(number, fresh.scope, fresh.target, (), fresh.place, Form.FRESH, fresh.step, both=fresh.both, because=fresh.because)
+                    Stated(
+                        number,
+                        fresh.scope,
+                        fresh.target,
+                        (),
+                        fresh.place,
+                        Form.FRESH,
+                        fresh.step,
+                        both=fresh.both,
+                        because=fresh.because,
+                    )
                 )
         return self.stated
 
@@ -151,7 +166,9 @@ class BodyReader:
                 for entry in self._entries(key, at, value, locked=False):
                     if entry.setting in seen:
                         told = self.catalogue[entry.setting].name
-                        self.reader.fault(entry.place, f"{told} stands twice in the preset {name}; it is at {seen[entry.setting]} too")
+                        self.reader.fault(
+                            entry.place, f"{told} stands twice in the preset {name}; it is at {seen[entry.setting]} too"
+                        )
                     seen[entry.setting] = entry.place
                     entries.append(entry)
             self.book.presets[name] = (place, entries)
@@ -166,7 +183,9 @@ class BodyReader:
             for target in targets:
                 step = 0 if first else 1
                 self.book.fresh.append(
-                    Stated(-1, target.scope, target.number, (), place, Form.FRESH, step, both=target.both, because=because)
+                    Stated(
+                        -1, target.scope, target.number, (), place, Form.FRESH, step, both=target.both, because=because
+                    )
                 )
         for i, (preset, place) in enumerate(self.reader.words(body.entries.get("use"), "use")):
             for target in targets:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 
 from davlo.core.catalogue import (
     ACCESS_FAMILIES,
@@ -57,7 +56,11 @@ def read_settings(
             own.append(_own(name, body, types, users, reader))
     catalogue = Catalogue(words, own, adjust)
     for name in adjust:
-        if name.partition(".")[0] in ACCESS_FAMILIES and not name.endswith(".*") and name.partition(".")[2] in words.subjects:
+        if (
+            name.partition(".")[0] in ACCESS_FAMILIES
+            and not name.endswith(".*")
+            and name.partition(".")[2] in words.subjects
+        ):
             catalogue.number(name)
     return catalogue
 
@@ -68,7 +71,7 @@ def _adjust(name: str, node: Node, reader: Reader) -> Adjust:
     common = _common(body, reader)
 
     def adjust(setting: Setting) -> Setting:
-        changed = replace(setting, **common)  # type: ignore[arg-type]
+        changed = setting._replace(**common)  # type: ignore[arg-type]
         return _with_default(changed, body, reader)
 
     return adjust
@@ -93,7 +96,7 @@ def _with_default(setting: Setting, body: Mapping, reader: Reader) -> Setting:
         value = read_value(setting, raw(body.entries["default"]))
         if isinstance(value, Reference | Change | ByDepth):
             raise ValueFault(f"the default of {setting.name} is a plain value")
-        return replace(setting, built_in=value)
+        return setting._replace(built_in=value)
     except ValueFault as error:
         reader.value_fault(body.keys["default"], error)
         return setting
@@ -104,7 +107,11 @@ def _own(name: str, node: Node, types: tuple[str, ...], users: tuple[str, ...], 
     kind = reader.one_of(body.entries.get("kind"), "kind", KINDS, "text")
     if "kind" not in body.entries:
         reader.fault(node.place, f"the setting {name} has no kind", hint=f"kind: one of {', '.join(KINDS)}")
-    for key, kinds in (("choices", ("choice", "list")), ("least", ("number", "whole-number")), ("most", ("number", "whole-number"))):
+    for key, kinds in (
+        ("choices", ("choice", "list")),
+        ("least", ("number", "whole-number")),
+        ("most", ("number", "whole-number")),
+    ):
         if key in body.entries and kind not in kinds:
             reader.fault(body.keys[key], f"{key} is for the kinds {' and '.join(kinds)}; {name} is of the kind {kind}")
     choices = tuple(dict.fromkeys(word for word, _ in reader.words(body.entries.get("choices"), "choices")))
@@ -123,7 +130,7 @@ def _own(name: str, node: Node, types: tuple[str, ...], users: tuple[str, ...], 
         required=reader.yes_no(body.entries.get("required"), "required"),
         own=True,
     )
-    setting = replace(setting, **_common(body, reader))  # type: ignore[arg-type]
+    setting = setting._replace(**_common(body, reader))  # type: ignore[arg-type]
     if setting.least is not None and setting.most is not None and setting.least > setting.most:
         reader.fault(body.keys["least"], f"least is more than most for {name}")
     return _with_default(setting, body, reader)
@@ -133,4 +140,3 @@ def _bound(body: Mapping, key: str, reader: Reader) -> float | None:
     if key not in body.entries:
         return None
     return reader.number(body.entries[key], key, 0, -1e15, 1e15, whole=False)
-

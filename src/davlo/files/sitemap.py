@@ -10,6 +10,7 @@ import io
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 from lxml import etree
@@ -32,8 +33,7 @@ MOST_BYTES = 50 * 1024 * 1024
 """A sitemap file holds at most 50,000 addresses and 52,428,800 bytes (sitemaps.org/protocol.html)."""
 
 
-@dataclass(frozen=True, slots=True)
-class Address:
+class Address(NamedTuple):
     """One `url` element."""
 
     loc: str
@@ -126,7 +126,9 @@ def _joined(sheet: Sheet, reader: Reader) -> Iterator[Address]:
             reader.fault(sheet.place(row, "lastmod"), f"lastmod takes a date like 2026-05-01, not {lastmod!r}")
         scheme, _, rest = loc.partition("://")
         host, slash, path = rest.partition("/")
-        yield Address(f"{scheme}://{host}{encode_path(slash + path).replace('%3F', '?', 1)}", lastmod, changefreq, priority)
+        yield Address(
+            f"{scheme}://{host}{encode_path(slash + path).replace('%3F', '?', 1)}", lastmod, changefreq, priority
+        )
 
 
 def _is_priority(text: str) -> bool:

@@ -34,7 +34,12 @@ def read_values(sheet: Sheet, tree: Tree, types: Types, book: Book) -> None:
     reader = book.reader
     for column in sheet.header:
         if column and column not in (*VALUES_COLUMNS, "lock", "because"):
-            reader.fault(Place(sheet.file, 1), f"there is no column {column!r} here", column, (*VALUES_COLUMNS, "lock", "because"))
+            reader.fault(
+                Place(sheet.file, 1),
+                f"there is no column {column!r} here",
+                column,
+                (*VALUES_COLUMNS, "lock", "because"),
+            )
     blank = [""] * len(sheet)
     rows = zip(
         *(sheet.columns.get(column, blank) for column in (*VALUES_COLUMNS, "lock", "because")),
@@ -108,7 +113,9 @@ def read_stamps(sheet: Sheet, tree: Tree, book: Book) -> None:
             continue
         first[path, number] = sheet.lines[row]
         if not text.strip():
-            reader.fault(sheet.place(row, "value"), "the stamp has no value", hint="write none, or <empty> for the empty text")
+            reader.fault(
+                sheet.place(row, "value"), "the stamp has no value", hint="write none, or <empty> for the empty text"
+            )
             continue
         try:
             value = cell_value(catalogue[number], text)

@@ -140,7 +140,9 @@ class _Composer:
             while not self._parser.check_event(yaml.SequenceEndEvent):
                 item = self._node(self._parser.get_event())
                 if isinstance(item, Scalar) and item.is_nothing:
-                    self.faults.append(Fault(item.place, "nothing stands after this -", hint="write a word, or take the line away"))
+                    self.faults.append(
+                        Fault(item.place, "nothing stands after this -", hint="write a word, or take the line away")
+                    )
                 else:
                     node.items.append(item)
             self._parser.get_event()
@@ -158,13 +160,17 @@ class _Composer:
             value = self._node(self._parser.get_event())
             if not isinstance(key, Scalar):
                 what = "a key is a single word here, not a list or a mapping"
-                self.faults.append(Fault(key.place, what, hint='a value that begins with { stands in quotes: "{title}"'))
+                self.faults.append(
+                    Fault(key.place, what, hint='a value that begins with { stands in quotes: "{title}"')
+                )
             elif isinstance(value, Scalar) and value.is_nothing:
                 empty.append(key.text)
                 if not flow:
                     self._says_nothing(key)
             elif key.text in node.keys:
-                self.faults.append(Fault(key.place, f"{key.text} stands here again; it is at line {node.keys[key.text].line} too"))
+                self.faults.append(
+                    Fault(key.place, f"{key.text} stands here again; it is at line {node.keys[key.text].line} too")
+                )
             else:
                 node.entries[key.text] = value
                 node.keys[key.text] = key.place
@@ -189,7 +195,13 @@ class _Composer:
 
     def _alias(self, event: yaml.Event, place: Place) -> Node:
         if event.anchor not in self._anchors:
-            self.faults.append(Fault(place, f"*{event.anchor} names nothing above", hint=f'a text that begins with * stands in quotes: "*{event.anchor}"'))
+            self.faults.append(
+                Fault(
+                    place,
+                    f"*{event.anchor} names nothing above",
+                    hint=f'a text that begins with * stands in quotes: "*{event.anchor}"',
+                )
+            )
             return Scalar("", place, bare=False)
         node, size = self._anchors[event.anchor]
         self._nodes += size
@@ -231,5 +243,8 @@ def _hint(text: str) -> tuple[str, str] | None:
     if inner:
         return f"a text that begins with {inner[1][0]} must stand in quotes", f'write "{inner[1]}"'
     if ": " in value and value[:1] not in "\"'[{":
-        return "a text with a colon and a space in it must stand in quotes", f'write {match[1] if match else ""}: "{value}"'
+        return (
+            "a text with a colon and a space in it must stand in quotes",
+            f'write {match[1] if match else ""}: "{value}"',
+        )
     return None

@@ -49,5 +49,7 @@ def _wide(effective: Effective) -> pa.Table:
         codes = effective.resolved(number).value
         words = [format_value(word) for word in effective.codes(site.catalogue[number].name)[1]]
         indices = pa.array(codes, type=pa.int32(), mask=~site.has(number))
-        columns[site.catalogue[number].name] = pa.DictionaryArray.from_arrays(indices, pa.array(words, type=pa.string()))
+        columns[site.catalogue[number].name] = pa.DictionaryArray.from_arrays(
+            indices, pa.array(words, type=pa.string())
+        )
     return pa.table(columns)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,8 +18,7 @@ from davlo.core.values import Plain, format_value, json_value
 LONG_COLUMNS = ("path", "setting", "value", "source", "locked", "file", "line")
 
 
-@dataclass(frozen=True, slots=True)
-class LongTable:
+class LongTable(NamedTuple):
     """A row for every page and every setting that it has, in the order of the tree, then of the settings.
 
     Attributes
@@ -118,7 +117,11 @@ def records(effective: Effective) -> Iterator[dict[str, object]]:
         facts = {name: column[page] for name, column in site.facts.columns.items() if name != "parent"}
         yield {
             "path": path,
-            "facts": {**facts, "parent": site.tree.paths[parent] if parent >= 0 else None, "depth": int(site.tree.depth[page])},
+            "facts": {
+                **facts,
+                "parent": site.tree.paths[parent] if parent >= 0 else None,
+                "depth": int(site.tree.depth[page]),
+            },
             "settings": settings,
             "sources": sources,
             "outcomes": {

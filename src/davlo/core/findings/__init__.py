@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from ..effective import Effective
 from ..model import Accept
 from . import access, decisions, layouts, promises, sitemap, structure, titles
-from .record import KIND_NAMES, LEVELS, Finding, Inquiry, Said
+from .record import LEVELS, Finding, Inquiry, Said
 
 
-@dataclass(frozen=True, slots=True)
-class Kind:
+class Kind(NamedTuple):
     """A kind of finding: its name, its level, what it means in a line, and what finds it."""
 
     name: str
@@ -23,11 +23,15 @@ class Kind:
 
 KINDS = (
     Kind("lock-overrules", "error", "a lock overrules a stronger statement", decisions.lock_overrules),
-    Kind("type-below-clash", "warning", "a page's type and its branch say different things", decisions.type_below_clash),
+    Kind(
+        "type-below-clash", "warning", "a page's type and its branch say different things", decisions.type_below_clash
+    ),
     Kind("rules-overlap", "warning", "two rules that meet a page differ", decisions.rules_overlap),
     Kind("no-effect", "note", "a page says what it would get anyway", decisions.no_effect),
     Kind("behind-default", "note", "a stamp differs from what a new page would get", decisions.behind_default),
-    Kind("cut-off-in-menu", "warning", "a page shows in the menu, but one above it does not", structure.cut_off_in_menu),
+    Kind(
+        "cut-off-in-menu", "warning", "a page shows in the menu, but one above it does not", structure.cut_off_in_menu
+    ),
     Kind("duplicate-title", "warning", "live pages share a document title", titles.duplicate_title),
     Kind("no-such-area", "warning", "something is set for an area the layout lacks", layouts.no_such_area),
     Kind("nobody-can-edit", "error", "no one but an admin may edit a page", access.nobody_can_edit),
@@ -88,4 +92,4 @@ def _names_accepted_piece(accepts: Sequence[Accept], finding: Finding) -> bool:
     )
 
 
-__all__ = ["KINDS", "KIND_NAMES", "LEVELS", "Finding", "Inquiry", "Kind", "Report", "Said", "check"]
+__all__ = ["KINDS", "LEVELS", "Finding", "Inquiry", "Kind", "Report", "Said", "check"]

@@ -52,7 +52,11 @@ def nobody_can_edit(inquiry: Inquiry) -> Iterator[Finding]:
     cause = np.take_along_axis(sources, strongest[:, None], axis=1)[:, 0]
     for (source,), rows in groups(cause):
         pages = inquiry.paths(at[rows].tolist())
-        named = "nobody is given edit anywhere" if source < 0 else f"the closest access statement is {inquiry.where(source)}"
+        named = (
+            "nobody is given edit anywhere"
+            if source < 0
+            else f"the closest access statement is {inquiry.where(source)}"
+        )
         yield Finding(
             "nobody-can-edit",
             "error",

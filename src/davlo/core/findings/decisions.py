@@ -158,9 +158,7 @@ def no_effect(inquiry: Inquiry) -> Iterator[Finding]:
             )
 
 
-def _source_without(
-    inquiry: Inquiry, setting: int, said: Codes, pages: NDArray[np.int64], base: Codes
-) -> Codes:
+def _source_without(inquiry: Inquiry, setting: int, said: Codes, pages: NDArray[np.int64], base: Codes) -> Codes:
     """The source each page would have without what it says itself: its own presets, or what comes from outside."""
     statements = inquiry.statements
     source = base[pages].copy()

@@ -27,7 +27,9 @@ def _has(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterat
     for setting, wanted in promise.has.items():
         found = inquiry.effective.resolved(setting)
         if isinstance(wanted, ByDepth):
-            code = np.array([statements.words[setting].find(wanted.at(int(d))) for d in site.tree.depth[pages]], dtype=np.int64)
+            code = np.array(
+                [statements.words[setting].find(wanted.at(int(d))) for d in site.tree.depth[pages]], dtype=np.int64
+            )
         else:
             code = np.full(len(pages), statements.words[setting].find(wanted), dtype=np.int64)
         broken = pages[(found.value[pages] != code) | ~site.has(setting)[pages]]
@@ -82,5 +84,3 @@ def _finding(
 ) -> Finding:
     message = f'the promise "{promise.name}" ({promise.place}) is broken on {count(len(paths), "page")}: {what}'
     return Finding("promise-broken", "error", setting, paths, said, message, fix)
-
-

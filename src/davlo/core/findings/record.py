@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,8 +20,7 @@ from ..values import format_value
 LEVELS = ("error", "warning", "note")
 
 
-@dataclass(frozen=True, slots=True)
-class Said:
+class Said(NamedTuple):
     """One statement in dispute: its scope, file, line and value in words."""
 
     scope: str
@@ -72,8 +72,7 @@ class Finding:
         }
 
 
-@dataclass(frozen=True, slots=True)
-class Steps:
+class Steps(NamedTuple):
     """Every step of one setting's fold, told by `Watch`, end to end.
 
     `pages: int64[steps]`, `statements`, `before`, `after: int32[steps]`, `blocked: bool[steps]`.
@@ -168,66 +167,3 @@ def groups(*keys: NDArray[np.generic]) -> Iterator[tuple[tuple[int, ...], NDArra
 def count(number: int, word: str) -> str:
     """A count in words: `1 page`, `3 pages`."""
     return f"{number} {word}" if number == 1 else f"{number} {word}s"
-
-
-KIND_NAMES = (
-    "lock-overrules",
-    "lock-clash",
-    "type-below-clash",
-    "rules-overlap",
-    "no-effect",
-    "idle-default",
-    "behind-default",
-    "no-such-page",
-    "idle-stamp",
-    "near-miss",
-    "idle-accept",
-    "undeclared-type",
-    "unknown-language",
-    "not-applicable",
-    "missing-value",
-    "dead-rule",
-    "hidden-rule",
-    "empty-type",
-    "childless-below",
-    "unused-piece",
-    "unused-setting",
-    "unread-setting",
-    "cut-off-in-menu",
-    "menu-too-long",
-    "unlinked-page",
-    "duplicate-title",
-    "long-title",
-    "empty-title",
-    "unknown-placeholder",
-    "no-heading",
-    "no-such-area",
-    "area-missing-in-theme",
-    "band-does-not-fit",
-    "empty-sidebar",
-    "sidebar-on-no-device",
-    "phone-order-incomplete",
-    "sidebars-too-wide",
-    "same-sidebar-twice",
-    "blank-page",
-    "idle-look",
-    "nobody-can-edit",
-    "edit-without-view",
-    "unreachable-grant",
-    "open-below-closed",
-    "reset-by-fresh",
-    "drops-actions",
-    "owner-gone",
-    "group-empty",
-    "person-beside-group",
-    "listed-but-unlinked",
-    "private-with-priority",
-    "noindex-with-priority",
-    "left-out-by-cutoff",
-    "one-priority",
-    "child-above-parent",
-    "sitemap-stale",
-    "bad-alternate",
-    "promise-broken",
-)
-"""Every kind an `accept` may name; `KINDS` has those that are looked for so far."""

@@ -1,0 +1,1 @@
+"""Benchmarks: ratios measured side by side in one run."""
