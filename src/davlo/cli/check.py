@@ -59,12 +59,12 @@ def _print(finding: Finding) -> None:
     shown = ", ".join(finding.pages[:MOST_PAGES])
     more = f" and {len(finding.pages) - MOST_PAGES} more" if len(finding.pages) > MOST_PAGES else ""
     say(f"  pages: {visible(shown)}{more}")
-    for said in finding.statements[:MOST_STATEMENTS]:
-        says = f" says {visible(said.value)}" if said.value else ""
-        say(f"  {said.place}: {said.scope}{says}")
-    if len(finding.statements) > MOST_STATEMENTS:
-        say(f"  … and {count(len(finding.statements) - MOST_STATEMENTS, 'statement')} more")
-    say(f"  fix: {finding.fix}\n")
+    untold = [said for said in finding.statements if f"{said.place})" not in finding.message]
+    if untold:
+        places = ", ".join(f"{said.place} ({said.scope}: {visible(said.value)})" for said in untold[:MOST_STATEMENTS])
+        rest = f" and {len(untold) - MOST_STATEMENTS} more" if len(untold) > MOST_STATEMENTS else ""
+        say(f"  where: {places}{rest}")
+    say(f"  fix:   {finding.fix}\n")
 
 
 def _csv_row(finding: Finding) -> list[str]:

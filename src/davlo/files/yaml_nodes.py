@@ -134,7 +134,7 @@ class _Composer:
         before = self._nodes
         node: Node
         if isinstance(event, yaml.ScalarEvent):
-            node = Scalar(event.value, place, bare=event.style is None)
+            node = Scalar(event.value, place, bare=not event.style)
         elif isinstance(event, yaml.SequenceStartEvent):
             node = Items([], place)
             while not self._parser.check_event(yaml.SequenceEndEvent):
@@ -237,7 +237,7 @@ def _hint(text: str) -> tuple[str, str] | None:
     listed = re.match(r"\s*-\s+(\S.*?)\s*$", text)
     if listed and not match:
         value = listed[1]
-    if value.startswith("{") and not re.fullmatch(r"\{.*\}", value):
+    if re.match(r"\{[^{}]*\}\s*\S", value):
         return "a text that begins with { must stand in quotes", f'write {match[1] + ": " if match else "- "}"{value}"'
     inner = re.search(r"(?:^|[\s\[,{])(\*[^\s,\]}]*|[%@`][^\s,\]}]*)", value)
     if inner:

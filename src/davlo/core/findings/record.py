@@ -15,6 +15,7 @@ from ..columns import Codes, Mask
 from ..effective import Effective
 from ..faults import Place
 from ..source import source_of
+from ..statements import Form
 from ..values import format_value
 
 LEVELS = ("error", "warning", "note")
@@ -137,7 +138,8 @@ class Inquiry:
         for statement in statements:
             if statement >= 0:
                 source = source_of(self.site, statement)
-                value = format_value(self.statements.said(statement))
+                fresh = int(self.statements.form[statement]) == Form.FRESH
+                value = "fresh_access" if fresh else format_value(self.statements.said(statement)) or "empty"
                 found.append(Said(source.scope, source.file, source.line, value))
         return tuple(found)
 
@@ -145,7 +147,8 @@ class Inquiry:
         """A statement's scope and place, in words."""
         scope, place = source_of(self.site, statement).scope, self.statements.place(statement)
         kind, _, name = scope.partition(" ")
-        return f'the rule "{name}" ({place})' if kind == "rule" else f"{scope} ({place})"
+        told = {"rule": f'the rule "{name}"', "here": "the page itself", "stamp": "the page's stamp"}.get(kind, scope)
+        return f"{told} ({place})"
 
     def paths(self, pages: Iterable[int]) -> tuple[str, ...]:
         """Paths of pages, each once, in the order of the tree."""

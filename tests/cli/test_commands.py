@@ -1,0 +1,299 @@
+"""Each command on the garden: what it prints, and its exit status."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pyarrow.parquet as pq
+import pytest
+
+import davlo
+from davlo.cli.main import COMMANDS
+from davlo.core.findings import KINDS
+from tests.conftest import Run
+
+Small = Callable[..., Path]
+
+
+@pytest.fixture
+def ask(garden: Path, run: Run) -> Callable[..., str]:
+    """Ask about the garden; the command must end well."""
+
+    def words(*args: str) -> str:
+        outcome = run(*args, "--site", str(garden))
+        assert (outcome.status, outcome.err) == (0, "")
+        return outcome.out
+
+    return words
+
+
+Ask = Callable[..., str]
+
+
+def test_tree_shows_a_branch_in_menu_order_with_columns(ask: Ask) -> None:
+    lines = ask("tree", "/events", "--columns", "sidebar.right,layout.name").splitlines()
+    assert lines[0].split() == ["page", "title", "type", "sidebar.right", "layout.name"]
+    assert lines[1].split() == ["/events", "What's", "on", "landing", "main", "plain"]
+    assert [line.split()[0] for line in lines[2:5]] == ["/2026", "/apple-day", "/bluebell-walk"]
+    assert lines[-1] == "16 pages, 2 drafts among them"
+    assert "listing, draft" in next(line for line in lines if "/2027" in line)
+
+
+def test_tree_of_everything_names_every_page(ask: Ask) -> None:
+    assert ask("tree").splitlines()[-1] == "158 pages, 5 drafts among them"
+    rows = list(csv.DictReader(io.StringIO(ask("tree", "--format", "csv", "--columns", "audio-guide"))))
+    assert len(rows) == 158
+    assert {row["audio-guide"] for row in rows if row["type"] == "page"} == {""}
+    assert json.loads(ask("tree", "/fr/contact", "--format", "json"))[0]["parent"] == "/fr"
+
+
+def test_show_tells_outcomes_first_then_what_was_said(ask: Ask) -> None:
+    out = ask("show", "/visit/tickets")
+    assert out.startswith("/visit/tickets  Tickets\nPage, live, under /visit, en, tags: prices\n")
+    assert "document title  Tickets · Quillmere Botanic Garden" in out
+    assert out.index("What a reader meets") < out.index("sidebar visit-planning") < out.index("Settings")
+    assert "davlo.yaml:46 locked" in out
+    assert "robots.index" not in out
+    assert "robots.index" in ask("show", "/visit/tickets", "--all")
+    assert "built-in" in ask("show", "Tickets", "--all")
+
+
+@pytest.mark.parametrize(
+    ("page", "says"),
+    [
+        ("/topics/bees", "not shown: cut off by /topics, which is not shown itself"),
+        ("/events/2027", "left out: it is a draft"),
+        ("/visit/thanks", "not shown: menu.show is no"),
+        ("/campaigns/spring", "area menu       nothing (the theme calls it top-links)"),
+        ("/staff/rota", "left out: a visitor may not view it"),
+    ],
+)
+def test_show_says_why_not(page: str, says: str, ask: Ask) -> None:
+    assert says in ask("show", page)
+
+
+def test_show_for_programs(ask: Ask) -> None:
+    record = json.loads(ask("show", "/plants/roses/dog-rose", "--format", "json"))
+    assert record["settings"]["best-seen"]["value"] == ["summer"]
+    assert record["settings"]["band.footer"]["locked"] is True
+    assert record["outcomes"]["sitemap"] == {"listed": True, "reason": None}
+    rows = list(csv.reader(io.StringIO(ask("show", "/", "--format", "csv"))))
+    assert ["title.pattern", "{site}", "here", "davlo.yaml:77"] in rows
+
+
+def test_why_shows_the_ladder(ask: Ask) -> None:
+    lines = ask("why", "/visit/tickets", "sidebar.right").splitlines()
+    assert lines[0] == "sidebar.right of /visit/tickets is visit-planning"
+    assert [line.split()[0] for line in lines[4:]] == ["built-in", "everywhere", ">"]
+    assert lines[-1].startswith(">  below /visit  visit-planning  davlo.yaml:79")
+
+
+@pytest.mark.parametrize(
+    ("page", "setting", "says"),
+    [
+        ("/press/orangery", "band.footer", "overruled: everywhere locks band.footer (davlo.yaml:46); it would have given footer-press"),
+        ("/campaigns/spring", "sidebar.right", "preset bare  none            davlo.yaml:124 (preset: davlo.yaml:33)"),
+        ("/campaigns/spring", "sidebar.right", 'because "The workbench draws its own frame"'),
+        ("/events/2026/seed-swap", "blocks.content", "is stamped: a page keeps what it was given when it was made"),
+        ("/events/2026/seed-swap", "blocks.content", "booking-form"),
+        ("/staff/rota", "access.editors", "fresh_access"),
+        ("/press/orangery", "access.press-office", "wins"),
+        ("/", "robots.index", "nobody says otherwise, so it stays as it is built in"),
+    ],
+)
+def test_why_names_what_decided(page: str, setting: str, says: str, ask: Ask) -> None:
+    assert says in ask("why", page, setting)
+
+
+def test_why_for_programs(ask: Ask) -> None:
+    found = json.loads(ask("why", "/visit/tickets", "sitemap.priority", "--format", "json"))
+    assert (found["value"], found["candidates"][-1]["file"]) == (0.9, "values.csv")
+    assert found["candidates"][1]["says"].startswith("by depth: 1")
+    assert "verdict,scope,says" in ask("why", "/", "menu.show", "--format", "csv")
+
+
+def test_check_reports_every_kind_of_this_slice_on_the_garden(garden: Path, run: Run) -> None:
+    outcome = run("check", "--site", str(garden))
+    assert (outcome.status, outcome.err) == (1, "")
+    told = [line.split()[1] for line in outcome.out.splitlines() if line.split()[:1] and line[0] in "ewn" and "  " in line]
+    assert set(told) == {kind.name for kind in KINDS}
+    assert outcome.out.splitlines()[-1] == "4 errors, 9 warnings, 2 notes (1 accepted)"
+    found = json.loads(run("check", "--format", "json", "--site", str(garden)).out)
+    assert [f["kind"] for f in found] == told
+    assert set(found[0]) == {"kind", "level", "setting", "pages", "statements", "message", "fix"}
+    assert found[0]["statements"][0] == {"scope": "everywhere", "file": "davlo.yaml", "line": 46, "value": "footer-legal"}
+    rows = list(csv.DictReader(io.StringIO(run("check", "--format", "csv", "--site", str(garden)).out)))
+    assert [row["kind"] for row in rows] == told
+
+
+@pytest.mark.parametrize(("level", "status"), [("error", 0), ("warning", 0), ("note", 1)])
+def test_check_fails_from_the_level_on(level: str, status: int, small: Small, run: Run) -> None:
+    decisions = "people: {names: [amber.finch]}\neverywhere: {access: {amber.finch: [edit]}, title.limit: 40}\n"
+    folder = small(decisions + "pages: {/a: {here: {title.limit: 40}}}\n", "path,title\n/,Home\n/a,A\n")
+    outcome = run("check", "--fail-on", level, "--site", str(folder))
+    assert (outcome.status, outcome.out.splitlines()[-1]) == (status, "1 note")
+
+
+def test_check_is_quiet_when_all_is_well(small: Small, run: Run) -> None:
+    decisions = "people: {names: [amber.finch]}\neverywhere: {access: {amber.finch: [edit]}}\n"
+    outcome = run("check", "--site", str(small(decisions, "path,title\n/,Home\n")))
+    assert (outcome.status, outcome.out) == (0, "nothing to report\n")
+
+
+def test_access_of_a_page(ask: Ask) -> None:
+    out = ask("access", "/members/pages/sefa-moana")
+    assert "access.owner         view; edit  below /members/pages" in out
+    assert "sefa.moana      view, edit" in out
+    assert "owen.tarrant    view  " in out
+    assert "visitor         (nothing)" in out
+    assert "draft" in ask("access", "/events/2027")
+    found = json.loads(ask("access", "/staff", "--format", "json"))
+    assert found["may"]["tomas.vell"] == ["view"]
+
+
+def test_access_as_someone(ask: Ask) -> None:
+    out = ask("access", "--as", "visitor")
+    assert out.splitlines()[-1] == "visitor sees 137 pages; 21 are closed to them"
+    assert "/staff/noticeboard" in out
+    assert "/staff/rota" not in out
+    reasons = ask("access", "/staff/rota", "--as", "sefa.moana")
+    assert "view     no   no access statement gives view to any of everyone, signed-in, sefa.moana, members" in reasons
+    assert "access.staff gives it (below /staff, davlo.yaml:108)" in ask("access", "/staff/rota", "--as", "tomas.vell")
+    assert "rowan.pike is an admin" in ask("access", "/staff/rota", "--as", "rowan.pike")
+
+
+def test_access_of_everyone(ask: Ask) -> None:
+    rows = {line.split()[0]: line.split()[1:3] for line in ask("access").splitlines()[3:]}
+    assert rows["rowan.pike"] == ["158", "158"]
+    assert rows["visitor"] == ["137", "0"]
+
+
+def test_table_wide_and_long(ask: Ask, garden: Path) -> None:
+    wide = list(csv.DictReader(io.StringIO(ask("table"))))
+    assert len(wide) == 158
+    assert {row["path"]: row["sidebar.right"] for row in wide}["/visit/shop"] == "visit-planning"
+    long = list(csv.DictReader(io.StringIO(ask("table", "--long"))))
+    assert list(long[0]) == ["path", "setting", "value", "source", "locked", "file", "line"]
+    footer = next(row for row in long if row["path"] == "/press" and row["setting"] == "band.footer")
+    assert list(footer.values())[2:] == ["footer-legal", "everywhere", "yes", "davlo.yaml", "46"]
+    effective = davlo.open_site(garden).resolve()
+    assert len(long) == sum(len(page) for page in effective.values())
+    assert json.loads(ask("table", "--long", "--format", "json")) == long
+
+
+def test_table_records(ask: Ask) -> None:
+    records = [json.loads(line) for line in ask("table", "--format", "jsonl").splitlines()]
+    record = next(r for r in records if r["path"] == "/campaigns/spring")
+    assert record["facts"]["made_with"] == "workbench"
+    assert record["settings"]["title.show"] is False
+    assert record["sources"]["title.show"] == {"scope": "rule Hand-built pages run edge to edge", "file": "davlo.yaml", "line": 124}
+    assert record["outcomes"]["menu"] == {"shown": False, "label": "Spring at Quillmere"}
+
+
+@pytest.mark.parametrize("ending", ["csv", "json", "jsonl", "parquet"])
+def test_table_writes_a_file(ending: str, garden: Path, run: Run, tmp_path: Path) -> None:
+    target = tmp_path / f"out.{ending}"
+    outcome = run("table", "--to", str(target), "--site", str(garden))
+    assert (outcome.status, outcome.out, outcome.err) == (0, "", f"wrote {target}\n")
+    assert [path.name for path in tmp_path.iterdir()] == [target.name]
+    if ending == "parquet":
+        table = pq.read_table(target)
+        assert table.num_rows == 158
+        assert table["audio-guide"].null_count == 158 - 31
+    else:
+        printed = run("table", "--format", ending, "--site", str(garden)).out
+        assert target.read_text() == printed
+
+
+def test_table_long_as_parquet_is_the_csv(garden: Path, run: Run, tmp_path: Path) -> None:
+    target = tmp_path / "long.parquet"
+    run("table", "--long", "--to", str(target), "--site", str(garden))
+    rows = list(csv.DictReader(io.StringIO(run("table", "--long", "--site", str(garden)).out)))
+    found = pq.read_table(target).to_pylist()
+    assert [(r["path"], r["setting"], r["value"], r["source"]) for r in found] == [tuple(list(r.values())[:4]) for r in rows]
+    assert [(r["locked"], r["line"]) for r in found] == [(r["locked"] == "yes", int(r["line"]) if r["line"] else None) for r in rows]
+
+
+def test_sitemap_tells_how_many_and_why(ask: Ask) -> None:
+    out = ask("sitemap")
+    assert out.startswith("132 of 158 pages are in the sitemap.\n")
+    assert "16  a visitor may not view it" in out
+    rows = list(csv.DictReader(io.StringIO(ask("sitemap", "--left-out", "--format", "csv"))))
+    assert len(rows) == 26
+    assert {"page": "/search", "reason": "sitemap.include is no"} in rows
+
+
+def test_demo_writes_the_garden_and_walks_through_it(run: Run, tmp_path: Path) -> None:
+    folder = tmp_path / "new" / "garden"
+    first = run("demo", str(folder))
+    assert (first.status, first.err) == (0, "")
+    assert sorted(path.name for path in folder.iterdir())[:2] == ["davlo.yaml", "pages.csv"]
+    asked = [line for line in first.out.splitlines() if line.startswith("$ davlo ")]
+    assert [line.split()[2] for line in asked] == ["tree", "show", "why", "why", "check", "access", "access", "sitemap"]
+    shown = run(*asked[1].split()[2:]).out
+    assert shown in first.out
+    again = run("demo", str(folder))
+    assert "is a site already; it is left as it is" in again.out
+    (tmp_path / "full").mkdir()
+    (tmp_path / "full" / "letter.txt").write_text("keep me")
+    refused = run("demo", str(tmp_path / "full"))
+    assert (refused.status, "holds other things" in refused.err) == (2, True)
+    assert [path.name for path in (tmp_path / "full").iterdir()] == ["letter.txt"]
+
+
+def test_the_nearest_folder_upwards_is_the_site(garden: Path, run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
+    (garden / "sub").mkdir(exist_ok=True)
+    monkeypatch.chdir(garden / "sub")
+    assert run("sitemap").out.startswith("132 of 158 pages")
+
+
+@pytest.mark.parametrize("name", COMMANDS)
+def test_every_command_has_help_with_an_example(name: str, run: Run) -> None:
+    outcome = run(name, "--help")
+    assert outcome.status == 0
+    assert f"Example: davlo {name}" in outcome.out
+    assert COMMANDS[name].rstrip(".") in outcome.out.replace("\n  ", " ")
+
+
+def test_module_version_pipe_and_completion(garden: Path) -> None:
+    python = [sys.executable, "-m", "davlo"]
+    assert subprocess.run([*python, "--version"], capture_output=True, text=True).stdout == f"davlo, version {davlo.__version__}\n"
+    shell = f"{' '.join(python)} table --long --site {garden} | head -1"
+    piped = subprocess.run(shell, shell=True, capture_output=True, text=True)
+    assert (piped.stdout, piped.stderr) == ("path,setting,value,source,locked,file,line\n", "")
+    env = {"_DAVLO_COMPLETE": "bash_complete", "COMP_WORDS": f"davlo show --site {garden} /visit/ti", "COMP_CWORD": "4"}
+    completed = subprocess.run(python, env=env, capture_output=True, text=True).stdout
+    assert completed.splitlines()[0] == "plain,/visit/tickets"
+
+
+def test_no_color(garden: Path) -> None:
+    script = "import pty, sys; sys.exit(pty.spawn([sys.executable, '-m', 'davlo', 'check', '--site', sys.argv[1]]))"
+    colored, plain = (
+        subprocess.run(
+            [sys.executable, "-c", script, str(garden)], capture_output=True, env={"TERM": "xterm", **more}, stdin=subprocess.DEVNULL
+        ).stdout
+        for more in ({}, {"NO_COLOR": "1"})
+    )
+    assert b"\x1b[31m" in colored
+    assert b"\x1b[3" not in plain
+    assert b"lock-overrules" in plain
+
+
+@pytest.mark.parametrize("words", [["tree", "--columns", "layout.name"], ["show", "/visit/tickets"], ["why", "/", "layout.name"]])
+def test_tables_fit_a_terminal_of_80_columns(words: list[str], garden: Path) -> None:
+    script = "import pty, sys; sys.exit(pty.spawn([sys.executable, '-m', 'davlo', *sys.argv[1:]]))"
+    out = subprocess.run(
+        [sys.executable, "-c", script, *words, "--site", str(garden)],
+        capture_output=True,
+        text=True,
+        env={"TERM": "dumb", "COLUMNS": "80", "NO_COLOR": "1"},
+        stdin=subprocess.DEVNULL,
+    ).stdout
+    assert "Traceback" not in out
+    assert max(len(line) for line in out.splitlines()) <= 80

@@ -1,0 +1,63 @@
+"""What all tests share: the garden in a folder of its own, and small sites made on the spot."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Mapping
+from pathlib import Path
+
+import pytest
+from hypothesis import settings
+
+import davlo
+from davlo.cli.main import status_of
+
+settings.register_profile("ci", derandomize=True, deadline=None)
+settings.load_profile("ci" if os.environ.get("CI") else "default")
+
+Run = Callable[..., "Outcome"]
+MINIMAL = "davlo: 1\nsite: {name: Small, url: 'https://small.example', languages: [en, fr]}\n"
+
+
+class Outcome:
+    """What a command printed, and its exit status."""
+
+    def __init__(self, status: int, out: str, err: str) -> None:
+        self.status, self.out, self.err = status, out, err
+
+
+@pytest.fixture(scope="session")
+def garden(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo site, in a folder that no test changes."""
+    folder = tmp_path_factory.mktemp("demo") / "garden"
+    davlo.write_demo(folder)
+    return folder
+
+
+@pytest.fixture
+def run(capfd: pytest.CaptureFixture[str]) -> Run:
+    """Run the command line as a shell would."""
+
+    def run_words(*words: str) -> Outcome:
+        capfd.readouterr()
+        status = status_of(list(words))
+        out, err = capfd.readouterr()
+        return Outcome(status, out, err)
+
+    return run_words
+
+
+@pytest.fixture
+def small(tmp_path: Path) -> Callable[..., Path]:
+    """Write a small site: davlo.yaml after its first lines, the rows of pages.csv, and other files."""
+
+    def write(decisions: str = "", pages: str = "path\n/\n/a\n/a/b\n", files: Mapping[str, str] | None = None) -> Path:
+        (tmp_path / "davlo.yaml").write_text(MINIMAL + decisions, encoding="utf-8")
+        (tmp_path / "pages.csv").write_text(pages, encoding="utf-8")
+        for name, content in (files or {}).items():
+            (tmp_path / name).write_text(content, encoding="utf-8")
+        return tmp_path
+
+    return write
+
+
