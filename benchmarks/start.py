@@ -48,7 +48,7 @@ def main(rounds: int) -> None:
         for _ in range(rounds + 1):
             for name, words in commands.items():
                 begin = time.perf_counter()
-                subprocess.run(words, stdout=subprocess.PIPE, stderr=subprocess.PIPE, check=False, env=env)
+                subprocess.run(words, capture_output=True, check=False, env=env)
                 times[name].append(time.perf_counter() - begin)
     medians = {name: statistics.median(taken[1:]) for name, taken in times.items()}
     for name, median in medians.items():

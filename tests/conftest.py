@@ -59,5 +59,3 @@ def small(tmp_path: Path) -> Callable[..., Path]:
         return tmp_path
 
     return write
-
-

@@ -19,7 +19,7 @@ SUBJECTS = ["everyone", "signed-in", "owner", "owner-group", "amber.finch", "kee
 ROLES = {"reader": ["view"], "writer": ["view", "edit", "create"]}
 BLOCKS = ["clock", "search", "map", "news"]
 TYPES = ["page", "note", "memo", "record"]
-OWN = {
+OWN: dict[str, dict[str, Any]] = {
     "spark": {"kind": "yes-no"},
     "motto": {"kind": "text", "default": "as ever"},
     "rank": {"kind": "whole-number", "least": "0", "most": "20"},
@@ -73,7 +73,10 @@ class Maker:
         """A list, or a change of one."""
         if self.chance(0.5):
             return "none" if self.chance(0.2) else self.some(words)
-        return {key: self.some(words, 2) for key in self.random.sample(["add", "first", "remove"], self.random.randint(1, 2))}
+        return {
+            key: self.some(words, 2)
+            for key in self.random.sample(["add", "first", "remove"], self.random.randint(1, 2))
+        }
 
     def value(self, name: str, scope: str) -> Any:
         references = REFERENCES.get(scope, ALL_REFERENCES)
@@ -124,7 +127,7 @@ class Maker:
             base = self.random.choice(paths).rstrip("/")
             gap = "/gap" if self.chance(0.15) else ""
             paths.append(f"{base}{gap}/{self.random.choice('abé-')}{number}")
-        rows = []
+        rows: list[dict[str, str]] = []
         for path in paths:
             row = {
                 "path": path,
@@ -170,7 +173,9 @@ class Maker:
         names = list(presets)
         types: dict[str, Any] = {}
         for name, base in (("page", ""), ("note", "page"), ("memo", "note"), ("record", "")):
-            types[name] = {"give": self.body("type", [f"type {name}"], True, names)} if self.chance(0.8) else {"label": name}
+            types[name] = (
+                {"give": self.body("type", [f"type {name}"], True, names)} if self.chance(0.8) else {"label": name}
+            )
             types[name] |= {"based_on": base} if base else {}
             types[name] |= {"without": ["look.right", "hue"]} if self.chance(0.2) else {}
         pages: dict[str, Any] = {}
@@ -184,13 +189,14 @@ class Maker:
                 scopes[scope] = self.body("below" if scope != "here" else "here", keys, scope != "here", names)
         rules = []
         for number in range(self.random.randint(0, 3)):
-            rule = {"name": f"rule {number}", "when": self.condition(paths)}
+            rule: dict[str, Any] = {"name": f"rule {number}", "when": self.condition(paths)}
             if self.chance(0.4):
-                rule["except"] = self.random.choice([self.condition(paths), [self.condition(paths), {"tag": "t1"}]])
+                one, other = self.condition(paths), self.condition(paths)
+                rule["except"] = one if self.chance(0.5) else [other, {"tag": "t1"}]
             rule["give"] = self.body("rule", [f"rule {number}"], True, names)
             rules.append(rule)
         everywhere = self.body("everywhere", ["everywhere"], True, names)
-        settings = {name: dict(body) for name, body in OWN.items()}
+        settings: dict[str, Any] = {name: {**body} for name, body in OWN.items()}
         for name in self.some(["topics", "rank", "blocks.content", "access.*", "sidebar.right"], 2):
             settings.setdefault(name, {})["flow"] = "stamped"
         if self.chance(0.2):
@@ -229,11 +235,18 @@ class Maker:
                     row[name] = "<below>" if self.chance(0.1) else self.cell(name, plain=False)
 
     def value_rows(self, paths: list[str]) -> list[dict[str, str]]:
-        wheres = ["everywhere", "type note", "type page", *(f"{w} {p}" for w in ("below", "here") for p in [*paths, "/gone"])]
+        wheres = [
+            "everywhere",
+            "type note",
+            "type page",
+            *(f"{w} {p}" for w in ("below", "here") for p in [*paths, "/gone"]),
+        ]
         found = []
         for _ in range(self.random.randint(0, 8)):
             where = self.random.choice(wheres)
-            name = self.random.choice(["rank", "topics", "access.keepers", "deny.readers", "title.show", "page.owner", "motto"])
+            name = self.random.choice(
+                ["rank", "topics", "access.keepers", "deny.readers", "title.show", "page.owner", "motto"]
+            )
             if (where, name) not in self.said:
                 self.said.add((where, name))
                 lock = "yes" if self.chance(0.3) and not where.startswith("here") else ""
@@ -252,7 +265,7 @@ sites = st.randoms(use_true_random=False).map(lambda random: Maker(random).site(
 
 def write_site(site: SiteDict, folder: Path) -> Path:
     """The folder of a description."""
-    pieces = {
+    pieces: dict[str, Any] = {
         "layouts": {"plain": {"areas": ["masthead", "content", "footer"]}, "wide": {"areas": AREAS, "width": "full"}},
         "themes": {"leaf": {"areas": AREAS}},
         "sidebars": {"main": {"blocks": ["search"]}, "slim": {"blocks": ["clock"]}},

@@ -97,7 +97,11 @@ def test_why_shows_the_ladder(ask: Ask) -> None:
 @pytest.mark.parametrize(
     ("page", "setting", "says"),
     [
-        ("/press/orangery", "band.footer", "overruled: everywhere locks band.footer (davlo.yaml:46); it would have given footer-press"),
+        (
+            "/press/orangery",
+            "band.footer",
+            "overruled: everywhere locks band.footer (davlo.yaml:46); it would have given footer-press",
+        ),
         ("/campaigns/spring", "sidebar.right", "preset bare  none            davlo.yaml:124 (preset: davlo.yaml:33)"),
         ("/campaigns/spring", "sidebar.right", 'because "The workbench draws its own frame"'),
         ("/events/2026/seed-swap", "blocks.content", "is stamped: a page keeps what it was given when it was made"),
@@ -121,13 +125,20 @@ def test_why_for_programs(ask: Ask) -> None:
 def test_check_reports_every_kind_of_this_slice_on_the_garden(garden: Path, run: Run) -> None:
     outcome = run("check", "--site", str(garden))
     assert (outcome.status, outcome.err) == (1, "")
-    told = [line.split()[1] for line in outcome.out.splitlines() if line.split()[:1] and line[0] in "ewn" and "  " in line]
+    told = [
+        line.split()[1] for line in outcome.out.splitlines() if line.split()[:1] and line[0] in "ewn" and "  " in line
+    ]
     assert set(told) == {kind.name for kind in KINDS}
     assert outcome.out.splitlines()[-1] == "4 errors, 9 warnings, 2 notes (1 accepted)"
     found = json.loads(run("check", "--format", "json", "--site", str(garden)).out)
     assert [f["kind"] for f in found] == told
     assert set(found[0]) == {"kind", "level", "setting", "pages", "statements", "message", "fix"}
-    assert found[0]["statements"][0] == {"scope": "everywhere", "file": "davlo.yaml", "line": 46, "value": "footer-legal"}
+    assert found[0]["statements"][0] == {
+        "scope": "everywhere",
+        "file": "davlo.yaml",
+        "line": 46,
+        "value": "footer-legal",
+    }
     rows = list(csv.DictReader(io.StringIO(run("check", "--format", "csv", "--site", str(garden)).out)))
     assert [row["kind"] for row in rows] == told
 
@@ -192,7 +203,11 @@ def test_table_records(ask: Ask) -> None:
     record = next(r for r in records if r["path"] == "/campaigns/spring")
     assert record["facts"]["made_with"] == "workbench"
     assert record["settings"]["title.show"] is False
-    assert record["sources"]["title.show"] == {"scope": "rule Hand-built pages run edge to edge", "file": "davlo.yaml", "line": 124}
+    assert record["sources"]["title.show"] == {
+        "scope": "rule Hand-built pages run edge to edge",
+        "file": "davlo.yaml",
+        "line": 124,
+    }
     assert record["outcomes"]["menu"] == {"shown": False, "label": "Spring at Quillmere"}
 
 
@@ -216,8 +231,12 @@ def test_table_long_as_parquet_is_the_csv(garden: Path, run: Run, tmp_path: Path
     run("table", "--long", "--to", str(target), "--site", str(garden))
     rows = list(csv.DictReader(io.StringIO(run("table", "--long", "--site", str(garden)).out)))
     found = pq.read_table(target).to_pylist()
-    assert [(r["path"], r["setting"], r["value"], r["source"]) for r in found] == [tuple(list(r.values())[:4]) for r in rows]
-    assert [(r["locked"], r["line"]) for r in found] == [(r["locked"] == "yes", int(r["line"]) if r["line"] else None) for r in rows]
+    assert [(r["path"], r["setting"], r["value"], r["source"]) for r in found] == [
+        tuple(list(r.values())[:4]) for r in rows
+    ]
+    assert [(r["locked"], r["line"]) for r in found] == [
+        (r["locked"] == "yes", int(r["line"]) if r["line"] else None) for r in rows
+    ]
 
 
 def test_sitemap_tells_how_many_and_why(ask: Ask) -> None:
@@ -263,7 +282,10 @@ def test_every_command_has_help_with_an_example(name: str, run: Run) -> None:
 
 def test_module_version_pipe_and_completion(garden: Path) -> None:
     python = [sys.executable, "-m", "davlo"]
-    assert subprocess.run([*python, "--version"], capture_output=True, text=True).stdout == f"davlo, version {davlo.__version__}\n"
+    assert (
+        subprocess.run([*python, "--version"], capture_output=True, text=True).stdout
+        == f"davlo, version {davlo.__version__}\n"
+    )
     shell = f"{' '.join(python)} table --long --site {garden} | head -1"
     piped = subprocess.run(shell, shell=True, capture_output=True, text=True)
     assert (piped.stdout, piped.stderr) == ("path,setting,value,source,locked,file,line\n", "")
@@ -276,7 +298,10 @@ def test_no_color(garden: Path) -> None:
     script = "import pty, sys; sys.exit(pty.spawn([sys.executable, '-m', 'davlo', 'check', '--site', sys.argv[1]]))"
     colored, plain = (
         subprocess.run(
-            [sys.executable, "-c", script, str(garden)], capture_output=True, env={"TERM": "xterm", **more}, stdin=subprocess.DEVNULL
+            [sys.executable, "-c", script, str(garden)],
+            capture_output=True,
+            env={"TERM": "xterm", **more},
+            stdin=subprocess.DEVNULL,
         ).stdout
         for more in ({}, {"NO_COLOR": "1"})
     )
@@ -285,7 +310,9 @@ def test_no_color(garden: Path) -> None:
     assert b"lock-overrules" in plain
 
 
-@pytest.mark.parametrize("words", [["tree", "--columns", "layout.name"], ["show", "/visit/tickets"], ["why", "/", "layout.name"]])
+@pytest.mark.parametrize(
+    "words", [["tree", "--columns", "layout.name"], ["show", "/visit/tickets"], ["why", "/", "layout.name"]]
+)
 def test_tables_fit_a_terminal_of_80_columns(words: list[str], garden: Path) -> None:
     script = "import pty, sys; sys.exit(pty.spawn([sys.executable, '-m', 'davlo', *sys.argv[1:]]))"
     out = subprocess.run(

@@ -9,7 +9,7 @@ from typing import NamedTuple
 import pytest
 
 import davlo
-from davlo.core.findings import KINDS
+from davlo.core.findings import KINDS, Kind
 
 Small = Callable[..., Path]
 PIECES = """
@@ -132,7 +132,9 @@ CASES = {
 
 def findings_of(small: Small, case: Case, decisions: str, kind: str) -> list[davlo.Finding]:
     types = "" if "types:" in decisions else "types: {note: {label: Note}}\n"
-    folder = small(PIECES + decisions + "\n" + types, case.inventory, {"stamps.csv": case.stamps} if case.stamps else {})
+    folder = small(
+        PIECES + decisions + "\n" + types, case.inventory, {"stamps.csv": case.stamps} if case.stamps else {}
+    )
     return [finding for finding in davlo.open_site(folder).check().findings if finding.kind == kind]
 
 
@@ -141,10 +143,12 @@ def test_every_kind_has_a_case() -> None:
 
 
 @pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.name)
-def test_it_happens_and_goes_away(kind: davlo.core.findings.Kind, small: Small) -> None:
+def test_it_happens_and_goes_away(kind: Kind, small: Small) -> None:
     case = CASES[kind.name]
     found = findings_of(small, case, case.decisions, kind.name)
-    assert [(finding.pages, finding.setting, finding.level) for finding in found] == [(case.pages, case.setting, kind.level)]
+    assert [(finding.pages, finding.setting, finding.level) for finding in found] == [
+        (case.pages, case.setting, kind.level)
+    ]
     assert case.says in found[0].message
     assert found[0].fix
     assert findings_of(small, case, case.mended, kind.name) == []
@@ -189,7 +193,11 @@ def test_an_accept_silences_the_pages_it_means(accept: str, left: int, small: Sm
 
 def test_a_lock_with_many_exceptions_is_one_finding(small: Small) -> None:
     rows = "path,band.footer\n" + "".join(f"/p{i},loud\n" for i in range(40))
-    found = davlo.open_site(small(PIECES + f"everywhere: {{{OPEN}, lock: {{band.footer: legal}}}}\n", rows)).check().findings
+    found = (
+        davlo.open_site(small(PIECES + f"everywhere: {{{OPEN}, lock: {{band.footer: legal}}}}\n", rows))
+        .check()
+        .findings
+    )
     assert [(f.kind, len(f.pages), len(f.statements)) for f in found] == [("lock-overrules", 40, 41)]
 
 

@@ -12,7 +12,15 @@ from hypothesis import strategies as st
 
 import davlo
 from davlo.core.conditions import glob_pattern
-from davlo.core.outcomes import SITEMAP_REASONS, areas_of, document_titles, in_menu, is_yes, sibling_order, sitemap_codes
+from davlo.core.outcomes import (
+    SITEMAP_REASONS,
+    areas_of,
+    document_titles,
+    in_menu,
+    is_yes,
+    sibling_order,
+    sitemap_codes,
+)
 from davlo.core.tree import build_tree
 from davlo.core.values import ByDepth, Change, format_number
 from tests.core.test_resolve import open_made_up
@@ -86,7 +94,9 @@ def test_areas_hold_band_sidebar_layout_blocks_and_blocks_in_that_order(garden: 
 
 
 def test_why_the_sitemap_leaves_pages_out(small: Small) -> None:
-    pages = "path,status,menu.show,sitemap.priority,sitemap.include\n/,,,,\n/a,draft,no,,\n/b,,no,,\n/c,,,0.1,\n/d,,,,no\n"
+    pages = (
+        "path,status,menu.show,sitemap.priority,sitemap.include\n/,,,,\n/a,draft,no,,\n/b,,no,,\n/c,,,0.1,\n/d,,,,no\n"
+    )
     site = davlo.open_site(small("sitemap: {leave_out: {menu_hidden: yes, priority_under: 0.2}}\n", pages))
     codes = sitemap_codes(site.resolve())
     assert [SITEMAP_REASONS[code].split(",")[0] for code in codes.tolist()] == [

@@ -32,8 +32,14 @@ DECISIONS = {
         "rules:\n  - name: x\n    when: {path: **/x}\n    give: {menu.show: no}\n",
         'davlo.yaml:5: a text that begins with * must stand in quotes\n  write "**/x"',
     ),
-    "a key twice": ("everywhere:\n  menu.show: no\n  menu.show: yes\n", "davlo.yaml:5: menu.show stands here again; it is at line 4"),
-    "an unknown setting": ("everywhere: {sidebar.rihgt: none}\nlayouts: {l: {areas: [right]}}\n", "did you mean sidebar.right?"),
+    "a key twice": (
+        "everywhere:\n  menu.show: no\n  menu.show: yes\n",
+        "davlo.yaml:5: menu.show stands here again; it is at line 4",
+    ),
+    "an unknown setting": (
+        "everywhere: {sidebar.rihgt: none}\nlayouts: {l: {areas: [right]}}\n",
+        "did you mean sidebar.right?",
+    ),
     "an unknown key": ("rulez: []\n", "davlo.yaml:3: the site has no key 'rulez'\n  did you mean rules?"),
     "an unknown piece": (
         "layouts: {l: {areas: [right]}}\nsidebars: {main: {}}\neverywhere: {sidebar.right: mian}\n",
@@ -43,12 +49,21 @@ DECISIONS = {
         "people: {names: [amber.finch]}\neverywhere: {access: {amber.fnich: [view]}}\n",
         "davlo.yaml:4: there is no person or group 'amber.fnich'\n  did you mean amber.finch?",
     ),
-    "an unknown preset": ("presets: {bare: {menu.show: no}}\neverywhere: {use: bear}\n", "there is no preset 'bear'\n  did you mean bare?"),
+    "an unknown preset": (
+        "presets: {bare: {menu.show: no}}\neverywhere: {use: bear}\n",
+        "there is no preset 'bear'\n  did you mean bare?",
+    ),
     "an unknown base": ("types: {note: {based_on: pgae}}\n", "there is no type 'pgae'\n  did you mean page?"),
-    "a circle of types": ("types: {a: {based_on: b}, b: {based_on: a}}\n", "the types go round in a circle: a -> b -> a"),
+    "a circle of types": (
+        "types: {a: {based_on: b}, b: {based_on: a}}\n",
+        "the types go round in a circle: a -> b -> a",
+    ),
     "a circle of groups": ("people: {groups: {a: [b], b: [a]}}\n", "the groups go round in a circle"),
     "a value of the wrong kind": ("everywhere: {menu.show: maybe}\n", "menu.show takes yes or no, not 'maybe'"),
-    "a number out of range": ("everywhere: {sitemap.priority: 1.5}\n", "sitemap.priority takes a number from 0 to 1, not 1.5"),
+    "a number out of range": (
+        "everywhere: {sitemap.priority: 1.5}\n",
+        "sitemap.priority takes a number from 0 to 1, not 1.5",
+    ),
     "a lock in here": ("pages: {/a: {here: {lock: {menu.show: no}}}}\n", "davlo.yaml:3: a lock in here means nothing"),
     "an include outside": ("include: [../people.yaml]\n", "../people.yaml lies outside the site folder"),
     "an include that is missing": ("include: [people.yaml]\n", "there is no file people.yaml in the site folder"),
@@ -57,8 +72,14 @@ DECISIONS = {
         "settings: {tint: {kind: color}}\neverywhere:\n  tint: #a0b1c2\n",
         'put a color in quotes: tint: "#a0b1c2"',
     ),
-    "a list that is a word": ("everywhere: {access: {everyone: view}}\n", "takes a list, not the text 'view'\n  write [view]"),
-    "a reference in too weak a scope": ("everywhere: {menu.show: <type>}\n", "<type> may only stand in a stronger scope than it names"),
+    "a list that is a word": (
+        "everywhere: {access: {everyone: view}}\n",
+        "takes a list, not the text 'view'\n  write [view]",
+    ),
+    "a reference in too weak a scope": (
+        "everywhere: {menu.show: <type>}\n",
+        "<type> may only stand in a stronger scope than it names",
+    ),
     "a setting where it may not be set": (
         "settings: {badge: {kind: text, scopes: [type]}}\neverywhere: {badge: gold}\n",
         "badge may not be set here (everywhere); it may be set in: type",
@@ -81,15 +102,30 @@ def test_decisions(name: str, small: Small, run: Run) -> None:
 
 
 PAGES = {
-    "a circle of parents": ("path,parent\n/a,/b\n/b,/a\n", "pages.csv:2, column parent: the parents go round in a circle: /a -> /b -> /a"),
-    "a parent that is missing": ("path,parent\n/a,/bb\n/b,\n", "the parent /bb of /a is not in the inventory\n  did you mean /b?"),
-    "a path twice": ("path\n/a\n/b\n/a\n", "pages.csv:4, column path: the path /a stands here again; it is at line 2 too"),
+    "a circle of parents": (
+        "path,parent\n/a,/b\n/b,/a\n",
+        "pages.csv:2, column parent: the parents go round in a circle: /a -> /b -> /a",
+    ),
+    "a parent that is missing": (
+        "path,parent\n/a,/bb\n/b,\n",
+        "the parent /bb of /a is not in the inventory\n  did you mean /b?",
+    ),
+    "a path twice": (
+        "path\n/a\n/b\n/a\n",
+        "pages.csv:4, column path: the path /a stands here again; it is at line 2 too",
+    ),
     "no column path": ("pth,title\n/a,A\n", "pages.csv:1: the column path is missing\n  did you mean pth?"),
     "a path with no slash": ("path\na\n", "pages.csv:2, column path: a path starts with /, not 'a'"),
-    "a status nobody knows": ("path,status\n/a,drfat\n", "status takes live or draft, not 'drfat'\n  did you mean draft?"),
+    "a status nobody knows": (
+        "path,status\n/a,drfat\n",
+        "status takes live or draft, not 'drfat'\n  did you mean draft?",
+    ),
     "a date that is none": ("path,modified\n/a,soon\n", "modified takes a date like 2026-05-01 (ISO 8601), not 'soon'"),
     "an order that is none": ("path,order\n/a,first\n", "pages.csv:2, column order: order takes a number, not 'first'"),
-    "a cell its setting cannot take": ("path,menu.show\n/,yes\n/a,perhaps\n", "pages.csv:3, column menu.show: menu.show takes yes or no"),
+    "a cell its setting cannot take": (
+        "path,menu.show\n/,yes\n/a,perhaps\n",
+        "pages.csv:3, column menu.show: menu.show takes yes or no",
+    ),
     "too many cells": ("path,title\n/a,Tea, cake\n", "pages.csv:2: the row has 3 cells, and the header 2 columns"),
     "a column twice": ("path,title,title\n/a,b,c\n", "pages.csv:1: the column title stands twice"),
     "an empty file": ("", "pages.csv: the file is empty\n  its first row names the columns: path"),
@@ -123,10 +159,16 @@ def test_a_site_without_its_inventory_still_tells_the_other_faults(small: Small,
 
 
 VALUES = {
-    "a scope nobody knows": ("evrywhere,menu.show,no,,\n", "values.csv:2, column where: where takes everywhere, type NAME"),
+    "a scope nobody knows": (
+        "evrywhere,menu.show,no,,\n",
+        "values.csv:2, column where: where takes everywhere, type NAME",
+    ),
     "a lock in here": ("here /a,menu.show,no,yes,\n", "values.csv:2, column lock: a lock in here means nothing"),
     "a row that says nothing": ("everywhere,menu.show,,,\n", "values.csv:2, column value: the row says nothing"),
-    "a statement that YAML makes too": ("everywhere,menu.show,no,,\n", "menu.show stands twice in one scope (everywhere); it is at davlo.yaml:4 too"),
+    "a statement that YAML makes too": (
+        "everywhere,menu.show,no,,\n",
+        "menu.show stands twice in one scope (everywhere); it is at davlo.yaml:4 too",
+    ),
     "an unknown type": ("type pgae,menu.show,no,,\n", "there is no type 'pgae'\n  did you mean page?"),
 }
 
@@ -172,8 +214,14 @@ def test_an_empty_davlo_yaml(content: str, tmp_path: Path, run: Run) -> None:
     ("words", "expected"),
     [
         (["show", "/visit/tikets"], "there is no page '/visit/tikets'\n  did you mean /visit/tickets"),
-        (["why", "/visit/tickets", "sidebar.left-hand"], "there is no setting 'sidebar.left-hand'\n  did you mean sidebar.left"),
-        (["why", "/visit/tickets", "audio-guide"], "there is no setting for a page of type page, as /visit/tickets is, 'audio-guide'"),
+        (
+            ["why", "/visit/tickets", "sidebar.left-hand"],
+            "there is no setting 'sidebar.left-hand'\n  did you mean sidebar.left",
+        ),
+        (
+            ["why", "/visit/tickets", "audio-guide"],
+            "there is no setting for a page of type page, as /visit/tickets is, 'audio-guide'",
+        ),
         (["show", "Opening times"], "name one by its path:\n    /visit/opening-times\n    /visit/cafe/opening-times"),
         (["access", "--as", "sefa.maona"], "there is no person 'sefa.maona'\n  did you mean sefa.moana?"),
         (["chek"], "there is no command 'chek'\n  did you mean check?"),

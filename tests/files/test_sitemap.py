@@ -31,7 +31,7 @@ def test_the_garden(garden: Path, run: Run, tmp_path: Path) -> None:
     locs = texts(root, "s:url/s:loc")
     assert len(locs) == len(set(locs)) == 132
     assert locs[:2] == ["https://quillmere.example/", "https://quillmere.example/visit"]
-    tickets = root.xpath("s:url[s:loc='https://quillmere.example/visit/tickets']", namespaces=NS)[0]  # type: ignore[index]
+    tickets = root.xpath("s:url[s:loc='https://quillmere.example/visit/tickets']", namespaces=NS)[0]
     assert isinstance(tickets, etree._Element)
     assert [etree.QName(child).localname for child in tickets][:4] == ["loc", "lastmod", "changefreq", "priority"]
     assert texts(tickets, "s:priority") == ["0.9"]

@@ -8,10 +8,10 @@ import click
 import numpy as np
 
 from davlo.core.access import VISITOR, Access
-from davlo.core.findings.record import count
 from davlo.core.outcomes import sibling_order
 from davlo.core.source import source_of
 from davlo.core.values import format_value
+from davlo.core.wording import count
 
 from .options import complete_person, format_option, open_named_site, page_argument, site_option
 from .screen import as_csv, as_json, heading, listing, say, table

@@ -5,7 +5,7 @@ from __future__ import annotations
 import click
 
 from davlo.core.findings import LEVELS, Finding, Report
-from davlo.core.findings.record import count
+from davlo.core.wording import count
 
 from .options import format_option, open_named_site, site_option
 from .screen import as_csv, as_json, say, visible

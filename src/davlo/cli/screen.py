@@ -7,8 +7,12 @@ import json
 import os
 import sys
 from collections.abc import Iterable, Sequence
+from typing import TYPE_CHECKING
 
 import click
+
+if TYPE_CHECKING:
+    from rich.text import Text
 
 Row = Sequence[str]
 
@@ -30,11 +34,11 @@ def note(text: str) -> None:
 
 def table(header: Row, rows: Iterable[Row], indent: str = "") -> None:
     """A table: fitted to the terminal; in a pipe, aligned columns that keep each row on one line."""
-    rows = [list(row) for row in rows]
+    cells = [list(row) for row in rows]
     if sys.stdout.isatty():
-        _fitted(header, rows, indent)
+        _fitted(header, cells, indent)
         return
-    lines = [list(header), *rows] if any(header) else rows
+    lines = [list(header), *cells] if any(header) else cells
     widths = [max((len(line[i]) for line in lines), default=0) for i in range(len(header))]
     for line in lines:
         padded = [cell.ljust(width) for cell, width in zip(line, widths, strict=True)]
@@ -55,7 +59,7 @@ def _fitted(header: Row, rows: list[list[str]], indent: str) -> None:
     console.print(Padding(grid, (0, 0, 0, len(indent))))
 
 
-def _plain(text: str) -> object:
+def _plain(text: str) -> Text:
     """Text that the terminal library takes as it is, with no markup in it; control characters made visible."""
     from rich.text import Text
 

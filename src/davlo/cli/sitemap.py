@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import datetime
+import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 import numpy as np
 
-from davlo.core.findings.record import count
 from davlo.core.outcomes import SITEMAP_REASONS, sitemap_codes
+from davlo.core.wording import count
 
 from .options import format_option, open_named_site, site_folder, site_option, today_option
 from .screen import listing, note, say, table
@@ -69,13 +70,11 @@ def _write(effective: Effective, folder: Path, to: str, today: datetime.date) ->
     if to == "-":
         if len(files) > 1:
             raise click.UsageError(f"this sitemap takes {len(files)} files; write them with --to sitemap.xml")
-        click.get_binary_stream("stdout").write(files[path.name])
+        sys.stdout.buffer.write(files[path.name])
     else:
-        for name, content in reversed(files.items()):
-            write_whole(path.parent / name, content)
+        for name in sorted(files, key=lambda name: name == path.name):  # the index last, when its parts are there
+            write_whole(path.parent / name, files[name])
         beside = f" and {count(len(files) - 1, 'part')} beside it" if len(files) > 1 else ""
-        note(
-            f"wrote {path}{beside}: {count(len(found.found) + len(joined), 'address').replace('addresss', 'addresses')}"
-        )
+        note(f"wrote {path}{beside}: {count(len(found.found) + len(joined), 'address', 'addresses')}")
     if found.ahead:
         note(f"{count(found.ahead, 'page')} changed after {today}: told no date")

@@ -6,9 +6,9 @@ from typing import TYPE_CHECKING
 
 import click
 
-from davlo.core.findings.record import count
 from davlo.core.outcomes import sibling_order
 from davlo.core.values import format_value
+from davlo.core.wording import count
 
 from .options import complete_setting, format_option, open_named_site, page_argument, site_option
 from .screen import listing, say, table

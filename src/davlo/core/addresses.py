@@ -24,7 +24,7 @@ def encode_path(path: str) -> str:
 
 
 def addresses(site: SiteModel, page: int) -> list[tuple[str, str]]:
-    """The page's URLs, each with its language; several where `language_paths` is set and the page's language is blank."""
+    """The page's URLs, each with its language; several where there are `language_paths` and the language is blank."""
     path, language = site.tree.paths[page], site.facts.language[page]
     if not site.language_paths:
         return [(language, site.url + encode_path(path))]

@@ -72,8 +72,8 @@ class Effective(Mapping[str, "PageSettings"]):
 
     def value(self, page: int, setting: int) -> Plain:
         """What a page ends up with, by numbers."""
-        word = self.site.statements.words[setting][int(self.resolved(setting).value[page])]
-        return word  # type: ignore[return-value]
+        codes = self.resolved(setting).value
+        return self.site.statements.words[setting][int(codes[page])]  # type: ignore[return-value]
 
     def source(self, path: str, setting: str) -> Source:
         """The statement that won.

@@ -62,6 +62,9 @@ class SitemapRules(NamedTuple):
     join: tuple[str, ...] = ()
 
 
+NO_SITEMAP_RULES = SitemapRules()
+
+
 @dataclass(frozen=True)
 class SiteModel:
     """One website's pages, pieces and decisions.
@@ -85,10 +88,11 @@ class SiteModel:
     promises: tuple[Promise, ...] = ()
     accepts: tuple[Accept, ...] = ()
     menu_room: int = 0
-    sitemap: SitemapRules = SitemapRules()
+    sitemap: SitemapRules = NO_SITEMAP_RULES
 
     def __repr__(self) -> str:
-        return f"<{type(self).__name__} {self.name!r}: {len(self.tree)} pages, {len(self.catalogue)} settings, {len(self.statements)} statements>"
+        counts = f"{len(self.tree)} pages, {len(self.catalogue)} settings, {len(self.statements)} statements"
+        return f"<{type(self).__name__} {self.name!r}: {counts}>"
 
     @property
     def types(self) -> Types:
@@ -121,7 +125,8 @@ class SiteModel:
 
     def has(self, setting: int) -> Mask:
         """Which pages have a setting. bool[pages]"""
-        return self.has_by_type[setting][self.facts.type_of]
+        by_type: Mask = self.has_by_type[setting]
+        return by_type[self.facts.type_of]
 
     def pages(self, when: Condition, excepts: Sequence[Condition] = ()) -> Mask:
         """Which pages a condition selects. bool[pages]"""

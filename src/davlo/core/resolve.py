@@ -193,7 +193,8 @@ class Folding:
             at[cells] = np.arange(len(before))
             place = at[self.ground.type_of]
             pages = np.flatnonzero(place >= 0)
-            ids, before, after, blocked = (column[place[pages]] for column in (ids, before, after, blocked))
+            chosen = place[pages]
+            ids, before, after, blocked = ids[chosen], before[chosen], after[chosen], blocked[chosen]
         self.watch(pages, ids, self.plain(before, pages), self.plain(after, pages), blocked)
 
 

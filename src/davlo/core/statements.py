@@ -77,6 +77,19 @@ class Statements:
         For each setting, every value that is said of it, and what resolving adds.
     """
 
+    setting: Codes
+    scope: NDArray[np.int8]
+    target: Codes
+    value: Codes
+    step: Codes
+    form: NDArray[np.int8]
+    locked: Mask
+    both: Mask
+    file: Codes
+    line: Codes
+    because: Codes
+    preset: Codes
+
     def __init__(self, catalogue: Catalogue, rules: int) -> None:
         self.words: list[Words[Value]] = [Words([s.built_in]) for s in catalogue.settings]
         self.files: Words[str] = Words()

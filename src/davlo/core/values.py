@@ -248,7 +248,8 @@ def format_value(value: Value) -> str:
     if isinstance(value, Reference):
         return f"<{value.scope}>"
     if isinstance(value, ByDepth):
-        return f"by depth: {format_number(value.top)}, {format_number(value.step)} less a level, at least {format_number(value.floor)}"
+        top, step, floor = (format_number(number) for number in (value.top, value.step, value.floor))
+        return f"by depth: {top}, {step} less a level, at least {floor}"
     if isinstance(value, Change):
         parts = [("remove", value.remove), ("first", value.first), ("add", value.add)]
         return ", ".join(f"{word} {'; '.join(items)}" for word, items in parts if items) or "change nothing"

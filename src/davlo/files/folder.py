@@ -28,7 +28,7 @@ from .reading import Reader
 from .scopes import BodyReader, Book, Target
 from .settings import read_settings
 from .statement_sheets import STAMPS_COLUMNS, VALUES_COLUMNS, read_cells, read_stamps, read_values, setting_columns
-from .yaml_nodes import Mapping, Scalar
+from .yaml_nodes import Mapping, Node, Scalar
 
 TYPE_KEYS = ("label", "note", "based_on", "give", "without")
 PAGE_SCOPES = ("below", "here", "here_and_below")
@@ -102,8 +102,7 @@ class _FolderReader:
         words = Vocabulary(names, pieces.areas(), actions, roles)
         users = (*pieces.layouts, *pieces.bands, *pieces.blocks)
         catalogue = read_settings(joined.entries.get("settings"), words, tuple(types), users, self.reader)
-        for type_ in types.values():
-            self._check_without(joined, type_, catalogue)
+        self._check_without(joined.entries.get("types"), catalogue)
 
         sheet = read_sheet(self.folder, about["inventory"], self.reader, ("path",), about["inventory_at"])
         if sheet is None:
@@ -214,23 +213,19 @@ class _FolderReader:
                 based_on=bases[0] if bases else "",
                 without=tuple(word for word, _ in reader.words(body.entries.get("without"), "without")),
             )
-        above = {name: (type_.based_on,) if type_.based_on else () for name, type_ in found.items()}
+        above: dict[str, tuple[str, ...]] = {name: (t.based_on,) if t.based_on else () for name, t in found.items()}
         for name in reader.circles(above, {**section.keys, "page": found["page"].place}, "types"):
             found[name] = Type(name, found[name].place)
         return found
 
-    def _check_without(self, joined: Mapping, type_: Type, catalogue: Catalogue) -> None:
-        node = (
-            joined.entries["types"].entries.get(type_.name)
-            if isinstance(joined.entries.get("types"), Mapping)
-            else None
-        )
-        if not type_.without or not isinstance(node, Mapping):
-            return
+    def _check_without(self, section: Node | None, catalogue: Catalogue) -> None:
+        """Whether the settings that types are without are settings."""
         families = {f"{s.family}.*" for s in catalogue.settings if s.family}
-        for word, place in self.reader.words(node.entries.get("without"), "without"):
-            if catalogue.find(word) is None and word not in families and not catalogue.could_be(word):
-                self.reader.fault(place, f"there is no setting {word!r}", word, catalogue.names())
+        for _, _, body in section if isinstance(section, Mapping) else ():
+            node = body.entries.get("without") if isinstance(body, Mapping) else None
+            for word, place in self.reader.words(node, "without"):
+                if catalogue.find(word) is None and word not in families and not catalogue.could_be(word):
+                    self.reader.fault(place, f"there is no setting {word!r}", word, catalogue.names())
 
     def _statements(
         self, joined: Mapping, book: Book, facts: Facts, tree: Tree, pieces: PieceReader
@@ -251,11 +246,11 @@ class _FolderReader:
                 self._page(path, place, value, bodies, tree)
         return self._rules(joined, bodies, facts)
 
-    def _page(self, path: str, place: Place, node: object, bodies: BodyReader, tree: Tree) -> None:
+    def _page(self, path: str, place: Place, node: Node, bodies: BodyReader, tree: Tree) -> None:
         if not path.startswith("/"):
             self.reader.fault(place, f"a page is named by its path, which starts with /, not {path!r}", hint=f"/{path}")
             return
-        body = self.reader.mapping(node, f"the page {path}", PAGE_SCOPES)  # type: ignore[arg-type]
+        body = self.reader.mapping(node, f"the page {path}", PAGE_SCOPES)
         page = tree.find(path)
         for scope, _, value in body:
             both = scope == "here_and_below"

@@ -169,7 +169,8 @@ class PieceReader:
     def _theme(self, name: str, node: Node, areas: tuple[str, ...]) -> Theme:
         body = self._body("themes", name, node, ("areas", "calls", "otherwise"))
         own = tuple(word for word, _ in self.reader.words(body.entries.get("areas"), "areas"))
-        calls, otherwise = {}, {}
+        calls: dict[str, str] = {}
+        otherwise: dict[str, str] = {}
         for key, found, allowed in (("calls", calls, own), ("otherwise", otherwise, ("nothing", "every-page", *own))):
             if key in body.entries:
                 for area, at, value in self.reader.mapping(body.entries[key], key):
@@ -258,8 +259,8 @@ class PieceReader:
             for text, at, target in self.reader.mapping(body.entries["links"], "links"):
                 links[text] = self.reader.text(target, text)
                 if not re.match(r"/|https?://|mailto:|tel:", links[text]):
-                    what = f"a link goes to a path of the site or an address that begins with https://, not {links[text]!r}"
-                    self.reader.fault(at, what)
+                    what = f"a link goes to a path of the site or to an address, not {links[text]!r}"
+                    self.reader.fault(at, what, hint="begin with / or with https://")
         return Block(
             name,
             place,

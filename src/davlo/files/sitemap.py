@@ -180,7 +180,8 @@ def _parts(found: Sequence[Address]) -> Iterator[bytes]:
 def _part(found: Sequence[Address], start: int) -> tuple[int, bytes]:
     buffer = io.BytesIO()
     with_alternates = any(address.alternates for address in found)
-    nsmap = {None: NAMESPACE, "xhtml": XHTML} if with_alternates else {None: NAMESPACE}
+    nsmap: dict[str | None, str] = {None: NAMESPACE}
+    nsmap |= {"xhtml": XHTML} if with_alternates else {}
     stop = start
     with etree.xmlfile(buffer, encoding="utf-8") as file:
         file.write_declaration()

@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from typing import TypeAlias
+from typing import Any, TypeAlias
 
 import yaml
 
@@ -16,7 +16,7 @@ from davlo.core.faults import Fault, Place
 from davlo.core.values import Raw
 
 try:
-    from yaml.cyaml import CParser as _Parser
+    from yaml.cyaml import CParser as _Parser  # type: ignore[attr-defined]
 except ImportError:  # a PyYAML that was built without its C parser
     from yaml import Loader as _Parser  # type: ignore[assignment]
 
@@ -116,7 +116,8 @@ class _Composer:
         node = self._node(parser.get_event())
         parser.get_event()
         if not parser.check_event(yaml.StreamEndEvent):
-            line = parser.peek_event().start_mark.line + 1
+            second: Any = parser.peek_event()
+            line = second.start_mark.line + 1
             self.faults.append(Fault(Place(self.file, line), "a second document begins here; a file holds one"))
         if isinstance(node, Mapping):
             return node
@@ -126,7 +127,7 @@ class _Composer:
             self.faults.append(Fault(node.place, "the file holds keys with values, as in davlo: 1"))
         return None
 
-    def _node(self, event: yaml.Event) -> Node:
+    def _node(self, event: Any) -> Node:
         self._nodes += 1
         place = Place(self.file, event.start_mark.line + 1)
         if isinstance(event, yaml.AliasEvent):
@@ -193,7 +194,7 @@ class _Composer:
             hint = "write none for an explicit nothing, or take the line away to inherit"
         self.faults.append(Fault(key.place, f"{key.text} has nothing after it", hint=hint))
 
-    def _alias(self, event: yaml.Event, place: Place) -> Node:
+    def _alias(self, event: Any, place: Place) -> Node:
         if event.anchor not in self._anchors:
             self.faults.append(
                 Fault(

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..access import VISITOR
-from .record import Finding, Inquiry, count, groups
+from ..wording import count
+from .record import Finding, Inquiry, groups
 
 
 def open_below_closed(inquiry: Inquiry) -> Iterator[Finding]:

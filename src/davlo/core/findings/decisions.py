@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from ..columns import Codes
 from ..source import source_of
 from ..statements import Form, Scope
-from .record import Finding, Inquiry, count, groups
+from ..wording import count
+from .record import Finding, Inquiry, groups
 
 
 def lock_overrules(inquiry: Inquiry) -> Iterator[Finding]:
@@ -30,6 +31,7 @@ def lock_overrules(inquiry: Inquiry) -> Iterator[Finding]:
             overruled = np.unique(steps.statements[at]).tolist()
             pages = inquiry.paths(steps.pages[at].tolist())
             wanted = inquiry.said(overruled)
+            held = inquiry.word(setting, int(value.value[steps.pages[at[0]]]))
             listed = "; ".join(str(s.place) for s in wanted[:3]) + ("; …" if len(wanted) > 3 else "")
             yield Finding(
                 "lock-overrules",
@@ -37,7 +39,7 @@ def lock_overrules(inquiry: Inquiry) -> Iterator[Finding]:
                 name,
                 pages,
                 (*inquiry.said([lock]), *wanted),
-                f"{name} is locked to {inquiry.word(setting, int(value.value[steps.pages[at[0]]]))} by {inquiry.where(lock)}, "
+                f"{name} is locked to {held} by {inquiry.where(lock)}, "
                 f"so {count(len(overruled), 'stronger statement')} cannot hold on {count(len(pages), 'page')}",
                 f"take away what is overruled ({listed}), or lift the lock at {statements.place(lock)}",
             )
@@ -115,8 +117,8 @@ def rules_overlap(inquiry: Inquiry) -> Iterator[Finding]:
                 name,
                 pages,
                 inquiry.said([wins, loses]),
-                f"two rules meet {count(len(pages), 'page')} and differ on {name}: {inquiry.where(wins)} gives {upper} and wins; "
-                f"{inquiry.where(loses)} gives {lower}",
+                f"two rules meet {count(len(pages), 'page')} and differ on {name}: "
+                f"{inquiry.where(wins)} gives {upper} and wins; {inquiry.where(loses)} gives {lower}",
                 f"give the rule at {statements.place(loses)} an except for these pages, or move it above the other",
             )
 

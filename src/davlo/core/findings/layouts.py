@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from .record import Finding, Inquiry, count, groups
+from ..wording import count
+from .record import Finding, Inquiry, groups
 
 STANDING = ("sidebar", "band", "blocks")
 
@@ -48,7 +49,8 @@ def no_such_area(inquiry: Inquiry) -> Iterator[Finding]:
                 declared.name,
                 pages,
                 inquiry.said([source, by]),
-                f"{inquiry.where(source)} sets {declared.name} to {value}, but the layout {names[name]} (chosen {chooser}) "
-                f"has no area {declared.member}: nobody will see it on {count(len(pages), 'page')}",
+                f"{inquiry.where(source)} sets {declared.name} to {value}, "
+                f"but the layout {names[name]} (chosen {chooser}) has no area {declared.member}: "
+                f"nobody will see it on {count(len(pages), 'page')}",
                 f"set {declared.name} to none there, or choose a layout that has the area: {', '.join(having)}",
             )

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from ..access import VISITOR
 from ..model import Promise
 from ..values import ByDepth, format_value
-from .record import Finding, Inquiry, Said, count, groups
+from ..wording import count
+from .record import Finding, Inquiry, Said, groups
 
 
 def promise_broken(inquiry: Inquiry) -> Iterator[Finding]:

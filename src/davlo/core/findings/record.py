@@ -105,7 +105,8 @@ class Inquiry:
         for accept in self.site.accepts:
             if not accept.piece and accept.kind in ("", kind) and accept.setting in ("", setting):
                 silenced |= True if accept.when is None else self.site.pages(accept.when)
-        return silenced[pages] == self.accepted
+        mask: Mask = silenced[pages] == self.accepted
+        return mask
 
     @cached_property
     def access(self) -> Access:
@@ -165,8 +166,3 @@ def groups(*keys: NDArray[np.generic]) -> Iterator[tuple[tuple[int, ...], NDArra
     edges = np.searchsorted(which.ravel()[order], np.arange(len(different) + 1))
     for i, row in enumerate(different.tolist()):
         yield tuple(row), order[edges[i] : edges[i + 1]]
-
-
-def count(number: int, word: str) -> str:
-    """A count in words: `1 page`, `3 pages`."""
-    return f"{number} {word}" if number == 1 else f"{number} {word}s"

@@ -8,11 +8,12 @@ import numpy as np
 
 from ..access import VISITOR
 from ..statements import Scope
-from .record import Finding, Inquiry, count, groups
+from ..wording import count
+from .record import Finding, Inquiry, groups
 
 
 def private_with_priority(inquiry: Inquiry) -> Iterator[Finding]:
-    """A page a visitor may not view has a priority set more closely than everywhere; a draft is judged by its access."""
+    """A page no visitor may view has a priority set more closely than everywhere; drafts count as their access says."""
     site, statements = inquiry.site, inquiry.statements
     number = site.setting_number("sitemap.priority")
     found = inquiry.effective.resolved(number)
@@ -29,7 +30,7 @@ def private_with_priority(inquiry: Inquiry) -> Iterator[Finding]:
             "sitemap.priority",
             pages,
             inquiry.said([source]),
-            f"{inquiry.where(source)} gives a sitemap priority ({shown}) to {count(len(pages), 'page')} that no visitor may "
-            "view, so no search engine will see it",
+            f"{inquiry.where(source)} gives a sitemap priority ({shown}) to {count(len(pages), 'page')} "
+            "that no visitor may view, so no search engine will see it",
             "take the priority away there, or let everyone view the pages if they should be found",
         )

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..outcomes import is_yes, menu_cutters
-from .record import Finding, Inquiry, count, groups
+from ..wording import count
+from .record import Finding, Inquiry, groups
 
 
 def cut_off_in_menu(inquiry: Inquiry) -> Iterator[Finding]:
@@ -24,6 +25,7 @@ def cut_off_in_menu(inquiry: Inquiry) -> Iterator[Finding]:
         pages = inquiry.paths(cut[rows].tolist())
         source = int(sources[by])
         path = site.tree.paths[by]
+        them = "it" if len(pages) == 1 else "them"
         draft = not site.facts.live[by]
         hidden = "is a draft" if draft else f"is hidden from the menu by {inquiry.where(source)}"
         yield Finding(
@@ -32,6 +34,6 @@ def cut_off_in_menu(inquiry: Inquiry) -> Iterator[Finding]:
             "menu.show",
             pages,
             inquiry.said([] if draft else [source]),
-            f"{count(len(pages), 'page')} should show in the menu, but {path} above {'it' if len(pages) == 1 else 'them'} {hidden}",
+            f"{count(len(pages), 'page')} should show in the menu, but {path} above {them} {hidden}",
             f"hide what is below too (pages: {path}: here_and_below: {{menu.show: no}}), or show {path}",
         )

@@ -8,7 +8,8 @@ import numpy as np
 
 from ..columns import Column
 from ..outcomes import document_titles
-from .record import Finding, Inquiry, count, groups
+from ..wording import count
+from .record import Finding, Inquiry, groups
 
 
 def duplicate_title(inquiry: Inquiry) -> Iterator[Finding]:
