@@ -111,9 +111,9 @@ class Maker:
         body = {**self.settings(scope, key, 4), **self.access(scope, key)}
         if locks and self.chance(0.35):
             body["lock"] = {**self.settings(scope, key, 2), **(self.access(scope, key) if self.chance(0.3) else {})}
-        if presets and self.chance(0.3):
+        if presets and self.chance(0.4):
             body["use"] = self.some(presets, 2) if self.chance(0.5) else self.random.choice(presets)
-        if self.chance(0.12):
+        if self.chance(0.2):
             body["fresh_access"] = self.random.choice(["yes", "yes", "no"])
         if self.chance(0.1):
             body["because"] = "so: it was agreed"
@@ -170,6 +170,11 @@ class Maker:
         for preset in presets.values():
             for name in [n for n, v in preset.items() if isinstance(v, str) and v in ALL_REFERENCES]:
                 del preset[name]
+        # presets that say different things of one setting, so that their order shows
+        presets["bare"] |= {"sidebar.right": "none", "topics": {"first": ["t3"]}}
+        presets["loud"] |= {"sidebar.right": "main", "topics": {"first": ["t2"]}}
+        for preset in presets.values():
+            preset.setdefault("access", {})["keepers"] = self.some(ACTIONS[:4])
         names = list(presets)
         types: dict[str, Any] = {}
         for name, base in (("page", ""), ("note", "page"), ("memo", "note"), ("record", "")):

@@ -81,7 +81,7 @@ CASES = {
         f"everywhere: {{{OPEN}, layout.name: wide, sidebar.left: main}}",
         ("/", "/a", "/a/b"),
         "sidebar.left",
-        "the layout plain (chosen by everywhere (davlo.yaml:9)) has no area left",
+        "the layout plain, chosen by everywhere (davlo.yaml:9), has no area left",
     ),
     "cut-off-in-menu": Case(
         f"everywhere: {{{OPEN}}}\npages: {{/a: {{here: {{menu.show: no}}}}}}",

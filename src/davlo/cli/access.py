@@ -58,11 +58,13 @@ def _overview(access: Access, form: str) -> None:
     actions = access.site.actions
     rows = []
     for who in _people(access):
-        told = "an admin" if access.is_admin(who) else ", ".join(access.site.people.groups_of(who))
-        rows.append([who, *(str(int(np.count_nonzero(access.may(who, action)))) for action in actions), told])
+        counts = [str(int(np.count_nonzero(access.may(who, action)))) for action in actions]
+        if form == "text":
+            counts = [number.rjust(len(action)) for number, action in zip(counts, actions, strict=True)]
+        rows.append([who, *counts, _how(access, who)])
     if form == "text":
         say(f"On how many of {count(len(access.site.tree), 'page')} each may act:\n")
-    listing(form, ["who", *actions, "because in" if form == "text" else "groups"], rows)
+    listing(form, ["who", *actions, "groups"], rows)
 
 
 def _seen_by(site: Site, access: Access, who: str, form: str) -> None:
@@ -84,8 +86,7 @@ def _on_page(site: Site, access: Access, page: int, form: str) -> None:
         value = format_value(access.effective.value(page, number))
         source = source_of(site, int(access.effective.resolved(number).source[page]))
         if source.file or value:
-            where = f"{source.file}:{source.line}" if source.file else ""
-            said.append([site.catalogue[number].name, value or "(nothing)", source.scope, where])
+            said.append([site.catalogue[number].name, value or "(nothing)", source.scope, source.where])
     may = [[who, ", ".join(access.actions(who, page)) or "(nothing)", _how(access, who)] for who in _people(access)]
     if form == "csv":
         as_csv(["who", "may", "groups"], may)

@@ -8,9 +8,9 @@ from davlo.core.findings import LEVELS, Finding, Report
 from davlo.core.wording import count
 
 from .options import format_option, open_named_site, site_option
-from .screen import as_csv, as_json, say, visible
+from .screen import as_csv, as_json, paragraph, say, visible
 
-COLORS = {"error": "red", "warning": "yellow", "note": "blue"}
+COLORS = {"error": "red", "warning": "magenta", "note": None}  # those that can be read on light and on dark
 CSV_COLUMNS = ("level", "kind", "setting", "pages", "statements", "message", "fix")
 MOST_PAGES = 4
 MOST_STATEMENTS = 5
@@ -55,16 +55,17 @@ def _print(finding: Finding) -> None:
     level = click.style(finding.level, fg=COLORS[finding.level], bold=True)
     about = f"  {finding.setting}" if finding.setting else ""
     say(f"{level}  {click.style(finding.kind, bold=True)}{about}")
-    say(f"  {visible(finding.message)}")
+    paragraph(visible(finding.message), "  ", "  ")
     shown = ", ".join(finding.pages[:MOST_PAGES])
     more = f" and {len(finding.pages) - MOST_PAGES} more" if len(finding.pages) > MOST_PAGES else ""
-    say(f"  pages: {visible(shown)}{more}")
+    paragraph(visible(shown) + more, "  pages: ", "         ")
     untold = [said for said in finding.statements if f"{said.place})" not in finding.message]
     if untold:
         places = ", ".join(f"{said.place} ({said.scope}: {visible(said.value)})" for said in untold[:MOST_STATEMENTS])
         rest = f" and {len(untold) - MOST_STATEMENTS} more" if len(untold) > MOST_STATEMENTS else ""
-        say(f"  where: {places}{rest}")
-    say(f"  fix:   {finding.fix}\n")
+        paragraph(places + rest, "  where: ", "         ")
+    paragraph(visible(finding.fix), "  fix:   ", "         ")
+    say()
 
 
 def _csv_row(finding: Finding) -> list[str]:

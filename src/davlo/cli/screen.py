@@ -5,7 +5,9 @@ from __future__ import annotations
 import csv
 import json
 import os
+import shutil
 import sys
+import textwrap
 from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING
 
@@ -32,6 +34,15 @@ def note(text: str) -> None:
     click.echo(text, err=True)
 
 
+def paragraph(text: str, first: str, rest: str) -> None:
+    """A sentence or two after `first`; on a terminal its lines end between words, the later ones after `rest`."""
+    if sys.stdout.isatty():
+        width = min(shutil.get_terminal_size().columns, 110)
+        click.echo(textwrap.fill(text, width, initial_indent=first, subsequent_indent=rest, break_on_hyphens=False))
+    else:
+        click.echo(first + text)
+
+
 def table(header: Row, rows: Iterable[Row], indent: str = "") -> None:
     """A table: fitted to the terminal; in a pipe, aligned columns that keep each row on one line."""
     cells = [list(row) for row in rows]
@@ -51,7 +62,7 @@ def _fitted(header: Row, rows: list[list[str]], indent: str) -> None:
     from rich.table import Table
 
     console = Console(highlight=False, no_color=bool(os.environ.get("NO_COLOR")))
-    grid = Table(box=None, pad_edge=False, show_header=any(header), header_style="dim", padding=(0, 2, 0, 0))
+    grid = Table(box=None, pad_edge=False, show_header=any(header), header_style="bold", padding=(0, 2, 0, 0))
     for name in header:
         grid.add_column(name, overflow="fold")
     for row in rows:

@@ -12,6 +12,7 @@ from davlo.core.outcomes import (
     filled_on,
     in_menu,
     is_yes,
+    layout_of,
     menu_cutters,
     sitemap_codes,
 )
@@ -75,11 +76,13 @@ def outcome_rows(effective: Effective, page: int) -> list[list[str]]:
         ["menu", _menu(effective, page)],
         ["sitemap", "listed" if reason == 0 else f"left out: {SITEMAP_REASONS[reason]}"],
     ]
-    areas = areas_of(effective, page)
+    areas, layout = areas_of(effective, page), layout_of(effective, page)
     if not areas:
         rows.append(["areas", "none: the page has no layout"])
     for area in areas:
-        stands = ", ".join(f"{kind} {name}" for kind, name in area.stands) or "nothing"
+        parts = [f"{kind} {name}" for kind, name in area.stands]
+        parts += ["the page's own content"] if area.area == "content" and layout and layout.own_content else []
+        stands = ", ".join(parts) or "nothing"
         if not area.theme_name:
             stands += " (the theme has no place for this area)"
         elif area.theme_name != area.area:
@@ -108,11 +111,8 @@ def setting_rows(effective: Effective, page: int, everything: bool) -> list[list
             continue
         source = source_of(site, int(effective.resolved(number).source[page]))
         if source.file or everything:
-            where = f"{source.file}:{source.line}" if source.file else ""
             value = format_value(effective.value(page, number)) or "(empty)"
-            rows.append(
-                [site.catalogue[number].name, value, source.scope, where + (" locked" if source.locked else "")]
-            )
+            rows.append([site.catalogue[number].name, value, source.scope, source.where])
     return rows
 
 

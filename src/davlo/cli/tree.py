@@ -38,7 +38,8 @@ def command(page: str | None, columns: str | None, form: str, site: str | None) 
     pages = _branch(opened, page)
     values = _values(opened, numbers, pages)
     if form == "text":
-        rows = [[_tail(opened, p), *_told(opened, p), *values[p]] for p in pages]
+        top = min((int(opened.tree.depth[p]) for p in pages), default=0)
+        rows = [[_tail(opened, p, top), *_told(opened, p), *values[p]] for p in pages]
         table(["page", "title", "type", *names], rows)
         drafts = int((~opened.facts.live)[pages].sum())
         say(f"\n{count(len(pages), 'page')}" + (f", {count(drafts, 'draft')} among them" if drafts else ""))
@@ -78,12 +79,14 @@ def _values(site: Site, numbers: list[int], pages: list[int]) -> dict[int, list[
     return {p: [format_value(effective.value(p, n)) if has[n][p] else "" for n in numbers] for p in pages}
 
 
-def _tail(site: Site, page: int) -> str:
-    """The end of a path, indented: what stands before it is the path of the page it is under."""
-    path, parent = site.tree.paths[page], int(site.tree.parent[page])
+def _tail(site: Site, page: int, top: int) -> str:
+    """The end of a path, indented from the depth `top` on: before it comes the path of the page it is under."""
+    path, parent, depth = site.tree.paths[page], int(site.tree.parent[page]), int(site.tree.depth[page])
+    if depth == top:
+        return path
     above = site.tree.paths[parent].rstrip("/") + "/" if parent >= 0 else ""
     tail = path[len(above) - 1 :] if above and path.startswith(above) else path
-    return "  " * int(site.tree.depth[page]) + tail
+    return "  " * (depth - top) + tail
 
 
 def _told(site: Site, page: int) -> tuple[str, str]:

@@ -5,16 +5,27 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from .model import SiteModel
-from .statements import Scope
+from .statements import Form, Scope
 
 
 class Source(NamedTuple):
-    """Where a value came from: the scope in words (`below /visit`), the file, the line, and whether it is a lock."""
+    """Where a value came from: the scope in words (`below /visit`), the file and the line.
+
+    `locked`: the statement is a lock. `fresh`: it is a `fresh_access`.
+    """
 
     scope: str
     file: str = ""
     line: int = 0
     locked: bool = False
+    fresh: bool = False
+
+    @property
+    def where(self) -> str:
+        """The place, and what is special about the statement; empty for built-in."""
+        if not self.file:
+            return ""
+        return f"{self.file}:{self.line}" + (" locked" if self.locked else "") + (" fresh_access" if self.fresh else "")
 
     def __str__(self) -> str:
         return self.scope + (f", {self.file}:{self.line}" if self.file else "")
@@ -38,4 +49,5 @@ def source_of(site: SiteModel, statement: int) -> Source:
     statements = site.statements
     words = scope_words(site, int(statements.scope[statement]), int(statements.target[statement]))
     place = statements.place(statement)
-    return Source(words, place.file, place.line, bool(statements.locked[statement]))
+    fresh = int(statements.form[statement]) == Form.FRESH
+    return Source(words, place.file, place.line, bool(statements.locked[statement]), fresh)

@@ -205,12 +205,14 @@ def _first_replacing(site: SiteModel, steps: list[_Step]) -> int:
 def _who(site: SiteModel, statement: int) -> str:
     statements = site.statements
     source: Source = source_of(site, statement)
+    kind, _, name = source.scope.partition(" ")
+    scope = f'the rule "{name}"' if kind == "rule" else source.scope
     form = Form(int(statements.form[statement]))
     if form == Form.PRESET:
-        return f"the preset {statements.presets[int(statements.preset[statement])][0]} used in {source.scope}"
+        return f"the preset {statements.presets[int(statements.preset[statement])][0]} used in {scope}"
     if form == Form.FRESH:
-        return f"fresh_access in {source.scope}"
-    return source.scope
+        return f"fresh_access in {scope}"
+    return scope
 
 
 def _shown(value: Plain) -> str:

@@ -92,7 +92,8 @@ def read_yaml(content: str, file: str) -> tuple[Mapping | None, list[Fault]]:
     try:
         return composer.document(), composer.faults
     except yaml.YAMLError as error:
-        return None, [*composer.faults, _fault_of(error, content, file)]
+        broken = _fault_of(error, content, file)
+        return None, [*(fault for fault in composer.faults if fault.place != broken.place), broken]
     except RecursionError:
         return None, [Fault(Place(file), "the lists and mappings are nested too deep")]
 

@@ -41,7 +41,7 @@ def no_such_area(inquiry: Inquiry) -> Iterator[Finding]:
         for (source, by, name), rows in groups(found.source[at], layout.source[at], layout.value[at]):
             pages = inquiry.paths(at[rows].tolist())
             value = inquiry.word(setting, int(found.value[at[rows[0]]]))
-            chooser = "built in" if by < 0 else f"by {inquiry.where(by)}"
+            chooser = "as it is built in" if by < 0 else f"chosen by {inquiry.where(by)}"
             having = [n for n, piece in site.pieces.layouts.items() if declared.member in piece.areas]
             yield Finding(
                 "no-such-area",
@@ -50,7 +50,7 @@ def no_such_area(inquiry: Inquiry) -> Iterator[Finding]:
                 pages,
                 inquiry.said([source, by]),
                 f"{inquiry.where(source)} sets {declared.name} to {value}, "
-                f"but the layout {names[name]} (chosen {chooser}) has no area {declared.member}: "
+                f"but the layout {names[name]}, {chooser}, has no area {declared.member}: "
                 f"nobody will see it on {count(len(pages), 'page')}",
                 f"set {declared.name} to none there, or choose a layout that has the area: {', '.join(having)}",
             )
