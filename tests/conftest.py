@@ -7,13 +7,17 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import pytest
-from hypothesis import settings
+from hypothesis import Phase, settings
 
 import davlo
 from davlo.cli.main import status_of
 
-settings.register_profile("ci", derandomize=True, deadline=None)
-settings.load_profile("ci" if os.environ.get("CI") else "default")
+# Made-up sites are large; shrinking one that fails takes minutes, so it is asked for: --hypothesis-profile=shrink
+QUICK = (Phase.explicit, Phase.reuse, Phase.generate)
+settings.register_profile("quick", phases=QUICK, deadline=None)
+settings.register_profile("ci", phases=QUICK, deadline=None, derandomize=True)
+settings.register_profile("shrink", deadline=None)
+settings.load_profile("ci" if os.environ.get("CI") else "quick")
 
 Run = Callable[..., "Outcome"]
 MINIMAL = "davlo: 1\nsite: {name: Small, url: 'https://small.example', languages: [en, fr]}\n"

@@ -318,10 +318,10 @@ def long_table(site):
     }
 
 
-def may(site, person, action, path):
-    """Whether a person (or `visitor`) may do an action on a page."""
-    tree, settings = Tree(site), catalogue(site)
-    table = {name: resolve(site, tree, settings, path, name)[0] for name in settings}
+def may_by_access(site, tree, settings, person, action, path):
+    """Whether access lets a person (or `visitor`) do an action on a page, draft or not."""
+    families = ("access", "deny", "page")
+    table = {n: resolve(site, tree, settings, path, n)[0] for n in settings if n.split(".")[0] in families}
     people = site["people"]
     if person in people["admins"]:
         return True
@@ -333,11 +333,15 @@ def may(site, person, action, path):
         covers |= {"signed-in", person, *groups}
         covers |= {"owner"} if table["page.owner"] == person else set()
         covers |= {"owner-group"} if table["page.group"] in groups else set()
+    gives = any(action in table.get(f"access.{who}", "").split("; ") for who in covers)
+    takes = any(action in table.get(f"deny.{who}", "").split("; ") for who in covers)
+    return gives and not takes
 
-    def allowed(wanted):
-        gives = any(wanted in table.get(f"access.{who}", "").split("; ") for who in covers)
-        takes = any(wanted in table.get(f"deny.{who}", "").split("; ") for who in covers)
-        return gives and not takes
 
-    draft = tree.rows[path].get("status") == "draft"
-    return allowed(action) and (action != "view" or not draft or allowed("edit"))
+def may(site, person, action, path):
+    """The same; a draft is seen only by those who may edit it."""
+    tree, settings = Tree(site), catalogue(site)
+    draft = tree.rows[path].get("status") == "draft" and person not in site["people"]["admins"]
+    return may_by_access(site, tree, settings, person, action, path) and (
+        action != "view" or not draft or may_by_access(site, tree, settings, person, "edit", path)
+    )

@@ -7,9 +7,13 @@ from pathlib import Path
 from typing import NamedTuple
 
 import pytest
+from hypothesis import HealthCheck, given, settings
 
 import davlo
 from davlo.core.findings import KINDS, Kind
+from tests import findings_reference
+from tests.core.test_resolve import open_made_up
+from tests.sites import SiteDict, sites
 
 Small = Callable[..., Path]
 PIECES = """
@@ -205,3 +209,14 @@ def test_drafts_count_as_their_access_says_for_open_below_closed(small: Small) -
     pages = "path,status\n/,live\n/a,draft\n/a/b,live\n"
     found = davlo.open_site(small(PIECES + f"everywhere: {{{OPEN}}}\n", pages)).check().findings
     assert "open-below-closed" not in [finding.kind for finding in found]
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(sites)
+def test_findings_are_about_the_pages_and_settings_the_reference_names(site: SiteDict) -> None:
+    wanted = findings_reference.all_findings(site)
+    found: dict[str, set[tuple[str, str | None]]] = {}
+    for finding in open_made_up(site).check().findings:
+        found.setdefault(finding.kind, set()).update((path, finding.setting) for path in finding.pages)
+    for kind in (k.name for k in KINDS if k.name not in ("duplicate-title", "promise-broken")):
+        assert (kind, found.get(kind, set()) ^ wanted.get(kind, set())) == (kind, set())

@@ -169,7 +169,7 @@ class Folding:
         ids = np.broadcast_to(np.asarray(statement, dtype=np.int32), before.shape)
         said = self._refer(np.broadcast_to(self.statements.value[statement], before.shape), cells)
         after = self.statements.fold(self.setting, before, said)
-        blocked = self.closed[cells]
+        blocked = self.closed[cells].copy()  # of a branch it would be a view, which the lines below change
         if self.watch is not None and len(before):
             self._tell(cells, ids, before, after, blocked)
         self.value[cells] = np.where(blocked, before, after)

@@ -1,0 +1,139 @@
+"""A slow, plain reading of what the findings mean: for each kind the pages and settings it is about.
+
+Works on the descriptions of `tests.sites`, a page and a setting at a time, on top of `tests.reference`.
+"""
+
+from __future__ import annotations
+
+from . import reference as ref
+
+LAYOUTS = {"plain": ["masthead", "content", "footer"], "wide": ref.AREAS}
+SCOPES = ["everywhere", "type", "below", "rule", "stamp", "here"]
+
+
+class Fold:
+    """Every candidate of a page and a setting, with the state before and after it and whether a lock had ended it."""
+
+    def __init__(self, site, tree, settings, path, name):
+        self.setting = settings[name]
+        depth = len(tree.ancestors(path))
+        found = ref.candidates(site, tree, settings, path, name)
+        self.steps = []
+        self.kept = {"built-in": self.setting["built_in"]}
+        state, source, lock = self.setting["built_in"], None, False
+        for scope in SCOPES:
+            if scope == "stamp":
+                self.live, self.live_source, self.closed = state, source, lock
+                if self.setting["flow"] == "stamped" and not lock:
+                    state, source = self.setting["built_in"], None
+            for i, (said, where, locked) in enumerate(found[scope]):
+                after = ref.folded(site, self.setting, depth, state, said, self.kept)
+                step = {
+                    "scope": scope, "where": where, "said": said, "locked": locked, "before": self.show(state),
+                    "after": self.show(after), "blocked": lock, "last": i == len(found[scope]) - 1,
+                }  # fmt: skip
+                self.steps.append(step)
+                if not lock:
+                    state, source, lock = after, step, locked
+            self.kept[scope] = state
+            if scope == "stamp":
+                self.base = self.show(state)
+        self.live = self.show(self.live)
+        self.value, self.source = self.show(state), source
+
+    def show(self, state):
+        return ref.shown(self.setting, state)
+
+    def replaces(self, step):
+        change = isinstance(step["said"], dict) and "by_depth" not in step["said"]
+        return not (self.setting["kind"] == "list" and change)
+
+
+def says_itself(site, tree, path, name):
+    """Whether the page's own plain word (no preset, no here_and_below of a page with pages below) is there."""
+    family, _, who = name.partition(".")
+    scopes = site["pages"].get(path, {})
+    leaf = not any(path in tree.ancestors(other) for other in tree.rows)
+    bodies = [scopes.get("here", {})] + ([scopes.get("here_and_below", {})] if leaf else [])
+    said = any(name in part or who in part.get(family, {}) for body in bodies for part in (body, body.get("lock", {})))
+    rows = any(row["where"] == f"here {path}" and row["setting"] == name for row in site["values"])
+    return bool(said or rows or tree.rows[path].get(name))
+
+
+def decisions(site, path, name, fold, tree):
+    """The kinds of finding about decisions that a page and a setting give."""
+    found = set()
+    source = fold.source
+    lost = [s for s in fold.steps if s["blocked"] and s["before"] != s["after"]]
+    if lost:
+        found.add("lock-overrules")
+    by_type = [s for s in fold.steps if s["scope"] in ("everywhere", "type")]
+    type_source = by_type[-1] if by_type else None
+    if source and source["scope"] == "below" and type_source and type_source["scope"] == "type":
+        differ = fold.show(fold.kept["type"]) != fold.value
+        if not type_source["locked"] and not source["locked"] and fold.replaces(source) and differ:
+            found.add("type-below-clash")
+    if source and source["scope"] == "rule" and fold.replaces(source):
+        others = [s for s in fold.steps if s["scope"] == "rule" and s["where"] != source["where"] and not s["blocked"]]
+        if any(s["after"] != fold.value for s in others):
+            found.add("rules-overlap")
+    here = [s for s in fold.steps if s["scope"] == "here"]
+    if here and says_itself(site, tree, path, name) and here[-1]["before"] == here[-1]["after"]:
+        found.add("no-effect")
+    if fold.setting["flow"] == "stamped" and not fold.closed and fold.live_source and fold.base != fold.live:
+        if not any(fold.replaces(s) for s in here):
+            found.add("behind-default")
+    return found
+
+
+def strength(site, tree, path, step):
+    """How strong a scope is, to compare: its kind, then how near."""
+    if step is None:
+        return (0, 0)
+    near = 0
+    if step["scope"] == "type":
+        near = ref.chain(site, ref.type_of(tree.rows[path])).index(step["where"][5:])
+    if step["scope"] == "below":
+        near = tree.ancestors(path).index(step["where"][6:])
+    if step["scope"] == "rule":
+        near = -[rule["name"] for rule in site["rules"]].index(step["where"][5:])
+    return (SCOPES.index(step["scope"]) + 1, near)
+
+
+def all_findings(site):
+    """For each kind, the (page, setting) pairs it is about; setting None where it is about the page."""
+    tree, settings = ref.Tree(site), ref.catalogue(site)
+    found = {}
+
+    def add(kind, path, name):
+        found.setdefault(kind, set()).add((path, name))
+
+    view = {path: ref.may_by_access(site, tree, settings, "visitor", "view", path) for path in tree.rows}
+    live = {path: row.get("status") != "draft" for path, row in tree.rows.items()}
+    home = site["home"]
+    menu = {path: ref.resolve(site, tree, settings, path, "menu.show")[0] == "yes" for path in tree.rows}
+    for path, row in tree.rows.items():
+        has = [name for name in settings if ref.page_has(site, settings, ref.type_of(row), name)]
+        folds = {name: Fold(site, tree, settings, path, name) for name in has}
+        for name, fold in folds.items():
+            for kind in decisions(site, path, name, fold, tree):
+                add(kind, path, name)
+        layout = folds["layout.name"]
+        for name, fold in folds.items():
+            family, _, area = name.partition(".")
+            if family in ("sidebar", "band", "blocks") and layout.value != "none" and fold.source:
+                at_least = strength(site, tree, path, fold.source) >= strength(site, tree, path, layout.source)
+                if fold.value not in ("none", "") and area not in LAYOUTS[layout.value] and at_least:
+                    add("no-such-area", path, name)
+        above = [p for p in tree.ancestors(path)]
+        if menu[path] and live[path] and any(not (menu[p] and live[p]) for p in above if p != home):
+            add("cut-off-in-menu", path, "menu.show")
+        if view[path] and not all(view[p] for p in above):
+            add("open-below-closed", path, "access.everyone")
+        editors = [p for p in site["people"]["names"] if p not in site["people"]["admins"]]
+        if not any(ref.may_by_access(site, tree, settings, person, "edit", path) for person in editors):
+            add("nobody-can-edit", path, None)
+        priority = folds["sitemap.priority"].source
+        if not view[path] and priority and priority["scope"] != "everywhere":
+            add("private-with-priority", path, "sitemap.priority")
+    return found
