@@ -125,7 +125,7 @@ def all_findings(site):
                 at_least = strength(site, tree, path, fold.source) >= strength(site, tree, path, layout.source)
                 if fold.value not in ("none", "") and area not in LAYOUTS[layout.value] and at_least:
                     add("no-such-area", path, name)
-        above = [p for p in tree.ancestors(path)]
+        above = tree.ancestors(path)
         if menu[path] and live[path] and any(not (menu[p] and live[p]) for p in above if p != home):
             add("cut-off-in-menu", path, "menu.show")
         if view[path] and not all(view[p] for p in above):

@@ -1,0 +1,112 @@
+"""Why: the sentences that tell what became of each candidate."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+import davlo
+
+Small = Callable[..., Path]
+SITE = """
+layouts: {plain: {areas: [content]}}
+blocks: {clock: {kind: text}, map: {kind: text}, news: {kind: text}}
+people: {names: [amber.finch], groups: {keepers: [amber.finch]}}
+settings: {motto: {kind: text, flow: stamped}}
+presets: {loud: {title.limit: 90, blocks.content: {add: [news]}}}
+everywhere:
+  title.limit: 50
+  blocks.content: [clock]
+  motto: as ever
+  access: {keepers: [view]}
+  lock: {menu.label: Fixed}
+types:
+  note: {give: {use: loud, because: Notes may be long}}
+pages:
+  /a:
+    below: {blocks.content: {first: [map], remove: [clock]}, title.limit: <everywhere>, fresh_access: yes}
+  /a/b:
+    here: {menu.label: Mine, blocks.content: {add: [map]}}
+rules:
+  - {name: nothing new, when: {path: /a/c}, give: {blocks.content: none}}
+"""
+PAGES = "path,title,type\n/,Home,\n/a,A,\n/a/b,B,note\n/a/c,C,note\n"
+
+
+def ladder(small: Small, path: str, setting: str) -> list[tuple[str, str, str]]:
+    site = davlo.open_site(small(SITE, PAGES, {"stamps.csv": "path,setting,value\n/a/c,motto,old\n"}))
+    trace = site.resolve().why(path, setting)
+    return [(c.verdict, c.scope, c.reason) for c in trace.candidates]
+
+
+LADDERS = {
+    ("/a/b", "title.limit"): [
+        ("beaten", "built-in", "beaten by everywhere"),
+        ("beaten", "everywhere", "beaten by the preset loud used in type note"),
+        ("beaten", "type note", "beaten by below /a"),
+        ("wins", "below /a", "wins: nothing stronger speaks"),
+    ],
+    ("/a/b", "blocks.content"): [
+        ("beaten", "built-in", "beaten by everywhere"),
+        ("counts", "everywhere", "counts: the list is clock after it"),
+        ("counts", "type note", "counts: the list is clock; news after it"),
+        ("counts", "below /a", "counts: the list is map; news after it"),
+        ("wins", "here", "wins: nothing stronger speaks"),
+    ],
+    ("/a/c", "blocks.content"): [
+        ("beaten", "built-in", "beaten by everywhere"),
+        ("beaten", "everywhere", 'beaten by the rule "nothing new"'),
+        ("beaten", "type note", 'beaten by the rule "nothing new"'),
+        ("beaten", "below /a", 'beaten by the rule "nothing new"'),
+        ("wins", "rule nothing new", "wins: nothing stronger speaks"),
+    ],
+    ("/a/b", "menu.label"): [
+        ("beaten", "built-in", "beaten by everywhere"),
+        ("wins", "everywhere", "wins, and is locked: nothing stronger may change it"),
+        ("overruled", "here", "overruled: everywhere locks menu.label (davlo.yaml:14); it would have given Mine"),
+    ],
+    ("/a/b", "access.keepers"): [
+        ("beaten", "built-in", "beaten by everywhere"),
+        ("beaten", "everywhere", "beaten by fresh_access in below /a"),
+        ("wins", "below /a", "wins: nothing stronger speaks"),
+    ],
+    ("/a/b", "motto"): [
+        ("wins", "built-in", "nobody says otherwise, so it stays as it is built in"),
+        ("left out", "everywhere", "motto is stamped: a page keeps what it was given when it was made"),
+    ],
+    ("/a/c", "motto"): [
+        ("beaten", "built-in", "beaten by stamp"),
+        ("left out", "everywhere", "motto is stamped: a page keeps what it was given when it was made"),
+        ("wins", "stamp", "wins: nothing stronger speaks"),
+    ],
+    ("/", "robots.index"): [("wins", "built-in", "nobody says otherwise, so it stays as it is built in")],
+}
+
+
+@pytest.mark.parametrize("asked", LADDERS, ids=" ".join)
+def test_each_candidate_has_its_reason(asked: tuple[str, str], small: Small) -> None:
+    assert ladder(small, *asked) == LADDERS[asked]
+
+
+def test_a_preset_is_named_with_both_places(small: Small) -> None:
+    site = davlo.open_site(small(SITE, PAGES))
+    candidate = next(c for c in site.resolve().why("/a/b", "title.limit").candidates if c.preset)
+    assert (str(candidate.place), str(candidate.preset_place)) == ("davlo.yaml:16", "davlo.yaml:8")
+    assert candidate.because == "Notes may be long"
+
+
+def test_an_empty_list_starts_from_the_built_in_one(small: Small) -> None:
+    site = davlo.open_site(small("blocks: {a: {kind: text}}\nlayouts: {l: {areas: [x]}}\neverywhere: {blocks.x: {add: [a]}}\n"))
+    built_in, everywhere = site.resolve().why("/", "blocks.x").candidates
+    assert (built_in.verdict, built_in.reason) == ("counts", "the list starts from it")
+    assert (everywhere.verdict, everywhere.gives) == ("wins", ("a",))
+
+
+def test_a_page_without_the_setting_is_told_so(small: Small) -> None:
+    site = davlo.open_site(small("types: {note: {without: [menu.show]}}\n", PAGES))
+    effective = site.resolve()
+    assert "menu.show" not in effective["/a/b"]
+    with pytest.raises(davlo.UnknownName, match="setting for a page of type note, as /a/b is,"):
+        effective.why("/a/b", "menu.show")
