@@ -67,7 +67,12 @@ REASONS = [
     ("/own", "amber.finch", "edit", "access.owner gives it (here, davlo.yaml:12)"),
     ("/shut/deep", "celia.dunn", "view", "deny.keepers takes it away (here, davlo.yaml:16)"),
     ("/shut", "visitor", "view", "no access statement gives view to everyone"),
-    ("/sketch", "visitor", "view", "a draft is seen only by those who may edit it; access.everyone gives view alone (built-in)"),
+    (
+        "/sketch",
+        "visitor",
+        "view",
+        "a draft is seen only by those who may edit it; access.everyone gives view alone (built-in)",
+    ),
     ("/shut", "bruno.wray", "grant", "bruno.wray is an admin"),
 ]
 

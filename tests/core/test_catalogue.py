@@ -47,7 +47,10 @@ def test_each_area_of_any_layout_has_four(small: Small) -> None:
 
 def test_access_settings_come_to_be_where_they_are_named_in_a_fixed_order(small: Small) -> None:
     people = "people: {names: [bea.moss, abel.lunt], groups: {crew: [bea.moss]}}\n"
-    decisions = people + "presets: {spare: {deny: {abel.lunt: [edit]}}}\neverywhere: {access: {bea.moss: [edit], crew: [edit]}}\n"
+    decisions = (
+        people
+        + "presets: {spare: {deny: {abel.lunt: [edit]}}}\neverywhere: {access: {bea.moss: [edit], crew: [edit]}}\n"
+    )
     catalogue = davlo.open_site(small(decisions, "path,access.owner\n/,\n")).catalogue
     names = [catalogue[n].name for n in catalogue.ordered() if catalogue[n].family in ("access", "deny")]
     assert names == ["access.everyone", "access.owner", "access.crew", "access.bea.moss", "deny.abel.lunt"]
@@ -74,7 +77,9 @@ people: {groups: {crew: []}}
 def test_the_sites_own_settings_and_what_it_makes_of_davlos(small: Small) -> None:
     catalogue = davlo.open_site(small(OWN)).catalogue
     found = {s.name: s for s in catalogue.settings}
-    built_in = {name: format_value(found[name].built_in) for name in ("spark", "motto", "rank", "hue", "topics", "weight")}
+    built_in = {
+        name: format_value(found[name].built_in) for name in ("spark", "motto", "rank", "hue", "topics", "weight")
+    }
     assert built_in == {"spark": "no", "motto": "", "rank": "3", "hue": "none", "topics": "b", "weight": "none"}
     assert (found["motto"].label, found["motto"].help) == ("Motto", "Under the heading")
     assert (found["weight"].flow, found["weight"].for_types) == ("stamped", ("note",))

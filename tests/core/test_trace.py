@@ -98,7 +98,9 @@ def test_a_preset_is_named_with_both_places(small: Small) -> None:
 
 
 def test_an_empty_list_starts_from_the_built_in_one(small: Small) -> None:
-    site = davlo.open_site(small("blocks: {a: {kind: text}}\nlayouts: {l: {areas: [x]}}\neverywhere: {blocks.x: {add: [a]}}\n"))
+    site = davlo.open_site(
+        small("blocks: {a: {kind: text}}\nlayouts: {l: {areas: [x]}}\neverywhere: {blocks.x: {add: [a]}}\n")
+    )
     built_in, everywhere = site.resolve().why("/", "blocks.x").candidates
     assert (built_in.verdict, built_in.reason) == ("counts", "the list starts from it")
     assert (everywhere.verdict, everywhere.gives) == ("wins", ("a",))

@@ -41,12 +41,24 @@ def test_sections_are_joined_and_the_first_files_rules_are_stronger(small: Small
 
 
 FAULTS = [
-    ("types: {note: {}}\n", "types: {note: {}}\n", "more.yaml:1: note stands here again under types; it is at davlo.yaml:4 too"),
+    (
+        "types: {note: {}}\n",
+        "types: {note: {}}\n",
+        "more.yaml:1: note stands here again under types; it is at davlo.yaml:4 too",
+    ),
     ("", "davlo: 1\n", "more.yaml:1: davlo stands in davlo.yaml alone"),
     ("", "site: {name: x}\n", "more.yaml:1: site stands in davlo.yaml alone"),
-    ("", "include: [more.yaml]\n", "more.yaml:1: the includes go round in a circle: davlo.yaml -> more.yaml -> more.yaml"),
+    (
+        "",
+        "include: [more.yaml]\n",
+        "more.yaml:1: the includes go round in a circle: davlo.yaml -> more.yaml -> more.yaml",
+    ),
     ("types: {note: {}}\n", "types: [note]\n", "more.yaml:1: types holds another kind of thing than at davlo.yaml:4"),
-    ("people: {groups: {a: []}}\n", "people: {groups: {a: []}}\n", "a stands here again under groups; it is at davlo.yaml:4 too"),
+    (
+        "people: {groups: {a: []}}\n",
+        "people: {groups: {a: []}}\n",
+        "a stands here again under groups; it is at davlo.yaml:4 too",
+    ),
     ("everywhere: {use: []}\n", "everywhere: {use: []}\n", "use stands here again under everywhere"),
     ("", "rulez: []\n", "more.yaml:1: the site has no key 'rulez'"),
     ("", "x: [\n", "more.yaml:2: this is not YAML"),

@@ -34,7 +34,11 @@ blocks:
 def test_what_is_declared(small: Small) -> None:
     pieces = davlo.open_site(small(PIECES)).pieces
     plain, wide, open_ = pieces.layouts.values()
-    assert (wide.areas, wide.width, wide.blocks) == (("masthead", "content", "right"), "narrow", {"content": ("clock",)})
+    assert (wide.areas, wide.width, wide.blocks) == (
+        ("masthead", "content", "right"),
+        "narrow",
+        {"content": ("clock",)},
+    )
     assert (open_.areas, open_.width, open_.own_content, open_.label) == (wide.areas, "full", False, "Open")
     assert (plain.own_content, plain.note, wide.note, str(plain.place)) == (True, "The usual one", "", "davlo.yaml:5")
     assert pieces.areas() == ("masthead", "content", "right")
@@ -52,7 +56,13 @@ def test_what_is_declared(small: Small) -> None:
     }
     assert (pieces.bands["top"].fits, pieces.bands["top"].blocks) == (("masthead",), ("clock",))
     listed = pieces.blocks["list"]
-    assert (listed.kind, listed.under, listed.levels, listed.sort, listed.leave_out) == ("branch-links", "/a", 2, "title", ("/a/b",))
+    assert (listed.kind, listed.under, listed.levels, listed.sort, listed.leave_out) == (
+        "branch-links",
+        "/a",
+        2,
+        "title",
+        ("/a/b",),
+    )
     assert pieces.blocks["clock"].supplies == ("heading",)
     assert pieces.blocks["shop"].links == {"Shop": "https://shop.example", "Home": "/"}
     assert pieces.blocks["either"].blocks == ("clock", "shop")

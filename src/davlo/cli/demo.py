@@ -45,8 +45,8 @@ def command(ctx: click.Context, folder: str) -> None:
             ) from None
         say(f"Wrote the site of the Quillmere Botanic Garden to {folder}: {', '.join(p.name for p in written)}")
     for what, words in WALK:
-        say("\n" + click.style(f"# {what}", bold=True))
-        say(click.style(f"$ davlo {' '.join(words)} --site {folder}", fg="green"))
+        say(f"\n# {what}")
+        say(click.style(f"$ davlo {' '.join(words)} --site {folder}", bold=True))
         sys.stdout.flush()
         _run([*words, "--site", folder], ctx)
     say("\n" + click.style("Now it is yours:", bold=True))

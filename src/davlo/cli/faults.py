@@ -50,7 +50,8 @@ def print_error(error: SiteError | UnknownName) -> None:
     for fault in error.faults:
         place = click.style(str(fault.place), bold=True)
         click.echo(f"{place}: {fault.what}", err=True)
-        for line in (meant(fault.word, fault.allowed), fault.hint):
+        told = all(word in fault.what for word in fault.allowed)
+        for line in ("" if told else meant(fault.word, fault.allowed), fault.hint):
             if line:
                 click.echo(f"  {line}", err=True)
     files = {fault.place.file for fault in error.faults}

@@ -1,0 +1,137 @@
+"""The shape of the code: which way its imports point, what a small answer imports, what the public names are."""
+
+from __future__ import annotations
+
+import ast
+import inspect
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+import davlo
+from davlo.cli.main import COMMANDS
+from davlo.core.findings import KINDS
+from davlo.core.kinds import KIND_NAMES
+
+SOURCE = Path(davlo.__file__).parent
+MODULES = {".".join(path.relative_to(SOURCE).with_suffix("").parts): path for path in SOURCE.rglob("*.py")}
+MAY_IMPORT = {
+    "core": {"core"},
+    "frames": {"core"},
+    "files": {"core"},
+    "demo": {"core", "files"},
+    "cli": {"core", "frames", "files", "demo", "cli"},
+}
+NOT_IN_THE_CORE = {
+    "click",
+    "rich",
+    "yaml",
+    "csv",
+    "json",
+    "lxml",
+    "pandas",
+    "pyarrow",
+    "matplotlib",
+    "scipy",
+    "rapidfuzz",
+    "io",
+    "sys",
+}
+
+
+def imports(name: str, only_at_the_top: bool = False) -> Iterator[str]:
+    """The modules that a module imports, those of Davlo as `core.tree`."""
+    tree = ast.parse(MODULES[name].read_text(encoding="utf-8"))
+    package = name.split(".") if MODULES[name].name == "__init__.py" else name.split(".")[:-1]
+    package = package[:-1] if package and package[-1] == "__init__" else package
+    guarded = {
+        id(node)
+        for block in ast.walk(tree)
+        if isinstance(block, ast.If) and "TYPE_CHECKING" in ast.dump(block.test)
+        for node in ast.walk(block)
+    }
+    for node in tree.body if only_at_the_top else ast.walk(tree):
+        if id(node) in guarded:
+            continue
+        if isinstance(node, ast.Import):
+            yield from (alias.name for alias in node.names)
+        elif isinstance(node, ast.ImportFrom):
+            base = package[: len(package) - node.level + 1] if node.level else []
+            full = ".".join([*base, *(node.module or "").split(".")]).strip(".")
+            full = full.removeprefix("davlo.")
+            for alias in node.names:
+                inner = f"{full}.{alias.name}".strip(".")
+                yield inner if inner in MODULES or f"{inner}.__init__" in MODULES else full
+
+
+@pytest.mark.parametrize("name", [name for name in MODULES if "." in name and not name.startswith("cli")])
+def test_imports_point_inwards(name: str) -> None:
+    folder = name.split(".")[0]
+    reached = {module.split(".")[0] for module in imports(name)} & set(MAY_IMPORT)
+    assert reached <= MAY_IMPORT[folder] | {folder}
+
+
+@pytest.mark.parametrize("name", [name for name in MODULES if name.startswith("core.")])
+def test_the_core_imports_no_terminal_no_format_no_drawing(name: str) -> None:
+    assert {module.split(".")[0] for module in imports(name)} & NOT_IN_THE_CORE == set()
+
+
+def test_no_two_modules_import_each_other() -> None:
+    edges = {name: {m for m in imports(name) if m in MODULES or f"{m}.__init__" in MODULES} for name in MODULES}
+    reach = {name: set(found) for name, found in edges.items()}
+    for _ in MODULES:
+        for name, found in reach.items():
+            reach[name] = found | {far for near in found for far in edges.get(near, set())}
+    assert [name for name, found in reach.items() if name in found] == []
+
+
+@pytest.mark.parametrize(
+    ("words", "never"),
+    [
+        (["--help"], {"numpy", "yaml", "rich", "pandas", "pyarrow", "lxml"}),
+        (
+            ["show", "/visit/tickets"],
+            {"rich", "pandas", "pyarrow", "lxml", "matplotlib", "rapidfuzz", "davlo.core.findings"},
+        ),
+        (
+            ["why", "/", "layout.name"],
+            {"rich", "pandas", "pyarrow", "lxml", "matplotlib", "rapidfuzz", "davlo.core.findings"},
+        ),
+    ],
+)
+def test_a_small_answer_imports_only_what_it_uses(words: list[str], never: set[str], garden: Path) -> None:
+    script = (
+        "import sys; from davlo.cli.main import status_of; status = status_of(sys.argv[1:]); "
+        "print(*sys.modules, file=sys.stderr); sys.exit(status)"
+    )
+    site = [] if "--help" in words else ["--site", str(garden)]
+    run = subprocess.run([sys.executable, "-c", script, *words, *site], capture_output=True, text=True)
+    assert run.returncode == 0
+    assert set(run.stderr.split()) & never == set()
+
+
+def test_public_names_are_there_and_documented() -> None:
+    assert sorted(davlo.__all__) == davlo.__all__
+    assert set(davlo.__all__) <= set(dir(davlo))
+    for name in davlo.__all__:
+        assert inspect.getdoc(getattr(davlo, name)), name
+    with pytest.raises(AttributeError, match="no attribute 'nothing'"):
+        _ = davlo.nothing
+
+
+def test_every_module_says_what_it_is() -> None:
+    assert [
+        name
+        for name, path in MODULES.items()
+        if path.stat().st_size and not ast.get_docstring(ast.parse(path.read_text()))
+    ] == []
+
+
+def test_commands_and_kinds_are_those_of_the_lists() -> None:
+    modules = {name.split(".")[1] for name in MODULES if name.startswith("cli.")}
+    assert set(COMMANDS) <= modules
+    assert [kind.name for kind in KINDS if kind.name not in KIND_NAMES] == []
+    assert len(set(KIND_NAMES)) == len(KIND_NAMES)
