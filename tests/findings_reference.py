@@ -80,9 +80,9 @@ def decisions(site, path, name, fold, tree):
     here = [s for s in fold.steps if s["scope"] == "here"]
     if here and says_itself(site, tree, path, name) and here[-1]["before"] == here[-1]["after"]:
         found.add("no-effect")
-    if fold.setting["flow"] == "stamped" and not fold.closed and fold.live_source and fold.base != fold.live:
-        if not any(fold.replaces(s) for s in here):
-            found.add("behind-default")
+    behind = fold.setting["flow"] == "stamped" and not fold.closed and fold.live_source and fold.base != fold.live
+    if behind and not any(fold.replaces(s) for s in here):
+        found.add("behind-default")
     return found
 
 

@@ -79,7 +79,7 @@ def test_effective_is_a_mapping_of_mappings(garden: Path) -> None:
     assert {**page}["sitemap.priority"] == 0.85
     with pytest.raises(KeyError):
         effective["/nowhere"]
-    with pytest.raises(davlo.UnknownName, match="there is no setting 'sidebar.top'"):
+    with pytest.raises(davlo.UnknownName, match=r"there is no setting 'sidebar\.top'"):
         effective.codes("sidebar.top")
     with pytest.raises(davlo.UnknownName, match="there is no page '/nowhere'"):
         effective.source("/nowhere", "menu.show")

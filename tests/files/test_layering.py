@@ -90,7 +90,6 @@ def values_of(folder: Path) -> dict[tuple[str, str], str]:
 def moved(site: SiteDict) -> SiteDict:
     """The same decisions, with the rows of values.csv written into the YAML."""
     site = copy.deepcopy(site)
-    left = []
     for row in site["values"]:
         word, _, name = row["where"].partition(" ")
         scopes: dict[str, Any] = {
@@ -111,7 +110,7 @@ def moved(site: SiteDict) -> SiteDict:
             target.setdefault(family, {})[who] = value
         else:
             target[row["setting"]] = value
-    site["values"] = left
+    site["values"] = []
     return site
 
 

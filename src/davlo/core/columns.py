@@ -71,11 +71,6 @@ class Column:
         words: Words[str] = Words()
         return cls(np.array([words.code(text) for text in texts], dtype=np.int32), words)
 
-    @classmethod
-    def constant(cls, text: str, pages: int) -> Column:
-        """The column that says the same of every page."""
-        return cls(np.zeros(pages, dtype=np.int32), Words([text]))
-
     def __getitem__(self, page: int) -> str:
         return self.words[int(self.codes[page])]
 

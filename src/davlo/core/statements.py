@@ -39,8 +39,6 @@ BUILT_IN = -1
 """The source of a value that no statement gave."""
 SAID_STEP = 1 << 20
 """The step of what a body itself says: after any number of presets."""
-GONE = -1
-"""The target of a statement for a page that the inventory lacks."""
 
 
 class Stated(NamedTuple):

@@ -62,6 +62,7 @@ Raw: TypeAlias = "str | list[Raw] | dict[str, Raw]"
 REFERENCES = {f"<{scope}>": Reference(scope) for scope in ("everywhere", "type", "below")}
 YES_NO = {"yes": True, "true": True, "no": False, "false": False}
 COLOR = re.compile(r"#(?:[0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
+DAY = re.compile(r"\d{4}-\d\d-\d\d", re.ASCII)
 NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?", re.ASCII)
 PIECE_KINDS = ("layout", "theme", "sidebar", "look", "band", "person", "group")
 
@@ -114,7 +115,7 @@ def read_word(setting: Setting, text: str) -> Plain:
         return _read_number(setting, text)
     if kind == "date":
         try:
-            if len(text) == 10:
+            if DAY.fullmatch(text):
                 return datetime.date.fromisoformat(text).isoformat()
         except ValueError:
             pass

@@ -22,9 +22,6 @@ class Sheet(NamedTuple):
     columns: dict[str, list[str]]
     lines: list[int]
 
-    def __len__(self) -> int:
-        return len(self.lines)
-
     def place(self, row: int, column: str = "") -> Place:
         """The place of a cell."""
         return Place(self.file, self.lines[row], column)

@@ -30,7 +30,7 @@ def read_inventory(sheet: Sheet, reader: Reader) -> Inventory:
     """The pages of a sheet as a tree."""
     for column in set(STANDARD) & set(sheet.columns):
         sheet.columns[column] = [cell.strip() for cell in sheet.columns[column]]
-    blank = [""] * len(sheet)
+    blank = [""] * len(sheet.lines)
     tree, order, faults = build_tree(
         sheet.columns["path"],
         sheet.columns.get("parent", blank),
@@ -38,7 +38,7 @@ def read_inventory(sheet: Sheet, reader: Reader) -> Inventory:
         lambda line, column: Place(sheet.file, line, column),
     )
     reader.faults += faults
-    page_of_row = np.full(len(sheet), -1, dtype=np.int64)
+    page_of_row = np.full(len(sheet.lines), -1, dtype=np.int64)
     page_of_row[order] = np.arange(len(order))
     return Inventory(tree, order, page_of_row.tolist())
 
@@ -47,7 +47,7 @@ def read_facts(
     sheet: Sheet, inventory: Inventory, types: dict[str, Type], settings: set[str], home: str, reader: Reader
 ) -> Facts:
     """The facts of all pages, in the order of the tree. `settings` are the columns that hold none."""
-    blank = [""] * len(sheet)
+    blank = [""] * len(sheet.lines)
     columns = {}
     for name in (*STANDARD[1:], *sheet.columns):
         if name not in settings and name != "path" and name not in columns:

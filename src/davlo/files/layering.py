@@ -31,7 +31,6 @@ SECTIONS = (
     "promises",
     "accept",
 )
-LISTS = ("rules", "actions", "promises", "accept")
 
 
 def inside(folder: Path, name: str) -> Path | None:

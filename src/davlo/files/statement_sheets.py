@@ -40,7 +40,7 @@ def read_values(sheet: Sheet, tree: Tree, types: Types, book: Book) -> None:
                 column,
                 (*VALUES_COLUMNS, "lock", "because"),
             )
-    blank = [""] * len(sheet)
+    blank = [""] * len(sheet.lines)
     rows = zip(
         *(sheet.columns.get(column, blank) for column in (*VALUES_COLUMNS, "lock", "because")),
         strict=True,
@@ -96,8 +96,8 @@ def read_stamps(sheet: Sheet, tree: Tree, book: Book) -> None:
     """stamps.csv: a stamp a row."""
     reader, catalogue = book.reader, book.catalogue
     first: dict[tuple[str, int], int] = {}
-    dates = sheet.columns.get("on", [""] * len(sheet))
-    for row in range(len(sheet)):
+    dates = sheet.columns.get("on", [""] * len(sheet.lines))
+    for row in range(len(sheet.lines)):
         path = sheet.columns["path"][row].strip()
         number = _setting(sheet.columns["setting"][row].strip(), sheet.place(row, "setting"), book)
         text = sheet.columns["value"][row]

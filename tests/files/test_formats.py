@@ -1,0 +1,129 @@
+"""YAML as nodes with their lines, and CSV as sheets: what is written reads as itself."""
+
+from __future__ import annotations
+
+import csv
+import io
+from pathlib import Path
+
+import pytest
+import yaml
+from hypothesis import given
+from hypothesis import strategies as st
+
+from davlo.core.values import Raw
+from davlo.files.cells import Sheet, read_sheet
+from davlo.files.reading import Reader
+from davlo.files.yaml_nodes import Mapping, Scalar, raw, read_yaml
+
+WORDS = st.text(
+    st.characters(codec="utf-8", exclude_categories=["Cc", "Cs"], exclude_characters="\x85\u2028\u2029\ufeff"),
+    max_size=6,
+)
+TREES = st.dictionaries(
+    WORDS,
+    st.recursive(WORDS, lambda inner: st.lists(inner, max_size=3) | st.dictionaries(WORDS, inner, max_size=3)),
+    min_size=1,
+    max_size=4,
+)
+
+
+@given(TREES, st.booleans())
+def test_yaml_that_is_written_reads_as_itself(tree: dict[str, Raw], flow: bool) -> None:
+    text = yaml.safe_dump(tree, allow_unicode=True, default_flow_style=flow, sort_keys=False)
+    node, faults = read_yaml(text, "davlo.yaml")
+    assert faults == []
+    assert node is not None
+    assert raw(node) == tree
+
+
+YAML = """a: 1
+b:
+  - x
+  -   y
+c: &this {d: off, "e": 'none'}
+f: *this
+g: |
+  two
+  lines
+"""
+
+
+def test_each_key_and_value_knows_its_line() -> None:
+    node, faults = read_yaml(YAML, "davlo.yaml")
+    assert (faults, node is not None) == ([], True)
+    assert node
+    assert {key: place.line for key, place, _ in node} == {"a": 1, "b": 2, "c": 5, "f": 6, "g": 7}
+    assert raw(node) == {
+        "a": "1",
+        "b": ["x", "y"],
+        "c": {"d": "off", "e": "none"},
+        "f": {"d": "off", "e": "none"},
+        "g": "two\nlines\n",
+    }
+    inner = node.entries["c"]
+    assert isinstance(inner, Mapping)
+    assert [s.bare for s in inner.entries.values() if isinstance(s, Scalar)] == [True, False]
+
+
+BROKEN = {
+    "a: [1, 2\nb: 3\n": "this is not YAML",
+    "a: x: y\n": 'a text with a colon and a space in it must stand in quotes|write a: "x: y"',
+    "- a\n": "the file holds keys with values",
+    "a: 1\n---\nb: 2\n": "a second document begins here",
+    "? [a]\n: b\n": "a key is a single word here",
+    "a: *nowhere\n": "*nowhere names nothing above",
+    "a:\n  -\n": "nothing stands after this -",
+    "a: @b\n": 'a text that begins with @ must stand in quotes|write "@b"',
+    "a: {b: , c: 1}\n": "b has no value in {c, b}",
+    "a: " + "{b: " * 3000 + "1" + "}" * 3000 + "\n": "nested too deep",
+}
+
+
+@pytest.mark.parametrize("text", BROKEN, ids=lambda text: text[:12])
+def test_broken_yaml(text: str) -> None:
+    _, faults = read_yaml(text, "davlo.yaml")
+    what, _, hint = BROKEN[text].partition("|")
+    assert any(what in fault.what and hint in fault.hint for fault in faults)
+    assert all(fault.place.file == "davlo.yaml" for fault in faults)
+
+
+CELLS = st.text(st.characters(codec="utf-8", exclude_categories=["Cc", "Cs"], include_characters="\n"), max_size=5)
+ROWS = st.lists(st.tuples(CELLS, CELLS).filter(lambda row: any(cell.strip() for cell in row)), max_size=6)
+
+
+def sheet_of(folder: Path, content: bytes) -> tuple[Sheet | None, Reader]:
+    (folder / "sheet.csv").write_bytes(content)
+    reader = Reader()
+    return read_sheet(folder, "sheet.csv", reader, ("a",), None), reader
+
+
+@given(ROWS, st.sampled_from(["\n", "\r\n"]), st.sampled_from(["utf-8", "utf-8-sig", "utf-16"]))
+def test_csv_that_is_written_reads_as_itself(
+    tmp_path_factory: pytest.TempPathFactory, rows: list[tuple[str, str]], ends: str, encoding: str
+) -> None:
+    buffer = io.StringIO(newline="")
+    csv.writer(buffer, lineterminator=ends).writerows([("a", "b"), *rows])
+    sheet, reader = sheet_of(tmp_path_factory.mktemp("csv"), buffer.getvalue().encode(encoding))
+    assert (reader.faults, sheet is not None) == ([], True)
+    assert sheet
+    assert list(zip(sheet.columns["a"], sheet.columns["b"], strict=True)) == rows
+    line, expected = 2, []
+    for row in rows:
+        expected.append(line)
+        line += 1 + sum(cell.count("\n") for cell in row)
+    assert sheet.lines == expected
+
+
+def test_a_short_row_is_filled_and_a_binary_file_is_none(tmp_path: Path) -> None:
+    sheet, _ = sheet_of(tmp_path, b"a,b\n1\n\n,\n2,3\n")
+    assert sheet
+    assert (sheet.columns["b"], sheet.lines, str(sheet.place(1, "b"))) == (["", "3"], [2, 5], "sheet.csv:5, column b")
+    for content, what in (
+        (b"a\0b\n", "holds NUL characters"),
+        (b'a\n"open\n', "this is not CSV"),
+        (b"b\n1\n", "the column a is missing"),
+    ):
+        nothing, reader = sheet_of(tmp_path, content)
+        assert nothing is None
+        assert what in reader.faults[0].what
