@@ -22,14 +22,14 @@ def near_names(word: str, allowed: Sequence[str], most: int = 3) -> list[str]:
     return [name for name, score, _ in found if score >= found[0][1] - 15]
 
 
-def meant(word: str, allowed: Sequence[str]) -> str:
-    """What was probably meant, or what may stand there; empty where nothing helps."""
+def meant(word: str, allowed: Sequence[str], said: str = "") -> str:
+    """What was probably meant, or what may stand there; empty where nothing helps, or where it was `said`."""
     if not allowed:
         return ""
     near = near_names(word, allowed) if word else []
     if near:
         return f"did you mean {' or '.join(near)}?"
-    if len(allowed) <= MOST_LISTED:
+    if len(allowed) <= MOST_LISTED and not all(name in said for name in allowed):
         return f"may stand here: {', '.join(allowed)}"
     return ""
 
@@ -50,8 +50,7 @@ def print_error(error: SiteError | UnknownName) -> None:
     for fault in error.faults:
         place = click.style(str(fault.place), bold=True)
         click.echo(f"{place}: {fault.what}", err=True)
-        told = all(word in fault.what for word in fault.allowed)
-        for line in ("" if told else meant(fault.word, fault.allowed), fault.hint):
+        for line in (meant(fault.word, fault.allowed, fault.what), fault.hint):
             if line:
                 click.echo(f"  {line}", err=True)
     files = {fault.place.file for fault in error.faults}
