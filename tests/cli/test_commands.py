@@ -271,6 +271,10 @@ def test_demo_writes_the_garden_and_walks_through_it(run: Run, tmp_path: Path) -
     assert [path.name for path in (tmp_path / "full").iterdir()] == ["letter.txt"]
 
 
+def test_the_site_may_be_named_before_the_command(garden: Path, run: Run) -> None:
+    assert run("--site", str(garden), "show", "/visit/tickets/").out.startswith("/visit/tickets  Tickets")
+
+
 def test_the_nearest_folder_upwards_is_the_site(garden: Path, run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
     (garden / "sub").mkdir(exist_ok=True)
     monkeypatch.chdir(garden / "sub")

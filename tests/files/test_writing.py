@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 
 import davlo
 from davlo.files import writing
+from tests.conftest import Run
 
 
 def test_a_crash_leaves_the_old_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -50,6 +52,20 @@ def test_the_demo_is_written_whole_or_not_at_all(tmp_path: Path, monkeypatch: py
     davlo.write_demo(tmp_path / "garden")
     with pytest.raises(FileExistsError):
         davlo.write_demo(tmp_path / "garden")
+    with pytest.raises(OSError, match="it cannot be written"):
+        davlo.write_demo(tmp_path / "garden" / "davlo.yaml" / "deeper")
+
+
+def test_what_cannot_be_written_is_named(garden: Path, run: Run, tmp_path: Path) -> None:
+    target = tmp_path / "nowhere" / "out.csv"
+    outcome = run("table", "--to", str(target), "--site", str(garden))
+    assert (outcome.status, outcome.err) == (2, f"{target}: it cannot be written: No such file or directory\n")
+
+
+def test_what_cannot_be_read_is_named(small: Callable[..., Path], run: Run) -> None:
+    folder = small()
+    (folder / "stamps.csv").mkdir()
+    assert "stamps.csv: the file cannot be read: Is a directory" in run("check", "--site", str(folder)).err
 
 
 def test_reading_writes_nothing(garden: Path) -> None:

@@ -54,9 +54,15 @@ class Commands(click.Group):
     context_settings={"help_option_names": ["--help"], "max_content_width": 100},
     epilog="Begin with: davlo demo. Then, in a site folder: davlo tree, davlo check.",
 )
+@click.option(
+    "--site",
+    type=click.Path(file_okay=False),
+    metavar="DIR",
+    help="The site folder, for every command; else the nearest upwards that has davlo.yaml.",
+)
 @click.version_option(package_name="davlo", prog_name="davlo")
 @click.pass_context
-def cli(ctx: click.Context) -> None:
+def cli(ctx: click.Context, site: str | None) -> None:
     """Works out what every page of a website gets, says where each setting came from, and reports conflicts.
 
     A site is a folder with davlo.yaml. A page is named by its path, as /visit/tickets, or by its title.

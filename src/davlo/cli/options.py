@@ -80,6 +80,7 @@ def site_option(command: Command) -> Command:
         "--site",
         type=click.Path(file_okay=False),
         metavar="DIR",
+        callback=lambda ctx, param, named: named or ctx.find_root().params.get("site"),
         help="The site folder; else the nearest folder upwards that has davlo.yaml.",
     )(command)
 

@@ -140,7 +140,7 @@ class SiteModel:
         UnknownName
             If there is none, or several share the title; `allowed` then holds their paths.
         """
-        page = self.tree.find(words)
+        page = self.tree.find(words if words == "/" else words.rstrip("/"))
         if page >= 0:
             return page
         titled = np.flatnonzero(self.facts.title.mask([words]))

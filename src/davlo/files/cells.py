@@ -40,12 +40,10 @@ def read_sheet(folder: Path, name: str, reader: Reader, needed: Sequence[str], a
     try:
         content = path.read_bytes()
     except OSError as error:
-        if asked_at:
-            missing = isinstance(error, FileNotFoundError)
-            what = (
-                f"there is no file {name} in the site folder" if missing else f"{name} cannot be read: {error.strerror}"
-            )
-            reader.fault(asked_at, what)
+        if not isinstance(error, FileNotFoundError):
+            reader.fault(Place(name), f"the file cannot be read: {error.strerror}")
+        elif asked_at:
+            reader.fault(asked_at, f"there is no file {name} in the site folder")
         return None
     text = _decode(content, name, reader)
     return None if text is None else _split(text, name, reader, needed)

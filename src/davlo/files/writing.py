@@ -16,7 +16,10 @@ def write_whole(path: Path, content: bytes) -> None:
     OSError
         If it cannot be written.
     """
-    handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".part")
+    try:
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".part")
+    except OSError as error:
+        raise OSError(error.errno, f"it cannot be written: {error.strerror}", str(path)) from None
     try:
         with os.fdopen(handle, "wb") as file:
             file.write(content)
@@ -47,6 +50,15 @@ def write_new_files(folder: Path, contents: Mapping[str, bytes]) -> tuple[Path, 
     """
     if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
         raise FileExistsError(f"{folder} is there already and is not empty")
+    try:
+        _write_folder(folder, contents)
+    except OSError as error:
+        raise OSError(error.errno, f"it cannot be written: {error.strerror or error}", str(folder)) from None
+    return tuple(folder / name for name in contents)
+
+
+def _write_folder(folder: Path, contents: Mapping[str, bytes]) -> None:
+    """The files in a new folder beside the place, then the folder into its place."""
     folder.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=folder.parent, prefix=f".{folder.name}.") as holder:
         new = Path(holder) / folder.name
@@ -56,4 +68,3 @@ def write_new_files(folder: Path, contents: Mapping[str, bytes]) -> tuple[Path, 
         if folder.exists():
             folder.rmdir()
         os.replace(new, folder)
-    return tuple(folder / name for name in contents)
