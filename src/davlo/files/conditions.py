@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Collection
 
 from davlo.core.conditions import KEYS, Condition
 
@@ -13,13 +13,8 @@ from .yaml_nodes import Items, Node
 DEPTH = re.compile(r"(\d{1,6})(?:\s*-\s*(\d{1,6}))?", re.ASCII)
 
 
-def read_condition(
-    node: Node, reader: Reader, what: str, is_type: Callable[[str], bool], types: tuple[str, ...]
-) -> Condition:
-    """A condition; keys and words that may not stand there are faults.
-
-    `is_type` tells whether a word is a type of the site, `types` are the ones to suggest.
-    """
+def read_condition(node: Node, reader: Reader, what: str, types: Collection[str]) -> Condition:
+    """A condition; keys and words that may not stand there are faults. `types` are the declared types."""
     body = reader.mapping(node, what, KEYS)
     plain: dict[str, tuple[str, ...]] = {}
     for key in ("path", "in_branch", "below", "type", "only_type", "tag", "language", "status"):
@@ -31,7 +26,7 @@ def read_condition(
         for word, place in words:
             if key in ("path", "in_branch", "below") and not word.startswith(("/", "*") if key == "path" else "/"):
                 reader.fault(place, f"{key} takes a path, which starts with /, not {word!r}", hint=f"write /{word}")
-            if key in ("type", "only_type") and not is_type(word):
+            if key in ("type", "only_type") and word not in types:
                 reader.fault(place, f"there is no type {word!r}", word, types)
             if key == "status" and word not in ("live", "draft"):
                 reader.fault(place, f"status takes live or draft, not {word!r}", word, ("live", "draft"))
@@ -51,11 +46,9 @@ def read_condition(
     return Condition(depth=tuple(depth), home=home, facts=facts, **plain)
 
 
-def read_excepts(
-    node: Node | None, reader: Reader, is_type: Callable[[str], bool], types: tuple[str, ...]
-) -> tuple[Condition, ...]:
+def read_excepts(node: Node | None, reader: Reader, types: Collection[str]) -> tuple[Condition, ...]:
     """One mapping or a list of them, any of which excludes."""
     if node is None:
         return ()
     nodes = node.items if isinstance(node, Items) else [node]
-    return tuple(read_condition(each, reader, "except", is_type, types) for each in nodes)
+    return tuple(read_condition(each, reader, "except", types) for each in nodes)

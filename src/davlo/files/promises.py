@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Collection
 
 from davlo.core.catalogue import Catalogue, Vocabulary
 from davlo.core.conditions import Condition
@@ -15,11 +15,9 @@ from .conditions import read_condition, read_excepts
 from .reading import Reader
 from .yaml_nodes import Mapping, Node, raw
 
-IsType = Callable[[str], bool]
-
 
 def read_promises(
-    node: Node | None, catalogue: Catalogue, words: Vocabulary, reader: Reader, is_type: IsType, types: tuple[str, ...]
+    node: Node | None, catalogue: Catalogue, words: Vocabulary, reader: Reader, types: Collection[str]
 ) -> tuple[Promise, ...]:
     """The `promises` section."""
     if node is None:
@@ -32,8 +30,8 @@ def read_promises(
             reader.fault(item.place, "the promise has no name", hint="name: what must hold")
         if not set(body.entries) & {"has", "can", "cannot"}:
             reader.fault(item.place, f"the promise {name!r} promises nothing", hint="cannot: {everyone: [view]}")
-        when = read_condition(body.entries.get("when", Mapping(item.place)), reader, "when", is_type, types)
-        excepts = read_excepts(body.entries.get("except"), reader, is_type, types)
+        when = read_condition(body.entries.get("when", Mapping(item.place)), reader, "when", types)
+        excepts = read_excepts(body.entries.get("except"), reader, types)
         can, cannot = (_subjects(body.entries.get(key), key, words, reader) for key in ("can", "cannot"))
         found.append(
             Promise(name, item.place, when, excepts, _has(body.entries.get("has"), catalogue, reader), can, cannot)
@@ -44,6 +42,10 @@ def read_promises(
 def _has(node: Node | None, catalogue: Catalogue, reader: Reader) -> dict[int, Value]:
     found: dict[int, Value] = {}
     for name, place, value in reader.mapping(node, "has") if node is not None else ():
+        number = catalogue.find(name)
+        if number is None and catalogue.could_be(name):
+            reader.fault(place, f"no statement speaks of {name}, so no page can have it")
+            continue
         try:
             number = catalogue.number(name)
             wanted = read_value(catalogue[number], raw(value))
@@ -68,9 +70,7 @@ def _subjects(node: Node | None, key: str, words: Vocabulary, reader: Reader) ->
     return found
 
 
-def read_accepts(
-    node: Node | None, catalogue: Catalogue, reader: Reader, is_type: IsType, types: tuple[str, ...]
-) -> tuple[Accept, ...]:
+def read_accepts(node: Node | None, catalogue: Catalogue, reader: Reader, types: Collection[str]) -> tuple[Accept, ...]:
     """The `accept` section."""
     if node is None:
         return ()
@@ -86,7 +86,7 @@ def read_accepts(
             )
         when: Condition | None = None
         if "when" in body.entries:
-            when = read_condition(body.entries["when"], reader, "when", is_type, types)
+            when = read_condition(body.entries["when"], reader, "when", types)
         found.append(
             Accept(
                 item.place,

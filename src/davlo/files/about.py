@@ -1,0 +1,85 @@
+"""What davlo.yaml says of the site as a whole: its name and address, its menu, its sitemap."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+from urllib.parse import urlsplit
+
+from davlo.core.faults import Place
+from davlo.core.model import SitemapRules
+
+from .reading import Reader
+from .yaml_nodes import Mapping, Node, Scalar
+
+
+class About(NamedTuple):
+    """The `site` section; `inventory_at` is where it names the inventory, `values` the files with their places."""
+
+    name: str
+    url: str
+    languages: tuple[str, ...]
+    language_paths: str
+    home: str
+    inventory: str
+    inventory_at: Place
+    values: tuple[tuple[str, Place], ...]
+
+
+def read_about(node: Node | None, reader: Reader) -> About:
+    """The `site` section."""
+    keys = ("name", "url", "languages", "language_paths", "home", "inventory", "values")
+    if node is None:
+        hint = "site: {name: My site, url: https://www.example, inventory: pages.csv}"
+        reader.fault(Place("davlo.yaml", 1), "the section site is missing", hint=hint)
+        node = Mapping(Place("davlo.yaml", 1))
+    body = reader.mapping(node, "site", keys)
+    name, url = (reader.text(body.entries.get(key), key) for key in ("name", "url"))
+    for key, value, example in (("name", name, "My site"), ("url", url, "https://www.example")):
+        if not value:
+            reader.fault(node.place, f"site says no {key}", hint=f"{key}: {example}")
+    if url and (urlsplit(url).scheme not in ("http", "https") or not urlsplit(url).netloc):
+        reader.fault(body.keys["url"], f"url takes an address that begins with https://, not {url!r}")
+    paths = reader.text(body.entries.get("language_paths"), "language_paths")
+    if paths and not ("{language}" in paths and "{path}" in paths):
+        hint = 'language_paths: "/{language}{path}"'
+        reader.fault(body.keys["language_paths"], "language_paths needs {language} and {path} in it", hint=hint)
+    inventory = body.entries.get("inventory")
+    if isinstance(inventory, Mapping):
+        reader.fault(inventory.place, "an inventory from a database is not read yet", hint="inventory: pages.csv")
+    elif isinstance(inventory, Scalar) and not inventory.text.lower().endswith(".csv"):
+        reader.fault(
+            inventory.place, f"an inventory is a .csv file, not {inventory.text!r}", hint="inventory: pages.csv"
+        )
+    return About(
+        name=name,
+        url=url.rstrip("/"),
+        languages=tuple(word for word, _ in reader.words(body.entries.get("languages"), "languages")),
+        language_paths=paths,
+        home=reader.text(body.entries.get("home"), "home") or "/",
+        inventory=inventory.text if isinstance(inventory, Scalar) else "pages.csv",
+        inventory_at=inventory.place if inventory is not None else node.place,
+        values=tuple(reader.words(body.entries.get("values"), "values")),
+    )
+
+
+def read_menu_room(node: Node | None, reader: Reader) -> int:
+    """How many entries the top menu has room for; 0: it does not say."""
+    if node is None:
+        return 0
+    body = reader.mapping(node, "menu", ("room",))
+    return int(reader.number(body.entries.get("room"), "room", 0, 1, 1000))
+
+
+def read_sitemap_rules(node: Node | None, reader: Reader) -> SitemapRules:
+    """What keeps pages out of the sitemap besides their own settings."""
+    if node is None:
+        return SitemapRules()
+    body = reader.mapping(node, "sitemap", ("leave_out", "fresh_for", "join"))
+    leave = body.entries.get("leave_out")
+    out = reader.mapping(leave, "leave_out", ("menu_hidden", "priority_under")) if leave else Mapping(body.place)
+    return SitemapRules(
+        menu_hidden=reader.yes_no(out.entries.get("menu_hidden"), "menu_hidden"),
+        priority_under=reader.number(out.entries.get("priority_under"), "priority_under", 0, 0, 1, whole=False),
+        fresh_for=int(reader.number(body.entries.get("fresh_for"), "fresh_for", 0, 0, 100000)),
+        join=tuple(word for word, _ in reader.words(body.entries.get("join"), "join")),
+    )

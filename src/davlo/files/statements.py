@@ -1,0 +1,76 @@
+"""The sections that hold statements: everywhere, types, pages, rules."""
+
+from __future__ import annotations
+
+from davlo.core.facts import Facts
+from davlo.core.faults import Place
+from davlo.core.model import Rule
+from davlo.core.statements import Scope
+from davlo.core.tree import Tree
+
+from .conditions import read_condition, read_excepts
+from .scopes import BodyReader, Book, Target
+from .yaml_nodes import Mapping, Node
+
+PAGE_SCOPES = ("below", "here", "here_and_below")
+
+
+def read_statements(joined: Mapping, presets: Mapping, book: Book, facts: Facts, tree: Tree) -> tuple[Rule, ...]:
+    """What the files say everywhere, of types, of pages and by rules, into the book; the rules."""
+    bodies = BodyReader(book)
+    bodies.presets(presets)
+    if "everywhere" in joined.entries:
+        bodies.body(joined.entries["everywhere"], (Target(Scope.EVERYWHERE, 0, ""),), "everywhere")
+    types = joined.entries.get("types")
+    for name, _, value in types if isinstance(types, Mapping) else ():
+        if isinstance(value, Mapping) and "give" in value.entries:
+            target = Target(Scope.TYPE, facts.types.find(name), name)
+            bodies.body(value.entries["give"], (target,), f"give of the type {name}")
+    pages = joined.entries.get("pages")
+    if pages is not None:
+        for path, place, value in book.reader.mapping(pages, "pages"):
+            _read_page(path, place, value, bodies, tree)
+    return _read_rules(joined.entries.get("rules"), bodies, facts)
+
+
+def _read_page(path: str, place: Place, node: Node, bodies: BodyReader, tree: Tree) -> None:
+    if not path.startswith("/"):
+        bodies.reader.fault(place, f"a page is named by its path, which starts with /, not {path!r}", hint=f"/{path}")
+        return
+    body = bodies.reader.mapping(node, f"the page {path}", PAGE_SCOPES)
+    page = tree.find(path)
+    for scope, _, value in body:
+        both = scope == "here_and_below"
+        targets = []
+        if scope in ("below", "here_and_below"):
+            targets.append(Target(Scope.BELOW, page, path, both))
+        if scope in ("here", "here_and_below"):
+            targets.append(Target(Scope.HERE, page, path, both))
+        bodies.body(value, tuple(targets), f"{scope} of {path}")
+
+
+def _read_rules(node: Node | None, bodies: BodyReader, facts: Facts) -> tuple[Rule, ...]:
+    reader = bodies.reader
+    if node is None:
+        return ()
+    types = facts.types.declared
+    rules: list[Rule] = []
+    first: dict[str, Place] = {}
+    for number, item in enumerate(reader.items(node, "rules")):
+        body = reader.mapping(item, "a rule", ("name", "when", "except", "give", "note"))
+        name = reader.text(body.entries.get("name"), "name")
+        if not name:
+            reader.fault(item.place, "the rule has no name", hint="name: what it is for")
+        elif name in first:
+            reader.fault(body.keys["name"], f"a second rule is called {name!r}; the first is at {first[name]}")
+        first.setdefault(name, item.place)
+        if "when" not in body.entries:
+            reader.fault(item.place, f"the rule {name!r} has no when", hint="when: {type: event}")
+        if "give" not in body.entries:
+            reader.fault(item.place, f"the rule {name!r} gives nothing", hint="give: {sidebar.right: none}")
+        when = read_condition(body.entries.get("when", Mapping(item.place)), reader, "when", types)
+        excepts = read_excepts(body.entries.get("except"), reader, types)
+        rules.append(Rule(name, item.place, when, excepts))
+        if "give" in body.entries:
+            bodies.body(body.entries["give"], (Target(Scope.RULE, number, name),), f"give of the rule {name!r}")
+    return tuple(rules)
