@@ -11,6 +11,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 import davlo
+from davlo.core.columns import Column
 from davlo.core.conditions import glob_pattern
 from davlo.core.outcomes import (
     SITEMAP_REASONS,
@@ -21,6 +22,7 @@ from davlo.core.outcomes import (
     sibling_order,
     sitemap_codes,
 )
+from davlo.core.texts import Texts
 from davlo.core.tree import build_tree
 from davlo.core.values import ByDepth, Change, format_number
 from tests.core.test_resolve import open_made_up
@@ -118,9 +120,11 @@ def test_a_branch_is_a_slice(choices: list[int]) -> None:
     paths = [f"/{i}" for i in range(len(choices))]
     parents = [paths[choice] if choice < i else "" for i, choice in enumerate(choices)]
     lines = np.arange(len(paths), dtype=np.int32)
-    tree, order, faults = build_tree(paths, parents, lines, lambda line, column: davlo.Place("pages.csv", line, column))
+    tree, order, faults = build_tree(
+        Texts.of(paths), Column.of(parents), lines, lambda line, column: davlo.Place("pages.csv", line, column)
+    )
     assert faults == []
-    assert tree.paths == [paths[row] for row in order.tolist()]
+    assert tree.paths.tolist() == [paths[row] for row in order.tolist()]
     for page in range(len(tree)):
         said = parents[int(order[page])]
         assert tree.parent[page] == (tree.find(said) if said else -1)

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import davlo.core.texts as module
-from davlo.core.texts import Finder, Texts, fingerprints
+from davlo.core.texts import Finder, Texts, fingerprint_of, fingerprints
 
 WORDS = st.lists(st.text("/abé\x00", max_size=20), max_size=12)
 
@@ -27,6 +27,7 @@ def test_a_column_holds_its_texts(words: list[str], data: st.DataObject) -> None
 @given(WORDS)
 def test_equal_texts_have_equal_fingerprints_wherever_they_lie(words: list[str]) -> None:
     marks = fingerprints(Texts.of(words)).tolist()
+    assert marks == [fingerprint_of(word.encode()) for word in words]
     assert len(set(zip(words, marks, strict=True))) == len(set(words))
     assert len(set(marks)) == len(set(words))
 
@@ -48,6 +49,7 @@ def test_each_text_and_each_prefix_finds_its_equal(words: list[str]) -> None:
 def test_texts_that_differ_are_told_apart_where_fingerprints_collide(words: list[str]) -> None:
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(module, "fingerprints", lambda texts, end=None: np.zeros(len(texts), dtype=np.uint64))
+        patch.setattr(module, "fingerprint_of", lambda text: 0)
         finder = Finder(Texts.of(words))
         assert finder.repeated().tolist() == [words.index(word) for word in words]
         assert [finder.find_one(word) for word in words] == [words.index(word) for word in words]

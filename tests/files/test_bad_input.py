@@ -193,7 +193,7 @@ def test_a_csv_as_spreadsheets_save_it_is_read(encoding: str, small: Small) -> N
     folder = small()
     (folder / "pages.csv").write_bytes("path,title\r\n/cafe,Café\r\n".encode(encoding))
     site = davlo.open_site(folder)
-    assert (site.tree.paths, site.facts.title.texts()) == (["/cafe"], ["Café"])
+    assert (site.tree.paths.tolist(), site.facts.title.texts()) == (["/cafe"], ["Café"])
 
 
 def test_no_davlo_yaml(tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch) -> None:

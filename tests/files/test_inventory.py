@@ -27,7 +27,7 @@ Twin,/x/twin,,,,,,
 def test_facts_parents_and_lines(small: Small) -> None:
     site = davlo.open_site(small("types: {note: {label: Note}}\n", PAGES))
     tree, facts = site.tree, site.facts
-    assert tree.paths == ["/", "/a", "/a/b/c", "/x", "/a/moved", "/x/twin"]
+    assert tree.paths.tolist() == ["/", "/a", "/a/b/c", "/x", "/a/moved", "/x/twin"]
     parents = {
         path: tree.paths[int(tree.parent[i])] if tree.parent[i] >= 0 else "" for i, path in enumerate(tree.paths)
     }

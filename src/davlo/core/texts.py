@@ -16,6 +16,7 @@ from .columns import Mask
 Marks = NDArray[np.uint64]
 _MIX = 0x9E3779B97F4A7C15
 _LENGTH = 0xD6E8FEB86659FD93
+_ALL = (1 << 64) - 1
 
 
 class Texts(Sequence[str]):
@@ -141,6 +142,15 @@ def fingerprints(texts: Texts, end: NDArray[np.int64] | None = None) -> Marks:
     return marks
 
 
+def fingerprint_of(text: bytes) -> int:
+    """The fingerprint of one text, the same as `fingerprints` gives."""
+    marks = len(text) * _LENGTH & _ALL
+    for at in range(0, len(text), 8):
+        mixed = (marks ^ int.from_bytes(text[at : at + 8], "little")) * _MIX & _ALL
+        marks = mixed ^ mixed >> 32
+    return marks
+
+
 class Finder:
     """Finds texts among others by fingerprint.
 
@@ -185,11 +195,20 @@ class Finder:
             at[left] += 1
         return found
 
+    def look_up(self, texts: Texts) -> NDArray[np.int64]:
+        """For each of other texts the number of its equal here, or -1. int64[texts]"""
+        mine = self.texts
+        data = np.concatenate([mine.data, texts.data])
+        moved = Texts(data, texts.start + len(mine.data), texts.end + len(mine.data))
+        here = Finder.__new__(Finder)
+        here.texts = Texts(data, mine.start, mine.end)
+        here._marks, here._order, here._sorted = self._marks, self._order, self._sorted
+        return here.find(moved, fingerprints(moved), moved.end)
+
     def find_one(self, text: str) -> int:
         """The number of a text, or -1."""
-        encoded = Texts.of([text])
-        mark = fingerprints(encoded)[0]
-        at = int(np.searchsorted(self._sorted, mark))
+        mark = np.uint64(fingerprint_of(text.encode("utf-8", "surrogatepass")))
+        at = int(self._sorted.searchsorted(mark))
         while at < len(self._sorted) and self._sorted[at] == mark:
             if self.texts[int(self._order[at])] == text:
                 return int(self._order[at])

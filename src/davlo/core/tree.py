@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
-from .columns import Codes
+from .columns import Codes, Column
 from .faults import Fault, Place, UnknownName
+from .texts import Finder, Texts, fingerprints
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,7 +19,7 @@ class Tree:
 
     Attributes
     ----------
-    paths : list of str
+    paths : Texts
         The path of each page.
     parent : int32[pages]
         The parent's number, -1 at the top.
@@ -30,19 +31,26 @@ class Tree:
         The line of the inventory on which the page stands.
     """
 
-    paths: list[str]
+    paths: Texts
     parent: Codes
     depth: Codes
     end: Codes
     line: Codes
-    _number: dict[str, int] = field(repr=False)
+    _finder: Finder = field(repr=False)
+    _number: Codes = field(repr=False)
 
     def __len__(self) -> int:
         return len(self.paths)
 
     def find(self, path: str) -> int:
         """The page's number, or -1."""
-        return self._number.get(path, -1)
+        row = self._finder.find_one(path)
+        return int(self._number[row]) if row >= 0 else -1
+
+    def find_all(self, paths: Iterable[str]) -> Codes:
+        """The numbers of pages, -1 where there is none. int32[paths]"""
+        rows = self._finder.look_up(Texts.of(paths))
+        return np.where(rows >= 0, np.append(self._number, -1)[rows], -1).astype(np.int32)
 
     def number(self, path: str) -> int:
         """The page's number.
@@ -52,7 +60,7 @@ class Tree:
         UnknownName
             If there is no such page.
         """
-        number = self._number.get(path, -1)
+        number = self.find(path)
         if number < 0:
             raise UnknownName("page", path, self.paths)
         return number
@@ -73,26 +81,37 @@ class Tree:
             child = int(self.end[child])
         return found
 
-    def top(self) -> Codes:
-        """For each page, the outermost page of its branch. int32[pages]"""
-        top = np.arange(len(self), dtype=np.int32)
-        for page in np.flatnonzero(self.parent < 0).tolist():
-            top[page : int(self.end[page])] = page
-        return top
 
+def parents_by_path(paths: Texts, finder: Finder) -> NDArray[np.int64]:
+    """For each path its longest existing proper prefix, ending before a slash (or the slash it begins with); or -1.
 
-def parent_by_path(path: str, known: dict[str, int]) -> int:
-    """The longest existing proper prefix of a path, or -1."""
-    while path != "/":
-        path = path[: path.rfind("/")] or "/"
-        if path in known:
-            return known[path]
-    return -1
+    Parameters
+    ----------
+    paths : Texts
+        Each begins with `/`.
+    finder : Finder
+        Finds a path among them.
+
+    Returns
+    -------
+    int64[paths]
+    """
+    parent = np.full(len(paths), -1, dtype=np.int64)
+    slashes = np.flatnonzero(paths.data == ord("/"))
+    left = np.flatnonzero(paths.end - paths.start > 1)
+    slash = np.searchsorted(slashes, paths.end[left]) - 1
+    while len(left):
+        some = paths.take(left)
+        end = np.maximum(slashes[slash], some.start + 1)
+        parent[left] = finder.find(some, fingerprints(some, end), end)
+        higher = (parent[left] < 0) & (end > some.start + 1)
+        left, slash = left[higher], slash[higher] - 1
+    return parent
 
 
 def build_tree(
-    paths: Sequence[str],
-    parents: Sequence[str],
+    paths: Texts,
+    parents: Column,
     lines: NDArray[np.int32],
     place: Callable[[int, str], Place],
 ) -> tuple[Tree, NDArray[np.int64], list[Fault]]:
@@ -100,8 +119,8 @@ def build_tree(
 
     Parameters
     ----------
-    paths, parents : sequence of str, a row each
-        `parents` blank: the longest existing proper prefix of the path.
+    paths : Texts, one a row
+    parents : Column, the same; blank: the longest existing proper prefix of the path
     lines : int32[rows]
     place : function
         From a line and a column's name to its place, for faults.
@@ -114,56 +133,67 @@ def build_tree(
     faults : list of Fault
         Repeated paths, missing and circular parents.
     """
-    faults: list[Fault] = []
-    known: dict[str, int] = {}
-    keep: list[int] = []
-    for row, path in enumerate(paths):
-        if not path.startswith("/"):
-            shown = repr(path) if path else "a blank cell"
-            faults.append(Fault(place(int(lines[row]), "path"), f"a path starts with /, not {shown}"))
-        elif path in known:
-            first = int(lines[keep[known[path]]])
-            faults.append(
-                Fault(place(int(lines[row]), "path"), f"the path {path} stands here again; it is at line {first} too")
-            )
-        else:
-            known[path] = len(keep)
-            keep.append(row)
-    rows = np.array(keep, dtype=np.int64)
-    parent = np.full(len(rows), -1, dtype=np.int32)
-    for page, row in enumerate(keep):
-        said = parents[row]
-        if not said:
-            parent[page] = parent_by_path(paths[row], known)
-        elif said in known:
-            parent[page] = known[said]
-        else:
-            at = place(int(lines[row]), "parent")
-            faults.append(Fault(at, f"the parent {said} of {paths[row]} is not in the inventory", said, tuple(known)))
+    rows, faults = _usable_rows(paths, lines, place)
+    kept = paths.take(rows)
+    finder = Finder(kept)
+    parent = parents_by_path(kept, finder)
+    said = finder.look_up(Texts.of(parents.words.items))
+    blank = np.array([not word for word in parents.words.items], dtype=bool)
+    speaks = ~blank[parents.codes[rows]] if len(blank) else np.zeros(len(rows), dtype=bool)
+    parent[speaks] = said[parents.codes[rows[speaks]]]
+    for page in np.flatnonzero(speaks & (parent < 0)).tolist():
+        word = parents[int(rows[page])]
+        what = f"the parent {word} of {kept[page]} is not in the inventory"
+        faults.append(Fault(place(int(lines[rows[page]]), "parent"), what, word, tuple(kept)))
     depth, circle = _depths(parent)
-    for page in np.flatnonzero(circle).tolist():
-        at = place(int(lines[keep[page]]), "parent")
-        chain = _circle(parent, page)
-        if page == min(chain):
-            told = " -> ".join(paths[keep[p]] for p in [*chain, page])
-            faults.append(Fault(at, f"the parents go round in a circle: {told}"))
+    faults += _circles(parent, circle, kept, lambda page: place(int(lines[rows[page]]), "parent"))
     parent[circle], depth[circle] = -1, 0
     number, size = _depth_first(parent, depth)
     order = np.argsort(number, kind="stable")
-    renumbered = np.where(parent >= 0, number[parent], -1).astype(np.int32)[order]
-    ordered = [paths[row] for row in rows[order].tolist()]
     tree = Tree(
-        paths=ordered,
-        parent=renumbered,
+        paths=kept.take(order),
+        parent=np.where(parent >= 0, number[parent], -1).astype(np.int32)[order],
         depth=depth[order].astype(np.int32),
         end=(number + size)[order].astype(np.int32),
         line=lines[rows[order]],
-        _number={path: i for i, path in enumerate(ordered)},
+        _finder=finder,
+        _number=number.astype(np.int32),
     )
     return tree, rows[order], faults
 
 
-def _depths(parent: Codes) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
+def _usable_rows(
+    paths: Texts, lines: NDArray[np.int32], place: Callable[[int, str], Place]
+) -> tuple[NDArray[np.int64], list[Fault]]:
+    """The rows with a path that stands there first; what is wrong with the others."""
+    faults = []
+    begins = paths.begins_with(ord("/"))
+    for row in np.flatnonzero(~begins).tolist():
+        shown = repr(paths[row]) if paths[row] else "a blank cell"
+        faults.append(Fault(place(int(lines[row]), "path"), f"a path starts with /, not {shown}"))
+    rows = np.flatnonzero(begins)
+    first = Finder(paths.take(rows)).repeated()
+    again = first != np.arange(len(rows))
+    for at in np.flatnonzero(again).tolist():
+        what = f"the path {paths[int(rows[at])]} stands here again; it is at line {lines[rows[first[at]]]} too"
+        faults.append(Fault(place(int(lines[rows[at]]), "path"), what))
+    return rows[~again], faults
+
+
+def _circles(
+    parent: NDArray[np.int64], circle: NDArray[np.bool_], paths: Texts, place: Callable[[int], Place]
+) -> list[Fault]:
+    """Each circle of parents once, at the first page that is in it."""
+    faults = []
+    for page in np.flatnonzero(circle).tolist():
+        chain = _circle(parent, page)
+        if page == min(chain):
+            told = " -> ".join(paths[p] for p in [*chain, page])
+            faults.append(Fault(place(page), f"the parents go round in a circle: {told}"))
+    return faults
+
+
+def _depths(parent: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
     """Depth of each page, by doubling the step upwards; and which pages hang on a circle."""
     above = np.append(parent, -1).astype(np.int64)
     depth = np.append((parent >= 0).astype(np.int64), 0)
@@ -174,7 +204,7 @@ def _depths(parent: Codes) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
     return np.where(circle, 0, depth[:-1]), circle
 
 
-def _circle(parent: Codes, page: int) -> list[int]:
+def _circle(parent: NDArray[np.int64], page: int) -> list[int]:
     """The circle that a page's ancestors run into."""
     seen: list[int] = []
     while page not in seen:
@@ -183,7 +213,7 @@ def _circle(parent: Codes, page: int) -> list[int]:
     return seen[seen.index(page) :]
 
 
-def _depth_first(parent: Codes, depth: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+def _depth_first(parent: NDArray[np.int64], depth: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Depth-first numbers and branch sizes, level by level; siblings stay in the order of the rows."""
     pages = len(parent)
     size = np.ones(pages, dtype=np.int64)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from davlo.core.columns import Column
 from davlo.core.facts import STANDARD, Facts, Type, Types
 from davlo.core.faults import Place
+from davlo.core.texts import Texts
 from davlo.core.tree import Tree, build_tree
 from davlo.core.values import NUMBER
 
@@ -32,8 +33,8 @@ def read_inventory(sheet: Sheet, reader: Reader) -> Inventory:
         sheet.columns[column] = [cell.strip() for cell in sheet.columns[column]]
     blank = [""] * len(sheet.lines)
     tree, order, faults = build_tree(
-        sheet.columns["path"],
-        sheet.columns.get("parent", blank),
+        Texts.of(sheet.columns["path"]),
+        Column.of(sheet.columns.get("parent", blank)),
         np.array(sheet.lines, dtype=np.int32),
         lambda line, column: Place(sheet.file, line, column),
     )

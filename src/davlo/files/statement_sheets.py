@@ -45,8 +45,10 @@ def read_values(sheet: Sheet, tree: Tree, types: Types, book: Book) -> None:
         *(sheet.columns.get(column, blank) for column in (*VALUES_COLUMNS, "lock", "because")),
         strict=True,
     )
+    named = [where.strip().partition(" ")[2].strip() for where in sheet.columns["where"]]
+    pages = tree.find_all(named).tolist()
     for row, (where, name, text, lock, because) in enumerate(rows):
-        target = _target(where.strip(), sheet.place(row, "where"), tree, types, book)
+        target = _target(where.strip(), pages[row], sheet.place(row, "where"), types, book)
         number = _setting(name.strip(), sheet.place(row, "setting"), book)
         locked = lock.strip().lower()
         if locked and locked not in YES_NO:
@@ -75,7 +77,8 @@ def _setting(name: str, place: Place, book: Book) -> int | None:
         return None
 
 
-def _target(where: str, place: Place, tree: Tree, types: Types, book: Book) -> Target | None:
+def _target(where: str, page: int, place: Place, types: Types, book: Book) -> Target | None:
+    """The scope that `where` names; `page` is the number of the page that it may name."""
     word, _, rest = where.partition(" ")
     rest = rest.strip()
     if where == "everywhere":
@@ -86,7 +89,7 @@ def _target(where: str, place: Place, tree: Tree, types: Types, book: Book) -> T
             return None
         return Target(Scope.TYPE, types.find(rest), rest)
     if word in ("below", "here") and rest.startswith("/"):
-        return Target(Scope.BELOW if word == "below" else Scope.HERE, tree.find(rest), rest)
+        return Target(Scope.BELOW if word == "below" else Scope.HERE, page, rest)
     told = "everywhere, type NAME, below PATH or here PATH"
     book.reader.fault(place, f"where takes {told}, not {where!r}", word, ("everywhere", "type", "below", "here"))
     return None
@@ -97,6 +100,7 @@ def read_stamps(sheet: Sheet, tree: Tree, book: Book) -> None:
     reader, catalogue = book.reader, book.catalogue
     first: dict[tuple[str, int], int] = {}
     dates = sheet.columns.get("on", [""] * len(sheet.lines))
+    pages = tree.find_all(path.strip() for path in sheet.columns["path"]).tolist()
     for row in range(len(sheet.lines)):
         path = sheet.columns["path"][row].strip()
         number = _setting(sheet.columns["setting"][row].strip(), sheet.place(row, "setting"), book)
@@ -125,7 +129,7 @@ def read_stamps(sheet: Sheet, tree: Tree, book: Book) -> None:
             reader.value_fault(sheet.place(row, "value"), error)
             continue
         if catalogue[number].flow == "stamped":
-            book.stated.append(Stated(number, Scope.STAMP, tree.find(path), value, sheet.place(row), step=SAID_STEP))
+            book.stated.append(Stated(number, Scope.STAMP, pages[row], value, sheet.place(row), step=SAID_STEP))
 
 
 def _is_date(text: str) -> bool:

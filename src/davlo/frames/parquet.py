@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import pyarrow as pa
 import pyarrow.parquet as pq
@@ -21,8 +23,8 @@ def parquet_bytes(effective: Effective, is_long: bool) -> bytes:
     return bytes(sink.getvalue())
 
 
-def _dictionary(codes: Codes, words: list[str]) -> pa.DictionaryArray:
-    return pa.DictionaryArray.from_arrays(pa.array(codes, type=pa.int32()), pa.array(words, type=pa.string()))
+def _dictionary(codes: Codes, words: Sequence[str]) -> pa.DictionaryArray:
+    return pa.DictionaryArray.from_arrays(pa.array(codes, type=pa.int32()), pa.array(list(words), type=pa.string()))
 
 
 def _long(effective: Effective) -> pa.Table:
@@ -44,12 +46,12 @@ def _long(effective: Effective) -> pa.Table:
 
 def _wide(effective: Effective) -> pa.Table:
     site = effective.site
-    columns = {"path": pa.array(site.tree.paths, type=pa.string())}
+    columns = {"path": pa.array(site.tree.paths.tolist(), type=pa.string())}
     for number in site.catalogue.ordered():
         codes = effective.resolved(number).value
         words = [format_value(word) for word in effective.codes(site.catalogue[number].name)[1]]
         indices = pa.array(codes, type=pa.int32(), mask=~site.has(number))
         columns[site.catalogue[number].name] = pa.DictionaryArray.from_arrays(
-            indices, pa.array(words, type=pa.string())
+            indices, pa.array(list(words), type=pa.string())
         )
     return pa.table(columns)

@@ -27,7 +27,7 @@ class LongTable(NamedTuple):
         Numbers of pages; codes into `settings`, `values`, `sources`.
     """
 
-    paths: list[str]
+    paths: Sequence[str]
     settings: list[str]
     values: list[str]
     sources: list[Source]
