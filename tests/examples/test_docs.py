@@ -56,7 +56,7 @@ def test_the_demo_is_as_large_and_as_deep_as_it_says() -> None:
     assert len(site.tree) == 158
     assert int(site.tree.depth.max()) >= 4
     assert set(site.types.declared) == {"page", "article", "event", "plant-record", "listing", "landing"}
-    assert {word for word in site.facts.language.words.items if word} == {"en", "fr"}
+    assert {word for word in site.facts.language.words if word} == {"en", "fr"}
     assert site.url.endswith(".example")
 
 

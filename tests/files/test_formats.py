@@ -107,18 +107,22 @@ def test_csv_that_is_written_reads_as_itself(
     sheet, reader = sheet_of(tmp_path_factory.mktemp("csv"), buffer.getvalue().encode(encoding))
     assert (reader.faults, sheet is not None) == ([], True)
     assert sheet
-    assert list(zip(sheet.columns["a"], sheet.columns["b"], strict=True)) == rows
+    assert list(zip(sheet.texts("a"), sheet.texts("b"), strict=True)) == rows
     line, expected = 2, []
     for row in rows:
         expected.append(line)
         line += 1 + sum(cell.count("\n") for cell in row)
-    assert sheet.lines == expected
+    assert sheet.lines.tolist() == expected
 
 
 def test_a_short_row_is_filled_and_a_binary_file_is_none(tmp_path: Path) -> None:
     sheet, _ = sheet_of(tmp_path, b"a,b\n1\n\n,\n2,3\n")
     assert sheet
-    assert (sheet.columns["b"], sheet.lines, str(sheet.place(1, "b"))) == (["", "3"], [2, 5], "sheet.csv:5, column b")
+    assert (sheet.texts("b"), sheet.lines.tolist(), str(sheet.place(1, "b"))) == (
+        ["", "3"],
+        [2, 5],
+        "sheet.csv:5, column b",
+    )
     for content, what in (
         (b"a\0b\n", "holds NUL characters"),
         (b'a\n"open\n', "this is not CSV"),

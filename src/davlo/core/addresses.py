@@ -41,7 +41,7 @@ def alternates(site: SiteModel) -> dict[int, list[int]]:
     The first is the one in the site's first language. A `translates` that names a missing page counts for nothing.
     """
     column = site.facts.column("translates")
-    original = [site.tree.find(word) if word else -1 for word in column.words.items]
+    original = [site.tree.find(word) if word else -1 for word in column.words]
     families: dict[int, list[int]] = {}
     for page, code in enumerate(column.codes.tolist()):
         first = original[code]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Generic, TypeVar
 
@@ -63,13 +63,18 @@ class Column:
     """
 
     codes: Codes
-    words: Words[str]
+    words: Sequence[str]
 
     @classmethod
     def of(cls, texts: Iterable[str]) -> Column:
         """The column of these texts."""
         words: Words[str] = Words()
-        return cls(np.array([words.code(text) for text in texts], dtype=np.int32), words)
+        return cls(np.array([words.code(text) for text in texts], dtype=np.int32), words.items)
+
+    @classmethod
+    def blank(cls, pages: int) -> Column:
+        """The column that says nothing of any page."""
+        return cls(np.zeros(pages, dtype=np.int32), [""])
 
     def __getitem__(self, page: int) -> str:
         return self.words[int(self.codes[page])]
@@ -77,13 +82,23 @@ class Column:
     def __len__(self) -> int:
         return len(self.codes)
 
-    def take(self, order: NDArray[np.int64]) -> Column:
+    def take(self, order: NDArray[np.integer]) -> Column:
         """The same column, its pages in another order."""
         return Column(self.codes[order], self.words)
 
+    def changed(self, change: Callable[[str], str]) -> Column:
+        """The column with every word changed; words that become equal become one."""
+        after = [change(word) for word in self.words]
+        if all(one == other for one, other in zip(after, self.words, strict=True)):
+            return self
+        words: Words[str] = Words()
+        codes = np.array([words.code(word) for word in after], dtype=np.int32)
+        return Column(codes[self.codes] if len(codes) else self.codes, words.items)
+
     def mask(self, texts: Iterable[str]) -> Mask:
         """Where one of the texts stands. bool[pages]"""
-        return self.where([word in set(texts) for word in self.words.items])
+        wanted = set(texts)
+        return self.where([word in wanted for word in self.words])
 
     def where(self, holds: Sequence[bool]) -> Mask:
         """Where a word stands for which `holds` (bool[words]) is true. bool[pages]"""
@@ -92,4 +107,5 @@ class Column:
 
     def texts(self) -> list[str]:
         """The text of every page."""
-        return [self.words.items[code] for code in self.codes.tolist()]
+        words = list(self.words)
+        return [words[code] for code in self.codes.tolist()]

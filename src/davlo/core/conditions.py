@@ -90,7 +90,7 @@ def pages_that_meet(condition: Condition, tree: Tree, facts: Facts) -> Mask:
         wanted = [facts.types.find(name) for name in condition.only_type]
         met &= np.isin(facts.type_of, wanted)
     if condition.tag:
-        met &= facts.tags.where([bool(set(condition.tag) & set(split_list(word))) for word in facts.tags.words.items])
+        met &= facts.tags.where([bool(set(condition.tag) & set(split_list(word))) for word in facts.tags.words])
     for words, column in ((condition.language, facts.language), (condition.status, facts.status)):
         if words:
             met &= column.mask(words)

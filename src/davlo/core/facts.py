@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from .columns import Codes, Column, Mask, Words
+from .columns import Codes, Column, Mask
 from .faults import Place
 
 STANDARD = (
@@ -118,7 +118,7 @@ class Facts(NamedTuple):
 
     def column(self, name: str) -> Column:
         """A column; blank throughout where the inventory lacks it."""
-        return self.columns.get(name) or Column(np.zeros(len(self.type_of), dtype=np.int32), Words([""]))
+        return self.columns.get(name) or Column.blank(len(self.type_of))
 
     @property
     def title(self) -> Column:

@@ -11,7 +11,7 @@ from typing import overload
 import numpy as np
 from numpy.typing import NDArray
 
-from .columns import Mask
+from .columns import Column, Mask
 
 Marks = NDArray[np.uint64]
 _MIX = 0x9E3779B97F4A7C15
@@ -50,6 +50,12 @@ class Texts(Sequence[str]):
         end = np.cumsum([len(text) for text in encoded], dtype=np.int64)
         start = np.r_[np.zeros(1, dtype=np.int64), end[:-1]] if len(encoded) else end
         return cls(np.frombuffer(b"".join(encoded), dtype=np.uint8), start, end)
+
+    @classmethod
+    def of_column(cls, column: Column) -> Texts:
+        """The texts of a column, one a page; the bytes of a word are shared."""
+        words = column.words if isinstance(column.words, Texts) else cls.of(column.words)
+        return words.take(column.codes)
 
     def __len__(self) -> int:
         return len(self.start)

@@ -137,8 +137,8 @@ def build_tree(
     kept = paths.take(rows)
     finder = Finder(kept)
     parent = parents_by_path(kept, finder)
-    said = finder.look_up(Texts.of(parents.words.items))
-    blank = np.array([not word for word in parents.words.items], dtype=bool)
+    said = finder.look_up(Texts.of(parents.words))
+    blank = np.array([not word for word in parents.words], dtype=bool)
     speaks = ~blank[parents.codes[rows]] if len(blank) else np.zeros(len(rows), dtype=bool)
     parent[speaks] = said[parents.codes[rows[speaks]]]
     for page in np.flatnonzero(speaks & (parent < 0)).tolist():

@@ -8,6 +8,9 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple
 
+import numpy as np
+
+from davlo.core.columns import Codes, Column
 from davlo.core.faults import Place
 
 from .layering import inside
@@ -15,16 +18,24 @@ from .reading import Reader
 
 
 class Sheet(NamedTuple):
-    """A CSV file: its columns' names, its rows, and the line on which each row begins."""
+    """A CSV file: its columns, and the line on which each row begins (`lines: int32[rows]`)."""
 
     file: str
     header: tuple[str, ...]
-    columns: dict[str, list[str]]
-    lines: list[int]
+    columns: dict[str, Column]
+    lines: Codes
 
     def place(self, row: int, column: str = "") -> Place:
         """The place of a cell."""
-        return Place(self.file, self.lines[row], column)
+        return Place(self.file, int(self.lines[row]), column)
+
+    def column(self, name: str) -> Column:
+        """A column; blank throughout where the sheet lacks it."""
+        return self.columns.get(name) or Column.blank(len(self.lines))
+
+    def texts(self, name: str) -> list[str]:
+        """The cells of a column."""
+        return self.column(name).texts()
 
 
 def read_sheet(folder: Path, name: str, reader: Reader, needed: Sequence[str], asked_at: Place | None) -> Sheet | None:
@@ -101,5 +112,5 @@ def _split(text: str, name: str, reader: Reader, needed: Sequence[str]) -> Sheet
     if not fine:
         return None
     by_column = list(zip(*kept, strict=True)) if kept else [()] * len(header)
-    columns = {column: list(cells) for column, cells in zip(header, by_column, strict=True) if column}
-    return Sheet(name, header, columns, lines)
+    columns = {column: Column.of(cells) for column, cells in zip(header, by_column, strict=True) if column}
+    return Sheet(name, header, columns, np.array(lines, dtype=np.int32))

@@ -8,7 +8,10 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import NamedTuple
 
+import numpy as np
+
 from davlo.core.catalogue import Catalogue, Vocabulary
+from davlo.core.columns import Column
 from davlo.core.facts import Facts, Type
 from davlo.core.faults import Fault, Place, SiteError
 from davlo.core.pieces import People, Pieces
@@ -93,7 +96,7 @@ def _read_site(folder: Path, reader: Reader) -> Site:
     about, catalogue = declared.about, declared.catalogue
     found = read_sheet(folder, about.inventory, reader, ("path",), about.inventory_at)
     # without an inventory there is no site; the statements are still read, so that all faults are told
-    sheet = found or Sheet(about.inventory, ("path",), {"path": []}, [])
+    sheet = found or Sheet(about.inventory, ("path",), {"path": Column.of([])}, np.zeros(0, dtype=np.int32))
     inventory = read_inventory(sheet, reader)
     book = Book(catalogue, reader)
     columns = setting_columns(sheet, catalogue, book)

@@ -24,54 +24,48 @@ class Inventory(NamedTuple):
 
     tree: Tree
     order: NDArray[np.int64]
-    page_of_row: list[int]
+    page_of_row: NDArray[np.int64]
 
 
 def read_inventory(sheet: Sheet, reader: Reader) -> Inventory:
     """The pages of a sheet as a tree."""
-    for column in set(STANDARD) & set(sheet.columns):
-        sheet.columns[column] = [cell.strip() for cell in sheet.columns[column]]
-    blank = [""] * len(sheet.lines)
+    for name in set(STANDARD) & set(sheet.columns):
+        sheet.columns[name] = sheet.columns[name].changed(str.strip)
     tree, order, faults = build_tree(
-        Texts.of(sheet.columns["path"]),
-        Column.of(sheet.columns.get("parent", blank)),
-        np.array(sheet.lines, dtype=np.int32),
+        Texts.of_column(sheet.columns["path"]),
+        sheet.column("parent"),
+        sheet.lines,
         lambda line, column: Place(sheet.file, line, column),
     )
     reader.faults += faults
     page_of_row = np.full(len(sheet.lines), -1, dtype=np.int64)
     page_of_row[order] = np.arange(len(order))
-    return Inventory(tree, order, page_of_row.tolist())
+    return Inventory(tree, order, page_of_row)
 
 
 def read_facts(
     sheet: Sheet, inventory: Inventory, types: dict[str, Type], settings: set[str], home: str, reader: Reader
 ) -> Facts:
     """The facts of all pages, in the order of the tree. `settings` are the columns that hold none."""
-    blank = [""] * len(sheet.lines)
     columns = {}
     for name in (*STANDARD[1:], *sheet.columns):
         if name not in settings and name != "path" and name not in columns:
-            columns[name] = Column.of(sheet.columns.get(name, blank))
+            columns[name] = sheet.column(name)
     _check_status(sheet, columns["status"], reader)
     for name in ("created", "modified"):
         _check_dates(sheet, name, columns[name], reader)
     order = _read_order(sheet, columns["order"], reader)
-    columns["type"] = _renamed(columns["type"], {"": "page"})
-    columns["status"] = _renamed(columns["status"], {"": "live"})
+    columns["type"] = columns["type"].changed(lambda word: word or "page")
+    columns["status"] = columns["status"].changed(lambda word: word or "live")
     columns = {name: column.take(inventory.order) for name, column in columns.items()}
-    found = Types(types, columns["type"].words.items)
-    numbers = np.array([found.find(word) for word in columns["type"].words.items], dtype=np.int32)
+    found = Types(types, columns["type"].words)
+    numbers = np.array([found.find(word) for word in columns["type"].words], dtype=np.int32)
     type_of = numbers[columns["type"].codes] if len(numbers) else columns["type"].codes
     return Facts(columns, found, type_of, order[inventory.order], inventory.tree.find(home))
 
 
-def _renamed(column: Column, names: dict[str, str]) -> Column:
-    return Column.of(names.get(text, text) for text in column.texts())
-
-
 def _check_status(sheet: Sheet, column: Column, reader: Reader) -> None:
-    for word in column.words.items:
+    for word in column.words:
         if word not in ("", "live", "draft"):
             for row in np.flatnonzero(column.mask([word])).tolist():
                 reader.fault(
@@ -80,7 +74,7 @@ def _check_status(sheet: Sheet, column: Column, reader: Reader) -> None:
 
 
 def _check_dates(sheet: Sheet, name: str, column: Column, reader: Reader) -> None:
-    for word in column.words.items:
+    for word in column.words:
         if word and not _is_iso(word):
             for row in np.flatnonzero(column.mask([word])).tolist():
                 reader.fault(sheet.place(row, name), f"{name} takes a date like 2026-05-01 (ISO 8601), not {word!r}")
@@ -96,7 +90,7 @@ def _is_iso(text: str) -> bool:
 
 def _read_order(sheet: Sheet, column: Column, reader: Reader) -> NDArray[np.float64]:
     numbers = []
-    for word in column.words.items:
+    for word in column.words:
         if word and not NUMBER.fullmatch(word):
             for row in np.flatnonzero(column.mask([word])).tolist():
                 reader.fault(sheet.place(row, "order"), f"order takes a number, not {word!r}")

@@ -110,8 +110,7 @@ def joined_addresses(folder: Path, names: Sequence[str]) -> list[Address]:
 
 
 def _joined(sheet: Sheet, reader: Reader) -> Iterator[Address]:
-    blank = [""] * len(sheet.lines)
-    columns = [sheet.columns.get(name, blank) for name in ("loc", "lastmod", "changefreq", "priority")]
+    columns = [sheet.texts(name) for name in ("loc", "lastmod", "changefreq", "priority")]
     for row, (loc, lastmod, changefreq, priority) in enumerate(zip(*columns, strict=True)):
         if not loc.startswith(("http://", "https://")):
             reader.fault(sheet.place(row, "loc"), f"loc takes an address that begins with https://, not {loc!r}")

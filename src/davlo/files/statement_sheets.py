@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import datetime
 
+import numpy as np
+from numpy.typing import NDArray
+
 from davlo.core.catalogue import Catalogue, Setting
-from davlo.core.columns import Words
 from davlo.core.facts import Types
 from davlo.core.faults import Place, UnknownName, ValueFault
 from davlo.core.statements import SAID_STEP, Scope, Stated
@@ -40,12 +42,8 @@ def read_values(sheet: Sheet, tree: Tree, types: Types, book: Book) -> None:
                 column,
                 (*VALUES_COLUMNS, "lock", "because"),
             )
-    blank = [""] * len(sheet.lines)
-    rows = zip(
-        *(sheet.columns.get(column, blank) for column in (*VALUES_COLUMNS, "lock", "because")),
-        strict=True,
-    )
-    named = [where.strip().partition(" ")[2].strip() for where in sheet.columns["where"]]
+    rows = zip(*(sheet.texts(column) for column in (*VALUES_COLUMNS, "lock", "because")), strict=True)
+    named = [where.strip().partition(" ")[2].strip() for where in sheet.texts("where")]
     pages = tree.find_all(named).tolist()
     for row, (where, name, text, lock, because) in enumerate(rows):
         target = _target(where.strip(), pages[row], sheet.place(row, "where"), types, book)
@@ -99,23 +97,22 @@ def read_stamps(sheet: Sheet, tree: Tree, book: Book) -> None:
     """stamps.csv: a stamp a row."""
     reader, catalogue = book.reader, book.catalogue
     first: dict[tuple[str, int], int] = {}
-    dates = sheet.columns.get("on", [""] * len(sheet.lines))
-    pages = tree.find_all(path.strip() for path in sheet.columns["path"]).tolist()
-    for row in range(len(sheet.lines)):
-        path = sheet.columns["path"][row].strip()
-        number = _setting(sheet.columns["setting"][row].strip(), sheet.place(row, "setting"), book)
-        text = sheet.columns["value"][row]
+    paths = sheet.column("path").changed(str.strip).texts()
+    pages = tree.find_all(paths).tolist()
+    rows = zip(paths, *(sheet.texts(column) for column in ("setting", "value", "on")), strict=True)
+    for row, (path, name, text, date) in enumerate(rows):
+        number = _setting(name.strip(), sheet.place(row, "setting"), book)
         if not path.startswith("/"):
             reader.fault(sheet.place(row, "path"), f"a path starts with /, not {path!r}")
-        if dates[row] and not _is_date(dates[row]):
-            reader.fault(sheet.place(row, "on"), f"on takes a date like 2026-05-01, not {dates[row]!r}")
+        if date and not _is_date(date):
+            reader.fault(sheet.place(row, "on"), f"on takes a date like 2026-05-01, not {date!r}")
         if number is None:
             continue
         if (path, number) in first:
             what = f"{path} has a second stamp of {catalogue[number].name}; the first is at line {first[path, number]}"
             reader.fault(sheet.place(row), what)
             continue
-        first[path, number] = sheet.lines[row]
+        first[path, number] = int(sheet.lines[row])
         if not text.strip():
             reader.fault(
                 sheet.place(row, "value"), "the stamp has no value", hint="write none, or <empty> for the empty text"
@@ -151,22 +148,21 @@ def setting_columns(sheet: Sheet, catalogue: Catalogue, book: Book) -> dict[str,
     return found
 
 
-def read_cells(sheet: Sheet, page_of_row: list[int], columns: dict[str, int], book: Book) -> None:
+def read_cells(sheet: Sheet, page_of_row: NDArray[np.int64], columns: dict[str, int], book: Book) -> None:
     """What pages say of themselves in the inventory. Each different word of a column is read once."""
-    for column, number in columns.items():
-        setting = book.catalogue[number]
-        words: Words[str] = Words(sheet.columns[column])
-        values: dict[str, Value | ValueFault] = {}
-        for word in words.items:
-            if word.strip():
-                try:
-                    values[word] = cell_value(setting, word)
-                except ValueFault as error:
-                    values[word] = error
-        for row, (word, page) in enumerate(zip(sheet.columns[column], page_of_row, strict=True)):
-            value = values.get(word)
+    for name, number in columns.items():
+        setting, column = book.catalogue[number], sheet.columns[name]
+        values: list[Value | ValueFault] = []
+        for word in column.words:
+            try:
+                values.append(cell_value(setting, word) if word.strip() else None)
+            except ValueFault as error:
+                values.append(error)
+        says = column.where([bool(word.strip()) for word in column.words])
+        for row in np.flatnonzero(says).tolist():
+            value, page = values[int(column.codes[row])], int(page_of_row[row])
             if isinstance(value, ValueFault):
-                book.reader.value_fault(sheet.place(row, column), value)
-            elif word.strip() and page >= 0:
-                path = sheet.columns["path"][row].strip()
+                book.reader.value_fault(sheet.place(row, name), value)
+            elif page >= 0:
+                path = sheet.columns["path"][row]
                 book.say(Target(Scope.HERE, page, path), Entry(number, value, sheet.place(row)))

@@ -16,7 +16,7 @@ def duplicate_title(inquiry: Inquiry) -> Iterator[Finding]:
     """Live pages of one language share a document title, letter case aside."""
     site = inquiry.site
     titles = document_titles(inquiry.effective)
-    folded = Column.of([title.casefold().strip() for title in titles.words.items])
+    folded = Column.of([title.casefold().strip() for title in titles.words])
     key = folded.codes[titles.codes] if len(titles.words) else titles.codes
     live = np.flatnonzero(site.facts.live)
     live = live[inquiry.looked_at("duplicate-title", "title.pattern", live)]
