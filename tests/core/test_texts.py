@@ -55,5 +55,10 @@ def test_texts_that_differ_are_told_apart_where_fingerprints_collide(words: list
         assert [finder.find_one(word) for word in words] == [words.index(word) for word in words]
 
 
+@given(st.lists(st.text(" \t\u00a0\u3000aé/", max_size=5), max_size=8))
+def test_stripped_texts_are_those_that_python_strips(words: list[str]) -> None:
+    assert Texts.of(words).stripped().tolist() == [word.strip() for word in words]
+
+
 def test_a_repr_is_short() -> None:
     assert repr(Texts.of(["a", "b", "c", "d"])) == "<Texts: 4: 'a', 'b', 'c', …>"

@@ -11,10 +11,13 @@ import yaml
 from hypothesis import given
 from hypothesis import strategies as st
 
+import davlo
 from davlo.core.values import Raw
-from davlo.files.cells import Sheet, read_sheet
+from davlo.files import cells, large_csv
+from davlo.files.cells import Sheet, _read_plain, read_sheet
 from davlo.files.reading import Reader
 from davlo.files.yaml_nodes import Mapping, Scalar, raw, read_yaml
+from davlo.frames.table import long_table
 
 WORDS = st.text(
     st.characters(codec="utf-8", exclude_categories=["Cc", "Cs"], exclude_characters="\x85\u2028\u2029\ufeff"),
@@ -113,6 +116,49 @@ def test_csv_that_is_written_reads_as_itself(
         expected.append(line)
         line += 1 + sum(cell.count("\n") for cell in row)
     assert sheet.lines.tolist() == expected
+
+
+@pytest.mark.parametrize("chunk", [None, 3])
+@given(rows=ROWS, ends=st.sampled_from(["\n", "\r\n"]), last=st.booleans(), data=st.data())
+def test_large_files_read_as_small_ones(
+    chunk: int | None, rows: list[tuple[str, str]], ends: str, last: bool, data: st.DataObject
+) -> None:
+    buffer = io.StringIO(newline="")
+    csv.writer(buffer, lineterminator=ends).writerows([("path", "b"), *rows])
+    content = buffer.getvalue()
+    for _ in range(data.draw(st.integers(0, 2))):  # blank lines and blank rows, where they are none of a cell
+        content += data.draw(st.sampled_from([ends, f",{ends}", f" , {ends}"]))
+    content = content if last else content.removesuffix(ends)
+    with pytest.MonkeyPatch.context() as patch:
+        if chunk:
+            patch.setattr(large_csv, "MANY_WORDS", chunk)
+        large = large_csv.read_large(content.encode())
+    plain = _read_plain(content, "sheet.csv", Reader())
+    assert plain
+    if large is None:
+        assert not any(row for row in rows)  # a file of no rows is left to the plain reader
+        return
+    assert (large[0], large[2].tolist()) == (plain[0], plain[2].tolist())
+    assert [column.texts() for column in large[1]] == [column.texts() for column in plain[1]]
+
+
+REFUSED = [b"a,b\n1\n", b"a,b\n1,2,3\n", b"a,a\n1,2\n", b"a\n\xe9\n", b"a\0\n1\n", b"a\r1\r", b'a\n"x\n']
+
+
+@pytest.mark.parametrize("content", REFUSED)
+def test_what_is_odd_is_left_to_the_plain_reader(content: bytes) -> None:
+    assert large_csv.read_large(content) is None or content == b"a,a\n1,2\n"
+
+
+def test_a_large_site_is_read_as_a_small_one(garden: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    def told() -> list[tuple[str, ...]]:
+        return list(long_table(davlo.open_site(garden).resolve()).rows())
+
+    before = told()
+    with monkeypatch.context() as patch:
+        patch.setattr(cells, "LARGE", 0)
+        patch.setattr(large_csv, "MANY_WORDS", 5)
+        assert told() == before
 
 
 def test_a_short_row_is_filled_and_a_binary_file_is_none(tmp_path: Path) -> None:

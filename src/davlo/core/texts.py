@@ -93,6 +93,18 @@ class Texts(Sequence[str]):
         begins[full] = self.data[self.start[full]] == byte
         return begins
 
+    def stripped(self) -> Texts:
+        """The texts without white space around them; only those that may have some are looked at one by one."""
+        full = np.flatnonzero(self.end > self.start)
+        edges = np.stack([self.data[self.start[full]], self.data[self.end[full] - 1]])
+        odd = full[((edges <= 32) | (edges >= 128)).any(axis=0)]
+        start, end = self.start.copy(), self.end.copy()
+        for number in odd.tolist():
+            text = self[number]
+            start[number] += len(text[: len(text) - len(text.lstrip())].encode("utf-8", "surrogatepass"))
+            end[number] = start[number] + len(text.strip().encode("utf-8", "surrogatepass"))
+        return Texts(self.data, start, end)
+
     def same(self, numbers: NDArray[np.integer], others: NDArray[np.integer], length: NDArray[np.int64]) -> Mask:
         """Whether text `numbers[i]` begins with the same `length[i]` bytes as text `others[i]`. bool[n]"""
         alike = np.ones(len(numbers), dtype=bool)

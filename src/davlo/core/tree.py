@@ -133,9 +133,8 @@ def build_tree(
     faults : list of Fault
         Repeated paths, missing and circular parents.
     """
-    rows, faults = _usable_rows(paths, lines, place)
-    kept = paths.take(rows)
-    finder = Finder(kept)
+    rows, finder, faults = _usable_rows(paths, lines, place)
+    kept = finder.texts
     parent = parents_by_path(kept, finder)
     said = finder.look_up(Texts.of(parents.words))
     blank = np.array([not word for word in parents.words], dtype=bool)
@@ -164,20 +163,24 @@ def build_tree(
 
 def _usable_rows(
     paths: Texts, lines: NDArray[np.int32], place: Callable[[int, str], Place]
-) -> tuple[NDArray[np.int64], list[Fault]]:
-    """The rows with a path that stands there first; what is wrong with the others."""
+) -> tuple[NDArray[np.int64], Finder, list[Fault]]:
+    """The rows with a path that stands there first, what finds a path among them, what is wrong with the others."""
     faults = []
     begins = paths.begins_with(ord("/"))
     for row in np.flatnonzero(~begins).tolist():
         shown = repr(paths[row]) if paths[row] else "a blank cell"
         faults.append(Fault(place(int(lines[row]), "path"), f"a path starts with /, not {shown}"))
     rows = np.flatnonzero(begins)
-    first = Finder(paths.take(rows)).repeated()
+    finder = Finder(paths.take(rows))
+    first = finder.repeated()
     again = first != np.arange(len(rows))
     for at in np.flatnonzero(again).tolist():
         what = f"the path {paths[int(rows[at])]} stands here again; it is at line {lines[rows[first[at]]]} too"
         faults.append(Fault(place(int(lines[rows[at]]), "path"), what))
-    return rows[~again], faults
+    if again.any():
+        rows = rows[~again]
+        finder = Finder(paths.take(rows))
+    return rows, finder, faults
 
 
 def _circles(

@@ -13,6 +13,7 @@ import numpy as np
 from davlo.core.columns import Codes, Column
 from davlo.core.faults import Place
 
+from .large_csv import LARGE, read_large
 from .layering import inside
 from .reading import Reader
 
@@ -56,8 +57,11 @@ def read_sheet(folder: Path, name: str, reader: Reader, needed: Sequence[str], a
         elif asked_at:
             reader.fault(asked_at, f"there is no file {name} in the site folder")
         return None
-    text = _decode(content, name, reader)
-    return None if text is None else _split(text, name, reader, needed)
+    found = read_large(content) if len(content) >= LARGE else None
+    if found is None:
+        text = _decode(content, name, reader)
+        found = None if text is None else _read_plain(text, name, reader)
+    return None if found is None else _checked(name, *found, reader, needed)
 
 
 def _decode(content: bytes, name: str, reader: Reader) -> str | None:
@@ -71,7 +75,8 @@ def _decode(content: bytes, name: str, reader: Reader) -> str | None:
         return None
 
 
-def _split(text: str, name: str, reader: Reader, needed: Sequence[str]) -> Sheet | None:
+def _read_plain(text: str, name: str, reader: Reader) -> tuple[tuple[str, ...], list[Column], Codes] | None:
+    """The header, the columns and the line of each row, row by row; None where this is no CSV."""
     if "\0" in text:
         reader.fault(Place(name), "the file holds NUL characters; it is no CSV")
         return None
@@ -97,20 +102,24 @@ def _split(text: str, name: str, reader: Reader, needed: Sequence[str]) -> Sheet
     except csv.Error as error:
         reader.fault(Place(name, rows.line_num), f"this is not CSV: {error}")
         return None
+    by_column = list(zip(*kept, strict=True)) if kept else [()] * len(header)
+    return header, [Column.of(cells) for cells in by_column], np.array(lines, dtype=np.int32)
+
+
+def _checked(
+    name: str, header: tuple[str, ...], columns: list[Column], lines: Codes, reader: Reader, needed: Sequence[str]
+) -> Sheet | None:
+    """The sheet, where its header has each column once and those that are needed."""
+    before = len(reader.faults)
     if not header:
         reader.fault(Place(name), "the file is empty", hint=f"its first row names the columns: {','.join(needed)}")
         return None
-    fine = True
     for i, column in enumerate(header):
         if column and column in header[:i]:
             reader.fault(Place(name, 1), f"the column {column} stands twice")
-            fine = False
     for column in needed:
         if column not in header:
             reader.fault(Place(name, 1), f"the column {column} is missing", column, header)
-            fine = False
-    if not fine:
+    if len(reader.faults) > before:
         return None
-    by_column = list(zip(*kept, strict=True)) if kept else [()] * len(header)
-    columns = {column: Column.of(cells) for column, cells in zip(header, by_column, strict=True) if column}
-    return Sheet(name, header, columns, np.array(lines, dtype=np.int32))
+    return Sheet(name, header, {title: cells for title, cells in zip(header, columns, strict=True) if title}, lines)

@@ -30,7 +30,7 @@ class Inventory(NamedTuple):
 def read_inventory(sheet: Sheet, reader: Reader) -> Inventory:
     """The pages of a sheet as a tree."""
     for name in set(STANDARD) & set(sheet.columns):
-        sheet.columns[name] = sheet.columns[name].changed(str.strip)
+        sheet.columns[name] = _stripped(sheet.columns[name])
     tree, order, faults = build_tree(
         Texts.of_column(sheet.columns["path"]),
         sheet.column("parent"),
@@ -41,6 +41,12 @@ def read_inventory(sheet: Sheet, reader: Reader) -> Inventory:
     page_of_row = np.full(len(sheet.lines), -1, dtype=np.int64)
     page_of_row[order] = np.arange(len(order))
     return Inventory(tree, order, page_of_row)
+
+
+def _stripped(column: Column) -> Column:
+    if isinstance(column.words, Texts):
+        return Column(column.codes, column.words.stripped())
+    return column.changed(str.strip)
 
 
 def read_facts(

@@ -1,0 +1,117 @@
+"""Large CSV files through pyarrow, as columns: no object a cell.
+
+What pyarrow refuses (rows of several lengths, bytes that are no UTF-8, …) is left to the plain reader, which says what
+is wrong and where. Both give the same sheet of the same file; a test holds that.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from davlo.core.columns import Codes, Column
+from davlo.core.texts import Texts
+
+LARGE = 1 << 20
+"""From this many bytes on it pays to import pyarrow."""
+MANY_WORDS = 10_000
+"""From this many different words on, a column's words are kept as bytes and not as Python's texts."""
+_QUOTE, _NEWLINE, _RETURN = 0x22, 0x0A, 0x0D
+
+
+def read_large(content: bytes) -> tuple[tuple[str, ...], list[Column], Codes] | None:
+    """The header, the columns and the line of each row; None where pyarrow is missing or refuses the file."""
+    try:
+        import pyarrow as pa
+        from pyarrow import csv as arrow_csv
+    except ImportError:
+        return None
+    if b"\0" in content or content[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        return None
+    begins = _row_lines(content)
+    names = next(csv.reader(io.StringIO(content[: content.find(b"\n") + 1].decode("utf-8-sig", "replace"))), [])
+    kinds = {
+        name: pa.large_string() if name.strip() in ("path", "title") else pa.dictionary(pa.int32(), pa.large_string())
+        for name in names
+    }
+    try:
+        table = arrow_csv.read_csv(
+            pa.BufferReader(content),
+            parse_options=arrow_csv.ParseOptions(newlines_in_values=b'"' in content),
+            convert_options=arrow_csv.ConvertOptions(column_types=kinds, strings_can_be_null=False),
+        )
+    except pa.ArrowInvalid:
+        return None
+    if begins is None or table.num_rows != len(begins) - 1 or table.column_names != names:
+        return None
+    columns = [_column(table.column(i)) for i in range(table.num_columns)]
+    lines = begins[1:]
+    full = _not_blank(columns, len(lines))
+    if not full.all():
+        columns, lines = [column.take(np.flatnonzero(full)) for column in columns], lines[full]
+    return tuple(name.strip() for name in names), columns, lines
+
+
+def _row_lines(content: bytes) -> Codes | None:
+    """The line on which each row begins, empty lines left out; None where lines end otherwise, or a quote is open."""
+    data = np.frombuffer(content, dtype=np.uint8)
+    if len(data) and data[-1] != _NEWLINE:
+        data = np.append(data, np.uint8(_NEWLINE))
+    newline = np.flatnonzero(data == _NEWLINE)
+    returns = np.flatnonzero(data == _RETURN)
+    if len(returns) and not (data[returns + 1] == _NEWLINE).all():
+        return None
+    quotes = np.flatnonzero(data == _QUOTE)
+    if len(quotes) % 2:
+        return None
+    inside = np.searchsorted(quotes, newline) % 2 == 1  # an odd number of quotes stands before it
+    start = np.r_[np.zeros(1, dtype=np.int64), newline[:-1] + 1]
+    empty = (newline == start) | ((newline == start + 1) & (data[start] == _RETURN))
+    opens = ~np.r_[False, inside[:-1]]  # the line before it ended a row
+    return (np.flatnonzero(opens & ~(empty & ~inside)) + 1).astype(np.int32)
+
+
+def _column(chunks: Any) -> Column:
+    """A column of pyarrow's, in codes and words."""
+    import pyarrow as pa
+
+    if not pa.types.is_dictionary(chunks.type):
+        words = _texts(chunks.combine_chunks())
+        return Column(np.arange(len(words), dtype=np.int32), words)
+    whole = chunks.unify_dictionaries().combine_chunks()
+    if isinstance(whole, pa.ChunkedArray):
+        whole = whole.chunk(0) if whole.num_chunks else pa.array([], type=chunks.type)
+    codes = np.frombuffer(whole.indices.buffers()[1] or b"", dtype=np.int32)[whole.offset : whole.offset + len(whole)]
+    words = _texts(whole.dictionary)
+    return Column(codes, words if len(words) >= MANY_WORDS else words.tolist())
+
+
+def _texts(array: Any) -> Texts:
+    """A string array of pyarrow's, its bytes shared."""
+    import pyarrow as pa
+
+    if isinstance(array, pa.ChunkedArray):
+        array = array.chunk(0) if array.num_chunks else pa.array([], type=array.type)
+    _, offsets, data = array.buffers()
+    ends: NDArray[np.int64] = np.frombuffer(offsets or b"", dtype=np.int64)[
+        array.offset : array.offset + len(array) + 1
+    ]
+    bytes_ = np.frombuffer(data or b"", dtype=np.uint8)
+    return Texts(bytes_, ends[:-1], ends[1:])
+
+
+def _not_blank(columns: list[Column], rows: int) -> NDArray[np.bool_]:
+    """Where a row has anything in it but spaces. bool[rows]"""
+    full = np.zeros(rows, dtype=bool)
+    for column in columns:
+        if isinstance(column.words, Texts):
+            full |= column.words.take(column.codes).begins_with(ord("/"))  # a path; what is left is looked at
+        else:
+            full |= column.where([bool(word.strip()) for word in column.words])
+    for row in np.flatnonzero(~full).tolist():
+        full[row] = any(column[row].strip() for column in columns)
+    return full
