@@ -8,6 +8,7 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from .columns import Mask
 
@@ -71,47 +72,61 @@ def glob_pattern(glob: str) -> re.Pattern[str]:
     return re.compile("".join(parts), re.DOTALL)
 
 
-def pages_that_meet(condition: Condition, tree: Tree, facts: Facts) -> Mask:
-    """Where a condition holds. bool[pages]"""
-    met = np.ones(len(tree), dtype=bool)
-    if condition.path:
-        patterns = [glob_pattern(glob) for glob in condition.path]
-        met &= np.array([any(p.fullmatch(path) for p in patterns) for path in tree.paths], dtype=bool)
+def span_of(condition: Condition, tree: Tree) -> slice:
+    """The run of pages in which a condition can hold: what its branches span, or all."""
+    begin, stop = 0, len(tree)
     for pages, itself in ((condition.in_branch, 0), (condition.below, 1)):
         if pages:
-            within = np.zeros(len(tree), dtype=bool)
-            for page in (tree.find(path) for path in pages):
+            found = [page for page in (tree.find(path) for path in pages) if page >= 0]
+            begin = max(begin, min((page + itself for page in found), default=len(tree)))
+            stop = min(stop, max((int(tree.end[page]) for page in found), default=0))
+    return slice(begin, max(begin, stop))
+
+
+def pages_that_meet(condition: Condition, tree: Tree, facts: Facts, part: slice) -> Mask:
+    """Where in a run of pages a condition holds. bool[pages of the run]"""
+    pages = np.arange(part.start, part.stop)
+    met = np.ones(len(pages), dtype=bool)
+    for branches, itself in ((condition.in_branch, 0), (condition.below, 1)):
+        if branches:
+            within = np.zeros(len(pages), dtype=bool)
+            for page in (tree.find(path) for path in branches):
                 if page >= 0:
-                    within[page + itself : int(tree.end[page])] = True
+                    within |= (pages >= page + itself) & (pages < tree.end[page])
             met &= within
     if condition.type:
-        met &= facts.types.pages_of(facts.type_of, condition.type)
+        met &= facts.types.pages_of(facts.type_of[part], condition.type)
     if condition.only_type:
         wanted = [facts.types.find(name) for name in condition.only_type]
-        met &= np.isin(facts.type_of, wanted)
+        met &= np.isin(facts.type_of[part], wanted)
     if condition.tag:
-        met &= facts.tags.where([bool(set(condition.tag) & set(split_list(word))) for word in facts.tags.words])
-    for words, column in ((condition.language, facts.language), (condition.status, facts.status)):
+        tagged = [bool(set(condition.tag) & set(split_list(word))) for word in facts.tags.words]
+        met &= facts.tags.take(pages).where(tagged)
+    columns = {"language": condition.language, "status": condition.status, **condition.facts}
+    for name, words in columns.items():
         if words:
-            met &= column.mask(words)
+            met &= facts.column(name).take(pages).mask(words)
     if condition.depth:
-        met &= np.any([(tree.depth >= least) & (tree.depth <= most) for least, most in condition.depth], axis=0)
+        depth = tree.depth[part]
+        met &= np.any([(depth >= least) & (depth <= most) for least, most in condition.depth], axis=0)
     if condition.home is not None:
-        home = np.zeros(len(tree), dtype=bool)
-        if facts.home >= 0:
-            home[facts.home] = True
-        met &= home == condition.home
-    for name, words in condition.facts.items():
-        met &= facts.column(name).mask(words)
+        met &= (pages == facts.home) == condition.home
+    if condition.path:
+        patterns = [glob_pattern(glob) for glob in condition.path]
+        left = np.flatnonzero(met)
+        paths = tree.paths.take(pages[left])
+        met[left] = [any(pattern.fullmatch(path) for pattern in patterns) for path in paths]
     return met
 
 
-def pages_selected(when: Condition, excepts: Sequence[Condition], tree: Tree, facts: Facts) -> Mask:
-    """Where `when` holds and none of `excepts` does. bool[pages]"""
-    met = pages_that_meet(when, tree, facts)
+def pages_selected(when: Condition, excepts: Sequence[Condition], tree: Tree, facts: Facts) -> NDArray[np.int64]:
+    """The pages on which `when` holds and none of `excepts` does, in their order. int64[n]"""
+    part = span_of(when, tree)
+    met = pages_that_meet(when, tree, facts, part)
     for condition in excepts:
-        met &= ~pages_that_meet(condition, tree, facts)
-    return met
+        met &= ~pages_that_meet(condition, tree, facts, part)
+    pages: NDArray[np.int64] = np.flatnonzero(met) + part.start
+    return pages
 
 
 def split_list(cell: str) -> list[str]:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from .columns import Codes
 from .model import SiteModel
-from .resolve import Resolved, Watch, resolve_setting
+from .resolve import Resolved, Stations, Watch, resolve_setting, stations
 from .source import Source, source_of
 from .values import Plain
 
@@ -50,14 +50,16 @@ class Effective(Mapping[str, "PageSettings"]):
     def resolved(self, setting: int) -> Resolved:
         """One setting of every page, as codes."""
         if setting not in self._resolved:
-            self._resolved[setting] = self.watched(setting, None)
+            site = self.site
+            self._resolved[setting] = resolve_setting(site.statements, setting, site.ground, self._is_stamped(setting))
         return self._resolved[setting]
 
-    def watched(self, setting: int, watch: Watch | None) -> Resolved:
-        """One setting, resolved again with a watch on every step."""
-        site = self.site
-        stamped = site.catalogue[setting].flow == "stamped"
-        return resolve_setting(site.statements, setting, site.ground, stamped, watch)
+    def stations(self, setting: int, watch: Watch | None = None) -> Stations:
+        """One setting of every page with its way stations, worked out anew; `watch` is told of every step."""
+        return stations(self.site.statements, setting, self.site.ground, self._is_stamped(setting), watch)
+
+    def _is_stamped(self, setting: int) -> bool:
+        return self.site.catalogue[setting].flow == "stamped"
 
     def codes(self, setting: str) -> tuple[Codes, list[Plain]]:
         """The values of a setting as codes, int32[pages], and the words they stand for.

@@ -102,9 +102,7 @@ class SiteModel:
     @cached_property
     def ground(self) -> Ground:
         """What resolution stands on."""
-        met = tuple(
-            np.flatnonzero(pages_selected(rule.when, rule.excepts, self.tree, self.facts)) for rule in self.rules
-        )
+        met = tuple(pages_selected(rule.when, rule.excepts, self.tree, self.facts) for rule in self.rules)
         return Ground(self.tree, self.types, self.facts.type_of, met)
 
     @cached_property
@@ -130,7 +128,9 @@ class SiteModel:
 
     def pages(self, when: Condition, excepts: Sequence[Condition] = ()) -> Mask:
         """Which pages a condition selects. bool[pages]"""
-        return pages_selected(when, excepts, self.tree, self.facts)
+        selected = np.zeros(len(self.tree), dtype=bool)
+        selected[pages_selected(when, excepts, self.tree, self.facts)] = True
+        return selected
 
     def find_page(self, words: str) -> int:
         """The number of the page that a path, or a title that only one page has, names.

@@ -30,12 +30,27 @@ class Ground(NamedTuple):
 
 
 class Resolved(NamedTuple):
+    """One setting of every page.
+
+    Attributes
+    ----------
+    value : int32[pages]
+        Codes of the setting's words.
+    source : int32[pages]
+        The statement that won, -1 where nobody spoke.
+    """
+
+    value: Codes
+    source: Codes
+
+
+class Stations(NamedTuple):
     """One setting of every page, and the way stations that findings look at. Each int32[pages] but `closed`.
 
     Attributes
     ----------
     value, source : int32[pages]
-        Codes of the setting's words; statements, -1 where nobody spoke.
+        As in `Resolved`.
     live_value, live_source : int32[pages]
         The live fold: what a new page would get.
     closed : bool[pages]
@@ -72,7 +87,7 @@ class Watch(Protocol):
 class Folding:
     """The fold of one setting: state over cells, which are types first and pages later."""
 
-    def __init__(self, statements: Statements, setting: int, ground: Ground, watch: Watch | None) -> None:
+    def __init__(self, statements: Statements, setting: int, ground: Ground, watch: Watch | None = None) -> None:
         self.statements = statements
         self.setting = setting
         self.ground = ground
@@ -82,6 +97,8 @@ class Folding:
         self._formulas = any(isinstance(w, ByDepth) for w in self.words.items)
         self._kept: dict[str, Codes] = {}
         self._over_pages = False
+        self._some_closed = False
+        self._simple = not self._references and bool(statements.replaces(setting).all())
         types = len(ground.types)
         self.value = np.zeros(types, dtype=np.int32)
         self.source = np.full(types, BUILT_IN, dtype=np.int32)
@@ -89,40 +106,55 @@ class Folding:
 
     def run(self, stamped: bool) -> Resolved:
         """All candidates, weakest first."""
-        every = np.arange(len(self.ground.types))
+        self._fold_types()
+        self._fold_branches_and_rules()
+        if stamped:
+            self._fold_stamps()
+        self._fold_pages(Scope.HERE)
+        return Resolved(self.plain(self.value), self.source)
+
+    def stations(self, stamped: bool) -> Stations:
+        """The same, and what it had come to on the way."""
+        self._fold_types()
+        types = self.plain(self.value), self.source.copy()
+        self._fold_branches_and_rules()
+        live = self.plain(self.value), self.source.copy(), self.closed.copy()
+        if stamped:
+            self._fold_stamps()
+        base = self.plain(self.value), self.source.copy()
+        self._fold_pages(Scope.HERE)
+        return Stations(self.plain(self.value), self.source, *live, *types, *base)
+
+    def _fold_types(self) -> None:
+        """Everywhere and types, once a type; then laid out over the pages."""
+        types = self.ground.types
+        every = np.arange(len(types))
         for statement in self.statements.of_setting(self.setting, Scope.EVERYWHERE):
             self._step(every, statement)
         self._keep("everywhere")
-        self._fold_types()
+        for statement in self.statements.of_setting(self.setting, Scope.TYPE):
+            target = int(self.statements.target[statement])
+            self._step(np.array([t for t in range(len(types)) if target in types.chain(t)], dtype=np.int64), statement)
         self._keep("type")
-        self._lay_out()
-        type_value, type_source = self.plain(self.value), self.source.copy()
-        tree = self.ground.tree
+        type_of = self.ground.type_of
+        self.value, self.source, self.closed = self.value[type_of], self.source[type_of], self.closed[type_of]
+        self._kept = {scope: value[type_of] for scope, value in self._kept.items()}
+        self._over_pages = True
+
+    def _fold_branches_and_rules(self) -> None:
         for statement in self.statements.of_setting(self.setting, Scope.BELOW):
             page = int(self.statements.target[statement])
             if page >= 0:
-                self._step(slice(page + 1, int(tree.end[page])), statement)
+                self._step(slice(page + 1, int(self.ground.tree.end[page])), statement)
         self._keep("below")
         for statement in self.statements.of_setting(self.setting, Scope.RULE):
             self._step(self.ground.rule_pages[int(self.statements.target[statement])], statement)
-        live_value, live_source, closed = self.plain(self.value), self.source.copy(), self.closed.copy()
-        if stamped:
-            self.value = np.where(closed, self.value, 0).astype(np.int32)
-            self.source = np.where(closed, self.source, BUILT_IN).astype(np.int32)
-            self._fold_pages(Scope.STAMP)
-        base_value, base_source = self.plain(self.value), self.source.copy()
-        self._fold_pages(Scope.HERE)
-        return Resolved(
-            self.plain(self.value),
-            self.source,
-            live_value,
-            live_source,
-            closed,
-            type_value,
-            type_source,
-            base_value,
-            base_source,
-        )
+
+    def _fold_stamps(self) -> None:
+        """For a page that is there already only what is locked counts of the live fold, and then its stamp."""
+        self.value = np.where(self.closed, self.value, 0).astype(np.int32)
+        self.source = np.where(self.closed, self.source, BUILT_IN).astype(np.int32)
+        self._fold_pages(Scope.STAMP)
 
     def plain(self, codes: Codes, pages: Cells | None = None) -> Codes:
         """The codes with every formula worked out for the page's depth."""
@@ -141,18 +173,6 @@ class Folding:
         if scope in self._references.values():
             self._kept[scope] = self.value.copy()
 
-    def _fold_types(self) -> None:
-        types = self.ground.types
-        for statement in self.statements.of_setting(self.setting, Scope.TYPE):
-            target = int(self.statements.target[statement])
-            self._step(np.array([t for t in range(len(types)) if target in types.chain(t)], dtype=np.int64), statement)
-
-    def _lay_out(self) -> None:
-        type_of = self.ground.type_of
-        self.value, self.source, self.closed = self.value[type_of], self.source[type_of], self.closed[type_of]
-        self._kept = {scope: value[type_of] for scope, value in self._kept.items()}
-        self._over_pages = True
-
     def _fold_pages(self, scope: Scope) -> None:
         """What single pages say: in rounds, each with one statement a page at most."""
         span = self.statements.of_setting(self.setting, scope)
@@ -165,6 +185,12 @@ class Folding:
             self._step(self.statements.target[round_].astype(np.int64), round_)
 
     def _step(self, cells: Cells, statement: int | NDArray[np.int64]) -> None:
+        locks = bool(np.any(self.statements.locked[statement]))
+        if self._simple and self.watch is None and not (self._some_closed or locks):
+            self.value[cells] = self.statements.value[statement]
+            self.source[cells] = statement
+            return
+        self._some_closed = self._some_closed or locks
         before = self.value[cells]
         ids = np.broadcast_to(np.asarray(statement, dtype=np.int32), before.shape)
         said = self._refer(np.broadcast_to(self.statements.value[statement], before.shape), cells)
@@ -198,9 +224,7 @@ class Folding:
         self.watch(pages, ids, self.plain(before, pages), self.plain(after, pages), blocked)
 
 
-def resolve_setting(
-    statements: Statements, setting: int, ground: Ground, stamped: bool, watch: Watch | None = None
-) -> Resolved:
+def resolve_setting(statements: Statements, setting: int, ground: Ground, stamped: bool) -> Resolved:
     """The effective value and source of one setting, for every page.
 
     Parameters
@@ -211,19 +235,19 @@ def resolve_setting(
     ground : Ground
     stamped : bool
         Whether its flow is stamped.
-    watch : callable, optional
-        Told of every step; findings use it.
 
     Returns
     -------
     Resolved
     """
-    if not len(statements.of_setting(setting)):
-        return _built_in(len(ground.tree))
-    return Folding(statements, setting, ground, watch).run(stamped)
+    if len(statements.of_setting(setting)):
+        return Folding(statements, setting, ground).run(stamped)
+    pages = len(ground.tree)
+    return Resolved(np.zeros(pages, dtype=np.int32), np.full(pages, BUILT_IN, dtype=np.int32))
 
 
-def _built_in(pages: int) -> Resolved:
-    """A setting that nobody speaks of."""
-    value, source = np.zeros(pages, dtype=np.int32), np.full(pages, BUILT_IN, dtype=np.int32)
-    return Resolved(value, source, value, source, np.zeros(pages, dtype=bool), value, source, value, source)
+def stations(
+    statements: Statements, setting: int, ground: Ground, stamped: bool, watch: Watch | None = None
+) -> Stations:
+    """The same with its way stations; `watch` is told of every step. Findings use it."""
+    return Folding(statements, setting, ground, watch).stations(stamped)

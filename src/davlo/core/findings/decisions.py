@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..columns import Codes
+from ..resolve import Stations
 from ..source import source_of
 from ..statements import Form, Scope
 from ..wording import count
@@ -49,7 +50,7 @@ def type_below_clash(inquiry: Inquiry) -> Iterator[Finding]:
     """A page's type and a branch it is in both speak, differ, and nothing closer settles it."""
     statements = inquiry.statements
     for setting in inquiry.settings_said():
-        found = inquiry.effective.resolved(setting)
+        found = inquiry.effective.stations(setting)
         scope = np.append(statements.scope, Scope.BUILT_IN)
         locked = np.append(statements.locked, False)
         clash = (
@@ -130,7 +131,7 @@ def no_effect(inquiry: Inquiry) -> Iterator[Finding]:
     for setting in inquiry.settings_said():
         if not len(statements.of_setting(setting, Scope.HERE)):
             continue
-        steps, found = inquiry.steps(setting), inquiry.effective.resolved(setting)
+        steps, found = inquiry.steps(setting), inquiry.effective.stations(setting)
         idle = (
             (statements.scope[steps.statements] == Scope.HERE)
             & (statements.form[steps.statements] == Form.SAID)
@@ -141,7 +142,7 @@ def no_effect(inquiry: Inquiry) -> Iterator[Finding]:
         at = np.flatnonzero(idle)
         name = inquiry.site.catalogue[setting].name
         at = at[inquiry.looked_at("no-effect", name, steps.pages[at])]
-        would = _source_without(inquiry, setting, steps.statements[at], steps.pages[at], found.base_source)
+        would = _source_without(inquiry, setting, steps.statements[at], steps.pages[at], found)
         for (source, _), rows in groups(would, steps.after[at]):
             here = at[rows]
             pages = inquiry.paths(steps.pages[here].tolist())
@@ -160,15 +161,14 @@ def no_effect(inquiry: Inquiry) -> Iterator[Finding]:
             )
 
 
-def _source_without(inquiry: Inquiry, setting: int, said: Codes, pages: NDArray[np.int64], base: Codes) -> Codes:
+def _source_without(inquiry: Inquiry, setting: int, said: Codes, pages: NDArray[np.int64], found: Stations) -> Codes:
     """The source each page would have without what it says itself: its own presets, or what comes from outside."""
     statements = inquiry.statements
-    source = base[pages].copy()
-    closed = inquiry.effective.resolved(setting).closed
+    source = found.base_source[pages].copy()
     span = statements.of_setting(setting, Scope.HERE)
     for i, (statement, page) in enumerate(zip(said.tolist(), pages.tolist(), strict=True)):
         own = [s for s in span if int(statements.target[s]) == page and s < statement]
-        if own and not closed[page]:
+        if own and not found.closed[page]:
             source[i] = own[-1]
     return source
 
@@ -183,7 +183,7 @@ def behind_default(inquiry: Inquiry) -> Iterator[Finding]:
         declared = site.catalogue[setting]
         if declared.flow != "stamped":
             continue
-        found = inquiry.effective.resolved(setting)
+        found = inquiry.effective.stations(setting)
         behind = ~found.closed & (found.live_source >= 0) & (found.base_value != found.live_value) & site.has(setting)
         replaces = statements.replaces(setting)
         for statement in statements.of_setting(setting, Scope.HERE):

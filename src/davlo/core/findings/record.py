@@ -117,7 +117,7 @@ class Inquiry:
         """The steps of a setting's fold."""
         if setting not in self._steps:
             told: list[tuple[NDArray[np.int64], Codes, Codes, Codes, Mask]] = []
-            self.effective.watched(setting, lambda *columns: told.append(columns))
+            self.effective.stations(setting, lambda *columns: told.append(columns))
             if told:
                 self._steps[setting] = Steps(*(np.concatenate(column) for column in zip(*told, strict=True)))
             else:
