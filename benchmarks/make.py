@@ -111,11 +111,10 @@ def make(pages: int, seed: int, folder: Path) -> None:
         file.write("path,title,type,language,status,made_with,modified,sidebar.right\n")
         for page in order.tolist():
             words = paths[page].rsplit("/", 1)[1].replace("-", " ") or "Home"
-            side = SIDEBARS[page % 20] if owned[page] else ""
-            file.write(
-                f"{paths[page]},The {words},{TYPES[kinds[page]]},{LANGUAGES[languages[page]]},"
-                f"{'draft' if drafts[page] else ''},{'bench' if marks[page] else ''},2026-0{1 + page % 9}-1{page % 9},{side}\n"
-            )
+            status, made_with = "draft" if drafts[page] else "", "bench" if marks[page] else ""
+            modified, side = f"2026-0{1 + page % 9}-1{page % 9}", SIDEBARS[page % 20] if owned[page] else ""
+            kind, language = TYPES[kinds[page]], LANGUAGES[languages[page]]
+            file.write(f"{paths[page]},The {words},{kind},{language},{status},{made_with},{modified},{side}\n")
     _values(folder / "values.csv", paths, random)
     (folder / "davlo.yaml").write_text(
         "\n".join([*_declared(), *_pages(parent, paths, random), *_rules(paths, random), ""])
@@ -149,7 +148,7 @@ def _declared() -> list[str]:
         "themes: {leaf: {areas: [masthead, left, content, right, footer]}, frost: {areas: [masthead, content]}}",
         f"sidebars: {{{sides}}}",
         "looks: {calm: {width: 28}, bold: {width: 34}}",
-        "bands: {head-a: {fits: [masthead]}, head-b: {fits: [masthead]}, foot-a: {fits: [footer]}, foot-b: {fits: [footer]}}",
+        "bands: {head-a: {fits: [masthead]}, head-b: {fits: [masthead]}, foot-a: {fits: [footer]}, foot-b: {}}",
         "blocks: {news: {kind: text}, map: {kind: text}, offer: {kind: text}}",
         f"people: {{names: [{people}], groups: {{editors: [person-1, person-2], crew: [person-3]}}}}",
         "settings:",
@@ -168,9 +167,8 @@ def _declared() -> list[str]:
     ]
     for number, name in enumerate(TYPES):
         base = f"based_on: {BASES[name]}, " if name in BASES else ""
-        lines.append(
-            f"  {name}: {{{base}give: {{sidebar.left: side-{number}, audio: track {number}, title.limit: {40 + number}}}}}"
-        )
+        give = f"{{sidebar.left: side-{number}, audio: track {number}, title.limit: {40 + number}}}"
+        lines.append(f"  {name}: {{{base}give: {give}}}")
     return lines
 
 
@@ -205,9 +203,8 @@ def _rules(paths: list[str], random: np.random.Generator) -> list[str]:
             f"{{facts: {{made_with: bench}}, in_branch: {branch}}}",
             f"{{language: fr, depth: {2 + number % 6}, in_branch: {branch}}}",
         )[number % 3]
-        lines.append(
-            f"  - {{name: rule {number}, when: {when}, give: {{{_said(name, VALUES[name][number % len(VALUES[name])])}}}}}"
-        )
+        give = _said(name, VALUES[name][number % len(VALUES[name])])
+        lines.append(f"  - {{name: rule {number}, when: {when}, give: {{{give}}}}}")
     return lines
 
 

@@ -226,6 +226,13 @@ def test_table_writes_a_file(ending: str, garden: Path, run: Run, tmp_path: Path
         table = pq.read_table(target)
         assert table.num_rows == 158
         assert table["audio-guide"].null_count == 158 - 31
+        rows = {row["path"]: row for row in table.to_pylist()}
+        assert rows["/visit/shop"]["sidebar.right"] == "visit-planning"
+        assert rows["/visit/shop"]["source of sidebar.right"] == "below /visit"
+        effective = davlo.open_site(garden).resolve()
+        for path, row in rows.items():
+            for name in effective[path]:
+                assert row[f"source of {name}"] == effective.source(path, name).scope
     else:
         printed = run("table", "--format", ending, "--site", str(garden)).out
         assert target.read_text() == printed

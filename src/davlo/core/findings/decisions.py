@@ -163,14 +163,15 @@ def no_effect(inquiry: Inquiry) -> Iterator[Finding]:
 
 def _source_without(inquiry: Inquiry, setting: int, said: Codes, pages: NDArray[np.int64], found: Stations) -> Codes:
     """The source each page would have without what it says itself: its own presets, or what comes from outside."""
-    statements = inquiry.statements
-    source = found.base_source[pages].copy()
-    span = statements.of_setting(setting, Scope.HERE)
-    for i, (statement, page) in enumerate(zip(said.tolist(), pages.tolist(), strict=True)):
-        own = [s for s in span if int(statements.target[s]) == page and s < statement]
-        if own and not found.closed[page]:
-            source[i] = own[-1]
-    return source
+    span = inquiry.statements.of_setting(setting, Scope.HERE)
+    ids = np.arange(span.start, span.stop)
+    target = inquiry.statements.target[ids]
+    order = np.lexsort((ids, target))
+    before = np.full(len(ids), -1, dtype=np.int32)  # what the same page says before, as a preset or fresh_access
+    follows = np.flatnonzero(target[order][1:] == target[order][:-1]) + 1
+    before[order[follows]] = ids[order[follows - 1]]
+    own = before[said - span.start]
+    return np.where((own >= 0) & ~found.closed[pages], own, found.base_source[pages]).astype(np.int32)
 
 
 def behind_default(inquiry: Inquiry) -> Iterator[Finding]:

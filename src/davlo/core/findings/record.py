@@ -156,13 +156,17 @@ class Inquiry:
         return tuple(self.site.tree.paths[p] for p in sorted(set(pages)))
 
 
-def groups(*keys: NDArray[np.generic]) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64]]]:
-    """The different rows of these columns, and where each stands; in the order of the rows' values."""
+def groups(*keys: NDArray[np.integer], least: int = 1) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64]]]:
+    """The different rows of these columns, and where each stands; in the order of the rows' values.
+
+    Rows that stand in fewer than `least` places are left out.
+    """
     if not len(keys[0]):
         return
-    rows = np.stack([key.astype(np.int64) for key in keys], axis=1)
-    different, which = np.unique(rows, axis=0, return_inverse=True)
-    order = np.argsort(which.ravel(), kind="stable")
-    edges = np.searchsorted(which.ravel()[order], np.arange(len(different) + 1))
-    for i, row in enumerate(different.tolist()):
-        yield tuple(row), order[edges[i] : edges[i + 1]]
+    order = np.lexsort(keys[::-1])
+    columns = [key[order] for key in keys]
+    differs = np.any([column[1:] != column[:-1] for column in columns], axis=0)
+    edges = np.flatnonzero(np.r_[True, differs, True])
+    for place in np.flatnonzero(np.diff(edges) >= least).tolist():
+        start = edges[place]
+        yield tuple(int(column[start]) for column in columns), order[start : edges[place + 1]]

@@ -20,13 +20,14 @@ def cut_off_in_menu(inquiry: Inquiry) -> Iterator[Finding]:
     sources = effective.resolved(number).source
     cutter = menu_cutters(effective)
     cut = np.flatnonzero(is_yes(effective, "menu.show") & site.facts.live & (cutter >= 0))
+    live = site.facts.live
     cut = cut[inquiry.looked_at("cut-off-in-menu", "menu.show", cut)]
     for (by,), rows in groups(cutter[cut]):
         pages = inquiry.paths(cut[rows].tolist())
         source = int(sources[by])
         path = site.tree.paths[by]
         them = "it" if len(pages) == 1 else "them"
-        draft = not site.facts.live[by]
+        draft = not live[by]
         hidden = "is a draft" if draft else f"is hidden from the menu by {inquiry.where(source)}"
         yield Finding(
             "cut-off-in-menu",

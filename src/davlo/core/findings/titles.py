@@ -21,10 +21,10 @@ def duplicate_title(inquiry: Inquiry) -> Iterator[Finding]:
     live = np.flatnonzero(site.facts.live)
     live = live[inquiry.looked_at("duplicate-title", "title.pattern", live)]
     number = site.setting_number("title.pattern")
-    for _, rows in groups(key[live], site.facts.language.codes[live]):
+    for _, rows in groups(key[live], site.facts.language.codes[live], least=2):
         pages = live[rows]
         title = titles[int(pages[0])]
-        if len(pages) < 2 or not title.strip():
+        if not title.strip():
             continue
         patterns = np.unique(inquiry.effective.resolved(number).source[pages]).tolist()
         yield Finding(
