@@ -3,6 +3,7 @@ PYTHON ?= python3
 VENV ?= .venv
 BIN = $(VENV)/bin
 DEMO ?= build/quillmere
+PAGES ?= 100000
 
 .PHONY: demo test check lint types bench clean
 
@@ -28,6 +29,8 @@ types: $(VENV)/.ready-test
 bench: $(VENV)/.ready-test
 	@echo "== measuring how fast small answers come (about a minute)"
 	$(BIN)/python -m benchmarks.start
+	@echo "== measuring a large site (PAGES=1000000 takes about ten minutes)"
+	$(BIN)/python -m benchmarks.size --pages $(PAGES)
 
 $(BIN)/python:
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || \

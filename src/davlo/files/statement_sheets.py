@@ -45,6 +45,7 @@ def read_values(sheet: Sheet, tree: Tree, types: Types, book: Book) -> None:
     rows = zip(*(sheet.texts(column) for column in (*VALUES_COLUMNS, "lock", "because")), strict=True)
     named = [where.strip().partition(" ")[2].strip() for where in sheet.texts("where")]
     pages = tree.find_all(named).tolist()
+    values: dict[tuple[int, str], Value] = {}  # what stands in many rows is read once
     for row, (where, name, text, lock, because) in enumerate(rows):
         target = _target(where.strip(), pages[row], sheet.place(row, "where"), types, book)
         number = _setting(name.strip(), sheet.place(row, "setting"), book)
@@ -59,11 +60,13 @@ def read_values(sheet: Sheet, tree: Tree, types: Types, book: Book) -> None:
             hint = "write none for an explicit nothing, <empty> for the empty text, or take the row away"
             reader.fault(sheet.place(row, "value"), "the row says nothing", hint=hint)
         elif target and number is not None:
-            try:
-                value = cell_value(book.catalogue[number], text)
-            except ValueFault as error:
-                reader.value_fault(sheet.place(row, "value"), error)
-                continue
+            if (number, text) not in values:
+                try:
+                    values[number, text] = cell_value(book.catalogue[number], text)
+                except ValueFault as error:
+                    reader.value_fault(sheet.place(row, "value"), error)
+                    continue
+            value = values[number, text]
             book.say(target, Entry(number, value, sheet.place(row), is_lock and target.scope != Scope.HERE), because)
 
 
