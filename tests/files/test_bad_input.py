@@ -150,6 +150,14 @@ def test_every_fault_is_told_at_once(small: Small, run: Run) -> None:
     assert "6 faults in 3 files; nothing was worked out." in err
 
 
+def test_very_many_faults_are_counted(small: Small, run: Run) -> None:
+    rows = "".join(f"/p{i},/gone{i}\n" for i in range(1500))
+    err = complaint(run, small(pages="path,parent\n" + rows))
+    assert "… and 1300 more" in err
+    assert err.count("the parent /gone") == 200
+    assert "1500 faults in 1 file" in err
+
+
 def test_a_site_without_its_inventory_still_tells_the_other_faults(small: Small, run: Run) -> None:
     folder = small("everywhere: {menu.show: maybe}\n")
     (folder / "pages.csv").unlink()

@@ -10,6 +10,10 @@ from davlo.core.faults import SiteError, UnknownName
 
 SEE_ALL = {"page": "davlo tree", "command": "davlo --help", "setting": "davlo show PAGE --all"}
 MOST_LISTED = 12
+MOST_FAULTS = 200
+"""So many are shown; the rest is counted."""
+MOST_SEARCHED, FEW_NAMES = 20, 1000
+"""Among very many names near ones are looked for so often, no more: it takes a while each time."""
 
 
 def near_names(word: str, allowed: Sequence[str], most: int = 3) -> list[str]:
@@ -47,12 +51,15 @@ def print_error(error: SiteError | UnknownName) -> None:
             if line:
                 click.echo(f"  {line}", err=True)
         return
-    for fault in error.faults:
+    for number, fault in enumerate(error.faults[:MOST_FAULTS]):
         place = click.style(str(fault.place), bold=True)
         click.echo(f"{place}: {fault.what}", err=True)
-        for line in (meant(fault.word, fault.allowed, fault.what), fault.hint):
+        near = number < MOST_SEARCHED or len(fault.allowed) <= FEW_NAMES
+        for line in (meant(fault.word, fault.allowed, fault.what) if near else "", fault.hint):
             if line:
                 click.echo(f"  {line}", err=True)
+    if len(error.faults) > MOST_FAULTS:
+        click.echo(f"… and {len(error.faults) - MOST_FAULTS} more", err=True)
     files = {fault.place.file for fault in error.faults}
     faults = "1 fault" if len(error.faults) == 1 else f"{len(error.faults)} faults"
     where = "1 file" if len(files) == 1 else f"{len(files)} files"

@@ -140,10 +140,12 @@ def build_tree(
     blank = np.array([not word for word in parents.words], dtype=bool)
     speaks = ~blank[parents.codes[rows]] if len(blank) else np.zeros(len(rows), dtype=bool)
     parent[speaks] = said[parents.codes[rows[speaks]]]
-    for page in np.flatnonzero(speaks & (parent < 0)).tolist():
+    missing = np.flatnonzero(speaks & (parent < 0)).tolist()
+    known = tuple(kept) if missing else ()
+    for page in missing:
         word = parents[int(rows[page])]
         what = f"the parent {word} of {kept[page]} is not in the inventory"
-        faults.append(Fault(place(int(lines[rows[page]]), "parent"), what, word, tuple(kept)))
+        faults.append(Fault(place(int(lines[rows[page]]), "parent"), what, word, known))
     depth, circle = _depths(parent)
     faults += _circles(parent, circle, kept, lambda page: place(int(lines[rows[page]]), "parent"))
     parent[circle], depth[circle] = -1, 0
