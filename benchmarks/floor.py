@@ -1,6 +1,7 @@
 """The least that `davlo table --to out.parquet` could do: read the same CSV, write columns that are there already.
 
-python -m benchmarks.floor SITE-FOLDER COLUMNS.arrow OUT.parquet
+python -m benchmarks.floor write SITE-FOLDER COLUMNS.arrow OUT.parquet
+python -m benchmarks.floor prepare TABLE.parquet COLUMNS.arrow
 """
 
 from __future__ import annotations
@@ -12,12 +13,20 @@ import pyarrow.parquet as pq
 from pyarrow import csv
 
 
-def main(site: str, columns: str, out: str) -> None:
+def write(site: str, columns: str, out: str) -> None:
     """Read the inventory with pyarrow, and write the columns."""
     csv.read_csv(f"{site}/pages.csv")
     with pa.memory_map(columns) as source:
         pq.write_table(pa.ipc.open_file(source).read_all(), out, write_statistics=False)
 
 
+def prepare(table: str, columns: str) -> None:
+    """The columns of a table, so that they can be taken from disk as they are."""
+    names = pq.read_schema(table).names
+    found = pq.read_table(table, read_dictionary=[name for name in names if name != "path"]).combine_chunks()
+    with pa.OSFile(columns, "wb") as sink, pa.ipc.new_file(sink, found.schema) as writer:
+        writer.write_table(found)
+
+
 if __name__ == "__main__":
-    main(*sys.argv[1:4])
+    {"write": write, "prepare": prepare}[sys.argv[1]](*sys.argv[2:])

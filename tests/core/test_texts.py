@@ -32,8 +32,15 @@ def test_equal_texts_have_equal_fingerprints_wherever_they_lie(words: list[str])
     assert len(set(marks)) == len(set(words))
 
 
-@given(WORDS)
-def test_each_text_and_each_prefix_finds_its_equal(words: list[str]) -> None:
+@pytest.mark.parametrize("block", [2, 1 << 15])
+@given(words=WORDS)
+def test_each_text_and_each_prefix_finds_its_equal(block: int, words: list[str]) -> None:
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(module, "_BLOCK", block)
+        find_all_and_prefixes(words)
+
+
+def find_all_and_prefixes(words: list[str]) -> None:
     texts = Texts.of(words)
     finder = Finder(texts)
     assert finder.repeated().tolist() == [words.index(word) for word in words]

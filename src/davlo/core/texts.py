@@ -17,6 +17,8 @@ Marks = NDArray[np.uint64]
 _MIX = 0x9E3779B97F4A7C15
 _LENGTH = 0xD6E8FEB86659FD93
 _ALL = (1 << 64) - 1
+_BLOCK = 1 << 15
+"""So many texts are taken at a time that what a step needs stays in the processor's cache."""
 
 
 class Texts(Sequence[str]):
@@ -108,10 +110,12 @@ class Texts(Sequence[str]):
     def same(self, numbers: NDArray[np.integer], others: NDArray[np.integer], length: NDArray[np.int64]) -> Mask:
         """Whether text `numbers[i]` begins with the same `length[i]` bytes as text `others[i]`. bool[n]"""
         alike = np.ones(len(numbers), dtype=bool)
-        one = _eights(self.data, self.start[numbers], length)
-        other = _eights(self.data, self.start[others], length)
-        for (left, words), (_, against) in zip(one, other, strict=True):
-            alike[left[words != against]] = False
+        for at in range(0, len(numbers), _BLOCK):
+            block = slice(at, at + _BLOCK)
+            one = _eights(self.data, self.start[numbers[block]], length[block])
+            other = _eights(self.data, self.start[others[block]], length[block])
+            for (left, words), (_, against) in zip(one, other, strict=True):
+                alike[at + left[words != against]] = False
         return alike
 
 
@@ -149,14 +153,11 @@ def fingerprints(texts: Texts, end: NDArray[np.int64] | None = None) -> Marks:
     """
     length = (texts.end if end is None else end) - texts.start
     marks = length.astype(np.uint64) * np.uint64(_LENGTH)
-    for left, words in _eights(texts.data, texts.start, length):
-        whole = len(left) == len(marks)
-        mixed = ((marks if whole else marks[left]) ^ words) * np.uint64(_MIX)
-        mixed ^= mixed >> np.uint64(32)
-        if whole:
-            marks = mixed
-        else:
-            marks[left] = mixed
+    for at in range(0, len(marks), _BLOCK):
+        block = marks[at : at + _BLOCK]
+        for left, words in _eights(texts.data, texts.start[at : at + _BLOCK], length[at : at + _BLOCK]):
+            mixed = (block[left] ^ words) * np.uint64(_MIX)
+            block[left] = mixed ^ (mixed >> np.uint64(32))
     return marks
 
 
