@@ -1,0 +1,34 @@
+"""The sites that benchmarks are made on are sites, and the same seed gives the same one."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+import davlo
+from benchmarks.make import VALUES, make
+
+
+def test_a_made_site_is_read_and_uses_its_settings(tmp_path: Path) -> None:
+    make(2000, 1, tmp_path / "one")
+    make(2000, 1, tmp_path / "two")
+    for path in (tmp_path / "one").iterdir():
+        assert path.read_bytes() == (tmp_path / "two" / path.name).read_bytes()
+    site = davlo.open_site(tmp_path / "one")
+    effective = site.resolve()
+    assert len(site.tree) == 2000
+    assert 2 <= int(site.tree.depth.max()) <= 8
+    assert len(site.rules) == 200
+    assert len(VALUES) == 24
+    for name in VALUES:
+        number = site.setting_number(name)
+        assert len(site.statements.of_setting(number)) > 0
+        assert np.count_nonzero(effective.resolved(number).source >= 0) > 0
+
+
+def test_the_most_children_are_with_a_few_pages(tmp_path: Path) -> None:
+    make(2000, 2, tmp_path)
+    tree = davlo.open_site(tmp_path).tree
+    children = np.sort(np.bincount(tree.parent[tree.parent >= 0], minlength=len(tree)))[::-1]
+    assert children[:20].sum() > children.sum() / 4
