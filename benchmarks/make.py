@@ -81,7 +81,7 @@ def tree_of(pages: int, random: np.random.Generator) -> tuple[NDArray[np.int64],
         level_pages = np.arange(start, stop)
         if len(level_pages) == 0:
             continue
-        skewed = (random.pareto(1.1, len(level_pages)) % 1.0 * len(above)).astype(np.int64)
+        skewed = (random.random(len(level_pages)) ** 3 * len(above)).astype(np.int64)  # a hundredth has a fifth
         parent[level_pages] = above[skewed]
         depth[level_pages] = level
         start, above = stop, level_pages

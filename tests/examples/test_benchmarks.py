@@ -5,9 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
+from benchmarks.make import VALUES, make
 
 import davlo
-from benchmarks.make import VALUES, make
 
 
 def test_a_made_site_is_read_and_uses_its_settings(tmp_path: Path) -> None:
