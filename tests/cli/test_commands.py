@@ -87,6 +87,8 @@ def test_show_for_programs(ask: Ask) -> None:
     record = json.loads(ask("show", "/plants/roses/dog-rose", "--format", "json"))
     assert record["settings"]["best-seen"]["value"] == ["summer"]
     assert record["settings"]["band.footer"]["locked"] is True
+    line = next(x for x in ask("table", "--format", "jsonl").splitlines() if '"/plants/roses/dog-rose"' in x)
+    assert record["outcomes"] == json.loads(line)["outcomes"]
     assert record["outcomes"]["sitemap"] == {"listed": True, "reason": None}
     rows = list(csv.reader(io.StringIO(ask("show", "/", "--format", "csv"))))
     assert ["title.pattern", "{site}", "here", "davlo.yaml:77"] in rows

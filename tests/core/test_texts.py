@@ -45,6 +45,8 @@ def find_all_and_prefixes(words: list[str]) -> None:
     finder = Finder(texts)
     assert finder.repeated().tolist() == [words.index(word) for word in words]
     assert [finder.find_one(word) for word in [*words, "not there"]] == [*(words.index(w) for w in words), -1]
+    others = Texts.of([*reversed(words), "not there"])
+    assert finder.look_up(others).tolist() == [*(words.index(word) for word in reversed(words)), -1]
     cut = np.maximum(texts.start, texts.end - 1)
     prefixes = [word.encode()[: max(0, len(word.encode()) - 1)] for word in words]
     encoded = [word.encode() for word in words]

@@ -142,12 +142,12 @@ def test_large_files_read_as_small_ones(
     assert [column.texts() for column in large[1]] == [column.texts() for column in plain[1]]
 
 
-REFUSED = [b"a,b\n1\n", b"a,b\n1,2,3\n", b"a,a\n1,2\n", b"a\n\xe9\n", b"a\0\n1\n", b"a\r1\r", b'a\n"x\n']
+REFUSED = [b"a,b\n1\n", b"a,b\n1,2,3\n", b"a\n\xe9\n", b"a\0\n1\n", b"a\r1\r", b'a\n"x\n']
 
 
 @pytest.mark.parametrize("content", REFUSED)
 def test_what_is_odd_is_left_to_the_plain_reader(content: bytes) -> None:
-    assert large_csv.read_large(content) is None or content == b"a,a\n1,2\n"
+    assert large_csv.read_large(content) is None
 
 
 def test_a_large_site_is_read_as_a_small_one(garden: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -117,6 +117,8 @@ def setting_rows(effective: Effective, page: int, everything: bool) -> list[list
 
 
 def _record(effective: Effective, page: int, everything: bool) -> dict[str, object]:
+    from davlo.frames.table import outcome_record
+
     site = effective.site
     kind = int(site.facts.type_of[page])
     settings = {}
@@ -130,16 +132,17 @@ def _record(effective: Effective, page: int, everything: bool) -> dict[str, obje
                 "line": source.line or None,
                 "locked": source.locked,
             }
-    reason = int(sitemap_codes(effective)[page])
     return {
         "path": site.tree.paths[page],
         "title": site.facts.title[page],
         "type": site.types.names[kind],
-        "outcomes": {
-            "title": filled_on(effective, "title.pattern", page),
-            "menu": bool(in_menu(effective)[page]),
-            "sitemap": {"listed": reason == 0, "reason": SITEMAP_REASONS[reason] or None},
-            "areas": {a.area: [{"kind": k, "name": n} for k, n in a.stands] for a in areas_of(effective, page)},
-        },
+        "outcomes": outcome_record(
+            effective,
+            page,
+            filled_on(effective, "title.pattern", page),
+            filled_on(effective, "menu.label", page),
+            bool(in_menu(effective)[page]),
+            int(sitemap_codes(effective)[page]),
+        ),
         "settings": settings,
     }

@@ -194,35 +194,34 @@ class Finder:
     def find(self, texts: Texts, marks: Marks, end: NDArray[np.int64]) -> NDArray[np.int64]:
         """For each text up to `end`, with its fingerprint, the number of its equal here, or -1. int64[n]
 
-        `texts` must share the bytes of those to find.
+        Where `texts` lie among the same bytes as those to find (or are some of them), nothing is copied.
         """
+        mine = self.texts
+        if texts.data is mine.data:
+            both = Texts(mine.data, np.r_[mine.start, texts.start], np.r_[mine.end, texts.end])
+        else:
+            moved, data = len(mine.data), np.concatenate([mine.data, texts.data])
+            both = Texts(data, np.r_[mine.start, texts.start + moved], np.r_[mine.end, texts.end + moved])
         order = np.argsort(marks)  # one after the other, so that neighbours are looked for together
         at = np.empty(len(marks), dtype=np.int64)
         at[order] = np.searchsorted(self._sorted, marks[order])
         found = np.full(len(texts), -1, dtype=np.int64)
         left = np.flatnonzero(at < len(self._sorted))
-        both = Texts(self.texts.data, np.r_[self.texts.start, texts.start], np.r_[self.texts.end, texts.end])
         while len(left):  # again only where two texts that differ have one fingerprint
             left = left[(at[left] < len(self._sorted))]
             left = left[self._sorted[at[left]] == marks[left]]
-            mine = self._order[at[left]]
+            ours = self._order[at[left]]
             length = end[left] - texts.start[left]
-            alike = self.texts.end[mine] - self.texts.start[mine] == length
-            alike[alike] = both.same(mine[alike], len(self.texts) + left[alike], length[alike])
-            found[left[alike]] = mine[alike]
+            alike = mine.end[ours] - mine.start[ours] == length
+            alike[alike] = both.same(ours[alike], len(mine) + left[alike], length[alike])
+            found[left[alike]] = ours[alike]
             left = left[~alike]
             at[left] += 1
         return found
 
     def look_up(self, texts: Texts) -> NDArray[np.int64]:
         """For each of other texts the number of its equal here, or -1. int64[texts]"""
-        mine = self.texts
-        data = np.concatenate([mine.data, texts.data])
-        moved = Texts(data, texts.start + len(mine.data), texts.end + len(mine.data))
-        here = Finder.__new__(Finder)
-        here.texts = Texts(data, mine.start, mine.end)
-        here._marks, here._order, here._sorted = self._marks, self._order, self._sorted
-        return here.find(moved, fingerprints(moved), moved.end)
+        return self.find(texts, fingerprints(texts), texts.end)
 
     def find_one(self, text: str) -> int:
         """The number of a text, or -1."""

@@ -97,6 +97,21 @@ def _words(effective: Effective, number: int) -> list[Plain]:
     return effective.codes(effective.site.catalogue[number].name)[1]
 
 
+def outcome_record(
+    effective: Effective, page: int, title: str, label: str, shown: bool, left_out: int
+) -> dict[str, object]:
+    """The outcomes of one page as JSON holds them; `left_out` is a code into `SITEMAP_REASONS`."""
+    return {
+        "title": title,
+        "menu": {"shown": shown, "label": label},
+        "sitemap": {"listed": left_out == 0, "reason": SITEMAP_REASONS[left_out] or None},
+        "areas": {
+            area.area: [{"kind": kind, "name": name} for kind, name in area.stands]
+            for area in areas_of(effective, page)
+        },
+    }
+
+
 def records(effective: Effective) -> Iterator[dict[str, object]]:
     """One record a page: facts, settings, sources and outcomes, as JSON holds them."""
     site = effective.site
@@ -124,13 +139,7 @@ def records(effective: Effective) -> Iterator[dict[str, object]]:
             },
             "settings": settings,
             "sources": sources,
-            "outcomes": {
-                "title": titles[page],
-                "menu": {"shown": bool(shown[page]), "label": labels[page]},
-                "sitemap": {"listed": int(left_out[page]) == 0, "reason": SITEMAP_REASONS[int(left_out[page])] or None},
-                "areas": {
-                    area.area: [{"kind": kind, "name": name} for kind, name in area.stands]
-                    for area in areas_of(effective, page)
-                },
-            },
+            "outcomes": outcome_record(
+                effective, page, titles[page], labels[page], bool(shown[page]), int(left_out[page])
+            ),
         }
