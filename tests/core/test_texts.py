@@ -8,9 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import davlo.core.texts as module
-from davlo.core.texts import Finder, Texts, fingerprint_of, fingerprints
+from davlo.core.texts import Finder, Texts, fingerprints
 
-WORDS = st.lists(st.text("/abé\x00", max_size=20), max_size=12)
+LONG = st.text("/abé", min_size=60, max_size=140)
+WORDS = st.lists(st.one_of(st.text("/abé\x00", max_size=20), LONG), max_size=12)
 
 
 @given(WORDS, st.data())
@@ -19,7 +20,8 @@ def test_a_column_holds_its_texts(words: list[str], data: st.DataObject) -> None
     assert texts.tolist() == words == [texts[i] for i in range(len(texts))]
     order = data.draw(st.permutations(range(len(words))))
     taken = texts.take(np.array(order, dtype=np.int64))
-    assert taken.tolist() == [words[i] for i in order]
+    assert taken.tolist() == taken.packed().tolist() == [words[i] for i in order]
+    assert taken.packed().data.tobytes() == "".join(words[i] for i in order).encode()
     assert texts[1:3].tolist() == words[1:3]
     assert texts.begins_with(ord("/")).tolist() == [word.startswith("/") for word in words]
 
@@ -27,7 +29,7 @@ def test_a_column_holds_its_texts(words: list[str], data: st.DataObject) -> None
 @given(WORDS)
 def test_equal_texts_have_equal_fingerprints_wherever_they_lie(words: list[str]) -> None:
     marks = fingerprints(Texts.of(words)).tolist()
-    assert marks == [fingerprint_of(word.encode()) for word in words]
+    assert marks == [int(fingerprints(Texts.of(["before", word, "after" * 20])[1:])[0]) for word in words]
     assert len(set(zip(words, marks, strict=True))) == len(set(words))
     assert len(set(marks)) == len(set(words))
 
@@ -43,24 +45,23 @@ def test_each_text_and_each_prefix_finds_its_equal(block: int, words: list[str])
 def find_all_and_prefixes(words: list[str]) -> None:
     texts = Texts.of(words)
     finder = Finder(texts)
-    assert finder.repeated().tolist() == [words.index(word) for word in words]
+    assert finder.first.tolist() == [words.index(word) for word in words]
     assert [finder.find_one(word) for word in [*words, "not there"]] == [*(words.index(w) for w in words), -1]
     others = Texts.of([*reversed(words), "not there"])
-    assert finder.look_up(others).tolist() == [*(words.index(word) for word in reversed(words)), -1]
+    assert finder.find(others).tolist() == [*(words.index(word) for word in reversed(words)), -1]
     cut = np.maximum(texts.start, texts.end - 1)
     prefixes = [word.encode()[: max(0, len(word.encode()) - 1)] for word in words]
     encoded = [word.encode() for word in words]
     expected = [encoded.index(prefix) if prefix in encoded else -1 for prefix in prefixes]
-    assert finder.find(texts, fingerprints(texts, cut), cut).tolist() == expected
+    assert finder.find(texts, cut).tolist() == expected
 
 
 @given(WORDS)
 def test_texts_that_differ_are_told_apart_where_fingerprints_collide(words: list[str]) -> None:
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(module, "fingerprints", lambda texts, end=None: np.zeros(len(texts), dtype=np.uint64))
-        patch.setattr(module, "fingerprint_of", lambda text: 0)
         finder = Finder(Texts.of(words))
-        assert finder.repeated().tolist() == [words.index(word) for word in words]
+        assert finder.first.tolist() == [words.index(word) for word in words]
         assert [finder.find_one(word) for word in words] == [words.index(word) for word in words]
 
 

@@ -36,7 +36,7 @@ def scope_words(site: SiteModel, scope: int, target: int) -> str:
     if scope == Scope.TYPE:
         return f"type {site.types.names[target]}"
     if scope == Scope.BELOW:
-        return f"below {site.tree.paths[target]}" if target >= 0 else "below a page that is gone"
+        return f"below {site.tree.paths[target] if target >= 0 else site.statements.gone[-1 - target]}"
     if scope == Scope.RULE:
         return f"rule {site.rules[target].name}"
     return ("built-in", "everywhere", "type", "below", "rule", "stamp", "here")[scope]

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .catalogue import Catalogue
-from .columns import Codes, Mask, Words
+from .columns import Codes, Column, Mask, Words
 from .faults import Place
 from .values import Change, Value
 
@@ -58,13 +58,58 @@ class Stated(NamedTuple):
     preset_place: Place | None = None
 
 
+class Lot(NamedTuple):
+    """Many statements of one file as columns, each what a scope itself says.
+
+    Attributes
+    ----------
+    scope : int8[statements]
+    target, line : int32[statements]
+        As in `Statements`.
+    what : int32[statements]
+        Codes into `said`, which holds settings' numbers and values.
+    locked : bool[statements]
+    """
+
+    file: str
+    line: Codes
+    scope: NDArray[np.int8]
+    target: Codes
+    what: Codes
+    said: Sequence[tuple[int, Value]]
+    locked: Mask
+    because: Column
+
+    @property
+    def setting(self) -> Codes:
+        """The setting that each statement is of. int32[statements]"""
+        return np.array([setting for setting, _ in self.said], dtype=np.int32)[self.what]
+
+
+_COLUMNS = {
+    "setting": np.int32,
+    "scope": np.int8,
+    "target": np.int32,
+    "value": np.int32,
+    "step": np.int32,
+    "form": np.int8,
+    "locked": np.bool_,
+    "both": np.bool_,
+    "file": np.int32,
+    "line": np.int32,
+    "because": np.int32,
+    "preset": np.int32,
+}
+
+
 class Statements:
     """All statements, as columns; sorted by setting, and within it in the order of the fold, weakest first.
 
     Attributes
     ----------
     setting, target, value, step, line : int32[statements]
-        `target`: a type's number, a page's, or a rule's place from the top; 0 for everywhere; -1 a page that is gone.
+        `target`: a type's number, a page's, or a rule's place from the top; 0 for everywhere; of a page that is gone
+        `-1 - n`, its path being `gone[n]`.
         `value`: a code into `words[setting]`.
     scope, form : int8[statements]
     locked, both : bool[statements]
@@ -88,52 +133,65 @@ class Statements:
     because: Codes
     preset: Codes
 
-    def __init__(self, catalogue: Catalogue, rules: int) -> None:
+    def __init__(
+        self,
+        catalogue: Catalogue,
+        stated: Sequence[Stated] = (),
+        lots: Sequence[Lot] = (),
+        rules: int = 0,
+        gone: Sequence[str] = (),
+    ) -> None:
         self.words: list[Words[Value]] = [Words([s.built_in]) for s in catalogue.settings]
         self.files: Words[str] = Words()
         self.reasons: Words[str] = Words([""])
         self.presets: Words[tuple[str, Place | None]] = Words([("", None)])
+        self.gone = tuple(gone)
         self.count_of_settings = len(catalogue)
         self._is_list = [s.kind == "list" for s in catalogue.settings]
         self._rules = rules
         self._changes: dict[tuple[int, int, int], int] = {}
-
-    @classmethod
-    def of(cls, catalogue: Catalogue, stated: Sequence[Stated], rules: int) -> Statements:
-        """The columns of these statements."""
-        self = cls(catalogue, rules)
-        self.setting = np.array([s.setting for s in stated], dtype=np.int32)
-        self.scope = np.array([s.scope for s in stated], dtype=np.int8)
-        self.target = np.array([s.target for s in stated], dtype=np.int32)
-        self.step = np.array([s.step for s in stated], dtype=np.int32)
-        self.form = np.array([s.form for s in stated], dtype=np.int8)
-        self.locked = np.array([s.locked for s in stated], dtype=bool)
-        self.both = np.array([s.both for s in stated], dtype=bool)
-        self.value = np.array([self.words[s.setting].code(s.value) for s in stated], dtype=np.int32)
-        self.file = np.array([self.files.code(s.place.file) for s in stated], dtype=np.int32)
-        self.line = np.array([s.place.line for s in stated], dtype=np.int32)
-        self.because = np.array([self.reasons.code(s.because) for s in stated], dtype=np.int32)
-        self.preset = np.array([self.presets.code((s.preset, s.preset_place)) for s in stated], dtype=np.int32)
+        parts = [self._of_stated(stated), *(self._of_lot(lot) for lot in lots)]
+        for name, dtype in _COLUMNS.items():
+            setattr(self, name, np.concatenate([part[name] for part in parts]).astype(dtype))
         self._sort()
-        return self
+
+    def _of_stated(self, stated: Sequence[Stated]) -> dict[str, NDArray[np.integer]]:
+        columns = {
+            "setting": [s.setting for s in stated],
+            "scope": [s.scope for s in stated],
+            "target": [s.target for s in stated],
+            "value": [self.words[s.setting].code(s.value) for s in stated],
+            "step": [s.step for s in stated],
+            "form": [s.form for s in stated],
+            "locked": [s.locked for s in stated],
+            "both": [s.both for s in stated],
+            "file": [self.files.code(s.place.file) for s in stated],
+            "line": [s.place.line for s in stated],
+            "because": [self.reasons.code(s.because) for s in stated],
+            "preset": [self.presets.code((s.preset, s.preset_place)) for s in stated],
+        }
+        return {name: np.array(column, dtype=np.int32) for name, column in columns.items()}
+
+    def _of_lot(self, lot: Lot) -> dict[str, NDArray[np.integer]]:
+        rows = len(lot.line)
+        values = np.array([self.words[setting].code(value) for setting, value in lot.said], dtype=np.int32)
+        reasons = np.array([self.reasons.code(word) for word in lot.because.words], dtype=np.int32)
+        one = {"step": SAID_STEP, "form": Form.SAID, "both": 0, "file": self.files.code(lot.file), "preset": 0}
+        return {
+            "setting": lot.setting,
+            "scope": lot.scope,
+            "target": lot.target,
+            "value": values[lot.what],
+            "locked": lot.locked.astype(np.int8),
+            "line": lot.line,
+            "because": reasons[lot.because.codes],
+            **{name: np.full(rows, number, dtype=np.int32) for name, number in one.items()},
+        }
 
     def _sort(self) -> None:
         strength = self.strength(np.arange(len(self.setting)))
         order = np.lexsort((self.step, strength, self.setting))
-        for name in (
-            "setting",
-            "scope",
-            "target",
-            "step",
-            "form",
-            "locked",
-            "both",
-            "value",
-            "file",
-            "line",
-            "because",
-            "preset",
-        ):
+        for name in _COLUMNS:
             setattr(self, name, getattr(self, name)[order])
         scopes = len(Scope)
         key = self.setting.astype(np.int64) * scopes + self.scope
@@ -158,7 +216,9 @@ class Statements:
             return np.zeros(len(statements), dtype=np.int64)
         scope = self.scope[statements].astype(np.int64)
         target = self.target[statements].astype(np.int64)
-        place = np.where(scope == Scope.RULE, self._rules - target, np.where(scope >= Scope.STAMP, 0, target + 1))
+        place = np.where(
+            scope == Scope.RULE, self._rules - target, np.where(scope >= Scope.STAMP, 0, np.maximum(target, -1) + 1)
+        )
         return np.where(statements < 0, 0, (scope << 32) + place)
 
     def place(self, statement: int) -> Place:

@@ -14,11 +14,14 @@ from numpy.typing import NDArray
 from .columns import Column, Mask
 
 Marks = NDArray[np.uint64]
-_MIX = 0x9E3779B97F4A7C15
-_LENGTH = 0xD6E8FEB86659FD93
-_ALL = (1 << 64) - 1
-_BLOCK = 1 << 15
+_PIECE = 64
+"""So many bytes of each text are looked at in one go."""
+_BLOCK = 1 << 12
 """So many texts are taken at a time that what a step needs stays in the processor's cache."""
+_MASKS = np.tri(_PIECE + 1, _PIECE, -1, dtype=np.uint8) * np.uint8(255)
+"""For each length up to a piece, the bytes that count. uint8[65, 64]"""
+_WORD_KEYS = (np.arange(1, 16, 2, dtype=np.uint64) * np.uint64(0x9E3779B97F4A7C15)) | np.uint64(1)
+_MIX = np.uint64(0xD6E8FEB86659FD93)
 
 
 class Texts(Sequence[str]):
@@ -107,128 +110,172 @@ class Texts(Sequence[str]):
             end[number] = start[number] + len(text.strip().encode("utf-8", "surrogatepass"))
         return Texts(self.data, start, end)
 
-    def same(self, numbers: NDArray[np.integer], others: NDArray[np.integer], length: NDArray[np.int64]) -> Mask:
-        """Whether text `numbers[i]` begins with the same `length[i]` bytes as text `others[i]`. bool[n]"""
+    def packed(self) -> Texts:
+        """The same texts, their bytes one after the other and nothing between."""
+        length = self.end - self.start
+        end = np.cumsum(length)
+        data = np.empty(int(end[-1]) if len(end) else 0, dtype=np.uint8)
+        done = 0
+        for at in range(0, len(self), _BLOCK):
+            block, left = self.start[at : at + _BLOCK], length[at : at + _BLOCK]
+            pieces = list(_pieces(self.data, block, left))
+            if len(pieces) == 1:
+                picked = pieces[0][1].view(np.uint8)[_MASKS[left] != 0]
+            else:
+                whole = np.zeros((len(block), len(pieces) * _PIECE), dtype=np.uint8)
+                for i, (rows, words) in enumerate(pieces):
+                    whole[rows, i * _PIECE : (i + 1) * _PIECE] = words.view(np.uint8)
+                picked = whole[np.arange(whole.shape[1]) < left[:, None]]
+            data[done : done + len(picked)] = picked
+            done += len(picked)
+        return Texts(data, end - length, end)
+
+    def same(self, numbers: NDArray[np.integer], other: Texts, length: NDArray[np.int64]) -> Mask:
+        """Whether text `numbers[i]` begins with the same `length[i]` bytes as `other[i]`. bool[n]"""
         alike = np.ones(len(numbers), dtype=bool)
         for at in range(0, len(numbers), _BLOCK):
             block = slice(at, at + _BLOCK)
-            one = _eights(self.data, self.start[numbers[block]], length[block])
-            other = _eights(self.data, self.start[others[block]], length[block])
-            for (left, words), (_, against) in zip(one, other, strict=True):
-                alike[at + left[words != against]] = False
+            mine = _pieces(self.data, self.start[numbers[block]], length[block])
+            theirs = _pieces(other.data, other.start[block], length[block])
+            for (left, words), (_, against) in zip(mine, theirs, strict=True):
+                words ^= against
+                alike[at + left[words.any(axis=1)]] = False
         return alike
 
 
-def _eights(
+def _pieces(
     data: NDArray[np.uint8], start: NDArray[np.int64], length: NDArray[np.int64]
 ) -> Iterator[tuple[NDArray[np.int64], Marks]]:
-    """Pieces of `data`, eight bytes of all of them at a time: which still have some, and those bytes as a number."""
-    if len(data) < 8:
-        data = np.r_[data, np.zeros(8, dtype=np.uint8)]
-    last = len(data) - 8
-    words = np.ndarray((last + 1,), dtype="<u8", buffer=np.ascontiguousarray(data), strides=(1,))  # one at every byte
-    left = np.flatnonzero(length > 0)
-    at, rest = start[left], length[left]
-    while len(left):
-        if int(at.max()) <= last:
-            word = words[at]
-        else:
-            place = np.minimum(at, last)
-            word = words[place] >> ((at - place).astype(np.uint64) << np.uint64(3))
-        short = np.flatnonzero(rest < 8)
-        word[short] &= (np.uint64(1) << (rest[short].astype(np.uint64) << np.uint64(3))) - np.uint64(1)
-        yield left, word
-        more = rest > 8
-        if more.all():
-            at, rest = at + 8, rest - 8
-        else:
-            left, at, rest = left[more], at[more] + 8, rest[more] - 8
+    """Texts a piece at a time: which of them still have some, and the piece as eight numbers, zero past the end.
+
+    `start, length: int64[n]`; `int64[m]` and `uint64[m, 8]` each time, at least once.
+    """
+    left: NDArray[np.int64] = np.arange(len(start))
+    masks = _MASKS.view(np.uint64)
+    while True:
+        words = _windows(data, start)
+        words &= masks[np.minimum(length, _PIECE)]
+        yield left, words
+        more = length > _PIECE
+        if not more.any():
+            return
+        left, start, length = left[more], start[more] + _PIECE, length[more] - _PIECE
+
+
+def _windows(data: NDArray[np.uint8], start: NDArray[np.int64]) -> Marks:
+    """The bytes from each start on, as many as a piece has; what lies past the end of `data` is zero. uint64[n, 8]"""
+    tail = max(0, len(data) - _PIECE)
+    late = np.flatnonzero(start > tail) if len(data) >= _PIECE else np.arange(len(start))
+    if not len(late):
+        return _taken(data, start)
+    padded = np.concatenate([data[tail:], np.zeros(2 * _PIECE, dtype=np.uint8)])
+    if len(late) == len(start):
+        return _taken(padded, start - tail)
+    words = _taken(data, np.minimum(start, tail))
+    words[late] = _taken(padded, start[late] - tail)
+    return words
+
+
+def _taken(data: NDArray[np.uint8], start: NDArray[np.int64]) -> Marks:
+    """The same where nothing lies past the end."""
+    every = np.ndarray((len(data) - _PIECE + 1,), dtype=f"V{_PIECE}", buffer=data, strides=(1,))
+    return every[start].view(np.uint64).reshape(-1, _PIECE // 8)
 
 
 def fingerprints(texts: Texts, end: NDArray[np.int64] | None = None) -> Marks:
     """A fingerprint of each text, or of what comes before `end` in it. uint64[texts]
 
-    Eight bytes at a time are mixed in, for all texts at once. Equal texts have equal fingerprints; the reverse must be
+    A piece at a time is mixed in, for many texts at once. Equal texts have equal fingerprints; the reverse must be
     checked.
     """
     length = (texts.end if end is None else end) - texts.start
-    marks = length.astype(np.uint64) * np.uint64(_LENGTH)
+    marks = length.astype(np.uint64) * _MIX
     for at in range(0, len(marks), _BLOCK):
         block = marks[at : at + _BLOCK]
-        for left, words in _eights(texts.data, texts.start[at : at + _BLOCK], length[at : at + _BLOCK]):
-            mixed = (block[left] ^ words) * np.uint64(_MIX)
+        for left, words in _pieces(texts.data, texts.start[at : at + _BLOCK], length[at : at + _BLOCK]):
+            words *= _WORD_KEYS
+            words ^= words >> np.uint64(29)
+            words *= _MIX
+            mixed = block[left]
+            for column in range(words.shape[1]):
+                mixed ^= words[:, column]
+            mixed *= _MIX
             block[left] = mixed ^ (mixed >> np.uint64(32))
     return marks
 
 
-def fingerprint_of(text: bytes) -> int:
-    """The fingerprint of one text, the same as `fingerprints` gives."""
-    marks = len(text) * _LENGTH & _ALL
-    for at in range(0, len(text), 8):
-        mixed = (marks ^ int.from_bytes(text[at : at + 8], "little")) * _MIX & _ALL
-        marks = mixed ^ mixed >> 32
-    return marks
-
-
 class Finder:
-    """Finds texts among others by fingerprint.
+    """Finds texts among others: by fingerprint in a table of places, each taken by one text, then byte by byte.
 
     Parameters
     ----------
     texts : Texts
         Those to find; where one stands twice, its first place is found.
+
+    Attributes
+    ----------
+    first : int64[texts]
+        For each text the first that is equal to it; itself where none is before it.
     """
 
     def __init__(self, texts: Texts) -> None:
         self.texts = texts
         self._marks = fingerprints(texts)
-        self._order = np.argsort(self._marks, kind="stable")
-        self._sorted = self._marks[self._order]
+        self._bits = max(4, (2 * len(texts)).bit_length())
+        self._slots = np.full(1 << self._bits, -1, dtype=np.int32)
+        self.first: NDArray[np.int64] = np.arange(len(texts))
+        self._settle()
 
-    def repeated(self) -> NDArray[np.int64]:
-        """For each text the first that is equal to it (itself where none is before it). int64[texts]"""
-        if not (self._sorted[1:] == self._sorted[:-1]).any():
-            return np.arange(len(self.texts))
-        return self.find(self.texts, self._marks, self.texts.end)
+    def _slot(self, marks: Marks) -> NDArray[np.int64]:
+        """The place at which to look first."""
+        return (marks >> np.uint64(64 - self._bits)).astype(np.int64)
 
-    def find(self, texts: Texts, marks: Marks, end: NDArray[np.int64]) -> NDArray[np.int64]:
-        """For each text up to `end`, with its fingerprint, the number of its equal here, or -1. int64[n]
+    def _settle(self) -> None:
+        """A place for each text, the next free one where its own is taken."""
+        left = np.arange(len(self.texts), dtype=np.int32)[::-1]  # of several that want one place the last written stays
+        slot = self._slot(self._marks)[::-1]
+        while len(left):
+            free = self._slots[slot] < 0
+            self._slots[slot[free]] = left[free]
+            there = self._slots[slot]
+            again = np.flatnonzero((there != left) & (self._marks[there] == self._marks[left]))
+            equal = again[self._equal(there[again], self.texts.take(left[again]))]
+            self.first[left[equal]] = there[equal]
+            homeless = there != left
+            homeless[equal] = False
+            left, slot = left[homeless], (slot[homeless] + 1) & (len(self._slots) - 1)
 
-        Where `texts` lie among the same bytes as those to find (or are some of them), nothing is copied.
-        """
-        mine = self.texts
-        if texts.data is mine.data:
-            both = Texts(mine.data, np.r_[mine.start, texts.start], np.r_[mine.end, texts.end])
-        else:
-            moved, data = len(mine.data), np.concatenate([mine.data, texts.data])
-            both = Texts(data, np.r_[mine.start, texts.start + moved], np.r_[mine.end, texts.end + moved])
-        order = np.argsort(marks)  # one after the other, so that neighbours are looked for together
-        at = np.empty(len(marks), dtype=np.int64)
-        at[order] = np.searchsorted(self._sorted, marks[order])
+    def _equal(self, numbers: NDArray[np.integer], texts: Texts, end: NDArray[np.int64] | None = None) -> Mask:
+        """Whether my texts of these numbers are those, up to `end`. bool[n]"""
+        length = (texts.end if end is None else end) - texts.start
+        alike: Mask = self.texts.end[numbers] - self.texts.start[numbers] == length
+        if alike.all():
+            return self.texts.same(numbers, texts, length)
+        some = np.flatnonzero(alike)
+        alike[some] = self.texts.same(numbers[some], texts.take(some), length[some])
+        return alike
+
+    def find(self, texts: Texts, end: NDArray[np.int64] | None = None) -> NDArray[np.int64]:
+        """For each text, or what of it comes before `end`, the number of its equal here, or -1. int64[n]"""
+        marks = fingerprints(texts, end)
+        stop = texts.end if end is None else end
         found = np.full(len(texts), -1, dtype=np.int64)
-        left = np.flatnonzero(at < len(self._sorted))
-        while len(left):  # again only where two texts that differ have one fingerprint
-            left = left[(at[left] < len(self._sorted))]
-            left = left[self._sorted[at[left]] == marks[left]]
-            ours = self._order[at[left]]
-            length = end[left] - texts.start[left]
-            alike = mine.end[ours] - mine.start[ours] == length
-            alike[alike] = both.same(ours[alike], len(mine) + left[alike], length[alike])
-            found[left[alike]] = ours[alike]
-            left = left[~alike]
-            at[left] += 1
+        left: NDArray[np.int64] = np.arange(len(texts))
+        slot = self._slot(marks)
+        while len(left):  # again only where a place is taken by another text
+            there = self._slots[slot]
+            taken = there >= 0
+            if not taken.all():
+                left, slot, there = left[taken], slot[taken], there[taken]
+            hit = self._marks[there] == marks[left]
+            some = np.flatnonzero(hit)
+            alike = some[self._equal(there[some], texts.take(left[some]), stop[left[some]])]
+            found[left[alike]] = there[alike]
+            other = np.ones(len(left), dtype=bool)
+            other[alike] = False
+            left, slot = left[other], (slot[other] + 1) & (len(self._slots) - 1)
         return found
-
-    def look_up(self, texts: Texts) -> NDArray[np.int64]:
-        """For each of other texts the number of its equal here, or -1. int64[texts]"""
-        return self.find(texts, fingerprints(texts), texts.end)
 
     def find_one(self, text: str) -> int:
         """The number of a text, or -1."""
-        mark = np.uint64(fingerprint_of(text.encode("utf-8", "surrogatepass")))
-        at = int(self._sorted.searchsorted(mark))
-        while at < len(self._sorted) and self._sorted[at] == mark:
-            if self.texts[int(self._order[at])] == text:
-                return int(self._order[at])
-            at += 1
-        return -1
+        return int(self.find(Texts.of([text]))[0])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from .columns import Codes, Column
 from .faults import Fault, Place, UnknownName
-from .texts import Finder, Texts, fingerprints
+from .texts import Finder, Texts
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,9 +47,9 @@ class Tree:
         row = self._finder.find_one(path)
         return int(self._number[row]) if row >= 0 else -1
 
-    def find_all(self, paths: Iterable[str]) -> Codes:
+    def find_all(self, paths: Texts) -> Codes:
         """The numbers of pages, -1 where there is none. int32[paths]"""
-        rows = self._finder.look_up(Texts.of(paths))
+        rows = self._finder.find(paths)
         return np.where(rows >= 0, np.append(self._number, -1)[rows], -1).astype(np.int32)
 
     def number(self, path: str) -> int:
@@ -103,7 +103,7 @@ def parents_by_path(paths: Texts, finder: Finder) -> NDArray[np.int64]:
     while len(left):
         some = paths.take(left)
         end = np.maximum(slashes[slash], some.start + 1)
-        parent[left] = finder.find(some, fingerprints(some, end), end)
+        parent[left] = finder.find(some, end)
         higher = (parent[left] < 0) & (end > some.start + 1)
         left, slash = left[higher], slash[higher] - 1
     return parent
@@ -136,7 +136,7 @@ def build_tree(
     rows, finder, faults = _usable_rows(paths, lines, place)
     kept = finder.texts
     parent = parents_by_path(kept, finder)
-    said = finder.look_up(Texts.of(parents.words))
+    said = finder.find(Texts.of(parents.words))
     blank = np.array([not word for word in parents.words], dtype=bool)
     speaks = ~blank[parents.codes[rows]] if len(blank) else np.zeros(len(rows), dtype=bool)
     parent[speaks] = said[parents.codes[rows[speaks]]]
@@ -174,7 +174,7 @@ def _usable_rows(
         faults.append(Fault(place(int(lines[row]), "path"), f"a path starts with /, not {shown}"))
     rows = np.flatnonzero(begins)
     finder = Finder(paths.take(rows))
-    first = finder.repeated()
+    first = finder.first
     again = first != np.arange(len(rows))
     for at in np.flatnonzero(again).tolist():
         what = f"the path {paths[int(rows[at])]} stands here again; it is at line {lines[rows[first[at]]]} too"
@@ -200,11 +200,13 @@ def _circles(
 
 def _depths(parent: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
     """Depth of each page, by doubling the step upwards; and which pages hang on a circle."""
-    above = np.append(parent, -1).astype(np.int64)
-    depth = np.append((parent >= 0).astype(np.int64), 0)
-    for _ in range(max(1, len(parent)).bit_length() + 1):
-        depth = depth + np.where(above >= 0, depth[above], 0)
-        above = np.where(above >= 0, above[above], -1)
+    above = np.append(parent, -1)  # the last stands for what is above the top
+    depth = (above >= 0).astype(np.int64)
+    for _ in range(len(parent).bit_length() + 1):
+        if int(above.max()) < 0:
+            break
+        depth += depth[above]
+        above = above[above]
     circle = above[:-1] >= 0
     return np.where(circle, 0, depth[:-1]), circle
 
@@ -221,19 +223,21 @@ def _circle(parent: NDArray[np.int64], page: int) -> list[int]:
 def _depth_first(parent: NDArray[np.int64], depth: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Depth-first numbers and branch sizes, level by level; siblings stay in the order of the rows."""
     pages = len(parent)
-    size = np.ones(pages, dtype=np.int64)
-    by_level = np.argsort(depth, kind="stable")
-    edges = np.searchsorted(depth[by_level], np.arange(int(depth.max(initial=0)) + 2))
-    levels = [by_level[edges[i] : edges[i + 1]] for i in range(len(edges) - 1)]
-    for level in reversed(levels[1:]):
-        size += np.bincount(parent[level], weights=size[level], minlength=pages).astype(np.int64)
-    number = np.zeros(pages, dtype=np.int64)
+    by_level = np.argsort(depth.astype(np.int16) if pages and depth.max() < 1 << 15 else depth, kind="stable")
+    edges = np.cumsum(np.bincount(depth)) if pages else np.zeros(0, dtype=np.int64)
+    levels = np.split(by_level, edges[:-1])
+    size = np.ones(pages + 1, dtype=np.int64)  # the last stands for what is above the top
+    for level in reversed(levels):
+        size += np.bincount(parent[level] % (pages + 1), weights=size[level], minlength=pages + 1).astype(np.int64)
+    # siblings side by side, in the order of their rows: what comes before a page, less what comes before the first
+    key = np.sort(((parent + 1) << 32) | np.arange(pages))
+    siblings, mother = key & 0xFFFFFFFF, key >> 32
+    before = np.cumsum(size[siblings]) - size[siblings]
+    first = np.flatnonzero(np.r_[True, mother[1:] != mother[:-1]]) if pages else np.zeros(0, dtype=np.int64)
+    before -= np.repeat(before[first], np.diff(np.r_[first, pages]))
+    offset = np.empty(pages, dtype=np.int64)
+    offset[siblings] = before
+    number = np.append(offset, -1)
     for level in levels:
-        siblings = level[np.argsort(parent[level], kind="stable")]
-        before = np.cumsum(size[siblings]) - size[siblings]
-        mother = parent[siblings]
-        first = np.flatnonzero(np.r_[True, mother[1:] != mother[:-1]]) if len(siblings) else np.zeros(0, dtype=np.int64)
-        start = np.repeat(before[first], np.diff(np.r_[first, len(siblings)]))
-        above = np.where(mother >= 0, number[mother] + 1, 0)
-        number[siblings] = above + before - start
-    return number, size
+        number[level] += number[parent[level]] + 1
+    return number[:-1], size[:-1]

@@ -4,18 +4,20 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 
 from davlo.core.columns import Codes, Column
-from davlo.core.faults import Place
+from davlo.core.faults import Place, ValueFault
 
 from .large_csv import LARGE, read_large
 from .layering import inside
 from .reading import Reader
+
+Meaning = TypeVar("Meaning")
 
 
 class Sheet(NamedTuple):
@@ -33,6 +35,22 @@ class Sheet(NamedTuple):
     def column(self, name: str) -> Column:
         """A column; blank throughout where the sheet lacks it."""
         return self.columns.get(name) or Column.blank(len(self.lines))
+
+    def read(self, name: str, parse: Callable[[str], Meaning], reader: Reader) -> list[Meaning | None]:
+        """What each word of a column means, None where `parse` raises a ValueFault; told for every row it stands in."""
+        column = self.column(name)
+        found: list[Meaning | None] = []
+        faults: dict[int, ValueFault] = {}
+        for code, word in enumerate(column.words):
+            try:
+                found.append(parse(word))
+            except ValueFault as error:
+                faults[code] = error
+                found.append(None)
+        if faults:
+            for row in np.flatnonzero(column.where([code in faults for code in range(len(found))])).tolist():
+                reader.value_fault(self.place(row, name), faults[int(column.codes[row])])
+        return found
 
     def texts(self, name: str) -> list[str]:
         """The cells of a column."""

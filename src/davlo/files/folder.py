@@ -98,13 +98,14 @@ def _read_site(folder: Path, reader: Reader) -> Site:
     # without an inventory there is no site; the statements are still read, so that all faults are told
     sheet = found or Sheet(about.inventory, ("path",), {"path": Column.of([])}, np.zeros(0, dtype=np.int32))
     inventory = read_inventory(sheet, reader)
-    book = Book(catalogue, reader)
-    columns = setting_columns(sheet, catalogue, book)
+    book = Book(catalogue, reader, inventory.tree)
+    columns = setting_columns(sheet, catalogue, reader)
     misnamed = {column for column in sheet.columns if catalogue.could_be(column)}
     facts = read_facts(sheet, inventory, declared.types, set(columns) | misnamed, about.home, reader)
-    rules = read_statements(joined, declared.presets, book, facts, inventory.tree)
+    rules = read_statements(joined, declared.presets, book, facts)
     if found is not None:
         _read_sheets(folder, about, book, facts, inventory, sheet, columns)
+    stated = book.finish()
     promises = read_promises(joined.entries.get("promises"), catalogue, declared.words, reader, declared.types)
     accepts = read_accepts(joined.entries.get("accept"), catalogue, reader, declared.types)
     room = read_menu_room(joined.entries.get("menu"), reader)
@@ -124,7 +125,7 @@ def _read_site(folder: Path, reader: Reader) -> Site:
         people=declared.people,
         actions=declared.words.actions,
         rules=rules,
-        statements=Statements.of(catalogue, book.finish(), len(rules)),
+        statements=Statements(catalogue, stated, book.lots, len(rules), book.gone.items),
         promises=promises,
         accepts=accepts,
         menu_room=room,
@@ -175,8 +176,8 @@ def _read_sheets(
     for name, place in about.values:
         rows = read_sheet(folder, name, book.reader, VALUES_COLUMNS, place)
         if rows is not None:
-            read_values(rows, inventory.tree, facts.types, book)
+            read_values(rows, facts.types, book)
     read_cells(sheet, inventory.page_of_row, columns, book)
     stamps = read_sheet(folder, "stamps.csv", book.reader, STAMPS_COLUMNS, None)
     if stamps is not None:
-        read_stamps(stamps, inventory.tree, book)
+        read_stamps(stamps, book)

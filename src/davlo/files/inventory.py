@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from davlo.core.columns import Column
 from davlo.core.facts import STANDARD, Facts, Type, Types
-from davlo.core.faults import Place
+from davlo.core.faults import Place, ValueFault
 from davlo.core.texts import Texts
 from davlo.core.tree import Tree, build_tree
 from davlo.core.values import NUMBER
@@ -57,10 +57,11 @@ def read_facts(
     for name in (*STANDARD[1:], *sheet.columns):
         if name not in settings and name != "path" and name not in columns:
             columns[name] = sheet.column(name)
-    _check_status(sheet, columns["status"], reader)
+    sheet.read("status", _status, reader)
     for name in ("created", "modified"):
-        _check_dates(sheet, name, columns[name], reader)
-    order = _read_order(sheet, columns["order"], reader)
+        sheet.read(name, lambda word, name=name: _date(name, word), reader)  # type: ignore[misc]
+    order = np.array(sheet.read("order", _order, reader), dtype=np.float64)
+    order = order[columns["order"].codes] if len(order) else order
     columns["type"] = columns["type"].changed(lambda word: word or "page")
     columns["status"] = columns["status"].changed(lambda word: word or "live")
     columns = {name: column.take(inventory.order) for name, column in columns.items()}
@@ -70,35 +71,22 @@ def read_facts(
     return Facts(columns, found, type_of, order[inventory.order], inventory.tree.find(home))
 
 
-def _check_status(sheet: Sheet, column: Column, reader: Reader) -> None:
-    for word in column.words:
-        if word not in ("", "live", "draft"):
-            for row in np.flatnonzero(column.mask([word])).tolist():
-                reader.fault(
-                    sheet.place(row, "status"), f"status takes live or draft, not {word!r}", word, ("live", "draft")
-                )
+def _status(word: str) -> None:
+    if word not in ("", "live", "draft"):
+        raise ValueFault(f"status takes live or draft, not {word!r}", word, ("live", "draft"))
 
 
-def _check_dates(sheet: Sheet, name: str, column: Column, reader: Reader) -> None:
-    for word in column.words:
-        if word and not _is_iso(word):
-            for row in np.flatnonzero(column.mask([word])).tolist():
-                reader.fault(sheet.place(row, name), f"{name} takes a date like 2026-05-01 (ISO 8601), not {word!r}")
-
-
-def _is_iso(text: str) -> bool:
+def _date(column: str, word: str) -> None:
     try:
-        datetime.datetime.fromisoformat(text)
+        if word:
+            datetime.datetime.fromisoformat(word)
     except ValueError:
-        return False
-    return True
+        raise ValueFault(f"{column} takes a date like 2026-05-01 (ISO 8601), not {word!r}") from None
 
 
-def _read_order(sheet: Sheet, column: Column, reader: Reader) -> NDArray[np.float64]:
-    numbers = []
-    for word in column.words:
-        if word and not NUMBER.fullmatch(word):
-            for row in np.flatnonzero(column.mask([word])).tolist():
-                reader.fault(sheet.place(row, "order"), f"order takes a number, not {word!r}")
-        numbers.append(float(word) if NUMBER.fullmatch(word) else np.inf)
-    return np.array(numbers)[column.codes] if numbers else np.zeros(0)
+def _order(word: str) -> float:
+    if not word:
+        return np.inf
+    if not NUMBER.fullmatch(word):
+        raise ValueFault(f"order takes a number, not {word!r}")
+    return float(word)

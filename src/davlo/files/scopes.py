@@ -5,9 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
+import numpy as np
+
 from davlo.core.catalogue import ACCESS_FAMILIES, Catalogue, Setting
+from davlo.core.columns import Codes, Words
 from davlo.core.faults import Place, UnknownName, ValueFault
-from davlo.core.statements import SAID_STEP, Form, Scope, Stated
+from davlo.core.statements import SAID_STEP, Form, Lot, Scope, Stated
+from davlo.core.texts import Texts
+from davlo.core.tree import Tree
 from davlo.core.values import Reference, Value, read_value
 
 from .reading import Reader
@@ -19,6 +24,7 @@ SCOPE_WORD = {
     Scope.TYPE: "type",
     Scope.BELOW: "below",
     Scope.RULE: "rule",
+    Scope.STAMP: "stamp",
     Scope.HERE: "here",
 }
 NAMED_BY = {"everywhere": Scope.EVERYWHERE, "type": Scope.TYPE, "below": Scope.BELOW}
@@ -27,11 +33,11 @@ PRESETS_OF_OTHER = 10_000
 
 
 class Target(NamedTuple):
-    """One scope that statements are for: its kind, its number, and what distinguishes it in messages."""
+    """One scope that statements are for: its kind, its number (as `Statements.target` holds it), its name."""
 
     scope: Scope
     number: int
-    key: str
+    name: str
     both: bool = False
 
 
@@ -50,41 +56,59 @@ class Book:
 
     catalogue: Catalogue
     reader: Reader
+    tree: Tree
     presets: dict[str, tuple[Place, list[Entry]]] = field(default_factory=dict)
     stated: list[Stated] = field(default_factory=list)
     fresh: list[Stated] = field(default_factory=list)
-    _first: dict[tuple[Scope, str, int], Place] = field(default_factory=dict)
+    lots: list[Lot] = field(default_factory=list)
+    gone: Words[str] = field(default_factory=Words)
+    names: dict[tuple[int, int], str] = field(default_factory=dict)
+    """What types and rules are called, by scope and number."""
+
+    def pages(self, paths: Texts) -> Codes:
+        """The numbers of pages, as `Statements.target` holds them also for those that are gone. int32[paths]"""
+        found = self.tree.find_all(paths)
+        for i in np.flatnonzero(found < 0).tolist():
+            found[i] = -1 - self.gone.code(paths[i])
+        return found
 
     def finish(self) -> list[Stated]:
-        """All statements; `fresh_access` as the empty list on every access setting there is by now."""
+        """All statements but those in lots; `fresh_access` as the empty list on every access setting there is by now.
+
+        What stands twice in one scope is told.
+        """
+        self._tell_repeated()
         numbers = self.catalogue.access_numbers()
-        for fresh in self.fresh:
-            for number in numbers:
-                self.stated.append(
-                    Stated(
-                        number,
-                        fresh.scope,
-                        fresh.target,
-                        (),
-                        fresh.place,
-                        Form.FRESH,
-                        fresh.step,
-                        both=fresh.both,
-                        because=fresh.because,
-                    )
-                )
-        return self.stated
+        return [*self.stated, *(fresh._replace(setting=number) for fresh in self.fresh for number in numbers)]
+
+    def _tell_repeated(self) -> None:
+        said = [s for s in self.stated if s.form == Form.SAID]
+        parts = [np.array([(s.scope, s.setting, s.target) for s in said], dtype=np.int64).reshape(-1, 3).T]
+        parts += [np.stack([lot.scope.astype(np.int64), lot.setting, lot.target]) for lot in self.lots]
+        scope, setting, target = np.concatenate(parts, axis=1)
+        key = (scope * len(self.catalogue) + setting << 32) + target + (1 << 31)
+        ordered = np.sort(key)
+        if not (ordered[1:] == ordered[:-1]).any():
+            return
+        places = [s.place for s in said]
+        places += [Place(lot.file, line) for lot in self.lots for line in lot.line.tolist()]
+        first: dict[int, Place] = {}
+        for one, what, page, place in zip(key.tolist(), setting.tolist(), target.tolist(), places, strict=True):
+            if one in first:
+                words = self._scope_words(Scope(one // len(self.catalogue) >> 32), page)
+                told = f"{self.catalogue[what].name} stands twice in one scope ({words}); it is at {first[one]} too"
+                self.reader.fault(place, told)
+            first.setdefault(one, place)
+
+    def _scope_words(self, scope: Scope, target: int) -> str:
+        if scope in (Scope.BELOW, Scope.STAMP, Scope.HERE):
+            return f"{SCOPE_WORD[scope]} {self.tree.paths[target] if target >= 0 else self.gone[-1 - target]}"
+        return f"{SCOPE_WORD[scope]} {self.names.get((scope, target), '')}".rstrip()
 
     def say(self, target: Target, entry: Entry, because: str = "") -> None:
         """Add what a scope itself says of a setting, unless it may not say it."""
-        key = (target.scope, target.key, entry.setting)
-        setting = self.catalogue[entry.setting]
-        if key in self._first:
-            what = f"{setting.name} stands twice in one scope ({_scope_words(target)}); it is at {self._first[key]} too"
-            self.reader.fault(entry.place, what)
-            return
-        self._first[key] = entry.place
-        if self.may_stand(target, entry, setting, entry.place):
+        self.names[target.scope, target.number] = target.name
+        if self.may_stand(target.scope, entry.value, self.catalogue[entry.setting], entry.place):
             self.stated.append(
                 Stated(
                     entry.setting,
@@ -99,18 +123,12 @@ class Book:
                 )
             )
 
-    def may_stand(self, target: Target, entry: Entry, setting: Setting, place: Place) -> bool:
+    def may_stand(self, scope: Scope, value: Value, setting: Setting, place: Place) -> bool:
         """Whether a setting and a value may stand in a scope; where not, the fault is noted."""
-        word = SCOPE_WORD[target.scope]
-        if word not in setting.scopes:
-            told = ", ".join(setting.scopes) or "nowhere"
-            self.reader.fault(place, f"{setting.name} may not be set here ({word}); it may be set in: {told}")
-            return False
-        if isinstance(entry.value, Reference) and NAMED_BY[entry.value.scope] >= target.scope:
-            weaker = [f"<{name}>" for name, scope in NAMED_BY.items() if scope < target.scope]
-            hint = f"one may stand here: {', '.join(weaker)}" if weaker else "no such word may stand here"
-            what = f"<{entry.value.scope}> may only stand in a stronger scope than it names"
-            self.reader.fault(place, what, hint=hint)
+        try:
+            check_scope(scope, value, setting)
+        except ValueFault as error:
+            self.reader.value_fault(place, error)
             return False
         return True
 
@@ -121,7 +139,7 @@ class Book:
             self.reader.fault(place, f"there is no preset {preset!r}", preset, tuple(self.presets))
             return
         for entry in declared[1]:
-            if self.may_stand(target, entry, self.catalogue[entry.setting], place):
+            if self.may_stand(target.scope, entry.value, self.catalogue[entry.setting], place):
                 self.stated.append(
                     Stated(
                         entry.setting,
@@ -139,9 +157,22 @@ class Book:
                 )
 
 
-def _scope_words(target: Target) -> str:
-    word = SCOPE_WORD[target.scope]
-    return f"{word} {target.key}" if target.key else word
+def check_scope(scope: Scope, value: Value, setting: Setting) -> None:
+    """Whether a setting and a value may stand in a scope.
+
+    Raises
+    ------
+    ValueFault
+        If not.
+    """
+    word = SCOPE_WORD[scope]
+    if word not in setting.scopes and scope != Scope.STAMP:
+        told = ", ".join(setting.scopes) or "nowhere"
+        raise ValueFault(f"{setting.name} may not be set here ({word}); it may be set in: {told}")
+    if isinstance(value, Reference) and NAMED_BY[value.scope] >= scope:
+        weaker = [f"<{name}>" for name, named in NAMED_BY.items() if named < scope]
+        hint = f"one may stand here: {', '.join(weaker)}" if weaker else "no such word may stand here"
+        raise ValueFault(f"<{value.scope}> may only stand in a stronger scope than it names", hint=hint)
 
 
 class BodyReader:

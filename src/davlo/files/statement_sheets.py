@@ -1,24 +1,28 @@
-"""Statements in CSV: values.csv, stamps.csv, and the inventory's own columns."""
+"""Statements in CSV: values.csv, stamps.csv, and the inventory's own columns. Each different word is read once."""
 
 from __future__ import annotations
 
 import datetime
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.catalogue import Catalogue, Setting
+from davlo.core.columns import Codes, Column, Mask, distinct
 from davlo.core.facts import Types
 from davlo.core.faults import Place, UnknownName, ValueFault
-from davlo.core.statements import SAID_STEP, Scope, Stated
-from davlo.core.tree import Tree
+from davlo.core.statements import Lot, Scope
+from davlo.core.texts import Texts
 from davlo.core.values import REFERENCES, YES_NO, ByDepth, Change, Reference, Value, read_cell
 
 from .cells import Sheet
-from .scopes import Book, Entry, Target
+from .reading import Reader
+from .scopes import Book, check_scope
 
 VALUES_COLUMNS = ("where", "setting", "value")
 STAMPS_COLUMNS = ("path", "setting", "value")
+Rows = NDArray[np.int64]
 KNOWN_LATER = ("person", "group")
 """Kinds whose names a CSV file may hold after they are gone: a finding, not an error."""
 
@@ -31,141 +35,195 @@ def cell_value(setting: Setting, text: str) -> Value:
     return read_cell(setting, text)
 
 
-def read_values(sheet: Sheet, tree: Tree, types: Types, book: Book) -> None:
+def read_values(sheet: Sheet, types: Types, book: Book) -> None:
     """values.csv: a statement a row."""
     reader = book.reader
+    allowed = (*VALUES_COLUMNS, "lock", "because")
     for column in sheet.header:
-        if column and column not in (*VALUES_COLUMNS, "lock", "because"):
-            reader.fault(
-                Place(sheet.file, 1),
-                f"there is no column {column!r} here",
-                column,
-                (*VALUES_COLUMNS, "lock", "because"),
-            )
-    rows = zip(*(sheet.texts(column) for column in (*VALUES_COLUMNS, "lock", "because")), strict=True)
-    named = [where.strip().partition(" ")[2].strip() for where in sheet.texts("where")]
-    pages = tree.find_all(named).tolist()
-    values: dict[tuple[int, str], Value] = {}  # what stands in many rows is read once
-    for row, (where, name, text, lock, because) in enumerate(rows):
-        target = _target(where.strip(), pages[row], sheet.place(row, "where"), types, book)
-        number = _setting(name.strip(), sheet.place(row, "setting"), book)
-        locked = lock.strip().lower()
-        if locked and locked not in YES_NO:
-            reader.fault(sheet.place(row, "lock"), f"lock takes yes, no or nothing, not {lock!r}")
-        is_lock = YES_NO.get(locked, False)
-        if target and is_lock and target.scope == Scope.HERE:
-            hint = "take the yes away; nothing is stronger than here"
-            reader.fault(sheet.place(row, "lock"), "a lock in here means nothing", hint=hint)
-        if not text.strip():
-            hint = "write none for an explicit nothing, <empty> for the empty text, or take the row away"
-            reader.fault(sheet.place(row, "value"), "the row says nothing", hint=hint)
-        elif target and number is not None:
-            if (number, text) not in values:
-                try:
-                    values[number, text] = cell_value(book.catalogue[number], text)
-                except ValueFault as error:
-                    reader.value_fault(sheet.place(row, "value"), error)
-                    continue
-            value = values[number, text]
-            book.say(target, Entry(number, value, sheet.place(row), is_lock and target.scope != Scope.HERE), because)
+        if column and column not in allowed:
+            reader.fault(Place(sheet.file, 1), f"there is no column {column!r} here", column, allowed)
+    scope, target = _targets(sheet, types, book)
+    locked = sheet.column("lock").where([bool(lock) for lock in sheet.read("lock", _lock, reader)])
+    for row in np.flatnonzero(locked & (scope == Scope.HERE)).tolist():
+        hint = "take the yes away; nothing is stronger than here"
+        reader.fault(sheet.place(row, "lock"), "a lock in here means nothing", hint=hint)
+    setting = _settings(sheet, book)
+    hint = "write none for an explicit nothing, <empty> for the empty text, or take the row away"
+    speaks = _speaks(sheet, "the row says nothing", hint, reader)
+    rows = np.flatnonzero((scope >= 0) & (setting >= 0) & speaks)
+    _add(sheet, rows, scope[rows], target[rows], setting[rows], locked[rows], book)
 
 
-def _setting(name: str, place: Place, book: Book) -> int | None:
-    try:
-        return book.catalogue.number(name)
-    except UnknownName as error:
-        book.reader.unknown(place, error)
-        return None
+def _laid_out(column: Column, numbers: Sequence[int]) -> Codes:
+    """What the words of a column mean, a number for each row. int32[rows]"""
+    table = np.array(numbers, dtype=np.int32)
+    return table[column.codes] if len(table) else np.zeros(len(column), dtype=np.int32)
 
 
-def _target(where: str, page: int, place: Place, types: Types, book: Book) -> Target | None:
-    """The scope that `where` names; `page` is the number of the page that it may name."""
-    word, _, rest = where.partition(" ")
-    rest = rest.strip()
-    if where == "everywhere":
-        return Target(Scope.EVERYWHERE, 0, "")
-    if word == "type" and rest:
-        if rest not in types.declared and rest != "page":
-            book.reader.fault(place, f"there is no type {rest!r}", rest, tuple(types.declared))
-            return None
-        return Target(Scope.TYPE, types.find(rest), rest)
-    if word in ("below", "here") and rest.startswith("/"):
-        return Target(Scope.BELOW if word == "below" else Scope.HERE, page, rest)
-    told = "everywhere, type NAME, below PATH or here PATH"
-    book.reader.fault(place, f"where takes {told}, not {where!r}", word, ("everywhere", "type", "below", "here"))
-    return None
+def _lock(word: str) -> bool:
+    word = word.strip().lower()
+    if word and word not in YES_NO:
+        raise ValueFault(f"lock takes yes, no or nothing, not {word!r}")
+    return YES_NO.get(word, False)
 
 
-def read_stamps(sheet: Sheet, tree: Tree, book: Book) -> None:
+def _settings(sheet: Sheet, book: Book) -> Codes:
+    """The number of the setting that each row names, or -1. int32[rows]"""
+
+    def number(word: str) -> int:
+        try:
+            return book.catalogue.number(word.strip())
+        except UnknownName as error:
+            raise ValueFault(str(error), error.word, error.allowed) from None
+
+    found = [-1 if number is None else number for number in sheet.read("setting", number, book.reader)]
+    return _laid_out(sheet.column("setting"), found)
+
+
+def _speaks(sheet: Sheet, what: str, hint: str, reader: Reader) -> Mask:
+    """Where the column `value` says something; where not, the fault is noted. bool[rows]"""
+
+    def check(word: str) -> bool:
+        if not word.strip():
+            raise ValueFault(what, hint=hint)
+        return True
+
+    return sheet.column("value").where([bool(there) for there in sheet.read("value", check, reader)])
+
+
+def _targets(sheet: Sheet, types: Types, book: Book) -> tuple[Codes, Codes]:
+    """The scope that each row's `where` names, or -1, and the number of what it is for. Each int32[rows]"""
+
+    def split(where: str) -> tuple[Scope, str]:
+        word, _, rest = where.strip().partition(" ")
+        rest = rest.strip()
+        if word in ("below", "here") and rest.startswith("/"):
+            return (Scope.BELOW if word == "below" else Scope.HERE), rest
+        if word == "everywhere" and not rest:
+            return Scope.EVERYWHERE, ""
+        if word == "type" and rest:
+            if rest not in types.declared and rest != "page":
+                raise ValueFault(f"there is no type {rest!r}", rest, tuple(types.declared))
+            return Scope.TYPE, rest
+        told = "everywhere, type NAME, below PATH or here PATH"
+        raise ValueFault(f"where takes {told}, not {where!r}", word, ("everywhere", "type", "below", "here"))
+
+    named = sheet.read("where", split, book.reader)
+    scope = [-1 if name is None else int(name[0]) for name in named]
+    paths = Texts.of(name[1] if name and name[0] in (Scope.BELOW, Scope.HERE) else "" for name in named)
+    number = np.zeros(len(named), dtype=np.int32)
+    pages = np.flatnonzero(paths.end > paths.start)
+    number[pages] = book.pages(paths.take(pages))
+    for i, name in enumerate(named):
+        if name and name[0] == Scope.TYPE:
+            number[i] = types.find(name[1])
+            book.names[Scope.TYPE, int(number[i])] = name[1]
+    where = sheet.column("where")
+    return _laid_out(where, scope), _laid_out(where, number.tolist())
+
+
+def _add(
+    sheet: Sheet,
+    rows: Rows,
+    scope: Codes,
+    target: Codes,
+    setting: Codes,
+    locked: Mask,
+    book: Book,
+    stamps: bool = False,
+) -> None:
+    """Statements of these rows: each different setting, scope and text is read once."""
+    texts = sheet.column("value").take(rows)
+    first, what = distinct((setting.astype(np.int64) * 8 + scope << 32) + texts.codes)
+    said: list[tuple[int, Value]] = []
+    faults: list[ValueFault | None] = []
+    for row in first.tolist():
+        number = int(setting[row])
+        try:
+            value = _said(book.catalogue[number], Scope(int(scope[row])), texts[row])
+        except ValueFault as error:
+            said.append((number, None))
+            faults.append(error)
+        else:
+            said.append((number, value))
+            faults.append(None)
+    for i in np.flatnonzero(np.array([fault is not None for fault in faults], dtype=bool)[what]).tolist():
+        fault = faults[int(what[i])]
+        assert fault is not None
+        book.reader.value_fault(sheet.place(int(rows[i]), "value"), fault)
+    because = Column.blank(len(rows)) if stamps else sheet.column("because").take(rows)
+    book.lots.append(Lot(sheet.file, sheet.lines[rows], scope.astype(np.int8), target, what, said, locked, because))
+
+
+def _said(setting: Setting, scope: Scope, text: str) -> Value:
+    value = cell_value(setting, text)
+    if scope == Scope.STAMP and isinstance(value, Reference | Change | ByDepth):
+        raise ValueFault(f"a stamp is a plain value, not {text!r}")
+    check_scope(scope, value, setting)
+    return value
+
+
+def read_stamps(sheet: Sheet, book: Book) -> None:
     """stamps.csv: a stamp a row."""
     reader, catalogue = book.reader, book.catalogue
-    first: dict[tuple[str, int], int] = {}
-    paths = sheet.column("path").changed(str.strip).texts()
-    pages = tree.find_all(paths).tolist()
-    rows = zip(paths, *(sheet.texts(column) for column in ("setting", "value", "on")), strict=True)
-    for row, (path, name, text, date) in enumerate(rows):
-        number = _setting(name.strip(), sheet.place(row, "setting"), book)
-        if not path.startswith("/"):
-            reader.fault(sheet.place(row, "path"), f"a path starts with /, not {path!r}")
-        if date and not _is_date(date):
-            reader.fault(sheet.place(row, "on"), f"on takes a date like 2026-05-01, not {date!r}")
-        if number is None:
-            continue
-        if (path, number) in first:
-            what = f"{path} has a second stamp of {catalogue[number].name}; the first is at line {first[path, number]}"
-            reader.fault(sheet.place(row), what)
-            continue
-        first[path, number] = int(sheet.lines[row])
-        if not text.strip():
-            reader.fault(
-                sheet.place(row, "value"), "the stamp has no value", hint="write none, or <empty> for the empty text"
-            )
-            continue
-        try:
-            value = cell_value(catalogue[number], text)
-            if isinstance(value, Reference | Change | ByDepth):
-                raise ValueFault(f"a stamp is a plain value, not {text!r}")
-        except ValueFault as error:
-            reader.value_fault(sheet.place(row, "value"), error)
-            continue
-        if catalogue[number].flow == "stamped":
-            book.stated.append(Stated(number, Scope.STAMP, pages[row], value, sheet.place(row), step=SAID_STEP))
+    path = sheet.column("path")
+    numbers = book.pages(Texts.of(word.strip() for word in path.words))
+    sheet.read("path", _path, reader)
+    sheet.read("on", _date, reader)
+    setting = _settings(sheet, book)
+    stamped = np.array([s.flow == "stamped" for s in catalogue.settings], dtype=bool)
+    speaks = _speaks(sheet, "the stamp has no value", "write none, or <empty> for the empty text", reader)
+    rows = np.flatnonzero((setting >= 0) & stamped[setting] & speaks)
+    target = numbers[path.codes[rows]] if len(rows) else np.zeros(0, dtype=np.int32)
+    scope = np.full(len(rows), Scope.STAMP, dtype=np.int32)
+    _add(sheet, rows, scope, target, setting[rows], np.zeros(len(rows), dtype=bool), book, stamps=True)
 
 
-def _is_date(text: str) -> bool:
+def _path(word: str) -> None:
+    if not word.strip().startswith("/"):
+        raise ValueFault(f"a path starts with /, not {word!r}")
+
+
+def _date(word: str) -> None:
     try:
-        datetime.date.fromisoformat(text.strip()[:10])
+        if word:
+            datetime.date.fromisoformat(word.strip()[:10])
     except ValueError:
-        return False
-    return True
+        raise ValueFault(f"on takes a date like 2026-05-01, not {word!r}") from None
 
 
-def setting_columns(sheet: Sheet, catalogue: Catalogue, book: Book) -> dict[str, int]:
+def setting_columns(sheet: Sheet, catalogue: Catalogue, reader: Reader) -> dict[str, int]:
     """The columns of an inventory that are named as settings, with the settings' numbers."""
     found = {}
     for column in sheet.columns:
         if catalogue.could_be(column):
-            number = _setting(column, Place(sheet.file, 1, column), book)
-            if number is not None:
-                found[column] = number
+            try:
+                found[column] = catalogue.number(column)
+            except UnknownName as error:
+                reader.unknown(Place(sheet.file, 1, column), error)
     return found
 
 
 def read_cells(sheet: Sheet, page_of_row: NDArray[np.int64], columns: dict[str, int], book: Book) -> None:
-    """What pages say of themselves in the inventory. Each different word of a column is read once."""
+    """What pages say of themselves in the inventory."""
     for name, number in columns.items():
-        setting, column = book.catalogue[number], sheet.columns[name]
-        values: list[Value | ValueFault] = []
-        for word in column.words:
-            try:
-                values.append(cell_value(setting, word) if word.strip() else None)
-            except ValueFault as error:
-                values.append(error)
-        says = column.where([bool(word.strip()) for word in column.words])
-        for row in np.flatnonzero(says).tolist():
-            value, page = values[int(column.codes[row])], int(page_of_row[row])
-            if isinstance(value, ValueFault):
-                book.reader.value_fault(sheet.place(row, name), value)
-            elif page >= 0:
-                path = sheet.columns["path"][row]
-                book.say(Target(Scope.HERE, page, path), Entry(number, value, sheet.place(row)))
+        setting = book.catalogue[number]
+
+        def value(word: str, setting: Setting = setting) -> Value:
+            return _said(setting, Scope.HERE, word) if word.strip() else None
+
+        said = [(number, meaning) for meaning in sheet.read(name, value, book.reader)]
+        column = sheet.columns[name]
+        rows = np.flatnonzero(column.where([bool(word.strip()) for word in column.words]) & (page_of_row >= 0))
+        book.lots.append(
+            Lot(
+                sheet.file,
+                sheet.lines[rows],
+                np.full(len(rows), Scope.HERE, dtype=np.int8),
+                page_of_row[rows].astype(np.int32),
+                column.codes[rows],
+                said,
+                np.zeros(len(rows), dtype=bool),
+                Column.blank(len(rows)),
+            )
+        )

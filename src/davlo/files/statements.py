@@ -6,7 +6,7 @@ from davlo.core.facts import Facts
 from davlo.core.faults import Place
 from davlo.core.model import Rule
 from davlo.core.statements import Scope
-from davlo.core.tree import Tree
+from davlo.core.texts import Texts
 
 from .conditions import read_condition, read_excepts
 from .scopes import BodyReader, Book, Target
@@ -15,7 +15,7 @@ from .yaml_nodes import Mapping, Node
 PAGE_SCOPES = ("below", "here", "here_and_below")
 
 
-def read_statements(joined: Mapping, presets: Mapping, book: Book, facts: Facts, tree: Tree) -> tuple[Rule, ...]:
+def read_statements(joined: Mapping, presets: Mapping, book: Book, facts: Facts) -> tuple[Rule, ...]:
     """What the files say everywhere, of types, of pages and by rules, into the book; the rules."""
     bodies = BodyReader(book)
     bodies.presets(presets)
@@ -28,24 +28,25 @@ def read_statements(joined: Mapping, presets: Mapping, book: Book, facts: Facts,
             bodies.body(value.entries["give"], (target,), f"give of the type {name}")
     pages = joined.entries.get("pages")
     if pages is not None:
-        for path, place, value in book.reader.mapping(pages, "pages"):
-            _read_page(path, place, value, bodies, tree)
+        bodies_of = book.reader.mapping(pages, "pages")
+        numbers = book.pages(Texts.of(bodies_of.entries)).tolist()
+        for number, (path, place, value) in zip(numbers, bodies_of, strict=True):
+            _read_page(path, number, place, value, bodies)
     return _read_rules(joined.entries.get("rules"), bodies, facts)
 
 
-def _read_page(path: str, place: Place, node: Node, bodies: BodyReader, tree: Tree) -> None:
+def _read_page(path: str, number: int, place: Place, node: Node, bodies: BodyReader) -> None:
     if not path.startswith("/"):
         bodies.reader.fault(place, f"a page is named by its path, which starts with /, not {path!r}", hint=f"/{path}")
         return
     body = bodies.reader.mapping(node, f"the page {path}", PAGE_SCOPES)
-    page = tree.find(path)
     for scope, _, value in body:
         both = scope == "here_and_below"
         targets = []
         if scope in ("below", "here_and_below"):
-            targets.append(Target(Scope.BELOW, page, path, both))
+            targets.append(Target(Scope.BELOW, number, path, both))
         if scope in ("here", "here_and_below"):
-            targets.append(Target(Scope.HERE, page, path, both))
+            targets.append(Target(Scope.HERE, number, path, both))
         bodies.body(value, tuple(targets), f"{scope} of {path}")
 
 

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 import numpy as np
 import pyarrow as pa
 import pyarrow.parquet as pq
-from numpy.typing import NDArray
 
 from davlo.core.columns import Codes, Mask, Words
 from davlo.core.effective import Effective
@@ -43,14 +42,9 @@ def _numbers(codes: Codes, valid: Mask | None = None) -> pa.Array:
 def _strings(words: Sequence[str]) -> pa.Array:
     if not isinstance(words, Texts):
         words = Texts.of(words)
-    lengths = words.end - words.start
-    ends = np.r_[np.zeros(1, dtype=np.int64), np.cumsum(lengths)]
-    if len(words) and not (words.start[1:] == words.end[:-1]).all():
-        row = np.repeat(words.start - ends[:-1], lengths)
-        data: NDArray[np.uint8] = words.data[row + np.arange(len(row))]
-    else:
-        data = words.data[words.start[0] : words.end[-1]] if len(words) else words.data[:0]
-    return pa.Array.from_buffers(pa.large_string(), len(words), [None, pa.py_buffer(ends), pa.py_buffer(data)])
+    packed = words.packed()
+    ends = np.append(np.zeros(1, dtype=np.int64), packed.end)
+    return pa.Array.from_buffers(pa.large_string(), len(words), [None, pa.py_buffer(ends), pa.py_buffer(packed.data)])
 
 
 def _dictionary(codes: Codes, words: Sequence[str], valid: Mask | None = None) -> pa.DictionaryArray:
