@@ -47,12 +47,15 @@ class Effective(Mapping[str, "PageSettings"]):
             raise KeyError(path)
         return PageSettings(self, page)
 
-    def resolved(self, setting: int) -> Resolved:
-        """One setting of every page, as codes."""
-        if setting not in self._resolved:
+    def resolved(self, setting: int, keep: bool = True) -> Resolved:
+        """One setting of every page, as codes; kept for the next who asks, unless told otherwise."""
+        found = self._resolved.get(setting)
+        if found is None:
             site = self.site
-            self._resolved[setting] = resolve_setting(site.statements, setting, site.ground, self._is_stamped(setting))
-        return self._resolved[setting]
+            found = resolve_setting(site.statements, setting, site.ground, self._is_stamped(setting))
+            if keep:
+                self._resolved[setting] = found
+        return found
 
     def stations(self, setting: int, watch: Watch | None = None) -> Stations:
         """One setting of every page with its way stations, worked out anew; `watch` is told of every step."""

@@ -1,7 +1,9 @@
 """Resolution: from statements to the effective value and the source of every page, a setting at a time.
 
-DESIGN's fold runs over columns. What holds everywhere and of types is folded once a type; then it is
-laid out over the pages, and branches (slices), rules and single pages are folded over that.
+The fold runs over columns. What holds everywhere and of types is folded once a type; then it is laid out over the
+pages, and branches (slices), rules and single pages are folded over that. Where every statement of a setting replaces
+what was there, nothing is folded: the statements are painted over each other, and locked ones over all, the weakest
+last; the values follow from who won.
 """
 
 from __future__ import annotations
@@ -97,8 +99,7 @@ class Folding:
         self._formulas = any(isinstance(w, ByDepth) for w in self.words.items)
         self._kept: dict[str, Codes] = {}
         self._over_pages = False
-        self._some_closed = False
-        self._simple = not self._references and bool(statements.replaces(setting).all())
+        self.replaces_only = not self._references and bool(statements.replaces(setting).all())
         types = len(ground.types)
         self.value = np.zeros(types, dtype=np.int32)
         self.source = np.full(types, BUILT_IN, dtype=np.int32)
@@ -136,7 +137,7 @@ class Folding:
             target = int(self.statements.target[statement])
             self._step(np.array([t for t in range(len(types)) if target in types.chain(t)], dtype=np.int64), statement)
         self._keep("type")
-        type_of = self.ground.type_of
+        type_of = self.ground.type_of.astype(np.intp)  # NumPy gathers by its own kind of number twice as fast
         self.value, self.source, self.closed = self.value[type_of], self.source[type_of], self.closed[type_of]
         self._kept = {scope: value[type_of] for scope, value in self._kept.items()}
         self._over_pages = True
@@ -157,7 +158,7 @@ class Folding:
         self._fold_pages(Scope.STAMP)
 
     def plain(self, codes: Codes, pages: Cells | None = None) -> Codes:
-        """The codes with every formula worked out for the page's depth."""
+        """A copy of the codes with every formula worked out for the page's depth."""
         if not self._formulas:
             return codes.copy()
         depth = self.ground.tree.depth if pages is None else self.ground.tree.depth[pages]
@@ -185,16 +186,12 @@ class Folding:
             self._step(self.statements.target[round_].astype(np.int64), round_)
 
     def _step(self, cells: Cells, statement: int | NDArray[np.int64]) -> None:
-        locks = bool(np.any(self.statements.locked[statement]))
-        if self._simple and self.watch is None and not (self._some_closed or locks):
-            self.value[cells] = self.statements.value[statement]
-            self.source[cells] = statement
-            return
-        self._some_closed = self._some_closed or locks
         before = self.value[cells]
-        ids = np.broadcast_to(np.asarray(statement, dtype=np.int32), before.shape)
-        said = self._refer(np.broadcast_to(self.statements.value[statement], before.shape), cells)
+        one = not isinstance(statement, np.ndarray)
+        said = int(self.statements.value[statement]) if one else self.statements.value[statement]
+        said = self._refer(said, cells)
         after = self.statements.fold(self.setting, before, said)
+        ids = np.full(len(before), statement, dtype=np.int32) if one else np.asarray(statement, dtype=np.int32)
         blocked = self.closed[cells].copy()  # of a branch it would be a view, which the lines below change
         if self.watch is not None and len(before):
             self._tell(cells, ids, before, after, blocked)
@@ -202,8 +199,10 @@ class Folding:
         self.source[cells] = np.where(blocked, self.source[cells], ids)
         self.closed[cells] = blocked | self.statements.locked[statement]
 
-    def _refer(self, said: Codes, cells: Cells) -> Codes:
+    def _refer(self, said: int | Codes, cells: Cells) -> int | Codes:
         """The codes with `<everywhere>`, `<type>` and `<below>` replaced by what they stand for."""
+        if isinstance(said, int):
+            return self._kept[self._references[said]][cells] if said in self._references else said
         for code, scope in self._references.items():
             here = said == code
             if here.any():
@@ -224,6 +223,73 @@ class Folding:
         self.watch(pages, ids, self.plain(before, pages), self.plain(after, pages), blocked)
 
 
+class Painting:
+    """The winner of one setting on every page, where each statement replaces what weaker ones gave."""
+
+    def __init__(self, statements: Statements, setting: int, ground: Ground) -> None:
+        self.statements = statements
+        self.setting = setting
+        self.ground = ground
+        self.source = np.full(0, BUILT_IN, dtype=np.int32)
+
+    def run(self, stamped: bool) -> Codes:
+        """The statement that won on each page, -1 where nobody spoke. int32[pages]"""
+        ground, statements = self.ground, self.statements
+        if stamped:  # of the live fold only what is locked counts
+            self.source = np.full(len(ground.tree), BUILT_IN, dtype=np.int32)
+            self._paint(Scope.STAMP)
+        else:
+            by_type = np.full(len(ground.types), BUILT_IN, dtype=np.int32)
+            for statement in statements.of_setting(self.setting, Scope.EVERYWHERE):
+                by_type[:] = statement
+            for statement in statements.of_setting(self.setting, Scope.TYPE):
+                by_type[self._types_of(statement)] = statement
+            self.source = by_type[ground.type_of.astype(np.intp)]
+            self._paint(Scope.BELOW)
+            self._paint(Scope.RULE)
+        self._paint(Scope.HERE)
+        span = statements.of_setting(self.setting)
+        for locked in np.flatnonzero(statements.locked[span.start : span.stop])[::-1].tolist():
+            statement = span.start + locked
+            cells = self._cells(statement)
+            if cells is not None:
+                self.source[cells] = statement
+        return self.source
+
+    def _paint(self, scope: Scope) -> None:
+        span, target = self.statements.of_setting(self.setting, scope), self.statements.target
+        if scope in (Scope.STAMP, Scope.HERE):  # in the order of their strength: the last on a page is the strongest
+            ids = np.arange(span.start, span.stop, dtype=np.int32)
+            pages = target[span.start : span.stop]
+            known = pages >= 0
+            self.source[pages[known]] = ids[known]
+        elif scope == Scope.RULE:
+            for statement in span:
+                self.source[self.ground.rule_pages[int(target[statement])]] = statement
+        else:
+            source, pages = self.source, target[span.start : span.stop]
+            begins, ends = (pages + 1).tolist(), self.ground.tree.end[pages].tolist()
+            for statement, page, begin, end in zip(span, pages.tolist(), begins, ends, strict=True):
+                if page >= 0:
+                    source[begin:end] = statement
+
+    def _types_of(self, statement: int) -> NDArray[np.bool_]:
+        """The types that a type's statement is for: its own and those based on it. bool[types]"""
+        types, target = self.ground.types, int(self.statements.target[statement])
+        return np.array([target in types.chain(t) for t in range(len(types))], dtype=bool)
+
+    def _cells(self, statement: int) -> Cells | NDArray[np.bool_] | None:
+        """The pages that a statement is for; None where its page is gone."""
+        scope, target = int(self.statements.scope[statement]), int(self.statements.target[statement])
+        if scope == Scope.EVERYWHERE:
+            return slice(None)
+        if scope == Scope.TYPE:
+            return self._types_of(statement)[self.ground.type_of]
+        if scope == Scope.RULE:
+            return self.ground.rule_pages[target]
+        return slice(target + 1, int(self.ground.tree.end[target])) if target >= 0 else None
+
+
 def resolve_setting(statements: Statements, setting: int, ground: Ground, stamped: bool) -> Resolved:
     """The effective value and source of one setting, for every page.
 
@@ -240,10 +306,15 @@ def resolve_setting(statements: Statements, setting: int, ground: Ground, stampe
     -------
     Resolved
     """
-    if len(statements.of_setting(setting)):
-        return Folding(statements, setting, ground).run(stamped)
-    pages = len(ground.tree)
-    return Resolved(np.zeros(pages, dtype=np.int32), np.full(pages, BUILT_IN, dtype=np.int32))
+    if not len(statements.of_setting(setting)):
+        pages = len(ground.tree)
+        value, source = np.zeros(1, dtype=np.int32), np.full(1, BUILT_IN, dtype=np.int32)
+        return Resolved(np.broadcast_to(value, pages), np.broadcast_to(source, pages))  # the same everywhere: no array
+    folding = Folding(statements, setting, ground)
+    if not folding.replaces_only:
+        return folding.run(stamped)
+    source = Painting(statements, setting, ground).run(stamped)
+    return Resolved(folding.plain(statements.value_by_source[source.astype(np.intp)]), source)
 
 
 def stations(

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from enum import IntEnum
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from .catalogue import Catalogue
-from .columns import Codes, Column, Mask, Words
+from .columns import Codes, Column, Mask, Words, distinct
 from .faults import Place
 from .values import Change, Value
 
@@ -200,6 +201,11 @@ class Statements:
     def __len__(self) -> int:
         return len(self.setting)
 
+    @cached_property
+    def value_by_source(self) -> Codes:
+        """What each statement says, and at the end, for -1, what is built in. int32[statements + 1]"""
+        return np.append(self.value, np.int32(0))
+
     def of_setting(self, setting: int, scope: Scope | None = None) -> range:
         """The statements of a setting, weakest first; of one scope where it is given."""
         first = setting * len(Scope)
@@ -233,18 +239,23 @@ class Statements:
         """For each code of a setting: whether it replaces what was there, and is not a change. bool[words]"""
         return np.array([not isinstance(word, Change) for word in self.words[setting].items], dtype=bool)
 
-    def fold(self, setting: int, state: Codes, said: Codes) -> Codes:
-        """What becomes of `state` when `said` is folded in. int32[n], each"""
-        if not self._is_list[setting]:
-            return said
-        changes = ~self.replaces(setting)[said]
+    def fold(self, setting: int, state: Codes, said: int | Codes) -> Codes:
+        """What becomes of `state` when `said` is folded in: one code, or one for each. int32[n]"""
+        if isinstance(said, int):
+            if not isinstance(self.words[setting][said], Change):
+                return np.full(len(state), said, dtype=np.int32)
+            table = np.zeros(len(self.words[setting]), dtype=np.int32)
+            for code in np.flatnonzero(np.bincount(state)).tolist():
+                table[code] = self.fold_one(setting, code, said)
+            return table[state.astype(np.intp)]
+        changes = ~self.replaces(setting)[said] if self._is_list[setting] else np.zeros(0, dtype=bool)
         if not changes.any():
             return said
+        pairs = (state.astype(np.int64) << 32) + said
+        first, which = distinct(pairs[changes])
+        codes = [self.fold_one(setting, pair >> 32, pair & 0xFFFFFFFF) for pair in pairs[changes][first].tolist()]
         result = said.copy()
-        pairs = np.stack([state[changes], said[changes]])
-        different, which = np.unique(pairs, axis=1, return_inverse=True)
-        codes = [self.fold_one(setting, a, b) for a, b in different.T.tolist()]
-        result[changes] = np.array(codes, dtype=np.int32)[which.ravel()]
+        result[changes] = np.array(codes, dtype=np.int32)[which]
         return result
 
     def fold_one(self, setting: int, state: int, said: int) -> int:

@@ -110,25 +110,14 @@ class Texts(Sequence[str]):
             end[number] = start[number] + len(text.strip().encode("utf-8", "surrogatepass"))
         return Texts(self.data, start, end)
 
-    def packed(self) -> Texts:
-        """The same texts, their bytes one after the other and nothing between."""
-        length = self.end - self.start
-        end = np.cumsum(length)
-        data = np.empty(int(end[-1]) if len(end) else 0, dtype=np.uint8)
-        done = 0
+    def beginnings(self) -> NDArray[np.uint32]:
+        """The first twelve bytes of each text, zero past its end. uint32[texts, 3]"""
+        found = np.empty((len(self), 3), dtype=np.uint32)
         for at in range(0, len(self), _BLOCK):
-            block, left = self.start[at : at + _BLOCK], length[at : at + _BLOCK]
-            pieces = list(_pieces(self.data, block, left))
-            if len(pieces) == 1:
-                picked = pieces[0][1].view(np.uint8)[_MASKS[left] != 0]
-            else:
-                whole = np.zeros((len(block), len(pieces) * _PIECE), dtype=np.uint8)
-                for i, (rows, words) in enumerate(pieces):
-                    whole[rows, i * _PIECE : (i + 1) * _PIECE] = words.view(np.uint8)
-                picked = whole[np.arange(whole.shape[1]) < left[:, None]]
-            data[done : done + len(picked)] = picked
-            done += len(picked)
-        return Texts(data, end - length, end)
+            block = slice(at, at + _BLOCK)
+            length = np.minimum(self.end[block] - self.start[block], 12)
+            found[block] = next(_pieces(self.data, self.start[block], length))[1].view(np.uint32)[:, :3]
+        return found
 
     def same(self, numbers: NDArray[np.integer], other: Texts, length: NDArray[np.int64]) -> Mask:
         """Whether text `numbers[i]` begins with the same `length[i]` bytes as `other[i]`. bool[n]"""
