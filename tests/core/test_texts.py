@@ -46,7 +46,7 @@ def test_each_text_and_each_prefix_finds_its_equal(block: int, words: list[str])
 def find_all_and_prefixes(words: list[str]) -> None:
     texts = Texts.of(words)
     finder = Finder(texts)
-    assert finder.first.tolist() == [words.index(word) for word in words]
+    assert finder.firsts().tolist() == [words.index(word) for word in words]
     assert [finder.find_one(word) for word in [*words, "not there"]] == [*(words.index(w) for w in words), -1]
     others = Texts.of([*reversed(words), "not there"])
     assert finder.find(others).tolist() == [*(words.index(word) for word in reversed(words)), -1]
@@ -62,7 +62,7 @@ def test_texts_that_differ_are_told_apart_where_fingerprints_collide(words: list
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(module, "fingerprints", lambda texts, end=None: np.zeros(len(texts), dtype=np.uint64))
         finder = Finder(Texts.of(words))
-        assert finder.first.tolist() == [words.index(word) for word in words]
+        assert finder.firsts().tolist() == [words.index(word) for word in words]
         assert [finder.find_one(word) for word in words] == [words.index(word) for word in words]
 
 

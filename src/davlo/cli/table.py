@@ -43,17 +43,15 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
         raise click.UsageError(f"--to writes a file that ends in {', '.join(ENDINGS)}, not {path.name!r}")
     effective = open_named_site(site).resolve()
     if path.suffix == ".parquet":
-        from davlo.frames.parquet import parquet_bytes
-
         try:
-            content = parquet_bytes(effective, is_long)
+            from davlo.frames.parquet import write_parquet
         except ImportError:
             raise click.UsageError("a .parquet file needs pyarrow: pip install 'davlo[parquet]'") from None
+        write_whole(path, lambda file: write_parquet(effective, is_long, file))
     else:
         buffer = io.StringIO()
         _write(effective, path.suffix[1:], is_long, buffer)
-        content = buffer.getvalue().encode()
-    write_whole(path, content)
+        write_whole(path, buffer.getvalue().encode())
     note(f"wrote {path}")
 
 

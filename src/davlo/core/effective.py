@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from .columns import Codes
 from .model import SiteModel
-from .resolve import Resolved, Stations, Watch, resolve_setting, stations
+from .resolve import Ground, Resolved, Stations, Watch, resolve_setting, stations
 from .source import Source, source_of
 from .values import Plain
 
@@ -56,6 +56,10 @@ class Effective(Mapping[str, "PageSettings"]):
             if keep:
                 self._resolved[setting] = found
         return found
+
+    def resolved_part(self, setting: int, part: Ground) -> Resolved:
+        """One setting of a part of the pages (`site.ground.part`), as codes; nothing is kept."""
+        return resolve_setting(self.site.statements, setting, part, self._is_stamped(setting))
 
     def stations(self, setting: int, watch: Watch | None = None) -> Stations:
         """One setting of every page with its way stations, worked out anew; `watch` is told of every step."""

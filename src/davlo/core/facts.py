@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from .columns import Codes, Column, Mask
+from .columns import Column, Mask
 from .faults import Place
 
 STANDARD = (
@@ -88,11 +88,36 @@ class Types:
         declared = self.declared.get(self.names[number])
         return (declared.label if declared else "") or self.names[number]
 
-    def pages_of(self, type_of: Codes, names: Iterable[str]) -> Mask:
+    def pages_of(self, type_of: NDArray[np.intp], names: Iterable[str]) -> Mask:
         """Where the page is of one of these types, or of one based on it. bool[pages]"""
         wanted = {self.find(name) for name in names}
         table = np.array([bool(wanted & set(self.chain(t))) for t in range(len(self))], dtype=bool)
         return table[type_of] if len(table) else np.zeros(len(type_of), dtype=bool)
+
+
+class Columns(Mapping[str, Column]):
+    """Columns of a table, their rows put in another order when a column is first asked for."""
+
+    def __init__(self, columns: Mapping[str, Column], order: NDArray[np.int64]) -> None:
+        self._names = tuple(columns)
+        self._given = dict(columns)
+        self._order = order
+        self._ordered: dict[str, Column] = {}
+
+    def __getitem__(self, name: str) -> Column:
+        found = self._ordered.get(name)
+        if found is None:
+            found = self._ordered[name] = self._given.pop(name).take(self._order)
+        return found
+
+    def __contains__(self, name: object) -> bool:
+        return name in self._names
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._names)
+
+    def __len__(self) -> int:
+        return len(self._names)
 
 
 class Facts(NamedTuple):
@@ -102,8 +127,8 @@ class Facts(NamedTuple):
     ----------
     columns : mapping of str to Column
         Every column of the inventory that is not a setting's; the standard ones always.
-    type_of : int32[pages]
-        The number of each page's type.
+    type_of : int64[pages]
+        The number of each page's type. (NumPy gathers by its own kind of number twice as fast.)
     order : float64[pages]
         The `order` for menus; infinite where the cell is blank.
     home : int
@@ -112,7 +137,7 @@ class Facts(NamedTuple):
 
     columns: Mapping[str, Column]
     types: Types
-    type_of: Codes
+    type_of: NDArray[np.intp]
     order: NDArray[np.float64]
     home: int
 

@@ -103,7 +103,7 @@ class SiteModel:
     def ground(self) -> Ground:
         """What resolution stands on."""
         met = tuple(pages_selected(rule.when, rule.excepts, self.tree, self.facts) for rule in self.rules)
-        return Ground(self.tree, self.types, self.facts.type_of, met)
+        return Ground(self.types, self.facts.type_of, self.tree.depth, met, self.tree.end)
 
     @cached_property
     def has_by_type(self) -> Mask:

@@ -16,19 +16,58 @@ from numpy.typing import NDArray
 from .columns import Codes, Mask
 from .facts import Types
 from .statements import BUILT_IN, Scope, Statements
-from .tree import Tree
-from .values import ByDepth, Reference
+from .values import ByDepth, Change, Reference
 
 Cells = slice | NDArray[np.int64]
 
 
 class Ground(NamedTuple):
-    """What resolution stands on: the tree, the pages' types, and the pages each rule meets (top rule first)."""
+    """What resolution stands on: all pages, or a part of them, in depth-first order.
 
-    tree: Tree
+    Attributes
+    ----------
+    types : Types
+    type_of : int64[part]
+    depth : int32[part]
+    rule_pages : tuple of int64 arrays
+        The pages of the part that each rule meets, counted from its begin; the top rule first.
+    ends : int32[pages]
+        One past the last page of each branch, of all pages.
+    begin : int
+        The number of the part's first page.
+    """
+
     types: Types
-    type_of: Codes
+    type_of: NDArray[np.intp]
+    depth: Codes
     rule_pages: tuple[NDArray[np.int64], ...]
+    ends: Codes
+    begin: int = 0
+
+    @property
+    def pages(self) -> int:
+        """How many pages the part has."""
+        return len(self.type_of)
+
+    def part(self, begin: int, end: int) -> Ground:
+        """The pages from `begin` to before `end`."""
+        spans = [(np.searchsorted(pages, (begin, end)), pages) for pages in self.rule_pages]
+        met = tuple(pages[first:stop] - begin for (first, stop), pages in spans)
+        return Ground(self.types, self.type_of[begin:end], self.depth[begin:end], met, self.ends, begin)
+
+    def below(self, pages: Codes) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """Where what is below each page begins and ends in the part; it ends where it begins if nothing is there.
+
+        A page of -1 or less is none. Each int64[pages].
+        """
+        begin = np.clip(pages.astype(np.int64) + 1 - self.begin, 0, self.pages)
+        end = np.clip(self.ends[np.maximum(pages, 0)] - self.begin, begin, self.pages) if len(self.ends) else begin
+        return begin, np.where(pages >= 0, end, begin)
+
+    def single(self, pages: Codes) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """Which of these pages are in the part, and their numbers in it. Each int64[n]"""
+        inside = np.flatnonzero((pages >= self.begin) & (pages < self.begin + self.pages))
+        return inside, pages[inside].astype(np.int64) - self.begin
 
 
 class Resolved(NamedTuple):
@@ -117,12 +156,12 @@ class Folding:
     def stations(self, stamped: bool) -> Stations:
         """The same, and what it had come to on the way."""
         self._fold_types()
-        types = self.plain(self.value), self.source.copy()
+        types = self.plain(self.value.copy()), self.source.copy()
         self._fold_branches_and_rules()
-        live = self.plain(self.value), self.source.copy(), self.closed.copy()
+        live = self.plain(self.value.copy()), self.source.copy(), self.closed.copy()
         if stamped:
             self._fold_stamps()
-        base = self.plain(self.value), self.source.copy()
+        base = self.plain(self.value.copy()), self.source.copy()
         self._fold_pages(Scope.HERE)
         return Stations(self.plain(self.value), self.source, *live, *types, *base)
 
@@ -137,16 +176,16 @@ class Folding:
             target = int(self.statements.target[statement])
             self._step(np.array([t for t in range(len(types)) if target in types.chain(t)], dtype=np.int64), statement)
         self._keep("type")
-        type_of = self.ground.type_of.astype(np.intp)  # NumPy gathers by its own kind of number twice as fast
+        type_of = self.ground.type_of
         self.value, self.source, self.closed = self.value[type_of], self.source[type_of], self.closed[type_of]
         self._kept = {scope: value[type_of] for scope, value in self._kept.items()}
         self._over_pages = True
 
     def _fold_branches_and_rules(self) -> None:
-        for statement in self.statements.of_setting(self.setting, Scope.BELOW):
-            page = int(self.statements.target[statement])
-            if page >= 0:
-                self._step(slice(page + 1, int(self.ground.tree.end[page])), statement)
+        span = self.statements.of_setting(self.setting, Scope.BELOW)
+        begins, ends = self.ground.below(self.statements.target[span.start : span.stop])
+        for at in np.flatnonzero(ends > begins).tolist():
+            self._step(slice(int(begins[at]), int(ends[at])), span.start + at)
         self._keep("below")
         for statement in self.statements.of_setting(self.setting, Scope.RULE):
             self._step(self.ground.rule_pages[int(self.statements.target[statement])], statement)
@@ -158,10 +197,10 @@ class Folding:
         self._fold_pages(Scope.STAMP)
 
     def plain(self, codes: Codes, pages: Cells | None = None) -> Codes:
-        """A copy of the codes with every formula worked out for the page's depth."""
+        """The codes with every formula worked out for the page's depth; the same array where there is none."""
         if not self._formulas:
-            return codes.copy()
-        depth = self.ground.tree.depth if pages is None else self.ground.tree.depth[pages]
+            return codes
+        depth = self.ground.depth if pages is None else self.ground.depth[pages]
         codes = codes.copy()
         for code, word in enumerate(tuple(self.words.items)):
             if isinstance(word, ByDepth):
@@ -177,13 +216,12 @@ class Folding:
     def _fold_pages(self, scope: Scope) -> None:
         """What single pages say: in rounds, each with one statement a page at most."""
         span = self.statements.of_setting(self.setting, scope)
-        ids = np.arange(span.start, span.stop, dtype=np.int64)
-        ids = ids[self.statements.target[ids] >= 0]
+        inside, pages = self.ground.single(self.statements.target[span.start : span.stop])
+        ids = inside + span.start
         steps = self.statements.step[ids]
         edges = np.flatnonzero(np.r_[True, steps[1:] != steps[:-1], True]) if len(steps) else steps
         for start, stop in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True):
-            round_ = ids[start:stop]
-            self._step(self.statements.target[round_].astype(np.int64), round_)
+            self._step(pages[start:stop], ids[start:stop])
 
     def _step(self, cells: Cells, statement: int | NDArray[np.int64]) -> None:
         before = self.value[cells]
@@ -220,7 +258,8 @@ class Folding:
             pages = np.flatnonzero(place >= 0)
             chosen = place[pages]
             ids, before, after, blocked = ids[chosen], before[chosen], after[chosen], blocked[chosen]
-        self.watch(pages, ids, self.plain(before, pages), self.plain(after, pages), blocked)
+        before, after = self.plain(before.copy(), pages), self.plain(after, pages)
+        self.watch(pages + self.ground.begin, ids, before, after, blocked)
 
 
 class Painting:
@@ -230,56 +269,52 @@ class Painting:
         self.statements = statements
         self.setting = setting
         self.ground = ground
-        self.source = np.full(0, BUILT_IN, dtype=np.int32)
+        self.source = np.full(0, BUILT_IN, dtype=np.intp)  # NumPy gathers by its own kind of number twice as fast
 
-    def run(self, stamped: bool) -> Codes:
-        """The statement that won on each page, -1 where nobody spoke. int32[pages]"""
+    def run(self, stamped: bool) -> NDArray[np.intp]:
+        """The statement that won on each page, -1 where nobody spoke. int64[pages]"""
         ground, statements = self.ground, self.statements
         if stamped:  # of the live fold only what is locked counts
-            self.source = np.full(len(ground.tree), BUILT_IN, dtype=np.int32)
+            self.source = np.full(ground.pages, BUILT_IN, dtype=np.intp)
             self._paint(Scope.STAMP)
         else:
-            by_type = np.full(len(ground.types), BUILT_IN, dtype=np.int32)
+            by_type = np.full(len(ground.types), BUILT_IN, dtype=np.intp)
             for statement in statements.of_setting(self.setting, Scope.EVERYWHERE):
                 by_type[:] = statement
             for statement in statements.of_setting(self.setting, Scope.TYPE):
                 by_type[self._types_of(statement)] = statement
-            self.source = by_type[ground.type_of.astype(np.intp)]
+            self.source = by_type[ground.type_of]
             self._paint(Scope.BELOW)
             self._paint(Scope.RULE)
         self._paint(Scope.HERE)
         span = statements.of_setting(self.setting)
         for locked in np.flatnonzero(statements.locked[span.start : span.stop])[::-1].tolist():
             statement = span.start + locked
-            cells = self._cells(statement)
-            if cells is not None:
-                self.source[cells] = statement
+            self.source[self._cells(statement)] = statement
         return self.source
 
     def _paint(self, scope: Scope) -> None:
-        span, target = self.statements.of_setting(self.setting, scope), self.statements.target
+        span, ground = self.statements.of_setting(self.setting, scope), self.ground
+        target = self.statements.target[span.start : span.stop]
         if scope in (Scope.STAMP, Scope.HERE):  # in the order of their strength: the last on a page is the strongest
-            ids = np.arange(span.start, span.stop, dtype=np.int32)
-            pages = target[span.start : span.stop]
-            known = pages >= 0
-            self.source[pages[known]] = ids[known]
+            inside, pages = ground.single(target)
+            self.source[pages] = inside + span.start
         elif scope == Scope.RULE:
-            for statement in span:
-                self.source[self.ground.rule_pages[int(target[statement])]] = statement
+            for statement, rule in zip(span, target.tolist(), strict=True):
+                self.source[ground.rule_pages[rule]] = statement
         else:
-            source, pages = self.source, target[span.start : span.stop]
-            begins, ends = (pages + 1).tolist(), self.ground.tree.end[pages].tolist()
-            for statement, page, begin, end in zip(span, pages.tolist(), begins, ends, strict=True):
-                if page >= 0:
-                    source[begin:end] = statement
+            source, (begins, ends) = self.source, ground.below(target)
+            some = np.flatnonzero(ends > begins)
+            for at, begin, end in zip(some.tolist(), begins[some].tolist(), ends[some].tolist(), strict=True):
+                source[begin:end] = span.start + at
 
     def _types_of(self, statement: int) -> NDArray[np.bool_]:
         """The types that a type's statement is for: its own and those based on it. bool[types]"""
         types, target = self.ground.types, int(self.statements.target[statement])
         return np.array([target in types.chain(t) for t in range(len(types))], dtype=bool)
 
-    def _cells(self, statement: int) -> Cells | NDArray[np.bool_] | None:
-        """The pages that a statement is for; None where its page is gone."""
+    def _cells(self, statement: int) -> Cells | NDArray[np.bool_]:
+        """The pages that a statement is for."""
         scope, target = int(self.statements.scope[statement]), int(self.statements.target[statement])
         if scope == Scope.EVERYWHERE:
             return slice(None)
@@ -287,11 +322,12 @@ class Painting:
             return self._types_of(statement)[self.ground.type_of]
         if scope == Scope.RULE:
             return self.ground.rule_pages[target]
-        return slice(target + 1, int(self.ground.tree.end[target])) if target >= 0 else None
+        begin, end = self.ground.below(np.array([target], dtype=np.int32))
+        return slice(int(begin[0]), int(end[0]))
 
 
 def resolve_setting(statements: Statements, setting: int, ground: Ground, stamped: bool) -> Resolved:
-    """The effective value and source of one setting, for every page.
+    """The effective value and source of one setting, for every page of the ground.
 
     Parameters
     ----------
@@ -307,14 +343,19 @@ def resolve_setting(statements: Statements, setting: int, ground: Ground, stampe
     Resolved
     """
     if not len(statements.of_setting(setting)):
-        pages = len(ground.tree)
+        pages = ground.pages
         value, source = np.zeros(1, dtype=np.int32), np.full(1, BUILT_IN, dtype=np.int32)
         return Resolved(np.broadcast_to(value, pages), np.broadcast_to(source, pages))  # the same everywhere: no array
     folding = Folding(statements, setting, ground)
     if not folding.replaces_only:
         return folding.run(stamped)
-    source = Painting(statements, setting, ground).run(stamped)
-    return Resolved(folding.plain(statements.value_by_source[source.astype(np.intp)]), source)
+    winner = Painting(statements, setting, ground).run(stamped)
+    return Resolved(folding.plain(statements.value_by_source[winner]), winner.astype(np.int32))
+
+
+def adds_words(statements: Statements, setting: int) -> bool:
+    """Whether resolving a setting may come to values that nobody said: lists that grow, numbers that go by depth."""
+    return any(isinstance(word, ByDepth | Change) for word in statements.words[setting].items)
 
 
 def stations(

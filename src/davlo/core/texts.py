@@ -5,7 +5,8 @@ Texts are found by a 64-bit fingerprint, and then compared byte by byte, so that
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+import os
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import overload
 
 import numpy as np
@@ -18,6 +19,8 @@ _PIECE = 64
 """So many bytes of each text are looked at in one go."""
 _BLOCK = 1 << 12
 """So many texts are taken at a time that what a step needs stays in the processor's cache."""
+_MANY = 1 << 17
+"""From so many texts on, blocks are worked on side by side, and are larger, so that the threads seldom meet."""
 _MASKS = (np.tri(_PIECE + 1, _PIECE, -1, dtype=np.uint8) * np.uint8(255)).view(f"V{_PIECE}").ravel()
 """For each length up to a piece, the bytes that count; a piece is one element, which NumPy gathers fast."""
 _WORD_KEYS = (np.arange(1, 16, 2, dtype=np.uint64) * np.uint64(0x9E3779B97F4A7C15)) | np.uint64(1)
@@ -60,7 +63,8 @@ class Texts(Sequence[str]):
     def of_column(cls, column: Column) -> Texts:
         """The texts of a column, one a page; the bytes of a word are shared."""
         words = column.words if isinstance(column.words, Texts) else cls.of(column.words)
-        return words.take(column.codes)
+        each_once = len(words) == len(column) and bool((np.diff(column.codes, prepend=-1) == 1).all())
+        return words if each_once else words.take(column.codes)
 
     def __len__(self) -> int:
         return len(self.start)
@@ -100,9 +104,13 @@ class Texts(Sequence[str]):
 
     def stripped(self) -> Texts:
         """The texts without white space around them; only those that may have some are looked at one by one."""
-        full = np.flatnonzero(self.end > self.start)
-        edges = np.stack([self.data[self.start[full]], self.data[self.end[full] - 1]])
-        odd = full[((edges <= 32) | (edges >= 128)).any(axis=0)]
+        full = self.end > self.start
+        one = self if full.all() else self.take(np.flatnonzero(full))
+        edges = np.stack([self.data[one.start], self.data[one.end - 1]])
+        edges -= np.uint8(33)  # what is past 94 now was white space or beyond ASCII
+        odd = np.flatnonzero(full)[(edges > 94).any(axis=0)]
+        if not len(odd):
+            return self
         start, end = self.start.copy(), self.end.copy()
         for number in odd.tolist():
             text = self[number]
@@ -110,65 +118,107 @@ class Texts(Sequence[str]):
             end[number] = start[number] + len(text.strip().encode("utf-8", "surrogatepass"))
         return Texts(self.data, start, end)
 
-    def beginnings(self) -> NDArray[np.uint32]:
-        """The first twelve bytes of each text, zero past its end. uint32[texts, 3]"""
-        found = np.empty((len(self), 3), dtype=np.uint32)
-        for at in range(0, len(self), _BLOCK):
-            block = slice(at, at + _BLOCK)
-            length = np.minimum(self.end[block] - self.start[block], 12)
-            found[block] = next(_pieces(self.data, self.start[block], length))[1].view(np.uint32)[:, :3]
+    def last(self, byte: int, end: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Where in `data` a byte stands last in each text, before `end`; -1 where it does not. int64[texts]"""
+        found = np.full(len(self), -1, dtype=np.int64)
+
+        def search(block: slice) -> None:
+            start, stop = self.start[block], end[block]
+            left = np.arange(len(start))
+            while len(left):
+                begin = np.maximum(stop - _PIECE, start)
+                top = _last_bits(_windows(self.data, begin).view(np.uint8) == byte, stop - begin)
+                found[block.start + left] = np.where(top >= 0, begin + top, -1)
+                more = np.flatnonzero((top < 0) & (begin > start))
+                left, start, stop = left[more], start[more], begin[more]
+
+        _in_blocks(len(self), search)
         return found
 
-    def same(self, numbers: NDArray[np.integer], other: Texts, length: NDArray[np.int64]) -> Mask:
-        """Whether text `numbers[i]` begins with the same `length[i]` bytes as `other[i]`. bool[n]"""
-        alike = np.ones(len(numbers), dtype=bool)
-        for at in range(0, len(numbers), _BLOCK):
-            block = slice(at, at + _BLOCK)
-            mine = _pieces(self.data, self.start[numbers[block]], length[block])
-            theirs = _pieces(other.data, other.start[block], length[block])
-            for (left, words), (_, against) in zip(mine, theirs, strict=True):
-                words ^= against
+    def beginnings(self) -> NDArray[np.uint32]:
+        """The first twelve bytes of each text, zero past its end. uint32[texts, 3]"""
+        length = self.end - self.start
+        found = _windows(self.data, self.start, 16).view(np.uint32)[:, :3]
+        short = np.flatnonzero(length < 12)
+        found[short] &= _MASKS[length[short]].view(np.uint32).reshape(-1, _PIECE // 4)[:, :3]
+        return found
+
+    def same(self, numbers: NDArray[np.integer], other: Texts, end: NDArray[np.int64]) -> Mask:
+        """Whether text `numbers[i]` is what comes before `end[i]` in `other[i]`. bool[n]"""
+        alike = np.empty(len(numbers), dtype=bool)
+
+        def compare(block: slice) -> None:
+            mine, theirs = self.start[numbers[block]], other.start[block]
+            length = end[block] - theirs
+            same = self.end[numbers[block]] - mine == length
+            for left, offset, masks in _pieces(length):
+                words = _windows(self.data, mine[left] + offset)
+                words ^= _windows(other.data, theirs[left] + offset)
+                words &= masks
                 if words.any():  # hardly ever, after the fingerprints
-                    alike[at + left[words.any(axis=1)]] = False
+                    same[left] &= ~words.any(axis=1)
+            alike[block] = same
+
+        _in_blocks(len(numbers), compare)
         return alike
 
 
-def _pieces(
-    data: NDArray[np.uint8], start: NDArray[np.int64], length: NDArray[np.int64]
-) -> Iterator[tuple[NDArray[np.int64], Marks]]:
-    """Texts a piece at a time: which of them still have some, and the piece as eight numbers, zero past the end.
+def _in_blocks(count: int, work: Callable[[slice], None]) -> None:
+    """Do `work` on every block of so many texts; of many texts on several blocks at a time."""
+    size = _BLOCK if count < _MANY else 4 * _BLOCK
+    blocks = [slice(at, min(at + size, count)) for at in range(0, count, size)]
+    if count < _MANY:
+        for block in blocks:
+            work(block)
+        return
+    from concurrent.futures import ThreadPoolExecutor
 
-    `start, length: int64[n]`; `int64[m]` and `uint64[m, 8]` each time, at least once.
-    """
-    left: NDArray[np.int64] = np.arange(len(start))
-    while True:
-        words = _windows(data, start)
-        words &= _MASKS[np.minimum(length, _PIECE)].view(np.uint64).reshape(words.shape)
-        yield left, words
-        more = length > _PIECE
-        if not more.any():
-            return
-        left, start, length = left[more], start[more] + _PIECE, length[more] - _PIECE
+    with ThreadPoolExecutor(os.cpu_count()) as beside:
+        for _ in beside.map(work, blocks):
+            pass  # what went wrong in one is raised here
 
 
-def _windows(data: NDArray[np.uint8], start: NDArray[np.int64]) -> Marks:
-    """The bytes from each start on, as many as a piece has; what lies past the end of `data` is zero. uint64[n, 8]"""
-    tail = max(0, len(data) - _PIECE)
-    late = np.flatnonzero(start > tail) if len(data) >= _PIECE else np.arange(len(start))
+def _pieces(length: NDArray[np.int64]) -> Iterator[tuple[slice | NDArray[np.int64], int, Marks]]:
+    """Texts of these lengths a piece at a time, at least once: which still have some, where the piece begins, and the
+    bytes of it that count, as eight numbers. `uint64[m, 8]`"""
+    left: slice | NDArray[np.int64] = slice(None)
+    for offset in range(0, max(1, int(length.max(initial=0))), _PIECE):
+        if offset:
+            left = np.flatnonzero(length > offset)
+        masks = _MASKS[np.minimum(length[left] - offset, _PIECE)]
+        yield left, offset, masks.view(np.uint64).reshape(-1, _PIECE // 8)
+
+
+def _windows(data: NDArray[np.uint8], start: NDArray[np.int64], width: int = _PIECE) -> Marks:
+    """`width` bytes from each start on; what lies past the end of `data` is zero. uint64[n, width / 8]"""
+    if not len(start):
+        return np.zeros((0, width // 8), dtype=np.uint64)
+    tail = max(0, len(data) - width)
+    late = np.flatnonzero(start > tail) if len(data) >= width else np.arange(len(start))
     if not len(late):
-        return _taken(data, start)
-    padded = np.concatenate([data[tail:], np.zeros(2 * _PIECE, dtype=np.uint8)])
+        return _taken(data, start, width)
+    padded = np.concatenate([data[tail:], np.zeros(2 * width, dtype=np.uint8)])
     if len(late) == len(start):
-        return _taken(padded, start - tail)
-    words = _taken(data, np.minimum(start, tail))
-    words[late] = _taken(padded, start[late] - tail)
+        return _taken(padded, start - tail, width)
+    words = _taken(data, np.minimum(start, tail), width)
+    words[late] = _taken(padded, start[late] - tail, width)
     return words
 
 
-def _taken(data: NDArray[np.uint8], start: NDArray[np.int64]) -> Marks:
+def _taken(data: NDArray[np.uint8], start: NDArray[np.int64], width: int) -> Marks:
     """The same where nothing lies past the end."""
-    every = np.ndarray((len(data) - _PIECE + 1,), dtype=f"V{_PIECE}", buffer=data, strides=(1,))
-    return every[start].view(np.uint64).reshape(-1, _PIECE // 8)
+    every = np.ndarray((len(data) - width + 1,), dtype=f"V{width}", buffer=data, strides=(1,))
+    return every[start].view(np.uint64).reshape(-1, width // 8)
+
+
+def _last_bits(holds: Mask, width: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The last place below `width` at which each row holds, or -1. `holds: bool[n, 64]`; int64[n]"""
+    bits = np.packbits(holds, axis=1, bitorder="little").view(np.uint64).ravel()
+    beyond = (_PIECE - width).astype(np.uint64)
+    bits = np.where(width > 0, bits << (beyond & np.uint64(63)) >> (beyond & np.uint64(63)), np.uint64(0))
+    bits &= ~(bits >> np.uint64(1))  # the highest stays; the next goes, so that nothing is rounded up to a higher one
+    exponent = (bits.astype(np.float64).view(np.int64) >> 52) - 1023
+    return np.where(bits > 0, exponent, -1)
 
 
 def fingerprints(texts: Texts, end: NDArray[np.int64] | None = None) -> Marks:
@@ -179,92 +229,95 @@ def fingerprints(texts: Texts, end: NDArray[np.int64] | None = None) -> Marks:
     """
     length = (texts.end if end is None else end) - texts.start
     marks = length.astype(np.uint64) * _MIX
-    for at in range(0, len(marks), _BLOCK):
-        block = marks[at : at + _BLOCK]
-        for left, words in _pieces(texts.data, texts.start[at : at + _BLOCK], length[at : at + _BLOCK]):
-            words *= _WORD_KEYS
-            words ^= words >> np.uint64(29)
-            words *= _MIX
-            mixed = block[left]
-            for column in range(words.shape[1]):
-                mixed ^= words[:, column]
-            mixed *= _MIX
-            block[left] = mixed ^ (mixed >> np.uint64(32))
+
+    def mix(block: slice) -> None:
+        mixed, start = marks[block], texts.start[block]
+        for left, offset, masks in _pieces(length[block]):
+            words = _windows(texts.data, start[left] + offset)
+            words &= masks
+            words ^= words >> np.uint64(32)  # a product carries upwards only: what is high must count below too
+            mixed[left] = _stirred(mixed[left] + np.einsum("ij,j->i", words, _WORD_KEYS))
+
+    _in_blocks(len(marks), mix)
+    return marks
+
+
+def _stirred(marks: Marks) -> Marks:
+    """The same numbers with every bit spread over the others."""
+    marks ^= marks >> np.uint64(32)
+    marks *= _MIX
+    marks ^= marks >> np.uint64(29)
     return marks
 
 
 class Finder:
-    """Finds texts among others: by fingerprint in a table of places, each taken by one text, then byte by byte.
+    """Finds texts among others: by the beginnings of their fingerprints, which lie sorted, and then byte by byte.
 
     Parameters
     ----------
     texts : Texts
         Those to find; where one stands twice, its first place is found.
-
-    Attributes
-    ----------
-    first : int64[texts]
-        For each text the first that is equal to it; itself where none is before it.
     """
 
     def __init__(self, texts: Texts) -> None:
         self.texts = texts
-        self._marks = fingerprints(texts)
-        self._bits = max(4, (2 * len(texts)).bit_length())
-        self._slots = np.full(1 << self._bits, -1, dtype=np.int32)
-        self.first: NDArray[np.int64] = np.arange(len(texts))
-        self._settle()
+        self._bits = _bits_for(len(texts))
+        self._sorted = _sorted_with_numbers(fingerprints(texts), self._bits)
 
-    def _slot(self, marks: Marks) -> NDArray[np.int64]:
-        """The place at which to look first."""
-        return (marks >> np.uint64(64 - self._bits)).astype(np.int64)
-
-    def _settle(self) -> None:
-        """A place for each text, the next free one where its own is taken."""
-        left = np.arange(len(self.texts), dtype=np.int32)[::-1]  # of several that want one place the last written stays
-        slot = self._slot(self._marks)[::-1]
-        while len(left):
-            free = self._slots[slot] < 0
-            self._slots[slot[free]] = left[free]
-            there = self._slots[slot]
-            again = np.flatnonzero((there != left) & (self._marks[there] == self._marks[left]))
-            equal = again[self._equal(there[again], self.texts.take(left[again]))]
-            self.first[left[equal]] = there[equal]
-            homeless = there != left
-            homeless[equal] = False
-            left, slot = left[homeless], (slot[homeless] + 1) & (len(self._slots) - 1)
-
-    def _equal(self, numbers: NDArray[np.integer], texts: Texts, end: NDArray[np.int64] | None = None) -> Mask:
-        """Whether my texts of these numbers are those, up to `end`. bool[n]"""
-        length = (texts.end if end is None else end) - texts.start
-        alike: Mask = self.texts.end[numbers] - self.texts.start[numbers] == length
-        if alike.all():
-            return self.texts.same(numbers, texts, length)
-        some = np.flatnonzero(alike)
-        alike[some] = self.texts.same(numbers[some], texts.take(some), length[some])
-        return alike
+    def firsts(self) -> NDArray[np.int64]:
+        """For each text the first that is equal to it; itself where none is before it. int64[texts]"""
+        first: NDArray[np.int64] = np.arange(len(self.texts))
+        begun = self._sorted >> self._bits
+        like = np.flatnonzero(begun[1:] == begun[:-1])
+        if len(like):
+            again = _numbers(self._sorted[like + 1], self._bits)
+            first[again] = self.find(self.texts.take(again))
+        return first
 
     def find(self, texts: Texts, end: NDArray[np.int64] | None = None) -> NDArray[np.int64]:
         """For each text, or what of it comes before `end`, the number of its equal here, or -1. int64[n]"""
-        marks = fingerprints(texts, end)
         stop = texts.end if end is None else end
+        marks = fingerprints(texts, end)
+        bits = _bits_for(len(texts))
+        asking = _numbers(_sorted_with_numbers(marks, bits), bits)  # who asks in order is answered fast
+        begun = marks >> self._bits << self._bits
+        place = np.empty(len(texts), dtype=np.int64)
+        place[asking] = np.searchsorted(self._sorted, begun[asking])
         found = np.full(len(texts), -1, dtype=np.int64)
-        left: NDArray[np.int64] = np.arange(len(texts))
-        slot = self._slot(marks)
-        while len(left):  # again only where a place is taken by another text
-            there = self._slots[slot]
-            taken = there >= 0
-            if not taken.all():
-                left, slot, there = left[taken], slot[taken], there[taken]
-            hit = self._marks[there] == marks[left]
-            some = np.flatnonzero(hit)
-            alike = some[self._equal(there[some], texts.take(left[some]), stop[left[some]])]
-            found[left[alike]] = there[alike]
-            other = np.ones(len(left), dtype=bool)
-            other[alike] = False
-            left, slot = left[other], (slot[other] + 1) & (len(self._slots) - 1)
+        left: NDArray[np.int64] = np.arange(len(texts) if len(self._sorted) else 0)
+        while len(left):  # again only where the fingerprints of two texts begin alike
+            there = self._sorted.take(place, mode="clip")
+            hit = (there ^ begun[left]) >> self._bits == 0
+            hit &= place < len(self._sorted)
+            if not hit.all():
+                left, place, there = left[hit], place[hit], there[hit]
+            number = _numbers(there, self._bits)
+            alike = self.texts.same(number, texts.take(left), stop[left])
+            if alike.all():
+                found[left] = number
+                break
+            found[left[alike]] = number[alike]
+            left, place = left[~alike], place[~alike] + 1
         return found
 
     def find_one(self, text: str) -> int:
         """The number of a text, or -1."""
         return int(self.find(Texts.of([text]))[0])
+
+
+def _bits_for(texts: int) -> np.uint64:
+    """How many bits the number of a text takes."""
+    return np.uint64(max(1, texts - 1).bit_length())
+
+
+def _sorted_with_numbers(marks: Marks, bits: np.uint64) -> Marks:
+    """The beginnings of the fingerprints, sorted, and in the last bits whose each is. uint64[n]"""
+    found = marks >> bits << bits
+    found |= np.arange(len(marks), dtype=np.uint64)
+    found.sort()
+    return found
+
+
+def _numbers(marks: Marks, bits: np.uint64) -> NDArray[np.int64]:
+    """Whose fingerprints these are, from their last bits. int64[n]"""
+    return (marks & ((np.uint64(1) << bits) - np.uint64(1))).astype(np.int64)

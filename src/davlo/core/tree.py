@@ -97,16 +97,18 @@ def parents_by_path(paths: Texts, finder: Finder) -> NDArray[np.int64]:
     int64[paths]
     """
     parent = np.full(len(paths), -1, dtype=np.int64)
-    slashes = np.flatnonzero(paths.data == ord("/"))
-    left = np.flatnonzero(paths.end - paths.start > 1)
-    slash = np.searchsorted(slashes, paths.end[left]) - 1
-    while len(left):
+    left, end = np.arange(len(paths)), paths.end
+    while True:
+        under = end > paths.start[left] + 1
+        if not under.all():
+            left, end = left[under], end[under]
+        if not len(left):
+            return parent
         some = paths.take(left)
-        end = np.maximum(slashes[slash], some.start + 1)
+        end = np.maximum(some.last(ord("/"), end), some.start + 1)
         parent[left] = finder.find(some, end)
-        higher = (parent[left] < 0) & (end > some.start + 1)
-        left, slash = left[higher], slash[higher] - 1
-    return parent
+        orphans = parent[left] < 0
+        left, end = left[orphans], end[orphans]
 
 
 def build_tree(
@@ -150,7 +152,8 @@ def build_tree(
     faults += _circles(parent, circle, kept, lambda page: place(int(lines[rows[page]]), "parent"))
     parent[circle], depth[circle] = -1, 0
     number, size = _depth_first(parent, depth)
-    order = np.argsort(number, kind="stable")
+    order = np.empty(len(number), dtype=np.int64)
+    order[number] = np.arange(len(number))
     tree = Tree(
         paths=kept.take(order),
         parent=np.where(parent >= 0, number[parent], -1).astype(np.int32)[order],
@@ -174,7 +177,7 @@ def _usable_rows(
         faults.append(Fault(place(int(lines[row]), "path"), f"a path starts with /, not {shown}"))
     rows = np.flatnonzero(begins)
     finder = Finder(paths.take(rows))
-    first = finder.first
+    first = finder.firsts()
     again = first != np.arange(len(rows))
     for at in np.flatnonzero(again).tolist():
         what = f"the path {paths[int(rows[at])]} stands here again; it is at line {lines[rows[first[at]]]} too"
@@ -228,7 +231,7 @@ def _depth_first(parent: NDArray[np.int64], depth: NDArray[np.int64]) -> tuple[N
     levels = np.split(by_level, edges[:-1])
     size = np.ones(pages + 1, dtype=np.int64)  # the last stands for what is above the top
     for level in reversed(levels):
-        size += np.bincount(parent[level] % (pages + 1), weights=size[level], minlength=pages + 1).astype(np.int64)
+        np.add.at(size, parent[level], size[level])
     # siblings side by side, in the order of their rows: what comes before a page, less what comes before the first
     key = np.sort(((parent + 1) << 32) | np.arange(pages))
     siblings, mother = key & 0xFFFFFFFF, key >> 32

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.columns import Column
-from davlo.core.facts import STANDARD, Facts, Type, Types
+from davlo.core.facts import STANDARD, Columns, Facts, Type, Types
 from davlo.core.faults import Place, ValueFault
 from davlo.core.texts import Texts
 from davlo.core.tree import Tree, build_tree
@@ -64,11 +64,12 @@ def read_facts(
     order = order[columns["order"].codes] if len(order) else order
     columns["type"] = columns["type"].changed(lambda word: word or "page")
     columns["status"] = columns["status"].changed(lambda word: word or "live")
-    columns = {name: column.take(inventory.order) for name, column in columns.items()}
-    found = Types(types, columns["type"].words)
-    numbers = np.array([found.find(word) for word in columns["type"].words], dtype=np.int32)
-    type_of = numbers[columns["type"].codes] if len(numbers) else columns["type"].codes
-    return Facts(columns, found, type_of, order[inventory.order], inventory.tree.find(home))
+    kind = columns["type"]
+    found = Types(types, kind.words)
+    numbers = np.array([found.find(word) for word in kind.words], dtype=np.intp)
+    type_of = numbers[kind.codes[inventory.order]] if len(numbers) else np.zeros(0, dtype=np.intp)
+    ordered = Columns(columns, inventory.order)
+    return Facts(ordered, found, type_of, order[inventory.order], inventory.tree.find(home))
 
 
 def _status(word: str) -> None:

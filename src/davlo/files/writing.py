@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import os
 import tempfile
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
+from typing import BinaryIO
 
 
-def write_whole(path: Path, content: bytes) -> None:
-    """Write a file so that a crash leaves the old one or the new one.
+def write_whole(path: Path, content: bytes | Callable[[BinaryIO], None]) -> None:
+    """Write a file so that a crash leaves the old one or the new one; `content` may be what writes it.
 
     Raises
     ------
@@ -22,7 +23,10 @@ def write_whole(path: Path, content: bytes) -> None:
         raise OSError(error.errno, f"it cannot be written: {error.strerror}", str(path)) from None
     try:
         with os.fdopen(handle, "wb") as file:
-            file.write(content)
+            if callable(content):
+                content(file)
+            else:
+                file.write(content)
             file.flush()
             os.fsync(file.fileno())
         os.chmod(name, path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask())

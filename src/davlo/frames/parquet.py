@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any, BinaryIO
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.parquet as pq
 from numpy.typing import NDArray
 
-from davlo.core.columns import Codes, Mask, distinct
+from davlo.core.columns import Mask, distinct
 from davlo.core.effective import Effective
 from davlo.core.model import SiteModel
+from davlo.core.resolve import Ground, adds_words
 from davlo.core.source import scope_words
 from davlo.core.statements import Scope
 from davlo.core.texts import Texts
@@ -22,27 +25,37 @@ from .table import long_table
 Small = NDArray[np.signedinteger]
 ONE_A_SITE = (Scope.EVERYWHERE, Scope.STAMP, Scope.HERE)
 """Scopes that are told in one word, whatever they are for."""
+PART = 1 << 18
+"""So many pages are written at a time."""
 SOURCE_OF = "source of "
 """Before a setting's name: the column that tells where its values came from."""
 
 
-def parquet_bytes(effective: Effective, is_long: bool) -> bytes:
+def write_parquet(effective: Effective, is_long: bool, to: BinaryIO) -> None:
     """The long or the wide table as a Parquet file.
 
     The wide one has for each setting a column of values, null where a page does not have it, and a column
-    `source of SETTING`. Texts are dictionary-encoded.
+    `source of SETTING`. Texts are dictionary-encoded. While one part of the pages is written, the next is made.
     """
-    table = _long(effective) if is_long else _wide(effective)
-    sink = pa.BufferOutputStream()
-    pq.write_table(table, sink, write_statistics=False, write_batch_size=1 << 16)
-    return bytes(sink.getvalue())
+    parts = iter([_long(effective)]) if is_long else _wide(effective)
+    first = next(parts)
+    writer = pq.ParquetWriter(to, first.schema, write_statistics=False, write_batch_size=1 << 16)
+    with writer, ThreadPoolExecutor(1) as beside:
+        written = beside.submit(writer.write_table, first)
+        for part in parts:
+            written.result()
+            written = beside.submit(writer.write_table, part)
+        written.result()
+
+
+def _kind(codes: np.dtype[Any]) -> pa.DataType:
+    return {1: pa.int8(), 2: pa.int16(), 4: pa.int32()}[codes.itemsize]
 
 
 def _numbers(codes: Small, valid: Mask | None = None) -> pa.Array:
     """An array that shares the codes. (`pa.array` would import pandas where that is installed.)"""
     bits = None if valid is None else pa.py_buffer(np.packbits(valid, bitorder="little"))
-    kind = {1: pa.int8(), 2: pa.int16(), 4: pa.int32()}[codes.itemsize]
-    return pa.Array.from_buffers(kind, len(codes), [bits, pa.py_buffer(np.ascontiguousarray(codes))])
+    return pa.Array.from_buffers(_kind(codes.dtype), len(codes), [bits, pa.py_buffer(np.ascontiguousarray(codes))])
 
 
 def _strings(words: Sequence[str]) -> pa.Array:
@@ -59,20 +72,22 @@ def _strings(words: Sequence[str]) -> pa.Array:
 def _views(texts: Texts) -> pa.Array:
     """Texts that lie anywhere in their bytes: length, first four bytes, and where; or up to twelve bytes themselves.
 
+    The first four bytes are left out: they help to compare, and here is only copied.
+
     Source: the Arrow columnar format, "Variable-size Binary View Layout".
     """
-    length = (texts.end - texts.start).astype(np.int32)
-    views = np.empty((len(texts), 4), dtype=np.int32)
-    views[:, 0], views[:, 1:] = length, texts.beginnings().view(np.int32)
-    long = np.flatnonzero(length > 12)
-    views[long, 2], views[long, 3] = texts.start[long] >> 30, texts.start[long] & (1 << 30) - 1
+    views = np.zeros((len(texts), 4), dtype=np.int32)
+    views[:, 0] = texts.end - texts.start
+    views[:, 2], views[:, 3] = texts.start >> 30, texts.start & (1 << 30) - 1
+    short = np.flatnonzero(views[:, 0] <= 12)
+    views[short, 1:] = texts.take(short).beginnings().view(np.int32)
     parts = [pa.py_buffer(texts.data[at : at + (1 << 31) - 1]) for at in range(0, len(texts.data), 1 << 30)]
     return pa.Array.from_buffers(pa.string_view(), len(texts), [None, pa.py_buffer(views), *parts])
 
 
-def _small(codes: Codes, words: int) -> Small:
-    """The codes in as few bytes as so many words need."""
-    return codes.astype(np.int8 if words <= 1 << 7 else np.int16 if words <= 1 << 15 else np.int32)
+def _small(words: int) -> type[np.signedinteger]:
+    """The smallest kind of number that tells so many words apart."""
+    return np.int8 if words <= 1 << 7 else np.int16 if words <= 1 << 15 else np.int32
 
 
 def _dictionary(codes: Small, words: Sequence[str], valid: Mask | None = None) -> pa.DictionaryArray:
@@ -96,34 +111,61 @@ def _long(effective: Effective) -> pa.Table:
     )
 
 
-def _wide(effective: Effective) -> pa.Table:
-    site = effective.site
-    columns, fields = [_strings(site.tree.paths)], [pa.field("path", pa.large_string(), nullable=False)]
-    silent = np.zeros(len(site.tree), dtype=np.int8)  # what nobody speaks of shares one column of codes
-    for number in site.catalogue.ordered():
-        name, has = site.catalogue[number].name, None if site.has_by_type[number].all() else site.has(number)
+class _Setting:
+    """A setting's two columns, values and sources: their words, and the codes of any part of the pages."""
+
+    def __init__(self, effective: Effective, number: int) -> None:
+        site = effective.site
+        self.effective, self.number, self.name = effective, number, site.catalogue[number].name
+        # where resolving adds words, all pages come first: every part needs the same words
+        grows = adds_words(site.statements, number)
+        self._whole = effective.resolved(number, keep=False) if grows else None
         words = [format_value(word) for word in site.statements.words[number].items]
-        span = site.statements.of_setting(number)
-        if not len(span):
-            pairs = [(silent, words), (silent, ["built-in"])]
+        told, self._table = _sources(site, number)
+        self._small = _small(len(words))
+        self.words = (_strings(words), _strings(told))
+        has: Mask = site.has_by_type[number]
+        self.has = None if has.all() else has
+
+    def fields(self) -> Iterator[pa.Field]:
+        """The two columns as a schema has them."""
+        kinds = np.dtype(self._small), self._table.dtype
+        for name, kind, words in zip((self.name, SOURCE_OF + self.name), kinds, self.words, strict=True):
+            yield pa.field(name, pa.dictionary(_kind(kind), words.type), nullable=self.has is not None)
+
+    def arrays(self, part: Ground) -> Iterator[pa.DictionaryArray]:
+        """The two columns of a part of the pages."""
+        if self._whole is None:
+            value, source = self.effective.resolved_part(self.number, part)
         else:
-            found = effective.resolved(number, keep=False)
-            words = [format_value(word) for word in site.statements.words[number].items]
-            value = _small(found.value, len(words))
-            pairs = [(value, words), _sources(site, number, found.source)]
-        for label, (codes, texts) in zip((name, SOURCE_OF + name), pairs, strict=True):
-            columns.append(_dictionary(codes, texts, has))
-            fields.append(pa.field(label, columns[-1].type, nullable=has is not None))
-    return pa.Table.from_arrays(columns, schema=pa.schema(fields))
+            value, source = (codes[part.begin : part.begin + part.pages] for codes in self._whole)
+        valid = None if self.has is None else self.has[part.type_of]
+        for codes, words in zip(
+            (value.astype(self._small), self._table[source.astype(np.intp)]), self.words, strict=True
+        ):
+            yield pa.DictionaryArray.from_arrays(_numbers(codes, valid), words)
 
 
-def _sources(site: SiteModel, setting: int, source: Codes) -> tuple[Small, list[str]]:
-    """The sources of a setting's values as codes, and what they stand for: scopes in words."""
+def _wide(effective: Effective) -> Iterator[pa.Table]:
+    """The wide table, so many pages at a time."""
+    site = effective.site
+    settings = [_Setting(effective, number) for number in site.catalogue.ordered()]
+    path = pa.field("path", pa.large_string(), nullable=False)
+    schema = pa.schema([path, *(field for setting in settings for field in setting.fields())])
+    for at in range(0, max(1, len(site.tree)), PART):
+        part = site.ground.part(at, at + PART)
+        columns = [array for setting in settings for array in setting.arrays(part)]
+        yield pa.Table.from_arrays([_strings(site.tree.paths[at : at + PART]), *columns], schema=schema)
+
+
+def _sources(site: SiteModel, setting: int) -> tuple[list[str], Small]:
+    """What the sources of a setting's values stand for, scopes in words; and the code of each statement, and at the
+    end, for -1, of what is built in."""
     statements, span = site.statements, site.statements.of_setting(setting)
     scope = statements.scope[span.start : span.stop].astype(np.int64)
     target = np.where(np.isin(scope, ONE_A_SITE), 0, statements.target[span.start : span.stop])
     first, which = distinct((scope << 32) + target + (1 << 31))
     words = ["built-in", *(scope_words(site, int(scope[i]), int(target[i])) for i in first.tolist())]
-    table = np.zeros(len(statements) + 1, dtype=np.int32)  # the last stands for -1, built-in
+    table = np.zeros(len(statements) + 1, dtype=_small(len(words)))
     table[span.start : span.stop] = which + 1
-    return _small(table, len(words))[source.astype(np.intp)], words
+    return words, table
