@@ -1,11 +1,12 @@
 # make demo: see it. make test: test it. Both set up what they need in $(VENV).
+# make test-sql: the tests that need a PostgreSQL server. make test-long: very many made-up sites.
 PYTHON ?= python3
 VENV ?= .venv
 BIN = $(VENV)/bin
 DEMO ?= build/quillmere
 PAGES ?= 100000
 
-.PHONY: demo test check lint types bench clean
+.PHONY: demo test test-sql test-long check lint types bench clean
 
 demo: $(VENV)/.ready-demo
 	@echo "== walking through the demo site in $(DEMO)"
@@ -14,6 +15,15 @@ demo: $(VENV)/.ready-demo
 test: $(VENV)/.ready-test
 	@echo "== running the tests (about two minutes)"
 	$(BIN)/python -m pytest
+	@echo "== left out: what needs a PostgreSQL server (make test-sql), and 2,000 made-up sites (make test-long)"
+
+test-sql: $(VENV)/.ready-sql
+	@echo "== running the tests that need a PostgreSQL server (half a minute; installing it takes another)"
+	$(BIN)/python -m tests.sql.with_server $(BIN)/python -m pytest tests/sql
+
+test-long: $(VENV)/.ready-test
+	@echo "== comparing 2,000 made-up sites with the plain reference (about half an hour)"
+	DAVLO_SITES=2000 $(BIN)/python -m pytest -m made_up --durations=8
 
 check: lint types test
 
@@ -47,6 +57,11 @@ $(VENV)/.ready-test: pyproject.toml | $(BIN)/python
 	@echo "== installing davlo and what its tests need into $(VENV)"
 	@$(BIN)/python -m pip install --disable-pip-version-check --editable '.[dev]'
 	@touch $@ $(VENV)/.ready-demo
+
+$(VENV)/.ready-sql: $(VENV)/.ready-test
+	@echo "== installing the driver for PostgreSQL"
+	@$(BIN)/python -m pip install --disable-pip-version-check --editable '.[postgresql]'
+	@touch $@
 
 clean:
 	rm -rf $(VENV) build dist .mypy_cache .pytest_cache .ruff_cache .hypothesis

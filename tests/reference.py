@@ -7,6 +7,7 @@ with `davlo`. Values are texts, lists and mappings as a file holds them.
 from __future__ import annotations
 
 import re
+from urllib.parse import quote
 
 AREAS = ["masthead", "left", "content", "right", "footer"]
 ACTIONS = ["view", "edit", "arrange", "create", "delete", "grant"]
@@ -345,3 +346,17 @@ def may(site, person, action, path):
     return may_by_access(site, tree, settings, person, action, path) and (
         action != "view" or not draft or may_by_access(site, tree, settings, person, "edit", path)
     )
+
+
+def addresses(site):
+    """The URLs of each page, with the language of each."""
+    found = {}
+    for row in site["rows"]:
+        languages = [row["language"]] if row["language"] else ["en", "fr"]
+        pattern = site["language_paths"]
+        if not pattern:
+            languages, pattern = [row["language"]], "{path}"
+        urls = [pattern.replace("{language}", language).replace("{path}", row["path"]) for language in languages]
+        pairs = zip(languages, urls, strict=True)
+        found[row["path"]] = [(lang, "https://made-up.example" + quote(url)) for lang, url in pairs]
+    return found

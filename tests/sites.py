@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import csv
+import os
+from collections.abc import Callable
 from pathlib import Path
 from random import Random
 from typing import Any
 
+import pytest
 import yaml
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from .reference import ACTIONS, AREAS
@@ -210,6 +214,7 @@ class Maker:
         self.cells(rows, columns)
         return {
             "home": self.random.choice(["/", paths[-1]]),
+            "language_paths": self.random.choice(["", "/{language}{path}", "/site{path}/{language}"]),
             "settings": settings,
             "presets": presets,
             "types": types,
@@ -268,6 +273,21 @@ sites = st.randoms(use_true_random=False).map(lambda random: Maker(random).site(
 """Descriptions of sites, for hypothesis."""
 
 
+def of_made_up_sites(most: int) -> Callable[[Callable[[SiteDict], None]], Callable[[], None]]:
+    """A test of so many made-up sites; of as many as DAVLO_SITES says, where it does (`make test-long`)."""
+
+    def decorate(test: Callable[[SiteDict], None]) -> Callable[[], None]:
+        bounded = settings(
+            max_examples=int(os.environ.get("DAVLO_SITES", most)),
+            deadline=None,
+            suppress_health_check=[HealthCheck.too_slow],
+        )
+        marked: Callable[[], None] = pytest.mark.made_up(bounded(given(sites)(test)))
+        return marked
+
+    return decorate
+
+
 def write_site(site: SiteDict, folder: Path) -> Path:
     """The folder of a description."""
     pieces: dict[str, Any] = {
@@ -286,6 +306,7 @@ def write_site(site: SiteDict, folder: Path) -> Path:
             "url": "https://made-up.example",
             "languages": ["en", "fr"],
             "home": site["home"],
+            **({"language_paths": site["language_paths"]} if site["language_paths"] else {}),
             "inventory": "pages.csv",
             "values": ["values.csv"],
         },

@@ -15,15 +15,17 @@ import davlo
 from davlo.cli.main import COMMANDS
 from davlo.core.findings import KINDS
 from davlo.core.kinds import KIND_NAMES
+from tests import public_typing
 
 SOURCE = Path(davlo.__file__).parent
 MODULES = {".".join(path.relative_to(SOURCE).with_suffix("").parts): path for path in SOURCE.rglob("*.py")}
 MAY_IMPORT = {
     "core": {"core"},
     "frames": {"core"},
-    "files": {"core"},
-    "demo": {"core", "files"},
-    "cli": {"core", "frames", "files", "demo", "cli"},
+    "files": {"core", "frames"},
+    "site": {"core", "frames", "files"},
+    "demo": {"core", "files", "site"},
+    "cli": {"core", "frames", "files", "site", "demo", "cli"},
 }
 NOT_IN_THE_CORE = {
     "click",
@@ -67,7 +69,9 @@ def imports(name: str, only_at_the_top: bool = False) -> Iterator[str]:
                 yield inner if inner in MODULES or f"{inner}.__init__" in MODULES else full
 
 
-@pytest.mark.parametrize("name", [name for name in MODULES if "." in name and not name.startswith("cli")])
+@pytest.mark.parametrize(
+    "name", [name for name in MODULES if name.split(".")[0] in MAY_IMPORT and not name.startswith("cli")]
+)
 def test_imports_point_inwards(name: str) -> None:
     folder = name.split(".")[0]
     reached = {module.split(".")[0] for module in imports(name)} & set(MAY_IMPORT)
@@ -135,3 +139,8 @@ def test_commands_and_kinds_are_those_of_the_lists() -> None:
     assert set(COMMANDS) <= modules
     assert [kind.name for kind in KINDS if kind.name not in KIND_NAMES] == []
     assert len(set(KIND_NAMES)) == len(KIND_NAMES)
+
+
+def test_the_public_typing_holds_when_it_is_run() -> None:
+    public_typing.check()
+    assert (SOURCE / "py.typed").exists()

@@ -8,33 +8,32 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from .core.access import Access
-    from .core.effective import Effective, PageSettings
+    from .core.effective import PageSettings
     from .core.faults import Fault, Place, SiteError, UnknownName
     from .core.findings import Finding, Report
-    from .core.site import Site
     from .core.source import Source
     from .core.trace import Candidate, Trace
     from .demo import open_demo, write_demo
-    from .files.folder import open_site
+    from .site import Effective, Site, open_site
 
 __version__ = "0.1.0"
 
 _HOMES = {
     "Access": "core.access",
     "Candidate": "core.trace",
-    "Effective": "core.effective",
+    "Effective": "site",
     "Fault": "core.faults",
     "Finding": "core.findings",
     "PageSettings": "core.effective",
     "Place": "core.faults",
     "Report": "core.findings",
-    "Site": "core.site",
+    "Site": "site",
     "SiteError": "core.faults",
     "Source": "core.source",
     "Trace": "core.trace",
     "UnknownName": "core.faults",
     "open_demo": "demo",
-    "open_site": "files.folder",
+    "open_site": "site",
     "write_demo": "demo",
 }
 __all__ = [

@@ -7,13 +7,12 @@ from pathlib import Path
 from typing import NamedTuple
 
 import pytest
-from hypothesis import HealthCheck, given, settings
 
 import davlo
 from davlo.core.findings import KINDS, Kind
 from tests import findings_reference
 from tests.core.test_resolve import open_made_up
-from tests.sites import SiteDict, sites
+from tests.sites import SiteDict, of_made_up_sites
 
 Small = Callable[..., Path]
 PIECES = """
@@ -211,8 +210,7 @@ def test_drafts_count_as_their_access_says_for_open_below_closed(small: Small) -
     assert "open-below-closed" not in [finding.kind for finding in found]
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
-@given(sites)
+@of_made_up_sites(60)
 def test_findings_are_about_the_pages_and_settings_the_reference_names(site: SiteDict) -> None:
     wanted = findings_reference.all_findings(site)
     found: dict[str, set[tuple[str, str | None]]] = {}

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 import davlo
@@ -27,13 +27,12 @@ from davlo.core.tree import build_tree
 from davlo.core.values import ByDepth, Change, format_number
 from tests.core.test_resolve import open_made_up
 from tests.reference import matches_glob
-from tests.sites import SiteDict, sites
+from tests.sites import SiteDict, of_made_up_sites
 
 Small = Callable[..., Path]
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
-@given(sites)
+@of_made_up_sites(40)
 def test_a_page_in_the_menu_has_all_its_ancestors_in_it(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective = opened.resolve()
@@ -43,8 +42,7 @@ def test_a_page_in_the_menu_has_all_its_ancestors_in_it(site: SiteDict) -> None:
         assert shown[page] == (wants[page] and all(wants[p] for p in above))
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow])
-@given(sites)
+@of_made_up_sites(25)
 def test_a_page_is_in_the_sitemap_or_out_for_the_first_reason(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective, access = opened.resolve(), opened.access()

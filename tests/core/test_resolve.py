@@ -5,13 +5,12 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
-from hypothesis import HealthCheck, given, settings
-
 import davlo
+from davlo.core.addresses import addresses
 from davlo.core.values import format_value
 from davlo.frames.table import long_table
 from tests import reference
-from tests.sites import SiteDict, sites, write_site
+from tests.sites import SiteDict, of_made_up_sites, write_site
 
 
 def open_made_up(site: SiteDict) -> davlo.Site:
@@ -19,8 +18,7 @@ def open_made_up(site: SiteDict) -> davlo.Site:
         return davlo.open_site(write_site(site, Path(folder)))
 
 
-@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.too_slow])
-@given(sites)
+@of_made_up_sites(150)
 def test_values_sources_and_locks_are_the_references(site: SiteDict) -> None:
     rows = long_table(open_made_up(site).resolve()).rows()
     found = {(path, setting): (value, source, locked) for path, setting, value, source, locked, _, _ in rows}
@@ -28,8 +26,7 @@ def test_values_sources_and_locks_are_the_references(site: SiteDict) -> None:
     assert {key: (found.get(key), wanted.get(key)) for key in found | wanted if found.get(key) != wanted.get(key)} == {}
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
-@given(sites)
+@of_made_up_sites(40)
 def test_why_ends_at_the_effective_value_and_names_its_source(site: SiteDict) -> None:
     effective = open_made_up(site).resolve()
     for path, values in effective.items():
@@ -43,8 +40,7 @@ def test_why_ends_at_the_effective_value_and_names_its_source(site: SiteDict) ->
             assert "overruled" not in verdicts[: verdicts.index("wins")]
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow])
-@given(sites)
+@of_made_up_sites(25)
 def test_who_may_do_what_is_the_references(site: SiteDict) -> None:
     access = open_made_up(site).access()
     for who in ("visitor", "amber.finch", "bruno.wray", "celia.dunn"):
@@ -55,8 +51,7 @@ def test_who_may_do_what_is_the_references(site: SiteDict) -> None:
                 assert access.why(who, action, page).may == may[page]
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
-@given(sites)
+@of_made_up_sites(40)
 def test_the_order_of_the_rows_changes_no_value(site: SiteDict) -> None:
     def values(rows: list[dict[str, str]]) -> dict[tuple[str, str], str]:
         effective = open_made_up({**site, "rows": rows}).resolve()
@@ -64,3 +59,10 @@ def test_the_order_of_the_rows_changes_no_value(site: SiteDict) -> None:
 
     before, after = values(site["rows"]), values(site["rows"][::-1])
     assert {key: (before[key], after.get(key)) for key in before if before[key] != after.get(key)} == {}
+
+
+@of_made_up_sites(40)
+def test_addresses_are_the_references(site: SiteDict) -> None:
+    opened = open_made_up(site)
+    found = {path: addresses(opened, page) for page, path in enumerate(opened.tree.paths)}
+    assert found == reference.addresses(site)

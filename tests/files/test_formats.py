@@ -17,6 +17,7 @@ from davlo.files import cells, large_csv
 from davlo.files.cells import Sheet, _read_plain, read_sheet
 from davlo.files.reading import Reader
 from davlo.files.yaml_nodes import Mapping, Scalar, raw, read_yaml
+from davlo.frames import intake
 from davlo.frames.table import long_table
 
 WORDS = st.text(
@@ -131,7 +132,7 @@ def test_large_files_read_as_small_ones(
     content = content if last else content.removesuffix(ends)
     with pytest.MonkeyPatch.context() as patch:
         if chunk:
-            patch.setattr(large_csv, "MANY_WORDS", chunk)
+            patch.setattr(intake, "MANY_WORDS", chunk)
         large = large_csv.read_large(content.encode())
     plain = _read_plain(content, "sheet.csv", Reader())
     assert plain
@@ -157,7 +158,7 @@ def test_a_large_site_is_read_as_a_small_one(garden: Path, monkeypatch: pytest.M
     before = told()
     with monkeypatch.context() as patch:
         patch.setattr(cells, "LARGE", 0)
-        patch.setattr(large_csv, "MANY_WORDS", 5)
+        patch.setattr(intake, "MANY_WORDS", 5)
         assert told() == before
 
 

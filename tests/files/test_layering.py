@@ -11,11 +11,10 @@ from typing import Any
 
 import pytest
 import yaml
-from hypothesis import HealthCheck, given, settings
 
 import davlo
 from davlo.core.values import format_value
-from tests.sites import SiteDict, sites, write_site
+from tests.sites import SiteDict, of_made_up_sites, write_site
 
 Small = Callable[..., Path]
 
@@ -114,8 +113,7 @@ def moved(site: SiteDict) -> SiteDict:
     return site
 
 
-@settings(max_examples=40, suppress_health_check=[HealthCheck.too_slow])
-@given(sites)
+@of_made_up_sites(40)
 def test_where_statements_stand_changes_no_value(site: SiteDict) -> None:
     with tempfile.TemporaryDirectory() as one, tempfile.TemporaryDirectory() as other:
         folder, changed = write_site(site, Path(one)), write_site(moved(site), Path(other))

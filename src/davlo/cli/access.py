@@ -17,7 +17,7 @@ from .options import complete_person, format_option, open_named_site, page_argum
 from .screen import as_csv, as_json, heading, listing, say, table
 
 if TYPE_CHECKING:
-    from davlo.core.site import Site
+    from davlo.site import Site
 
 
 @click.command("access", epilog="Example: davlo access /staff/noticeboard --as visitor")

@@ -11,8 +11,11 @@ from typing import TYPE_CHECKING, Any, TypeVar
 import click
 from click.shell_completion import CompletionItem
 
+from .screen import note
+
 if TYPE_CHECKING:
-    from davlo.core.site import Site
+    from davlo.site import Site
+
 
 Command = TypeVar("Command", bound=Callable[..., Any])
 
@@ -39,9 +42,12 @@ def site_folder(named: str | None) -> Path:
 
 def open_named_site(named: str | None) -> Site:
     """The site that `--site` names, or the one around the current folder."""
-    from davlo.files.folder import open_site
+    from davlo.site import open_site
 
-    return open_site(site_folder(named))
+    site = open_site(site_folder(named))
+    for text in site.notes:
+        note(f"note: {text}")
+    return site
 
 
 def complete_page(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
@@ -67,9 +73,10 @@ def complete_person(ctx: click.Context, param: click.Parameter, incomplete: str)
 
 def _site_to_complete(ctx: click.Context) -> Site | None:
     from davlo.core.faults import SiteError
+    from davlo.site import open_site
 
     try:
-        return open_named_site(ctx.params.get("site"))
+        return open_site(site_folder(ctx.params.get("site")))
     except (SiteError, click.UsageError, OSError):
         return None
 

@@ -9,12 +9,8 @@ import shutil
 import sys
 import textwrap
 from collections.abc import Iterable, Sequence
-from typing import TYPE_CHECKING
 
 import click
-
-if TYPE_CHECKING:
-    from rich.text import Text
 
 Row = Sequence[str]
 
@@ -45,7 +41,7 @@ def paragraph(text: str, first: str, rest: str) -> None:
 
 def table(header: Row, rows: Iterable[Row], indent: str = "") -> None:
     """A table: fitted to the terminal; in a pipe, aligned columns that keep each row on one line."""
-    cells = [list(row) for row in rows]
+    cells = [[visible(cell) for cell in row] for row in rows]
     if sys.stdout.isatty():
         _fitted(header, cells, indent)
         return
@@ -60,21 +56,15 @@ def _fitted(header: Row, rows: list[list[str]], indent: str) -> None:
     from rich.console import Console
     from rich.padding import Padding
     from rich.table import Table
+    from rich.text import Text
 
     console = Console(highlight=False, no_color=bool(os.environ.get("NO_COLOR")))
     grid = Table(box=None, pad_edge=False, show_header=any(header), header_style="bold", padding=(0, 2, 0, 0))
     for name in header:
         grid.add_column(name, overflow="fold")
     for row in rows:
-        grid.add_row(*(_plain(cell) for cell in row))
+        grid.add_row(*(Text(cell) for cell in row))  # as it is, with no markup in it
     console.print(Padding(grid, (0, 0, 0, len(indent))))
-
-
-def _plain(text: str) -> Text:
-    """Text that the terminal library takes as it is, with no markup in it; control characters made visible."""
-    from rich.text import Text
-
-    return Text(visible(text))
 
 
 def visible(text: str) -> str:

@@ -23,7 +23,7 @@ from .options import format_option, open_named_site, page_argument, site_option
 from .screen import as_csv, as_json, heading, say, table, visible
 
 if TYPE_CHECKING:
-    from davlo.core.effective import Effective
+    from davlo.core.effective import EffectiveModel
 
 SETTING_COLUMNS = ("setting", "value", "source", "where")
 
@@ -57,7 +57,7 @@ def command(page: str, everything: bool, form: str, site: str | None) -> None:
             say("\nWhat nobody speaks of is left out: davlo show " + opened.tree.paths[number] + " --all")
 
 
-def _facts_line(effective: Effective, page: int) -> str:
+def _facts_line(effective: EffectiveModel, page: int) -> str:
     site = effective.site
     facts, parent = site.facts, int(site.tree.parent[page])
     told = [site.types.label(int(facts.type_of[page])), facts.status[page]]
@@ -68,7 +68,7 @@ def _facts_line(effective: Effective, page: int) -> str:
     return ", ".join(told)
 
 
-def outcome_rows(effective: Effective, page: int) -> list[list[str]]:
+def outcome_rows(effective: EffectiveModel, page: int) -> list[list[str]]:
     """What a reader and a search engine meet on a page, as (what, how)."""
     reason = int(sitemap_codes(effective)[page])
     rows = [
@@ -91,7 +91,7 @@ def outcome_rows(effective: Effective, page: int) -> list[list[str]]:
     return rows
 
 
-def _menu(effective: Effective, page: int) -> str:
+def _menu(effective: EffectiveModel, page: int) -> str:
     site = effective.site
     if in_menu(effective)[page]:
         return f'shown as "{filled_on(effective, "menu.label", page)}"'
@@ -102,7 +102,7 @@ def _menu(effective: Effective, page: int) -> str:
     return f"not shown: cut off by {site.tree.paths[int(menu_cutters(effective)[page])]}, which is not shown itself"
 
 
-def setting_rows(effective: Effective, page: int, everything: bool) -> list[list[str]]:
+def setting_rows(effective: EffectiveModel, page: int, everything: bool) -> list[list[str]]:
     """The settings of a page: name, value, source, place; those nobody speaks of only with `everything`."""
     site = effective.site
     rows = []
@@ -116,7 +116,7 @@ def setting_rows(effective: Effective, page: int, everything: bool) -> list[list
     return rows
 
 
-def _record(effective: Effective, page: int, everything: bool) -> dict[str, object]:
+def _record(effective: EffectiveModel, page: int, everything: bool) -> dict[str, object]:
     from davlo.frames.table import outcome_record
 
     site = effective.site

@@ -17,7 +17,7 @@ from .options import format_option, open_named_site, site_folder, site_option, t
 from .screen import listing, note, say, table
 
 if TYPE_CHECKING:
-    from davlo.core.effective import Effective
+    from davlo.core.effective import EffectiveModel
 
 
 @click.command("sitemap", epilog="Example: davlo sitemap --to sitemap.xml")
@@ -57,7 +57,7 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
     say("Write it:       davlo sitemap --to sitemap.xml")
 
 
-def _write(effective: Effective, folder: Path, to: str, today: datetime.date) -> None:
+def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.date) -> None:
     from davlo.files.sitemap import joined_addresses, sitemap_addresses, sitemap_files
     from davlo.files.writing import write_whole
 

@@ -17,7 +17,7 @@ from .options import format_option, open_named_site, site_option
 from .screen import note
 
 if TYPE_CHECKING:
-    from davlo.core.effective import Effective
+    from davlo.core.effective import EffectiveModel
 
 ENDINGS = (".csv", ".json", ".jsonl", ".parquet")
 
@@ -41,21 +41,21 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
     path = Path(to)
     if path.suffix not in ENDINGS:
         raise click.UsageError(f"--to writes a file that ends in {', '.join(ENDINGS)}, not {path.name!r}")
-    effective = open_named_site(site).resolve()
     if path.suffix == ".parquet":
         try:
             from davlo.frames.parquet import write_parquet
         except ImportError:
             raise click.UsageError("a .parquet file needs pyarrow: pip install 'davlo[parquet]'") from None
+        effective = open_named_site(site).resolve()
         write_whole(path, lambda file: write_parquet(effective, is_long, file))
     else:
         buffer = io.StringIO()
-        _write(effective, path.suffix[1:], is_long, buffer)
+        _write(open_named_site(site).resolve(), path.suffix[1:], is_long, buffer)
         write_whole(path, buffer.getvalue().encode())
     note(f"wrote {path}")
 
 
-def _write(effective: Effective, form: str, is_long: bool, out: TextIO) -> None:
+def _write(effective: EffectiveModel, form: str, is_long: bool, out: TextIO) -> None:
     from davlo.frames.table import LONG_COLUMNS, long_table, records, wide_rows
 
     if form == "jsonl":

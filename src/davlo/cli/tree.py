@@ -14,7 +14,7 @@ from .options import complete_setting, format_option, open_named_site, page_argu
 from .screen import listing, say, table
 
 if TYPE_CHECKING:
-    from davlo.core.site import Site
+    from davlo.site import Site
 
 
 @click.command("tree", epilog="Example: davlo tree /visit --columns sidebar.right,layout.name")

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from .columns import Mask
-from .effective import Effective
+from .effective import EffectiveModel
 from .faults import UnknownName
 from .source import Source, source_of
 
@@ -32,7 +32,7 @@ class Access:
 
     Parameters
     ----------
-    effective : Effective
+    effective : EffectiveModel
 
     Example
     -------
@@ -43,7 +43,7 @@ class Access:
     (False, True)
     """
 
-    def __init__(self, effective: Effective) -> None:
+    def __init__(self, effective: EffectiveModel) -> None:
         self.effective = effective
         self.site = effective.site
         self._granted: dict[tuple[str, str, str], Mask] = {}

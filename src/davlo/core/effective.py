@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import TYPE_CHECKING
 
 from .columns import Codes
@@ -15,17 +15,10 @@ if TYPE_CHECKING:
     from .trace import Trace
 
 
-class Effective(Mapping[str, "PageSettings"]):
+class EffectiveModel(Mapping[str, "PageSettings"]):
     """The effective settings of a site: a mapping from a page's path to its settings.
 
     Settings are resolved as they are asked for, each for all pages at once.
-
-    Example
-    -------
-    >>> import davlo
-    >>> effective = davlo.open_demo().resolve()
-    >>> effective["/campaigns/spring"]["title.show"], str(effective.source("/", "band.footer").scope)
-    (False, 'everywhere')
     """
 
     def __init__(self, site: SiteModel) -> None:
@@ -33,7 +26,7 @@ class Effective(Mapping[str, "PageSettings"]):
         self._resolved: dict[int, Resolved] = {}
 
     def __repr__(self) -> str:
-        return f"<Effective: {len(self)} pages of {self.site.name!r}>"
+        return f"<{type(self).__name__}: {len(self)} pages of {self.site.name!r}>"
 
     def __len__(self) -> int:
         return len(self.site.tree)
@@ -118,12 +111,13 @@ class Effective(Mapping[str, "PageSettings"]):
 class PageSettings(Mapping[str, Plain]):
     """The effective settings of one page: a mapping from a setting's name to its value."""
 
-    def __init__(self, effective: Effective, page: int) -> None:
+    def __init__(self, effective: EffectiveModel, page: int, settings: Iterable[int] | None = None) -> None:
         self._effective = effective
         self._page = page
         site = effective.site
         kind = int(site.facts.type_of[page])
-        self._numbers = {site.catalogue[n].name: n for n in site.catalogue.ordered() if site.has_by_type[n, kind]}
+        chosen = site.catalogue.ordered() if settings is None else settings
+        self._numbers = {site.catalogue[n].name: n for n in chosen if site.has_by_type[n, kind]}
 
     def __repr__(self) -> str:
         return f"<PageSettings of {self._effective.site.tree.paths[self._page]}: {len(self)} settings>"

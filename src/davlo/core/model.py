@@ -89,6 +89,8 @@ class SiteModel:
     accepts: tuple[Accept, ...] = ()
     menu_room: int = 0
     sitemap: SitemapRules = NO_SITEMAP_RULES
+    notes: tuple[str, ...] = ()
+    """What was changed in reading, a sentence each: what a file says in another way than Davlo does."""
 
     def __repr__(self) -> str:
         counts = f"{len(self.tree)} pages, {len(self.catalogue)} settings, {len(self.statements)} statements"

@@ -10,7 +10,7 @@ import numpy as np
 
 from .access import VISITOR, Access
 from .columns import Codes, Column, Mask
-from .effective import Effective
+from .effective import EffectiveModel
 from .model import SiteModel
 from .pieces import Layout
 
@@ -58,23 +58,23 @@ def fill(site: SiteModel, page: int, pattern: str) -> str:
     return PLACEHOLDER.sub(word, pattern)
 
 
-def document_titles(effective: Effective) -> Column:
+def document_titles(effective: EffectiveModel) -> Column:
     """The document title of every page: `title.pattern` with its placeholders filled."""
     return _filled(effective, "title.pattern")
 
 
-def menu_labels(effective: Effective) -> Column:
+def menu_labels(effective: EffectiveModel) -> Column:
     """What the menu calls every page."""
     return _filled(effective, "menu.label")
 
 
-def filled_on(effective: Effective, setting: str, page: int) -> str:
+def filled_on(effective: EffectiveModel, setting: str, page: int) -> str:
     """A text setting of one page, with its placeholders filled; empty where the page does not have it."""
     pattern = PageValue(effective, page)(setting)
     return fill(effective.site, page, pattern) if isinstance(pattern, str) else ""
 
 
-def _filled(effective: Effective, setting: str) -> Column:
+def _filled(effective: EffectiveModel, setting: str) -> Column:
     site = effective.site
     codes, words = effective.codes(setting)
     has = site.has(site.setting_number(setting))
@@ -84,14 +84,14 @@ def _filled(effective: Effective, setting: str) -> Column:
     )
 
 
-def is_yes(effective: Effective, setting: str) -> Mask:
+def is_yes(effective: EffectiveModel, setting: str) -> Mask:
     """Where a yes-no setting is yes. bool[pages]"""
     codes, words = effective.codes(setting)
     number = effective.site.setting_number(setting)
     return np.array([word is True for word in words], dtype=bool)[codes] & effective.site.has(number)
 
 
-def menu_cutters(effective: Effective) -> Codes:
+def menu_cutters(effective: EffectiveModel) -> Codes:
     """For each page the nearest ancestor, the home page aside, that is hidden or a draft; -1: none. int32[pages]"""
     site = effective.site
     stands = is_yes(effective, "menu.show") & site.facts.live
@@ -102,12 +102,12 @@ def menu_cutters(effective: Effective) -> Codes:
     return cutter
 
 
-def in_menu(effective: Effective) -> Mask:
+def in_menu(effective: EffectiveModel) -> Mask:
     """Which pages stand in the menu: live, `menu.show`, and so all ancestors but the home page. bool[pages]"""
     return is_yes(effective, "menu.show") & effective.site.facts.live & (menu_cutters(effective) < 0)
 
 
-def sitemap_codes(effective: Effective, access: Access | None = None) -> Codes:
+def sitemap_codes(effective: EffectiveModel, access: Access | None = None) -> Codes:
     """For each page a code into `SITEMAP_REASONS`: 0 in the sitemap, else the first reason it is out. int32[pages]"""
     site = effective.site
     access = access or Access(effective)
@@ -147,13 +147,13 @@ class AreaContent(NamedTuple):
     stands: tuple[tuple[str, str], ...]
 
 
-def layout_of(effective: Effective, page: int) -> Layout | None:
+def layout_of(effective: EffectiveModel, page: int) -> Layout | None:
     """The page's layout, or None."""
     name = PageValue(effective, page)("layout.name")
     return effective.site.pieces.layouts.get(str(name)) if name is not None else None
 
 
-def areas_of(effective: Effective, page: int) -> list[AreaContent]:
+def areas_of(effective: EffectiveModel, page: int) -> list[AreaContent]:
     """What stands in each area of the page's layout; empty where `layout.name` is none."""
     layout = layout_of(effective, page)
     if layout is None:
@@ -177,7 +177,7 @@ def areas_of(effective: Effective, page: int) -> list[AreaContent]:
 class PageValue:
     """The values of one page by name; None also where the page lacks the setting."""
 
-    def __init__(self, effective: Effective, page: int) -> None:
+    def __init__(self, effective: EffectiveModel, page: int) -> None:
         self._effective = effective
         self._page = page
 

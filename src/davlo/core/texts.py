@@ -95,11 +95,23 @@ class Texts(Sequence[str]):
         """The texts of these numbers, in that order; the bytes are shared."""
         return Texts(self.data, self.start[numbers], self.end[numbers])
 
+    def replaced(self, numbers: NDArray[np.integer], texts: Texts) -> Texts:
+        """The same column with other texts at these numbers."""
+        start, end = self.start.copy(), self.end.copy()
+        start[numbers], end[numbers] = texts.start + len(self.data), texts.end + len(self.data)
+        return Texts(np.concatenate([self.data, texts.data]), start, end)
+
     def begins_with(self, byte: int) -> Mask:
         """Where a text begins with a byte. bool[texts]"""
         full = self.end > self.start
         begins = np.zeros(len(self), dtype=bool)
         begins[full] = self.data[self.start[full]] == byte
+        return begins
+
+    def begins_visibly(self) -> Mask:
+        """Where a text begins with a visible ASCII character. bool[texts]"""
+        begins: Mask = self.end > self.start
+        begins[begins] = self.data[self.start[begins]] - np.uint8(33) <= 93
         return begins
 
     def stripped(self) -> Texts:

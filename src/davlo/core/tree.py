@@ -174,7 +174,8 @@ def _usable_rows(
     begins = paths.begins_with(ord("/"))
     for row in np.flatnonzero(~begins).tolist():
         shown = repr(paths[row]) if paths[row] else "a blank cell"
-        faults.append(Fault(place(int(lines[row]), "path"), f"a path starts with /, not {shown}"))
+        hint = "an address is read as a path where it is the site's own" if "://" in shown else ""
+        faults.append(Fault(place(int(lines[row]), "path"), f"a path starts with /, not {shown}", hint=hint))
     rows = np.flatnonzero(begins)
     finder = Finder(paths.take(rows))
     first = finder.firsts()

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from davlo.core.site import Site
-from davlo.files.folder import open_site
 from davlo.files.writing import write_new_files
+from davlo.site import Site, open_site
 
 GARDEN = Path(__file__).parent / "garden"
 

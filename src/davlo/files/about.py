@@ -8,30 +8,42 @@ from urllib.parse import urlsplit
 from davlo.core.faults import Place
 from davlo.core.model import SitemapRules
 
-from .reading import Reader
-from .yaml_nodes import Mapping, Node, Scalar
+from .reading import NAME, Reader
+from .yaml_nodes import Mapping, Node
+
+
+class Source(NamedTuple):
+    """Where the inventory comes from: a file of the site folder, or a database and the query to ask it."""
+
+    name: str
+    place: Place
+    query: str = ""
+
+    @property
+    def label(self) -> str:
+        """What messages call it."""
+        return f"database {self.name}" if self.query else self.name
 
 
 class About(NamedTuple):
-    """The `site` section; `inventory_at` is where it names the inventory, `values` the files with their places."""
+    """The `site` section; `values` are files with their places."""
 
     name: str
     url: str
     languages: tuple[str, ...]
     language_paths: str
     home: str
-    inventory: str
-    inventory_at: Place
+    inventory: Source
     values: tuple[tuple[str, Place], ...]
 
 
-def read_about(node: Node | None, reader: Reader) -> About:
-    """The `site` section."""
+def read_about(node: Node | None, top: Place, reader: Reader) -> About:
+    """The `site` section; `top` is where it would stand."""
     keys = ("name", "url", "languages", "language_paths", "home", "inventory", "values")
     if node is None:
         hint = "site: {name: My site, url: https://www.example, inventory: pages.csv}"
-        reader.fault(Place("davlo.yaml", 1), "the section site is missing", hint=hint)
-        node = Mapping(Place("davlo.yaml", 1))
+        reader.fault(top, "the section site is missing", hint=hint)
+        node = Mapping(top)
     body = reader.mapping(node, "site", keys)
     name, url = (reader.text(body.entries.get(key), key) for key in ("name", "url"))
     for key, value, example in (("name", name, "My site"), ("url", url, "https://www.example")):
@@ -43,23 +55,36 @@ def read_about(node: Node | None, reader: Reader) -> About:
     if paths and not ("{language}" in paths and "{path}" in paths):
         hint = 'language_paths: "/{language}{path}"'
         reader.fault(body.keys["language_paths"], "language_paths needs {language} and {path} in it", hint=hint)
-    inventory = body.entries.get("inventory")
-    if isinstance(inventory, Mapping):
-        reader.fault(inventory.place, "an inventory from a database is not read yet", hint="inventory: pages.csv")
-    elif isinstance(inventory, Scalar) and not inventory.text.lower().endswith(".csv"):
-        reader.fault(
-            inventory.place, f"an inventory is a .csv file, not {inventory.text!r}", hint="inventory: pages.csv"
-        )
     return About(
         name=name,
         url=url.rstrip("/"),
         languages=tuple(word for word, _ in reader.words(body.entries.get("languages"), "languages")),
         language_paths=paths,
         home=reader.text(body.entries.get("home"), "home") or "/",
-        inventory=inventory.text if isinstance(inventory, Scalar) else "pages.csv",
-        inventory_at=inventory.place if inventory is not None else node.place,
+        inventory=_inventory(body.entries.get("inventory"), node.place, reader),
         values=tuple(reader.words(body.entries.get("values"), "values")),
     )
+
+
+def _inventory(node: Node | None, site: Place, reader: Reader) -> Source:
+    """A .csv or .parquet file, or a database and a query; pages.csv unless said."""
+    if node is None:
+        return Source("pages.csv", site)
+    if isinstance(node, Mapping):
+        body = reader.mapping(node, "inventory", ("database", "query"))
+        name, query = (reader.text(body.entries.get(key), key) for key in ("database", "query"))
+        example = "inventory: {database: garden, query: select path, title from pages}"
+        for key, word in (("database", name), ("query", query)):
+            if not word.strip():
+                reader.fault(node.place, f"an inventory from a database needs a {key}", hint=example)
+        if name and not NAME.fullmatch(name):
+            reader.fault(body.keys["database"], f"{name!r} is no name: names are words with - or . between")
+        return Source(name, node.place, query or "select")
+    text = reader.text(node, "inventory")
+    if text and not text.lower().endswith((".csv", ".parquet")):
+        what = f"an inventory is a .csv or .parquet file, not {text!r}"
+        reader.fault(node.place, what, hint="inventory: pages.csv, or inventory: {database: NAME, query: …}")
+    return Source(text, node.place)
 
 
 def read_menu_room(node: Node | None, reader: Reader) -> int:

@@ -18,10 +18,18 @@ from .layering import inside
 from .reading import Reader
 
 Meaning = TypeVar("Meaning")
+UTF_16 = (b"\xff\xfe", b"\xfe\xff")
+TAB = "\t"
+MARK_WORDS = {",": "a comma", ";": "a semicolon", TAB: "a tab"}
+SEPARATORS = tuple(MARK_WORDS)
+"""What may stand between cells."""
 
 
 class Sheet(NamedTuple):
-    """A CSV file: its columns, and the line on which each row begins (`lines: int32[rows]`)."""
+    """A table: its columns, and the line on which each row begins (`lines: int32[rows]`).
+
+    Where the table is no text, `lines` holds the numbers of the rows, from 1.
+    """
 
     file: str
     header: tuple[str, ...]
@@ -57,33 +65,53 @@ class Sheet(NamedTuple):
         return self.column(name).texts()
 
 
-def read_sheet(folder: Path, name: str, reader: Reader, needed: Sequence[str], asked_at: Place | None) -> Sheet | None:
+def read_sheet(
+    folder: Path,
+    name: str,
+    reader: Reader,
+    needed: Sequence[str],
+    asked_at: Place | None,
+    known: Callable[[str], bool] | None = None,
+) -> Sheet | None:
     """A CSV file of the site folder; None where it cannot be read, which is noted.
 
-    `needed` are the columns it must have; `asked_at` is where a file names it, or None where it may be missing.
+    `needed` are the columns it must have, and `known` tells those that mean something; `asked_at` is where a file names
+    it, or None where it may be missing.
     """
+    content = read_content(folder, name, reader, asked_at)
+    if content is not None and content[:2] in UTF_16:
+        text = _decode(content, "utf-16", name, reader)
+        content = None if text is None else text.encode("utf-8", "surrogatepass")
+    if content is None:
+        return None
+    between = _between(content, needed[0])
+    if between != ",":
+        reader.note(name, f"its cells are separated by {'tabs' if between == TAB else 'semicolons'}")
+    found = read_large(content, between) if len(content) >= LARGE else None
+    if found is None:
+        text = _decode(content, "utf-8-sig", name, reader)
+        found = None if text is None else _read_plain(text, name, reader, between)
+    return None if found is None else checked_sheet(name, *found, reader, needed, known, top=1)
+
+
+def read_content(folder: Path, name: str, reader: Reader, asked_at: Place | None) -> bytes | None:
+    """What a file of the site folder holds; None where it cannot be read, which is noted where it is asked for."""
     path = inside(folder, name)
     if path is None:
         if asked_at:
             reader.fault(asked_at, f"{name} lies outside the site folder", hint="move the file into the site folder")
         return None
     try:
-        content = path.read_bytes()
+        return path.read_bytes()
     except OSError as error:
         if not isinstance(error, FileNotFoundError):
             reader.fault(Place(name), f"the file cannot be read: {error.strerror}")
         elif asked_at:
             reader.fault(asked_at, f"there is no file {name} in the site folder")
         return None
-    found = read_large(content) if len(content) >= LARGE else None
-    if found is None:
-        text = _decode(content, name, reader)
-        found = None if text is None else _read_plain(text, name, reader)
-    return None if found is None else _checked(name, *found, reader, needed)
 
 
-def _decode(content: bytes, name: str, reader: Reader) -> str | None:
-    encoding = "utf-16" if content[:2] in (b"\xff\xfe", b"\xfe\xff") else "utf-8-sig"
+def _decode(content: bytes, encoding: str, name: str, reader: Reader) -> str | None:
     try:
         return content.decode(encoding)
     except UnicodeDecodeError as error:
@@ -93,13 +121,29 @@ def _decode(content: bytes, name: str, reader: Reader) -> str | None:
         return None
 
 
-def _read_plain(text: str, name: str, reader: Reader) -> tuple[tuple[str, ...], list[Column], Codes] | None:
+def _between(content: bytes, needed: str) -> str:
+    """What stands between cells: what parts the first line so that a column is called as needed; a comma unless said.
+
+    Spreadsheets write semicolons where people write decimals with a comma, and tabs in UTF-16.
+    """
+    for line in content[: 1 << 16].decode("utf-8-sig", "replace").splitlines():
+        if line.strip():
+            for mark in SEPARATORS:
+                if needed in (cell.strip(' "').lower() for cell in line.split(mark)):
+                    return mark
+            break
+    return ","
+
+
+def _read_plain(
+    text: str, name: str, reader: Reader, between: str = ","
+) -> tuple[tuple[str, ...], list[Column], Codes] | None:
     """The header, the columns and the line of each row, row by row; None where this is no CSV."""
     if "\0" in text:
         reader.fault(Place(name), "the file holds NUL characters; it is no CSV")
         return None
     csv.field_size_limit(1 << 27)
-    rows = csv.reader(io.StringIO(text, newline=""), strict=True)
+    rows = csv.reader(io.StringIO(text, newline=""), delimiter=between, strict=True)
     lines: list[int] = []
     kept: list[list[str]] = []
     header: tuple[str, ...] = ()
@@ -114,7 +158,7 @@ def _read_plain(text: str, name: str, reader: Reader) -> tuple[tuple[str, ...], 
                 continue
             if len(row) > len(header) and any(cell.strip() for cell in row[len(header) :]):
                 what = f"the row has {len(row)} cells, and the header {len(header)} columns"
-                reader.fault(Place(name, begins), what, hint="put a text with a comma in it in quotes")
+                reader.fault(Place(name, begins), what, hint=f"put a text with {MARK_WORDS[between]} in it in quotes")
             kept.append([*row[: len(header)], *[""] * (len(header) - len(row))])
             lines.append(begins)
     except csv.Error as error:
@@ -124,20 +168,38 @@ def _read_plain(text: str, name: str, reader: Reader) -> tuple[tuple[str, ...], 
     return header, [Column.of(cells) for cells in by_column], np.array(lines, dtype=np.int32)
 
 
-def _checked(
-    name: str, header: tuple[str, ...], columns: list[Column], lines: Codes, reader: Reader, needed: Sequence[str]
+def checked_sheet(
+    name: str,
+    header: tuple[str, ...],
+    columns: list[Column],
+    lines: Codes,
+    reader: Reader,
+    needed: Sequence[str],
+    known: Callable[[str], bool] | None = None,
+    top: int = 0,
 ) -> Sheet | None:
-    """The sheet, where its header has each column once and those that are needed."""
+    """The sheet, where its header has each column once and those that are needed; names in capitals are read in small.
+
+    `known` tells whether a column's name means something; unless it is given, the needed ones do. `top` is the line on
+    which the names stand; 0 where they stand on none.
+    """
     before = len(reader.faults)
     if not header:
-        reader.fault(Place(name), "the file is empty", hint=f"its first row names the columns: {','.join(needed)}")
+        what = "the file is empty" if top else "there are no columns"
+        reader.fault(Place(name), what, hint=f"its first row names the columns: {','.join(needed)}")
         return None
+    means = known or (lambda column: column in needed)
+    renamed = {c: c.lower() for c in header if c != c.lower() and not means(c) and means(c.lower())}
+    header = tuple(renamed.get(column, column) for column in header)
+    if renamed:
+        words = "the column" if len(renamed) == 1 else "the columns"
+        reader.note(name, f"{words} {', '.join(renamed)} read as {', '.join(renamed.values())}")
     for i, column in enumerate(header):
         if column and column in header[:i]:
-            reader.fault(Place(name, 1), f"the column {column} stands twice")
+            reader.fault(Place(name, top), f"the column {column} stands twice")
     for column in needed:
         if column not in header:
-            reader.fault(Place(name, 1), f"the column {column} is missing", column, header)
+            reader.fault(Place(name, top), f"the column {column} is missing", column, header)
     if len(reader.faults) > before:
         return None
     return Sheet(name, header, {title: cells for title, cells in zip(header, columns, strict=True) if title}, lines)

@@ -1,36 +1,50 @@
-"""A site folder, read whole."""
+"""A site read whole: from a folder, or from tables in memory."""
 
 from __future__ import annotations
 
 import gc
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple, Protocol, TypeVar
 
 import numpy as np
 
 from davlo.core.catalogue import Catalogue, Vocabulary
 from davlo.core.columns import Column
-from davlo.core.facts import Facts, Type
+from davlo.core.facts import STANDARD, Facts, Type
 from davlo.core.faults import Fault, Place, SiteError
+from davlo.core.model import SiteModel
 from davlo.core.pieces import People, Pieces
-from davlo.core.site import Site
 from davlo.core.statements import Statements
 
-from .about import About, read_about, read_menu_room, read_sitemap_rules
+from .about import About, Source, read_about, read_menu_room, read_sitemap_rules
 from .cells import Sheet, read_sheet
 from .inventory import Inventory, read_facts, read_inventory
+from .inventory_source import read_inventory_sheet, sheet_of_table
 from .layering import FIRST, read_decisions
+from .memory_nodes import decisions_of
+from .paths import Paths
 from .pieces import PieceReader, read_actions, read_people, read_roles
 from .promises import read_accepts, read_promises
 from .reading import Reader
 from .scopes import Book
 from .settings import read_settings
-from .statement_sheets import STAMPS_COLUMNS, VALUES_COLUMNS, read_cells, read_stamps, read_values, setting_columns
+from .statement_sheets import (
+    STAMPS_COLUMNS,
+    STAMPS_KNOWN,
+    VALUES_COLUMNS,
+    VALUES_KNOWN,
+    read_cells,
+    read_stamps,
+    read_values,
+    setting_columns,
+)
 from .statements import read_statements
 from .types import check_without, read_types
 from .yaml_nodes import Mapping
+
+Model = TypeVar("Model", bound=SiteModel)
 
 
 @contextmanager
@@ -45,34 +59,81 @@ def _no_garbage() -> Iterator[None]:
             gc.enable()
 
 
-def open_site(folder: str | Path) -> Site:
-    """Read a site folder.
-
-    Parameters
-    ----------
-    folder : str or Path
-        The folder that holds `davlo.yaml`. Nothing in it is written, run or fetched.
-
-    Returns
-    -------
-    Site
+def read_folder(folder: Path, make: type[Model]) -> Model:
+    """A site folder, read whole; nothing in it is written, run or fetched.
 
     Raises
     ------
     SiteError
         If a file cannot be understood; it tells every fault with its place.
-
-    Example
-    -------
-    >>> import davlo
-    >>> try:
-    ...     davlo.open_site("no-such-folder")
-    ... except davlo.SiteError as error:
-    ...     print(error.faults[0].what)
-    there is no davlo.yaml in no-such-folder
     """
+    reader = Reader()
     with _no_garbage():
-        return _read_site(Path(folder), Reader())
+        joined = read_decisions(folder, reader)
+        if joined is None:
+            raise _error(reader)
+        return _read(joined, _Folder(folder), make, reader)
+
+
+def read_tables(inventory: Any, decisions: Any, make: type[Model]) -> Model:
+    """A site that is in no folder: its inventory a table in memory, its decisions a dictionary.
+
+    Raises
+    ------
+    SiteError
+        If they cannot be understood; it tells every fault with its place.
+    """
+    reader = Reader()
+    with _no_garbage():
+        return _read(decisions_of(decisions, reader), _Memory(inventory), make, reader)
+
+
+class Rows(Protocol):
+    """Where the rows come from."""
+
+    def inventory(self, source: Source, reader: Reader, known: Callable[[str], bool]) -> Sheet | None:
+        """The inventory; None where it cannot be read."""
+
+    def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
+        """The sheets of statements that `values` names."""
+
+    def stamps(self, reader: Reader) -> Sheet | None:
+        """The stamps, where there are any."""
+
+
+class _Folder:
+    """Rows in the files of a site folder."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def inventory(self, source: Source, reader: Reader, known: Callable[[str], bool]) -> Sheet | None:
+        return read_inventory_sheet(self.folder, source, reader, known)
+
+    def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
+        for name, place in named:
+            sheet = read_sheet(self.folder, name, reader, VALUES_COLUMNS, place, VALUES_KNOWN.__contains__)
+            if sheet is not None:
+                yield sheet
+
+    def stamps(self, reader: Reader) -> Sheet | None:
+        return read_sheet(self.folder, "stamps.csv", reader, STAMPS_COLUMNS, None, STAMPS_KNOWN.__contains__)
+
+
+class _Memory:
+    """Rows of a table in memory; statements are in the decisions and in its columns."""
+
+    def __init__(self, table: Any) -> None:
+        self.table = table
+
+    def inventory(self, source: Source, reader: Reader, known: Callable[[str], bool]) -> Sheet | None:
+        return sheet_of_table(self.table, "inventory", reader, known)
+
+    def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
+        return iter(())
+
+    def stamps(self, reader: Reader) -> Sheet | None:
+        return None
 
 
 class Declared(NamedTuple):
@@ -87,24 +148,26 @@ class Declared(NamedTuple):
     catalogue: Catalogue
 
 
-def _read_site(folder: Path, reader: Reader) -> Site:
-    """A site folder, step by step: decisions, inventory, statements. Faults gather in `reader` until the end."""
-    joined = read_decisions(folder, reader)
-    if joined is None:
-        raise _error(reader)
+def _read(joined: Mapping, source: Rows, make: type[Model], reader: Reader) -> Model:
+    """A site, step by step: what is declared, inventory, statements. Faults gather in `reader` until the end."""
     declared = _declared(joined, reader)
     about, catalogue = declared.about, declared.catalogue
-    found = read_sheet(folder, about.inventory, reader, ("path",), about.inventory_at)
+
+    def known(column: str) -> bool:
+        return column in STANDARD or catalogue.could_be(column)
+
+    found = source.inventory(about.inventory, reader, known)
     # without an inventory there is no site; the statements are still read, so that all faults are told
-    sheet = found or Sheet(about.inventory, ("path",), {"path": Column.of([])}, np.zeros(0, dtype=np.int32))
-    inventory = read_inventory(sheet, reader)
+    sheet = found or Sheet(about.inventory.label, ("path",), {"path": Column.of([])}, np.zeros(0, dtype=np.int32))
+    paths = Paths(about.url)
+    inventory = read_inventory(sheet, paths, reader)
     book = Book(catalogue, reader, inventory.tree)
     columns = setting_columns(sheet, catalogue, reader)
     misnamed = {column for column in sheet.columns if catalogue.could_be(column)}
     facts = read_facts(sheet, inventory, declared.types, set(columns) | misnamed, about.home, reader)
     rules = read_statements(joined, declared.presets, book, facts)
     if found is not None:
-        _read_sheets(folder, about, book, facts, inventory, sheet, columns)
+        _read_sheets(source, about, book, facts, inventory, sheet, columns, paths)
     stated = book.finish()
     promises = read_promises(joined.entries.get("promises"), catalogue, declared.words, reader, declared.types)
     accepts = read_accepts(joined.entries.get("accept"), catalogue, reader, declared.types)
@@ -112,12 +175,12 @@ def _read_site(folder: Path, reader: Reader) -> Site:
     sitemap = read_sitemap_rules(joined.entries.get("sitemap"), reader)
     if reader.faults:
         raise _error(reader)
-    return Site(
+    return make(
         name=about.name,
         url=about.url,
         languages=about.languages,
         language_paths=about.language_paths,
-        inventory=about.inventory,
+        inventory=sheet.file,
         catalogue=catalogue,
         tree=inventory.tree,
         facts=facts,
@@ -130,6 +193,7 @@ def _read_site(folder: Path, reader: Reader) -> Site:
         accepts=accepts,
         menu_room=room,
         sitemap=sitemap,
+        notes=tuple(reader.notes),
     )
 
 
@@ -147,8 +211,8 @@ def _declared(joined: Mapping, reader: Reader) -> Declared:
     if "davlo" in joined.entries:
         reader.one_of(joined.entries["davlo"], "davlo (the format's version)", ("1",), "1")
     else:
-        reader.fault(Place(FIRST, 1), "the format's version is missing", hint="begin with davlo: 1")
-    about = read_about(joined.entries.get("site"), reader)
+        reader.fault(joined.place, "the format's version is missing", hint="begin with davlo: 1")
+    about = read_about(joined.entries.get("site"), joined.place, reader)
     people = read_people(joined.entries.get("people"), reader)
     actions = read_actions(joined.entries.get("actions"), reader)
     roles = read_roles(joined.entries.get("roles"), actions, reader)
@@ -164,20 +228,19 @@ def _declared(joined: Mapping, reader: Reader) -> Declared:
 
 
 def _read_sheets(
-    folder: Path,
+    source: Rows,
     about: About,
     book: Book,
     facts: Facts,
     inventory: Inventory,
     sheet: Sheet,
     columns: dict[str, int],
+    paths: Paths,
 ) -> None:
-    """The statements that CSV files hold."""
-    for name, place in about.values:
-        rows = read_sheet(folder, name, book.reader, VALUES_COLUMNS, place)
-        if rows is not None:
-            read_values(rows, facts.types, book)
+    """The statements that rows hold."""
+    for rows in source.values(about.values, book.reader):
+        read_values(rows, facts.types, paths, book)
     read_cells(sheet, inventory.page_of_row, columns, book)
-    stamps = read_sheet(folder, "stamps.csv", book.reader, STAMPS_COLUMNS, None)
+    stamps = source.stamps(book.reader)
     if stamps is not None:
-        read_stamps(stamps, book)
+        read_stamps(stamps, paths, book)

@@ -16,6 +16,7 @@ from davlo.core.tree import Tree, build_tree
 from davlo.core.values import NUMBER
 
 from .cells import Sheet
+from .paths import Paths
 from .reading import Reader
 
 
@@ -27,10 +28,17 @@ class Inventory(NamedTuple):
     page_of_row: NDArray[np.int64]
 
 
-def read_inventory(sheet: Sheet, reader: Reader) -> Inventory:
+PATHS = ("path", "parent", "translates")
+"""The facts that name a page."""
+
+
+def read_inventory(sheet: Sheet, paths: Paths, reader: Reader) -> Inventory:
     """The pages of a sheet as a tree."""
-    for name in set(STANDARD) & set(sheet.columns):
-        sheet.columns[name] = _stripped(sheet.columns[name])
+    for name in STANDARD:
+        if name in sheet.columns:
+            column = sheet.columns[name]
+            sheet.columns[name] = paths.column(column) if name in PATHS else _stripped(column)
+    paths.tell(reader, sheet.file)
     tree, order, faults = build_tree(
         Texts.of_column(sheet.columns["path"]),
         sheet.column("parent"),

@@ -8,24 +8,22 @@ from __future__ import annotations
 
 import csv
 import io
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.columns import Codes, Column
 from davlo.core.texts import Texts
+from davlo.frames.intake import EACH_ONCE, arrow_column
 
 LARGE = 1 << 20
 """From this many bytes on it pays to import pyarrow."""
-MANY_WORDS = 10_000
-"""From this many different words on, a column's words are kept as bytes and not as Python's texts."""
 _CHUNK = 1 << 23
 """So many bytes pyarrow reads at a time: fewer pieces to join than its own megabyte leaves."""
 _QUOTE, _NEWLINE, _RETURN = 0x22, 0x0A, 0x0D
 
 
-def read_large(content: bytes) -> tuple[tuple[str, ...], list[Column], Codes] | None:
+def read_large(content: bytes, between: str = ",") -> tuple[tuple[str, ...], list[Column], Codes] | None:
     """The header, the columns and the line of each row; None where pyarrow is missing or refuses the file."""
     try:
         import pyarrow as pa
@@ -34,14 +32,15 @@ def read_large(content: bytes) -> tuple[tuple[str, ...], list[Column], Codes] | 
         return None
     if b"\0" in content or content[:2] in (b"\xff\xfe", b"\xfe\xff"):
         return None
-    names = next(csv.reader(io.StringIO(content[: content.find(b"\n") + 1].decode("utf-8-sig", "replace"))), [])
+    first = content[: content.find(b"\n") + 1].decode("utf-8-sig", "replace")
+    names = next(csv.reader(io.StringIO(first), delimiter=between), [])
     text = pa.string() if len(content) < 1 << 31 else pa.large_string()
-    kinds = {name: text if name.strip() in ("path", "title") else pa.dictionary(pa.int32(), text) for name in names}
+    kinds = {name: text if name.strip().lower() in EACH_ONCE else pa.dictionary(pa.int32(), text) for name in names}
     try:
         table = arrow_csv.read_csv(
             pa.BufferReader(content),
             read_options=arrow_csv.ReadOptions(block_size=_CHUNK),
-            parse_options=arrow_csv.ParseOptions(newlines_in_values=b'"' in content),
+            parse_options=arrow_csv.ParseOptions(delimiter=between, newlines_in_values=b'"' in content),
             convert_options=arrow_csv.ConvertOptions(column_types=kinds, strings_can_be_null=False),
         )
     except pa.ArrowInvalid:
@@ -49,7 +48,7 @@ def read_large(content: bytes) -> tuple[tuple[str, ...], list[Column], Codes] | 
     begins = _row_lines(content, table.num_rows)
     if begins is None or table.num_rows != len(begins) - 1 or table.column_names != names:
         return None
-    columns = [_column(table.column(i)) for i in range(table.num_columns)]
+    columns = [arrow_column(table.column(i), names[i].strip().lower()) for i in range(table.num_columns)]
     lines = begins[1:]
     full = _not_blank(columns, len(lines))
     if not full.all():
@@ -79,40 +78,12 @@ def _row_lines(content: bytes, rows: int) -> Codes | None:
     return (np.flatnonzero(opens & ~(empty & ~inside)) + 1).astype(np.int32)
 
 
-def _column(chunks: Any) -> Column:
-    """A column of pyarrow's, in codes and words."""
-    import pyarrow as pa
-
-    if not pa.types.is_dictionary(chunks.type):
-        words = _texts(chunks.combine_chunks())
-        return Column(np.arange(len(words), dtype=np.int32), words)
-    whole = chunks.unify_dictionaries().combine_chunks()
-    if isinstance(whole, pa.ChunkedArray):
-        whole = whole.chunk(0) if whole.num_chunks else pa.array([], type=chunks.type)
-    codes = np.frombuffer(whole.indices.buffers()[1] or b"", dtype=np.int32)[whole.offset : whole.offset + len(whole)]
-    words = _texts(whole.dictionary)
-    return Column(codes, words if len(words) >= MANY_WORDS else words.tolist())
-
-
-def _texts(array: Any) -> Texts:
-    """A string array of pyarrow's, its bytes shared."""
-    import pyarrow as pa
-
-    if isinstance(array, pa.ChunkedArray):
-        array = array.chunk(0) if array.num_chunks else pa.array([], type=array.type)
-    _, offsets, data = array.buffers()
-    kind = np.int64 if pa.types.is_large_string(array.type) else np.int32
-    ends = np.frombuffer(offsets or b"", dtype=kind)[array.offset : array.offset + len(array) + 1].astype(np.int64)
-    bytes_ = np.frombuffer(data or b"", dtype=np.uint8)
-    return Texts(bytes_, ends[:-1], ends[1:])
-
-
 def _not_blank(columns: list[Column], rows: int) -> NDArray[np.bool_]:
     """Where a row has anything in it but spaces. bool[rows]"""
     full = np.zeros(rows, dtype=bool)
     for column in columns:
         if isinstance(column.words, Texts):
-            full |= Texts.of_column(column).begins_with(ord("/"))  # a path; what is left is looked at
+            full |= Texts.of_column(column).begins_visibly()
         else:
             full |= column.where([bool(word.strip()) for word in column.words])
         if full.all():

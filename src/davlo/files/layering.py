@@ -42,7 +42,7 @@ def inside(folder: Path, name: str) -> Path | None:
 
 def read_decisions(folder: Path, reader: Reader) -> Mapping | None:
     """All that davlo.yaml and its includes say, joined; None where davlo.yaml cannot be read."""
-    joined = Mapping(Place(FIRST))
+    joined = Mapping(Place(FIRST, 1))
     return joined if _read_file(folder, FIRST, reader, joined, []) else None
 
 

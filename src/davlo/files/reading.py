@@ -17,10 +17,15 @@ Choice = TypeVar("Choice", bound=str)
 
 
 class Reader:
-    """Collects faults while nodes are read."""
+    """Collects faults while nodes are read, and notes of what was changed in reading."""
 
     def __init__(self) -> None:
         self.faults: list[Fault] = []
+        self.notes: list[str] = []
+
+    def note(self, file: str, what: str) -> None:
+        """Note what a file says in another way than Davlo does, and how it is read."""
+        self.notes.append(f"{file}: {what}")
 
     def fault(self, place: Place, what: str, word: str = "", allowed: Iterable[str] = (), hint: str = "") -> None:
         """Note a fault."""

@@ -17,7 +17,7 @@ from lxml import etree
 
 from davlo.core.addresses import addresses, alternates, encode_path
 from davlo.core.catalogue import CHANGEFREQS
-from davlo.core.effective import Effective
+from davlo.core.effective import EffectiveModel
 from davlo.core.faults import Place, SiteError
 from davlo.core.outcomes import sitemap_codes
 from davlo.core.values import format_value
@@ -52,7 +52,7 @@ class Addresses:
     ahead: int = 0
 
 
-def sitemap_addresses(effective: Effective, today: datetime.date) -> Addresses:
+def sitemap_addresses(effective: EffectiveModel, today: datetime.date) -> Addresses:
     """Every address of the site's own pages that belongs in the sitemap, in the order of the tree."""
     site = effective.site
     listed = sitemap_codes(effective) == 0

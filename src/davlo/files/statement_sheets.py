@@ -17,11 +17,14 @@ from davlo.core.texts import Texts
 from davlo.core.values import REFERENCES, YES_NO, ByDepth, Change, Reference, Value, read_cell
 
 from .cells import Sheet
+from .paths import Paths
 from .reading import Reader
 from .scopes import Book, check_scope
 
 VALUES_COLUMNS = ("where", "setting", "value")
+VALUES_KNOWN = (*VALUES_COLUMNS, "lock", "because")
 STAMPS_COLUMNS = ("path", "setting", "value")
+STAMPS_KNOWN = (*STAMPS_COLUMNS, "on", "source")
 Rows = NDArray[np.int64]
 KNOWN_LATER = ("person", "group")
 """Kinds whose names a CSV file may hold after they are gone: a finding, not an error."""
@@ -35,14 +38,14 @@ def cell_value(setting: Setting, text: str) -> Value:
     return read_cell(setting, text)
 
 
-def read_values(sheet: Sheet, types: Types, book: Book) -> None:
+def read_values(sheet: Sheet, types: Types, paths: Paths, book: Book) -> None:
     """values.csv: a statement a row."""
     reader = book.reader
-    allowed = (*VALUES_COLUMNS, "lock", "because")
     for column in sheet.header:
-        if column and column not in allowed:
-            reader.fault(Place(sheet.file, 1), f"there is no column {column!r} here", column, allowed)
-    scope, target = _targets(sheet, types, book)
+        if column and column not in VALUES_KNOWN:
+            reader.fault(Place(sheet.file, 1), f"there is no column {column!r} here", column, VALUES_KNOWN)
+    scope, target = _targets(sheet, types, paths, book)
+    paths.tell(reader, sheet.file)
     locked = sheet.column("lock").where([bool(lock) for lock in sheet.read("lock", _lock, reader)])
     for row in np.flatnonzero(locked & (scope == Scope.HERE)).tolist():
         hint = "take the yes away; nothing is stronger than here"
@@ -91,12 +94,12 @@ def _speaks(sheet: Sheet, what: str, hint: str, reader: Reader) -> Mask:
     return sheet.column("value").where([bool(there) for there in sheet.read("value", check, reader)])
 
 
-def _targets(sheet: Sheet, types: Types, book: Book) -> tuple[Codes, Codes]:
+def _targets(sheet: Sheet, types: Types, paths: Paths, book: Book) -> tuple[Codes, Codes]:
     """The scope that each row's `where` names, or -1, and the number of what it is for. Each int32[rows]"""
 
     def split(where: str) -> tuple[Scope, str]:
         word, _, rest = where.strip().partition(" ")
-        rest = rest.strip()
+        rest = paths.word(rest) if word in ("below", "here") else rest.strip()
         if word in ("below", "here") and rest.startswith("/"):
             return (Scope.BELOW if word == "below" else Scope.HERE), rest
         if word == "everywhere" and not rest:
@@ -110,10 +113,10 @@ def _targets(sheet: Sheet, types: Types, book: Book) -> tuple[Codes, Codes]:
 
     named = sheet.read("where", split, book.reader)
     scope = [-1 if name is None else int(name[0]) for name in named]
-    paths = Texts.of(name[1] if name and name[0] in (Scope.BELOW, Scope.HERE) else "" for name in named)
+    named_pages = Texts.of(name[1] if name and name[0] in (Scope.BELOW, Scope.HERE) else "" for name in named)
     number = np.zeros(len(named), dtype=np.int32)
-    pages = np.flatnonzero(paths.end > paths.start)
-    number[pages] = book.pages(paths.take(pages))
+    pages = np.flatnonzero(named_pages.end > named_pages.start)
+    number[pages] = book.pages(named_pages.take(pages))
     for i, name in enumerate(named):
         if name and name[0] == Scope.TYPE:
             number[i] = types.find(name[1])
@@ -163,11 +166,12 @@ def _said(setting: Setting, scope: Scope, text: str) -> Value:
     return value
 
 
-def read_stamps(sheet: Sheet, book: Book) -> None:
+def read_stamps(sheet: Sheet, paths: Paths, book: Book) -> None:
     """stamps.csv: a stamp a row."""
     reader, catalogue = book.reader, book.catalogue
-    path = sheet.column("path")
-    numbers = book.pages(Texts.of(word.strip() for word in path.words))
+    path = sheet.columns["path"] = paths.column(sheet.column("path"))
+    paths.tell(reader, sheet.file)
+    numbers = book.pages(Texts.of(path.words))
     sheet.read("path", _path, reader)
     sheet.read("on", _date, reader)
     setting = _settings(sheet, book)

@@ -11,33 +11,27 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 from numpy.typing import NDArray
 
-from davlo.core.columns import Mask, distinct
-from davlo.core.effective import Effective
-from davlo.core.model import SiteModel
+from davlo.core.columns import Mask
+from davlo.core.effective import EffectiveModel
 from davlo.core.resolve import Ground, adds_words
-from davlo.core.source import scope_words
-from davlo.core.statements import Scope
 from davlo.core.texts import Texts
 from davlo.core.values import format_value
 
+from .sources import SOURCE_OF, smallest, source_words
 from .table import long_table
 
 Small = NDArray[np.signedinteger]
-ONE_A_SITE = (Scope.EVERYWHERE, Scope.STAMP, Scope.HERE)
-"""Scopes that are told in one word, whatever they are for."""
 PART = 1 << 18
 """So many pages are written at a time."""
-SOURCE_OF = "source of "
-"""Before a setting's name: the column that tells where its values came from."""
 
 
-def write_parquet(effective: Effective, is_long: bool, to: BinaryIO) -> None:
+def write_parquet(effective: EffectiveModel, is_long: bool, to: BinaryIO) -> None:
     """The long or the wide table as a Parquet file.
 
     The wide one has for each setting a column of values, null where a page does not have it, and a column
     `source of SETTING`. Texts are dictionary-encoded. While one part of the pages is written, the next is made.
     """
-    parts = iter([_long(effective)]) if is_long else _wide(effective)
+    parts = iter([_long(effective)]) if is_long else _wide(effective, effective.site.catalogue.ordered(), PART)
     first = next(parts)
     writer = pq.ParquetWriter(to, first.schema, write_statistics=False, write_batch_size=1 << 16)
     with writer, ThreadPoolExecutor(1) as beside:
@@ -85,16 +79,11 @@ def _views(texts: Texts) -> pa.Array:
     return pa.Array.from_buffers(pa.string_view(), len(texts), [None, pa.py_buffer(views), *parts])
 
 
-def _small(words: int) -> type[np.signedinteger]:
-    """The smallest kind of number that tells so many words apart."""
-    return np.int8 if words <= 1 << 7 else np.int16 if words <= 1 << 15 else np.int32
-
-
 def _dictionary(codes: Small, words: Sequence[str], valid: Mask | None = None) -> pa.DictionaryArray:
     return pa.DictionaryArray.from_arrays(_numbers(codes, valid), _strings(words))
 
 
-def _long(effective: Effective) -> pa.Table:
+def _long(effective: EffectiveModel) -> pa.Table:
     rows = long_table(effective)
     lines = np.array([s.line for s in rows.sources], dtype=np.int32)[rows.source]
     locked = np.array([s.locked for s in rows.sources], dtype=bool)[rows.source]
@@ -114,15 +103,15 @@ def _long(effective: Effective) -> pa.Table:
 class _Setting:
     """A setting's two columns, values and sources: their words, and the codes of any part of the pages."""
 
-    def __init__(self, effective: Effective, number: int) -> None:
+    def __init__(self, effective: EffectiveModel, number: int) -> None:
         site = effective.site
         self.effective, self.number, self.name = effective, number, site.catalogue[number].name
         # where resolving adds words, all pages come first: every part needs the same words
         grows = adds_words(site.statements, number)
         self._whole = effective.resolved(number, keep=False) if grows else None
         words = [format_value(word) for word in site.statements.words[number].items]
-        told, self._table = _sources(site, number)
-        self._small = _small(len(words))
+        told, self._table = source_words(site, number)
+        self._small = smallest(len(words))
         self.words = (_strings(words), _strings(told))
         has: Mask = site.has_by_type[number]
         self.has = None if has.all() else has
@@ -146,26 +135,19 @@ class _Setting:
             yield pa.DictionaryArray.from_arrays(_numbers(codes, valid), words)
 
 
-def _wide(effective: Effective) -> Iterator[pa.Table]:
+def wide_table(effective: EffectiveModel, numbers: Sequence[int], pages: NDArray[np.int64] | None = None) -> pa.Table:
+    """The wide table of these settings, of all pages or of some."""
+    table = next(_wide(effective, numbers, max(1, len(effective.site.tree))))
+    return table if pages is None else table.take(_numbers(pages.astype(np.int32)))
+
+
+def _wide(effective: EffectiveModel, numbers: Sequence[int], size: int) -> Iterator[pa.Table]:
     """The wide table, so many pages at a time."""
     site = effective.site
-    settings = [_Setting(effective, number) for number in site.catalogue.ordered()]
+    settings = [_Setting(effective, number) for number in numbers]
     path = pa.field("path", pa.large_string(), nullable=False)
     schema = pa.schema([path, *(field for setting in settings for field in setting.fields())])
-    for at in range(0, max(1, len(site.tree)), PART):
-        part = site.ground.part(at, at + PART)
+    for at in range(0, max(1, len(site.tree)), size):
+        part = site.ground.part(at, at + size)
         columns = [array for setting in settings for array in setting.arrays(part)]
-        yield pa.Table.from_arrays([_strings(site.tree.paths[at : at + PART]), *columns], schema=schema)
-
-
-def _sources(site: SiteModel, setting: int) -> tuple[list[str], Small]:
-    """What the sources of a setting's values stand for, scopes in words; and the code of each statement, and at the
-    end, for -1, of what is built in."""
-    statements, span = site.statements, site.statements.of_setting(setting)
-    scope = statements.scope[span.start : span.stop].astype(np.int64)
-    target = np.where(np.isin(scope, ONE_A_SITE), 0, statements.target[span.start : span.stop])
-    first, which = distinct((scope << 32) + target + (1 << 31))
-    words = ["built-in", *(scope_words(site, int(scope[i]), int(target[i])) for i in first.tolist())]
-    table = np.zeros(len(statements) + 1, dtype=_small(len(words)))
-    table[span.start : span.stop] = which + 1
-    return words, table
+        yield pa.Table.from_arrays([_strings(site.tree.paths[at : at + size]), *columns], schema=schema)

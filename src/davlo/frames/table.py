@@ -1,4 +1,4 @@
-"""Effective values as tables: long (a row a page and setting), wide (a row a page), and records."""
+"""EffectiveModel values as tables: long (a row a page and setting), wide (a row a page), and records."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from davlo.core.access import Access
 from davlo.core.columns import Codes, Mask, Words
-from davlo.core.effective import Effective
+from davlo.core.effective import EffectiveModel
 from davlo.core.outcomes import SITEMAP_REASONS, areas_of, document_titles, in_menu, menu_labels, sitemap_codes
 from davlo.core.source import Source, source_of
 from davlo.core.values import Plain, format_value, json_value
@@ -44,12 +44,12 @@ class LongTable(NamedTuple):
             yield self.paths[page], self.settings[setting], self.values[value], *told[source]
 
 
-def long_table(effective: Effective, pages: Sequence[int] | None = None) -> LongTable:
+def long_table(effective: EffectiveModel, pages: Sequence[int] | None = None) -> LongTable:
     """The long table of all pages, or of some.
 
     Parameters
     ----------
-    effective : Effective
+    effective : EffectiveModel
     pages : sequence of int, optional
         Numbers of pages.
     """
@@ -80,7 +80,7 @@ def long_table(effective: Effective, pages: Sequence[int] | None = None) -> Long
     )
 
 
-def wide_rows(effective: Effective, settings: Sequence[int]) -> Iterator[list[str]]:
+def wide_rows(effective: EffectiveModel, settings: Sequence[int]) -> Iterator[list[str]]:
     """A row a page: its path, then the value of each setting; empty where the page does not have it."""
     site = effective.site
     columns = []
@@ -93,12 +93,12 @@ def wide_rows(effective: Effective, settings: Sequence[int]) -> Iterator[list[st
         yield list(row)
 
 
-def _words(effective: Effective, number: int) -> list[Plain]:
+def _words(effective: EffectiveModel, number: int) -> list[Plain]:
     return effective.codes(effective.site.catalogue[number].name)[1]
 
 
 def outcome_record(
-    effective: Effective, page: int, title: str, label: str, shown: bool, left_out: int
+    effective: EffectiveModel, page: int, title: str, label: str, shown: bool, left_out: int
 ) -> dict[str, object]:
     """The outcomes of one page as JSON holds them; `left_out` is a code into `SITEMAP_REASONS`."""
     return {
@@ -112,7 +112,7 @@ def outcome_record(
     }
 
 
-def records(effective: Effective) -> Iterator[dict[str, object]]:
+def records(effective: EffectiveModel) -> Iterator[dict[str, object]]:
     """One record a page: facts, settings, sources and outcomes, as JSON holds them."""
     site = effective.site
     titles, labels = document_titles(effective), menu_labels(effective)

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from ..effective import Effective
+from ..effective import EffectiveModel
 from ..model import Accept
 from . import access, decisions, layouts, promises, sitemap, structure, titles
 from .record import LEVELS, Finding, Inquiry, Said
@@ -64,7 +64,7 @@ class Report:
         return any(LEVELS.index(finding.level) <= LEVELS.index(level) for finding in self.findings)
 
 
-def check(effective: Effective) -> Report:
+def check(effective: EffectiveModel) -> Report:
     """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first."""
     inquiry = Inquiry(effective)
     findings = _all(inquiry)

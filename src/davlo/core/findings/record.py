@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ..access import Access
 from ..columns import Codes, Mask
-from ..effective import Effective
+from ..effective import EffectiveModel
 from ..faults import Place
 from ..source import source_of
 from ..statements import Form
@@ -89,7 +89,7 @@ class Steps(NamedTuple):
 class Inquiry:
     """What findings are made from: the effective values, access, and the steps that led there."""
 
-    def __init__(self, effective: Effective) -> None:
+    def __init__(self, effective: EffectiveModel) -> None:
         self.effective = effective
         self.site = effective.site
         self.statements = effective.site.statements

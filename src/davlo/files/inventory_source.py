@@ -1,0 +1,70 @@
+"""The inventory as a sheet, whatever it is kept in: CSV, Parquet, a database, a table in memory."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from davlo.core.columns import Codes, Column
+from davlo.core.faults import Place, ValueFault
+from davlo.frames.intake import arrow_columns, table_columns
+
+from .about import Source
+from .cells import Sheet, checked_sheet, read_content, read_sheet
+from .reading import Reader
+
+NEEDED = ("path",)
+Known = Callable[[str], bool]
+Table = tuple[tuple[str, ...], list[Column], Codes]
+
+
+def read_inventory_sheet(folder: Path, source: Source, reader: Reader, known: Known) -> Sheet | None:
+    """The rows of the inventory; None where they cannot be had, which is noted. `known` tells columns that count."""
+    if source.query:
+        from .database import read_database
+
+        table = read_database(source, reader)
+    elif source.name.lower().endswith(".parquet"):
+        table = _read_parquet(folder, source, reader)
+    else:
+        return read_sheet(folder, source.name, reader, NEEDED, source.place, known)
+    return None if table is None else checked_sheet(source.label, *table, reader, NEEDED, known)
+
+
+def _read_parquet(folder: Path, source: Source, reader: Reader) -> Table | None:
+    try:
+        import pyarrow as pa
+        import pyarrow.parquet as pq
+    except ImportError:
+        hint = "pip install 'davlo[parquet]', or save the inventory as CSV"
+        reader.fault(source.place, f"{source.name} needs pyarrow to be read", hint=hint)
+        return None
+    content = read_content(folder, source.name, reader, source.place)
+    if content is None:
+        return None
+    try:
+        header, columns = arrow_columns(pq.read_table(pa.BufferReader(content)))
+    except (pa.ArrowException, OSError) as error:
+        reader.fault(Place(source.name), f"this is no Parquet file that can be read: {str(error).splitlines()[0]}")
+    except ValueFault as error:
+        reader.value_fault(Place(source.name), error)
+    else:
+        return header, columns, _row_numbers(columns)
+    return None
+
+
+def sheet_of_table(table: Any, name: str, reader: Reader, known: Known) -> Sheet | None:
+    """An inventory that is a table in memory already; None where it is none, which is noted."""
+    try:
+        header, columns = table_columns(table)
+    except ValueFault as error:
+        reader.value_fault(Place(name), error)
+        return None
+    return checked_sheet(name, header, columns, _row_numbers(columns), reader, NEEDED, known)
+
+
+def _row_numbers(columns: list[Column]) -> Codes:
+    return np.arange(1, len(columns[0]) + 1 if columns else 1, dtype=np.int32)

@@ -1,0 +1,184 @@
+"""Tables in memory as columns: pyarrow tables, pandas frames, mappings of lists, rows of a database."""
+
+from __future__ import annotations
+
+import datetime
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+
+from davlo.core.columns import Codes, Column, Words
+from davlo.core.faults import ValueFault
+from davlo.core.texts import Texts
+from davlo.core.values import format_number
+
+MANY_WORDS = 10_000
+"""From this many different words on, a column's words are kept as bytes and not as Python's texts."""
+EACH_ONCE = ("path", "title")
+"""Columns whose words hardly ever repeat: no words are looked for in them."""
+
+
+def cell_text(value: Any) -> str:
+    """A value of any kind as a cell of CSV holds it.
+
+    Parameters
+    ----------
+    value : object
+        None, a text, a number, yes or no, a date or time, or a list of these; NumPy's and pandas' kinds too.
+
+    Raises
+    ------
+    ValueFault
+        If it is of another kind.
+
+    Example
+    -------
+    >>> [cell_text(value) for value in (None, "a", True, 2.0, 0.5, ["a", "b"], datetime.date(2026, 5, 1))]
+    ['', 'a', 'yes', '2', '0.5', 'a; b', '2026-05-01']
+    """
+    if isinstance(value, np.generic):
+        value = value.item()
+    if isinstance(value, str):
+        return value
+    if value is None or type(value).__name__ in ("NAType", "NaTType"):
+        return ""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, int):
+        return str(value)
+    if isinstance(value, float | Decimal):
+        return "" if math.isnan(value) else format_number(float(value)) if math.isfinite(value) else str(value)
+    if isinstance(value, datetime.datetime):
+        is_day = value.time() == datetime.time() and value.tzinfo is None
+        return value.date().isoformat() if is_day else value.isoformat()
+    if isinstance(value, datetime.date):
+        return value.isoformat()
+    if isinstance(value, list | tuple | np.ndarray):
+        return "; ".join(cell_text(item) for item in value)
+    raise ValueFault(f"a cell holds a value of the kind {type(value).__name__}, which is no text, number, date or list")
+
+
+def column_of(values: Iterable[Any]) -> Column:
+    """The column of these values."""
+    return Column.of(cell_text(value) for value in values)
+
+
+def table_columns(table: Any) -> tuple[tuple[str, ...], list[Column]]:
+    """The header and the columns of a table in memory.
+
+    Parameters
+    ----------
+    table : pandas.DataFrame, pyarrow.Table, or mapping of str to a sequence of values
+        A frame whose index is called `path` has that for a column.
+
+    Raises
+    ------
+    ValueFault
+        If it is none of these, its columns are of several lengths, or a cell holds what is no text, number, date
+        or list.
+    """
+    if hasattr(table, "column_names") and hasattr(table, "schema"):
+        return arrow_columns(table)
+    if hasattr(table, "iloc"):
+        return _frame_columns(table)
+    if not isinstance(table, Mapping):
+        raise ValueFault(f"an inventory is a frame, a pyarrow table or a mapping of lists, not {type(table).__name__}")
+    columns = [column_of(values) for values in table.values()]
+    if len({len(column) for column in columns}) > 1:
+        lengths = ", ".join(f"{name} {len(column)}" for name, column in zip(table, columns, strict=True))
+        raise ValueFault(f"the columns of the inventory are of several lengths: {lengths}")
+    return tuple(str(name).strip() for name in table), columns
+
+
+def _frame_columns(frame: Any) -> tuple[tuple[str, ...], list[Column]]:
+    import pandas as pd
+
+    if "path" not in frame.columns and frame.index.name == "path":
+        frame = frame.reset_index()
+    columns = []
+    for number in range(frame.shape[1]):
+        cells = frame.iloc[:, number]
+        try:
+            codes, found = pd.factorize(cells)
+        except TypeError:  # lists: they cannot be told apart so
+            columns.append(column_of(cells.tolist()))
+        else:
+            columns.append(_joined(codes.astype(np.int32), [cell_text(value) for value in found.tolist()]))
+    return tuple(str(name).strip() for name in frame.columns), columns
+
+
+def _joined(codes: Codes, texts: Sequence[str]) -> Column:
+    """A column whose code -1 stands for nothing; words that are equal become one."""
+    words: Words[str] = Words()
+    table = [words.code(text) for text in texts]
+    if len(codes) and int(codes.min()) < 0:
+        table.append(words.code(""))
+    return Column(np.array(table, dtype=np.int32)[codes] if table else codes, words.items)
+
+
+def arrow_columns(table: Any) -> tuple[tuple[str, ...], list[Column]]:
+    """The header and the columns of a pyarrow table."""
+    names = [name.strip() for name in table.column_names]
+    return tuple(names), [arrow_column(table.column(i), names[i].lower()) for i in range(table.num_columns)]
+
+
+def arrow_column(chunks: Any, name: str = "") -> Column:
+    """A column of pyarrow's, in codes and words; its bytes are shared where that can be."""
+    import pyarrow as pa
+
+    kind = chunks.type
+    if pa.types.is_string_view(kind):
+        chunks = chunks.cast(pa.large_string())
+        kind = chunks.type
+    if pa.types.is_dictionary(kind) and (kind.index_type != pa.int32() or not _is_text(kind.value_type)):
+        chunks = chunks.cast(kind.value_type)
+        kind = chunks.type
+    if _is_text(kind) and name in EACH_ONCE:
+        words = _texts(chunks.fill_null("") if chunks.null_count else chunks)
+        return Column(np.arange(len(words), dtype=np.int32), words)
+    if pa.types.is_nested(kind) or pa.types.is_null(kind):
+        return column_of(chunks.to_pylist())
+    if not pa.types.is_dictionary(kind):
+        chunks = chunks.dictionary_encode()
+    whole = _one(chunks.unify_dictionaries())
+    codes = whole.indices.fill_null(-1) if whole.null_count else whole.indices
+    numbers = np.frombuffer(codes.buffers()[1] or b"", dtype=np.int32)[codes.offset : codes.offset + len(codes)]
+    if not _is_text(whole.dictionary.type):
+        return _joined(numbers, [cell_text(value) for value in whole.dictionary.to_pylist()])
+    words = _texts(whole.dictionary)
+    if whole.null_count:
+        return _joined(numbers, words.tolist())
+    return Column(numbers, words if len(words) >= MANY_WORDS else words.tolist())
+
+
+def _is_text(kind: Any) -> bool:
+    import pyarrow as pa
+
+    return bool(pa.types.is_string(kind) or pa.types.is_large_string(kind))
+
+
+def _one(chunks: Any) -> Any:
+    """The chunks as one array."""
+    import pyarrow as pa
+
+    if not isinstance(chunks, pa.ChunkedArray):
+        return chunks
+    whole = chunks.combine_chunks()
+    if isinstance(whole, pa.ChunkedArray):
+        whole = whole.chunk(0) if whole.num_chunks else pa.array([], type=chunks.type)
+    return whole
+
+
+def _texts(array: Any) -> Texts:
+    """A string array of pyarrow's, its bytes shared."""
+    import pyarrow as pa
+
+    array = _one(array)
+    _, offsets, data = array.buffers()
+    kind = np.int64 if pa.types.is_large_string(array.type) else np.int32
+    ends = np.frombuffer(offsets or b"", dtype=kind)[array.offset : array.offset + len(array) + 1].astype(np.int64)
+    bytes_ = np.frombuffer(data or b"", dtype=np.uint8)
+    return Texts(bytes_, ends[:-1], ends[1:])

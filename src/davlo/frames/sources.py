@@ -1,0 +1,34 @@
+"""The sources of values as words, for columns of tables."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from davlo.core.columns import distinct
+from davlo.core.model import SiteModel
+from davlo.core.source import scope_words
+from davlo.core.statements import Scope
+
+ONE_A_SITE = (Scope.EVERYWHERE, Scope.STAMP, Scope.HERE)
+"""Scopes that are told in one word, whatever they are for."""
+SOURCE_OF = "source of "
+"""Before a setting's name: the column that tells where its values came from."""
+
+
+def smallest(words: int) -> type[np.signedinteger]:
+    """The smallest kind of number that tells so many words apart."""
+    return np.int8 if words <= 1 << 7 else np.int16 if words <= 1 << 15 else np.int32
+
+
+def source_words(site: SiteModel, setting: int) -> tuple[list[str], NDArray[np.signedinteger]]:
+    """What the sources of a setting's values stand for, scopes in words; and the code of each statement, and at the
+    end, for -1, of what is built in."""
+    statements, span = site.statements, site.statements.of_setting(setting)
+    scope = statements.scope[span.start : span.stop].astype(np.int64)
+    target = np.where(np.isin(scope, ONE_A_SITE), 0, statements.target[span.start : span.stop])
+    first, which = distinct((scope << 32) + target + (1 << 31))
+    words = ["built-in", *(scope_words(site, int(scope[i]), int(target[i])) for i in first.tolist())]
+    table = np.zeros(len(statements) + 1, dtype=smallest(len(words)))
+    table[span.start : span.stop] = which + 1
+    return words, table

@@ -1,0 +1,294 @@
+"""The site and its effective settings as a library user holds them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from .core.columns import Codes
+from .core.effective import EffectiveModel, PageSettings
+from .core.model import SiteModel
+from .core.values import Plain
+from .files.folder import read_folder, read_tables
+
+if TYPE_CHECKING:
+    import pandas as pd
+    import pyarrow as pa
+
+    from .core.access import Access
+    from .core.findings import Report
+
+
+def open_site(folder: str | Path) -> Site:
+    """Read a site folder.
+
+    Parameters
+    ----------
+    folder : str or Path
+        The folder that holds `davlo.yaml`. Nothing in it is written, run or fetched.
+
+    Returns
+    -------
+    Site
+
+    Raises
+    ------
+    SiteError
+        If a file cannot be understood; it tells every fault with its place.
+
+    Example
+    -------
+    >>> import davlo
+    >>> try:
+    ...     davlo.open_site("no-such-folder")
+    ... except davlo.SiteError as error:
+    ...     print(error.faults[0].what)
+    there is no davlo.yaml in no-such-folder
+    """
+    return read_folder(Path(folder), Site)
+
+
+class Site(SiteModel):
+    """One website's pages, pieces and decisions, as `davlo.open_site` reads them.
+
+    Example
+    -------
+    >>> import davlo
+    >>> davlo.open_demo().name
+    'Quillmere Botanic Garden'
+    """
+
+    @classmethod
+    def from_frames(cls, inventory: Any, decisions: Mapping[str, Any]) -> Site:
+        """A site that is in no folder: its inventory a table in memory, its decisions a dictionary.
+
+        Parameters
+        ----------
+        inventory : pandas.DataFrame, pyarrow.Table, or mapping of str to a sequence of values
+            A row a page, the columns of `pages.csv`; None, NaN and the like are blank cells. A frame whose index is
+            called `path` has that for a column.
+        decisions : mapping
+            What `davlo.yaml` holds, as `yaml.safe_load` would give it; `include`, `values` and `inventory` name
+            files and may not stand in it.
+
+        Returns
+        -------
+        Site
+
+        Raises
+        ------
+        SiteError
+            If they cannot be understood; the places read `inventory:3` (the third row) and `decisions[pages][/a]`.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.Site.from_frames(
+        ...     {"path": ["/", "/visit", "/visit/tickets"], "title": ["Home", "Visit", "Tickets"]},
+        ...     {
+        ...         "davlo": 1,
+        ...         "site": {"name": "Quillmere", "url": "https://quillmere.example"},
+        ...         "pages": {"/visit": {"below": {"title.limit": 40}}},
+        ...     },
+        ... )
+        >>> site.resolve()["/visit/tickets"]["title.limit"]
+        40
+        """
+        return read_tables(inventory, decisions, cls)
+
+    def _repr_html_(self) -> str:
+        from .frames.notebook import site_html
+
+        return site_html(self)
+
+    def resolve(self, settings: Iterable[str] | None = None, pages: Iterable[str] | None = None) -> Effective:
+        """The effective settings of every page, or of some.
+
+        Parameters
+        ----------
+        settings : names of settings, optional
+            The result speaks of these alone, in this order.
+        pages : paths, optional
+            The result speaks of these alone, in this order.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting or page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo()
+        >>> site.resolve()["/visit/tickets"]["sidebar.right"]
+        'visit-planning'
+        >>> dict(site.resolve(["title.show", "layout.name"], ["/campaigns/spring"])["/campaigns/spring"])
+        {'title.show': False, 'layout.name': 'open'}
+        """
+        return Effective(self, settings, pages)
+
+    def check(self) -> Report:
+        """Every finding, the worst first.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().check().findings[0].level
+        'error'
+        """
+        from .core.findings import check
+
+        return check(self.resolve())
+
+    def access(self) -> Access:
+        """Who may do what, on which pages.
+
+        Example
+        -------
+        >>> import davlo
+        >>> access = davlo.open_demo().access()
+        >>> access.actions("sefa.moana", access.site.tree.number("/members/pages/sefa-moana"))
+        ('view', 'edit')
+        """
+        from .core.access import Access
+
+        return Access(self.resolve())
+
+
+class Effective(EffectiveModel):
+    """The effective settings of a site: a mapping from a page's path to its settings.
+
+    Settings are resolved as they are asked for, each for all pages at once.
+
+    Parameters
+    ----------
+    site : Site
+    settings, pages : optional
+        What it speaks of; everything unless said. See `Site.resolve`.
+
+    Example
+    -------
+    >>> import davlo
+    >>> effective = davlo.open_demo().resolve()
+    >>> effective["/campaigns/spring"]["title.show"], str(effective.source("/", "band.footer").scope)
+    (False, 'everywhere')
+    """
+
+    def __init__(
+        self, site: SiteModel, settings: Iterable[str] | None = None, pages: Iterable[str] | None = None
+    ) -> None:
+        super().__init__(site)
+        self._settings = None if settings is None else [site.setting_number(name) for name in settings]
+        self._pages = None if pages is None else np.array([site.tree.number(path) for path in pages], dtype=np.int64)
+        self._chosen = None if self._pages is None else set(self._pages.tolist())
+
+    def __repr__(self) -> str:
+        some = "" if self._settings is None else f", {len(self._settings)} settings"
+        return f"<Effective: {len(self)} pages of {self.site.name!r}{some}>"
+
+    def _repr_html_(self) -> str:
+        from .frames.notebook import effective_html
+
+        return effective_html(self, self.settings(), self.page_numbers())
+
+    def __len__(self) -> int:
+        return super().__len__() if self._pages is None else len(self._pages)
+
+    def __iter__(self) -> Iterator[str]:
+        return super().__iter__() if self._pages is None else (self.site.tree.paths[p] for p in self._pages.tolist())
+
+    def __getitem__(self, path: str) -> PageSettings:
+        found = super().__getitem__(path)
+        if self._chosen is not None and self.site.tree.find(path) not in self._chosen:
+            raise KeyError(path)
+        return found if self._settings is None else PageSettings(self, self.site.tree.find(path), self._settings)
+
+    def settings(self) -> list[int]:
+        """The numbers of the settings it speaks of, in their order."""
+        return list(self.site.catalogue.ordered()) if self._settings is None else self._settings
+
+    def page_numbers(self) -> np.ndarray[Any, np.dtype[np.int64]]:
+        """The numbers of the pages it speaks of, in their order. int64[pages]"""
+        return np.arange(len(self.site.tree)) if self._pages is None else self._pages
+
+    def codes(self, setting: str) -> tuple[Codes, list[Plain]]:
+        """The values of a setting as codes, int32[pages], and the words they stand for.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+
+        Example
+        -------
+        >>> import davlo
+        >>> codes, words = davlo.open_demo().resolve(pages=["/", "/staff"]).codes("layout.name")
+        >>> [words[code] for code in codes]
+        ['plain', 'two-column']
+        """
+        codes, words = super().codes(setting)
+        return (codes if self._pages is None else codes[self._pages]), words
+
+    def to_frame(self, settings: Iterable[str] | None = None, sources: bool = False) -> pd.DataFrame:
+        """A pandas frame: a row a page, called by its path, and a column a setting.
+
+        Parameters
+        ----------
+        settings : names of settings, optional
+            The columns; all it speaks of unless said.
+        sources : bool
+            Whether each column is followed by `source of SETTING`, which scope the value came from.
+
+        Returns
+        -------
+        pandas.DataFrame
+            Yes-no settings as `boolean`, whole numbers as `Int64`, numbers as `float64`, all else categorical; a list
+            is a tuple. Missing where the page does not have the setting, or the value is none.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+        ImportError
+            If pandas is not installed.
+
+        Example
+        -------
+        >>> import davlo
+        >>> frame = davlo.open_demo().resolve().to_frame(["layout.name", "title.limit"])
+        >>> frame.loc["/visit/tickets"].to_dict()
+        {'layout.name': 'two-column', 'title.limit': 60}
+        """
+        try:
+            from .frames.pandas_frame import to_frame
+        except ImportError:
+            raise ImportError("a frame needs pandas: pip install 'davlo[frames]'") from None
+        return to_frame(self, self._numbers(settings), self.page_numbers(), sources)
+
+    def to_arrow(self, settings: Iterable[str] | None = None) -> pa.Table:
+        """A pyarrow table, as `davlo table --to FILE.parquet` writes it: path, and for each setting value and source.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+        ImportError
+            If pyarrow is not installed.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().resolve().to_arrow(["layout.name"]).column_names
+        ['path', 'layout.name', 'source of layout.name']
+        """
+        try:
+            from .frames.parquet import wide_table
+        except ImportError:
+            raise ImportError("an arrow table needs pyarrow: pip install 'davlo[parquet]'") from None
+        return wide_table(self, self._numbers(settings), self._pages)
+
+    def _numbers(self, settings: Iterable[str] | None) -> list[int]:
+        return self.settings() if settings is None else [self.site.setting_number(name) for name in settings]

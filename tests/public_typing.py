@@ -1,0 +1,49 @@
+"""What a type checker knows of the public calls: `make types` reads this, and a test runs it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import assert_type
+
+import numpy as np
+from numpy.typing import NDArray
+
+import davlo
+
+Value = bool | int | float | str | tuple[str, ...] | None
+
+
+def check() -> None:
+    """Each line says what a call gives; the checker refuses the file where it gives something else."""
+    site = davlo.open_demo()
+    assert_type(site, davlo.Site)
+    assert_type(
+        davlo.Site.from_frames({"path": ["/"]}, {"davlo": 1, "site": {"name": "S", "url": "https://s.example"}}),
+        davlo.Site,
+    )
+    effective = site.resolve(["title.show"], pages=["/", "/visit"])
+    assert_type(effective, davlo.Effective)
+    assert_type(effective["/"], davlo.PageSettings)
+    assert_type(effective["/"]["title.show"], Value)
+    assert_type(iter(effective), Iterator[str])
+    assert_type(len(effective), int)
+    codes, words = effective.codes("title.show")
+    assert_type(codes, NDArray[np.int32])
+    assert_type(words, list[Value])
+    source = effective.source("/", "title.show")
+    assert_type(source, davlo.Source)
+    assert_type(source.line, int)
+    trace = effective.why("/", "title.show")
+    assert_type(trace, davlo.Trace)
+    assert_type(trace.winner, davlo.Candidate)
+    report = site.check()
+    assert_type(report, davlo.Report)
+    assert_type(report.findings[0], davlo.Finding)
+    access = site.access()
+    assert_type(access, davlo.Access)
+    assert_type(access.may("visitor", "view"), NDArray[np.bool_])
+    try:
+        davlo.open_site("nowhere")
+    except davlo.SiteError as error:
+        assert_type(error.faults, tuple[davlo.Fault, ...])
+        assert_type(error.faults[0].place, davlo.Place)
