@@ -30,7 +30,7 @@ class Ground(NamedTuple):
     type_of : int64[part]
     depth : int32[part]
     rule_pages : tuple of int64 arrays
-        The pages of the part that each rule meets, counted from its begin; the top rule first.
+        The pages that each rule meets, of all pages; the top rule first.
     ends : int32[pages]
         One past the last page of each branch, of all pages.
     begin : int
@@ -51,9 +51,15 @@ class Ground(NamedTuple):
 
     def part(self, begin: int, end: int) -> Ground:
         """The pages from `begin` to before `end`."""
-        spans = [(np.searchsorted(pages, (begin, end)), pages) for pages in self.rule_pages]
-        met = tuple(pages[first:stop] - begin for (first, stop), pages in spans)
-        return Ground(self.types, self.type_of[begin:end], self.depth[begin:end], met, self.ends, begin)
+        some = slice(begin - self.begin, end - self.begin)
+        return Ground(self.types, self.type_of[some], self.depth[some], self.rule_pages, self.ends, begin)
+
+    def met(self, rule: int) -> NDArray[np.int64]:
+        """The pages of the part that a rule meets, counted from its begin. int64[n]"""
+        pages = self.rule_pages[rule]
+        first, stop = np.searchsorted(pages, (self.begin, self.begin + self.pages))
+        met: NDArray[np.int64] = pages[first:stop] - self.begin
+        return met
 
     def below(self, pages: Codes) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         """Where what is below each page begins and ends in the part; it ends where it begins if nothing is there.
@@ -188,7 +194,7 @@ class Folding:
             self._step(slice(int(begins[at]), int(ends[at])), span.start + at)
         self._keep("below")
         for statement in self.statements.of_setting(self.setting, Scope.RULE):
-            self._step(self.ground.rule_pages[int(self.statements.target[statement])], statement)
+            self._step(self.ground.met(int(self.statements.target[statement])), statement)
 
     def _fold_stamps(self) -> None:
         """For a page that is there already only what is locked counts of the live fold, and then its stamp."""
@@ -301,7 +307,7 @@ class Painting:
             self.source[pages] = inside + span.start
         elif scope == Scope.RULE:
             for statement, rule in zip(span, target.tolist(), strict=True):
-                self.source[ground.rule_pages[rule]] = statement
+                self.source[ground.met(rule)] = statement
         else:
             source, (begins, ends) = self.source, ground.below(target)
             some = np.flatnonzero(ends > begins)
@@ -321,7 +327,7 @@ class Painting:
         if scope == Scope.TYPE:
             return self._types_of(statement)[self.ground.type_of]
         if scope == Scope.RULE:
-            return self.ground.rule_pages[target]
+            return self.ground.met(target)
         begin, end = self.ground.below(np.array([target], dtype=np.int32))
         return slice(int(begin[0]), int(end[0]))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from copy import copy
 from enum import IntEnum
 from functools import cached_property
 from typing import NamedTuple
@@ -189,6 +190,47 @@ class Statements:
             **{name: np.full(rows, number, dtype=np.int32) for name, number in one.items()},
         }
 
+    def of_one(self, setting: int, pages: range, without: int = BUILT_IN, more: Stated | None = None) -> Statements:
+        """The statements of one setting alone, in a table of their own; one of them left out, or one more said.
+
+        What single pages say is left out but for those among `pages`. Words, files and reasons are shared: their codes
+        mean the same. The statements are numbered anew.
+        """
+        first, last = setting * len(Scope), (setting + 1) * len(Scope)
+        starts = np.array(self._start[first : last + 1])
+        single, end = int(starts[Scope.STAMP]), int(starts[-1])
+        target = self.target[single:end]
+        inside = np.flatnonzero((target >= pages.start) & (target < pages.stop))
+        rows = np.concatenate([np.arange(starts[0], single), inside + single])
+        rows = rows[rows != without]
+        starts = np.searchsorted(rows, starts)
+        place = 0 if more is None else int(np.searchsorted(rows, self._place_for(more)))
+        new = self._of_stated([] if more is None else [more])
+        one = copy(self)
+        one.__dict__.pop("value_by_source", None)
+        for name, dtype in _COLUMNS.items():
+            column = getattr(self, name)[rows]
+            setattr(one, name, np.concatenate([column[:place], new[name].astype(dtype), column[place:]]))
+        if more is not None:
+            starts[more.scope + 1 :] += 1
+        rest = self.count_of_settings * len(Scope) - last
+        one._start = [0] * first + starts.tolist() + [len(one)] * rest
+        return one
+
+    def _place_for(self, said: Stated) -> int:
+        """Before which statement a new one belongs: after all of its scope that are no stronger."""
+        span = self.of_setting(said.setting, said.scope)
+        strength = self.strength_of(self.scope[span.start : span.stop], self.target[span.start : span.stop])
+        mine = self.strength_of(np.array([said.scope]), np.array([said.target]))
+        return span.start + int(np.searchsorted(strength, mine[0], "right"))
+
+    def find(self, setting: int, scope: Scope, target: int) -> int:
+        """The statement that a scope itself says of a setting, or -1."""
+        span = self.of_setting(setting, scope)
+        some = slice(span.start, span.stop)
+        found = np.flatnonzero((self.target[some] == target) & (self.form[some] == Form.SAID))
+        return span.start + int(found[-1]) if len(found) else BUILT_IN
+
     def _sort(self) -> None:
         strength = self.strength(np.arange(len(self.setting)))
         order = np.lexsort((self.step, strength, self.setting))
@@ -220,12 +262,15 @@ class Statements:
         """
         if not len(self.setting):
             return np.zeros(len(statements), dtype=np.int64)
-        scope = self.scope[statements].astype(np.int64)
-        target = self.target[statements].astype(np.int64)
+        return np.where(statements < 0, 0, self.strength_of(self.scope[statements], self.target[statements]))
+
+    def strength_of(self, scope: NDArray[np.integer], target: NDArray[np.integer]) -> NDArray[np.int64]:
+        """How strong statements of these scopes and targets are. int64[n]"""
+        scope, target = scope.astype(np.int64), target.astype(np.int64)
         place = np.where(
             scope == Scope.RULE, self._rules - target, np.where(scope >= Scope.STAMP, 0, np.maximum(target, -1) + 1)
         )
-        return np.where(statements < 0, 0, (scope << 32) + place)
+        return (scope << 32) + place
 
     def place(self, statement: int) -> Place:
         """Where a statement stands."""

@@ -79,9 +79,9 @@ class Texts(Sequence[str]):
         return self.data[self.start[number] : self.end[number]].tobytes().decode("utf-8", "surrogatepass")
 
     def __iter__(self) -> Iterator[str]:
-        data = self.data.tobytes()
+        data = memoryview(self.data)  # type: ignore[arg-type]
         for start, end in zip(self.start.tolist(), self.end.tolist(), strict=True):
-            yield data[start:end].decode("utf-8", "surrogatepass")
+            yield str(data[start:end], "utf-8", "surrogatepass")
 
     def __repr__(self) -> str:
         shown = ", ".join(repr(self[i]) for i in range(min(3, len(self))))
@@ -89,7 +89,23 @@ class Texts(Sequence[str]):
 
     def tolist(self) -> list[str]:
         """All of them, as Python holds them."""
-        return list(self)
+        length = self.end - self.start
+        width = -(-int(length.max(initial=1)) // 8) * 8
+        ends = self.data[np.maximum(self.end, 1) - 1] if len(self.data) else self.data
+        if width > 4 * _PIECE or not ends.all():
+            return list(self)
+        # NumPy's texts of one width become Python's faster than slices do; it takes zeros at their ends for filling
+        masks = (np.tri(width + 1, width, -1, dtype=np.uint8) * np.uint8(255)).view(f"V{width}").ravel()
+        found: list[str] = []
+        for at in range(0, len(self), _BLOCK):
+            block = slice(at, at + _BLOCK)
+            words = _windows(self.data, self.start[block], width)
+            words &= masks[length[block]].view(np.uint64).reshape(words.shape)
+            try:
+                found += [text.decode() for text in words.view(f"S{width}").ravel().tolist()]
+            except UnicodeDecodeError:  # a lone surrogate
+                found += list(self[block])
+        return found
 
     def take(self, numbers: NDArray[np.integer]) -> Texts:
         """The texts of these numbers, in that order; the bytes are shared."""
