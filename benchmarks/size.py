@@ -1,8 +1,8 @@
-"""How Davlo does on a large made-up site, as whole processes, against the floor; medians and peak memory.
+"""How Davlo does on a large made-up site, as whole processes: against the floor, and against peers.
 
-    python -m benchmarks.size [--pages 100000] [--rounds 5] [--check]
+    python -m benchmarks.size [--pages 100000] [--rounds 5] [--check] [--peers]
 
-The site is made once, in build/bench. In each round every command runs once, in turn.
+The site is made once, in build/bench. In each round every command runs once, in turn; medians and peak memory are told.
 """
 
 from __future__ import annotations
@@ -15,6 +15,10 @@ import time
 from pathlib import Path
 
 from .make import make
+from .results import FOLDER, keep
+
+SLOW = ("dictionaries",)
+"""Peers that run in the first round alone: they take minutes."""
 
 
 def run(words: list[str]) -> tuple[float, float]:
@@ -27,49 +31,69 @@ def run(words: list[str]) -> tuple[float, float]:
             os.dup2(null, stream)
         os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
         os.execv(words[0], words)
-    _, _, used = os.wait4(child, 0)
+    _, status, used = os.wait4(child, 0)
+    if os.waitstatus_to_exitcode(status) not in (0, 1):
+        raise SystemExit(f"this failed: {' '.join(words)}")
     return time.perf_counter() - begin, used.ru_maxrss / 1024  # Linux tells kilobytes
 
 
-def prepare(folder: Path, pages: int) -> Path:
-    """The site, its table, and the same columns as the floor takes them."""
-    site = folder / f"site-{pages}"
+def site_of(pages: int) -> Path:
+    """The folder of a made site of so many pages; it is made where it is missing."""
+    site = FOLDER / f"site-{pages}"
     if not (site / "davlo.yaml").exists():
-        print(f"== making a site of {pages} pages in {site}")
+        print(f"== making a site of {pages} pages in {site}", flush=True)
         make(pages, 1, site)
-    print("== working the table out once, for the floor")
-    table = folder / f"table-{pages}.parquet"
-    run([sys.executable, "-m", "davlo", "table", "--to", str(table), "--site", str(site)])
-    # in a process of its own: a large parent would count towards the memory of those it forks
-    run([sys.executable, "-m", "benchmarks.floor", "prepare", str(table), str(folder / f"table-{pages}.arrow")])
     return site
 
 
-def main(pages: int, rounds: int, check: bool) -> None:
-    """Measure, and print a line a command."""
-    folder = Path("build/bench")
-    folder.mkdir(parents=True, exist_ok=True)
-    site = prepare(folder, pages)
-    davlo = [sys.executable, "-m", "davlo"]
-    arrow, out = folder / f"table-{pages}.arrow", folder / "out.parquet"
-    commands = {
-        "floor": [sys.executable, "-m", "benchmarks.floor", "write", str(site), str(arrow), str(out)],
+def prepare(pages: int) -> Path:
+    """The site, its table, and the same columns as the floor takes them."""
+    site = site_of(pages)
+    print("== working the table out once, for the floor", flush=True)
+    table = FOLDER / f"table-{pages}.parquet"
+    run([sys.executable, "-m", "davlo", "table", "--to", str(table), "--site", str(site)])
+    # in a process of its own: a large parent would count towards the memory of those it forks
+    run([sys.executable, "-m", "benchmarks.floor", "prepare", str(table), str(FOLDER / f"table-{pages}.arrow")])
+    return site
+
+
+def commands(pages: int, site: Path, check: bool, peers: bool) -> dict[str, list[str]]:
+    """What is run, by name; the floor first."""
+    davlo, out = [sys.executable, "-m", "davlo"], FOLDER / "out.parquet"
+    columns = FOLDER / f"table-{pages}.arrow"
+    found = {
+        "floor": [sys.executable, "-m", "benchmarks.floor", "write", str(site), str(columns), str(out)],
         "table --to out.parquet": [*davlo, "table", "--to", str(out), "--site", str(site)],
         "show /": [*davlo, "show", "/", "--site", str(site)],
         "why / sidebar.right": [*davlo, "why", "/", "sidebar.right", "--site", str(site)],
     }
     if check:
-        commands["check"] = [*davlo, "check", "--format", "json", "--site", str(site)]
-    taken: dict[str, list[tuple[float, float]]] = {name: [] for name in commands}
+        found["check"] = [*davlo, "check", "--format", "json", "--site", str(site)]
+    if peers:
+        for name, ending in (("sql", "parquet"), ("frames", "parquet"), ("dictionaries", "csv")):
+            target = FOLDER / f"peer.{ending}"
+            found[name] = [sys.executable, "-m", f"benchmarks.peers.{name}", str(site), str(target)]
+    return found
+
+
+def main(pages: int, rounds: int, check: bool, peers: bool) -> None:
+    """Measure, and print a line a command."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    works = commands(pages, prepare(pages), check, peers)
+    taken: dict[str, list[tuple[float, float]]] = {name: [] for name in works}
     for number in range(rounds):
         print(f"== round {number + 1} of {rounds}", flush=True)
-        for name, words in commands.items():
-            taken[name].append(run(words))
-    floor = [statistics.median(column) for column in zip(*taken["floor"], strict=True)]
-    print(f"\n{pages} pages{'':21}seconds  x floor     MB  x floor")
-    for name, pairs in taken.items():
-        seconds, memory = (statistics.median(column) for column in zip(*pairs, strict=True))
-        print(f"{name:32}{seconds:7.2f}{seconds / floor[0]:9.2f}{memory:7.0f}{memory / floor[1]:9.2f}")
+        for name, words in works.items():
+            if number == 0 or name not in SLOW:
+                taken[name].append(run(words))
+    middle = {name: [statistics.median(column) for column in zip(*pairs, strict=True)] for name, pairs in taken.items()}
+    floor, table = middle["floor"], middle["table --to out.parquet"]
+    print(f"\n{pages:,} pages{'':19}seconds  x floor  x table     MB  x floor")
+    for name, (seconds, memory) in middle.items():
+        against = f"{seconds / floor[0]:9.2f}{seconds / table[0]:9.2f}"
+        print(f"{name:32}{seconds:7.2f}{against}{memory:7.0f}{memory / floor[1]:9.2f}")
+        ratios = {"x floor": seconds / floor[0], "x table": seconds / table[0], "x memory": memory / floor[1]}
+        keep(f"{name} {pages}", {"seconds": seconds, "MB": memory, **ratios})
 
 
 if __name__ == "__main__":
@@ -77,5 +101,6 @@ if __name__ == "__main__":
     parser.add_argument("--pages", type=int, default=100_000)
     parser.add_argument("--rounds", type=int, default=5)
     parser.add_argument("--check", action="store_true", help="`davlo check` too, which takes long")
+    parser.add_argument("--peers", action="store_true", help="the three ways to do it by hand, too")
     told = parser.parse_args()
-    main(told.pages, told.rounds, told.check)
+    main(told.pages, told.rounds, told.check, told.peers)

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+import pandas as pd
+import pytest
 from benchmarks.make import VALUES, make
+from benchmarks.peers import dictionaries, frames, sql
 
 import davlo
+from davlo.frames.table import wide_rows
 
 
 def test_a_made_site_is_read_and_uses_its_settings(tmp_path: Path) -> None:
@@ -32,3 +37,24 @@ def test_the_most_children_are_with_a_few_pages(tmp_path: Path) -> None:
     tree = davlo.open_site(tmp_path).tree
     children = np.sort(np.bincount(tree.parent[tree.parent >= 0], minlength=len(tree)))[::-1]
     assert children[:20].sum() > children.sum() / 4
+
+
+PEERS: dict[str, Callable[[Path, Path], None]] = {
+    "dictionaries.csv": dictionaries.resolve,
+    "frames.parquet": frames.resolve,
+    "sql.parquet": sql.resolve,
+}
+
+
+@pytest.mark.parametrize("peer", PEERS)
+def test_a_peer_gives_the_same_answer(peer: str, tmp_path: Path) -> None:
+    make(3000, 3, tmp_path / "site")
+    site = davlo.open_site(tmp_path / "site")
+    numbers = [site.setting_number(name) for name in VALUES]
+    wanted = {row[0]: row[1:] for row in wide_rows(site.resolve(), numbers)}
+    out = tmp_path / peer
+    PEERS[peer](tmp_path / "site", out)
+    table = pd.read_csv(out, dtype=str, keep_default_na=False) if peer.endswith(".csv") else pd.read_parquet(out)
+    found = {row[0]: list(row[1:]) for row in table[["path", *VALUES]].astype(str).itertuples(index=False)}
+    assert len(found) == len(wanted) == 3000
+    assert {path: (row, found[path]) for path, row in wanted.items() if row != found[path]} == {}

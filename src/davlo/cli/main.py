@@ -7,6 +7,7 @@ import importlib
 import os
 import sys
 from collections.abc import Sequence
+from contextlib import AbstractContextManager, nullcontext
 
 import click
 
@@ -71,6 +72,17 @@ def cli(ctx: click.Context, site: str | None) -> None:
         ctx.color = False
 
 
+def _progress() -> AbstractContextManager[None]:
+    """A bar for what takes long, where somebody looks."""
+    if not (sys.stderr.isatty() and os.environ.get("TERM") != "dumb"):
+        return nullcontext()
+    from davlo.core.progress import listening
+
+    from .progress import Bar
+
+    return listening(Bar())
+
+
 def run(args: Sequence[str] | None = None) -> None:
     """Run the command line and leave with its exit status."""
     sys.exit(status_of(args))
@@ -80,7 +92,8 @@ def status_of(args: Sequence[str] | None = None) -> int:
     """Run the command line; its exit status: 0, 1 (findings, a refusal) or 2 (unusable words or files)."""
     gc.set_threshold(200_000)  # a command makes many objects that stay, and ends soon
     try:
-        result = cli.main(args, prog_name="davlo", standalone_mode=False)
+        with _progress():
+            result = cli.main(args, prog_name="davlo", standalone_mode=False)
         sys.stdout.flush()
         return result if isinstance(result, int) else 0
     except click.ClickException as error:

@@ -11,6 +11,7 @@ import click
 import numpy as np
 
 from davlo.core.outcomes import SITEMAP_REASONS, sitemap_codes
+from davlo.core.progress import work
 from davlo.core.wording import count
 
 from .options import format_option, open_named_site, site_folder, site_option, today_option
@@ -38,7 +39,9 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
     if to is not None:
         _write(effective, folder, to, today)
         return
-    codes = sitemap_codes(effective)
+    with work("working the sitemap out", 1) as step:
+        step(count(len(opened.tree), "page"))
+        codes = sitemap_codes(effective)
     if left_out:
         out = np.flatnonzero(codes).tolist()
         rows = [[opened.tree.paths[p], SITEMAP_REASONS[int(codes[p])]] for p in out]
@@ -61,12 +64,15 @@ def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.dat
     from davlo.files.sitemap import joined_addresses, sitemap_addresses, sitemap_files
     from davlo.files.writing import write_whole
 
-    found = sitemap_addresses(effective, today)
-    joined = joined_addresses(folder, effective.site.sitemap.join)
     path = Path("sitemap.xml" if to == "-" else to)
     if path.suffix != ".xml":
         raise click.UsageError(f"a sitemap is a file that ends in .xml, not {path.name!r}")
-    files = sitemap_files([*found.found, *joined], path.name, effective.site.url)
+    with work("working the sitemap out", 2) as step:
+        step("addresses")
+        found = sitemap_addresses(effective, today)
+        joined = joined_addresses(folder, effective.site.sitemap.join)
+        step("files")
+        files = sitemap_files([*found.found, *joined], path.name, effective.site.url)
     if to == "-":
         if len(files) > 1:
             raise click.UsageError(f"this sitemap takes {len(files)} files; write them with --to sitemap.xml")

@@ -6,11 +6,13 @@ import csv
 import io
 import json
 import sys
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, TextIO
+from typing import TYPE_CHECKING, TextIO, TypeVar
 
 import click
 
+from davlo.core.progress import work
 from davlo.files.writing import write_whole
 
 from .options import format_option, open_named_site, site_option
@@ -19,6 +21,8 @@ from .screen import note
 if TYPE_CHECKING:
     from davlo.core.effective import EffectiveModel
 
+Row = TypeVar("Row")
+STEPS = 20
 ENDINGS = (".csv", ".json", ".jsonl", ".parquet")
 
 
@@ -50,23 +54,45 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
         write_whole(path, lambda file: write_parquet(effective, is_long, file))
     else:
         buffer = io.StringIO()
-        _write(open_named_site(site).resolve(), path.suffix[1:], is_long, buffer)
+        effective = open_named_site(site).resolve()
+        with work("writing the table", STEPS) as step:
+            _write(effective, path.suffix[1:], is_long, buffer, step)
         write_whole(path, buffer.getvalue().encode())
     note(f"wrote {path}")
 
 
-def _write(effective: EffectiveModel, form: str, is_long: bool, out: TextIO) -> None:
+def _stepping(rows: Iterable[Row], total: int, step: Callable[[str], None]) -> Iterator[Row]:
+    """The rows as they come; every twentieth part of them is told."""
+    size = max(1, -(-total // STEPS))
+    for number, row in enumerate(rows):
+        if number % size == 0:
+            step(f"row {number:,} of {total:,}")
+        yield row
+
+
+def _write(
+    effective: EffectiveModel,
+    form: str,
+    is_long: bool,
+    out: TextIO,
+    step: Callable[[str], None] = lambda now: None,
+) -> None:
     from davlo.frames.table import LONG_COLUMNS, long_table, records, wide_rows
 
     if form == "jsonl":
         if is_long:
             raise click.UsageError("jsonl is one record a page; leave --long away")
-        for record in records(effective):
+        for record in _stepping(records(effective), len(effective), step):
             out.write(json.dumps(record, ensure_ascii=False) + "\n")
         return
     numbers = effective.site.catalogue.ordered()
     header = LONG_COLUMNS if is_long else ("path", *(effective.site.catalogue[n].name for n in numbers))
-    rows = long_table(effective).rows() if is_long else wide_rows(effective, numbers)
+    rows: Iterable[Sequence[str]] = wide_rows(effective, numbers)
+    total = len(effective)
+    if is_long:
+        long = long_table(effective)
+        rows, total = long.rows(), len(long.page)
+    rows = _stepping(rows, total, step)
     if form == "csv":
         writer = csv.writer(out, lineterminator="\n")
         writer.writerow(header)

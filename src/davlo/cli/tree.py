@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import click
 
 from davlo.core.outcomes import sibling_order
+from davlo.core.progress import work
 from davlo.core.values import format_value
 from davlo.core.wording import count
 
@@ -35,8 +36,10 @@ def command(page: str | None, columns: str | None, form: str, site: str | None) 
     opened = open_named_site(site)
     names = [name.strip() for name in (columns or "").split(",") if name.strip()]
     numbers = [opened.setting_number(name) for name in names]
-    pages = _branch(opened, page)
-    values = _values(opened, numbers, pages)
+    with work("gathering the pages", 1) as step:
+        step(page or "all of them")
+        pages = _branch(opened, page)
+        values = _values(opened, numbers, pages)
     if form == "text":
         top = min((int(opened.tree.depth[p]) for p in pages), default=0)
         rows = [[_tail(opened, p, top), *_told(opened, p), *values[p]] for p in pages]

@@ -16,6 +16,7 @@ from davlo.core.facts import STANDARD, Facts, Type
 from davlo.core.faults import Fault, Place, SiteError
 from davlo.core.model import SiteModel
 from davlo.core.pieces import People, Pieces
+from davlo.core.progress import work
 from davlo.core.statements import Statements
 
 from .about import About, Source, read_about, read_menu_room, read_sitemap_rules
@@ -45,6 +46,7 @@ from .types import check_without, read_types
 from .yaml_nodes import Mapping
 
 Model = TypeVar("Model", bound=SiteModel)
+READING_STEPS = 4
 
 
 @contextmanager
@@ -68,11 +70,12 @@ def read_folder(folder: Path, make: type[Model]) -> Model:
         If a file cannot be understood; it tells every fault with its place.
     """
     reader = Reader()
-    with _no_garbage():
+    with _no_garbage(), work("reading the site", READING_STEPS) as step:
+        step(FIRST)
         joined = read_decisions(folder, reader)
         if joined is None:
             raise _error(reader)
-        return _read(joined, _Folder(folder), make, reader)
+        return _read(joined, _Folder(folder), make, reader, step)
 
 
 def read_tables(inventory: Any, decisions: Any, make: type[Model]) -> Model:
@@ -84,8 +87,9 @@ def read_tables(inventory: Any, decisions: Any, make: type[Model]) -> Model:
         If they cannot be understood; it tells every fault with its place.
     """
     reader = Reader()
-    with _no_garbage():
-        return _read(decisions_of(decisions, reader), _Memory(inventory), make, reader)
+    with _no_garbage(), work("reading the site", READING_STEPS) as step:
+        step("decisions")
+        return _read(decisions_of(decisions, reader), _Memory(inventory), make, reader, step)
 
 
 class Rows(Protocol):
@@ -148,7 +152,7 @@ class Declared(NamedTuple):
     catalogue: Catalogue
 
 
-def _read(joined: Mapping, source: Rows, make: type[Model], reader: Reader) -> Model:
+def _read(joined: Mapping, source: Rows, make: type[Model], reader: Reader, step: Callable[[str], None]) -> Model:
     """A site, step by step: what is declared, inventory, statements. Faults gather in `reader` until the end."""
     declared = _declared(joined, reader)
     about, catalogue = declared.about, declared.catalogue
@@ -156,15 +160,18 @@ def _read(joined: Mapping, source: Rows, make: type[Model], reader: Reader) -> M
     def known(column: str) -> bool:
         return column in STANDARD or catalogue.could_be(column)
 
+    step(about.inventory.label)
     found = source.inventory(about.inventory, reader, known)
     # without an inventory there is no site; the statements are still read, so that all faults are told
     sheet = found or Sheet(about.inventory.label, ("path",), {"path": Column.of([])}, np.zeros(0, dtype=np.int32))
+    step("the tree")
     paths = Paths(about.url)
     inventory = read_inventory(sheet, paths, reader)
     book = Book(catalogue, reader, inventory.tree)
     columns = setting_columns(sheet, catalogue, reader)
     misnamed = {column for column in sheet.columns if catalogue.could_be(column)}
     facts = read_facts(sheet, inventory, declared.types, set(columns) | misnamed, about.home, reader)
+    step("the statements")
     rules = read_statements(joined, declared.presets, book, facts)
     if found is not None:
         _read_sheets(source, about, book, facts, inventory, sheet, columns, paths)

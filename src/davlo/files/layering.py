@@ -60,7 +60,8 @@ def _read_file(folder: Path, name: str, reader: Reader, joined: Mapping, chain: 
         if key in ("davlo", "site") and not first:
             reader.fault(place, f"{key} stands in {FIRST} alone, not in an included file")
     if not first:
-        node.entries = {key: value for key, value in node.entries.items() if key not in ("davlo", "site")}
+        for key in {"davlo", "site"} & node.entries.keys():
+            node.drop(key)
     whole = reader.mapping(node, "the site", keys)
     for key, place, value in whole:
         if key != "include":
@@ -104,7 +105,7 @@ def _join(joined: Mapping, key: str, place: Place, value: Node, reader: Reader) 
     elif isinstance(have, Mapping) and isinstance(value, Mapping):
         for name, at, entry in value:
             if name not in have.entries:
-                have.entries[name], have.keys[name] = _copy(entry), at
+                have.keys[name], have.entries[name] = at, _copy(entry)
             elif key == "people" and type(have.entries[name]) is type(entry):
                 _join(have, name, at, entry, reader)
             else:

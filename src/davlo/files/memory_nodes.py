@@ -26,7 +26,7 @@ def decisions_of(decisions: Any, reader: Reader) -> Mapping:
     for body, key in ((node, "include"), (node.entries.get("site"), "values"), (node.entries.get("site"), "inventory")):
         if isinstance(body, Mapping) and key in body.entries:
             reader.fault(body.keys[key], f"{key} names a file, and there is no folder", hint="take it away")
-            del body.entries[key]
+            body.drop(key)
     return reader.mapping(node, "the site", ("davlo", "site", *SECTIONS))
 
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any, TypeAlias
 
 import yaml
@@ -22,7 +22,7 @@ except ImportError:  # a PyYAML that was built without its C parser
 
 MOST_NODES = 5_000_000
 """Aliases may not blow a file up past this many nodes."""
-_NOTHING = ("", "~", "null", "Null", "NULL")
+_NOTHING = frozenset(("", "~", "null", "Null", "NULL"))
 
 
 @dataclass(slots=True)
@@ -47,16 +47,40 @@ class Items:
     place: Place
 
 
-@dataclass(slots=True)
 class Mapping:
-    """A mapping; `keys` holds for each key the place where it stands."""
+    """A mapping; `keys` holds for each key the place where it stands.
 
-    place: Place
-    entries: dict[str, Node] = field(default_factory=dict)
-    keys: dict[str, Place] = field(default_factory=dict)
+    A large file has very many small mappings, most of which are only gone through: their places are kept in a row,
+    beside the entries, until somebody looks a key up.
+    """
+
+    __slots__ = ("_places", "entries", "place")
+
+    def __init__(
+        self, place: Place, entries: dict[str, Node] | None = None, places: list[Place] | dict[str, Place] | None = None
+    ) -> None:
+        self.place = place
+        self.entries: dict[str, Node] = {} if entries is None else entries
+        self._places: list[Place] | dict[str, Place] = {} if places is None else places
+
+    @property
+    def keys(self) -> dict[str, Place]:
+        """Where each key stands."""
+        places = self._places
+        if isinstance(places, list):
+            places = self._places = dict(zip(self.entries, places, strict=True))
+        return places
+
+    def drop(self, key: str) -> None:
+        """Take a key away."""
+        del self.keys[key]
+        del self.entries[key]
 
     def __iter__(self) -> Iterator[tuple[str, Place, Node]]:
-        return ((key, self.keys[key], node) for key, node in self.entries.items())
+        places = self._places
+        if isinstance(places, dict):
+            return ((key, places[key], node) for key, node in self.entries.items())
+        return ((key, place, node) for (key, node), place in zip(self.entries.items(), places, strict=True))
 
 
 Node: TypeAlias = Scalar | Items | Mapping
@@ -103,6 +127,8 @@ class _Composer:
         self.file = file
         self.faults: list[Fault] = []
         self._parser = _Parser(content)
+        self._get_event = self._parser.get_event
+        self._line, self._place = -1, Place(file)
         self._lines = content.splitlines()
         self._anchors: dict[str, tuple[Node, int]] = {}
         self._nodes = 0
@@ -128,55 +154,95 @@ class _Composer:
             self.faults.append(Fault(node.place, "the file holds keys with values, as in davlo: 1"))
         return None
 
+    def _place_of(self, event: Any) -> Place:
+        """Where an event begins; nodes of one line share it."""
+        line = event.start_mark.line
+        if line != self._line:
+            self._line, self._place = line, Place(self.file, line + 1)
+        return self._place
+
     def _node(self, event: Any) -> Node:
         self._nodes += 1
-        place = Place(self.file, event.start_mark.line + 1)
-        if isinstance(event, yaml.AliasEvent):
+        place = self._place_of(event)
+        kind = type(event)
+        if kind is yaml.AliasEvent:
             return self._alias(event, place)
         before = self._nodes
         node: Node
-        if isinstance(event, yaml.ScalarEvent):
-            node = Scalar(event.value, place, bare=not event.style)
-        elif isinstance(event, yaml.SequenceStartEvent):
-            node = Items([], place)
-            while not self._parser.check_event(yaml.SequenceEndEvent):
-                item = self._node(self._parser.get_event())
-                if isinstance(item, Scalar) and item.is_nothing:
-                    self.faults.append(
-                        Fault(item.place, "nothing stands after this -", hint="write a word, or take the line away")
-                    )
-                else:
-                    node.items.append(item)
-            self._parser.get_event()
+        if kind is yaml.ScalarEvent:
+            node = Scalar(event.value, place, not event.style)
+        elif kind is yaml.SequenceStartEvent:
+            node = self._items(place)
         else:
-            node = self._mapping(place, bool(getattr(event, "flow_style", False)))
+            node = self._mapping(place, bool(event.flow_style))
         if event.anchor:
             self._anchors[event.anchor] = (node, self._nodes - before + 1)
         return node
 
-    def _mapping(self, place: Place, flow: bool) -> Node:
-        node = Mapping(place)
-        empty: list[str] = []
-        while not self._parser.check_event(yaml.MappingEndEvent):
-            key = self._node(self._parser.get_event())
-            value = self._node(self._parser.get_event())
-            if not isinstance(key, Scalar):
-                what = "a key is a single word here, not a list or a mapping"
-                self.faults.append(
-                    Fault(key.place, what, hint='a value that begins with { stands in quotes: "{title}"')
-                )
-            elif isinstance(value, Scalar) and value.is_nothing:
-                empty.append(key.text)
-                if not flow:
-                    self._says_nothing(key)
-            elif key.text in node.keys:
-                self.faults.append(
-                    Fault(key.place, f"{key.text} stands here again; it is at line {node.keys[key.text].line} too")
-                )
+    def _items(self, place: Place) -> Items:
+        items: list[Node] = []
+        get_event = self._get_event
+        while True:
+            event: Any = get_event()
+            if type(event) is yaml.SequenceEndEvent:
+                return Items(items, place)
+            item: Node
+            if type(event) is yaml.ScalarEvent and not event.anchor:
+                self._nodes += 1
+                item = Scalar(event.value, self._place_of(event), not event.style)
             else:
-                node.entries[key.text] = value
-                node.keys[key.text] = key.place
-        self._parser.get_event()
+                item = self._node(event)
+            if type(item) is Scalar and item.bare and item.text in _NOTHING:
+                hint = "write a word, or take the line away"
+                self.faults.append(Fault(item.place, "nothing stands after this -", hint=hint))
+            else:
+                items.append(item)
+
+    def _mapping(self, place: Place, flow: bool) -> Node:
+        entries: dict[str, Node] = {}
+        places: list[Place] = []
+        empty: list[str] = []
+        node = Mapping(place, entries, places)
+        get_event, scalar = self._get_event, yaml.ScalarEvent
+        begin, end = yaml.MappingStartEvent, yaml.MappingEndEvent
+        while True:  # this loop sees every line of a large file, so the common case calls nothing it need not
+            event: Any = get_event()
+            kind = type(event)
+            if kind is end:
+                break
+            if kind is not scalar or event.anchor:
+                self._odd_key(self._node(event), flow, node, places, empty)
+                continue
+            key, line = event.value, event.start_mark.line
+            if line != self._line:
+                self._line, self._place = line, Place(self.file, line + 1)
+            at = self._place
+            event = get_event()
+            kind = type(event)
+            value: Node
+            if event.anchor or (kind is not scalar and kind is not begin):
+                value = self._node(event)
+            elif kind is begin:
+                line = event.start_mark.line
+                if line != self._line:
+                    self._line, self._place = line, Place(self.file, line + 1)
+                value = self._mapping(self._place, event.flow_style)
+            else:
+                text, bare, line = event.value, not event.style, event.start_mark.line
+                if line != self._line:
+                    self._line, self._place = line, Place(self.file, line + 1)
+                value = Scalar(text, self._place, bare)
+                if bare and text in _NOTHING:
+                    empty.append(key)
+                    if not flow:
+                        self._says_nothing(Scalar(key, at, bare=True))
+                    continue
+            if key in entries:
+                self._stands_again(key, at, node)
+            else:
+                entries[key] = value
+                places.append(at)
+        self._nodes += 2 * len(places)
         if flow and empty:
             written = "{" + ", ".join([*node.entries, *empty]) + "}"
             what = f"{empty[0]} has no value in {written}"
@@ -184,6 +250,26 @@ class _Composer:
             if not node.entries:
                 return Scalar(written, place, bare=False)
         return node
+
+    def _stands_again(self, key: str, at: Place, node: Mapping) -> None:
+        first = list(node)[list(node.entries).index(key)][1]
+        self.faults.append(Fault(at, f"{key} stands here again; it is at line {first.line} too"))
+
+    def _odd_key(self, key: Node, flow: bool, node: Mapping, places: list[Place], empty: list[str]) -> None:
+        """A key that has an anchor, is an alias, or is no word."""
+        value = self._node(self._get_event())
+        if not isinstance(key, Scalar):
+            what = "a key is a single word here, not a list or a mapping"
+            self.faults.append(Fault(key.place, what, hint='a value that begins with { stands in quotes: "{title}"'))
+        elif isinstance(value, Scalar) and value.is_nothing:
+            empty.append(key.text)
+            if not flow:
+                self._says_nothing(key)
+        elif key.text in node.entries:
+            self._stands_again(key.text, key.place, node)
+        else:
+            node.entries[key.text] = value
+            places.append(key.place)
 
     def _says_nothing(self, key: Scalar) -> None:
         """A key with nothing after it, and what was probably meant."""

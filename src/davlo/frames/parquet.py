@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from davlo.core.columns import Mask
 from davlo.core.effective import EffectiveModel
+from davlo.core.progress import work
 from davlo.core.resolve import Ground, adds_words
 from davlo.core.texts import Texts
 from davlo.core.values import format_value
@@ -31,15 +32,19 @@ def write_parquet(effective: EffectiveModel, is_long: bool, to: BinaryIO) -> Non
     The wide one has for each setting a column of values, null where a page does not have it, and a column
     `source of SETTING`. Texts are dictionary-encoded. While one part of the pages is written, the next is made.
     """
-    parts = iter([_long(effective)]) if is_long else _wide(effective, effective.site.catalogue.ordered(), PART)
-    first = next(parts)
-    writer = pq.ParquetWriter(to, first.schema, write_statistics=False, write_batch_size=1 << 16)
-    with writer, ThreadPoolExecutor(1) as beside:
-        written = beside.submit(writer.write_table, first)
-        for part in parts:
+    pages = len(effective.site.tree)
+    with work("writing the table", 1 if is_long else -(-pages // PART)) as step:
+        step(f"{pages:,} pages")
+        parts = iter([_long(effective)]) if is_long else _wide(effective, effective.site.catalogue.ordered(), PART)
+        first = next(parts)
+        writer = pq.ParquetWriter(to, first.schema, write_statistics=False, write_batch_size=1 << 16)
+        with writer, ThreadPoolExecutor(1) as beside:
+            written = beside.submit(writer.write_table, first)
+            for part in parts:
+                step(f"{pages:,} pages")
+                written.result()
+                written = beside.submit(writer.write_table, part)
             written.result()
-            written = beside.submit(writer.write_table, part)
-        written.result()
 
 
 def _kind(codes: np.dtype[Any]) -> pa.DataType:

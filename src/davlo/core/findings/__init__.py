@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from ..effective import EffectiveModel
 from ..model import Accept
+from ..progress import work
 from . import access, decisions, layouts, promises, sitemap, structure, titles
 from .record import LEVELS, Finding, Inquiry, Said
 
@@ -76,8 +77,10 @@ def check(effective: EffectiveModel) -> Report:
 
 def _all(inquiry: Inquiry) -> list[Finding]:
     found: list[Finding] = []
-    for kind in KINDS:
-        found += sorted(kind.find(inquiry), key=lambda finding: -len(finding.pages))
+    with work("looking for conflicts", len(KINDS)) as step:
+        for kind in KINDS:
+            step(kind.name)
+            found += sorted(kind.find(inquiry), key=lambda finding: -len(finding.pages))
     return sorted(found, key=lambda finding: LEVELS.index(finding.level))
 
 

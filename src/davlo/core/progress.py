@@ -1,0 +1,58 @@
+"""How far a long piece of work has come. Whoever wants to know listens; the work goes on the same if nobody does."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Protocol
+
+
+class Listener(Protocol):
+    """Is told of pieces of work; calls come from the thread that works."""
+
+    def begin(self, what: str, steps: int) -> None:
+        """A piece of work of so many steps begins."""
+
+    def step(self, now: str) -> None:
+        """A step begins, which does this."""
+
+    def end(self) -> None:
+        """The piece of work has ended, well or not."""
+
+
+_listeners: list[Listener] = []
+
+
+@contextmanager
+def listening(listener: Listener) -> Iterator[None]:
+    """While this lasts, `listener` is told."""
+    _listeners.append(listener)
+    try:
+        yield
+    finally:
+        _listeners.remove(listener)
+
+
+@contextmanager
+def work(what: str, steps: int) -> Iterator[Callable[[str], None]]:
+    """A piece of work of so many steps; what it gives is called as each step begins.
+
+    Example
+    -------
+    >>> with work("counting", steps=2) as step:
+    ...     step("one")
+    ...     step("two")
+    """
+    listeners = tuple(_listeners)
+    for listener in listeners:
+        listener.begin(what, steps)
+
+    def step(now: str) -> None:
+        for listener in listeners:
+            listener.step(now)
+
+    try:
+        yield step
+    finally:
+        for listener in listeners:
+            listener.end()
