@@ -129,7 +129,7 @@ class _Composer:
         self._parser = _Parser(content)
         self._get_event = self._parser.get_event
         self._line, self._place = -1, Place(file)
-        self._lines = content.splitlines()
+        self._content = content
         self._anchors: dict[str, tuple[Node, int]] = {}
         self._nodes = 0
 
@@ -273,7 +273,8 @@ class _Composer:
 
     def _says_nothing(self, key: Scalar) -> None:
         """A key with nothing after it, and what was probably meant."""
-        line = self._lines[key.place.line - 1] if key.place.line <= len(self._lines) else ""
+        lines = self._content.splitlines()
+        line = lines[key.place.line - 1] if key.place.line <= len(lines) else ""
         after = line.partition(":")[2].strip()
         if after.startswith("#"):
             hint = f'a # begins a comment; put a color in quotes: {key.text}: "{after.split()[0]}"'

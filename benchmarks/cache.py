@@ -1,0 +1,77 @@
+"""What a cache of the inventory's columns would save at best: reading anew, against checking and loading a cache.
+
+    python -m benchmarks.cache [--pages 1000000] [--rounds 5]
+
+The cache is tried as plainly as it can be: the arrays that reading makes, in one file, its name the digest of what was
+read, its own digest beside it. Before it is used both digests are made again, since neither file may be trusted.
+"""
+
+from __future__ import annotations
+
+import argparse
+import hashlib
+import sys
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from davlo.core.faults import Place
+from davlo.files.about import Source
+from davlo.files.inventory import read_facts, read_inventory
+from davlo.files.inventory_source import read_inventory_sheet
+from davlo.files.paths import Paths
+from davlo.files.reading import Reader
+
+from .inside import medians
+from .results import FOLDER, keep
+from .size import run, site_of
+
+
+def read(site: Path) -> list[NDArray[np.generic]]:
+    """The inventory as its columns and its tree, read anew; all arrays that a cache would hold."""
+    reader = Reader()
+    sheet = read_inventory_sheet(site, Source("pages.csv", Place("davlo.yaml")), reader, lambda name: "." not in name)
+    assert sheet
+    inventory = read_inventory(sheet, Paths("https://large.example"), reader)
+    facts = read_facts(sheet, inventory, {}, {"sidebar.right"}, "/", reader)
+    tree = inventory.tree
+    columns = [facts.columns[name].codes for name in sheet.columns if name not in ("path", "sidebar.right")]
+    return [tree.paths.data, tree.paths.start, tree.paths.end, tree.parent, tree.depth, tree.end, tree.line, *columns]
+
+
+def load(site: Path, cache: Path) -> list[NDArray[np.generic]]:
+    """The same arrays from the cache, after both digests were made again."""
+    hashlib.sha256((site / "pages.csv").read_bytes()).digest()
+    content = cache.read_bytes()
+    hashlib.sha256(content).digest()
+    arrays, at = [], 0
+    for size in np.frombuffer(content, dtype=np.int64, count=16).tolist():
+        arrays.append(np.frombuffer(content, dtype=np.uint8, count=size, offset=128 + at))
+        at += size
+    return arrays  # type: ignore[return-value]
+
+
+def main(pages: int, rounds: int) -> None:
+    """Measure, and tell what share of a whole `davlo show` it would save."""
+    site, cache = site_of(pages), FOLDER / "cache"
+    arrays = [np.ascontiguousarray(array) for array in read(site)]
+    sizes = np.zeros(16, dtype=np.int64)
+    sizes[: len(arrays)] = [array.nbytes for array in arrays]
+    cache.write_bytes(sizes.tobytes() + b"".join(array.tobytes() for array in arrays))
+    found = medians(rounds, read=lambda: read(site), load=lambda: load(site, cache))
+    whole = sorted(run([sys.executable, "-m", "davlo", "show", "/", "--site", str(site)])[0] for _ in range(rounds))
+    found["show"] = whole[rounds // 2]
+    saved = found["read"] - found["load"]
+    size = cache.stat().st_size >> 20
+    print(f"reading the inventory anew {found['read']:.2f} s; checking and loading {size} MB {found['load']:.2f} s;")
+    print(f"a cache would save {saved:.2f} s of the {found['show']:.2f} s of a whole `davlo show`")
+    keep(f"cache {pages}", found)
+
+
+if __name__ == "__main__":
+    parser = argparse.ArgumentParser(description="Measure what a cache would save.")
+    parser.add_argument("--pages", type=int, default=1_000_000)
+    parser.add_argument("--rounds", type=int, default=5)
+    told = parser.parse_args()
+    main(told.pages, told.rounds)
