@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -20,6 +21,7 @@ from davlo.files.yaml_nodes import Mapping, Scalar, raw, read_yaml
 from davlo.frames import intake
 from davlo.frames.table import long_table
 
+Small = Callable[..., Path]
 WORDS = st.text(
     st.characters(codec="utf-8", exclude_categories=["Cc", "Cs"], exclude_characters="\x85\u2028\u2029\ufeff"),
     max_size=6,
@@ -178,3 +180,36 @@ def test_a_short_row_is_filled_and_a_binary_file_is_none(tmp_path: Path) -> None
         nothing, reader = sheet_of(tmp_path, content)
         assert nothing is None
         assert what in reader.faults[0].what
+
+
+ROWS_OF_VALUES = """where,setting,value
+here /a,title.show,no
+here /a/,title.limit,30
+everywhere,title.limit,20
+here https://small.example/a/b,title.show,no
+below /a,title.limit,25
+type page,menu.show,no
+here /gone,title.show,no
+"""
+ODD_ROWS = "heer /a,title.limit,1\nhere a,title.limit,2\nhere /a,title.limit,x\ntype pgae,title.limit,3\n"
+
+
+@pytest.mark.parametrize("odd", ["", ODD_ROWS])
+def test_very_many_rows_of_values_read_as_few(odd: str, small: Small, monkeypatch: pytest.MonkeyPatch) -> None:
+    files = {"values.csv": ROWS_OF_VALUES + odd}
+    folder = small("", files=files)
+    text = (folder / "davlo.yaml").read_text().replace("languages", "values: [values.csv], languages")
+    (folder / "davlo.yaml").write_text(text)
+
+    def told() -> list[str]:
+        try:
+            site = davlo.open_site(folder)
+        except davlo.SiteError as error:
+            return str(error).splitlines()
+        return [*map(str, long_table(site.resolve()).rows()), *site.notes, *site.statements.gone]
+
+    plain = told()
+    assert len(plain) >= (5 if odd else 40)
+    monkeypatch.setattr(cells, "LARGE", 0)
+    monkeypatch.setattr(intake, "MANY_WORDS", 2)
+    assert told() == plain

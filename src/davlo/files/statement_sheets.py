@@ -57,7 +57,7 @@ def read_values(sheet: Sheet, types: Types, paths: Paths, book: Book) -> None:
     _add(sheet, rows, scope[rows], target[rows], setting[rows], locked[rows], book)
 
 
-def _laid_out(column: Column, numbers: Sequence[int]) -> Codes:
+def _laid_out(column: Column, numbers: Sequence[int] | NDArray[np.integer]) -> Codes:
     """What the words of a column mean, a number for each row. int32[rows]"""
     table = np.array(numbers, dtype=np.int32)
     return table[column.codes] if len(table) else np.zeros(len(column), dtype=np.int32)
@@ -111,18 +111,48 @@ def _targets(sheet: Sheet, types: Types, paths: Paths, book: Book) -> tuple[Code
         told = "everywhere, type NAME, below PATH or here PATH"
         raise ValueFault(f"where takes {told}, not {where!r}", word, ("everywhere", "type", "below", "here"))
 
-    named = sheet.read("where", split, book.reader)
-    scope = [-1 if name is None else int(name[0]) for name in named]
-    named_pages = Texts.of(name[1] if name and name[0] in (Scope.BELOW, Scope.HERE) else "" for name in named)
-    number = np.zeros(len(named), dtype=np.int32)
-    pages = np.flatnonzero(named_pages.end > named_pages.start)
-    number[pages] = book.pages(named_pages.take(pages))
-    for i, name in enumerate(named):
-        if name and name[0] == Scope.TYPE:
-            number[i] = types.find(name[1])
-            book.names[Scope.TYPE, int(number[i])] = name[1]
     where = sheet.column("where")
-    return _laid_out(where, scope), _laid_out(where, number.tolist())
+    many, here = _many_here(where, paths)
+    odd = np.flatnonzero(~many)
+    named = _rows_of(sheet, "where", odd).read("where", split, book.reader)
+    scope = np.full(len(many), Scope.HERE, dtype=np.int32)
+    scope[odd] = [-1 if name is None else int(name[0]) for name in named]
+    number = np.zeros(len(many), dtype=np.int32)
+    number[many] = book.pages(here)
+    pages = [i for i, name in enumerate(named) if name and name[0] in (Scope.BELOW, Scope.HERE)]
+    number[odd[pages]] = book.pages(Texts.of(name[1] for i in pages if (name := named[i])))
+    for at, name in zip(odd.tolist(), named, strict=True):
+        if name and name[0] == Scope.TYPE:
+            number[at] = types.find(name[1])
+            book.names[Scope.TYPE, int(number[at])] = name[1]
+    return _laid_out(where, scope), _laid_out(where, number)
+
+
+def _many_here(where: Column, paths: Paths) -> tuple[Mask, Texts]:
+    """Which words of a large column read `here /…`, all at once, and their paths. bool[words]"""
+    words, prefix = where.words, Texts.of(["here /"])
+    if not isinstance(words, Texts):
+        return np.zeros(len(words), dtype=bool), Texts.of([])
+    length = int(prefix.end[0])
+    long = np.flatnonzero(words.end - words.start >= length)
+    some = words.take(long)
+    same = long[prefix.same(np.zeros(len(long), dtype=np.int64), some, some.start + length)]
+    many = np.zeros(len(words), dtype=bool)
+    many[same] = True
+    found = words.take(same)
+    column = Column(np.arange(len(same), dtype=np.int32), Texts(found.data, found.start + length - 1, found.end))
+    return many, Texts.of_column(paths.column(column))
+
+
+def _rows_of(sheet: Sheet, name: str, words: NDArray[np.int64]) -> Sheet:
+    """The rows in which a column holds one of these words, which are numbered anew; that column alone."""
+    column = sheet.column(name)
+    table = np.full(len(column.words) + 1, -1, dtype=np.int32)
+    table[words] = np.arange(len(words))
+    codes = table[column.codes]
+    rows = np.flatnonzero(codes >= 0)
+    some = Column(codes[rows], [column.words[i] for i in words.tolist()])
+    return Sheet(sheet.file, (name,), {name: some}, sheet.lines[rows])
 
 
 def _add(
