@@ -39,8 +39,12 @@ types: $(VENV)/.ready-test
 bench: $(VENV)/.ready-test
 	@echo "== measuring how fast small answers come (about a minute)"
 	$(BIN)/python -m benchmarks.start
-	@echo "== measuring a large site (PAGES=1000000 takes about ten minutes)"
-	$(BIN)/python -m benchmarks.size --pages $(PAGES)
+	@echo "== measuring what is quick once a site is read"
+	$(BIN)/python -m benchmarks.inside --pages $(PAGES)
+	@echo "== measuring a large site, and the ways to do it by hand (with PAGES=1000000 half an hour)"
+	$(BIN)/python -m benchmarks.size --pages $(PAGES) --check --peers
+	@echo "== measuring what a cache would save"
+	$(BIN)/python -m benchmarks.cache --pages $(PAGES)
 
 $(BIN)/python:
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || \

@@ -143,7 +143,8 @@ class Facts(NamedTuple):
 
     def column(self, name: str) -> Column:
         """A column; blank throughout where the inventory lacks it."""
-        return self.columns.get(name) or Column.blank(len(self.type_of))
+        found = self.columns.get(name)
+        return Column.blank(len(self.type_of)) if found is None else found
 
     @property
     def title(self) -> Column:

@@ -42,7 +42,8 @@ class Sheet(NamedTuple):
 
     def column(self, name: str) -> Column:
         """A column; blank throughout where the sheet lacks it."""
-        return self.columns.get(name) or Column.blank(len(self.lines))
+        found = self.columns.get(name)
+        return Column.blank(len(self.lines)) if found is None else found
 
     def read(self, name: str, parse: Callable[[str], Meaning], reader: Reader) -> list[Meaning | None]:
         """What each word of a column means, None where `parse` raises a ValueFault; told for every row it stands in."""
