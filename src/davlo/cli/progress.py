@@ -48,14 +48,18 @@ class Bar:
         progress, task = self._bar()
         with progress:
             while not ended.wait(_FRAME):
-                done = min(max(self._done, 0), self._steps)
-                progress.update(task, completed=done, total=self._steps, description=self._what, now=self._now)
+                progress.update(task, completed=self._so_far(), now=self._now)
+
+    def _so_far(self) -> int:
+        return min(max(self._done, 0), self._steps)
 
     def _bar(self) -> tuple[Progress, TaskID]:
         from rich.console import Console
         from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
+        from rich.theme import Theme
 
-        console = Console(stderr=True, no_color=bool(os.environ.get("NO_COLOR")))
+        plain = Theme({"bar.complete": "bold", "bar.finished": "bold", "progress.elapsed": "none"})
+        console = Console(stderr=True, theme=plain, no_color=bool(os.environ.get("NO_COLOR")))
         columns = (
             TextColumn("{task.description}"),
             BarColumn(),
@@ -63,4 +67,4 @@ class Bar:
             TextColumn("{task.fields[now]}", markup=False),
         )
         progress = Progress(*columns, console=console, transient=True)
-        return progress, progress.add_task(self._what, total=self._steps, now=self._now)
+        return progress, progress.add_task(self._what, total=self._steps, completed=self._so_far(), now=self._now)
