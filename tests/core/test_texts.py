@@ -35,12 +35,32 @@ def test_equal_texts_have_equal_fingerprints_wherever_they_lie(words: list[str])
     assert len(set(marks)) == len(set(words))
 
 
-@pytest.mark.parametrize("block", [2, 1 << 15])
+@pytest.mark.parametrize(("block", "many"), [(2, 1 << 17), (1 << 15, 1 << 17), (1, 0)])
 @given(words=WORDS)
-def test_each_text_and_each_prefix_finds_its_equal(block: int, words: list[str]) -> None:
+def test_each_text_and_each_prefix_finds_its_equal(block: int, many: int, words: list[str]) -> None:
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(module, "_BLOCK", block)
+        patch.setattr(module, "_MANY", many)
         find_all_and_prefixes(words)
+        texts = Texts.of(words)
+        last = [word.encode().rfind(b"/") for word in words]
+        found = texts.last(ord("/"), texts.end)
+        assert np.where(found < 0, -1, found - texts.start).tolist() == last
+
+
+def test_what_goes_wrong_in_one_block_is_raised(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(module, "_MANY", 0)
+    with pytest.raises(ZeroDivisionError):
+        module._in_blocks(1 << 16, lambda block: 1 // (block.start - block.start))
+
+
+@given(WORDS, st.data())
+def test_some_texts_are_replaced(words: list[str], data: st.DataObject) -> None:
+    some = data.draw(st.lists(st.integers(0, max(0, len(words) - 1)), unique=True)) if words else []
+    replaced = Texts.of(words).replaced(np.array(some, dtype=np.int64), Texts.of(f"é{i}" for i in some))
+    assert replaced.tolist() == [f"é{i}" if i in some else word for i, word in enumerate(words)]
+    visible = [word[:1].isascii() and word[:1].isprintable() and word[:1] > " " for word in words]
+    assert Texts.of(words).begins_visibly().tolist() == visible
 
 
 def find_all_and_prefixes(words: list[str]) -> None:
