@@ -121,6 +121,15 @@ def test_without_the_package_it_says_what_to_install(
         getattr(site.resolve(), call)()
 
 
+def test_a_parquet_file_without_pyarrow(
+    garden: Path, tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setitem(sys.modules, "pyarrow", None)
+    found = run("table", "--to", str(tmp_path / "t.parquet"), "--site", str(garden))
+    assert (found.status, "pip install 'davlo[parquet]'" in found.err) == (2, True)
+    assert list(tmp_path.iterdir()) == []
+
+
 def test_codes_are_shared_and_of_the_documented_kind(site: davlo.Site) -> None:
     codes, words = site.resolve().codes("title.show")
     assert (codes.dtype, codes.shape) == (np.dtype(np.int32), (len(site.tree),))

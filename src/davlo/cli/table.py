@@ -6,7 +6,11 @@ import csv
 import io
 import json
 import sys
+import threading
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import suppress
+from importlib import import_module
+from importlib.util import find_spec
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO, TypeVar
 
@@ -23,6 +27,7 @@ if TYPE_CHECKING:
 
 Row = TypeVar("Row")
 STEPS = 20
+NEEDS_PYARROW = "a .parquet file needs pyarrow: pip install 'davlo[parquet]'"
 ENDINGS = (".csv", ".json", ".jsonl", ".parquet")
 
 
@@ -46,11 +51,14 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
     if path.suffix not in ENDINGS:
         raise click.UsageError(f"--to writes a file that ends in {', '.join(ENDINGS)}, not {path.name!r}")
     if path.suffix == ".parquet":
+        if find_spec("pyarrow") is None:
+            raise click.UsageError(NEEDS_PYARROW)
+        threading.Thread(target=_import_writer, daemon=True).start()
+        effective = open_named_site(site).resolve()
         try:
             from davlo.frames.parquet import write_parquet
         except ImportError:
-            raise click.UsageError("a .parquet file needs pyarrow: pip install 'davlo[parquet]'") from None
-        effective = open_named_site(site).resolve()
+            raise click.UsageError(NEEDS_PYARROW) from None
         write_whole(path, lambda file: write_parquet(effective, is_long, file))
     else:
         buffer = io.StringIO()
@@ -59,6 +67,12 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
             _write(effective, path.suffix[1:], is_long, buffer, step)
         write_whole(path, buffer.getvalue().encode())
     note(f"wrote {path}")
+
+
+def _import_writer() -> None:
+    """What writes Parquet takes a while to be imported: that is done while the files are read."""
+    with suppress(ImportError):
+        import_module("davlo.frames.parquet")
 
 
 def _stepping(rows: Iterable[Row], total: int, step: Callable[[str], None]) -> Iterator[Row]:

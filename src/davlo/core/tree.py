@@ -99,12 +99,12 @@ def parents_by_path(paths: Texts, finder: Finder) -> NDArray[np.int64]:
     parent = np.full(len(paths), -1, dtype=np.int64)
     left, end = np.arange(len(paths)), paths.end
     while True:
-        under = end > paths.start[left] + 1
-        if not under.all():
-            left, end = left[under], end[under]
-        if not len(left):
+        some = paths if len(left) == len(paths) else paths.take(left)
+        under = np.flatnonzero(end > some.start + 1)
+        if not len(under):
             return parent
-        some = paths.take(left)
+        if len(under) < len(left):
+            left, end, some = left[under], end[under], some.take(under)
         end = np.maximum(some.last(ord("/"), end), some.start + 1)
         parent[left] = finder.find(some, end)
         orphans = parent[left] < 0
@@ -177,7 +177,7 @@ def _usable_rows(
         hint = "an address is read as a path where it is the site's own" if "://" in shown else ""
         faults.append(Fault(place(int(lines[row]), "path"), f"a path starts with /, not {shown}", hint=hint))
     rows = np.flatnonzero(begins)
-    finder = Finder(paths.take(rows))
+    finder = Finder(paths if len(rows) == len(paths) else paths.take(rows))
     first = finder.firsts()
     again = first != np.arange(len(rows))
     for at in np.flatnonzero(again).tolist():

@@ -8,6 +8,7 @@ from typing import Any, BinaryIO
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute  # texts are laid out by it: now, since this module may be imported while files are read
 import pyarrow.parquet as pq
 from numpy.typing import NDArray
 
