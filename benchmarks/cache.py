@@ -16,9 +16,10 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from davlo.core.facts import Facts
 from davlo.core.faults import Place
 from davlo.files.about import Source
-from davlo.files.inventory import read_facts, read_inventory
+from davlo.files.inventory import Inventory, read_facts, read_inventory
 from davlo.files.inventory_source import read_inventory_sheet
 from davlo.files.paths import Paths
 from davlo.files.reading import Reader
@@ -28,15 +29,19 @@ from .results import FOLDER, keep
 from .size import run, site_of
 
 
-def read(site: Path) -> list[NDArray[np.generic]]:
-    """The inventory as its columns and its tree, read anew; all arrays that a cache would hold."""
+def read(site: Path) -> tuple[Inventory, Facts]:
+    """The inventory as its columns and its tree, read anew."""
     reader = Reader()
     sheet = read_inventory_sheet(site, Source("pages.csv", Place("davlo.yaml")), reader, lambda name: "." not in name)
     assert sheet
     inventory = read_inventory(sheet, Paths("https://large.example"), reader)
-    facts = read_facts(sheet, inventory, {}, {"sidebar.right"}, "/", reader)
+    return inventory, read_facts(sheet, inventory, {}, {"sidebar.right"}, "/", reader)
+
+
+def arrays_of(inventory: Inventory, facts: Facts) -> list[NDArray[np.generic]]:
+    """All arrays that a cache would hold."""
     tree = inventory.tree
-    columns = [facts.columns[name].codes for name in sheet.columns if name not in ("path", "sidebar.right")]
+    columns = [facts.columns[name].codes for name in ("title", "type", "language", "status", "made_with", "modified")]
     return [tree.paths.data, tree.paths.start, tree.paths.end, tree.parent, tree.depth, tree.end, tree.line, *columns]
 
 
@@ -55,7 +60,7 @@ def load(site: Path, cache: Path) -> list[NDArray[np.generic]]:
 def main(pages: int, rounds: int) -> None:
     """Measure, and tell what share of a whole `davlo show` it would save."""
     site, cache = site_of(pages), FOLDER / "cache"
-    arrays = [np.ascontiguousarray(array) for array in read(site)]
+    arrays = [np.ascontiguousarray(array) for array in arrays_of(*read(site))]
     sizes = np.zeros(16, dtype=np.int64)
     sizes[: len(arrays)] = [array.nbytes for array in arrays]
     cache.write_bytes(sizes.tobytes() + b"".join(array.tobytes() for array in arrays))

@@ -9,6 +9,7 @@ import numpy as np
 
 from davlo.core.access import VISITOR, Access
 from davlo.core.outcomes import sibling_order
+from davlo.core.progress import each, work
 from davlo.core.source import source_of
 from davlo.core.values import format_value
 from davlo.core.wording import count
@@ -57,7 +58,8 @@ def _people(access: Access) -> list[str]:
 def _overview(access: Access, form: str) -> None:
     actions = access.site.actions
     rows = []
-    for who in _people(access):
+    people = _people(access)
+    for who in each("working out who may do what", people):
         counts = [str(int(np.count_nonzero(access.may(who, action)))) for action in actions]
         if form == "text":
             counts = [number.rjust(len(action)) for number, action in zip(counts, actions, strict=True)]
@@ -68,8 +70,9 @@ def _overview(access: Access, form: str) -> None:
 
 
 def _seen_by(site: Site, access: Access, who: str, form: str) -> None:
-    may = {action: access.may(who, action) for action in site.actions}
-    pages = sibling_order(site)
+    may = {action: access.may(who, action) for action in each("working out what they may do", site.actions)}
+    with work("ordering the pages", 1):
+        pages = sibling_order(site)
     seen = [p for p in pages if may["view"][p]]
     rows = [[site.tree.paths[p], site.facts.title[p], ", ".join(a for a in site.actions if may[a][p])] for p in seen]
     if form == "text":
@@ -82,12 +85,15 @@ def _seen_by(site: Site, access: Access, who: str, form: str) -> None:
 
 def _on_page(site: Site, access: Access, page: int, form: str) -> None:
     said = []
-    for number in site.catalogue.access_numbers():
+    for number in each(
+        "working out who may do what", site.catalogue.access_numbers(), lambda n: site.catalogue[n].name
+    ):
         value = format_value(access.effective.value(page, number))
         source = source_of(site, int(access.effective.resolved(number).source[page]))
         if source.file or value:
             said.append([site.catalogue[number].name, value or "(nothing)", source.scope, source.where])
-    may = [[who, ", ".join(access.actions(who, page)) or "(nothing)", _how(access, who)] for who in _people(access)]
+    people = each("working out what each may do", _people(access))
+    may = [[who, ", ".join(access.actions(who, page)) or "(nothing)", _how(access, who)] for who in people]
     if form == "csv":
         as_csv(["who", "may", "groups"], may)
     elif form == "json":

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from typing import Protocol
+from typing import Protocol, TypeVar
+
+Item = TypeVar("Item")
 
 
 class Listener(Protocol):
@@ -56,3 +58,17 @@ def work(what: str, steps: int) -> Iterator[Callable[[str], None]]:
     finally:
         for listener in listeners:
             listener.end()
+
+
+def each(what: str, items: Sequence[Item], name: Callable[[Item], str] = str) -> Iterator[Item]:
+    """The items one by one, each a step of a piece of work.
+
+    Example
+    -------
+    >>> list(each("counting", ["one", "two"]))
+    ['one', 'two']
+    """
+    with work(what, len(items)) as step:
+        for item in items:
+            step(name(item))
+            yield item

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from ..effective import EffectiveModel
 from ..model import Accept
-from ..progress import work
+from ..progress import each
 from . import access, decisions, layouts, promises, sitemap, structure, titles
 from .record import LEVELS, Finding, Inquiry, Said
 
@@ -77,10 +77,8 @@ def check(effective: EffectiveModel) -> Report:
 
 def _all(inquiry: Inquiry) -> list[Finding]:
     found: list[Finding] = []
-    with work("looking for conflicts", len(KINDS)) as step:
-        for kind in KINDS:
-            step(kind.name)
-            found += sorted(kind.find(inquiry), key=lambda finding: -len(finding.pages))
+    for kind in each("looking for conflicts", KINDS, lambda kind: kind.name):
+        found += sorted(kind.find(inquiry), key=lambda finding: -len(finding.pages))
     return sorted(found, key=lambda finding: LEVELS.index(finding.level))
 
 
