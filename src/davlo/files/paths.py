@@ -75,16 +75,16 @@ class Paths:
 
     def _texts(self, texts: Texts) -> Texts:
         """The same of very many paths at once; each stands in one row."""
-        texts = self._stripped_of_host(texts.stripped())
-        odd = np.flatnonzero(~texts.begins_with(ord("/")) & (texts.end > texts.start))
-        odd = odd[texts.take(odd).begins_with(ord("h")) | texts.take(odd).begins_with(ord("H"))]
-        if len(odd):
-            texts = texts.replaced(odd, Texts.of(self.word(texts[number]) for number in odd.tolist()))
-        slashed = _slashed(texts)
+        texts = texts.stripped()
+        if not texts.begins_with(ord("/")).all():
+            texts = self._stripped_of_host(texts)
+            odd = np.flatnonzero(texts.begins_with(ord("h")) | texts.begins_with(ord("H")))
+            if len(odd):
+                texts = texts.replaced(odd, Texts.of(self.word(texts[number]) for number in odd.tolist()))
+        slashed = left = _slashed(texts)
         if not len(slashed):
             return texts
         end, first = texts.end.copy(), int(slashed[0])
-        left = slashed
         while len(left):
             end[left] -= 1
             left = left[_slashed(Texts(texts.data, texts.start[left], end[left]))]
@@ -128,10 +128,11 @@ def _more(change: _Change, count: int, before: str, after: str) -> _Change:
 
 def _slashed(texts: Texts) -> NDArray[np.int64]:
     """Which texts begin and end with a slash, and are longer than that. int64[n]"""
-    long = np.flatnonzero(texts.end - texts.start > 1)
-    some = texts.take(long)
-    ends = some.data[some.end - 1] == ord("/")
-    found: NDArray[np.int64] = long[ends & some.begins_with(ord("/"))]
+    if not len(texts.data):
+        return np.zeros(0, dtype=np.int64)
+    ends = np.flatnonzero(texts.data[np.maximum(texts.end, 1) - 1] == ord("/"))  # few do
+    some = texts.take(ends)
+    found: NDArray[np.int64] = ends[(some.end - some.start > 1) & some.begins_with(ord("/"))]
     return found
 
 
