@@ -1,4 +1,4 @@
-"""The three ways an engineer would resolve a site by hand; each gives the values that Davlo gives, without sources.
+"""The three ways an engineer would resolve a site by hand; each gives every value and its source, as Davlo does.
 
 They know what `benchmarks.make` writes and no more: no presets, no references, lists that change on single pages alone.
 

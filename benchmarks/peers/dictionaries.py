@@ -6,9 +6,11 @@ import csv
 import sys
 from pathlib import Path
 
-from .given import BUILT_IN, SETTINGS, Given, by_depth, chain, grown, plain, read
+from .given import BUILT_IN, SETTINGS, Given, by_depth, chain, grown, of_type, plain, read
 
 Page = dict[str, str]
+Answer = tuple[str, str]
+"""A value and its source."""
 
 
 def resolve(site: Path, out: Path) -> None:
@@ -21,24 +23,22 @@ def resolve(site: Path, out: Path) -> None:
     here = {(path, name): text for path, name, text in given.here}
     here |= {(path, "sidebar.right"): row["sidebar.right"] for path, row in pages.items() if row["sidebar.right"]}
     met = rules_met(given, pages, ancestors)
-    kinds = {
-        name: {k: v for t in chain(given.types, name) for k, v in given.types[t][1].items()} for name in given.types
-    }
+    kinds = {name: of_type(given, name) for name in given.types}
     with out.open("w", encoding="utf-8", newline="") as file:
         writer = csv.writer(file)
-        writer.writerow(["path", *SETTINGS])
+        writer.writerow(["path", *(f"{of}{name}" for name in SETTINGS for of in ("", "source of "))])
         for path, page in pages.items():
             row = [path]
             for name in SETTINGS:
                 if name in given.locked:
-                    row.append(given.locked[name])
+                    row += given.locked[name], "everywhere"
                     continue
                 text = here.get((path, name))
                 if text is not None and not text.startswith("+ "):
-                    row.append(plain(name, text))
+                    row += plain(name, text), "here"
                     continue
-                base = inherited(given, name, path, page, ancestors[path], below, met, kinds)
-                row.append(base if text is None else grown(base, text[2:]))
+                base, source = inherited(given, name, path, page, ancestors[path], below, met, kinds)
+                row += (base, source) if text is None else (grown(base, text[2:]), "here")
             writer.writerow(row)
 
 
@@ -51,23 +51,24 @@ def above(path: str) -> list[str]:
     return found
 
 
-def rules_met(given: Given, pages: dict[str, Page], ancestors: dict[str, list[str]]) -> dict[str, dict[str, str]]:
+def rules_met(given: Given, pages: dict[str, Page], ancestors: dict[str, list[str]]) -> dict[str, dict[str, Answer]]:
     """What rules give each page, the top rule last so that it stays."""
     by_branch: dict[str, list[int]] = {}
-    for number, (when, _) in enumerate(given.rules):
+    for number, (_, when, _) in enumerate(given.rules):
         by_branch.setdefault(when["in_branch"], []).append(number)
-    found: dict[str, dict[str, str]] = {}
+    found: dict[str, dict[str, Answer]] = {}
     for path, page in pages.items():
         numbers = [n for place in (path, *ancestors[path]) if place in by_branch for n in by_branch[place]]
         for number in sorted(numbers, reverse=True):
-            when, give = given.rules[number]
+            rule, when, give = given.rules[number]
             if (
                 ("type" not in when or when["type"] in chain(given.types, page["type"]))
                 and ("made_with" not in when or when["made_with"] == page["made_with"])
                 and ("language" not in when or when["language"] == page["language"])
                 and ("depth" not in when or int(when["depth"]) == len(ancestors[path]))
             ):
-                found.setdefault(path, {}).update(give)
+                answers = {name: (text, f"rule {rule}") for name, text in give.items()}
+                found.setdefault(path, {}).update(answers)
     return found
 
 
@@ -78,24 +79,24 @@ def inherited(
     page: Page,
     ancestors: list[str],
     below: dict[tuple[str, str], str],
-    met: dict[str, dict[str, str]],
-    kinds: dict[str, dict[str, str]],
-) -> str:
-    """What a page gets of a setting where it says nothing itself."""
+    met: dict[str, dict[str, Answer]],
+    kinds: dict[str, dict[str, Answer]],
+) -> Answer:
+    """What a page gets of a setting where it says nothing itself, and from where."""
     if path in met and name in met[path]:
         return met[path][name]
     if name != "page.owner":  # a stamped setting: what is above counts for new pages alone
         for place in ancestors:
             text = below.get((place, name))
             if text is not None:
-                return text
+                return text, f"below {place}"
         if name in kinds[page["type"]]:
             return kinds[page["type"]][name]
         if name == "sitemap.priority":
-            return by_depth(given.priority, len(ancestors))
+            return by_depth(given.priority, len(ancestors)), "everywhere"
         if name in given.everywhere:
-            return given.everywhere[name]
-    return BUILT_IN[name]
+            return given.everywhere[name], "everywhere"
+    return BUILT_IN[name], "built-in"
 
 
 if __name__ == "__main__":

@@ -9,7 +9,7 @@ import numpy as np
 import pandas as pd
 
 from ..make import LISTS
-from .given import BUILT_IN, SETTINGS, Given, by_depth, chain, grown, plain, read
+from .given import BUILT_IN, SETTINGS, Given, by_depth, chain, grown, of_type, plain, read
 
 
 def resolve(site: Path, out: Path) -> None:
@@ -28,49 +28,52 @@ def resolve(site: Path, out: Path) -> None:
     met = rules_met(given, pages, levels, at)
     found = {"path": pages["path"]}
     for name in SETTINGS:
-        values = from_above(name, given, pages, levels, below, at)
-        for rows, text in reversed(met.get(name, [])):
+        values, sources = from_above(name, given, pages, levels, below, at)
+        for rows, text, rule in reversed(met.get(name, [])):
             values.iloc[rows] = text
-        found[name] = on_pages(name, values, here[here["name"] == name], at)
+            sources.iloc[rows] = rule
+        on_pages(name, values, sources, here[here["name"] == name], at)
         if name in given.locked:
-            found[name] = pd.Series(given.locked[name], index=pages.index)
-    pd.DataFrame(found).astype(dict.fromkeys(SETTINGS, "category")).to_parquet(out, index=False)
+            values = pd.Series(given.locked[name], index=pages.index)
+            sources = pd.Series("everywhere", index=pages.index)
+        found[name], found[f"source of {name}"] = values, sources
+    pd.DataFrame(found).astype(dict.fromkeys(list(found)[1:], "category")).to_parquet(out, index=False)
 
 
 def from_above(
     name: str, given: Given, pages: pd.DataFrame, levels: list[np.ndarray], below: pd.DataFrame, at: pd.Index
-) -> pd.Series:
-    """What everywhere, types and branches give of a setting."""
+) -> tuple[pd.Series, pd.Series]:
+    """What everywhere, types and branches give of a setting, and which of them gives it."""
     values = pd.Series(given.everywhere.get(name, BUILT_IN[name]), index=pages.index, dtype=object)
+    sources = pd.Series("everywhere" if name in given.everywhere else "built-in", index=pages.index, dtype=object)
     if name == "sitemap.priority":
         table = [by_depth(given.priority, depth) for depth in range(int(pages["depth"].max()) + 1)]
-        values = pages["depth"].map(dict(enumerate(table)))
-    by_type: dict[str, str | None] = {}
-    for kind in given.types:
-        for each in chain(given.types, kind):
-            by_type[kind] = given.types[each][1].get(name, by_type.get(kind))
-    of_type = pages["type"].map(by_type)
-    values = of_type.fillna(values) if of_type.notna().any() else values
-    said = pd.Series(index=pages.index, dtype=object)
+        values, sources = pages["depth"].map(dict(enumerate(table))), pd.Series("everywhere", index=pages.index)
+    by_type = {kind: of_type(given, kind).get(name) for kind in given.types}
+    if any(by_type.values()):
+        answers = {kind: answer for kind, answer in by_type.items() if answer}
+        values = pages["type"].map({kind: text for kind, (text, _) in answers.items()}).fillna(values)
+        sources = pages["type"].map({kind: source for kind, (_, source) in answers.items()}).fillna(sources)
     mine = below[below["name"] == name]
-    said.iloc[at.get_indexer(mine["path"])] = mine["text"].to_numpy()
     if len(mine):
-        branch = pd.Series(index=pages.index, dtype=object)
+        places = at.get_indexer(mine["path"])
+        said, said_by = pd.Series(index=pages.index, dtype=object), pd.Series(index=pages.index, dtype=object)
+        said.iloc[places], said_by.iloc[places] = mine["text"].to_numpy(), ("below " + mine["path"]).to_numpy()
+        branch, branch_by = pd.Series(index=pages.index, dtype=object), pd.Series(index=pages.index, dtype=object)
         for level in levels:
-            parents = pages["parent"].to_numpy()[level]
-            branch.iloc[level] = (
-                said.iloc[parents].fillna(branch.iloc[parents].set_axis(said.index[parents])).to_numpy()
-            )
-        values = branch.fillna(values)
-    return values.copy()
+            above = pages["parent"].to_numpy()[level]
+            branch.iloc[level] = said.iloc[above].fillna(branch.iloc[above]).to_numpy()
+            branch_by.iloc[level] = said_by.iloc[above].fillna(branch_by.iloc[above]).to_numpy()
+        values, sources = branch.fillna(values), branch_by.fillna(sources)
+    return values.copy(), sources.copy()
 
 
 def rules_met(
     given: Given, pages: pd.DataFrame, levels: list[np.ndarray], at: pd.Index
-) -> dict[str, list[tuple[np.ndarray, str]]]:
+) -> dict[str, list[tuple[np.ndarray, str, str]]]:
     """For each setting the pages that rules meet and what they give, the top rule first."""
-    found: dict[str, list[tuple[np.ndarray, str]]] = {}
-    for when, give in given.rules:
+    found: dict[str, list[tuple[np.ndarray, str, str]]] = {}
+    for rule, when, give in given.rules:
         branch = when["in_branch"]
         meets = (pages["path"] == branch) | pages["path"].str.startswith(branch + "/")
         if "type" in when:
@@ -82,22 +85,19 @@ def rules_met(
         if "depth" in when:
             meets &= pages["depth"] == int(when["depth"])
         for name, text in give.items():
-            found.setdefault(name, []).append((np.flatnonzero(meets), text))
+            found.setdefault(name, []).append((np.flatnonzero(meets), text, f"rule {rule}"))
     return found
 
 
-def on_pages(name: str, values: pd.Series, here: pd.DataFrame, at: pd.Index) -> pd.Series:
-    """The values with what single pages say."""
+def on_pages(name: str, values: pd.Series, sources: pd.Series, here: pd.DataFrame, at: pd.Index) -> None:
+    """Put into the values and sources what single pages say."""
     rows = at.get_indexer(here["path"])
+    texts = here["text"].tolist()
     if name in LISTS:
-        before = values.iloc[rows]
-        texts = [
-            grown(b, t[2:]) if t.startswith("+ ") else plain(name, t) for b, t in zip(before, here["text"], strict=True)
-        ]
-    else:
-        texts = here["text"].tolist()
+        pairs = zip(values.iloc[rows], texts, strict=True)
+        texts = [grown(before, t[2:]) if t.startswith("+ ") else plain(name, t) for before, t in pairs]
     values.iloc[rows] = texts
-    return values
+    sources.iloc[rows] = "here"
 
 
 if __name__ == "__main__":

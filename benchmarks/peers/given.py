@@ -28,14 +28,14 @@ SETTINGS = tuple(VALUES)
 
 
 class Given(NamedTuple):
-    """Statements as texts: `below` and `here` by path and setting, `rules` with the top one first."""
+    """Statements as texts: `below` and `here` by path and setting, `rules` with their names, the top one first."""
 
     everywhere: dict[str, str]
     locked: dict[str, str]
     priority: tuple[float, float, float]
     types: dict[str, tuple[str, dict[str, str]]]
     below: list[tuple[str, str, str]]
-    rules: list[tuple[dict[str, str], dict[str, str]]]
+    rules: list[tuple[str, dict[str, str], dict[str, str]]]
     here: list[tuple[str, str, str]]
 
 
@@ -52,7 +52,7 @@ def read(site: Path) -> Given:
     for rule in told["rules"]:
         when = {**rule["when"], **rule["when"].get("facts", {})}
         when.pop("facts", None)
-        rules.append((when, flat(rule["give"])))
+        rules.append((rule["name"], when, flat(rule["give"])))
     with (site / "values.csv").open(encoding="utf-8", newline="") as file:
         here = [(row["where"][5:], row["setting"], row["value"]) for row in csv.DictReader(file)]
     priority = (float(formula["top"]), float(formula["step"]), float(formula["floor"]))
@@ -84,6 +84,14 @@ def by_depth(priority: tuple[float, float, float], depth: int) -> str:
     """The priority of a page at a depth."""
     top, step, floor = priority
     return f"{max(floor, round(top - step * depth, 4)):g}"
+
+
+def of_type(given: Given, name: str) -> dict[str, tuple[str, str]]:
+    """What a type and its bases give, and which of them gives it."""
+    found: dict[str, tuple[str, str]] = {}
+    for each in chain(given.types, name):
+        found |= {setting: (text, f"type {each}") for setting, text in given.types[each][1].items()}
+    return found
 
 
 def chain(types: dict[str, tuple[str, dict[str, str]]], name: str) -> list[str]:

@@ -10,7 +10,7 @@ import duckdb
 import pyarrow as pa
 
 from ..make import LISTS
-from .given import BUILT_IN, SETTINGS, by_depth, chain, grown, plain, read
+from .given import BUILT_IN, SETTINGS, Given, by_depth, chain, grown, of_type, plain, read
 
 PAGES = """
 create table pages as
@@ -29,13 +29,13 @@ select up.page, p.page as ancestor, p.depth from up join pages p on p.path = up.
 """
 BELOW = """
 create table of_branch as
-select a.page, b.name, arg_max(b.text, a.depth) as text
+select a.page, b.name, arg_max(b.text, a.depth) as text, 'below ' || arg_max(b.path, a.depth) as source
 from below b join pages p on p.path = b.path join above a on a.ancestor = p.page
 group by a.page, b.name
 """
 RULES = """
 create table of_rule as
-select p.page, r.name, arg_min(r.text, r.number) as text
+select p.page, r.name, arg_min(r.text, r.number) as text, 'rule ' || arg_min(r.rule, r.number) as source
 from rules r
 join pages b on b.path = r.branch
 join (select page, ancestor from above union all select page, page from pages) a on a.ancestor = b.page
@@ -59,20 +59,15 @@ def resolve(site: Path, out: Path) -> None:
     fill(database, "below", "path name text", given.below)
     kinds = [(kind, base) for kind in given.types for base in chain(given.types, kind)]
     fill(database, "kinds", "kind base", kinds)
-    of_type = []
-    for kind in given.types:
-        said: dict[str, str] = {}
-        for each in chain(given.types, kind):
-            said |= given.types[each][1]
-        of_type += [(kind, name, text) for name, text in said.items()]
-    fill(database, "of_type", "kind name text", of_type)
+    by_type = [(kind, name, *answer) for kind in given.types for name, answer in of_type(given, kind).items()]
+    fill(database, "of_type", "kind name text source", by_type)
     columns = ("type", "made_with", "language", "depth")
     rules = [
-        (number, when["in_branch"], *(when.get(column) for column in columns), name, text)
-        for number, (when, give) in enumerate(given.rules)
+        (number, rule, when["in_branch"], *(when.get(column) for column in columns), name, text)
+        for number, (rule, when, give) in enumerate(given.rules)
         for name, text in give.items()
     ]
-    fill(database, "rules", "number branch type made_with language depth name text", rules)
+    fill(database, "rules", "number rule branch type made_with language depth name text", rules)
     here = [(path, name, text if text.startswith("+ ") else plain(name, text)) for path, name, text in given.here]
     fill(database, "said", "path name text", here)
     database.execute(BELOW)
@@ -83,9 +78,8 @@ def resolve(site: Path, out: Path) -> None:
         "create table of_page as select p.page, s.name, s.text from said s join pages p on p.path = s.path "
         'union all select page, \'sidebar.right\', "sidebar.right" from pages where "sidebar.right" is not null'
     )
-    wide = [_column(name, given.locked.get(name), given.everywhere.get(name, BUILT_IN[name])) for name in SETTINGS]
     joins = "\n".join(_joins(number, name) for number, name in enumerate(SETTINGS))
-    told = ",\n".join(f'{text.replace("@", str(number))} as "{SETTINGS[number]}"' for number, text in enumerate(wide))
+    told = ",\n".join(_columns(number, name, given) for number, name in enumerate(SETTINGS))
     database.execute(
         f"copy (select p.path, {told} from pages p left join depths d on d.depth = p.depth {joins}) "
         f"to '{out}' (format parquet)"
@@ -101,16 +95,32 @@ def fill(database: duckdb.DuckDBPyConnection, table: str, columns: str, rows: It
     database.unregister("given")
 
 
-def _column(name: str, locked: str | None, everywhere: str) -> str:
-    if locked is not None:
-        return f"'{locked}'"
-    floor = "d.text" if name == "sitemap.priority" else f"'{everywhere}'"
+def _columns(number: int, name: str, given: Given) -> str:
+    """The value and the source of a setting; its tables are called h, r, b and t with its number."""
+    value, source = _value(name, given), _source(name, given)
+    return f'{value} as "{name}", {source} as "source of {name}"'.replace("@", str(number))
+
+
+def _value(name: str, given: Given) -> str:
+    if name in given.locked:
+        return f"'{given.locked[name]}'"
     if name == "page.owner":  # a stamped setting: what is above counts for new pages alone
         return f"coalesce(h@.text, '{BUILT_IN[name]}')"
+    floor = "d.text" if name == "sitemap.priority" else f"'{given.everywhere.get(name, BUILT_IN[name])}'"
     weaker = f"coalesce(r@.text, b@.text, t@.text, {floor})"
     if name in LISTS:
         return f"case when h@.text like '+ %' then grown({weaker}, h@.text[3:]) else coalesce(h@.text, {weaker}) end"
     return f"coalesce(h@.text, {weaker})"
+
+
+def _source(name: str, given: Given) -> str:
+    if name in given.locked:
+        return "'everywhere'"
+    here = "case when h@.text is not null then 'here' end"
+    if name == "page.owner":
+        return f"coalesce({here}, 'built-in')"
+    floor = "everywhere" if name in given.everywhere or name == "sitemap.priority" else "built-in"
+    return f"coalesce({here}, r@.source, b@.source, t@.source, '{floor}')"
 
 
 def _joins(number: int, name: str) -> str:
