@@ -57,17 +57,20 @@ class Ground(NamedTuple):
     def met(self, rule: int) -> NDArray[np.int64]:
         """The pages of the part that a rule meets, counted from its begin. int64[n]"""
         pages = self.rule_pages[rule]
-        first, stop = np.searchsorted(pages, (self.begin, self.begin + self.pages))
-        met: NDArray[np.int64] = pages[first:stop] - self.begin
-        return met
+        if self.pages == len(self.ends):
+            return pages
+        met: NDArray[np.int64] = pages[pages.searchsorted(self.begin) : pages.searchsorted(self.begin + self.pages)]
+        return met - self.begin
 
     def below(self, pages: Codes) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         """Where what is below each page begins and ends in the part; it ends where it begins if nothing is there.
 
         A page of -1 or less is none. Each int64[pages].
         """
-        begin = np.clip(pages.astype(np.int64) + 1 - self.begin, 0, self.pages)
-        end = np.clip(self.ends[np.maximum(pages, 0)] - self.begin, begin, self.pages) if len(self.ends) else begin
+        begin = np.minimum(np.maximum(pages.astype(np.int64) + 1 - self.begin, 0), self.pages)
+        if not len(self.ends):
+            return begin, begin
+        end = np.minimum(np.maximum(self.ends[np.maximum(pages, 0)] - self.begin, begin), self.pages)
         return begin, np.where(pages >= 0, end, begin)
 
     def single(self, pages: Codes) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

@@ -152,6 +152,7 @@ class Statements:
         self._is_list = [s.kind == "list" for s in catalogue.settings]
         self._rules = rules
         self._changes: dict[tuple[int, int, int], int] = {}
+        self._by_page: dict[int, tuple[NDArray[np.int64], Codes]] = {}
         parts = [self._of_stated(stated), *(self._of_lot(lot) for lot in lots)]
         for name, dtype in _COLUMNS.items():
             setattr(self, name, np.concatenate([part[name] for part in parts]).astype(dtype))
@@ -198,16 +199,15 @@ class Statements:
         """
         first, last = setting * len(Scope), (setting + 1) * len(Scope)
         starts = np.array(self._start[first : last + 1])
-        single, end = int(starts[Scope.STAMP]), int(starts[-1])
-        target = self.target[single:end]
-        inside = np.flatnonzero((target >= pages.start) & (target < pages.stop))
-        rows = np.concatenate([np.arange(starts[0], single), inside + single])
+        single = int(starts[Scope.STAMP])
+        rows = np.concatenate([np.arange(starts[0], single), self._of_pages(setting, pages)])
         rows = rows[rows != without]
         starts = np.searchsorted(rows, starts)
         place = 0 if more is None else int(np.searchsorted(rows, self._place_for(more)))
         new = self._of_stated([] if more is None else [more])
         one = copy(self)
         one.__dict__.pop("value_by_source", None)
+        one._by_page = {}
         for name, dtype in _COLUMNS.items():
             column = getattr(self, name)[rows]
             setattr(one, name, np.concatenate([column[:place], new[name].astype(dtype), column[place:]]))
@@ -216,6 +216,18 @@ class Statements:
         rest = self.count_of_settings * len(Scope) - last
         one._start = [0] * first + starts.tolist() + [len(one)] * rest
         return one
+
+    def _of_pages(self, setting: int, pages: range) -> NDArray[np.int64]:
+        """What single pages among these say of a setting, weakest first. int64[n]"""
+        index = self._by_page.get(setting)
+        if index is None:
+            first = self.of_setting(setting, Scope.STAMP).start
+            target = self.target[first : self.of_setting(setting, Scope.HERE).stop]
+            order = np.argsort(target, kind="stable")
+            index = self._by_page[setting] = (order + first, target[order])
+        order, ordered = index
+        begin, end = np.searchsorted(ordered, (pages.start, pages.stop))
+        return np.sort(order[begin:end])
 
     def _place_for(self, said: Stated) -> int:
         """Before which statement a new one belongs: after all of its scope that are no stronger."""
