@@ -22,7 +22,7 @@ test-sql: $(VENV)/.ready-sql
 	$(BIN)/python -m tests.sql.with_server $(BIN)/python -m pytest tests/sql
 
 test-long: $(VENV)/.ready-test
-	@echo "== comparing 2,000 made-up sites with the plain reference (about half an hour)"
+	@echo "== comparing 2,000 made-up sites with the plain reference (half an hour or more)"
 	DAVLO_SITES=2000 $(BIN)/python -m pytest -m made_up --durations=8
 
 check: lint types test
