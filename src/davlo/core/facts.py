@@ -39,7 +39,7 @@ class Type(NamedTuple):
 
 
 class Types:
-    """All types: the declared ones, bases first, then those that only the inventory names.
+    """All types: the declared ones, bases first, then `page`, then those that only the inventory names.
 
     Attributes
     ----------
@@ -53,9 +53,7 @@ class Types:
         self.names: list[str] = []
         self.base: list[int] = []
         self._number: dict[str, int] = {}
-        for name in declared:
-            self._add(name)
-        for name in found:
+        for name in (*declared, "page", *found):
             self._add(name)
 
     def _add(self, name: str) -> None:

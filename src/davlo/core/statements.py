@@ -29,6 +29,18 @@ class Scope(IntEnum):
     HERE = 6
 
 
+OF_PAGES = (Scope.BELOW, Scope.STAMP, Scope.HERE)
+"""Scopes whose target is a page."""
+
+
+def settled(scope: NDArray[np.integer], target: NDArray[np.integer], numbers: Codes) -> Codes:
+    """Targets with the numbers that stood for pages replaced by what `numbers` has in their place. int32[n]"""
+    found = target.astype(np.int32)
+    pages = np.flatnonzero((scope == Scope.BELOW) | (scope >= Scope.STAMP))
+    found[pages] = numbers[found[pages]]
+    return found
+
+
 class Form(IntEnum):
     """How a scope's body says it; within one body each is stronger than those before."""
 
@@ -142,7 +154,9 @@ class Statements:
         lots: Sequence[Lot] = (),
         rules: int = 0,
         gone: Sequence[str] = (),
+        numbers: Codes | None = None,
     ) -> None:
+        """`numbers` are those of the pages that the targets of `stated` stand for, where they are none yet."""
         self.words: list[Words[Value]] = [Words([s.built_in]) for s in catalogue.settings]
         self.files: Words[str] = Words()
         self.reasons: Words[str] = Words([""])
@@ -153,7 +167,10 @@ class Statements:
         self._rules = rules
         self._changes: dict[tuple[int, int, int], int] = {}
         self._by_page: dict[int, tuple[NDArray[np.int64], Codes]] = {}
-        parts = [self._of_stated(stated), *(self._of_lot(lot) for lot in lots)]
+        single = self._of_stated(stated)
+        if numbers is not None:
+            single["target"] = settled(single["scope"], single["target"], numbers)
+        parts = [single, *(self._of_lot(lot) for lot in lots)]
         for name, dtype in _COLUMNS.items():
             setattr(self, name, np.concatenate([part[name] for part in parts]).astype(dtype))
         self._sort()

@@ -6,13 +6,13 @@ import gc
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any, NamedTuple, Protocol, TypeVar
+from typing import TYPE_CHECKING, Any, Generic, NamedTuple, Protocol, TypeVar, cast
 
 import numpy as np
 
 from davlo.core.catalogue import Catalogue, Vocabulary
 from davlo.core.columns import Column
-from davlo.core.facts import STANDARD, Facts, Type
+from davlo.core.facts import STANDARD, Type, Types
 from davlo.core.faults import Fault, Place, SiteError
 from davlo.core.model import SiteModel
 from davlo.core.pieces import People, Pieces
@@ -23,7 +23,8 @@ from .about import About, Source, read_about, read_menu_room, read_sitemap_rules
 from .cells import Sheet, read_sheet
 from .inventory import Inventory, read_facts, read_inventory
 from .inventory_source import read_inventory_sheet, sheet_of_table
-from .layering import FIRST, read_decisions
+from .large_csv import LARGE
+from .layering import FIRST, inside, read_decisions
 from .memory_nodes import decisions_of
 from .paths import Paths
 from .pieces import PieceReader, read_actions, read_people, read_roles
@@ -45,7 +46,11 @@ from .statements import read_statements
 from .types import check_without, read_types
 from .yaml_nodes import Mapping
 
+if TYPE_CHECKING:
+    from threading import Thread
+
 Model = TypeVar("Model", bound=SiteModel)
+Result = TypeVar("Result")
 READING_STEPS = 4
 
 
@@ -98,6 +103,9 @@ class Rows(Protocol):
     def inventory(self, source: Source, reader: Reader, known: Callable[[str], bool]) -> Sheet | None:
         """The inventory; None where it cannot be read."""
 
+    def is_slow(self, source: Source) -> bool:
+        """Whether the inventory takes so long that something else can be done beside."""
+
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
         """The sheets of statements that `values` names."""
 
@@ -113,6 +121,12 @@ class _Folder:
 
     def inventory(self, source: Source, reader: Reader, known: Callable[[str], bool]) -> Sheet | None:
         return read_inventory_sheet(self.folder, source, reader, known)
+
+    def is_slow(self, source: Source) -> bool:
+        if source.query:
+            return True
+        path = inside(self.folder, source.name)
+        return path is not None and path.is_file() and path.stat().st_size >= LARGE
 
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
         for name, place in named:
@@ -132,6 +146,9 @@ class _Memory:
 
     def inventory(self, source: Source, reader: Reader, known: Callable[[str], bool]) -> Sheet | None:
         return sheet_of_table(self.table, "inventory", reader, known)
+
+    def is_slow(self, source: Source) -> bool:
+        return False
 
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
         return iter(())
@@ -160,22 +177,29 @@ def _read(joined: Mapping, source: Rows, make: type[Model], reader: Reader, step
     def known(column: str) -> bool:
         return column in STANDARD or catalogue.could_be(column)
 
-    step(about.inventory.label)
-    found = source.inventory(about.inventory, reader, known)
-    # without an inventory there is no site; the statements are still read, so that all faults are told
-    sheet = found or Sheet(about.inventory.label, ("path",), {"path": Column.of([])}, np.zeros(0, dtype=np.int32))
-    step("the tree")
+    rows = Reader()
+    beside = _Beside(lambda: _read_pages(source, about, known, rows), source.is_slow(about.inventory))
+    step("the statements")
+    types = Types(declared.types, ())
+    book = Book(catalogue, reader, types)
+    mark = len(reader.faults)
+    rules = read_statements(joined, declared.presets, book)
     paths = Paths(about.url)
-    inventory = read_inventory(sheet, paths, reader)
-    book = Book(catalogue, reader, inventory.tree)
+    for values in source.values(about.values, reader):
+        read_values(values, paths, book)
+    stamps = source.stamps(reader)
+    if stamps is not None:
+        read_stamps(stamps, paths, book)
+    step(about.inventory.label)
+    sheet, inventory = beside.result()
+    reader.faults[mark:mark], reader.notes[:0] = rows.faults, rows.notes
+    step("which pages they are for")
+    book.settle(inventory.tree)
     columns = setting_columns(sheet, catalogue, reader)
     misnamed = {column for column in sheet.columns if catalogue.could_be(column)}
     facts = read_facts(sheet, inventory, declared.types, set(columns) | misnamed, about.home, reader)
-    step("the statements")
-    rules = read_statements(joined, declared.presets, book, facts)
-    if found is not None:
-        _read_sheets(source, about, book, facts, inventory, sheet, columns, paths)
-    stated = book.finish()
+    read_cells(sheet, inventory.page_of_row, columns, book)
+    stated = book.finish(inventory.tree)
     promises = read_promises(joined.entries.get("promises"), catalogue, declared.words, reader, declared.types)
     accepts = read_accepts(joined.entries.get("accept"), catalogue, reader, declared.types)
     room = read_menu_room(joined.entries.get("menu"), reader)
@@ -195,7 +219,7 @@ def _read(joined: Mapping, source: Rows, make: type[Model], reader: Reader, step
         people=declared.people,
         actions=declared.words.actions,
         rules=rules,
-        statements=Statements(catalogue, stated, book.lots, len(rules), book.gone.items),
+        statements=Statements(catalogue, stated, book.lots, len(rules), book.gone.items, book.numbers),
         promises=promises,
         accepts=accepts,
         menu_room=room,
@@ -234,20 +258,40 @@ def _declared(joined: Mapping, reader: Reader) -> Declared:
     return Declared(about, people, pieces, sections.sections["presets"], types, words, catalogue)
 
 
-def _read_sheets(
-    source: Rows,
-    about: About,
-    book: Book,
-    facts: Facts,
-    inventory: Inventory,
-    sheet: Sheet,
-    columns: dict[str, int],
-    paths: Paths,
-) -> None:
-    """The statements that rows hold."""
-    for rows in source.values(about.values, book.reader):
-        read_values(rows, facts.types, paths, book)
-    read_cells(sheet, inventory.page_of_row, columns, book)
-    stamps = source.stamps(book.reader)
-    if stamps is not None:
-        read_stamps(stamps, paths, book)
+def _read_pages(source: Rows, about: About, known: Callable[[str], bool], reader: Reader) -> tuple[Sheet, Inventory]:
+    """The rows of the inventory, and their tree; no rows where there are none that can be read."""
+    found = source.inventory(about.inventory, reader, known)
+    # without an inventory there is no site; the statements are still read, so that all faults are told
+    sheet = found or Sheet(about.inventory.label, ("path",), {"path": Column.of([])}, np.zeros(0, dtype=np.int32))
+    return sheet, read_inventory(sheet, Paths(about.url), reader)
+
+
+class _Beside(Generic[Result]):
+    """A piece of work that goes on in a thread beside, where it takes long; else it is done at once."""
+
+    def __init__(self, work: Callable[[], Result], takes_long: bool) -> None:
+        self._work = work
+        self._result: Result | None = None
+        self._error: BaseException | None = None
+        self._thread: Thread | None = None
+        if takes_long:
+            from threading import Thread
+
+            self._thread = Thread(target=self._run, daemon=True)
+            self._thread.start()
+        else:
+            self._run()
+
+    def _run(self) -> None:
+        try:
+            self._result = self._work()
+        except BaseException as error:  # raised where the result is asked for
+            self._error = error
+
+    def result(self) -> Result:
+        """What came of it."""
+        if self._thread is not None:
+            self._thread.join()
+        if self._error is not None:
+            raise self._error
+        return cast(Result, self._result)

@@ -9,8 +9,9 @@ import numpy as np
 
 from davlo.core.catalogue import ACCESS_FAMILIES, Catalogue, Setting
 from davlo.core.columns import Codes, Words
+from davlo.core.facts import Types
 from davlo.core.faults import Place, UnknownName, ValueFault
-from davlo.core.statements import SAID_STEP, Form, Lot, Scope, Stated
+from davlo.core.statements import OF_PAGES, SAID_STEP, Form, Lot, Scope, Stated, settled
 from davlo.core.texts import Texts
 from davlo.core.tree import Tree
 from davlo.core.values import Reference, Value, read_value
@@ -52,38 +53,55 @@ class Entry(NamedTuple):
 
 @dataclass(slots=True)
 class Book:
-    """Gathers statements from every file, and tells what stands twice."""
+    """Gathers statements from every file, and tells what stands twice.
+
+    Statements are read before it is known which pages there are, since a large inventory is read beside them: pages
+    are named by the numbers that `pages` gives, until `settle` says what these stand for.
+    """
 
     catalogue: Catalogue
     reader: Reader
-    tree: Tree
+    types: Types
     presets: dict[str, tuple[Place, list[Entry]]] = field(default_factory=dict)
     stated: list[Stated] = field(default_factory=list)
     fresh: list[Stated] = field(default_factory=list)
     lots: list[Lot] = field(default_factory=list)
     gone: Words[str] = field(default_factory=Words)
+    numbers: Codes = field(default_factory=lambda: np.zeros(0, dtype=np.int32))
+    """What each of the numbers that `pages` gave stands for, once that is settled: as `Statements.target` has it."""
+    _paths: list[Texts] = field(default_factory=list)
+    _count: int = 0
     names: dict[tuple[int, int], str] = field(default_factory=dict)
     """What types and rules are called, by scope and number."""
 
     def pages(self, paths: Texts) -> Codes:
-        """The numbers of pages, as `Statements.target` holds them also for those that are gone. int32[paths]"""
-        found = self.tree.find_all(paths)
-        for i in np.flatnonzero(found < 0).tolist():
-            found[i] = -1 - self.gone.code(paths[i])
-        return found
+        """Numbers that stand for pages until it is known which pages there are. int32[paths]"""
+        self._paths.append(paths)
+        self._count += len(paths)
+        return np.arange(self._count - len(paths), self._count, dtype=np.int32)
 
-    def finish(self) -> list[Stated]:
+    def settle(self, tree: Tree) -> None:
+        """Now it is known which pages there are; the lots name them by their own numbers from here on."""
+        found = [tree.find_all(paths) for paths in self._paths]
+        for paths, pages in zip(self._paths, found, strict=True):
+            for i in np.flatnonzero(pages < 0).tolist():
+                pages[i] = -1 - self.gone.code(paths[i])
+        self.numbers = np.concatenate([self.numbers, *found])
+        self.lots = [lot._replace(target=settled(lot.scope, lot.target, self.numbers)) for lot in self.lots]
+
+    def finish(self, tree: Tree) -> list[Stated]:
         """All statements but those in lots; `fresh_access` as the empty list on every access setting there is by now.
 
         What stands twice in one scope is told.
         """
-        self._tell_repeated()
+        self._tell_repeated(tree)
         numbers = self.catalogue.access_numbers()
         return [*self.stated, *(fresh._replace(setting=number) for fresh in self.fresh for number in numbers)]
 
-    def _tell_repeated(self) -> None:
+    def _tell_repeated(self, tree: Tree) -> None:
         said = [s for s in self.stated if s.form == Form.SAID]
         parts = [np.array([(s.scope, s.setting, s.target) for s in said], dtype=np.int64).reshape(-1, 3).T]
+        parts[0][2] = settled(parts[0][0], parts[0][2], self.numbers)
         parts += [np.stack([lot.scope.astype(np.int64), lot.setting, lot.target]) for lot in self.lots]
         scope, setting, target = np.concatenate(parts, axis=1)
         key = (scope * len(self.catalogue) + setting << 32) + target + (1 << 31)
@@ -95,14 +113,14 @@ class Book:
         first: dict[int, Place] = {}
         for one, what, page, place in zip(key.tolist(), setting.tolist(), target.tolist(), places, strict=True):
             if one in first:
-                words = self._scope_words(Scope(one // len(self.catalogue) >> 32), page)
+                words = self._scope_words(Scope(one // len(self.catalogue) >> 32), page, tree)
                 told = f"{self.catalogue[what].name} stands twice in one scope ({words}); it is at {first[one]} too"
                 self.reader.fault(place, told)
             first.setdefault(one, place)
 
-    def _scope_words(self, scope: Scope, target: int) -> str:
-        if scope in (Scope.BELOW, Scope.STAMP, Scope.HERE):
-            return f"{SCOPE_WORD[scope]} {self.tree.paths[target] if target >= 0 else self.gone[-1 - target]}"
+    def _scope_words(self, scope: Scope, target: int, tree: Tree) -> str:
+        if scope in OF_PAGES:
+            return f"{SCOPE_WORD[scope]} {tree.paths[target] if target >= 0 else self.gone[-1 - target]}"
         return f"{SCOPE_WORD[scope]} {self.names.get((scope, target), '')}".rstrip()
 
     def say(self, target: Target, entry: Entry, because: str = "") -> None:

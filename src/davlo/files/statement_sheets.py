@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 
 from davlo.core.catalogue import Catalogue, Setting
 from davlo.core.columns import Codes, Column, Mask, distinct
-from davlo.core.facts import Types
 from davlo.core.faults import Place, UnknownName, ValueFault
 from davlo.core.statements import Lot, Scope
 from davlo.core.texts import Texts
@@ -38,13 +37,13 @@ def cell_value(setting: Setting, text: str) -> Value:
     return read_cell(setting, text)
 
 
-def read_values(sheet: Sheet, types: Types, paths: Paths, book: Book) -> None:
+def read_values(sheet: Sheet, paths: Paths, book: Book) -> None:
     """values.csv: a statement a row."""
     reader = book.reader
     for column in sheet.header:
         if column and column not in VALUES_KNOWN:
             reader.fault(Place(sheet.file, 1), f"there is no column {column!r} here", column, VALUES_KNOWN)
-    scope, target = _targets(sheet, types, paths, book)
+    scope, target = _targets(sheet, paths, book)
     paths.tell(reader, sheet.file)
     locked = sheet.column("lock").where([bool(lock) for lock in sheet.read("lock", _lock, reader)])
     for row in np.flatnonzero(locked & (scope == Scope.HERE)).tolist():
@@ -94,7 +93,7 @@ def _speaks(sheet: Sheet, what: str, hint: str, reader: Reader) -> Mask:
     return sheet.column("value").where([bool(there) for there in sheet.read("value", check, reader)])
 
 
-def _targets(sheet: Sheet, types: Types, paths: Paths, book: Book) -> tuple[Codes, Codes]:
+def _targets(sheet: Sheet, paths: Paths, book: Book) -> tuple[Codes, Codes]:
     """The scope that each row's `where` names, or -1, and the number of what it is for. Each int32[rows]"""
 
     def split(where: str) -> tuple[Scope, str]:
@@ -105,8 +104,8 @@ def _targets(sheet: Sheet, types: Types, paths: Paths, book: Book) -> tuple[Code
         if word == "everywhere" and not rest:
             return Scope.EVERYWHERE, ""
         if word == "type" and rest:
-            if rest not in types.declared and rest != "page":
-                raise ValueFault(f"there is no type {rest!r}", rest, tuple(types.declared))
+            if rest not in book.types.declared and rest != "page":
+                raise ValueFault(f"there is no type {rest!r}", rest, tuple(book.types.declared))
             return Scope.TYPE, rest
         told = "everywhere, type NAME, below PATH or here PATH"
         raise ValueFault(f"where takes {told}, not {where!r}", word, ("everywhere", "type", "below", "here"))
@@ -123,7 +122,7 @@ def _targets(sheet: Sheet, types: Types, paths: Paths, book: Book) -> tuple[Code
     number[odd[pages]] = book.pages(Texts.of(name[1] for i in pages if (name := named[i])))
     for at, name in zip(odd.tolist(), named, strict=True):
         if name and name[0] == Scope.TYPE:
-            number[at] = types.find(name[1])
+            number[at] = book.types.find(name[1])
             book.names[Scope.TYPE, int(number[at])] = name[1]
     return _laid_out(where, scope), _laid_out(where, number)
 

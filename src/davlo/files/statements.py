@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from davlo.core.facts import Facts
 from davlo.core.faults import Place
 from davlo.core.model import Rule
 from davlo.core.statements import Scope
@@ -15,7 +14,7 @@ from .yaml_nodes import Mapping, Node
 PAGE_SCOPES = ("below", "here", "here_and_below")
 
 
-def read_statements(joined: Mapping, presets: Mapping, book: Book, facts: Facts) -> tuple[Rule, ...]:
+def read_statements(joined: Mapping, presets: Mapping, book: Book) -> tuple[Rule, ...]:
     """What the files say everywhere, of types, of pages and by rules, into the book; the rules."""
     bodies = BodyReader(book)
     bodies.presets(presets)
@@ -24,7 +23,7 @@ def read_statements(joined: Mapping, presets: Mapping, book: Book, facts: Facts)
     types = joined.entries.get("types")
     for name, _, value in types if isinstance(types, Mapping) else ():
         if isinstance(value, Mapping) and "give" in value.entries:
-            target = Target(Scope.TYPE, facts.types.find(name), name)
+            target = Target(Scope.TYPE, book.types.find(name), name)
             bodies.body(value.entries["give"], (target,), f"give of the type {name}")
     pages = joined.entries.get("pages")
     if pages is not None:
@@ -32,7 +31,7 @@ def read_statements(joined: Mapping, presets: Mapping, book: Book, facts: Facts)
         numbers = book.pages(Texts.of(bodies_of.entries)).tolist()
         for number, (path, place, value) in zip(numbers, bodies_of, strict=True):
             _read_page(path, number, place, value, bodies)
-    return _read_rules(joined.entries.get("rules"), bodies, facts)
+    return _read_rules(joined.entries.get("rules"), bodies)
 
 
 def _read_page(path: str, number: int, place: Place, node: Node, bodies: BodyReader) -> None:
@@ -50,11 +49,11 @@ def _read_page(path: str, number: int, place: Place, node: Node, bodies: BodyRea
         bodies.body(value, tuple(targets), f"{scope} of {path}")
 
 
-def _read_rules(node: Node | None, bodies: BodyReader, facts: Facts) -> tuple[Rule, ...]:
+def _read_rules(node: Node | None, bodies: BodyReader) -> tuple[Rule, ...]:
     reader = bodies.reader
     if node is None:
         return ()
-    types = facts.types.declared
+    types = bodies.book.types.declared
     rules: list[Rule] = []
     first: dict[str, Place] = {}
     for number, item in enumerate(reader.items(node, "rules")):

@@ -112,33 +112,30 @@ class _Setting:
     def __init__(self, effective: EffectiveModel, number: int) -> None:
         site = effective.site
         self.effective, self.number, self.name = effective, number, site.catalogue[number].name
-        # where resolving adds words, all pages come first: every part needs the same words
-        grows = adds_words(site.statements, number)
-        self._whole = effective.resolved(number, keep=False) if grows else None
-        words = [format_value(word) for word in site.statements.words[number].items]
         told, self._table = source_words(site, number)
-        self._small = smallest(len(words))
-        self.words = (_strings(words), _strings(told))
+        self._sources, self._values = _strings(told), self._told()
+        # where resolving adds words, each part has those there are by then, and codes with room for more
+        self._grows = adds_words(site.statements, number)
+        self._small = np.int32 if self._grows else smallest(len(self._values))
         has: Mask = site.has_by_type[number]
         self.has = None if has.all() else has
+
+    def _told(self) -> pa.Array:
+        return _strings([format_value(word) for word in self.effective.site.statements.words[self.number].items])
 
     def fields(self) -> Iterator[pa.Field]:
         """The two columns as a schema has them."""
         kinds = np.dtype(self._small), self._table.dtype
-        for name, kind, words in zip((self.name, SOURCE_OF + self.name), kinds, self.words, strict=True):
-            yield pa.field(name, pa.dictionary(_kind(kind), words.type), nullable=self.has is not None)
+        for name, kind in zip((self.name, SOURCE_OF + self.name), kinds, strict=True):
+            yield pa.field(name, pa.dictionary(_kind(kind), pa.large_string()), nullable=self.has is not None)
 
     def arrays(self, part: Ground) -> Iterator[pa.DictionaryArray]:
         """The two columns of a part of the pages."""
-        if self._whole is None:
-            value, source = self.effective.resolved_part(self.number, part)
-        else:
-            value, source = (codes[part.begin : part.begin + part.pages] for codes in self._whole)
+        value, source = self.effective.resolved_part(self.number, part)
+        values = self._told() if self._grows else self._values
         valid = None if self.has is None else self.has[part.type_of]
-        for codes, words in zip(
-            (value.astype(self._small), self._table[source.astype(np.intp)]), self.words, strict=True
-        ):
-            yield pa.DictionaryArray.from_arrays(_numbers(codes, valid), words)
+        yield pa.DictionaryArray.from_arrays(_numbers(value.astype(self._small), valid), values)
+        yield pa.DictionaryArray.from_arrays(_numbers(self._table[source.astype(np.intp)], valid), self._sources)
 
 
 def wide_table(effective: EffectiveModel, numbers: Sequence[int], pages: NDArray[np.int64] | None = None) -> pa.Table:
