@@ -139,10 +139,9 @@ def build_tree(
     kept = finder.texts
     parent = parents_by_path(kept, finder)
     said = finder.find(Texts.of(parents.words))
-    blank = np.array([not word for word in parents.words], dtype=bool)
-    speaks = ~blank[parents.codes[rows]] if len(blank) else np.zeros(len(rows), dtype=bool)
+    speaks = np.flatnonzero(parents.where([bool(word) for word in parents.words])[rows])
     parent[speaks] = said[parents.codes[rows[speaks]]]
-    missing = np.flatnonzero(speaks & (parent < 0)).tolist()
+    missing = speaks[parent[speaks] < 0].tolist()
     known = tuple(kept) if missing else ()
     for page in missing:
         word = parents[int(rows[page])]
@@ -154,16 +153,17 @@ def build_tree(
     number, size = _depth_first(parent, depth)
     order = np.empty(len(number), dtype=np.int64)
     order[number] = np.arange(len(number))
+    row = order if len(rows) == len(paths) else rows[order]
     tree = Tree(
         paths=kept.take(order),
         parent=np.where(parent >= 0, number[parent], -1).astype(np.int32)[order],
         depth=depth[order].astype(np.int32),
         end=(number + size)[order].astype(np.int32),
-        line=lines[rows[order]],
+        line=lines[row],
         _finder=finder,
         _number=number.astype(np.int32),
     )
-    return tree, rows[order], faults
+    return tree, row, faults
 
 
 def _usable_rows(
