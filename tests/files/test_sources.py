@@ -295,6 +295,26 @@ def test_a_query_only_reads(query: str, small: Small, sqlite: Path, run: Run) ->
     assert "secret" not in found.err
 
 
+HALF = [
+    "{database: g}",
+    "{query: select 1}",
+    "{database: '', query: ' '}",
+    "{database: g, query: select 1, of: x}",
+    "[a]",
+]
+
+
+@pytest.mark.parametrize("inventory", HALF)
+def test_half_a_database_is_told_and_not_asked(inventory: str, small: Small, run: Run) -> None:
+    folder = small()
+    text = (folder / "davlo.yaml").read_text().replace("languages", f"inventory: {inventory}, languages")
+    (folder / "davlo.yaml").write_text(text)
+    found = run("tree", "--site", str(folder))
+    assert found.status == 2
+    assert ("needs a" in found.err) == ("of:" not in inventory and inventory[0] == "{")
+    assert ("no address" in found.err) == ("of:" in inventory)
+
+
 MISSING = {
     "pyarrow": ("pages.parquet", "pages.parquet needs pyarrow to be read\n  pip install 'davlo[parquet]'"),
     "sqlalchemy": ("{database: g, query: select 1}", "needs SQLAlchemy\n  pip install 'davlo[sql]'"),
@@ -311,6 +331,19 @@ def test_what_is_not_installed_is_told(package: str, small: Small, run: Run, mon
     found = run("tree", "--site", str(folder))
     assert found.status == 2
     assert what in found.err
+
+
+def test_a_spreadsheets_own_file_and_decimal_commas(small: Small, run: Run) -> None:
+    folder = small("", "path;order;sitemap.priority\n/;1,5;0,8\n")
+    found = run("tree", "--site", str(folder)).err
+    assert "order takes a number, not '1,5'\n  write 1.5, with a point" in found
+    assert "not '0,8'\n  write 0.8, with a point" in found
+    text = (folder / "davlo.yaml").read_text().replace("languages", "inventory: pages.xlsx, languages")
+    (folder / "davlo.yaml").write_text(text)
+    assert run("tree", "--site", str(folder)).err == (
+        "davlo.yaml:2: an inventory is a .csv or .parquet file, not 'pages.xlsx'\n"
+        "  save it as CSV, and write inventory: pages.csv\n\n1 fault in 1 file; nothing was worked out.\n"
+    )
 
 
 def test_a_file_that_is_no_parquet(small: Small, run: Run) -> None:

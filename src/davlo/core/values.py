@@ -140,7 +140,7 @@ def _read_choice(setting: Setting, text: str) -> str:
 def _read_number(setting: Setting, text: str) -> float | int:
     whole = setting.kind == "whole-number"
     if not NUMBER.fullmatch(text) or (whole and not re.fullmatch(r"[+-]?\d+", text)):
-        raise ValueFault(f"{setting.name} takes {setting.takes}, not {text!r}")
+        raise ValueFault(f"{setting.name} takes {setting.takes}, not {text!r}", hint=with_point(text))
     number = int(text) if whole else float(text)
     if not math.isfinite(number):
         raise ValueFault(f"{setting.name} takes {setting.takes}, not {text!r}")
@@ -173,6 +173,12 @@ def _read_by_depth(setting: Setting, raw: dict[str, Raw]) -> ByDepth:
     _in_range(setting, numbers["floor"])
     _in_range(setting, max(numbers["top"], numbers["floor"]))
     return ByDepth(**numbers)
+
+
+def with_point(text: str) -> str:
+    """What to type for a number with a decimal comma; empty where the text is none."""
+    number = text.strip().replace(",", ".", 1)
+    return f"write {number}, with a point" if "," in text and NUMBER.fullmatch(number) else ""
 
 
 def _read_list(setting: Setting, raw: Raw) -> Value:

@@ -79,11 +79,12 @@ def _inventory(node: Node | None, site: Place, reader: Reader) -> Source:
                 reader.fault(node.place, f"an inventory from a database needs a {key}", hint=example)
         if name and not NAME.fullmatch(name):
             reader.fault(body.keys["database"], f"{name!r} is no name: names are words with - or . between")
-        return Source(name, node.place, query or "select")
+        return Source(name, node.place, query) if name.strip() and query.strip() else Source("", node.place)
     text = reader.text(node, "inventory")
     if text and not text.lower().endswith((".csv", ".parquet")):
         what = f"an inventory is a .csv or .parquet file, not {text!r}"
-        reader.fault(node.place, what, hint="inventory: pages.csv, or inventory: {database: NAME, query: …}")
+        reader.fault(node.place, what, hint="save it as CSV, and write inventory: pages.csv")
+        return Source("", node.place)
     return Source(text, node.place)
 
 

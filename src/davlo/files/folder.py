@@ -125,7 +125,7 @@ class _Folder:
     def is_slow(self, source: Source) -> bool:
         if source.query:
             return True
-        path = inside(self.folder, source.name)
+        path = inside(self.folder, source.name or "pages.csv")
         return path is not None and path.is_file() and path.stat().st_size >= LARGE
 
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:

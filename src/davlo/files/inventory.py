@@ -13,7 +13,7 @@ from davlo.core.facts import STANDARD, Columns, Facts, Type, Types
 from davlo.core.faults import Place, ValueFault
 from davlo.core.texts import Texts
 from davlo.core.tree import Tree, build_tree
-from davlo.core.values import NUMBER
+from davlo.core.values import NUMBER, with_point
 
 from .cells import Sheet
 from .paths import Paths
@@ -97,5 +97,5 @@ def _order(word: str) -> float:
     if not word:
         return np.inf
     if not NUMBER.fullmatch(word):
-        raise ValueFault(f"order takes a number, not {word!r}")
+        raise ValueFault(f"order takes a number, not {word!r}", hint=with_point(word))
     return float(word)

@@ -23,6 +23,8 @@ Table = tuple[tuple[str, ...], list[Column], Codes]
 
 def read_inventory_sheet(folder: Path, source: Source, reader: Reader, known: Known) -> Sheet | None:
     """The rows of the inventory; None where they cannot be had, which is noted. `known` tells columns that count."""
+    if not source.name:
+        return None  # what names it is a fault already
     if source.query:
         from .database import read_database
 
