@@ -20,9 +20,9 @@ from davlo.core.facts import Facts
 from davlo.core.faults import Place
 from davlo.files.about import Source
 from davlo.files.inventory import Inventory, read_facts, read_inventory
-from davlo.files.inventory_source import read_inventory_sheet
 from davlo.files.paths import Paths
 from davlo.files.reading import Reader
+from davlo.files.rows import read_inventory_sheet
 
 from .inside import medians
 from .results import FOLDER, keep

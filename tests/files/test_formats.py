@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 import davlo
 from davlo.core.values import Raw
-from davlo.files import cells, large_csv
+from davlo.files import cells, large_csv, rows
 from davlo.files.cells import Sheet, _read_plain, read_sheet
 from davlo.files.reading import Reader
 from davlo.files.yaml_nodes import Mapping, Scalar, raw, read_yaml
@@ -160,6 +160,7 @@ def test_a_large_site_is_read_as_a_small_one(garden: Path, monkeypatch: pytest.M
     before = told()
     with monkeypatch.context() as patch:
         patch.setattr(cells, "LARGE", 0)
+        patch.setattr(rows, "LARGE", 0)
         patch.setattr(intake, "MANY_WORDS", 5)
         assert told() == before
 
@@ -216,3 +217,26 @@ def test_very_many_rows_of_values_read_as_few(rows: str, small: Small, monkeypat
     monkeypatch.setattr(cells, "LARGE", 0)
     monkeypatch.setattr(intake, "MANY_WORDS", 2)
     assert told() == plain
+
+
+def test_what_goes_wrong_beside_is_told_in_order(small: Small, monkeypatch: pytest.MonkeyPatch) -> None:
+    folder = small(
+        "everywhere: {title.shown: no}\npages: {a: {here: {title.show: no}}}\n", "path,order\nb,x\n/,1\n/,y\n"
+    )
+
+    def told() -> str:
+        with pytest.raises(davlo.SiteError) as error:
+            davlo.open_site(folder)
+        return str(error.value)
+
+    plain = told()
+    assert len(plain.splitlines()) == 6
+    monkeypatch.setattr(rows, "LARGE", 0)
+    assert told() == plain
+
+    def fail(*words: object) -> None:
+        raise ZeroDivisionError
+
+    monkeypatch.setattr(rows, "read_inventory_sheet", fail)
+    with pytest.raises(ZeroDivisionError):
+        davlo.open_site(folder)

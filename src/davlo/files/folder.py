@@ -3,45 +3,35 @@
 from __future__ import annotations
 
 import gc
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Generic, NamedTuple, Protocol, TypeVar, cast
+from typing import TYPE_CHECKING, Any, Generic, NamedTuple, TypeVar, cast
 
 import numpy as np
 
 from davlo.core.catalogue import Catalogue, Vocabulary
 from davlo.core.columns import Column
 from davlo.core.facts import STANDARD, Type, Types
-from davlo.core.faults import Fault, Place, SiteError
+from davlo.core.faults import Fault, SiteError
 from davlo.core.model import SiteModel
 from davlo.core.pieces import People, Pieces
 from davlo.core.progress import work
 from davlo.core.statements import Statements
 
-from .about import About, Source, read_about, read_menu_room, read_sitemap_rules
-from .cells import Sheet, read_sheet
+from .about import About, read_about, read_menu_room, read_sitemap_rules
+from .cells import Sheet
 from .inventory import Inventory, read_facts, read_inventory
-from .inventory_source import read_inventory_sheet, sheet_of_table
-from .large_csv import LARGE
-from .layering import FIRST, inside, read_decisions
+from .layering import FIRST, read_decisions
 from .memory_nodes import decisions_of
 from .paths import Paths
 from .pieces import PieceReader, read_actions, read_people, read_roles
 from .promises import read_accepts, read_promises
 from .reading import Reader
+from .rows import FolderRows, Rows, TableRows
 from .scopes import Book
 from .settings import read_settings
-from .statement_sheets import (
-    STAMPS_COLUMNS,
-    STAMPS_KNOWN,
-    VALUES_COLUMNS,
-    VALUES_KNOWN,
-    read_cells,
-    read_stamps,
-    read_values,
-    setting_columns,
-)
+from .statement_sheets import read_cells, read_stamps, read_values, setting_columns
 from .statements import read_statements
 from .types import check_without, read_types
 from .yaml_nodes import Mapping
@@ -80,7 +70,7 @@ def read_folder(folder: Path, make: type[Model]) -> Model:
         joined = read_decisions(folder, reader)
         if joined is None:
             raise _error(reader)
-        return _read(joined, _Folder(folder), make, reader, step)
+        return _read(joined, FolderRows(folder), make, reader, step)
 
 
 def read_tables(inventory: Any, decisions: Any, make: type[Model]) -> Model:
@@ -94,67 +84,7 @@ def read_tables(inventory: Any, decisions: Any, make: type[Model]) -> Model:
     reader = Reader()
     with _no_garbage(), work("reading the site", READING_STEPS) as step:
         step("decisions")
-        return _read(decisions_of(decisions, reader), _Memory(inventory), make, reader, step)
-
-
-class Rows(Protocol):
-    """Where the rows come from."""
-
-    def inventory(self, source: Source, reader: Reader, known: Callable[[str], bool]) -> Sheet | None:
-        """The inventory; None where it cannot be read."""
-
-    def is_slow(self, source: Source) -> bool:
-        """Whether the inventory takes so long that something else can be done beside."""
-
-    def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
-        """The sheets of statements that `values` names."""
-
-    def stamps(self, reader: Reader) -> Sheet | None:
-        """The stamps, where there are any."""
-
-
-class _Folder:
-    """Rows in the files of a site folder."""
-
-    def __init__(self, folder: Path) -> None:
-        self.folder = folder
-
-    def inventory(self, source: Source, reader: Reader, known: Callable[[str], bool]) -> Sheet | None:
-        return read_inventory_sheet(self.folder, source, reader, known)
-
-    def is_slow(self, source: Source) -> bool:
-        if source.query:
-            return True
-        path = inside(self.folder, source.name or "pages.csv")
-        return path is not None and path.is_file() and path.stat().st_size >= LARGE
-
-    def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
-        for name, place in named:
-            sheet = read_sheet(self.folder, name, reader, VALUES_COLUMNS, place, VALUES_KNOWN.__contains__)
-            if sheet is not None:
-                yield sheet
-
-    def stamps(self, reader: Reader) -> Sheet | None:
-        return read_sheet(self.folder, "stamps.csv", reader, STAMPS_COLUMNS, None, STAMPS_KNOWN.__contains__)
-
-
-class _Memory:
-    """Rows of a table in memory; statements are in the decisions and in its columns."""
-
-    def __init__(self, table: Any) -> None:
-        self.table = table
-
-    def inventory(self, source: Source, reader: Reader, known: Callable[[str], bool]) -> Sheet | None:
-        return sheet_of_table(self.table, "inventory", reader, known)
-
-    def is_slow(self, source: Source) -> bool:
-        return False
-
-    def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
-        return iter(())
-
-    def stamps(self, reader: Reader) -> Sheet | None:
-        return None
+        return _read(decisions_of(decisions, reader), TableRows(inventory), make, reader, step)
 
 
 class Declared(NamedTuple):

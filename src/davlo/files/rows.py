@@ -1,10 +1,10 @@
-"""The inventory as a sheet, whatever it is kept in: CSV, Parquet, a database, a table in memory."""
+"""Where rows come from: the files of a site folder, a database, a table in memory."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -14,11 +14,74 @@ from davlo.frames.intake import arrow_columns, table_columns
 
 from .about import Source
 from .cells import Sheet, checked_sheet, read_content, read_sheet
+from .large_csv import LARGE
+from .layering import inside
 from .reading import Reader
+from .statement_sheets import STAMPS_COLUMNS, STAMPS_KNOWN, VALUES_COLUMNS, VALUES_KNOWN
 
 NEEDED = ("path",)
 Known = Callable[[str], bool]
 Table = tuple[tuple[str, ...], list[Column], Codes]
+
+
+class Rows(Protocol):
+    """Where the rows come from."""
+
+    def inventory(self, source: Source, reader: Reader, known: Known) -> Sheet | None:
+        """The inventory; None where it cannot be read."""
+
+    def is_slow(self, source: Source) -> bool:
+        """Whether the inventory takes so long that something else can be done beside."""
+
+    def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
+        """The sheets of statements that `values` names."""
+
+    def stamps(self, reader: Reader) -> Sheet | None:
+        """The stamps, where there are any."""
+
+
+class FolderRows:
+    """Rows in the files of a site folder."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def inventory(self, source: Source, reader: Reader, known: Known) -> Sheet | None:
+        return read_inventory_sheet(self.folder, source, reader, known)
+
+    def is_slow(self, source: Source) -> bool:
+        if source.query:
+            return True
+        path = inside(self.folder, source.name)
+        return path is not None and path.is_file() and path.stat().st_size >= LARGE
+
+    def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
+        for name, place in named:
+            sheet = read_sheet(self.folder, name, reader, VALUES_COLUMNS, place, VALUES_KNOWN.__contains__)
+            if sheet is not None:
+                yield sheet
+
+    def stamps(self, reader: Reader) -> Sheet | None:
+        return read_sheet(self.folder, "stamps.csv", reader, STAMPS_COLUMNS, None, STAMPS_KNOWN.__contains__)
+
+
+class TableRows:
+    """Rows of a table in memory; statements are in the decisions and in its columns."""
+
+    def __init__(self, table: Any) -> None:
+        self.table = table
+
+    def inventory(self, source: Source, reader: Reader, known: Known) -> Sheet | None:
+        return sheet_of_table(self.table, "inventory", reader, known)
+
+    def is_slow(self, source: Source) -> bool:
+        return False
+
+    def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
+        return iter(())
+
+    def stamps(self, reader: Reader) -> Sheet | None:
+        return None
 
 
 def read_inventory_sheet(folder: Path, source: Source, reader: Reader, known: Known) -> Sheet | None:
