@@ -27,8 +27,8 @@ INSTALL = "pip install 'davlo[sql]', and the driver of your database (for Postgr
 READ_ONLY = {
     "postgresql": "SET TRANSACTION READ ONLY",
     "sqlite": "PRAGMA query_only = ON",
-    "mysql": "SET SESSION TRANSACTION READ ONLY",
-    "mariadb": "SET SESSION TRANSACTION READ ONLY",
+    "mysql": "START TRANSACTION READ ONLY",
+    "mariadb": "START TRANSACTION READ ONLY",
 }
 """How each kind of database is told that a transaction may only read."""
 _READS = re.compile(r"(?:\s|--[^\n]*\n|/\*.*?\*/)*(?:select|with|values|table)\b", re.IGNORECASE | re.DOTALL)
