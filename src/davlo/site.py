@@ -201,10 +201,10 @@ class Effective(EffectiveModel):
         return super().__iter__() if self._pages is None else (self.site.tree.paths[p] for p in self._pages.tolist())
 
     def __getitem__(self, path: str) -> PageSettings:
-        found = super().__getitem__(path)
-        if self._chosen is not None and self.site.tree.find(path) not in self._chosen:
+        page = self.site.tree.find(path)
+        if page < 0 or (self._chosen is not None and page not in self._chosen):
             raise KeyError(path)
-        return found if self._settings is None else PageSettings(self, self.site.tree.find(path), self._settings)
+        return PageSettings(self, page, self._settings)
 
     def settings(self) -> list[int]:
         """The numbers of the settings it speaks of, in their order."""

@@ -200,11 +200,15 @@ WRONG: list[tuple[Any, Mapping[str, Any], str]] = [
     ({"path": [object()]}, BASE, "inventory: a cell holds a value of the kind object, which is no text"),
     ({"title": ["a"]}, BASE, "inventory: the column path is missing"),
     ({}, BASE, "inventory: there are no columns"),
+    ({"path": "/"}, BASE, "inventory: the column path of the inventory is no list but str"),
+    ({"path": 1}, BASE, "inventory: the column path of the inventory is no list but int"),
+    (pa.table({"path": [b"/\xff"]}).cast(pa.schema([("path", pa.string())]), safe=False), BASE, "inventory: the table is damaged"),
     ({"path": ["/", "x"]}, BASE, "inventory:2, column path: a path starts with /, not 'x'"),
     ({"path": ["/"]}, {}, "decisions: the format's version is missing"),
     ({"path": ["/"]}, {**BASE, "include": ["a"]}, "decisions[include]: include names a file"),
     ({"path": ["/"]}, {**BASE, "everywhere": {"title.show": None}}, "decisions[everywhere][title.show]: None says nothing"),
     ({"path": ["/"]}, {**BASE, "everywhere": {"title.limit": b"1"}}, "decisions[everywhere][title.limit]: here stands a value"),
+    ({"path": ["/"]}, {**BASE, "actions": {"view", 1}}, "decisions[actions]"),
     ({"path": ["/"]}, {**BASE, "rules": [{"name": "r"}]}, "decisions[rules][0]: the rule 'r' has no when"),
 ]  # fmt: skip
 

@@ -6,7 +6,7 @@ import gc
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Generic, NamedTuple, TypeVar, cast
+from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
 
@@ -35,9 +35,6 @@ from .statement_sheets import read_cells, read_stamps, read_values, setting_colu
 from .statements import read_statements
 from .types import check_without, read_types
 from .yaml_nodes import Mapping
-
-if TYPE_CHECKING:
-    from threading import Thread
 
 Model = TypeVar("Model", bound=SiteModel)
 Result = TypeVar("Result")
@@ -108,7 +105,7 @@ def _read(joined: Mapping, source: Rows, make: type[Model], reader: Reader, step
         return column in STANDARD or catalogue.could_be(column)
 
     rows = Reader()
-    beside = _Beside(lambda: _read_pages(source, about, known, rows), source.is_slow(about.inventory))
+    pages = _beside(lambda: _read_pages(source, about, known, rows), source.is_slow(about.inventory))
     step("the statements")
     types = Types(declared.types, ())
     book = Book(catalogue, reader, types)
@@ -121,7 +118,7 @@ def _read(joined: Mapping, source: Rows, make: type[Model], reader: Reader, step
     if stamps is not None:
         read_stamps(stamps, paths, book)
     step(about.inventory.label)
-    sheet, inventory = beside.result()
+    sheet, inventory = pages()
     reader.faults[mark:mark], reader.notes[:0] = rows.faults, rows.notes
     step("which pages they are for")
     book.settle(inventory.tree)
@@ -196,32 +193,21 @@ def _read_pages(source: Rows, about: About, known: Callable[[str], bool], reader
     return sheet, read_inventory(sheet, Paths(about.url), reader)
 
 
-class _Beside(Generic[Result]):
-    """A piece of work that goes on in a thread beside, where it takes long; else it is done at once."""
+def _beside(work: Callable[[], Result], takes_long: bool) -> Callable[[], Result]:
+    """Do a piece of work, in a thread beside where it takes long; what it gives waits for the result."""
+    if not takes_long:
+        result = work()
+        return lambda: result
+    from concurrent.futures import Future
+    from threading import Thread
 
-    def __init__(self, work: Callable[[], Result], takes_long: bool) -> None:
-        self._work = work
-        self._result: Result | None = None
-        self._error: BaseException | None = None
-        self._thread: Thread | None = None
-        if takes_long:
-            from threading import Thread
+    found: Future[Result] = Future()
 
-            self._thread = Thread(target=self._run, daemon=True)
-            self._thread.start()
-        else:
-            self._run()
-
-    def _run(self) -> None:
+    def run() -> None:
         try:
-            self._result = self._work()
+            found.set_result(work())
         except BaseException as error:  # raised where the result is asked for
-            self._error = error
+            found.set_exception(error)
 
-    def result(self) -> Result:
-        """What came of it."""
-        if self._thread is not None:
-            self._thread.join()
-        if self._error is not None:
-            raise self._error
-        return cast(Result, self._result)
+    Thread(target=run, daemon=True).start()  # who stops the command need not wait for a database
+    return found.result

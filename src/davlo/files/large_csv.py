@@ -31,7 +31,7 @@ def read_large(content: bytes, between: str = ",") -> tuple[tuple[str, ...], lis
         from pyarrow import csv as arrow_csv
     except ImportError:
         return None
-    if b"\0" in content or content[:2] in (b"\xff\xfe", b"\xfe\xff"):
+    if b"\0" in content:
         return None
     first = content[: content.find(b"\n") + 1].decode("utf-8-sig", "replace")
     names = next(csv.reader(io.StringIO(first), delimiter=between), [])

@@ -43,7 +43,7 @@ def _node(value: Any, where: str, reader: Reader, depth: int = 0) -> Node:
             node.keys[name] = Place(f"{where}[{name}]")
         return node
     if isinstance(value, list | tuple | set | frozenset):
-        items = sorted(value) if isinstance(value, set | frozenset) else value
+        items = sorted(value, key=str) if isinstance(value, set | frozenset) else value
         return Items([_node(item, f"{where}[{i}]", reader, depth + 1) for i, item in enumerate(items)], place)
     if value is None:
         reader.fault(place, "None says nothing", hint="write 'none' for an explicit nothing, or take the key away")

@@ -86,6 +86,9 @@ def table_columns(table: Any) -> tuple[tuple[str, ...], list[Column]]:
         return _frame_columns(table)
     if not isinstance(table, Mapping):
         raise ValueFault(f"an inventory is a frame, a pyarrow table or a mapping of lists, not {type(table).__name__}")
+    for name, values in table.items():
+        if isinstance(values, str) or not isinstance(values, Iterable):
+            raise ValueFault(f"the column {name} of the inventory is no list but {type(values).__name__}")
     columns = [column_of(values) for values in table.values()]
     if len({len(column) for column in columns}) > 1:
         lengths = ", ".join(f"{name} {len(column)}" for name, column in zip(table, columns, strict=True))
@@ -120,7 +123,19 @@ def _joined(codes: Codes, texts: Sequence[str]) -> Column:
 
 
 def arrow_columns(table: Any) -> tuple[tuple[str, ...], list[Column]]:
-    """The header and the columns of a pyarrow table."""
+    """The header and the columns of a pyarrow table.
+
+    Raises
+    ------
+    ValueFault
+        If a text is no UTF-8, or a cell holds what is no text, number, date or list.
+    """
+    import pyarrow as pa
+
+    try:
+        table.validate(full=True)
+    except pa.ArrowInvalid as error:
+        raise ValueFault(f"the table is damaged: {str(error).splitlines()[0]}") from None
     names = [name.strip() for name in table.column_names]
     return tuple(names), [arrow_column(table.column(i), names[i].lower()) for i in range(table.num_columns)]
 
