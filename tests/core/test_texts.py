@@ -7,8 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-import davlo.core.texts as module
-from davlo.core.texts import Finder, Texts, fingerprints
+import davlo.core.finder as module
+from davlo.core import beside
+from davlo.core.finder import Finder, fingerprints, path_marks
+from davlo.core.texts import Texts
 
 LONG = st.text("/abé", min_size=60, max_size=140)
 WORDS = st.lists(st.one_of(st.text("/abé\x00", max_size=20), LONG), max_size=12)
@@ -39,8 +41,8 @@ def test_equal_texts_have_equal_fingerprints_wherever_they_lie(words: list[str])
 @given(words=WORDS)
 def test_each_text_and_each_prefix_finds_its_equal(block: int, many: int, words: list[str]) -> None:
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(module, "_BLOCK", block)
-        patch.setattr(module, "_MANY", many)
+        patch.setattr(beside, "_BLOCK", block)
+        patch.setattr(beside, "MANY", many)
         find_all_and_prefixes(words)
         texts = Texts.of(words)
         last = [word.encode().rfind(b"/") for word in words]
@@ -48,10 +50,20 @@ def test_each_text_and_each_prefix_finds_its_equal(block: int, many: int, words:
         assert np.where(found < 0, -1, found - texts.start).tolist() == last
 
 
+@given(st.lists(st.one_of(st.text("/abé", max_size=20), LONG).map(lambda rest: f"/{rest}"), max_size=12))
+def test_paths_are_marked_whole_and_up_to_their_last_slash_in_one_pass(words: list[str]) -> None:
+    paths = Texts.of(["before", *words])[1:]
+    marks = path_marks(paths)
+    cut = [max(1, word.encode().rfind(b"/")) for word in words]
+    assert (marks.cut - paths.start).tolist() == cut
+    assert marks.whole.tolist() == fingerprints(paths).tolist()
+    assert marks.before.tolist() == fingerprints(paths, marks.cut).tolist()
+
+
 def test_what_goes_wrong_in_one_block_is_raised(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(module, "_MANY", 0)
+    monkeypatch.setattr(beside, "MANY", 0)
     with pytest.raises(ZeroDivisionError):
-        module._in_blocks(1 << 16, lambda block: 1 // (block.start - block.start))
+        beside.in_blocks(1 << 16, lambda block: 1 // (block.start - block.start))
 
 
 @given(WORDS, st.data())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .columns import Mask
+from .texts import Texts
 
 if TYPE_CHECKING:
     from .facts import Facts
@@ -72,25 +73,31 @@ def glob_pattern(glob: str) -> re.Pattern[str]:
     return re.compile("".join(parts), re.DOTALL)
 
 
-def span_of(condition: Condition, tree: Tree) -> slice:
+def pages_named(conditions: Iterable[Condition], tree: Tree) -> dict[str, int]:
+    """The pages that the branches of conditions name, -1 where there is none; all are looked up at once."""
+    paths = list(dict.fromkeys(path for one in conditions for path in (*one.in_branch, *one.below)))
+    return dict(zip(paths, tree.find_all(Texts.of(paths)).tolist(), strict=True))
+
+
+def _span_of(condition: Condition, tree: Tree, named: Mapping[str, int]) -> slice:
     """The run of pages in which a condition can hold: what its branches span, or all."""
     begin, stop = 0, len(tree)
     for pages, itself in ((condition.in_branch, 0), (condition.below, 1)):
         if pages:
-            found = [page for page in (tree.find(path) for path in pages) if page >= 0]
+            found = [named[path] for path in pages if named[path] >= 0]
             begin = max(begin, min((page + itself for page in found), default=len(tree)))
             stop = min(stop, max((int(tree.end[page]) for page in found), default=0))
     return slice(begin, max(begin, stop))
 
 
-def pages_that_meet(condition: Condition, tree: Tree, facts: Facts, part: slice) -> Mask:
+def _pages_that_meet(condition: Condition, tree: Tree, facts: Facts, part: slice, named: Mapping[str, int]) -> Mask:
     """Where in a run of pages a condition holds. bool[pages of the run]"""
     pages = np.arange(part.start, part.stop)
     met = np.ones(len(pages), dtype=bool)
     for branches, itself in ((condition.in_branch, 0), (condition.below, 1)):
         if branches:
             within = np.zeros(len(pages), dtype=bool)
-            for page in (tree.find(path) for path in branches):
+            for page in (named[path] for path in branches):
                 if page >= 0:
                     within |= (pages >= page + itself) & (pages < tree.end[page])
             met &= within
@@ -119,12 +126,23 @@ def pages_that_meet(condition: Condition, tree: Tree, facts: Facts, part: slice)
     return met
 
 
-def pages_selected(when: Condition, excepts: Sequence[Condition], tree: Tree, facts: Facts) -> NDArray[np.int64]:
-    """The pages on which `when` holds and none of `excepts` does, in their order. int64[n]"""
-    part = span_of(when, tree)
-    met = pages_that_meet(when, tree, facts, part)
+def pages_selected(
+    when: Condition,
+    excepts: Sequence[Condition],
+    tree: Tree,
+    facts: Facts,
+    named: Mapping[str, int] | None = None,
+) -> NDArray[np.int64]:
+    """The pages on which `when` holds and none of `excepts` does, in their order. int64[n]
+
+    `named` are the pages that their branches name, where they have been looked up.
+    """
+    if named is None:
+        named = pages_named((when, *excepts), tree)
+    part = _span_of(when, tree, named)
+    met = _pages_that_meet(when, tree, facts, part, named)
     for condition in excepts:
-        met &= ~pages_that_meet(condition, tree, facts, part)
+        met &= ~_pages_that_meet(condition, tree, facts, part, named)
     pages: NDArray[np.int64] = np.flatnonzero(met) + part.start
     return pages
 

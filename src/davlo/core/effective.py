@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from typing import TYPE_CHECKING
 
+import numpy as np
+from numpy.typing import NDArray
+
 from .columns import Codes
 from .model import SiteModel
-from .resolve import Ground, Resolved, Stations, Watch, resolve_setting, stations
+from .resolve import Ground, Resolved, Stations, Watch, resolve_setting, stations, winners
 from .source import Source, source_of
 from .values import Plain
 
@@ -53,6 +56,10 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
     def resolved_part(self, setting: int, part: Ground) -> Resolved:
         """One setting of a part of the pages (`site.ground.part`), as codes; nothing is kept."""
         return resolve_setting(self.site.statements, setting, part, self._is_stamped(setting))
+
+    def winners_part(self, setting: int, part: Ground) -> NDArray[np.intp]:
+        """Which statement won on each of them: see `winners`."""
+        return winners(self.site.statements, setting, part, self._is_stamped(setting))
 
     def stations(self, setting: int, watch: Watch | None = None) -> Stations:
         """One setting of every page with its way stations, worked out anew; `watch` is told of every step."""

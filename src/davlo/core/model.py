@@ -11,7 +11,7 @@ import numpy as np
 
 from .catalogue import Catalogue, expand_families
 from .columns import Mask
-from .conditions import Condition, pages_selected
+from .conditions import Condition, pages_named, pages_selected
 from .facts import Facts, Types
 from .faults import Place, UnknownName
 from .pieces import People, Pieces
@@ -104,7 +104,8 @@ class SiteModel:
     @cached_property
     def ground(self) -> Ground:
         """What resolution stands on."""
-        met = tuple(pages_selected(rule.when, rule.excepts, self.tree, self.facts) for rule in self.rules)
+        named = pages_named((one for rule in self.rules for one in (rule.when, *rule.excepts)), self.tree)
+        met = tuple(pages_selected(rule.when, rule.excepts, self.tree, self.facts, named) for rule in self.rules)
         return Ground(self.types, self.facts.type_of, self.tree.depth, met, self.tree.end)
 
     @cached_property

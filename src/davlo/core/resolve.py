@@ -272,50 +272,54 @@ class Folding:
 
 
 class Painting:
-    """The winner of one setting on every page, where each statement replaces what weaker ones gave."""
+    """The winner of one setting on every page, where each statement replaces what weaker ones gave.
+
+    Statements are counted from 1 among those of the setting, so that tables of them are small; 0 is nobody.
+    """
 
     def __init__(self, statements: Statements, setting: int, ground: Ground) -> None:
         self.statements = statements
         self.setting = setting
         self.ground = ground
-        self.source = np.full(0, BUILT_IN, dtype=np.intp)  # NumPy gathers by its own kind of number twice as fast
+        self.before_first = statements.of_setting(setting).start - 1
+        self.winner = np.zeros(0, dtype=np.intp)  # NumPy gathers by its own kind of number twice as fast
 
     def run(self, stamped: bool) -> NDArray[np.intp]:
-        """The statement that won on each page, -1 where nobody spoke. int64[pages]"""
+        """The statement that won on each page. int64[pages]"""
         ground, statements = self.ground, self.statements
         if stamped:  # of the live fold only what is locked counts
-            self.source = np.full(ground.pages, BUILT_IN, dtype=np.intp)
+            self.winner = np.zeros(ground.pages, dtype=np.intp)
             self._paint(Scope.STAMP)
         else:
-            by_type = np.full(len(ground.types), BUILT_IN, dtype=np.intp)
+            by_type = np.zeros(len(ground.types), dtype=np.intp)
             for statement in statements.of_setting(self.setting, Scope.EVERYWHERE):
-                by_type[:] = statement
+                by_type[:] = statement - self.before_first
             for statement in statements.of_setting(self.setting, Scope.TYPE):
-                by_type[self._types_of(statement)] = statement
-            self.source = by_type[ground.type_of]
+                by_type[self._types_of(statement)] = statement - self.before_first
+            self.winner = by_type[ground.type_of]
             self._paint(Scope.BELOW)
             self._paint(Scope.RULE)
         self._paint(Scope.HERE)
         span = statements.of_setting(self.setting)
         for locked in np.flatnonzero(statements.locked[span.start : span.stop])[::-1].tolist():
-            statement = span.start + locked
-            self.source[self._cells(statement)] = statement
-        return self.source
+            self.winner[self._cells(span.start + locked)] = locked + 1
+        return self.winner
 
     def _paint(self, scope: Scope) -> None:
         span, ground = self.statements.of_setting(self.setting, scope), self.ground
         target = self.statements.target[span.start : span.stop]
+        first = span.start - self.before_first
         if scope in (Scope.STAMP, Scope.HERE):  # in the order of their strength: the last on a page is the strongest
             inside, pages = ground.single(target)
-            self.source[pages] = inside + span.start
+            self.winner[pages] = inside + first
         elif scope == Scope.RULE:
-            for statement, rule in zip(span, target.tolist(), strict=True):
-                self.source[ground.met(rule)] = statement
+            for number, rule in enumerate(target.tolist(), first):
+                self.winner[ground.met(rule)] = number
         else:
-            source, (begins, ends) = self.source, ground.below(target)
+            winner, (begins, ends) = self.winner, ground.below(target)
             some = np.flatnonzero(ends > begins)
             for at, begin, end in zip(some.tolist(), begins[some].tolist(), ends[some].tolist(), strict=True):
-                source[begin:end] = span.start + at
+                winner[begin:end] = first + at
 
     def _types_of(self, statement: int) -> NDArray[np.bool_]:
         """The types that a type's statement is for: its own and those based on it. bool[types]"""
@@ -359,12 +363,30 @@ def resolve_setting(statements: Statements, setting: int, ground: Ground, stampe
     if not folding.replaces_only:
         return folding.run(stamped)
     winner = Painting(statements, setting, ground).run(stamped)
-    return Resolved(folding.plain(statements.value_by_source[winner]), winner.astype(np.int32))
+    span = statements.of_setting(setting)
+    source = np.arange(span.start - 1, span.stop, dtype=np.int32)
+    source[0] = BUILT_IN
+    return Resolved(folding.plain(values_by_winner(statements, setting)[winner]), source[winner])
 
 
-def adds_words(statements: Statements, setting: int) -> bool:
-    """Whether resolving a setting may come to values that nobody said: lists that grow, numbers that go by depth."""
-    return any(isinstance(word, ByDepth | Change) for word in statements.words[setting].items)
+def says_all(statements: Statements, setting: int) -> bool:
+    """Whether each value of a setting is one that a statement says: no list grows, nothing goes by depth, and nothing
+    refers to what another scope says."""
+    return not any(isinstance(word, ByDepth | Change | Reference) for word in statements.words[setting].items)
+
+
+def winners(statements: Statements, setting: int, ground: Ground, stamped: bool) -> NDArray[np.intp]:
+    """Which statement won on each page, counted from 1 among those of a setting whose statements say all its values;
+    0 where nobody spoke. int64[pages]"""
+    return Painting(statements, setting, ground).run(stamped)
+
+
+def values_by_winner(statements: Statements, setting: int) -> Codes:
+    """What is built in, and what each statement of a setting says. int32[1 + statements of the setting]"""
+    span = statements.of_setting(setting)
+    values = np.zeros(1 + len(span), dtype=np.int32)
+    values[1:] = statements.value[span.start : span.stop]
+    return values
 
 
 def stations(

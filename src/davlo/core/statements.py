@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from copy import copy
 from enum import IntEnum
-from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -223,7 +222,6 @@ class Statements:
         place = 0 if more is None else int(np.searchsorted(rows, self._place_for(more)))
         new = self._of_stated([] if more is None else [more])
         one = copy(self)
-        one.__dict__.pop("value_by_source", None)
         one._by_page = {}
         for name, dtype in _COLUMNS.items():
             column = getattr(self, name)[rows]
@@ -271,11 +269,6 @@ class Statements:
 
     def __len__(self) -> int:
         return len(self.setting)
-
-    @cached_property
-    def value_by_source(self) -> Codes:
-        """What each statement says, and at the end, for -1, what is built in. int32[statements + 1]"""
-        return np.append(self.value, np.int32(0))
 
     def of_setting(self, setting: int, scope: Scope | None = None) -> range:
         """The statements of a setting, weakest first; of one scope where it is given."""

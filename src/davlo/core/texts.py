@@ -1,30 +1,23 @@
-"""Texts as columns: the bytes of all in one array, and where each begins and ends. No object a page.
-
-Texts are found by a 64-bit fingerprint, and then compared byte by byte, so that a chance likeness changes nothing.
-"""
+"""Texts as columns: the bytes of all in one array, and where each begins and ends. No object a page."""
 
 from __future__ import annotations
 
-import os
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import overload
 
 import numpy as np
 from numpy.typing import NDArray
 
+from .beside import in_blocks
 from .columns import Column, Mask
 
 Marks = NDArray[np.uint64]
-_PIECE = 64
+PIECE = 64
 """So many bytes of each text are looked at in one go."""
 _BLOCK = 1 << 12
-"""So many texts are taken at a time that what a step needs stays in the processor's cache."""
-_MANY = 1 << 17
-"""From so many texts on, blocks are worked on side by side, and are larger, so that the threads seldom meet."""
-_MASKS = (np.tri(_PIECE + 1, _PIECE, -1, dtype=np.uint8) * np.uint8(255)).view(f"V{_PIECE}").ravel()
+"""So many texts become Python's at a time."""
+MASKS = (np.tri(PIECE + 1, PIECE, -1, dtype=np.uint8) * np.uint8(255)).view(f"V{PIECE}").ravel()
 """For each length up to a piece, the bytes that count; a piece is one element, which NumPy gathers fast."""
-_WORD_KEYS = (np.arange(1, 16, 2, dtype=np.uint64) * np.uint64(0x9E3779B97F4A7C15)) | np.uint64(1)
-_MIX = np.uint64(0xD6E8FEB86659FD93)
 
 
 class Texts(Sequence[str]):
@@ -92,14 +85,14 @@ class Texts(Sequence[str]):
         length = self.end - self.start
         width = -(-int(length.max(initial=1)) // 8) * 8
         ends = self.data[np.maximum(self.end, 1) - 1] if len(self.data) else self.data
-        if width > 4 * _PIECE or not ends.all():
+        if width > 4 * PIECE or not ends.all():
             return list(self)
         # NumPy's texts of one width become Python's faster than slices do; it takes zeros at their ends for filling
         masks = (np.tri(width + 1, width, -1, dtype=np.uint8) * np.uint8(255)).view(f"V{width}").ravel()
         found: list[str] = []
         for at in range(0, len(self), _BLOCK):
             block = slice(at, at + _BLOCK)
-            words = _windows(self.data, self.start[block], width)
+            words = windows(self.data, self.start[block], width)
             words &= masks[length[block]].view(np.uint64).reshape(words.shape)
             try:
                 found += [text.decode() for text in words.view(f"S{width}").ravel().tolist()]
@@ -154,24 +147,24 @@ class Texts(Sequence[str]):
             start, stop = self.start[block], end[block]
             left = np.arange(len(start))
             while len(left):
-                begin = np.maximum(stop - _PIECE, start)
-                top = _last_bits(_windows(self.data, begin).view(np.uint8) == byte, stop - begin)
+                begin = np.maximum(stop - PIECE, start)
+                top = last_bits(windows(self.data, begin).view(np.uint8) == byte, stop - begin)
                 found[block.start + left] = np.where(top >= 0, begin + top, -1)
                 more = np.flatnonzero((top < 0) & (begin > start))
                 left, start, stop = left[more], start[more], begin[more]
 
-        _in_blocks(len(self), search)
+        in_blocks(len(self), search)
         return found
 
     def beginnings(self) -> NDArray[np.uint32]:
         """The first twelve bytes of each text, zero past its end. uint32[texts, 3]"""
         length = self.end - self.start
-        found = _windows(self.data, self.start, 16).view(np.uint32)[:, :3]
+        found = windows(self.data, self.start, 16).view(np.uint32)[:, :3]
         short = np.flatnonzero(length < 12)
-        found[short] &= _MASKS[length[short]].view(np.uint32).reshape(-1, _PIECE // 4)[:, :3]
+        found[short] &= MASKS[length[short]].view(np.uint32).reshape(-1, PIECE // 4)[:, :3]
         return found
 
-    def same(self, numbers: NDArray[np.integer], other: Texts, end: NDArray[np.int64]) -> Mask:
+    def same(self, numbers: NDArray[np.integer], other: Texts, end: NDArray[np.int64], threads: bool = True) -> Mask:
         """Whether text `numbers[i]` is what comes before `end[i]` in `other[i]`. bool[n]"""
         alike = np.empty(len(numbers), dtype=bool)
 
@@ -179,52 +172,37 @@ class Texts(Sequence[str]):
             mine, theirs = self.start[numbers[block]], other.start[block]
             length = end[block] - theirs
             same = self.end[numbers[block]] - mine == length
-            for left, offset, masks in _pieces(length):
-                words = _windows(self.data, mine[left] + offset)
-                words ^= _windows(other.data, theirs[left] + offset)
+            for left, offset, masks in pieces(length):
+                words = windows(self.data, mine[left] + offset)
+                words ^= windows(other.data, theirs[left] + offset)
                 words &= masks
                 if words.any():  # hardly ever, after the fingerprints
                     same[left] &= ~words.any(axis=1)
             alike[block] = same
 
-        _in_blocks(len(numbers), compare)
+        in_blocks(len(numbers), compare, threads)
         return alike
 
 
-def _in_blocks(count: int, work: Callable[[slice], None]) -> None:
-    """Do `work` on every block of so many texts; of many texts on several blocks at a time."""
-    size = _BLOCK if count < _MANY else 4 * _BLOCK
-    blocks = [slice(at, min(at + size, count)) for at in range(0, count, size)]
-    if count < _MANY:
-        for block in blocks:
-            work(block)
-        return
-    from concurrent.futures import ThreadPoolExecutor
-
-    with ThreadPoolExecutor(os.cpu_count()) as beside:
-        for _ in beside.map(work, blocks):
-            pass  # what went wrong in one is raised here
-
-
-def _pieces(length: NDArray[np.int64]) -> Iterator[tuple[slice | NDArray[np.int64], int, Marks]]:
+def pieces(length: NDArray[np.int64]) -> Iterator[tuple[slice | NDArray[np.int64], int, Marks]]:
     """Texts of these lengths a piece at a time, at least once: which still have some, where the piece begins, and the
     bytes of it that count, as eight numbers. `uint64[m, 8]`"""
     left: slice | NDArray[np.int64] = slice(None)
-    for offset in range(0, max(1, int(length.max(initial=0))), _PIECE):
+    for offset in range(0, max(1, int(length.max(initial=0))), PIECE):
         if offset:
             left = np.flatnonzero(length > offset)
-        masks = _MASKS[np.minimum(length[left] - offset, _PIECE)]
-        yield left, offset, masks.view(np.uint64).reshape(-1, _PIECE // 8)
+        masks = MASKS[np.minimum(length[left] - offset, PIECE)]
+        yield left, offset, masks.view(np.uint64).reshape(-1, PIECE // 8)
 
 
-def _windows(data: NDArray[np.uint8], start: NDArray[np.int64], width: int = _PIECE) -> Marks:
+def windows(data: NDArray[np.uint8], start: NDArray[np.int64], width: int = PIECE) -> Marks:
     """`width` bytes from each start on; what lies past the end of `data` is zero. uint64[n, width / 8]"""
     if not len(start):
         return np.zeros((0, width // 8), dtype=np.uint64)
     tail = max(0, len(data) - width)
-    late = np.flatnonzero(start > tail) if len(data) >= width else np.arange(len(start))
-    if not len(late):
+    if len(data) >= width and start.max() <= tail:
         return _taken(data, start, width)
+    late = np.flatnonzero(start > tail) if len(data) >= width else np.arange(len(start))
     padded = np.concatenate([data[tail:], np.zeros(2 * width, dtype=np.uint8)])
     if len(late) == len(start):
         return _taken(padded, start - tail, width)
@@ -239,113 +217,11 @@ def _taken(data: NDArray[np.uint8], start: NDArray[np.int64], width: int) -> Mar
     return every[start].view(np.uint64).reshape(-1, width // 8)
 
 
-def _last_bits(holds: Mask, width: NDArray[np.int64]) -> NDArray[np.int64]:
+def last_bits(holds: Mask, width: NDArray[np.int64]) -> NDArray[np.int64]:
     """The last place below `width` at which each row holds, or -1. `holds: bool[n, 64]`; int64[n]"""
-    bits = np.packbits(holds, axis=1, bitorder="little").view(np.uint64).ravel()
-    beyond = (_PIECE - width).astype(np.uint64)
+    bits = np.packbits(holds.ravel(), bitorder="little").view(np.uint64)
+    beyond = (PIECE - width).astype(np.uint64)
     bits = np.where(width > 0, bits << (beyond & np.uint64(63)) >> (beyond & np.uint64(63)), np.uint64(0))
     bits &= ~(bits >> np.uint64(1))  # the highest stays; the next goes, so that nothing is rounded up to a higher one
     exponent = (bits.astype(np.float64).view(np.int64) >> 52) - 1023
     return np.where(bits > 0, exponent, -1)
-
-
-def fingerprints(texts: Texts, end: NDArray[np.int64] | None = None) -> Marks:
-    """A fingerprint of each text, or of what comes before `end` in it. uint64[texts]
-
-    A piece at a time is mixed in, for many texts at once. Equal texts have equal fingerprints; the reverse must be
-    checked.
-    """
-    length = (texts.end if end is None else end) - texts.start
-    marks = length.astype(np.uint64) * _MIX
-
-    def mix(block: slice) -> None:
-        mixed, start = marks[block], texts.start[block]
-        for left, offset, masks in _pieces(length[block]):
-            words = _windows(texts.data, start[left] + offset)
-            words &= masks
-            words ^= words >> np.uint64(32)  # a product carries upwards only: what is high must count below too
-            mixed[left] = _stirred(mixed[left] + np.einsum("ij,j->i", words, _WORD_KEYS))
-
-    _in_blocks(len(marks), mix)
-    return marks
-
-
-def _stirred(marks: Marks) -> Marks:
-    """The same numbers with every bit spread over the others."""
-    marks ^= marks >> np.uint64(32)
-    marks *= _MIX
-    marks ^= marks >> np.uint64(29)
-    return marks
-
-
-class Finder:
-    """Finds texts among others: by the beginnings of their fingerprints, which lie sorted, and then byte by byte.
-
-    Parameters
-    ----------
-    texts : Texts
-        Those to find; where one stands twice, its first place is found.
-    """
-
-    def __init__(self, texts: Texts) -> None:
-        self.texts = texts
-        self._bits = _bits_for(len(texts))
-        self._sorted = _sorted_with_numbers(fingerprints(texts), self._bits)
-
-    def firsts(self) -> NDArray[np.int64]:
-        """For each text the first that is equal to it; itself where none is before it. int64[texts]"""
-        first: NDArray[np.int64] = np.arange(len(self.texts))
-        begun = self._sorted >> self._bits
-        like = np.flatnonzero(begun[1:] == begun[:-1])
-        if len(like):
-            again = _numbers(self._sorted[like + 1], self._bits)
-            first[again] = self.find(self.texts.take(again))
-        return first
-
-    def find(self, texts: Texts, end: NDArray[np.int64] | None = None) -> NDArray[np.int64]:
-        """For each text, or what of it comes before `end`, the number of its equal here, or -1. int64[n]"""
-        stop = texts.end if end is None else end
-        marks = fingerprints(texts, end)
-        bits = _bits_for(len(texts))
-        asking = _numbers(_sorted_with_numbers(marks, bits), bits)  # who asks in order is answered fast
-        begun = marks >> self._bits << self._bits
-        place = np.empty(len(texts), dtype=np.int64)
-        place[asking] = np.searchsorted(self._sorted, begun[asking])
-        found = np.full(len(texts), -1, dtype=np.int64)
-        left: NDArray[np.int64] = np.arange(len(texts) if len(self._sorted) else 0)
-        while len(left):  # again only where the fingerprints of two texts begin alike
-            there = self._sorted.take(place, mode="clip")
-            hit = (there ^ begun[left]) >> self._bits == 0
-            hit &= place < len(self._sorted)
-            if not hit.all():
-                left, place, there = left[hit], place[hit], there[hit]
-            number = _numbers(there, self._bits)
-            alike = self.texts.same(number, texts.take(left), stop[left])
-            if alike.all():
-                found[left] = number
-                break
-            found[left[alike]] = number[alike]
-            left, place = left[~alike], place[~alike] + 1
-        return found
-
-    def find_one(self, text: str) -> int:
-        """The number of a text, or -1."""
-        return int(self.find(Texts.of([text]))[0])
-
-
-def _bits_for(texts: int) -> np.uint64:
-    """How many bits the number of a text takes."""
-    return np.uint64(max(1, texts - 1).bit_length())
-
-
-def _sorted_with_numbers(marks: Marks, bits: np.uint64) -> Marks:
-    """The beginnings of the fingerprints, sorted, and in the last bits whose each is. uint64[n]"""
-    found = marks >> bits << bits
-    found |= np.arange(len(marks), dtype=np.uint64)
-    found.sort()
-    return found
-
-
-def _numbers(marks: Marks, bits: np.uint64) -> NDArray[np.int64]:
-    """Whose fingerprints these are, from their last bits. int64[n]"""
-    return (marks & ((np.uint64(1) << bits) - np.uint64(1))).astype(np.int64)

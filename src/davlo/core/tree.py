@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from .beside import MANY, beside
 from .columns import Codes, Column
 from .faults import Fault, Place, UnknownName
-from .texts import Finder, Texts
+from .finder import Finder, PathMarks, path_marks
+from .texts import Texts
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,35 +85,6 @@ class Tree:
         return found
 
 
-def parents_by_path(paths: Texts, finder: Finder) -> NDArray[np.int64]:
-    """For each path its longest existing proper prefix, ending before a slash (or the slash it begins with); or -1.
-
-    Parameters
-    ----------
-    paths : Texts
-        Each begins with `/`.
-    finder : Finder
-        Finds a path among them.
-
-    Returns
-    -------
-    int64[paths]
-    """
-    parent = np.full(len(paths), -1, dtype=np.int64)
-    left, end = np.arange(len(paths)), paths.end
-    while True:
-        some = paths if len(left) == len(paths) else paths.take(left)
-        under = np.flatnonzero(end > some.start + 1)
-        if not len(under):
-            return parent
-        if len(under) < len(left):
-            left, end, some = left[under], end[under], some.take(under)
-        end = np.maximum(some.last(ord("/"), end), some.start + 1)
-        parent[left] = finder.find(some, end)
-        orphans = parent[left] < 0
-        left, end = left[orphans], end[orphans]
-
-
 def build_tree(
     paths: Texts,
     parents: Column,
@@ -135,40 +109,77 @@ def build_tree(
     faults : list of Fault
         Repeated paths, missing and circular parents.
     """
-    rows, finder, faults = _usable_rows(paths, lines, place)
+    rows, finder, marks, faults = _usable_rows(paths, lines, place)
     kept = finder.texts
-    parent = parents_by_path(kept, finder)
+    if len(rows) < len(paths):
+        parents, lines = parents.take(rows), lines[rows]
+    # fingerprints tell the parents; whether bytes agree is found out while the pages are numbered
+    guess = finder.guess(marks.before)
+    holds = beside(lambda: finder.holds(guess, kept, marks.cut), len(kept) >= MANY)
+    found, wrong = _numbered(_parents(finder, marks.cut, guess), finder, parents, lines, place)
+    if not holds():
+        above = _parents(finder, marks.cut, finder.find(kept, marks.cut, marks.before))
+        found, wrong = _numbered(above, finder, parents, lines, place)
+    tree = Tree(kept.take(found.row), found.parent, found.depth, found.end, lines[found.row], finder, found.number)
+    return tree, rows[found.row], faults + wrong
+
+
+def _parents(finder: Finder, cut: NDArray[np.int64], above: NDArray[np.int64]) -> NDArray[np.int64]:
+    """For each path its longest existing proper prefix, ending before a slash (or the slash it begins with); or -1.
+
+    Parameters
+    ----------
+    finder : Finder
+        Finds a path among them all.
+    cut : int64[paths]
+        Where in the bytes each path's last slash is, or one past the one it begins with.
+    above : int64[paths]
+        What comes before that, or -1 where there is no such path.
+
+    Returns
+    -------
+    int64[paths]
+    """
+    paths = finder.texts
+    parent = np.where(paths.end == paths.start + 1, -1, above)  # a slash alone has none above it
+    left = np.flatnonzero((parent < 0) & (cut > paths.start + 1))
+    end = cut[left]
+    while len(left):
+        some = paths.take(left)
+        end = np.maximum(some.last(ord("/"), end), some.start + 1)
+        parent[left] = finder.find(some, end)
+        orphans = (parent[left] < 0) & (end > some.start + 1)
+        left, end = left[orphans], end[orphans]
+    return parent
+
+
+def _numbered(
+    parent: NDArray[np.int64], finder: Finder, parents: Column, lines: Codes, place: Callable[[int, str], Place]
+) -> tuple[_Numbering, list[Fault]]:
+    """The pages numbered, and what is wrong with the parents that the inventory names. `parent` is changed."""
+    paths, faults = finder.texts, []
     said = finder.find(Texts.of(parents.words))
-    speaks = np.flatnonzero(parents.where([bool(word) for word in parents.words])[rows])
-    parent[speaks] = said[parents.codes[rows[speaks]]]
+    speaks = np.flatnonzero(parents.where([bool(word) for word in parents.words]))
+    parent[speaks] = said[parents.codes[speaks]]
     missing = speaks[parent[speaks] < 0].tolist()
-    known = tuple(kept) if missing else ()
-    for page in missing:
-        word = parents[int(rows[page])]
-        what = f"the parent {word} of {kept[page]} is not in the inventory"
-        faults.append(Fault(place(int(lines[rows[page]]), "parent"), what, word, known))
-    depth, circle = _depths(parent)
-    faults += _circles(parent, circle, kept, lambda page: place(int(lines[rows[page]]), "parent"))
-    parent[circle], depth[circle] = -1, 0
-    number, size = _depth_first(parent, depth)
-    order = np.empty(len(number), dtype=np.int64)
-    order[number] = np.arange(len(number))
-    row = order if len(rows) == len(paths) else rows[order]
-    tree = Tree(
-        paths=kept.take(order),
-        parent=np.where(parent >= 0, number[parent], -1).astype(np.int32)[order],
-        depth=depth[order].astype(np.int32),
-        end=(number + size)[order].astype(np.int32),
-        line=lines[row],
-        _finder=finder,
-        _number=number.astype(np.int32),
-    )
-    return tree, row, faults
+    known = tuple(paths) if missing else ()
+    for row in missing:
+        what = f"the parent {parents[row]} of {paths[row]} is not in the inventory"
+        faults.append(Fault(place(int(lines[row]), "parent"), what, parents[row], known))
+    levels = _levels(parent)
+    if sum(map(len, levels.rows)) < len(parent):
+        circle = np.ones(len(parent), dtype=bool)
+        for level in levels.rows:
+            circle[level] = False
+        faults += _circles(parent, circle, paths, lambda row: place(int(lines[row]), "parent"))
+        parent[circle] = -1
+        levels = _levels(parent)
+    return _depth_first(levels), faults
 
 
 def _usable_rows(
     paths: Texts, lines: NDArray[np.int32], place: Callable[[int, str], Place]
-) -> tuple[NDArray[np.int64], Finder, list[Fault]]:
+) -> tuple[NDArray[np.int64], Finder, PathMarks, list[Fault]]:
     """The rows with a path that stands there first, what finds a path among them, what is wrong with the others."""
     faults = []
     begins = paths.begins_with(ord("/"))
@@ -177,7 +188,9 @@ def _usable_rows(
         hint = "an address is read as a path where it is the site's own" if "://" in shown else ""
         faults.append(Fault(place(int(lines[row]), "path"), f"a path starts with /, not {shown}", hint=hint))
     rows = np.flatnonzero(begins)
-    finder = Finder(paths if len(rows) == len(paths) else paths.take(rows))
+    kept = paths if len(rows) == len(paths) else paths.take(rows)
+    marks = path_marks(kept)
+    finder = Finder(kept, marks.whole)
     first = finder.firsts()
     again = first != np.arange(len(rows))
     for at in np.flatnonzero(again).tolist():
@@ -185,8 +198,9 @@ def _usable_rows(
         faults.append(Fault(place(int(lines[rows[at]]), "path"), what))
     if again.any():
         rows = rows[~again]
-        finder = Finder(paths.take(rows))
-    return rows, finder, faults
+        marks = path_marks(paths.take(rows))
+        finder = Finder(paths.take(rows), marks.whole)
+    return rows, finder, marks, faults
 
 
 def _circles(
@@ -202,19 +216,6 @@ def _circles(
     return faults
 
 
-def _depths(parent: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
-    """Depth of each page, by doubling the step upwards; and which pages hang on a circle."""
-    above = np.append(parent, -1)  # the last stands for what is above the top
-    depth = (above >= 0).astype(np.int64)
-    for _ in range(len(parent).bit_length() + 1):
-        if int(above.max()) < 0:
-            break
-        depth += depth[above]
-        above = above[above]
-    circle = above[:-1] >= 0
-    return np.where(circle, 0, depth[:-1]), circle
-
-
 def _circle(parent: NDArray[np.int64], page: int) -> list[int]:
     """The circle that a page's ancestors run into."""
     seen: list[int] = []
@@ -224,24 +225,73 @@ def _circle(parent: NDArray[np.int64], page: int) -> list[int]:
     return seen[seen.index(page) :]
 
 
-def _depth_first(parent: NDArray[np.int64], depth: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Depth-first numbers and branch sizes, level by level; siblings stay in the order of the rows."""
-    pages = len(parent)
-    by_level = np.argsort(depth.astype(np.int16) if pages and depth.max() < 1 << 15 else depth, kind="stable")
-    edges = np.cumsum(np.bincount(depth)) if pages else np.zeros(0, dtype=np.int64)
-    levels = np.split(by_level, edges[:-1])
-    size = np.ones(pages + 1, dtype=np.int64)  # the last stands for what is above the top
-    for level in reversed(levels):
-        np.add.at(size, parent[level], size[level])
-    # siblings side by side, in the order of their rows: what comes before a page, less what comes before the first
-    key = np.sort(((parent + 1) << 32) | np.arange(pages))
-    siblings, mother = key & 0xFFFFFFFF, key >> 32
-    before = np.cumsum(size[siblings]) - size[siblings]
-    first = np.flatnonzero(np.r_[True, mother[1:] != mother[:-1]]) if pages else np.zeros(0, dtype=np.int64)
-    before -= np.repeat(before[first], np.diff(np.r_[first, pages]))
-    offset = np.empty(pages, dtype=np.int64)
-    offset[siblings] = before
-    number = np.append(offset, -1)
-    for level in levels:
-        number[level] += number[parent[level]] + 1
-    return number[:-1], size[:-1]
+class _Levels(NamedTuple):
+    """Pages level by level, siblings side by side in the order of their rows.
+
+    Attributes
+    ----------
+    rows : list of int64 arrays
+        The rows of each level's pages, in the order of their parents in the level above.
+    children : list of int64 arrays
+        How many children each of them has.
+    """
+
+    rows: list[NDArray[np.int64]]
+    children: list[NDArray[np.int64]]
+
+
+def _levels(parent: NDArray[np.int64]) -> _Levels:
+    """The levels that parents make; pages that hang on a circle of parents are in none."""
+    siblings = np.sort(((parent + 1) << 32) | np.arange(len(parent))) & 0xFFFFFFFF
+    edges = np.zeros(len(parent) + 2, dtype=np.int64)
+    np.cumsum(np.bincount(parent + 1, minlength=len(parent) + 1), out=edges[1:])
+    found = _Levels([], [])
+    level = siblings[: edges[1]]
+    while len(level):
+        begin = edges[level + 1]
+        children = edges[level + 2] - begin
+        found.rows.append(level)
+        found.children.append(children)
+        before = np.cumsum(children)
+        begin -= before
+        begin += children
+        level = siblings[np.repeat(begin, children) + np.arange(before[-1])]
+    return found
+
+
+class _Numbering(NamedTuple):
+    """Depth-first numbers: by page its row, parent, depth and end as a tree has them; by row its number."""
+
+    row: NDArray[np.int64]
+    parent: Codes
+    depth: Codes
+    end: Codes
+    number: Codes
+
+
+def _depth_first(levels: _Levels) -> _Numbering:
+    """The numbers of the pages of all levels."""
+    pages = sum(map(len, levels.rows))
+    # up the levels: for each page how many pages the branches before it on its level have, and its own
+    before: list[NDArray[np.int64]] = []
+    below = np.zeros(1, dtype=np.int64)
+    for children in reversed(levels.children):
+        first = np.cumsum(children)
+        size = 1 + below[first] - below[first - children]
+        below = np.zeros(len(children) + 1, dtype=np.int64)
+        np.cumsum(size, out=below[1:])
+        before.append(below)
+    before.reverse()
+    found = _Numbering(np.empty(pages, np.int64), *(np.empty(pages, np.int32) for _ in range(4)))
+    above = np.full(len(levels.rows[0]) if pages else 0, -1)
+    shift = np.zeros(len(above), dtype=np.int64)
+    # down again: a page comes after its parent and the branches of its elder siblings
+    for level, (rows, children) in enumerate(zip(levels.rows, levels.children, strict=True)):
+        number = before[level][:-1] + shift
+        found.row[number], found.parent[number], found.depth[number] = rows, above, level
+        found.end[number], found.number[rows] = before[level][1:] + shift, number
+        above = np.repeat(number, children)
+        if level + 1 < len(levels.rows):
+            first = np.cumsum(children) - children
+            shift = np.repeat(number + 1 - before[level + 1][first], children)
+    return found

@@ -10,6 +10,7 @@ from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
 
+from davlo.core.beside import beside
 from davlo.core.catalogue import Catalogue, Vocabulary
 from davlo.core.columns import Column
 from davlo.core.facts import STANDARD, Type, Types
@@ -37,7 +38,6 @@ from .types import check_without, read_types
 from .yaml_nodes import Mapping
 
 Model = TypeVar("Model", bound=SiteModel)
-Result = TypeVar("Result")
 READING_STEPS = 4
 
 
@@ -105,7 +105,7 @@ def _read(joined: Mapping, source: Rows, make: type[Model], reader: Reader, step
         return column in STANDARD or catalogue.could_be(column)
 
     rows = Reader()
-    pages = _beside(lambda: _read_pages(source, about, known, rows), source.is_slow(about.inventory))
+    pages = beside(lambda: _read_pages(source, about, known, rows), source.is_slow(about.inventory))
     step("the statements")
     types = Types(declared.types, ())
     book = Book(catalogue, reader, types)
@@ -191,23 +191,3 @@ def _read_pages(source: Rows, about: About, known: Callable[[str], bool], reader
     # without an inventory there is no site; the statements are still read, so that all faults are told
     sheet = found or Sheet(about.inventory.label, ("path",), {"path": Column.of([])}, np.zeros(0, dtype=np.int32))
     return sheet, read_inventory(sheet, Paths(about.url), reader)
-
-
-def _beside(work: Callable[[], Result], takes_long: bool) -> Callable[[], Result]:
-    """Do a piece of work, in a thread beside where it takes long; what it gives waits for the result."""
-    if not takes_long:
-        result = work()
-        return lambda: result
-    from concurrent.futures import Future
-    from threading import Thread
-
-    found: Future[Result] = Future()
-
-    def run() -> None:
-        try:
-            found.set_result(work())
-        except BaseException as error:  # raised where the result is asked for
-            found.set_exception(error)
-
-    Thread(target=run, daemon=True).start()  # who stops the command need not wait for a database
-    return found.result

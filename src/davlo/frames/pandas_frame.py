@@ -13,7 +13,7 @@ from davlo.core.columns import Codes, Mask
 from davlo.core.effective import EffectiveModel
 from davlo.core.values import Value
 
-from .sources import SOURCE_OF, source_words
+from .sources import SOURCE_OF, source_words, winner_of
 
 NUMBERS = {"yes-no": (np.bool_, pd.arrays.BooleanArray), "whole-number": (np.int64, pd.arrays.IntegerArray)}
 """Kinds whose arrays hold beside the values where there is none."""
@@ -32,7 +32,9 @@ def to_frame(
         columns[name] = _column(kind, found.value[pages], has, site.statements.words[number].items)
         if sources:
             told, table = source_words(site, number)
-            columns[SOURCE_OF + name] = _categories(np.where(has, table[found.source[pages]], -1), told)
+            columns[SOURCE_OF + name] = _categories(
+                np.where(has, table[winner_of(site, number, found.source[pages])], -1), told
+            )
     return pd.DataFrame(columns, index=pd.Index(site.tree.paths.take(pages).tolist(), name="path", dtype=object))
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from itertools import pairwise
 from typing import Any, BinaryIO
 
 import numpy as np
@@ -15,16 +16,16 @@ from numpy.typing import NDArray
 from davlo.core.columns import Mask
 from davlo.core.effective import EffectiveModel
 from davlo.core.progress import work
-from davlo.core.resolve import Ground, adds_words
+from davlo.core.resolve import Ground, says_all, values_by_winner
 from davlo.core.texts import Texts
 from davlo.core.values import format_value
 
-from .sources import SOURCE_OF, smallest, source_words
+from .sources import SOURCE_OF, smallest, source_words, winner_of
 from .table import long_table
 
 Small = NDArray[np.signedinteger]
 PART = 1 << 18
-"""So many pages are written at a time."""
+"""So many pages are written at a time; a quarter of it first, so that the writing begins early."""
 
 
 def write_parquet(effective: EffectiveModel, is_long: bool, to: BinaryIO) -> None:
@@ -34,9 +35,10 @@ def write_parquet(effective: EffectiveModel, is_long: bool, to: BinaryIO) -> Non
     `source of SETTING`. Texts are dictionary-encoded. While one part of the pages is written, the next is made.
     """
     pages = len(effective.site.tree)
-    with work("writing the table", 1 if is_long else -(-pages // PART)) as step:
+    bounds = [0, *range(PART // 4, pages, PART), pages]
+    with work("writing the table", 1 if is_long else len(bounds) - 1) as step:
         step(f"{pages:,} pages")
-        parts = iter([_long(effective)]) if is_long else _wide(effective, effective.site.catalogue.ordered(), PART)
+        parts = iter([_long(effective)]) if is_long else _wide(effective, effective.site.catalogue.ordered(), bounds)
         first = next(parts)
         writer = pq.ParquetWriter(to, first.schema, write_statistics=False, write_batch_size=1 << 16)
         with writer, ThreadPoolExecutor(1) as beside:
@@ -115,8 +117,9 @@ class _Setting:
         told, self._table = source_words(site, number)
         self._sources, self._values = _strings(told), self._told()
         # where resolving adds words, each part has those there are by then, and codes with room for more
-        self._grows = adds_words(site.statements, number)
+        self._grows = not says_all(site.statements, number)
         self._small = np.int32 if self._grows else smallest(len(self._values))
+        self._by_winner = values_by_winner(site.statements, number).astype(self._small)
         has: Mask = site.has_by_type[number]
         self.has = None if has.all() else has
 
@@ -131,26 +134,37 @@ class _Setting:
 
     def arrays(self, part: Ground) -> Iterator[pa.DictionaryArray]:
         """The two columns of a part of the pages."""
-        value, source = self.effective.resolved_part(self.number, part)
-        values = self._told() if self._grows else self._values
+        values, value, source = self._values, *self._codes(part)
+        if self._grows:
+            values = self._told()
         valid = None if self.has is None else self.has[part.type_of]
-        yield pa.DictionaryArray.from_arrays(_numbers(value.astype(self._small), valid), values)
-        yield pa.DictionaryArray.from_arrays(_numbers(self._table[source.astype(np.intp)], valid), self._sources)
+        yield pa.DictionaryArray.from_arrays(_numbers(value, valid), values, safe=False)
+        yield pa.DictionaryArray.from_arrays(_numbers(source, valid), self._sources, safe=False)
+
+    def _codes(self, part: Ground) -> tuple[Small, Small]:
+        """The codes of the values and of the sources."""
+        if len(self._by_winner) == 1:  # nobody speaks of it
+            return np.zeros(part.pages, dtype=self._small), np.zeros(part.pages, dtype=self._table.dtype)
+        if self._grows:
+            value, source = self.effective.resolved_part(self.number, part)
+            return value, self._table[winner_of(self.effective.site, self.number, source)]
+        winner = self.effective.winners_part(self.number, part)
+        return self._by_winner[winner], self._table[winner]
 
 
 def wide_table(effective: EffectiveModel, numbers: Sequence[int], pages: NDArray[np.int64] | None = None) -> pa.Table:
     """The wide table of these settings, of all pages or of some."""
-    table = next(_wide(effective, numbers, max(1, len(effective.site.tree))))
+    table = next(_wide(effective, numbers, (0, len(effective.site.tree))))
     return table if pages is None else table.take(_numbers(pages.astype(np.int32)))
 
 
-def _wide(effective: EffectiveModel, numbers: Sequence[int], size: int) -> Iterator[pa.Table]:
-    """The wide table, so many pages at a time."""
+def _wide(effective: EffectiveModel, numbers: Sequence[int], bounds: Sequence[int]) -> Iterator[pa.Table]:
+    """The wide table, in parts of the pages between these bounds."""
     site = effective.site
     settings = [_Setting(effective, number) for number in numbers]
     path = pa.field("path", pa.large_string(), nullable=False)
     schema = pa.schema([path, *(field for setting in settings for field in setting.fields())])
-    for at in range(0, max(1, len(site.tree)), size):
-        part = site.ground.part(at, at + size)
+    for begin, end in pairwise(bounds):
+        part = site.ground.part(begin, end)
         columns = [array for setting in settings for array in setting.arrays(part)]
-        yield pa.Table.from_arrays([_strings(site.tree.paths[at : at + size]), *columns], schema=schema)
+        yield pa.Table.from_arrays([_strings(site.tree.paths[begin:end]), *columns], schema=schema)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.columns import distinct
+from davlo.core.columns import Codes, distinct
 from davlo.core.model import SiteModel
 from davlo.core.source import scope_words
 from davlo.core.statements import Scope
@@ -22,13 +22,20 @@ def smallest(words: int) -> type[np.signedinteger]:
 
 
 def source_words(site: SiteModel, setting: int) -> tuple[list[str], NDArray[np.signedinteger]]:
-    """What the sources of a setting's values stand for, scopes in words; and the code of each statement, and at the
-    end, for -1, of what is built in."""
+    """What the sources of a setting's values stand for, scopes in words; and the code of what is built in, and of each
+    statement of the setting."""
     statements, span = site.statements, site.statements.of_setting(setting)
     scope = statements.scope[span.start : span.stop].astype(np.int64)
-    target = np.where(np.isin(scope, ONE_A_SITE), 0, statements.target[span.start : span.stop])
+    one_a_site = np.zeros(len(Scope), dtype=bool)
+    one_a_site[list(ONE_A_SITE)] = True
+    target = np.where(one_a_site[scope], 0, statements.target[span.start : span.stop])
     first, which = distinct((scope << 32) + target + (1 << 31))
     words = ["built-in", *(scope_words(site, int(scope[i]), int(target[i])) for i in first.tolist())]
-    table = np.zeros(len(statements) + 1, dtype=smallest(len(words)))
-    table[span.start : span.stop] = which + 1
+    table = np.zeros(len(span) + 1, dtype=smallest(len(words)))
+    table[1:] = which + 1
     return words, table
+
+
+def winner_of(site: SiteModel, setting: int, source: Codes) -> NDArray[np.intp]:
+    """The place in such a table of the statements that won, -1 being what is built in. int64[n]"""
+    return np.maximum(source.astype(np.intp) - (site.statements.of_setting(setting).start - 1), 0)

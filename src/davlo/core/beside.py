@@ -1,0 +1,49 @@
+"""Work on several cores: NumPy and pyarrow let other threads go on while they compute."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from typing import TypeVar
+
+Result = TypeVar("Result")
+_BLOCK = 1 << 12
+"""So many elements are taken at a time that what a step needs stays in the processor's cache."""
+MANY = 1 << 17
+"""From so many elements on, blocks are worked on side by side, and are larger, so that the threads seldom meet."""
+
+
+def in_blocks(count: int, work: Callable[[slice], None], threads: bool = True) -> None:
+    """Do `work` on every block of so many elements; of many elements on several blocks at a time."""
+    side_by_side = threads and count >= MANY
+    size = 4 * _BLOCK if side_by_side else _BLOCK
+    blocks = [slice(at, min(at + size, count)) for at in range(0, count, size)]
+    if not side_by_side:
+        for block in blocks:
+            work(block)
+        return
+    from concurrent.futures import ThreadPoolExecutor
+
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        for _ in pool.map(work, blocks):
+            pass  # what went wrong in one is raised here
+
+
+def beside(work: Callable[[], Result], takes_long: bool) -> Callable[[], Result]:
+    """Do a piece of work, in a thread beside where it takes long; what it gives waits for the result."""
+    if not takes_long:
+        result = work()
+        return lambda: result
+    from concurrent.futures import Future
+    from threading import Thread
+
+    found: Future[Result] = Future()
+
+    def run() -> None:
+        try:
+            found.set_result(work())
+        except BaseException as error:  # raised where the result is asked for
+            found.set_exception(error)
+
+    Thread(target=run, daemon=True).start()  # who stops the command need not wait for a database
+    return found.result
