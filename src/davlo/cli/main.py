@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import importlib
 import os
 import sys
@@ -12,6 +11,8 @@ from contextlib import AbstractContextManager, nullcontext
 import click
 
 from davlo.core.faults import SiteError, UnknownName
+
+from .machine import begin, leave
 
 COMMANDS = {
     "demo": "See it all on a made-up garden's website.",
@@ -85,12 +86,12 @@ def _progress() -> AbstractContextManager[None]:
 
 def run(args: Sequence[str] | None = None) -> None:
     """Run the command line and leave with its exit status."""
-    sys.exit(status_of(args))
+    begin()
+    leave(status_of(args))
 
 
 def status_of(args: Sequence[str] | None = None) -> int:
     """Run the command line; its exit status: 0, 1 (findings, a refusal) or 2 (unusable words or files)."""
-    gc.set_threshold(200_000)  # a command makes many objects that stay, and ends soon
     try:
         with _progress():
             result = cli.main(args, prog_name="davlo", standalone_mode=False)

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 import click
 from click.shell_completion import CompletionItem
 
+from .machine import keep_memory
 from .screen import note
 
 if TYPE_CHECKING:
@@ -44,6 +45,7 @@ def open_named_site(named: str | None) -> Site:
     """The site that `--site` names, or the one around the current folder."""
     from davlo.site import open_site
 
+    keep_memory()
     site = open_site(site_folder(named))
     for text in site.notes:
         note(f"note: {text}")

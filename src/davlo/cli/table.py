@@ -19,6 +19,7 @@ import click
 from davlo.core.progress import work
 from davlo.files.writing import write_whole
 
+from .machine import keep_memory
 from .options import format_option, open_named_site, site_option
 from .screen import note
 
@@ -53,6 +54,7 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
     if path.suffix == ".parquet":
         if find_spec("pyarrow") is None:
             raise click.UsageError(NEEDS_PYARROW)
+        keep_memory()
         threading.Thread(target=_import_writer, daemon=True).start()
         effective = open_named_site(site).resolve()
         try:

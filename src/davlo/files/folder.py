@@ -8,12 +8,8 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, NamedTuple, TypeVar
 
-import numpy as np
-
-from davlo.core.beside import beside
 from davlo.core.catalogue import Catalogue, Vocabulary
-from davlo.core.columns import Column
-from davlo.core.facts import STANDARD, Type, Types
+from davlo.core.facts import Type, Types
 from davlo.core.faults import Fault, SiteError
 from davlo.core.model import SiteModel
 from davlo.core.pieces import People, Pieces
@@ -21,15 +17,15 @@ from davlo.core.progress import work
 from davlo.core.statements import Statements
 
 from .about import About, read_about, read_menu_room, read_sitemap_rules
-from .cells import Sheet
-from .inventory import Inventory, read_facts, read_inventory
+from .inventory import read_facts
 from .layering import FIRST, read_decisions
 from .memory_nodes import decisions_of
+from .pages_beside import PagesBeside
 from .paths import Paths
 from .pieces import PieceReader, read_actions, read_people, read_roles
 from .promises import read_accepts, read_promises
 from .reading import Reader
-from .rows import FolderRows, Rows, TableRows
+from .rows import FolderRows, TableRows
 from .scopes import Book
 from .settings import read_settings
 from .statement_sheets import read_cells, read_stamps, read_values, setting_columns
@@ -62,12 +58,12 @@ def read_folder(folder: Path, make: type[Model]) -> Model:
         If a file cannot be understood; it tells every fault with its place.
     """
     reader = Reader()
-    with _no_garbage(), work("reading the site", READING_STEPS) as step:
+    with _no_garbage(), work("reading the site", READING_STEPS) as step, PagesBeside(FolderRows(folder)) as pages:
         step(FIRST)
-        joined = read_decisions(folder, reader)
+        joined = read_decisions(folder, reader, pages.seen)
         if joined is None:
             raise _error(reader)
-        return _read(joined, FolderRows(folder), make, reader, step)
+        return _read(joined, pages, make, reader, step)
 
 
 def read_tables(inventory: Any, decisions: Any, make: type[Model]) -> Model:
@@ -79,9 +75,9 @@ def read_tables(inventory: Any, decisions: Any, make: type[Model]) -> Model:
         If they cannot be understood; it tells every fault with its place.
     """
     reader = Reader()
-    with _no_garbage(), work("reading the site", READING_STEPS) as step:
+    with _no_garbage(), work("reading the site", READING_STEPS) as step, PagesBeside(TableRows(inventory)) as pages:
         step("decisions")
-        return _read(decisions_of(decisions, reader), TableRows(inventory), make, reader, step)
+        return _read(decisions_of(decisions, reader), pages, make, reader, step)
 
 
 class Declared(NamedTuple):
@@ -96,16 +92,11 @@ class Declared(NamedTuple):
     catalogue: Catalogue
 
 
-def _read(joined: Mapping, source: Rows, make: type[Model], reader: Reader, step: Callable[[str], None]) -> Model:
+def _read(joined: Mapping, pages: PagesBeside, make: type[Model], reader: Reader, step: Callable[[str], None]) -> Model:
     """A site, step by step: what is declared, inventory, statements. Faults gather in `reader` until the end."""
     declared = _declared(joined, reader)
-    about, catalogue = declared.about, declared.catalogue
-
-    def known(column: str) -> bool:
-        return column in STANDARD or catalogue.could_be(column)
-
-    rows = Reader()
-    pages = beside(lambda: _read_pages(source, about, known, rows), source.is_slow(about.inventory))
+    about, catalogue, source = declared.about, declared.catalogue, pages.source
+    pages.begin(about, catalogue)
     step("the statements")
     types = Types(declared.types, ())
     book = Book(catalogue, reader, types)
@@ -118,7 +109,7 @@ def _read(joined: Mapping, source: Rows, make: type[Model], reader: Reader, step
     if stamps is not None:
         read_stamps(stamps, paths, book)
     step(about.inventory.label)
-    sheet, inventory = pages()
+    sheet, inventory, rows = pages.result()
     reader.faults[mark:mark], reader.notes[:0] = rows.faults, rows.notes
     step("which pages they are for")
     book.settle(inventory.tree)
@@ -183,11 +174,3 @@ def _declared(joined: Mapping, reader: Reader) -> Declared:
     catalogue = read_settings(joined.entries.get("settings"), words, tuple(types), users, reader)
     check_without(joined.entries.get("types"), catalogue, reader)
     return Declared(about, people, pieces, sections.sections["presets"], types, words, catalogue)
-
-
-def _read_pages(source: Rows, about: About, known: Callable[[str], bool], reader: Reader) -> tuple[Sheet, Inventory]:
-    """The rows of the inventory, and their tree; no rows where there are none that can be read."""
-    found = source.inventory(about.inventory, reader, known)
-    # without an inventory there is no site; the statements are still read, so that all faults are told
-    sheet = found or Sheet(about.inventory.label, ("path",), {"path": Column.of([])}, np.zeros(0, dtype=np.int32))
-    return sheet, read_inventory(sheet, Paths(about.url), reader)

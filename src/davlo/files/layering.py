@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from davlo.core.faults import Fault, Place
@@ -40,17 +41,27 @@ def inside(folder: Path, name: str) -> Path | None:
     return path if path.is_relative_to(root) else None
 
 
-def read_decisions(folder: Path, reader: Reader) -> Mapping | None:
-    """All that davlo.yaml and its includes say, joined; None where davlo.yaml cannot be read."""
+def read_decisions(folder: Path, reader: Reader, seen: Callable[[str, Node], None] | None = None) -> Mapping | None:
+    """All that davlo.yaml and its includes say, joined; None where davlo.yaml cannot be read.
+
+    `seen` is told of each section of davlo.yaml as soon as it is read.
+    """
     joined = Mapping(Place(FIRST, 1))
-    return joined if _read_file(folder, FIRST, reader, joined, []) else None
+    return joined if _read_file(folder, FIRST, reader, joined, [], seen) else None
 
 
-def _read_file(folder: Path, name: str, reader: Reader, joined: Mapping, chain: list[str]) -> bool:
+def _read_file(
+    folder: Path,
+    name: str,
+    reader: Reader,
+    joined: Mapping,
+    chain: list[str],
+    seen: Callable[[str, Node], None] | None = None,
+) -> bool:
     content = _content(folder, name, reader, chain)
     if content is None:
         return False
-    node, faults = read_yaml(content, name)
+    node, faults = read_yaml(content, name, seen)
     reader.faults += faults
     if node is None:
         return False

@@ -6,7 +6,7 @@ Scalars stay texts; the kind of the setting they are for types them. Aliases sta
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any, TypeAlias
 
@@ -95,7 +95,9 @@ def raw(node: Node) -> Raw:
     return {key: raw(value) for key, value in node.entries.items()}
 
 
-def read_yaml(content: str, file: str) -> tuple[Mapping | None, list[Fault]]:
+def read_yaml(
+    content: str, file: str, seen: Callable[[str, Node], None] | None = None
+) -> tuple[Mapping | None, list[Fault]]:
     """The mapping a YAML file holds, and what is wrong with it.
 
     Parameters
@@ -104,6 +106,8 @@ def read_yaml(content: str, file: str) -> tuple[Mapping | None, list[Fault]]:
         The file's text.
     file : str
         Its name in the site folder.
+    seen : function, optional
+        Told of each key at the top and of what it holds, as soon as that is read.
 
     Returns
     -------
@@ -112,7 +116,7 @@ def read_yaml(content: str, file: str) -> tuple[Mapping | None, list[Fault]]:
     faults : list of Fault
         A mistake of YAML itself (the reading ends there), keys that stand twice, keys that are no text.
     """
-    composer = _Composer(content, file)
+    composer = _Composer(content, file, seen)
     try:
         return composer.document(), composer.faults
     except yaml.YAMLError as error:
@@ -123,8 +127,9 @@ def read_yaml(content: str, file: str) -> tuple[Mapping | None, list[Fault]]:
 
 
 class _Composer:
-    def __init__(self, content: str, file: str) -> None:
+    def __init__(self, content: str, file: str, seen: Callable[[str, Node], None] | None) -> None:
         self.file = file
+        self._seen = seen
         self.faults: list[Fault] = []
         self._parser = _Parser(content)
         self._get_event = self._parser.get_event
@@ -140,7 +145,9 @@ class _Composer:
             self.faults.append(Fault(Place(self.file), "the file is empty", hint="a site begins with davlo: 1"))
             return None
         parser.get_event()
-        node = self._node(parser.get_event())
+        first: Any = parser.get_event()
+        top = type(first) is yaml.MappingStartEvent and not first.anchor
+        node = self._mapping(self._place_of(first), first.flow_style, self._seen) if top else self._node(first)
         parser.get_event()
         if not parser.check_event(yaml.StreamEndEvent):
             second: Any = parser.peek_event()
@@ -198,7 +205,7 @@ class _Composer:
             else:
                 items.append(item)
 
-    def _mapping(self, place: Place, flow: bool) -> Node:
+    def _mapping(self, place: Place, flow: bool, seen: Callable[[str, Node], None] | None = None) -> Node:
         entries: dict[str, Node] = {}
         places: list[Place] = []
         empty: list[str] = []
@@ -242,6 +249,8 @@ class _Composer:
             else:
                 entries[key] = value
                 places.append(at)
+                if seen:
+                    seen(key, value)
         self._nodes += 2 * len(places)
         if flow and empty:
             written = "{" + ", ".join([*node.entries, *empty]) + "}"
