@@ -24,6 +24,7 @@ def prepare(table: str, columns: str) -> None:
     """The columns of a table, so that they can be taken from disk as they are."""
     names = pq.read_schema(table).names
     found = pq.read_table(table, read_dictionary=[name for name in names if name != "path"]).combine_chunks()
+    found = found.set_column(0, "path", found["path"].cast(pa.large_string()).combine_chunks())
     with pa.OSFile(columns, "wb") as sink, pa.ipc.new_file(sink, found.schema) as writer:
         writer.write_table(found)
 

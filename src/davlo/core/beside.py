@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import TypeVar
 
 Result = TypeVar("Result")
+Task = TypeVar("Task")
 _BLOCK = 1 << 12
 """So many elements are taken at a time that what a step needs stays in the processor's cache."""
 MANY = 1 << 17
@@ -15,18 +16,23 @@ MANY = 1 << 17
 
 def in_blocks(count: int, work: Callable[[slice], None], threads: bool = True) -> None:
     """Do `work` on every block of so many elements; of many elements on several blocks at a time."""
-    side_by_side = threads and count >= MANY
-    size = 4 * _BLOCK if side_by_side else _BLOCK
+    many = threads and count >= MANY
+    size = 4 * _BLOCK if many else _BLOCK
     blocks = [slice(at, min(at + size, count)) for at in range(0, count, size)]
-    if not side_by_side:
+    if many:
+        side_by_side(work, blocks)
+    else:
         for block in blocks:
             work(block)
-        return
+
+
+def side_by_side(work: Callable[[Task], None], tasks: Iterable[Task]) -> None:
+    """Do `work` on every task, on as many at a time as there are cores; what goes wrong in one is raised."""
     from concurrent.futures import ThreadPoolExecutor
 
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        for _ in pool.map(work, blocks):
-            pass  # what went wrong in one is raised here
+        for _ in pool.map(work, tasks):
+            pass
 
 
 def beside(work: Callable[[], Result], takes_long: bool) -> Callable[[], Result]:

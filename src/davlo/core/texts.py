@@ -37,12 +37,14 @@ class Texts(Sequence[str]):
     ('/été', 3, ['/visit', '/'])
     """
 
-    __slots__ = ("data", "end", "start")
+    __slots__ = ("_firsts", "_lasts", "data", "end", "start")
 
     def __init__(self, data: NDArray[np.uint8], start: NDArray[np.int64], end: NDArray[np.int64]) -> None:
         self.data = data
         self.start = start
         self.end = end
+        self._firsts: NDArray[np.uint8] | None = None
+        self._lasts: NDArray[np.uint8] | None = None
 
     @classmethod
     def of(cls, texts: Iterable[str]) -> Texts:
@@ -110,26 +112,43 @@ class Texts(Sequence[str]):
         start[numbers], end[numbers] = texts.start + len(self.data), texts.end + len(self.data)
         return Texts(np.concatenate([self.data, texts.data]), start, end)
 
-    def begins_with(self, byte: int) -> Mask:
-        """Where a text begins with a byte. bool[texts]"""
+    @property
+    def firsts(self) -> NDArray[np.uint8]:
+        """The first byte of each text, 0 of an empty one; kept, since reading asks for it more than once."""
+        if self._firsts is None:
+            self._firsts = self._bytes(self.start)
+        return self._firsts
+
+    @property
+    def lasts(self) -> NDArray[np.uint8]:
+        """The last byte of each text, 0 of an empty one."""
+        if self._lasts is None:
+            self._lasts = self._bytes(self.end - 1)
+        return self._lasts
+
+    def _bytes(self, places: NDArray[np.int64]) -> NDArray[np.uint8]:
         full = self.end > self.start
-        begins = np.zeros(len(self), dtype=bool)
-        begins[full] = self.data[self.start[full]] == byte
+        if full.all():
+            return self.data[places]
+        found = np.zeros(len(self), dtype=np.uint8)
+        found[full] = self.data[places[full]]
+        return found
+
+    def begins_with(self, byte: int) -> Mask:
+        """Where a text begins with a byte, not 0. bool[texts]"""
+        begins: Mask = self.firsts == byte
         return begins
 
     def begins_visibly(self) -> Mask:
         """Where a text begins with a visible ASCII character. bool[texts]"""
-        begins: Mask = self.end > self.start
-        begins[begins] = self.data[self.start[begins]] - np.uint8(33) <= 93
+        begins: Mask = self.firsts - np.uint8(33) <= 93
         return begins
 
     def stripped(self) -> Texts:
         """The texts without white space around them; only those that may have some are looked at one by one."""
-        full = self.end > self.start
-        one = self if full.all() else self.take(np.flatnonzero(full))
-        edges = np.stack([self.data[one.start], self.data[one.end - 1]])
-        edges -= np.uint8(33)  # what is past 94 now was white space or beyond ASCII
-        odd = np.flatnonzero(full)[(edges > 94).any(axis=0)]
+        # what is past 94 then is white space or beyond ASCII
+        odd = np.flatnonzero((self.firsts - np.uint8(33) > 94) | (self.lasts - np.uint8(33) > 94))
+        odd = odd[self.end[odd] > self.start[odd]]
         if not len(odd):
             return self
         start, end = self.start.copy(), self.end.copy()

@@ -8,6 +8,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, NamedTuple, TypeVar
 
+from davlo.core.beside import MANY, beside
 from davlo.core.catalogue import Catalogue, Vocabulary
 from davlo.core.facts import Type, Types
 from davlo.core.faults import Fault, SiteError
@@ -112,10 +113,11 @@ def _read(joined: Mapping, pages: PagesBeside, make: type[Model], reader: Reader
     sheet, inventory, rows = pages.result()
     reader.faults[mark:mark], reader.notes[:0] = rows.faults, rows.notes
     step("which pages they are for")
-    book.settle(inventory.tree)
+    settled = beside(lambda: book.settle(inventory.tree), len(inventory.tree) >= MANY)
     columns = setting_columns(sheet, catalogue, reader)
     misnamed = {column for column in sheet.columns if catalogue.could_be(column)}
     facts = read_facts(sheet, inventory, declared.types, set(columns) | misnamed, about.home, reader)
+    settled()
     read_cells(sheet, inventory.page_of_row, columns, book)
     stated = book.finish(inventory.tree)
     promises = read_promises(joined.entries.get("promises"), catalogue, declared.words, reader, declared.types)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +28,7 @@ class Inventory(NamedTuple):
     page_of_row: NDArray[np.int64]
 
 
+Number = TypeVar("Number", bound=np.generic)
 PATHS = ("path", "parent", "translates")
 """The facts that name a page."""
 
@@ -68,16 +69,22 @@ def read_facts(
     sheet.read("status", _status, reader)
     for name in ("created", "modified"):
         sheet.read(name, lambda word, name=name: _date(name, word), reader)  # type: ignore[misc]
-    order = np.array(sheet.read("order", _order, reader), dtype=np.float64)
-    order = order[columns["order"].codes] if len(order) else order
+    ranks = np.array(sheet.read("order", _order, reader), dtype=np.float64)
     columns["type"] = columns["type"].changed(lambda word: word or "page")
     columns["status"] = columns["status"].changed(lambda word: word or "live")
     kind = columns["type"]
     found = Types(types, kind.words)
     numbers = np.array([found.find(word) for word in kind.words], dtype=np.intp)
-    type_of = numbers[kind.codes[inventory.order]] if len(numbers) else np.zeros(0, dtype=np.intp)
     ordered = Columns(columns, inventory.order)
-    return Facts(ordered, found, type_of, order[inventory.order], inventory.tree.find(home))
+    type_of, order = _each(numbers, kind, inventory.order), _each(ranks, columns["order"], inventory.order)
+    return Facts(ordered, found, type_of, order, inventory.tree.find(home))
+
+
+def _each(by_word: NDArray[Number], column: Column, rows: NDArray[np.int64]) -> NDArray[Number]:
+    """What stands for the word of each of these rows. [rows]"""
+    if len(by_word) < 2:  # most sites say nothing of some facts
+        return np.full(len(rows), by_word[0] if len(by_word) else 0, dtype=by_word.dtype)
+    return by_word[column.codes.astype(np.intp)][rows]
 
 
 def _status(word: str) -> None:

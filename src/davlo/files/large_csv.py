@@ -8,10 +8,12 @@ from __future__ import annotations
 
 import csv
 import io
+from contextlib import suppress
 
 import numpy as np
 from numpy.typing import NDArray
 
+from davlo.core.beside import side_by_side
 from davlo.core.columns import Codes, Column
 from davlo.core.texts import Texts
 from davlo.frames.intake import EACH_ONCE, arrow_column
@@ -22,6 +24,12 @@ _PART = 1 << 18  # bytes that stay in the processor's cache
 _CHUNK = 1 << 23
 """So many bytes pyarrow reads at a time: fewer pieces to join than its own megabyte leaves."""
 _QUOTE, _NEWLINE, _RETURN = 0x22, 0x0A, 0x0D
+
+
+def import_reader() -> None:
+    """Import what reads large files, where it is installed."""
+    with suppress(ImportError):
+        import pyarrow.csv  # noqa: F401
 
 
 def read_large(content: bytes, between: str = ",") -> tuple[tuple[str, ...], list[Column], Codes] | None:
@@ -46,11 +54,21 @@ def read_large(content: bytes, between: str = ",") -> tuple[tuple[str, ...], lis
         )
     except pa.ArrowInvalid:
         return None
-    begins = _row_lines(content, table.num_rows)
-    if begins is None or table.num_rows != len(begins) - 1 or table.column_names != names:
+    if table.column_names != names:
         return None
-    columns = [arrow_column(table.column(i), names[i].strip().lower()) for i in range(table.num_columns)]
-    lines = begins[1:]
+    columns: list[Column] = [Column.of(())] * len(names)
+    begins: list[Codes | None] = [None]
+
+    def convert(number: int) -> None:
+        if number < len(names):
+            columns[number] = arrow_column(table.column(number), names[number].strip().lower())
+        else:
+            begins[0] = _row_lines(content, table.num_rows)
+
+    side_by_side(convert, range(len(names) + 1))
+    if begins[0] is None or table.num_rows != len(begins[0]) - 1:
+        return None
+    lines = begins[0][1:]
     full = _not_blank(columns, len(lines))
     if not full.all():
         columns, lines = [column.take(np.flatnonzero(full)) for column in columns], lines[full]

@@ -128,9 +128,7 @@ def _more(change: _Change, count: int, before: str, after: str) -> _Change:
 
 def _slashed(texts: Texts) -> NDArray[np.int64]:
     """Which texts begin and end with a slash, and are longer than that. int64[n]"""
-    if not len(texts.data):
-        return np.zeros(0, dtype=np.int64)
-    ends = np.flatnonzero(texts.data[np.maximum(texts.end, 1) - 1] == ord("/"))  # few do
+    ends = np.flatnonzero(texts.lasts == ord("/"))  # few do
     some = texts.take(ends)
     found: NDArray[np.int64] = ends[(some.end - some.start > 1) & some.begins_with(ord("/"))]
     return found

@@ -14,7 +14,7 @@ from davlo.frames.intake import arrow_columns, table_columns
 
 from .about import Source
 from .cells import Sheet, checked_sheet, read_content, read_sheet
-from .large_csv import LARGE
+from .large_csv import LARGE, import_reader
 from .layering import inside
 from .reading import Reader
 from .statement_sheets import STAMPS_COLUMNS, STAMPS_KNOWN, VALUES_COLUMNS, VALUES_KNOWN
@@ -31,7 +31,10 @@ class Rows(Protocol):
         """The inventory; None where it cannot be read."""
 
     def is_slow(self, source: Source) -> bool:
-        """Whether the inventory takes so long that something else can be done beside."""
+        """Whether the inventory takes so long that something else can be done beside.
+
+        What reads it is imported then: in a thread, that would wait for the interpreter at every file it opens.
+        """
 
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
         """The sheets of statements that `values` names."""
@@ -53,7 +56,10 @@ class FolderRows:
         if source.query:
             return True
         path = inside(self.folder, source.name)
-        return path is not None and path.is_file() and path.stat().st_size >= LARGE
+        if path is None or not path.is_file() or path.stat().st_size < LARGE:
+            return False
+        import_reader()
+        return True
 
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
         for name, place in named:

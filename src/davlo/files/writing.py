@@ -6,11 +6,12 @@ import os
 import tempfile
 from collections.abc import Callable, Mapping
 from pathlib import Path
-from typing import BinaryIO
 
 
-def write_whole(path: Path, content: bytes | Callable[[BinaryIO], None]) -> None:
-    """Write a file so that a crash leaves the old one or the new one; `content` may be what writes it.
+def write_whole(path: Path, content: bytes | Callable[[Path], None]) -> None:
+    """Write a file so that a crash leaves the old one or the new one.
+
+    `content` may be what writes it, into a file of another name that is there already, and empty.
 
     Raises
     ------
@@ -24,7 +25,7 @@ def write_whole(path: Path, content: bytes | Callable[[BinaryIO], None]) -> None
     try:
         with os.fdopen(handle, "wb") as file:
             if callable(content):
-                content(file)
+                content(Path(name))
             else:
                 file.write(content)
             file.flush()

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from itertools import pairwise
-from typing import Any, BinaryIO
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute  # texts are laid out by it: now, since this module may be imported while files are read
 import pyarrow.parquet as pq
 from numpy.typing import NDArray
 
@@ -23,12 +23,14 @@ from davlo.core.values import format_value
 from .sources import SOURCE_OF, smallest, source_words, winner_of
 from .table import long_table
 
+_WRITES_VIEWS = int(pa.__version__.split(".")[0]) >= 22
+"""Whether this pyarrow writes texts that lie apart; an older one needs a copy."""
 Small = NDArray[np.signedinteger]
 PART = 1 << 18
 """So many pages are written at a time; a quarter of it first, so that the writing begins early."""
 
 
-def write_parquet(effective: EffectiveModel, is_long: bool, to: BinaryIO) -> None:
+def write_parquet(effective: EffectiveModel, is_long: bool, to: Path) -> None:
     """The long or the wide table as a Parquet file.
 
     The wide one has for each setting a column of values, null where a page does not have it, and a column
@@ -38,9 +40,10 @@ def write_parquet(effective: EffectiveModel, is_long: bool, to: BinaryIO) -> Non
     bounds = [0, *range(PART // 4, pages, PART), pages]
     with work("writing the table", 1 if is_long else len(bounds) - 1) as step:
         step(f"{pages:,} pages")
-        parts = iter([_long(effective)]) if is_long else _wide(effective, effective.site.catalogue.ordered(), bounds)
+        numbers = effective.site.catalogue.ordered()
+        parts = iter([_long(effective)]) if is_long else _wide(effective, numbers, bounds, _WRITES_VIEWS)
         first = next(parts)
-        writer = pq.ParquetWriter(to, first.schema, write_statistics=False, write_batch_size=1 << 16)
+        writer = pq.ParquetWriter(str(to), first.schema, write_statistics=False, write_batch_size=1 << 16)
         with writer, ThreadPoolExecutor(1) as beside:
             written = beside.submit(writer.write_table, first)
             for part in parts:
@@ -158,13 +161,16 @@ def wide_table(effective: EffectiveModel, numbers: Sequence[int], pages: NDArray
     return table if pages is None else table.take(_numbers(pages.astype(np.int32)))
 
 
-def _wide(effective: EffectiveModel, numbers: Sequence[int], bounds: Sequence[int]) -> Iterator[pa.Table]:
-    """The wide table, in parts of the pages between these bounds."""
+def _wide(
+    effective: EffectiveModel, numbers: Sequence[int], bounds: Sequence[int], views: bool = False
+) -> Iterator[pa.Table]:
+    """The wide table, in parts of the pages between these bounds; `views` leaves the bytes of paths where they lie."""
     site = effective.site
     settings = [_Setting(effective, number) for number in numbers]
-    path = pa.field("path", pa.large_string(), nullable=False)
+    path = pa.field("path", pa.string_view() if views else pa.large_string(), nullable=False)
     schema = pa.schema([path, *(field for setting in settings for field in setting.fields())])
     for begin, end in pairwise(bounds):
         part = site.ground.part(begin, end)
         columns = [array for setting in settings for array in setting.arrays(part)]
-        yield pa.Table.from_arrays([_strings(site.tree.paths[begin:end]), *columns], schema=schema)
+        paths = (_views if views else _strings)(site.tree.paths[begin:end])
+        yield pa.Table.from_arrays([paths, *columns], schema=schema)
