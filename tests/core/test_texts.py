@@ -23,8 +23,9 @@ def test_a_column_holds_its_texts(words: list[str], data: st.DataObject) -> None
     order = data.draw(st.permutations(range(len(words))))
     taken = texts.take(np.array(order, dtype=np.int64))
     assert taken.tolist() == [words[i] for i in order]
-    twelve = [words[i].encode()[:12].ljust(12, b"\0") for i in order]
-    assert [bytes(row) for row in taken.beginnings()] == twelve
+    laid_out = taken.laid_out()
+    assert laid_out.tolist() == taken.tolist()
+    assert laid_out.data.tobytes() == "".join(taken).encode()
     assert texts[1:3].tolist() == words[1:3]
     assert texts.begins_with(ord("/")).tolist() == [word.startswith("/") for word in words]
 

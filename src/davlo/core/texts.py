@@ -175,13 +175,24 @@ class Texts(Sequence[str]):
         in_blocks(len(self), search)
         return found
 
-    def beginnings(self) -> NDArray[np.uint32]:
-        """The first twelve bytes of each text, zero past its end. uint32[texts, 3]"""
+    def laid_out(self) -> Texts:
+        """The same texts one after the other, in bytes of their own."""
         length = self.end - self.start
-        found = windows(self.data, self.start, 16).view(np.uint32)[:, :3]
-        short = np.flatnonzero(length < 12)
-        found[short] &= MASKS[length[short]].view(np.uint32).reshape(-1, PIECE // 4)[:, :3]
-        return found
+        end = np.cumsum(length)
+        start = end - length
+        total = int(length.sum())
+        data = np.empty(total + PIECE, dtype=np.uint8)
+        into = np.ndarray((total + 1,), dtype=f"V{PIECE}", buffer=data, strides=(1,))
+        for at in range(0, len(self), _BLOCK):
+            block = slice(at, at + _BLOCK)
+            size = length[block]
+            # whole pieces are written, the last of each text first: what stands past its end is written over by the
+            # first piece of the next
+            for offset in reversed(range(0, max(1, int(size.max())), PIECE)):
+                left = np.flatnonzero(size > offset) if offset else slice(None)
+                words = windows(self.data, self.start[block][left] + offset)
+                into[start[block][left] + offset] = words.view(into.dtype).ravel()
+        return Texts(data[:total], start, end)
 
     def same(self, numbers: NDArray[np.integer], other: Texts, end: NDArray[np.int64], threads: bool = True) -> Mask:
         """Whether text `numbers[i]` is what comes before `end[i]` in `other[i]`. bool[n]"""

@@ -23,8 +23,6 @@ from davlo.core.values import format_value
 from .sources import SOURCE_OF, smallest, source_words, winner_of
 from .table import long_table
 
-_WRITES_VIEWS = int(pa.__version__.split(".")[0]) >= 22
-"""Whether this pyarrow writes texts that lie apart; an older one needs a copy."""
 Small = NDArray[np.signedinteger]
 PART = 1 << 18
 """So many pages are written at a time; a quarter of it first, so that the writing begins early."""
@@ -41,7 +39,7 @@ def write_parquet(effective: EffectiveModel, is_long: bool, to: Path) -> None:
     with work("writing the table", 1 if is_long else len(bounds) - 1) as step:
         step(f"{pages:,} pages")
         numbers = effective.site.catalogue.ordered()
-        parts = iter([_long(effective)]) if is_long else _wide(effective, numbers, bounds, _WRITES_VIEWS)
+        parts = iter([_long(effective)]) if is_long else _wide(effective, numbers, bounds)
         first = next(parts)
         writer = pq.ParquetWriter(str(to), first.schema, write_statistics=False, write_batch_size=1 << 16)
         with writer, ThreadPoolExecutor(1) as beside:
@@ -66,28 +64,10 @@ def _numbers(codes: Small, valid: Mask | None = None) -> pa.Array:
 def _strings(words: Sequence[str]) -> pa.Array:
     if not isinstance(words, Texts):
         words = Texts.of(words)
-    if (words.start[1:] == words.end[:-1]).all():
-        ends = np.append(words.start[:1], words.end) if len(words) else np.zeros(1, dtype=np.int64)
-        return pa.Array.from_buffers(
-            pa.large_string(), len(words), [None, pa.py_buffer(ends), pa.py_buffer(words.data)]
-        )
-    return _views(words).cast(pa.large_string())
-
-
-def _views(texts: Texts) -> pa.Array:
-    """Texts that lie anywhere in their bytes: length, first four bytes, and where; or up to twelve bytes themselves.
-
-    The first four bytes are left out: they help to compare, and here is only copied.
-
-    Source: the Arrow columnar format, "Variable-size Binary View Layout".
-    """
-    views = np.zeros((len(texts), 4), dtype=np.int32)
-    views[:, 0] = texts.end - texts.start
-    views[:, 2], views[:, 3] = texts.start >> 30, texts.start & (1 << 30) - 1
-    short = np.flatnonzero(views[:, 0] <= 12)
-    views[short, 1:] = texts.take(short).beginnings().view(np.int32)
-    parts = [pa.py_buffer(texts.data[at : at + (1 << 31) - 1]) for at in range(0, len(texts.data), 1 << 30)]
-    return pa.Array.from_buffers(pa.string_view(), len(texts), [None, pa.py_buffer(views), *parts])
+    if not (words.start[1:] == words.end[:-1]).all():
+        words = words.laid_out()
+    ends = np.append(words.start[:1], words.end) if len(words) else np.zeros(1, dtype=np.int64)
+    return pa.Array.from_buffers(pa.large_string(), len(words), [None, pa.py_buffer(ends), pa.py_buffer(words.data)])
 
 
 def _dictionary(codes: Small, words: Sequence[str], valid: Mask | None = None) -> pa.DictionaryArray:
@@ -161,16 +141,13 @@ def wide_table(effective: EffectiveModel, numbers: Sequence[int], pages: NDArray
     return table if pages is None else table.take(_numbers(pages.astype(np.int32)))
 
 
-def _wide(
-    effective: EffectiveModel, numbers: Sequence[int], bounds: Sequence[int], views: bool = False
-) -> Iterator[pa.Table]:
-    """The wide table, in parts of the pages between these bounds; `views` leaves the bytes of paths where they lie."""
+def _wide(effective: EffectiveModel, numbers: Sequence[int], bounds: Sequence[int]) -> Iterator[pa.Table]:
+    """The wide table, in parts of the pages between these bounds."""
     site = effective.site
     settings = [_Setting(effective, number) for number in numbers]
-    path = pa.field("path", pa.string_view() if views else pa.large_string(), nullable=False)
+    path = pa.field("path", pa.large_string(), nullable=False)
     schema = pa.schema([path, *(field for setting in settings for field in setting.fields())])
     for begin, end in pairwise(bounds):
         part = site.ground.part(begin, end)
         columns = [array for setting in settings for array in setting.arrays(part)]
-        paths = (_views if views else _strings)(site.tree.paths[begin:end])
-        yield pa.Table.from_arrays([paths, *columns], schema=schema)
+        yield pa.Table.from_arrays([_strings(site.tree.paths[begin:end]), *columns], schema=schema)
