@@ -8,18 +8,16 @@ from typing import TypeVar
 
 Result = TypeVar("Result")
 Task = TypeVar("Task")
-_BLOCK = 1 << 12
+_BLOCK = 1 << 14
 """So many elements are taken at a time that what a step needs stays in the processor's cache."""
 MANY = 1 << 17
-"""From so many elements on, blocks are worked on side by side, and are larger, so that the threads seldom meet."""
+"""From so many elements on, blocks are worked on side by side."""
 
 
 def in_blocks(count: int, work: Callable[[slice], None], threads: bool = True) -> None:
     """Do `work` on every block of so many elements; of many elements on several blocks at a time."""
-    many = threads and count >= MANY
-    size = 4 * _BLOCK if many else _BLOCK
-    blocks = [slice(at, min(at + size, count)) for at in range(0, count, size)]
-    if many:
+    blocks = [slice(at, min(at + _BLOCK, count)) for at in range(0, count, _BLOCK)]
+    if threads and count >= MANY:
         side_by_side(work, blocks)
     else:
         for block in blocks:

@@ -110,9 +110,9 @@ class Finder:
         self._sorted = self._marks >> self._bits << self._bits
         self._sorted |= np.arange(len(texts), dtype=np.uint64)  # whose each is, in the last bits
         self._sorted.sort()
-        self._shift = np.uint64(64) - self._bits - np.uint64(1)
+        self._shift = np.uint64(64) - self._bits - np.uint64(2)
         begins = (self._sorted >> self._shift).astype(np.intp)
-        self._first = np.full(2 << int(self._bits), len(texts), dtype=np.int32)
+        self._first = np.full(4 << int(self._bits), len(texts), dtype=np.int32)
         self._first[begins[::-1]] = np.arange(len(texts), dtype=np.int32)[::-1]  # of several the first stays
 
     def _numbers(self, entries: Marks) -> NDArray[np.int64]:

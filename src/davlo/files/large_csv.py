@@ -50,7 +50,9 @@ def read_large(content: bytes, between: str = ",") -> tuple[tuple[str, ...], lis
             pa.BufferReader(content),
             read_options=arrow_csv.ReadOptions(block_size=_CHUNK),
             parse_options=arrow_csv.ParseOptions(delimiter=between, newlines_in_values=b'"' in content),
-            convert_options=arrow_csv.ConvertOptions(column_types=kinds, strings_can_be_null=False),
+            convert_options=arrow_csv.ConvertOptions(
+                column_types=kinds, strings_can_be_null=False, check_utf8=not content.isascii()
+            ),
         )
     except pa.ArrowInvalid:
         return None
@@ -60,12 +62,12 @@ def read_large(content: bytes, between: str = ",") -> tuple[tuple[str, ...], lis
     begins: list[Codes | None] = [None]
 
     def convert(number: int) -> None:
-        if number < len(names):
-            columns[number] = arrow_column(table.column(number), names[number].strip().lower())
-        else:
+        if number < 0:
             begins[0] = _row_lines(content, table.num_rows)
+        else:
+            columns[number] = arrow_column(table.column(number), names[number].strip().lower())
 
-    side_by_side(convert, range(len(names) + 1))
+    side_by_side(convert, range(-1, len(names)))
     if begins[0] is None or table.num_rows != len(begins[0]) - 1:
         return None
     lines = begins[0][1:]
