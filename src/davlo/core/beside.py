@@ -10,7 +10,7 @@ Result = TypeVar("Result")
 Task = TypeVar("Task")
 _BLOCK = 1 << 14
 """So many elements are taken at a time that what a step needs stays in the processor's cache."""
-MANY = 1 << 17
+MANY = 1 << 15
 """From so many elements on, blocks are worked on side by side."""
 
 

@@ -25,7 +25,7 @@ from .table import long_table
 
 Small = NDArray[np.signedinteger]
 PART = 1 << 18
-"""So many pages are written at a time; a quarter of it first, so that the writing begins early."""
+"""So many pages are written at a time; fewer at first, so that the writing begins early."""
 
 
 def write_parquet(effective: EffectiveModel, is_long: bool, to: Path) -> None:
@@ -35,7 +35,7 @@ def write_parquet(effective: EffectiveModel, is_long: bool, to: Path) -> None:
     `source of SETTING`. Texts are dictionary-encoded. While one part of the pages is written, the next is made.
     """
     pages = len(effective.site.tree)
-    bounds = [0, *range(PART // 4, pages, PART), pages]
+    bounds = _bounds(pages)
     with work("writing the table", 1 if is_long else len(bounds) - 1) as step:
         step(f"{pages:,} pages")
         numbers = effective.site.catalogue.ordered()
@@ -49,6 +49,12 @@ def write_parquet(effective: EffectiveModel, is_long: bool, to: Path) -> None:
                 written.result()
                 written = beside.submit(writer.write_table, part)
             written.result()
+
+
+def _bounds(pages: int) -> list[int]:
+    """Where each part begins, and the last ends."""
+    starts = (PART // 16, *range(PART // 4, pages, PART))
+    return [0, *sorted({start for start in starts if 0 < start < pages}), pages]
 
 
 def _kind(codes: np.dtype[Any]) -> pa.DataType:

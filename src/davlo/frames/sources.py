@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -30,10 +32,18 @@ def source_words(site: SiteModel, setting: int) -> tuple[list[str], NDArray[np.s
     one_a_site[list(ONE_A_SITE)] = True
     target = np.where(one_a_site[scope], 0, statements.target[span.start : span.stop])
     first, which = distinct((scope << 32) + target + (1 << 31))
-    words = ["built-in", *(scope_words(site, int(scope[i]), int(target[i])) for i in first.tolist())]
+    words = ["built-in", *_words(site, scope[first], target[first])]
     table = np.zeros(len(span) + 1, dtype=smallest(len(words)))
     table[1:] = which + 1
     return words, table
+
+
+def _words(site: SiteModel, scope: NDArray[np.int64], target: NDArray[np.int64]) -> Iterator[str]:
+    """The same scopes in words; the paths of branches, which may be many, are read at once."""
+    branches = iter(site.tree.paths.take(target[(scope == Scope.BELOW) & (target >= 0)]).tolist())
+    for one, number in zip(scope.tolist(), target.tolist(), strict=True):
+        is_branch = one == Scope.BELOW and number >= 0
+        yield f"below {next(branches)}" if is_branch else scope_words(site, one, number)
 
 
 def winner_of(site: SiteModel, setting: int, source: Codes) -> NDArray[np.intp]:
