@@ -116,12 +116,15 @@ def build_tree(
     # fingerprints tell the parents; whether bytes agree is found out while the pages are numbered
     guess = finder.guess(marks.before)
     holds = beside(lambda: finder.holds(guess, kept, marks.cut), len(kept) >= MANY)
-    found, wrong = _numbered(_parents(finder, marks.cut, guess), finder, parents, lines, place)
-    if not holds():
-        above = _parents(finder, marks.cut, finder.find(kept, marks.cut, marks.before))
-        found, wrong = _numbered(above, finder, parents, lines, place)
-    tree = Tree(kept.take(found.row), found.parent, found.depth, found.end, lines[found.row], finder, found.number)
-    return tree, rows[found.row], faults + wrong
+
+    def grown(above: NDArray[np.int64]) -> tuple[Tree, NDArray[np.int64], list[Fault]]:
+        found, wrong = _numbered(_parents(finder, marks.cut, above), finder, parents, lines, place)
+        order = found.row
+        tree = Tree(kept.take(order), found.parent, found.depth, found.end, lines[order], finder, found.number)
+        return tree, rows[order], faults + wrong
+
+    grew = grown(guess)
+    return grew if holds() else grown(finder.find(kept, marks.cut, marks.before))
 
 
 def _parents(finder: Finder, cut: NDArray[np.int64], above: NDArray[np.int64]) -> NDArray[np.int64]:
