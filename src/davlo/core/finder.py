@@ -12,36 +12,44 @@ from .texts import MASKS, PIECE, Marks, Texts, last_bits, pieces, windows
 
 _WORD_KEYS = (np.arange(1, 16, 2, dtype=np.uint64) * np.uint64(0x9E3779B97F4A7C15)) | np.uint64(1)
 _MIX = np.uint64(0xD6E8FEB86659FD93)
+_PIECE_KEY = np.uint64(0xA0761D6478BD642F)
 _SLASH = ord("/")
 
 
 def fingerprints(texts: Texts, end: NDArray[np.int64] | None = None) -> Marks:
     """A fingerprint of each text, or of what comes before `end` in it. uint64[texts]
 
-    A piece at a time is mixed in, for many texts at once. Equal texts have equal fingerprints; the reverse must be
-    checked.
+    A piece at a time is added, for many texts at once, and the sum is stirred. Equal texts have equal fingerprints; the
+    reverse must be checked.
     """
     length = (texts.end if end is None else end) - texts.start
-    marks = length.astype(np.uint64) * _MIX
+    marks = length.view(np.uint64) * _MIX
 
-    def mix(block: slice) -> None:
-        mixed, start = marks[block], texts.start[block]
+    def add(block: slice) -> None:
+        sums, start = marks[block], texts.start[block]
         for left, offset, masks in pieces(length[block]):
-            mixed[left] = _mixed(mixed[left], windows(texts.data, start[left] + offset), masks)
+            sums[left] += _sum(windows(texts.data, start[left] + offset), masks, offset // PIECE)
+        _stir(sums)
 
-    in_blocks(len(marks), mix)
+    in_blocks(len(marks), add)
     return marks
 
 
-def _mixed(marks: Marks, words: Marks, masks: Marks) -> Marks:
-    """The same numbers with a piece of each text mixed in: `words`, of which `masks` count. uint64[n]"""
-    words = words & masks
-    words ^= words >> np.uint64(32)  # a product carries upwards only: what is high must count below too
-    marks += np.einsum("ij,j->i", words, _WORD_KEYS)
+def _sum(words: Marks, masks: Marks, piece: int) -> Marks:
+    """What a piece of each text adds: `words: uint64[n, 8]`, of which `masks` count; masks are used up. uint64[n]"""
+    masks &= words
+    masks ^= masks >> np.uint64(32)  # a product carries upwards only: what is high must count below too
+    found: Marks = np.einsum("ij,j->i", masks, _WORD_KEYS)
+    if piece:
+        found *= np.uint64(pow(int(_PIECE_KEY), piece, 1 << 64))
+    return found
+
+
+def _stir(marks: Marks) -> None:
+    """Spread every bit over the others."""
     marks ^= marks >> np.uint64(32)
     marks *= _MIX
     marks ^= marks >> np.uint64(29)
-    return marks
 
 
 class PathMarks(NamedTuple):
@@ -64,7 +72,7 @@ def path_marks(paths: Texts) -> PathMarks:
     count = len(paths)
     marks = PathMarks(np.empty(count, np.uint64), np.empty(count, np.uint64), np.empty(count, np.int64))
 
-    def mix(block: slice) -> None:
+    def mark(block: slice) -> None:
         start = paths.start[block]
         length = paths.end[block] - start
         cut: NDArray[np.int64] = np.ones(len(length), dtype=np.int64)
@@ -75,18 +83,15 @@ def path_marks(paths: Texts) -> PathMarks:
             last = last_bits(words.view(np.uint8) == _SLASH, np.minimum(length[left] - offset, PIECE))
             cut[left] = np.maximum(cut[left], np.where(last < 0, 0, last + offset))
             gathered.append((left, words))
-        for found, upto in ((marks.whole[block], length), (marks.before[block], cut)):
-            found[:] = upto.view(np.uint64) * _MIX
-            for number, (left, words) in enumerate(gathered):
-                size = upto[left] - number * PIECE
-                if not isinstance(left, slice):
-                    some = np.flatnonzero(size > 0)
-                    left, words, size = left[some], words[some], size[some]
-                masks = MASKS[np.minimum(size, PIECE)].view(np.uint64).reshape(words.shape)
-                found[left] = _mixed(found[left], words, masks)
+        for sums, upto in ((marks.whole[block], length), (marks.before[block], cut)):
+            np.multiply(upto.view(np.uint64), _MIX, out=sums)
+            for piece, (left, words) in enumerate(gathered):
+                size = np.clip(upto[left] - piece * PIECE, 0, PIECE)
+                sums[left] += _sum(words, MASKS.take(size).view(np.uint64).reshape(words.shape), piece)
+            _stir(sums)
         np.add(start, cut, out=marks.cut[block])
 
-    in_blocks(count, mix)
+    in_blocks(count, mark)
     return marks
 
 
@@ -165,23 +170,30 @@ class Finder:
         places = np.zeros(len(marks), dtype=np.int64)
 
         def search(block: slice) -> None:
-            asked, left = marks[block], np.arange(block.start, block.stop)
+            asked = marks[block]
             at = self._first[(asked >> self._shift).view(np.int64)].astype(np.int64) if place is None else place[block]
-            while len(left):
-                there = self._sorted.take(at, mode="clip")
-                number = self._numbers(there)
-                inside = at < len(self._sorted)
-                hit = self._marks[number] == asked
-                hit &= inside
-                found[left[hit]], places[left[hit]] = number[hit], at[hit]
-                # on to the next where this one begins as the fingerprint does
-                inside &= (there ^ asked) >> self._shift == 0
-                onward = np.flatnonzero(inside & ~hit)
+            found[block], onward = self._look(asked, at)
+            places[block] = at
+            left = np.arange(block.start, block.stop)
+            while len(onward):
                 left, asked, at = left[onward], asked[onward], at[onward] + 1
+                found[left], onward = self._look(asked, at)
+                places[left] = at
 
         if len(self.texts):
             in_blocks(len(marks), search)
         return found, places
+
+    def _look(self, marks: Marks, place: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """Whose fingerprint stands at each place, if it is the one, or -1; and where the next place may have it."""
+        there = self._sorted.take(place, mode="clip")
+        number = self._numbers(there)
+        inside = place < len(self._sorted)
+        hit = self._marks[number] == marks
+        hit &= inside
+        inside &= (there ^ marks) >> self._shift == 0
+        inside &= ~hit
+        return np.where(hit, number, -1), np.flatnonzero(inside)
 
     def find_one(self, text: str) -> int:
         """The number of a text, or -1."""

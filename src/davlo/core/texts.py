@@ -221,7 +221,7 @@ def pieces(length: NDArray[np.int64]) -> Iterator[tuple[slice | NDArray[np.int64
     for offset in range(0, max(1, int(length.max(initial=0))), PIECE):
         if offset:
             left = np.flatnonzero(length > offset)
-        masks = MASKS[np.minimum(length[left] - offset, PIECE)]
+        masks = MASKS.take(np.minimum(length[left] - offset, PIECE))
         yield left, offset, masks.view(np.uint64).reshape(-1, PIECE // 8)
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import csv
 import io
 from contextlib import suppress
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,7 +40,8 @@ def read_large(content: bytes, between: str = ",") -> tuple[tuple[str, ...], lis
         from pyarrow import csv as arrow_csv
     except ImportError:
         return None
-    if b"\0" in content:
+    bytes_ = _survey(content)
+    if bytes_.has_nul:
         return None
     first = content[: content.find(b"\n") + 1].decode("utf-8-sig", "replace")
     names = next(csv.reader(io.StringIO(first), delimiter=between), [])
@@ -49,9 +51,9 @@ def read_large(content: bytes, between: str = ",") -> tuple[tuple[str, ...], lis
         table = arrow_csv.read_csv(
             pa.BufferReader(content),
             read_options=arrow_csv.ReadOptions(block_size=_CHUNK),
-            parse_options=arrow_csv.ParseOptions(delimiter=between, newlines_in_values=b'"' in content),
+            parse_options=arrow_csv.ParseOptions(delimiter=between, newlines_in_values=bytes_.has_quote),
             convert_options=arrow_csv.ConvertOptions(
-                column_types=kinds, strings_can_be_null=False, check_utf8=not content.isascii()
+                column_types=kinds, strings_can_be_null=False, check_utf8=not bytes_.is_ascii
             ),
         )
     except pa.ArrowInvalid:
@@ -63,7 +65,7 @@ def read_large(content: bytes, between: str = ",") -> tuple[tuple[str, ...], lis
 
     def convert(number: int) -> None:
         if number < 0:
-            begins[0] = _row_lines(content, table.num_rows)
+            begins[0] = _row_lines(content, table.num_rows, bytes_)
         else:
             columns[number] = arrow_column(table.column(number), names[number].strip().lower())
 
@@ -77,12 +79,34 @@ def read_large(content: bytes, between: str = ",") -> tuple[tuple[str, ...], lis
     return tuple(name.strip() for name in names), columns, lines
 
 
-def _row_lines(content: bytes, rows: int) -> Codes | None:
+class _Survey(NamedTuple):
+    """What bytes a file has."""
+
+    newlines: int
+    has_nul: bool
+    has_quote: bool
+    has_return: bool
+    is_ascii: bool
+
+
+def _survey(content: bytes) -> _Survey:
+    """All of it from one reading, a part at a time."""
+    data = np.frombuffer(content, dtype=np.uint8)
+    newlines, least, most, quote, returns = 0, 255, 0, False, False
+    for at in range(0, len(data), _PART):
+        part = data[at : at + _PART]
+        newlines += int(np.count_nonzero(part == _NEWLINE))
+        least, most = min(least, int(part.min())), max(most, int(part.max()))
+        quote = quote or bool((part == _QUOTE).any())
+        returns = returns or bool((part == _RETURN).any())
+    return _Survey(newlines, least == 0, quote, returns, most < 128)
+
+
+def _row_lines(content: bytes, rows: int, bytes_: _Survey) -> Codes | None:
     """The line on which each row begins, empty lines left out; None where lines end otherwise, or a quote is open."""
     data = np.frombuffer(content, dtype=np.uint8)
-    newlines = sum(int(np.count_nonzero(data[i : i + _PART] == _NEWLINE)) for i in range(0, len(data), _PART))
-    a_line_a_row = newlines == rows + content.endswith(b"\n")
-    if a_line_a_row and b'"' not in content and b"\r" not in content:
+    a_line_a_row = bytes_.newlines == rows + content.endswith(b"\n")
+    if a_line_a_row and not bytes_.has_quote and not bytes_.has_return:
         return np.arange(1, rows + 2, dtype=np.int32)
     if len(data) and data[-1] != _NEWLINE:
         data = np.append(data, np.uint8(_NEWLINE))
