@@ -61,9 +61,10 @@ def prepare(pages: int) -> Path:
 def commands(pages: int, site: Path, check: bool, peers: bool) -> dict[str, list[str]]:
     """What is run, by name; the floor first."""
     davlo, out = [sys.executable, "-m", "davlo"], FOLDER / "out.parquet"
-    columns = FOLDER / f"table-{pages}.arrow"
+    columns, floor = FOLDER / f"table-{pages}.arrow", [sys.executable, "-m", "benchmarks.floor"]
     found = {
-        "floor": [sys.executable, "-m", "benchmarks.floor", "write", str(site), str(columns), str(out)],
+        "floor": [*floor, "write", str(site), str(columns), str(out)],
+        "floor, pyarrow's own options": [*floor, "plain", str(site), str(columns), str(out)],
         "table --to out.parquet": [*davlo, "table", "--to", str(out), "--site", str(site)],
         "show /": [*davlo, "show", "/", "--site", str(site)],
         "why / sidebar.right": [*davlo, "why", "/", "sidebar.right", "--site", str(site)],

@@ -35,13 +35,13 @@ def import_reader() -> None:
 
 def read_large(content: bytes, between: str = ",") -> tuple[tuple[str, ...], list[Column], Codes] | None:
     """The header, the columns and the line of each row; None where pyarrow is missing or refuses the file."""
+    bytes_ = _survey(content)
+    if bytes_.has_nul:
+        return None
     try:
         import pyarrow as pa
         from pyarrow import csv as arrow_csv
     except ImportError:
-        return None
-    bytes_ = _survey(content)
-    if bytes_.has_nul:
         return None
     first = content[: content.find(b"\n") + 1].decode("utf-8-sig", "replace")
     names = next(csv.reader(io.StringIO(first), delimiter=between), [])

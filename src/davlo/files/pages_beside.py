@@ -62,7 +62,10 @@ class PagesBeside:
 
     def _begin(self, about: About) -> None:
         self._begun = about
-        self._result = beside(lambda: self._read(about), self.source.is_slow(about.inventory))
+        is_slow = self.source.is_slow(about.inventory)
+        self._result = beside(lambda: self._read(about), is_slow)
+        if is_slow:
+            self.source.import_reader()
 
     def _read(self, about: About) -> Pages:
         reader = Reader()

@@ -31,10 +31,10 @@ class Rows(Protocol):
         """The inventory; None where it cannot be read."""
 
     def is_slow(self, source: Source) -> bool:
-        """Whether the inventory takes so long that something else can be done beside.
+        """Whether the inventory takes so long that something else can be done beside."""
 
-        What reads it is imported then: in a thread, that would wait for the interpreter at every file it opens.
-        """
+    def import_reader(self) -> None:
+        """Import what reads a slow inventory: not in the thread that reads, which would wait at every file it opens."""
 
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
         """The sheets of statements that `values` names."""
@@ -56,10 +56,10 @@ class FolderRows:
         if source.query:
             return True
         path = inside(self.folder, source.name)
-        if path is None or not path.is_file() or path.stat().st_size < LARGE:
-            return False
+        return path is not None and path.is_file() and path.stat().st_size >= LARGE
+
+    def import_reader(self) -> None:
         import_reader()
-        return True
 
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
         for name, place in named:
@@ -82,6 +82,9 @@ class TableRows:
 
     def is_slow(self, source: Source) -> bool:
         return False
+
+    def import_reader(self) -> None:
+        pass
 
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
         return iter(())

@@ -9,6 +9,7 @@ from decimal import Decimal
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from davlo.core.columns import Codes, Column, Words
 from davlo.core.faults import ValueFault
@@ -188,12 +189,27 @@ def _one(chunks: Any) -> Any:
 
 
 def _texts(array: Any) -> Texts:
-    """A string array of pyarrow's, its bytes shared."""
+    """A string array of pyarrow's, or several; the bytes of one are shared, and those of several laid end to end."""
+    parts = [_text_part(chunk) for chunk in getattr(array, "chunks", [array])]
+    if len(parts) == 1:
+        ends, bytes_ = parts[0]
+        return Texts(bytes_, ends[:-1], ends[1:])
+    size = [int(ends[-1] - ends[0]) for ends, _ in parts]
+    data = np.empty(sum(size), dtype=np.uint8)
+    edges = np.zeros(1 + sum(len(ends) - 1 for ends, _ in parts), dtype=np.int64)
+    at = number = 0
+    for (ends, bytes_), length in zip(parts, size, strict=True):
+        data[at : at + length] = bytes_[ends[0] : ends[-1]]
+        np.add(ends[1:], at - ends[0], out=edges[number + 1 : number + len(ends)])
+        at, number = at + length, number + len(ends) - 1
+    return Texts(data, edges[:-1], edges[1:])
+
+
+def _text_part(array: Any) -> tuple[NDArray[np.int64], NDArray[np.uint8]]:
+    """Where the texts of one array begin, and the last ends; and the bytes."""
     import pyarrow as pa
 
-    array = _one(array)
     _, offsets, data = array.buffers()
     kind = np.int64 if pa.types.is_large_string(array.type) else np.int32
-    ends = np.frombuffer(offsets or b"", dtype=kind)[array.offset : array.offset + len(array) + 1].astype(np.int64)
-    bytes_ = np.frombuffer(data or b"", dtype=np.uint8)
-    return Texts(bytes_, ends[:-1], ends[1:])
+    ends = np.frombuffer(offsets or kind(0).tobytes(), dtype=kind)[array.offset : array.offset + len(array) + 1]
+    return ends.astype(np.int64), np.frombuffer(data or b"", dtype=np.uint8)
