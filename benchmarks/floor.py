@@ -1,7 +1,7 @@
 """The least that `davlo table --to out.parquet` could do: read the same CSV, write columns that are there already.
 
-python -m benchmarks.floor write SITE-FOLDER COLUMNS.arrow OUT.parquet    # with Davlo's options: the least there is
-python -m benchmarks.floor plain SITE-FOLDER COLUMNS.arrow OUT.parquet    # with pyarrow's own: statistics, as most write
+python -m benchmarks.floor write SITE-FOLDER COLUMNS.arrow OUT.parquet    # with Davlo's options: the least
+python -m benchmarks.floor plain SITE-FOLDER COLUMNS.arrow OUT.parquet    # with pyarrow's own: with statistics
 python -m benchmarks.floor prepare TABLE.parquet COLUMNS.arrow
 """
 

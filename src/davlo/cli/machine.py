@@ -24,8 +24,8 @@ def begin() -> None:
 def keep_memory() -> None:
     """Let the C library keep the memory of columns that are dropped, and use it for the next; before any thread begins.
 
-    Given back to the system, it would come back page by page, each filled with zeros first: a sixth of the time of
-    `davlo table` on a million pages. Where the C library has no mallopt(3), nothing is done.
+    Given back to the system, it would come back page by page, each filled with zeros first. Where the C library has no
+    mallopt(3), nothing is done.
     """
     import ctypes
 

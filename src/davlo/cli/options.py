@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import os
+import threading
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
@@ -41,12 +42,15 @@ def site_folder(named: str | None) -> Path:
     )
 
 
-def open_named_site(named: str | None) -> Site:
-    """The site that `--site` names, or the one around the current folder."""
+def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = None) -> Site:
+    """The site that `--site` names, or the one around the current folder; `meanwhile` is done in a thread beside."""
+    folder = site_folder(named)
+    keep_memory()
+    if meanwhile:
+        threading.Thread(target=meanwhile, daemon=True).start()
     from davlo.site import open_site
 
-    keep_memory()
-    site = open_site(site_folder(named))
+    site = open_site(folder)
     for text in site.notes:
         note(f"note: {text}")
     return site

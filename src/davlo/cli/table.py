@@ -6,7 +6,6 @@ import csv
 import io
 import json
 import sys
-import threading
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import suppress
 from importlib import import_module
@@ -19,7 +18,6 @@ import click
 from davlo.core.progress import work
 from davlo.files.writing import write_whole
 
-from .machine import keep_memory
 from .options import format_option, open_named_site, site_option
 from .screen import note
 
@@ -54,9 +52,7 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
     if path.suffix == ".parquet":
         if find_spec("pyarrow") is None:
             raise click.UsageError(NEEDS_PYARROW)
-        keep_memory()
-        threading.Thread(target=_import_writer, daemon=True).start()
-        effective = open_named_site(site).resolve()
+        effective = open_named_site(site, meanwhile=_import_writer).resolve()
         try:
             from davlo.frames.parquet import write_parquet
         except ImportError:
