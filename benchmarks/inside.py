@@ -17,6 +17,7 @@ import numpy as np
 import yaml
 
 import davlo
+from davlo.cli.machine import keep_memory
 from davlo.core.reach import Edit, reach
 from davlo.core.statements import Scope
 from davlo.files.yaml_nodes import read_yaml
@@ -145,6 +146,7 @@ if __name__ == "__main__":
     parser.add_argument("--pages", type=int, default=1_000_000)
     parser.add_argument("--rounds", type=int, default=5)
     told = parser.parse_args()
+    keep_memory()  # as every command does
     reading(told.rounds)
     resolving(told.pages, told.rounds)
     growing(told.rounds, told.pages)

@@ -12,7 +12,7 @@ from pathlib import Path
 import pytest
 
 import davlo
-from davlo.cli.main import COMMANDS
+from davlo.cli.main import COMMANDS, status_of
 from davlo.core.findings import KINDS
 from davlo.core.kinds import KIND_NAMES
 from tests import public_typing
@@ -115,6 +115,18 @@ def test_a_small_answer_imports_only_what_it_uses(words: list[str], never: set[s
     run = subprocess.run([sys.executable, "-c", script, *words, *site], capture_output=True, text=True)
     assert run.returncode == 0
     assert set(run.stderr.split()) & never == set()
+
+
+@pytest.mark.parametrize("words", [["--help"], ["show", "/nowhere"], ["check"], ["tree", "--no-such-option"]])
+def test_a_process_ends_with_its_status_and_all_it_said(
+    words: list[str], garden: Path, capfd: pytest.CaptureFixture[str]
+) -> None:
+    site = [] if "--help" in words else ["--site", str(garden)]
+    status = status_of([*words, *site])
+    told = capfd.readouterr()
+    run = subprocess.run([sys.executable, "-m", "davlo", *words, *site], capture_output=True, text=True)
+    assert (run.returncode, run.stdout, run.stderr) == (status, told.out, told.err)
+    assert told.out or status == 2
 
 
 def test_public_names_are_there_and_documented() -> None:

@@ -11,6 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import davlo
+from davlo.core import finder
+from davlo.core import tree as module
 from davlo.core.columns import Column
 from davlo.core.conditions import glob_pattern
 from davlo.core.outcomes import (
@@ -129,6 +131,34 @@ def test_a_branch_is_a_slice(choices: list[int]) -> None:
         inside = [p for p in range(len(tree)) if page in tree.ancestors(p)]
         assert inside == list(range(page + 1, int(tree.end[page])))
         assert tree.depth[page] == len(tree.ancestors(page))
+
+
+SEGMENTS = st.sampled_from(["a", "b", "ab", "x" * 40, "é"])
+
+
+@given(st.sets(st.lists(SEGMENTS, max_size=4).map(lambda words: "/" + "/".join(words))), st.booleans())
+def test_a_page_hangs_under_its_longest_prefix_also_where_fingerprints_collide(paths: set[str], collide: bool) -> None:
+    given_paths = sorted(paths, key=len, reverse=True)
+    lines = np.arange(len(paths), dtype=np.int32)
+    with pytest.MonkeyPatch.context() as patch:
+        if collide:
+            alike = finder.PathMarks._make
+            patch.setattr(finder, "fingerprints", lambda texts, end=None: np.zeros(len(texts), np.uint64))
+            patch.setattr(
+                module,
+                "path_marks",
+                lambda texts: alike((np.zeros(len(texts), np.uint64),) * 2 + (finder.path_marks(texts).cut,)),
+            )
+        tree, _, faults = build_tree(
+            Texts.of(given_paths), Column.blank(len(paths)), lines, lambda line, column: davlo.Place("", line, column)
+        )
+    assert faults == []
+    for page, path in enumerate(tree.paths):
+        cuts = [cut for cut in range(len(path)) if path[cut] == "/"]
+        prefixes = [path[:cut] or "/" for cut in cuts if (path[:cut] or "/") != path]
+        known = [prefix for prefix in prefixes if prefix in paths]
+        above = int(tree.parent[page])
+        assert (tree.paths[above] if above >= 0 else "") == max(known, key=len, default="")
 
 
 @pytest.mark.parametrize(

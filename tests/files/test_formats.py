@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import threading
 from collections.abc import Callable
 from pathlib import Path
 
@@ -233,6 +234,15 @@ def test_what_goes_wrong_beside_is_told_in_order(small: Small, monkeypatch: pyte
     assert len(plain.splitlines()) == 6
     monkeypatch.setattr(rows, "LARGE", 0)
     assert told() == plain
+
+    # who reads beside asks what columns mean, and need not wait for settings that never come
+    (folder / "pages.csv").write_text("PATH,Owner\n/,x\n")
+    (folder / "davlo.yaml").write_text("site: {name: G, url: https://g.example, inventory: pages.csv}\nsettings: [")
+    assert "davlo.yaml" in told()
+    for thread in threading.enumerate():
+        if thread is not threading.current_thread():
+            thread.join(10)
+            assert not thread.is_alive()
 
     def fail(*words: object) -> None:
         raise ZeroDivisionError

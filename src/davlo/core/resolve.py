@@ -362,11 +362,12 @@ def resolve_setting(statements: Statements, setting: int, ground: Ground, stampe
     folding = Folding(statements, setting, ground)
     if not folding.replaces_only:
         return folding.run(stamped)
-    winner = Painting(statements, setting, ground).run(stamped)
-    span = statements.of_setting(setting)
-    source = np.arange(span.start - 1, span.stop, dtype=np.int32)
-    source[0] = BUILT_IN
-    return Resolved(folding.plain(values_by_winner(statements, setting)[winner]), source[winner])
+    winner = winners(statements, setting, ground, stamped)
+    source = winner.astype(np.int32)
+    source += np.int32(statements.of_setting(setting).start - 1)
+    if not winner.all():
+        source[winner == 0] = BUILT_IN
+    return Resolved(folding.plain(values_by_winner(statements, setting)[winner]), source)
 
 
 def says_all(statements: Statements, setting: int) -> bool:
