@@ -235,6 +235,15 @@ def test_what_goes_wrong_beside_is_told_in_order(small: Small, monkeypatch: pyte
     monkeypatch.setattr(rows, "LARGE", 0)
     assert told() == plain
 
+    def fail(*words: object) -> None:
+        raise ZeroDivisionError
+
+    monkeypatch.setattr(rows, "read_inventory_sheet", fail)
+    with pytest.raises(ZeroDivisionError):
+        davlo.open_site(folder)
+    monkeypatch.undo()
+    monkeypatch.setattr(rows, "LARGE", 0)
+
     # who reads beside asks what columns mean, and need not wait for settings that never come
     (folder / "pages.csv").write_text("PATH,Owner\n/,x\n")
     (folder / "davlo.yaml").write_text("site: {name: G, url: https://g.example, inventory: pages.csv}\nsettings: [")
@@ -243,10 +252,3 @@ def test_what_goes_wrong_beside_is_told_in_order(small: Small, monkeypatch: pyte
         if thread is not threading.current_thread():
             thread.join(10)
             assert not thread.is_alive()
-
-    def fail(*words: object) -> None:
-        raise ZeroDivisionError
-
-    monkeypatch.setattr(rows, "read_inventory_sheet", fail)
-    with pytest.raises(ZeroDivisionError):
-        davlo.open_site(folder)
