@@ -142,13 +142,9 @@ def test_a_page_hangs_under_its_longest_prefix_also_where_fingerprints_collide(p
     lines = np.arange(len(paths), dtype=np.int32)
     with pytest.MonkeyPatch.context() as patch:
         if collide:
-            alike = finder.PathMarks._make
+            alike = np.zeros(len(paths), np.uint64)
             patch.setattr(finder, "fingerprints", lambda texts, end=None: np.zeros(len(texts), np.uint64))
-            patch.setattr(
-                module,
-                "path_marks",
-                lambda texts: alike((np.zeros(len(texts), np.uint64),) * 2 + (finder.path_marks(texts).cut,)),
-            )
+            patch.setattr(module, "path_marks", lambda t: finder.path_marks(t)._replace(whole=alike, before=alike))
         tree, _, faults = build_tree(
             Texts.of(given_paths), Column.blank(len(paths)), lines, lambda line, column: davlo.Place("", line, column)
         )

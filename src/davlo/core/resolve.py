@@ -363,11 +363,12 @@ def resolve_setting(statements: Statements, setting: int, ground: Ground, stampe
     if not folding.replaces_only:
         return folding.run(stamped)
     winner = winners(statements, setting, ground, stamped)
-    source = winner.astype(np.int32)
-    source += np.int32(statements.of_setting(setting).start - 1)
-    if not winner.all():
-        source[winner == 0] = BUILT_IN
-    return Resolved(folding.plain(values_by_winner(statements, setting)[winner]), source)
+    span = statements.of_setting(setting)
+    sources = np.arange(span.start - 1, span.stop, dtype=np.int32)
+    sources[0] = BUILT_IN
+    # the winners are places in both tables: to clip them changes nothing, and is the fastest way to gather
+    value = values_by_winner(statements, setting).take(winner, mode="clip")
+    return Resolved(folding.plain(value), sources.take(winner, mode="clip"))
 
 
 def says_all(statements: Statements, setting: int) -> bool:

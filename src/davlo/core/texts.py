@@ -183,8 +183,8 @@ class Texts(Sequence[str]):
         total = int(length.sum())
         data = np.empty(total + PIECE, dtype=np.uint8)
         into = np.ndarray((total + 1,), dtype=f"V{PIECE}", buffer=data, strides=(1,))
-        for at in range(0, len(self), _BLOCK):
-            block = slice(at, at + _BLOCK)
+
+        def write(block: slice) -> None:
             size = length[block]
             # whole pieces are written, the last of each text first: what stands past its end is written over by the
             # first piece of the next
@@ -192,6 +192,8 @@ class Texts(Sequence[str]):
                 left = np.flatnonzero(size > offset) if offset else slice(None)
                 words = windows(self.data, self.start[block][left] + offset)
                 into[start[block][left] + offset] = words.view(into.dtype).ravel()
+
+        in_blocks(len(self), write, threads=False)  # one block after the other, as they overlap
         return Texts(data[:total], start, end)
 
     def same(self, numbers: NDArray[np.integer], other: Texts, end: NDArray[np.int64], threads: bool = True) -> Mask:

@@ -60,19 +60,16 @@ def read_large(content: bytes, between: str = ",") -> tuple[tuple[str, ...], lis
         return None
     if table.column_names != names:
         return None
+    begins = _row_lines(content, table.num_rows, bytes_)
+    if begins is None or table.num_rows != len(begins) - 1:
+        return None
     columns: list[Column] = [Column.of(())] * len(names)
-    begins: list[Codes | None] = [None]
 
     def convert(number: int) -> None:
-        if number < 0:
-            begins[0] = _row_lines(content, table.num_rows, bytes_)
-        else:
-            columns[number] = arrow_column(table.column(number), names[number].strip().lower())
+        columns[number] = arrow_column(table.column(number), names[number].strip().lower())
 
-    side_by_side(convert, range(-1, len(names)))
-    if begins[0] is None or table.num_rows != len(begins[0]) - 1:
-        return None
-    lines = begins[0][1:]
+    side_by_side(convert, range(len(names)))
+    lines = begins[1:]
     full = _not_blank(columns, len(lines))
     if not full.all():
         columns, lines = [column.take(np.flatnonzero(full)) for column in columns], lines[full]

@@ -65,7 +65,7 @@ class PagesBeside:
         is_slow = self.source.is_slow(about.inventory)
         self._result = beside(lambda: self._read(about), is_slow)
         if is_slow:
-            self.source.import_reader()
+            self.source.import_reader(about.inventory)
 
     def _read(self, about: About) -> Pages:
         reader = Reader()

@@ -20,6 +20,7 @@ from .reading import Reader
 from .statement_sheets import STAMPS_COLUMNS, STAMPS_KNOWN, VALUES_COLUMNS, VALUES_KNOWN
 
 NEEDED = ("path",)
+PARQUET = ".parquet"
 Known = Callable[[str], bool]
 Table = tuple[tuple[str, ...], list[Column], Codes]
 
@@ -33,7 +34,7 @@ class Rows(Protocol):
     def is_slow(self, source: Source) -> bool:
         """Whether the inventory takes so long that something else can be done beside."""
 
-    def import_reader(self) -> None:
+    def import_reader(self, source: Source) -> None:
         """Import what reads a slow inventory: not in the thread that reads, which would wait at every file it opens."""
 
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
@@ -58,8 +59,9 @@ class FolderRows:
         path = inside(self.folder, source.name)
         return path is not None and path.is_file() and path.stat().st_size >= LARGE
 
-    def import_reader(self) -> None:
-        import_reader()
+    def import_reader(self, source: Source) -> None:
+        if not source.query and not source.name.lower().endswith(PARQUET):
+            import_reader()
 
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
         for name, place in named:
@@ -83,7 +85,7 @@ class TableRows:
     def is_slow(self, source: Source) -> bool:
         return False
 
-    def import_reader(self) -> None:
+    def import_reader(self, source: Source) -> None:
         pass
 
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
@@ -101,7 +103,7 @@ def read_inventory_sheet(folder: Path, source: Source, reader: Reader, known: Kn
         from .database import read_database
 
         table = read_database(source, reader)
-    elif source.name.lower().endswith(".parquet"):
+    elif source.name.lower().endswith(PARQUET):
         table = _read_parquet(folder, source, reader)
     else:
         return read_sheet(folder, source.name, reader, NEEDED, source.place, known)

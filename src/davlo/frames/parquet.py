@@ -138,7 +138,7 @@ class _Setting:
             value, source = self.effective.resolved_part(self.number, part)
             return value, self._table[winner_of(self.effective.site, self.number, source)]
         winner = self.effective.winners_part(self.number, part)
-        return self._by_winner[winner], self._table[winner]
+        return self._by_winner.take(winner, mode="clip"), self._table.take(winner, mode="clip")
 
 
 def wide_table(effective: EffectiveModel, numbers: Sequence[int], pages: NDArray[np.int64] | None = None) -> pa.Table:
