@@ -24,11 +24,36 @@ def bodies(site: SiteDict) -> list[tuple[Scope, str, dict[str, Any]]]:
     """Scopes that a statement may be added to: what they are, of what, and their body; it belongs to the site."""
     found: list[tuple[Scope, str, dict[str, Any]]] = [(Scope.EVERYWHERE, "", site["everywhere"])]
     found += [(Scope.TYPE, name, body.setdefault("give", {})) for name, body in site["types"].items()]
+    found += [(Scope.RULE, str(number), rule["give"]) for number, rule in enumerate(site["rules"])]
     for row in site["rows"]:
         page = site["pages"].setdefault(row["path"], {})
         found += [(Scope.BELOW, row["path"], page.setdefault("below", {}))]
         found += [(Scope.HERE, row["path"], page.setdefault("here", {}))]
     return found
+
+
+def edit_one(site: SiteDict, opened: davlo.Site, random: Random) -> Edit | None:
+    """Add, change or take away one statement in the description of a site, and what does the same to it when it is
+    read; none where it is said in another place, as in a row."""
+    scope, of, body = random.choice(bodies(site))
+    locks = body.setdefault("lock", {}) if scope < Scope.STAMP else {}
+    spoken = [name for name in (*body, *locks) if name in WORDS]
+    name = random.choice(spoken if spoken and random.random() < 0.5 else [*WORDS, "topics"])
+    setting = opened.setting_number(name)
+    numbered = {Scope.TYPE: opened.types.find, Scope.RULE: int}.get(scope, opened.tree.find)
+    target = numbered(of) if of else 0
+    is_there = name in body or name in locks
+    if not is_there and opened.statements.find(setting, scope, target) >= 0:
+        return None
+    text = random.choice(WORDS.get(name) or ["t1; t3", "none"])
+    gone = is_there and random.random() < 0.4
+    locked = scope < Scope.STAMP and random.random() < 0.4
+    for said in (body, locks):
+        said.pop(name, None)
+    if not gone:
+        value = text.split("; ") if name in LISTS and text != "none" else text.replace("<empty>", "")
+        (locks if locked else body)[name] = value
+    return Edit(setting, scope, target, read_cell(opened.catalogue[setting], text), locked, gone)
 
 
 @of_made_up_sites(30)
@@ -38,24 +63,15 @@ def test_reach_is_what_differs_afterwards(site: SiteDict) -> None:
     effective = opened.resolve()
     for _ in range(4):
         changed = deepcopy(site)
-        scope, of, body = random.choice(bodies(changed))
-        spoken = [name for name in body if name in WORDS]
-        name = random.choice(spoken if spoken and random.random() < 0.5 else [*WORDS, "topics"])
-        setting = opened.setting_number(name)
-        target = opened.types.find(of) if scope == Scope.TYPE else opened.tree.find(of) if of else 0
-        if name not in body and opened.statements.find(setting, scope, target) >= 0:
-            continue  # it is said in another place, as a lock or in a row
-        text = random.choice(WORDS.get(name) or ["t1; t3", "none"])
-        gone = name in body and random.random() < 0.4
-        if gone:
-            del body[name]
-        else:
-            body[name] = text.split("; ") if name in LISTS and text != "none" else text.replace("<empty>", "")
-        found = reach(effective, Edit(setting, scope, target, read_cell(opened.catalogue[setting], text), gone=gone))
+        edit = edit_one(changed, opened, random)
+        if edit is None:
+            continue
+        found = reach(effective, edit)
+        name = opened.catalogue[edit.setting].name
         before, after = values(site, name), values(changed, name)
         expected = {path: (before[path], after[path]) for path in before if before[path] != after[path]}
         pairs = [(format_value(one), format_value(other)) for one, other in found.values()]
-        has = {opened.tree.paths[page] for page in opened.has(setting).nonzero()[0].tolist()}
+        has = {opened.tree.paths[page] for page in opened.has(edit.setting).nonzero()[0].tolist()}
         told = dict(zip(found.paths(), pairs, strict=True))
         assert {path: pair for path, pair in told.items() if path in has} == expected
 

@@ -48,24 +48,25 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         found = self._resolved.get(setting)
         if found is None:
             site = self.site
-            found = resolve_setting(site.statements, setting, site.ground, self._is_stamped(setting))
+            found = resolve_setting(site.statements, setting, site.ground, self.is_stamped(setting))
             if keep:
                 self._resolved[setting] = found
         return found
 
     def resolved_part(self, setting: int, part: Ground) -> Resolved:
         """One setting of a part of the pages (`site.ground.part`), as codes; nothing is kept."""
-        return resolve_setting(self.site.statements, setting, part, self._is_stamped(setting))
+        return resolve_setting(self.site.statements, setting, part, self.is_stamped(setting))
 
     def winners_part(self, setting: int, part: Ground) -> NDArray[np.intp]:
         """Which statement won on each of them: see `winners`."""
-        return winners(self.site.statements, setting, part, self._is_stamped(setting))
+        return winners(self.site.statements, setting, part, self.is_stamped(setting))
 
     def stations(self, setting: int, watch: Watch | None = None) -> Stations:
         """One setting of every page with its way stations, worked out anew; `watch` is told of every step."""
-        return stations(self.site.statements, setting, self.site.ground, self._is_stamped(setting), watch)
+        return stations(self.site.statements, setting, self.site.ground, self.is_stamped(setting), watch)
 
-    def _is_stamped(self, setting: int) -> bool:
+    def is_stamped(self, setting: int) -> bool:
+        """Whether a setting's flow is stamped."""
         return self.site.catalogue[setting].flow == "stamped"
 
     def codes(self, setting: str) -> tuple[Codes, list[Plain]]:

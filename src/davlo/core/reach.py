@@ -7,12 +7,12 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from .columns import Codes
+from .columns import Codes, Mask
 from .effective import EffectiveModel
 from .faults import Place
-from .resolve import Ground, resolve_setting
-from .statements import Scope, Stated
-from .values import Plain, Value
+from .resolve import Ground, resolve_setting, says_all, values_by_winner, winners
+from .statements import OF_PAGES, Scope, Stated
+from .values import ByDepth, Change, Plain, Reference, Value
 
 
 class Edit(NamedTuple):
@@ -75,7 +75,9 @@ class Reach(NamedTuple):
 def reach(effective: EffectiveModel, edit: Edit) -> Reach:
     """What one edit would change.
 
-    Only the pages that the scope is for are resolved again, with the setting's statements as they would be.
+    Only the pages that the scope is for are looked at. Where each value of the setting is one that a statement says,
+    the pages that change follow from who won; where not, those pages are resolved again, with the setting's statements
+    as they would be.
 
     Parameters
     ----------
@@ -96,22 +98,62 @@ def reach(effective: EffectiveModel, edit: Edit) -> Reach:
     >>> len(found), found.paths()[:1], found.values()[:1]
     (23, ['/visit/tickets'], [('visit-planning', 'main')])
     """
-    site, setting = effective.site, edit.setting
-    statements = site.statements
+    setting, statements = edit.setting, effective.site.statements
+    part = _part(effective.site.ground, edit)
+    some = slice(part.begin, part.begin + part.pages)
+    value, source = (column[some] for column in effective.resolved(setting))
     have = statements.find(setting, edit.scope, edit.target)
+    if edit.gone and have < 0:
+        return Reach(effective, setting, np.zeros(0, dtype=np.int64), value[:0], value[:0])
+    relocked = have >= 0 and bool(statements.locked[have]) != (edit.locked and not edit.gone)
+    if relocked or isinstance(edit.value, ByDepth | Change | Reference) or not says_all(statements, setting):
+        after = _resolved_again(effective, edit, part, have)
+        pages = np.flatnonzero(value != after)
+        return Reach(effective, setting, pages + part.begin, value[pages], after[pages])
+    pages = np.flatnonzero(source == have if have >= 0 else _won_by(effective, edit, part, source))
+    if edit.gone:
+        # what was taken away had won there, so nothing stronger speaks: the strongest of what is weaker wins now
+        winner = winners(statements, setting, part, effective.is_stamped(setting), until=have)
+        after = values_by_winner(statements, setting)[winner[pages]]
+    else:
+        after = np.full(len(pages), statements.words[setting].code(edit.value), dtype=np.int32)
+    differ = value[pages] != after
+    pages = pages[differ]
+    return Reach(effective, setting, pages + part.begin, value[pages], after[differ])
+
+
+def _resolved_again(effective: EffectiveModel, edit: Edit, part: Ground, have: int) -> Codes:
+    """What each page of the part gets when it is resolved with the edited statements. int32[part]"""
+    setting, statements = edit.setting, effective.site.statements
     said = Stated(setting, edit.scope, edit.target, edit.value, Place(""), locked=edit.locked)
-    part = _part(site.ground, edit)
     pages = range(part.begin, part.begin + part.pages)
     changed = statements.of_one(setting, pages, have, None if edit.gone else said)
-    after = resolve_setting(changed, setting, part, site.catalogue[setting].flow == "stamped").value
-    before = effective.resolved(setting).value[part.begin : part.begin + part.pages]
-    differ = np.flatnonzero(before != after)
-    return Reach(effective, setting, differ + part.begin, before[differ], after[differ])
+    return resolve_setting(changed, setting, part, effective.is_stamped(setting)).value
+
+
+def _won_by(effective: EffectiveModel, edit: Edit, part: Ground, source: Codes) -> Mask:
+    """Where a statement that is not there yet would win over what gave each page its value. bool[part]"""
+    setting, statements = edit.setting, effective.site.statements
+    is_stamped = effective.is_stamped(setting)
+    is_heard = edit.locked or not is_stamped if edit.scope < Scope.STAMP else is_stamped or edit.scope == Scope.HERE
+    if not is_heard:
+        return np.zeros(part.pages, dtype=bool)
+    span = statements.of_setting(setting)
+    locked = statements.locked[span.start : span.stop]
+    wins = source < statements.place_for(setting, edit.scope, edit.target)
+    if edit.locked or locked.any():  # of locks the weakest wins: it ends the fold
+        closed = np.r_[False, locked].take(source - (span.start - 1), mode="clip")
+        wins = ~(wins & closed) if edit.locked else wins & ~closed
+    if edit.scope not in OF_PAGES:  # those are for all pages of the part
+        met = np.zeros(part.pages, dtype=bool)
+        met[part.cells(edit.scope, edit.target)] = True
+        wins &= met
+    return wins
 
 
 def _part(ground: Ground, edit: Edit) -> Ground:
     """The pages that an edit may change: a branch, a page, or all."""
-    if edit.scope not in (Scope.BELOW, Scope.STAMP, Scope.HERE):
+    if edit.scope not in OF_PAGES:
         return ground
     if edit.target < 0:  # a page that is gone
         return ground.part(0, 0)

@@ -78,6 +78,24 @@ class Ground(NamedTuple):
         inside = np.flatnonzero((pages >= self.begin) & (pages < self.begin + self.pages))
         return inside, pages[inside].astype(np.int64) - self.begin
 
+    def types_based_on(self, number: int) -> Mask:
+        """The types that what a type says is for: itself and those based on it. bool[types]"""
+        return np.array([number in self.types.chain(t) for t in range(len(self.types))], dtype=bool)
+
+    def cells(self, scope: Scope, target: int) -> Cells | Mask:
+        """The pages of the part that what a scope says is for."""
+        if scope == Scope.EVERYWHERE:
+            return slice(None)
+        if scope == Scope.TYPE:
+            return self.types_based_on(target)[self.type_of]
+        if scope == Scope.RULE:
+            return self.met(target)
+        one = np.array([target], dtype=np.int32)
+        if scope in (Scope.STAMP, Scope.HERE):
+            return self.single(one)[1]
+        begin, end = self.below(one)
+        return slice(int(begin[0]), int(end[0]))
+
 
 class Resolved(NamedTuple):
     """One setting of every page.
@@ -183,7 +201,7 @@ class Folding:
         self._keep("everywhere")
         for statement in self.statements.of_setting(self.setting, Scope.TYPE):
             target = int(self.statements.target[statement])
-            self._step(np.array([t for t in range(len(types)) if target in types.chain(t)], dtype=np.int64), statement)
+            self._step(np.flatnonzero(self.ground.types_based_on(target)), statement)
         self._keep("type")
         type_of = self.ground.type_of
         self.value, self.source, self.closed = self.value[type_of], self.source[type_of], self.closed[type_of]
@@ -274,14 +292,17 @@ class Folding:
 class Painting:
     """The winner of one setting on every page, where each statement replaces what weaker ones gave.
 
-    Statements are counted from 1 among those of the setting, so that tables of them are small; 0 is nobody.
+    Statements are counted from 1 among those of the setting, so that tables of them are small; 0 is nobody. Those from
+    `until` on are left out.
     """
 
-    def __init__(self, statements: Statements, setting: int, ground: Ground) -> None:
+    def __init__(self, statements: Statements, setting: int, ground: Ground, until: int | None = None) -> None:
         self.statements = statements
         self.setting = setting
         self.ground = ground
-        self.before_first = statements.of_setting(setting).start - 1
+        span = statements.of_setting(setting)
+        self.before_first = span.start - 1
+        self.until = span.stop if until is None else until
         self.winner = np.zeros(0, dtype=np.intp)  # NumPy gathers by its own kind of number twice as fast
 
     def run(self, stamped: bool) -> NDArray[np.intp]:
@@ -292,21 +313,26 @@ class Painting:
             self._paint(Scope.STAMP)
         else:
             by_type = np.zeros(len(ground.types), dtype=np.intp)
-            for statement in statements.of_setting(self.setting, Scope.EVERYWHERE):
+            for statement in self._of(Scope.EVERYWHERE):
                 by_type[:] = statement - self.before_first
-            for statement in statements.of_setting(self.setting, Scope.TYPE):
-                by_type[self._types_of(statement)] = statement - self.before_first
+            for statement in self._of(Scope.TYPE):
+                by_type[ground.types_based_on(int(statements.target[statement]))] = statement - self.before_first
             self.winner = by_type[ground.type_of]
             self._paint(Scope.BELOW)
             self._paint(Scope.RULE)
         self._paint(Scope.HERE)
-        span = statements.of_setting(self.setting)
-        for locked in np.flatnonzero(statements.locked[span.start : span.stop])[::-1].tolist():
-            self.winner[self._cells(span.start + locked)] = locked + 1
+        first = self.before_first + 1
+        for locked in np.flatnonzero(statements.locked[first : self.until])[::-1].tolist():
+            scope, target = int(statements.scope[first + locked]), int(statements.target[first + locked])
+            self.winner[ground.cells(Scope(scope), target)] = locked + 1
         return self.winner
 
+    def _of(self, scope: Scope) -> range:
+        span = self.statements.of_setting(self.setting, scope)
+        return range(min(span.start, self.until), min(span.stop, self.until))
+
     def _paint(self, scope: Scope) -> None:
-        span, ground = self.statements.of_setting(self.setting, scope), self.ground
+        span, ground = self._of(scope), self.ground
         target = self.statements.target[span.start : span.stop]
         first = span.start - self.before_first
         if scope in (Scope.STAMP, Scope.HERE):  # in the order of their strength: the last on a page is the strongest
@@ -320,23 +346,6 @@ class Painting:
             some = np.flatnonzero(ends > begins)
             for at, begin, end in zip(some.tolist(), begins[some].tolist(), ends[some].tolist(), strict=True):
                 winner[begin:end] = first + at
-
-    def _types_of(self, statement: int) -> NDArray[np.bool_]:
-        """The types that a type's statement is for: its own and those based on it. bool[types]"""
-        types, target = self.ground.types, int(self.statements.target[statement])
-        return np.array([target in types.chain(t) for t in range(len(types))], dtype=bool)
-
-    def _cells(self, statement: int) -> Cells | NDArray[np.bool_]:
-        """The pages that a statement is for."""
-        scope, target = int(self.statements.scope[statement]), int(self.statements.target[statement])
-        if scope == Scope.EVERYWHERE:
-            return slice(None)
-        if scope == Scope.TYPE:
-            return self._types_of(statement)[self.ground.type_of]
-        if scope == Scope.RULE:
-            return self.ground.met(target)
-        begin, end = self.ground.below(np.array([target], dtype=np.int32))
-        return slice(int(begin[0]), int(end[0]))
 
 
 def resolve_setting(statements: Statements, setting: int, ground: Ground, stamped: bool) -> Resolved:
@@ -377,10 +386,12 @@ def says_all(statements: Statements, setting: int) -> bool:
     return not any(isinstance(word, ByDepth | Change | Reference) for word in statements.words[setting].items)
 
 
-def winners(statements: Statements, setting: int, ground: Ground, stamped: bool) -> NDArray[np.intp]:
+def winners(
+    statements: Statements, setting: int, ground: Ground, stamped: bool, until: int | None = None
+) -> NDArray[np.intp]:
     """Which statement won on each page, counted from 1 among those of a setting whose statements say all its values;
-    0 where nobody spoke. int64[pages]"""
-    return Painting(statements, setting, ground).run(stamped)
+    0 where nobody spoke. Statements from `until` on are left out. int64[pages]"""
+    return Painting(statements, setting, ground, until).run(stamped)
 
 
 def values_by_winner(statements: Statements, setting: int) -> Codes:

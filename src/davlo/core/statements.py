@@ -219,7 +219,7 @@ class Statements:
         rows = np.concatenate([np.arange(starts[0], single), self._of_pages(setting, pages)])
         rows = rows[rows != without]
         starts = np.searchsorted(rows, starts)
-        place = 0 if more is None else int(np.searchsorted(rows, self._place_for(more)))
+        place = 0 if more is None else int(np.searchsorted(rows, self.place_for(more.setting, more.scope, more.target)))
         new = self._of_stated([] if more is None else [more])
         one = copy(self)
         one._by_page = {}
@@ -244,11 +244,11 @@ class Statements:
         begin, end = np.searchsorted(ordered, (pages.start, pages.stop))
         return np.sort(order[begin:end])
 
-    def _place_for(self, said: Stated) -> int:
+    def place_for(self, setting: int, scope: Scope, target: int) -> int:
         """Before which statement a new one belongs: after all of its scope that are no stronger."""
-        span = self.of_setting(said.setting, said.scope)
+        span = self.of_setting(setting, scope)
         strength = self.strength_of(self.scope[span.start : span.stop], self.target[span.start : span.stop])
-        mine = self.strength_of(np.array([said.scope]), np.array([said.target]))
+        mine = self.strength_of(np.array([scope]), np.array([target]))
         return span.start + int(np.searchsorted(strength, mine[0], "right"))
 
     def find(self, setting: int, scope: Scope, target: int) -> int:

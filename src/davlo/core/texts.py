@@ -14,7 +14,7 @@ from .columns import Column, Mask
 Marks = NDArray[np.uint64]
 PIECE = 64
 """So many bytes of each text are looked at in one go."""
-_BLOCK = 1 << 12
+_BLOCK = 1 << 14
 """So many texts become Python's at a time."""
 MASKS = (np.tri(PIECE + 1, PIECE, -1, dtype=np.uint8) * np.uint8(255)).view(f"V{PIECE}").ravel()
 """For each length up to a piece, the bytes that count; a piece is one element, which NumPy gathers fast."""
