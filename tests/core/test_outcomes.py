@@ -120,7 +120,7 @@ def test_a_branch_is_a_slice(choices: list[int]) -> None:
     paths = [f"/{i}" for i in range(len(choices))]
     parents = [paths[choice] if choice < i else "" for i, choice in enumerate(choices)]
     lines = np.arange(len(paths), dtype=np.int32)
-    tree, order, faults = build_tree(
+    tree, order, _, faults = build_tree(
         Texts.of(paths), Column.of(parents), lines, lambda line, column: davlo.Place("pages.csv", line, column)
     )
     assert faults == []
@@ -145,7 +145,7 @@ def test_a_page_hangs_under_its_longest_prefix_also_where_fingerprints_collide(p
             alike = np.zeros(len(paths), np.uint64)
             patch.setattr(finder, "fingerprints", lambda texts, end=None: np.zeros(len(texts), np.uint64))
             patch.setattr(module, "path_marks", lambda t: finder.path_marks(t)._replace(whole=alike, before=alike))
-        tree, _, faults = build_tree(
+        tree, _, _, faults = build_tree(
             Texts.of(given_paths), Column.blank(len(paths)), lines, lambda line, column: davlo.Place("", line, column)
         )
     assert faults == []

@@ -8,7 +8,7 @@ from typing import Any
 
 import davlo
 from davlo.core.reach import Edit, reach
-from davlo.core.statements import Scope
+from davlo.core.statements import OF_PAGES, Scope
 from davlo.core.values import format_value, read_cell
 from tests.core.test_resolve import open_made_up
 from tests.sites import LISTS, WORDS, SiteDict, of_made_up_sites
@@ -40,8 +40,8 @@ def edit_one(site: SiteDict, opened: davlo.Site, random: Random) -> Edit | None:
     spoken = [name for name in (*body, *locks) if name in WORDS]
     name = random.choice(spoken if spoken and random.random() < 0.5 else [*WORDS, "topics"])
     setting = opened.setting_number(name)
-    numbered = {Scope.TYPE: opened.types.find, Scope.RULE: int}.get(scope, opened.tree.find)
-    target = numbered(of) if of else 0
+    find = opened.tree.find if scope in OF_PAGES else opened.types.find
+    target = 0 if not of else int(of) if scope == Scope.RULE else find(of)
     is_there = name in body or name in locks
     if not is_there and opened.statements.find(setting, scope, target) >= 0:
         return None

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterable
-from typing import TypeVar
+from collections.abc import Callable, Iterable, Sequence
+from typing import Any, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
 
 Result = TypeVar("Result")
 Task = TypeVar("Task")
@@ -31,6 +34,21 @@ def side_by_side(work: Callable[[Task], None], tasks: Iterable[Task]) -> None:
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         for _ in pool.map(work, tasks):
             pass
+
+
+def gathered(columns: Sequence[NDArray[Any]], numbers: NDArray[np.integer]) -> list[NDArray[Any]]:
+    """What each column has at these numbers, which it must have; of many, of several columns at a time."""
+    found: list[NDArray[Any]] = [column[:0] for column in columns]
+
+    def gather(which: int) -> None:
+        found[which] = columns[which].take(numbers, mode="clip")
+
+    if len(numbers) >= MANY:
+        side_by_side(gather, range(len(columns)))
+    else:
+        for which in range(len(columns)):
+            gather(which)
+    return found
 
 
 def beside(work: Callable[[], Result], takes_long: bool) -> Callable[[], Result]:

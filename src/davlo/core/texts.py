@@ -127,11 +127,14 @@ class Texts(Sequence[str]):
         return self._lasts
 
     def _bytes(self, places: NDArray[np.int64]) -> NDArray[np.uint8]:
-        full = self.end > self.start
-        if full.all():
-            return self.data[places]
         found = np.zeros(len(self), dtype=np.uint8)
-        found[full] = self.data[places[full]]
+
+        def look(block: slice) -> None:
+            full = self.end[block] > self.start[block]
+            np.copyto(found[block], self.data.take(places[block], mode="clip"), where=full)
+
+        if len(self.data):
+            in_blocks(len(self), look)
         return found
 
     def begins_with(self, byte: int) -> Mask:

@@ -9,7 +9,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from .beside import MANY, beside
+from .beside import MANY, beside, gathered
 from .columns import Codes, Column
 from .faults import Fault, Place, UnknownName
 from .finder import Finder, PathMarks, path_marks
@@ -85,12 +85,32 @@ class Tree:
         return found
 
 
+class Planted(NamedTuple):
+    """A tree, and what became of the rows of the inventory.
+
+    Attributes
+    ----------
+    tree : Tree
+    order : int64[pages]
+        For each page the row it came from.
+    page_of_row : int32[rows]
+        For each row its page, -1 where it is none.
+    faults : list of Fault
+        Repeated paths, missing and circular parents.
+    """
+
+    tree: Tree
+    order: NDArray[np.int64]
+    page_of_row: Codes
+    faults: list[Fault]
+
+
 def build_tree(
     paths: Texts,
     parents: Column,
     lines: NDArray[np.int32],
     place: Callable[[int, str], Place],
-) -> tuple[Tree, NDArray[np.int64], list[Fault]]:
+) -> Planted:
     """The tree that the inventory's `path` and `parent` make.
 
     Parameters
@@ -103,11 +123,7 @@ def build_tree(
 
     Returns
     -------
-    tree : Tree
-    order : int64[pages]
-        For each page the row it came from.
-    faults : list of Fault
-        Repeated paths, missing and circular parents.
+    Planted
     """
     rows, finder, marks, faults = _usable_rows(paths, lines, place)
     kept = finder.texts
@@ -117,11 +133,16 @@ def build_tree(
     guess = finder.guess(marks.before)
     holds = beside(lambda: finder.holds(guess, kept, marks.cut), len(kept) >= MANY)
 
-    def grown(above: NDArray[np.int64]) -> tuple[Tree, NDArray[np.int64], list[Fault]]:
+    def grown(above: NDArray[np.int64]) -> Planted:
         found, wrong = _numbered(_parents(finder, marks.cut, above), finder, parents, lines, place)
-        order = found.row
-        tree = Tree(kept.take(order), found.parent, found.depth, found.end, lines[order], finder, found.number)
-        return tree, rows[order], faults + wrong
+        start, end, line = gathered((kept.start, kept.end, lines), found.row)
+        texts = Texts(kept.data, start, end)
+        tree = Tree(texts, found.parent, found.depth, found.end, line, finder, found.number)
+        if len(rows) == len(paths):
+            return Planted(tree, found.row, found.number, faults + wrong)
+        page_of_row = np.full(len(paths), -1, dtype=np.int32)
+        page_of_row[rows] = found.number
+        return Planted(tree, rows[found.row], page_of_row, faults + wrong)
 
     grew = grown(guess)
     return grew if holds() else grown(finder.find(kept, marks.cut, marks.before))

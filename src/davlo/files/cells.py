@@ -13,7 +13,7 @@ import numpy as np
 from davlo.core.columns import Codes, Column
 from davlo.core.faults import Place, ValueFault
 
-from .large_csv import LARGE, read_large
+from .large_csv import LARGE, parse_large
 from .layering import inside
 from .reading import Reader
 
@@ -88,10 +88,13 @@ def read_sheet(
     between = _between(content, needed[0])
     if between != ",":
         reader.note(name, f"its cells are separated by {'tabs' if between == TAB else 'semicolons'}")
-    found = read_large(content, between) if len(content) >= LARGE else None
-    if found is None:
+    parsed = parse_large(content, between) if len(content) >= LARGE else None
+    if parsed is None:
         text = _decode(content, "utf-8-sig", name, reader)
         found = None if text is None else _read_plain(text, name, reader, between)
+    else:
+        content = None  # columns take its place in memory
+        found = parsed.columns()
     return None if found is None else checked_sheet(name, *found, reader, needed, known, top=1)
 
 

@@ -8,7 +8,7 @@ from typing import NamedTuple, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.columns import Column
+from davlo.core.columns import Codes, Column
 from davlo.core.facts import STANDARD, Columns, Facts, Type, Types
 from davlo.core.faults import Place, ValueFault
 from davlo.core.texts import Texts
@@ -21,11 +21,11 @@ from .reading import Reader
 
 
 class Inventory(NamedTuple):
-    """The tree, and what becomes of the rows: `order: int64[pages]` the row of each page."""
+    """The tree, and what becomes of the rows: `order: int64[pages]` the row of each page, and the page of each row."""
 
     tree: Tree
     order: NDArray[np.int64]
-    page_of_row: NDArray[np.int64]
+    page_of_row: Codes
 
 
 Number = TypeVar("Number", bound=np.generic)
@@ -40,16 +40,14 @@ def read_inventory(sheet: Sheet, paths: Paths, reader: Reader) -> Inventory:
             column = sheet.columns[name]
             sheet.columns[name] = paths.column(column) if name in PATHS else _stripped(column)
     paths.tell(reader, sheet.file)
-    tree, order, faults = build_tree(
+    planted = build_tree(
         Texts.of_column(sheet.columns["path"]),
         sheet.column("parent"),
         sheet.lines,
         lambda line, column: Place(sheet.file, line, column),
     )
-    reader.faults += faults
-    page_of_row = np.full(len(sheet.lines), -1, dtype=np.int64)
-    page_of_row[order] = np.arange(len(order))
-    return Inventory(tree, order, page_of_row)
+    reader.faults += planted.faults
+    return Inventory(planted.tree, planted.order, planted.page_of_row)
 
 
 def _stripped(column: Column) -> Column:

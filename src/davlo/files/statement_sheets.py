@@ -237,7 +237,7 @@ def setting_columns(sheet: Sheet, catalogue: Catalogue, reader: Reader) -> dict[
     return found
 
 
-def read_cells(sheet: Sheet, page_of_row: NDArray[np.int64], columns: dict[str, int], book: Book) -> None:
+def read_cells(sheet: Sheet, page_of_row: Codes, columns: dict[str, int], book: Book) -> None:
     """What pages say of themselves in the inventory."""
     for name, number in columns.items():
         setting = book.catalogue[number]
@@ -253,7 +253,7 @@ def read_cells(sheet: Sheet, page_of_row: NDArray[np.int64], columns: dict[str, 
                 sheet.file,
                 sheet.lines[rows],
                 np.full(len(rows), Scope.HERE, dtype=np.int8),
-                page_of_row[rows].astype(np.int32),
+                page_of_row[rows],
                 column.codes[rows],
                 said,
                 np.zeros(len(rows), dtype=bool),

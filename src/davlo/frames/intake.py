@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from davlo.core.beside import MANY, side_by_side
 from davlo.core.columns import Codes, Column, Words
 from davlo.core.faults import ValueFault
 from davlo.core.texts import Texts
@@ -192,24 +193,32 @@ def _texts(array: Any) -> Texts:
     """A string array of pyarrow's, or several; the bytes of one are shared, and those of several laid end to end."""
     parts = [_text_part(chunk) for chunk in getattr(array, "chunks", [array])]
     if len(parts) == 1:
-        ends, bytes_ = parts[0]
+        ends, bytes_ = parts[0][0].astype(np.int64), parts[0][1]
         return Texts(bytes_, ends[:-1], ends[1:])
     size = [int(ends[-1] - ends[0]) for ends, _ in parts]
     data = np.empty(sum(size), dtype=np.uint8)
     edges = np.zeros(1 + sum(len(ends) - 1 for ends, _ in parts), dtype=np.int64)
-    at = number = 0
-    for (ends, bytes_), length in zip(parts, size, strict=True):
-        data[at : at + length] = bytes_[ends[0] : ends[-1]]
-        np.add(ends[1:], at - ends[0], out=edges[number + 1 : number + len(ends)])
-        at, number = at + length, number + len(ends) - 1
+    begin = np.cumsum([0, *size]).tolist()
+    first = np.cumsum([0, *(len(ends) - 1 for ends, _ in parts)]).tolist()
+
+    def lay(part: int) -> None:
+        ends, bytes_ = parts[part]
+        data[begin[part] : begin[part + 1]] = bytes_[ends[0] : ends[-1]]
+        np.add(ends[1:], begin[part] - ends[0], out=edges[first[part] + 1 : first[part + 1] + 1])
+
+    if len(edges) >= MANY:
+        side_by_side(lay, range(len(parts)))
+    else:
+        for part in range(len(parts)):
+            lay(part)
     return Texts(data, edges[:-1], edges[1:])
 
 
-def _text_part(array: Any) -> tuple[NDArray[np.int64], NDArray[np.uint8]]:
+def _text_part(array: Any) -> tuple[NDArray[Any], NDArray[np.uint8]]:
     """Where the texts of one array begin, and the last ends; and the bytes."""
     import pyarrow as pa
 
     _, offsets, data = array.buffers()
     kind = np.int64 if pa.types.is_large_string(array.type) else np.int32
     ends = np.frombuffer(offsets or kind(0).tobytes(), dtype=kind)[array.offset : array.offset + len(array) + 1]
-    return ends.astype(np.int64), np.frombuffer(data or b"", dtype=np.uint8)
+    return ends, np.frombuffer(data or b"", dtype=np.uint8)

@@ -13,6 +13,7 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 from numpy.typing import NDArray
 
+from davlo.core.beside import MANY, beside
 from davlo.core.columns import Mask
 from davlo.core.effective import EffectiveModel
 from davlo.core.progress import work
@@ -42,18 +43,19 @@ def write_parquet(effective: EffectiveModel, is_long: bool, to: Path) -> None:
         parts = iter([_long(effective)]) if is_long else _wide(effective, numbers, bounds)
         first = next(parts)
         writer = pq.ParquetWriter(str(to), first.schema, write_statistics=False, write_batch_size=1 << 16)
-        with writer, ThreadPoolExecutor(1) as beside:
-            written = beside.submit(writer.write_table, first)
+        with writer, ThreadPoolExecutor(1) as thread:
+            written = thread.submit(writer.write_table, first)
             for part in parts:
                 step(f"{pages:,} pages")
                 written.result()
-                written = beside.submit(writer.write_table, part)
+                written = thread.submit(writer.write_table, part)
             written.result()
 
 
 def _bounds(pages: int) -> list[int]:
     """Where each part begins, and the last ends."""
-    starts = (PART // 16, *range(PART // 4, pages, PART))
+    first = (PART * share // 16 for share in (1, 3, 7, 15))  # each twice as many as before
+    starts = (*first, *range(PART * 31 // 16, pages, PART))
     return [0, *sorted({start for start in starts if 0 < start < pages}), pages]
 
 
@@ -150,10 +152,11 @@ def wide_table(effective: EffectiveModel, numbers: Sequence[int], pages: NDArray
 def _wide(effective: EffectiveModel, numbers: Sequence[int], bounds: Sequence[int]) -> Iterator[pa.Table]:
     """The wide table, in parts of the pages between these bounds."""
     site = effective.site
+    ground = beside(lambda: site.ground, len(site.tree) >= MANY)
     settings = [_Setting(effective, number) for number in numbers]
     path = pa.field("path", pa.large_string(), nullable=False)
     schema = pa.schema([path, *(field for setting in settings for field in setting.fields())])
     for begin, end in pairwise(bounds):
-        part = site.ground.part(begin, end)
+        part = ground().part(begin, end)
         columns = [array for setting in settings for array in setting.arrays(part)]
         yield pa.Table.from_arrays([_strings(site.tree.paths[begin:end]), *columns], schema=schema)
