@@ -14,16 +14,21 @@ import pyarrow.parquet as pq
 from pyarrow import csv
 
 
-def write(site: str, columns: str, out: str, statistics: bool = False) -> None:
+def write(site: str, columns: str, out: str, own: bool = True) -> None:
     """Read the inventory with pyarrow, and write the columns."""
     csv.read_csv(f"{site}/pages.csv")
     with pa.memory_map(columns) as source:
-        pq.write_table(pa.ipc.open_file(source).read_all(), out, write_statistics=statistics)
+        table = pa.ipc.open_file(source).read_all()
+        if own:
+            coded = [field.name for field in table.schema if pa.types.is_dictionary(field.type)]
+            pq.write_table(table, out, write_statistics=False, use_dictionary=coded)
+        else:
+            pq.write_table(table, out)
 
 
 def plain(site: str, columns: str, out: str) -> None:
     """The same, nothing but the two calls."""
-    write(site, columns, out, statistics=True)
+    write(site, columns, out, own=False)
 
 
 def prepare(table: str, columns: str) -> None:

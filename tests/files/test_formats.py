@@ -147,7 +147,7 @@ def test_large_files_read_as_small_ones(
     assert [column.texts() for column in large[1]] == [column.texts() for column in plain[1]]
 
 
-REFUSED = [b"a,b\n1\n", b"a,b\n1,2,3\n", b"a\n\xe9\n", b"a\0\n1\n", b"a\r1\r", b'a\n"x\n']
+REFUSED = [b"a,b\n1\n", b"a,b\n1,2,3\n", b"a\n\xe9\n", b"a\0\n1\n", b"a\r1\r", b"a\r1\r\n", b'a\n"x\n']
 
 
 @pytest.mark.parametrize("content", REFUSED)

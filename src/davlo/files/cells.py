@@ -13,7 +13,7 @@ import numpy as np
 from davlo.core.columns import Codes, Column
 from davlo.core.faults import Place, ValueFault
 
-from .large_csv import LARGE, parse_large
+from .large_csv import LARGE, Content, parse_large
 from .layering import inside
 from .reading import Reader
 
@@ -80,7 +80,7 @@ def read_sheet(
     it, or None where it may be missing.
     """
     content = read_content(folder, name, reader, asked_at)
-    if content is not None and content[:2] in UTF_16:
+    if content is not None and bytes(content[:2]) in UTF_16:
         text = _decode(content, "utf-16", name, reader)
         content = None if text is None else text.encode("utf-8", "surrogatepass")
     if content is None:
@@ -98,7 +98,7 @@ def read_sheet(
     return None if found is None else checked_sheet(name, *found, reader, needed, known, top=1)
 
 
-def read_content(folder: Path, name: str, reader: Reader, asked_at: Place | None) -> bytes | None:
+def read_content(folder: Path, name: str, reader: Reader, asked_at: Place | None) -> Content | None:
     """What a file of the site folder holds; None where it cannot be read, which is noted where it is asked for."""
     path = inside(folder, name)
     if path is None:
@@ -106,7 +106,7 @@ def read_content(folder: Path, name: str, reader: Reader, asked_at: Place | None
             reader.fault(asked_at, f"{name} lies outside the site folder", hint="move the file into the site folder")
         return None
     try:
-        return path.read_bytes()
+        return _whole(path)
     except OSError as error:
         if not isinstance(error, FileNotFoundError):
             reader.fault(Place(name), f"the file cannot be read: {error.strerror}")
@@ -115,22 +115,36 @@ def read_content(folder: Path, name: str, reader: Reader, asked_at: Place | None
         return None
 
 
-def _decode(content: bytes, encoding: str, name: str, reader: Reader) -> str | None:
+def _whole(path: Path) -> Content:
+    """What a file holds; of a large one in NumPy's memory, which the system gives out in large pages, quickly."""
+    size = path.stat().st_size
+    if size < LARGE:
+        return path.read_bytes()
+    content = np.empty(size, dtype=np.uint8).data
+    with path.open("rb", buffering=0) as file:
+        end = 0
+        while end < size and (read := file.readinto(content[end:])):
+            end += read
+        is_whole = end == size and not file.read(1)
+    return content if is_whole else path.read_bytes()  # somebody is writing it
+
+
+def _decode(content: Content, encoding: str, name: str, reader: Reader) -> str | None:
     try:
-        return content.decode(encoding)
+        return str(content, encoding)
     except UnicodeDecodeError as error:
-        line = content[: error.start].count(b"\n") + 1
+        line = bytes(content[: error.start]).count(b"\n") + 1
         hint = "save it as UTF-8 (in a spreadsheet: CSV UTF-8)"
         reader.fault(Place(name, line), "the file is neither UTF-8 nor UTF-16", hint=hint)
         return None
 
 
-def _between(content: bytes, needed: str) -> str:
+def _between(content: Content, needed: str) -> str:
     """What stands between cells: what parts the first line so that a column is called as needed; a comma unless said.
 
     Spreadsheets write semicolons where people write decimals with a comma, and tabs in UTF-16.
     """
-    for line in content[: 1 << 16].decode("utf-8-sig", "replace").splitlines():
+    for line in bytes(content[: 1 << 16]).decode("utf-8-sig", "replace").splitlines():
         if line.strip():
             for mark in SEPARATORS:
                 if needed in (cell.strip(' "').lower() for cell in line.split(mark)):

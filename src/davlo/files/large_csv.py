@@ -19,10 +19,13 @@ from davlo.core.columns import Codes, Column
 from davlo.core.texts import Texts
 from davlo.frames.intake import EACH_ONCE, arrow_column
 
+Content = bytes | memoryview
 LARGE = 1 << 20
 """From this many bytes on it pays to import pyarrow."""
-_PART = 1 << 22
+_PART = 1 << 20
 """So many bytes are looked at in one go: after each, a thread must wait for its turn."""
+_HEADER = 1 << 20
+"""In so many bytes the first line must end."""
 _CHUNK = 1 << 23
 """So many bytes pyarrow reads at a time: fewer pieces to join than its own megabyte leaves."""
 _QUOTE, _NEWLINE, _RETURN = 0x22, 0x0A, 0x0D
@@ -56,7 +59,7 @@ class Parsed(NamedTuple):
         return tuple(name.strip() for name in self.names), columns, lines
 
 
-def parse_large(content: bytes, between: str = ",") -> Parsed | None:
+def parse_large(content: Content, between: str = ",") -> Parsed | None:
     """The rows of a file; None where pyarrow is missing or refuses it."""
     bytes_ = _survey(content)
     if bytes_.has_nul:
@@ -66,8 +69,8 @@ def parse_large(content: bytes, between: str = ",") -> Parsed | None:
         from pyarrow import csv as arrow_csv
     except ImportError:
         return None
-    first = content[: content.find(b"\n") + 1].decode("utf-8-sig", "replace")
-    names = next(csv.reader(io.StringIO(first), delimiter=between), [])
+    first = bytes(content[:_HEADER]).partition(b"\n")[0].decode("utf-8-sig", "replace")
+    names = next(csv.reader(io.StringIO(first, newline=""), delimiter=between), [])
     text = pa.string() if len(content) < 1 << 31 else pa.large_string()
     kinds = {name: text if name.strip().lower() in EACH_ONCE else pa.dictionary(pa.int32(), text) for name in names}
     try:
@@ -99,18 +102,25 @@ class _Survey(NamedTuple):
     is_ascii: bool
 
 
-def _survey(content: bytes) -> _Survey:
-    """Most of it through `bytes`, whose methods look at a whole file in a hundredth of a second."""
-    data = np.frombuffer(content, dtype=np.uint8)
-    parts = (data[at : at + _PART] for at in range(0, len(data), _PART))
-    newlines = sum(int(np.count_nonzero(part == _NEWLINE)) for part in parts)
-    return _Survey(newlines, b"\0" in content, b'"' in content, b"\r" in content, content.isascii())
+def _survey(content: Content) -> _Survey:
+    """A part at a time, most of it through `bytes`, whose methods are the quickest."""
+    found = _Survey(0, False, False, False, True)
+    for at in range(0, len(content), _PART):
+        part = bytes(content[at : at + _PART])
+        found = _Survey(
+            found.newlines + int(np.count_nonzero(np.frombuffer(part, dtype=np.uint8) == _NEWLINE)),
+            found.has_nul or b"\0" in part,
+            found.has_quote or b'"' in part,
+            found.has_return or b"\r" in part,
+            found.is_ascii and part.isascii(),
+        )
+    return found
 
 
-def _row_lines(content: bytes, rows: int, bytes_: _Survey) -> Codes | None:
+def _row_lines(content: Content, rows: int, bytes_: _Survey) -> Codes | None:
     """The line on which each row begins, empty lines left out; None where lines end otherwise, or a quote is open."""
     data = np.frombuffer(content, dtype=np.uint8)
-    a_line_a_row = bytes_.newlines == rows + content.endswith(b"\n")
+    a_line_a_row = bytes_.newlines == rows + int(len(data) > 0 and data[-1] == _NEWLINE)
     if a_line_a_row and not bytes_.has_quote and not bytes_.has_return:
         return np.arange(1, rows + 2, dtype=np.int32)
     if len(data) and data[-1] != _NEWLINE:

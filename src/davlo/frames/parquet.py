@@ -42,7 +42,10 @@ def write_parquet(effective: EffectiveModel, is_long: bool, to: Path) -> None:
         numbers = effective.site.catalogue.ordered()
         parts = iter([_long(effective)]) if is_long else _wide(effective, numbers, bounds)
         first = next(parts)
-        writer = pq.ParquetWriter(str(to), first.schema, write_statistics=False, write_batch_size=1 << 16)
+        coded = [field.name for field in first.schema if pa.types.is_dictionary(field.type)]
+        writer = pq.ParquetWriter(
+            str(to), first.schema, write_statistics=False, write_batch_size=1 << 16, use_dictionary=coded
+        )
         with writer, ThreadPoolExecutor(1) as thread:
             written = thread.submit(writer.write_table, first)
             for part in parts:
