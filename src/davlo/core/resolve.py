@@ -162,10 +162,12 @@ class Folding:
         self.watch = watch
         self.words = statements.words[setting]
         self._references = {c: w.scope for c, w in enumerate(self.words.items) if isinstance(w, Reference)}
-        self._formulas = any(isinstance(w, ByDepth) for w in self.words.items)
+        self.has_formulas = any(isinstance(w, ByDepth) for w in self.words.items)
         self._kept: dict[str, Codes] = {}
         self._over_pages = False
         self.replaces_only = not self._references and bool(statements.replaces(setting).all())
+        span = statements.of_setting(setting)
+        self._is_plain = watch is None and not statements.locked[span.start : span.stop].any()
         types = len(ground.types)
         self.value = np.zeros(types, dtype=np.int32)
         self.source = np.full(types, BUILT_IN, dtype=np.int32)
@@ -225,16 +227,20 @@ class Folding:
 
     def plain(self, codes: Codes, pages: Cells | None = None) -> Codes:
         """The codes with every formula worked out for the page's depth; the same array where there is none."""
-        if not self._formulas:
+        if not self.has_formulas:
             return codes
         depth = self.ground.depth if pages is None else self.ground.depth[pages]
-        codes = codes.copy()
+        by_depth = self.by_depth(int(depth.max(initial=0)) + 1)
+        found: Codes = by_depth.ravel().take(codes.astype(np.intp) * by_depth.shape[1] + depth, mode="clip")
+        return found
+
+    def by_depth(self, depths: int) -> Codes:
+        """What each word comes to at each depth. int32[words, depths]"""
+        table = np.repeat(np.arange(len(self.words), dtype=np.int32), depths).reshape(-1, depths)
         for code, word in enumerate(tuple(self.words.items)):
             if isinstance(word, ByDepth):
-                here = codes == code
-                table = [self.words.code(word.at(d)) for d in range(int(depth[here].max(initial=0)) + 1)]
-                codes[here] = np.array(table, dtype=np.int32)[depth[here]]
-        return codes
+                table[code] = [self.words.code(word.at(depth)) for depth in range(depths)]
+        return table
 
     def _keep(self, scope: str) -> None:
         if scope in self._references.values():
@@ -256,6 +262,9 @@ class Folding:
         said = int(self.statements.value[statement]) if one else self.statements.value[statement]
         said = self._refer(said, cells)
         after = self.statements.fold(self.setting, before, said)
+        if self._is_plain:  # no lock ends the fold, and nobody watches
+            self.value[cells], self.source[cells] = after, statement
+            return
         ids = np.full(len(before), statement, dtype=np.int32) if one else np.asarray(statement, dtype=np.int32)
         blocked = self.closed[cells].copy()  # of a branch it would be a view, which the lines below change
         if self.watch is not None and len(before):
@@ -317,7 +326,7 @@ class Painting:
                 by_type[:] = statement - self.before_first
             for statement in self._of(Scope.TYPE):
                 by_type[ground.types_based_on(int(statements.target[statement]))] = statement - self.before_first
-            self.winner = by_type[ground.type_of]
+            self.winner = by_type.take(ground.type_of, mode="clip")
             self._paint(Scope.BELOW)
             self._paint(Scope.RULE)
         self._paint(Scope.HERE)
@@ -376,8 +385,13 @@ def resolve_setting(statements: Statements, setting: int, ground: Ground, stampe
     sources = np.arange(span.start - 1, span.stop, dtype=np.int32)
     sources[0] = BUILT_IN
     # the winners are places in both tables: to clip them changes nothing, and is the fastest way to gather
-    value = values_by_winner(statements, setting).take(winner, mode="clip")
-    return Resolved(folding.plain(value), sources.take(winner, mode="clip"))
+    source, value = sources.take(winner, mode="clip"), values_by_winner(statements, setting)
+    if folding.has_formulas:
+        by_depth = folding.by_depth(int(ground.depth.max(initial=0)) + 1)[value]
+        winner *= by_depth.shape[1]
+        winner += ground.depth
+        value = by_depth.ravel()
+    return Resolved(value.take(winner, mode="clip"), source)
 
 
 def says_all(statements: Statements, setting: int) -> bool:

@@ -312,9 +312,10 @@ class Statements:
             if not isinstance(self.words[setting][said], Change):
                 return np.full(len(state), said, dtype=np.int32)
             table = np.zeros(len(self.words[setting]), dtype=np.int32)
-            for code in np.flatnonzero(np.bincount(state)).tolist():
+            states = state.astype(np.intp)
+            for code in np.flatnonzero(np.bincount(states)).tolist():
                 table[code] = self.fold_one(setting, code, said)
-            return table[state.astype(np.intp)]
+            return table.take(states, mode="clip")
         changes = ~self.replaces(setting)[said] if self._is_list[setting] else np.zeros(0, dtype=bool)
         if not changes.any():
             return said
