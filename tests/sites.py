@@ -35,7 +35,7 @@ OWN: dict[str, dict[str, Any]] = {
 }
 WORDS = {
     "title.show": ["yes", "no", "true", "false"],
-    "title.pattern": ["{title}", "{title} at {site}", "none"],
+    "title.pattern": ["{title}", "{section}/{parent}: {title} at {site}", "{{{type}}} {made_with}{no} {", "none"],
     "title.limit": ["40", "70", "none"],
     "menu.show": ["yes", "no"],
     "layout.name": ["plain", "wide", "none"],
@@ -135,7 +135,8 @@ class Maker:
         for path in paths:
             row = {
                 "path": path,
-                "title": f"Page {path}",
+                "title": self.random.choice([f"Page {path}", "Oak", "oak tree", "Éclair", ""]),
+                "order": self.random.choice(["", "", "1", "2", "0.5"]),
                 "type": self.random.choice([*TYPES, "", "stray"]),
                 "language": self.random.choice(["en", "fr", ""]),
                 "tags": self.random.choice(["", "t1", "t1; t2"]),
@@ -318,7 +319,7 @@ def write_site(site: SiteDict, folder: Path) -> Path:
     pieces["layouts"] = dict(reversed(pieces["layouts"].items()))
     (folder / "davlo.yaml").write_text(yaml.safe_dump(whole, allow_unicode=True, sort_keys=False), encoding="utf-8")
     (folder / "pieces.yaml").write_text(yaml.safe_dump(pieces, sort_keys=False), encoding="utf-8")
-    columns = ["path", "title", "type", "parent", "language", "tags", "status", "made_with", *site["columns"]]
+    columns = ["path", "title", "type", "parent", "language", "tags", "status", "made_with", "order", *site["columns"]]
     write_csv(folder / "pages.csv", columns, site["rows"])
     write_csv(folder / "values.csv", ["where", "setting", "value", "lock", "because"], site["values"])
     write_csv(folder / "stamps.csv", ["path", "setting", "value", "on", "source"], site["stamps"])

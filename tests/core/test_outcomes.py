@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from random import Random
 
 import numpy as np
 import pytest
@@ -15,33 +16,82 @@ from davlo.core import finder
 from davlo.core import tree as module
 from davlo.core.columns import Column
 from davlo.core.conditions import glob_pattern
-from davlo.core.outcomes import (
-    SITEMAP_REASONS,
-    areas_of,
-    document_titles,
-    in_menu,
-    is_yes,
-    sibling_order,
-    sitemap_codes,
-)
+from davlo.core.outcomes.areas import composition, standing
+from davlo.core.outcomes.links import branch_links, chosen_blocks, chosen_links
+from davlo.core.outcomes.menu import menu_of
+from davlo.core.outcomes.reading import menu_order
+from davlo.core.outcomes.sitemap import SITEMAP_REASONS, sitemap_codes
+from davlo.core.outcomes.words import document_titles, menu_labels
+from davlo.core.pieces import Block
 from davlo.core.texts import Texts
 from davlo.core.tree import build_tree
 from davlo.core.values import ByDepth, Change, format_number
+from tests import outcomes_reference as plain
+from tests import reference
 from tests.core.test_resolve import open_made_up
+from tests.outcomes_reference import LAYOUTS
 from tests.reference import matches_glob
 from tests.sites import SiteDict, of_made_up_sites
 
 Small = Callable[..., Path]
 
 
-@of_made_up_sites(40)
-def test_a_page_in_the_menu_has_all_its_ancestors_in_it(site: SiteDict) -> None:
+@of_made_up_sites(60)
+def test_what_readers_meet_is_what_the_reference_tells(site: SiteDict) -> None:
     opened = open_made_up(site)
-    effective = opened.resolve()
-    shown, wants = in_menu(effective), is_yes(effective, "menu.show") & opened.facts.live
-    for page in range(len(opened.tree)):
-        above = [p for p in opened.tree.ancestors(page) if p != opened.facts.home]
-        assert shown[page] == (wants[page] and all(wants[p] for p in above))
+    effective, values = opened.resolve(), {key: value for key, (value, *_) in reference.long_table(site).items()}
+    paths = opened.tree.paths.tolist()
+    for setting, told in (("title.pattern", document_titles(effective)), ("menu.label", menu_labels(effective))):
+        assert told.texts() == [plain.fill(values[path, setting], plain.words_of(site, path)) for path in paths]
+    menu = menu_of(effective)
+    assert [(paths[p], int(menu.level[p])) for p in menu.entries(opened).tolist()] == plain.menu(site, values)
+    for page, path in enumerate(paths):
+        found = composition(effective, page)
+        stands = {area.area: list(area.stands) for area in found.areas}
+        assert (stands, list(found.phone)) == plain.areas(values, path)
+        for area in LAYOUTS["wide"]:
+            columns = standing(effective, area)
+            assert bool(columns.there[page]) == (area in stands)
+            word = opened.statements.words[opened.setting_number(f"sidebar.{area}")].items
+            code = int(columns.sidebar[page])
+            assert [word[code]] * (code >= 0) == [name for kind, name in stands.get(area, []) if kind == "sidebar"] or (
+                word[code] is None
+            )
+
+
+@of_made_up_sites(40)
+def test_a_list_of_a_branch_is_what_the_reference_tells(site: SiteDict) -> None:
+    opened = open_made_up(site)
+    random, paths = Random(str(site["rows"])), opened.tree.paths.tolist()
+    for sort in ("order", "title", "path"):
+        under, levels, left = random.choice(paths), random.randint(1, 3), random.sample(paths, min(2, len(paths)))
+        block = Block("b", davlo.Place(""), kind="branch-links", under=under, levels=levels, sort=sort)
+        found = branch_links(opened, block._replace(leave_out=tuple(left)))
+        told = [paths[p] for p in found.pages.tolist()]
+        assert told == plain.branch_links(site, under, levels, sort, left)
+        assert found.level.tolist() == [
+            opened.tree.depth[opened.tree.find(p)] - opened.tree.depth[opened.tree.find(under)] for p in told
+        ]
+        near = {p for p in range(len(paths)) if under in [paths[q] for q in opened.tree.ancestors(p)]}
+        near = {p for p in near if opened.tree.depth[p] - opened.tree.depth[opened.tree.find(under)] <= levels}
+        assert set(found.left_out.tolist()) == near - set(found.pages.tolist())
+
+
+def test_lists_of_news_are_newest_first(small: Small) -> None:
+    pages = "path,modified\n/,\n/a,\n/b,2026-01-01\n/c,2026-03-01\n/c/d,\n/e,2025-12-31\n"
+    folder = small("blocks: {news: {kind: branch-links, under: /, levels: 2, sort: modified}}\n", pages)
+    site = davlo.open_site(folder)
+    found = branch_links(site, site.pieces.blocks["news"])
+    assert [site.tree.paths[p] for p in found.pages.tolist()] == ["/c", "/c/d", "/b", "/e", "/a"]
+    gone = site.pieces.blocks["news"]._replace(under="/gone")
+    assert [len(column) for column in branch_links(site, gone)] == [0, 0, 0]
+
+
+def test_blocks_that_show_one_of_several_and_links(garden: Path) -> None:
+    site = davlo.open_site(garden)
+    assert chosen_blocks(site, "donate") == ("donate-tree", "donate-bulbs")
+    links = chosen_links(site, site.pieces.blocks["quick-links"])
+    assert [(link.label, link.page >= 0) for link in links] == [("Tickets", True), ("Shop", False)]
 
 
 @of_made_up_sites(25)
@@ -72,13 +122,20 @@ def test_titles_fill_placeholders(small: Small) -> None:
 def test_the_menu_is_ordered_by_order_then_path(small: Small) -> None:
     pages = "path,order\n/,\n/b,\n/a,\n/c,1\n/c/y,\n/c/x,\n"
     site = davlo.open_site(small(pages=pages))
-    assert [site.tree.paths[p] for p in sibling_order(site)] == ["/", "/c", "/c/x", "/c/y", "/a", "/b"]
+    assert [site.tree.paths[p] for p in menu_order(site).tolist()] == ["/", "/c", "/c/x", "/c/y", "/a", "/b"]
+
+
+def test_siblings_whose_paths_lie_elsewhere_are_sorted_by_their_whole_paths(small: Small) -> None:
+    pages = "path,parent\n/,\n/z,/long\n/long,\n/long/a,\n/c,/long\n/long/a-b,\n"
+    site = davlo.open_site(small(pages=pages))
+    told = [site.tree.paths[p] for p in menu_order(site, site.tree.number("/long")).tolist()]
+    assert told == ["/long", "/c", "/long/a", "/long/a-b", "/z"]
 
 
 def test_areas_hold_band_sidebar_layout_blocks_and_blocks_in_that_order(garden: Path) -> None:
     effective = davlo.open_site(garden).resolve()
     record = effective.site.tree.number("/plants/roses/dog-rose")
-    found = {area.area: area.stands for area in areas_of(effective, record)}
+    found = {area.area: area.stands for area in composition(effective, record).areas}
     assert found == {
         "masthead": (("band", "masthead-main"),),
         "menu": (),
@@ -87,7 +144,7 @@ def test_areas_hold_band_sidebar_layout_blocks_and_blocks_in_that_order(garden: 
         "footer": (("band", "footer-legal"),),
     }
     night = effective.site.tree.number("/campaigns/spring")
-    assert {a.area: a.theme_name for a in areas_of(effective, night)} == {
+    assert {a.area: a.theme_name for a in composition(effective, night).areas} == {
         "masthead": "masthead",
         "menu": "top-links",
         "content": "content",

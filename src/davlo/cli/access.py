@@ -8,7 +8,7 @@ import click
 import numpy as np
 
 from davlo.core.access import VISITOR, Access
-from davlo.core.outcomes import sibling_order
+from davlo.core.outcomes.reading import menu_order
 from davlo.core.progress import each, work
 from davlo.core.source import source_of
 from davlo.core.values import format_value
@@ -72,7 +72,7 @@ def _overview(access: Access, form: str) -> None:
 def _seen_by(site: Site, access: Access, who: str, form: str) -> None:
     may = {action: access.may(who, action) for action in each("working out what they may do", site.actions)}
     with work("ordering the pages", 1):
-        pages = sibling_order(site)
+        pages = menu_order(site).tolist()
     seen = [p for p in pages if may["view"][p]]
     rows = [[site.tree.paths[p], site.facts.title[p], ", ".join(a for a in site.actions if may[a][p])] for p in seen]
     if form == "text":

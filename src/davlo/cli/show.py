@@ -6,16 +6,10 @@ from typing import TYPE_CHECKING
 
 import click
 
-from davlo.core.outcomes import (
-    SITEMAP_REASONS,
-    areas_of,
-    filled_on,
-    in_menu,
-    is_yes,
-    layout_of,
-    menu_cutters,
-    sitemap_codes,
-)
+from davlo.core.outcomes.areas import OWN_CONTENT, composition
+from davlo.core.outcomes.menu import is_yes, menu_of
+from davlo.core.outcomes.sitemap import SITEMAP_REASONS, sitemap_codes
+from davlo.core.outcomes.words import filled_on
 from davlo.core.source import source_of
 from davlo.core.values import format_value, json_value
 
@@ -76,12 +70,11 @@ def outcome_rows(effective: EffectiveModel, page: int) -> list[list[str]]:
         ["menu", _menu(effective, page)],
         ["sitemap", "listed" if reason == 0 else f"left out: {SITEMAP_REASONS[reason]}"],
     ]
-    areas, layout = areas_of(effective, page), layout_of(effective, page)
+    areas = composition(effective, page).areas
     if not areas:
         rows.append(["areas", "none: the page has no layout"])
     for area in areas:
-        parts = [f"{kind} {name}" for kind, name in area.stands]
-        parts += ["the page's own content"] if area.area == "content" and layout and layout.own_content else []
+        parts = ["the page's own content" if kind == OWN_CONTENT else f"{kind} {name}" for kind, name in area.stands]
         stands = ", ".join(parts) or "nothing"
         if not area.theme_name:
             stands += " (the theme has no place for this area)"
@@ -93,13 +86,14 @@ def outcome_rows(effective: EffectiveModel, page: int) -> list[list[str]]:
 
 def _menu(effective: EffectiveModel, page: int) -> str:
     site = effective.site
-    if in_menu(effective)[page]:
+    menu = menu_of(effective)
+    if menu.shown[page]:
         return f'shown as "{filled_on(effective, "menu.label", page)}"'
     if not site.facts.live[page]:
         return "not shown: it is a draft"
     if not is_yes(effective, "menu.show")[page]:
         return "not shown: menu.show is no"
-    return f"not shown: cut off by {site.tree.paths[int(menu_cutters(effective)[page])]}, which is not shown itself"
+    return f"not shown: cut off by {site.tree.paths[int(menu.cutter[page])]}, which is not shown itself"
 
 
 def setting_rows(effective: EffectiveModel, page: int, everything: bool) -> list[list[str]]:
@@ -141,7 +135,7 @@ def _record(effective: EffectiveModel, page: int, everything: bool) -> dict[str,
             page,
             filled_on(effective, "title.pattern", page),
             filled_on(effective, "menu.label", page),
-            bool(in_menu(effective)[page]),
+            bool(menu_of(effective).shown[page]),
             int(sitemap_codes(effective)[page]),
         ),
         "settings": settings,

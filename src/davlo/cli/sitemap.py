@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import click
 import numpy as np
 
-from davlo.core.outcomes import SITEMAP_REASONS, sitemap_codes
+from davlo.core.outcomes.sitemap import SITEMAP_REASONS, sitemap_codes
 from davlo.core.progress import work
 from davlo.core.wording import count
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from davlo.core.outcomes import sibling_order
+from davlo.core.outcomes.reading import menu_order
 from davlo.core.progress import work
 from davlo.core.values import format_value
 from davlo.core.wording import count
@@ -69,11 +69,8 @@ def command(page: str | None, columns: str | None, form: str, site: str | None) 
 
 
 def _branch(site: Site, words: str | None) -> list[int]:
-    pages = sibling_order(site)
-    if words is None:
-        return pages
-    top = site.find_page(words)
-    return [p for p in pages if top <= p < int(site.tree.end[top])]
+    pages: list[int] = menu_order(site, -1 if words is None else site.find_page(words)).tolist()
+    return pages
 
 
 def _values(site: Site, numbers: list[int], pages: list[int]) -> dict[int, list[str]]:

@@ -252,3 +252,20 @@ def last_bits(holds: Mask, width: NDArray[np.int64]) -> NDArray[np.int64]:
     bits &= ~(bits >> np.uint64(1))  # the highest stays; the next goes, so that nothing is rounded up to a higher one
     exponent = (bits.astype(np.float64).view(np.int64) >> 52) - 1023
     return np.where(bits > 0, exponent, -1)
+
+
+def concatenated(parts: Sequence[Texts]) -> Texts:
+    """For each place the texts that all parts have there, one after the other. Each part has as many texts.
+
+    Example
+    -------
+    >>> concatenated([Texts.of(["a", "b"]), Texts.of(["!", "?"])]).tolist()
+    ['a!', 'b?']
+    """
+    if len(parts) == 1:
+        return parts[0]
+    begins = np.cumsum([0, *(len(part.data) for part in parts)])
+    start = np.stack([part.start + begin for part, begin in zip(parts, begins, strict=False)], axis=1).ravel()
+    end = np.stack([part.end + begin for part, begin in zip(parts, begins, strict=False)], axis=1).ravel()
+    whole = Texts(np.concatenate([part.data for part in parts]), start, end).laid_out()
+    return Texts(whole.data, whole.start[:: len(parts)], whole.end[len(parts) - 1 :: len(parts)])

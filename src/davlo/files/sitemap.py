@@ -19,7 +19,7 @@ from davlo.core.addresses import addresses, alternates, encode_path
 from davlo.core.catalogue import CHANGEFREQS
 from davlo.core.effective import EffectiveModel
 from davlo.core.faults import Place, SiteError
-from davlo.core.outcomes import sitemap_codes
+from davlo.core.outcomes.sitemap import sitemap_codes
 from davlo.core.values import format_value
 
 from .cells import Sheet, read_sheet

@@ -11,7 +11,10 @@ from numpy.typing import NDArray
 from davlo.core.access import Access
 from davlo.core.columns import Codes, Mask, Words
 from davlo.core.effective import EffectiveModel
-from davlo.core.outcomes import SITEMAP_REASONS, areas_of, document_titles, in_menu, menu_labels, sitemap_codes
+from davlo.core.outcomes.areas import composition
+from davlo.core.outcomes.menu import menu_of
+from davlo.core.outcomes.sitemap import SITEMAP_REASONS, sitemap_codes
+from davlo.core.outcomes.words import document_titles, menu_labels
 from davlo.core.source import Source, source_of
 from davlo.core.values import Plain, format_value, json_value
 
@@ -107,7 +110,7 @@ def outcome_record(
         "sitemap": {"listed": left_out == 0, "reason": SITEMAP_REASONS[left_out] or None},
         "areas": {
             area.area: [{"kind": kind, "name": name} for kind, name in area.stands]
-            for area in areas_of(effective, page)
+            for area in composition(effective, page).areas
         },
     }
 
@@ -116,7 +119,7 @@ def records(effective: EffectiveModel) -> Iterator[dict[str, object]]:
     """One record a page: facts, settings, sources and outcomes, as JSON holds them."""
     site = effective.site
     titles, labels = document_titles(effective), menu_labels(effective)
-    shown, left_out = in_menu(effective), sitemap_codes(effective, Access(effective))
+    shown, left_out = menu_of(effective).shown, sitemap_codes(effective, Access(effective))
     numbers = site.catalogue.ordered()
     for page, path in enumerate(site.tree.paths):
         kind = int(site.facts.type_of[page])

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..outcomes import is_yes, menu_cutters
+from ..outcomes.menu import is_yes, menu_of
 from ..wording import count
 from .record import Finding, Inquiry, groups
 
@@ -18,7 +18,7 @@ def cut_off_in_menu(inquiry: Inquiry) -> Iterator[Finding]:
         return
     number = site.setting_number("menu.show")
     sources = effective.resolved(number).source
-    cutter = menu_cutters(effective)
+    cutter = menu_of(effective).cutter
     cut = np.flatnonzero(is_yes(effective, "menu.show") & site.facts.live & (cutter >= 0))
     live = site.facts.live
     cut = cut[inquiry.looked_at("cut-off-in-menu", "menu.show", cut)]

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..columns import Column
-from ..outcomes import document_titles
+from ..outcomes.words import document_titles
 from ..wording import count
 from .record import Finding, Inquiry, groups
 

@@ -1,0 +1,190 @@
+"""What stands in each area of a page, what the theme calls it, and in which order a phone shows the areas."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from ..columns import Codes, Mask
+from ..effective import EffectiveModel
+from ..model import SiteModel
+from ..pieces import Layout, Theme
+
+BAND, SIDEBAR, LAYOUT_BLOCK, BLOCK, OWN_CONTENT = "band", "sidebar", "layout block", "block", "own content"
+CONTENT = "content"
+AS_LAYOUT = "as-layout"
+ALL_SCREENS = ("wide", "tablet", "phone")
+
+
+class Standing(NamedTuple):
+    """What stands in one area, of every page.
+
+    Attributes
+    ----------
+    there : bool[pages]
+        Where the page's layout has the area.
+    layout, band, sidebar, look, blocks : int32[pages]
+        Codes of the words of `layout.name` and of the area's settings; -1 where the page does not have the setting, or
+        its layout lacks the area.
+    """
+
+    area: str
+    there: Mask
+    layout: Codes
+    band: Codes
+    sidebar: Codes
+    look: Codes
+    blocks: Codes
+
+
+def standing(effective: EffectiveModel, area: str) -> Standing:
+    """What stands in an area, of every page.
+
+    Example
+    -------
+    >>> import davlo
+    >>> found = standing(davlo.open_demo().resolve(), "right")
+    >>> int(found.there.sum()) > 100, bool((found.sidebar[~found.there] == -1).all())
+    (True, True)
+    """
+    site = effective.site
+    layout = codes_where(effective, "layout.name", None)
+    names = site.statements.words[site.setting_number("layout.name")].items
+    has = [isinstance(name, str) and area in site.pieces.layouts[name].areas for name in names]
+    there: Mask = np.array([*has, False], dtype=bool)[layout]
+    families = ("band", "sidebar", "look", "blocks")
+    columns = [codes_where(effective, f"{family}.{area}", there) for family in families]
+    return Standing(area, there, np.where(there, layout, -1).astype(np.int32), *columns)
+
+
+def codes_where(effective: EffectiveModel, name: str, there: Mask | None) -> Codes:
+    """The codes of a setting's values; -1 where a page does not have it, or not `there`. int32[pages]"""
+    number = effective.site.setting_number(name)
+    has = effective.site.has(number)
+    value = effective.resolved(number).value
+    return np.where(has if there is None else has & there, value, -1).astype(np.int32)
+
+
+class AreaContent(NamedTuple):
+    """What stands in one area of a page.
+
+    Attributes
+    ----------
+    theme_name : str
+        The theme's own name for the area; empty where it has no place for it.
+    instead : str
+        What the theme shows for an area it has no place for: `nothing`, `every-page`, or an area of its own.
+    stands : tuple of (kind, name)
+        In order: the band, the sidebar, the layout's own blocks, the page's blocks.
+    look : str
+        How the sidebar looks, where there is one and it has a look.
+    screens : tuple of str
+        On which screens the sidebar is shown.
+    """
+
+    area: str
+    theme_name: str
+    instead: str
+    stands: tuple[tuple[str, str], ...]
+    look: str = ""
+    screens: tuple[str, ...] = ALL_SCREENS
+
+
+class Composition(NamedTuple):
+    """What a page is made of.
+
+    Attributes
+    ----------
+    layout : Layout, or None
+        With `layout.name` none there is nothing to say: no areas.
+    theme : Theme, or None
+    width : str
+        `narrow`, `medium` or `full`.
+    areas : tuple of AreaContent
+        In the layout's order.
+    phone : tuple of str
+        The areas from top to bottom on a phone.
+    """
+
+    layout: Layout | None
+    theme: Theme | None
+    width: str
+    areas: tuple[AreaContent, ...]
+    phone: tuple[str, ...]
+
+
+def composition(effective: EffectiveModel, page: int) -> Composition:
+    """What a page is made of.
+
+    Example
+    -------
+    >>> import davlo
+    >>> effective = davlo.open_demo().resolve()
+    >>> found = composition(effective, effective.site.tree.number("/visit/tickets"))
+    >>> found.layout.name, found.width, found.areas[3].stands
+    ('two-column', 'medium', (('sidebar', 'visit-planning'),))
+    """
+    value, pieces = PageValue(effective, page), effective.site.pieces
+    layout, theme = pieces.layouts.get(value.word("layout.name")), pieces.themes.get(value.word("layout.theme"))
+    if layout is None:
+        return Composition(None, theme, "", (), ())
+    width = value.word("layout.width")
+    width = layout.width if width in ("", AS_LAYOUT) else width
+    areas = tuple(_content(effective.site, value, layout, theme, area) for area in layout.areas)
+    said = value("layout.phone-order")
+    return Composition(layout, theme, width, areas, phone_order(layout.areas, said if isinstance(said, tuple) else ()))
+
+
+def _content(site: SiteModel, value: PageValue, layout: Layout, theme: Theme | None, area: str) -> AreaContent:
+    stands: list[tuple[str, str]] = []
+    band, sidebar = value.word(f"band.{area}"), value.word(f"sidebar.{area}")
+    stands += [(BAND, band)] if band else []
+    stands += [(SIDEBAR, sidebar)] if sidebar else []
+    stands += [(LAYOUT_BLOCK, block) for block in layout.blocks.get(area, ())]
+    stands += [(OWN_CONTENT, "")] if area == CONTENT and layout.own_content else []
+    blocks = value(f"blocks.{area}")
+    stands += [(BLOCK, block) for block in blocks] if isinstance(blocks, tuple) else []
+    name = theme.name_of(area) if theme else area
+    instead = "" if name or theme is None else theme.otherwise.get(area, "nothing")
+    look = value.word(f"look.{area}") if sidebar else ""
+    return AreaContent(area, name, instead, tuple(stands), look, screens(site, look))
+
+
+def screens(site: SiteModel, look: str) -> tuple[str, ...]:
+    """The screens on which a sidebar of a look is shown."""
+    declared = site.pieces.looks.get(look)
+    said = declared.values.get("shows_on", ALL_SCREENS) if declared else ALL_SCREENS
+    return (said,) if isinstance(said, str) else said
+
+
+def phone_order(areas: tuple[str, ...], said: tuple[str, ...]) -> tuple[str, ...]:
+    """The areas of a layout from top to bottom on a phone: those that are said, then the others as the layout has them.
+
+    Example
+    -------
+    >>> phone_order(("masthead", "content", "right"), ("right", "left"))
+    ('right', 'masthead', 'content')
+    """
+    first = [area for area in said if area in areas]
+    return (*first, *(area for area in areas if area not in first))
+
+
+class PageValue:
+    """The values of one page by name; None also where the page lacks the setting."""
+
+    def __init__(self, effective: EffectiveModel, page: int) -> None:
+        self._effective = effective
+        self._page = page
+
+    def __call__(self, name: str) -> object:
+        site = self._effective.site
+        number = site.catalogue.find(name)
+        if number is None or not site.has_by_type[number, int(site.facts.type_of[self._page])]:
+            return None
+        return self._effective.value(self._page, number)
+
+    def word(self, name: str) -> str:
+        """A value that is a word; empty where it is none."""
+        value = self(name)
+        return value if isinstance(value, str) else ""

@@ -1,0 +1,43 @@
+"""What search engines get: which pages are in the sitemap, and why the others are not."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from ..access import VISITOR, Access
+from ..columns import Codes, Mask
+from ..effective import EffectiveModel
+from .menu import is_yes
+
+SITEMAP_REASONS = (
+    "",
+    "it is a draft",
+    "a visitor may not view it",
+    "sitemap.include is no",
+    "robots.index is no",
+    "menu.show is no, and sitemap.leave_out leaves out what the menu hides",
+    "its priority is under sitemap.leave_out's priority_under",
+)
+"""Why a page is not in the sitemap, by code; 0: it is."""
+
+
+def sitemap_codes(effective: EffectiveModel, access: Access | None = None) -> Codes:
+    """For each page a code into `SITEMAP_REASONS`: 0 in the sitemap, else the first reason it is out. int32[pages]"""
+    site = effective.site
+    access = access or Access(effective)
+    codes, words = effective.codes("sitemap.priority")
+    table = np.array([0.0 if not isinstance(w, int | float) else float(w) for w in words])
+    tests: list[Callable[[], Mask]] = [
+        lambda: ~site.facts.live,
+        lambda: ~access.allowed(VISITOR, "view"),
+        lambda: ~is_yes(effective, "sitemap.include"),
+        lambda: ~is_yes(effective, "robots.index"),
+        lambda: ~is_yes(effective, "menu.show") & site.sitemap.menu_hidden,
+        lambda: table[codes] < site.sitemap.priority_under,
+    ]
+    reason = np.zeros(len(site.tree), dtype=np.int32)
+    for code, test in enumerate(tests, start=1):
+        reason[(reason == 0) & test()] = code
+    return reason
