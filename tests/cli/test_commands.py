@@ -58,6 +58,64 @@ def test_tree_of_everything_names_every_page(ask: Ask) -> None:
     assert json.loads(ask("tree", "/fr/contact", "--format", "json"))[0]["parent"] == "/fr"
 
 
+def test_tree_of_chosen_pages(ask: Ask, run: Run, garden: Path) -> None:
+    told = ask("tree", "--when", "type=event", "--when", "type=listing", "--when", "below=/events").splitlines()
+    assert [line.split()[0] for line in told[1:4]] == ["/events/2026", "/apple-day", "/bluebell-walk"]
+    assert told[-1] == "15 pages, 2 drafts among them"
+    assert ask("tree", "--when", "made_with=workbench", "--when", "home=no", "--format", "csv").count("\n") == 6
+    assert ask("tree", "--when", "tag=nothing-has-it").strip() == "no page meets that"
+    wrong = run("tree", "--site", str(garden), "--when", "typ=event", "--when", "type=evnt", "--when", "tag")
+    assert wrong.status == 2
+    for says in ("did you mean type?", "no type 'evnt'", "did you mean event?", "KEY=VALUE"):
+        assert says in wrong.err
+
+
+def test_tree_to_a_depth_with_sources_and_marks(ask: Ask) -> None:
+    told = ask("tree", "--depth", "1", "--columns", "sidebar.right,audio-guide", "--sources").splitlines()
+    assert told[2].split("  ")[1:3] == ["/visit", "(+23)"]
+    assert "main (everywhere)" in told[2]
+    assert "none (type listing) *" in next(line for line in told if "/search" in line)
+    assert told[-4:] == [
+        "*: another value than the page above",
+        "-: pages of this type do not have the setting",
+        "(+N): so many beneath are not shown; to see them name a branch, or say --depth or --all",
+        "158 pages, 5 drafts among them; 17 shown",
+    ]
+    rows = list(
+        csv.DictReader(
+            io.StringIO(
+                ask("tree", "/visit", "--columns", "sidebar.right", "--sources", "--depth", "1", "--format", "csv")
+            )
+        )
+    )
+    assert rows[1]["source of sidebar.right"] == "below /visit"
+
+
+def test_tree_shows_what_a_person_reads_of_very_many_pages(small: Small, run: Run) -> None:
+    paths = ["/", *(f"/{i}" for i in range(300)), *(f"/{i}/{j}" for i in range(40) for j in range(9))]
+    folder = str(small(pages="path\n" + "\n".join(paths) + "\n"))
+    told = run("tree", "--site", folder).out.splitlines()
+    assert len(told) == 200 + 4
+    assert told[2].split() == ["/0", "(+9)", "page"]
+    assert told[-1] == "661 pages; 200 shown"
+    assert "pages at the end neither" in told[-2]
+    assert len(run("tree", "--site", folder, "--all").out.splitlines()) == 661 + 3
+    assert run("tree", "--site", folder, "--format", "csv").out.count("\n") == 662
+
+
+def test_tree_of_departures_tells_the_reasons(ask: Ask, run: Run, garden: Path) -> None:
+    told = ask("tree", "--departing", "menu.show").splitlines()
+    assert told[1].split("  ")[0] == "/visit/thanks"
+    assert "Only people who booked come here" in told[1]
+    assert told[-1] == "5 of 158 pages depart from what they would inherit for menu.show"
+    rows = list(
+        csv.DictReader(io.StringIO(ask("tree", "/campaigns", "--departing", "sidebar.right", "--format", "csv")))
+    )
+    assert rows[0]["because"] == "rule Campaign pages show what to do"
+    assert ask("tree", "/visit", "--departing", "title.limit").startswith("none of 24 pages depart")
+    assert run("tree", "--site", str(garden), "--departing", "menu.show", "--depth", "2").status == 2
+
+
 def test_show_tells_outcomes_first_then_what_was_said(ask: Ask) -> None:
     out = ask("show", "/visit/tickets")
     assert out.startswith("/visit/tickets  Tickets\nPage, live, under /visit, en, tags: prices\n")

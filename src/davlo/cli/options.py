@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import os
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
@@ -16,6 +16,7 @@ from .machine import keep_memory
 from .screen import note
 
 if TYPE_CHECKING:
+    from davlo.core.columns import Mask
     from davlo.site import Site
 
 
@@ -121,6 +122,40 @@ def page_argument(required: bool) -> Callable[[Command], Command]:
         return click.argument("page", required=required, shell_complete=complete_page)(command)
 
     return add
+
+
+def when_option(command: Command) -> Command:
+    """`--when KEY=VALUE`: only pages that meet it."""
+    return click.option(
+        "--when",
+        metavar="KEY=VALUE",
+        multiple=True,
+        help="Only pages that meet this, as a rule's `when` does: type=event, below=/visit, tag=prices, or a column of "
+        "the inventory. All of several must hold; of one key given twice, either.",
+    )(command)
+
+
+def asked_pages(site: Site, words: Sequence[str]) -> Mask | None:
+    """Where the conditions of `--when` hold; None where there are none. bool[pages]
+
+    Raises
+    ------
+    click.UsageError
+        If they are not understood.
+    """
+    if not words:
+        return None
+    from davlo.files.conditions import asked_condition
+    from davlo.files.reading import Reader
+
+    from .faults import meant
+
+    reader = Reader()
+    condition = asked_condition(words, tuple(site.facts.columns), tuple(site.types.names), reader)
+    if reader.faults:
+        lines = [line for f in reader.faults for line in (f.what, meant(f.word, f.allowed, f.what), f.hint) if line]
+        raise click.UsageError("--when: " + "\n  ".join(lines))
+    return site.pages(condition)
 
 
 def today_option(command: Command) -> Command:

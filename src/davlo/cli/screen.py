@@ -74,6 +74,11 @@ def visible(text: str) -> str:
     return "".join(c if c.isprintable() else repr(c)[1:-1] for c in text)
 
 
+def shortened(text: str, most: int) -> str:
+    """A text of so many characters at most; one that is cut ends in `…`."""
+    return text if len(text) <= most else text[: most - 1].rstrip() + "…"
+
+
 def as_csv(header: Row, rows: Iterable[Row]) -> None:
     """The rows as CSV."""
     writer = csv.writer(sys.stdout, lineterminator="\n")

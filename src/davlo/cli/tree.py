@@ -2,23 +2,51 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, NamedTuple
 
 import click
+import numpy as np
+from numpy.typing import NDArray
 
 from davlo.core.outcomes.reading import menu_order
+from davlo.core.outline import outline
 from davlo.core.progress import work
+from davlo.core.source import source_of
 from davlo.core.values import format_value
 from davlo.core.wording import count
 
-from .options import complete_setting, format_option, open_named_site, page_argument, site_option
-from .screen import listing, say, table
+from .options import (
+    asked_pages,
+    complete_setting,
+    format_option,
+    open_named_site,
+    page_argument,
+    site_option,
+    when_option,
+)
+from .screen import listing, say, shortened, table
 
 if TYPE_CHECKING:
-    from davlo.site import Site
+    from davlo.core.departures import Departure
+    from davlo.core.effective import EffectiveModel
+    from davlo.core.model import SiteModel
+
+MOST = 200
+"""So many pages are shown on a screen unless --all is said."""
+TITLE_WIDTH = 32
+OTHER = " *"
+LACKS = "-"
+FACTS = ("path", "title", "type", "parent", "language", "status", "depth")
+DEPARTING = ("page", "value", "instead of", "because", "where")
+Pages = NDArray[np.int64]
 
 
-@click.command("tree", epilog="Example: davlo tree /visit --columns sidebar.right,layout.name")
+@click.command(
+    "tree",
+    epilog="Example: davlo tree /visit --columns sidebar.right,layout.name.  Also: davlo tree --when type=event; "
+    "davlo tree --departing sidebar.right",
+)
 @page_argument(required=False)
 @click.option(
     "--columns",
@@ -26,69 +54,178 @@ if TYPE_CHECKING:
     shell_complete=complete_setting,
     help="Settings to show for each page, with commas between.",
 )
+@click.option("--sources", is_flag=True, help="Also where each of their values came from.")
+@click.option(
+    "--departing",
+    metavar="SETTING",
+    shell_complete=complete_setting,
+    help="Only pages whose own value is not what they would inherit, with the reason given.",
+)
+@when_option
+@click.option("--depth", type=click.IntRange(0), metavar="N", help="Only so many levels beneath the top.")
+@click.option("--all", "everything", is_flag=True, help=f"Every page, also where there are more than {MOST}.")
 @format_option("text", "csv", "json")
 @site_option
-def command(page: str | None, columns: str | None, form: str, site: str | None) -> None:
+def command(
+    page: str | None,
+    columns: str | None,
+    sources: bool,
+    departing: str | None,
+    when: tuple[str, ...],
+    depth: int | None,
+    everything: bool,
+    form: str,
+    site: str | None,
+) -> None:
     """Which pages there are, and what each gets.
 
     The tree in the order of the menu; with PAGE, only its branch.
     """
     opened = open_named_site(site)
+    effective = opened.resolve()
     names = [name.strip() for name in (columns or "").split(",") if name.strip()]
     numbers = [opened.setting_number(name) for name in names]
+    if departing is not None and (names or depth is not None):
+        raise click.UsageError("--departing is a list of its own: leave --columns and --depth away")
     with work("gathering the pages", 1) as step:
         step(page or "all of them")
-        pages = _branch(opened, page)
-        values = _values(opened, numbers, pages)
-    if form == "text":
-        top = min((int(opened.tree.depth[p]) for p in pages), default=0)
-        rows = [[_tail(opened, p, top), *_told(opened, p), *values[p]] for p in pages]
-        table(["page", "title", "type", *names], rows)
-        drafts = int((~opened.facts.live)[pages].sum())
-        say(f"\n{count(len(pages), 'page')}" + (f", {count(drafts, 'draft')} among them" if drafts else ""))
-        return
-    facts = opened.facts
-    header = ["path", "title", "type", "parent", "language", "status", "depth", *names]
-    listing(
-        form,
-        header,
-        [
-            [
-                opened.tree.paths[p],
-                facts.title[p],
-                opened.types.names[int(facts.type_of[p])],
-                opened.tree.paths[int(opened.tree.parent[p])] if opened.tree.parent[p] >= 0 else "",
-                facts.language[p],
-                facts.status[p],
-                str(int(opened.tree.depth[p])),
-                *values[p],
-            ]
-            for p in pages
-        ],
+        order = menu_order(opened, -1 if page is None else opened.find_page(page))
+        asked = asked_pages(opened, when)
+        chosen = order if asked is None else order[asked[order]]
+    if departing is not None:
+        _departing(effective, departing, chosen, form, None if everything else MOST)
+    elif form == "text":
+        _outline(effective, chosen, numbers, sources, depth, None if everything else MOST)
+    else:
+        _list(effective, outline(opened.tree, chosen, depth).pages, numbers, sources, form)
+
+
+class _Cells(NamedTuple):
+    """What is told of a setting on chosen pages: values, from where, and whether the page above has another."""
+
+    values: list[str]
+    sources: list[str]
+    differs: list[bool]
+
+
+def _cells(effective: EffectiveModel, number: int, pages: Pages) -> _Cells:
+    site, found = effective.site, effective.resolved(number)
+    told = [format_value(word) for word in site.statements.words[number].items]
+    has = site.has(number)
+    value = np.where(has, found.value, -1)
+    above = site.tree.parent[pages]
+    differs = (above >= 0) & (value[pages] != value[np.maximum(above, 0)])
+    scopes = {source: source_of(site, source).scope for source in set(found.source[pages].tolist())}
+    here = has[pages].tolist()
+    return _Cells(
+        [told[code] if code >= 0 else LACKS for code in value[pages].tolist()],
+        [scopes[source] if there else "" for source, there in zip(found.source[pages].tolist(), here, strict=True)],
+        differs.tolist(),
     )
 
 
-def _branch(site: Site, words: str | None) -> list[int]:
-    pages: list[int] = menu_order(site, -1 if words is None else site.find_page(words)).tolist()
-    return pages
+def _outline(
+    effective: EffectiveModel, chosen: Pages, numbers: list[int], sources: bool, depth: int | None, most: int | None
+) -> None:
+    """The pages as a person reads them: indented, with how many more there are beneath."""
+    site = effective.site
+    shown = outline(site.tree, chosen, depth, most)
+    cells = [_cells(effective, number, shown.pages) for number in numbers]
+    titles = site.facts.title.take(shown.pages).texts()
+    kinds = [site.types.names[kind] for kind in site.facts.type_of[shown.pages].tolist()]
+    live = site.facts.live[shown.pages].tolist()
+    beneath, tails = shown.beneath.tolist(), list(_tails(effective, shown.pages, shown.level))
+    rows = []
+    for i, tail in enumerate(tails):
+        more = f"  (+{beneath[i]:,})" if beneath[i] else ""
+        row = [tail + more, shortened(titles[i], TITLE_WIDTH), kinds[i] if live[i] else f"{kinds[i]}, draft"]
+        for cell in cells:
+            from_where = f" ({cell.sources[i]})" if sources and cell.sources[i] else ""
+            row.append(shortened(cell.values[i], TITLE_WIDTH) + from_where + (OTHER if cell.differs[i] else ""))
+        rows.append(row)
+    if rows:
+        table(["page", "title", "type", *(site.catalogue[number].name for number in numbers)], rows)
+    hidden = len(chosen) - len(shown.pages)
+    say()
+    if any(any(cell.differs) for cell in cells):
+        say("*: another value than the page above")
+    if any(LACKS in cell.values for cell in cells):
+        say("-: pages of this type do not have the setting")
+    if hidden:
+        rest = f"{count(shown.rest, 'page')} at the end neither; " if shown.rest else ""
+        say(f"(+N): so many beneath are not shown; {rest}to see them name a branch, or say --depth or --all")
+    say(_summary(site, chosen, len(shown.pages)))
 
 
-def _values(site: Site, numbers: list[int], pages: list[int]) -> dict[int, list[str]]:
-    effective = site.resolve()
-    has = {n: site.has(n) for n in numbers}
-    return {p: [format_value(effective.value(p, n)) if has[n][p] else "" for n in numbers] for p in pages}
+def _summary(site: SiteModel, chosen: Pages, shown: int) -> str:
+    drafts = int((~site.facts.live[chosen]).sum())
+    told = count(len(chosen), "page") if len(chosen) else "no page meets that"
+    told += f", {count(drafts, 'draft')} among them" if drafts else ""
+    return told if shown == len(chosen) else f"{told}; {shown:,} shown"
 
 
-def _tail(site: Site, page: int, top: int) -> str:
-    """The end of a path, indented from the depth `top` on: before it comes the path of the page it is under."""
-    path, parent, depth = site.tree.paths[page], int(site.tree.parent[page]), int(site.tree.depth[page])
-    if depth == top:
-        return path
-    above = site.tree.paths[parent].rstrip("/") + "/" if parent >= 0 else ""
-    tail = path[len(above) - 1 :] if above and path.startswith(above) else path
-    return "  " * (depth - top) + tail
+def _tails(effective: EffectiveModel, pages: Pages, level: Pages) -> Iterator[str]:
+    """The ends of paths, indented; before each comes the path of the page that it is shown under."""
+    paths, end = effective.site.tree.paths, effective.site.tree.end
+    above: list[tuple[int, str]] = []
+    for page, path, indent in zip(pages.tolist(), paths.take(pages).tolist(), level.tolist(), strict=True):
+        while (above and int(end[above[-1][0]]) <= page) or (above and above[-1][0] > page):
+            above.pop()
+        base = above[-1][1].rstrip("/") + "/" if above else ""
+        yield "  " * indent + (path[len(base) - 1 :] if base and path.startswith(base) and indent else path)
+        above.append((page, path))
 
 
-def _told(site: Site, page: int) -> tuple[str, str]:
-    kind = site.types.names[int(site.facts.type_of[page])]
-    return site.facts.title[page], kind if site.facts.live[page] else f"{kind}, draft"
+def _list(effective: EffectiveModel, pages: Pages, numbers: list[int], sources: bool, form: str) -> None:
+    """The same for programs: a row a page."""
+    site, facts = effective.site, effective.site.facts
+    header, columns = list(FACTS), [site.tree.paths.take(pages).tolist(), facts.title.take(pages).texts()]
+    columns.append([site.types.names[kind] for kind in facts.type_of[pages].tolist()])
+    above = site.tree.parent[pages]
+    parents = site.tree.paths.take(np.maximum(above, 0)).tolist()
+    columns.append([path if there else "" for path, there in zip(parents, (above >= 0).tolist(), strict=True)])
+    columns += [facts.language.take(pages).texts(), facts.status.take(pages).texts()]
+    columns.append(list(map(str, site.tree.depth[pages].tolist())))
+    for number in numbers:
+        cells, name = _cells(effective, number, pages), site.catalogue[number].name
+        has = site.has(number)[pages].tolist()
+        header.append(name)
+        columns.append([value if there else "" for value, there in zip(cells.values, has, strict=True)])
+        if sources:
+            header.append(f"source of {name}")
+            columns.append(cells.sources)
+    listing(form, header, zip(*columns, strict=True))
+
+
+def _departing(effective: EffectiveModel, setting: str, chosen: Pages, form: str, most: int | None) -> None:
+    """The pages that depart from what they would inherit."""
+    found = effective.departures(setting).among(chosen)
+    records = (found if form != "text" or most is None else found.among(found.pages[:most])).records()
+    rows = [
+        [
+            one.path,
+            format_value(one.value) or "(empty)",
+            f"{format_value(one.inherited) or '(empty)'} ({one.inherited_source.scope})",
+            _reason(one),
+            one.source.where,
+        ]
+        for one in records
+    ]
+    if form != "text":
+        listing(form, DEPARTING, rows)
+        return
+    if rows:
+        table(DEPARTING, rows)
+        say()
+    departs = "departs from what it" if len(found) == 1 else "depart from what they"
+    say(f"{len(found) or 'none'} of {count(len(chosen), 'page')} {departs} would inherit for {setting}")
+    if len(rows) < len(found):
+        say(f"{len(rows):,} shown; to see them all say --all")
+
+
+def _reason(one: Departure) -> str:
+    """Why a page departs: the reason that was given, and the rule where it is one."""
+    scope, because = one.source.scope, one.because
+    if scope == "here":
+        return because or "(no reason given)"
+    return f"{scope}: {because}" if because else scope

@@ -15,6 +15,7 @@ from .source import Source, source_of
 from .values import Plain
 
 if TYPE_CHECKING:
+    from .departures import Departures
     from .trace import Trace
 
 
@@ -114,6 +115,25 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         from .trace import trace
 
         return trace(self.site, self.site.tree.number(path), self.site.setting_number(setting))
+
+    def departures(self, setting: str) -> Departures:
+        """The pages that have another value than they would inherit: by a rule, a stamp, or what they say themselves.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+
+        Example
+        -------
+        >>> import davlo
+        >>> found = davlo.open_demo().resolve().departures("sidebar.right").records()
+        >>> [(one.path, one.value, one.inherited) for one in found][:1]
+        [('/visit/schools', 'quiet', 'visit-planning')]
+        """
+        from .departures import departures
+
+        return departures(self, self.site.setting_number(setting))
 
 
 class PageSettings(Mapping[str, Plain]):

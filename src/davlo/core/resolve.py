@@ -125,6 +125,8 @@ class Stations(NamedTuple):
         Where a lock ended the fold before single pages speak.
     type_value, type_source : int32[pages]
         After everywhere and types.
+    below_value, below_source : int32[pages]
+        After branches: what a page inherits.
     base_value, base_source : int32[pages]
         Before the page itself speaks: the live fold, or of a stamped setting the stamp.
     """
@@ -136,6 +138,8 @@ class Stations(NamedTuple):
     closed: Mask
     type_value: Codes
     type_source: Codes
+    below_value: Codes
+    below_source: Codes
     base_value: Codes
     base_source: Codes
 
@@ -176,7 +180,8 @@ class Folding:
     def run(self, stamped: bool) -> Resolved:
         """All candidates, weakest first."""
         self._fold_types()
-        self._fold_branches_and_rules()
+        self._fold_branches()
+        self._fold_rules()
         if stamped:
             self._fold_stamps()
         self._fold_pages(Scope.HERE)
@@ -186,13 +191,15 @@ class Folding:
         """The same, and what it had come to on the way."""
         self._fold_types()
         types = self.plain(self.value.copy()), self.source.copy()
-        self._fold_branches_and_rules()
+        self._fold_branches()
+        below = self.plain(self.value.copy()), self.source.copy()
+        self._fold_rules()
         live = self.plain(self.value.copy()), self.source.copy(), self.closed.copy()
         if stamped:
             self._fold_stamps()
         base = self.plain(self.value.copy()), self.source.copy()
         self._fold_pages(Scope.HERE)
-        return Stations(self.plain(self.value), self.source, *live, *types, *base)
+        return Stations(self.plain(self.value), self.source, *live, *types, *below, *base)
 
     def _fold_types(self) -> None:
         """Everywhere and types, once a type; then laid out over the pages."""
@@ -210,12 +217,14 @@ class Folding:
         self._kept = {scope: value[type_of] for scope, value in self._kept.items()}
         self._over_pages = True
 
-    def _fold_branches_and_rules(self) -> None:
+    def _fold_branches(self) -> None:
         span = self.statements.of_setting(self.setting, Scope.BELOW)
         begins, ends = self.ground.below(self.statements.target[span.start : span.stop])
         for at in np.flatnonzero(ends > begins).tolist():
             self._step(slice(int(begins[at]), int(ends[at])), span.start + at)
         self._keep("below")
+
+    def _fold_rules(self) -> None:
         for statement in self.statements.of_setting(self.setting, Scope.RULE):
             self._step(self.ground.met(int(self.statements.target[statement])), statement)
 

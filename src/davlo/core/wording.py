@@ -8,7 +8,7 @@ def count(number: int, word: str, plural: str = "") -> str:
 
     Example
     -------
-    >>> count(1, "page"), count(3, "page"), count(2, "address", "addresses")
-    ('1 page', '3 pages', '2 addresses')
+    >>> count(1, "page"), count(3000, "page"), count(2, "address", "addresses")
+    ('1 page', '3,000 pages', '2 addresses')
     """
-    return f"{number} {word if number == 1 else plural or word + 's'}"
+    return f"{number:,} {word if number == 1 else plural or word + 's'}"

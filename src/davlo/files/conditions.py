@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 
 from davlo.core.conditions import KEYS, Condition
+from davlo.core.faults import Place
 
 from .reading import Reader
-from .yaml_nodes import Items, Node
+from .yaml_nodes import Items, Mapping, Node, Scalar
 
 DEPTH = re.compile(r"(\d{1,6})(?:\s*-\s*(\d{1,6}))?", re.ASCII)
 
@@ -44,6 +45,35 @@ def read_condition(node: Node, reader: Reader, what: str, types: Collection[str]
         for name, _, value in reader.mapping(body.entries["facts"], "facts"):
             facts[name] = tuple(word for word, _ in reader.words(value, name))
     return Condition(depth=tuple(depth), home=home, facts=facts, **plain)
+
+
+def asked_condition(
+    words: Sequence[str], columns: Collection[str], types: Collection[str], reader: Reader
+) -> Condition:
+    """The condition that words like `type=event` make: the keys of `when`, or columns of the inventory.
+
+    A key that stands twice takes any of its values.
+    """
+    place = Place("")
+    body, facts = Mapping(place), Mapping(place)
+    for word in words:
+        key, equals, value = word.partition("=")
+        key = key.strip()
+        into = body if key in KEYS and key != "facts" else facts
+        if not equals:
+            reader.fault(place, f"it takes KEY=VALUE, as type=event or below=/visit, not {word!r}")
+        elif into is facts and key not in columns:
+            names = dict.fromkeys([*(name for name in KEYS if name != "facts"), *columns])
+            told = f"{key!r} is no key of a condition, and no column of the inventory"
+            reader.fault(place, told, key, tuple(names))
+        else:
+            said = Scalar(value.strip(), place, bare=True)
+            before = into.entries.get(key)
+            into.entries[key] = said if before is None else Items([*reader.items_or_one(before), said], place)
+            into.keys[key] = place
+    if facts.entries:
+        body.entries["facts"], body.keys["facts"] = facts, place
+    return read_condition(body, reader, "the condition", types)
 
 
 def read_excepts(node: Node | None, reader: Reader, types: Collection[str]) -> tuple[Condition, ...]:

@@ -54,6 +54,10 @@ class Reader:
                 self.fault(place, f"{what} has no key {key!r}", key, allowed)
         return known
 
+    def items_or_one(self, node: Node) -> list[Node]:
+        """The items of a list; of anything else, that alone."""
+        return node.items if isinstance(node, Items) else [node]
+
     def items(self, node: Node, what: str) -> list[Node]:
         """The items of a list; where something else stands, none."""
         if isinstance(node, Items):
