@@ -105,13 +105,16 @@ def test_tree_shows_what_a_person_reads_of_very_many_pages(small: Small, run: Ru
 
 def test_tree_of_departures_tells_the_reasons(ask: Ask, run: Run, garden: Path) -> None:
     told = ask("tree", "--departing", "menu.show").splitlines()
-    assert told[1].split("  ")[0] == "/visit/thanks"
-    assert "Only people who booked come here" in told[1]
+    assert told[:3] == [
+        "no instead of yes (built-in) on 1 page",
+        "  the page itself says so: Only people who booked come here (davlo.yaml:83)",
+        "    /visit/thanks",
+    ]
     assert told[-1] == "5 of 158 pages depart from what they would inherit for menu.show"
     rows = list(
         csv.DictReader(io.StringIO(ask("tree", "/campaigns", "--departing", "sidebar.right", "--format", "csv")))
     )
-    assert rows[0]["because"] == "rule Campaign pages show what to do"
+    assert rows[0]["source"] == "rule Campaign pages show what to do"
     assert ask("tree", "/visit", "--departing", "title.limit").startswith("none of 24 pages depart")
     assert run("tree", "--site", str(garden), "--departing", "menu.show", "--depth", "2").status == 2
 

@@ -13,6 +13,9 @@ from collections.abc import Iterable, Sequence
 import click
 
 Row = Sequence[str]
+GAP = 2
+NARROWEST = 6
+"""No column is shortened to less."""
 
 
 def say(text: str = "") -> None:
@@ -39,11 +42,14 @@ def paragraph(text: str, first: str, rest: str) -> None:
         click.echo(first + text)
 
 
-def table(header: Row, rows: Iterable[Row], indent: str = "") -> None:
-    """A table: fitted to the terminal; in a pipe, aligned columns that keep each row on one line."""
+def table(header: Row, rows: Iterable[Row], indent: str = "", cut: Sequence[int] = ()) -> None:
+    """A table: fitted to the terminal; in a pipe, aligned columns that keep each row on one line.
+
+    On a narrow terminal the columns `cut` are shortened first, with `…` at the end; then others go on in a next line.
+    """
     cells = [[visible(cell) for cell in row] for row in rows]
     if sys.stdout.isatty():
-        _fitted(header, cells, indent)
+        _fitted(header, cells, indent, cut)
         return
     lines = [list(header), *cells] if any(header) else cells
     widths = [max((len(line[i]) for line in lines), default=0) for i in range(len(header))]
@@ -52,7 +58,18 @@ def table(header: Row, rows: Iterable[Row], indent: str = "") -> None:
         click.echo((indent + "  ".join(padded)).rstrip())
 
 
-def _fitted(header: Row, rows: list[list[str]], indent: str) -> None:
+def _widths(header: Row, rows: list[list[str]], room: int, cut: Sequence[int]) -> list[int]:
+    """How wide each column is to be: as wide as what stands in it, where there is room."""
+    columns = range(len(header))
+    widths = [max((len(row[i]) for row in rows), default=0) for i in columns]
+    widths = [max(width, *map(len, name.split("\n"))) for width, name in zip(widths, header, strict=True)]
+    for i in cut:
+        beyond = sum(widths) + GAP * len(widths) - room
+        widths[i] = max(widths[i] - max(0, beyond), min(widths[i], NARROWEST))
+    return widths
+
+
+def _fitted(header: Row, rows: list[list[str]], indent: str, cut: Sequence[int]) -> None:
     from rich.console import Console
     from rich.padding import Padding
     from rich.table import Table
@@ -60,8 +77,17 @@ def _fitted(header: Row, rows: list[list[str]], indent: str) -> None:
 
     console = Console(highlight=False, no_color=bool(os.environ.get("NO_COLOR")))
     grid = Table(box=None, pad_edge=False, show_header=any(header), header_style="bold", padding=(0, 2, 0, 0))
-    for name in header:
-        grid.add_column(name, overflow="fold")
+    natural = [max((len(row[i]) for row in rows), default=0) for i in range(len(header))]
+    # a name that is wider than what stands under it is parted at its dot
+    named = [
+        name if len(name) <= most else name.replace(".", ".\n") for name, most in zip(header, natural, strict=True)
+    ]
+    widths = _widths(named, rows, console.width - len(indent), cut)
+    for i, name in enumerate(named):
+        if i in cut:
+            grid.add_column(name, overflow="ellipsis", no_wrap=True, width=widths[i])
+        else:
+            grid.add_column(name, overflow="fold")
     for row in rows:
         grid.add_row(*(Text(cell) for cell in row))  # as it is, with no markup in it
     console.print(Padding(grid, (0, 0, 0, len(indent))))

@@ -25,7 +25,7 @@ from .options import (
     site_option,
     when_option,
 )
-from .screen import listing, say, shortened, table
+from .screen import listing, paragraph, say, shortened, table
 
 if TYPE_CHECKING:
     from davlo.core.departures import Departure
@@ -38,7 +38,7 @@ TITLE_WIDTH = 32
 OTHER = " *"
 LACKS = "-"
 FACTS = ("path", "title", "type", "parent", "language", "status", "depth")
-DEPARTING = ("page", "value", "instead of", "because", "where")
+DEPARTING = ("page", "value", "instead of", "source", "because", "where")
 Pages = NDArray[np.int64]
 
 
@@ -144,7 +144,7 @@ def _outline(
             row.append(shortened(cell.values[i], TITLE_WIDTH) + from_where + (OTHER if cell.differs[i] else ""))
         rows.append(row)
     if rows:
-        table(["page", "title", "type", *(site.catalogue[number].name for number in numbers)], rows)
+        table(["page", "title", "type", *(site.catalogue[number].name for number in numbers)], rows, cut=(1, 2))
     hidden = len(chosen) - len(shown.pages)
     say()
     if any(any(cell.differs) for cell in cells):
@@ -153,7 +153,8 @@ def _outline(
         say("-: pages of this type do not have the setting")
     if hidden:
         rest = f"{count(shown.rest, 'page')} at the end neither; " if shown.rest else ""
-        say(f"(+N): so many beneath are not shown; {rest}to see them name a branch, or say --depth or --all")
+        more = f"so many beneath are not shown; {rest}to see them name a branch, or say --depth or --all"
+        paragraph(more, "(+N): ", "      ")
     say(_summary(site, chosen, len(shown.pages)))
 
 
@@ -201,31 +202,38 @@ def _departing(effective: EffectiveModel, setting: str, chosen: Pages, form: str
     """The pages that depart from what they would inherit."""
     found = effective.departures(setting).among(chosen)
     records = (found if form != "text" or most is None else found.among(found.pages[:most])).records()
-    rows = [
-        [
-            one.path,
-            format_value(one.value) or "(empty)",
-            f"{format_value(one.inherited) or '(empty)'} ({one.inherited_source.scope})",
-            _reason(one),
-            one.source.where,
-        ]
-        for one in records
-    ]
     if form != "text":
+        rows = [[one.path, *_values(one), one.source.scope, one.because, one.source.where] for one in records]
         listing(form, DEPARTING, rows)
         return
-    if rows:
-        table(DEPARTING, rows)
+    for lines in _by_cause(records):
+        value, inherited = _values(lines[0])
+        say(f"{click.style(value, bold=True)} instead of {inherited} on {count(len(lines), 'page')}")
+        paragraph(_reason(lines[0]), "  ", "  ")
+        for one in lines:
+            say(f"    {one.path}")
         say()
     departs = "departs from what it" if len(found) == 1 else "depart from what they"
     say(f"{len(found) or 'none'} of {count(len(chosen), 'page')} {departs} would inherit for {setting}")
-    if len(rows) < len(found):
-        say(f"{len(rows):,} shown; to see them all say --all")
+    if len(records) < len(found):
+        say(f"{len(records):,} shown; to see them all say --all")
+
+
+def _by_cause(records: list[Departure]) -> list[list[Departure]]:
+    """Those with the same values by the same statement together; the most pages first."""
+    causes: dict[object, list[Departure]] = {}
+    for one in records:
+        causes.setdefault((one.value, one.source, one.inherited, one.inherited_source), []).append(one)
+    return sorted(causes.values(), key=len, reverse=True)
+
+
+def _values(one: Departure) -> tuple[str, str]:
+    inherited = format_value(one.inherited) or "(empty)"
+    return format_value(one.value) or "(empty)", f"{inherited} ({one.inherited_source.scope})"
 
 
 def _reason(one: Departure) -> str:
-    """Why a page departs: the reason that was given, and the rule where it is one."""
-    scope, because = one.source.scope, one.because
-    if scope == "here":
-        return because or "(no reason given)"
-    return f"{scope}: {because}" if because else scope
+    """What made a page depart, the reason that was given, and where."""
+    kind, _, name = one.source.scope.partition(" ")
+    by = {"here": "the page itself says so", "stamp": "a stamp"}.get(kind) or f'the {kind} "{name}"'
+    return f"{by}{f': {one.because}' if one.because else ''} ({one.source.where})"
