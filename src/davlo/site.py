@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -20,6 +21,8 @@ if TYPE_CHECKING:
 
     from .core.access import Access
     from .core.findings import Report
+    from .core.outcomes.whole import Outcomes
+    from .core.page import PageView
 
 
 def open_site(folder: str | Path) -> Site:
@@ -130,6 +133,55 @@ class Site(SiteModel):
         """
         return Effective(self, settings, pages)
 
+    def page(self, path: str) -> PageView:
+        """One page whole: its facts, what readers and search engines meet, its settings in groups.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> page = davlo.open_demo().page("/visit/tickets")
+        >>> page.outcomes.title, page.said()[0].name, str(page.said()[0].source)
+        ('Tickets · Quillmere Botanic Garden', 'title.pattern', 'everywhere, davlo.yaml:36')
+        """
+        from .core.page import page_view
+
+        return page_view(self.resolve(), self.tree.number(path))
+
+    def new_page(self, path: str, **facts: str) -> PageView:
+        """What a page that is not there yet would get; nothing is written.
+
+        Parameters
+        ----------
+        path : str
+            Starts with `/`.
+        facts : str
+            What the inventory would say of it: `type="event"`, `title=…`, `parent=…`.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such type.
+        SiteError
+            If there cannot be such a page: the path is taken or no path, or the parent is not there.
+
+        Example
+        -------
+        >>> import davlo
+        >>> page = davlo.open_demo().new_page("/visit/picnic", type="event", title="Picnic")
+        >>> page.parent, page.outcomes.title
+        ('/visit', 'Picnic · Quillmere Botanic Garden')
+        """
+        from .core.page import page_view
+        from .core.with_page import with_page
+
+        site, page = with_page(self, path, facts)
+        return page_view(site.resolve(), page, is_new=True)
+
     def check(self) -> Report:
         """Every finding, the worst first.
 
@@ -205,6 +257,21 @@ class Effective(EffectiveModel):
         if page < 0 or (self._chosen is not None and page not in self._chosen):
             raise KeyError(path)
         return PageSettings(self, page, self._settings)
+
+    @cached_property
+    def outcomes(self) -> Outcomes:
+        """What readers and search engines meet: titles, the menu, the sitemap, what stands in areas.
+
+        Example
+        -------
+        >>> import davlo
+        >>> outcomes = davlo.open_demo().resolve().outcomes
+        >>> outcomes.of("/campaigns/spring").composition.theme.name
+        'frost'
+        """
+        from .core.outcomes.whole import Outcomes
+
+        return Outcomes(self)
 
     def settings(self) -> list[int]:
         """The numbers of the settings it speaks of, in their order."""

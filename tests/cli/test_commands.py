@@ -155,6 +155,43 @@ def test_show_for_programs(ask: Ask) -> None:
     assert ["title.pattern", "{site}", "here", "davlo.yaml:77"] in rows
 
 
+def test_show_puts_pages_beside_each_other(ask: Ask) -> None:
+    told = ask("show", "/visit/tickets", "/visit/maps").splitlines()
+    assert told[0].split() == ["/visit/tickets", "/visit/maps"]
+    rows = {line[1:].strip().split("  ")[0]: line[0] for line in told[1:] if line.strip()}
+    assert [rows[name] for name in ("sidebar.left", "sidebar.right", "sitemap.priority", "tags")] == [
+        "*",
+        " ",
+        "*",
+        "*",
+    ]
+    assert "visit-planning (here)" in next(line for line in told if "sidebar.left" in line)
+    assert told[-1] == "* differs; - is not there. 9 of 29 differ."
+    cells = list(csv.DictReader(io.StringIO(ask("show", "/visit/tickets", "/visit/maps", "--format", "csv"))))
+    assert sum(row["differs"] == "*" for row in cells) == 9
+    both = json.loads(ask("show", "/visit/tickets", "/visit/maps", "--format", "json"))
+    assert [one["path"] for one in both] == ["/visit/tickets", "/visit/maps"]
+
+
+def test_show_tells_what_a_new_page_would_get(ask: Ask, run: Run, garden: Path) -> None:
+    told = ask("show", "--new", "/visit/late-picnic", "--type", "event")
+    assert told.startswith("/visit/late-picnic  Late picnic\nEvent, live, under /visit, not there yet\n")
+    assert "the page's own content, block booking-link" in told
+    row = next(line for line in told.splitlines() if "blocks.content" in line)
+    assert row.split("  ")[-1] == "davlo.yaml:59"  # a stamp's source is what it would be made from
+    beside = ask("show", "/visit/shop", "--new", "/visit/shop-2", "--title", "Garden shop").splitlines()
+    assert next(line for line in beside if "sidebar.right" in line)[0] == " "
+    assert ask("tree").splitlines()[-1].startswith("158 pages")  # nothing was written
+    for words, says in (
+        (["--new", "/visit"], "there is a page /visit already: davlo show /visit"),
+        (["--new", "/a", "--type", "evnt"], "did you mean event?"),
+        (["/visit", "--type", "event"], "say --new PATH too"),
+        ([], "name a page by its path or title"),
+    ):
+        wrong = run("show", *words, "--site", str(garden))
+        assert (wrong.status, says in wrong.err) == (2, True)
+
+
 def test_why_shows_the_ladder(ask: Ask) -> None:
     lines = ask("why", "/visit/tickets", "sidebar.right").splitlines()
     assert lines[0] == "sidebar.right of /visit/tickets is visit-planning"
@@ -276,7 +313,8 @@ def test_table_records(ask: Ask) -> None:
         "file": "davlo.yaml",
         "line": 124,
     }
-    assert record["outcomes"]["menu"] == {"shown": False, "label": "Spring at Quillmere"}
+    assert record["outcomes"]["menu"] == {"shown": False, "label": "Spring at Quillmere", "reason": "menu.show is no"}
+    assert (record["outcomes"]["width"], record["outcomes"]["phone"][0]) == ("full", "masthead")
 
 
 @pytest.mark.parametrize("ending", ["csv", "json", "jsonl", "parquet"])

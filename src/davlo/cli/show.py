@@ -1,142 +1,193 @@
-"""`davlo show`: what one page gets, and from where."""
+"""`davlo show`: what a page gets, and from where; several pages beside each other; what a new page would get."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Sequence
 
 import click
 
-from davlo.core.outcomes.areas import OWN_CONTENT, composition
-from davlo.core.outcomes.menu import is_yes, menu_of
-from davlo.core.outcomes.sitemap import SITEMAP_REASONS, sitemap_codes
-from davlo.core.outcomes.words import filled_on
-from davlo.core.source import source_of
+from davlo.core.outcomes.areas import OWN_CONTENT, AreaContent
+from davlo.core.page import PageView, SettingOfPage, page_view
 from davlo.core.values import format_value, json_value
 
-from .options import format_option, open_named_site, page_argument, site_option
-from .screen import as_csv, as_json, heading, say, table, visible
-
-if TYPE_CHECKING:
-    from davlo.core.effective import EffectiveModel
+from .options import complete_page, format_option, open_named_site, site_option
+from .screen import as_csv, as_json, heading, listing, say, table, visible
 
 SETTING_COLUMNS = ("setting", "value", "source", "where")
+OTHER, SAME = "*", ""
 
 
-@click.command("show", epilog="Example: davlo show /visit/tickets")
-@page_argument(required=True)
+@click.command(
+    "show",
+    epilog="Example: davlo show /visit/tickets.  Also: davlo show /visit/tickets /visit/shop; "
+    "davlo show --new /visit/picnic --type event",
+)
+@click.argument("pages", metavar="PAGE...", nargs=-1, shell_complete=complete_page)
+@click.option("--new", metavar="PATH", help="What a page that is not there yet would get.")
+@click.option("--type", "kind", metavar="NAME", help="With --new: its type; else page.")
+@click.option("--title", metavar="TEXT", help="With --new: its title; else the end of its path.")
 @click.option("--all", "everything", is_flag=True, help="Also the settings nobody speaks of, as they are built in.")
 @format_option("text", "csv", "json")
 @site_option
-def command(page: str, everything: bool, form: str, site: str | None) -> None:
+def command(
+    pages: tuple[str, ...],
+    new: str | None,
+    kind: str | None,
+    title: str | None,
+    everything: bool,
+    form: str,
+    site: str | None,
+) -> None:
     """What one page gets, and from where.
 
-    First what a reader meets; then each setting with its value, its source, and the line it stands on.
+    First what a reader meets; then each setting with its value, its source, and the line it stands on. Several pages
+    are put beside each other, and what differs is marked.
     """
+    if not pages and new is None:
+        raise click.UsageError("name a page by its path or title, or say --new PATH; davlo tree lists them")
+    if new is None and (kind is not None or title is not None):
+        raise click.UsageError("--type and --title tell of a page that is not there yet: say --new PATH too")
     opened = open_named_site(site)
-    number = opened.find_page(page)
     effective = opened.resolve()
-    rows = setting_rows(effective, number, everything)
-    if form == "csv":
-        as_csv(SETTING_COLUMNS, rows)
-    elif form == "json":
-        as_json(_record(effective, number, everything))
+    views = [page_view(effective, opened.find_page(words)) for words in pages]
+    if new is not None:
+        path = "/" + new.strip("/")
+        if opened.tree.find(path) >= 0:
+            raise click.UsageError(f"there is a page {path} already: davlo show {path}")
+        words = path.rpartition("/")[2].replace("-", " ").capitalize()
+        views.append(opened.new_page(path, type=kind or "", title=words if title is None else title))
+    if form == "json":
+        records = [_record(view, everything) for view in views]
+        as_json(records[0] if len(records) == 1 else records)
+    elif len(views) > 1:
+        _beside(views, everything, form)
+    elif form == "csv":
+        as_csv(SETTING_COLUMNS, [_row(setting) for setting in _chosen(views[0], everything)])
     else:
-        say(click.style(opened.tree.paths[number], bold=True) + "  " + visible(opened.facts.title[number]))
-        say(_facts_line(effective, number))
-        heading("What a reader meets")
-        table(["", ""], outcome_rows(effective, number), indent="  ")
-        heading("Settings")
-        table(SETTING_COLUMNS, rows, indent="  ")
-        if not everything:
-            say("\nWhat nobody speaks of is left out: davlo show " + opened.tree.paths[number] + " --all")
+        _one(views[0], everything, is_new=new is not None)
 
 
-def _facts_line(effective: EffectiveModel, page: int) -> str:
-    site = effective.site
-    facts, parent = site.facts, int(site.tree.parent[page])
-    told = [site.types.label(int(facts.type_of[page])), facts.status[page]]
-    told += [f"under {site.tree.paths[parent]}"] if parent >= 0 else ["at the top"]
-    told += [facts.language[page]] if facts.language[page] else []
-    told += [f"tags: {facts.tags[page]}"] if facts.tags[page] else []
-    told += [f"translates {facts.column('translates')[page]}"] if facts.column("translates")[page] else []
+def _chosen(view: PageView, everything: bool) -> Sequence[SettingOfPage]:
+    return view.settings if everything else view.said()
+
+
+def _one(view: PageView, everything: bool, is_new: bool) -> None:
+    """One page for a person."""
+    say(click.style(view.path, bold=True) + "  " + visible(view.facts.get("title", "")))
+    say(_facts(view) + (", not there yet" if is_new else ""))
+    heading("What a reader meets" if not is_new else "What a reader would meet")
+    table(["", ""], _outcomes(view), indent="  ")
+    heading("Settings")
+    rows: list[Sequence[str]] = []
+    group = ""
+    for setting in _chosen(view, everything):
+        if setting.group != group:
+            group = setting.group
+            rows.append([f"{group}:", "", "", ""])
+        name, *rest = _row(setting)
+        rows.append([f"  {name}", *rest])
+    table(SETTING_COLUMNS, rows, indent="  ")
+    if not everything:
+        words = f"--new {view.path}" if is_new else view.path
+        say(f"\nWhat nobody speaks of is left out: davlo show {words} --all")
+
+
+def _row(setting: SettingOfPage) -> list[str]:
+    return [setting.name, format_value(setting.value) or "(empty)", setting.source.scope, setting.source.where]
+
+
+def _facts(view: PageView) -> str:
+    facts = view.facts
+    told = [view.type, facts["status"], f"under {view.parent}" if view.parent else "at the top"]
+    told += [facts["language"]] if "language" in facts else []
+    told += [f"tags: {facts['tags']}"] if "tags" in facts else []
+    told += [f"translates {facts['translates']}"] if "translates" in facts else []
     return ", ".join(told)
 
 
-def outcome_rows(effective: EffectiveModel, page: int) -> list[list[str]]:
+def _outcomes(view: PageView) -> list[tuple[str, str]]:
     """What a reader and a search engine meet on a page, as (what, how)."""
-    reason = int(sitemap_codes(effective)[page])
+    outcomes, found = view.outcomes, view.outcomes.composition
     rows = [
-        ["document title", filled_on(effective, "title.pattern", page)],
-        ["menu", _menu(effective, page)],
-        ["sitemap", "listed" if reason == 0 else f"left out: {SITEMAP_REASONS[reason]}"],
+        ("document title", outcomes.title),
+        ("menu", f'shown as "{outcomes.label}"' if outcomes.in_menu else f"not shown: {outcomes.not_in_menu}"),
+        ("sitemap", "listed" if outcomes.in_sitemap else f"left out: {outcomes.not_in_sitemap}"),
     ]
-    areas = composition(effective, page).areas
-    if not areas:
-        rows.append(["areas", "none: the page has no layout"])
-    for area in areas:
-        parts = ["the page's own content" if kind == OWN_CONTENT else f"{kind} {name}" for kind, name in area.stands]
-        stands = ", ".join(parts) or "nothing"
-        if not area.theme_name:
-            stands += " (the theme has no place for this area)"
-        elif area.theme_name != area.area:
-            stands += f" (the theme calls it {area.theme_name})"
-        rows.append([f"area {area.area}", stands])
+    if found.layout is None:
+        return [*rows, ("areas", "none: the page has no layout")]
+    theme = f", theme {found.theme.name}" if found.theme else ""
+    rows.append(("layout", f"{found.layout.name}, {found.width}{theme}"))
+    rows += [(f"area {area.area}", _area(area)) for area in found.areas]
+    if found.phone != found.layout.areas:
+        rows.append(("on a phone", ", ".join(found.phone)))
     return rows
 
 
-def _menu(effective: EffectiveModel, page: int) -> str:
-    site = effective.site
-    menu = menu_of(effective)
-    if menu.shown[page]:
-        return f'shown as "{filled_on(effective, "menu.label", page)}"'
-    if not site.facts.live[page]:
-        return "not shown: it is a draft"
-    if not is_yes(effective, "menu.show")[page]:
-        return "not shown: menu.show is no"
-    return f"not shown: cut off by {site.tree.paths[int(menu.cutter[page])]}, which is not shown itself"
+def _area(area: AreaContent) -> str:
+    parts = ["the page's own content" if kind == OWN_CONTENT else f"{kind} {name}" for kind, name in area.stands]
+    told = ", ".join(parts) or "nothing"
+    if not area.theme_name:
+        shows = {"nothing": "shows nothing", "every-page": "lists every page"}
+        instead = shows.get(area.instead, f"shows it in {area.instead}")
+        return f"{told} (the theme has no place for this area, and {instead})"
+    if area.theme_name != area.area:
+        told += f" (the theme calls it {area.theme_name})"
+    return told
 
 
-def setting_rows(effective: EffectiveModel, page: int, everything: bool) -> list[list[str]]:
-    """The settings of a page: name, value, source, place; those nobody speaks of only with `everything`."""
-    site = effective.site
-    rows = []
-    for number in site.catalogue.ordered():
-        if not site.has_by_type[number, int(site.facts.type_of[page])]:
-            continue
-        source = source_of(site, int(effective.resolved(number).source[page]))
-        if source.file or everything:
-            value = format_value(effective.value(page, number)) or "(empty)"
-            rows.append([site.catalogue[number].name, value, source.scope, source.where])
-    return rows
+def _beside(views: list[PageView], everything: bool, form: str) -> None:
+    """Pages beside each other, a row a fact, an outcome, a setting."""
+    parts: list[tuple[str, list[dict[str, str]]]] = [
+        ("facts", [{"title": v.facts.get("title", ""), "type": v.type, **_other_facts(v)} for v in views]),
+        ("what a reader meets", [dict(_outcomes(view)) for view in views]),
+    ]
+    told = {one.name for view in views for one in _chosen(view, everything)}
+    for group in dict.fromkeys(one.group for view in views for one in view.settings):
+        here = [[s for s in view.settings if s.group == group and s.name in told] for view in views]
+        parts.append((group, [{s.name: _value(s) for s in settings} for settings in here]))
+    rows, differing = [], 0
+    for group, columns in parts:
+        names = list(dict.fromkeys(name for column in columns for name in column))
+        rows += [["", f"{group}:", *[""] * len(views)]] if names and form == "text" else []
+        for name in names:
+            cells = [column.get(name, "-") for column in columns]
+            differs = len(set(cells)) > 1
+            differing += differs
+            rows.append([OTHER if differs else SAME, f"  {name}" if form == "text" else name, *cells])
+    header = ["", "", *(view.path for view in views)]
+    if form == "csv":
+        listing(form, ["differs", "what", *header[2:]], rows)
+        return
+    table(header, rows)
+    say(f"\n* differs; - is not there. {differing} of {sum(bool(row[-1]) for row in rows)} differ.")
 
 
-def _record(effective: EffectiveModel, page: int, everything: bool) -> dict[str, object]:
+def _other_facts(view: PageView) -> dict[str, str]:
+    return {"under": view.parent, **{n: f for n, f in view.facts.items() if n not in ("title", "type", "parent")}}
+
+
+def _value(setting: SettingOfPage) -> str:
+    value = format_value(setting.value) or "(empty)"
+    return f"{value} ({setting.source.scope})" if setting.source.file else value
+
+
+def _record(view: PageView, everything: bool) -> dict[str, object]:
     from davlo.frames.table import outcome_record
 
-    site = effective.site
-    kind = int(site.facts.type_of[page])
-    settings = {}
-    for number in site.catalogue.ordered():
-        source = source_of(site, int(effective.resolved(number).source[page]))
-        if site.has_by_type[number, kind] and (source.file or everything):
-            settings[site.catalogue[number].name] = {
-                "value": json_value(effective.value(page, number)),
-                "source": source.scope,
-                "file": source.file or None,
-                "line": source.line or None,
-                "locked": source.locked,
-            }
+    settings = {
+        one.name: {
+            "value": json_value(one.value),
+            "source": one.source.scope,
+            "file": one.source.file or None,
+            "line": one.source.line or None,
+            "locked": one.source.locked,
+        }
+        for one in _chosen(view, everything)
+    }
     return {
-        "path": site.tree.paths[page],
-        "title": site.facts.title[page],
-        "type": site.types.names[kind],
-        "outcomes": outcome_record(
-            effective,
-            page,
-            filled_on(effective, "title.pattern", page),
-            filled_on(effective, "menu.label", page),
-            bool(menu_of(effective).shown[page]),
-            int(sitemap_codes(effective)[page]),
-        ),
+        "path": view.path,
+        "title": view.facts.get("title", ""),
+        "type": view.facts["type"],
+        "outcomes": outcome_record(view.outcomes),
         "settings": settings,
     }

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from copy import copy
 from enum import IntEnum
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -230,6 +230,38 @@ class Statements:
             starts[more.scope + 1 :] += 1
         rest = self.count_of_settings * len(Scope) - last
         one._start = [0] * first + starts.tolist() + [len(one)] * rest
+        return one
+
+    def renumbered(self, numbers: Codes, path: str, page: int) -> Statements:
+        """The same statements where pages have other numbers, and a page that was gone is there.
+
+        Parameters
+        ----------
+        numbers : int32[pages]
+            The new number of each page.
+        path, page
+            Of the page that was not there before.
+        """
+        of_pages = np.isin(self.scope, OF_PAGES)
+        target = self.target.copy()
+        there = of_pages & (target >= 0)
+        target[there] = numbers[target[there]]
+        if path in self.gone:
+            target[of_pages & (self.target == -1 - self.gone.index(path))] = page
+        return self._changed({**{name: getattr(self, name) for name in _COLUMNS}, "target": target})
+
+    def with_more(self, stated: Sequence[Stated]) -> Statements:
+        """These statements and some more."""
+        more = self._of_stated(stated)
+        return self._changed({name: np.concatenate([getattr(self, name), more[name]]) for name in _COLUMNS})
+
+    def _changed(self, columns: Mapping[str, NDArray[Any]]) -> Statements:
+        """A table of these columns; words, files and reasons are shared."""
+        one = copy(self)
+        one._by_page = {}
+        for name, dtype in _COLUMNS.items():
+            setattr(one, name, columns[name].astype(dtype))
+        one._sort()
         return one
 
     def _of_pages(self, setting: int, pages: range) -> NDArray[np.int64]:

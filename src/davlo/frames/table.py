@@ -8,13 +8,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.access import Access
 from davlo.core.columns import Codes, Mask, Words
 from davlo.core.effective import EffectiveModel
-from davlo.core.outcomes.areas import composition
-from davlo.core.outcomes.menu import menu_of
-from davlo.core.outcomes.sitemap import SITEMAP_REASONS, sitemap_codes
-from davlo.core.outcomes.words import document_titles, menu_labels
+from davlo.core.outcomes.whole import Outcomes, PageOutcomes
 from davlo.core.source import Source, source_of
 from davlo.core.values import Plain, format_value, json_value
 
@@ -100,26 +96,27 @@ def _words(effective: EffectiveModel, number: int) -> list[Plain]:
     return effective.codes(effective.site.catalogue[number].name)[1]
 
 
-def outcome_record(
-    effective: EffectiveModel, page: int, title: str, label: str, shown: bool, left_out: int
-) -> dict[str, object]:
-    """The outcomes of one page as JSON holds them; `left_out` is a code into `SITEMAP_REASONS`."""
+def outcome_record(outcomes: PageOutcomes) -> dict[str, object]:
+    """The outcomes of one page as JSON holds them."""
+    composition = outcomes.composition
     return {
-        "title": title,
-        "menu": {"shown": shown, "label": label},
-        "sitemap": {"listed": left_out == 0, "reason": SITEMAP_REASONS[left_out] or None},
+        "title": outcomes.title,
+        "menu": {"shown": outcomes.in_menu, "label": outcomes.label, "reason": outcomes.not_in_menu or None},
+        "sitemap": {"listed": outcomes.in_sitemap, "reason": outcomes.not_in_sitemap or None},
+        "width": composition.width or None,
         "areas": {
-            area.area: [{"kind": kind, "name": name} for kind, name in area.stands]
-            for area in composition(effective, page).areas
+            area.area: [{"kind": kind, "name": name} for kind, name in area.stands] for area in composition.areas
         },
+        "phone": list(composition.phone),
     }
 
 
 def records(effective: EffectiveModel) -> Iterator[dict[str, object]]:
     """One record a page: facts, settings, sources and outcomes, as JSON holds them."""
     site = effective.site
-    titles, labels = document_titles(effective), menu_labels(effective)
-    shown, left_out = menu_of(effective).shown, sitemap_codes(effective, Access(effective))
+    outcomes = Outcomes(effective)
+    assert outcomes.titles
+    assert outcomes.labels  # of all pages at once
     numbers = site.catalogue.ordered()
     for page, path in enumerate(site.tree.paths):
         kind = int(site.facts.type_of[page])
@@ -142,7 +139,5 @@ def records(effective: EffectiveModel) -> Iterator[dict[str, object]]:
             },
             "settings": settings,
             "sources": sources,
-            "outcomes": outcome_record(
-                effective, page, titles[page], labels[page], bool(shown[page]), int(left_out[page])
-            ),
+            "outcomes": outcome_record(outcomes.of(page)),
         }
