@@ -195,8 +195,14 @@ def test_show_tells_what_a_new_page_would_get(ask: Ask, run: Run, garden: Path) 
 def test_why_shows_the_ladder(ask: Ask) -> None:
     lines = ask("why", "/visit/tickets", "sidebar.right").splitlines()
     assert lines[0] == "sidebar.right of /visit/tickets is visit-planning"
-    assert [line.split()[0] for line in lines[4:]] == ["built-in", "everywhere", ">"]
-    assert lines[-1].startswith(">  below /visit  visit-planning  davlo.yaml:79")
+    assert [line.split()[0] for line in lines[4:7]] == ["built-in", "everywhere", ">"]
+    assert lines[8] == "To change it"
+    assert [line.split("  ")[-1].strip() for line in lines[10:13]] == ["1 page", "3 pages", "23 pages"]
+    assert "change davlo.yaml:79" in lines[12]
+    assert lines[13].endswith("51 pages; not this one: below /visit is stronger (davlo.yaml:79)")
+    assert "no page: everywhere locks it (davlo.yaml:46)" in ask("why", "/visit/tickets", "band.footer")
+    assert "that is there, since it is stamped" in ask("why", "/events/2026/apple-day", "blocks.content")
+    assert lines[6].startswith(">  below /visit  visit-planning  davlo.yaml:79")
 
 
 @pytest.mark.parametrize(

@@ -6,10 +6,13 @@ import click
 
 from davlo.core.trace import Candidate, Trace
 from davlo.core.values import format_value, json_value
+from davlo.core.ways import Way, ways_to_change
+from davlo.core.wording import count
 
 from .options import complete_setting, format_option, open_named_site, page_argument, site_option
-from .screen import as_csv, as_json, say, table
+from .screen import as_csv, as_json, heading, say, table
 
+WAY_COLUMNS = ("for", "in davlo.yaml", "changes")
 COLUMNS = ("", "scope", "says", "where", "what became of it")
 
 
@@ -21,20 +24,25 @@ COLUMNS = ("", "scope", "says", "where", "what became of it")
 def command(page: str, setting: str, form: str, site: str | None) -> None:
     """Why a page gets that, and what it beat.
 
-    Every candidate from the weakest to the strongest, with its file and line, whether it counted, and why not.
+    Every candidate from the weakest to the strongest, with its file and line, whether it counted, and why not. Then
+    where one could say something else, and how many pages that would change.
     """
     opened = open_named_site(site)
-    path = opened.tree.paths[opened.find_page(page)]
-    trace = opened.resolve().why(path, setting)
+    number = opened.find_page(page)
+    effective = opened.resolve()
+    trace = effective.why(opened.tree.paths[number], setting)
     if form == "json":
-        as_json(_record(trace))
+        as_json(_record(trace, ways_to_change(effective, number, opened.setting_number(setting))))
     elif form == "csv":
         as_csv(("verdict", *COLUMNS[1:]), [[c.verdict, *_cells(c)[1:]] for c in trace.candidates])
     else:
         value = format_value(trace.value) or "empty"
-        say(f"{trace.setting} of {path} is {click.style(value, bold=True)}")
+        say(f"{trace.setting} of {trace.path} is {click.style(value, bold=True)}")
         say("Weakest first; the one that wins is marked with >\n")
         table(COLUMNS, [_cells(candidate) for candidate in trace.candidates])
+        heading("To change it")
+        ways = ways_to_change(effective, number, opened.setting_number(setting))
+        table(WAY_COLUMNS, [_way(trace, way) for way in ways], indent="  ")
 
 
 def _cells(candidate: Candidate) -> list[str]:
@@ -50,11 +58,53 @@ def _cells(candidate: Candidate) -> list[str]:
     return [">" if candidate.verdict == "wins" else "", scope, said, where, reason]
 
 
-def _record(trace: Trace) -> dict[str, object]:
+def _way(trace: Trace, way: Way) -> list[str]:
+    """For whom one would say something else, what to write where, and how many pages change."""
+    here = "this page alone"
+    scopes = {"here": here, "here and below": "this page and all below it", "everywhere": "every page"}
+    kind, _, name = way.scope.partition(" ")
+    whom = scopes.get(way.scope) or (f"all below {name}" if kind == "below" else f"the type {name}")
+    body = f"{trace.setting}: …"
+    page = name if kind == "below" else trace.path
+    bodies = {
+        "everywhere": f"everywhere: {{{body}}}",
+        "type": f"types: {{{name}: {{give: {{{body}}}}}}}",
+        "below": f"pages: {{{page}: {{below: {{{body}}}}}}}",
+        "here": f"pages: {{{page}: {{here: {{{body}}}}}}}",
+    }
+    write = bodies["here"].replace("here:", "here_and_below:") if way.scope == "here and below" else bodies[kind]
+    found = f"change {way.place}" if way.place else f"write {write}"
+    return [whom, found, _changes(trace, way)]
+
+
+def _changes(trace: Trace, way: Way) -> str:
+    """How many pages change; why this one does not, where it does not."""
+    told = count(way.pages, "page") if way.pages else "no page"
+    if way.this_too:
+        return told
+    if trace.stamped and not way.scope.startswith("here") and not trace.winner.locked:
+        return f"{told} that is there, since it is stamped; what new pages get"
+    winner = trace.winner
+    where = f" ({winner.place})" if winner.place else ""
+    why = f"{winner.scope} {'locks it' if winner.locked else 'is stronger'}{where}"
+    return f"{told}; not this one: {why}" if way.pages else f"{told}: {why}"
+
+
+def _record(trace: Trace, ways: tuple[Way, ...]) -> dict[str, object]:
     return {
         "path": trace.path,
         "setting": trace.setting,
         "value": json_value(trace.value),
+        "ways to change it": [
+            {
+                "scope": way.scope,
+                "file": way.place.file if way.place else None,
+                "line": way.place.line if way.place else None,
+                "pages": way.pages,
+                "this page too": way.this_too,
+            }
+            for way in ways
+        ],
         "candidates": [
             {
                 "scope": c.scope,

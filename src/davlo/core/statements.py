@@ -28,6 +28,14 @@ class Scope(IntEnum):
     HERE = 6
 
 
+SCOPE_WORD = {
+    Scope.EVERYWHERE: "everywhere",
+    Scope.TYPE: "type",
+    Scope.BELOW: "below",
+    Scope.RULE: "rule",
+    Scope.STAMP: "stamp",
+    Scope.HERE: "here",
+}
 OF_PAGES = (Scope.BELOW, Scope.STAMP, Scope.HERE)
 """Scopes whose target is a page."""
 
@@ -254,6 +262,14 @@ class Statements:
         """These statements and some more."""
         more = self._of_stated(stated)
         return self._changed({name: np.concatenate([getattr(self, name), more[name]]) for name in _COLUMNS})
+
+    def apart(self, setting: int) -> Statements:
+        """The same statements; what is added to the words of this setting is seen by nobody else."""
+        one = copy(self)
+        one._changes = {}
+        one.words = list(self.words)
+        one.words[setting] = Words(self.words[setting].items)
+        return one
 
     def _changed(self, columns: Mapping[str, NDArray[Any]]) -> Statements:
         """A table of these columns; words, files and reasons are shared."""

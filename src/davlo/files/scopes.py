@@ -11,7 +11,7 @@ from davlo.core.catalogue import ACCESS_FAMILIES, Catalogue, Setting
 from davlo.core.columns import Codes, Words
 from davlo.core.facts import Types
 from davlo.core.faults import Place, UnknownName, ValueFault
-from davlo.core.statements import OF_PAGES, SAID_STEP, Form, Lot, Scope, Stated, settled
+from davlo.core.statements import OF_PAGES, SAID_STEP, SCOPE_WORD, Form, Lot, Scope, Stated, settled
 from davlo.core.texts import Texts
 from davlo.core.tree import Tree
 from davlo.core.values import Reference, Value, read_value
@@ -20,14 +20,6 @@ from .reading import Reader
 from .yaml_nodes import Mapping, Node, raw
 
 RESERVED = ("use", "lock", "access", "deny", "fresh_access", "because")
-SCOPE_WORD = {
-    Scope.EVERYWHERE: "everywhere",
-    Scope.TYPE: "type",
-    Scope.BELOW: "below",
-    Scope.RULE: "rule",
-    Scope.STAMP: "stamp",
-    Scope.HERE: "here",
-}
 NAMED_BY = {"everywhere": Scope.EVERYWHERE, "type": Scope.TYPE, "below": Scope.BELOW}
 PRESETS_OF_OTHER = 10_000
 """The step at which the presets of `below` or `here` begin, after those of `here_and_below`."""
