@@ -268,6 +268,43 @@ def test_check_is_quiet_when_all_is_well(small: Small, run: Run) -> None:
     assert (outcome.status, outcome.out) == (0, "nothing to report\n")
 
 
+def test_pieces_lists_what_is_used_where(ask: Ask, run: Run, garden: Path) -> None:
+    told = ask("pieces").splitlines()
+    assert told[0].split() == ["kind", "name", "pages", "areas", "declared", "note"]
+    assert told[8].split()[:5] == ["sidebar", "main", "40", "right", "pieces.yaml:26"]
+    assert told[-2] == "56 pieces"
+    rows = list(csv.DictReader(io.StringIO(ask("pieces", "--unused", "--format", "csv"))))
+    assert [row["name"] for row in rows] == ["three-column", "quiet", "pinned", "footer-press", "press-contact"]
+    assert [line.split()[:2] for line in ask("pieces", "--fits", "footer", "--kind", "band").splitlines()[1:3]] == [
+        ["band", "footer-legal"],
+        ["band", "footer-press"],
+    ]
+    for words, says in (
+        (["donat"], "did you mean donate?"),
+        (["--fits", "foter"], "did you mean footer?"),
+        (["donate", "--kind", "band"], "there is no band donate; it is a block"),
+        (["donate", "--unused"], "leave the name away"),
+    ):
+        wrong = run("pieces", *words, "--site", str(garden))
+        assert (wrong.status, says in wrong.err) == (2, True)
+
+
+def test_pieces_tells_one_with_its_pages(ask: Ask) -> None:
+    told = ask("pieces", "donate").splitlines()
+    assert told == [
+        "block donate, pieces.yaml:54",
+        "  blocks: donate-tree, donate-bulbs",
+        "  met on 1 page: right on 1",
+        "    /campaigns/adopt-a-tree/which-tree",
+    ]
+    many = ask("pieces", "footer-legal").splitlines()
+    assert (len(many), many[-1]) == (60 + 4, "  60 shown; to see them all say --all, or --format csv")
+    assert len(ask("pieces", "footer-legal", "--all").splitlines()) == 158 + 3
+    one = json.loads(ask("pieces", "writer", "--format", "json"))
+    assert (one[0]["holds"], one[0]["pages"], one[0]["used on"]) == (["view", "edit", "create"], None, [])
+    assert ask("pieces", "bare", "--format", "csv").splitlines()[1] == "preset,bare,/campaigns/spring"
+
+
 def test_access_of_a_page(ask: Ask) -> None:
     out = ask("access", "/members/pages/sefa-moana")
     assert "access.owner         view; edit  below /members/pages" in out

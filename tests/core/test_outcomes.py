@@ -81,16 +81,16 @@ def test_lists_of_news_are_newest_first(small: Small) -> None:
     pages = "path,modified\n/,\n/a,\n/b,2026-01-01\n/c,2026-03-01\n/c/d,\n/e,2025-12-31\n"
     folder = small("blocks: {news: {kind: branch-links, under: /, levels: 2, sort: modified}}\n", pages)
     site = davlo.open_site(folder)
-    found = branch_links(site, site.pieces.blocks["news"])
+    found = branch_links(site, site.declared.blocks["news"])
     assert [site.tree.paths[p] for p in found.pages.tolist()] == ["/c", "/c/d", "/b", "/e", "/a"]
-    gone = site.pieces.blocks["news"]._replace(under="/gone")
+    gone = site.declared.blocks["news"]._replace(under="/gone")
     assert [len(column) for column in branch_links(site, gone)] == [0, 0, 0]
 
 
 def test_blocks_that_show_one_of_several_and_links(garden: Path) -> None:
     site = davlo.open_site(garden)
     assert chosen_blocks(site, "donate") == ("donate-tree", "donate-bulbs")
-    links = chosen_links(site, site.pieces.blocks["quick-links"])
+    links = chosen_links(site, site.declared.blocks["quick-links"])
     assert [(link.label, link.page >= 0) for link in links] == [("Tickets", True), ("Shop", False)]
 
 

@@ -32,7 +32,7 @@ blocks:
 
 
 def test_what_is_declared(small: Small) -> None:
-    pieces = davlo.open_site(small(PIECES)).pieces
+    pieces = davlo.open_site(small(PIECES)).declared
     plain, wide, open_ = pieces.layouts.values()
     assert (wide.areas, wide.width, wide.blocks) == (
         ("masthead", "content", "right"),

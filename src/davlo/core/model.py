@@ -80,7 +80,7 @@ class SiteModel:
     catalogue: Catalogue
     tree: Tree
     facts: Facts
-    pieces: Pieces
+    declared: Pieces
     people: People
     actions: tuple[str, ...]
     rules: tuple[Rule, ...]

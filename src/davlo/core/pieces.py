@@ -99,11 +99,12 @@ class Preset(NamedTuple):
 
 
 class People(NamedTuple):
-    """Who there is: people, admins, groups (members by name, groups among them)."""
+    """Who there is: people, admins, groups (members by name, groups among them); where each is declared."""
 
     names: tuple[str, ...] = ()
     admins: tuple[str, ...] = ()
     groups: Mapping[str, tuple[str, ...]] = MappingProxyType({})
+    places: Mapping[str, Place] = MappingProxyType({})
 
     def groups_of(self, person: str) -> tuple[str, ...]:
         """Every group a person is in, groups of groups included."""
@@ -133,6 +134,7 @@ class Pieces(NamedTuple):
     blocks: Mapping[str, Block]
     presets: Mapping[str, Preset]
     roles: Mapping[str, tuple[str, ...]]
+    role_places: Mapping[str, Place] = MappingProxyType({})
 
     def areas(self) -> tuple[str, ...]:
         """Every area of any layout, in the order of the layouts."""

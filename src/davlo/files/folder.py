@@ -135,7 +135,7 @@ def _read(joined: Mapping, pages: PagesBeside, make: type[Model], reader: Reader
         catalogue=catalogue,
         tree=inventory.tree,
         facts=facts,
-        pieces=declared.pieces,
+        declared=declared.pieces,
         people=declared.people,
         actions=declared.words.actions,
         rules=rules,

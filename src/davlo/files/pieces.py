@@ -54,7 +54,7 @@ def read_people(node: Node | None, reader: Reader) -> People:
     for group in reader.circles(rests, groups.keys, "groups"):
         members[group] = tuple(m for m in members[group] if m in people)
     admins = reader.known(body.entries.get("admins"), "admins", people, "person")
-    return People(people, admins, members)
+    return People(people, admins, members, {**groups.keys, **dict(reversed(names))})
 
 
 def read_actions(node: Node | None, reader: Reader) -> tuple[str, ...]:
@@ -90,6 +90,8 @@ class PieceReader:
     def __init__(self, joined: Mapping, reader: Reader) -> None:
         self.reader = reader
         self.sections: dict[str, Mapping] = {}
+        roles = joined.entries.get("roles")
+        self.role_places = roles.keys if isinstance(roles, Mapping) else {}
         for section, kind in SECTION_KINDS.items():
             node = joined.entries.get(section)
             self.sections[section] = reader.mapping(node, section) if node is not None else Mapping(joined.place)
@@ -110,6 +112,7 @@ class PieceReader:
             blocks=self._blocks(),
             presets={name: self._preset(name, node) for name, _, node in self.sections["presets"]},
             roles=roles,
+            role_places={name: self.role_places[name] for name in roles},
         )
 
     def _body(self, section: str, name: str, node: Node, keys: Sequence[str]) -> Mapping:

@@ -26,7 +26,7 @@ def no_such_area(inquiry: Inquiry) -> Iterator[Finding]:
         found = inquiry.effective.resolved(setting)
         full = np.array([word not in (None, ()) for word in statements.words[setting].items], dtype=bool)
         lacks = np.array(
-            [isinstance(n, str) and declared.member not in site.pieces.layouts[n].areas for n in names], dtype=bool
+            [isinstance(n, str) and declared.member not in site.declared.layouts[n].areas for n in names], dtype=bool
         )
         wrong = (
             full[found.value]
@@ -42,7 +42,7 @@ def no_such_area(inquiry: Inquiry) -> Iterator[Finding]:
             pages = inquiry.paths(at[rows].tolist())
             value = inquiry.word(setting, int(found.value[at[rows[0]]]))
             chooser = "as it is built in" if by < 0 else f"chosen by {inquiry.where(by)}"
-            having = [n for n, piece in site.pieces.layouts.items() if declared.member in piece.areas]
+            having = [n for n, piece in site.declared.layouts.items() if declared.member in piece.areas]
             yield Finding(
                 "no-such-area",
                 "warning",

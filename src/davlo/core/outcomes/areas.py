@@ -51,7 +51,7 @@ def standing(effective: EffectiveModel, area: str) -> Standing:
     site = effective.site
     layout = codes_where(effective, "layout.name", None)
     names = site.statements.words[site.setting_number("layout.name")].items
-    has = [isinstance(name, str) and area in site.pieces.layouts[name].areas for name in names]
+    has = [isinstance(name, str) and area in site.declared.layouts[name].areas for name in names]
     there: Mask = np.array([*has, False], dtype=bool)[layout]
     families = ("band", "sidebar", "look", "blocks")
     columns = [codes_where(effective, f"{family}.{area}", there) for family in families]
@@ -125,7 +125,7 @@ def composition(effective: EffectiveModel, page: int) -> Composition:
     >>> found.layout.name, found.width, found.areas[3].stands
     ('two-column', 'medium', (('sidebar', 'visit-planning'),))
     """
-    value, pieces = PageValue(effective, page), effective.site.pieces
+    value, pieces = PageValue(effective, page), effective.site.declared
     layout, theme = pieces.layouts.get(value.word("layout.name")), pieces.themes.get(value.word("layout.theme"))
     if layout is None:
         return Composition(None, theme, "", (), ())
@@ -153,7 +153,7 @@ def _content(site: SiteModel, value: PageValue, layout: Layout, theme: Theme | N
 
 def screens(site: SiteModel, look: str) -> tuple[str, ...]:
     """The screens on which a sidebar of a look is shown."""
-    declared = site.pieces.looks.get(look)
+    declared = site.declared.looks.get(look)
     said = declared.values.get("shows_on", ALL_SCREENS) if declared else ALL_SCREENS
     return (said,) if isinstance(said, str) else said
 

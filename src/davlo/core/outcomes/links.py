@@ -39,7 +39,7 @@ def branch_links(site: SiteModel, block: Block) -> BranchLinks:
     -------
     >>> import davlo
     >>> site = davlo.open_demo()
-    >>> found = branch_links(site, site.pieces.blocks["next-events"])
+    >>> found = branch_links(site, site.declared.blocks["next-events"])
     >>> [site.tree.paths[page] for page in found.left_out.tolist()][:1]
     ['/events/2027']
     """
@@ -85,7 +85,7 @@ def chosen_blocks(site: SiteModel, name: str) -> tuple[str, ...]:
     >>> chosen_blocks(davlo.open_demo(), "donate")
     ('donate-tree', 'donate-bulbs')
     """
-    block = site.pieces.blocks.get(name)
+    block = site.declared.blocks.get(name)
     if block is None or block.kind != "one-of":
         return (name,)
     return tuple(dict.fromkeys(shown for one in block.blocks for shown in chosen_blocks(site, one)))

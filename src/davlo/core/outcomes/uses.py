@@ -1,0 +1,212 @@
+"""What uses each piece: on how many pages it is met, and in which areas."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from functools import cached_property
+from typing import NamedTuple
+
+import numpy as np
+
+from ..access import Access
+from ..columns import Codes, Mask
+from ..effective import EffectiveModel
+from ..faults import Place, UnknownName
+from .areas import Standing, codes_where, standing
+from .links import chosen_blocks
+
+KINDS = ("layout", "theme", "sidebar", "look", "band", "block", "preset", "person", "group", "role")
+"""The kinds of pieces, in the order they are told."""
+EVERYWHERE = ""
+"""Stands for the area of a piece that stands in none."""
+
+
+class Piece(NamedTuple):
+    """A piece and its use.
+
+    Attributes
+    ----------
+    kind, name : str
+    place : Place
+        Where it is declared.
+    label, note : str
+    holds : tuple of str
+        What it is made of: areas, blocks, members, actions.
+    pages : int
+        On how many pages it is met. A preset: where it gave a value; a person or a group: where access or ownership
+        names them. A role: -1, since statements hold the actions it stands for.
+    areas : mapping of str to int
+        On how many pages in each area.
+    """
+
+    kind: str
+    name: str
+    place: Place
+    label: str
+    note: str
+    holds: tuple[str, ...]
+    pages: int
+    areas: Mapping[str, int]
+
+
+class Uses:
+    """What uses each piece of a site. `Site.pieces` is the call to use.
+
+    Example
+    -------
+    >>> import davlo
+    >>> uses = Uses(davlo.open_demo().resolve())
+    >>> uses.piece("sidebar", "plant-finder").areas
+    {'right': 31}
+    """
+
+    def __init__(self, effective: EffectiveModel) -> None:
+        self.effective = effective
+        self.site = effective.site
+
+    def names(self, kind: str) -> tuple[str, ...]:
+        """The pieces of a kind, as they are declared."""
+        declared, people = self.site.declared, self.site.people
+        if kind in ("person", "group"):
+            return people.names if kind == "person" else tuple(people.groups)
+        return tuple(getattr(declared, f"{kind}s"))
+
+    def pieces(self, kind: str | None = None) -> Iterator[Piece]:
+        """Every piece, or those of a kind, with its use."""
+        for one in KINDS if kind is None else (kind,):
+            for name in self.names(one):
+                yield self.piece(one, name)
+
+    def kinds_of(self, name: str) -> list[str]:
+        """The kinds of which there is a piece of this name.
+
+        Raises
+        ------
+        UnknownName
+            If there is none.
+        """
+        found = [kind for kind in KINDS if name in self.names(kind)]
+        if not found:
+            raise UnknownName("piece", name, [name for kind in KINDS for name in self.names(kind)])
+        return found
+
+    def piece(self, kind: str, name: str) -> Piece:
+        """One piece with its use."""
+        masks = self.where(kind, name)
+        pages = -1 if kind == "role" else int(np.count_nonzero(self.pages(kind, name)))
+        areas = {area: int(np.count_nonzero(mask)) for area, mask in masks.items() if area and mask.any()}
+        place, label, note, holds = self._told(kind, name)
+        return Piece(kind, name, place, label, note, holds, pages, areas)
+
+    def is_unused(self, piece: Piece) -> bool:
+        """Whether no page meets a piece; of people and groups, whether they are in no group and no admin either."""
+        if piece.pages:
+            return False
+        people = self.site.people
+        is_member = any(piece.name in members for members in people.groups.values())
+        return piece.kind not in ("person", "group") or not (is_member or piece.name in people.admins)
+
+    def pages(self, kind: str, name: str) -> Mask:
+        """The pages on which a piece is met. bool[pages]"""
+        found = np.zeros(len(self.site.tree), dtype=bool)
+        for mask in self.where(kind, name).values():
+            found |= mask
+        return found
+
+    def fits(self, area: str) -> list[tuple[str, str]]:
+        """The pieces that may stand in an area, as (kind, name): bands that say they fit it, sidebars, blocks.
+
+        Raises
+        ------
+        UnknownName
+            If no layout has the area.
+        """
+        declared = self.site.declared
+        if area not in declared.areas():
+            raise UnknownName("area", area, declared.areas())
+        bands = [("band", name) for name, band in declared.bands.items() if area in band.fits]
+        return [
+            *bands,
+            *(("sidebar", name) for name in declared.sidebars),
+            *(("block", name) for name in declared.blocks),
+        ]
+
+    def where(self, kind: str, name: str) -> dict[str, Mask]:
+        """The pages on which a piece is met, by area; of what stands in no area under an empty name."""
+        if kind in ("layout", "theme"):
+            return {EVERYWHERE: self._is(f"layout.{'name' if kind == 'layout' else 'theme'}", name)}
+        if kind in ("sidebar", "band", "look"):
+            return {area: self._stands(kind, found, name) for area, found in self._standing.items()}
+        if kind == "block":
+            return {area: self._shows(found, name) for area, found in self._standing.items()}
+        if kind == "preset":
+            return {EVERYWHERE: self._given_by(name)}
+        return {} if kind == "role" else {EVERYWHERE: self._names(kind, name)}
+
+    @cached_property
+    def _standing(self) -> dict[str, Standing]:
+        return {area: standing(self.effective, area) for area in self.site.declared.areas()}
+
+    def _is(self, setting: str, word: object) -> Mask:
+        """Where a setting has a value."""
+        return self._coded(setting, codes_where(self.effective, setting, None), lambda value: value == word)
+
+    def _coded(self, setting: str, codes: Codes, holds: Callable[[object], bool]) -> Mask:
+        words = self.site.statements.words[self.site.setting_number(setting)].items
+        table: Mask = np.array([*(holds(word) for word in words), False], dtype=bool)
+        return table[codes]
+
+    def _stands(self, kind: str, found: Standing, name: str) -> Mask:
+        mask = self._coded(f"{kind}.{found.area}", getattr(found, kind), lambda value: value == name)
+        if kind == "look":  # it is how a sidebar looks: where there is none nobody meets it
+            mask = mask & self._coded(f"sidebar.{found.area}", found.sidebar, lambda value: value is not None)
+        return mask
+
+    def _shows(self, found: Standing, name: str) -> Mask:
+        """Where an area shows a block: in a band, a sidebar, the layout's or the page's own list, or one of several."""
+        declared, area = self.site.declared, found.area
+
+        def shows(blocks: object) -> bool:
+            return isinstance(blocks, tuple) and any(name == b or name in chosen_blocks(self.site, b) for b in blocks)
+
+        bands = {band for band, piece in declared.bands.items() if shows(piece.blocks)}
+        sidebars = {sidebar for sidebar, piece in declared.sidebars.items() if shows(piece.blocks)}
+        layouts = {layout for layout, piece in declared.layouts.items() if shows(piece.blocks.get(area, ()))}
+        return (
+            self._coded(f"blocks.{area}", found.blocks, shows)
+            | self._coded(f"band.{area}", found.band, bands.__contains__)
+            | self._coded(f"sidebar.{area}", found.sidebar, sidebars.__contains__)
+            | self._coded("layout.name", found.layout, layouts.__contains__)
+        )
+
+    def _given_by(self, preset: str) -> Mask:
+        """Where a preset gave the value of some setting."""
+        statements, found = self.site.statements, np.zeros(len(self.site.tree), dtype=bool)
+        codes = [code for code, (name, _) in enumerate(statements.presets.items) if name == preset]
+        said = np.isin(statements.preset, codes)
+        for number in np.flatnonzero(np.bincount(statements.setting[said], minlength=1)).tolist():
+            source = self.effective.resolved(number).source
+            found |= np.append(said, False)[source] & self.site.has(number)
+        return found
+
+    def _names(self, kind: str, name: str) -> Mask:
+        """Where access gives or takes something by this name, or ownership names it."""
+        access = Access(self.effective)
+        found = self._is("page.owner" if kind == "person" else "page.group", name)
+        for family in ("access", "deny"):
+            for action in self.site.actions:
+                found |= access.states(family, name, action)
+        return found
+
+    def _told(self, kind: str, name: str) -> tuple[Place, str, str, tuple[str, ...]]:
+        """Where a piece is declared, its label and note, and what it holds."""
+        declared, people = self.site.declared, self.site.people
+        if kind == "role":
+            return declared.role_places[name], "", "", declared.roles[name]
+        if kind == "person":
+            return people.places[name], "", "an admin" if name in people.admins else "", people.groups_of(name)
+        if kind == "group":
+            return people.places[name], "", "", people.groups[name]
+        piece = getattr(declared, f"{kind}s")[name]
+        holds = getattr(piece, "areas", getattr(piece, "blocks", ()))
+        return piece.place, piece.label, piece.note, tuple(holds)

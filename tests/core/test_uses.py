@@ -1,0 +1,66 @@
+"""What uses each piece, against what each page is made of."""
+
+from __future__ import annotations
+
+import davlo
+from davlo.core.outcomes.areas import composition
+from davlo.core.outcomes.uses import Uses
+from tests.core.test_resolve import open_made_up
+from tests.sites import SiteDict, of_made_up_sites
+
+
+def met_on(site: davlo.Site, page: int) -> set[tuple[str, str, str]]:
+    """What a page is made of, one by one: kind, name and area."""
+    made_of = composition(site.resolve(), page)
+    found = {(kind, piece.name, "") for kind, piece in (("layout", made_of.layout), ("theme", made_of.theme)) if piece}
+    for area in made_of.areas:
+        blocks: list[str] = []
+        for kind, name in area.stands:
+            if kind in ("band", "sidebar"):
+                found.add((kind, name, area.area))
+                blocks += getattr(site.declared, f"{kind}s")[name].blocks
+            elif name:
+                blocks.append(name)
+        while blocks:
+            block = blocks.pop()
+            found.add(("block", block, area.area))
+            blocks += site.declared.blocks[block].blocks
+        if area.look:
+            found.add(("look", area.look, area.area))
+    return found
+
+
+@of_made_up_sites(40)
+def test_a_piece_is_used_where_a_page_is_made_of_it(site: SiteDict) -> None:
+    opened = open_made_up(site)
+    uses, pages = Uses(opened.resolve()), [met_on(opened, page) for page in range(len(opened.tree))]
+    for piece in uses.pieces():
+        if piece.kind in ("preset", "person", "group", "role"):
+            continue
+        for area in ("", *opened.declared.areas()):
+            expected = [page for page, met in enumerate(pages) if (piece.kind, piece.name, area) in met]
+            mask = uses.where(piece.kind, piece.name).get(area)
+            assert ([] if mask is None else mask.nonzero()[0].tolist()) == expected
+        met = {page for page, found in enumerate(pages) for kind, name, _ in found if (kind, name) == piece[:2]}
+        assert piece.pages == len(met)
+
+
+@of_made_up_sites(30)
+def test_a_preset_is_used_where_it_gave_a_value(site: SiteDict) -> None:
+    opened = open_made_up(site)
+    effective = opened.resolve()
+    uses = Uses(effective)
+    for name in opened.declared.presets:
+        expected = []
+        for page, path in enumerate(opened.tree.paths):
+            winners = [effective.why(path, setting).winner for setting in effective[path]]
+            expected += [page] if any(winner.preset == name for winner in winners) else []
+        assert uses.pages("preset", name).nonzero()[0].tolist() == expected
+
+
+def test_people_and_groups_are_used_where_something_names_them() -> None:
+    site = davlo.open_demo()
+    used = {piece.name: piece for piece in site.pieces() if piece.kind in ("person", "group")}
+    assert (used["owen.tarrant"].pages, used["rowan.pike"].note, used["rowan.pike"].pages) == (1, "an admin", 0)
+    assert used["staff"].pages == 9
+    assert [piece.name for piece in site.pieces("role")] == ["reader", "writer"]
