@@ -318,7 +318,7 @@ def test_access_of_a_page(ask: Ask) -> None:
 
 def test_access_as_someone(ask: Ask) -> None:
     out = ask("access", "--as", "visitor")
-    assert out.splitlines()[-1] == "visitor sees 137 pages; 21 are closed to them"
+    assert "visitor sees 137 pages of 158" in out.splitlines()
     assert "/staff/noticeboard" in out
     assert "/staff/rota" not in out
     reasons = ask("access", "/staff/rota", "--as", "sefa.moana")
@@ -331,6 +331,43 @@ def test_access_of_everyone(ask: Ask) -> None:
     rows = {line.split()[0]: line.split()[1:3] for line in ask("access").splitlines()[3:]}
     assert rows["rowan.pike"] == ["158", "158"]
     assert rows["visitor"] == ["137", "0"]
+
+
+def test_access_tells_what_is_closed_and_by_what(ask: Ask) -> None:
+    told = ask("access", "--as", "visitor", "--in-branch", "/staff").splitlines()
+    assert told[1].split() == ["/staff/noticeboard", "Noticeboard", "view"]
+    assert told[-2:] == [
+        "visitor sees 1 page of 9",
+        "  8 pages closed at davlo.yaml:105 (below /staff): /staff, /staff/glasshouse-log, /staff/handbook …",
+    ]
+    whole = ask("access", "--as", "visitor").splitlines()
+    assert whole[-5] == "visitor sees 137 pages of 158"
+    assert whole[-1].startswith("  4 pages are drafts, which only those see who may edit them: /events/2027")
+    assert ask("access", "--as", "visitor", "--format", "csv").count("\n") == 138
+
+
+def test_access_of_a_branch_and_who_can(ask: Ask, run: Run, garden: Path) -> None:
+    told = ask("access", "--who-can", "edit", "--in-branch", "/staff").splitlines()
+    assert [line.split()[:2] for line in told[1:5]] == [
+        ["rowan.pike", "9"],
+        ["ida.marsh", "9"],
+        ["noor.haddad", "9"],
+        ["tomas.vell", "1"],
+    ]
+    assert "access.owner (here, davlo.yaml:116)" in told[4]
+    assert told[-1] == "4 may edit some of 9 pages"
+    assert ask("access", "/staff/noticeboard", "--who-can", "view").endswith("11 may view /staff/noticeboard\n")
+    rows = list(csv.DictReader(io.StringIO(ask("access", "--who-can", "edit", "--format", "csv"))))
+    assert rows[0]["through"] == "an admin"
+    branch = ask("access", "--in-branch", "/members").splitlines()
+    assert branch[0] == "On how many of 9 pages each may act:"
+    for words, says in (
+        (["--who-can", "edt"], "did you mean edit?"),
+        (["--who-can", "edit", "--as", "visitor"], "leave --as away"),
+        (["/staff", "--in-branch", "/staff"], "not both"),
+    ):
+        wrong = run("access", *words, "--site", str(garden))
+        assert (wrong.status, says in wrong.err) == (2, True)
 
 
 def test_table_wide_and_long(ask: Ask, garden: Path) -> None:

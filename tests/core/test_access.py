@@ -4,10 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from random import Random
 
+import numpy as np
 import pytest
 
 import davlo
+from tests.core.test_resolve import open_made_up
+from tests.sites import SiteDict, of_made_up_sites
 
 Small = Callable[..., Path]
 SITE = """
@@ -103,3 +107,27 @@ def test_whom_a_subject_covers(access: davlo.Access) -> None:
     own = access.site.tree.number("/own")
     assert [who for who in access.persons() if access.covered(who, "owner")[own]] == ["amber.finch"]
     assert [who for who in access.persons() if access.covered(who, "owner-group")[own]] == ["celia.dunn"]
+
+
+@of_made_up_sites(40)
+def test_who_can_and_what_is_closed_agree_with_may(site: SiteDict) -> None:
+    opened = open_made_up(site)
+    access, random = opened.access(), Random(str(site["rows"]))
+    pages = np.array([page for page in range(len(opened.tree)) if random.random() < 0.7], dtype=np.int64)
+    for action in opened.actions:
+        grants = {grant.who: grant for grant in access.who_can(action, pages)}
+        for who in ("visitor", *access.persons()):
+            may = [page for page in pages.tolist() if access.may(who, action)[page]]
+            assert (grants[who].pages if who in grants else 0) == len(may)
+            if may and not access.is_admin(who):
+                told = {str(source) for page in may for _, source in access.why(who, action, page).allowed_by}
+                through = grants[who].through
+                assert {str(source) for _, source, _ in through} <= told
+                assert max(count for _, _, count in through) <= len(may) <= sum(count for _, _, count in through)
+    for who in ("visitor", *access.persons()):
+        closed = access.closed(who, pages)
+        hidden = sorted(page for cause in closed for page in cause.pages.tolist())
+        assert hidden == [page for page in pages.tolist() if not access.may(who, "view")[page]]
+        for cause in closed:
+            if cause.source is None:
+                assert all(opened.facts.status[page] == "draft" for page in cause.pages.tolist())

@@ -45,7 +45,7 @@ def test_a_piece_is_used_where_a_page_is_made_of_it(site: SiteDict) -> None:
         assert piece.pages == len(met)
 
 
-@of_made_up_sites(30)
+@of_made_up_sites(12)
 def test_a_preset_is_used_where_it_gave_a_value(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective = opened.resolve()

@@ -6,81 +6,159 @@ from typing import TYPE_CHECKING
 
 import click
 import numpy as np
+from numpy.typing import NDArray
 
 from davlo.core.access import VISITOR, Access
 from davlo.core.outcomes.reading import menu_order
-from davlo.core.progress import each, work
-from davlo.core.source import source_of
+from davlo.core.outline import outline
+from davlo.core.progress import each
+from davlo.core.source import Source, source_of
 from davlo.core.values import format_value
 from davlo.core.wording import count
 
-from .options import complete_person, format_option, open_named_site, page_argument, site_option
-from .screen import as_csv, as_json, heading, listing, say, table
+from .options import complete_page, complete_person, format_option, open_named_site, page_argument, site_option
+from .screen import as_csv, as_json, heading, indented, listing, paragraph, say, shortened, table
 
 if TYPE_CHECKING:
     from davlo.site import Site
 
+MOST = 200
+"""So many pages are shown on a screen unless --all is said."""
+MOST_WAYS, EXAMPLES, TITLE_WIDTH = 3, 3, 32
+Pages = NDArray[np.int64]
 
-@click.command("access", epilog="Example: davlo access /staff/noticeboard --as visitor")
+
+@click.command(
+    "access",
+    epilog="Example: davlo access /staff/noticeboard --as visitor.  Also: davlo access --as visitor; "
+    "davlo access --who-can edit --in-branch /staff",
+)
 @page_argument(required=False)
 @click.option(
     "--as", "who", metavar="WHO", shell_complete=complete_person, help="A person, or visitor: what they may do."
 )
+@click.option("--who-can", "action", metavar="ACTION", help="Who may do this action, on how many pages, and why.")
+@click.option(
+    "--in-branch", "branch", metavar="PAGE", shell_complete=complete_page, help="Only a page and all below it."
+)
+@click.option("--all", "everything", is_flag=True, help=f"With --as: every page, also where they see more than {MOST}.")
 @format_option("text", "csv", "json")
 @site_option
-def command(page: str | None, who: str | None, form: str, site: str | None) -> None:
+def command(
+    page: str | None,
+    who: str | None,
+    action: str | None,
+    branch: str | None,
+    everything: bool,
+    form: str,
+    site: str | None,
+) -> None:
     """Who may do what, and what a person sees.
 
     With PAGE: what is said there, and what each person may do. With --as: the pages that person sees, and what they
     may do on each. With both: each action on that page, and why. With neither: on how many pages each person may act.
     """
+    if page is not None and branch is not None:
+        raise click.UsageError("name a page, or with --in-branch a branch, not both")
+    if who is not None and action is not None:
+        raise click.UsageError("--who-can asks of everyone: leave --as away")
     opened = open_named_site(site)
     access = opened.access()
     if who is not None:
         access.covering(who)
-    if page is None:
+    top = -1 if branch is None else opened.find_page(branch)
+    if action is not None:
+        _who_can(access, action, menu_order(opened, top) if page is None else np.array([opened.find_page(page)]), form)
+    elif page is not None:
+        number = opened.find_page(page)
         if who is None:
-            _overview(access, form)
+            _on_page(opened, access, number, form)
         else:
-            _seen_by(opened, access, who, form)
-        return
-    number = opened.find_page(page)
-    if who is None:
-        _on_page(opened, access, number, form)
+            _decisions(opened, access, number, who, form)
+    elif who is not None:
+        _seen_by(access, who, menu_order(opened, top), form, None if everything else MOST)
     else:
-        _decisions(opened, access, number, who, form)
+        _overview(access, menu_order(opened, top), form)
 
 
 def _people(access: Access) -> list[str]:
     return [VISITOR, *access.persons()]
 
 
-def _overview(access: Access, form: str) -> None:
+def _overview(access: Access, pages: Pages, form: str) -> None:
+    """On how many of some pages each person may act."""
     actions = access.site.actions
     rows = []
     people = _people(access)
     for who in each("working out who may do what", people):
-        counts = [str(int(np.count_nonzero(access.may(who, action)))) for action in actions]
+        numbers = [int(np.count_nonzero(access.may(who, action)[pages])) for action in actions]
+        told = [str(number) if form != "text" else f"{number:,}" for number in numbers]
         if form == "text":
-            counts = [number.rjust(len(action)) for number, action in zip(counts, actions, strict=True)]
-        rows.append([who, *counts, _how(access, who)])
+            told = [number.rjust(len(action)) for number, action in zip(told, actions, strict=True)]
+        rows.append([who, *told, _how(access, who)])
     if form == "text":
-        say(f"On how many of {count(len(access.site.tree), 'page')} each may act:\n")
+        say(f"On how many of {count(len(pages), 'page')} each may act:\n")
     listing(form, ["who", *actions, "groups"], rows)
 
 
-def _seen_by(site: Site, access: Access, who: str, form: str) -> None:
+def _who_can(access: Access, action: str, pages: Pages, form: str) -> None:
+    """Who may do an action on some pages, and through which statements."""
+    grants = access.who_can(action, pages)
+    if form != "text":
+        rows = [
+            [grant.who, str(grant.pages), subject, source.scope, source.where]
+            for grant in grants
+            for subject, source, _ in grant.through or (("an admin", Source(""), 0),)
+        ]
+        listing(form, ["who", "pages", "through", "source", "where"], rows)
+        return
+    rows = []
+    for grant in grants:
+        told = [f"access.{subject} ({source})" for subject, source, _ in grant.through[:MOST_WAYS]]
+        more = len(grant.through) - MOST_WAYS
+        through = "; ".join(told) + (f" and {more} more" if more > 0 else "")
+        rows.append([grant.who, f"{grant.pages:,}", through or "an admin"])
+    if rows:
+        table(["who", "pages", "through"], rows)
+        say()
+    on = f"some of {len(pages):,} pages" if len(pages) > 1 else access.site.tree.paths[int(pages[0])]
+    say(f"{len(grants) or 'nobody'} may {action} {on}")
+
+
+def _seen_by(access: Access, who: str, pages: Pages, form: str, most: int | None) -> None:
+    """The tree as someone sees it, what they may do there, and what is closed to them."""
+    site = access.site
     may = {action: access.may(who, action) for action in each("working out what they may do", site.actions)}
-    with work("ordering the pages", 1):
-        pages = menu_order(site).tolist()
-    seen = [p for p in pages if may["view"][p]]
-    rows = [[site.tree.paths[p], site.facts.title[p], ", ".join(a for a in site.actions if may[a][p])] for p in seen]
-    if form == "text":
-        rows = [["  " * int(site.tree.depth[p]) + row[0], *row[1:]] for p, row in zip(seen, rows, strict=True)]
-    listing(form, ["page", "title", "may"], rows)
-    if form == "text":
-        hidden = len(pages) - len(seen)
-        say(f"\n{who} sees {count(len(seen), 'page')}" + (f"; {hidden} are closed to them" if hidden else ""))
+    seen = pages[may["view"][pages]]
+    shown = outline(site.tree, seen, most=most if form == "text" else None)
+    titles = site.facts.title.take(shown.pages).texts()
+    told = [[action for action in site.actions if may[action][page]] for page in shown.pages.tolist()]
+    if form != "text":
+        paths = site.tree.paths.take(shown.pages).tolist()
+        rows = [[path, title, ", ".join(a)] for path, title, a in zip(paths, titles, told, strict=True)]
+        listing(form, ["page", "title", "may"], rows)
+        return
+    tails = indented(site.tree, shown)
+    rows = [
+        [tail, shortened(title, TITLE_WIDTH), ", ".join(a)] for tail, title, a in zip(tails, titles, told, strict=True)
+    ]
+    if rows:
+        table(["page", "title", "may"], rows, cut=(1,))
+        say()
+    more = (
+        ""
+        if len(seen) == len(shown.pages)
+        else f"; {len(shown.pages):,} shown: name a branch with --in-branch, or say --all"
+    )
+    say(f"{who} sees {count(len(seen), 'page')} of {len(pages):,}{more}")
+    for cause in access.closed(who, pages):
+        by = "are drafts, which only those see who may edit them"
+        if cause.source:
+            by = f"closed at {cause.source.file}:{cause.source.line} ({cause.source.scope})"
+            by = by if cause.source.file else "closed, since nobody opens them"
+        examples = site.tree.paths.take(cause.pages[:EXAMPLES]).tolist()
+        rest = " …" if len(cause.pages) > EXAMPLES else ""
+        paragraph(f"{count(len(cause.pages), 'page')} {by}: {', '.join(examples)}{rest}", "  ", "    ")
 
 
 def _on_page(site: Site, access: Access, page: int, form: str) -> None:

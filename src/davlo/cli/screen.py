@@ -8,9 +8,14 @@ import os
 import shutil
 import sys
 import textwrap
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from typing import TYPE_CHECKING
 
 import click
+
+if TYPE_CHECKING:
+    from davlo.core.outline import Outline
+    from davlo.core.tree import Tree
 
 Row = Sequence[str]
 GAP = 2
@@ -98,6 +103,27 @@ def visible(text: str) -> str:
     if text.isprintable():
         return text
     return "".join(c if c.isprintable() else repr(c)[1:-1] for c in text)
+
+
+def indented(tree: Tree, shown: Outline) -> Iterator[str]:
+    """The ends of an outline's paths, indented, with how many more there are beneath.
+
+    What is left away at the beginning is the path of the page that one is shown under.
+    """
+    above: list[tuple[int, str]] = []
+    columns = (
+        shown.pages.tolist(),
+        tree.paths.take(shown.pages).tolist(),
+        shown.level.tolist(),
+        shown.beneath.tolist(),
+    )
+    for page, path, level, beneath in zip(*columns, strict=True):
+        while above and not above[-1][0] < page < int(tree.end[above[-1][0]]):
+            above.pop()
+        base = above[-1][1].rstrip("/") + "/" if above else ""
+        tail = path[len(base) - 1 :] if base and path.startswith(base) else path
+        yield "  " * level + tail + (f"  (+{beneath:,})" if beneath else "")
+        above.append((page, path))
 
 
 def shortened(text: str, most: int) -> str:

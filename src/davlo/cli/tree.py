@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import TYPE_CHECKING, NamedTuple
 
 import click
@@ -25,7 +24,7 @@ from .options import (
     site_option,
     when_option,
 )
-from .screen import listing, paragraph, say, shortened, table
+from .screen import indented, listing, paragraph, say, shortened, table
 
 if TYPE_CHECKING:
     from davlo.core.departures import Departure
@@ -134,11 +133,9 @@ def _outline(
     titles = site.facts.title.take(shown.pages).texts()
     kinds = [site.types.names[kind] for kind in site.facts.type_of[shown.pages].tolist()]
     live = site.facts.live[shown.pages].tolist()
-    beneath, tails = shown.beneath.tolist(), list(_tails(effective, shown.pages, shown.level))
     rows = []
-    for i, tail in enumerate(tails):
-        more = f"  (+{beneath[i]:,})" if beneath[i] else ""
-        row = [tail + more, shortened(titles[i], TITLE_WIDTH), kinds[i] if live[i] else f"{kinds[i]}, draft"]
+    for i, tail in enumerate(indented(site.tree, shown)):
+        row = [tail, shortened(titles[i], TITLE_WIDTH), kinds[i] if live[i] else f"{kinds[i]}, draft"]
         for cell in cells:
             from_where = f" ({cell.sources[i]})" if sources and cell.sources[i] else ""
             row.append(shortened(cell.values[i], TITLE_WIDTH) + from_where + (OTHER if cell.differs[i] else ""))
@@ -163,18 +160,6 @@ def _summary(site: SiteModel, chosen: Pages, shown: int) -> str:
     told = count(len(chosen), "page") if len(chosen) else "no page meets that"
     told += f", {count(drafts, 'draft')} among them" if drafts else ""
     return told if shown == len(chosen) else f"{told}; {shown:,} shown"
-
-
-def _tails(effective: EffectiveModel, pages: Pages, level: Pages) -> Iterator[str]:
-    """The ends of paths, indented; before each comes the path of the page that it is shown under."""
-    paths, end = effective.site.tree.paths, effective.site.tree.end
-    above: list[tuple[int, str]] = []
-    for page, path, indent in zip(pages.tolist(), paths.take(pages).tolist(), level.tolist(), strict=True):
-        while (above and int(end[above[-1][0]]) <= page) or (above and above[-1][0] > page):
-            above.pop()
-        base = above[-1][1].rstrip("/") + "/" if above else ""
-        yield "  " * indent + (path[len(base) - 1 :] if base and path.startswith(base) and indent else path)
-        above.append((page, path))
 
 
 def _list(effective: EffectiveModel, pages: Pages, numbers: list[int], sources: bool, form: str) -> None:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from .columns import Mask
 from .effective import EffectiveModel
@@ -13,6 +14,8 @@ from .faults import UnknownName
 from .source import Source, source_of
 
 VISITOR = "visitor"
+OWNING = ("owner", "owner-group")
+"""Subjects that cover a person on some pages alone."""
 
 
 class Decision(NamedTuple):
@@ -25,6 +28,31 @@ class Decision(NamedTuple):
     allowed_by: tuple[tuple[str, Source], ...]
     denied_by: tuple[tuple[str, Source], ...]
     reason: str
+
+
+class Grant(NamedTuple):
+    """That someone may do an action on some pages.
+
+    Attributes
+    ----------
+    who : str
+    pages : int
+        On how many.
+    through : tuple of (subject, Source, int)
+        The statements that give it, and on how many pages each does; the most pages first. Empty for an admin.
+    """
+
+    who: str
+    pages: int
+    through: tuple[tuple[str, Source, int], ...]
+
+
+class Closed(NamedTuple):
+    """Pages that someone does not see, and why: the statement on access that is closest to them, or that they are
+    drafts."""
+
+    pages: NDArray[np.int64]
+    source: Source | None
 
 
 class Access:
@@ -47,6 +75,8 @@ class Access:
         self.effective = effective
         self.site = effective.site
         self._granted: dict[tuple[str, str, str], Mask] = {}
+        self._by_all: dict[tuple[tuple[str, ...], str], tuple[Mask, Mask]] = {}
+        self._owned: dict[tuple[str, str], Mask] = {}
 
     def persons(self) -> tuple[str, ...]:
         """Everyone who is declared."""
@@ -91,8 +121,13 @@ class Access:
 
     def covered(self, who: str, subject: str) -> Mask:
         """Where a subject that may cover a person does. bool[pages]"""
-        if subject not in ("owner", "owner-group"):
+        if subject not in OWNING:
             return np.ones(len(self.site.tree), dtype=bool)
+        if (who, subject) not in self._owned:
+            self._owned[who, subject] = self._owns(who, subject)
+        return self._owned[who, subject]
+
+    def _owns(self, who: str, subject: str) -> Mask:
         number = self.site.setting_number("page.owner" if subject == "owner" else "page.group")
         names = {who} if subject == "owner" else set(self.site.people.groups_of(who))
         words = self.site.statements.words[number].items
@@ -103,13 +138,34 @@ class Access:
         """Where someone may do an action, drafts as their access says. bool[pages]"""
         if self.is_admin(who):
             return np.ones(len(self.site.tree), dtype=bool)
-        may = np.zeros(len(self.site.tree), dtype=bool)
-        deny = np.zeros(len(self.site.tree), dtype=bool)
-        for subject in self.covering(who):
-            covered = self.covered(who, subject)
-            may |= covered & self.states("access", subject, action)
-            deny |= covered & self.states("deny", subject, action)
+        covering = self.covering(who)
+        may, deny = self._on_all(tuple(s for s in covering if s not in (who, *OWNING)), action)
+        for subject in (who, *OWNING):
+            if subject in covering and self._is_stated(subject, action):
+                covered = self.covered(who, subject)
+                may = may | (covered & self.states("access", subject, action))
+                deny = deny | (covered & self.states("deny", subject, action))
         return may & ~deny
+
+    def _on_all(self, subjects: tuple[str, ...], action: str) -> tuple[Mask, Mask]:
+        """Where one of several subjects, which cover a person everywhere, has an action in access, and in deny; kept,
+        since people who are in the same groups share it. Each bool[pages]"""
+        if (subjects, action) not in self._by_all:
+            may, deny = np.zeros((2, len(self.site.tree)), dtype=bool)
+            for subject in subjects:
+                if self._is_stated(subject, action):
+                    may |= self.states("access", subject, action)
+                    deny |= self.states("deny", subject, action)
+            self._by_all[subjects, action] = may, deny
+        return self._by_all[subjects, action]
+
+    def _is_stated(self, subject: str, action: str) -> bool:
+        """Whether a value that is said of a subject, somewhere, holds an action."""
+        for family in ("access", "deny"):
+            number = self.site.catalogue.find(f"{family}.{subject}")
+            if number is not None and self.states(family, subject, action).any():
+                return True
+        return False
 
     def may(self, who: str, action: str) -> Mask:
         """Where someone may do an action; a draft is seen only by those who may also edit it. bool[pages]"""
@@ -117,6 +173,74 @@ class Access:
         if action == "view":
             allowed = allowed & (self.site.facts.live | self.allowed(who, "edit"))
         return allowed
+
+    def who_can(self, action: str, pages: NDArray[np.int64]) -> list[Grant]:
+        """Everyone who may do an action on some of these pages, visitors too.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such action.
+
+        Example
+        -------
+        >>> import davlo
+        >>> access = davlo.open_demo().access()
+        >>> grants = access.who_can("edit", np.array([access.site.tree.number("/staff/noticeboard")]))
+        >>> [grant.who for grant in grants]
+        ['rowan.pike', 'ida.marsh', 'noor.haddad']
+        """
+        if action not in self.site.actions:
+            raise UnknownName("action", action, self.site.actions)
+        found = []
+        for who in (VISITOR, *self.persons()):
+            mine = pages[self.may(who, action)[pages]]
+            if len(mine):
+                found.append(Grant(who, len(mine), () if self.is_admin(who) else self._through(who, action, mine)))
+        return found
+
+    def _through(self, who: str, action: str, pages: NDArray[np.int64]) -> tuple[tuple[str, Source, int], ...]:
+        """The statements that give someone an action on these pages."""
+        found = []
+        for subject in self.covering(who):
+            number = self.site.catalogue.find(f"access.{subject}")
+            if number is not None:
+                given = (self.covered(who, subject) & self.states("access", subject, action))[pages]
+                sources = self.effective.resolved(number).source[pages[given]]
+                found += [(subject, source_of(self.site, one), count) for one, count in self._by_place(sources)]
+        return tuple(sorted(found, key=lambda one: -one[2]))
+
+    def _by_place(self, statements: NDArray[np.integer]) -> list[tuple[int, int]]:
+        """Each statement of these, and how many there are; those that stand on one line, as of a `here_and_below`, are
+        told as the first."""
+        counts: dict[object, list[int]] = {}
+        for one, count in enumerate(np.bincount(statements + 1, minlength=1).tolist(), start=-1):
+            if count:
+                key = self.site.statements.place(one) if one >= 0 else one
+                counts.setdefault(key, [one, 0])[1] += count
+        return [(one, count) for one, count in counts.values()]
+
+    def closed(self, who: str, pages: NDArray[np.int64]) -> list[Closed]:
+        """Those of these pages that someone does not see, by what closes them; the most pages first."""
+        hidden = pages[~self.may(who, "view")[pages]]
+        drafts = self.allowed(who, "view")[hidden]
+        rest = hidden[~drafts]
+        closest = np.full(len(rest), -1, dtype=np.int64)
+        strength = np.full(len(rest), -1, dtype=np.int64)
+        for number in self.site.catalogue.access_numbers():
+            if self.site.catalogue[number].member in self.covering(who):
+                source = self.effective.resolved(number).source[rest]
+                found = self.site.statements.strength(source)
+                closest = np.where(found > strength, source, closest)
+                strength = np.maximum(found, strength)
+        place = np.append(self.site.statements.line, 0) + (
+            np.append(self.site.statements.file, -1).astype(np.int64) << 32
+        )
+        causes = []
+        for one, _ in self._by_place(closest):
+            causes.append(Closed(rest[place[closest] == place[one]], source_of(self.site, one)))
+        causes += [Closed(hidden[drafts], None)] if drafts.any() else []
+        return sorted(causes, key=lambda cause: -len(cause.pages))
 
     def actions(self, who: str, page: int) -> tuple[str, ...]:
         """What someone may do on a page."""

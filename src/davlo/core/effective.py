@@ -127,9 +127,9 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         Example
         -------
         >>> import davlo
-        >>> found = davlo.open_demo().resolve().departures("sidebar.right").records()
-        >>> [(one.path, one.value, one.inherited) for one in found][:1]
-        [('/visit/schools', 'quiet', 'visit-planning')]
+        >>> found = davlo.open_demo().resolve().departures("menu.show").records()
+        >>> found[0].path, found[0].value, found[0].inherited, found[0].because
+        ('/visit/thanks', False, True, 'Only people who booked come here')
         """
         from .departures import departures
 

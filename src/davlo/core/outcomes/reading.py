@@ -32,7 +32,7 @@ def menu_order(site: SiteModel, top: int = -1, keys: Sequence[Key] | None = None
     >>> import davlo
     >>> site = davlo.open_demo()
     >>> [site.tree.paths[page] for page in menu_order(site, site.tree.number("/visit"))[:3].tolist()]
-    ['/visit', '/visit/tickets', '/visit/tickets/members']
+    ['/visit', '/visit/tickets', '/visit/tickets/groups']
     """
     tree = site.tree
     begin, stop = (0, len(tree)) if top < 0 else (top, int(tree.end[top]))
