@@ -106,9 +106,9 @@ def test_tree_shows_what_a_person_reads_of_very_many_pages(small: Small, run: Ru
 def test_tree_of_departures_tells_the_reasons(ask: Ask, run: Run, garden: Path) -> None:
     told = ask("tree", "--departing", "menu.show").splitlines()
     assert told[:3] == [
-        "no instead of yes (built-in) on 1 page",
-        "  the page itself says so: Only people who booked come here (davlo.yaml:83)",
-        "    /visit/thanks",
+        "no instead of yes (built-in) on 5 pages",
+        "  /visit/thanks: the page itself says so: Only people who booked come here (davlo.yaml:83)",
+        "  /campaigns: the page itself says so (davlo.yaml:89)",
     ]
     assert told[-1] == "5 of 158 pages depart from what they would inherit for menu.show"
     rows = list(
@@ -318,7 +318,7 @@ def test_access_of_a_page(ask: Ask) -> None:
 
 def test_access_as_someone(ask: Ask) -> None:
     out = ask("access", "--as", "visitor")
-    assert "visitor sees 137 pages of 158" in out.splitlines()
+    assert "visitor sees 137 of 158 pages" in out.splitlines()
     assert "/staff/noticeboard" in out
     assert "/staff/rota" not in out
     reasons = ask("access", "/staff/rota", "--as", "sefa.moana")
@@ -337,11 +337,11 @@ def test_access_tells_what_is_closed_and_by_what(ask: Ask) -> None:
     told = ask("access", "--as", "visitor", "--in-branch", "/staff").splitlines()
     assert told[1].split() == ["/staff/noticeboard", "Noticeboard", "view"]
     assert told[-2:] == [
-        "visitor sees 1 page of 9",
+        "visitor sees 1 of 9 pages",
         "  8 pages closed at davlo.yaml:105 (below /staff): /staff, /staff/glasshouse-log, /staff/handbook …",
     ]
     whole = ask("access", "--as", "visitor").splitlines()
-    assert whole[-5] == "visitor sees 137 pages of 158"
+    assert whole[-5] == "visitor sees 137 of 158 pages"
     assert whole[-1].startswith("  4 pages are drafts, which only those see who may edit them: /events/2027")
     assert ask("access", "--as", "visitor", "--format", "csv").count("\n") == 138
 

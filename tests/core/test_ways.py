@@ -63,6 +63,14 @@ def test_yes_and_no_change_where_the_opposite_would_be_new() -> None:
     assert format_value(read_cell(site.catalogue[setting], "no")) == "no"
 
 
+def test_the_rule_that_wins_is_a_way_too() -> None:
+    site = davlo.open_demo()
+    page, setting = site.tree.number("/campaigns/spring"), site.setting_number("sidebar.right")
+    way = next(one for one in ways_to_change(site.resolve(), page, setting) if one.scope.startswith("rule"))
+    assert (way.scope, str(way.place)) == ("rule Hand-built pages run edge to edge", "davlo.yaml:124")
+    assert (way.pages, way.this_too) == (4, True)
+
+
 def test_only_scopes_that_a_setting_may_be_set_in() -> None:
     site = davlo.Site.from_frames(
         {"path": ["/", "/a"]},

@@ -150,7 +150,7 @@ def _seen_by(access: Access, who: str, pages: Pages, form: str, most: int | None
         if len(seen) == len(shown.pages)
         else f"; {len(shown.pages):,} shown: name a branch with --in-branch, or say --all"
     )
-    say(f"{who} sees {count(len(seen), 'page')} of {len(pages):,}{more}")
+    say(f"{who} sees {f'{len(seen):,}' if len(seen) else 'none'} of {count(len(pages), 'page')}{more}")
     for cause in access.closed(who, pages):
         by = "are drafts, which only those see who may edit them"
         if cause.source:

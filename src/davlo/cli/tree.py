@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Hashable
 from typing import TYPE_CHECKING, NamedTuple
 
 import click
@@ -191,12 +192,16 @@ def _departing(effective: EffectiveModel, setting: str, chosen: Pages, form: str
         rows = [[one.path, *_values(one), one.source.scope, one.because, one.source.where] for one in records]
         listing(form, DEPARTING, rows)
         return
-    for lines in _by_cause(records):
-        value, inherited = _values(lines[0])
-        say(f"{click.style(value, bold=True)} instead of {inherited} on {count(len(lines), 'page')}")
-        paragraph(_reason(lines[0]), "  ", "  ")
-        for one in lines:
-            say(f"    {one.path}")
+    for alike in _grouped(records, _values):
+        value, inherited = _values(alike[0])
+        say(f"{click.style(value, bold=True)} instead of {inherited} on {count(len(alike), 'page')}")
+        for cause in _grouped(alike, lambda one: one.source):
+            if len(cause) == 1:
+                paragraph(_reason(cause[0]), f"  {cause[0].path}: ", "    ")
+                continue
+            paragraph(f"{_reason(cause[0])}:", "  ", "    ")
+            for one in cause:
+                say(f"    {one.path}")
         say()
     departs = "departs from what it" if len(found) == 1 else "depart from what they"
     say(f"{len(found) or 'none'} of {count(len(chosen), 'page')} {departs} would inherit for {setting}")
@@ -204,12 +209,12 @@ def _departing(effective: EffectiveModel, setting: str, chosen: Pages, form: str
         say(f"{len(records):,} shown; to see them all say --all")
 
 
-def _by_cause(records: list[Departure]) -> list[list[Departure]]:
-    """Those with the same values by the same statement together; the most pages first."""
-    causes: dict[object, list[Departure]] = {}
+def _grouped(records: list[Departure], key: Callable[[Departure], Hashable]) -> list[list[Departure]]:
+    """Those that are alike together; the most first."""
+    groups: dict[Hashable, list[Departure]] = {}
     for one in records:
-        causes.setdefault((one.value, one.source, one.inherited, one.inherited_source), []).append(one)
-    return sorted(causes.values(), key=len, reverse=True)
+        groups.setdefault(key(one), []).append(one)
+    return sorted(groups.values(), key=len, reverse=True)
 
 
 def _values(one: Departure) -> tuple[str, str]:

@@ -63,10 +63,12 @@ def _way(trace: Trace, way: Way) -> list[str]:
     here = "this page alone"
     scopes = {"here": here, "here and below": "this page and all below it", "everywhere": "every page"}
     kind, _, name = way.scope.partition(" ")
-    whom = scopes.get(way.scope) or (f"all below {name}" if kind == "below" else f"the type {name}")
+    kinds = {"below": f"all below {name}", "type": f"the type {name}", "rule": f'the rule "{name}"'}
+    whom = scopes.get(way.scope) or kinds[kind]
     body = f"{trace.setting}: …"
     page = name if kind == "below" else trace.path
     bodies = {
+        "rule": "",  # only one that says so already
         "everywhere": f"everywhere: {{{body}}}",
         "type": f"types: {{{name}: {{give: {{{body}}}}}}}",
         "below": f"pages: {{{page}: {{below: {{{body}}}}}}}",

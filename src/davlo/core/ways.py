@@ -25,7 +25,7 @@ class Way(NamedTuple):
     Attributes
     ----------
     scope : str
-        In words: `here`, `here and below`, `below /visit`, `type event`, `everywhere`.
+        In words: `here`, `here and below`, `below /visit`, `rule NAME` (the one that wins), `type event`, `everywhere`.
     place : Place, or None
         Where that scope says something of the setting already.
     pages : int
@@ -59,6 +59,9 @@ def ways_to_change(effective: EffectiveModel, page: int, setting: int) -> tuple[
     asked = [[(Scope.HERE, page)]]
     asked += [[(Scope.HERE, page), (Scope.BELOW, page)]] if tree.end[page] > page + 1 else []
     asked += [[(Scope.BELOW, parent)]] if parent >= 0 else []
+    source = int(effective.resolved(setting).source[page])
+    if source >= 0 and site.statements.scope[source] == Scope.RULE:
+        asked += [[(Scope.RULE, int(site.statements.target[source]))]]
     asked += [[(Scope.TYPE, kind)]] if site.types.names[kind] in (*site.types.declared, "page") else []
     asked += [[(Scope.EVERYWHERE, 0)]]
     allowed = site.catalogue[setting].scopes
@@ -70,6 +73,8 @@ def ways_to_change(effective: EffectiveModel, page: int, setting: int) -> tuple[
             pages = pages[has[pages]]
             have = [site.statements.find(setting, *part) for part in parts]
             place = site.statements.place(have[0]) if len(parts) == 1 and have[0] >= 0 else None
+            if parts[0][0] == Scope.RULE:  # it may say so through a preset
+                place = site.statements.place(source)
             words = "here and below" if len(parts) > 1 else scope_words(site, *parts[0])
             found.append(Way(words, place, len(pages), bool((pages == page).any())))
     return tuple(found)
