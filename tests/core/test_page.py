@@ -75,3 +75,12 @@ def test_a_page_that_cannot_be_is_refused() -> None:
         assert says in error.value.faults[0].what
     with pytest.raises(davlo.UnknownName):
         site.new_page("/x", type="evnt")
+    with pytest.raises(davlo.UnknownName, match="no fact 'typ'"):
+        site.new_page("/x", typ="event")
+    with pytest.raises(davlo.SiteError) as error:
+        site.new_page("/x", order="first", status="done")
+    assert [fault.what for fault in error.value.faults] == [
+        "status takes live or draft, not 'done'",
+        "order takes a number, not 'first'",
+    ]
+    assert site.new_page("/x", order="2.5", status="draft").outcomes.not_in_menu == "it is a draft"

@@ -10,14 +10,17 @@ import numpy as np
 
 from .columns import Column
 from .facts import STANDARD, Columns, Facts
-from .faults import Place, SiteError, UnknownName
+from .faults import Fault, Place, SiteError, UnknownName
 from .model import SiteModel
 from .resolve import stations
 from .statements import Scope, Stated
 from .texts import Texts
 from .tree import build_tree
+from .values import NUMBER
 
 Model = TypeVar("Model", bound=SiteModel)
+NEW = Place("the new page")
+"""Where the page is said to stand, as it stands in no file."""
 
 
 def with_page(site: Model, path: str, facts: Mapping[str, str]) -> tuple[Model, int]:
@@ -36,9 +39,9 @@ def with_page(site: Model, path: str, facts: Mapping[str, str]) -> tuple[Model, 
     Raises
     ------
     UnknownName
-        If there is no such type.
+        If there is no such type or fact.
     SiteError
-        If there cannot be such a page: the path is taken or no path, or the parent is not there.
+        If there cannot be such a page: the path is taken or no path, the parent is not there, a fact is no such value.
 
     Example
     -------
@@ -47,31 +50,36 @@ def with_page(site: Model, path: str, facts: Mapping[str, str]) -> tuple[Model, 
     >>> site.resolve()["/visit/picnic"]["sidebar.right"]
     'visit-planning'
     """
+    names = tuple(dict.fromkeys([*STANDARD[1:], *site.facts.columns]))
+    for name in facts:
+        if name not in names:
+            raise UnknownName("fact", name, names)
     kind = facts.get("type") or "page"
     if site.types.find(kind) < 0:
         raise UnknownName("type", kind, tuple(site.types.names))
     before = len(site.tree)
-    said = {
-        name: _appended(site.facts.column(name), facts.get(name, "")) for name in (*STANDARD[1:], *site.facts.columns)
-    }
+    said = {name: _appended(site.facts.column(name), facts.get(name, "")) for name in names}
     planted = build_tree(
         Texts.of_column(_appended(Column(np.arange(before, dtype=np.int32), site.tree.paths), path)),
         said["parent"],
         np.append(site.tree.line, np.int32(0)),
-        lambda line, column: Place(site.inventory, line, column) if line else Place("the new page"),
+        lambda line, column: Place(site.inventory, line, column) if line else NEW,
     )
-    if planted.faults:
-        raise SiteError(planted.faults)
+    status, order_said = facts.get("status") or "live", facts.get("order") or "inf"
+    faults = planted.faults
+    if status not in ("live", "draft"):
+        faults.append(Fault(NEW, f"status takes live or draft, not {status!r}", status, ("live", "draft")))
+    if order_said != "inf" and not NUMBER.fullmatch(order_said):
+        faults.append(Fault(NEW, f"order takes a number, not {order_said!r}"))
+    if faults:
+        raise SiteError(faults)
     numbers, order = planted.page_of_row, planted.order
-    said["type"], said["status"] = (
-        _appended(site.facts.columns["type"], kind),
-        _appended(site.facts.status, facts.get("status") or "live"),
-    )
+    said["type"], said["status"] = _appended(site.facts.columns["type"], kind), _appended(site.facts.status, status)
     known = Facts(
         Columns(said, order),
         site.types,
         np.append(site.facts.type_of, site.types.find(kind))[order],
-        np.append(site.facts.order, float(facts.get("order") or "inf"))[order],
+        np.append(site.facts.order, float(order_said))[order],
         int(numbers[site.facts.home]) if site.facts.home >= 0 else -1,
     )
     page = int(numbers[before])
@@ -103,5 +111,5 @@ def _stamps(site: SiteModel, page: int) -> list[Stated]:
             live = stations(site.statements, number, site.ground.part(page, page + 1), True)
             value = site.statements.words[number][int(live.live_value[0])]
             if int(live.live_source[0]) >= 0:
-                found.append(Stated(number, Scope.STAMP, page, value, Place("the new page")))
+                found.append(Stated(number, Scope.STAMP, page, value, NEW))
     return found
