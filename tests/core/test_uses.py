@@ -32,7 +32,14 @@ def met_on(site: davlo.Site, page: int) -> set[tuple[str, str, str]]:
 
 @of_made_up_sites(40)
 def test_a_piece_is_used_where_a_page_is_made_of_it(site: SiteDict) -> None:
-    opened = open_made_up(site)
+    agree_with_what_pages_are_made_of(open_made_up(site))
+
+
+def test_so_it_is_in_the_garden_with_blocks_of_layouts_and_one_of_several() -> None:
+    agree_with_what_pages_are_made_of(davlo.open_demo())
+
+
+def agree_with_what_pages_are_made_of(opened: davlo.Site) -> None:
     uses, pages = Uses(opened.resolve()), [met_on(opened, page) for page in range(len(opened.tree))]
     for piece in uses.pieces():
         if piece.kind in ("preset", "person", "group", "role"):

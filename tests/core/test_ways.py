@@ -71,6 +71,13 @@ def test_the_rule_that_wins_is_a_way_too() -> None:
     assert (way.pages, way.this_too) == (4, True)
 
 
+def test_only_pages_that_have_a_setting_change() -> None:
+    site = davlo.open_demo()
+    page, setting = site.tree.number("/plants/roses/dog-rose"), site.setting_number("audio-guide")
+    everywhere = ways_to_change(site.resolve(), page, setting)[-1]
+    assert everywhere.pages <= int(site.has(setting).sum()) < len(site.tree)
+
+
 def test_only_scopes_that_a_setting_may_be_set_in() -> None:
     site = davlo.Site.from_frames(
         {"path": ["/", "/a"]},
