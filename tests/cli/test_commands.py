@@ -91,6 +91,14 @@ def test_tree_to_a_depth_with_sources_and_marks(ask: Ask) -> None:
     assert rows[1]["source of sidebar.right"] == "below /visit"
 
 
+def test_a_site_without_pages_is_no_traceback(small: Small, run: Run) -> None:
+    folder = str(small(pages="path\n"))
+    for words in (["tree"], ["table", "--format", "jsonl"], ["pieces"], ["access"], ["access", "--as", "visitor"]):
+        assert run(*words, "--site", folder).status == 0
+    assert run("tree", "--departing", "menu.show", "--site", folder).out.startswith("none of 0 pages depart")
+    assert run("tree", "--sources", "--site", folder).status == 2
+
+
 def test_tree_shows_what_a_person_reads_of_very_many_pages(small: Small, run: Run) -> None:
     paths = ["/", *(f"/{i}" for i in range(300)), *(f"/{i}/{j}" for i in range(40) for j in range(9))]
     folder = str(small(pages="path\n" + "\n".join(paths) + "\n"))

@@ -87,6 +87,8 @@ def command(
     numbers = [opened.setting_number(name) for name in names]
     if departing is not None and (names or depth is not None):
         raise click.UsageError("--departing is a list of its own: leave --columns and --depth away")
+    if sources and not names:
+        raise click.UsageError("--sources tells where the values of --columns came from: name some settings there")
     with work("gathering the pages", 1) as step:
         step(page or "all of them")
         order = menu_order(opened, -1 if page is None else opened.find_page(page))

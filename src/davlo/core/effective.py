@@ -9,8 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .columns import Codes
+from .ground import Ground
 from .model import SiteModel
-from .resolve import Ground, Resolved, Stations, Watch, resolve_setting, stations, winners
+from .resolve import Resolved, Stations, Watch, resolve_setting, stations, winners
 from .source import Source, source_of
 from .values import Plain
 

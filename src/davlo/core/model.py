@@ -14,8 +14,8 @@ from .columns import Mask
 from .conditions import Condition, pages_named, pages_selected
 from .facts import Facts, Types
 from .faults import Place, UnknownName
+from .ground import Ground
 from .pieces import People, Pieces
-from .resolve import Ground
 from .statements import Statements
 from .tree import Tree
 from .values import Value

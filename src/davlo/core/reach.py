@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from .columns import Codes, Mask
 from .effective import EffectiveModel
 from .faults import Place
-from .resolve import Ground, resolve_setting, says_all, values_by_winner, winners
+from .ground import Ground
+from .resolve import resolve_setting, says_all, values_by_winner, winners
 from .statements import OF_PAGES, Scope, Stated
 from .values import ByDepth, Change, Plain, Reference, Value
 

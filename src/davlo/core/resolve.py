@@ -14,87 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .columns import Codes, Mask
-from .facts import Types
+from .ground import Cells, Ground
 from .statements import BUILT_IN, Scope, Statements
 from .values import ByDepth, Change, Reference
-
-Cells = slice | NDArray[np.int64]
-
-
-class Ground(NamedTuple):
-    """What resolution stands on: all pages, or a part of them, in depth-first order.
-
-    Attributes
-    ----------
-    types : Types
-    type_of : int64[part]
-    depth : int32[part]
-    rule_pages : tuple of int64 arrays
-        The pages that each rule meets, of all pages; the top rule first.
-    ends : int32[pages]
-        One past the last page of each branch, of all pages.
-    begin : int
-        The number of the part's first page.
-    """
-
-    types: Types
-    type_of: NDArray[np.intp]
-    depth: Codes
-    rule_pages: tuple[NDArray[np.int64], ...]
-    ends: Codes
-    begin: int = 0
-
-    @property
-    def pages(self) -> int:
-        """How many pages the part has."""
-        return len(self.type_of)
-
-    def part(self, begin: int, end: int) -> Ground:
-        """The pages from `begin` to before `end`."""
-        some = slice(begin - self.begin, end - self.begin)
-        return Ground(self.types, self.type_of[some], self.depth[some], self.rule_pages, self.ends, begin)
-
-    def met(self, rule: int) -> NDArray[np.int64]:
-        """The pages of the part that a rule meets, counted from its begin. int64[n]"""
-        pages = self.rule_pages[rule]
-        if self.pages == len(self.ends):
-            return pages
-        met: NDArray[np.int64] = pages[pages.searchsorted(self.begin) : pages.searchsorted(self.begin + self.pages)]
-        return met - self.begin
-
-    def below(self, pages: Codes) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """Where what is below each page begins and ends in the part; it ends where it begins if nothing is there.
-
-        A page of -1 or less is none. Each int64[pages].
-        """
-        begin = np.minimum(np.maximum(pages.astype(np.int64) + 1 - self.begin, 0), self.pages)
-        if not len(self.ends):
-            return begin, begin
-        end = np.minimum(np.maximum(self.ends[np.maximum(pages, 0)] - self.begin, begin), self.pages)
-        return begin, np.where(pages >= 0, end, begin)
-
-    def single(self, pages: Codes) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """Which of these pages are in the part, and their numbers in it. Each int64[n]"""
-        inside = np.flatnonzero((pages >= self.begin) & (pages < self.begin + self.pages))
-        return inside, pages[inside].astype(np.int64) - self.begin
-
-    def types_based_on(self, number: int) -> Mask:
-        """The types that what a type says is for: itself and those based on it. bool[types]"""
-        return np.array([number in self.types.chain(t) for t in range(len(self.types))], dtype=bool)
-
-    def cells(self, scope: Scope, target: int) -> Cells | Mask:
-        """The pages of the part that what a scope says is for."""
-        if scope == Scope.EVERYWHERE:
-            return slice(None)
-        if scope == Scope.TYPE:
-            return self.types_based_on(target)[self.type_of]
-        if scope == Scope.RULE:
-            return self.met(target)
-        one = np.array([target], dtype=np.int32)
-        if scope in (Scope.STAMP, Scope.HERE):
-            return self.single(one)[1]
-        begin, end = self.below(one)
-        return slice(int(begin[0]), int(end[0]))
 
 
 class Resolved(NamedTuple):

@@ -16,8 +16,9 @@ from numpy.typing import NDArray
 from davlo.core.beside import MANY, beside
 from davlo.core.columns import Mask
 from davlo.core.effective import EffectiveModel
+from davlo.core.ground import Ground
 from davlo.core.progress import work
-from davlo.core.resolve import Ground, says_all, values_by_winner
+from davlo.core.resolve import says_all, values_by_winner
 from davlo.core.texts import Texts
 from davlo.core.values import format_value
 

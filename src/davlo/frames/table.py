@@ -115,8 +115,7 @@ def records(effective: EffectiveModel) -> Iterator[dict[str, object]]:
     """One record a page: facts, settings, sources and outcomes, as JSON holds them."""
     site = effective.site
     outcomes = Outcomes(effective)
-    assert outcomes.titles
-    assert outcomes.labels  # of all pages at once
+    outcomes.fill()
     numbers = site.catalogue.ordered()
     for page, path in enumerate(site.tree.paths):
         kind = int(site.facts.type_of[page])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import cached_property
 from typing import NamedTuple
 
@@ -13,7 +13,6 @@ from ..columns import Codes, Mask
 from ..effective import EffectiveModel
 from ..faults import Place, UnknownName
 from .areas import Standing, codes_where, standing
-from .links import chosen_blocks
 
 KINDS = ("layout", "theme", "sidebar", "look", "band", "block", "preset", "person", "group", "role")
 """The kinds of pieces, in the order they are told."""
@@ -93,7 +92,7 @@ class Uses:
     def piece(self, kind: str, name: str) -> Piece:
         """One piece with its use."""
         masks = self.where(kind, name)
-        pages = -1 if kind == "role" else int(np.count_nonzero(self.pages(kind, name)))
+        pages = -1 if kind == "role" else int(np.count_nonzero(self._any(masks.values())))
         areas = {area: int(np.count_nonzero(mask)) for area, mask in masks.items() if area and mask.any()}
         place, label, note, holds = self._told(kind, name)
         return Piece(kind, name, place, label, note, holds, pages, areas)
@@ -108,8 +107,11 @@ class Uses:
 
     def pages(self, kind: str, name: str) -> Mask:
         """The pages on which a piece is met. bool[pages]"""
+        return self._any(self.where(kind, name).values())
+
+    def _any(self, masks: Iterable[Mask]) -> Mask:
         found = np.zeros(len(self.site.tree), dtype=bool)
-        for mask in self.where(kind, name).values():
+        for mask in masks:
             found |= mask
         return found
 
@@ -147,6 +149,10 @@ class Uses:
     def _standing(self) -> dict[str, Standing]:
         return {area: standing(self.effective, area) for area in self.site.declared.areas()}
 
+    @cached_property
+    def _access(self) -> Access:
+        return Access(self.effective)
+
     def _is(self, setting: str, word: object) -> Mask:
         """Where a setting has a value."""
         return self._coded(setting, codes_where(self.effective, setting, None), lambda value: value == word)
@@ -167,7 +173,7 @@ class Uses:
         declared, area = self.site.declared, found.area
 
         def shows(blocks: object) -> bool:
-            return isinstance(blocks, tuple) and any(name == b or name in chosen_blocks(self.site, b) for b in blocks)
+            return isinstance(blocks, tuple) and any(b == name or shows(declared.blocks[b].blocks) for b in blocks)
 
         bands = {band for band, piece in declared.bands.items() if shows(piece.blocks)}
         sidebars = {sidebar for sidebar, piece in declared.sidebars.items() if shows(piece.blocks)}
@@ -191,11 +197,10 @@ class Uses:
 
     def _names(self, kind: str, name: str) -> Mask:
         """Where access gives or takes something by this name, or ownership names it."""
-        access = Access(self.effective)
         found = self._is("page.owner" if kind == "person" else "page.group", name)
         for family in ("access", "deny"):
             for action in self.site.actions:
-                found |= access.states(family, name, action)
+                found |= self._access.states(family, name, action)
         return found
 
     def _told(self, kind: str, name: str) -> tuple[Place, str, str, tuple[str, ...]]:

@@ -74,6 +74,10 @@ class Outcomes:
         """For each page a code into `SITEMAP_REASONS`, 0 where it is listed. int32[pages]"""
         return sitemap_codes(self.effective, Access(self.effective))
 
+    def fill(self) -> None:
+        """Fill the texts of all pages at once, for who asks page by page."""
+        _ = self.titles, self.labels
+
     def of(self, page: str | int) -> PageOutcomes:
         """The outcomes of one page, named by its path or its number.
 
