@@ -23,9 +23,10 @@ MAY_IMPORT = {
     "core": {"core"},
     "frames": {"core"},
     "files": {"core", "frames"},
+    "draw": {"core"},
     "site": {"core", "frames", "files"},
     "demo": {"core", "files", "site"},
-    "cli": {"core", "frames", "files", "site", "demo", "cli"},
+    "cli": {"core", "frames", "files", "draw", "site", "demo", "cli"},
 }
 NOT_IN_THE_CORE = {
     "click",

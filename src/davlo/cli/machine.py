@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import atexit
 import gc
+import logging
 import os
 import sys
-from contextlib import suppress
+from contextlib import chdir, suppress
 from typing import NoReturn
 
 SWITCH = 0.0003
@@ -35,9 +37,21 @@ def keep_memory() -> None:
             mallopt(option, value)
 
 
+def import_drawing() -> None:
+    """Import Matplotlib, away from the current folder: it would obey a `matplotlibrc` there, which may be a stranger's.
+
+    What it says of its own caches is for those who write programs, and is not said.
+    """
+    logging.getLogger("matplotlib").setLevel(logging.ERROR)
+    with chdir(os.path.dirname(os.path.abspath(__file__))):
+        import matplotlib.font_manager  # noqa: F401
+
+
 def leave(status: int) -> NoReturn:
     """End the process: all is written, and taking apart what was made, object by object, would take its time."""
     for stream in (sys.stdout, sys.stderr):
         with suppress(OSError):
             stream.flush()
+    if "matplotlib" in sys.modules:
+        atexit._run_exitfuncs()  # where it could not write to the home folder, it takes its temporary one away
     os._exit(status)

@@ -22,6 +22,7 @@ COMMANDS = {
     "why": "Why a page gets that, and what it beat.",
     "check": "What contradicts what.",
     "access": "Who may do what, and what a person sees.",
+    "picture": "What pages look like, and a setting over the whole tree.",
     "table": "All effective values, for other programs.",
     "sitemap": "What search engines get.",
 }

@@ -13,6 +13,8 @@ from typing import TYPE_CHECKING
 
 import click
 
+from davlo.core.wording import tail_of
+
 if TYPE_CHECKING:
     from davlo.core.outline import Outline
     from davlo.core.tree import Tree
@@ -120,9 +122,7 @@ def indented(tree: Tree, shown: Outline) -> Iterator[str]:
     for page, path, level, beneath in zip(*columns, strict=True):
         while above and not above[-1][0] < page < int(tree.end[above[-1][0]]):
             above.pop()
-        base = above[-1][1].rstrip("/") + "/" if above else ""
-        tail = path[len(base) - 1 :] if base and path.startswith(base) else path
-        yield "  " * level + tail + (f"  (+{beneath:,})" if beneath else "")
+        yield "  " * level + tail_of(path, above[-1][1] if above else "") + (f"  (+{beneath:,})" if beneath else "")
         above.append((page, path))
 
 

@@ -12,3 +12,15 @@ def count(number: int, word: str, plural: str = "") -> str:
     ('1 page', '3,000 pages', '2 addresses')
     """
     return f"{number:,} {word if number == 1 else plural or word + 's'}"
+
+
+def tail_of(path: str, above: str) -> str:
+    """A path without the path of the page it is shown under, where it begins with that.
+
+    Example
+    -------
+    >>> tail_of("/visit/tickets", "/visit"), tail_of("/visit", "/"), tail_of("/bee", "/visit")
+    ('/tickets', '/visit', '/bee')
+    """
+    base = above.rstrip("/") + "/"
+    return path[len(base) - 1 :] if above and path.startswith(base) else path

@@ -1,0 +1,86 @@
+"""`davlo picture`: what pages look like, and a setting over the whole tree."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from davlo.core.progress import work
+
+from .machine import import_drawing
+from .options import complete_page, complete_setting, open_named_site, site_option
+from .screen import note
+
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
+
+ENDINGS = (".png", ".svg", ".pdf")
+MOST = 12
+"""So many pages are drawn beside each other; more tell nothing."""
+
+
+@click.command(
+    "picture",
+    epilog="Example: davlo picture /visit/tickets --to tickets.png.  Also: davlo picture /visit/maps "
+    "/campaigns/spring --to both.svg; davlo picture --map sidebar.right --to sidebars.pdf",
+)
+@click.argument("pages", metavar="PAGE...", nargs=-1, shell_complete=complete_page)
+@click.option(
+    "--map",
+    "setting",
+    metavar="SETTING",
+    shell_complete=complete_setting,
+    help="Draw the whole tree, or the branch of PAGE, each box in the ink of its value.",
+)
+@click.option(
+    "--to", type=click.Path(dir_okay=False), metavar="FILE", help="The file to write: .png, .svg or .pdf.  [required]"
+)
+@site_option
+def command(pages: tuple[str, ...], setting: str | None, to: str | None, site: str | None) -> None:
+    """What a page looks like, on a wide screen and on a phone; or what all pages get of a setting.
+
+    A page is drawn as its layout, with what stands in each area and where it came from. Several pages are put beside
+    each other, and what differs is marked.
+    """
+    if not pages and setting is None:
+        raise click.UsageError("name the pages to draw, by path or title; or say --map SETTING for the whole tree")
+    if setting is not None and len(pages) > 1:
+        raise click.UsageError("--map draws one branch: name one page, or none for the whole tree")
+    if len(pages) > MOST:
+        raise click.UsageError(f"a picture shows {MOST} pages at most; choose among these {len(pages)}")
+    if to is None:
+        words = " ".join([*pages, *(["--map", setting] if setting else [])])
+        raise click.UsageError(f"say where to write the picture: davlo picture {words} --to picture.png")
+    path = Path(to)
+    if path.suffix.lower() not in ENDINGS:
+        raise click.UsageError(f"--to writes a file that ends in {', '.join(ENDINGS)}, not {path.name!r}")
+    opened = open_named_site(site)
+    named = [opened.tree.paths[opened.find_page(words)] for words in pages]
+    if setting is not None:
+        opened.setting_number(setting)
+    with work("drawing the picture", 3) as step:
+        step("making ready to draw")
+        import_drawing()
+        from davlo import draw
+
+        step("drawing")
+        effective = opened.resolve()
+        if setting is not None:
+            figure = draw.map(effective, setting, named[0] if named else None)
+        else:
+            figure = draw.page(effective, *named)
+        step("writing")
+        _write(figure, path)
+
+
+def _write(figure: Figure, path: Path) -> None:
+    from davlo.draw.lettering import NO_SHAPE
+    from davlo.draw.paper import write_figure
+    from davlo.files.writing import write_whole
+
+    write_whole(path, lambda file: write_figure(figure, file, path.suffix.lower()))
+    note(f"wrote {path}")
+    if any(NO_SHAPE in text.get_text() for text in figure.axes[0].texts):
+        note(f"{NO_SHAPE} stands for characters that the font of the pictures has no shape for")

@@ -1,0 +1,198 @@
+"""One setting over the whole tree: every branch a box in the ink of its value, in columns as one reads."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
+
+from matplotlib.figure import Figure
+
+from davlo.core.branch_map import Box, BranchMap, Group
+from davlo.core.model import SiteModel
+from davlo.core.values import format_value
+from davlo.core.wording import count, tail_of
+
+from .ink import BLACK, BY_LIGHTNESS, DARK, GREY, INKS, LACKS, OTHER, PALE, Ink, mixed
+from .lettering import LEADING, SMALLEST, fit, lines, width
+from .paper import HEIGHT, WIDTH, Paper
+
+MARGIN, GUTTER = 18.0, 12.0
+LEAST_ROW, ROOMY_ROW, LARGEST_ROW = 9.4, 11.0, 15.0
+"""How high a row is: at least, where it is read with ease, and at most."""
+MOST_COLUMNS = 4
+STEP, SWATCH, BAR = 7.0, 9.0, 42.0
+"""How far a box stands in the one around it; how wide its swatch is, and the bar that tells a mixture."""
+DEEPEST = 9
+LEAST_PART = 3.0
+"""So much of a bar at least is shown of a value, however few its pages are."""
+WIDEST = 420.0
+DEPARTS = "◆"
+
+
+class Row(NamedTuple):
+    """A box with what is written in it."""
+
+    box: Box
+    label: str
+    told: str
+    closes: int
+    """How many rows after it are in it."""
+
+
+def draw_map(site: SiteModel, found: BranchMap) -> Figure:
+    """The map. `davlo.draw.map` is the call to use."""
+    paper = Paper()
+    inks, order = _inks(found)
+    y = _draw_head(paper, site, found, inks, order)
+    rows = list(_rows(site, found.boxes))
+    columns, size = _columns(len(rows), HEIGHT - y - MARGIN)
+    room = min((WIDTH - 2 * MARGIN - GUTTER * (columns - 1)) / columns, WIDEST)
+    each = -(-(len(rows) + columns - 1) // columns)
+    bar = BAR + 3 if any(_is_mixed(row.box) for row in rows) else 0.0
+    at, place = 0, 0
+    while at < len(rows):
+        x = MARGIN + place * (room + GUTTER)
+        inside = _around(rows, at)
+        top = y
+        if inside:
+            words = f"in {site.tree.paths[rows[inside[-1]].box.page]}"
+            paper.words(x, top, fit(words, SMALLEST, room, "slanted"), SMALLEST, "slanted", DARK)
+            top += size
+        some = range(at, min(len(rows), at + each - int(bool(inside))))
+        for i in some:
+            _draw_row(paper, rows[i], x, top + (i - at) * size, room, size, inks, bar)
+        for i in (*inside, *some):
+            if rows[i].closes:
+                begin, end = max(i, at), min(i + rows[i].closes, some[-1])
+                left = x + _indent(rows[i].box)
+                paper.box(left, top + (begin - at) * size, x + room - left, (end - begin + 1) * size, edge=GREY)
+        at, place = some[-1] + 1, place + 1
+    return paper.figure
+
+
+def _inks(found: BranchMap) -> tuple[list[Ink], list[int]]:
+    """The ink of each group, and the order in which the legend names them: numbers by size, others by their pages."""
+    values = [group.value for group in found.groups if group.kind == "value"]
+    order = list(range(len(found.groups)))
+    inks = dict(enumerate(INKS[: len(values)]))
+    if len(values) > 1 and all(isinstance(value, (int, float)) and not isinstance(value, bool) for value in values):
+        order[: len(values)] = sorted(range(len(values)), key=lambda i: values[i], reverse=True)  # type: ignore[arg-type,return-value]
+        inks = dict(zip(order, BY_LIGHTNESS, strict=False))
+    rest = {"other": OTHER, "lacks": LACKS}
+    return [inks[i] if i in inks else rest[group.kind] for i, group in enumerate(found.groups)], order
+
+
+def _draw_head(paper: Paper, site: SiteModel, found: BranchMap, inks: Sequence[Ink], order: Sequence[int]) -> float:
+    """What the map is of, and the legend; where they end."""
+    total = sum(group.pages for group in found.groups)
+    under = f", {site.tree.paths[found.top]} and what is below it" if found.top >= 0 else ""
+    title = f"{found.setting} on {count(total, 'page')}{under}"
+    room = WIDTH - 2 * MARGIN
+    y = paper.words(MARGIN, MARGIN, fit(title, 12, room, "bold"), 12, "bold")
+    gathered = any(box.branches > 1 or (box.branches and box.pages > 1) for box in found.boxes)
+    told = f"{site.name}. Each box is a page, with what is below it in it."
+    if gathered:
+        told += f" Branches are gathered into {len(found.boxes)} boxes; a bar shows what such a branch holds."
+    for text in lines(told, 8, room):
+        y = paper.words(MARGIN, y, text, 8, color=DARK)
+    at, y = MARGIN, y + 3
+    entries: list[tuple[Ink | None, str]] = [(inks[i], _legend_words(found.groups[i])) for i in order]
+    departing = sum(box.departing for box in found.boxes)
+    if departing:
+        verb = "departs from what it" if departing == 1 else "depart from what they"
+        entries.append((None, f"{DEPARTS} {count(departing, 'page')} {verb} would inherit"))
+    for ink, words in entries:
+        indent = SWATCH + 9 if ink else 0.0
+        text = fit(words, 8, room - indent)
+        if at + indent + width(text, 8) > WIDTH - MARGIN:
+            at, y = MARGIN, y + 8 * LEADING + 2
+        if ink:
+            paper.inked(at, y, SWATCH + 5, 9, ink)
+        paper.words(at + indent, y, text, 8)
+        at += indent + width(text, 8) + 14
+    return y + 8 * LEADING + 8
+
+
+def _legend_words(group: Group) -> str:
+    pages = count(group.pages, "page")
+    if group.kind == "value":
+        return f"{_value(group)}: {pages}"
+    return f"{group.values} other values: {pages}" if group.kind == "other" else f"does not have it: {pages}"
+
+
+def _value(group: Group) -> str:
+    text = format_value(group.value) or "(empty)"
+    return text if len(text) <= 40 else text[:39] + "…"
+
+
+def _rows(site: SiteModel, boxes: Sequence[Box]) -> Iterator[Row]:
+    """The boxes with what is written in them."""
+    paths = [site.tree.paths[box.page] if box.page >= 0 else "" for box in boxes]
+    around: list[int] = []
+    for i, box in enumerate(boxes):
+        del around[box.level :]
+        inner = next((j for j in range(i + 1, len(boxes)) if boxes[j].level <= box.level), len(boxes)) - i - 1
+        total = sum(one.pages for one in boxes[i : i + inner + 1])
+        told = [f"{DEPARTS}{box.departing:,}" if box.departing > 1 else DEPARTS] if box.departing else []
+        told += [count(total, "page")] if total > 1 else []
+        label = tail_of(paths[i], paths[around[-1]] if around else "")
+        label = label if box.branches <= 1 else f"{count(box.branches, 'more branch', 'more branches')}"
+        yield Row(box, label, "  ".join(told), inner)
+        around.append(i)
+
+
+def _columns(rows: int, height: float) -> tuple[int, float]:
+    """How many columns there are to be, and how high a row is."""
+    for columns in range(1, MOST_COLUMNS + 1):
+        size = height / max(1, -(-(rows + columns - 1) // columns))
+        if size >= ROOMY_ROW:
+            break
+    return columns, min(max(size, LEAST_ROW), LARGEST_ROW)
+
+
+def _around(rows: Sequence[Row], at: int) -> list[int]:
+    """The rows in whose boxes a row stands, the outermost first."""
+    return [i for i in range(at) if i + rows[i].closes >= at]
+
+
+def _indent(box: Box) -> float:
+    return min(box.level, DEEPEST) * STEP
+
+
+def _draw_row(
+    paper: Paper, row: Row, x: float, y: float, room: float, size: float, inks: Sequence[Ink], bar: float
+) -> None:
+    """One box with its swatch, its label and its counts."""
+    box = row.box
+    left, right = x + _indent(box), x + room
+    most = max(range(len(box.counts)), key=box.counts.__getitem__)
+    paper.box(left, y, right - left, size, fill=inks[most].tint, edge=mixed(inks[most].color, GREY, 0.5), weight=0.3)
+    paper.inked(left, y, SWATCH, size, inks[most], edge="none")
+    letters = min(max(size / LEADING, SMALLEST), 9.0)
+    top = y + (size - letters * LEADING) / 2
+    if _is_mixed(box):
+        _draw_bar(paper, box, right - BAR - 2, y + 1.5, size - 3, inks)
+    right -= bar
+    told = width(row.told, letters)
+    if told:
+        paper.words(right - told - 3, top, row.told, letters)
+    begin = left + SWATCH + 4
+    face = "bold" if row.closes else "plain"
+    label = fit(row.label, letters, right - told - 9 - begin, face)
+    paper.words(begin, top, label, letters, face, BLACK)
+
+
+def _is_mixed(box: Box) -> bool:
+    return sum(1 for number in box.counts if number) > 1
+
+
+def _draw_bar(paper: Paper, box: Box, x: float, y: float, height: float, inks: Sequence[Ink]) -> None:
+    """How many of a branch's pages have which value; the few are shown too."""
+    parts = [(number, inks[i]) for i, number in enumerate(box.counts) if number]
+    spare = BAR - LEAST_PART * len(parts)
+    paper.box(x, y, BAR, height, fill=PALE)
+    for number, ink in parts:
+        across = LEAST_PART + spare * number / box.pages
+        paper.inked(x, y, across, height, ink, edge="none")
+        x += across
+    paper.box(x - BAR, y, BAR, height, edge=BLACK, weight=0.4)

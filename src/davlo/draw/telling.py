@@ -1,0 +1,190 @@
+"""What is told of an area of a page, in lines that fit its box: what stands there, and where it came from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
+
+from davlo.core.outcomes.areas import ALL_SCREENS, OWN_CONTENT, SIDEBAR
+from davlo.core.outcomes.plan import HEADING, Plan, PlannedArea, Thing
+from davlo.core.source import Source
+from davlo.core.wording import count
+
+from .ink import BLACK, DARK, GREY, INKS, WHITE, Ink
+from .lettering import LEADING, SMALLEST, lines
+
+CHIP = 6.5
+"""The size of the square that tells by its ink where something came from."""
+INDENT = CHIP + 3
+NARROW = 90.0
+"""In a box so narrow lines are hardly indented."""
+MOST_BLOCKS = 8
+"""So many blocks of a band or a sidebar are named."""
+SCOPE_INKS = {
+    "everywhere": INKS[0],
+    "type": INKS[4],
+    "below": INKS[1],
+    "rule": INKS[2],
+    "stamp": INKS[5],
+    "here": INKS[3],
+    "layout": INKS[6],
+    "built-in": Ink(WHITE),
+}
+SCOPE_NAMES = {
+    "type": "a type",
+    "below": "below a page",
+    "rule": "a rule",
+    "stamp": "a stamp",
+    "here": "the page itself",
+    "layout": "the layout",
+}
+DIFFERS = "≠"
+SHOWS_INSTEAD = {"nothing": "shows nothing for it", "every-page": "lists every page instead"}
+
+
+class Line(NamedTuple):
+    """A line of words in a box; after one that `grows` comes what room is left, with grey bars for words."""
+
+    text: str
+    size: float = SMALLEST
+    face: str = "plain"
+    color: str = DARK
+    chip: Ink | None = None
+    indent: float = 0.0
+    grows: bool = False
+
+    @property
+    def height(self) -> float:
+        return self.size * LEADING
+
+
+def height_of(some: Sequence[Line]) -> float:
+    """How high lines are together."""
+    return sum(line.height for line in some)
+
+
+def scope_of(thing: Thing) -> str:
+    """The kind of scope that something came from: `below` of `below /visit`."""
+    return thing.source.scope.partition(" ")[0]
+
+
+def head_lines(plan: Plan, room: float) -> list[Line]:
+    """What is told of a page above its screens: path, titles, layout, theme and width."""
+    found = [Line(text, 12, "bold", BLACK) for text in lines(plan.path, 12, room, "bold", 2)]
+    titles = f"{plan.title or '(no title)'}; document title: {plan.document_title or '(empty)'}"
+    found += [Line(text, 8.5, color=BLACK) for text in lines(titles, 8.5, room, most=3)]
+    told = [
+        f"{what} {value}{_from(plan.chosen.get(setting))}"
+        for what, value, setting in (
+            ("layout", plan.layout or "none", "layout.name"),
+            ("theme", plan.theme or "none", "layout.theme"),
+            ("width", plan.width, "layout.width"),
+        )
+        if value
+    ]
+    return found + [Line(text) for text in lines(" · ".join(told), SMALLEST, room, most=5)]
+
+
+def area_lines(plan: Plan, area: PlannedArea, room: float, differs: bool, before: str = "") -> list[Line]:
+    """What is told of an area on the wide screen: all."""
+    found = list(_name_lines(plan, area, room, differs, before))
+    for thing in area.things:
+        found += _thing_lines(thing, area, room)
+    if not area.things:
+        found += [Line(text, face="slanted") for text in lines("nothing stands here", SMALLEST, room, "slanted")]
+    return found
+
+
+def phone_lines(plan: Plan, area: PlannedArea, room: float, differs: bool) -> list[Line]:
+    """What is told of an area on the phone: less, since the wide screen has it all."""
+    found = list(_name_lines(plan, area, room, differs))
+    for thing in area.things:
+        hidden = "phone" not in thing.screens
+        told = f"not on a phone: {name_of(thing)}" if hidden else name_of(thing)
+        face, color = ("slanted", DARK) if hidden else ("plain", BLACK)
+        chip = SCOPE_INKS.get(scope_of(thing))
+        for i, text in enumerate(lines(told, SMALLEST, room - INDENT, face)):
+            found.append(Line(text, SMALLEST, face, color, None if i else chip, INDENT, thing.kind == OWN_CONTENT))
+    return found if area.things else [*found, Line("nothing", face="slanted")]
+
+
+def placeless_lines(plan: Plan, room: float) -> Iterator[Line]:
+    """What is said for areas that the layout lacks."""
+    by_area: dict[str, list[str]] = {}
+    for area, thing in plan.placeless:
+        by_area.setdefault(area, []).append(f"{name_of(thing)} ({thing.source})")
+    for area, told in by_area.items():
+        words = f"{area}: the layout {plan.layout} has no such area; not shown: {', '.join(told)}"
+        for i, text in enumerate(lines(words, SMALLEST, room - 8)):
+            yield Line(text, indent=8 if i else 0)
+
+
+def name_of(thing: Thing) -> str:
+    """What something is called: `sidebar main`."""
+    if thing.kind == OWN_CONTENT:
+        return "the page's own content"
+    if thing.kind == HEADING:
+        return thing.name or "(no title)"
+    return f"{thing.kind} {thing.name}"
+
+
+def _name_lines(plan: Plan, area: PlannedArea, room: float, differs: bool, before: str = "") -> Iterator[Line]:
+    """The area's name, the theme's own, and what the theme shows where it has none."""
+    name = f"{before}{area.area}{f' {DIFFERS}' if differs else ''}"
+    for text in lines(name, 8, room, "bold"):
+        yield Line(text, 8, "bold", BLACK)
+    told = ""
+    if not area.theme_name:
+        shows = SHOWS_INSTEAD.get(area.instead, f"shows it in {area.instead}")
+        told = f"{plan.theme} has no place for this area and {shows}"
+    elif area.theme_name != area.area:
+        told = f"{plan.theme} calls it {area.theme_name}"
+    for text in lines(told, SMALLEST, room, "slanted", most=6):
+        yield Line(text, face="slanted", color=BLACK)
+
+
+def _thing_lines(thing: Thing, area: PlannedArea, room: float) -> Iterator[Line]:
+    """What is told of one thing: its name, where it came from, how it looks, what is in it."""
+    indent = INDENT if room > NARROW else 2.0
+    inner = room - indent
+    is_lost = not area.theme_name and area.instead == "nothing"
+    strong, weak = (GREY, GREY) if is_lost else (BLACK, DARK)
+    size = 11.0 if thing.kind == HEADING else 8.0
+    chip = SCOPE_INKS.get(scope_of(thing))
+    for i, text in enumerate(lines(name_of(thing), size, room - INDENT)):
+        yield Line(text, size, "plain", strong, None if i else chip, INDENT, thing.kind == OWN_CONTENT)
+    for told in (_source_told(thing), _look_told(area) if thing.kind == SIDEBAR else ""):
+        for text in lines(told, SMALLEST, inner, most=6):
+            yield Line(text, color=weak, indent=indent)
+    off = ", ".join(screen for screen in ALL_SCREENS if screen not in thing.screens)
+    for text in lines(f"not shown on: {off}" if off else "", SMALLEST, inner, "slanted"):
+        yield Line(text, face="slanted", color=strong, indent=indent)
+    deeper = indent if any(name == thing.name for name, _ in thing.inside) else indent + 6
+    for name, words in thing.inside[:MOST_BLOCKS]:
+        told = words if name == thing.name else f"{name}: {words}"
+        for i, text in enumerate(lines(told, SMALLEST, room - deeper - 4, most=3)):
+            yield Line(text, color=weak, indent=deeper + (4 if i else 0))
+    more = len(thing.inside) - MOST_BLOCKS
+    for text in lines(f"and {count(more, 'more block')}" if more > 0 else "", SMALLEST, room - deeper):
+        yield Line(text, color=weak, indent=deeper)
+
+
+def _source_told(thing: Thing) -> str:
+    if not thing.source.scope:
+        return ""
+    told = f"{thing.source}{'; locked' if thing.source.locked else ''}"
+    return f"the heading; title.show: {told}" if thing.kind == HEADING else told
+
+
+def _look_told(area: PlannedArea) -> str:
+    """How the sidebar of an area looks, and where that came from."""
+    if not area.look:
+        return ""
+    told = [f"look {area.look.name}"]
+    told += [f"{area.look.values['width']} % of the page"] if "width" in area.look.values else []
+    told += ["stays in view"] if area.look.values.get("follows") == "yes" else []
+    return ", ".join(told) + _from(area.look_source)
+
+
+def _from(source: Source | None) -> str:
+    return f" ({source})" if source and source.scope else ""
