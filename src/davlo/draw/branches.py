@@ -20,6 +20,7 @@ MARGIN, GUTTER = 18.0, 12.0
 LEAST_ROW, ROOMY_ROW, LARGEST_ROW = 9.4, 11.0, 15.0
 """How high a row is: at least, where it is read with ease, and at most."""
 MOST_COLUMNS = 4
+"""More only where rows would be too low."""
 STEP, SWATCH, BAR = 7.0, 9.0, 42.0
 """How far a box stands in the one around it; how wide its swatch is, and the bar that tells a mixture."""
 DEEPEST = 9
@@ -143,11 +144,11 @@ def _rows(site: SiteModel, boxes: Sequence[Box]) -> Iterator[Row]:
 
 def _columns(rows: int, height: float) -> tuple[int, float]:
     """How many columns there are to be, and how high a row is."""
-    for columns in range(1, MOST_COLUMNS + 1):
+    columns, size = 0, 0.0
+    while size < (ROOMY_ROW if columns < MOST_COLUMNS else LEAST_ROW):
+        columns += 1
         size = height / max(1, -(-(rows + columns - 1) // columns))
-        if size >= ROOMY_ROW:
-            break
-    return columns, min(max(size, LEAST_ROW), LARGEST_ROW)
+    return columns, min(size, LARGEST_ROW)
 
 
 def _around(rows: Sequence[Row], at: int) -> list[int]:
