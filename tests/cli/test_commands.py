@@ -452,14 +452,17 @@ def test_sitemap_tells_how_many_and_why(ask: Ask) -> None:
 def test_demo_writes_the_garden_and_walks_through_it(run: Run, tmp_path: Path) -> None:
     folder = tmp_path / "new" / "garden"
     first = run("demo", str(folder))
-    assert (first.status, first.err) == (0, "")
-    assert sorted(path.name for path in folder.iterdir())[:2] == ["davlo.yaml", "pages.csv"]
+    pictures = [folder / "two-pages.png", folder / "sidebars.png"]
+    assert (first.status, first.err) == (0, "".join(f"wrote {picture}\n" for picture in pictures))
+    assert {"davlo.yaml", "pages.csv"} < {path.name for path in folder.iterdir()}
+    assert all(picture.read_bytes().startswith(b"\x89PNG") for picture in pictures)
     asked = [line for line in first.out.splitlines() if line.startswith("$ davlo ")]
-    assert [line.split()[2] for line in asked] == ["tree", "show", "why", "why", "check", "access", "access", "sitemap"]
+    walk = ["tree", "show", "why", "why", "picture", "picture", "check", "access", "access", "sitemap"]
+    assert [line.split()[2] for line in asked] == walk
     shown = run(*asked[1].split()[2:]).out
     assert shown in first.out
     again = run("demo", str(folder))
-    assert "is a site already; it is left as it is" in again.out
+    assert "is a site already; its files are left as they are" in again.out
     (tmp_path / "full").mkdir()
     (tmp_path / "full" / "letter.txt").write_text("keep me")
     refused = run("demo", str(tmp_path / "full"))
@@ -485,7 +488,27 @@ def test_every_command_has_help_with_an_example(name: str, run: Run) -> None:
     assert COMMANDS[name].rstrip(".") in outcome.out.replace("\n  ", " ")
 
 
-def test_module_version_pipe_and_completion(garden: Path) -> None:
+@pytest.mark.parametrize(
+    ("words", "completed"),
+    [
+        ("show {} /visit/ti", "/visit/tickets"),
+        ("tree {} --columns layout.name,sidebar.r", "layout.name,sidebar.right"),
+        ("pieces {} visit-p", "visit-planning"),
+        ("pieces {} --fits mast", "masthead"),
+        ("access {} --who-can arr", "arrange"),
+        ("access {} --as vis", "visitor"),
+        ("picture {} /visit/ma", "/visit/maps"),
+        ("picture {} --map sidebar.l", "sidebar.left"),
+    ],
+)
+def test_the_shell_completes(words: str, completed: str, garden: Path) -> None:
+    told = f"davlo {words.format(f'--site {garden}')}"
+    env = {"_DAVLO_COMPLETE": "bash_complete", "COMP_WORDS": told, "COMP_CWORD": str(len(told.split()) - 1)}
+    found = subprocess.run([sys.executable, "-m", "davlo"], env=env, capture_output=True, text=True).stdout
+    assert found.splitlines()[0] == f"plain,{completed}"
+
+
+def test_module_version_and_pipe(garden: Path) -> None:
     python = [sys.executable, "-m", "davlo"]
     assert (
         subprocess.run([*python, "--version"], capture_output=True, text=True).stdout
@@ -494,9 +517,6 @@ def test_module_version_pipe_and_completion(garden: Path) -> None:
     shell = f"{' '.join(python)} table --long --site {garden} | head -1"
     piped = subprocess.run(shell, shell=True, capture_output=True, text=True)
     assert (piped.stdout, piped.stderr) == ("path,setting,value,source,locked,file,line\n", "")
-    env = {"_DAVLO_COMPLETE": "bash_complete", "COMP_WORDS": f"davlo show --site {garden} /visit/ti", "COMP_CWORD": "4"}
-    completed = subprocess.run(python, env=env, capture_output=True, text=True).stdout
-    assert completed.splitlines()[0] == "plain,/visit/tickets"
 
 
 def test_no_color(garden: Path) -> None:

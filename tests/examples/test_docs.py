@@ -61,7 +61,8 @@ def test_the_demo_is_as_large_and_as_deep_as_it_says() -> None:
 
 
 SAYS = {
-    "who_edits_what.py": "/members         9 pages: ida.marsh 4, noor.haddad 4, owen.tarrant 1",
+    "who_edits_what.py": "/members               4            4              0           0             1           1",
+    "sheets_of_a_branch.py": "pages-2: /visit/cafe, /visit/shop, /visit/maps\n",
     "what_departs.py": "sidebar.right          6 of 158 pages depart\n",
 }
 

@@ -16,7 +16,15 @@ from davlo.core.source import Source, source_of
 from davlo.core.values import format_value
 from davlo.core.wording import count
 
-from .options import complete_page, complete_person, format_option, open_named_site, page_argument, site_option
+from .options import (
+    complete_action,
+    complete_page,
+    complete_person,
+    format_option,
+    open_named_site,
+    page_argument,
+    site_option,
+)
 from .screen import as_csv, as_json, heading, indented, listing, paragraph, say, shortened, table
 
 if TYPE_CHECKING:
@@ -37,7 +45,13 @@ Pages = NDArray[np.int64]
 @click.option(
     "--as", "who", metavar="WHO", shell_complete=complete_person, help="A person, or visitor: what they may do."
 )
-@click.option("--who-can", "action", metavar="ACTION", help="Who may do this action, on how many pages, and why.")
+@click.option(
+    "--who-can",
+    "action",
+    metavar="ACTION",
+    shell_complete=complete_action,
+    help="Who may do this action, on how many pages, and why.",
+)
 @click.option(
     "--in-branch", "branch", metavar="PAGE", shell_complete=complete_page, help="Only a page and all below it."
 )

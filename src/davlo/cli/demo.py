@@ -14,12 +14,20 @@ WALK = (
     ("Look at a page: what does it get, and from where?", ["show", "/visit/tickets"]),
     ("Ask why: what did that sidebar beat?", ["why", "/visit/tickets", "sidebar.right"]),
     ("Two rules meet on a campaign page; which wins?", ["why", "/campaigns/spring", "sidebar.right"]),
+    (
+        "What do they look like, on a wide screen and on a phone?",
+        ["picture", "/visit/tickets", "/campaigns/spring", "--to", "{folder}/two-pages.png"],
+    ),
+    (
+        "Which sidebar does every page get? Once more, as a map.",
+        ["picture", "--map", "sidebar.right", "--to", "{folder}/sidebars.png"],
+    ),
     ("Read the conflicts, the worst first.", ["check"]),
     ("Who may do what on the staff noticeboard?", ["access", "/staff/noticeboard"]),
     ("What may a visitor do there, and why?", ["access", "/staff/noticeboard", "--as", "visitor"]),
     ("What do search engines get?", ["sitemap"]),
 )
-"""The order in which people work: take stock, look, ask why, read the conflicts, see access, publish."""
+"""The order in which people work: take stock, look, ask why, see, read the conflicts, see access, publish."""
 
 
 @click.command("demo", epilog="Example: davlo demo garden")
@@ -29,13 +37,14 @@ def command(ctx: click.Context, folder: str) -> None:
     """See it all on a made-up garden's website.
 
     Writes the site of the Quillmere Botanic Garden to DIR (quillmere unless said) and walks through it: each command as
-    one could type it, and what it prints. Where DIR is a site already, it is left as it is and walked through.
+    one could type it, and what it prints; two of them draw a picture there. Where DIR is a site already, its files are
+    left as they are.
     """
     from davlo.demo import write_demo
 
     path = Path(folder)
     if (path / "davlo.yaml").is_file():
-        say(f"{folder} is a site already; it is left as it is.")
+        say(f"{folder} is a site already; its files are left as they are.")
     else:
         try:
             written = write_demo(path)
@@ -44,7 +53,8 @@ def command(ctx: click.Context, folder: str) -> None:
                 f"{folder} is there already and holds other things; name another folder: davlo demo DIR"
             ) from None
         say(f"Wrote the site of the Quillmere Botanic Garden to {folder}: {', '.join(p.name for p in written)}")
-    for what, words in WALK:
+    for what, told in WALK:
+        words = [word.format(folder=folder) if word.startswith("{folder}") else word for word in told]
         say(f"\n# {what}")
         say(click.style(f"$ davlo {' '.join(words)} --site {folder}", bold=True))
         sys.stdout.flush()

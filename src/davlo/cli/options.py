@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import os
 import threading
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
@@ -21,6 +21,7 @@ if TYPE_CHECKING:
 
 
 Command = TypeVar("Command", bound=Callable[..., Any])
+Completion = Callable[[click.Context, click.Parameter, str], list[CompletionItem]]
 
 
 def site_folder(named: str | None) -> Path:
@@ -57,25 +58,31 @@ def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = No
     return site
 
 
-def complete_page(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
-    """Paths of pages, for the shell."""
-    site = _site_to_complete(ctx)
-    return [CompletionItem(path) for path in site.tree.paths if path.startswith(incomplete)] if site else []
+def _completing(names_of: Callable[[Site], Iterable[str]], several: bool = False) -> Completion:
+    """What completes a word for the shell, from the names that a site has; of several the one after the last comma."""
+
+    def complete(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+        site = _site_to_complete(ctx)
+        before, comma, last = incomplete.rpartition(",") if several else ("", "", incomplete)
+        names = names_of(site) if site else ()
+        return [CompletionItem(before + comma + name) for name in names if name.startswith(last)]
+
+    return complete
 
 
-def complete_setting(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
-    """Names of settings, for the shell; after a comma, the next one."""
-    site = _site_to_complete(ctx)
-    before, comma, last = incomplete.rpartition(",")
-    names = site.catalogue.names() if site else ()
-    return [CompletionItem(before + comma + name) for name in names if name.startswith(last)]
+complete_page = _completing(lambda site: site.tree.paths)
+complete_setting = _completing(lambda site: site.catalogue.names(), several=True)
+complete_person = _completing(lambda site: (*site.people.names, "visitor"))
+complete_action = _completing(lambda site: site.actions)
+complete_area = _completing(lambda site: site.declared.areas())
+complete_piece = _completing(lambda site: _names_of_pieces(site))  # which is defined below
 
 
-def complete_person(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
-    """People, for the shell."""
-    site = _site_to_complete(ctx)
-    names = (*site.people.names, "visitor") if site else ()
-    return [CompletionItem(name) for name in names if name.startswith(incomplete)]
+def _names_of_pieces(site: Site) -> Iterable[str]:
+    from davlo.core.outcomes.uses import KINDS, Uses
+
+    uses = Uses(site.resolve())
+    return dict.fromkeys(name for kind in KINDS for name in uses.names(kind))
 
 
 def _site_to_complete(ctx: click.Context) -> Site | None:

@@ -39,10 +39,10 @@ MOST = 12
 )
 @site_option
 def command(pages: tuple[str, ...], setting: str | None, to: str | None, site: str | None) -> None:
-    """What a page looks like, on a wide screen and on a phone; or what all pages get of a setting.
+    """What pages look like, and a setting over the whole tree.
 
-    A page is drawn as its layout, with what stands in each area and where it came from. Several pages are put beside
-    each other, and what differs is marked.
+    A page is drawn as its layout on a wide screen and on a phone, with what stands in each area and where it came from.
+    Several pages are put beside each other, and what differs is marked.
     """
     if not pages and setting is None:
         raise click.UsageError("name the pages to draw, by path or title; or say --map SETTING for the whole tree")

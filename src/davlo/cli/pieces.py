@@ -11,7 +11,7 @@ from davlo.core.outcomes.uses import KINDS, Piece, Uses
 from davlo.core.progress import each
 from davlo.core.wording import count
 
-from .options import format_option, open_named_site, site_option
+from .options import complete_area, complete_piece, format_option, open_named_site, site_option
 from .screen import as_json, listing, say, shortened, table
 
 if TYPE_CHECKING:
@@ -27,9 +27,14 @@ HOLDS = {"layout": "areas", "theme": "areas", "person": "groups", "group": "memb
 @click.command(
     "pieces", epilog="Example: davlo pieces visit-planning.  Also: davlo pieces --fits footer; davlo pieces --unused"
 )
-@click.argument("name", required=False)
+@click.argument("name", required=False, shell_complete=complete_piece)
 @click.option("--kind", type=click.Choice(KINDS), help="Only pieces of this kind.")
-@click.option("--fits", metavar="AREA", help="Only what may stand in this area: bands that fit it, sidebars, blocks.")
+@click.option(
+    "--fits",
+    metavar="AREA",
+    shell_complete=complete_area,
+    help="Only what may stand in this area: bands that fit it, sidebars, blocks.",
+)
 @click.option("--unused", is_flag=True, help="Only what no page meets.")
 @click.option(
     "--all", "everything", is_flag=True, help=f"With NAME: every page, also where there are more than {MOST}."

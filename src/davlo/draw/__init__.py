@@ -74,8 +74,8 @@ def map(effective: EffectiveModel, setting: str, branch: str | None = None) -> F
     Returns
     -------
     matplotlib.figure.Figure
-        1280 by 800 pixels at 100 dots an inch, of any number of pages: past 200, branches are gathered, each box with
-        its count and a bar of what it holds. Up to eight values have inks of their own.
+        1280 by 800 pixels at 100 dots an inch, less high for few pages. Past 200 of them branches are gathered, each
+        box with its count and a bar of what it holds. Up to eight values have inks of their own.
 
     Raises
     ------

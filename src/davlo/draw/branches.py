@@ -50,7 +50,7 @@ def draw_map(site: SiteModel, found: BranchMap) -> Figure:
     room = min((WIDTH - 2 * MARGIN - GUTTER * (columns - 1)) / columns, WIDEST)
     each = -(-(len(rows) + columns - 1) // columns)
     bar = BAR + 3 if any(_is_mixed(row.box) for row in rows) else 0.0
-    at, place = 0, 0
+    at, place, lowest = 0, 0, y
     while at < len(rows):
         x = MARGIN + place * (room + GUTTER)
         inside = _around(rows, at)
@@ -67,7 +67,9 @@ def draw_map(site: SiteModel, found: BranchMap) -> Figure:
                 begin, end = max(i, at), min(i + rows[i].closes, some[-1])
                 left = x + _indent(rows[i].box)
                 paper.box(left, top + (begin - at) * size, x + room - left, (end - begin + 1) * size, edge=GREY)
+        lowest = max(lowest, top + len(some) * size)
         at, place = some[-1] + 1, place + 1
+    paper.end_at(lowest + MARGIN)
     return paper.figure
 
 
