@@ -470,6 +470,17 @@ def test_demo_writes_the_garden_and_walks_through_it(run: Run, tmp_path: Path) -
     assert [path.name for path in (tmp_path / "full").iterdir()] == ["letter.txt"]
 
 
+def test_who_sees_the_tree_as_someone_sees_what_they_may_view(ask: Ask) -> None:
+    site = davlo.open_demo()
+    access = site.access()
+    for who in ("visitor", *site.people.names):
+        rows = json.loads(ask("access", "--as", who, "--format", "json"))
+        may = {site.tree.paths[page] for page in access.may(who, "view").nonzero()[0].tolist()}
+        assert {row["page"] for row in rows} == may
+        for row in rows[::7]:
+            assert tuple(row["may"].split(", ")) == access.actions(who, site.tree.number(row["page"]))
+
+
 def test_the_site_may_be_named_before_the_command(garden: Path, run: Run) -> None:
     assert run("--site", str(garden), "show", "/visit/tickets/").out.startswith("/visit/tickets  Tickets")
 

@@ -77,6 +77,22 @@ def test_a_list_of_a_branch_is_what_the_reference_tells(site: SiteDict) -> None:
         assert set(found.left_out.tolist()) == near - set(found.pages.tolist())
 
 
+@of_made_up_sites(40)
+def test_no_page_is_in_a_menu_or_a_list_without_those_above_it(site: SiteDict) -> None:
+    opened = open_made_up(site)
+    tree, home = opened.tree, opened.facts.home
+    shown = set(menu_of(opened.resolve()).entries(opened).tolist())
+    for page in shown:
+        assert set(tree.ancestors(page)) - {home} <= shown
+    for under in range(0, len(tree), 3):
+        left = tree.paths[min(under + 2, len(tree) - 1)]
+        block = Block("b", davlo.Place(""), kind="branch-links", under=tree.paths[under], levels=9, leave_out=(left,))
+        listed = set(branch_links(opened, block).pages.tolist())
+        branch = tree.number(left)
+        assert not listed & set(range(branch, int(tree.end[branch])))  # a branch that is left out is out whole
+        assert all(set(tree.ancestors(page)) <= listed | {under, *tree.ancestors(under)} for page in listed)
+
+
 def test_lists_of_news_are_newest_first(small: Small) -> None:
     pages = "path,modified\n/,\n/a,\n/b,2026-01-01\n/c,2026-03-01\n/c/d,\n/e,2025-12-31\n"
     folder = small("blocks: {news: {kind: branch-links, under: /, levels: 2, sort: modified}}\n", pages)

@@ -96,7 +96,7 @@ def fit(text: str, size: float, room: float, face: str = "plain") -> str:
     Example
     -------
     >>> fit("visit-planning", 8, 40), fit("visit", 8, 40)
-    ('visit-p…', 'visit')
+    ('visit-pl…', 'visit')
     """
     if width(text, size, face) <= room:
         return text
