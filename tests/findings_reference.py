@@ -65,8 +65,7 @@ def decisions(site, path, name, fold, tree):
     found = set()
     source = fold.source
     lost = [s for s in fold.steps if s["blocked"] and s["before"] != s["after"]]
-    if lost:
-        found.add("lock-overrules")
+    found |= {"lock-clash" if step["locked"] else "lock-overrules" for step in lost}
     by_type = [s for s in fold.steps if s["scope"] in ("everywhere", "type")]
     type_source = by_type[-1] if by_type else None
     if source and source["scope"] == "below" and type_source and type_source["scope"] == "type":

@@ -45,6 +45,13 @@ CASES = {
         "band.footer",
         "locked to legal by everywhere (davlo.yaml:",
     ),
+    "lock-clash": Case(
+        f"everywhere: {{{OPEN}, lock: {{band.footer: legal}}}}\npages: {{/a: {{below: {{lock: {{band.footer: loud}}}}}}}}",
+        f"everywhere: {{{OPEN}, lock: {{band.footer: legal}}}}\npages: {{/a: {{below: {{lock: {{band.footer: legal}}}}}}}}",
+        ("/a/b",),
+        "band.footer",
+        "so 1 other lock cannot hold on 1 page",
+    ),
     "type-below-clash": Case(
         f"everywhere: {{{OPEN}}}\ntypes: {{note: {{give: {{title.limit: 40}}}}}}\npages: {{/a: {{below: {{title.limit: 50}}}}}}",
         f"everywhere: {{{OPEN}}}\ntypes: {{note: {{give: {{title.limit: 40}}}}}}\npages: {{/a: {{below: {{title.limit: 50}}}}}}\n"

@@ -46,7 +46,7 @@ def test_the_demos_story_tells_its_findings() -> None:
     told = re.findall(r"^\| `([a-z-]+)` \|", story, re.MULTILINE)
     report = davlo.open_demo().check()
     assert sorted(told) == sorted(finding.kind for finding in report.findings)
-    assert set(told) == {kind.name for kind in KINDS}
+    assert set(told) <= {kind.name for kind in KINDS}
     counts = {level: report.count(level) for level in ("error", "warning", "note")}
     assert f"{counts['error']} errors, {counts['warning']} warnings and {counts['note']} notes" in story
 

@@ -15,7 +15,7 @@ Cells = slice | NDArray[np.int64]
 
 
 class Ground(NamedTuple):
-    """What resolution stands on: all pages, or a part of them, in depth-first order.
+    """What resolution stands on: all pages, a part of them that is side by side, or some, in depth-first order.
 
     Attributes
     ----------
@@ -28,6 +28,8 @@ class Ground(NamedTuple):
         One past the last page of each branch, of all pages.
     begin : int
         The number of the part's first page.
+    some : int64[part], optional
+        The numbers of the part's pages, ascending, where they are not side by side.
     """
 
     types: Types
@@ -36,6 +38,7 @@ class Ground(NamedTuple):
     rule_pages: tuple[NDArray[np.int64], ...]
     ends: Codes
     begin: int = 0
+    some: NDArray[np.int64] | None = None
 
     @property
     def pages(self) -> int:
@@ -47,9 +50,15 @@ class Ground(NamedTuple):
         some = slice(begin - self.begin, end - self.begin)
         return Ground(self.types, self.type_of[some], self.depth[some], self.rule_pages, self.ends, begin)
 
+    def sampled(self, pages: NDArray[np.int64]) -> Ground:
+        """Some of all pages, ascending."""
+        return Ground(self.types, self.type_of[pages], self.depth[pages], self.rule_pages, self.ends, 0, pages)
+
     def met(self, rule: int) -> NDArray[np.int64]:
         """The pages of the part that a rule meets, counted from its begin. int64[n]"""
         pages = self.rule_pages[rule]
+        if self.some is not None:
+            return np.flatnonzero(_among(self.some, pages))
         if self.pages == len(self.ends):
             return pages
         met: NDArray[np.int64] = pages[pages.searchsorted(self.begin) : pages.searchsorted(self.begin + self.pages)]
@@ -60,6 +69,10 @@ class Ground(NamedTuple):
 
         A page of -1 or less is none. Each int64[pages].
         """
+        if self.some is not None:
+            begin = self.some.searchsorted(pages.astype(np.int64) + 1)
+            end = self.some.searchsorted(self.ends[np.maximum(pages, 0)]) if len(self.ends) else begin
+            return begin, np.where(pages >= 0, end, begin)
         begin = np.minimum(np.maximum(pages.astype(np.int64) + 1 - self.begin, 0), self.pages)
         if not len(self.ends):
             return begin, begin
@@ -68,6 +81,9 @@ class Ground(NamedTuple):
 
     def single(self, pages: Codes) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         """Which of these pages are in the part, and their numbers in it. Each int64[n]"""
+        if self.some is not None:
+            inside = np.flatnonzero(_among(pages, self.some))
+            return inside, self.some.searchsorted(pages[inside])
         inside = np.flatnonzero((pages >= self.begin) & (pages < self.begin + self.pages))
         return inside, pages[inside].astype(np.int64) - self.begin
 
@@ -88,3 +104,12 @@ class Ground(NamedTuple):
             return self.single(one)[1]
         begin, end = self.below(one)
         return slice(int(begin[0]), int(end[0]))
+
+
+def _among(pages: NDArray[np.integer], others: NDArray[np.integer]) -> Mask:
+    """Where a page is among others, which are ascending. bool[pages]"""
+    if not len(others):
+        return np.zeros(len(pages), dtype=bool)
+    place = others.searchsorted(pages)
+    found: Mask = others.take(place, mode="clip") == pages
+    return found

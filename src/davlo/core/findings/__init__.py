@@ -8,28 +8,41 @@ from typing import NamedTuple
 
 from ..effective import EffectiveModel
 from ..model import Accept
-from ..progress import each
+from ..progress import work
 from . import access, decisions, layouts, promises, sitemap, structure, titles
+from .folded import Folded
 from .record import LEVELS, Finding, Inquiry, Said
+
+Find = Callable[[Inquiry], Iterator[Finding]]
+FindOf = Callable[[Inquiry, Folded], Iterator[Finding]]
 
 
 class Kind(NamedTuple):
-    """A kind of finding: its name, its level, what it means in a line, and what finds it."""
+    """A kind of finding: its name, its level, what it means in a line, and what finds it.
+
+    `of_setting` finds those of one setting, `find` those of the site; a kind has one of them.
+    """
 
     name: str
     level: str
     meaning: str
-    find: Callable[[Inquiry], Iterator[Finding]]
+    find: Find | None = None
+    of_setting: FindOf | None = None
+
+
+def _of_setting(name: str, level: str, meaning: str, find: FindOf) -> Kind:
+    return Kind(name, level, meaning, of_setting=find)
 
 
 KINDS = (
-    Kind("lock-overrules", "error", "a lock overrules a stronger statement", decisions.lock_overrules),
-    Kind(
+    _of_setting("lock-overrules", "error", "a lock overrules a stronger statement", decisions.lock_overrules),
+    _of_setting("lock-clash", "error", "two locks meet on a page with different values", decisions.lock_clash),
+    _of_setting(
         "type-below-clash", "warning", "a page's type and its branch say different things", decisions.type_below_clash
     ),
-    Kind("rules-overlap", "warning", "two rules that meet a page differ", decisions.rules_overlap),
-    Kind("no-effect", "note", "a page says what it would get anyway", decisions.no_effect),
-    Kind("behind-default", "note", "a stamp differs from what a new page would get", decisions.behind_default),
+    _of_setting("rules-overlap", "warning", "two rules that meet a page differ", decisions.rules_overlap),
+    _of_setting("no-effect", "note", "a page says what it would get anyway", decisions.no_effect),
+    _of_setting("behind-default", "note", "a stamp differs from what a new page would get", decisions.behind_default),
     Kind(
         "cut-off-in-menu", "warning", "a page shows in the menu, but one above it does not", structure.cut_off_in_menu
     ),
@@ -68,18 +81,31 @@ class Report:
 def check(effective: EffectiveModel) -> Report:
     """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first."""
     inquiry = Inquiry(effective)
-    findings = _all(inquiry)
+    findings = _all(inquiry, KINDS)
+    accepts = [accept for accept in effective.site.accepts if not accept.piece]
+    kinds = [kind for kind in KINDS if any(accept.kind in ("", kind.name) for accept in accepts)]
     inquiry.accepted = True
-    accepted = _all(inquiry) if effective.site.accepts else []
+    accepted = _all(inquiry, kinds) if kinds else []
     by_piece = [finding for finding in findings if _names_accepted_piece(effective.site.accepts, finding)]
     return Report(tuple(f for f in findings if f not in by_piece), (*accepted, *by_piece))
 
 
-def _all(inquiry: Inquiry) -> list[Finding]:
-    found: list[Finding] = []
-    for kind in each("looking for conflicts", KINDS, lambda kind: kind.name):
-        found += sorted(kind.find(inquiry), key=lambda finding: -len(finding.pages))
-    return sorted(found, key=lambda finding: LEVELS.index(finding.level))
+def _all(inquiry: Inquiry, kinds: Sequence[Kind]) -> list[Finding]:
+    """What these kinds find; those of settings are asked of one setting after the other."""
+    found: dict[str, list[Finding]] = {kind.name: [] for kind in kinds}
+    of_setting = [(kind.name, kind.of_setting) for kind in kinds if kind.of_setting]
+    of_site = [(kind.name, kind.find) for kind in kinds if kind.find]
+    settings = inquiry.settings_said() if of_setting else []
+    with work("looking for conflicts", len(settings) + len(of_site)) as step:
+        for setting in settings:
+            step(inquiry.site.catalogue[setting].name)
+            for name, find_of in of_setting:
+                found[name] += find_of(inquiry, inquiry.folded(setting))
+        for name, find in of_site:
+            step(name)
+            found[name] += find(inquiry)
+    told = [one for some in found.values() for one in sorted(some, key=lambda finding: -len(finding.pages))]
+    return sorted(told, key=lambda finding: LEVELS.index(finding.level))
 
 
 def _names_accepted_piece(accepts: Sequence[Accept], finding: Finding) -> bool:

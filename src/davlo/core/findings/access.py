@@ -23,7 +23,7 @@ def open_below_closed(inquiry: Inquiry) -> Iterator[Finding]:
     number = site.setting_number("access.everyone")
     sources = inquiry.effective.resolved(number).source
     for (opens, above), rows in groups(sources[open_], closed_above[open_]):
-        pages = inquiry.paths(open_[rows].tolist())
+        pages = inquiry.paths(open_[rows])
         closes = int(sources[above])
         how = "as it is built in" if opens < 0 else f"because of {inquiry.where(opens)}"
         yield Finding(
@@ -52,7 +52,7 @@ def nobody_can_edit(inquiry: Inquiry) -> Iterator[Finding]:
     strongest = np.argmax(strength, axis=1)
     cause = np.take_along_axis(sources, strongest[:, None], axis=1)[:, 0]
     for (source,), rows in groups(cause):
-        pages = inquiry.paths(at[rows].tolist())
+        pages = inquiry.paths(at[rows])
         named = (
             "nobody is given edit anywhere"
             if source < 0

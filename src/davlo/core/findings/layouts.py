@@ -39,7 +39,7 @@ def no_such_area(inquiry: Inquiry) -> Iterator[Finding]:
         at = np.flatnonzero(wrong)
         at = at[inquiry.looked_at("no-such-area", declared.name, at)]
         for (source, by, name), rows in groups(found.source[at], layout.source[at], layout.value[at]):
-            pages = inquiry.paths(at[rows].tolist())
+            pages = inquiry.paths(at[rows])
             value = inquiry.word(setting, int(found.value[at[rows[0]]]))
             chooser = "as it is built in" if by < 0 else f"chosen by {inquiry.where(by)}"
             having = [n for n, piece in site.declared.layouts.items() if declared.member in piece.areas]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -37,7 +37,7 @@ def _has(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterat
         name = site.catalogue[setting].name
         broken = broken[inquiry.looked_at("promise-broken", name, broken)]
         for (source, value), rows in groups(found.source[broken], found.value[broken]):
-            paths = inquiry.paths(broken[rows].tolist())
+            paths = inquiry.paths(broken[rows])
             given = "as it is built in" if source < 0 else f"from {inquiry.where(source)}"
             yield _finding(
                 promise,
@@ -73,7 +73,7 @@ def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str
                 yield _finding(
                     promise,
                     f"access.{subject}",
-                    inquiry.paths(at),
+                    inquiry.paths(np.array(at, dtype=np.int64)),
                     said[person, reason],
                     f"{'a visitor' if person == VISITOR else person} {verb} {action}: {reason}",
                     f"change that statement, or give the promise at {promise.place} an except for these pages",
@@ -81,7 +81,7 @@ def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str
 
 
 def _finding(
-    promise: Promise, setting: str, paths: tuple[str, ...], said: tuple[Said, ...], what: str, fix: str
+    promise: Promise, setting: str, paths: Sequence[str], said: tuple[Said, ...], what: str, fix: str
 ) -> Finding:
     message = f'the promise "{promise.name}" ({promise.place}) is broken on {count(len(paths), "page")}: {what}'
     return Finding("promise-broken", "error", setting, paths, said, message, fix)

@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import NamedTuple
+from typing import NamedTuple, overload
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..access import Access
-from ..columns import Codes, Mask
+from ..columns import Mask
 from ..effective import EffectiveModel
 from ..faults import Place
 from ..source import source_of
 from ..statements import Form
+from ..texts import Texts
 from ..values import format_value
+from .folded import Folded
+from .grouping import groups
 
 LEVELS = ("error", "warning", "note")
 
@@ -42,7 +45,7 @@ class Finding:
     ----------
     kind, level : str
     setting : str or None
-    pages : tuple of str
+    pages : sequence of str
         Every page with this cause, in the order of the tree.
     statements : tuple of Said
         The statements in dispute.
@@ -53,7 +56,7 @@ class Finding:
     kind: str
     level: str
     setting: str | None
-    pages: tuple[str, ...]
+    pages: Sequence[str]
     statements: tuple[Said, ...]
     message: str
     fix: str
@@ -73,17 +76,46 @@ class Finding:
         }
 
 
-class Steps(NamedTuple):
-    """Every step of one setting's fold, told by `Watch`, end to end.
+class Pages(Sequence[str]):
+    """Pages of a site, as paths: each is made when it is asked for.
 
-    `pages: int64[steps]`, `statements`, `before`, `after: int32[steps]`, `blocked: bool[steps]`.
+    Attributes
+    ----------
+    numbers : int64[n]
+        Their numbers, ascending.
     """
 
-    pages: NDArray[np.int64]
-    statements: Codes
-    before: Codes
-    after: Codes
-    blocked: Mask
+    __slots__ = ("_paths", "numbers")
+
+    def __init__(self, paths: Texts, numbers: NDArray[np.int64]) -> None:
+        self._paths = paths
+        self.numbers = numbers
+
+    def __len__(self) -> int:
+        return len(self.numbers)
+
+    @overload
+    def __getitem__(self, place: int) -> str: ...
+
+    @overload
+    def __getitem__(self, place: slice) -> tuple[str, ...]: ...
+
+    def __getitem__(self, place: int | slice) -> str | tuple[str, ...]:
+        if isinstance(place, slice):
+            return tuple(self._paths.take(self.numbers[place]).tolist())
+        return self._paths[int(self.numbers[place])]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._paths.take(self.numbers).tolist())
+
+    def __eq__(self, other: object) -> bool:
+        return tuple(self) == tuple(other) if isinstance(other, Sequence) else NotImplemented
+
+    def __hash__(self) -> int:
+        return hash(tuple(self))
+
+    def __repr__(self) -> str:
+        return repr(tuple(self))
 
 
 class Inquiry:
@@ -94,7 +126,7 @@ class Inquiry:
         self.site = effective.site
         self.statements = effective.site.statements
         self.accepted = False
-        self._steps: dict[int, Steps] = {}
+        self._folded: Folded | None = None
 
     def looked_at(self, kind: str, setting: str | None, pages: NDArray[np.integer]) -> Mask:
         """Which of these pages a kind of finding is about: those it is not accepted on, or (`accepted`) those it is.
@@ -108,22 +140,24 @@ class Inquiry:
         mask: Mask = silenced[pages] == self.accepted
         return mask
 
+    def looking(self, kind: str, setting: str | None) -> Callable[[NDArray[np.int64]], Mask] | None:
+        """`looked_at` of a kind and a setting as a function of pages; None where it is true of all."""
+        if not self.accepted and not any(
+            not a.piece and a.kind in ("", kind) and a.setting in ("", setting) for a in self.site.accepts
+        ):
+            return None
+        return lambda pages: self.looked_at(kind, setting, pages)
+
     @cached_property
     def access(self) -> Access:
         """Who may do what."""
         return Access(self.effective)
 
-    def steps(self, setting: int) -> Steps:
-        """The steps of a setting's fold."""
-        if setting not in self._steps:
-            told: list[tuple[NDArray[np.int64], Codes, Codes, Codes, Mask]] = []
-            self.effective.stations(setting, lambda *columns: told.append(columns))
-            if told:
-                self._steps[setting] = Steps(*(np.concatenate(column) for column in zip(*told, strict=True)))
-            else:
-                none = np.zeros(0, dtype=np.int32)
-                self._steps[setting] = Steps(none.astype(np.int64), none, none, none, none.astype(bool))
-        return self._steps[setting]
+    def folded(self, setting: int) -> Folded:
+        """The fold of a setting; that of the last one asked for is kept."""
+        if self._folded is None or self._folded.setting != setting:
+            self._folded = Folded(self.effective, setting)
+        return self._folded
 
     def settings_said(self) -> list[int]:
         """The settings of which anything is said, in their order."""
@@ -151,22 +185,12 @@ class Inquiry:
         told = {"rule": f'the rule "{name}"', "here": "the page itself", "stamp": "the page's stamp"}.get(kind, scope)
         return f"{told} ({place})"
 
-    def paths(self, pages: Iterable[int]) -> tuple[str, ...]:
+    def paths(self, pages: NDArray[np.integer]) -> Pages:
         """Paths of pages, each once, in the order of the tree."""
-        return tuple(self.site.tree.paths[p] for p in sorted(set(pages)))
+        numbers = np.sort(pages.astype(np.int64))
+        return Pages(
+            self.site.tree.paths, numbers[np.r_[True, numbers[1:] != numbers[:-1]]] if len(numbers) else numbers
+        )
 
 
-def groups(*keys: NDArray[np.integer], least: int = 1) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64]]]:
-    """The different rows of these columns, and where each stands; in the order of the rows' values.
-
-    Rows that stand in fewer than `least` places are left out.
-    """
-    if not len(keys[0]):
-        return
-    order = np.lexsort(keys[::-1])
-    columns = [key[order] for key in keys]
-    differs = np.any([column[1:] != column[:-1] for column in columns], axis=0)
-    edges = np.flatnonzero(np.r_[True, differs, True])
-    for place in np.flatnonzero(np.diff(edges) >= least).tolist():
-        start = edges[place]
-        yield tuple(int(column[start]) for column in columns), order[start : edges[place + 1]]
+__all__ = ["LEVELS", "Finding", "Inquiry", "Pages", "Said", "groups"]

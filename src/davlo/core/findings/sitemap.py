@@ -22,7 +22,7 @@ def private_with_priority(inquiry: Inquiry) -> Iterator[Finding]:
     at = np.flatnonzero(~inquiry.access.allowed(VISITOR, "view") & closely)
     at = at[inquiry.looked_at("private-with-priority", "sitemap.priority", at)]
     for (source,), rows in groups(found.source[at]):
-        pages = inquiry.paths(at[rows].tolist())
+        pages = inquiry.paths(at[rows])
         shown = inquiry.word(number, int(found.value[at[rows[0]]]))
         yield Finding(
             "private-with-priority",

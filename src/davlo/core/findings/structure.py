@@ -23,7 +23,7 @@ def cut_off_in_menu(inquiry: Inquiry) -> Iterator[Finding]:
     live = site.facts.live
     cut = cut[inquiry.looked_at("cut-off-in-menu", "menu.show", cut)]
     for (by,), rows in groups(cutter[cut]):
-        pages = inquiry.paths(cut[rows].tolist())
+        pages = inquiry.paths(cut[rows])
         source = int(sources[by])
         path = site.tree.paths[by]
         them = "it" if len(pages) == 1 else "them"

@@ -31,7 +31,7 @@ def duplicate_title(inquiry: Inquiry) -> Iterator[Finding]:
             "duplicate-title",
             "warning",
             "title.pattern",
-            inquiry.paths(pages.tolist()),
+            inquiry.paths(pages),
             inquiry.said(patterns),
             f'{count(len(pages), "live page")} share the document title "{title}"',
             "no setting mends this: decide what tells the pages apart, and change a title in the inventory "

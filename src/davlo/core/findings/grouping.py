@@ -1,0 +1,40 @@
+"""Gathering rows by what they share."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+def groups(*keys: NDArray[np.integer], least: int = 1) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64]]]:
+    """The different rows of these columns, and where each stands; in the order of the rows' values.
+
+    Rows that stand in fewer than `least` places are left out.
+
+    Example
+    -------
+    >>> [(key, rows.tolist()) for key, rows in groups(np.array([2, 1, 2]), np.array([0, 0, 0]))]
+    [((1, 0), [1]), ((2, 0), [0, 2])]
+    """
+    if not len(keys[0]):
+        return
+    order = np.lexsort(keys[::-1])
+    columns = [key[order] for key in keys]
+    differs = np.any([column[1:] != column[:-1] for column in columns], axis=0)
+    edges = np.flatnonzero(np.r_[True, differs, True])
+    for place in np.flatnonzero(np.diff(edges) >= least).tolist():
+        start = edges[place]
+        yield tuple(int(column[start]) for column in columns), order[start : edges[place + 1]]
+
+
+def distinct_numbers(numbers: NDArray[np.integer]) -> list[int]:
+    """The different ones, ascending.
+
+    Example
+    -------
+    >>> distinct_numbers(np.array([4, 1, 4]))
+    [1, 4]
+    """
+    return sorted(set(numbers.tolist()))
