@@ -5,6 +5,8 @@ Works on the descriptions of `tests.sites`, a page and a setting at a time, on t
 
 from __future__ import annotations
 
+import copy
+
 from . import reference as ref
 
 LAYOUTS = {"plain": ["masthead", "content", "footer"], "wide": ref.AREAS}
@@ -136,3 +138,71 @@ def all_findings(site):
         if not view[path] and priority and priority["scope"] != "everywhere":
             add("private-with-priority", path, "sitemap.priority")
     return found
+
+
+def default_statements(site):
+    """What the defaults say plainly and unlocked: where, of which setting, and the same site without it."""
+    def without(change):
+        changed = copy.deepcopy(site)
+        change(changed)
+        return changed
+
+    bodies = [("everywhere", lambda s: s["everywhere"])]
+    bodies += [(f"type {name}", lambda s, n=name: s["types"][n].get("give", {})) for name in site["types"]]
+    for path, scopes in site["pages"].items():
+        bodies += [(f"below {path}", lambda s, p=path, k=key: s["pages"][p][k]) for key in ("below",) if key in scopes]
+    bodies += [(f"rule {r['name']}", lambda s, i=i: s["rules"][i]["give"]) for i, r in enumerate(site["rules"])]
+    for where, body in bodies:
+        for key in body(site):
+            if key in ("access", "deny"):
+                for who in body(site)[key]:
+                    yield where, f"{key}.{who}", without(lambda s, b=body, k=key, w=who: b(s)[k].pop(w))
+            elif key not in ("use", "lock", "fresh_access", "because"):
+                yield where, key, without(lambda s, b=body, k=key: b(s).pop(k))
+    for i, row in enumerate(site["values"]):
+        if row["lock"] != "yes" and not row["where"].startswith("here"):
+            yield row["where"], row["setting"], without(lambda s, i=i: s["values"].pop(i))
+
+
+def outcome(site):
+    """The value of every page and setting; of stamped settings the live fold."""
+    tree, settings = ref.Tree(site), ref.catalogue(site)
+    found = {}
+    for path, row in tree.rows.items():
+        for name in settings:
+            if ref.page_has(site, settings, ref.type_of(row), name):
+                if settings[name]["flow"] == "stamped":
+                    found[path, name] = Fold(site, tree, settings, path, name).live
+                else:
+                    found[path, name] = ref.resolve(site, tree, settings, path, name)[0]
+    return found
+
+
+def same(one, other):
+    """Whether two outcomes are the same; what one lacks is as good as empty."""
+    return all(one.get(key, "") == other.get(key, "") for key in one.keys() | other.keys())
+
+
+def idle(site):
+    """What is idle: the statements of defaults, and the rules (hidden, and dead), each by its words."""
+    tree, settings, whole = ref.Tree(site), ref.catalogue(site), outcome(site)
+    hidden = set()
+    for i, rule in enumerate(site["rules"]):
+        changed = copy.deepcopy(site)
+        changed["rules"].pop(i)
+        if not rule["give"].get("lock") and same(whole, outcome(changed)):
+            hidden.add(rule["name"])
+    met = {rule["name"] for rule in site["rules"] if any(ref.meets_rule(site, tree, path, rule) for path in tree.rows)}
+    reached, overruled = set(), set()
+    for path, name in whole:
+        for step in Fold(site, tree, settings, path, name).steps:
+            reached.add((step["where"], name))
+            if step["blocked"] and step["before"] != step["after"]:
+                overruled.add((step["where"], name))
+    all_of_them = list(default_statements(site))
+    idle_ones = {
+        (where, name)
+        for where, name, other in all_of_them
+        if (where, name) in reached - overruled and where[5:] not in hidden and same(whole, outcome(other))
+    }
+    return {(where, name) for where, name, _ in all_of_them}, idle_ones, hidden & met, {r["name"] for r in site["rules"]} - met

@@ -159,6 +159,13 @@ def meets(site, tree, path, condition):
     return True
 
 
+def meets_rule(site, tree, path, rule):
+    """Whether a rule meets a page."""
+    excepts = rule.get("except", [])
+    excepts = excepts if isinstance(excepts, list) else [excepts]
+    return meets(site, tree, path, rule["when"]) and not any(meets(site, tree, path, e) for e in excepts)
+
+
 def body_candidates(site, name, body, source, halves_locked=True):
     """(fresh candidates, preset candidates, what the body itself says), each (value, source, locked)."""
     family, _, who = name.partition(".")
@@ -223,9 +230,7 @@ def candidates(site, tree, settings, path, name):
         found["below"] += merged([body_candidates(site, name, body, f"below {page}") for body in bodies])
         found["below"] += rows_saying(site, setting, f"below {page}", name, f"below {page}")
     for rule in reversed(site["rules"]):
-        excepts = rule.get("except", [])
-        excepts = excepts if isinstance(excepts, list) else [excepts]
-        if meets(site, tree, path, rule["when"]) and not any(meets(site, tree, path, e) for e in excepts):
+        if meets_rule(site, tree, path, rule):
             found["rule"] += merged([body_candidates(site, name, rule["give"], f"rule {rule['name']}")])
     for stamp in site["stamps"]:
         if stamp["path"] == path and stamp["setting"] == name and setting["flow"] == "stamped":

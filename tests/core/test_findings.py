@@ -225,3 +225,14 @@ def test_findings_are_about_the_pages_and_settings_the_reference_names(site: Sit
         found.setdefault(finding.kind, set()).update((path, finding.setting) for path in finding.pages)
     for kind in (k.name for k in KINDS if k.name not in ("duplicate-title", "promise-broken")):
         assert (kind, found.get(kind, set()) ^ wanted.get(kind, set())) == (kind, set())
+
+
+@of_made_up_sites(12)
+def test_what_is_idle_is_what_no_page_would_miss(site: SiteDict) -> None:
+    enumerated, idle, hidden, dead = findings_reference.idle(site)
+    report = open_made_up(site).check()
+    found = {(one.scope, f.setting) for f in report.findings if f.kind == "idle-default" for one in f.statements}
+    assert found & enumerated ^ idle == set()
+    for kind, names in (("hidden-rule", hidden), ("dead-rule", dead)):
+        told = {one.scope.partition(" ")[2] for f in report.findings if f.kind == kind for one in f.statements}
+        assert (kind, told) == (kind, names)

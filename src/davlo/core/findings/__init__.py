@@ -9,7 +9,7 @@ from typing import NamedTuple
 from ..effective import EffectiveModel
 from ..model import Accept
 from ..progress import work
-from . import access, decisions, layouts, promises, sitemap, structure, titles
+from . import access, decisions, idle, layouts, promises, sitemap, structure, titles
 from .folded import Folded
 from .record import LEVELS, Finding, Inquiry, Said
 
@@ -43,6 +43,12 @@ KINDS = (
     _of_setting("rules-overlap", "warning", "two rules that meet a page differ", decisions.rules_overlap),
     _of_setting("no-effect", "note", "a page says what it would get anyway", decisions.no_effect),
     _of_setting("behind-default", "note", "a stamp differs from what a new page would get", decisions.behind_default),
+    Kind("not-applicable", "note", "a statement reaches only pages without the setting", idle.not_applicable),
+    Kind("dead-rule", "warning", "a rule meets no page", idle.dead_rule),
+    Kind("hidden-rule", "warning", "a rule changes none of the pages it meets", idle.hidden_rule),
+    Kind("empty-type", "note", "a declared type has no page", idle.empty_type),
+    Kind("childless-below", "note", "a statement below a page that has none beneath", idle.childless_below),
+    Kind("idle-default", "note", "a default changes nothing on any page", idle.idle_default),
     Kind(
         "cut-off-in-menu", "warning", "a page shows in the menu, but one above it does not", structure.cut_off_in_menu
     ),
@@ -95,12 +101,15 @@ def _all(inquiry: Inquiry, kinds: Sequence[Kind]) -> list[Finding]:
     found: dict[str, list[Finding]] = {kind.name: [] for kind in kinds}
     of_setting = [(kind.name, kind.of_setting) for kind in kinds if kind.of_setting]
     of_site = [(kind.name, kind.find) for kind in kinds if kind.find]
-    settings = inquiry.settings_said() if of_setting else []
+    settings = inquiry.settings_said() if of_setting or not inquiry.ledger.filled else []
     with work("looking for conflicts", len(settings) + len(of_site)) as step:
         for setting in settings:
             step(inquiry.site.catalogue[setting].name)
+            if not inquiry.ledger.filled:
+                inquiry.ledger.note(inquiry.folded(setting))
             for name, find_of in of_setting:
                 found[name] += find_of(inquiry, inquiry.folded(setting))
+        inquiry.ledger.filled = True
         for name, find in of_site:
             step(name)
             found[name] += find(inquiry)

@@ -15,11 +15,12 @@ from ..columns import Mask
 from ..effective import EffectiveModel
 from ..faults import Place
 from ..source import source_of
-from ..statements import Form
+from ..statements import Form, Scope
 from ..texts import Texts
 from ..values import format_value
 from .folded import Folded
 from .grouping import groups
+from .ledger import Ledger
 
 LEVELS = ("error", "warning", "note")
 
@@ -126,6 +127,7 @@ class Inquiry:
         self.site = effective.site
         self.statements = effective.site.statements
         self.accepted = False
+        self.ledger = Ledger(len(self.statements), len(self.site.rules))
         self._folded: Folded | None = None
 
     def looked_at(self, kind: str, setting: str | None, pages: NDArray[np.integer]) -> Mask:
@@ -147,6 +149,19 @@ class Inquiry:
         ):
             return None
         return lambda pages: self.looked_at(kind, setting, pages)
+
+    def any_looked_at(self, kind: str, setting: str | None, pages: NDArray[np.int64]) -> bool:
+        """Whether a finding that stands or falls whole is told: some of its pages are looked at, or it has none."""
+        keep = self.looking(kind, setting)
+        return keep is None or bool(keep(pages).any()) or (not len(pages) and not self.accepted)
+
+    def cells(self, statement: int) -> NDArray[np.int64]:
+        """The pages that a statement's scope is for. int64[n]"""
+        scope, target = int(self.statements.scope[statement]), int(self.statements.target[statement])
+        found = self.site.ground.cells(Scope(scope), target)
+        if isinstance(found, slice):
+            return np.arange(*found.indices(len(self.site.tree)))
+        return np.flatnonzero(found) if found.dtype == np.bool_ else found.astype(np.int64)
 
     @cached_property
     def access(self) -> Access:
