@@ -58,7 +58,8 @@ def _print(finding: Finding) -> None:
     paragraph(visible(finding.message), "  ", "  ")
     shown = ", ".join(finding.pages[:MOST_PAGES])
     more = f" and {len(finding.pages) - MOST_PAGES} more" if len(finding.pages) > MOST_PAGES else ""
-    paragraph(visible(shown) + more, "  pages: ", "         ")
+    if shown:
+        paragraph(visible(shown) + more, "  pages: ", "         ")
     untold = [said for said in finding.statements if f"{said.place})" not in finding.message]
     if untold:
         places = ", ".join(f"{said.place} ({said.scope}: {visible(said.value)})" for said in untold[:MOST_STATEMENTS])

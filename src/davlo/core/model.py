@@ -89,6 +89,8 @@ class SiteModel:
     accepts: tuple[Accept, ...] = ()
     menu_room: int = 0
     sitemap: SitemapRules = NO_SITEMAP_RULES
+    roles_named: frozenset[str] = frozenset()
+    """The roles that some statement, cell or promise names."""
     notes: tuple[str, ...] = ()
     """What was changed in reading, a sentence each: what a file says in another way than Davlo does."""
 

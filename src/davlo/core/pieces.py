@@ -20,6 +20,7 @@ class Layout(NamedTuple):
     width: str = ""
     own_content: bool = True
     blocks: Mapping[str, tuple[str, ...]] = MappingProxyType({})
+    based_on: str = ""
 
 
 class Theme(NamedTuple):
@@ -69,6 +70,7 @@ class Look(NamedTuple):
     label: str = ""
     note: str = ""
     values: Mapping[str, str | tuple[str, ...]] = MappingProxyType({})
+    based_on: str = ""
 
 
 class Block(NamedTuple):
@@ -90,12 +92,13 @@ class Block(NamedTuple):
 
 
 class Preset(NamedTuple):
-    """Values that go together; its statements come to be where a scope uses it."""
+    """Values that go together; its statements come to be where a scope uses it. `names` are the words it holds."""
 
     name: str
     place: Place
     label: str = ""
     note: str = ""
+    names: frozenset[str] = frozenset()
 
 
 class People(NamedTuple):

@@ -153,6 +153,20 @@ class Texts(Sequence[str]):
             end[number] = start[number] + len(text.strip().encode("utf-8", "surrogatepass"))
         return Texts(self.data, start, end)
 
+    def characters(self) -> NDArray[np.int64]:
+        """How many characters each text has. int64[texts]
+
+        Example
+        -------
+        >>> Texts.of(["", "été"]).characters().tolist()
+        [0, 3]
+        """
+        laid = self.laid_out()
+        before = np.zeros(len(laid.data) + 1, dtype=np.int64)
+        np.cumsum(laid.data & 0xC0 != 0x80, out=before[1:])  # all bytes but those that go on with a character
+        found: NDArray[np.int64] = before[laid.end] - before[laid.start]
+        return found
+
     def last(self, byte: int, end: NDArray[np.int64]) -> NDArray[np.int64]:
         """Where in `data` a byte stands last in each text, before `end`; -1 where it does not. int64[texts]"""
         found = np.full(len(self), -1, dtype=np.int64)

@@ -271,3 +271,18 @@ def json_value(value: Plain) -> bool | int | float | str | list[str] | None:
 def expand_roles(roles: Mapping[str, Sequence[str]], words: Sequence[str]) -> tuple[str, ...]:
     """Actions and roles, as actions; nothing twice."""
     return tuple(dict.fromkeys(action for word in words for action in roles.get(word, (word,))))
+
+
+def words_of(value: Value) -> tuple[str, ...]:
+    """The words in a value that may name something: itself, or its items.
+
+    Example
+    -------
+    >>> words_of("main"), words_of(Change(add=("clock",), remove=("news",))), words_of(0.5)
+    (('main',), ('clock', 'news'), ())
+    """
+    if isinstance(value, Change):
+        return (*value.add, *value.first, *value.remove)
+    if isinstance(value, tuple):
+        return value
+    return (value,) if isinstance(value, str) else ()

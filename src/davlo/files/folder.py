@@ -16,6 +16,7 @@ from davlo.core.model import SiteModel
 from davlo.core.pieces import People, Pieces
 from davlo.core.progress import work
 from davlo.core.statements import Statements
+from davlo.core.values import words_of
 
 from .about import About, read_about, read_menu_room, read_sitemap_rules
 from .inventory import read_facts
@@ -23,7 +24,7 @@ from .layering import FIRST, read_decisions
 from .memory_nodes import decisions_of
 from .pages_beside import PagesBeside
 from .paths import Paths
-from .pieces import PieceReader, read_actions, read_people, read_roles
+from .pieces import NotedRoles, PieceReader, read_actions, read_people, read_roles
 from .promises import read_accepts, read_promises
 from .reading import Reader
 from .rows import FolderRows, TableRows
@@ -135,7 +136,7 @@ def _read(joined: Mapping, pages: PagesBeside, make: type[Model], reader: Reader
         catalogue=catalogue,
         tree=inventory.tree,
         facts=facts,
-        declared=declared.pieces,
+        declared=_with_names(declared.pieces, book),
         people=declared.people,
         actions=declared.words.actions,
         rules=rules,
@@ -144,8 +145,23 @@ def _read(joined: Mapping, pages: PagesBeside, make: type[Model], reader: Reader
         accepts=accepts,
         menu_room=room,
         sitemap=sitemap,
+        roles_named=frozenset(declared.words.roles.named)
+        if isinstance(declared.words.roles, NotedRoles)
+        else frozenset(),
         notes=tuple(reader.notes),
     )
+
+
+def _with_names(pieces: Pieces, book: Book) -> Pieces:
+    """The pieces, each preset with the words that it holds."""
+    presets = {}
+    for name, preset in pieces.presets.items():
+        words: set[str] = set()
+        for entry in book.presets[name][1]:
+            words.add(book.catalogue[entry.setting].member)
+            words.update(words_of(entry.value))
+        presets[name] = preset._replace(names=frozenset(words))
+    return pieces._replace(presets=presets)
 
 
 def _error(reader: Reader) -> SiteError:
@@ -171,7 +187,7 @@ def _declared(joined: Mapping, reader: Reader) -> Declared:
     pieces = sections.pieces(roles)
     types = read_types(joined.entries.get("types"), reader)
     names = {**sections.names, "person": people.names, "group": tuple(people.groups)}
-    words = Vocabulary(names, pieces.areas(), actions, roles)
+    words = Vocabulary(names, pieces.areas(), actions, NotedRoles(roles))
     users = (*pieces.layouts, *pieces.bands, *pieces.blocks)
     catalogue = read_settings(joined.entries.get("settings"), words, tuple(types), users, reader)
     check_without(joined.entries.get("types"), catalogue, reader)

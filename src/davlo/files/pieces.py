@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from typing import Any
 
 from davlo.core.catalogue import WIDTHS
 from davlo.core.pieces import Band, Block, Layout, Look, People, Pieces, Preset, Sidebar, Theme
 from davlo.core.values import COLOR
 
 from .reading import Reader
-from .yaml_nodes import Mapping, Node
+from .yaml_nodes import Mapping, Node, Scalar
 
 ACTIONS = ("view", "edit", "arrange", "create", "delete", "grant")
 SECTION_KINDS = {
@@ -84,6 +85,22 @@ def read_roles(node: Node | None, actions: tuple[str, ...], reader: Reader) -> d
     return roles
 
 
+class NotedRoles(dict[str, tuple[str, ...]]):
+    """Roles, and which of them somebody has named: those that were looked up."""
+
+    def __init__(self, roles: dict[str, tuple[str, ...]]) -> None:
+        super().__init__(roles)
+        self.named: set[str] = set()
+
+    def __getitem__(self, name: str) -> tuple[str, ...]:
+        self.named.add(name)
+        return super().__getitem__(name)
+
+    def get(self, name: str, default: Any = None) -> Any:
+        self.named.add(name)
+        return super().get(name, default)
+
+
 class PieceReader:
     """Reads the sections of pieces; `names` holds what is declared in each, for the words that name one."""
 
@@ -142,6 +159,12 @@ class PieceReader:
             whole[name] = Mapping(body.place, entries, places)
         return whole
 
+    def _base(self, section: str, name: str) -> str:
+        """The piece that one is based on, as its own body says; empty: none."""
+        node = self.sections[section].entries[name]
+        base = node.entries.get("based_on") if isinstance(node, Mapping) else None
+        return base.text if isinstance(base, Scalar) else ""
+
     def _layouts(self) -> dict[str, Layout]:
         layouts = {}
         for name, body in self._derived("layouts", ("areas", "width", "own_content", "blocks")).items():
@@ -165,6 +188,7 @@ class PieceReader:
                 width=self.reader.one_of(body.entries.get("width"), "width", WIDTHS[1:], "medium"),
                 own_content=self.reader.yes_no(body.entries.get("own_content"), "own_content", True),
                 blocks=blocks,
+                based_on=self._base("layouts", name),
                 **self._told(body),
             )
         return layouts
@@ -237,7 +261,8 @@ class PieceReader:
                     values[key] = "yes" if self.reader.yes_no(node, key) else "no"
                 elif key == "shows_on":
                     values[key] = self.reader.known(node, key, ("wide", "tablet", "phone"), "device")
-            looks[name] = Look(name, self.sections["looks"].keys[name], values=values, **self._told(body))
+            place, base = self.sections["looks"].keys[name], self._base("looks", name)
+            looks[name] = Look(name, place, values=values, based_on=base, **self._told(body))
         return looks
 
     def _blocks(self) -> dict[str, Block]:

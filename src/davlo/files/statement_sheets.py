@@ -197,16 +197,15 @@ def _said(setting: Setting, scope: Scope, text: str) -> Value:
 
 def read_stamps(sheet: Sheet, paths: Paths, book: Book) -> None:
     """stamps.csv: a stamp a row."""
-    reader, catalogue = book.reader, book.catalogue
+    reader = book.reader
     path = sheet.columns["path"] = paths.column(sheet.column("path"))
     paths.tell(reader, sheet.file)
     numbers = book.pages(Texts.of(path.words))
     sheet.read("path", _path, reader)
     sheet.read("on", _date, reader)
     setting = _settings(sheet, book)
-    stamped = np.array([s.flow == "stamped" for s in catalogue.settings], dtype=bool)
     speaks = _speaks(sheet, "the stamp has no value", "write none, or <empty> for the empty text", reader)
-    rows = np.flatnonzero((setting >= 0) & stamped[setting] & speaks)
+    rows = np.flatnonzero((setting >= 0) & speaks)
     target = numbers[path.codes[rows]] if len(rows) else np.zeros(0, dtype=np.int32)
     scope = np.full(len(rows), Scope.STAMP, dtype=np.int32)
     _add(sheet, rows, scope, target, setting[rows], np.zeros(len(rows), dtype=bool), book, stamps=True)

@@ -2,63 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import NamedTuple
 
 from ..effective import EffectiveModel
 from ..model import Accept
 from ..progress import work
-from . import access, decisions, idle, layouts, promises, sitemap, structure, titles
-from .folded import Folded
 from .record import LEVELS, Finding, Inquiry, Said
-
-Find = Callable[[Inquiry], Iterator[Finding]]
-FindOf = Callable[[Inquiry, Folded], Iterator[Finding]]
-
-
-class Kind(NamedTuple):
-    """A kind of finding: its name, its level, what it means in a line, and what finds it.
-
-    `of_setting` finds those of one setting, `find` those of the site; a kind has one of them.
-    """
-
-    name: str
-    level: str
-    meaning: str
-    find: Find | None = None
-    of_setting: FindOf | None = None
-
-
-def _of_setting(name: str, level: str, meaning: str, find: FindOf) -> Kind:
-    return Kind(name, level, meaning, of_setting=find)
-
-
-KINDS = (
-    _of_setting("lock-overrules", "error", "a lock overrules a stronger statement", decisions.lock_overrules),
-    _of_setting("lock-clash", "error", "two locks meet on a page with different values", decisions.lock_clash),
-    _of_setting(
-        "type-below-clash", "warning", "a page's type and its branch say different things", decisions.type_below_clash
-    ),
-    _of_setting("rules-overlap", "warning", "two rules that meet a page differ", decisions.rules_overlap),
-    _of_setting("no-effect", "note", "a page says what it would get anyway", decisions.no_effect),
-    _of_setting("behind-default", "note", "a stamp differs from what a new page would get", decisions.behind_default),
-    Kind("not-applicable", "note", "a statement reaches only pages without the setting", idle.not_applicable),
-    Kind("dead-rule", "warning", "a rule meets no page", idle.dead_rule),
-    Kind("hidden-rule", "warning", "a rule changes none of the pages it meets", idle.hidden_rule),
-    Kind("empty-type", "note", "a declared type has no page", idle.empty_type),
-    Kind("childless-below", "note", "a statement below a page that has none beneath", idle.childless_below),
-    Kind("idle-default", "note", "a default changes nothing on any page", idle.idle_default),
-    Kind(
-        "cut-off-in-menu", "warning", "a page shows in the menu, but one above it does not", structure.cut_off_in_menu
-    ),
-    Kind("duplicate-title", "warning", "live pages share a document title", titles.duplicate_title),
-    Kind("no-such-area", "warning", "something is set for an area the layout lacks", layouts.no_such_area),
-    Kind("nobody-can-edit", "error", "no one but an admin may edit a page", access.nobody_can_edit),
-    Kind("open-below-closed", "error", "anyone may view a page below a closed one", access.open_below_closed),
-    Kind("private-with-priority", "warning", "a page nobody may view has a priority", sitemap.private_with_priority),
-    Kind("promise-broken", "error", "a promise does not hold", promises.promise_broken),
-)
+from .registry import KINDS, Kind
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,36 +5,101 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..access import VISITOR
+from ..columns import Mask
+from ..source import source_of
+from ..statements import Form, Scope
+from ..values import format_value
 from ..wording import count
-from .record import Finding, Inquiry, groups
+from .folded import Folded
+from .grouping import groups
+from .record import Finding, Inquiry
+
+FEW = 4
+"""So many people are named."""
+
+
+def _closed_above(inquiry: Inquiry, view: Mask) -> NDArray[np.int64]:
+    """For each page the nearest above it that someone may not view; -1: none. int64[pages]"""
+    tree = inquiry.site.tree
+    found = np.full(len(tree), -1, dtype=np.int64)
+    closed = np.flatnonzero(~view & (tree.end > np.arange(len(tree)) + 1))
+    for page, end in zip(closed.tolist(), tree.end[closed].tolist(), strict=True):
+        found[page + 1 : end] = page
+    return found
 
 
 def open_below_closed(inquiry: Inquiry) -> Iterator[Finding]:
     """A visitor may view a page, and may not view one above it; drafts count as their access says."""
-    site, tree = inquiry.site, inquiry.site.tree
+    tree, name = inquiry.site.tree, "access.everyone"
     view = inquiry.access.allowed(VISITOR, "view")
-    closed_above = np.full(len(tree), -1, dtype=np.int64)
-    for page in np.flatnonzero(~view).tolist():
-        closed_above[page + 1 : int(tree.end[page])] = page
-    open_ = np.flatnonzero(view & (closed_above >= 0))
-    open_ = open_[inquiry.looked_at("open-below-closed", "access.everyone", open_)]
-    number = site.setting_number("access.everyone")
-    sources = inquiry.effective.resolved(number).source
-    for (opens, above), rows in groups(sources[open_], closed_above[open_]):
-        pages = inquiry.paths(open_[rows])
-        closes = int(sources[above])
-        how = "as it is built in" if opens < 0 else f"because of {inquiry.where(opens)}"
+    above = _closed_above(inquiry, view)
+    sources = inquiry.source(name)
+    pages = np.flatnonzero(view & (above >= 0))
+    for (opens, closed), at in inquiry.causes("open-below-closed", name, pages, sources, above):
         yield Finding(
             "open-below-closed",
             "error",
-            "access.everyone",
-            pages,
-            inquiry.said([opens, closes]),
-            f"anyone may view {count(len(pages), 'page')} {how}, but not {tree.paths[above]} above",
-            f"take view from everyone there, or open {tree.paths[above]} if it was closed by mistake",
+            name,
+            inquiry.paths(at),
+            inquiry.said([opens, int(sources[closed])]),
+            f"anyone may view {count(len(at), 'page')}, {inquiry.by(opens)}, but not {tree.paths[closed]} above",
+            f"take view from everyone there, or open {tree.paths[closed]} if it was closed by mistake",
         )
+
+
+def unreachable_grant(inquiry: Inquiry) -> Iterator[Finding]:
+    """Someone may view or edit a page, and may not view one above it; what anyone may view is told elsewhere."""
+    site, access, tree = inquiry.site, inquiry.access, inquiry.site.tree
+    anyone = access.allowed(VISITOR, "view")
+    told = anyone & (_closed_above(inquiry, anyone) >= 0)
+    found: dict[tuple[int, int, bytes], list[str]] = {}
+    for person in site.people.names:
+        if access.is_admin(person):
+            continue
+        view = access.allowed(person, "view")
+        above = _closed_above(inquiry, view)
+        pages = np.flatnonzero((view | access.allowed(person, "edit")) & (above >= 0) & ~told)
+        opens = _granting(inquiry, person, pages)
+        for (by, closed), at in inquiry.causes("unreachable-grant", None, pages, opens, above):
+            found.setdefault((by, closed, at.tobytes()), []).append(person)
+    for (by, closed, packed), people in found.items():
+        pages = np.frombuffer(packed, dtype=np.int64)
+        yield Finding(
+            "unreachable-grant",
+            "warning",
+            None,
+            inquiry.paths(pages),
+            inquiry.said([by]),
+            f"{_listed(people)} may see or edit {count(len(pages), 'page')} {inquiry.by(by)}, but may not view "
+            f"{tree.paths[closed]} above, so no menu leads there",
+            f"let them view {tree.paths[closed]}, or take the grant away",
+        )
+
+
+def _granting(inquiry: Inquiry, person: str, pages: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The strongest statement that gives a person view or edit on each page, among these. int64[all pages]"""
+    access, statements = inquiry.access, inquiry.statements
+    found = np.full(len(inquiry.site.tree), -1, dtype=np.int64)
+    strength = np.full(len(pages), -1, dtype=np.int64)
+    for subject in access.covering(person):
+        number = inquiry.site.catalogue.find(f"access.{subject}")
+        if number is None:
+            continue
+        given = access.states("access", subject, "view") | access.states("access", subject, "edit")
+        given &= access.covered(person, subject)
+        source = inquiry.effective.resolved(number).source[pages]
+        mine = np.where(given[pages], statements.strength(source), -1)
+        found[pages] = np.where(mine > strength, source, found[pages])
+        strength = np.maximum(strength, mine)
+    return found
+
+
+def _listed(people: list[str]) -> str:
+    more = f" and {len(people) - FEW} more" if len(people) > FEW else ""
+    return ", ".join(people[:FEW]) + more
 
 
 def nobody_can_edit(inquiry: Inquiry) -> Iterator[Finding]:
@@ -45,25 +110,241 @@ def nobody_can_edit(inquiry: Inquiry) -> Iterator[Finding]:
         if not inquiry.access.is_admin(person):
             stuck &= ~inquiry.access.may(person, "edit")
     at = np.flatnonzero(stuck)
-    at = at[inquiry.looked_at("nobody-can-edit", None, at)]
-    numbers = site.catalogue.access_numbers()
-    sources = np.stack([inquiry.effective.resolved(n).source[at] for n in numbers], axis=1)
-    strength = np.stack([statements.strength(sources[:, i]) for i in range(len(numbers))], axis=1)
-    strongest = np.argmax(strength, axis=1)
-    cause = np.take_along_axis(sources, strongest[:, None], axis=1)[:, 0]
-    for (source,), rows in groups(cause):
-        pages = inquiry.paths(at[rows])
+    closest = np.full(len(site.tree), -1, dtype=np.int64)
+    strength = np.zeros(len(at), dtype=np.int64)
+    for number in site.catalogue.access_numbers():
+        source = inquiry.effective.resolved(number).source[at]
+        mine = statements.strength(source)
+        closest[at] = np.where(mine > strength, source, closest[at])
+        strength = np.maximum(strength, mine)
+    for (source_number,), pages in inquiry.causes("nobody-can-edit", None, at, closest):
         named = (
             "nobody is given edit anywhere"
-            if source < 0
-            else f"the closest access statement is {inquiry.where(source)}"
+            if source_number < 0
+            else f"the closest access statement is {inquiry.where(source_number)}"
         )
         yield Finding(
             "nobody-can-edit",
             "error",
             None,
-            pages,
-            inquiry.said([source]),
+            inquiry.paths(pages),
+            inquiry.said([source_number]),
             f"no one but an admin may edit {count(len(pages), 'page')}; {named}",
             "give edit to someone there, as in access: {editors: [view, edit]}",
         )
+
+
+def edit_without_view(inquiry: Inquiry) -> Iterator[Finding]:
+    """A subject has edit, and someone it covers may not view; drafts count as their access says."""
+    access = inquiry.access
+    for subject in access.subjects():
+        edits = access.states("access", subject, "edit")
+        if not edits.any():
+            continue
+        lost, people = np.zeros(len(edits), dtype=bool), []
+        for person in access.people_ever_covered(subject):
+            if not (person in inquiry.site.people.names and access.is_admin(person)):
+                mine = edits & access.covered(person, subject) & ~access.allowed(person, "view")
+                people += [person] if mine.any() else []
+                lost |= mine
+        name = f"access.{subject}"
+        for (source,), at in inquiry.causes("edit-without-view", name, np.flatnonzero(lost), inquiry.source(name)):
+            who = _listed(["a visitor" if one == VISITOR else one for one in people])
+            yield Finding(
+                "edit-without-view",
+                "warning",
+                name,
+                inquiry.paths(at),
+                inquiry.said([source]),
+                f"{name} holds edit on {count(len(at), 'page')}, {inquiry.by(source)}, but {who} may not view "
+                f"{'it' if len(at) == 1 else 'them'}: no action brings another with it",
+                f"give view too: access: {{{subject}: [view, edit]}}, or take edit away",
+            )
+
+
+def reset_by_fresh(inquiry: Inquiry) -> Iterator[Finding]:
+    """A `fresh_access` drops a grant to people or groups that its own scope does not give again, or a deny."""
+    site, statements = inquiry.site, inquiry.statements
+    fresh = np.flatnonzero(statements.form == Form.FRESH)
+    lost: dict[tuple[str, int, bool], list[tuple[int, str, NDArray[np.int64]]]] = {}
+    for (setting,), _ in groups(statements.setting[fresh]):
+        declared = site.catalogue[setting]
+        if declared.family == "access" and declared.member in ("everyone", "signed-in"):
+            continue  # that strangers do not come in is what it is there for
+        folded = inquiry.folded(setting)
+        for statement, what, pages in _dropped(folded):
+            place = statements.place(statement)
+            key = (place.file, place.line, declared.family == "deny")
+            lost.setdefault(key, []).append((statement, f"{declared.name} ({what})", pages))
+    for (_, _, is_deny), parts in lost.items():
+        pages = np.unique(np.concatenate([at for _, _, at in parts]))
+        if not inquiry.any_looked_at("reset-by-fresh", None, pages):
+            continue
+        listed = "; ".join(dict.fromkeys(words for _, words, _ in parts))
+        yield Finding(
+            "reset-by-fresh",
+            "warning" if is_deny else "note",
+            None,
+            inquiry.paths(pages),
+            inquiry.said(sorted({statement for statement, _, _ in parts})[:8]),
+            f"fresh_access {inquiry.by(parts[0][0])} drops what weaker scopes {'deny' if is_deny else 'give'} on "
+            f"{count(len(pages), 'page')}: {listed}",
+            "say it again in that scope if it should hold, or leave it if it should not",
+        )
+
+
+def _dropped(folded: Folded) -> Iterator[tuple[int, str, NDArray[np.int64]]]:
+    """What each `fresh_access` takes away and its scope does not give again: the statement, the actions, the pages."""
+    statements, steps = folded.statements, folded.steps
+    words = statements.words[folded.setting].items
+    order = np.argsort(steps.samples, kind="stable")
+    forms, scopes = statements.form[steps.statements[order]], statements.scope[steps.statements[order]]
+    targets, samples = statements.target[steps.statements[order]], steps.samples[order]
+    found: dict[tuple[int, tuple[str, ...]], list[int]] = {}
+    for at in np.flatnonzero((forms == Form.FRESH) & ~steps.blocked[order]).tolist():
+        sample, end = int(samples[at]), at
+        if not folded.has[sample]:
+            continue
+        while end + 1 < len(order) and (samples[end + 1], scopes[end + 1], targets[end + 1]) == (
+            sample,
+            scopes[at],
+            targets[at],
+        ):
+            end += 1
+        before, after = words[int(steps.before[order[at]])], words[int(steps.after[order[end]])]
+        assert isinstance(before, tuple)
+        assert isinstance(after, tuple)
+        gone = tuple(action for action in before if action not in after)
+        if gone:
+            found.setdefault((int(steps.statements[order[at]]), gone), []).append(sample)
+    for (statement, gone), some in found.items():
+        marked = np.zeros(len(folded.alike.sample), dtype=bool)
+        marked[some] = True
+        yield statement, format_value(gone), folded.alike.pages(marked)
+
+
+def drops_actions(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+    """A plain list takes away an action that weaker scopes gave the same subject."""
+    statements, steps, name = folded.statements, folded.steps, folded.name
+    if inquiry.site.catalogue[folded.setting].family != "access":
+        return
+    words = statements.words[folded.setting].items
+    plain = statements.replaces(folded.setting)[statements.value[steps.statements]]
+    plain &= (statements.form[steps.statements] != Form.FRESH) & ~steps.blocked & folded.has[steps.samples]
+    at = np.flatnonzero(plain & (steps.before != steps.after))
+    pairs = list(zip(steps.before[at].tolist(), steps.after[at].tolist(), strict=True))
+    drops = {pair for pair in set(pairs) if set(_actions(words[pair[0]])) - set(_actions(words[pair[1]]))}
+    at = at[np.array([pair in drops for pair in pairs], dtype=bool)]
+    keys = steps.statements[at], steps.before[at], steps.after[at]
+    keep = inquiry.looking("drops-actions", name)
+    for (statement, before, after), _, pages in folded.gathered(steps.samples[at], *keys, keep=keep):
+        gone = [action for action in _actions(words[before]) if action not in _actions(words[after])]
+        yield Finding(
+            "drops-actions",
+            "note",
+            name,
+            inquiry.paths(pages),
+            inquiry.said([statement]),
+            f"{inquiry.where(statement)} gives {name} {format_value(words[after]) or 'nothing'}, which takes "
+            f"{', '.join(gone)} away from what weaker scopes give on {count(len(pages), 'page')}",
+            f"write {{add: […]}} to add to what is there, or leave it if {', '.join(gone)} should go",
+        )
+
+
+def _actions(word: object) -> tuple[str, ...]:
+    return word if isinstance(word, tuple) else ()
+
+
+def owner_gone(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+    """An owner or group in a cell or stamp is not known."""
+    people, statements = inquiry.site.people, inquiry.statements
+    known = {"page.owner": people.names, "page.group": tuple(people.groups)}.get(folded.name)
+    if known is None:
+        return
+    found = inquiry.effective.resolved(folded.setting)
+    words = statements.words[folded.setting].items
+    gone = np.array([isinstance(word, str) and word not in known for word in words], dtype=bool)
+    pages = np.flatnonzero(gone[found.value] & inquiry.site.has(folded.setting))
+    for (code,), at in inquiry.causes("owner-gone", folded.name, pages, found.value):
+        said = sorted(set(found.source[at].tolist()))
+        what = "person" if folded.name == "page.owner" else "group"
+        yield Finding(
+            "owner-gone",
+            "warning",
+            folded.name,
+            inquiry.paths(at),
+            inquiry.said(said),
+            f"{folded.name} of {count(len(at), 'page')} is {words[code]} ({statements.place(said[0])}), "
+            f"and there is no such {what}",
+            f"name another {what} there, or declare {words[code]} under people",
+        )
+
+
+def group_empty(inquiry: Inquiry) -> Iterator[Finding]:
+    """A group that covers nobody is named in an access statement."""
+    site, statements = inquiry.site, inquiry.statements
+    for group in site.people.groups:
+        if site.people.members_of(group):
+            continue
+        for family in ("access", "deny"):
+            number = site.catalogue.find(f"{family}.{group}")
+            said = [
+                s
+                for s in (statements.of_setting(number) if number is not None else ())
+                if int(statements.form[s]) != Form.FRESH
+            ]
+            if said and inquiry.any_looked_at("group-empty", f"{family}.{group}", np.zeros(0, dtype=np.int64)):
+                yield Finding(
+                    "group-empty",
+                    "note",
+                    f"{family}.{group}",
+                    inquiry.paths(np.zeros(0, dtype=np.int64)),
+                    inquiry.said(said),
+                    f"{family}.{group} is said by {count(len(said), 'statement')} ({statements.place(said[0])}), "
+                    f"but the group {group} covers nobody",
+                    f"put people into {group} ({site.people.places[group]}), or take the group away",
+                )
+
+
+def person_beside_group(inquiry: Inquiry) -> Iterator[Finding]:
+    """One scope names a person and a group they are in, with different actions."""
+    site, statements = inquiry.site, inquiry.statements
+    said: dict[tuple[str, int, int], dict[str, int]] = {}
+    for number in site.catalogue.access_numbers():
+        setting = site.catalogue[number]
+        if setting.member in site.people.names or setting.member in site.people.groups:
+            for statement in statements.of_setting(number):
+                if int(statements.form[statement]) == Form.SAID and int(statements.scope[statement]) != Scope.STAMP:
+                    key = (setting.family, int(statements.scope[statement]), int(statements.target[statement]))
+                    said.setdefault(key, {})[setting.member] = statement
+    for (family, _, _), who in said.items():
+        for person in [name for name in who if name in site.people.names]:
+            for group in site.people.groups_of(person):
+                if group not in who or _same(inquiry, who[person], who[group]):
+                    continue
+                pages = inquiry.cells(who[person])
+                if inquiry.any_looked_at("person-beside-group", f"{family}.{person}", pages):
+                    yield _beside(inquiry, f"{family}.{person}", person, group, who, pages)
+
+
+def _beside(
+    inquiry: Inquiry, name: str, person: str, group: str, who: dict[str, int], pages: NDArray[np.int64]
+) -> Finding:
+    """The finding of a person and a group that one scope names."""
+    scope = source_of(inquiry.site, who[person]).scope
+    told = [format_value(inquiry.statements.said(who[one])) or "nothing" for one in (person, group)]
+    return Finding(
+        "person-beside-group",
+        "note",
+        name,
+        inquiry.paths(pages),
+        inquiry.said([who[person], who[group]]),
+        f"{scope} gives {person} {told[0]} and the group {group}, which {person} is in, {told[1]}: "
+        "both hold, so the person has what either gives",
+        f"take the person's away if the group's is enough, or take {person} out of {group}",
+    )
+
+
+def _same(inquiry: Inquiry, one: int, other: int) -> bool:
+    first, second = inquiry.statements.said(one), inquiry.statements.said(other)
+    return first == second or (isinstance(first, tuple) and isinstance(second, tuple) and set(first) == set(second))

@@ -120,10 +120,12 @@ class Folded:
         pages, group = pages[order], group[order]
         begins, ends = group.searchsorted(samples), group.searchsorted(samples, "right")
         for key, rows in groups(*keys):
+            rows = rows[begins[rows] < ends[rows]]
+            if not len(rows):
+                continue
             parts = [pages[begin:end] for begin, end in zip(begins[rows].tolist(), ends[rows].tolist(), strict=True)]
             found = parts[0] if len(parts) == 1 else np.concatenate(parts)
             if len(parts) > 1:
                 found = np.sort(found)
-                found = found[np.r_[True, found[1:] != found[:-1]]] if len(found) else found
-            if len(found):
-                yield key, rows, found
+                found = found[np.r_[True, found[1:] != found[:-1]]]
+            yield key, rows, found

@@ -11,9 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..access import Access
-from ..columns import Mask
+from ..columns import Codes, Mask
 from ..effective import EffectiveModel
 from ..faults import Place
+from ..outcomes.areas import Standing
+from ..outcomes.uses import Uses
+from ..outcomes.whole import Outcomes
 from ..source import source_of
 from ..statements import Form, Scope
 from ..texts import Texts
@@ -150,6 +153,48 @@ class Inquiry:
             return None
         return lambda pages: self.looked_at(kind, setting, pages)
 
+    def causes(
+        self, kind: str, setting: str | None, pages: NDArray[np.int64], *keys: NDArray[np.integer]
+    ) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64]]]:
+        """The pages that a kind is about, gathered by what they share: keys of all pages, each int[pages]."""
+        keep = self.looking(kind, setting)
+        if keep is not None:
+            pages = pages[keep(pages)]
+        if not keys and len(pages):
+            yield (), pages
+        elif len(pages):
+            for key, rows in groups(*(column[pages] for column in keys)):
+                yield key, pages[rows]
+
+    def source(self, setting: str) -> Codes:
+        """The statement that gave each page its value of a setting; -1: built in. int32[pages]
+
+        Of what one line says twice, as a `here_and_below` does, the first stands for both.
+        """
+        return self.as_written(self.effective.resolved(self.site.setting_number(setting)).source)
+
+    def as_written(self, statements: Codes) -> Codes:
+        """For each statement the first that the same line says of the same setting. int32[n]"""
+        return self._as_written[statements]
+
+    @cached_property
+    def _as_written(self) -> Codes:
+        said = self.statements
+        found = np.arange(-1, len(said), dtype=np.int32)
+        halves = np.flatnonzero(said.both)
+        order = halves[np.lexsort((halves, said.line[halves], said.file[halves], said.setting[halves]))]
+        same = np.ones(len(order), dtype=bool)
+        for column in (said.setting, said.file, said.line, said.value):
+            same[1:] &= column[order][1:] == column[order][:-1]
+        same[:1] = False
+        first = np.maximum.accumulate(np.where(same, 0, np.arange(len(order))))
+        found[order + 1] = order[first]
+        return np.roll(found, -1)  # the last is that of -1
+
+    def by(self, statement: int) -> str:
+        """Where a value came from, in words: `as it is built in`, or `by everywhere (davlo.yaml:4)`."""
+        return "as it is built in" if statement < 0 else f"by {self.where(statement)}"
+
     def any_looked_at(self, kind: str, setting: str | None, pages: NDArray[np.int64]) -> bool:
         """Whether a finding that stands or falls whole is told: some of its pages are looked at, or it has none."""
         keep = self.looking(kind, setting)
@@ -182,6 +227,27 @@ class Inquiry:
         """A value in words, as a sentence has it."""
         return format_value(self.statements.words[setting][code]) or "empty"
 
+    @cached_property
+    def uses(self) -> Uses:
+        """What uses each piece."""
+        return Uses(self.effective)
+
+    @cached_property
+    def outcomes(self) -> Outcomes:
+        """What readers and search engines meet."""
+        return Outcomes(self.effective)
+
+    @cached_property
+    def linked(self) -> Mask:
+        """The pages that a menu or a block of links leads to. bool[pages]"""
+        from .structure import linked
+
+        return linked(self)
+
+    def standing(self, area: str) -> Standing:
+        """What stands in an area, of every page."""
+        return self.uses.standing[area]
+
     def said(self, statements: Iterable[int]) -> tuple[Said, ...]:
         """Statements as a finding holds them; built-in is left out."""
         found = []
@@ -198,6 +264,7 @@ class Inquiry:
         scope, place = source_of(self.site, statement).scope, self.statements.place(statement)
         kind, _, name = scope.partition(" ")
         told = {"rule": f'the rule "{name}"', "here": "the page itself", "stamp": "the page's stamp"}.get(kind, scope)
+        told = f"here and {told}" if kind == "below" and self.statements.both[statement] else told
         return f"{told} ({place})"
 
     def paths(self, pages: NDArray[np.integer]) -> Pages:

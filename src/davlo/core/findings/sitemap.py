@@ -5,32 +5,168 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..access import VISITOR
+from ..columns import Mask
+from ..outcomes.menu import is_yes
+from ..outcomes.sitemap import SITEMAP_REASONS
 from ..statements import Scope
+from ..values import format_value
 from ..wording import count
-from .record import Finding, Inquiry, groups
+from .record import Finding, Inquiry, Said
+
+PRIORITY = "sitemap.priority"
+TOO_LOW = len(SITEMAP_REASONS) - 1
+"""The code of the last reason: a page that has it would be listed but for its priority."""
 
 
 def private_with_priority(inquiry: Inquiry) -> Iterator[Finding]:
     """A page no visitor may view has a priority set more closely than everywhere; drafts count as their access says."""
-    site, statements = inquiry.site, inquiry.statements
-    number = site.setting_number("sitemap.priority")
-    found = inquiry.effective.resolved(number)
-    scope = np.append(statements.scope, Scope.BUILT_IN)
-    closely = (scope[found.source] >= Scope.TYPE) & site.has(number)
-    at = np.flatnonzero(~inquiry.access.allowed(VISITOR, "view") & closely)
-    at = at[inquiry.looked_at("private-with-priority", "sitemap.priority", at)]
-    for (source,), rows in groups(found.source[at]):
-        pages = inquiry.paths(at[rows])
-        shown = inquiry.word(number, int(found.value[at[rows[0]]]))
+    hidden = ~inquiry.access.allowed(VISITOR, "view")
+    for source, pages, shown in _closely(inquiry, "private-with-priority", hidden):
         yield Finding(
             "private-with-priority",
             "warning",
-            "sitemap.priority",
-            pages,
+            PRIORITY,
+            inquiry.paths(pages),
             inquiry.said([source]),
             f"{inquiry.where(source)} gives a sitemap priority ({shown}) to {count(len(pages), 'page')} "
             "that no visitor may view, so no search engine will see it",
             "take the priority away there, or let everyone view the pages if they should be found",
         )
+
+
+def noindex_with_priority(inquiry: Inquiry) -> Iterator[Finding]:
+    """`robots.index` is no, and the priority is set more closely than everywhere."""
+    number = inquiry.site.setting_number("robots.index")
+    off = ~is_yes(inquiry.effective, "robots.index") & inquiry.site.has(number)
+    off &= inquiry.access.allowed(VISITOR, "view")  # of the others it is told that no visitor may view them
+    for source, pages, shown in _closely(inquiry, "noindex-with-priority", off):
+        yield Finding(
+            "noindex-with-priority",
+            "warning",
+            PRIORITY,
+            inquiry.paths(pages),
+            inquiry.said([source, *sorted(set(inquiry.source("robots.index")[pages].tolist()))[:4]]),
+            f"{inquiry.where(source)} gives a sitemap priority ({shown}) to {count(len(pages), 'page')} "
+            "that search engines are told not to index",
+            "take the priority away there, or set robots.index to yes if the pages should be found",
+        )
+
+
+def _closely(inquiry: Inquiry, kind: str, where: Mask) -> Iterator[tuple[int, NDArray[np.int64], str]]:
+    """The pages of a kind whose priority is set more closely than everywhere, by what sets it."""
+    site, statements = inquiry.site, inquiry.statements
+    number = site.setting_number(PRIORITY)
+    found = inquiry.effective.resolved(number)
+    scope = np.append(statements.scope, Scope.BUILT_IN)
+    pages = np.flatnonzero(where & (scope[found.source] >= Scope.TYPE) & site.has(number))
+    for (source,), at in inquiry.causes(kind, PRIORITY, pages, found.source):
+        yield source, at, inquiry.word(number, int(found.value[at[0]]))
+
+
+def left_out_by_cutoff(inquiry: Inquiry) -> Iterator[Finding]:
+    """The priority alone keeps a page out."""
+    pages = np.flatnonzero(inquiry.outcomes.sitemap == TOO_LOW)
+    for (source,), at in inquiry.causes("left-out-by-cutoff", PRIORITY, pages, inquiry.source(PRIORITY)):
+        yield Finding(
+            "left-out-by-cutoff",
+            "note",
+            PRIORITY,
+            inquiry.paths(at),
+            inquiry.said([source]),
+            f"{count(len(at), 'page')} {'is' if len(at) == 1 else 'are'} left out of the sitemap by priority alone, "
+            f"set {inquiry.by(source)}: it is under {format_value(inquiry.site.sitemap.priority_under)}",
+            "raise the priority if the pages should be found, or set sitemap.include to no if they should not",
+        )
+
+
+def one_priority(inquiry: Inquiry) -> Iterator[Finding]:
+    """All pages in the sitemap have the same priority, so it says nothing."""
+    number = inquiry.site.setting_number(PRIORITY)
+    found = inquiry.effective.resolved(number)
+    listed = np.flatnonzero(inquiry.outcomes.sitemap == 0)
+    values = set(found.value[listed].tolist())
+    if len(listed) > 1 and len(values) == 1 and inquiry.any_looked_at("one-priority", PRIORITY, listed):
+        shown = inquiry.word(number, values.pop())
+        yield Finding(
+            "one-priority",
+            "note",
+            PRIORITY,
+            inquiry.paths(listed),
+            inquiry.said(sorted(set(found.source[listed].tolist()))[:8]),
+            f"all {count(len(listed), 'page')} in the sitemap have the priority {shown}, so it says nothing",
+            "let it fall with depth: sitemap.priority: {by_depth: {top: 1.0, step: 0.15, floor: 0.3}}",
+        )
+
+
+def child_above_parent(inquiry: Inquiry) -> Iterator[Finding]:
+    """The priority of a page in the sitemap is higher than its parent's."""
+    site, number = inquiry.site, inquiry.site.setting_number(PRIORITY)
+    found = inquiry.effective.resolved(number)
+    words = inquiry.statements.words[number].items
+    size = np.array([float(word) if isinstance(word, int | float) else np.nan for word in words])[found.value]
+    size = np.where(site.has(number), size, np.nan)
+    above = site.tree.parent
+    listed = inquiry.outcomes.sitemap == 0
+    pages = np.flatnonzero(listed & (above >= 0) & (size > size[above])) if len(size) else np.zeros(0, dtype=np.int64)
+    for (source,), at in inquiry.causes("child-above-parent", PRIORITY, pages, inquiry.source(PRIORITY)):
+        page = int(at[0])
+        yield Finding(
+            "child-above-parent",
+            "note",
+            PRIORITY,
+            inquiry.paths(at),
+            inquiry.said([source]),
+            f"{count(len(at), 'page')} {'has' if len(at) == 1 else 'have'} a higher sitemap priority, set "
+            f"{inquiry.by(source)}, than the page above: {site.tree.paths[page]} {format_value(float(size[page]))}, "
+            f"{site.tree.paths[int(above[page])]} {format_value(float(size[above[page]]))}",
+            "raise the page above, or leave it if visitors look for these pages first",
+        )
+
+
+def bad_alternate(inquiry: Inquiry) -> Iterator[Finding]:
+    """`translates` names a page that is missing or not in the first language, or two of one language translate one."""
+    site = inquiry.site
+    column, language = site.facts.column("translates"), site.facts.language
+    says = np.flatnonzero(column.where([bool(word.strip()) for word in column.words]))
+    if not len(says):
+        return
+    numbers = np.array([site.tree.find(_page(word)) if word.strip() else -1 for word in column.words], dtype=np.int64)
+    target = numbers[column.codes]
+    first = np.array(
+        [not word or not site.languages or word == site.languages[0] for word in language.words], dtype=bool
+    )
+    wrong = np.zeros(len(site.tree), dtype=np.int64)
+    wrong[says[target[says] < 0]] = 1
+    there = says[target[says] >= 0]
+    wrong[there[~first[language.codes[target[there]]]]] = 2
+    seen: dict[tuple[int, int], int] = {}
+    for page in there.tolist():
+        seen.setdefault((int(target[page]), int(language.codes[page])), page)
+    twice = [page for page in there.tolist() if seen[int(target[page]), int(language.codes[page])] != page]
+    wrong[[page for page in twice if not wrong[page]]] = 3
+    for (what, code), at in inquiry.causes("bad-alternate", None, np.flatnonzero(wrong), wrong, column.codes):
+        named = column.words[code]
+        other = seen.get((int(target[at[0]]), int(language.codes[at[0]])), -1)
+        told = {
+            1: "which is not in the inventory",
+            2: f"which is not in the site's first language ({site.languages[0] if site.languages else ''})",
+            3: f"which {site.tree.paths[other]} translates into the same language",
+        }[what]
+        yield Finding(
+            "bad-alternate",
+            "warning",
+            None,
+            inquiry.paths(at),
+            (Said("inventory", site.inventory, int(site.tree.line[at[0]]), named),),
+            f"{count(len(at), 'page')} {'says' if len(at) == 1 else 'say'} in the column translates {named}, {told}: "
+            "search engines are told no alternate, or a wrong one",
+            "mend the column translates: it holds the path of the page in the first language, once for each language",
+        )
+
+
+def _page(word: str) -> str:
+    word = word.strip()
+    return word if word == "/" else word.rstrip("/")

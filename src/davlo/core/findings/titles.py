@@ -1,4 +1,4 @@
-"""Findings about document titles."""
+"""Findings about titles and headings."""
 
 from __future__ import annotations
 
@@ -6,34 +6,140 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..columns import Column
-from ..outcomes.words import document_titles
+from ..finder import fingerprints
+from ..outcomes.words import unknown_placeholders
+from ..texts import Texts
 from ..wording import count
-from .record import Finding, Inquiry, groups
+from .folded import Folded
+from .grouping import distinct_numbers, groups
+from .record import Finding, Inquiry
+
+PATTERN = "title.pattern"
 
 
 def duplicate_title(inquiry: Inquiry) -> Iterator[Finding]:
     """Live pages of one language share a document title, letter case aside."""
     site = inquiry.site
-    titles = document_titles(inquiry.effective)
-    folded = Column.of([title.casefold().strip() for title in titles.words])
-    key = folded.codes[titles.codes] if len(titles.words) else titles.codes
+    titles = inquiry.outcomes.titles
     live = np.flatnonzero(site.facts.live)
-    live = live[inquiry.looked_at("duplicate-title", "title.pattern", live)]
-    number = site.setting_number("title.pattern")
-    for _, rows in groups(key[live], site.facts.language.codes[live], least=2):
+    keep = inquiry.looking("duplicate-title", PATTERN)
+    live = live[keep(live)] if keep else live
+    folded = _folded(Texts.of_column(titles).take(live))
+    source = inquiry.source(PATTERN)
+    for _, rows in groups(fingerprints(folded).view(np.int64), site.facts.language.codes[live], least=2):
+        alike = folded.take(rows)
+        rows = rows[folded.same(np.full(len(rows), rows[0]), alike, alike.end)]
         pages = live[rows]
-        title = titles[int(pages[0])]
-        if not title.strip():
+        if len(rows) < 2 or not titles[int(pages[0])].strip():
             continue
-        patterns = np.unique(inquiry.effective.resolved(number).source[pages]).tolist()
         yield Finding(
             "duplicate-title",
             "warning",
-            "title.pattern",
+            PATTERN,
             inquiry.paths(pages),
-            inquiry.said(patterns),
-            f'{count(len(pages), "live page")} share the document title "{title}"',
+            inquiry.said(distinct_numbers(source[pages])),
+            f'{count(len(pages), "live page")} share the document title "{titles[int(pages[0])]}"',
             "no setting mends this: decide what tells the pages apart, and change a title in the inventory "
             "or put {parent} or {section} into the pattern",
+        )
+
+
+def _folded(texts: Texts) -> Texts:
+    """The texts without letter case, and without spaces around them; those beyond ASCII are looked at one by one."""
+    found = texts.laid_out()
+    capital = (found.data >= ord("A")) & (found.data <= ord("Z"))
+    high = np.flatnonzero(found.data >= 128)
+    found = Texts(found.data + capital.view(np.uint8) * np.uint8(32), found.start, found.end).stripped()
+    odd = np.zeros(len(texts), dtype=bool)
+    odd[found.start.searchsorted(high, "right") - 1] = True
+    numbers = np.flatnonzero(odd)
+    folded = Texts.of(text.casefold().strip() for text in texts.take(numbers).tolist())
+    return found.replaced(numbers, folded) if len(numbers) else found
+
+
+def long_title(inquiry: Inquiry) -> Iterator[Finding]:
+    """The document title is longer than `title.limit`."""
+    site, number = inquiry.site, inquiry.site.setting_number("title.limit")
+    titles, limit = inquiry.outcomes.titles, inquiry.effective.resolved(number)
+    words = inquiry.statements.words[number].items
+    most = np.array([word if isinstance(word, int) else np.iinfo(np.int64).max for word in words])[limit.value]
+    length = Texts.of_column(titles).characters()
+    pages = np.flatnonzero((length > most) & site.has(number))
+    for (pattern, by), at in inquiry.causes("long-title", "title.limit", pages, inquiry.source(PATTERN), limit.source):
+        longest = int(at[np.argmax(length[at])])
+        yield Finding(
+            "long-title",
+            "note",
+            "title.limit",
+            inquiry.paths(at),
+            inquiry.said([pattern, by]),
+            f"the document title of {count(len(at), 'page')} is longer than {int(most[at[0]])} characters; "
+            f'the longest, of {site.tree.paths[longest]}, has {int(length[longest])}: "{titles[longest]}"',
+            "shorten the titles in the inventory or the pattern, or raise title.limit",
+        )
+
+
+def empty_title(inquiry: Inquiry) -> Iterator[Finding]:
+    """The document title is empty or only spaces."""
+    stripped = Texts.of_column(inquiry.outcomes.titles).stripped()
+    pages = np.flatnonzero(stripped.end == stripped.start)
+    for (pattern,), at in inquiry.causes("empty-title", PATTERN, pages, inquiry.source(PATTERN)):
+        yield Finding(
+            "empty-title",
+            "warning",
+            PATTERN,
+            inquiry.paths(at),
+            inquiry.said([pattern]),
+            f"{count(len(at), 'page')} {'has' if len(at) == 1 else 'have'} no document title: the pattern, "
+            f"{inquiry.by(pattern)}, comes to nothing there",
+            "give the pages a title in the inventory, or a pattern that says something without it",
+        )
+
+
+def unknown_placeholder(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+    """A pattern has a placeholder that is no word of ours and no fact."""
+    if folded.name not in (PATTERN, "menu.label"):
+        return
+    site, statements = inquiry.site, inquiry.statements
+    source = inquiry.effective.resolved(folded.setting).source
+    for statement in statements.of_setting(folded.setting):
+        pattern = statements.said(statement)
+        unknown = unknown_placeholders(site, pattern) if isinstance(pattern, str) else ()
+        if not unknown:
+            continue
+        pages = np.flatnonzero(source == statement)
+        if not inquiry.any_looked_at("unknown-placeholder", folded.name, pages):
+            continue
+        listed = ", ".join(f"{{{name}}}" for name in unknown)
+        yield Finding(
+            "unknown-placeholder",
+            "error",
+            folded.name,
+            inquiry.paths(pages),
+            inquiry.said([statement]),
+            f"{inquiry.where(statement)} says {folded.name}: {pattern}, but {listed} "
+            f"{'is' if len(unknown) == 1 else 'are'} no word of a pattern and no column of the inventory",
+            "write {title} {site} {section} {parent} {type} {language} or a fact; a brace itself is {{",
+        )
+
+
+def no_heading(inquiry: Inquiry) -> Iterator[Finding]:
+    """`title.show` is no, and no block that stands on the page says `supplies: heading`."""
+    site, number = inquiry.site, inquiry.site.setting_number("title.show")
+    found = inquiry.effective.resolved(number)
+    words = inquiry.statements.words[number].items
+    hidden = np.array([word is False for word in words], dtype=bool)[found.value] & site.has(number)
+    for name, block in site.declared.blocks.items():
+        if "heading" in block.supplies and hidden.any():
+            hidden &= ~inquiry.uses.pages("block", name)
+    for (source,), at in inquiry.causes("no-heading", "title.show", np.flatnonzero(hidden), found.source):
+        yield Finding(
+            "no-heading",
+            "note",
+            "title.show",
+            inquiry.paths(at),
+            inquiry.said([source]),
+            f"{count(len(at), 'page')} {'shows' if len(at) == 1 else 'show'} no heading {inquiry.by(source)}, "
+            "and no block there supplies one",
+            "set title.show to yes, or say supplies: heading of the block that carries the name",
         )

@@ -138,15 +138,16 @@ class Uses:
         if kind in ("layout", "theme"):
             return {EVERYWHERE: self._is(f"layout.{'name' if kind == 'layout' else 'theme'}", name)}
         if kind in ("sidebar", "band", "look"):
-            return {area: self._stands(kind, found, name) for area, found in self._standing.items()}
+            return {area: self._stands(kind, found, name) for area, found in self.standing.items()}
         if kind == "block":
-            return {area: self._shows(found, name) for area, found in self._standing.items()}
+            return {area: self._shows(found, name) for area, found in self.standing.items()}
         if kind == "preset":
             return {EVERYWHERE: self._given_by(name)}
         return {} if kind == "role" else {EVERYWHERE: self._names(kind, name)}
 
     @cached_property
-    def _standing(self) -> dict[str, Standing]:
+    def standing(self) -> dict[str, Standing]:
+        """What stands in each area, of every page."""
         return {area: standing(self.effective, area) for area in self.site.declared.areas()}
 
     @cached_property

@@ -103,6 +103,20 @@ def _parts(pattern: str, words: _Words) -> list[_Part]:
     return [part for part in found if part.text or part.name] or [_Part("")]
 
 
+def unknown_placeholders(site: SiteModel, pattern: str) -> tuple[str, ...]:
+    """The placeholders of a pattern that are no word of ours and no fact; they stay as they stand.
+
+    Example
+    -------
+    >>> import davlo
+    >>> unknown_placeholders(davlo.open_demo(), "{title} in {town} {{as it is}}")
+    ('town',)
+    """
+    words = _Words(site)
+    names = [match[1] for match in PLACEHOLDER.finditer(pattern) if match[0] not in ("{{", "}}")]
+    return tuple(dict.fromkeys(name for name in names if not words.knows(name)))
+
+
 class _Words:
     """What placeholders stand for on every page; each is looked up when it is first asked for."""
 
