@@ -162,10 +162,8 @@ class Texts(Sequence[str]):
         [0, 3]
         """
         laid = self.laid_out()
-        before = np.zeros(len(laid.data) + 1, dtype=np.int64)
-        np.cumsum(laid.data & 0xC0 != 0x80, out=before[1:])  # all bytes but those that go on with a character
-        found: NDArray[np.int64] = before[laid.end] - before[laid.start]
-        return found
+        going_on = np.flatnonzero(laid.data & 0xC0 == 0x80)  # bytes that go on with a character
+        return laid.end - laid.start - going_on.searchsorted(laid.end) + going_on.searchsorted(laid.start)
 
     def last(self, byte: int, end: NDArray[np.int64]) -> NDArray[np.int64]:
         """Where in `data` a byte stands last in each text, before `end`; -1 where it does not. int64[texts]"""

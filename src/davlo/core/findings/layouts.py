@@ -11,11 +11,14 @@ from ..columns import Mask
 from ..outcomes.areas import CONTENT
 from ..wording import count
 from .folded import Folded
+from .grouping import distinct_numbers
 from .record import Finding, Inquiry
 
 STANDING = ("sidebar", "band", "blocks")
 TOO_WIDE = 60
 """Sidebars that take more than so many hundredths of the page leave too little."""
+MOST_SAID = 8
+"""So many statements of very many are named."""
 INSTEAD = {"nothing": "shows nothing there", "every-page": "lists every page instead"}
 
 
@@ -64,18 +67,17 @@ def area_missing_in_theme(inquiry: Inquiry) -> Iterator[Finding]:
         if not lacks.any():
             continue
         pages = np.flatnonzero(lacks[theme.value] & site.has(number) & _stands(inquiry, area))
-        for (source, code), at in inquiry.causes(
-            "area-missing-in-theme", "layout.theme", pages, theme.source, theme.value
-        ):
-            name = str(names[code])
-            instead = site.declared.themes[name].otherwise.get(area, "nothing")
+        for (code,), at in inquiry.causes("area-missing-in-theme", "layout.theme", pages, theme.value):
+            name, chosen = str(names[code]), distinct_numbers(inquiry.source("layout.theme")[at])
+            declared = site.declared.themes[name]
+            instead = declared.otherwise.get(area, "nothing")
             yield Finding(
                 "area-missing-in-theme",
                 "warning",
                 "layout.theme",
                 inquiry.paths(at),
-                inquiry.said([source]),
-                f"the theme {name}, {inquiry.by(source)}, has no place for the area {area}, where something stands on "
+                inquiry.said(chosen[:MOST_SAID]),
+                f"the theme {name} ({declared.place}) has no place for the area {area}, where something stands on "
                 f"{count(len(at), 'page')}: it {INSTEAD.get(instead, f'shows it in {instead}')}",
                 f"say in the theme what it shows instead (otherwise: {{{area}: …}}), choose another theme, "
                 f"or put nothing into {area}",

@@ -15,6 +15,7 @@ from ..columns import Codes, Mask
 from ..effective import EffectiveModel
 from ..faults import Place
 from ..outcomes.areas import Standing
+from ..outcomes.links import linked
 from ..outcomes.uses import Uses
 from ..outcomes.whole import Outcomes
 from ..source import source_of
@@ -24,6 +25,7 @@ from ..values import format_value
 from .folded import Folded
 from .grouping import groups
 from .ledger import Ledger
+from .title_marks import Titles, titles_of
 
 LEVELS = ("error", "warning", "note")
 
@@ -240,9 +242,12 @@ class Inquiry:
     @cached_property
     def linked(self) -> Mask:
         """The pages that a menu or a block of links leads to. bool[pages]"""
-        from .structure import linked
+        return linked(self.uses, self.outcomes.menu.shown)
 
-        return linked(self)
+    @cached_property
+    def titles(self) -> Titles:
+        """The document titles, as marks."""
+        return titles_of(self.effective)
 
     def standing(self, area: str) -> Standing:
         """What stands in an area, of every page."""

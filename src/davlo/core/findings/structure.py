@@ -6,13 +6,14 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..columns import Mask
-from ..outcomes.links import branch_links, chosen_links
 from ..outcomes.menu import is_yes
 from ..wording import count
+from .grouping import distinct_numbers
 from .record import Finding, Inquiry
 
 MENU = "menu.show"
+DRAFT = -2
+"""Stands for what hides a draft."""
 
 
 def cut_off_in_menu(inquiry: Inquiry) -> Iterator[Finding]:
@@ -23,16 +24,23 @@ def cut_off_in_menu(inquiry: Inquiry) -> Iterator[Finding]:
     sources, live = inquiry.source(MENU), site.facts.live
     cutter = inquiry.outcomes.menu.cutter
     cut = np.flatnonzero(is_yes(effective, MENU) & live & (cutter >= 0))
-    for (by,), at in inquiry.causes("cut-off-in-menu", MENU, cut, cutter):
-        path, draft, source = site.tree.paths[by], not live[by], int(sources[by])
-        hidden = "is a draft" if draft else f"is hidden from the menu {inquiry.by(source)}"
+    hides = np.where(live[cutter], sources[cutter], DRAFT)
+    for (by,), at in inquiry.causes("cut-off-in-menu", MENU, cut, hides):
+        above = distinct_numbers(cutter[at])
+        path = site.tree.paths[above[0]]
+        told = path if len(above) == 1 else f"{path} and {count(len(above) - 1, 'other page')}"
+        is_one = len(above) == 1
+        hidden = (
+            f"{'is a draft' if is_one else 'are drafts'}" if by == DRAFT else f"hidden from the menu {inquiry.by(by)}"
+        )
+        hidden = hidden if by == DRAFT else f"{'is' if is_one else 'are'} {hidden}"
         yield Finding(
             "cut-off-in-menu",
             "warning",
             MENU,
             inquiry.paths(at),
-            inquiry.said([] if draft else [source]),
-            f"{count(len(at), 'page')} should show in the menu, but {path} above {'it' if len(at) == 1 else 'them'} "
+            inquiry.said([] if by == DRAFT else [by]),
+            f"{count(len(at), 'page')} should show in the menu, but {told} above {'it' if len(at) == 1 else 'them'} "
             f"{hidden}",
             f"hide what is below too (pages: {path}: here_and_below: {{menu.show: no}}), or show {path}",
         )
@@ -58,20 +66,6 @@ def menu_too_long(inquiry: Inquiry) -> Iterator[Finding]:
             f"{', '.join(site.tree.paths[page] for page in past[:4].tolist())}{' …' if len(past) > 4 else ''}",
             "set menu.show to no on some, put them under another page, or raise menu.room",
         )
-
-
-def linked(inquiry: Inquiry) -> Mask:
-    """The pages that a menu leads to, or a `branch-links` or `links` block that stands on any page. bool[pages]"""
-    site = inquiry.site
-    found = inquiry.outcomes.menu.shown.copy()
-    for name, block in site.declared.blocks.items():
-        if block.kind not in ("branch-links", "links") or not inquiry.uses.pages("block", name).any():
-            continue
-        if block.kind == "links":
-            found[[link.page for link in chosen_links(site, block) if link.page >= 0]] = True
-        elif site.tree.find(block.under) >= 0:
-            found[branch_links(site, block).pages] = True
-    return found
 
 
 def unlinked_page(inquiry: Inquiry) -> Iterator[Finding]:

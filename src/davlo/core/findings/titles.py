@@ -6,64 +6,45 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..finder import fingerprints
-from ..outcomes.words import unknown_placeholders
-from ..texts import Texts
+from ..outcomes.words import filled_on, unknown_placeholders
 from ..wording import count
 from .folded import Folded
 from .grouping import distinct_numbers, groups
 from .record import Finding, Inquiry
-
-PATTERN = "title.pattern"
+from .title_marks import PATTERN, folded_title, title_texts
 
 
 def duplicate_title(inquiry: Inquiry) -> Iterator[Finding]:
     """Live pages of one language share a document title, letter case aside."""
-    site = inquiry.site
-    titles = inquiry.outcomes.titles
-    live = np.flatnonzero(site.facts.live)
+    site, titles = inquiry.site, inquiry.titles
+    live = np.flatnonzero(site.facts.live & ~titles.blank)
     keep = inquiry.looking("duplicate-title", PATTERN)
     live = live[keep(live)] if keep else live
-    folded = _folded(Texts.of_column(titles).take(live))
     source = inquiry.source(PATTERN)
-    for _, rows in groups(fingerprints(folded).view(np.int64), site.facts.language.codes[live], least=2):
-        alike = folded.take(rows)
-        rows = rows[folded.same(np.full(len(rows), rows[0]), alike, alike.end)]
-        pages = live[rows]
-        if len(rows) < 2 or not titles[int(pages[0])].strip():
-            continue
-        yield Finding(
-            "duplicate-title",
-            "warning",
-            PATTERN,
-            inquiry.paths(pages),
-            inquiry.said(distinct_numbers(source[pages])),
-            f'{count(len(pages), "live page")} share the document title "{titles[int(pages[0])]}"',
-            "no setting mends this: decide what tells the pages apart, and change a title in the inventory "
-            "or put {parent} or {section} into the pattern",
-        )
-
-
-def _folded(texts: Texts) -> Texts:
-    """The texts without letter case, and without spaces around them; those beyond ASCII are looked at one by one."""
-    found = texts.laid_out()
-    capital = (found.data >= ord("A")) & (found.data <= ord("Z"))
-    high = np.flatnonzero(found.data >= 128)
-    found = Texts(found.data + capital.view(np.uint8) * np.uint8(32), found.start, found.end).stripped()
-    odd = np.zeros(len(texts), dtype=bool)
-    odd[found.start.searchsorted(high, "right") - 1] = True
-    numbers = np.flatnonzero(odd)
-    folded = Texts.of(text.casefold().strip() for text in texts.take(numbers).tolist())
-    return found.replaced(numbers, folded) if len(numbers) else found
+    for _, rows in groups(titles.mark[live], site.facts.language.codes[live], least=2):
+        texts = title_texts(inquiry.effective, live[rows])
+        folded = folded_title(texts)
+        alike = folded.same(np.zeros(len(rows), dtype=np.int64), folded, folded.end)  # a mark may be alike by chance
+        pages = live[rows[alike]]
+        if len(pages) > 1:
+            yield Finding(
+                "duplicate-title",
+                "warning",
+                PATTERN,
+                inquiry.paths(pages),
+                inquiry.said(distinct_numbers(source[pages])),
+                f'{count(len(pages), "live page")} share the document title "{texts[0]}"',
+                "no setting mends this: decide what tells the pages apart, and change a title in the inventory "
+                "or put {parent} or {section} into the pattern",
+            )
 
 
 def long_title(inquiry: Inquiry) -> Iterator[Finding]:
     """The document title is longer than `title.limit`."""
-    site, number = inquiry.site, inquiry.site.setting_number("title.limit")
-    titles, limit = inquiry.outcomes.titles, inquiry.effective.resolved(number)
+    site, number, length = inquiry.site, inquiry.site.setting_number("title.limit"), inquiry.titles.length
+    limit = inquiry.effective.resolved(number)
     words = inquiry.statements.words[number].items
     most = np.array([word if isinstance(word, int) else np.iinfo(np.int64).max for word in words])[limit.value]
-    length = Texts.of_column(titles).characters()
     pages = np.flatnonzero((length > most) & site.has(number))
     for (pattern, by), at in inquiry.causes("long-title", "title.limit", pages, inquiry.source(PATTERN), limit.source):
         longest = int(at[np.argmax(length[at])])
@@ -74,15 +55,15 @@ def long_title(inquiry: Inquiry) -> Iterator[Finding]:
             inquiry.paths(at),
             inquiry.said([pattern, by]),
             f"the document title of {count(len(at), 'page')} is longer than {int(most[at[0]])} characters; "
-            f'the longest, of {site.tree.paths[longest]}, has {int(length[longest])}: "{titles[longest]}"',
+            f"the longest, of {site.tree.paths[longest]}, has {int(length[longest])}: "
+            f'"{filled_on(inquiry.effective, PATTERN, longest)}"',
             "shorten the titles in the inventory or the pattern, or raise title.limit",
         )
 
 
 def empty_title(inquiry: Inquiry) -> Iterator[Finding]:
     """The document title is empty or only spaces."""
-    stripped = Texts.of_column(inquiry.outcomes.titles).stripped()
-    pages = np.flatnonzero(stripped.end == stripped.start)
+    pages = np.flatnonzero(inquiry.titles.blank)
     for (pattern,), at in inquiry.causes("empty-title", PATTERN, pages, inquiry.source(PATTERN)):
         yield Finding(
             "empty-title",

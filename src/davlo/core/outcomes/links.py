@@ -6,10 +6,12 @@ from typing import NamedTuple
 
 import numpy as np
 
+from ..columns import Mask
 from ..model import SiteModel
 from ..pieces import Block
 from ..texts import Texts
 from .reading import Key, Pages, menu_order, text_keys
+from .uses import Uses
 
 
 class BranchLinks(NamedTuple):
@@ -105,3 +107,16 @@ def chosen_links(site: SiteModel, block: Block) -> tuple[Link, ...]:
         Link(label, address, site.tree.find(address) if address.startswith("/") else -1)
         for label, address in block.links.items()
     )
+
+
+def linked(uses: Uses, shown: Mask) -> Mask:
+    """The pages that a menu leads to (`shown`), or a block of links that stands on any page. bool[pages]"""
+    site, found = uses.site, shown.copy()
+    for name, block in site.declared.blocks.items():
+        if block.kind not in ("branch-links", "links") or not uses.pages("block", name).any():
+            continue
+        if block.kind == "links":
+            found[[link.page for link in chosen_links(site, block) if link.page >= 0]] = True
+        elif site.tree.find(block.under) >= 0:
+            found[branch_links(site, block).pages] = True
+    return found

@@ -51,27 +51,40 @@ def filled(effective: EffectiveModel, setting: str, pages: Pages | None = None) 
     >>> filled(effective, "title.pattern", np.array([effective.site.tree.number("/visit/tickets")]))[0]
     'Tickets · Quillmere Botanic Garden'
     """
-    site = effective.site
-    pages = np.arange(len(site.tree)) if pages is None else pages
-    number = site.setting_number(setting)
-    patterns = site.statements.words[number].items
-    codes = np.where(site.has(number)[pages], effective.resolved(number).value[pages], -1)
-    order = np.argsort(codes, kind="stable")
-    edges = np.flatnonzero(np.diff(codes[order], prepend=-2, append=len(patterns)))
-    words = _Words(site)
-    start, end = np.zeros((2, len(pages)), dtype=np.int64)
-    found: list[NDArray[np.uint8]] = []
-    begin = 0
-    for first, last in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True):
-        some = order[first:last]
-        code = int(codes[some[0]])
-        if code >= 0:
-            texts = concatenated([part.of(pages[some], words) for part in _parts(str(patterns[code]), words)])
-            start[some], end[some] = texts.start + begin, texts.end + begin
-            found.append(texts.data)
-            begin += len(texts.data)
-    data = np.concatenate(found) if found else np.zeros(0, dtype=np.uint8)
-    return Column(np.arange(len(pages), dtype=np.int32), Texts(data, start, end))
+    return Filling(effective, setting).of(np.arange(len(effective.site.tree)) if pages is None else pages)
+
+
+class Filling:
+    """Fills a text setting for some pages after others; what placeholders stand for is looked up once."""
+
+    def __init__(self, effective: EffectiveModel, setting: str) -> None:
+        self.site = effective.site
+        number = self.site.setting_number(setting)
+        self._patterns = self.site.statements.words[number].items
+        self._codes = effective.resolved(number).value
+        self._has = self.site.has_by_type[number]
+        self._words = _Words(self.site)
+
+    def of(self, pages: Pages) -> Column:
+        """The filled texts of these pages, as `filled` gives them."""
+        has = self._has[self.site.facts.type_of[pages]]
+        codes = np.where(has, self._codes[pages], -1)
+        order = np.argsort(codes, kind="stable")
+        edges = np.flatnonzero(np.diff(codes[order], prepend=-2, append=len(self._patterns)))
+        start, end = np.zeros((2, len(pages)), dtype=np.int64)
+        found: list[NDArray[np.uint8]] = []
+        begin = 0
+        for first, last in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True):
+            some = order[first:last]
+            code = int(codes[some[0]])
+            if code >= 0:
+                parts = _parts(str(self._patterns[code]), self._words)
+                texts = concatenated([part.of(pages[some], self._words) for part in parts])
+                start[some], end[some] = texts.start + begin, texts.end + begin
+                found.append(texts.data)
+                begin += len(texts.data)
+        data = np.concatenate(found) if found else np.zeros(0, dtype=np.uint8)
+        return Column(np.arange(len(pages), dtype=np.int32), Texts(data, start, end))
 
 
 def filled_on(effective: EffectiveModel, setting: str, page: int) -> str:

@@ -1,0 +1,69 @@
+"""Document titles as marks: what finds those that are alike, long or empty, without holding all of them."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..columns import Mask
+from ..effective import EffectiveModel
+from ..finder import fingerprints
+from ..outcomes.words import Filling, filled
+from ..texts import Texts
+
+PATTERN = "title.pattern"
+BLOCK = 1 << 17
+"""So many titles are held at a time."""
+
+
+class Titles(NamedTuple):
+    """What findings ask of the document titles of all pages, without holding them.
+
+    Attributes
+    ----------
+    mark : int64[pages]
+        A fingerprint of the title without letter case and spaces around it.
+    length : int64[pages]
+        How many characters it has.
+    blank : bool[pages]
+        Where it is empty or only spaces.
+    """
+
+    mark: NDArray[np.int64]
+    length: NDArray[np.int64]
+    blank: Mask
+
+
+def titles_of(effective: EffectiveModel) -> Titles:
+    """The titles, some pages at a time."""
+    pages = len(effective.site.tree)
+    found = Titles(np.zeros(pages, np.int64), np.zeros(pages, np.int64), np.zeros(pages, dtype=bool))
+    filling = Filling(effective, PATTERN)
+    for begin in range(0, pages, BLOCK):
+        some = slice(begin, min(begin + BLOCK, pages))
+        texts = Texts.of_column(filling.of(np.arange(some.start, some.stop)))
+        folded = folded_title(texts)
+        found.mark[some] = fingerprints(folded).view(np.int64)
+        found.length[some] = texts.characters()
+        found.blank[some] = folded.end == folded.start
+    return found
+
+
+def title_texts(effective: EffectiveModel, pages: NDArray[np.int64]) -> Texts:
+    """The document titles of these pages."""
+    return Texts.of_column(filled(effective, PATTERN, pages))
+
+
+def folded_title(texts: Texts) -> Texts:
+    """The texts without letter case, and without spaces around them; those beyond ASCII are looked at one by one."""
+    found = texts.laid_out()
+    capital = (found.data >= ord("A")) & (found.data <= ord("Z"))
+    high = np.flatnonzero(found.data >= 128)
+    found = Texts(found.data + capital.view(np.uint8) * np.uint8(32), found.start, found.end).stripped()
+    odd = np.zeros(len(texts), dtype=bool)
+    odd[found.start.searchsorted(high, "right") - 1] = True
+    numbers = np.flatnonzero(odd)
+    folded = Texts.of(text.casefold().strip() for text in texts.take(numbers).tolist())
+    return found.replaced(numbers, folded) if len(numbers) else found
