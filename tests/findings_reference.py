@@ -6,7 +6,9 @@ Works on the descriptions of `tests.sites`, a page and a setting at a time, on t
 from __future__ import annotations
 
 import copy
+import re
 
+from . import outcomes_reference as plain
 from . import reference as ref
 
 LAYOUTS = {"plain": ["masthead", "content", "footer"], "wide": ref.AREAS}
@@ -104,7 +106,7 @@ def strength(site, tree, path, step):
 def all_findings(site):
     """For each kind, the (page, setting) pairs it is about; setting None where it is about the page."""
     tree, settings = ref.Tree(site), ref.catalogue(site)
-    found = {}
+    found, values, sources = {}, {}, {}
 
     def add(kind, path, name):
         found.setdefault(kind, set()).add((path, name))
@@ -137,11 +139,133 @@ def all_findings(site):
         priority = folds["sitemap.priority"].source
         if not view[path] and priority and priority["scope"] != "everywhere":
             add("private-with-priority", path, "sitemap.priority")
+        values[path] = {name: fold.value for name, fold in folds.items()}
+        sources[path] = {name: fold.source for name, fold in folds.items()}
+    titles_and_menus(site, tree, values, sources, view, add)
+    standing(tree, values, add)
+    people(site, tree, settings, values, view, add)
+    return found
+
+
+def titles_and_menus(site, tree, values, sources, view, add):
+    """What is told of titles, the menu, the sitemap and the inventory, a page at a time."""
+    live = {path: row.get("status") != "draft" for path, row in tree.rows.items()}
+    titles = {p: plain.fill(v.get("title.pattern", ""), plain.words_of(site, p)) for p, v in values.items()}
+    in_menu = {path for path, _ in plain.menu(site, {(p, n): v for p, some in values.items() for n, v in some.items()})}
+    listed = {
+        p
+        for p, v in values.items()
+        if live[p] and view[p] and v["sitemap.include"] == "yes" and v["robots.index"] == "yes"
+    }
+    words = {"title", "site", "section", "parent", "type", "path", "language", "tags", "status", "made_with", "order"}
+    words |= {"translates", "created", "modified"}
+    for path, row in tree.rows.items():
+        value = values[path]
+        limit, title = value["title.limit"], titles[path]
+        if limit != "none" and len(title) > int(limit):
+            add("long-title", path, "title.limit")
+        if not title.strip():
+            add("empty-title", path, "title.pattern")
+        twins = [p for p in values if p != path and titles[p].casefold().strip() == title.casefold().strip()]
+        alike = any(live[p] and tree.rows[p]["language"] == row["language"] for p in twins)
+        if live[path] and title.strip() and alike:
+            add("duplicate-title", path, "title.pattern")
+        for name in ("title.pattern", "menu.label"):
+            names = re.findall(r"\{\{|\}\}|\{([^{}]*)\}", value.get(name, ""))
+            if {n for n in names if n} - words:
+                add("unknown-placeholder", path, name)
+        if value["title.show"] == "no":
+            add("no-heading", path, "title.show")
+        if ref.type_of(row) not in {"page", *site["types"]}:
+            add("undeclared-type", path, None)
+        if live[path] and value["menu.show"] == "no" and path not in in_menu:
+            add("listed-but-unlinked" if path in listed else "unlinked-page", path, "menu.show")
+        priority, source = value["sitemap.priority"], sources[path]["sitemap.priority"]
+        if view[path] and value["robots.index"] == "no" and source and source["scope"] != "everywhere":
+            add("noindex-with-priority", path, "sitemap.priority")
+        above = tree.parent(path)
+        upper = values[above].get("sitemap.priority", "none") if above else "none"
+        if path in listed and "none" not in (priority, upper) and float(priority) > float(upper):
+            add("child-above-parent", path, "sitemap.priority")
+        if len(listed) > 1 and path in listed and len({values[p]["sitemap.priority"] for p in listed}) == 1:
+            add("one-priority", path, "sitemap.priority")
+    for stamp in site["stamps"]:
+        settings = ref.catalogue(site)
+        if settings[stamp["setting"]]["flow"] != "stamped" and stamp["path"] in tree.rows:
+            add("idle-stamp", stamp["path"], stamp["setting"])
+
+
+def standing(tree, values, add):
+    """What is told of areas, a page at a time."""
+    widths = {"calm": 30, "broad": 40, "hidden": 20}
+    for path in tree.rows:
+        value = values[path]
+        areas, _ = plain.areas({(path, name): v for name, v in value.items()}, path)
+        theme = {"leaf": ref.AREAS, "dim": ["content", "right"]}.get(value["layout.theme"])
+        sidebars = {area: dict(stands).get("sidebar") for area, stands in areas.items()}
+        if theme and any(stands and area not in theme for area, stands in areas.items()):
+            add("area-missing-in-theme", path, "layout.theme")
+        for area, stands in areas.items():
+            if ("band", "foot") in stands and area != "footer":
+                add("band-does-not-fit", path, f"band.{area}")
+            if sidebars[area] == "idle":
+                add("empty-sidebar", path, f"sidebar.{area}")
+            if sidebars[area] and value.get(f"look.{area}") == "hidden":
+                add("sidebar-on-no-device", path, f"look.{area}")
+            for other in list(areas)[list(areas).index(area) + 1 :]:
+                if sidebars[area] and sidebars[area] == sidebars[other]:
+                    add("same-sidebar-twice", path, f"sidebar.{other}")
+        if sum(widths.get(value.get(f"look.{a}"), 0) for a in areas if sidebars[a]) > 60:
+            add("sidebars-too-wide", path, None)
+        order = [area for area in value.get("layout.phone-order", "").split("; ") if area]
+        if order and areas:
+            left_out = any(stands and area not in order for area, stands in areas.items())
+            if left_out or any(area not in areas for area in order):
+                add("phone-order-incomplete", path, "layout.phone-order")
+
+
+def people(site, tree, settings, values, view, add):
+    """What is told of people, a page at a time."""
+    admins, names, groups = (site["people"][key] for key in ("admins", "names", "groups"))
+    members = {g: [p for p in names if g in _groups(groups, p)] for g in groups}
+    may = {
+        (who, action, path): ref.may_by_access(site, tree, settings, who, action, path)
+        for who in names
+        for action in ("view", "edit")
+        for path in tree.rows
+    }
+    for path in tree.rows:
+        above, value = tree.ancestors(path), values[path]
+        told = view[path] and not all(view[p] for p in above)
+        for who in names:
+            lost = not all(may[who, "view", p] for p in above)
+            if lost and who not in admins and (may[who, "view", path] or may[who, "edit", path]) and not told:
+                add("unreachable-grant", path, None)
+        for name, text in value.items():
+            subject = name.partition(".")[2]
+            if name.startswith("access.") and "edit" in text.split("; "):
+                covered = {
+                    "everyone": ["visitor"],
+                    "signed-in": names,
+                    "owner": [value.get("page.owner")],
+                    "owner-group": members.get(value.get("page.group"), []),
+                }.get(subject, members.get(subject, [subject]))
+                for who in covered:
+                    sees = view[path] if who == "visitor" else may.get((who, "view", path), True)
+                    if not sees and who not in admins:
+                        add("edit-without-view", path, name)
+
+
+def _groups(groups, person):
+    found = set()
+    for _ in groups:
+        found |= {g for g, members in groups.items() if person in members or found & set(members)}
     return found
 
 
 def default_statements(site):
     """What the defaults say plainly and unlocked: where, of which setting, and the same site without it."""
+
     def without(change):
         changed = copy.deepcopy(site)
         change(changed)
@@ -205,4 +329,6 @@ def idle(site):
         for where, name, other in all_of_them
         if (where, name) in reached - overruled and where[5:] not in hidden and same(whole, outcome(other))
     }
-    return {(where, name) for where, name, _ in all_of_them}, idle_ones, hidden & met, {r["name"] for r in site["rules"]} - met
+    # a preset's value of the same scope may be overruled where the scope's own word is not: those are left out
+    enumerated = {(where, name) for where, name, _ in all_of_them} - overruled
+    return enumerated, idle_ones, hidden & met, {r["name"] for r in site["rules"]} - met

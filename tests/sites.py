@@ -36,13 +36,19 @@ OWN: dict[str, dict[str, Any]] = {
 WORDS = {
     "title.show": ["yes", "no", "true", "false"],
     "title.pattern": ["{title}", "{section}/{parent}: {title} at {site}", "{{{type}}} {made_with}{no} {", "none"],
-    "title.limit": ["40", "70", "none"],
+    "title.limit": ["8", "40", "70", "none"],
     "menu.show": ["yes", "no"],
     "layout.name": ["plain", "wide", "none"],
-    "layout.theme": ["leaf", "none"],
+    "layout.theme": ["leaf", "dim", "none"],
     "layout.width": ["full", "narrow"],
-    "sidebar.right": ["main", "slim", "none"],
+    "sidebar.right": ["main", "slim", "idle", "none"],
+    "sidebar.left": ["main", "slim", "none"],
+    "look.right": ["calm", "broad", "hidden", "none"],
+    "look.left": ["calm", "broad", "none"],
     "band.footer": ["foot", "none"],
+    "band.masthead": ["foot", "none"],
+    "robots.index": ["yes", "no"],
+    "sitemap.include": ["yes", "no"],
     "page.owner": ["amber.finch", "celia.dunn", "none"],
     "page.group": ["keepers", "none"],
     "sitemap.priority": ["0.9", "0.35", "1", "none"],
@@ -55,6 +61,10 @@ WORDS = {
     "until": ["2026-12-24", "none"],
     "tint": ["#a0b1c2", "none"],
 }
+DRESS = [
+    *("layout.name", "layout.theme", "sidebar.left", "sidebar.right", "look.left", "look.right", "band.masthead"),
+    *("title.limit", "sitemap.priority"),
+]
 LISTS = {"blocks.content": BLOCKS, "blocks.right": BLOCKS, "layout.phone-order": AREAS, "topics": ["t1", "t2", "t3"]}
 REFERENCES = {"everywhere": [], "type": ["<everywhere>"], "below": ["<everywhere>", "<type>"]}
 ALL_REFERENCES = ["<everywhere>", "<type>", "<below>"]
@@ -206,6 +216,11 @@ class Maker:
             rule["give"] = self.body("rule", [f"rule {number}"], True, names)
             rules.append(rule)
         everywhere = self.body("everywhere", ["everywhere"], True, names)
+        if self.chance(0.5):  # pages on which something stands
+            for name in DRESS:
+                if ("everywhere", name) not in self.said:
+                    self.said.add(("everywhere", name))
+                    everywhere[name] = self.random.choice(WORDS[name])
         settings: dict[str, Any] = {name: {**body} for name, body in OWN.items()}
         for name in self.some(["topics", "rank", "blocks.content", "access.*", "sidebar.right"], 2):
             settings.setdefault(name, {})["flow"] = "stamped"
@@ -293,9 +308,12 @@ def write_site(site: SiteDict, folder: Path) -> Path:
     """The folder of a description."""
     pieces: dict[str, Any] = {
         "layouts": {"plain": {"areas": ["masthead", "content", "footer"]}, "wide": {"areas": AREAS, "width": "full"}},
-        "themes": {"leaf": {"areas": AREAS}},
-        "sidebars": {"main": {"blocks": ["search"]}, "slim": {"blocks": ["clock"]}},
-        "looks": {"calm": {"width": 30}},
+        "themes": {
+            "leaf": {"areas": AREAS},
+            "dim": {"areas": ["content", "right"], "otherwise": {"footer": "every-page"}},
+        },
+        "sidebars": {"main": {"blocks": ["search"]}, "slim": {"blocks": ["clock"]}, "idle": {}},
+        "looks": {"calm": {"width": 30}, "broad": {"width": 40}, "hidden": {"width": 20, "shows_on": []}},
         "bands": {"foot": {"fits": ["footer"], "blocks": ["map"]}},
         "blocks": {name: {"kind": "text", "text": name} for name in BLOCKS},
         "roles": ROLES,

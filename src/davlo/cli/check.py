@@ -2,21 +2,60 @@
 
 from __future__ import annotations
 
-import click
+import textwrap
+from collections.abc import Iterable, Sequence
+from typing import TYPE_CHECKING
 
-from davlo.core.findings import LEVELS, Finding, Report
+import click
+from click.shell_completion import CompletionItem
+
+from davlo.core.findings import KINDS, LEVELS, TOPICS, Finding, Report
 from davlo.core.wording import count
 
-from .options import format_option, open_named_site, site_option
+from .options import asked_pages, complete_page, format_option, open_named_site, site_option, when_option
 from .screen import as_csv, as_json, paragraph, say, visible
+
+if TYPE_CHECKING:
+    from davlo.site import Site
 
 COLORS = {"error": "red", "warning": "magenta", "note": None}  # those that can be read on light and on dark
 CSV_COLUMNS = ("level", "kind", "setting", "pages", "statements", "message", "fix")
+LONG_COLUMNS = ("level", "kind", "setting", "page", "message")
 MOST_PAGES = 4
 MOST_STATEMENTS = 5
+MOST_OF_KIND = 8
+"""So many findings of a kind are shown on a screen unless --all is said."""
 
 
-@click.command("check", epilog="Example: davlo check --fail-on warning")
+NAMES = tuple(sorted({kind.name for kind in KINDS}))
+
+
+def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+    return [CompletionItem(name) for name in NAMES if name.startswith(incomplete)]
+
+
+@click.command(
+    "check",
+    epilog="Example: davlo check --fail-on warning.  Also: davlo check --topic access; davlo check --page /visit/maps; "
+    "davlo check --explain lock-overrules",
+)
+@click.option(
+    "--kind", "kinds", multiple=True, metavar="KIND", shell_complete=_complete_kind, help="Only those of this kind."
+)
+@click.option("--level", type=click.Choice(LEVELS), help="Only those of this level and worse.")
+@click.option("--topic", "topics", multiple=True, type=click.Choice(TOPICS), help="Only those of this topic.")
+@click.option(
+    "--page", "pages", multiple=True, metavar="PAGE", shell_complete=complete_page, help="Only those about this page."
+)
+@when_option
+@click.option("--accepted", is_flag=True, help="Those that an accept silences, instead of the others.")
+@click.option("--long", "is_long", is_flag=True, help="A row a page.")
+@click.option(
+    "--all", "everything", is_flag=True, help=f"All, also where there are more than {MOST_OF_KIND} of a kind."
+)
+@click.option(
+    "--explain", metavar="KIND", shell_complete=_complete_kind, help="What a kind means, and how people mend it."
+)
 @click.option(
     "--fail-on",
     type=click.Choice(LEVELS),
@@ -26,29 +65,118 @@ MOST_STATEMENTS = 5
 )
 @format_option("text", "csv", "json")
 @site_option
-def command(fail_on: str, form: str, site: str | None) -> int:
+def command(
+    kinds: tuple[str, ...],
+    level: str | None,
+    topics: tuple[str, ...],
+    pages: tuple[str, ...],
+    when: tuple[str, ...],
+    accepted: bool,
+    is_long: bool,
+    everything: bool,
+    explain: str | None,
+    fail_on: str,
+    form: str,
+    site: str | None,
+) -> int:
     """What contradicts what.
 
     The worst first. An error cannot be as set, or lets someone in; a warning will surprise someone; a note is worth
     knowing.
     """
-    report = open_named_site(site).check()
+    if explain is not None:
+        _explain(explain)
+        return 0
+    for kind in kinds:
+        _known(kind)
+    opened = open_named_site(site)
+    whole = opened.check()
+    report = _chosen(opened, whole, kinds, level, topics, pages, when)
+    told = report.accepted if accepted else report.findings
     if form == "json":
-        as_json([finding.as_json() for finding in report.findings])
+        as_json([finding.as_json() for finding in told])
+    elif is_long:
+        rows = ([f.level, f.kind, f.setting or "", page, f.message] for f in told for page in (f.pages or [""]))
+        _rows(form, rows)
     elif form == "csv":
-        as_csv(CSV_COLUMNS, [_csv_row(finding) for finding in report.findings])
+        as_csv(CSV_COLUMNS, [_csv_row(finding) for finding in told])
     else:
-        for finding in report.findings:
-            _print(finding)
-        say(summary(report))
+        _print_all(told, everything)
+        say(summary(report, len(whole.findings) - len(report.findings)))
     return 1 if report.reaches(fail_on) else 0
 
 
-def summary(report: Report) -> str:
+def _chosen(
+    site: Site,
+    report: Report,
+    kinds: Sequence[str],
+    level: str | None,
+    topics: Sequence[str],
+    pages: Sequence[str],
+    when: Sequence[str],
+) -> Report:
+    """The part of a report that was asked for."""
+    of_topics = {kind.name for kind in KINDS if kind.topic in topics}
+    mask = asked_pages(site, when)
+    named = {site.find_page(words) for words in pages}
+
+    def is_asked(finding: Finding) -> bool:
+        if (kinds and finding.kind not in kinds) or (topics and finding.kind not in of_topics):
+            return False
+        if level is not None and LEVELS.index(finding.level) > LEVELS.index(level):
+            return False
+        if named and not named & set(finding.pages.numbers.tolist()):
+            return False
+        return mask is None or bool(mask[finding.pages.numbers].any())
+
+    return Report(tuple(filter(is_asked, report.findings)), tuple(filter(is_asked, report.accepted)))
+
+
+def _known(name: str) -> None:
+    from davlo.core.faults import UnknownName
+
+    if name not in NAMES:
+        raise UnknownName("kind of finding", name, NAMES)
+
+
+def _explain(name: str) -> None:
+    """What a kind means."""
+    _known(name)
+    kind = next(kind for kind in KINDS if kind.name == name)
+    say(f"{click.style(kind.name, bold=True)}: {kind.level}, of the topic {kind.topic}")
+    for head, words in (("what", kind.meaning), ("why", kind.why), ("mend", kind.mend)):
+        say(textwrap.fill(words, 96, initial_indent=f"  {head + ':':6}", subsequent_indent=" " * 8))
+    say(f"\nThose of this site: davlo check --kind {kind.name}")
+
+
+def summary(report: Report, others: int = 0) -> str:
     """All findings in a line."""
     told = [count(report.count(level), level) for level in LEVELS if report.count(level)]
     accepted = f" ({len(report.accepted)} accepted)" if report.accepted else ""
-    return (", ".join(told) or "nothing to report") + accepted
+    more = f"; {count(others, 'other')} not asked for" if others else ""
+    return (", ".join(told) or "nothing to report") + accepted + more
+
+
+def _rows(form: str, rows: Iterable[Sequence[str]]) -> None:
+    if form == "csv":
+        as_csv(LONG_COLUMNS, rows)
+        return
+    for level, kind, setting, page, message in rows:
+        say(f"{page or '-'}  {level}  {kind}{f'  {setting}' if setting else ''}  {visible(message)}")
+
+
+def _print_all(findings: Sequence[Finding], everything: bool) -> None:
+    """The findings one after the other; of very many of a kind the first, which are about the most pages."""
+    shown: dict[tuple[str, str], int] = {}
+    for i, finding in enumerate(findings):
+        key = finding.level, finding.kind
+        shown[key] = shown.get(key, 0) + 1
+        if everything or shown[key] <= MOST_OF_KIND:
+            _print(finding)
+        following = findings[i + 1] if i + 1 < len(findings) else None
+        more = shown[key] - MOST_OF_KIND
+        if not everything and more > 0 and (following is None or (following.level, following.kind) != key):
+            say(f"{finding.level}  {finding.kind}  {more:,} more like these: davlo check --kind {finding.kind} --all\n")
 
 
 def _print(finding: Finding) -> None:
@@ -57,7 +185,7 @@ def _print(finding: Finding) -> None:
     say(f"{level}  {click.style(finding.kind, bold=True)}{about}")
     paragraph(visible(finding.message), "  ", "  ")
     shown = ", ".join(finding.pages[:MOST_PAGES])
-    more = f" and {len(finding.pages) - MOST_PAGES} more" if len(finding.pages) > MOST_PAGES else ""
+    more = f" and {len(finding.pages) - MOST_PAGES:,} more" if len(finding.pages) > MOST_PAGES else ""
     if shown:
         paragraph(visible(shown) + more, "  pages: ", "         ")
     untold = [said for said in finding.statements if f"{said.place})" not in finding.message]

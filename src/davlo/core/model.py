@@ -127,8 +127,10 @@ class SiteModel:
         return has
 
     def has(self, setting: int) -> Mask:
-        """Which pages have a setting. bool[pages]"""
+        """Which pages have a setting. bool[pages], to be read only"""
         by_type: Mask = self.has_by_type[setting]
+        if by_type.all():
+            return np.broadcast_to(np.ones(1, dtype=bool), len(self.tree))  # the same everywhere: no array
         return by_type[self.facts.type_of]
 
     def pages(self, when: Condition, excepts: Sequence[Condition] = ()) -> Mask:

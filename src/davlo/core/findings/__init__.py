@@ -9,7 +9,7 @@ from ..effective import EffectiveModel
 from ..model import Accept
 from ..progress import work
 from .record import LEVELS, Finding, Inquiry, Said
-from .registry import KINDS, Kind
+from .registry import KINDS, TOPICS, Kind
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,4 +79,4 @@ def _names_accepted_piece(accepts: Sequence[Accept], finding: Finding) -> bool:
     )
 
 
-__all__ = ["KINDS", "LEVELS", "Finding", "Inquiry", "Kind", "Report", "Said", "check"]
+__all__ = ["KINDS", "LEVELS", "TOPICS", "Finding", "Inquiry", "Kind", "Report", "Said", "check"]

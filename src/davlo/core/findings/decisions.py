@@ -37,15 +37,14 @@ def _overruled(inquiry: Inquiry, folded: Folded, kind: str, locks: bool) -> Iter
         steps.samples[at], source, value, keep=inquiry.looking(kind, name)
     ):
         overruled = distinct_numbers(steps.statements[at[rows]])
-        wanted = inquiry.said(overruled)
-        listed = "; ".join(str(s.place) for s in wanted[:3]) + ("; …" if len(wanted) > 3 else "")
+        listed = "; ".join(str(statements.place(s)) for s in overruled[:3]) + ("; …" if len(overruled) > 3 else "")
         what = "other lock" if locks else "stronger statement"
         yield Finding(
             kind,
             "error",
             name,
             inquiry.paths(pages),
-            (*inquiry.said([lock]), *wanted),
+            inquiry.said([lock, *overruled]),
             f"{name} is locked to {inquiry.word(folded.setting, held)} by {inquiry.where(lock)}, "
             f"so {count(len(overruled), what)} cannot hold on {count(len(pages), 'page')}",
             f"take away what is overruled ({listed}), or lift the lock at {statements.place(lock)}",

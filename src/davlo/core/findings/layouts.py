@@ -293,7 +293,9 @@ def same_sidebar_twice(inquiry: Inquiry) -> Iterator[Finding]:
 def _sidebar_numbers(inquiry: Inquiry, area: str, names: dict[str, int]) -> NDArray[np.int64]:
     """The sidebar that stands in an area as a number; -1: none. int64[pages]"""
     words = inquiry.statements.words[inquiry.site.setting_number(f"sidebar.{area}")].items
-    return np.array([*(names.get(str(word), -1) for word in words), -1])[inquiry.standing(area).sidebar]
+    numbers = np.array([*(names.get(str(word), -1) for word in words), -1])
+    found: NDArray[np.int64] = numbers[inquiry.standing(area).sidebar]
+    return found
 
 
 def blank_page(inquiry: Inquiry) -> Iterator[Finding]:

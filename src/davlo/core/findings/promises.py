@@ -11,7 +11,7 @@ from ..access import VISITOR
 from ..model import Promise
 from ..values import ByDepth, format_value
 from ..wording import count
-from .record import Finding, Inquiry, Said, groups
+from .record import Finding, Inquiry, Pages, Said, groups
 
 
 def promise_broken(inquiry: Inquiry) -> Iterator[Finding]:
@@ -80,8 +80,6 @@ def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str
                 )
 
 
-def _finding(
-    promise: Promise, setting: str, paths: Sequence[str], said: tuple[Said, ...], what: str, fix: str
-) -> Finding:
+def _finding(promise: Promise, setting: str, paths: Pages, said: Sequence[Said], what: str, fix: str) -> Finding:
     message = f'the promise "{promise.name}" ({promise.place}) is broken on {count(len(paths), "page")}: {what}'
     return Finding("promise-broken", "error", setting, paths, said, message, fix)

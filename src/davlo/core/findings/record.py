@@ -14,12 +14,13 @@ from ..access import Access
 from ..columns import Codes, Mask
 from ..effective import EffectiveModel
 from ..faults import Place
+from ..model import SiteModel
 from ..outcomes.areas import Standing
 from ..outcomes.links import linked
 from ..outcomes.uses import Uses
 from ..outcomes.whole import Outcomes
 from ..source import source_of
-from ..statements import Form, Scope
+from ..statements import Scope
 from ..texts import Texts
 from ..values import format_value
 from .folded import Folded
@@ -41,45 +42,6 @@ class Said(NamedTuple):
     @property
     def place(self) -> Place:
         return Place(self.file, self.line)
-
-
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """One thing that `check` reports.
-
-    Attributes
-    ----------
-    kind, level : str
-    setting : str or None
-    pages : sequence of str
-        Every page with this cause, in the order of the tree.
-    statements : tuple of Said
-        The statements in dispute.
-    message, fix : str
-        Sentences a colleague understands.
-    """
-
-    kind: str
-    level: str
-    setting: str | None
-    pages: Sequence[str]
-    statements: tuple[Said, ...]
-    message: str
-    fix: str
-
-    def as_json(self) -> dict[str, object]:
-        """The finding as JSON holds it."""
-        return {
-            "kind": self.kind,
-            "level": self.level,
-            "setting": self.setting,
-            "pages": list(self.pages),
-            "statements": [
-                {"scope": s.scope, "file": s.file, "line": s.line, "value": s.value} for s in self.statements
-            ],
-            "message": self.message,
-            "fix": self.fix,
-        }
 
 
 class Pages(Sequence[str]):
@@ -124,6 +86,77 @@ class Pages(Sequence[str]):
         return repr(tuple(self))
 
 
+class Statements(Sequence[Said]):
+    """Statements in dispute, each told when it is asked for."""
+
+    __slots__ = ("_site", "numbers")
+
+    def __init__(self, site: SiteModel, numbers: tuple[int, ...]) -> None:
+        self._site = site
+        self.numbers = numbers
+
+    def __len__(self) -> int:
+        return len(self.numbers)
+
+    @overload
+    def __getitem__(self, place: int) -> Said: ...
+
+    @overload
+    def __getitem__(self, place: slice) -> tuple[Said, ...]: ...
+
+    def __getitem__(self, place: int | slice) -> Said | tuple[Said, ...]:
+        if isinstance(place, slice):
+            return tuple(map(self._told, self.numbers[place]))
+        return self._told(self.numbers[place])
+
+    def _told(self, number: int) -> Said:
+        source, statements = source_of(self._site, number), self._site.statements
+        value = "fresh_access" if source.fresh else format_value(statements.said(number)) or "empty"
+        return Said(source.scope, source.file, source.line, value)
+
+    def __repr__(self) -> str:
+        return repr(tuple(self))
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing that `check` reports.
+
+    Attributes
+    ----------
+    kind, level : str
+    setting : str or None
+    pages : Pages
+        A sequence of paths: every page with this cause, in the order of the tree.
+    statements : sequence of Said
+        The statements in dispute.
+    message, fix : str
+        Sentences a colleague understands.
+    """
+
+    kind: str
+    level: str
+    setting: str | None
+    pages: Pages
+    statements: Sequence[Said]
+    message: str
+    fix: str
+
+    def as_json(self) -> dict[str, object]:
+        """The finding as JSON holds it."""
+        return {
+            "kind": self.kind,
+            "level": self.level,
+            "setting": self.setting,
+            "pages": list(self.pages),
+            "statements": [
+                {"scope": s.scope, "file": s.file, "line": s.line, "value": s.value} for s in self.statements
+            ],
+            "message": self.message,
+            "fix": self.fix,
+        }
+
+
 class Inquiry:
     """What findings are made from: the effective values, access, and the steps that led there."""
 
@@ -134,6 +167,7 @@ class Inquiry:
         self.accepted = False
         self.ledger = Ledger(len(self.statements), len(self.site.rules))
         self._folded: Folded | None = None
+        self._sources: dict[int, Codes] = {}
 
     def looked_at(self, kind: str, setting: str | None, pages: NDArray[np.integer]) -> Mask:
         """Which of these pages a kind of finding is about: those it is not accepted on, or (`accepted`) those it is.
@@ -173,7 +207,12 @@ class Inquiry:
 
         Of what one line says twice, as a `here_and_below` does, the first stands for both.
         """
-        return self.as_written(self.effective.resolved(self.site.setting_number(setting)).source)
+        number = self.site.setting_number(setting)
+        if number not in self._sources:
+            raw, span = self.effective.resolved(number).source, self.statements.of_setting(number)
+            twice = self.statements.both[span.start : span.stop].any()
+            self._sources[number] = self.as_written(raw) if twice else raw
+        return self._sources[number]
 
     def as_written(self, statements: Codes) -> Codes:
         """For each statement the first that the same line says of the same setting. int32[n]"""
@@ -253,16 +292,9 @@ class Inquiry:
         """What stands in an area, of every page."""
         return self.uses.standing[area]
 
-    def said(self, statements: Iterable[int]) -> tuple[Said, ...]:
+    def said(self, statements: Iterable[int]) -> Statements:
         """Statements as a finding holds them; built-in is left out."""
-        found = []
-        for statement in statements:
-            if statement >= 0:
-                source = source_of(self.site, statement)
-                fresh = int(self.statements.form[statement]) == Form.FRESH
-                value = "fresh_access" if fresh else format_value(self.statements.said(statement)) or "empty"
-                found.append(Said(source.scope, source.file, source.line, value))
-        return tuple(found)
+        return Statements(self.site, tuple(statement for statement in statements if statement >= 0))
 
     def where(self, statement: int) -> str:
         """A statement's scope and place, in words."""

@@ -551,4 +551,5 @@ def _sitemap() -> Iterator[Kind]:
     )
 
 
+TOPICS = ("decisions", "structure", "titles", "layouts", "access", "sitemap", "promises")
 KINDS = (*_decisions(), *_structure(), *_titles(), *_layouts(), *_access(), *_sitemap())

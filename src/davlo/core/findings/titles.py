@@ -81,25 +81,23 @@ def unknown_placeholder(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
     """A pattern has a placeholder that is no word of ours and no fact."""
     if folded.name not in (PATTERN, "menu.label"):
         return
-    site, statements = inquiry.site, inquiry.statements
-    source = inquiry.effective.resolved(folded.setting).source
-    for statement in statements.of_setting(folded.setting):
-        pattern = statements.said(statement)
-        unknown = unknown_placeholders(site, pattern) if isinstance(pattern, str) else ()
-        if not unknown:
-            continue
-        pages = np.flatnonzero(source == statement)
-        if not inquiry.any_looked_at("unknown-placeholder", folded.name, pages):
-            continue
-        listed = ", ".join(f"{{{name}}}" for name in unknown)
+    found = inquiry.effective.resolved(folded.setting)
+    patterns = inquiry.statements.words[folded.setting].items
+    unknown = [unknown_placeholders(inquiry.site, word) if isinstance(word, str) else () for word in patterns]
+    wrong = np.array([bool(names) for names in unknown], dtype=bool)
+    if not wrong.any():
+        return
+    pages = np.flatnonzero(wrong[found.value] & inquiry.site.has(folded.setting))
+    for (source, code), at in inquiry.causes("unknown-placeholder", folded.name, pages, found.source, found.value):
+        listed = ", ".join(f"{{{name}}}" for name in unknown[code])
         yield Finding(
             "unknown-placeholder",
             "error",
             folded.name,
-            inquiry.paths(pages),
-            inquiry.said([statement]),
-            f"{inquiry.where(statement)} says {folded.name}: {pattern}, but {listed} "
-            f"{'is' if len(unknown) == 1 else 'are'} no word of a pattern and no column of the inventory",
+            inquiry.paths(at),
+            inquiry.said([source]),
+            f"{folded.name} of {count(len(at), 'page')} is {patterns[code]}, {inquiry.by(source)}, but {listed} "
+            f"{'is' if len(unknown[code]) == 1 else 'are'} no word of a pattern and no column of the inventory",
             "write {title} {site} {section} {parent} {type} {language} or a fact; a brace itself is {{",
         )
 

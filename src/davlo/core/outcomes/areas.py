@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ..columns import Codes, Mask
+from ..columns import Mask
 from ..effective import EffectiveModel
 from ..model import SiteModel
 from ..pieces import Layout, Theme
@@ -14,6 +15,7 @@ from ..pieces import Layout, Theme
 BAND, SIDEBAR, LAYOUT_BLOCK, BLOCK, OWN_CONTENT = "band", "sidebar", "layout block", "block", "own content"
 CONTENT = "content"
 AS_LAYOUT = "as-layout"
+FEW_WORDS = 1 << 15
 ALL_SCREENS = ("wide", "tablet", "phone")
 
 
@@ -24,18 +26,18 @@ class Standing(NamedTuple):
     ----------
     there : bool[pages]
         Where the page's layout has the area.
-    layout, band, sidebar, look, blocks : int32[pages]
+    layout, band, sidebar, look, blocks : int16[pages], or int32[pages] where there are many words
         Codes of the words of `layout.name` and of the area's settings; -1 where the page does not have the setting, or
         its layout lacks the area.
     """
 
     area: str
     there: Mask
-    layout: Codes
-    band: Codes
-    sidebar: Codes
-    look: Codes
-    blocks: Codes
+    layout: NDArray[np.signedinteger]
+    band: NDArray[np.signedinteger]
+    sidebar: NDArray[np.signedinteger]
+    look: NDArray[np.signedinteger]
+    blocks: NDArray[np.signedinteger]
 
 
 def standing(effective: EffectiveModel, area: str) -> Standing:
@@ -55,15 +57,16 @@ def standing(effective: EffectiveModel, area: str) -> Standing:
     there: Mask = np.array([*has, False], dtype=bool)[layout]
     families = ("band", "sidebar", "look", "blocks")
     columns = [codes_where(effective, f"{family}.{area}", there) for family in families]
-    return Standing(area, there, np.where(there, layout, -1).astype(np.int32), *columns)
+    return Standing(area, there, np.where(there, layout, -1).astype(layout.dtype), *columns)
 
 
-def codes_where(effective: EffectiveModel, name: str, there: Mask | None) -> Codes:
-    """The codes of a setting's values; -1 where a page does not have it, or not `there`. int32[pages]"""
+def codes_where(effective: EffectiveModel, name: str, there: Mask | None) -> NDArray[np.signedinteger]:
+    """The codes of a setting's values; -1 where a page does not have it, or not `there`. int16 or int32[pages]"""
     number = effective.site.setting_number(name)
     has = effective.site.has(number)
     value = effective.resolved(number).value
-    return np.where(has if there is None else has & there, value, -1).astype(np.int32)
+    found = np.where(has if there is None else has & there, value, -1)
+    return found.astype(np.int16 if len(effective.site.statements.words[number]) < FEW_WORDS else np.int32)
 
 
 class AreaContent(NamedTuple):

@@ -7,9 +7,10 @@ from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..access import Access
-from ..columns import Codes, Mask
+from ..columns import Mask
 from ..effective import EffectiveModel
 from ..faults import Place, UnknownName
 from .areas import Standing, codes_where, standing
@@ -158,10 +159,11 @@ class Uses:
         """Where a setting has a value."""
         return self._coded(setting, codes_where(self.effective, setting, None), lambda value: value == word)
 
-    def _coded(self, setting: str, codes: Codes, holds: Callable[[object], bool]) -> Mask:
+    def _coded(self, setting: str, codes: NDArray[np.integer], holds: Callable[[object], bool]) -> Mask:
         words = self.site.statements.words[self.site.setting_number(setting)].items
         table: Mask = np.array([*(holds(word) for word in words), False], dtype=bool)
-        return table[codes]
+        found: Mask = table[codes]
+        return found
 
     def _stands(self, kind: str, found: Standing, name: str) -> Mask:
         mask = self._coded(f"{kind}.{found.area}", getattr(found, kind), lambda value: value == name)
