@@ -187,7 +187,8 @@ def titles_and_menus(site, tree, values, sources, view, add):
         upper = values[above].get("sitemap.priority", "none") if above else "none"
         if path in listed and "none" not in (priority, upper) and float(priority) > float(upper):
             add("child-above-parent", path, "sitemap.priority")
-        if len(listed) > 1 and path in listed and len({values[p]["sitemap.priority"] for p in listed}) == 1:
+        said = any(sources[p]["sitemap.priority"] for p in listed)
+        if said and len(listed) > 1 and path in listed and len({values[p]["sitemap.priority"] for p in listed}) == 1:
             add("one-priority", path, "sitemap.priority")
     for stamp in site["stamps"]:
         settings = ref.catalogue(site)

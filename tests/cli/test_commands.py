@@ -248,7 +248,7 @@ def test_check_reports_what_was_put_into_the_garden(garden: Path, run: Run) -> N
         line.split()[1] for line in outcome.out.splitlines() if line.split()[:1] and line[0] in "ewn" and "  " in line
     ]
     assert set(told) <= {kind.name for kind in KINDS}
-    assert outcome.out.splitlines()[-1] == "4 errors, 9 warnings, 2 notes (1 accepted)"
+    assert outcome.out.splitlines()[-1] == "4 errors, 16 warnings, 13 notes (7 accepted)"
     found = json.loads(run("check", "--format", "json", "--site", str(garden)).out)
     assert [f["kind"] for f in found] == told
     assert set(found[0]) == {"kind", "level", "setting", "pages", "statements", "message", "fix"}
@@ -560,3 +560,47 @@ def test_tables_fit_a_terminal_of_80_columns(words: list[str], garden: Path) -> 
     ).stdout
     assert "Traceback" not in out
     assert max(len(line) for line in out.splitlines()) <= 80
+
+
+def test_check_shows_what_is_asked_for_and_says_what_is_not_shown(ask: Ask, garden: Path, run: Run) -> None:
+    def kinds(*words: str) -> set[str]:
+        return {finding["kind"] for finding in json.loads(run("check", *words, "--format", "json", *site).out)}
+
+    site = ("--site", str(garden))
+    topics = {kind.name: kind.topic for kind in KINDS}
+    assert kinds("--kind", "no-effect", "--kind", "long-title") == {"no-effect", "long-title"}
+    assert {topics[kind] for kind in kinds("--topic", "access")} == {"access"}
+    assert "no-effect" not in kinds("--level", "warning")
+    assert kinds("--page", "/staff/noticeboard") == {"open-below-closed", "promise-broken"}
+    assert kinds("--when", "below=/campaigns") == {"rules-overlap", "area-missing-in-theme", "listed-but-unlinked"}
+    assert kinds("--accepted") == {"no-effect", "unlinked-page", "no-heading", "reset-by-fresh"}
+    told = run("check", "--level", "error", *site).out
+    assert told.splitlines()[-1] == "4 errors; 29 others not asked for"
+    rows = list(csv.DictReader(io.StringIO(run("check", "--long", "--format", "csv", *site).out)))
+    assert [row["page"] for row in rows if row["kind"] == "missing-value"] == [
+        "/plants/trees/wedding-cake-tree",
+        "/plants/alpines/mountain-avens",
+        "/plants/roses/burnet-rose",
+    ]
+    assert "/staff/noticeboard  error  promise-broken" in run("check", "--long", *site).out
+    assert run("check", "--kind", "no-effect", *site).status == 0
+    wrong = run("check", "--kind", "no-efect", *site)
+    assert (wrong.status, "did you mean no-effect?" in wrong.err) == (2, True)
+
+
+@pytest.mark.parametrize("kind", sorted({kind.name for kind in KINDS}))
+def test_check_explains_every_kind(kind: str, ask: Ask) -> None:
+    told = ask("check", "--explain", kind)
+    found = next(one for one in KINDS if one.name == kind)
+    assert told.startswith(f"{kind}: {found.level}, of the topic {found.topic}\n  what: ")
+    assert "\n  why:  " in told
+    assert "\n  mend: " in told
+
+
+def test_very_many_findings_of_a_kind_are_counted(run: Run, small: Small) -> None:
+    pages = "path,title\n/,Home\n" + "".join(f"/p{i},Same {i // 2}\n" for i in range(60))
+    folder = small("everywhere: {access: {everyone: [view, edit]}}\n", pages)
+    told = run("check", "--site", str(folder)).out
+    assert told.count("warning  duplicate-title") == 8 + 1
+    assert "warning  duplicate-title  22 more like these: davlo check --kind duplicate-title --all" in told
+    assert run("check", "--all", "--site", str(folder)).out.count("warning  duplicate-title") == 30

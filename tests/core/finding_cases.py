@@ -427,11 +427,11 @@ CASES = {
         "1 page is left out of the sitemap by priority alone, set by the page itself (davlo.yaml:11): it is under 0.2",
     ),
     "one-priority": Case(
-        "everywhere: {access: {keepers: [view, edit]}}",
-        "everywhere: {access: {keepers: [view, edit]}, sitemap.priority: {by_depth: {top: 1.0, step: 0.15, floor: 0.3}}}",
+        f"everywhere: {{{OPEN}, sitemap.priority: 0.4}}",
+        f"everywhere: {{{OPEN}, sitemap.priority: {{by_depth: {{top: 1.0, step: 0.15, floor: 0.3}}}}}}",
         ("/", "/a", "/a/b"),
         "sitemap.priority",
-        "all 3 pages in the sitemap have the priority 0.5",
+        "all 3 pages in the sitemap have the priority 0.4",
     ),
     "child-above-parent": Case(
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a/b: {here: {sitemap.priority: 0.9}}}",
@@ -448,5 +448,12 @@ CASES = {
         "1 page says in the column translates /gone, which is not in the inventory",
         inventory="path,title,language,translates\n/,Home,en,\n/a,A,fr,/gone\n",
         mended_inventory="path,title,language,translates\n/,Home,en,\n/a,A,fr,/\n",
+    ),
+    "idle-accept": Case(
+        f"everywhere: {{{OPEN}}}\naccept: [{{kind: no-heading, because: as ever}}]",
+        f"everywhere: {{{OPEN}, title.show: no}}\naccept: [{{kind: no-heading, because: as ever}}]",
+        (),
+        None,
+        "the accept at davlo.yaml:10 (no-heading) matches no finding",
     ),
 }

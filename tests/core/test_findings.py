@@ -78,6 +78,17 @@ def test_an_accept_silences_the_pages_it_means(accept: str, left: int, small: Sm
     assert sum(len(finding.pages) for finding in report.accepted if finding.kind == "no-effect") == 2 - left
 
 
+@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind.name != "idle-accept"], ids=lambda kind: kind.name)
+def test_every_kind_can_be_accepted_and_is_then_counted(kind: Kind, small: Small) -> None:
+    case = CASES[kind.name]
+    decisions = case.decisions + f"\naccept: [{{kind: {kind.name}, because: meant}}]"
+    types = "" if "types:" in decisions else "\ntypes: {note: {label: Note}}\n"
+    stamps = {"stamps.csv": case.stamps} if case.stamps else {}
+    report = davlo.open_site(small((case.pieces or PIECES) + decisions + types, case.inventory, stamps)).check()
+    assert [finding.kind for finding in report.accepted] == [kind.name]
+    assert {kind.name, "idle-accept"} & {finding.kind for finding in report.findings} == set()
+
+
 def test_a_lock_with_many_exceptions_is_one_finding(small: Small) -> None:
     rows = "path,band.footer\n" + "".join(f"/p{i},loud\n" for i in range(40))
     decisions = f"everywhere: {{{OPEN}, layout.name: plain, lock: {{band.footer: legal}}}}\n"

@@ -10,6 +10,7 @@ import sys
 from pathlib import Path
 
 import pytest
+from docs import write_findings
 
 import davlo
 from davlo.cli.main import COMMANDS
@@ -49,6 +50,12 @@ def test_the_demos_story_tells_its_findings() -> None:
     assert set(told) <= {kind.name for kind in KINDS}
     counts = {level: report.count(level) for level in ("error", "warning", "note")}
     assert f"{counts['error']} errors, {counts['warning']} warnings and {counts['note']} notes" in story
+
+
+def test_every_kind_stands_in_the_docs_as_the_code_tells_it() -> None:
+    written = (ROOT / "docs" / "findings.md").read_text(encoding="utf-8")
+    assert written == write_findings.page(), "write it anew: python -m docs.write_findings"
+    assert [kind.name for kind in KINDS if f"### `{kind.name}`" not in written] == []
 
 
 def test_the_demo_is_as_large_and_as_deep_as_it_says() -> None:

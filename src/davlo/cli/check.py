@@ -140,13 +140,20 @@ def _known(name: str) -> None:
 
 
 def _explain(name: str) -> None:
-    """What a kind means."""
+    """What a kind means, with an example from the demo where it has one."""
+    from davlo.demo import open_demo
+
     _known(name)
     kind = next(kind for kind in KINDS if kind.name == name)
     say(f"{click.style(kind.name, bold=True)}: {kind.level}, of the topic {kind.topic}")
     for head, words in (("what", kind.meaning), ("why", kind.why), ("mend", kind.mend)):
         say(textwrap.fill(words, 96, initial_indent=f"  {head + ':':6}", subsequent_indent=" " * 8))
-    say(f"\nThose of this site: davlo check --kind {kind.name}")
+    report = open_demo().check()
+    for found in [one for one in (*report.findings, *report.accepted) if one.kind == name][:1]:
+        how = "it is accepted" if found in report.accepted else "for example"
+        say(f"\nIn the garden that davlo demo writes, {how}:\n")
+        _print(found)
+    say(f"\nThose of your site: davlo check --kind {kind.name}")
 
 
 def summary(report: Report, others: int = 0) -> str:

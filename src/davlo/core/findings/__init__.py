@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from ..effective import EffectiveModel
 from ..model import Accept
 from ..progress import work
@@ -38,13 +40,40 @@ class Report:
 def check(effective: EffectiveModel) -> Report:
     """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first."""
     inquiry = Inquiry(effective)
+    accepts = effective.site.accepts
     findings = _all(inquiry, KINDS)
-    accepts = [accept for accept in effective.site.accepts if not accept.piece]
-    kinds = [kind for kind in KINDS if any(accept.kind in ("", kind.name) for accept in accepts)]
+    by_piece = [one for one in findings if any(_names_piece(accept, one) for accept in accepts)]
+    kinds = [kind for kind in KINDS if any(not a.piece and a.kind in ("", kind.name) for a in accepts)]
     inquiry.accepted = True
-    accepted = _all(inquiry, kinds) if kinds else []
-    by_piece = [finding for finding in findings if _names_accepted_piece(effective.site.accepts, finding)]
-    return Report(tuple(f for f in findings if f not in by_piece), (*accepted, *by_piece))
+    accepted = [*(_all(inquiry, kinds) if kinds else []), *by_piece]
+    idle = [_idle_accept(inquiry, a) for a in accepts if not any(_silences(inquiry, a, one) for one in accepted)]
+    return Report(tuple(_sorted([*(f for f in findings if f not in by_piece), *idle])), tuple(accepted))
+
+
+def _silences(inquiry: Inquiry, accept: Accept, finding: Finding) -> bool:
+    """Whether an entry of `accept` is about a finding that was accepted."""
+    if accept.piece:
+        return _names_piece(accept, finding)
+    if accept.kind not in ("", finding.kind) or accept.setting not in ("", finding.setting):
+        return False
+    return accept.when is None or bool(inquiry.site.pages(accept.when)[finding.pages.numbers].any())
+
+
+def _idle_accept(inquiry: Inquiry, accept: Accept) -> Finding:
+    told = ", ".join(word for word in (accept.kind, accept.setting, accept.piece) if word) or "every kind"
+    return Finding(
+        "idle-accept",
+        "note",
+        accept.setting or None,
+        inquiry.paths(np.zeros(0, dtype=np.int64)),
+        (Said("accept", accept.place.file, accept.place.line, accept.because),),
+        f"the accept at {accept.place} ({told}) matches no finding",
+        "take it away, or mend its kind, setting, when or piece",
+    )
+
+
+def _sorted(findings: Sequence[Finding]) -> list[Finding]:
+    return sorted(findings, key=lambda finding: LEVELS.index(finding.level))
 
 
 def _all(inquiry: Inquiry, kinds: Sequence[Kind]) -> list[Finding]:
@@ -65,17 +94,16 @@ def _all(inquiry: Inquiry, kinds: Sequence[Kind]) -> list[Finding]:
             step(name)
             found[name] += find(inquiry)
     told = [one for some in found.values() for one in sorted(some, key=lambda finding: -len(finding.pages))]
-    return sorted(told, key=lambda finding: LEVELS.index(finding.level))
+    return _sorted(told)
 
 
-def _names_accepted_piece(accepts: Sequence[Accept], finding: Finding) -> bool:
+def _names_piece(accept: Accept, finding: Finding) -> bool:
     """Whether an `accept` with a piece silences a finding: a statement of it names the piece."""
-    return any(
-        accept.piece
+    return (
+        bool(accept.piece)
         and accept.kind in ("", finding.kind)
         and accept.setting in ("", finding.setting)
         and any(accept.piece in said.value.split("; ") for said in finding.statements)
-        for accept in accepts
     )
 
 

@@ -293,7 +293,7 @@ def group_empty(inquiry: Inquiry) -> Iterator[Finding]:
                 for s in (statements.of_setting(number) if number is not None else ())
                 if int(statements.form[s]) != Form.FRESH
             ]
-            if said and inquiry.any_looked_at("group-empty", f"{family}.{group}", np.zeros(0, dtype=np.int64)):
+            if said and inquiry.tells_of_no_page("group-empty", f"{family}.{group}"):
                 yield Finding(
                     "group-empty",
                     "note",

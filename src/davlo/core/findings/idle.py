@@ -21,7 +21,7 @@ def dead_rule(inquiry: Inquiry) -> Iterator[Finding]:
     """A rule meets no page, or all that it meets are excluded."""
     site = inquiry.site
     for number, rule in enumerate(site.rules):
-        if len(site.ground.rule_pages[number]):
+        if len(site.ground.rule_pages[number]) or not inquiry.tells_of_no_page("dead-rule"):
             continue
         excluded = rule.excepts and site.pages(rule.when).any()
         why = "all pages that it meets are excluded" if excluded else "it meets no page"
@@ -65,7 +65,9 @@ def empty_type(inquiry: Inquiry) -> Iterator[Finding]:
     """A declared type has no page, of its own or of types based on it."""
     site = inquiry.site
     for name, declared in site.types.declared.items():
-        if not site.types.pages_of(site.facts.type_of, [name]).any():
+        if not len(site.tree) or not declared.place.line:  # `page` is there, declared or not
+            continue
+        if not site.types.pages_of(site.facts.type_of, [name]).any() and inquiry.tells_of_no_page("empty-type"):
             yield Finding(
                 "empty-type",
                 "note",

@@ -22,7 +22,7 @@ NEAR = 0.88
 
 def no_such_page(inquiry: Inquiry) -> Iterator[Finding]:
     """A statement, stamp or block names a page that the inventory lacks."""
-    if inquiry.accepted:
+    if not inquiry.tells_of_no_page("no-such-page"):
         return
     site, statements = inquiry.site, inquiry.statements
     told: dict[str, list[Said]] = {}
@@ -75,15 +75,13 @@ def idle_stamp(inquiry: Inquiry) -> Iterator[Finding]:
 
 def near_miss(inquiry: Inquiry) -> Iterator[Finding]:
     """A column of the inventory is nearly, but not quite, named as a setting."""
-    if inquiry.accepted:
-        return
     site = inquiry.site
     names = {_plain(name): name for name in site.catalogue.names()}
     for column in site.facts.columns:
         if column in STANDARD:
             continue
         near = difflib.get_close_matches(_plain(column), names, 1, NEAR)
-        if near:
+        if near and inquiry.tells_of_no_page("near-miss", names[near[0]]):
             yield Finding(
                 "near-miss",
                 "warning",
@@ -187,7 +185,7 @@ def unsaid_required(inquiry: Inquiry) -> Iterator[Finding]:
 
 def unused_piece(inquiry: Inquiry) -> Iterator[Finding]:
     """A piece that no statement and no piece names."""
-    if inquiry.accepted:
+    if not inquiry.tells_of_no_page("unused-piece"):
         return
     declared, people = inquiry.site.declared, inquiry.site.people
     named = _names(inquiry)
@@ -247,7 +245,7 @@ def unused_setting(inquiry: Inquiry) -> Iterator[Finding]:
     for setting in inquiry.site.catalogue.settings:
         number = inquiry.site.setting_number(setting.name)
         if setting.own and not len(inquiry.statements.of_setting(number)):
-            if not inquiry.any_looked_at("unused-setting", setting.name, np.zeros(0, dtype=np.int64)):
+            if not inquiry.tells_of_no_page("unused-setting", setting.name):
                 continue
             yield Finding(
                 "unused-setting",

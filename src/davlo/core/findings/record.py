@@ -237,9 +237,17 @@ class Inquiry:
         return "as it is built in" if statement < 0 else f"by {self.where(statement)}"
 
     def any_looked_at(self, kind: str, setting: str | None, pages: NDArray[np.int64]) -> bool:
-        """Whether a finding that stands or falls whole is told: some of its pages are looked at, or it has none."""
+        """Whether a finding that stands or falls whole is told: some of its pages are looked at. One that has none is
+        accepted by an entry that does not ask for pages."""
+        if not len(pages):
+            entries = [a for a in self.site.accepts if a.kind in ("", kind) and a.setting in ("", setting)]
+            return any(a.when is None and not a.piece for a in entries) == self.accepted
         keep = self.looking(kind, setting)
-        return keep is None or bool(keep(pages).any()) or (not len(pages) and not self.accepted)
+        return keep is None or bool(keep(pages).any())
+
+    def tells_of_no_page(self, kind: str, setting: str | None = None) -> bool:
+        """The same of a finding without pages."""
+        return self.any_looked_at(kind, setting, np.zeros(0, dtype=np.int64))
 
     def cells(self, statement: int) -> NDArray[np.int64]:
         """The pages that a statement's scope is for. int64[n]"""

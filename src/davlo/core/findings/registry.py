@@ -29,7 +29,8 @@ class Kind(NamedTuple):
     find : function, optional
         Finds those of the site.
     of_setting : function, optional
-        Finds those of one setting of which something is said; a kind has one of the two.
+        Finds those of one setting of which something is said; a kind has one of the two. What finds an `accept` that
+        matches nothing is `check` itself.
     """
 
     name: str
@@ -122,6 +123,14 @@ def _decisions() -> Iterator[Kind]:
         "nobody reads.",
         "Name the column exactly as the setting, or give it a name that is not so much like it.",
         naming.near_miss,
+    )
+    yield Kind(
+        "idle-accept",
+        "note",
+        "decisions",
+        "an entry of accept that matches nothing",
+        "What it silenced is gone, or has changed. It would silence the next one like it unseen.",
+        "Take the entry away, or mend its kind, setting, when or piece.",
     )
     yield of_site(
         "undeclared-type",

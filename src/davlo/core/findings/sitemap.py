@@ -83,12 +83,13 @@ def left_out_by_cutoff(inquiry: Inquiry) -> Iterator[Finding]:
 
 
 def one_priority(inquiry: Inquiry) -> Iterator[Finding]:
-    """All pages in the sitemap have the same priority, so it says nothing."""
+    """All pages in the sitemap have the same priority, so it says nothing; where somebody has set one."""
     number = inquiry.site.setting_number(PRIORITY)
     found = inquiry.effective.resolved(number)
     listed = np.flatnonzero(inquiry.outcomes.sitemap == 0)
     values = set(found.value[listed].tolist())
-    if len(listed) > 1 and len(values) == 1 and inquiry.any_looked_at("one-priority", PRIORITY, listed):
+    is_said = bool((found.source[listed] >= 0).any())
+    if is_said and len(listed) > 1 and len(values) == 1 and inquiry.any_looked_at("one-priority", PRIORITY, listed):
         shown = inquiry.word(number, values.pop())
         yield Finding(
             "one-priority",
