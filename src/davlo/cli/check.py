@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import tempfile
 import textwrap
 from collections.abc import Iterable, Sequence
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
@@ -12,8 +14,8 @@ from click.shell_completion import CompletionItem
 from davlo.core.findings import KINDS, LEVELS, TOPICS, Finding, Report
 from davlo.core.wording import count
 
-from .options import asked_pages, complete_page, format_option, open_named_site, site_option, when_option
-from .screen import as_csv, as_json, paragraph, say, visible
+from .options import asked_pages, complete_page, format_option, open_named_site, site_folder, site_option, when_option
+from .screen import as_csv, as_json, listing, paragraph, say, visible
 
 if TYPE_CHECKING:
     from davlo.site import Site
@@ -54,6 +56,10 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
     "--all", "everything", is_flag=True, help=f"All, also where there are more than {MOST_OF_KIND} of a kind."
 )
 @click.option(
+    "--since", metavar="FOLDER-OR-REVISION", help="Only what is new since another folder, or a revision of git."
+)
+@click.option("--promises", is_flag=True, help="Every promise: on how many pages it holds, or what breaks it.")
+@click.option(
     "--explain", metavar="KIND", shell_complete=_complete_kind, help="What a kind means, and how people mend it."
 )
 @click.option(
@@ -63,7 +69,7 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
     show_default=True,
     help="Leave with status 1 from this level on.",
 )
-@format_option("text", "csv", "json")
+@format_option("text", "csv", "json", "sarif")
 @site_option
 def command(
     kinds: tuple[str, ...],
@@ -74,6 +80,8 @@ def command(
     accepted: bool,
     is_long: bool,
     everything: bool,
+    since: str | None,
+    promises: bool,
     explain: str | None,
     fail_on: str,
     form: str,
@@ -90,10 +98,22 @@ def command(
     for kind in kinds:
         _known(kind)
     opened = open_named_site(site)
+    if promises:
+        return _promises(opened, form)
     whole = opened.check()
     report = _chosen(opened, whole, kinds, level, topics, pages, when)
+    left = [(len(whole.findings) - len(report.findings), "not asked for")]
+    if since is not None:
+        asked = len(report.findings)
+        report = _new_since(report, since, site)
+        left.append((asked - len(report.findings), f"there since {since}"))
     told = report.accepted if accepted else report.findings
-    if form == "json":
+    if form == "sarif":
+        from davlo import __version__
+        from davlo.files.sarif import sarif
+
+        as_json(sarif(report, __version__))
+    elif form == "json":
         as_json([finding.as_json() for finding in told])
     elif is_long:
         rows = ([f.level, f.kind, f.setting or "", page, f.message] for f in told for page in (f.pages or [""]))
@@ -102,7 +122,7 @@ def command(
         as_csv(CSV_COLUMNS, [_csv_row(finding) for finding in told])
     else:
         _print_all(told, everything)
-        say(summary(report, len(whole.findings) - len(report.findings)))
+        say("; ".join([summary(report), *(f"{count(number, 'other')} {why}" for number, why in left if number)]))
     return 1 if report.reaches(fail_on) else 0
 
 
@@ -132,6 +152,26 @@ def _chosen(
     return Report(tuple(filter(is_asked, report.findings)), tuple(filter(is_asked, report.accepted)))
 
 
+def _new_since(report: Report, earlier: str, site: str | None) -> Report:
+    """What is new since another folder, or since a revision."""
+    from davlo.core.findings import since
+    from davlo.files.revisions import RevisionFault, write_revision
+    from davlo.site import open_site
+
+    if (Path(earlier) / "davlo.yaml").is_file():
+        return since(report, open_site(earlier).check())
+    if Path(earlier).is_dir():
+        raise click.UsageError(f"--since: there is no davlo.yaml in {earlier}")
+    with tempfile.TemporaryDirectory() as folder:
+        try:
+            write_revision(site_folder(site), earlier, Path(folder))
+        except RevisionFault as fault:
+            raise click.UsageError(
+                f"--since takes a site folder or a revision of git; {earlier} is neither: {fault}"
+            ) from None
+        return since(report, open_site(folder).check())
+
+
 def _known(name: str) -> None:
     from davlo.core.faults import UnknownName
 
@@ -156,12 +196,39 @@ def _explain(name: str) -> None:
     say(f"\nThose of your site: davlo check --kind {kind.name}")
 
 
-def summary(report: Report, others: int = 0) -> str:
+def _promises(site: Site, form: str) -> int:
+    """Every promise; 1 where one is broken."""
+    from davlo.core.findings.promises import promises_kept
+
+    found = promises_kept(site.resolve())
+    if form != "text":
+        rows = []
+        for one in found:
+            broken, why = one.broken_pages(), "; ".join(finding.message for finding in one.broken)
+            rows.append([one.promise.name, str(one.promise.place), str(one.pages), str(broken), why])
+        listing(form, ("promise", "where", "pages", "broken on", "because"), rows)
+        return int(any(one.broken for one in found))
+    for one in found:
+        broken = one.broken_pages()
+        held = f"holds on {count(one.pages, 'page')}" if one.pages else "is about no page"
+        told = f"is broken on {broken:,} of {count(one.pages, 'page')}" if broken else held
+        say(f"{click.style(visible(one.promise.name), bold=True)} ({one.promise.place}) {told}")
+        for finding in one.broken:
+            why = finding.message.split(f"({one.promise.place}) is broken on ", 1)[1].partition(": ")[2]
+            paragraph(visible(why), "  ", "    ")
+            shown = ", ".join(finding.pages[:MOST_PAGES])
+            more = f" and {len(finding.pages) - MOST_PAGES:,} more" if len(finding.pages) > MOST_PAGES else ""
+            paragraph(visible(shown) + more, "    ", "    ")
+    kept = sum(not one.broken for one in found)
+    say(f"\n{kept} of {count(len(found), 'promise')} hold" if found else "no promise is made: promises in davlo.yaml")
+    return int(kept < len(found))
+
+
+def summary(report: Report) -> str:
     """All findings in a line."""
     told = [count(report.count(level), level) for level in LEVELS if report.count(level)]
     accepted = f" ({len(report.accepted)} accepted)" if report.accepted else ""
-    more = f"; {count(others, 'other')} not asked for" if others else ""
-    return (", ".join(told) or "nothing to report") + accepted + more
+    return (", ".join(told) or "nothing to report") + accepted
 
 
 def _rows(form: str, rows: Iterable[Sequence[str]]) -> None:

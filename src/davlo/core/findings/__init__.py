@@ -37,6 +37,27 @@ class Report:
         return any(LEVELS.index(finding.level) <= LEVELS.index(level) for finding in self.findings)
 
 
+def since(report: Report, earlier: Report) -> Report:
+    """What of a report is new: a finding of the same kind, setting and statements was not there, or not on all pages.
+
+    Lines may have moved; what was accepted earlier counts as having been there.
+    """
+    before: dict[tuple[object, ...], set[str]] = {}
+    for finding in (*earlier.findings, *earlier.accepted):
+        before.setdefault(_identity(finding), set()).update(finding.pages)
+
+    def is_new(finding: Finding) -> bool:
+        pages = before.get(_identity(finding))
+        return pages is None or not pages.issuperset(finding.pages)
+
+    return Report(tuple(filter(is_new, report.findings)), report.accepted)
+
+
+def _identity(finding: Finding) -> tuple[object, ...]:
+    said = tuple((one.scope, one.value) for one in finding.statements)
+    return (finding.kind, finding.setting, said if said or len(finding.pages) else finding.message)
+
+
 def check(effective: EffectiveModel) -> Report:
     """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first."""
     inquiry = Inquiry(effective)
@@ -107,4 +128,4 @@ def _names_piece(accept: Accept, finding: Finding) -> bool:
     )
 
 
-__all__ = ["KINDS", "LEVELS", "TOPICS", "Finding", "Inquiry", "Kind", "Report", "Said", "check"]
+__all__ = ["KINDS", "LEVELS", "TOPICS", "Finding", "Inquiry", "Kind", "Report", "Said", "check", "since"]

@@ -3,24 +3,67 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..access import VISITOR
+from ..effective import EffectiveModel
 from ..model import Promise
 from ..values import ByDepth, format_value
 from ..wording import count
 from .record import Finding, Inquiry, Pages, Said, groups
 
 
+class Kept(NamedTuple):
+    """What became of a promise.
+
+    Attributes
+    ----------
+    promise : Promise
+    pages : int
+        How many pages it is about.
+    broken : tuple of Finding
+        What breaks it; none where it holds.
+    """
+
+    promise: Promise
+    pages: int
+    broken: tuple[Finding, ...]
+
+    def broken_pages(self) -> int:
+        """On how many pages it is broken."""
+        return len({int(page) for finding in self.broken for page in finding.pages.numbers})
+
+
+def promises_kept(effective: EffectiveModel) -> list[Kept]:
+    """Every promise, and whether it holds; accepted or not.
+
+    Example
+    -------
+    >>> import davlo
+    >>> [(one.promise.name, one.pages, one.broken_pages()) for one in promises_kept(davlo.open_demo().resolve())][0]
+    ('Staff pages stay private', 9, 1)
+    """
+    inquiry = Inquiry(effective, heeds_accepts=False)
+    found = []
+    for promise in effective.site.promises:
+        pages = np.flatnonzero(effective.site.pages(promise.when, promise.excepts))
+        found.append(Kept(promise, len(pages), tuple(_broken(inquiry, promise, pages))))
+    return found
+
+
 def promise_broken(inquiry: Inquiry) -> Iterator[Finding]:
     """A page that meets a promise's `when` breaks it."""
     for promise in inquiry.site.promises:
-        pages = np.flatnonzero(inquiry.site.pages(promise.when, promise.excepts))
-        yield from _has(inquiry, promise, pages)
-        yield from _may(inquiry, promise, pages, "can")
-        yield from _may(inquiry, promise, pages, "cannot")
+        yield from _broken(inquiry, promise, np.flatnonzero(inquiry.site.pages(promise.when, promise.excepts)))
+
+
+def _broken(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
+    yield from _has(inquiry, promise, pages)
+    yield from _may(inquiry, promise, pages, "can")
+    yield from _may(inquiry, promise, pages, "cannot")
 
 
 def _has(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:

@@ -160,11 +160,12 @@ class Finding:
 class Inquiry:
     """What findings are made from: the effective values, access, and the steps that led there."""
 
-    def __init__(self, effective: EffectiveModel) -> None:
+    def __init__(self, effective: EffectiveModel, heeds_accepts: bool = True) -> None:
         self.effective = effective
         self.site = effective.site
         self.statements = effective.site.statements
         self.accepted = False
+        self.accepts = effective.site.accepts if heeds_accepts else ()
         self.ledger = Ledger(len(self.statements), len(self.site.rules))
         self._folded: Folded | None = None
         self._sources: dict[int, Codes] = {}
@@ -175,7 +176,7 @@ class Inquiry:
         Entries of `accept` that name a piece are left to `check`: they look at whole findings.
         """
         silenced = np.zeros(len(self.site.tree), dtype=bool)
-        for accept in self.site.accepts:
+        for accept in self.accepts:
             if not accept.piece and accept.kind in ("", kind) and accept.setting in ("", setting):
                 silenced |= True if accept.when is None else self.site.pages(accept.when)
         mask: Mask = silenced[pages] == self.accepted
@@ -184,7 +185,7 @@ class Inquiry:
     def looking(self, kind: str, setting: str | None) -> Callable[[NDArray[np.int64]], Mask] | None:
         """`looked_at` of a kind and a setting as a function of pages; None where it is true of all."""
         if not self.accepted and not any(
-            not a.piece and a.kind in ("", kind) and a.setting in ("", setting) for a in self.site.accepts
+            not a.piece and a.kind in ("", kind) and a.setting in ("", setting) for a in self.accepts
         ):
             return None
         return lambda pages: self.looked_at(kind, setting, pages)
@@ -240,7 +241,7 @@ class Inquiry:
         """Whether a finding that stands or falls whole is told: some of its pages are looked at. One that has none is
         accepted by an entry that does not ask for pages."""
         if not len(pages):
-            entries = [a for a in self.site.accepts if a.kind in ("", kind) and a.setting in ("", setting)]
+            entries = [a for a in self.accepts if a.kind in ("", kind) and a.setting in ("", setting)]
             return any(a.when is None and not a.piece for a in entries) == self.accepted
         keep = self.looking(kind, setting)
         return keep is None or bool(keep(pages).any())

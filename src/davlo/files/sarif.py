@@ -1,0 +1,88 @@
+"""Findings as SARIF 2.1.0 (OASIS), which code hosts and editors show at the line.
+
+Each kind of finding is a rule (section 3.49 of the standard), each finding a result (3.27); what an `accept` silences
+is a result with a suppression (3.35). Addresses are relative to the site folder.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from typing import Any
+from urllib.parse import quote
+
+from davlo.core.findings import KINDS, Finding, Report
+
+SCHEMA = "https://json.schemastore.org/sarif-2.1.0.json"
+FIRST = "davlo.yaml"
+MOST_PAGES = 20
+"""So many pages are named in a message; all stand in the properties."""
+
+
+def sarif(report: Report, version: str) -> dict[str, Any]:
+    """A report as a SARIF log of one run.
+
+    Parameters
+    ----------
+    report : Report
+    version : str
+        The version of the tool.
+
+    Example
+    -------
+    >>> import davlo
+    >>> log = sarif(davlo.open_demo().check(), "1.0")
+    >>> log["version"], log["runs"][0]["results"][0]["ruleId"]
+    ('2.1.0', 'lock-overrules')
+    """
+    kinds = {kind.name: kind for kind in KINDS}
+    names = list(kinds)
+    results = [_result(finding, names) for finding in report.findings]
+    results += [{**_result(one, names), "suppressions": [{"kind": "external"}]} for one in report.accepted]
+    rules = [
+        {
+            "id": kind.name,
+            "shortDescription": {"text": kind.meaning},
+            "fullDescription": {"text": kind.why},
+            "help": {"text": kind.mend},
+            "defaultConfiguration": {"level": kind.level},
+            "properties": {"topic": kind.topic},
+        }
+        for kind in kinds.values()
+    ]
+    driver = {"name": "davlo", "version": version, "rules": rules}
+    return {"$schema": SCHEMA, "version": "2.1.0", "runs": [{"tool": {"driver": driver}, "results": results}]}
+
+
+def _result(finding: Finding, names: Sequence[str]) -> dict[str, Any]:
+    pages = ", ".join(finding.pages[:MOST_PAGES])
+    more = f" and {len(finding.pages) - MOST_PAGES} more" if len(finding.pages) > MOST_PAGES else ""
+    told = f" Pages: {pages}{more}." if pages else ""
+    places = [(said.file, said.line) for said in finding.statements if said.file] or [(FIRST, 0)]
+    locations = [_location(file, line) for file, line in dict.fromkeys(places)]
+    result: dict[str, Any] = {
+        "ruleId": finding.kind,
+        "ruleIndex": names.index(finding.kind),
+        "level": finding.level,
+        "message": {"text": f"{finding.message}.{told} Fix: {finding.fix}."},
+        "locations": locations[:1],
+        "partialFingerprints": {"davlo/1": fingerprint(finding)},
+        "properties": {"pages": list(finding.pages), **({"setting": finding.setting} if finding.setting else {})},
+    }
+    if len(locations) > 1:
+        result["relatedLocations"] = [{"id": i, **location} for i, location in enumerate(locations[1:], 1)]
+    return result
+
+
+def _location(file: str, line: int) -> dict[str, Any]:
+    physical: dict[str, Any] = {"artifactLocation": {"uri": quote(file), "uriBaseId": "%SRCROOT%"}}
+    if line:
+        physical["region"] = {"startLine": line}
+    return {"physicalLocation": physical}
+
+
+def fingerprint(finding: Finding) -> str:
+    """What tells a finding from others, wherever its lines have moved to: its statements, and its first page."""
+    told = [finding.kind, finding.setting or "", *finding.pages[:1]]
+    told += [f"{one.scope}: {one.value}" for one in finding.statements]
+    return hashlib.sha256("\n".join(told).encode()).hexdigest()[:32]

