@@ -43,6 +43,8 @@ bench: $(VENV)/.ready-test
 	$(BIN)/python -m benchmarks.inside --pages $(PAGES)
 	@echo "== measuring a large site, and the ways to do it by hand (with PAGES=1000000 half an hour)"
 	$(BIN)/python -m benchmarks.size --pages $(PAGES) --check --peers
+	@echo "== measuring what each kind of finding takes"
+	$(BIN)/python -m benchmarks.kinds --pages $(PAGES)
 	@echo "== measuring what a cache would save"
 	$(BIN)/python -m benchmarks.cache --pages $(PAGES)
 

@@ -45,6 +45,29 @@ def test_sarif_is_valid_and_points_at_the_line(garden: Path, run: Run, sarif_sch
     assert "footer-legal" in lines[first["region"]["startLine"] - 1]
 
 
+def test_edits_are_told_with_the_lines_they_change(garden: Path, run: Run, sarif_schema: Any) -> None:
+    site = ("--site", str(garden))
+    told = run("check", "--edits", "--kind", "lock-overrules", *site).out
+    assert (
+        "  to take away what is overruled (changes no page's value):\n    davlo.yaml:90\n      -   /press:\n      -     below: {band.footer"
+        in told
+    )
+    assert (
+        "  to take away the lock and its value (changes 158 pages):\n    davlo.yaml:45\n      -   lock:\n      -     band.footer: footer-legal  "
+        in told
+    )
+    found = json.loads(run("check", "--edits", "--format", "json", *site).out)
+    assert [way["words"] for way in found[0]["edits"]] == [
+        "take away what is overruled",
+        "take away the lock and its value",
+    ]
+    assert found[0]["edits"][0]["edits"][0]["line"] == 90
+    assert sum(bool(one["edits"]) for one in found) >= 12
+    log = json.loads(run("check", "--edits", "--format", "sarif", *site).out)
+    jsonschema.Draft7Validator(sarif_schema).validate(log)
+    assert log["runs"][0]["results"][0]["fixes"][0]["description"]["text"] == "take away what is overruled"
+
+
 def test_sarif_of_a_site_where_nothing_is_amiss_is_valid_too(small: Small, run: Run, sarif_schema: Any) -> None:
     folder = small(
         "people: {names: [amber.finch]}\neverywhere: {access: {amber.finch: [edit]}}\n", "path,title\n/,Home\n"

@@ -52,10 +52,10 @@ CASES = {
         "says title.limit is 40, below /a",
     ),
     "rules-overlap": Case(
-        f"everywhere: {{{OPEN}}}\nrules:\n  - {{name: upper, when: {{type: note}}, give: {{title.limit: 40}}}}\n"
-        "  - {name: lower, when: {in_branch: /a}, give: {title.limit: 50}}",
-        f"everywhere: {{{OPEN}}}\nrules:\n  - {{name: upper, when: {{type: note}}, give: {{title.limit: 40}}}}\n"
-        "  - {name: lower, when: {in_branch: /a}, except: {type: note}, give: {title.limit: 50}}",
+        f"everywhere: {{{OPEN}}}\nrules:\n  - {{name: upper, when: {{type: note}}, give: {{title.limit: 40, menu.label: x}}}}\n"
+        "  - {name: lower, when: {in_branch: /a}, give: {title.limit: 50, menu.label: x}}",
+        f"everywhere: {{{OPEN}}}\nrules:\n  - {{name: upper, when: {{type: note}}, give: {{title.limit: 40, menu.label: x}}}}\n"
+        "  - {name: lower, when: {in_branch: /a}, except: {type: note}, give: {title.limit: 50, menu.label: x}}",
         ("/a", "/a/b"),
         "title.limit",
         'the rule "upper" (davlo.yaml:11) gives 40 and wins; the rule "lower" (davlo.yaml:12) gives 50',

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tempfile
 import textwrap
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -18,12 +18,15 @@ from .options import asked_pages, complete_page, format_option, open_named_site,
 from .screen import as_csv, as_json, listing, paragraph, say, visible
 
 if TYPE_CHECKING:
+    from davlo.files.edits import Way
     from davlo.site import Site
+
+    Mends = Callable[[Finding], Sequence[Way]]
 
 COLORS = {"error": "red", "warning": "magenta", "note": None}  # those that can be read on light and on dark
 CSV_COLUMNS = ("level", "kind", "setting", "pages", "statements", "message", "fix")
 LONG_COLUMNS = ("level", "kind", "setting", "page", "message")
-MOST_PAGES = 4
+MOST_PAGES, MOST_EDITS = 4, 3
 MOST_STATEMENTS = 5
 MOST_OF_KIND = 8
 """So many findings of a kind are shown on a screen unless --all is said."""
@@ -55,6 +58,7 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
 @click.option(
     "--all", "everything", is_flag=True, help=f"All, also where there are more than {MOST_OF_KIND} of a kind."
 )
+@click.option("--edits", is_flag=True, help="With each the edits that mend it: file, line, old and new text.")
 @click.option(
     "--since", metavar="FOLDER-OR-REVISION", help="Only what is new since another folder, or a revision of git."
 )
@@ -80,6 +84,7 @@ def command(
     accepted: bool,
     is_long: bool,
     everything: bool,
+    edits: bool,
     since: str | None,
     promises: bool,
     explain: str | None,
@@ -108,20 +113,21 @@ def command(
         report = _new_since(report, since, site)
         left.append((asked - len(report.findings), f"there since {since}"))
     told = report.accepted if accepted else report.findings
+    mends = _mending(opened, site_folder(site)) if edits else None
     if form == "sarif":
         from davlo import __version__
         from davlo.files.sarif import sarif
 
-        as_json(sarif(report, __version__))
+        as_json(sarif(report, __version__, mends) if mends else sarif(report, __version__))
     elif form == "json":
-        as_json([finding.as_json() for finding in told])
+        as_json([{**finding.as_json(), **(_edits_record(mends(finding)) if mends else {})} for finding in told])
     elif is_long:
         rows = ([f.level, f.kind, f.setting or "", page, f.message] for f in told for page in (f.pages or [""]))
         _rows(form, rows)
     elif form == "csv":
         as_csv(CSV_COLUMNS, [_csv_row(finding) for finding in told])
     else:
-        _print_all(told, everything)
+        _print_all(told, everything, mends)
         say("; ".join([summary(report), *(f"{count(number, 'other')} {why}" for number, why in left if number)]))
     return 1 if report.reaches(fail_on) else 0
 
@@ -239,21 +245,52 @@ def _rows(form: str, rows: Iterable[Sequence[str]]) -> None:
         say(f"{page or '-'}  {level}  {kind}{f'  {setting}' if setting else ''}  {visible(message)}")
 
 
-def _print_all(findings: Sequence[Finding], everything: bool) -> None:
+def _mending(site: Site, folder: Path) -> Mends:
+    """What tells the ways to mend a finding."""
+    from davlo.files.edits import ways_to_mend
+
+    effective = site.resolve()
+    return lambda finding: ways_to_mend(effective, folder, finding)
+
+
+def _edits_record(ways: Sequence[Way]) -> dict[str, object]:
+    return {
+        "edits": [
+            {"words": way.words, "changes": way.changes, "edits": [edit._asdict() for edit in way.edits]}
+            for way in ways
+        ]
+    }
+
+
+def _print_ways(ways: Sequence[Way]) -> None:
+    """The ways to mend a finding, each with its first edits as lines that go and lines that come."""
+    for way in ways:
+        changes = f"changes {count(way.changes, 'page')}" if way.changes else "changes no page's value"
+        say(f"  to {way.words} ({changes}):")
+        for edit in way.edits[:MOST_EDITS]:
+            say(f"    {edit.file}:{edit.line}")
+            for sign, text in (("-", edit.old), ("+", edit.new)):
+                for line in text.splitlines():
+                    say(f"      {sign} {visible(line)}")
+        if len(way.edits) > MOST_EDITS:
+            say(f"    and {count(len(way.edits) - MOST_EDITS, 'more edit')}: davlo check --edits --format json")
+
+
+def _print_all(findings: Sequence[Finding], everything: bool, mends: Mends | None = None) -> None:
     """The findings one after the other; of very many of a kind the first, which are about the most pages."""
     shown: dict[tuple[str, str], int] = {}
     for i, finding in enumerate(findings):
         key = finding.level, finding.kind
         shown[key] = shown.get(key, 0) + 1
         if everything or shown[key] <= MOST_OF_KIND:
-            _print(finding)
+            _print(finding, mends(finding) if mends else ())
         following = findings[i + 1] if i + 1 < len(findings) else None
         more = shown[key] - MOST_OF_KIND
         if not everything and more > 0 and (following is None or (following.level, following.kind) != key):
             say(f"{finding.level}  {finding.kind}  {more:,} more like these: davlo check --kind {finding.kind} --all\n")
 
 
-def _print(finding: Finding) -> None:
+def _print(finding: Finding, ways: Sequence[Way] = ()) -> None:
     level = click.style(finding.level, fg=COLORS[finding.level], bold=True)
     about = f"  {finding.setting}" if finding.setting else ""
     say(f"{level}  {click.style(finding.kind, bold=True)}{about}")
@@ -268,6 +305,7 @@ def _print(finding: Finding) -> None:
         rest = f" and {len(untold) - MOST_STATEMENTS} more" if len(untold) > MOST_STATEMENTS else ""
         paragraph(places + rest, "  where: ", "         ")
     paragraph(visible(finding.fix), "  fix:   ", "         ")
+    _print_ways(ways)
     say()
 
 

@@ -7,19 +7,22 @@ is a result with a suppression (3.35). Addresses are relative to the site folder
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 from urllib.parse import quote
 
 from davlo.core.findings import KINDS, Finding, Report
 
+from .edits import Way
+
+Ways = Callable[[Finding], Sequence[Way]]
 SCHEMA = "https://json.schemastore.org/sarif-2.1.0.json"
 FIRST = "davlo.yaml"
 MOST_PAGES = 20
 """So many pages are named in a message; all stand in the properties."""
 
 
-def sarif(report: Report, version: str) -> dict[str, Any]:
+def sarif(report: Report, version: str, ways: Ways = lambda finding: ()) -> dict[str, Any]:
     """A report as a SARIF log of one run.
 
     Parameters
@@ -27,6 +30,8 @@ def sarif(report: Report, version: str) -> dict[str, Any]:
     report : Report
     version : str
         The version of the tool.
+    ways : function, optional
+        The ways to mend a finding, which become its fixes (section 3.55).
 
     Example
     -------
@@ -37,7 +42,7 @@ def sarif(report: Report, version: str) -> dict[str, Any]:
     """
     kinds = {kind.name: kind for kind in KINDS}
     names = list(kinds)
-    results = [_result(finding, names) for finding in report.findings]
+    results = [{**_result(finding, names), **_fixes(ways(finding))} for finding in report.findings]
     results += [{**_result(one, names), "suppressions": [{"kind": "external"}]} for one in report.accepted]
     rules = [
         {
@@ -72,6 +77,24 @@ def _result(finding: Finding, names: Sequence[str]) -> dict[str, Any]:
     if len(locations) > 1:
         result["relatedLocations"] = [{"id": i, **location} for i, location in enumerate(locations[1:], 1)]
     return result
+
+
+def _fixes(ways: Sequence[Way]) -> dict[str, Any]:
+    """Each way as a fix: the lines that go, and what comes instead."""
+    return {"fixes": [_fix(way) for way in ways]} if ways else {}
+
+
+def _fix(way: Way) -> dict[str, Any]:
+    changes = []
+    for edit in way.edits:
+        end = edit.line + len(edit.old.splitlines())
+        region = {"startLine": edit.line, "startColumn": 1, "endLine": end, "endColumn": 1}
+        replacement: dict[str, Any] = {"deletedRegion": region}
+        if edit.new:
+            replacement["insertedContent"] = {"text": edit.new}
+        place = {"uri": quote(edit.file), "uriBaseId": "%SRCROOT%"}
+        changes.append({"artifactLocation": place, "replacements": [replacement]})
+    return {"description": {"text": way.words}, "artifactChanges": changes}
 
 
 def _location(file: str, line: int) -> dict[str, Any]:

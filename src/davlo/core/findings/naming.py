@@ -25,10 +25,13 @@ def no_such_page(inquiry: Inquiry) -> Iterator[Finding]:
     if not inquiry.tells_of_no_page("no-such-page"):
         return
     site, statements = inquiry.site, inquiry.statements
+    said_of: dict[str, list[int]] = {}
     told: dict[str, list[Said]] = {}
     gone = np.flatnonzero(np.isin(statements.scope, OF_PAGES) & (statements.target < 0))
     for (target,), rows in groups(statements.target[gone]):
-        told.setdefault(statements.gone[-1 - target], []).extend(inquiry.said(sorted(gone[rows].tolist())))
+        path = statements.gone[-1 - target]
+        said_of[path] = sorted(gone[rows].tolist())
+        told.setdefault(path, []).extend(inquiry.said(said_of[path]))
     for block in site.declared.blocks.values():
         links = [address.partition("#")[0].partition("?")[0] for address in block.links.values()]
         for path in dict.fromkeys((block.under, *block.leave_out, *links)):
@@ -41,7 +44,7 @@ def no_such_page(inquiry: Inquiry) -> Iterator[Finding]:
             "warning",
             None,
             inquiry.paths(np.zeros(0, dtype=np.int64)),
-            tuple(dict.fromkeys(said)),
+            inquiry.said(said_of[path]) if len(said_of.get(path, ())) == len(said) else tuple(said),
             f"there is no page {path}, which {count(len(said), 'statement or block', 'statements or blocks')} "
             f"{'names' if len(said) == 1 else 'name'} ({said[0].place})",
             f"name {near[0]}, if that was meant, or take it away" if near else "take it away, or add the page",
