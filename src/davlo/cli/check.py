@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import tempfile
-import textwrap
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -193,13 +192,14 @@ def _explain(name: str) -> None:
     kind = next(kind for kind in KINDS if kind.name == name)
     say(f"{click.style(kind.name, bold=True)}: {kind.level}, of the topic {kind.topic}")
     for head, words in (("what", kind.meaning), ("why", kind.why), ("mend", kind.mend)):
-        say(textwrap.fill(words, 96, initial_indent=f"  {head + ':':6}", subsequent_indent=" " * 8))
+        paragraph(words, f"  {head + ':':6}", " " * 8)
+    say()
     report = open_demo().check()
     for found in [one for one in (*report.findings, *report.accepted) if one.kind == name][:1]:
         how = "it is accepted" if found in report.accepted else "for example"
-        say(f"\nIn the garden that davlo demo writes, {how}:\n")
+        say(f"In the garden that davlo demo writes, {how}:\n")
         _print(found)
-    say(f"\nThose of your site: davlo check --kind {kind.name}")
+    say(f"Those of your site: davlo check --kind {kind.name}")
 
 
 def _promises(site: Site, form: str) -> int:
