@@ -10,7 +10,8 @@ import numpy as np
 from ..effective import EffectiveModel
 from ..model import Accept
 from ..progress import work
-from .record import LEVELS, Finding, Inquiry, Said
+from .inquiry import Inquiry
+from .record import LEVELS, Finding, Said
 from .registry import KINDS, TOPICS, Kind
 
 

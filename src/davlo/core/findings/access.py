@@ -15,7 +15,8 @@ from ..values import format_value
 from ..wording import count
 from .folded import Folded
 from .grouping import groups
-from .record import Finding, Inquiry
+from .inquiry import Inquiry
+from .record import Finding
 
 FEW = 4
 """So many people are named."""

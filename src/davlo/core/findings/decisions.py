@@ -13,7 +13,8 @@ from ..statements import Form, Scope
 from ..wording import count
 from .folded import Folded
 from .grouping import distinct_numbers
-from .record import Finding, Inquiry
+from .inquiry import Inquiry
+from .record import Finding
 
 
 def lock_overrules(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:

@@ -11,8 +11,9 @@ from ..faults import Place
 from ..statements import Form, Scope
 from ..wording import count
 from .grouping import groups
+from .inquiry import Inquiry
 from .ledger import NOBODY, SEVERAL
-from .record import Finding, Inquiry, Said
+from .record import Finding, Said
 
 NO_PAGES = np.zeros(0, dtype=np.int64)
 

@@ -12,7 +12,8 @@ from ..outcomes.areas import CONTENT
 from ..wording import count
 from .folded import Folded
 from .grouping import distinct_numbers
-from .record import Finding, Inquiry
+from .inquiry import Inquiry
+from .record import Finding
 
 STANDING = ("sidebar", "band", "blocks")
 TOO_WIDE = 60

@@ -14,7 +14,8 @@ from ..values import format_value, words_of
 from ..wording import count
 from .folded import Folded
 from .grouping import distinct_numbers, groups
-from .record import Finding, Inquiry, Said
+from .inquiry import Inquiry
+from .record import Finding, Said
 
 NEAR = 0.88
 """How much a column's name must be like a setting's to be taken for a slip."""

@@ -13,7 +13,9 @@ from ..effective import EffectiveModel
 from ..model import Promise
 from ..values import ByDepth, format_value
 from ..wording import count
-from .record import Finding, Inquiry, Pages, Said, groups
+from .grouping import groups
+from .inquiry import Inquiry
+from .record import Finding, Pages, Said
 
 
 class Kept(NamedTuple):

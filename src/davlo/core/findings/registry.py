@@ -10,7 +10,8 @@ from typing import NamedTuple
 
 from . import access, decisions, idle, layouts, naming, promises, sitemap, structure, titles
 from .folded import Folded
-from .record import Finding, Inquiry
+from .inquiry import Inquiry
+from .record import Finding
 
 Find = Callable[[Inquiry], Iterator[Finding]]
 FindOf = Callable[[Inquiry, Folded], Iterator[Finding]]

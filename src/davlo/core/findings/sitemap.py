@@ -14,7 +14,8 @@ from ..outcomes.sitemap import SITEMAP_REASONS
 from ..statements import Scope
 from ..values import format_value
 from ..wording import count
-from .record import Finding, Inquiry, Said
+from .inquiry import Inquiry
+from .record import Finding, Said
 
 PRIORITY = "sitemap.priority"
 TOO_LOW = len(SITEMAP_REASONS) - 1

@@ -9,7 +9,8 @@ import numpy as np
 from ..outcomes.menu import is_yes
 from ..wording import count
 from .grouping import distinct_numbers
-from .record import Finding, Inquiry
+from .inquiry import Inquiry
+from .record import Finding
 
 MENU = "menu.show"
 DRAFT = -2

@@ -10,7 +10,8 @@ from ..outcomes.words import filled_on, unknown_placeholders
 from ..wording import count
 from .folded import Folded
 from .grouping import distinct_numbers, groups
-from .record import Finding, Inquiry
+from .inquiry import Inquiry
+from .record import Finding
 from .title_marks import PATTERN, folded_title, title_texts
 
 
