@@ -89,6 +89,16 @@ def test_every_kind_can_be_accepted_and_is_then_counted(kind: Kind, small: Small
     assert {kind.name, "idle-accept"} & {finding.kind for finding in report.findings} == set()
 
 
+def test_translations_that_are_amiss_are_told_by_what_is(small: Small) -> None:
+    rows = "path,title,language,translates\n/,Home,en,\n/a,A,en,\n/x,X,fr,/a\n/y,Y,fr,/a/\n/z,Z,fr,/x\n/w,W,fr,/gone\n"
+    found = [f for f in davlo.open_site(small("", rows)).check().findings if f.kind == "bad-alternate"]
+    assert [(tuple(f.pages), f.message.partition("translates ")[2].partition(":")[0]) for f in found] == [
+        (("/w",), "/gone, which is not in the inventory"),
+        (("/z",), "/x, which is not in the site's first language (en)"),
+        (("/y",), "/a/, which /x translates into the same language"),
+    ]
+
+
 def test_a_lock_with_many_exceptions_is_one_finding(small: Small) -> None:
     rows = "path,band.footer\n" + "".join(f"/p{i},loud\n" for i in range(40))
     decisions = f"everywhere: {{{OPEN}, layout.name: plain, lock: {{band.footer: legal}}}}\n"

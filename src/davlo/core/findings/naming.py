@@ -17,6 +17,8 @@ from .grouping import distinct_numbers, groups
 from .inquiry import Inquiry
 from .record import Finding, Said
 
+FEW_PAGES, FEW_GONE = 2000, 20
+"""Among so many pages the one that was probably meant is looked for, for so many paths that are gone."""
 NEAR = 0.88
 """How much a column's name must be like a setting's to be taken for a slip."""
 
@@ -38,8 +40,9 @@ def no_such_page(inquiry: Inquiry) -> Iterator[Finding]:
         for path in dict.fromkeys((block.under, *block.leave_out, *links)):
             if path.startswith("/") and site.tree.find(path if path == "/" else path.rstrip("/")) < 0:
                 told.setdefault(path, []).append(_piece_said("block", block.name, block.place))
+    paths = site.tree.paths.tolist() if len(site.tree) <= FEW_PAGES else []
     for path, said in told.items():
-        near = difflib.get_close_matches(path, list(site.tree.paths)[:50_000], 1, 0.8)
+        near = difflib.get_close_matches(path, paths, 1, 0.8) if len(told) <= FEW_GONE else []
         yield Finding(
             "no-such-page",
             "warning",

@@ -8,10 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..access import VISITOR
-from ..columns import Mask
+from ..columns import Mask, distinct
 from ..outcomes.menu import is_yes
 from ..outcomes.sitemap import SITEMAP_REASONS
 from ..statements import Scope
+from ..texts import Texts
 from ..values import format_value
 from ..wording import count
 from .inquiry import Inquiry
@@ -135,27 +136,27 @@ def bad_alternate(inquiry: Inquiry) -> Iterator[Finding]:
     says = np.flatnonzero(column.where([bool(word.strip()) for word in column.words]))
     if not len(says):
         return
-    numbers = np.array([site.tree.find(_page(word)) if word.strip() else -1 for word in column.words], dtype=np.int64)
-    target = numbers[column.codes]
+    target = site.tree.find_all(Texts.of(map(_page, column.words)))[column.codes]
     first = np.array(
         [not word or not site.languages or word == site.languages[0] for word in language.words], dtype=bool
     )
     wrong = np.zeros(len(site.tree), dtype=np.int64)
     wrong[says[target[says] < 0]] = 1
     there = says[target[says] >= 0]
+    pairs = target[there].astype(np.int64) * len(language.words) + language.codes[there]
+    earliest, same = distinct(pairs)
+    other = np.full(
+        len(site.tree), -1, dtype=np.int64
+    )  # the first page that translates the same into the same language
+    other[there] = there[earliest[same]]
+    wrong[there[other[there] != there]] = 3
     wrong[there[~first[language.codes[target[there]]]]] = 2
-    seen: dict[tuple[int, int], int] = {}
-    for page in there.tolist():
-        seen.setdefault((int(target[page]), int(language.codes[page])), page)
-    twice = [page for page in there.tolist() if seen[int(target[page]), int(language.codes[page])] != page]
-    wrong[[page for page in twice if not wrong[page]]] = 3
     for (what, code), at in inquiry.causes("bad-alternate", None, np.flatnonzero(wrong), wrong, column.codes):
         named = column.words[code]
-        other = seen.get((int(target[at[0]]), int(language.codes[at[0]])), -1)
         told = {
             1: "which is not in the inventory",
             2: f"which is not in the site's first language ({site.languages[0] if site.languages else ''})",
-            3: f"which {site.tree.paths[other]} translates into the same language",
+            3: f"which {site.tree.paths[int(other[at[0]])]} translates into the same language",
         }[what]
         yield Finding(
             "bad-alternate",
