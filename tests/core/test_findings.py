@@ -95,7 +95,7 @@ def test_translations_that_are_amiss_are_told_by_what_is(small: Small) -> None:
     assert [(tuple(f.pages), f.message.partition("translates ")[2].partition(":")[0]) for f in found] == [
         (("/w",), "/gone, which is not in the inventory"),
         (("/z",), "/x, which is not in the site's first language (en)"),
-        (("/y",), "/a/, which /x translates into the same language"),
+        (("/y",), "/a, which /x translates into the same language"),
     ]
 
 

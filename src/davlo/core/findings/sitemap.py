@@ -136,18 +136,15 @@ def bad_alternate(inquiry: Inquiry) -> Iterator[Finding]:
     says = np.flatnonzero(column.where([bool(word.strip()) for word in column.words]))
     if not len(says):
         return
-    target = site.tree.find_all(Texts.of(map(_page, column.words)))[column.codes]
-    first = np.array(
-        [not word or not site.languages or word == site.languages[0] for word in language.words], dtype=bool
-    )
+    target = site.tree.find_all(Texts.of(column.words))[column.codes]
+    leading = ("", *site.languages[:1]) if site.languages else tuple(language.words)
+    first = np.array([word in leading for word in language.words], dtype=bool)
     wrong = np.zeros(len(site.tree), dtype=np.int64)
     wrong[says[target[says] < 0]] = 1
     there = says[target[says] >= 0]
     pairs = target[there].astype(np.int64) * len(language.words) + language.codes[there]
     earliest, same = distinct(pairs)
-    other = np.full(
-        len(site.tree), -1, dtype=np.int64
-    )  # the first page that translates the same into the same language
+    other = np.full(len(site.tree), -1, dtype=np.int64)  # the first that translates the same into the same language
     other[there] = there[earliest[same]]
     wrong[there[other[there] != there]] = 3
     wrong[there[~first[language.codes[target[there]]]]] = 2
@@ -168,8 +165,3 @@ def bad_alternate(inquiry: Inquiry) -> Iterator[Finding]:
             "search engines are told no alternate, or a wrong one",
             "mend the column translates: it holds the path of the page in the first language, once for each language",
         )
-
-
-def _page(word: str) -> str:
-    word = word.strip()
-    return word if word == "/" else word.rstrip("/")
