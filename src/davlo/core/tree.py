@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import NamedTuple
@@ -10,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .beside import MANY, beside, gathered
-from .columns import Codes, Column
+from .columns import Codes, Column, Mask
 from .faults import Fault, Place, UnknownName
 from .finder import Finder, PathMarks, path_marks
 from .texts import Texts
@@ -74,6 +75,28 @@ class Tree:
         while (page := int(self.parent[page])) >= 0:
             found.append(page)
         return found[::-1]
+
+    def nearest_above(self, holds: Mask) -> Codes:
+        """For each page its nearest ancestor of which something holds; -1: none. int32[pages]
+
+        Example
+        -------
+        >>> import davlo, numpy as np
+        >>> tree = davlo.open_demo().tree
+        >>> holds = np.arange(len(tree)) == tree.number("/visit")
+        >>> tree.paths[int(tree.nearest_above(holds)[tree.number("/visit/tickets/groups")])]
+        '/visit'
+        """
+        found = np.full(len(self), -1, dtype=np.int32)
+        deepest = int(self.depth.max(initial=0))
+        depth = self.depth.astype(np.int16) if deepest < 1 << 15 else self.depth  # small numbers are sorted quickly
+        order = np.argsort(depth, kind="stable")
+        edges = np.cumsum(np.bincount(self.depth, minlength=deepest + 1)).tolist()
+        for begin, end in itertools.pairwise(edges):
+            level = order[begin:end]
+            above = self.parent[level]
+            found[level] = np.where(holds[above], above, found[above])
+        return found
 
     def children(self, page: int) -> list[int]:
         """The pages right under a page; of -1, the top-level pages."""

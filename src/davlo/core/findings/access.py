@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..access import VISITOR
-from ..columns import Mask
 from ..source import source_of
 from ..statements import Form, Scope
 from ..values import format_value
@@ -22,21 +21,11 @@ FEW = 4
 """So many people are named."""
 
 
-def _closed_above(inquiry: Inquiry, view: Mask) -> NDArray[np.int64]:
-    """For each page the nearest above it that someone may not view; -1: none. int64[pages]"""
-    tree = inquiry.site.tree
-    found = np.full(len(tree), -1, dtype=np.int64)
-    closed = np.flatnonzero(~view & (tree.end > np.arange(len(tree)) + 1))
-    for page, end in zip(closed.tolist(), tree.end[closed].tolist(), strict=True):
-        found[page + 1 : end] = page
-    return found
-
-
 def open_below_closed(inquiry: Inquiry) -> Iterator[Finding]:
     """A visitor may view a page, and may not view one above it; drafts count as their access says."""
     tree, name = inquiry.site.tree, "access.everyone"
     view = inquiry.access.allowed(VISITOR, "view")
-    above = _closed_above(inquiry, view)
+    above = tree.nearest_above(~view)
     sources = inquiry.source(name)
     pages = np.flatnonzero(view & (above >= 0))
     for (opens, closed), at in inquiry.causes("open-below-closed", name, pages, sources, above):
@@ -55,13 +44,13 @@ def unreachable_grant(inquiry: Inquiry) -> Iterator[Finding]:
     """Someone may view or edit a page, and may not view one above it; what anyone may view is told elsewhere."""
     site, access, tree = inquiry.site, inquiry.access, inquiry.site.tree
     anyone = access.allowed(VISITOR, "view")
-    told = anyone & (_closed_above(inquiry, anyone) >= 0)
+    told = anyone & (tree.nearest_above(~anyone) >= 0)
     found: dict[tuple[int, int, bytes], list[str]] = {}
     for person in site.people.names:
         if access.is_admin(person):
             continue
         view = access.allowed(person, "view")
-        above = _closed_above(inquiry, view)
+        above = tree.nearest_above(~view)
         pages = np.flatnonzero((view | access.allowed(person, "edit")) & (above >= 0) & ~told)
         opens = _granting(inquiry, person, pages)
         for (by, closed), at in inquiry.causes("unreachable-grant", None, pages, opens, above):

@@ -64,12 +64,11 @@ def is_yes(effective: EffectiveModel, setting: str) -> Mask:
 
 def nearest_above(site: SiteModel, holds: Mask) -> Codes:
     """For each page the nearest ancestor, the home page aside, of which something holds; -1: none. int32[pages]"""
-    found = np.full(len(site.tree), -1, dtype=np.int32)
-    above = np.flatnonzero(holds)
-    above = above[(above != site.facts.home) & (site.tree.end[above] > above + 1)]
-    for page, end in zip(above.tolist(), site.tree.end[above].tolist(), strict=True):
-        found[page + 1 : end] = page
-    return found
+    home = site.facts.home
+    if home >= 0 and holds[home]:
+        holds = holds.copy()
+        holds[home] = False
+    return site.tree.nearest_above(holds)
 
 
 def levels(site: SiteModel) -> Codes:
