@@ -161,9 +161,8 @@ class Texts(Sequence[str]):
         >>> Texts.of(["", "été"]).characters().tolist()
         [0, 3]
         """
-        laid = self.laid_out()
-        going_on = np.flatnonzero(laid.data & 0xC0 == 0x80)  # bytes that go on with a character
-        return laid.end - laid.start - going_on.searchsorted(laid.end) + going_on.searchsorted(laid.start)
+        going_on = np.flatnonzero(self.data & 0xC0 == 0x80)  # bytes that go on with a character
+        return self.end - self.start - going_on.searchsorted(self.end) + going_on.searchsorted(self.start)
 
     def last(self, byte: int, end: NDArray[np.int64]) -> NDArray[np.int64]:
         """Where in `data` a byte stands last in each text, before `end`; -1 where it does not. int64[texts]"""
@@ -276,6 +275,8 @@ def concatenated(parts: Sequence[Texts]) -> Texts:
     """
     if len(parts) == 1:
         return parts[0]
+    # of few texts among very many only their own bytes are copied
+    parts = [part.laid_out() if len(part.data) > 2 * int((part.end - part.start).sum()) else part for part in parts]
     begins = np.cumsum([0, *(len(part.data) for part in parts)])
     start = np.stack([part.start + begin for part, begin in zip(parts, begins, strict=False)], axis=1).ravel()
     end = np.stack([part.end + begin for part, begin in zip(parts, begins, strict=False)], axis=1).ravel()

@@ -16,6 +16,8 @@ from .faults import Fault, Place, UnknownName
 from .finder import Finder, PathMarks, path_marks
 from .texts import Texts
 
+FEW_BRANCHES = 1000
+
 
 @dataclass(frozen=True, slots=True)
 class Tree:
@@ -88,6 +90,12 @@ class Tree:
         '/visit'
         """
         found = np.full(len(self), -1, dtype=np.int32)
+        some = np.flatnonzero(holds)
+        some = some[self.end[some] > some + 1]
+        if len(some) < FEW_BRANCHES:  # branches are painted, the inner over the outer
+            for page, end in zip(some.tolist(), self.end[some].tolist(), strict=True):
+                found[page + 1 : end] = page
+            return found
         deepest = int(self.depth.max(initial=0))
         depth = self.depth.astype(np.int16) if deepest < 1 << 15 else self.depth  # small numbers are sorted quickly
         order = np.argsort(depth, kind="stable")

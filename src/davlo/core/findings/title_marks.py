@@ -44,6 +44,7 @@ def titles_of(effective: EffectiveModel) -> Titles:
     for begin in range(0, pages, BLOCK):
         some = slice(begin, min(begin + BLOCK, pages))
         texts = Texts.of_column(filling.of(np.arange(some.start, some.stop)))
+        texts = texts if _is_laid_out(texts) else texts.laid_out()
         folded = folded_title(texts)
         found.mark[some] = fingerprints(folded).view(np.int64)
         found.length[some] = texts.characters()
@@ -58,7 +59,7 @@ def title_texts(effective: EffectiveModel, pages: NDArray[np.int64]) -> Texts:
 
 def folded_title(texts: Texts) -> Texts:
     """The texts without letter case, and without spaces around them; those beyond ASCII are looked at one by one."""
-    found = texts.laid_out()
+    found = texts if _is_laid_out(texts) else texts.laid_out()
     capital = (found.data >= ord("A")) & (found.data <= ord("Z"))
     high = np.flatnonzero(found.data >= 128)
     found = Texts(found.data + capital.view(np.uint8) * np.uint8(32), found.start, found.end).stripped()
@@ -67,3 +68,9 @@ def folded_title(texts: Texts) -> Texts:
     numbers = np.flatnonzero(odd)
     folded = Texts.of(text.casefold().strip() for text in texts.take(numbers).tolist())
     return found.replaced(numbers, folded) if len(numbers) else found
+
+
+def _is_laid_out(texts: Texts) -> bool:
+    """Whether the texts stand one after the other, with nothing else before, between or after."""
+    ends = len(texts) == 0 or (int(texts.start[0]) == 0 and int(texts.end[-1]) == len(texts.data))
+    return ends and bool((texts.start[1:] == texts.end[:-1]).all())

@@ -22,11 +22,12 @@ def duplicate_title(inquiry: Inquiry) -> Iterator[Finding]:
     keep = inquiry.looking("duplicate-title", PATTERN)
     live = live[keep(live)] if keep else live
     source = inquiry.source(PATTERN)
-    for _, rows in groups(titles.mark[live], site.facts.language.codes[live], least=2):
+    language = site.facts.language.codes
+    for _, rows in groups(titles.mark[live] ^ (language[live].astype(np.int64) << 40), least=2):
         texts = title_texts(inquiry.effective, live[rows])
         folded = folded_title(texts)
         alike = folded.same(np.zeros(len(rows), dtype=np.int64), folded, folded.end)  # a mark may be alike by chance
-        pages = live[rows[alike]]
+        pages = live[rows[alike & (language[live[rows]] == language[live[rows[0]]])]]
         if len(pages) > 1:
             yield Finding(
                 "duplicate-title",
