@@ -333,3 +333,29 @@ def idle(site):
     # a preset's value of the same scope may be overruled where the scope's own word is not: those are left out
     enumerated = {(where, name) for where, name, _ in all_of_them} - overruled
     return enumerated, idle_ones, hidden & met, {r["name"] for r in site["rules"]} - met
+
+
+def useless(site):
+    """What is said where it cannot do anything: of pages that lack the setting, and below pages that have none beneath.
+
+    The first as (where, setting), and which of those there are to tell; the second as paths.
+    """
+    tree, settings = ref.Tree(site), ref.catalogue(site)
+    met, reached = set(), set()
+    for path, row in tree.rows.items():
+        for name in settings:
+            for some in ref.candidates(site, tree, settings, path, name).values():
+                met |= {(where, name) for _, where, _ in some}
+                if ref.page_has(site, settings, ref.type_of(row), name):
+                    reached |= {(where, name) for _, where, _ in some}
+    leaves = {path for path in tree.rows if not any(path in tree.ancestors(other) for other in tree.rows)}
+    said = {path for path, scopes in site["pages"].items() if _says(scopes.get("below", {}))}
+    said |= {row["where"][6:] for row in site["values"] if row["where"].startswith("below ")}
+    enumerated = {(where, name) for where, name, _ in default_statements(site)}
+    return enumerated, (met - reached) & enumerated, leaves & said
+
+
+def _says(body):
+    """Whether a scope's body says anything."""
+    empty = {"because": True, "fresh_access": body.get("fresh_access") != "yes"}
+    return any(not empty.get(key, value in ({}, [])) for key, value in body.items())

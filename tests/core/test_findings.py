@@ -138,3 +138,12 @@ def test_what_is_idle_is_what_no_page_would_miss(site: SiteDict) -> None:
     for kind, names in (("hidden-rule", hidden), ("dead-rule", dead)):
         told = {one.scope.partition(" ")[2] for f in report.findings if f.kind == kind for one in f.statements}
         assert (kind, told) == (kind, names)
+
+
+@of_made_up_sites(30)
+def test_what_is_said_where_it_cannot_do_anything(site: SiteDict) -> None:
+    enumerated, lacking, childless = findings_reference.useless(site)
+    found = open_made_up(site).check().findings
+    told = {(one.scope, f.setting) for f in found if f.kind == "not-applicable" for one in f.statements}
+    assert told & enumerated == lacking
+    assert {path for f in found if f.kind == "childless-below" for path in f.pages} == childless
