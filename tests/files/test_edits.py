@@ -128,6 +128,19 @@ def test_comments_and_order_survive(line: int, setting: str, old: str, new: str,
     ]
 
 
+def test_several_statements_of_a_file_are_taken_away_together(tmp_path: Path) -> None:
+    (tmp_path / "davlo.yaml").write_text(BLOCK, encoding="utf-8")
+    drops = [
+        Dropped("davlo.yaml", line, name) for line, name in ((5, "title.limit"), (6, "title.show"), (19, "title.limit"))
+    ]
+    edits = edits_of(tmp_path, Remedy("", tuple(drops)))
+    assert edits is not None
+    assert [(edit.line, edit.new) for edit in edits] == [(3, ""), (18, "    {}\n")]
+    left = apply_edits(BLOCK, edits)
+    assert left.startswith("# what holds\npages:\n\n  # the next page\n  /a/b:\n")
+    assert left.endswith("types:\n  note:\n    {}\n")
+
+
 def test_what_cannot_be_edited_as_text_is_not_offered(tmp_path: Path) -> None:
     (tmp_path / "davlo.yaml").write_text("a: &x {title.limit: 9}\nb: *x\n", encoding="utf-8")
     (tmp_path / "pages.csv").write_text('path,title.limit,note\n/,9,"two\nlines"\n', encoding="utf-8")
