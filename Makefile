@@ -13,7 +13,7 @@ demo: $(VENV)/.ready-demo
 	@$(BIN)/davlo demo $(DEMO)
 
 test: $(VENV)/.ready-test
-	@echo "== running the tests (about two minutes)"
+	@echo "== running the tests (three to six minutes)"
 	$(BIN)/python -m pytest
 	@echo "== left out: what needs a PostgreSQL server (make test-sql), and 2,000 made-up sites (make test-long)"
 
