@@ -6,10 +6,11 @@ python -m docs.write_findings
 from __future__ import annotations
 
 import tempfile
+from functools import partial
 from pathlib import Path
 
-from tests.conftest import MINIMAL
-from tests.core.finding_cases import CASES, PIECES
+from tests.conftest import write_small
+from tests.core.finding_cases import CASES
 
 import davlo
 from davlo.core.findings import KINDS, TOPICS, Finding
@@ -24,15 +25,8 @@ knowing. Those marked * are met in the garden; the other examples are of a site 
 
 def example(kind: str) -> Finding:
     """A finding of a kind on a small site."""
-    case = CASES[kind]
     with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        types = "" if "types:" in case.decisions else "\ntypes: {note: {label: Note}}\n"
-        decisions = MINIMAL + (case.pieces or PIECES) + case.decisions + types
-        (folder / "davlo.yaml").write_text(decisions, encoding="utf-8")
-        (folder / "pages.csv").write_text(case.inventory, encoding="utf-8")
-        if case.stamps:
-            (folder / "stamps.csv").write_text(case.stamps, encoding="utf-8")
+        folder = CASES[kind].write(partial(write_small, Path(name)))
         return next(one for one in davlo.open_site(folder).check().findings if one.kind == kind)
 
 
@@ -45,7 +39,7 @@ def page() -> str:
     told = [HEAD]
     for topic in TOPICS:
         told.append(f"## {topic.capitalize()}\n")
-        for kind in {kind.name: kind for kind in KINDS if kind.topic == topic}.values():
+        for kind in (kind for kind in KINDS if kind.topic == topic):
             found = in_garden.get(kind.name) or example(kind.name)
             told.append(
                 f"### `{kind.name}`{' *' if kind.name in in_garden else ''}\n\n"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Mapping
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -51,15 +52,21 @@ def run(capfd: pytest.CaptureFixture[str]) -> Run:
     return run_words
 
 
+def write_small(
+    folder: Path,
+    decisions: str = "",
+    pages: str = "path\n/\n/a\n/a/b\n",
+    files: Mapping[str, str] | None = None,
+) -> Path:
+    """Write a small site into a folder: davlo.yaml after its first lines, the rows of pages.csv, and other files."""
+    (folder / "davlo.yaml").write_text(MINIMAL + decisions, encoding="utf-8")
+    (folder / "pages.csv").write_text(pages, encoding="utf-8")
+    for name, content in (files or {}).items():
+        (folder / name).write_text(content, encoding="utf-8")
+    return folder
+
+
 @pytest.fixture
 def small(tmp_path: Path) -> Callable[..., Path]:
-    """Write a small site: davlo.yaml after its first lines, the rows of pages.csv, and other files."""
-
-    def write(decisions: str = "", pages: str = "path\n/\n/a\n/a/b\n", files: Mapping[str, str] | None = None) -> Path:
-        (tmp_path / "davlo.yaml").write_text(MINIMAL + decisions, encoding="utf-8")
-        (tmp_path / "pages.csv").write_text(pages, encoding="utf-8")
-        for name, content in (files or {}).items():
-            (tmp_path / name).write_text(content, encoding="utf-8")
-        return tmp_path
-
-    return write
+    """`write_small` into a folder of the test's own."""
+    return partial(write_small, tmp_path)

@@ -113,6 +113,27 @@ def test_only_what_is_new_since_a_revision(garden: Path, run: Run, tmp_path: Pat
     assert (empty.status, "there is no davlo.yaml in" in empty.err) == (2, True)
 
 
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["--promises", "--kind", "no-effect"], "--promises is a list of its own"),
+        (["--promises", "--format", "sarif"], "--promises is a list of its own"),
+        (["--long", "--format", "sarif"], "--long is a row a page"),
+        (["--edits", "--format", "csv"], "--edits does not fit into a row"),
+    ],
+)
+def test_options_that_do_not_go_together_are_refused(words: list[str], said: str, garden: Path, run: Run) -> None:
+    outcome = run("check", *words, "--site", str(garden))
+    assert (outcome.status, outcome.out, said in outcome.err) == (2, "", True)
+
+
+def test_a_row_a_page_as_json(garden: Path, run: Run) -> None:
+    rows = json.loads(
+        run("check", "--long", "--kind", "nobody-can-edit", "--format", "json", "--site", str(garden)).out
+    )
+    assert [row["page"] for row in rows] == ["/members/pages/aldo-pryce", "/members/pages/wren-castellan"]
+
+
 def test_promises_one_by_one(garden: Path, run: Run, small: Small) -> None:
     outcome = run("check", "--promises", "--site", str(garden))
     assert outcome.status == 1

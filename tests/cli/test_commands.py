@@ -588,7 +588,7 @@ def test_check_shows_what_is_asked_for_and_says_what_is_not_shown(ask: Ask, gard
     assert (wrong.status, "did you mean no-effect?" in wrong.err) == (2, True)
 
 
-@pytest.mark.parametrize("kind", sorted({kind.name for kind in KINDS}))
+@pytest.mark.parametrize("kind", sorted(kind.name for kind in KINDS))
 def test_check_explains_every_kind(kind: str, ask: Ask) -> None:
     told = ask("check", "--explain", kind)
     found = next(one for one in KINDS if one.name == kind)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from pathlib import Path
 from typing import NamedTuple
 
 PIECES = """
@@ -26,6 +28,14 @@ class Case(NamedTuple):
     stamps: str = ""
     mended_inventory: str = ""
     pieces: str = ""
+
+    def write(self, small: Callable[..., Path], mended: bool = False, more: str = "") -> Path:
+        """The site, with or without what is wrong, as `small` writes one."""
+        decisions = (self.mended if mended else self.decisions) + more
+        types = "" if "types:" in decisions else "\ntypes: {note: {label: Note}}"
+        inventory = self.mended_inventory if mended and self.mended_inventory else self.inventory
+        stamps = {"stamps.csv": self.stamps} if self.stamps else {}
+        return small((self.pieces or PIECES) + decisions + types + "\n", inventory, stamps)
 
 
 CASES = {
@@ -296,7 +306,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}, layout.name: plain, layout.theme: bare}",
         ("/", "/a", "/a/b"),
         "layout.theme",
-        "the theme bare (davlo.yaml:3) has no place for the area footer, where something stands on 3 pages: it shows nothing there",
+        "the theme bare (davlo.yaml:3) has no place for the area footer, where something stands on 3 pages: it shows nothing",
         pieces="themes: {bare: {areas: [content]}}\nlayouts: {plain: {areas: [content, footer]}}\nbands: {legal: {fits: [footer]}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "band-does-not-fit": Case(

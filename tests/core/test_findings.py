@@ -10,18 +10,14 @@ import pytest
 import davlo
 from davlo.core.findings import KINDS, Kind
 from tests import findings_reference
-from tests.core.finding_cases import CASES, OPEN, PIECES, Case
+from tests.core.finding_cases import CASES, OPEN, PIECES
 from tests.core.test_resolve import open_made_up
 from tests.sites import SiteDict, of_made_up_sites
 
 Small = Callable[..., Path]
 
 
-def findings_of(small: Small, case: Case, decisions: str, kind: str) -> list[davlo.Finding]:
-    types = "" if "types:" in decisions else "types: {note: {label: Note}}\n"
-    inventory = case.mended_inventory if decisions == case.mended and case.mended_inventory else case.inventory
-    stamps = {"stamps.csv": case.stamps} if case.stamps else {}
-    folder = small((case.pieces or PIECES) + decisions + "\n" + types, inventory, stamps)
+def of_kind(folder: Path, kind: str) -> list[davlo.Finding]:
     return [finding for finding in davlo.open_site(folder).check().findings if finding.kind == kind]
 
 
@@ -32,13 +28,13 @@ def test_every_kind_has_a_case() -> None:
 @pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.name)
 def test_it_happens_and_goes_away(kind: Kind, small: Small) -> None:
     case = CASES[kind.name]
-    found = findings_of(small, case, case.decisions, kind.name)
+    found = of_kind(case.write(small), kind.name)
     assert [(tuple(finding.pages), finding.setting, finding.level) for finding in found] == [
         (case.pages, case.setting, kind.level)
     ]
     assert case.says in found[0].message
     assert found[0].fix
-    assert findings_of(small, case, case.mended, kind.name) == []
+    assert of_kind(case.write(small, mended=True), kind.name) == []
 
 
 PROMISES = [
@@ -81,10 +77,7 @@ def test_an_accept_silences_the_pages_it_means(accept: str, left: int, small: Sm
 @pytest.mark.parametrize("kind", [kind for kind in KINDS if kind.name != "idle-accept"], ids=lambda kind: kind.name)
 def test_every_kind_can_be_accepted_and_is_then_counted(kind: Kind, small: Small) -> None:
     case = CASES[kind.name]
-    decisions = case.decisions + f"\naccept: [{{kind: {kind.name}, because: meant}}]"
-    types = "" if "types:" in decisions else "\ntypes: {note: {label: Note}}\n"
-    stamps = {"stamps.csv": case.stamps} if case.stamps else {}
-    report = davlo.open_site(small((case.pieces or PIECES) + decisions + types, case.inventory, stamps)).check()
+    report = davlo.open_site(case.write(small, more=f"\naccept: [{{kind: {kind.name}, because: meant}}]")).check()
     assert [finding.kind for finding in report.accepted] == [kind.name]
     assert {kind.name, "idle-accept"} & {finding.kind for finding in report.findings} == set()
 

@@ -11,7 +11,7 @@ import davlo
 from davlo.core.findings import Finding
 from davlo.core.findings.remedies import WAYS, Dropped, Remedy, remedies
 from davlo.files.edits import Edit, apply_edits, edits_of
-from tests.core.finding_cases import CASES, PIECES
+from tests.core.finding_cases import CASES
 
 Small = Callable[..., Path]
 
@@ -38,17 +38,11 @@ def of_kind(folder: Path, kind: str) -> tuple[davlo.Site, list[Finding]]:
 @pytest.mark.parametrize("kind", WAYS)
 def test_each_way_mends_the_finding(kind: str, small: Small) -> None:
     case = CASES[kind]
-    types = "" if "types:" in case.decisions else "\ntypes: {note: {label: Note}}\n"
-    stamps = {"stamps.csv": case.stamps} if case.stamps else {}
-
-    def written() -> Path:
-        return small((case.pieces or PIECES) + case.decisions + types, case.inventory, stamps)
-
-    site, found = of_kind(written(), kind)
+    site, found = of_kind(case.write(small), kind)
     ways = remedies(site, found[0])
     assert [way.words for way in ways] == [f"take away {words}" for words, _ in WAYS[kind]]
     for way in ways:
-        folder = written()
+        folder = case.write(small)
         edits = edits_of(folder, way)
         assert edits
         for edit in edits:

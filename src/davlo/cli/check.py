@@ -31,7 +31,7 @@ MOST_OF_KIND = 8
 """So many findings of a kind are shown on a screen unless --all is said."""
 
 
-NAMES = tuple(sorted({kind.name for kind in KINDS}))
+NAMES = tuple(sorted(kind.name for kind in KINDS))
 
 
 def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
@@ -99,6 +99,13 @@ def command(
     if explain is not None:
         _explain(explain)
         return 0
+    chooses = bool(kinds or level or topics or pages or when or accepted or is_long or edits or since)
+    if promises and (chooses or form == "sarif"):
+        raise click.UsageError("--promises is a list of its own: with it goes --format csv or json, nothing else")
+    if is_long and (edits or form == "sarif"):
+        raise click.UsageError("--long is a row a page: leave --edits and --format sarif away")
+    if edits and form == "csv":
+        raise click.UsageError("--edits does not fit into a row: say --format json or sarif, or none")
     for kind in kinds:
         _known(kind)
     opened = open_named_site(site)
@@ -113,16 +120,16 @@ def command(
         left.append((asked - len(report.findings), f"there since {since}"))
     told = report.accepted if accepted else report.findings
     mends = _mending(opened, site_folder(site)) if edits else None
-    if form == "sarif":
+    if is_long:
+        rows = ([f.level, f.kind, f.setting or "", page, f.message] for f in told for page in (f.pages or [""]))
+        _rows(form, rows)
+    elif form == "sarif":
         from davlo import __version__
         from davlo.files.sarif import sarif
 
         as_json(sarif(report, __version__, mends) if mends else sarif(report, __version__))
     elif form == "json":
         as_json([{**finding.as_json(), **(_edits_record(mends(finding)) if mends else {})} for finding in told])
-    elif is_long:
-        rows = ([f.level, f.kind, f.setting or "", page, f.message] for f in told for page in (f.pages or [""]))
-        _rows(form, rows)
     elif form == "csv":
         as_csv(CSV_COLUMNS, [_csv_row(finding) for finding in told])
     else:
@@ -238,8 +245,8 @@ def summary(report: Report) -> str:
 
 
 def _rows(form: str, rows: Iterable[Sequence[str]]) -> None:
-    if form == "csv":
-        as_csv(LONG_COLUMNS, rows)
+    if form != "text":
+        listing(form, LONG_COLUMNS, rows)
         return
     for level, kind, setting, page, message in rows:
         say(f"{page or '-'}  {level}  {kind}{f'  {setting}' if setting else ''}  {visible(message)}")

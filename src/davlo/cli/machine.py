@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import atexit
 import gc
-import logging
 import os
 import sys
 from contextlib import chdir, suppress
@@ -42,6 +41,8 @@ def import_drawing() -> None:
 
     What it says of its own caches is for those who write programs, and is not said.
     """
+    import logging
+
     logging.getLogger("matplotlib").setLevel(logging.ERROR)
     with chdir(os.path.dirname(os.path.abspath(__file__))):
         import matplotlib.font_manager  # noqa: F401

@@ -7,7 +7,7 @@ from pathlib import Path
 import matplotlib as mpl
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
-from matplotlib.patches import Polygon, Rectangle
+from matplotlib.patches import Rectangle
 
 from .ink import BLACK, Ink
 from .lettering import DPI, LEADING, SMALLEST, drawable, font
@@ -60,12 +60,6 @@ class Paper:
         self.axes.add_artist(patch)
         if edge != "none":
             self.box(x, y, width, height, edge=edge, weight=0.5)
-
-    def mark(self, x: float, y: float, size: float, color: str = BLACK) -> None:
-        """A diamond in a square of a size."""
-        half = size / 2
-        corners = [(x + half, y), (x + size, y + half), (x + half, y + size), (x, y + half)]
-        self.axes.add_artist(Polygon(corners, closed=True, facecolor=color, edgecolor="none"))
 
     def words(
         self, x: float, y: float, text: str, size: float, face: str = "plain", color: str = BLACK, name: str = ""

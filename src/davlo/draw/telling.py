@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from davlo.core.outcomes.areas import ALL_SCREENS, OWN_CONTENT, SIDEBAR
+from davlo.core.outcomes.areas import ALL_SCREENS, OWN_CONTENT, SIDEBAR, shows_instead
 from davlo.core.outcomes.plan import HEADING, Plan, PlannedArea, Thing
 from davlo.core.source import Source
 from davlo.core.wording import count
@@ -39,7 +39,6 @@ SCOPE_NAMES = {
     "layout": "the layout",
 }
 DIFFERS = "≠"
-SHOWS_INSTEAD = {"nothing": "shows nothing for it", "every-page": "lists every page instead"}
 
 
 class Line(NamedTuple):
@@ -135,8 +134,7 @@ def _name_lines(plan: Plan, area: PlannedArea, room: float, differs: bool, befor
         yield Line(text, 8, "bold", BLACK)
     told = ""
     if not area.theme_name:
-        shows = SHOWS_INSTEAD.get(area.instead, f"shows it in {area.instead}")
-        told = f"{plan.theme} has no place for this area and {shows}"
+        told = f"{plan.theme} has no place for this area and {shows_instead(area.instead)}"
     elif area.theme_name != area.area:
         told = f"{plan.theme} calls it {area.theme_name}"
     for text in lines(told, SMALLEST, room, "slanted", most=6):

@@ -64,12 +64,15 @@ def check(effective: EffectiveModel) -> Report:
     inquiry = Inquiry(effective)
     accepts = effective.site.accepts
     findings = _all(inquiry, KINDS)
-    by_piece = [one for one in findings if any(_names_piece(accept, one) for accept in accepts)]
+    told: list[Finding] = []
+    by_piece: list[Finding] = []
+    for one in findings:
+        (by_piece if any(_names_piece(accept, one) for accept in accepts) else told).append(one)
     kinds = [kind for kind in KINDS if any(not a.piece and a.kind in ("", kind.name) for a in accepts)]
     inquiry.accepted = True
     accepted = [*(_all(inquiry, kinds) if kinds else []), *by_piece]
     idle = [_idle_accept(inquiry, a) for a in accepts if not any(_silences(inquiry, a, one) for one in accepted)]
-    return Report(tuple(_sorted([*(f for f in findings if f not in by_piece), *idle])), tuple(accepted))
+    return Report(tuple(_sorted([*told, *idle])), tuple(accepted))
 
 
 def _silences(inquiry: Inquiry, accept: Accept, finding: Finding) -> bool:
@@ -78,7 +81,7 @@ def _silences(inquiry: Inquiry, accept: Accept, finding: Finding) -> bool:
         return _names_piece(accept, finding)
     if accept.kind not in ("", finding.kind) or accept.setting not in ("", finding.setting):
         return False
-    return accept.when is None or bool(inquiry.site.pages(accept.when)[finding.pages.numbers].any())
+    return accept.when is None or bool(inquiry.meant_by(accept)[finding.pages.numbers].any())
 
 
 def _idle_accept(inquiry: Inquiry, accept: Accept) -> Finding:

@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 from ..access import Access
 from ..columns import Codes, Mask
 from ..effective import EffectiveModel
+from ..faults import Place
+from ..model import Accept
 from ..outcomes.areas import Standing
 from ..outcomes.links import linked
 from ..outcomes.uses import Uses
@@ -37,24 +39,34 @@ class Inquiry:
         self.ledger = Ledger(len(self.statements), len(self.site.rules))
         self._folded: Folded | None = None
         self._sources: dict[int, Codes] = {}
+        self._meant: dict[Place, Mask] = {}
 
     def looked_at(self, kind: str, setting: str | None, pages: NDArray[np.integer]) -> Mask:
         """Which of these pages a kind of finding is about: those it is not accepted on, or (`accepted`) those it is.
 
         Entries of `accept` that name a piece are left to `check`: they look at whole findings.
         """
-        silenced = np.zeros(len(self.site.tree), dtype=bool)
-        for accept in self.accepts:
-            if not accept.piece and accept.kind in ("", kind) and accept.setting in ("", setting):
-                silenced |= True if accept.when is None else self.site.pages(accept.when)
-        mask: Mask = silenced[pages] == self.accepted
+        silenced = np.zeros(len(pages), dtype=bool)
+        for accept in self._entries(kind, setting):
+            silenced |= self.meant_by(accept)[pages]
+        mask: Mask = silenced == self.accepted
         return mask
+
+    def _entries(self, kind: str, setting: str | None) -> list[Accept]:
+        """The entries of `accept` that are about a kind and a setting; those that name a piece aside."""
+        return [a for a in self.accepts if not a.piece and a.kind in ("", kind) and a.setting in ("", setting)]
+
+    def meant_by(self, accept: Accept) -> Mask:
+        """The pages that an entry of `accept` means; worked out once. bool[pages]"""
+        found = self._meant.get(accept.place)
+        if found is None:
+            found = np.ones(len(self.site.tree), dtype=bool) if accept.when is None else self.site.pages(accept.when)
+            self._meant[accept.place] = found
+        return found
 
     def looking(self, kind: str, setting: str | None) -> Callable[[NDArray[np.int64]], Mask] | None:
         """`looked_at` of a kind and a setting as a function of pages; None where it is true of all."""
-        if not self.accepted and not any(
-            not a.piece and a.kind in ("", kind) and a.setting in ("", setting) for a in self.accepts
-        ):
+        if not self.accepted and not self._entries(kind, setting):
             return None
         return lambda pages: self.looked_at(kind, setting, pages)
 
@@ -109,8 +121,7 @@ class Inquiry:
         """Whether a finding that stands or falls whole is told: some of its pages are looked at. One that has none is
         accepted by an entry that does not ask for pages."""
         if not len(pages):
-            entries = [a for a in self.accepts if a.kind in ("", kind) and a.setting in ("", setting)]
-            return any(a.when is None and not a.piece for a in entries) == self.accepted
+            return any(accept.when is None for accept in self._entries(kind, setting)) == self.accepted
         keep = self.looking(kind, setting)
         return keep is None or bool(keep(pages).any())
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..columns import Mask
-from ..outcomes.areas import CONTENT
+from ..outcomes.areas import CONTENT, shows_instead
 from ..wording import count
 from .folded import Folded
 from .grouping import distinct_numbers
@@ -20,7 +20,6 @@ TOO_WIDE = 60
 """Sidebars that take more than so many hundredths of the page leave too little."""
 MOST_SAID = 8
 """So many statements of very many are named."""
-INSTEAD = {"nothing": "shows nothing there", "every-page": "lists every page instead"}
 
 
 def no_such_area(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
@@ -79,7 +78,7 @@ def area_missing_in_theme(inquiry: Inquiry) -> Iterator[Finding]:
                 inquiry.paths(at),
                 inquiry.said(chosen[:MOST_SAID]),
                 f"the theme {name} ({declared.place}) has no place for the area {area}, where something stands on "
-                f"{count(len(at), 'page')}: it {INSTEAD.get(instead, f'shows it in {instead}')}",
+                f"{count(len(at), 'page')}: it {shows_instead(instead)}",
                 f"say in the theme what it shows instead (otherwise: {{{area}: …}}), choose another theme, "
                 f"or put nothing into {area}",
             )

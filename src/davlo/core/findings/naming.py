@@ -12,7 +12,6 @@ from ..faults import Place
 from ..statements import OF_PAGES, Scope
 from ..values import format_value, words_of
 from ..wording import count
-from .folded import Folded
 from .grouping import distinct_numbers, groups
 from .inquiry import Inquiry
 from .record import Finding, Said
@@ -152,42 +151,29 @@ def unknown_language(inquiry: Inquiry) -> Iterator[Finding]:
         )
 
 
-def missing_value(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+def missing_value(inquiry: Inquiry) -> Iterator[Finding]:
     """A required setting of the site's own is built in, empty or none on a live page that has it."""
-    site, name = inquiry.site, folded.name
-    if not site.catalogue[folded.setting].required:
-        return
-    yield from _missing(inquiry, name, folded.setting)
-
-
-def _missing(inquiry: Inquiry, name: str, setting: int) -> Iterator[Finding]:
     site = inquiry.site
-    found = inquiry.effective.resolved(setting)
-    empty = np.array([word in (None, "", ()) for word in site.statements.words[setting].items], dtype=bool)
-    missing = (empty[found.value] | (found.source < 0)) & site.has(setting) & site.facts.live
-    for (source,), at in inquiry.causes("missing-value", name, np.flatnonzero(missing), found.source):
-        said = "says nothing of" if source < 0 else f"is left empty by {inquiry.where(source)} on"
-        if source < 0:
-            message = f"{count(len(at), 'live page')} {'has' if len(at) == 1 else 'have'} no {name}, which is required"
-        else:
-            message = f"{name}, which is required, {said} {count(len(at), 'live page')}"
-        yield Finding(
-            "missing-value",
-            "warning",
-            name,
-            inquiry.paths(at),
-            inquiry.said([source]),
-            message,
-            f"fill the inventory's column {name} for these pages, or give a default",
-        )
-
-
-def unsaid_required(inquiry: Inquiry) -> Iterator[Finding]:
-    """The same of settings of which nothing is said anywhere."""
-    for setting in inquiry.site.catalogue.ordered():
-        declared = inquiry.site.catalogue[setting]
-        if declared.required and not len(inquiry.statements.of_setting(setting)):
-            yield from _missing(inquiry, declared.name, setting)
+    for setting in site.catalogue.ordered():
+        name = site.catalogue[setting].name
+        if not site.catalogue[setting].required:
+            continue
+        found = inquiry.effective.resolved(setting)
+        empty = np.array([word in (None, "", ()) for word in site.statements.words[setting].items], dtype=bool)
+        missing = (empty[found.value] | (found.source < 0)) & site.has(setting) & site.facts.live
+        for (source,), at in inquiry.causes("missing-value", name, np.flatnonzero(missing), found.source):
+            pages = count(len(at), "live page")
+            yield Finding(
+                "missing-value",
+                "warning",
+                name,
+                inquiry.paths(at),
+                inquiry.said([source]),
+                f"{pages} {'has' if len(at) == 1 else 'have'} no {name}, which is required"
+                if source < 0
+                else f"{name}, which is required, is left empty by {inquiry.where(source)} on {pages}",
+                f"fill the inventory's column {name} for these pages, or give a default",
+            )
 
 
 def unused_piece(inquiry: Inquiry) -> Iterator[Finding]:

@@ -44,14 +44,21 @@ class Kind(NamedTuple):
     of_setting: FindOf | None = None
 
 
+class _Topic(NamedTuple):
+    """Makes the kinds of a topic."""
+
+    name: str
+
+    def of_site(self, kind: str, level: str, meaning: str, why: str, mend: str, find: Find) -> Kind:
+        return Kind(kind, level, self.name, meaning, why, mend, find)
+
+    def of_setting(self, kind: str, level: str, meaning: str, why: str, mend: str, find: FindOf) -> Kind:
+        return Kind(kind, level, self.name, meaning, why, mend, of_setting=find)
+
+
 def _decisions() -> Iterator[Kind]:
-    def kind(name: str, level: str, meaning: str, why: str, mend: str, find: FindOf) -> Kind:
-        return Kind(name, level, "decisions", meaning, why, mend, of_setting=find)
-
-    def of_site(name: str, level: str, meaning: str, why: str, mend: str, find: Find) -> Kind:
-        return Kind(name, level, "decisions", meaning, why, mend, find)
-
-    yield kind(
+    on = _Topic("decisions")
+    yield on.of_setting(
         "lock-clash",
         "error",
         "two locks meet on a page with different values",
@@ -59,7 +66,7 @@ def _decisions() -> Iterator[Kind]:
         "Agree on who decides. Take one of the locks away, or let both say the same.",
         decisions.lock_clash,
     )
-    yield kind(
+    yield on.of_setting(
         "lock-overrules",
         "error",
         "a lock overrules a stronger statement",
@@ -67,7 +74,7 @@ def _decisions() -> Iterator[Kind]:
         "Take the exceptions away, or lift the lock if the exceptions were right.",
         decisions.lock_overrules,
     )
-    yield kind(
+    yield on.of_setting(
         "type-below-clash",
         "warning",
         "a page's type and its branch say different things",
@@ -75,7 +82,7 @@ def _decisions() -> Iterator[Kind]:
         "Write a rule that says which holds for pages of that type in that branch; or take one of the two away.",
         decisions.type_below_clash,
     )
-    yield kind(
+    yield on.of_setting(
         "rules-overlap",
         "warning",
         "two rules that meet a page differ",
@@ -83,7 +90,7 @@ def _decisions() -> Iterator[Kind]:
         "Give the weaker rule an `except` for these pages, or move it above the other if it should win.",
         decisions.rules_overlap,
     )
-    yield kind(
+    yield on.of_setting(
         "no-effect",
         "note",
         "a page says what it would get anyway",
@@ -91,7 +98,7 @@ def _decisions() -> Iterator[Kind]:
         "Take it away; or leave it if the page is meant to stay as it is, and say why in `because`.",
         decisions.no_effect,
     )
-    yield kind(
+    yield on.of_setting(
         "behind-default",
         "note",
         "a stamp, or the lack of one, differs from what a new page would get",
@@ -99,7 +106,7 @@ def _decisions() -> Iterator[Kind]:
         "Bring the pages up to date if the new default is better for them too. A stamp is meant to stay otherwise.",
         decisions.behind_default,
     )
-    yield of_site(
+    yield on.of_site(
         "no-such-page",
         "warning",
         "a statement, a stamp or a block names a page that is not there",
@@ -108,7 +115,7 @@ def _decisions() -> Iterator[Kind]:
         "Name the page by its new path, or take the statement away.",
         naming.no_such_page,
     )
-    yield of_site(
+    yield on.of_site(
         "idle-stamp",
         "note",
         "stamps of a setting that is not stamped",
@@ -116,7 +123,7 @@ def _decisions() -> Iterator[Kind]:
         "Make the setting stamped, or take the stamps away.",
         naming.idle_stamp,
     )
-    yield of_site(
+    yield on.of_site(
         "near-miss",
         "warning",
         "a column of the inventory is nearly named as a setting",
@@ -133,7 +140,7 @@ def _decisions() -> Iterator[Kind]:
         "What it silenced is gone, or has changed. It would silence the next one like it unseen.",
         "Take the entry away, or mend its kind, setting, when or piece.",
     )
-    yield of_site(
+    yield on.of_site(
         "undeclared-type",
         "warning",
         "pages have a type that nobody declared",
@@ -141,7 +148,7 @@ def _decisions() -> Iterator[Kind]:
         "Declare the type and what it is based on, or mend the slip in the inventory.",
         naming.undeclared_type,
     )
-    yield of_site(
+    yield on.of_site(
         "unknown-language",
         "warning",
         "pages have a language that the site does not list",
@@ -149,7 +156,7 @@ def _decisions() -> Iterator[Kind]:
         "Add the language to the site's list, or mend the inventory.",
         naming.unknown_language,
     )
-    yield of_site(
+    yield on.of_site(
         "not-applicable",
         "note",
         "a statement reaches only pages that do not have the setting",
@@ -157,7 +164,7 @@ def _decisions() -> Iterator[Kind]:
         "Take it away, or say it where pages have the setting.",
         idle.not_applicable,
     )
-    yield kind(
+    yield on.of_site(
         "missing-value",
         "warning",
         "a live page has nothing for a setting that is required",
@@ -165,21 +172,11 @@ def _decisions() -> Iterator[Kind]:
         "Fill the inventory's column, or give a default.",
         naming.missing_value,
     )
-    yield of_site(
-        "missing-value",
-        "warning",
-        "a live page has nothing for a setting that is required",
-        "Readers meet a gap: the site said that each page of the type should have something here.",
-        "Fill the inventory's column, or give a default.",
-        naming.unsaid_required,
-    )
 
 
 def _structure() -> Iterator[Kind]:
-    def kind(name: str, level: str, meaning: str, why: str, mend: str, find: Find) -> Kind:
-        return Kind(name, level, "structure", meaning, why, mend, find)
-
-    yield kind(
+    on = _Topic("structure")
+    yield on.of_site(
         "dead-rule",
         "warning",
         "a rule meets no page",
@@ -187,7 +184,7 @@ def _structure() -> Iterator[Kind]:
         "Mend its `when` or its `except`, or take it away.",
         idle.dead_rule,
     )
-    yield kind(
+    yield on.of_site(
         "hidden-rule",
         "warning",
         "a rule changes none of the pages that it meets",
@@ -195,7 +192,7 @@ def _structure() -> Iterator[Kind]:
         "Take it away, or move it above the rule that beats it.",
         idle.hidden_rule,
     )
-    yield kind(
+    yield on.of_site(
         "childless-below",
         "note",
         "something is said below a page that has no pages beneath",
@@ -203,7 +200,7 @@ def _structure() -> Iterator[Kind]:
         "Say it `here`, or leave it for pages that are still to come.",
         idle.childless_below,
     )
-    yield kind(
+    yield on.of_site(
         "empty-type",
         "note",
         "a declared type has no page",
@@ -211,7 +208,7 @@ def _structure() -> Iterator[Kind]:
         "Take the type away, or give it to pages.",
         idle.empty_type,
     )
-    yield kind(
+    yield on.of_site(
         "idle-default",
         "note",
         "a default changes nothing on any page",
@@ -219,7 +216,7 @@ def _structure() -> Iterator[Kind]:
         "Take it away; or leave it if it must hold when weaker defaults change.",
         idle.idle_default,
     )
-    yield kind(
+    yield on.of_site(
         "unused-piece",
         "note",
         "a piece that no statement and no other piece names",
@@ -227,7 +224,7 @@ def _structure() -> Iterator[Kind]:
         "Take it away, or use it.",
         naming.unused_piece,
     )
-    yield kind(
+    yield on.of_site(
         "unused-setting",
         "note",
         "a setting of the site's own that no statement sets",
@@ -235,7 +232,7 @@ def _structure() -> Iterator[Kind]:
         "Say it somewhere, or take the setting away.",
         naming.unused_setting,
     )
-    yield kind(
+    yield on.of_site(
         "unread-setting",
         "warning",
         "a setting of the site's own that is set, and that nothing shows",
@@ -243,7 +240,7 @@ def _structure() -> Iterator[Kind]:
         "Put what shows it on the pages, or name in `used_by` what does.",
         naming.unread_setting,
     )
-    yield kind(
+    yield on.of_site(
         "cut-off-in-menu",
         "warning",
         "a page shows in the menu, but one above it does not",
@@ -251,7 +248,7 @@ def _structure() -> Iterator[Kind]:
         "Hide what is below too (`here_and_below`), or show the page above.",
         structure.cut_off_in_menu,
     )
-    yield kind(
+    yield on.of_site(
         "menu-too-long",
         "warning",
         "the top menu has more entries than it has room for",
@@ -259,7 +256,7 @@ def _structure() -> Iterator[Kind]:
         "Hide some, move them under another page, or raise `menu: {room: …}` if there is room.",
         structure.menu_too_long,
     )
-    yield kind(
+    yield on.of_site(
         "unlinked-page",
         "note",
         "a live page that no menu and no block of links leads to",
@@ -270,10 +267,8 @@ def _structure() -> Iterator[Kind]:
 
 
 def _titles() -> Iterator[Kind]:
-    def kind(name: str, level: str, meaning: str, why: str, mend: str, find: Find) -> Kind:
-        return Kind(name, level, "titles", meaning, why, mend, find)
-
-    yield kind(
+    on = _Topic("titles")
+    yield on.of_site(
         "duplicate-title",
         "warning",
         "live pages of one language share a document title",
@@ -281,7 +276,7 @@ def _titles() -> Iterator[Kind]:
         "Decide what tells them apart; change a title, or put {parent} or {section} into the pattern.",
         titles.duplicate_title,
     )
-    yield kind(
+    yield on.of_site(
         "long-title",
         "note",
         "a document title is longer than title.limit",
@@ -289,7 +284,7 @@ def _titles() -> Iterator[Kind]:
         "Shorten the title or the pattern, or raise the limit.",
         titles.long_title,
     )
-    yield kind(
+    yield on.of_site(
         "empty-title",
         "warning",
         "a page has no document title",
@@ -297,16 +292,15 @@ def _titles() -> Iterator[Kind]:
         "Give the page a title, or use a pattern that says something without it.",
         titles.empty_title,
     )
-    yield Kind(
+    yield on.of_setting(
         "unknown-placeholder",
         "error",
-        "titles",
         "a pattern has a placeholder that is no word of ours and no fact",
         "It stays as it stands: readers see the braces.",
         "Mend the name; a brace itself is written twice.",
-        of_setting=titles.unknown_placeholder,
+        titles.unknown_placeholder,
     )
-    yield kind(
+    yield on.of_site(
         "no-heading",
         "note",
         "a page shows no heading, and no block supplies one",
@@ -317,21 +311,16 @@ def _titles() -> Iterator[Kind]:
 
 
 def _layouts() -> Iterator[Kind]:
-    def kind(name: str, level: str, meaning: str, why: str, mend: str, find: Find | FindOf, each: bool = False) -> Kind:
-        if each:
-            return Kind(name, level, "layouts", meaning, why, mend, of_setting=find)  # type: ignore[arg-type]
-        return Kind(name, level, "layouts", meaning, why, mend, find)  # type: ignore[arg-type]
-
-    yield kind(
+    on = _Topic("layouts")
+    yield on.of_setting(
         "no-such-area",
         "warning",
         "something is set for an area that the page's layout lacks",
         "Nobody will see it, though it was set as closely as the layout, or more so.",
         "Choose a layout that has the area, or set it to none there.",
         layouts.no_such_area,
-        each=True,
     )
-    yield kind(
+    yield on.of_site(
         "area-missing-in-theme",
         "warning",
         "something stands in an area that the page's theme has no place for",
@@ -339,34 +328,31 @@ def _layouts() -> Iterator[Kind]:
         "Say in the theme what it shows instead, or choose another theme.",
         layouts.area_missing_in_theme,
     )
-    yield kind(
+    yield on.of_setting(
         "band-does-not-fit",
         "error",
         "a band stands in an area that it does not say it fits",
         "It was made for another place and may look broken.",
         "Choose a band that fits, or add the area to its `fits`.",
         layouts.band_does_not_fit,
-        each=True,
     )
-    yield kind(
+    yield on.of_setting(
         "empty-sidebar",
         "warning",
         "a sidebar with no blocks stands on a page",
         "A column is kept free for nothing.",
         "Give it blocks, or say `blank: yes` if it is meant to be empty.",
         layouts.empty_sidebar,
-        each=True,
     )
-    yield kind(
+    yield on.of_setting(
         "sidebar-on-no-device",
         "warning",
         "a sidebar stands, and its look is shown on no device",
         "It is set, and nobody sees it.",
         "Name devices in `shows_on` of the look, or set the sidebar to none.",
         layouts.sidebar_on_no_device,
-        each=True,
     )
-    yield kind(
+    yield on.of_site(
         "phone-order-incomplete",
         "warning",
         "layout.phone-order leaves out an area where something stands, or names one that the layout lacks",
@@ -374,7 +360,7 @@ def _layouts() -> Iterator[Kind]:
         "Name every area where something stands.",
         layouts.phone_order_incomplete,
     )
-    yield kind(
+    yield on.of_site(
         "sidebars-too-wide",
         "warning",
         "the sidebars take more than 60 per cent of the width",
@@ -382,7 +368,7 @@ def _layouts() -> Iterator[Kind]:
         "Choose a narrower look, or take a sidebar away.",
         layouts.sidebars_too_wide,
     )
-    yield kind(
+    yield on.of_site(
         "same-sidebar-twice",
         "warning",
         "one sidebar stands in two areas of a page",
@@ -390,7 +376,7 @@ def _layouts() -> Iterator[Kind]:
         "Set one of the two to none, or to another sidebar.",
         layouts.same_sidebar_twice,
     )
-    yield kind(
+    yield on.of_site(
         "blank-page",
         "warning",
         "a page shows neither its own content nor a block in `content`",
@@ -398,25 +384,19 @@ def _layouts() -> Iterator[Kind]:
         "Put blocks into `blocks.content`, or choose another layout.",
         layouts.blank_page,
     )
-    yield kind(
+    yield on.of_setting(
         "idle-look",
         "note",
         "a look is set where no sidebar stands",
         "It does nothing there.",
         "Take it away, or give the pages a sidebar.",
         layouts.idle_look,
-        each=True,
     )
 
 
 def _access() -> Iterator[Kind]:
-    def kind(name: str, level: str, meaning: str, why: str, mend: str, find: Find) -> Kind:
-        return Kind(name, level, "access", meaning, why, mend, find)
-
-    def each(name: str, level: str, meaning: str, why: str, mend: str, find: FindOf) -> Kind:
-        return Kind(name, level, "access", meaning, why, mend, of_setting=find)
-
-    yield kind(
+    on = _Topic("access")
+    yield on.of_site(
         "nobody-can-edit",
         "error",
         "no one but an admin may edit a page",
@@ -424,7 +404,7 @@ def _access() -> Iterator[Kind]:
         "Give edit to someone there.",
         access.nobody_can_edit,
     )
-    yield kind(
+    yield on.of_site(
         "edit-without-view",
         "warning",
         "someone may edit a page that they may not view",
@@ -432,7 +412,7 @@ def _access() -> Iterator[Kind]:
         "Give view too, or take edit away.",
         access.edit_without_view,
     )
-    yield kind(
+    yield on.of_site(
         "open-below-closed",
         "error",
         "anyone may view a page below a closed one",
@@ -440,7 +420,7 @@ def _access() -> Iterator[Kind]:
         "Take view from everyone there, or open the page above.",
         access.open_below_closed,
     )
-    yield kind(
+    yield on.of_site(
         "unreachable-grant",
         "warning",
         "someone may view or edit a page, and may not view one above it",
@@ -448,7 +428,7 @@ def _access() -> Iterator[Kind]:
         "Let them view the page above, or take the grant away.",
         access.unreachable_grant,
     )
-    yield kind(
+    yield on.of_site(
         "reset-by-fresh",
         "note",
         "a fresh_access drops what people or groups had (a warning where it drops a deny)",
@@ -456,7 +436,7 @@ def _access() -> Iterator[Kind]:
         "Say it again in that scope, or leave it if it should be gone.",
         access.reset_by_fresh,
     )
-    yield each(
+    yield on.of_setting(
         "drops-actions",
         "note",
         "a plain list takes away an action that weaker scopes gave",
@@ -464,7 +444,7 @@ def _access() -> Iterator[Kind]:
         "Write `{add: […]}`, or leave it if the action should go.",
         access.drops_actions,
     )
-    yield each(
+    yield on.of_setting(
         "owner-gone",
         "warning",
         "a page's owner or group is not known",
@@ -472,7 +452,7 @@ def _access() -> Iterator[Kind]:
         "Name another owner, or declare the person.",
         access.owner_gone,
     )
-    yield kind(
+    yield on.of_site(
         "group-empty",
         "note",
         "a group that covers nobody is named in an access statement",
@@ -480,7 +460,7 @@ def _access() -> Iterator[Kind]:
         "Put people into the group, or take it away.",
         access.group_empty,
     )
-    yield kind(
+    yield on.of_site(
         "person-beside-group",
         "note",
         "one scope names a person and a group they are in, with different actions",
@@ -491,10 +471,8 @@ def _access() -> Iterator[Kind]:
 
 
 def _sitemap() -> Iterator[Kind]:
-    def kind(name: str, level: str, meaning: str, why: str, mend: str, find: Find) -> Kind:
-        return Kind(name, level, "sitemap", meaning, why, mend, find)
-
-    yield kind(
+    on = _Topic("sitemap")
+    yield on.of_site(
         "listed-but-unlinked",
         "note",
         "a page is in the sitemap, and nothing on the site leads to it",
@@ -502,7 +480,7 @@ def _sitemap() -> Iterator[Kind]:
         "Link it, leave it out (`sitemap.include: no`), or accept it.",
         structure.listed_but_unlinked,
     )
-    yield kind(
+    yield on.of_site(
         "private-with-priority",
         "warning",
         "a page that no visitor may view has a priority of its own",
@@ -510,7 +488,7 @@ def _sitemap() -> Iterator[Kind]:
         "Take the priority away, or open the page.",
         sitemap.private_with_priority,
     )
-    yield kind(
+    yield on.of_site(
         "noindex-with-priority",
         "warning",
         "a page that search engines may not index has a priority of its own",
@@ -518,7 +496,7 @@ def _sitemap() -> Iterator[Kind]:
         "Take the priority away, or set `robots.index` to yes.",
         sitemap.noindex_with_priority,
     )
-    yield kind(
+    yield on.of_site(
         "left-out-by-cutoff",
         "note",
         "the priority alone keeps a page out of the sitemap",
@@ -526,7 +504,7 @@ def _sitemap() -> Iterator[Kind]:
         "Raise the priority, or say `sitemap.include: no` if it should not be found.",
         sitemap.left_out_by_cutoff,
     )
-    yield kind(
+    yield on.of_site(
         "one-priority",
         "note",
         "all pages in the sitemap have the same priority",
@@ -534,7 +512,7 @@ def _sitemap() -> Iterator[Kind]:
         "Let them fall with depth, or set them to none.",
         sitemap.one_priority,
     )
-    yield kind(
+    yield on.of_site(
         "child-above-parent",
         "note",
         "a page's priority is higher than that of the page above",
@@ -542,7 +520,7 @@ def _sitemap() -> Iterator[Kind]:
         "Raise the page above, or leave it.",
         sitemap.child_above_parent,
     )
-    yield kind(
+    yield on.of_site(
         "bad-alternate",
         "warning",
         "a translation names a page that is not there, not in the first language, or translated already",

@@ -94,6 +94,17 @@ class AreaContent(NamedTuple):
     screens: tuple[str, ...] = ALL_SCREENS
 
 
+def shows_instead(instead: str) -> str:
+    """What a theme shows for an area it has no place for, in words.
+
+    Example
+    -------
+    >>> shows_instead("nothing"), shows_instead("right")
+    ('shows nothing', 'shows it in right')
+    """
+    return {"nothing": "shows nothing", "every-page": "lists every page"}.get(instead, f"shows it in {instead}")
+
+
 class Composition(NamedTuple):
     """What a page is made of.
 
