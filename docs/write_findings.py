@@ -5,6 +5,7 @@ python -m docs.write_findings
 
 from __future__ import annotations
 
+import contextlib
 import tempfile
 from functools import partial
 from pathlib import Path
@@ -25,7 +26,7 @@ knowing. Those marked * are met in the garden; the other examples are of a site 
 
 def example(kind: str) -> Finding:
     """A finding of a kind on a small site."""
-    with tempfile.TemporaryDirectory() as name:
+    with tempfile.TemporaryDirectory() as name, contextlib.chdir(name):
         folder = CASES[kind].write(partial(write_small, Path(name)))
         return next(one for one in davlo.open_site(folder).check().findings if one.kind == kind)
 

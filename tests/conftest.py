@@ -62,6 +62,7 @@ def write_small(
     (folder / "davlo.yaml").write_text(MINIMAL + decisions, encoding="utf-8")
     (folder / "pages.csv").write_text(pages, encoding="utf-8")
     for name, content in (files or {}).items():
+        (folder / name).parent.mkdir(exist_ok=True)
         (folder / name).write_text(content, encoding="utf-8")
     return folder
 

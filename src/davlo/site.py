@@ -16,6 +16,8 @@ from .core.values import Plain
 from .files.folder import read_folder, read_tables
 
 if TYPE_CHECKING:
+    import datetime
+
     import pandas as pd
     import pyarrow as pa
 
@@ -209,8 +211,13 @@ class Site(SiteModel):
             raise UnknownName("kind of piece", kind, KINDS)
         return list(Uses(self.resolve()).pieces(kind))
 
-    def check(self) -> Report:
+    def check(self, today: datetime.date | None = None) -> Report:
         """Every finding, the worst first.
+
+        Parameters
+        ----------
+        today : datetime.date, optional
+            The day that the sitemap's age is told for; the clock's unless said.
 
         Example
         -------
@@ -219,8 +226,10 @@ class Site(SiteModel):
         'error'
         """
         from .core.findings import check
+        from .files.published import last_published
 
-        return check(self.resolve())
+        published = last_published(Path(self.folder), self.sitemap.join) if self.folder else None
+        return check(self.resolve(), published, today)
 
     def access(self) -> Access:
         """Who may do what, on which pages.

@@ -26,6 +26,7 @@ class Case(NamedTuple):
     says: str
     inventory: str = "path,title,type\n/,Home,\n/a,A,note\n/a/b,B,note\n"
     stamps: str = ""
+    published: str = ""
     mended_inventory: str = ""
     pieces: str = ""
 
@@ -34,8 +35,9 @@ class Case(NamedTuple):
         decisions = (self.mended if mended else self.decisions) + more
         types = "" if "types:" in decisions else "\ntypes: {note: {label: Note}}"
         inventory = self.mended_inventory if mended and self.mended_inventory else self.inventory
-        stamps = {"stamps.csv": self.stamps} if self.stamps else {}
-        return small((self.pieces or PIECES) + decisions + types + "\n", inventory, stamps)
+        files = {"stamps.csv": self.stamps, ".davlo/sitemap.json": self.published}
+        beside = {name: content for name, content in files.items() if content}
+        return small((self.pieces or PIECES) + decisions + types + "\n", inventory, beside)
 
 
 CASES = {
@@ -449,6 +451,15 @@ CASES = {
         ("/a/b",),
         "sitemap.priority",
         "than the page above: /a/b 0.9, /a 0.5",
+    ),
+    "sitemap-stale": Case(
+        f"everywhere: {{{OPEN}}}",
+        f"everywhere: {{{OPEN}, sitemap.include: no}}",
+        ("/", "/a", "/a/b"),
+        None,
+        "sitemap.xml, written on 2026-01-05, is stale: 3 pages would be new",
+        published='{"version": 1, "written": "2026-01-05", "to": "sitemap.xml", "files": {}, "joined": {}, "pages": "", '
+        '"entries": ""}',
     ),
     "bad-alternate": Case(
         "everywhere: {access: {keepers: [view, edit]}}",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import tempfile
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
@@ -13,7 +14,16 @@ from click.shell_completion import CompletionItem
 from davlo.core.findings import KINDS, LEVELS, TOPICS, Finding, Report
 from davlo.core.wording import count
 
-from .options import asked_pages, complete_page, format_option, open_named_site, site_folder, site_option, when_option
+from .options import (
+    asked_pages,
+    complete_page,
+    format_option,
+    open_named_site,
+    site_folder,
+    site_option,
+    today_option,
+    when_option,
+)
 from .screen import as_csv, as_json, listing, paragraph, say, visible
 
 if TYPE_CHECKING:
@@ -72,6 +82,7 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
     show_default=True,
     help="Leave with status 1 from this level on.",
 )
+@today_option
 @format_option("text", "csv", "json", "sarif")
 @site_option
 def command(
@@ -88,6 +99,7 @@ def command(
     promises: bool,
     explain: str | None,
     fail_on: str,
+    today: datetime.date,
     form: str,
     site: str | None,
 ) -> int:
@@ -111,12 +123,12 @@ def command(
     opened = open_named_site(site)
     if promises:
         return _promises(opened, form)
-    whole = opened.check()
+    whole = opened.check(today)
     report = _chosen(opened, whole, kinds, level, topics, pages, when)
     left = [(len(whole.findings) - len(report.findings), "not asked for")]
     if since is not None:
         asked = len(report.findings)
-        report = _new_since(report, since, site)
+        report = _new_since(report, since, site, today)
         left.append((asked - len(report.findings), f"there since {since}"))
     told = report.accepted if accepted else report.findings
     mends = _mending(opened, site_folder(site)) if edits else None
@@ -164,14 +176,14 @@ def _chosen(
     return Report(tuple(filter(is_asked, report.findings)), tuple(filter(is_asked, report.accepted)))
 
 
-def _new_since(report: Report, earlier: str, site: str | None) -> Report:
+def _new_since(report: Report, earlier: str, site: str | None, today: datetime.date) -> Report:
     """What is new since another folder, or since a revision."""
     from davlo.core.findings import since
     from davlo.files.revisions import RevisionFault, write_revision
     from davlo.site import open_site
 
     if (Path(earlier) / "davlo.yaml").is_file():
-        return since(report, open_site(earlier).check())
+        return since(report, open_site(earlier).check(today))
     if Path(earlier).is_dir():
         raise click.UsageError(f"--since: there is no davlo.yaml in {earlier}")
     with tempfile.TemporaryDirectory() as folder:
@@ -181,7 +193,7 @@ def _new_since(report: Report, earlier: str, site: str | None) -> Report:
             raise click.UsageError(
                 f"--since takes a site folder or a revision of git; {earlier} is neither: {fault}"
             ) from None
-        return since(report, open_site(folder).check())
+        return since(report, open_site(folder).check(today))
 
 
 def _known(name: str) -> None:

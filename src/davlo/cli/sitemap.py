@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import sys
+from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -32,6 +33,7 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
 
     Tells how many pages are in the sitemap and why the others are out. --to writes it by the open sitemap protocol:
     past 50,000 addresses or 50 MB an index, with the parts beside it. A page changed after today is told no date.
+    What was written is noted in .davlo/ in the site folder, so that check can tell when it is stale.
     """
     folder = site_folder(site)
     opened = open_named_site(site)
@@ -60,6 +62,20 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
     say("Write it:       davlo sitemap --to sitemap.xml")
 
 
+def _remember(
+    effective: EffectiveModel, folder: Path, path: Path, files: Mapping[str, bytes], today: datetime.date
+) -> None:
+    """Note in `.davlo/` what was written, so that check can tell when it is stale."""
+    from davlo.core.outcomes.published import told
+    from davlo.files.published import remember
+
+    listed = np.flatnonzero(sitemap_codes(effective) == 0)
+    try:
+        remember(folder, path, files, effective.site.sitemap.join, told(effective, listed, today), today.isoformat())
+    except OSError as error:
+        note(f"note: check cannot tell when it is stale, as {folder / '.davlo'} cannot be written: {error.strerror}")
+
+
 def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.date) -> None:
     from davlo.files.sitemap import joined_addresses, sitemap_addresses, sitemap_files
     from davlo.files.writing import write_whole
@@ -82,5 +98,6 @@ def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.dat
             write_whole(path.parent / name, files[name])
         beside = f" and {count(len(files) - 1, 'part')} beside it" if len(files) > 1 else ""
         note(f"wrote {path}{beside}: {count(len(found.found) + len(joined), 'address', 'addresses')}")
+        _remember(effective, folder, path, files, today)
     if found.ahead:
         note(f"{count(found.ahead, 'page')} changed after {today}: told no date")

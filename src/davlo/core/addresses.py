@@ -5,7 +5,11 @@ from __future__ import annotations
 import re
 from urllib.parse import quote
 
+import numpy as np
+from numpy.typing import NDArray
+
 from .model import SiteModel
+from .texts import Texts
 
 _ENCODED = re.compile(r"(%[0-9A-Fa-f]{2})")
 _SAFE = "/!$&'()*+,;=:@~"
@@ -35,16 +39,21 @@ def addresses(site: SiteModel, page: int) -> list[tuple[str, str]]:
     ]
 
 
-def alternates(site: SiteModel) -> dict[int, list[int]]:
-    """For each page that is translated or a translation: the pages that say the same, itself among them.
+def families(site: SiteModel) -> NDArray[np.int64]:
+    """For each page the page that it says the same as: the one it translates, or else itself. int64[pages]
 
-    The first is the one in the site's first language. A `translates` that names a missing page counts for nothing.
+    Pages with the same number are each other's alternates. A `translates` that names a missing page counts for nothing.
     """
     column = site.facts.column("translates")
-    original = [site.tree.find(word) if word else -1 for word in column.words]
-    families: dict[int, list[int]] = {}
-    for page, code in enumerate(column.codes.tolist()):
-        first = original[code]
-        if first >= 0 and first != page:
-            families.setdefault(first, [first]).append(page)
-    return {page: family for family in families.values() for page in family}
+    original = site.tree.find_all(Texts.of(column.words))[column.codes]
+    return np.where(original >= 0, original, np.arange(len(site.tree)))
+
+
+def alternates(site: SiteModel) -> dict[int, list[int]]:
+    """For each page that has alternates: all that say the same, the one in the first language first."""
+    family = families(site)
+    found: dict[int, list[int]] = {}
+    for page in np.flatnonzero(family != np.arange(len(family))).tolist():
+        first = int(family[page])
+        found.setdefault(first, [first] if family[first] == first else []).append(page)
+    return {page: members for members in found.values() for page in members}

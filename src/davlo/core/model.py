@@ -91,6 +91,8 @@ class SiteModel:
     sitemap: SitemapRules = NO_SITEMAP_RULES
     roles_named: frozenset[str] = frozenset()
     """The roles that some statement, cell or promise names."""
+    folder: str = ""
+    """The site folder; empty for a site that is in none."""
     notes: tuple[str, ...] = ()
     """What was changed in reading, a sentence each: what a file says in another way than Davlo does."""
 

@@ -65,7 +65,7 @@ def read_folder(folder: Path, make: type[Model]) -> Model:
         joined = read_decisions(folder, reader, pages.seen)
         if joined is None:
             raise _error(reader)
-        return _read(joined, pages, make, reader, step)
+        return _read(joined, pages, make, reader, step, str(folder))
 
 
 def read_tables(inventory: Any, decisions: Any, make: type[Model]) -> Model:
@@ -94,7 +94,14 @@ class Declared(NamedTuple):
     catalogue: Catalogue
 
 
-def _read(joined: Mapping, pages: PagesBeside, make: type[Model], reader: Reader, step: Callable[[str], None]) -> Model:
+def _read(
+    joined: Mapping,
+    pages: PagesBeside,
+    make: type[Model],
+    reader: Reader,
+    step: Callable[[str], None],
+    folder: str = "",
+) -> Model:
     """A site, step by step: what is declared, inventory, statements. Faults gather in `reader` until the end."""
     declared = _declared(joined, reader)
     about, catalogue, source = declared.about, declared.catalogue, pages.source
@@ -148,6 +155,7 @@ def _read(joined: Mapping, pages: PagesBeside, make: type[Model], reader: Reader
         roles_named=frozenset(declared.words.roles.named)
         if isinstance(declared.words.roles, NotedRoles)
         else frozenset(),
+        folder=folder,
         notes=tuple(reader.notes),
     )
 

@@ -19,7 +19,7 @@ from davlo.core.addresses import addresses, alternates, encode_path
 from davlo.core.catalogue import CHANGEFREQS
 from davlo.core.effective import EffectiveModel
 from davlo.core.faults import Place, SiteError
-from davlo.core.outcomes.sitemap import sitemap_codes
+from davlo.core.outcomes.sitemap import sitemap_codes, w3c_date
 from davlo.core.values import format_value
 
 from .cells import Sheet, read_sheet
@@ -79,15 +79,6 @@ def sitemap_addresses(effective: EffectiveModel, today: datetime.date) -> Addres
             )
         found.pages += 1
     return found
-
-
-def w3c_date(text: str) -> str:
-    """An ISO 8601 date as the W3C profile has it: a date, or a date and time with its zone."""
-    if not text:
-        return ""
-    moment = datetime.datetime.fromisoformat(text)
-    plain = moment.tzinfo is None or len(text) <= 10
-    return moment.date().isoformat() if plain else moment.isoformat(timespec="seconds")
 
 
 def joined_addresses(folder: Path, names: Sequence[str]) -> list[Address]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -9,6 +10,7 @@ import numpy as np
 
 from ..effective import EffectiveModel
 from ..model import Accept
+from ..outcomes.published import Published
 from ..progress import work
 from .inquiry import Inquiry
 from .record import LEVELS, Finding, Said
@@ -59,9 +61,18 @@ def _identity(finding: Finding) -> tuple[object, ...]:
     return (finding.kind, finding.setting, said if said or len(finding.pages) else finding.message)
 
 
-def check(effective: EffectiveModel) -> Report:
-    """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first."""
-    inquiry = Inquiry(effective)
+def check(effective: EffectiveModel, published: Published | None = None, today: datetime.date | None = None) -> Report:
+    """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first.
+
+    Parameters
+    ----------
+    effective : EffectiveModel
+    published : Published, optional
+        The sitemap that was written last.
+    today : datetime.date, optional
+        The clock's unless said.
+    """
+    inquiry = Inquiry(effective, published=published, today=today)
     accepts = effective.site.accepts
     findings = _all(inquiry, KINDS)
     told: list[Finding] = []

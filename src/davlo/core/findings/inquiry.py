@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Callable, Iterable, Iterator
 from functools import cached_property
 
@@ -15,6 +16,7 @@ from ..faults import Place
 from ..model import Accept
 from ..outcomes.areas import Standing
 from ..outcomes.links import linked
+from ..outcomes.published import Published
 from ..outcomes.uses import Uses
 from ..outcomes.whole import Outcomes
 from ..source import source_of
@@ -30,10 +32,18 @@ from .title_marks import Titles, titles_of
 class Inquiry:
     """What findings are made from: the effective values, access, and the steps that led there."""
 
-    def __init__(self, effective: EffectiveModel, heeds_accepts: bool = True) -> None:
+    def __init__(
+        self,
+        effective: EffectiveModel,
+        heeds_accepts: bool = True,
+        published: Published | None = None,
+        today: datetime.date | None = None,
+    ) -> None:
         self.effective = effective
         self.site = effective.site
         self.statements = effective.site.statements
+        self.published = published
+        self.today = today or datetime.datetime.now().astimezone().date()
         self.accepted = False
         self.accepts = effective.site.accepts if heeds_accepts else ()
         self.ledger = Ledger(len(self.statements), len(self.site.rules))

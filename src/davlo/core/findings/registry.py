@@ -521,6 +521,14 @@ def _sitemap() -> Iterator[Kind]:
         sitemap.child_above_parent,
     )
     yield on.of_site(
+        "sitemap-stale",
+        "warning",
+        "the sitemap written last is not what would be written now, or is older than sitemap.fresh_for",
+        "Search engines go by what they are given: they miss what is new, and look for what is gone.",
+        "Write it again, each time the site is published: `davlo sitemap --to FILE`.",
+        sitemap.sitemap_stale,
+    )
+    yield on.of_site(
         "bad-alternate",
         "warning",
         "a translation names a page that is not there, not in the first language, or translated already",

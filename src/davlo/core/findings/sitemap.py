@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ..access import VISITOR
 from ..columns import Mask, distinct
 from ..outcomes.menu import is_yes
+from ..outcomes.published import Drift, Published, drift
 from ..outcomes.sitemap import SITEMAP_REASONS
 from ..statements import Scope
 from ..texts import Texts
@@ -127,6 +128,43 @@ def child_above_parent(inquiry: Inquiry) -> Iterator[Finding]:
             f"{site.tree.paths[int(above[page])]} {format_value(float(size[above[page]]))}",
             "raise the page above, or leave it if visitors look for these pages first",
         )
+
+
+def sitemap_stale(inquiry: Inquiry) -> Iterator[Finding]:
+    """The sitemap written last differs from what would be written now, or is older than `fresh_for`."""
+    last, fresh_for = inquiry.published, inquiry.site.sitemap.fresh_for
+    if last is None:
+        return
+    listed = np.flatnonzero(inquiry.outcomes.sitemap == 0)
+    since = drift(inquiry.effective, listed, inquiry.today, last.told)
+    pages = np.flatnonzero(since.new | since.changed)
+    age = (inquiry.today - last.written).days
+    if last.broken:
+        pages, told = (
+            listed[:0],
+            f"the record of the sitemap written last, .davlo/sitemap.json, cannot be read: {last.broken}",
+        )
+    else:
+        reasons = [*_drifted(since, last), *([f"it is {age} days old"] if 0 < fresh_for < age else [])]
+        if not reasons:
+            return
+        told = f"the sitemap {last.file}, written on {last.written}, is stale: {', '.join(reasons)}"
+        told += f", and sitemap.fresh_for is {fresh_for}" if 0 < fresh_for < age else ""
+    if inquiry.any_looked_at("sitemap-stale", None, pages):
+        fix = f"write it again: {last.again}"
+        yield Finding("sitemap-stale", "warning", None, inquiry.paths(pages), (), told, fix)
+
+
+def _drifted(since: Drift, last: Published) -> Iterator[str]:
+    """What would be told otherwise than in the sitemap written last, in words."""
+    counts = (int(np.count_nonzero(since.new)), int(np.count_nonzero(since.changed)), since.gone)
+    for number, what in zip(counts, ("would be new", "would be told otherwise", "would go"), strict=True):
+        if number:
+            yield f"{count(number, 'page')} {what}"
+    if last.joined:
+        yield f"{' and '.join(last.joined)} {'is' if len(last.joined) == 1 else 'are'} not as joined then"
+    if last.altered:
+        yield "something else has changed the file"
 
 
 def bad_alternate(inquiry: Inquiry) -> Iterator[Finding]:

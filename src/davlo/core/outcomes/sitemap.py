@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Callable
 
 import numpy as np
@@ -41,3 +42,23 @@ def sitemap_codes(effective: EffectiveModel, access: Access | None = None) -> Co
     for code, test in enumerate(tests, start=1):
         reason[(reason == 0) & test()] = code
     return reason
+
+
+def w3c_date(text: str) -> str:
+    """An ISO 8601 date as the W3C profile has it: a date, or a date and time with its zone.
+
+    Raises
+    ------
+    ValueError
+        If it is no such date.
+
+    Example
+    -------
+    >>> w3c_date("2026-05-01T10:30"), w3c_date("2026-05-01 10:30Z")
+    ('2026-05-01', '2026-05-01T10:30:00+00:00')
+    """
+    if not text:
+        return ""
+    moment = datetime.datetime.fromisoformat(text)
+    plain = moment.tzinfo is None or len(text) <= 10
+    return moment.date().isoformat() if plain else moment.isoformat(timespec="seconds")
