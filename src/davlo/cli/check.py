@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime
 import tempfile
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -12,8 +12,21 @@ import click
 from click.shell_completion import CompletionItem
 
 from davlo.core.findings import KINDS, LEVELS, TOPICS, Finding, Report
+from davlo.core.progress import work
 from davlo.core.wording import count
 
+from .findings import (
+    CSV_COLUMNS,
+    MOST_OF_KIND,
+    MOST_PAGES,
+    Mends,
+    csv_row,
+    print_finding,
+    print_findings,
+    print_rows,
+    summary,
+    ways_record,
+)
 from .options import (
     asked_pages,
     complete_page,
@@ -24,23 +37,16 @@ from .options import (
     today_option,
     when_option,
 )
-from .screen import as_csv, as_json, listing, paragraph, say, visible
+from .screen import as_csv, as_json, listing, note, paragraph, say, visible
 
 if TYPE_CHECKING:
     from davlo.files.edits import Way
     from davlo.site import Site
 
-    Mends = Callable[[Finding], Sequence[Way]]
-
-COLORS = {"error": "red", "warning": "magenta", "note": None}  # those that can be read on light and on dark
-CSV_COLUMNS = ("level", "kind", "setting", "pages", "statements", "message", "fix")
-LONG_COLUMNS = ("level", "kind", "setting", "page", "message")
-MOST_PAGES, MOST_EDITS = 4, 3
-MOST_STATEMENTS = 5
-MOST_OF_KIND = 8
-"""So many findings of a kind are shown on a screen unless --all is said."""
-
-
+FEW_FINDINGS = 200
+"""Of so many each is told with its edits, also for other programs; of more only where --edits asks for it."""
+FEW_STEPS = 20
+"""Ways of more steps are not shown on a screen unless --edits is said."""
 NAMES = tuple(sorted(kind.name for kind in KINDS))
 
 
@@ -67,7 +73,7 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
 @click.option(
     "--all", "everything", is_flag=True, help=f"All, also where there are more than {MOST_OF_KIND} of a kind."
 )
-@click.option("--edits", is_flag=True, help="With each the edits that mend it: file, line, old and new text.")
+@click.option("--edits", is_flag=True, help="The edits that mend each, with whole lines and however many.")
 @click.option(
     "--since", metavar="FOLDER-OR-REVISION", help="Only what is new since another folder, or a revision of git."
 )
@@ -131,21 +137,25 @@ def command(
         report = _new_since(report, since, site, today)
         left.append((asked - len(report.findings), f"there since {since}"))
     told = report.accepted if accepted else report.findings
-    mends = _mending(opened, site_folder(site)) if edits else None
+    with_ways = edits or len(told) <= FEW_FINDINGS
+    if not with_ways and form != "csv":
+        note(f"{len(told):,} findings are too many to tell the edits that mend each, unless --edits is said")
+    mends = _mending(opened, edits or form != "text") if with_ways else _no_ways
     if is_long:
         rows = ([f.level, f.kind, f.setting or "", page, f.message] for f in told for page in (f.pages or [""]))
-        _rows(form, rows)
+        print_rows(form, rows)
     elif form == "sarif":
         from davlo import __version__
         from davlo.files.sarif import sarif
 
-        as_json(sarif(report, __version__, mends) if mends else sarif(report, __version__))
+        as_json(sarif(report, __version__, _all_at_once(report.findings, mends)))
     elif form == "json":
-        as_json([{**finding.as_json(), **(_edits_record(mends(finding)) if mends else {})} for finding in told])
+        known = _all_at_once(told, mends)
+        as_json([{**finding.as_json(), **ways_record(known(finding))} for finding in told])
     elif form == "csv":
-        as_csv(CSV_COLUMNS, [_csv_row(finding) for finding in told])
+        as_csv(CSV_COLUMNS, [csv_row(finding) for finding in told])
     else:
-        _print_all(told, everything, mends)
+        print_findings(told, everything, mends, edits)
         say("; ".join([summary(report), *(f"{count(number, 'other')} {why}" for number, why in left if number)]))
     return 1 if report.reaches(fail_on) else 0
 
@@ -217,7 +227,7 @@ def _explain(name: str) -> None:
     for found in [one for one in (*report.findings, *report.accepted) if one.kind == name][:1]:
         how = "it is accepted" if found in report.accepted else "for example"
         say(f"In the garden that davlo demo writes, {how}:\n")
-        _print(found)
+        print_finding(found)
     say(f"Those of your site: davlo check --kind {kind.name}")
 
 
@@ -249,93 +259,23 @@ def _promises(site: Site, form: str) -> int:
     return int(kept < len(found))
 
 
-def summary(report: Report) -> str:
-    """All findings in a line."""
-    told = [count(report.count(level), level) for level in LEVELS if report.count(level)]
-    accepted = f" ({len(report.accepted)} accepted)" if report.accepted else ""
-    return (", ".join(told) or "nothing to report") + accepted
+def _all_at_once(findings: Sequence[Finding], mends: Mends) -> Mends:
+    """What tells the ways to mend these findings, worked out at once: of many it takes a while."""
+    known: dict[int, Sequence[Way]] = {}
+    with work("working the edits out", len(findings)) as step:
+        for finding in findings:
+            step(finding.kind)
+            known[id(finding)] = mends(finding)
+    return lambda finding: known.get(id(finding), ())
 
 
-def _rows(form: str, rows: Iterable[Sequence[str]]) -> None:
-    if form != "text":
-        listing(form, LONG_COLUMNS, rows)
-        return
-    for level, kind, setting, page, message in rows:
-        say(f"{page or '-'}  {level}  {kind}{f'  {setting}' if setting else ''}  {visible(message)}")
+def _no_ways(finding: Finding) -> Sequence[Way]:
+    return ()
 
 
-def _mending(site: Site, folder: Path) -> Mends:
+def _mending(site: Site, every_step: bool) -> Mends:
     """What tells the ways to mend a finding."""
-    from davlo.files.edits import ways_to_mend
+    from davlo.files.edits import MOST_STEPS, Mender
 
-    effective = site.resolve()
-    return lambda finding: ways_to_mend(effective, folder, finding)
-
-
-def _edits_record(ways: Sequence[Way]) -> dict[str, object]:
-    return {
-        "edits": [
-            {"words": way.words, "changes": way.changes, "edits": [edit._asdict() for edit in way.edits]}
-            for way in ways
-        ]
-    }
-
-
-def _print_ways(ways: Sequence[Way]) -> None:
-    """The ways to mend a finding, each with its first edits as lines that go and lines that come."""
-    for way in ways:
-        changes = f"changes {count(way.changes, 'page')}" if way.changes else "changes no page's value"
-        say(f"  to {way.words} ({changes}):")
-        for edit in way.edits[:MOST_EDITS]:
-            say(f"    {edit.file}:{edit.line}")
-            for sign, text in (("-", edit.old), ("+", edit.new)):
-                for line in text.splitlines():
-                    say(f"      {sign} {visible(line)}")
-        if len(way.edits) > MOST_EDITS:
-            say(f"    and {count(len(way.edits) - MOST_EDITS, 'more edit')}: davlo check --edits --format json")
-
-
-def _print_all(findings: Sequence[Finding], everything: bool, mends: Mends | None = None) -> None:
-    """The findings one after the other; of very many of a kind the first, which are about the most pages."""
-    shown: dict[tuple[str, str], int] = {}
-    for i, finding in enumerate(findings):
-        key = finding.level, finding.kind
-        shown[key] = shown.get(key, 0) + 1
-        if everything or shown[key] <= MOST_OF_KIND:
-            _print(finding, mends(finding) if mends else ())
-        following = findings[i + 1] if i + 1 < len(findings) else None
-        more = shown[key] - MOST_OF_KIND
-        if not everything and more > 0 and (following is None or (following.level, following.kind) != key):
-            say(f"{finding.level}  {finding.kind}  {more:,} more like these: davlo check --kind {finding.kind} --all\n")
-
-
-def _print(finding: Finding, ways: Sequence[Way] = ()) -> None:
-    level = click.style(finding.level, fg=COLORS[finding.level], bold=True)
-    about = f"  {finding.setting}" if finding.setting else ""
-    say(f"{level}  {click.style(finding.kind, bold=True)}{about}")
-    paragraph(visible(finding.message), "  ", "  ")
-    shown = ", ".join(finding.pages[:MOST_PAGES])
-    more = f" and {len(finding.pages) - MOST_PAGES:,} more" if len(finding.pages) > MOST_PAGES else ""
-    if shown:
-        paragraph(visible(shown) + more, "  pages: ", "         ")
-    untold = [said for said in finding.statements if f"{said.place})" not in finding.message]
-    if untold:
-        places = ", ".join(f"{said.place} ({said.scope}: {visible(said.value)})" for said in untold[:MOST_STATEMENTS])
-        rest = f" and {len(untold) - MOST_STATEMENTS} more" if len(untold) > MOST_STATEMENTS else ""
-        paragraph(places + rest, "  where: ", "         ")
-    paragraph(visible(finding.fix), "  fix:   ", "         ")
-    _print_ways(ways)
-    say()
-
-
-def _csv_row(finding: Finding) -> list[str]:
-    statements = "; ".join(f"{said.place} {said.scope}" for said in finding.statements)
-    return [
-        finding.level,
-        finding.kind,
-        finding.setting or "",
-        "; ".join(finding.pages),
-        statements,
-        finding.message,
-        finding.fix,
-    ]
+    mender, most = Mender(site.resolve(), Path(site.folder)), MOST_STEPS if every_step else FEW_STEPS
+    return lambda finding: mender.ways(finding, most)

@@ -147,6 +147,13 @@ class Access:
                 deny = deny | (covered & self.states("deny", subject, action))
         return may & ~deny
 
+    def denied(self, who: str, action: str) -> Mask:
+        """Where a `deny` that covers someone takes an action away. bool[pages]"""
+        found = np.zeros(len(self.site.tree), dtype=bool)
+        for subject in self.covering(who):
+            found |= self.states("deny", subject, action) & self.covered(who, subject)
+        return found
+
     def _on_all(self, subjects: tuple[str, ...], action: str) -> tuple[Mask, Mask]:
         """Where one of several subjects, which cover a person everywhere, has an action in access, and in deny; kept,
         since people who are in the same groups share it. Each bool[pages]"""

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from types import MappingProxyType
 from typing import NamedTuple
 
-from .faults import UnknownName
+from .faults import Place, UnknownName
 from .values import Plain
 
 KINDS = ("text", "yes-no", "number", "whole-number", "choice", "list", "date", "color")
@@ -55,6 +55,7 @@ class Setting(NamedTuple):
     used_by: tuple[str, ...] = ()
     required: bool = False
     own: bool = False
+    place: Place = Place("")
 
     @property
     def family(self) -> str:

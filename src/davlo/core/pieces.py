@@ -92,13 +92,17 @@ class Block(NamedTuple):
 
 
 class Preset(NamedTuple):
-    """Values that go together; its statements come to be where a scope uses it. `names` are the words it holds."""
+    """Values that go together; its statements come to be where a scope uses it.
+
+    `names` are the words it holds, `settings` what they are for.
+    """
 
     name: str
     place: Place
     label: str = ""
     note: str = ""
     names: frozenset[str] = frozenset()
+    settings: frozenset[str] = frozenset()
 
 
 class People(NamedTuple):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -123,12 +124,33 @@ def reach(effective: EffectiveModel, edit: Edit) -> Reach:
     return Reach(effective, setting, pages + part.begin, value[pages], after[differ])
 
 
+def reach_without(effective: EffectiveModel, setting: int, gone: Sequence[int]) -> Reach:
+    """What it would change if several statements of a setting, by their numbers, were taken away together.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> setting = site.setting_number("sidebar.right")
+    >>> said = site.statements.of_setting(setting)
+    >>> found = reach_without(site.resolve(), setting, list(said))
+    >>> len(found), found.values()[0]
+    (123, ('main', None))
+    """
+    ground, statements = effective.site.ground, effective.site.statements
+    value = effective.resolved(setting).value
+    left = statements.of_one(setting, range(ground.pages), sorted(gone))
+    after = resolve_setting(left, setting, ground, effective.is_stamped(setting)).value
+    pages = np.flatnonzero(value != after)
+    return Reach(effective, setting, pages, value[pages], after[pages])
+
+
 def _resolved_again(effective: EffectiveModel, edit: Edit, part: Ground, have: int) -> Codes:
     """What each page of the part gets when it is resolved with the edited statements. int32[part]"""
     setting, statements = edit.setting, effective.site.statements
     said = Stated(setting, edit.scope, edit.target, edit.value, Place(""), locked=edit.locked)
     pages = range(part.begin, part.begin + part.pages)
-    changed = statements.of_one(setting, pages, have, None if edit.gone else said)
+    changed = statements.of_one(setting, pages, [have] if have >= 0 else [], None if edit.gone else said)
     return resolve_setting(changed, setting, part, effective.is_stamped(setting)).value
 
 

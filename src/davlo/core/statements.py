@@ -215,8 +215,8 @@ class Statements:
             **{name: np.full(rows, number, dtype=np.int32) for name, number in one.items()},
         }
 
-    def of_one(self, setting: int, pages: range, without: int = BUILT_IN, more: Stated | None = None) -> Statements:
-        """The statements of one setting alone, in a table of their own; one of them left out, or one more said.
+    def of_one(self, setting: int, pages: range, without: Sequence[int] = (), more: Stated | None = None) -> Statements:
+        """The statements of one setting alone, in a table of their own; some of them left out, or one more said.
 
         What single pages say is left out but for those among `pages`. Words, files and reasons are shared: their codes
         mean the same. The statements are numbered anew.
@@ -225,7 +225,8 @@ class Statements:
         starts = np.array(self._start[first : last + 1])
         single = int(starts[Scope.STAMP])
         rows = np.concatenate([np.arange(starts[0], single), self._of_pages(setting, pages)])
-        rows = rows[rows != without]
+        for number in without:
+            rows = rows[rows != number]
         starts = np.searchsorted(rows, starts)
         place = 0 if more is None else int(np.searchsorted(rows, self.place_for(more.setting, more.scope, more.target)))
         new = self._of_stated([] if more is None else [more])

@@ -1,14 +1,12 @@
-"""Edits of a site's files: what taking a statement away would change in them, as text. Nothing is written.
-
-A statement is found by its line; in YAML with the marks of PyYAML's parser, so that comments and order survive.
-"""
+"""Edits of a site's files: what a way to mend a finding would change in them, as text. Nothing is written."""
 
 from __future__ import annotations
 
-import csv
+import bisect
 import difflib
-import io
 from collections.abc import Iterator, Sequence
+from functools import cached_property
+from itertools import pairwise
 from pathlib import Path
 from typing import NamedTuple
 
@@ -16,16 +14,15 @@ import yaml
 
 from davlo.core.effective import EffectiveModel
 from davlo.core.findings import Finding
-from davlo.core.findings.remedies import Dropped, Remedy, remedies
+from davlo.core.findings.mending import Added, Changed, Put, Step, Taken
+from davlo.core.findings.remedies import remedies
 
-try:
-    from yaml import CSafeLoader as _Loader
-except ImportError:  # a PyYAML that was built without its C parser
-    from yaml import SafeLoader as _Loader  # type: ignore[assignment]
+from .layering import FIRST, inside
+from .sheet_edits import SheetText
+from .yaml_edits import CannotEdit, Splice, YamlText
 
-GOES_WHEN_EMPTY = ("access", "deny", "lock", "here", "below", "here_and_below", "everywhere", "give")
-"""Keys that mean nothing once nothing is in them; so does the path of a page."""
-SEPARATORS = ",;\t"
+MOST_STEPS = 500
+"""A way of more steps is none that anybody takes by hand."""
 
 
 class Edit(NamedTuple):
@@ -37,20 +34,26 @@ class Edit(NamedTuple):
     new: str
 
 
-class CannotEdit(Exception):
-    """A statement that cannot be taken away by an edit of text."""
-
-
 class Way(NamedTuple):
-    """One way to mend a finding: in words, the edits that it takes, and how many pages would get another value."""
+    """One way to mend a finding: in words, the edits that it takes, and how many pages would get another value.
+
+    `changes` is None where that cannot be told.
+    """
 
     words: str
     edits: tuple[Edit, ...]
-    changes: int
+    changes: int | None
 
 
-def ways_to_mend(effective: EffectiveModel, folder: Path, finding: Finding) -> list[Way]:
-    """The ways to mend a finding by taking something out of the files; none where that would not do.
+class Mender:
+    """Tells the edits that mend findings; each file is read once.
+
+    Parameters
+    ----------
+    effective : EffectiveModel
+        What holds.
+    folder : Path
+        The site folder, as it was when the findings were made.
 
     Example
     -------
@@ -59,49 +62,149 @@ def ways_to_mend(effective: EffectiveModel, folder: Path, finding: Finding) -> l
     ...     folder = Path(name) / "garden"
     ...     _ = davlo.write_demo(folder)
     ...     site = davlo.open_site(folder)
-    ...     ways = ways_to_mend(site.resolve(), folder, site.check().findings[0])
+    ...     ways = Mender(site.resolve(), folder).ways(site.check().findings[0])
     >>> ways[1].words, ways[1].changes, ways[1].edits[0].line
     ('take away the lock and its value', 158, 45)
     """
-    found = []
-    for remedy in remedies(effective.site, finding):
-        edits = edits_of(folder, remedy)
-        if edits:
-            found.append(Way(remedy.words, tuple(edits), remedy.changes(effective)))
-    return found
 
+    def __init__(self, effective: EffectiveModel, folder: Path) -> None:
+        self._effective = effective
+        self._folder = folder
+        self._yaml: dict[str, YamlText] = {}
+        self._sheets: dict[str, SheetText] = {}
 
-def edits_of(folder: Path, remedy: Remedy) -> list[Edit] | None:
-    """The edits that a remedy makes, file by file; None where it cannot be made in text.
+    def ways(self, finding: Finding, most: int = MOST_STEPS) -> list[Way]:
+        """The ways to mend a finding; none where somebody must decide, or the edit cannot be made in text.
 
-    Parameters
-    ----------
-    folder : Path
-        The site folder, as it was when the finding was made.
-    remedy : Remedy
-    """
-    found: list[Edit] = []
-    by_file: dict[str, list[Dropped]] = {}
-    for drop in remedy.drops:
-        by_file.setdefault(drop.file, []).append(drop)
-    for file, drops in by_file.items():
+        Ways of more than `most` steps are left out.
+        """
+        found = []
+        for remedy in remedies(self._effective, finding):
+            edits = self.edits(remedy.steps) if len(remedy.steps) <= most else None
+            if edits:
+                found.append(Way(remedy.words, tuple(edits), remedy.changes(self._effective)))
+        return found
+
+    def edits(self, steps: Sequence[Step]) -> list[Edit] | None:
+        """What these steps change in the files, file by file; None where they cannot be made in text."""
+        by_file: dict[str, list[Step]] = {}
         try:
-            content = (folder / file).read_bytes().decode("utf-8")
-            new = content
-            for drop in sorted(drops, key=lambda one: -one.line):  # from below, so that lines above keep their numbers
-                new = _without_row(new, drop) if file.endswith(".csv") else _without_entry(new, drop)
-        except (CannotEdit, OSError, UnicodeDecodeError, yaml.YAMLError):
+            for step in steps:
+                by_file.setdefault(self._file(step), []).append(step)
+            found: list[Edit] = []
+            for file, some in by_file.items():
+                found += self._in_sheet(file, some) if file.endswith(".csv") else self._in_yaml(file, some)
+        except (CannotEdit, OSError, UnicodeDecodeError, yaml.YAMLError, RecursionError):
             return None
-        found += _differences(file, content, new)
-    return found
+        return found
+
+    def _file(self, step: Step) -> str:
+        """The file that a step is about: of a `Put` in the whole site, the one where most of its keys are already."""
+        if not isinstance(step, Put):
+            return step.file
+        if step.place is not None:
+            return step.place.file
+        return max(self._decisions, key=lambda file: self._text(file).holds(step.keys))
+
+    @cached_property
+    def _decisions(self) -> list[str]:
+        """davlo.yaml and the files it includes."""
+        found = [FIRST]
+        for file in found:
+            root = self._text(file).root
+            pairs = root.value if isinstance(root, yaml.MappingNode) else []
+            for value in [value for key, value in pairs if key.value == "include"]:
+                items = value.value if isinstance(value, yaml.SequenceNode) else [value]
+                found += [one.value for one in items if one.value not in found]
+        return found
+
+    def _path(self, file: str) -> Path:
+        path = inside(self._folder, file)
+        if path is None:
+            raise CannotEdit("the file lies outside the site folder")
+        return path
+
+    def _text(self, file: str) -> YamlText:
+        if file not in self._yaml:
+            if not file.endswith((".yaml", ".yml")):
+                raise CannotEdit("it is no text that can be edited")
+            self._yaml[file] = YamlText(self._path(file).read_bytes().decode("utf-8"))
+        return self._yaml[file]
+
+    def _in_yaml(self, file: str, steps: Sequence[Step]) -> Iterator[Edit]:
+        text = first = self._text(file)
+        splices = sorted((_splice(text, step) for step in steps), key=lambda one: one.begin)
+        apart = all(one.end < other.begin for one, other in pairwise(splices))
+        if apart and len({id(one.within) for one in splices}) == len(splices):
+            return _lines_of(file, text, splices)
+        for step in sorted(steps, key=_line, reverse=True):  # from below, so that lines above keep their numbers
+            text = YamlText(_splice(text, step).apply(text.content))
+        return _differences(file, first.content, text.content)
+
+    def _in_sheet(self, file: str, steps: Sequence[Step]) -> Iterator[Edit]:
+        if file not in self._sheets:
+            self._sheets[file] = SheetText(self._path(file))
+        sheet = self._sheets[file]
+        lines: dict[int, str] = {}
+        for step in steps:
+            number = sheet.count + 1 if isinstance(step, Added) else _line(step)
+            line = lines[number] if number in lines else sheet.line(number)
+            if isinstance(step, Taken):
+                lines[number] = sheet.without(line, step.name)
+            elif isinstance(step, Changed):
+                lines[number] = sheet.change(line, step.name, step.value)
+            elif isinstance(step, Added):
+                lines[number] = line + sheet.row(step.cells)
+        return (Edit(file, number, sheet.line(number), lines[number]) for number in sorted(lines))
+
+
+def _line(step: Step) -> int:
+    """The line that a step is about; 0: it is about the whole file."""
+    if isinstance(step, Put):
+        return step.place.line if step.place else 0
+    return 0 if isinstance(step, Added) else step.line
+
+
+def _splice(text: YamlText, step: Step) -> Splice:
+    """What a step replaces in a file's text."""
+    if isinstance(step, Taken):
+        return text.without(step.line, step.name) if step.name else text.without_item(step.line)
+    if isinstance(step, Changed):
+        return text.change(step.line, step.name, step.value)
+    if isinstance(step, Put):
+        return text.put(_line(step), step.keys, step.value, step.name, step.more)
+    raise CannotEdit("YAML has no rows")
+
+
+def _lines_of(file: str, text: YamlText, splices: Sequence[Splice]) -> Iterator[Edit]:
+    """Splices that have nothing to do with each other as edits of lines; those of one line together."""
+    runs: list[tuple[int, int, list[Splice]]] = []
+    for splice in splices:
+        first = bisect.bisect_right(text.starts, splice.begin) - 1
+        last = bisect.bisect_left(text.starts, splice.end, lo=first)
+        if runs and first < runs[-1][1]:
+            runs[-1] = (runs[-1][0], max(last, runs[-1][1]), [*runs[-1][2], splice])
+        else:
+            runs.append((first, last, [splice]))
+    for first, last, some in runs:
+        begin = text.starts[first]
+        new = old = text.content[begin : text.starts[last]]
+        for splice in reversed(some):
+            new = new[: splice.begin - begin] + splice.new + new[splice.end - begin :]
+        yield Edit(file, first + 1, old, new)
 
 
 def _differences(file: str, before: str, after: str) -> Iterator[Edit]:
     """The lines that differ, each run of them an edit."""
     old, new = before.splitlines(keepends=True), after.splitlines(keepends=True)
-    for tag, i, j, k, m in difflib.SequenceMatcher(None, old, new, autojunk=False).get_opcodes():
+    head = next((i for i, (a, b) in enumerate(zip(old, new, strict=False)) if a != b), min(len(old), len(new)))
+    most = min(len(old), len(new)) - head
+    pairs = enumerate(zip(reversed(old), reversed(new), strict=False))
+    tail = min(most, next((i for i, (a, b) in pairs if a != b), most))
+    middle = old[head : len(old) - tail], new[head : len(new) - tail]
+    for tag, i, j, k, m in difflib.SequenceMatcher(None, *middle, autojunk=False).get_opcodes():
         if tag != "equal":
-            yield Edit(file, i + 1, "".join(old[i:j]), "".join(new[k:m]))
+            yield Edit(file, head + i + 1, "".join(middle[0][i:j]), "".join(middle[1][k:m]))
 
 
 def apply_edits(content: str, edits: Sequence[Edit]) -> str:
@@ -111,111 +214,3 @@ def apply_edits(content: str, edits: Sequence[Edit]) -> str:
         count = len(edit.old.splitlines())
         lines[edit.line - 1 : edit.line - 1 + count] = edit.new.splitlines(keepends=True)
     return "".join(lines)
-
-
-def _without_row(content: str, drop: Dropped) -> str:
-    """A sheet without a row; or, where it has a column of the setting, with that cell of the row blank."""
-    lines = content.splitlines(keepends=True)
-    head, line = lines[0].lstrip("\ufeff"), lines[drop.line - 1]
-    between = max(SEPARATORS, key=head.count)
-    columns = next(csv.reader([head], delimiter=between))
-    cells = next(csv.reader([line], delimiter=between))
-    if line.count('"') % 2:
-        raise CannotEdit("a cell goes on in the next line")
-    if "setting" in columns:
-        return "".join([*lines[: drop.line - 1], *lines[drop.line :]])
-    if drop.setting not in columns or columns.index(drop.setting) >= len(cells):
-        raise CannotEdit("the row has no such cell")
-    cells[columns.index(drop.setting)] = ""
-    row = io.StringIO()
-    csv.writer(row, delimiter=between, lineterminator=line[len(line.rstrip("\r\n")) :]).writerow(cells)
-    lines[drop.line - 1] = row.getvalue()
-    return "".join(lines)
-
-
-class _Entry(NamedTuple):
-    """An entry of a mapping, and the entries that it stands in, the outermost first."""
-
-    mapping: yaml.MappingNode
-    place: int
-    around: tuple[tuple[yaml.MappingNode, int], ...]
-
-    @property
-    def key(self) -> yaml.Node:
-        key: yaml.Node = self.mapping.value[self.place][0]
-        return key
-
-    @property
-    def value(self) -> yaml.Node:
-        value: yaml.Node = self.mapping.value[self.place][1]
-        return value
-
-
-def _without_entry(content: str, drop: Dropped) -> str:
-    """A YAML file without one entry, and without what then is empty around it."""
-    root = yaml.compose(content, Loader=_Loader)
-    found = list(_entries(root, drop, ())) if root is not None else []
-    if len(found) != 1:
-        raise CannotEdit("the line does not say it once")
-    entry = found[0]
-    while _is_alone(entry) and entry.around and _goes_when_empty(entry):
-        mapping, place = entry.around[-1]
-        entry = _Entry(mapping, place, entry.around[:-1])
-    if "when" in [key.value for key, _ in entry.mapping.value]:
-        raise CannotEdit("a rule gives something")
-    starts = [0]
-    for line in content.splitlines(keepends=True):
-        starts.append(starts[-1] + len(line))
-    return _cut(content, entry, starts)
-
-
-def _entries(node: yaml.Node, drop: Dropped, around: tuple[tuple[yaml.MappingNode, int], ...]) -> Iterator[_Entry]:
-    """The entries that stand at a line and say a setting."""
-    if isinstance(node, yaml.SequenceNode):
-        for item in node.value:
-            yield from _entries(item, drop, ())
-    if not isinstance(node, yaml.MappingNode):
-        return
-    above = str(around[-1][0].value[around[-1][1]][0].value) if around else ""
-    for place, (key, value) in enumerate(node.value):
-        if key.start_mark.line + 1 == drop.line and drop.setting in (key.value, f"{above}.{key.value}"):
-            yield _Entry(node, place, around)
-        yield from _entries(value, drop, (*around, (node, place)))
-
-
-def _is_alone(entry: _Entry) -> bool:
-    """Whether nothing is left of its mapping but a reason."""
-    others = [key.value for i, (key, _) in enumerate(entry.mapping.value) if i != entry.place]
-    return all(key == "because" for key in others)
-
-
-def _goes_when_empty(entry: _Entry) -> bool:
-    """Whether the key that holds the mapping means nothing without it."""
-    names = [str(mapping.value[place][0].value) for mapping, place in entry.around]
-    return names[-1] in GOES_WHEN_EMPTY or (len(names) == 2 and names[0] == "pages")
-
-
-def _cut(content: str, entry: _Entry, starts: Sequence[int]) -> str:
-    """The text without an entry."""
-
-    def at(mark: yaml.Mark) -> int:
-        return starts[mark.line] + mark.column
-
-    entries, place = entry.mapping.value, entry.place
-    if _is_alone(entry):  # the mapping stays, with nothing in it
-        begin, end = at(entry.mapping.start_mark), at(_end(entry.mapping))
-        return f"{content[:begin]}{{}}{content[end:]}"
-    if entry.mapping.flow_style:
-        begin, end = at(entry.key.start_mark), at(_end(entry.value))
-        if place + 1 < len(entries):
-            return content[:begin] + content[at(entries[place + 1][0].start_mark) :]
-        return content[: at(_end(entries[place - 1][1]))] + content[end:]
-    return content[: starts[entry.key.start_mark.line]] + content[starts[_end(entry.value).line + 1] :]
-
-
-def _end(node: yaml.Node) -> yaml.Mark:
-    """Where the text of a node ends: of what is written in lines, where its last word does."""
-    if isinstance(node, yaml.CollectionNode) and not node.flow_style and node.value:
-        last = node.value[-1]
-        return _end(last[1] if isinstance(node, yaml.MappingNode) else last)
-    return node.end_mark

@@ -165,10 +165,11 @@ def _with_names(pieces: Pieces, book: Book) -> Pieces:
     presets = {}
     for name, preset in pieces.presets.items():
         words: set[str] = set()
+        settings = frozenset(book.catalogue[entry.setting].name for entry in book.presets[name][1])
         for entry in book.presets[name][1]:
             words.add(book.catalogue[entry.setting].member)
             words.update(words_of(entry.value))
-        presets[name] = preset._replace(names=frozenset(words))
+        presets[name] = preset._replace(names=frozenset(words), settings=settings)
     return pieces._replace(presets=presets)
 
 

@@ -53,7 +53,7 @@ def read_settings(
             reader.name(name, place, "setting")
             if name in STANDARD:
                 reader.fault(place, f"no setting may be called {name}: it is a fact of every page")
-            own.append(_own(name, body, types, users, reader))
+            own.append(_own(name, body, types, users, reader)._replace(place=place))
     catalogue = Catalogue(words, own, adjust)
     for name in adjust:
         if (

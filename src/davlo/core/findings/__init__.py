@@ -13,6 +13,7 @@ from ..model import Accept
 from ..outcomes.published import Published
 from ..progress import work
 from .inquiry import Inquiry
+from .mending import Remedy, Taken
 from .record import LEVELS, Finding, Said
 from .registry import KINDS, TOPICS, Kind
 
@@ -105,6 +106,7 @@ def _idle_accept(inquiry: Inquiry, accept: Accept) -> Finding:
         (Said("accept", accept.place.file, accept.place.line, accept.because),),
         f"the accept at {accept.place} ({told}) matches no finding",
         "take it away, or mend its kind, setting, when or piece",
+        (Remedy("take away the accept", (Taken(*accept.place[:2]),)),),
     )
 
 

@@ -10,11 +10,12 @@ from numpy.typing import NDArray
 from ..access import VISITOR
 from ..source import source_of
 from ..statements import Form, Scope
-from ..values import format_value
+from ..values import Change, format_value
 from ..wording import count
 from .folded import Folded
 from .grouping import groups
 from .inquiry import Inquiry
+from .mending import changed, without
 from .record import Finding
 
 FEW = 4
@@ -29,6 +30,8 @@ def open_below_closed(inquiry: Inquiry) -> Iterator[Finding]:
     sources = inquiry.source(name)
     pages = np.flatnonzero(view & (above >= 0))
     for (opens, closed), at in inquiry.causes("open-below-closed", name, pages, sources, above):
+        ways = [without(inquiry.site, "what opens it", [opens])]
+        ways += [without(inquiry.site, "what closes the page above", [int(sources[closed])])]
         yield Finding(
             "open-below-closed",
             "error",
@@ -37,6 +40,7 @@ def open_below_closed(inquiry: Inquiry) -> Iterator[Finding]:
             inquiry.said([opens, int(sources[closed])]),
             f"anyone may view {count(len(at), 'page')}, {inquiry.by(opens)}, but not {tree.paths[closed]} above",
             f"take view from everyone there, or open {tree.paths[closed]} if it was closed by mistake",
+            tuple(filter(None, ways)),
         )
 
 
@@ -120,7 +124,7 @@ def nobody_can_edit(inquiry: Inquiry) -> Iterator[Finding]:
             inquiry.paths(pages),
             inquiry.said([source_number]),
             f"no one but an admin may edit {count(len(pages), 'page')}; {named}",
-            "give edit to someone there, as in access: {editors: [view, edit]}",
+            "no one edit mends it: decide who should, and give them edit there, as in access: {editors: [view, edit]}",
         )
 
 
@@ -131,15 +135,19 @@ def edit_without_view(inquiry: Inquiry) -> Iterator[Finding]:
         edits = access.states("access", subject, "edit")
         if not edits.any():
             continue
-        lost, people = np.zeros(len(edits), dtype=bool), []
+        lost, denied, people = np.zeros(len(edits), dtype=bool), np.zeros(len(edits), dtype=bool), []
         for person in access.people_ever_covered(subject):
             if not (person in inquiry.site.people.names and access.is_admin(person)):
                 mine = edits & access.covered(person, subject) & ~access.allowed(person, "view")
                 people += [person] if mine.any() else []
+                denied |= mine & access.denied(person, "view")
                 lost |= mine
         name = f"access.{subject}"
         for (source,), at in inquiry.causes("edit-without-view", name, np.flatnonzero(lost), inquiry.source(name)):
             who = _listed(["a visitor" if one == VISITOR else one for one in people])
+            given = ["view", *_said_plainly(inquiry, source)]
+            suits = len(given) > 1 and given.count("view") == 1 and not denied[at].any()
+            way = changed(inquiry.site, "give view too", source, [*given], tuple(given)) if suits else None
             yield Finding(
                 "edit-without-view",
                 "warning",
@@ -149,6 +157,7 @@ def edit_without_view(inquiry: Inquiry) -> Iterator[Finding]:
                 f"{name} holds edit on {count(len(at), 'page')}, {inquiry.by(source)}, but {who} may not view "
                 f"{'it' if len(at) == 1 else 'them'}: no action brings another with it",
                 f"give view too: access: {{{subject}: [view, edit]}}, or take edit away",
+                (way,) if way else (),
             )
 
 
@@ -229,6 +238,9 @@ def drops_actions(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
     keep = inquiry.looking("drops-actions", name)
     for (statement, before, after), _, pages in folded.gathered(steps.samples[at], *keys, keep=keep):
         gone = [action for action in _actions(words[before]) if action not in _actions(words[after])]
+        given = _said_plainly(inquiry, statement)
+        adds = "add to what weaker scopes give"
+        way = changed(inquiry.site, adds, statement, {"add": [*given]}, Change(add=tuple(given))) if given else None
         yield Finding(
             "drops-actions",
             "note",
@@ -238,7 +250,14 @@ def drops_actions(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
             f"{inquiry.where(statement)} gives {name} {format_value(words[after]) or 'nothing'}, which takes "
             f"{', '.join(gone)} away from what weaker scopes give on {count(len(pages), 'page')}",
             f"write {{add: […]}} to add to what is there, or leave it if {', '.join(gone)} should go",
+            (way,) if way else (),
         )
+
+
+def _said_plainly(inquiry: Inquiry, number: int) -> list[str]:
+    """The actions that a statement gives with a plain list; none where it says something else."""
+    said = inquiry.statements.said(number) if number >= 0 else None
+    return [*said] if isinstance(said, tuple) else []
 
 
 def _actions(word: object) -> tuple[str, ...]:

@@ -8,13 +8,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..columns import Codes
+from ..reach import Edit
 from ..source import source_of
 from ..statements import Form, Scope
+from ..values import ByDepth, Change, Raw, Reference, format_value
 from ..wording import count
 from .folded import Folded
 from .grouping import distinct_numbers
 from .inquiry import Inquiry
+from .mending import FEW, Added, Changed, Remedy, Step
 from .record import Finding
+
+STAMPS = "stamps.csv"
 
 
 def lock_overrules(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
@@ -196,4 +201,23 @@ def behind_default(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
             inquiry.said([live, *distinct_numbers(base[base >= 0])]),
             f"a new page would get {name}: {now} from {inquiry.where(live)}; {have}",
             "write the new value onto these pages, or leave them: a stamp is meant to stay",
+            tuple(_stamped_anew(inquiry, folded, pages, value)),
         )
+
+
+def _stamped_anew(inquiry: Inquiry, folded: Folded, pages: NDArray[np.int64], code: int) -> Iterator[Remedy]:
+    """The way that writes a value onto pages as their stamps; none where there are many, or a stamp is no row."""
+    site, statements, setting = inquiry.site, inquiry.statements, folded.setting
+    value = statements.words[setting].items[code]
+    if len(pages) > FEW or isinstance(value, Reference | Change | ByDepth):
+        return
+    raw: Raw = [*value] if isinstance(value, tuple) else format_value(value) or "<empty>"
+    steps: list[Step] = []
+    for page in pages.tolist():
+        number = statements.find(setting, Scope.STAMP, page)
+        if number >= 0:
+            steps.append(Changed(*statements.place(number)[:2], folded.name, raw))
+        else:
+            steps.append(Added(STAMPS, {"path": site.tree.paths[page], "setting": folded.name, "value": raw}))
+    effects = tuple(Edit(setting, Scope.STAMP, page, value) for page in pages.tolist())
+    yield Remedy("write the new value onto these pages", tuple(steps), effects)

@@ -7,12 +7,14 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
+from ..facts import Type
 from ..faults import Place
 from ..statements import Form, Scope
 from ..wording import count
 from .grouping import groups
 from .inquiry import Inquiry
 from .ledger import NOBODY, SEVERAL
+from .mending import Remedy, Taken
 from .record import Finding, Said
 
 NO_PAGES = np.zeros(0, dtype=np.int64)
@@ -34,6 +36,7 @@ def dead_rule(inquiry: Inquiry) -> Iterator[Finding]:
             (_of_rule(inquiry, number),),
             f'the rule "{rule.name}" ({rule.place}) does nothing: {why}',
             "change its except, or take it away" if excluded else "change its when, or take it away",
+            (_without_rule(inquiry, number),),
         )
 
 
@@ -54,7 +57,13 @@ def hidden_rule(inquiry: Inquiry) -> Iterator[Finding]:
             f'the rule "{rule.name}" ({rule.place}) meets {count(len(pages), "page")} and changes none: '
             "each has the same without it",
             "take it away, or move it above what is stronger",
+            (_without_rule(inquiry, number),),
         )
+
+
+def _without_rule(inquiry: Inquiry, number: int) -> Remedy:
+    place = inquiry.site.rules[number].place
+    return Remedy("take away the rule", (Taken(place.file, place.line),))
 
 
 def _of_rule(inquiry: Inquiry, number: int) -> Said:
@@ -77,7 +86,22 @@ def empty_type(inquiry: Inquiry) -> Iterator[Finding]:
                 (Said(f"type {name}", declared.place.file, declared.place.line, ""),),
                 f"the type {name} ({declared.place}) has no page, nor has any type based on it",
                 "take it away, or give it to pages in the inventory's column type",
+                tuple(_without_type(inquiry, declared)),
             )
+
+
+def _without_type(inquiry: Inquiry, declared: Type) -> Iterator[Remedy]:
+    """The way that takes a type away; none where it is named elsewhere, so that a name would be left that is none."""
+    site, statements, name = inquiry.site, inquiry.statements, declared.name
+    conditions = [one for rule in site.rules for one in (rule.when, *rule.excepts)]
+    conditions += [one for promise in site.promises for one in (promise.when, *promise.excepts)]
+    conditions += [accept.when for accept in site.accepts if accept.when is not None]
+    named = {word for one in conditions for word in (*one.type, *one.only_type)}
+    named |= {other.based_on for other in site.types.declared.values()}
+    named |= {word for setting in site.catalogue.settings for word in setting.for_types}
+    said = np.flatnonzero((statements.scope == Scope.TYPE) & (statements.target == site.types.find(name)))
+    if name not in named and {statements.place(int(one)).file for one in said} <= {declared.place.file}:
+        yield Remedy("take away the type, and what is said of it", (Taken(*declared.place[:2], name),))
 
 
 def childless_below(inquiry: Inquiry) -> Iterator[Finding]:

@@ -13,6 +13,7 @@ from ..wording import count
 from .folded import Folded
 from .grouping import distinct_numbers
 from .inquiry import Inquiry
+from .mending import Put, Remedy, changed, without
 from .record import Finding
 
 STANDING = ("sidebar", "band", "blocks")
@@ -79,8 +80,8 @@ def area_missing_in_theme(inquiry: Inquiry) -> Iterator[Finding]:
                 inquiry.said(chosen[:MOST_SAID]),
                 f"the theme {name} ({declared.place}) has no place for the area {area}, where something stands on "
                 f"{count(len(at), 'page')}: it {shows_instead(instead)}",
-                f"say in the theme what it shows instead (otherwise: {{{area}: …}}), choose another theme, "
-                f"or put nothing into {area}",
+                f"no one edit mends it: decide what the theme shows instead (otherwise: {{{area}: …}}), choose another "
+                f"theme, or put nothing into {area}",
             )
 
 
@@ -125,6 +126,12 @@ def band_does_not_fit(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
             f"{inquiry.where(by)} puts the band {band.name} into {setting.member} on {count(len(pages), 'page')}, "
             f"but it says it fits {fits}",
             f"choose a band that fits, or add {setting.member} to fits of {band.name} ({band.place})",
+            (
+                Remedy(
+                    f"say that it fits {setting.member}",
+                    (Put(("fits",), setting.member, band.place, band.name, more=True),),
+                ),
+            ),
         )
 
 
@@ -151,6 +158,7 @@ def empty_sidebar(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
             inquiry.said(sources[:8]),
             f"the sidebar {sidebar.name} ({sidebar.place}) holds no blocks, and stands on {count(len(pages), 'page')}",
             "give it blocks, or say blank: yes if it is meant to be empty",
+            (Remedy("say that it is meant to be empty", (Put(("blank",), "yes", sidebar.place, sidebar.name),)),),
         )
 
 
@@ -222,6 +230,8 @@ def phone_order_incomplete(inquiry: Inquiry) -> Iterator[Finding]:
         out, extra = [a for a in amiss if a not in given], [a for a in amiss if a in given]
         told = [f"leaves out {', '.join(out)}, where something stands"] if out else []
         told += [f"names {', '.join(extra)}, which the layout {names[code]} lacks"] if extra else []
+        whole = [*(area for area in given if area not in extra), *out]
+        better = changed(site, "write the whole order", source, [*whole], tuple(whole))
         yield Finding(
             "phone-order-incomplete",
             "warning",
@@ -229,7 +239,8 @@ def phone_order_incomplete(inquiry: Inquiry) -> Iterator[Finding]:
             inquiry.paths(at),
             inquiry.said([source]),
             f"the phone order by {inquiry.where(source)} {' and '.join(told)}, on {count(len(at), 'page')}",
-            f"write layout.phone-order: [{', '.join([*(a for a in given if a not in extra), *out])}]",
+            f"write layout.phone-order: [{', '.join(whole)}]",
+            (better,) if better else (),
         )
 
 
@@ -253,6 +264,8 @@ def sidebars_too_wide(inquiry: Inquiry) -> Iterator[Finding]:
         parts = [(area, int(wide[at[0]])) for area, _, wide in columns if wide[at[0]]]
         sources = [int(inquiry.source(f"look.{area}")[at[0]]) for area, _ in parts]
         listed = ", ".join(f"{area} {width}" for area, width in parts)
+        pairs = zip(parts, sources, strict=True)
+        looks_gone = [without(site, f"the look in {area}", [source]) for (area, _), source in pairs]
         yield Finding(
             "sidebars-too-wide",
             "warning",
@@ -261,6 +274,7 @@ def sidebars_too_wide(inquiry: Inquiry) -> Iterator[Finding]:
             inquiry.said(sources),
             f"the sidebars of {count(len(at), 'page')} take {int(total[at[0]])} per cent of the width: {listed}",
             "choose a narrower look for one of them, or take one away",
+            tuple(filter(None, looks_gone)),
         )
 
 
@@ -316,7 +330,8 @@ def blank_page(inquiry: Inquiry) -> Iterator[Finding]:
             inquiry.said([source]),
             f"{count(len(at), 'page')} {'shows' if len(at) == 1 else 'show'} nothing in content: the layout "
             f"{names[code]}, {inquiry.by(source)}, does not show the page's own, and no block stands there",
-            "put blocks into blocks.content, or choose a layout that shows the page's own content",
+            "no one edit mends it: decide which blocks stand in blocks.content, or choose a layout that shows the "
+            "page's own content",
         )
 
 

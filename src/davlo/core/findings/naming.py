@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import difflib
+import re
 from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
+from ..catalogue import Setting
 from ..facts import STANDARD
 from ..faults import Place
 from ..statements import OF_PAGES, Scope
@@ -14,12 +17,15 @@ from ..values import format_value, words_of
 from ..wording import count
 from .grouping import distinct_numbers, groups
 from .inquiry import Inquiry
+from .mending import FEW, Changed, Put, Remedy, Taken
 from .record import Finding, Said
 
 FEW_PAGES, FEW_GONE = 2000, 20
 """Among so many pages the one that was probably meant is looked for, for so many paths that are gone."""
 NEAR = 0.88
 """How much a column's name must be like a setting's to be taken for a slip."""
+NAME = re.compile(r"[a-z0-9]+(?:[.-][a-z0-9]+)*")
+"""What a type may be called."""
 
 
 def no_such_page(inquiry: Inquiry) -> Iterator[Finding]:
@@ -76,6 +82,7 @@ def idle_stamp(inquiry: Inquiry) -> Iterator[Finding]:
                 f"{count(len(said), 'stamp')} of {name} ({statements.place(int(said[0]))}) "
                 f"{'does' if len(said) == 1 else 'do'} nothing: the setting is not stamped",
                 f"take them away, or stamp the setting: settings: {{{name}: {{flow: stamped}}}}",
+                (Remedy("make the setting stamped", (Put(("settings", name, "flow"), "stamped"),), None),),
             )
 
 
@@ -96,7 +103,17 @@ def near_miss(inquiry: Inquiry) -> Iterator[Finding]:
                 (Said("inventory", site.inventory, 1, column),),
                 f"the column {column} of {site.inventory} is a fact, nearly named as the setting {names[near[0]]}",
                 f"name the column {names[near[0]]}, if the setting was meant; else give it a name less like it",
+                tuple(_renamed(inquiry, column, names[near[0]])),
             )
+
+
+def _renamed(inquiry: Inquiry, column: str, name: str) -> Iterator[Remedy]:
+    """The way that names a column as a setting; none where the inventory has that column too."""
+    site, statements = inquiry.site, inquiry.statements
+    cells = statements.of_setting(site.setting_number(name), Scope.HERE)
+    if site.inventory not in {statements.place(number).file for number in cells}:
+        step = Changed(site.inventory, 1, column, name)
+        yield Remedy(f"name the column {name}, so that its cells set it", (step,), None)
 
 
 def _plain(name: str) -> str:
@@ -122,7 +139,19 @@ def undeclared_type(inquiry: Inquiry) -> Iterator[Finding]:
             f"write {near[0]} in the inventory, if that was meant, or declare it: types: {{{name}: {{based_on: page}}}}"
             if near
             else f"declare it: types: {{{name}: {{based_on: page}}}}",
+            tuple(_typed(inquiry, at, name, near)),
         )
+
+
+def _typed(inquiry: Inquiry, pages: NDArray[np.int64], name: str, near: list[str]) -> Iterator[Remedy]:
+    """The ways to mend an undeclared type: the one that was probably meant in its place, or a declaration."""
+    site = inquiry.site
+    if near and len(pages) <= FEW:
+        steps = tuple(Changed(site.inventory, int(site.tree.line[page]), "type", near[0]) for page in pages.tolist())
+        yield Remedy(f"write {near[0]}, of which all that is said of it then holds", steps, None)
+    if NAME.fullmatch(name):
+        step = Put(("types", name), {"based_on": "page"})
+        yield Remedy(f"declare {name}, based on page: what is said of page then holds for it", (step,), None)
 
 
 def _of_page(inquiry: Inquiry, page: int, value: str) -> Said:
@@ -148,6 +177,7 @@ def unknown_language(inquiry: Inquiry) -> Iterator[Finding]:
             f"{count(len(at), 'page')} {'is' if len(at) == 1 else 'are'} in the language {word}, "
             f"which the site does not list ({', '.join(site.languages)})",
             f"add {word} to languages in davlo.yaml, or mend the inventory's column language",
+            (Remedy(f"add {word} to the site's languages", (Put(("site", "languages"), word, more=True),)),),
         )
 
 
@@ -172,7 +202,8 @@ def missing_value(inquiry: Inquiry) -> Iterator[Finding]:
                 f"{pages} {'has' if len(at) == 1 else 'have'} no {name}, which is required"
                 if source < 0
                 else f"{name}, which is required, is left empty by {inquiry.where(source)} on {pages}",
-                f"fill the inventory's column {name} for these pages, or give a default",
+                f"no one edit mends it: decide what these pages say, and fill the inventory's column {name}, "
+                "or give a default",
             )
 
 
@@ -201,7 +232,16 @@ def _unused(inquiry: Inquiry, kind: str, name: str, place: Place) -> Finding:
         (_piece_said(kind, name, place),),
         f"the {kind} {name} ({place}) is named by no statement and no other piece",
         "take it away, or use it",
+        tuple(_without_piece(inquiry, kind, name, place)),
     )
+
+
+def _without_piece(inquiry: Inquiry, kind: str, name: str, place: Place) -> Iterator[Remedy]:
+    """The way that takes a piece away; none where it is the only layout with an area, of which there are settings."""
+    layouts = inquiry.site.declared.layouts
+    others = {area for layout in layouts.values() if layout.name != name for area in layout.areas}
+    if kind != "layout" or others.issuperset(layouts[name].areas):
+        yield Remedy(f"take away the {kind}", (Taken(place.file, place.line, name),))
 
 
 def _names(inquiry: Inquiry) -> dict[str, set[str]]:
@@ -245,11 +285,22 @@ def unused_setting(inquiry: Inquiry) -> Iterator[Finding]:
                 "note",
                 setting.name,
                 inquiry.paths(np.zeros(0, dtype=np.int64)),
-                (),
-                f"{setting.name} is declared under settings, and no statement sets it: every page has "
+                (Said("settings", *setting.place[:2], setting.name),),
+                f"{setting.name} ({setting.place}) is declared, and no statement sets it: every page has "
                 f"{format_value(setting.built_in) or 'nothing'}",
                 "take it away, or say it somewhere",
+                tuple(_undeclared(inquiry, setting)),
             )
+
+
+def _undeclared(inquiry: Inquiry, setting: Setting) -> Iterator[Remedy]:
+    """The way that takes a setting's declaration away; none where a type, a preset, a promise or an accept names it."""
+    site, number = inquiry.site, inquiry.site.setting_number(setting.name)
+    named = {name for declared in site.types.declared.values() for name in declared.without}
+    named |= {accept.setting for accept in site.accepts}
+    named |= {name for preset in site.declared.presets.values() for name in preset.settings}
+    if setting.name not in named and not any(number in promise.has for promise in site.promises):
+        yield Remedy("take away the setting", (Taken(setting.place.file, setting.place.line, setting.name),))
 
 
 def unread_setting(inquiry: Inquiry) -> Iterator[Finding]:
@@ -280,7 +331,8 @@ def unread_setting(inquiry: Inquiry) -> Iterator[Finding]:
             inquiry.paths(pages),
             inquiry.said(distinct_numbers(inquiry.effective.resolved(number).source[pages])[:8]),
             f"{setting.name} is set on {count(len(pages), 'page')}, and {why}: no reader meets it",
-            f"put {users} on these pages"
+            f"no one edit mends it: decide where {users} should stand, and put it on these pages"
             if users
-            else f"name what shows it: settings: {{{setting.name}: {{used_by: […]}}}}",
+            else "no one edit mends it: decide what shows it, and name that: "
+            f"settings: {{{setting.name}: {{used_by: […]}}}}",
         )

@@ -8,14 +8,19 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..access import VISITOR
+from ..access import VISITOR, Decision
+from ..columns import Mask
 from ..effective import EffectiveModel
 from ..model import Promise
 from ..values import ByDepth, format_value
 from ..wording import count
 from .grouping import groups
 from .inquiry import Inquiry
+from .mending import Put, Remedy, without
 from .record import Finding, Pages, Said
+
+FEW = 12
+"""So many pages are left out of a promise one by one."""
 
 
 class Kept(NamedTuple):
@@ -85,10 +90,12 @@ def _has(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterat
             paths = inquiry.paths(broken[rows])
             given = "as it is built in" if source < 0 else f"from {inquiry.where(source)}"
             yield _finding(
+                inquiry,
                 promise,
                 name,
                 paths,
                 inquiry.said([source]),
+                [source],
                 f"{name} should be {format_value(wanted) or 'empty'} and is {inquiry.word(setting, value)} {given}",
                 f"change that statement, or give the promise at {promise.place} an except for these pages",
             )
@@ -100,6 +107,7 @@ def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str
         for action in actions:
             broken: dict[tuple[str, str], list[int]] = {}
             said: dict[tuple[str, str], tuple[Said, ...]] = {}
+            blamed: dict[tuple[str, str], set[int]] = {}
             for person in access.people_ever_covered(subject):
                 if word == "cannot" and access.is_admin(person):
                     continue
@@ -111,20 +119,45 @@ def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str
                     decision = access.why(person, action, page)
                     broken.setdefault((person, decision.reason), []).append(page)
                     sources = [*decision.allowed_by, *decision.denied_by]
+                    blamed.setdefault((person, decision.reason), set()).update(_blamed(inquiry, decision, may, page))
                     told = tuple(Said(s.scope, s.file, s.line, action) for _, s in sources if s.file)
                     said[person, decision.reason] = told
             for (person, reason), at in broken.items():
                 verb = "may" if word == "cannot" else "may not"
                 yield _finding(
+                    inquiry,
                     promise,
                     f"access.{subject}",
                     inquiry.paths(np.array(at, dtype=np.int64)),
                     said[person, reason],
+                    sorted(blamed[person, reason]),
                     f"{'a visitor' if person == VISITOR else person} {verb} {action}: {reason}",
                     f"change that statement, or give the promise at {promise.place} an except for these pages",
                 )
 
 
-def _finding(promise: Promise, setting: str, paths: Pages, said: Sequence[Said], what: str, fix: str) -> Finding:
+def _blamed(inquiry: Inquiry, decision: Decision, may: Mask, page: int) -> Iterator[int]:
+    """The statements because of which someone may act on a page, or may not."""
+    family, told = ("access", decision.allowed_by) if may[page] else ("deny", decision.denied_by)
+    for subject, _ in told:
+        number = inquiry.site.setting_number(f"{family}.{subject}")
+        yield int(inquiry.effective.resolved(number).source[page])
+
+
+def _finding(
+    inquiry: Inquiry,
+    promise: Promise,
+    setting: str,
+    paths: Pages,
+    said: Sequence[Said],
+    blamed: Sequence[int],
+    what: str,
+    fix: str,
+) -> Finding:
+    """The finding of a promise that is broken; `blamed` are the statements that break it, if that is all it takes."""
     message = f'the promise "{promise.name}" ({promise.place}) is broken on {count(len(paths), "page")}: {what}'
-    return Finding("promise-broken", "error", setting, paths, said, message, fix)
+    ways = [without(inquiry.site, "what breaks it", blamed)]
+    if not promise.excepts and len(paths) <= FEW:
+        step = Put(("except",), {"path": list(paths)}, promise.place)
+        ways.append(Remedy("leave these pages out of the promise", (step,)))
+    return Finding("promise-broken", "error", setting, paths, said, message, fix, tuple(filter(None, ways)))

@@ -14,6 +14,7 @@ from ..model import SiteModel
 from ..source import source_of
 from ..texts import Texts
 from ..values import format_value
+from .mending import Remedy
 
 LEVELS = ("error", "warning", "note")
 
@@ -119,6 +120,8 @@ class Finding:
         The statements in dispute.
     message, fix : str
         Sentences a colleague understands.
+    ways : tuple of Remedy
+        What else would mend it than taking its statements away (`remedies` tells all).
     """
 
     kind: str
@@ -128,6 +131,7 @@ class Finding:
     statements: Sequence[Said]
     message: str
     fix: str
+    ways: tuple[Remedy, ...] = ()
 
     def as_json(self) -> dict[str, object]:
         """The finding as JSON holds it."""

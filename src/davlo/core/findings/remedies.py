@@ -1,15 +1,17 @@
-"""What would mend a finding by taking statements away: for each kind the ways there are, of its statements in order."""
+"""The ways to mend a finding: for many kinds, which of its statements to take away; of others, what it tells itself."""
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..effective import EffectiveModel
 from ..model import SiteModel
-from ..reach import Edit, reach
+from ..reach import reach
 from ..statements import Form, Scope
+from .mending import Remedy, without
 from .record import Finding, Statements
 
 ALL, FIRST, REST, LAST = slice(None), slice(0, 1), slice(1, None), slice(-1, None)
@@ -28,76 +30,94 @@ WAYS: dict[str, tuple[tuple[str, slice], ...]] = {
     "no-heading": (("what hides the heading", ALL),),
     "no-such-area": (("what is set for the area", FIRST),),
     "band-does-not-fit": (("the band", ALL),),
+    "empty-sidebar": (("the sidebar", ALL),),
     "sidebar-on-no-device": (("the look", ALL),),
     "phone-order-incomplete": (("the order", ALL),),
     "same-sidebar-twice": (("the second", LAST), ("the first", FIRST)),
     "idle-look": (("the look", ALL),),
+    "edit-without-view": (("the grant", ALL),),
+    "reset-by-fresh": (("the fresh_access", ALL),),
     "drops-actions": (("the list", ALL),),
     "owner-gone": (("the owner", ALL),),
     "group-empty": (("the statements", ALL),),
     "person-beside-group": (("the person's", FIRST), ("the group's", LAST)),
     "unreachable-grant": (("the grant", ALL),),
+    "cut-off-in-menu": (("what hides the page above", ALL),),
     "unlinked-page": (("what hides the pages", ALL),),
     "listed-but-unlinked": (("what hides the pages", ALL),),
     "private-with-priority": (("the priority", ALL),),
     "noindex-with-priority": (("the priority", FIRST), ("what forbids indexing", REST)),
     "left-out-by-cutoff": (("the priority", ALL),),
-    "child-above-parent": (("the priority", ALL),),
+    "one-priority": (("the priority", ALL),),
 }
-"""Kinds that are not here need a decision that is more than taking something away."""
+"""Kinds whose findings can be mended by taking statements away: what that is called, and which of them."""
+IDLE = ("no-effect", "no-such-page", "idle-stamp", "not-applicable", "childless-below", "idle-default", "idle-look")
+"""Kinds about what does nothing: it can go, also where a preset says the same."""
+DECIDE = (
+    "missing-value",
+    "unread-setting",
+    "duplicate-title",
+    "long-title",
+    "empty-title",
+    "area-missing-in-theme",
+    "blank-page",
+    "nobody-can-edit",
+)
+"""Kinds that no one edit mends: somebody must decide first."""
 
 
-class Dropped(NamedTuple):
-    """A statement to take away: where it stands, and of which setting."""
-
-    file: str
-    line: int
-    setting: str
-
-
-class Remedy(NamedTuple):
-    """One way to mend a finding: what to take away, in words and statement by statement.
-
-    `statements` are their numbers.
-    """
-
-    words: str
-    drops: tuple[Dropped, ...]
-    statements: tuple[int, ...] = ()
-
-    def changes(self, effective: EffectiveModel) -> int:
-        """How many pages get another value when one of the statements is taken away, all of them counted."""
-        site, found = effective.site, np.zeros(len(effective.site.tree), dtype=bool)
-        for number in self.statements:
-            said = site.statements
-            scope, target = Scope(int(said.scope[number])), int(said.target[number])
-            found[reach(effective, Edit(int(said.setting[number]), scope, target, gone=True)).pages] = True
-        return int(np.count_nonzero(found))
-
-
-def remedies(site: SiteModel, finding: Finding) -> list[Remedy]:
-    """The ways to mend a finding by taking something away; none where that would not do.
-
-    What a preset says is left to whoever knows where else the preset is used.
+def remedies(effective: EffectiveModel, finding: Finding) -> list[Remedy]:
+    """The ways to mend a finding; none where somebody must decide, or a preset says it.
 
     Example
     -------
     >>> import davlo
     >>> site = davlo.open_demo()
-    >>> [(way.words, way.drops[0].line) for way in remedies(site, site.check().findings[0])]
+    >>> [(way.words, way.steps[0].line) for way in remedies(site.resolve(), site.check().findings[0])]
     [('take away what is overruled', 91), ('take away the lock and its value', 46)]
     """
     told = finding.statements
-    if not isinstance(told, Statements):
-        return []
-    found, statements = [], site.statements
-    for words, some in WAYS.get(finding.kind, ()):
-        numbers = told.numbers[some]
-        if not numbers or any(int(statements.form[number]) != Form.SAID for number in numbers):
+    numbers = told.numbers if isinstance(told, Statements) else ()
+    site = effective.site
+    found = [
+        without(site, words, numbers[some])
+        for words, some in WAYS.get(finding.kind, ())
+        if finding.kind in IDLE or not any(_said_again(site, number) for number in numbers[some])
+    ]
+    found += _levelling(effective, finding.pages.numbers) if finding.kind == "child-above-parent" else []
+    return [*(way for way in found if way is not None), *finding.ways]
+
+
+def _said_again(site: SiteModel, number: int) -> bool:
+    """Whether a preset says the same in the same scope, so that nothing changes when a statement is taken away."""
+    said = site.statements
+    span = said.of_setting(int(said.setting[number]), Scope(int(said.scope[number])))
+    rows = slice(span.start, span.stop)
+    return bool(
+        (
+            (said.target[rows] == said.target[number])
+            & (said.value[rows] == said.value[number])
+            & (said.form[rows] == Form.PRESET)
+        ).any()
+    )
+
+
+def _levelling(effective: EffectiveModel, pages: NDArray[np.int64]) -> Iterator[Remedy]:
+    """The ways to take away what lowers the page above, or what raises these; those that do not level them are none."""
+    site = effective.site
+    above, number = site.tree.parent[pages], site.setting_number("sitemap.priority")
+    found = effective.resolved(number)
+    for words, which in (("what the page above says", above), ("the priority", pages)):
+        said = sorted(set(found.source[which].tolist()))
+        if len(said) > 1 or said[0] < 0 or site.statements.scope[said[0]] < Scope.TYPE:
+            continue  # a default of all pages says too much to be taken away for some
+        way = without(site, words, said)
+        if way is None or not way.effects:
             continue
-        drops = []
-        for number in numbers:
-            place, name = statements.place(number), site.catalogue[int(statements.setting[number])].name
-            drops.append(Dropped(place.file, place.line, name))
-        found.append(Remedy(f"take away {words}", tuple(dict.fromkeys(drops)), numbers))
-    return found
+        changed = reach(effective, way.effects[0])
+        value = found.value.copy()
+        value[changed.pages] = changed.after
+        words_said = site.statements.words[number].items
+        size = np.array([float(word) if isinstance(word, int | float) else np.nan for word in words_said])[value]
+        if not (size[pages] > size[above]).any():
+            yield way

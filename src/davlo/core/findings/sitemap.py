@@ -14,9 +14,10 @@ from ..outcomes.published import Drift, Published, drift
 from ..outcomes.sitemap import SITEMAP_REASONS
 from ..statements import Scope
 from ..texts import Texts
-from ..values import format_value
+from ..values import ByDepth, Raw, format_value
 from ..wording import count
 from .inquiry import Inquiry
+from .mending import FEW, Remedy, Taken, changed
 from .record import Finding, Said
 
 PRIORITY = "sitemap.priority"
@@ -94,15 +95,26 @@ def one_priority(inquiry: Inquiry) -> Iterator[Finding]:
     is_said = bool((found.source[listed] >= 0).any())
     if is_said and len(listed) > 1 and len(values) == 1 and inquiry.any_looked_at("one-priority", PRIORITY, listed):
         shown = inquiry.word(number, values.pop())
+        said = sorted(set(found.source[listed].tolist()))
         yield Finding(
             "one-priority",
             "note",
             PRIORITY,
             inquiry.paths(listed),
-            inquiry.said(sorted(set(found.source[listed].tolist()))[:8]),
+            inquiry.said(said[:8]),
             f"all {count(len(listed), 'page')} in the sitemap have the priority {shown}, so it says nothing",
             "let it fall with depth: sitemap.priority: {by_depth: {top: 1.0, step: 0.15, floor: 0.3}}",
+            _falling(inquiry, said),
         )
+
+
+def _falling(inquiry: Inquiry, said: list[int]) -> tuple[Remedy, ...]:
+    """The way that lets the priority fall with depth, where one statement gives it."""
+    if len(said) != 1:
+        return ()
+    raw: Raw = {"by_depth": {"top": "1.0", "step": "0.15", "floor": "0.3"}}
+    way = changed(inquiry.site, "let it fall with depth", said[0], raw, ByDepth(1.0, 0.15, 0.3))
+    return (way,) if way else ()
 
 
 def child_above_parent(inquiry: Inquiry) -> Iterator[Finding]:
@@ -202,4 +214,11 @@ def bad_alternate(inquiry: Inquiry) -> Iterator[Finding]:
             f"{count(len(at), 'page')} {'says' if len(at) == 1 else 'say'} in the column translates {named}, {told}: "
             "search engines are told no alternate, or a wrong one",
             "mend the column translates: it holds the path of the page in the first language, once for each language",
+            (Remedy("leave translates blank there", _blank(inquiry, at)),) if len(at) <= FEW else (),
         )
+
+
+def _blank(inquiry: Inquiry, pages: NDArray[np.int64]) -> tuple[Taken, ...]:
+    """The steps that leave pages' cells of the column translates blank."""
+    site = inquiry.site
+    return tuple(Taken(site.inventory, int(site.tree.line[page]), "translates") for page in pages.tolist())

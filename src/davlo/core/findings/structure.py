@@ -5,16 +5,22 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..outcomes.menu import is_yes
+from ..reach import Edit
+from ..statements import Scope
 from ..wording import count
 from .grouping import distinct_numbers
 from .inquiry import Inquiry
+from .mending import Put, Remedy
 from .record import Finding
 
 MENU = "menu.show"
 DRAFT = -2
 """Stands for what hides a draft."""
+FEW = 3
+"""So many pages are hidden one by one."""
 
 
 def cut_off_in_menu(inquiry: Inquiry) -> Iterator[Finding]:
@@ -43,8 +49,22 @@ def cut_off_in_menu(inquiry: Inquiry) -> Iterator[Finding]:
             inquiry.said([] if by == DRAFT else [by]),
             f"{count(len(at), 'page')} should show in the menu, but {told} above {'it' if len(at) == 1 else 'them'} "
             f"{hidden}",
-            f"hide what is below too (pages: {path}: here_and_below: {{menu.show: no}}), or show {path}",
+            f"hide what is below too (pages: {path}: below: {{menu.show: no}}), or show {path}",
+            tuple(_hidden_too(inquiry, at, above)),
         )
+
+
+def _hidden_too(inquiry: Inquiry, pages: NDArray[np.int64], above: list[int]) -> Iterator[Remedy]:
+    """The way that hides what is below a hidden page too; none where something stronger shows it, or a lock does."""
+    site, statements = inquiry.site, inquiry.statements
+    number, sources = site.setting_number(MENU), inquiry.source(MENU)[pages]
+    weak = (sources < 0) | (statements.scope[sources] < Scope.BELOW) & ~statements.locked[sources]
+    if len(above) > FEW or not weak.all():
+        return
+    if all(statements.find(number, Scope.BELOW, page) < 0 for page in above):
+        steps = tuple(Put(("pages", site.tree.paths[page], "below", MENU), "no") for page in above)
+        effects = tuple(Edit(number, Scope.BELOW, page, False) for page in above)
+        yield Remedy("hide what is below too", steps, effects)
 
 
 def menu_too_long(inquiry: Inquiry) -> Iterator[Finding]:
@@ -66,6 +86,7 @@ def menu_too_long(inquiry: Inquiry) -> Iterator[Finding]:
             f"the top menu has {len(top)} entries and room for {room}; past it are "
             f"{', '.join(site.tree.paths[page] for page in past[:4].tolist())}{' …' if len(past) > 4 else ''}",
             "set menu.show to no on some, put them under another page, or raise menu.room",
+            (Remedy("say that there is room for all", (Put(("menu", "room"), str(len(top))),)),),
         )
 
 

@@ -36,7 +36,7 @@ def duplicate_title(inquiry: Inquiry) -> Iterator[Finding]:
                 inquiry.paths(pages),
                 inquiry.said(distinct_numbers(source[pages])),
                 f'{count(len(pages), "live page")} share the document title "{texts[0]}"',
-                "no setting mends this: decide what tells the pages apart, and change a title in the inventory "
+                "no one edit mends it: decide what tells the pages apart, and change a title in the inventory "
                 "or put {parent} or {section} into the pattern",
             )
 
@@ -59,7 +59,7 @@ def long_title(inquiry: Inquiry) -> Iterator[Finding]:
             f"the document title of {count(len(at), 'page')} is longer than {int(most[at[0]])} characters; "
             f"the longest, of {site.tree.paths[longest]}, has {int(length[longest])}: "
             f'"{filled_on(inquiry.effective, PATTERN, longest)}"',
-            "shorten the titles in the inventory or the pattern, or raise title.limit",
+            "no one edit mends it: decide what to leave out of the titles or the pattern, or raise title.limit",
         )
 
 
@@ -75,7 +75,8 @@ def empty_title(inquiry: Inquiry) -> Iterator[Finding]:
             inquiry.said([pattern]),
             f"{count(len(at), 'page')} {'has' if len(at) == 1 else 'have'} no document title: the pattern, "
             f"{inquiry.by(pattern)}, comes to nothing there",
-            "give the pages a title in the inventory, or a pattern that says something without it",
+            "no one edit mends it: decide what to call the pages in the inventory, or write a pattern that says "
+            "something without a title",
         )
 
 

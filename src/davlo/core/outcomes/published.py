@@ -106,7 +106,8 @@ def _entries(effective: EffectiveModel, marks: Marks, listed: NDArray[np.int64],
     dates = Texts.of(_date(word, today) for word in modified.words)
     of_site = fingerprints(Texts.of(["\n".join((site.url, site.language_paths, *site.languages))]))
     address = marks + fingerprints(Texts.of(language.words))[language.codes] * _KEYS[0]
-    found: Marks = (address if site.language_paths else marks)[listed] + of_site  # else the language shows in alternates
+    # without language_paths the language shows in alternates alone
+    found: Marks = (address if site.language_paths else marks)[listed] + of_site
     found += (fingerprints(dates)[modified.codes[listed]] if len(dates) else np.uint64(0)) * _KEYS[1]
     for setting, key in (("sitemap.changefreq", _KEYS[2]), ("sitemap.priority", _KEYS[3])):
         codes, words = effective.codes(setting)

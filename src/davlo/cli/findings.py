@@ -1,0 +1,162 @@
+"""Findings on a screen and in files: how `davlo check` shows them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from typing import TYPE_CHECKING, TypeAlias
+
+import click
+
+from davlo.core.findings import LEVELS, Finding, Report
+from davlo.core.wording import count
+
+from .screen import listing, paragraph, say, shortened, visible
+
+if TYPE_CHECKING:
+    from davlo.files.edits import Edit, Way
+
+Mends: TypeAlias = "Callable[[Finding], Sequence[Way]]"
+
+COLORS = {"error": "red", "warning": "magenta", "note": None}  # those that can be read on light and on dark
+CSV_COLUMNS = ("level", "kind", "setting", "pages", "statements", "message", "fix")
+LONG_COLUMNS = ("level", "kind", "setting", "page", "message")
+MOST_PAGES, MOST_EDITS, MOST_LETTERS = 4, 3, 90
+MOST_STATEMENTS = 5
+MOST_OF_KIND = 8
+"""So many findings of a kind are shown on a screen unless --all is said."""
+
+
+def summary(report: Report) -> str:
+    """All findings in a line."""
+    told = [count(report.count(level), level) for level in LEVELS if report.count(level)]
+    accepted = f" ({len(report.accepted)} accepted)" if report.accepted else ""
+    return (", ".join(told) or "nothing to report") + accepted
+
+
+def print_rows(form: str, rows: Iterable[Sequence[str]]) -> None:
+    if form != "text":
+        listing(form, LONG_COLUMNS, rows)
+        return
+    for level, kind, setting, page, message in rows:
+        say(f"{page or '-'}  {level}  {kind}{f'  {setting}' if setting else ''}  {visible(message)}")
+
+
+def ways_record(ways: Sequence[Way]) -> dict[str, object]:
+    """The ways to mend a finding, as JSON holds them."""
+    return {
+        "ways": [
+            {"words": way.words, "changes": way.changes, "edits": [edit._asdict() for edit in way.edits]}
+            for way in ways
+        ]
+    }
+
+
+def _changes(way: Way) -> str:
+    """How many pages a way changes, in words."""
+    if way.changes is None:
+        return ""
+    return f", changes {count(way.changes, 'page')}" if way.changes else ", changes no page"
+
+
+def _print_ways(ways: Sequence[Way], whole: bool) -> None:
+    """The ways to mend a finding, each with its first edits: their whole lines, or what differs in them."""
+    for way in ways:
+        first = f"    to {way.words}{_changes(way)}: "
+        if not whole and len(way.edits) == 1:
+            paragraph(first.lstrip() + _brief_edit(way.edits[0]), "    ", "      ")
+            continue
+        say(first.rstrip())
+        for edit in way.edits[:MOST_EDITS]:
+            if whole:
+                _print_whole(edit)
+            else:
+                paragraph(_brief_edit(edit), "      ", "        ")
+        if len(way.edits) > MOST_EDITS:
+            say(f"      and {count(len(way.edits) - MOST_EDITS, 'more edit')}: davlo check --edits --format json")
+
+
+def _brief_edit(edit: Edit) -> str:
+    return visible(f"{edit.file}:{edit.line} {brief(edit.old, edit.new)}")
+
+
+def brief(old: str, new: str) -> str:
+    """What differs between two texts, in a line: - what goes, + what comes; of a long one its beginning.
+
+    Example
+    -------
+    >>> brief("give: {title.show: no, menu.show: no}", "give: {menu.show: no}")
+    '- title.show: no,'
+    >>> brief("menu: {room: 7}", "menu: {room: 13}")
+    '- 7 + 13'
+    """
+    old, new = (" ".join(text.split()) for text in (old, new))
+    head = _alike(old, new)
+    tail = _alike(old[head:][::-1], new[head:][::-1])
+    parts = [(sign, text[head : len(text) - tail].strip()) for sign, text in (("-", old), ("+", new))]
+    return " ".join(f"{sign} {shortened(text, MOST_LETTERS)}" for sign, text in parts if text)
+
+
+def _alike(one: str, other: str) -> int:
+    """How many letters two texts begin with alike; no word is cut."""
+    head = next((i for i, (a, b) in enumerate(zip(one, other, strict=False)) if a != b), min(len(one), len(other)))
+    while head and _is_of_word(one[head - 1]) and any(_is_of_word(text[head : head + 1]) for text in (one, other)):
+        head -= 1
+    return head
+
+
+def _is_of_word(letter: str) -> bool:
+    return letter.isalnum() or letter in tuple("-._/")
+
+
+def _print_whole(edit: Edit) -> None:
+    """An edit as lines that go and lines that come."""
+    say(f"      {edit.file}:{edit.line}")
+    for sign, text in (("-", edit.old), ("+", edit.new)):
+        for line in text.splitlines():
+            say(f"        {sign} {visible(line)}")
+
+
+def print_findings(findings: Sequence[Finding], everything: bool, mends: Mends, whole: bool) -> None:
+    """The findings one after the other; of very many of a kind the first, which are about the most pages."""
+    shown: dict[tuple[str, str], int] = {}
+    for i, finding in enumerate(findings):
+        key = finding.level, finding.kind
+        shown[key] = shown.get(key, 0) + 1
+        if everything or shown[key] <= MOST_OF_KIND:
+            print_finding(finding, mends(finding), whole)
+        following = findings[i + 1] if i + 1 < len(findings) else None
+        more = shown[key] - MOST_OF_KIND
+        if not everything and more > 0 and (following is None or (following.level, following.kind) != key):
+            say(f"{finding.level}  {finding.kind}  {more:,} more like these: davlo check --kind {finding.kind} --all\n")
+
+
+def print_finding(finding: Finding, ways: Sequence[Way] = (), whole: bool = False) -> None:
+    level = click.style(finding.level, fg=COLORS[finding.level], bold=True)
+    about = f"  {finding.setting}" if finding.setting else ""
+    say(f"{level}  {click.style(finding.kind, bold=True)}{about}")
+    paragraph(visible(finding.message), "  ", "  ")
+    shown = ", ".join(finding.pages[:MOST_PAGES])
+    more = f" and {len(finding.pages) - MOST_PAGES:,} more" if len(finding.pages) > MOST_PAGES else ""
+    if shown:
+        paragraph(visible(shown) + more, "  pages: ", "         ")
+    untold = [said for said in finding.statements if f"{said.place})" not in finding.message]
+    if untold:
+        places = ", ".join(f"{said.place} ({said.scope}: {visible(said.value)})" for said in untold[:MOST_STATEMENTS])
+        rest = f" and {len(untold) - MOST_STATEMENTS} more" if len(untold) > MOST_STATEMENTS else ""
+        paragraph(places + rest, "  where: ", "         ")
+    paragraph(visible(finding.fix), "  fix:   ", "         ")
+    _print_ways(ways, whole)
+    say()
+
+
+def csv_row(finding: Finding) -> list[str]:
+    statements = "; ".join(f"{said.place} {said.scope}" for said in finding.statements)
+    return [
+        finding.level,
+        finding.kind,
+        finding.setting or "",
+        "; ".join(finding.pages),
+        statements,
+        finding.message,
+        finding.fix,
+    ]
