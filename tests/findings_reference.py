@@ -142,8 +142,10 @@ def all_findings(site):
         values[path] = {name: fold.value for name, fold in folds.items()}
         sources[path] = {name: fold.source for name, fold in folds.items()}
     titles_and_menus(site, tree, values, sources, view, add)
-    standing(tree, values, add)
+    standing(site, tree, values, add)
     people(site, tree, settings, values, view, add)
+    inventory(site, tree, values, sources, add)
+    promises(site, tree, settings, values, add)
     return found
 
 
@@ -151,12 +153,23 @@ def titles_and_menus(site, tree, values, sources, view, add):
     """What is told of titles, the menu, the sitemap and the inventory, a page at a time."""
     live = {path: row.get("status") != "draft" for path, row in tree.rows.items()}
     titles = {p: plain.fill(v.get("title.pattern", ""), plain.words_of(site, p)) for p, v in values.items()}
-    in_menu = {path for path, _ in plain.menu(site, {(p, n): v for p, some in values.items() for n, v in some.items()})}
+    pairs = {(p, n): v for p, some in values.items() for n, v in some.items()}
+    in_menu = {path for path, _ in plain.menu(site, pairs)}
+    rules = site.get("more", {}).get("sitemap", {}).get("leave_out", {})
     listed = {
         p
         for p, v in values.items()
         if live[p] and view[p] and v["sitemap.include"] == "yes" and v["robots.index"] == "yes"
+        if v["menu.show"] == "yes" or rules.get("menu_hidden") != "yes"
     }
+    low = {p for p in listed if number(values[p]["sitemap.priority"]) < float(rules.get("priority_under", 0))}
+    for path in low:
+        add("left-out-by-cutoff", path, "sitemap.priority")
+    listed -= low
+    room = site.get("more", {}).get("menu", {}).get("room", 0)
+    top = [path for path, level in plain.menu(site, pairs) if level == 0]
+    for path in top[room:] if room else []:
+        add("menu-too-long", path, "menu.show")
     words = {"title", "site", "section", "parent", "type", "path", "language", "tags", "status", "made_with", "order"}
     words |= {"translates", "created", "modified"}
     for path, row in tree.rows.items():
@@ -196,13 +209,21 @@ def titles_and_menus(site, tree, values, sources, view, add):
             add("idle-stamp", stamp["path"], stamp["setting"])
 
 
-def standing(tree, values, add):
+def number(text):
+    return 0.0 if text == "none" else float(text)
+
+
+def standing(site, tree, values, add):
     """What is told of areas, a page at a time."""
     widths = {"calm": 30, "broad": 40, "hidden": 20}
     for path in tree.rows:
         value = values[path]
         areas, _ = plain.areas({(path, name): v for name, v in value.items()}, path)
         theme = {"leaf": ref.AREAS, "dim": ["content", "right"]}.get(value["layout.theme"])
+        if not site.get("own_content", True) and value["layout.name"] == "wide":
+            areas["content"].remove(("own content", ""))
+            if not areas["content"]:
+                add("blank-page", path, "layout.name")
         sidebars = {area: dict(stands).get("sidebar") for area, stands in areas.items()}
         if theme and any(stands and area not in theme for area, stands in areas.items()):
             add("area-missing-in-theme", path, "layout.theme")
@@ -228,7 +249,7 @@ def standing(tree, values, add):
 def people(site, tree, settings, values, view, add):
     """What is told of people, a page at a time."""
     admins, names, groups = (site["people"][key] for key in ("admins", "names", "groups"))
-    members = {g: [p for p in names if g in _groups(groups, p)] for g in groups}
+    members = {g: members_of(site, g) for g in groups}
     may = {
         (who, action, path): ref.may_by_access(site, tree, settings, who, action, path)
         for who in names
@@ -255,6 +276,71 @@ def people(site, tree, settings, values, view, add):
                     sees = view[path] if who == "visitor" else may.get((who, "view", path), True)
                     if not sees and who not in admins:
                         add("edit-without-view", path, name)
+
+
+def inventory(site, tree, values, sources, add):
+    """What is told of languages, translations, owners, and what is required, a page at a time."""
+    languages = site.get("languages", ["en", "fr"])
+    known = {"page.owner": site["people"]["names"], "page.group": site["people"]["groups"]}
+    translated = set()
+    for path in sorted(tree.rows, key=in_order(tree)):
+        row, value = tree.rows[path], values[path]
+        if row["language"] and row["language"] not in languages:
+            add("unknown-language", path, None)
+        original = row.get("translates", "")
+        if original:
+            there = original in tree.rows
+            same = (original, row["language"])
+            if not there or tree.rows[original]["language"] not in ("", languages[0]) or same in translated:
+                add("bad-alternate", path, None)
+            translated |= {same} if there else set()
+        for name, names in known.items():
+            if value[name] != "none" and value[name] not in names:
+                add("owner-gone", path, name)
+        for name, body in site["settings"].items():
+            none = "" if body.get("kind") == "text" else "none"
+            required = body.get("required") and name in value and row.get("status") != "draft"
+            if required and (not sources[path][name] or value[name] in ("", none)):
+                add("missing-value", path, name)
+
+
+def in_order(tree):
+    """What puts pages in the order of the tree: each before what is below it, siblings as the inventory has them."""
+    rows = list(tree.rows)
+
+    def key(path):
+        return [rows.index(one) for one in (*tree.ancestors(path), path)]
+
+    return key
+
+
+def promises(site, tree, settings, values, add):
+    """What promises break, a page at a time."""
+    people = site["people"]
+    for promise in site.get("more", {}).get("promises", []):
+        for path in (path for path in tree.rows if ref.meets_rule(site, tree, path, promise)):
+            for name, wanted in promise.get("has", {}).items():
+                if values[path].get(name) != wanted:
+                    add("promise-broken", path, name)
+            for word in ("can", "cannot"):
+                for subject, actions in promise.get(word, {}).items():
+                    covered = {
+                        "everyone": ["visitor"],
+                        "signed-in": people["names"],
+                        "owner": [p for p in people["names"] if p == values[path]["page.owner"]],
+                        "owner-group": members_of(site, values[path]["page.group"]),
+                    }.get(subject, members_of(site, subject) if subject in people["groups"] else [subject])
+                    for who in covered:
+                        may = [ref.may(site, who, action, path) for action in actions]
+                        if (word == "can" and not all(may)) or (
+                            word == "cannot" and any(may) and who not in people["admins"]
+                        ):
+                            add("promise-broken", path, f"access.{subject}")
+
+
+def members_of(site, group):
+    """Everyone in a group, or in one that is in it."""
+    return [p for p in site["people"]["names"] if group in _groups(site["people"]["groups"], p)]
 
 
 def _groups(groups, person):

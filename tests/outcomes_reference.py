@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from .reference import Tree, type_of
 
+FACTS = ("title", "language", "tags", "status", "made_with", "order", "translates")
 LAYOUTS = {"plain": ["masthead", "content", "footer"], "wide": ["masthead", "left", "content", "right", "footer"]}
 
 
@@ -17,7 +18,7 @@ def words_of(site, path):
     row, above = tree.rows[path], tree.ancestors(path)
     outer = [p for p in [*above, path] if p != site["home"]] or [path]
     return {
-        **{name: row.get(name, "") for name in ("title", "language", "tags", "status", "made_with", "order")},
+        **{name: row.get(name, "") for name in FACTS},
         "site": "Made up",
         "section": tree.rows[outer[0]]["title"],
         "parent": tree.rows[above[-1]]["title"] if above else "",

@@ -11,6 +11,9 @@ from urllib.parse import quote
 
 AREAS = ["masthead", "left", "content", "right", "footer"]
 ACTIONS = ["view", "edit", "arrange", "create", "delete", "grant"]
+FRESH: list[
+    str
+] = []  # what a fresh_access says of each access setting: told apart from other empty lists by what it is
 ORDER = ["everywhere", "type", "below"]
 
 
@@ -176,7 +179,7 @@ def body_candidates(site, name, body, source, halves_locked=True):
             return part.get(family, {}).get(who, part.get(name))
         return part.get(name)
 
-    fresh = [([], source, False)] if is_access and body.get("fresh_access") == "yes" else []
+    fresh = [(FRESH, source, False)] if is_access and body.get("fresh_access") == "yes" else []
     uses = body.get("use", [])
     presets = []
     for preset in uses if isinstance(uses, list) else [uses]:

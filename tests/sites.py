@@ -306,8 +306,9 @@ def of_made_up_sites(most: int) -> Callable[[Callable[[SiteDict], None]], Callab
 
 def write_site(site: SiteDict, folder: Path) -> Path:
     """The folder of a description."""
+    wide = {"areas": AREAS, "width": "full", **({} if site.get("own_content", True) else {"own_content": "no"})}
     pieces: dict[str, Any] = {
-        "layouts": {"plain": {"areas": ["masthead", "content", "footer"]}, "wide": {"areas": AREAS, "width": "full"}},
+        "layouts": {"plain": {"areas": ["masthead", "content", "footer"]}, "wide": wide},
         "themes": {
             "leaf": {"areas": AREAS},
             "dim": {"areas": ["content", "right"], "otherwise": {"footer": "every-page"}},
@@ -323,7 +324,7 @@ def write_site(site: SiteDict, folder: Path) -> Path:
         "site": {
             "name": "Made up",
             "url": "https://made-up.example",
-            "languages": ["en", "fr"],
+            "languages": site.get("languages", ["en", "fr"]),
             "home": site["home"],
             **({"language_paths": site["language_paths"]} if site["language_paths"] else {}),
             "inventory": "pages.csv",
@@ -331,6 +332,7 @@ def write_site(site: SiteDict, folder: Path) -> Path:
         },
         "include": ["pieces.yaml"],
         "people": site["people"],
+        **site.get("more", {}),
         **{key: site[key] for key in ("settings", "presets", "types", "pages", "rules", "everywhere")},
     }
     # the order of the areas is the order of the layouts that name them

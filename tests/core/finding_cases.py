@@ -243,7 +243,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}, motto: x}\nsettings: {motto: {kind: text}}",
         (),
         "motto",
-        "motto is declared under settings, and no statement sets it",
+        "motto (davlo.yaml:10) is declared, and no statement sets it",
     ),
     "unread-setting": Case(
         "everywhere: {access: {keepers: [view, edit]}, motto: x, layout.name: plain, blocks.content: [form]}\nsettings: {motto: {kind: text, used_by: [link]}}",

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from pathlib import Path
+from random import Random
 
 import pytest
 
 import davlo
 from davlo.core.findings import KINDS, Kind
-from tests import findings_reference
+from tests import findings_reference, reference, statements_reference
+from tests.amiss import NEAR, accepts, amiss
 from tests.core.finding_cases import CASES, OPEN, PIECES
 from tests.core.test_resolve import open_made_up
 from tests.sites import SiteDict, of_made_up_sites
@@ -105,21 +108,59 @@ def test_drafts_count_as_their_access_says_for_open_below_closed(small: Small) -
     assert "open-below-closed" not in [finding.kind for finding in found]
 
 
-READ_ELSEWHERE = {
-    *("promise-broken", "dead-rule", "hidden-rule", "idle-default", "not-applicable", "childless-below"),
-    *("unread-setting", "idle-look", "reset-by-fresh", "person-beside-group", "drops-actions"),
-}
-"""Kinds that are about statements more than about pages."""
+READ_ELSEWHERE = ("dead-rule", "hidden-rule", "idle-default", "not-applicable", "childless-below", "idle-accept")
+"""Kinds about statements that do nothing: what they are about is read below."""
+NAMES = {"no-such-page": r"there is no page (\S+),", "empty-type": r"the type (\S+) "}
+NAMES |= {"unused-piece": r"the (\S+) (\S+) ", "unused-setting": r"(\S+) ", "group-empty": r"(\S+) is said"}
 
 
-@of_made_up_sites(60)
-def test_findings_are_about_the_pages_and_settings_the_reference_names(site: SiteDict) -> None:
-    wanted = findings_reference.all_findings(site)
+def findings_read_plainly(site: SiteDict) -> davlo.Report:
+    """The findings of a site, once they are those that the references name."""
+    wanted = findings_reference.all_findings(site) | statements_reference.of_pages(site)
+    report = open_made_up(site).check()
     found: dict[str, set[tuple[str, str | None]]] = {}
-    for finding in open_made_up(site).check().findings:
+    for finding in report.findings:
         found.setdefault(finding.kind, set()).update((path, finding.setting) for path in finding.pages)
     for kind in (k.name for k in KINDS if k.name not in READ_ELSEWHERE):
         assert (kind, found.get(kind, set()) ^ wanted.get(kind, set())) == (kind, set())
+    for kind, names in statements_reference.names(site).items():
+        matches = [re.match(NAMES[kind], one.message) for one in report.findings if one.kind == kind]
+        told = {match.groups() if kind == "unused-piece" else match[1] for match in matches if match}
+        assert (kind, told) == (kind, names)
+    return report
+
+
+@of_made_up_sites(40)
+def test_findings_are_about_the_pages_and_settings_the_reference_names(site: SiteDict) -> None:
+    findings_read_plainly(site)
+
+
+@of_made_up_sites(60)
+def test_so_are_those_of_sites_on_which_more_is_amiss(site: SiteDict) -> None:
+    made = amiss(site, Random(str(site["rows"])))
+    report = findings_read_plainly(made)
+    near = {
+        finding.message.split(" ")[2]: finding.setting for finding in report.findings if finding.kind == "near-miss"
+    }
+    assert near == {name: setting for name, setting in NEAR.items() if name in made["columns"]}
+
+
+@of_made_up_sites(30)
+def test_an_accept_is_idle_if_no_finding_meets_it(site: SiteDict) -> None:
+    made, plain = accepts(site, Random(str(site["rows"]))), findings_reference.all_findings(site)
+    tree = reference.Tree(site)
+    report = open_made_up(made).check()
+    told = {
+        finding.message.partition("(")[2].partition(")")[0]
+        for finding in report.findings
+        if finding.kind == "idle-accept"
+    }
+    idle = set()
+    for entry in made["more"]["accept"]:
+        about = [one for one in plain.get(entry["kind"], ()) if entry.get("setting") in (None, one[1])]
+        if not any(reference.meets(site, tree, path, entry.get("when", {})) for path, _ in about):
+            idle.add(", ".join(entry[key] for key in ("kind", "setting") if key in entry))
+    assert told == idle
 
 
 @of_made_up_sites(12)

@@ -21,6 +21,7 @@ from .findings import (
     MOST_PAGES,
     Mends,
     csv_row,
+    print_edit,
     print_finding,
     print_findings,
     print_rows,
@@ -214,20 +215,23 @@ def _known(name: str) -> None:
 
 
 def _explain(name: str) -> None:
-    """What a kind means, with an example from the demo where it has one."""
-    from davlo.demo import open_demo
+    """What a kind means, with an example from the demo."""
+    from davlo.demo.variations import example
 
     _known(name)
     kind = next(kind for kind in KINDS if kind.name == name)
     say(f"{click.style(kind.name, bold=True)}: {kind.level}, of the topic {kind.topic}")
     for head, words in (("what", kind.meaning), ("why", kind.why), ("mend", kind.mend)):
         paragraph(words, f"  {head + ':':6}", " " * 8)
-    say()
-    report = open_demo().check()
-    for found in [one for one in (*report.findings, *report.accepted) if one.kind == name][:1]:
-        how = "it is accepted" if found in report.accepted else "for example"
-        say(f"In the garden that davlo demo writes, {how}:\n")
-        print_finding(found)
+    with tempfile.TemporaryDirectory() as folder:
+        found = example(name, Path(folder))
+        told = "accepted" if found.is_accepted else "for example"
+        say(f"\nIn the garden that davlo demo writes, {'with this change' if found.changes else told}:\n")
+        for edit in found.changes:
+            print_edit(edit)
+        if found.changes:
+            say()
+        print_finding(found.finding)
     say(f"Those of your site: davlo check --kind {kind.name}")
 
 

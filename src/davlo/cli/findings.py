@@ -70,13 +70,19 @@ def _print_ways(ways: Sequence[Way], whole: bool) -> None:
             if whole:
                 _print_whole(edit)
             else:
-                paragraph(_brief_edit(edit), "      ", "        ")
+                print_edit(edit)
         if len(way.edits) > MOST_EDITS:
             say(f"      and {count(len(way.edits) - MOST_EDITS, 'more edit')}: davlo check --edits --format json")
 
 
+def print_edit(edit: Edit) -> None:
+    """What differs in an edit, in a line."""
+    paragraph(_brief_edit(edit), "      ", "        ")
+
+
 def _brief_edit(edit: Edit) -> str:
-    return visible(f"{edit.file}:{edit.line} {brief(edit.old, edit.new)}")
+    row = edit.old.partition(",")[0] if edit.file.endswith(".csv") and edit.line > 1 and edit.new else ""
+    return visible(f"{edit.file}:{edit.line} {f'({row}) ' if row else ''}{brief(edit.old, edit.new)}")
 
 
 def brief(old: str, new: str) -> str:
@@ -85,14 +91,14 @@ def brief(old: str, new: str) -> str:
     Example
     -------
     >>> brief("give: {title.show: no, menu.show: no}", "give: {menu.show: no}")
-    '- title.show: no,'
+    '- title.show: no'
     >>> brief("menu: {room: 7}", "menu: {room: 13}")
     '- 7 + 13'
     """
     old, new = (" ".join(text.split()) for text in (old, new))
     head = _alike(old, new)
     tail = _alike(old[head:][::-1], new[head:][::-1])
-    parts = [(sign, text[head : len(text) - tail].strip()) for sign, text in (("-", old), ("+", new))]
+    parts = [(sign, text[head : len(text) - tail].strip(" ,")) for sign, text in (("-", old), ("+", new))]
     return " ".join(f"{sign} {shortened(text, MOST_LETTERS)}" for sign, text in parts if text)
 
 

@@ -135,7 +135,7 @@ def reach_without(effective: EffectiveModel, setting: int, gone: Sequence[int]) 
     >>> said = site.statements.of_setting(setting)
     >>> found = reach_without(site.resolve(), setting, list(said))
     >>> len(found), found.values()[0]
-    (123, ('main', None))
+    (138, ('main', None))
     """
     ground, statements = effective.site.ground, effective.site.statements
     value = effective.resolved(setting).value

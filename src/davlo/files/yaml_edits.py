@@ -282,9 +282,9 @@ class YamlText:
         if node.flow_style or not node.value:
             return self._with_last(node, flow(value))
         last = node.value[-1]
-        if not isinstance(last, yaml.ScalarNode):
-            raise CannotEdit("the list holds more than words")
         indent = self.content[self.starts[last.start_mark.line] : self._at(last.start_mark)]
+        if indent.strip() != "-":
+            raise CannotEdit("something stands before the last of the list")
         return self._with_line(node, _end(last).line, indent + flow(value))
 
     def _with_new(self, mapping: yaml.MappingNode, key: str, value: Raw) -> Splice:

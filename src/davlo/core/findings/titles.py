@@ -19,8 +19,6 @@ def duplicate_title(inquiry: Inquiry) -> Iterator[Finding]:
     """Live pages of one language share a document title, letter case aside."""
     site, titles = inquiry.site, inquiry.titles
     live = np.flatnonzero(site.facts.live & ~titles.blank)
-    keep = inquiry.looking("duplicate-title", PATTERN)
-    live = live[keep(live)] if keep else live
     source = inquiry.source(PATTERN)
     language = site.facts.language.codes
     for _, rows in groups(titles.mark[live] ^ (language[live].astype(np.int64) << 40), least=2):
@@ -28,7 +26,7 @@ def duplicate_title(inquiry: Inquiry) -> Iterator[Finding]:
         folded = folded_title(texts)
         alike = folded.same(np.zeros(len(rows), dtype=np.int64), folded, folded.end)  # a mark may be alike by chance
         pages = live[rows[alike & (language[live[rows]] == language[live[rows[0]]])]]
-        if len(pages) > 1:
+        if len(pages) > 1 and inquiry.any_looked_at("duplicate-title", PATTERN, pages):
             yield Finding(
                 "duplicate-title",
                 "warning",
