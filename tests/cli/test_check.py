@@ -49,21 +49,27 @@ def test_edits_are_told_with_the_lines_they_change(garden: Path, run: Run, sarif
     site = ("--site", str(garden))
     told = run("check", "--edits", "--kind", "lock-overrules", *site).out
     assert (
-        "  to take away what is overruled (changes no page's value):\n    davlo.yaml:90\n      -   /press:\n      -     below: {band.footer"
-        in told
+        "  edit:  take away what is overruled, changes no page:\n           davlo.yaml:90\n"
+        "             -   /press:\n             -     below: {band.footer" in told
     )
     assert (
-        "  to take away the lock and its value (changes 158 pages):\n    davlo.yaml:45\n      -   lock:\n      -     band.footer: footer-legal  "
-        in told
+        "  edit:  take away the lock and its value, changes 158 pages:\n           davlo.yaml:45\n"
+        "             -   lock:\n             -     band.footer: footer-legal  " in told
     )
+    briefly = run("check", "--kind", "rules-overlap", *site).out
+    assert (
+        "  edit:  take away what the weaker rule gives, changes 2 pages: davlo.yaml:127 - sidebar.right: call-to-action\n"
+        in briefly
+    )
+    assert "ways" not in json.loads(run("check", "--format", "json", *site).out)[0]
     found = json.loads(run("check", "--edits", "--format", "json", *site).out)
-    assert [way["words"] for way in found[0]["edits"]] == [
+    assert [way["words"] for way in found[0]["ways"]] == [
         "take away what is overruled",
         "take away the lock and its value",
     ]
-    assert found[0]["edits"][0]["edits"][0]["line"] == 90
-    assert sum(bool(one["edits"]) for one in found) >= 12
-    log = json.loads(run("check", "--edits", "--format", "sarif", *site).out)
+    assert found[0]["ways"][0]["edits"][0]["line"] == 90
+    assert sum(bool(one["ways"]) for one in found) >= 20
+    log = json.loads(run("check", "--format", "sarif", *site).out)
     jsonschema.Draft7Validator(sarif_schema).validate(log)
     assert log["runs"][0]["results"][0]["fixes"][0]["description"]["text"] == "take away what is overruled"
 

@@ -63,6 +63,7 @@ def changed(site: SiteDict, random: Random) -> SiteDict:
     row.update({"language": "fr"} if what == "language" else {})
     row.update({"translates": other["rows"][0]["path"]} if what == "translates" else {})
     if what == "often":
+        other["everywhere"].get("lock", {}).pop("sitemap.changefreq", None)
         other["everywhere"]["sitemap.changefreq"] = "weekly"
     if what == "everywhere":
         other["everywhere"].pop("sitemap.priority", None)

@@ -45,7 +45,7 @@ if TYPE_CHECKING:
     from davlo.site import Site
 
 FEW_FINDINGS = 200
-"""Of so many each is told with its edits, also for other programs; of more only where --edits asks for it."""
+"""Of so many, each is told with what mends it on a screen and in SARIF; of more, only where --edits asks for it."""
 FEW_STEPS = 20
 """Ways of more steps are not shown on a screen unless --edits is said."""
 NAMES = tuple(sorted(kind.name for kind in KINDS))
@@ -139,7 +139,7 @@ def command(
         left.append((asked - len(report.findings), f"there since {since}"))
     told = report.accepted if accepted else report.findings
     with_ways = edits or len(told) <= FEW_FINDINGS
-    if not with_ways and form != "csv":
+    if not with_ways and form in ("text", "sarif"):
         note(f"{len(told):,} findings are too many to tell the edits that mend each, unless --edits is said")
     mends = _mending(opened, edits or form != "text") if with_ways else _no_ways
     if is_long:
@@ -151,8 +151,8 @@ def command(
 
         as_json(sarif(report, __version__, _all_at_once(report.findings, mends)))
     elif form == "json":
-        known = _all_at_once(told, mends)
-        as_json([{**finding.as_json(), **ways_record(known(finding))} for finding in told])
+        known = _all_at_once(told, mends) if edits else None
+        as_json([{**finding.as_json(), **(ways_record(known(finding)) if known else {})} for finding in told])
     elif form == "csv":
         as_csv(CSV_COLUMNS, [csv_row(finding) for finding in told])
     else:

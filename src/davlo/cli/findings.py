@@ -61,23 +61,20 @@ def _changes(way: Way) -> str:
 def _print_ways(ways: Sequence[Way], whole: bool) -> None:
     """The ways to mend a finding, each with its first edits: their whole lines, or what differs in them."""
     for way in ways:
-        first = f"    to {way.words}{_changes(way)}: "
+        told = f"{way.words}{_changes(way)}:"
         if not whole and len(way.edits) == 1:
-            paragraph(first.lstrip() + _brief_edit(way.edits[0]), "    ", "      ")
+            paragraph(f"{told} {_brief_edit(way.edits[0])}", "  edit:  ", " " * 9)
             continue
-        say(first.rstrip())
+        paragraph(told, "  edit:  ", " " * 9)
         for edit in way.edits[:MOST_EDITS]:
-            if whole:
-                _print_whole(edit)
-            else:
-                print_edit(edit)
+            (_print_whole if whole else print_edit)(edit)
         if len(way.edits) > MOST_EDITS:
-            say(f"      and {count(len(way.edits) - MOST_EDITS, 'more edit')}: davlo check --edits --format json")
+            say(f"{' ' * 11}and {count(len(way.edits) - MOST_EDITS, 'more edit')}: davlo check --edits --format json")
 
 
 def print_edit(edit: Edit) -> None:
     """What differs in an edit, in a line."""
-    paragraph(_brief_edit(edit), "      ", "        ")
+    paragraph(_brief_edit(edit), " " * 11, " " * 13)
 
 
 def _brief_edit(edit: Edit) -> str:
@@ -116,10 +113,10 @@ def _is_of_word(letter: str) -> bool:
 
 def _print_whole(edit: Edit) -> None:
     """An edit as lines that go and lines that come."""
-    say(f"      {edit.file}:{edit.line}")
+    say(f"{' ' * 11}{edit.file}:{edit.line}")
     for sign, text in (("-", edit.old), ("+", edit.new)):
         for line in text.splitlines():
-            say(f"        {sign} {visible(line)}")
+            say(f"{' ' * 13}{sign} {visible(line)}")
 
 
 def print_findings(findings: Sequence[Finding], everything: bool, mends: Mends, whole: bool) -> None:
