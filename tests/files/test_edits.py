@@ -110,6 +110,13 @@ def test_what_a_way_says_it_changes_is_what_it_changes(site: SiteDict) -> None:
                     (folder / file).write_bytes(content)
 
 
+def test_what_hides_one_another_is_counted_together(small: Small) -> None:
+    case = CASES["idle-look"]
+    tells, findings = mender(case.write(small, more="\npages: {/a: {here: {look.left: slim}}}"))
+    way = tells.ways(next(one for one in findings if one.kind == "idle-look"))[0]
+    assert (len(way.edits), way.changes) == (2, 3)
+
+
 def differing(before: davlo.Effective, after: davlo.Effective) -> set[str]:
     """The pages of which a setting has another value."""
 

@@ -138,9 +138,10 @@ def command(
         report = _new_since(report, since, site, today)
         left.append((asked - len(report.findings), f"there since {since}"))
     told = report.accepted if accepted else report.findings
-    with_ways = edits or len(told) <= FEW_FINDINGS
-    if not with_ways and form in ("text", "sarif"):
+    with_ways = edits or (form in ("text", "sarif") and not is_long)
+    if with_ways and not edits and len(told) > FEW_FINDINGS:
         note(f"{len(told):,} findings are too many to tell the edits that mend each, unless --edits is said")
+        with_ways = False
     mends = _mending(opened, edits or form != "text") if with_ways else _no_ways
     if is_long:
         rows = ([f.level, f.kind, f.setting or "", page, f.message] for f in told for page in (f.pages or [""]))
