@@ -57,6 +57,19 @@ def test_promises_about_access(promise: str, page: str, says: str, small: Small)
     assert all(says in f.message for f in found)
 
 
+def test_people_a_promise_is_broken_for_are_told_together(small: Small) -> None:
+    people = "people: {names: [amber.finch, bruno.wray, celia.dunn], groups: {keepers: [amber.finch, celia.dunn]}}\n"
+    decisions = "everywhere: {access: {signed-in: [edit]}, deny: {keepers: [edit]}}\n"
+    promise = "promises: [{name: p, when: {path: /**}, can: {signed-in: [edit, delete]}}]\n"
+    found = [
+        f for f in davlo.open_site(small(people + decisions + promise)).check().findings if f.kind == "promise-broken"
+    ]
+    assert [(len(f.pages), f.message.partition("pages: ")[2]) for f in found] == [
+        (3, "amber.finch, celia.dunn may not edit: deny.keepers takes it away (everywhere, davlo.yaml:4)"),
+        (3, "amber.finch, bruno.wray, celia.dunn may not delete: nothing gives delete to them"),
+    ]
+
+
 @pytest.mark.parametrize(
     ("accept", "left"),
     [
@@ -83,6 +96,19 @@ def test_every_kind_can_be_accepted_and_is_then_counted(kind: Kind, small: Small
     report = davlo.open_site(case.write(small, more=f"\naccept: [{{kind: {kind.name}, because: meant}}]")).check()
     assert [finding.kind for finding in report.accepted] == [kind.name]
     assert {kind.name, "idle-accept"} & {finding.kind for finding in report.findings} == set()
+
+
+def test_drafts_that_a_promise_is_broken_on_are_told_as_that(small: Small) -> None:
+    people = "people: {names: [amber.finch, celia.dunn]}\n"
+    decisions = "pages: {/a: {here_and_below: {access: {amber.finch: [view], celia.dunn: [view]}}}}\n"
+    promise = "promises: [{name: p, when: {in_branch: /a}, can: {amber.finch: [view], signed-in: [view]}}]\n"
+    site = davlo.open_site(small(people + decisions + promise, "path,status\n/,\n/a,draft\n/a/b,\n"))
+    found = [f.message.partition("page: ")[2] for f in site.check().findings if f.kind == "promise-broken"]
+    assert [one.partition(": ")[0] for one in found] == [
+        "amber.finch may not view",
+        "amber.finch, celia.dunn may not view",
+    ]
+    assert all("a draft is seen only by those who may edit it" in one for one in found)
 
 
 def test_translations_that_are_amiss_are_told_by_what_is(small: Small) -> None:

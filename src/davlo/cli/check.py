@@ -260,7 +260,8 @@ def _promises(site: Site, form: str) -> int:
             more = f" and {len(finding.pages) - MOST_PAGES:,} more" if len(finding.pages) > MOST_PAGES else ""
             paragraph(visible(shown) + more, "    ", "    ")
     kept = sum(not one.broken for one in found)
-    say(f"\n{kept} of {count(len(found), 'promise')} hold" if found else "no promise is made: promises in davlo.yaml")
+    hold = "holds" if len(found) == 1 else "hold"
+    say(f"\n{kept} of {count(len(found), 'promise')} {hold}" if found else "no promise is made: promises in davlo.yaml")
     return int(kept < len(found))
 
 

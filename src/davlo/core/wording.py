@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 
 def count(number: int, word: str, plural: str = "") -> str:
     """A count in words.
@@ -24,3 +26,14 @@ def tail_of(path: str, above: str) -> str:
     """
     base = above.rstrip("/") + "/"
     return path[len(base) - 1 :] if above and path.startswith(base) else path
+
+
+def some_of(names: Sequence[str], most: int = 4) -> str:
+    """Names one after the other; of many the first, and how many more there are.
+
+    Example
+    -------
+    >>> some_of(["ida", "noor"]), some_of(["ida", "noor", "pia"], most=1)
+    ('ida, noor', 'ida and 2 more')
+    """
+    return ", ".join(names[:most]) + (f" and {len(names) - most:,} more" if len(names) > most else "")

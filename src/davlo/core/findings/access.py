@@ -11,15 +11,12 @@ from ..access import VISITOR
 from ..source import source_of
 from ..statements import Form, Scope
 from ..values import Change, format_value
-from ..wording import count
+from ..wording import count, some_of
 from .folded import Folded
 from .grouping import groups
 from .inquiry import Inquiry
 from .mending import changed, without
 from .record import Finding
-
-FEW = 4
-"""So many people are named."""
 
 
 def open_below_closed(inquiry: Inquiry) -> Iterator[Finding]:
@@ -67,7 +64,7 @@ def unreachable_grant(inquiry: Inquiry) -> Iterator[Finding]:
             None,
             inquiry.paths(pages),
             inquiry.said([by]),
-            f"{_listed(people)} may see or edit {count(len(pages), 'page')} {inquiry.by(by)}, but may not view "
+            f"{some_of(people)} may see or edit {count(len(pages), 'page')} {inquiry.by(by)}, but may not view "
             f"{tree.paths[closed]} above, so no menu leads there",
             f"let them view {tree.paths[closed]}, or take the grant away",
         )
@@ -89,11 +86,6 @@ def _granting(inquiry: Inquiry, person: str, pages: NDArray[np.int64]) -> NDArra
         found[pages] = np.where(mine > strength, source, found[pages])
         strength = np.maximum(strength, mine)
     return found
-
-
-def _listed(people: list[str]) -> str:
-    more = f" and {len(people) - FEW} more" if len(people) > FEW else ""
-    return ", ".join(people[:FEW]) + more
 
 
 def nobody_can_edit(inquiry: Inquiry) -> Iterator[Finding]:
@@ -144,7 +136,7 @@ def edit_without_view(inquiry: Inquiry) -> Iterator[Finding]:
                 lost |= mine
         name = f"access.{subject}"
         for (source,), at in inquiry.causes("edit-without-view", name, np.flatnonzero(lost), inquiry.source(name)):
-            who = _listed(["a visitor" if one == VISITOR else one for one in people])
+            who = some_of(["a visitor" if one == VISITOR else one for one in people])
             given = ["view", *_said_plainly(inquiry, source)]
             suits = len(given) > 1 and given.count("view") == 1 and not denied[at].any()
             way = changed(inquiry.site, "give view too", source, [*given], tuple(given)) if suits else None
@@ -316,42 +308,67 @@ def group_empty(inquiry: Inquiry) -> Iterator[Finding]:
 
 
 def person_beside_group(inquiry: Inquiry) -> Iterator[Finding]:
-    """One scope names a person and a group they are in, with different actions."""
-    site, statements = inquiry.site, inquiry.statements
-    said: dict[tuple[str, int, int], dict[str, int]] = {}
-    for number in site.catalogue.access_numbers():
-        setting = site.catalogue[number]
-        if setting.member in site.people.names or setting.member in site.people.groups:
-            for statement in statements.of_setting(number):
-                if int(statements.form[statement]) == Form.SAID and int(statements.scope[statement]) != Scope.STAMP:
-                    key = (setting.family, int(statements.scope[statement]), int(statements.target[statement]))
-                    said.setdefault(key, {})[setting.member] = statement
-    for (family, _, _), who in said.items():
-        for person in [name for name in who if name in site.people.names]:
-            for group in site.people.groups_of(person):
-                if group not in who or _same(inquiry, who[person], who[group]):
-                    continue
-                pages = inquiry.cells(who[person])
-                if inquiry.any_looked_at("person-beside-group", f"{family}.{person}", pages):
-                    yield _beside(inquiry, f"{family}.{person}", person, group, who, pages)
+    """One scope names a person and a group they are in, with different actions; alike on pages: together."""
+    people = inquiry.site.people
+    for family in ("access", "deny"):
+        for person in people.names:
+            own = _said_plainly_of(inquiry, f"{family}.{person}")
+            for group in people.groups_of(person) if len(own) else ():
+                others = _said_plainly_of(inquiry, f"{family}.{group}")
+                mine, theirs = _in_one_scope(inquiry, own, others)
+                yield from _beside(inquiry, f"{family}.{person}", group, mine, theirs)
+
+
+def _said_plainly_of(inquiry: Inquiry, name: str) -> NDArray[np.int64]:
+    """What scopes say of a setting themselves, stamps aside. int64[n]"""
+    number, statements = inquiry.site.catalogue.find(name), inquiry.statements
+    span = statements.of_setting(number) if number is not None else range(0)
+    some = np.arange(span.start, span.stop)
+    keep = (statements.form[some] == Form.SAID) & (statements.scope[some] != Scope.STAMP)
+    found: NDArray[np.int64] = some[keep]
+    return found
+
+
+def _in_one_scope(
+    inquiry: Inquiry, one: NDArray[np.int64], other: NDArray[np.int64]
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """The statements of two settings that stand in the same scopes, pair by pair. Each int64[n]"""
+    statements = inquiry.statements
+
+    def scopes(some: NDArray[np.int64]) -> NDArray[np.int64]:
+        packed: NDArray[np.int64] = (statements.scope[some].astype(np.int64) << 32) + statements.target[some]
+        return packed
+
+    _, first, second = np.intersect1d(scopes(one), scopes(other), return_indices=True)
+    return one[first], other[second]
 
 
 def _beside(
-    inquiry: Inquiry, name: str, person: str, group: str, who: dict[str, int], pages: NDArray[np.int64]
-) -> Finding:
-    """The finding of a person and a group that one scope names."""
-    scope = source_of(inquiry.site, who[person]).scope
-    told = [format_value(inquiry.statements.said(who[one])) or "nothing" for one in (person, group)]
-    return Finding(
-        "person-beside-group",
-        "note",
-        name,
-        inquiry.paths(pages),
-        inquiry.said([who[person], who[group]]),
-        f"{scope} gives {person} {told[0]} and the group {group}, which {person} is in, {told[1]}: "
-        "both hold, so the person has what either gives",
-        f"take the person's away if the group's is enough, or take {person} out of {group}",
-    )
+    inquiry: Inquiry, name: str, group: str, mine: NDArray[np.int64], theirs: NDArray[np.int64]
+) -> Iterator[Finding]:
+    """The findings of a person and a group that scopes name, pair by pair, with different actions."""
+    statements, person = inquiry.statements, name.partition(".")[2]
+    single = statements.scope[mine] == Scope.HERE
+    alone = np.where(single, -1, np.arange(len(mine)))
+    for _, rows in groups(statements.value[mine], statements.value[theirs], alone):
+        said = [int(mine[rows[0]]), int(theirs[rows[0]])]
+        pages = inquiry.cells(mine[rows])
+        if _same(inquiry, *said) or not inquiry.any_looked_at("person-beside-group", name, pages):
+            continue
+        told = [format_value(statements.said(one)) or "nothing" for one in said]
+        both = (("the person's", mine), ("the group's", theirs))
+        ways = [without(inquiry.site, words, some[rows].tolist()) for words, some in both]
+        yield Finding(
+            "person-beside-group",
+            "note",
+            name,
+            inquiry.paths(pages),
+            inquiry.said([*mine[rows].tolist(), *theirs[rows].tolist()]),
+            f"{source_of(inquiry.site, said[0]).scope} gives {person} {told[0]} and the group {group}, which {person} "
+            f"is in, {told[1]}: both hold, so the person has what either gives",
+            f"take the person's away if the group's is enough, or take {person} out of {group}",
+            tuple(filter(None, ways)),
+        )
 
 
 def _same(inquiry: Inquiry, one: int, other: int) -> bool:

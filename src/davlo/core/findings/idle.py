@@ -137,7 +137,7 @@ def not_applicable(inquiry: Inquiry) -> Iterator[Finding]:
     at = np.flatnonzero(ledger.meets & ~ledger.reaches & (statements.form == Form.SAID))
     for (setting,), rows in groups(statements.setting[at]):
         declared, said = inquiry.site.catalogue[setting], sorted(at[rows].tolist())
-        pages = np.unique(np.concatenate([inquiry.cells(s) for s in said]))
+        pages = inquiry.cells(at[rows])
         if not inquiry.any_looked_at("not-applicable", declared.name, pages):
             continue
         told = "it is for " + ", ".join(declared.for_types) if declared.for_types else "their type goes without it"
@@ -172,7 +172,7 @@ def idle_default(inquiry: Inquiry) -> Iterator[Finding]:
         statements.setting[at], statements.value[at], alone, ledger.beats[at]
     ):
         said, name = sorted(at[rows].tolist()), site.catalogue[setting].name
-        pages = np.unique(np.concatenate([inquiry.cells(s) for s in said]))
+        pages = inquiry.cells(at[rows])
         pages = pages[site.has(setting)[pages]]
         if not inquiry.any_looked_at("idle-default", name, pages):
             continue

@@ -13,6 +13,7 @@ from ..access import Access
 from ..columns import Codes, Mask
 from ..effective import EffectiveModel
 from ..faults import Place
+from ..ground import Cells
 from ..model import Accept
 from ..outcomes.areas import Standing
 from ..outcomes.links import linked
@@ -20,13 +21,16 @@ from ..outcomes.published import Published
 from ..outcomes.uses import Uses
 from ..outcomes.whole import Outcomes
 from ..source import source_of
-from ..statements import Scope
+from ..statements import OF_PAGES, Scope
 from ..values import format_value
 from .folded import Folded
 from .grouping import groups
 from .ledger import Ledger
 from .record import Pages, Statements
 from .title_marks import Titles, titles_of
+
+SINGLE = (Scope.STAMP, Scope.HERE)
+"""Scopes of one page alone."""
 
 
 class Inquiry:
@@ -139,13 +143,43 @@ class Inquiry:
         """The same of a finding without pages."""
         return self.any_looked_at(kind, setting, np.zeros(0, dtype=np.int64))
 
-    def cells(self, statement: int) -> NDArray[np.int64]:
-        """The pages that a statement's scope is for. int64[n]"""
-        scope, target = int(self.statements.scope[statement]), int(self.statements.target[statement])
-        found = self.site.ground.cells(Scope(scope), target)
-        if isinstance(found, slice):
-            return np.arange(*found.indices(len(self.site.tree)))
-        return np.flatnonzero(found) if found.dtype == np.bool_ else found.astype(np.int64)
+    def cells(self, said: NDArray[np.integer]) -> NDArray[np.int64]:
+        """The pages that the scopes of some statements are for, each once. int64[n]"""
+        found = np.zeros(len(self.site.tree), dtype=bool)
+        for one in said[self._of_many(said)].tolist():
+            found[self._spread(one)] = True
+        scope, target = self.statements.scope[said], self.statements.target[said]
+        there = target >= 0
+        found[target[there & np.isin(scope, SINGLE)]] = True
+        branches = target[there & (scope == Scope.BELOW)]
+        if len(branches):
+            steps = np.zeros(len(found) + 1, dtype=np.int64)
+            np.add.at(steps, branches + 1, 1)
+            np.add.at(steps, self.site.tree.end[branches], -1)
+            found |= steps.cumsum()[:-1] > 0
+        return np.flatnonzero(found)
+
+    def none_in(self, said: NDArray[np.integer], where: Mask) -> Mask:
+        """For each of some statements whether something holds on none of the pages that its scope is for. bool[n]"""
+        scope, target = self.statements.scope[said], np.maximum(self.statements.target[said], 0)
+        there, count = self.statements.target[said] >= 0, np.r_[0, np.cumsum(where)]
+        found: Mask = ~there
+        single, below = there & np.isin(scope, SINGLE), there & (scope == Scope.BELOW)
+        found[single] = ~where[target[single]]
+        end = self.site.tree.end[target[below]]
+        found[below] = count[end] == count[target[below] + 1]
+        for at in self._of_many(said).tolist():
+            found[at] = not where[self._spread(int(said[at]))].any()
+        return found
+
+    def _of_many(self, said: NDArray[np.integer]) -> NDArray[np.int64]:
+        """Which of some statements have a scope of which there are few. int64[n]"""
+        return np.flatnonzero(~np.isin(self.statements.scope[said], OF_PAGES))
+
+    def _spread(self, statement: int) -> Cells | Mask:
+        """The pages that a statement of everywhere, a type or a rule is for."""
+        scope, target = Scope(int(self.statements.scope[statement])), int(self.statements.target[statement])
+        return self.site.ground.cells(scope, target)
 
     @cached_property
     def access(self) -> Access:

@@ -342,12 +342,13 @@ def idle_look(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
         return
     stands = _has_sidebar(inquiry, setting.member)
     words = statements.words[folded.setting].items
-    some = [s for s in statements.of_setting(folded.setting) if words[int(statements.value[s])] is not None]
-    idle = [s for s in some if inquiry.ledger.reaches[s] and not stands[inquiry.cells(s)].any()]
-    if not idle:
-        return
-    pages = np.unique(np.concatenate([inquiry.cells(s) for s in idle]))
-    if inquiry.any_looked_at("idle-look", setting.name, pages):
+    span = statements.of_setting(folded.setting)
+    some = np.arange(span.start, span.stop)
+    full = np.array([word is not None for word in words], dtype=bool)[statements.value[some]]
+    some = some[full & inquiry.ledger.reaches[some]]
+    some = some[inquiry.none_in(some, stands)]
+    pages, idle = inquiry.cells(some), some.tolist()
+    if idle and inquiry.any_looked_at("idle-look", setting.name, pages):
         yield Finding(
             "idle-look",
             "note",

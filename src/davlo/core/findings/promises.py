@@ -9,11 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..access import VISITOR, Decision
-from ..columns import Mask
 from ..effective import EffectiveModel
 from ..model import Promise
 from ..values import ByDepth, format_value
-from ..wording import count
+from ..wording import count, some_of
 from .grouping import groups
 from .inquiry import Inquiry
 from .mending import Put, Remedy, without
@@ -21,6 +20,8 @@ from .record import Finding, Pages, Said
 
 FEW = 12
 """So many pages are left out of a promise one by one."""
+UNSAID = -2
+"""Stands for a statement that does not hold the action."""
 
 
 class Kept(NamedTuple):
@@ -102,12 +103,11 @@ def _has(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterat
 
 
 def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str) -> Iterator[Finding]:
+    """What breaks a promise about access; people and pages that the same statements are to blame for, together."""
     access = inquiry.access
     for subject, actions in (promise.can if word == "can" else promise.cannot).items():
         for action in actions:
-            broken: dict[tuple[str, str], list[int]] = {}
-            said: dict[tuple[str, str], tuple[Said, ...]] = {}
-            blamed: dict[tuple[str, str], set[int]] = {}
+            found: dict[tuple[tuple[int, ...], bool], list[tuple[str, Decision, NDArray[np.int64]]]] = {}
             for person in access.people_ever_covered(subject):
                 if word == "cannot" and access.is_admin(person):
                     continue
@@ -115,33 +115,51 @@ def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str
                 wrong = access.covered(person, subject) & (may if word == "cannot" else ~may)
                 at_fault = pages[wrong[pages]]
                 at_fault = at_fault[inquiry.looked_at("promise-broken", f"access.{subject}", at_fault)]
-                for page in at_fault.tolist():
-                    decision = access.why(person, action, page)
-                    broken.setdefault((person, decision.reason), []).append(page)
-                    sources = [*decision.allowed_by, *decision.denied_by]
-                    blamed.setdefault((person, decision.reason), set()).update(_blamed(inquiry, decision, may, page))
-                    told = tuple(Said(s.scope, s.file, s.line, action) for _, s in sources if s.file)
-                    said[person, decision.reason] = told
-            for (person, reason), at in broken.items():
-                verb = "may" if word == "cannot" else "may not"
+                for decision, blamed, at in _why(inquiry, person, action, at_fault):
+                    found.setdefault((blamed, bool(decision.allowed_by)), []).append((person, decision, at))
+            for (blamed, is_given), told in found.items():
+                decision, who = told[0][1], list(dict.fromkeys(person for person, *_ in told))
+                named = some_of(["a visitor" if one == VISITOR else one for one in who])
+                reason = decision.reason
+                if not blamed and len({each.reason for _, each, _ in told}) > 1:
+                    lacking = f"nothing gives {action} to {'them' if len(who) > 1 else named}"
+                    reason = "a draft is seen only by those who may edit it" if is_given else lacking
                 yield _finding(
                     inquiry,
                     promise,
                     f"access.{subject}",
-                    inquiry.paths(np.array(at, dtype=np.int64)),
-                    said[person, reason],
-                    sorted(blamed[person, reason]),
-                    f"{'a visitor' if person == VISITOR else person} {verb} {action}: {reason}",
+                    inquiry.paths(np.concatenate([at for *_, at in told])),
+                    [
+                        Said(one.scope, one.file, one.line, action)
+                        for _, one in (*decision.allowed_by, *decision.denied_by)
+                        if one.file
+                    ],
+                    blamed,
+                    f"{named} {'may' if word == 'cannot' else 'may not'} {action}: {reason}",
                     f"change that statement, or give the promise at {promise.place} an except for these pages",
                 )
 
 
-def _blamed(inquiry: Inquiry, decision: Decision, may: Mask, page: int) -> Iterator[int]:
-    """The statements because of which someone may act on a page, or may not."""
-    family, told = ("access", decision.allowed_by) if may[page] else ("deny", decision.denied_by)
-    for subject, _ in told:
-        number = inquiry.site.setting_number(f"{family}.{subject}")
-        yield int(inquiry.effective.resolved(number).source[page])
+def _why(
+    inquiry: Inquiry, person: str, action: str, pages: NDArray[np.int64]
+) -> Iterator[tuple[Decision, tuple[int, ...], NDArray[np.int64]]]:
+    """Why someone may act on pages, or may not: the decision, the statements to blame, and the pages alike in it."""
+    access, keys = inquiry.access, [inquiry.site.facts.live[pages].astype(np.int64)]
+    sources: dict[tuple[str, str], NDArray[np.int64]] = {}
+    for subject in access.covering(person):
+        covered = access.covered(person, subject)[pages]
+        keys.append(covered.astype(np.int64))
+        for family in ("access", "deny"):
+            holds = covered & access.states(family, subject, action)[pages]
+            if holds.any():
+                number = inquiry.site.setting_number(f"{family}.{subject}")
+                source = inquiry.effective.resolved(number).source[pages].astype(np.int64)
+                sources[family, subject] = np.where(holds, source, UNSAID)
+    for _, rows in groups(*keys, *sources.values()):
+        decision = access.why(person, action, int(pages[rows[0]]))
+        family = "access" if decision.may else "deny"
+        blamed = {int(source[rows[0]]) for (which, _), source in sources.items() if which == family}
+        yield decision, tuple(sorted(blamed - {UNSAID})), pages[rows]
 
 
 def _finding(

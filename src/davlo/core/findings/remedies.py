@@ -40,7 +40,6 @@ WAYS: dict[str, tuple[tuple[str, slice], ...]] = {
     "drops-actions": (("the list", ALL),),
     "owner-gone": (("the owner", ALL),),
     "group-empty": (("the statements", ALL),),
-    "person-beside-group": (("the person's", FIRST), ("the group's", LAST)),
     "unreachable-grant": (("the grant", ALL),),
     "cut-off-in-menu": (("what hides the page above", ALL),),
     "unlinked-page": (("what hides the pages", ALL),),
