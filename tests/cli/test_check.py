@@ -53,8 +53,9 @@ def test_edits_are_told_with_the_lines_they_change(garden: Path, run: Run, sarif
         "             -   /press:\n             -     below: {band.footer" in told
     )
     assert (
-        "  edit:  take away the lock and its value, changes 158 pages:\n           davlo.yaml:45\n"
-        "             -   lock:\n             -     band.footer: footer-legal  " in told
+        "  edit:  lift the lock, changes 5 pages:\n           davlo.yaml:45\n             -   lock:\n"
+        "             -     band.footer: footer-legal             # the trustees want it on every page\n"
+        "             +   band.footer: footer-legal             # the trustees" in told
     )
     briefly = run("check", "--kind", "rules-overlap", *site).out
     assert (
@@ -65,7 +66,7 @@ def test_edits_are_told_with_the_lines_they_change(garden: Path, run: Run, sarif
     found = json.loads(run("check", "--edits", "--format", "json", *site).out)
     assert [way["words"] for way in found[0]["ways"]] == [
         "take away what is overruled",
-        "take away the lock and its value",
+        "lift the lock",
     ]
     assert found[0]["ways"][0]["edits"][0]["line"] == 90
     assert sum(bool(one["ways"]) for one in found) >= 20

@@ -11,7 +11,7 @@ import pytest
 import davlo
 from davlo.core.faults import Place
 from davlo.core.findings import KINDS, Finding, Kind
-from davlo.core.findings.mending import Added, Changed, Put, Step, Taken
+from davlo.core.findings.mending import Added, Changed, Lifted, Put, Step, Taken
 from davlo.core.findings.remedies import DECIDE, WAYS
 from davlo.files.edits import Edit, Mender, apply_edits
 from tests.conftest import Run
@@ -314,4 +314,62 @@ def test_rows_of_a_sheet_keep_their_marks(tmp_path: Path) -> None:
     value = Changed("values.csv", 2, "title.limit", "40")
     assert edits(tmp_path, "davlo: 1\n", value) == [
         Edit("values.csv", 2, "everywhere,title.limit,9", "everywhere,title.limit,40")
+    ]
+
+
+LOCKED = """everywhere:
+  title.show: no
+  lock:
+    band.footer: legal   # for good
+    title.limit: 40
+    # and more
+    blocks.content:
+      - search
+types:
+  note: {give: {lock: {title.limit: 50}, menu.show: no}}
+  memo: {give: {lock: {title.limit: 60, access: {keepers: [view]}}}}
+pages:
+  /a:
+    below:
+      lock:
+        menu.show: no  # hidden
+"""
+
+
+@pytest.mark.parametrize(
+    ("line", "name", "old", "new"),
+    [
+        (
+            4,
+            "band.footer",
+            "  lock:\n    band.footer: legal   # for good\n    title",
+            "  band.footer: legal\n  lock:\n    title",
+        ),
+        (
+            5,
+            "title.limit",
+            "  lock:\n    band.footer: legal   # for good\n    title.limit: 40\n",
+            "  title.limit: 40\n  lock:\n    band.footer: legal   # for good\n",
+        ),
+        (
+            10,
+            "title.limit",
+            "{give: {lock: {title.limit: 50}, menu.show: no}}",
+            "{give: {title.limit: 50, menu.show: no}}",
+        ),
+        (11, "title.limit", "{lock: {title.limit: 60, access: {", "{title.limit: 60, lock: {access: {"),
+        (16, "menu.show", "      lock:\n        menu.show: no  # hidden\n", "      menu.show: no  # hidden\n"),
+    ],
+)
+def test_a_lock_is_lifted_and_its_value_kept(line: int, name: str, old: str, new: str, tmp_path: Path) -> None:
+    found = edits(tmp_path, LOCKED, Lifted("davlo.yaml", line, name))
+    assert found is not None
+    assert apply_edits(LOCKED, found) == LOCKED.replace(old, new)
+    assert edits(tmp_path, LOCKED, Lifted("davlo.yaml", 11, "access.keepers")) is None
+
+
+def test_the_lock_of_a_row_is_lifted(tmp_path: Path) -> None:
+    (tmp_path / "values.csv").write_text("where,setting,value,lock\ntype note,title.limit,9,yes\n", encoding="utf-8")
+    assert edits(tmp_path, "davlo: 1\n", Lifted("values.csv", 2, "title.limit")) == [
+        Edit("values.csv", 2, "type note,title.limit,9,yes\n", "type note,title.limit,9,\n")
     ]

@@ -14,7 +14,7 @@ import yaml
 
 from davlo.core.effective import EffectiveModel
 from davlo.core.findings import Finding
-from davlo.core.findings.mending import Added, Changed, Put, Step, Taken
+from davlo.core.findings.mending import Added, Changed, Lifted, Put, Step, Taken
 from davlo.core.findings.remedies import remedies
 
 from .layering import FIRST, inside
@@ -64,7 +64,7 @@ class Mender:
     ...     site = davlo.open_site(folder)
     ...     ways = Mender(site.resolve(), folder).ways(site.check().findings[0])
     >>> ways[1].words, ways[1].changes, ways[1].edits[0].line
-    ('take away the lock and its value', 158, 45)
+    ('lift the lock', 5, 45)
     """
 
     def __init__(self, effective: EffectiveModel, folder: Path) -> None:
@@ -153,6 +153,8 @@ class Mender:
                 lines[number] = sheet.without(line, step.name)
             elif isinstance(step, Changed):
                 lines[number] = sheet.change(line, step.name, step.value)
+            elif isinstance(step, Lifted):
+                lines[number] = sheet.change(line, sheet.LOCK, "")
             elif isinstance(step, Added):
                 lines[number] = line + sheet.row(step.cells)
         return (Edit(file, number, sheet.line(number), lines[number]) for number in sorted(lines))
@@ -171,6 +173,8 @@ def _splice(text: YamlText, step: Step) -> Splice:
         return text.without(step.line, step.name) if step.name else text.without_item(step.line)
     if isinstance(step, Changed):
         return text.change(step.line, step.name, step.value)
+    if isinstance(step, Lifted):
+        return text.lift(step.line, step.name)
     if isinstance(step, Put):
         return text.put(_line(step), step.keys, step.value, step.name, step.more)
     raise CannotEdit("YAML has no rows")

@@ -31,6 +31,8 @@ class SheetText:
         If it cannot be read.
     """
 
+    LOCK = "lock"
+
     def __init__(self, path: Path) -> None:
         self._path = path
         found, at = [np.zeros(1, dtype=np.int64)], 0
@@ -79,7 +81,7 @@ class SheetText:
         """
         if line.count('"') % 2:
             raise CannotEdit("a cell goes on in the next line")
-        column = _VALUE if _SETTING in self.columns else name
+        column = _VALUE if _SETTING in self.columns and name != self.LOCK else name
         mark = "\ufeff" if line.startswith("\ufeff") else ""
         cells = self._cells(line.removeprefix(mark))
         if column not in self.columns or self.columns.index(column) >= len(cells):

@@ -23,6 +23,7 @@ GOES_WHEN_EMPTY = ("access", "deny", "lock", "here", "below", "here_and_below", 
 """Keys that mean nothing once nothing is in them; so does the path of a page."""
 
 
+LOCK = "lock"
 BARE = re.compile(r"-?[A-Za-z0-9.]+|/[A-Za-z0-9/.-]*")
 """Words that need no quotes: yes, no and numbers are texts here."""
 
@@ -151,6 +152,27 @@ class YamlText:
         """
         entry = self._entry(line, name)
         return self._with_value(entry.key, entry.value, value)
+
+    def lift(self, line: int, name: str) -> Splice:
+        """Takes the entry of this name at a line out of the `lock` that it stands in.
+
+        Raises
+        ------
+        CannotEdit
+            If the line does not say it once, or it stands in no lock.
+        """
+        entry = self._entry(line, name)
+        around = _Entry(*entry.around[-1], entry.around[:-1]) if entry.around else None
+        if around is None or around.key.value != LOCK:
+            raise CannotEdit("it stands in no lock")
+        begin, end = self._at(around.key.start_mark), self._at(_end(around.value))
+        new = self.content[self._at(entry.key.start_mark) : self._at(_end(entry.value))]
+        if len(entry.mapping.value) > 1:
+            rest = self._without_entry(entry)
+            left = self.content[begin : rest.begin] + rest.new + self.content[rest.end : end]
+            between = ", " if around.mapping.flow_style else f"{self._newline}{' ' * around.key.start_mark.column}"
+            new += between + left.rstrip()
+        return self._splice(begin, end, new, around.mapping)
 
     def put(self, line: int, keys: Sequence[str], value: Raw, name: str = "", more: bool = False) -> Splice:
         """Puts a value under these keys, there already or not.

@@ -35,6 +35,14 @@ class Changed(NamedTuple):
     value: Raw
 
 
+class Lifted(NamedTuple):
+    """Let what a line locks be said without the lock."""
+
+    file: str
+    line: int
+    name: str
+
+
 class Put(NamedTuple):
     """Put a value under keys, one in the other: of the whole site, or in the entry of a name, or the item, at a place.
 
@@ -55,7 +63,7 @@ class Added(NamedTuple):
     cells: Mapping[str, Raw]
 
 
-Step: TypeAlias = Taken | Changed | Put | Added
+Step: TypeAlias = Taken | Changed | Lifted | Put | Added
 
 
 class Remedy(NamedTuple):
@@ -138,6 +146,16 @@ def changed(site: SiteModel, words: str, number: int, raw: Raw, value: Value) ->
         Edit(setting, scope, target, value, locked=locked and scope != Scope.HERE) for scope in _scopes(site, number)
     ]
     return Remedy(words, (Changed(place.file, place.line, site.catalogue[setting].name, raw),), tuple(effects))
+
+
+def lifted(site: SiteModel, number: int) -> Remedy | None:
+    """The way that lifts a lock and keeps its value; None where a preset says it."""
+    statements = site.statements
+    if number < 0 or int(statements.form[number]) != Form.SAID:
+        return None
+    place, setting, target = statements.place(number), int(statements.setting[number]), int(statements.target[number])
+    edit = Edit(setting, Scope(int(statements.scope[number])), target, statements.said(number))
+    return Remedy("lift the lock", (Lifted(place.file, place.line, site.catalogue[setting].name),), (edit,))
 
 
 def _scopes(site: SiteModel, number: int) -> tuple[Scope, ...]:

@@ -11,13 +11,13 @@ from ..effective import EffectiveModel
 from ..model import SiteModel
 from ..reach import reach
 from ..statements import Form, Scope
-from .mending import Remedy, without
+from .mending import Remedy, lifted, without
 from .record import Finding, Statements
 
 ALL, FIRST, REST, LAST = slice(None), slice(0, 1), slice(1, None), slice(-1, None)
 WAYS: dict[str, tuple[tuple[str, slice], ...]] = {
-    "lock-clash": (("the other locks", REST), ("the lock and its value", FIRST)),
-    "lock-overrules": (("what is overruled", REST), ("the lock and its value", FIRST)),
+    "lock-clash": (("the other locks", REST),),
+    "lock-overrules": (("what is overruled", REST),),
     "type-below-clash": (("what the branch says", LAST), ("what the type says", FIRST)),
     "rules-overlap": (("what the weaker rule gives", LAST), ("what the stronger rule gives", FIRST)),
     "no-effect": (("what the pages say", ALL),),
@@ -52,6 +52,8 @@ WAYS: dict[str, tuple[tuple[str, slice], ...]] = {
 """Kinds whose findings can be mended by taking statements away: what that is called, and which of them."""
 IDLE = ("no-effect", "no-such-page", "idle-stamp", "not-applicable", "childless-below", "idle-default", "idle-look")
 """Kinds about what does nothing: it can go, also where a preset says the same."""
+LOCKS = ("lock-clash", "lock-overrules")
+"""Kinds that the first of their statements locks: the lock can be lifted."""
 DECIDE = (
     "missing-value",
     "unread-setting",
@@ -73,7 +75,7 @@ def remedies(effective: EffectiveModel, finding: Finding) -> list[Remedy]:
     >>> import davlo
     >>> site = davlo.open_demo()
     >>> [(way.words, way.steps[0].line) for way in remedies(site.resolve(), site.check().findings[0])]
-    [('take away what is overruled', 91), ('take away the lock and its value', 46)]
+    [('take away what is overruled', 91), ('lift the lock', 46)]
     """
     told = finding.statements
     numbers = told.numbers if isinstance(told, Statements) else ()
@@ -83,6 +85,7 @@ def remedies(effective: EffectiveModel, finding: Finding) -> list[Remedy]:
         for words, some in WAYS.get(finding.kind, ())
         if finding.kind in IDLE or not any(_said_again(site, number) for number in numbers[some])
     ]
+    found += [lifted(site, numbers[0])] if finding.kind in LOCKS else []
     found += _levelling(effective, finding.pages.numbers) if finding.kind == "child-above-parent" else []
     return [*(way for way in found if way is not None), *finding.ways]
 
