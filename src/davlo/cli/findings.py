@@ -91,10 +91,13 @@ def brief(old: str, new: str) -> str:
     '- title.show: no'
     >>> brief("menu: {room: 7}", "menu: {room: 13}")
     '- 7 + 13'
+    >>> brief("lock:\\n  title.show: no\\n", "title.show: no\\n")
+    '- lock: title.show: no + title.show: no'
     """
+    is_rewritten = bool(old and new) and old.count("\n") != new.count("\n")
     old, new = (" ".join(text.split()) for text in (old, new))
-    head = _alike(old, new)
-    tail = _alike(old[head:][::-1], new[head:][::-1])
+    head = 0 if is_rewritten else _alike(old, new)
+    tail = 0 if is_rewritten else _alike(old[head:][::-1], new[head:][::-1])
     parts = [(sign, text[head : len(text) - tail].strip(" ,")) for sign, text in (("-", old), ("+", new))]
     return " ".join(f"{sign} {shortened(text, MOST_LETTERS)}" for sign, text in parts if text)
 
