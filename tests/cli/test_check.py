@@ -113,6 +113,14 @@ def test_only_what_is_new_since_a_revision(garden: Path, run: Run, tmp_path: Pat
     change(folder)
     new = json.loads(run("check", "--since", "HEAD", "--site", str(folder), "--format", "json").out)
     assert [(one["kind"], one["setting"]) for one in new] == [("no-heading", "title.show")]
+    today = ("--today", "2026-11-25", "--site", str(folder))
+    assert run("sitemap", "--to", str(folder / "sitemap.xml"), *today).status == 0
+    pages = folder / "pages.csv"
+    pages.write_text(pages.read_text(encoding="utf-8").replace(",prices,,", ",prices,draft,", 1), encoding="utf-8")
+    stale = ["check", "--kind", "sitemap-stale", "--format", "json", *today]
+    assert [len(json.loads(run(*stale, *more).out)) for more in ((), ("--since", "HEAD"))] == [1, 1]
+    subprocess.run(["git", "-C", str(tmp_path), *who, "commit", "-qam", "a draft"], check=True)
+    assert [len(json.loads(run(*stale, *more).out)) for more in ((), ("--since", "HEAD"))] == [1, 0]
     for revision, said in (("nonsense", "git knows no such revision"), ("--help", "there is no revision '--help'")):
         refused = run("check", f"--since={revision}", "--site", str(folder))
         assert (refused.status, said in refused.err) == (2, True)

@@ -33,7 +33,6 @@ from .options import (
     complete_page,
     format_option,
     open_named_site,
-    site_folder,
     site_option,
     today_option,
     when_option,
@@ -135,7 +134,7 @@ def command(
     left = [(len(whole.findings) - len(report.findings), "not asked for")]
     if since is not None:
         asked = len(report.findings)
-        report = _new_since(report, since, site, today)
+        report = _new_since(report, since, opened, today)
         left.append((asked - len(report.findings), f"there since {since}"))
     told = report.accepted if accepted else report.findings
     with_ways = edits or (form in ("text", "sarif") and not is_long)
@@ -188,9 +187,10 @@ def _chosen(
     return Report(tuple(filter(is_asked, report.findings)), tuple(filter(is_asked, report.accepted)))
 
 
-def _new_since(report: Report, earlier: str, site: str | None, today: datetime.date) -> Report:
-    """What is new since another folder, or since a revision."""
-    from davlo.core.findings import since
+def _new_since(report: Report, earlier: str, site: Site, today: datetime.date) -> Report:
+    """What is new since another folder, or since a revision; the sitemap written last is the same for both."""
+    from davlo.core.findings import check, since
+    from davlo.files.published import last_published
     from davlo.files.revisions import RevisionFault, write_revision
     from davlo.site import open_site
 
@@ -200,12 +200,13 @@ def _new_since(report: Report, earlier: str, site: str | None, today: datetime.d
         raise click.UsageError(f"--since: there is no davlo.yaml in {earlier}")
     with tempfile.TemporaryDirectory() as folder:
         try:
-            write_revision(site_folder(site), earlier, Path(folder))
+            write_revision(Path(site.folder), earlier, Path(folder))
         except RevisionFault as fault:
             raise click.UsageError(
                 f"--since takes a site folder or a revision of git; {earlier} is neither: {fault}"
             ) from None
-        return since(report, open_site(folder).check(today))
+        published = last_published(Path(site.folder), site.sitemap.join)
+        return since(report, check(open_site(folder).resolve(), published, today))
 
 
 def _known(name: str) -> None:
