@@ -98,6 +98,30 @@ def test_every_kind_can_be_accepted_and_is_then_counted(kind: Kind, small: Small
     assert {kind.name, "idle-accept"} & {finding.kind for finding in report.findings} == set()
 
 
+def test_a_person_for_whom_nothing_is_said_is_told_once(small: Small) -> None:
+    decisions = "people: {names: [amber.finch]}\npages: {/a: {here: {page.owner: amber.finch}}}\n"
+    promise = "promises: [{name: p, when: {path: /**}, can: {amber.finch: [delete]}}]\n"
+    found = [f for f in davlo.open_site(small(decisions + promise)).check().findings if f.kind == "promise-broken"]
+    assert [f.message.partition("pages: ")[2] for f in found] == [
+        "amber.finch may not delete: nothing gives delete to amber.finch"
+    ]
+
+
+def test_a_look_for_what_is_below_does_not_count_the_page_itself(small: Small) -> None:
+    pieces = "layouts: {two: {areas: [left, content]}}\nsidebars: {main: {}}\nlooks: {slim: {width: 20}}\n"
+    decisions = "everywhere: {layout.name: two}\npages: {/a: {here: {sidebar.left: main}, below: {look.left: slim}}}\n"
+    found = [f for f in davlo.open_site(small(pieces + decisions)).check().findings if f.kind == "idle-look"]
+    assert [tuple(f.pages) for f in found] == [("/a/b",)]
+
+
+def test_a_person_beside_a_group_is_told_by_scope_and_single_pages_together(small: Small) -> None:
+    beside = "{access: {keepers: [view], amber.finch: [edit]}}"
+    decisions = f"everywhere: {beside}\npages: {{/: {{here: {beside}, below: {beside}}}, /a: {{here: {beside}}}}}\n"
+    found = davlo.open_site(small(PIECES + decisions)).check().findings
+    told = [(len(f.pages), len(f.statements)) for f in found if f.kind == "person-beside-group"]
+    assert sorted(told) == [(2, 2), (2, 4), (3, 2)]
+
+
 def test_drafts_that_a_promise_is_broken_on_are_told_as_that(small: Small) -> None:
     people = "people: {names: [amber.finch, celia.dunn]}\n"
     decisions = "pages: {/a: {here_and_below: {access: {amber.finch: [view], celia.dunn: [view]}}}}\n"

@@ -144,7 +144,7 @@ def _why(
     inquiry: Inquiry, person: str, action: str, pages: NDArray[np.int64]
 ) -> Iterator[tuple[Decision, tuple[int, ...], NDArray[np.int64]]]:
     """Why someone may act on pages, or may not: the decision, the statements to blame, and the pages alike in it."""
-    access, keys = inquiry.access, [inquiry.site.facts.live[pages].astype(np.int64)]
+    access, keys = inquiry.access, [np.zeros(len(pages), dtype=np.int64)]
     sources: dict[tuple[str, str], NDArray[np.int64]] = {}
     for subject in access.covering(person):
         covered = access.covered(person, subject)[pages]
