@@ -11,7 +11,7 @@ import pytest
 import davlo
 from davlo.core.faults import Place
 from davlo.core.findings import KINDS, Finding, Kind
-from davlo.core.findings.mending import Added, Changed, Lifted, Put, Step, Taken
+from davlo.core.findings.mending import MOST_STEPS, Added, Changed, Lifted, Put, Step, Taken
 from davlo.core.findings.remedies import DECIDE, WAYS
 from davlo.files.edits import Edit, Mender, apply_edits
 from tests.conftest import Run
@@ -115,6 +115,12 @@ def test_what_hides_one_another_is_counted_together(small: Small) -> None:
     tells, findings = mender(case.write(small, more="\npages: {/a: {here: {look.left: slim}}}"))
     way = tells.ways(next(one for one in findings if one.kind == "idle-look"))[0]
     assert (len(way.edits), way.changes) == (2, 3)
+
+
+def test_a_way_of_very_many_steps_is_none(small: Small) -> None:
+    rows = "path,title.limit\n" + "".join(f"/p{i},60\n" for i in range(MOST_STEPS + 1))
+    tells, findings = mender(small("", rows))
+    assert [(len(one.pages), tells.ways(one)) for one in findings if one.kind == "no-effect"] == [(MOST_STEPS + 1, [])]
 
 
 def differing(before: davlo.Effective, after: davlo.Effective) -> set[str]:

@@ -282,7 +282,8 @@ def _no_ways(finding: Finding) -> Sequence[Way]:
 
 def _mending(site: Site, every_step: bool) -> Mends:
     """What tells the ways to mend a finding."""
-    from davlo.files.edits import MOST_STEPS, Mender
+    from davlo.core.findings.mending import MOST_STEPS
+    from davlo.files.edits import Mender
 
     mender, most = Mender(site.resolve(), Path(site.folder)), MOST_STEPS if every_step else FEW_STEPS
     return lambda finding: mender.ways(finding, most)

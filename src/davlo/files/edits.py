@@ -14,15 +14,12 @@ import yaml
 
 from davlo.core.effective import EffectiveModel
 from davlo.core.findings import Finding
-from davlo.core.findings.mending import Added, Changed, Lifted, Put, Step, Taken
+from davlo.core.findings.mending import MOST_STEPS, Added, Changed, Lifted, Put, Step, Taken
 from davlo.core.findings.remedies import remedies
 
 from .layering import FIRST, inside
 from .sheet_edits import SheetText
 from .yaml_edits import CannotEdit, Splice, YamlText
-
-MOST_STEPS = 500
-"""A way of more steps is none that anybody takes by hand."""
 
 
 class Edit(NamedTuple):

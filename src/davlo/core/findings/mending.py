@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple, TypeAlias
 
 import numpy as np
@@ -14,6 +14,8 @@ from ..reach import Edit, Reach, reach, reach_without
 from ..statements import Form, Scope
 from ..values import Raw, Value
 
+MOST_STEPS = 500
+"""A way of more steps is none that anybody takes by hand."""
 FEW = 50
 """So many pages are mended one by one."""
 
@@ -110,12 +112,14 @@ def _reached(effective: EffectiveModel, setting: int, edits: list[Edit]) -> Iter
         yield reach(effective, edit)
 
 
-def without(site: SiteModel, words: str, numbers: Iterable[int]) -> Remedy | None:
-    """The way that takes these statements away; None where it is more than that, as what a preset says.
+def without(site: SiteModel, words: str, numbers: Sequence[int]) -> Remedy | None:
+    """The way that takes these statements away; None where they are very many, or a preset says it.
 
     Of a `fresh_access` it cannot be told what comes back.
     """
     statements, steps, effects, is_told = site.statements, [], [], True
+    if len(numbers) > MOST_STEPS:
+        return None
     for number in numbers:
         form = int(statements.form[number]) if number >= 0 else None
         if form not in (Form.SAID, Form.FRESH):

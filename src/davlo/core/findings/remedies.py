@@ -11,7 +11,7 @@ from ..effective import EffectiveModel
 from ..model import SiteModel
 from ..reach import reach
 from ..statements import Form, Scope
-from .mending import Remedy, lifted, without
+from .mending import MOST_STEPS, Remedy, lifted, without
 from .record import Finding, Statements
 
 ALL, FIRST, REST, LAST = slice(None), slice(0, 1), slice(1, None), slice(-1, None)
@@ -83,6 +83,7 @@ def remedies(effective: EffectiveModel, finding: Finding) -> list[Remedy]:
     found = [
         without(site, words, numbers[some])
         for words, some in WAYS.get(finding.kind, ())
+        if len(numbers) <= MOST_STEPS
         if finding.kind in IDLE or not any(_said_again(site, number) for number in numbers[some])
     ]
     found += [lifted(site, numbers[0])] if finding.kind in LOCKS else []
