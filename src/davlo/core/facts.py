@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from threading import Lock
 from typing import NamedTuple
 
 import numpy as np
@@ -101,11 +102,15 @@ class Columns(Mapping[str, Column]):
         self._given = dict(columns)
         self._order = order
         self._ordered: dict[str, Column] = {}
+        self._one_at_a_time = Lock()
 
     def __getitem__(self, name: str) -> Column:
         found = self._ordered.get(name)
         if found is None:
-            found = self._ordered[name] = self._given.pop(name).take(self._order)
+            with self._one_at_a_time:  # threads may ask for one column at once
+                found = self._ordered.get(name)
+                if found is None:
+                    found = self._ordered[name] = self._given.pop(name).take(self._order)
         return found
 
     def __contains__(self, name: object) -> bool:

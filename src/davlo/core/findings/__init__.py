@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..beside import MANY, beside
 from ..effective import EffectiveModel
 from ..model import Accept
 from ..outcomes.published import Published
@@ -16,6 +17,7 @@ from .inquiry import Inquiry
 from .mending import Remedy, Taken
 from .record import LEVELS, Finding, Said
 from .registry import KINDS, TOPICS, Kind
+from .title_marks import PATTERN
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,6 +122,10 @@ def _all(inquiry: Inquiry, kinds: Sequence[Kind]) -> list[Finding]:
     of_setting = [(kind.name, kind.of_setting) for kind in kinds if kind.of_setting]
     of_site = [(kind.name, kind.find) for kind in kinds if kind.find]
     settings = inquiry.settings_said() if of_setting or not inquiry.ledger.filled else []
+    titled = None
+    if of_setting and not inquiry.accepted and len(inquiry.site.tree) >= MANY:
+        inquiry.source(PATTERN)  # resolved before, so that two threads do not
+        titled = beside(lambda: inquiry.titles, takes_long=True)  # the longest that no setting's fold is needed for
     with work("looking for conflicts", len(settings) + len(of_site)) as step:
         for setting in settings:
             step(inquiry.site.catalogue[setting].name)
@@ -128,6 +134,8 @@ def _all(inquiry: Inquiry, kinds: Sequence[Kind]) -> list[Finding]:
             for name, find_of in of_setting:
                 found[name] += find_of(inquiry, inquiry.folded(setting))
         inquiry.ledger.filled = True
+        if titled is not None:
+            titled()
         for name, find in of_site:
             step(name)
             found[name] += find(inquiry)
