@@ -45,8 +45,6 @@ if TYPE_CHECKING:
 
 FEW_FINDINGS = 200
 """Of so many, each is told with what mends it on a screen and in SARIF; of more, only where --edits asks for it."""
-FEW_STEPS = 20
-"""Ways of more steps are not shown on a screen unless --edits is said."""
 NAMES = tuple(sorted(kind.name for kind in KINDS))
 
 
@@ -73,7 +71,7 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
 @click.option(
     "--all", "everything", is_flag=True, help=f"All, also where there are more than {MOST_OF_KIND} of a kind."
 )
-@click.option("--edits", is_flag=True, help="The edits that mend each, with whole lines and however many.")
+@click.option("--edits", is_flag=True, help="The edits that mend each, with whole lines, of however many findings.")
 @click.option(
     "--since", metavar="FOLDER-OR-REVISION", help="Only what is new since another folder, or a revision of git."
 )
@@ -141,7 +139,7 @@ def command(
     if with_ways and not edits and len(told) > FEW_FINDINGS:
         note(f"{len(told):,} findings are too many to tell the edits that mend each, unless --edits is said")
         with_ways = False
-    mends = _mending(opened, edits or form != "text") if with_ways else _no_ways
+    mends = _mending(opened) if with_ways else _no_ways
     if is_long:
         rows = ([f.level, f.kind, f.setting or "", page, f.message] for f in told for page in (f.pages or [""]))
         print_rows(form, rows)
@@ -280,10 +278,8 @@ def _no_ways(finding: Finding) -> Sequence[Way]:
     return ()
 
 
-def _mending(site: Site, every_step: bool) -> Mends:
+def _mending(site: Site) -> Mends:
     """What tells the ways to mend a finding."""
-    from davlo.core.findings.mending import MOST_STEPS
     from davlo.files.edits import Mender
 
-    mender, most = Mender(site.resolve(), Path(site.folder)), MOST_STEPS if every_step else FEW_STEPS
-    return lambda finding: mender.ways(finding, most)
+    return Mender(site.resolve(), Path(site.folder)).ways

@@ -19,6 +19,8 @@ from .options import format_option, open_named_site, site_folder, site_option, t
 from .screen import listing, note, say, table
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
     from davlo.core.effective import EffectiveModel
 
 
@@ -63,13 +65,17 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
 
 
 def _remember(
-    effective: EffectiveModel, folder: Path, path: Path, files: Mapping[str, bytes], today: datetime.date
+    effective: EffectiveModel,
+    folder: Path,
+    path: Path,
+    files: Mapping[str, bytes],
+    listed: NDArray[np.int64],
+    today: datetime.date,
 ) -> None:
     """Note in `.davlo/` what was written, so that check can tell when it is stale."""
     from davlo.core.outcomes.published import told
     from davlo.files.published import remember
 
-    listed = np.flatnonzero(sitemap_codes(effective) == 0)
     try:
         remember(folder, path, files, effective.site.sitemap.join, told(effective, listed, today), today.isoformat())
     except OSError as error:
@@ -98,6 +104,6 @@ def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.dat
             write_whole(path.parent / name, files[name])
         beside = f" and {count(len(files) - 1, 'part')} beside it" if len(files) > 1 else ""
         note(f"wrote {path}{beside}: {count(len(found.found) + len(joined), 'address', 'addresses')}")
-        _remember(effective, folder, path, files, today)
+        _remember(effective, folder, path, files, found.pages, today)
     if found.ahead:
         note(f"{count(found.ahead, 'page')} changed after {today}: told no date")

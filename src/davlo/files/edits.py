@@ -70,14 +70,14 @@ class Mender:
         self._yaml: dict[str, YamlText] = {}
         self._sheets: dict[str, SheetText] = {}
 
-    def ways(self, finding: Finding, most: int = MOST_STEPS) -> list[Way]:
+    def ways(self, finding: Finding) -> list[Way]:
         """The ways to mend a finding; none where somebody must decide, or the edit cannot be made in text.
 
-        Ways of more than `most` steps are left out.
+        Ways of more than 500 steps are left out.
         """
         found = []
         for remedy in remedies(self._effective, finding):
-            edits = self.edits(remedy.steps) if len(remedy.steps) <= most else None
+            edits = self.edits(remedy.steps) if len(remedy.steps) <= MOST_STEPS else None
             if edits:
                 found.append(Way(remedy.words, tuple(edits), remedy.changes(self._effective)))
         return found

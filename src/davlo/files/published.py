@@ -24,6 +24,7 @@ from .writing import write_whole
 OWN = ".davlo"
 RECORD = "sitemap.json"
 VERSION = 1
+"""Another one where the record, or the fingerprints in it, come to mean something else."""
 _NOTHING = Told(np.zeros(0, dtype=np.uint64), np.zeros(0, dtype=np.uint64))
 
 

@@ -14,6 +14,7 @@ from typing import NamedTuple
 
 import numpy as np
 from lxml import etree
+from numpy.typing import NDArray
 
 from davlo.core.addresses import addresses, alternates, encode_path
 from davlo.core.catalogue import CHANGEFREQS
@@ -45,10 +46,10 @@ class Address(NamedTuple):
 
 @dataclass(slots=True)
 class Addresses:
-    """What stands in the sitemap; `ahead` counts the pages changed after today, which are told no date."""
+    """What stands in the sitemap, of which pages (int64[n]); `ahead` counts those changed after today: told no date."""
 
+    pages: NDArray[np.int64]
     found: list[Address] = field(default_factory=list)
-    pages: int = 0
     ahead: int = 0
 
 
@@ -60,8 +61,8 @@ def sitemap_addresses(effective: EffectiveModel, today: datetime.date) -> Addres
     priority, priorities = effective.codes("sitemap.priority")
     often, words = effective.codes("sitemap.changefreq")
     modified = site.facts.column("modified")
-    found = Addresses()
-    for page in np.flatnonzero(listed).tolist():
+    found = Addresses(np.flatnonzero(listed))
+    for page in found.pages.tolist():
         lastmod = w3c_date(modified[page])
         if lastmod[:10] > today.isoformat():
             lastmod, found.ahead = "", found.ahead + 1
@@ -77,7 +78,6 @@ def sitemap_addresses(effective: EffectiveModel, today: datetime.date) -> Addres
                     tuple(others) if len(others) > 1 else (),
                 )
             )
-        found.pages += 1
     return found
 
 

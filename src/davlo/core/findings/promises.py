@@ -98,7 +98,6 @@ def _has(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterat
                 inquiry.said([source]),
                 [source],
                 f"{name} should be {format_value(wanted) or 'empty'} and is {inquiry.word(setting, value)} {given}",
-                f"change that statement, or give the promise at {promise.place} an except for these pages",
             )
 
 
@@ -136,7 +135,6 @@ def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str
                     ],
                     blamed,
                     f"{named} {'may' if word == 'cannot' else 'may not'} {action}: {reason}",
-                    f"change that statement, or give the promise at {promise.place} an except for these pages",
                 )
 
 
@@ -144,7 +142,7 @@ def _why(
     inquiry: Inquiry, person: str, action: str, pages: NDArray[np.int64]
 ) -> Iterator[tuple[Decision, tuple[int, ...], NDArray[np.int64]]]:
     """Why someone may act on pages, or may not: the decision, the statements to blame, and the pages alike in it."""
-    access, keys = inquiry.access, [np.zeros(len(pages), dtype=np.int64)]
+    access, keys = inquiry.access, []
     sources: dict[tuple[str, str], NDArray[np.int64]] = {}
     for subject in access.covering(person):
         covered = access.covered(person, subject)[pages]
@@ -170,10 +168,11 @@ def _finding(
     said: Sequence[Said],
     blamed: Sequence[int],
     what: str,
-    fix: str,
 ) -> Finding:
     """The finding of a promise that is broken; `blamed` are the statements that break it, if that is all it takes."""
     message = f'the promise "{promise.name}" ({promise.place}) is broken on {count(len(paths), "page")}: {what}'
+    first = "change that statement" if len(said) else "say it there"
+    fix = f"{first}, or give the promise at {promise.place} an except for these pages"
     ways = [without(inquiry.site, "what breaks it", blamed)]
     if not promise.excepts and len(paths) <= FEW:
         step = Put(("except",), {"path": list(paths)}, promise.place)

@@ -147,16 +147,13 @@ def sitemap_stale(inquiry: Inquiry) -> Iterator[Finding]:
     last, fresh_for = inquiry.published, inquiry.site.sitemap.fresh_for
     if last is None:
         return
-    listed = np.flatnonzero(inquiry.outcomes.sitemap == 0)
-    since = drift(inquiry.effective, listed, inquiry.today, last.told)
-    pages = np.flatnonzero(since.new | since.changed)
-    age = (inquiry.today - last.written).days
+    pages, age = np.zeros(0, dtype=np.int64), (inquiry.today - last.written).days
     if last.broken:
-        pages, told = (
-            listed[:0],
-            f"the record of the sitemap written last, .davlo/sitemap.json, cannot be read: {last.broken}",
-        )
+        told = f"the record of the sitemap written last, .davlo/sitemap.json, cannot be read: {last.broken}"
     else:
+        listed = np.flatnonzero(inquiry.outcomes.sitemap == 0)
+        since = drift(inquiry.effective, listed, inquiry.today, last.told)
+        pages = np.flatnonzero(since.new | since.changed)
         reasons = [*_drifted(since, last), *([f"it is {age} days old"] if 0 < fresh_for < age else [])]
         if not reasons:
             return
