@@ -34,7 +34,7 @@ SHARE = 0.01
 
 
 def medians(rounds: int, **works: Callable[[], object]) -> dict[str, float]:
-    """Seconds of each piece of work, all of them in turn each round."""
+    """Seconds of each declaration of work, all of them in turn each round."""
     taken: dict[str, list[float]] = {name: [] for name in works}
     for _ in range(rounds):
         for name, work in works.items():

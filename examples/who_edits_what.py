@@ -20,7 +20,7 @@ access = site.access()
 # %% A row a page: its section, and whether each person may edit it
 tree = site.tree
 home = tree.find("/")
-section = pd.Series("/", index=pd.Index(tree.paths, name="path"), name="section")
+section = pd.Series("/", index=pd.Index(tree.paths, name="path"), name="branch")
 for top in tree.children(home):
     section.iloc[top : int(tree.end[top])] = tree.paths[top]  # pages stand depth first, so a branch is a slice
 people = [person for person in access.persons() if not access.is_admin(person)]

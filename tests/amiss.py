@@ -9,7 +9,7 @@ from typing import Any
 from .sites import BLOCKS, SiteDict
 
 NEAR = {"title-show": "title.show", "sitemap_priority": "sitemap.priority", "title_shown": "title.show"}
-KINDS = ["no-effect", "long-title", "nobody-can-edit", "no-heading", "empty-title", "behind-default", "duplicate-title"]
+KINDS = ["no-effect", "long-title", "nobody-may-edit", "no-heading", "empty-title", "behind-default", "duplicate-title"]
 
 
 def amiss(site: SiteDict, random: Random) -> SiteDict:
@@ -45,7 +45,7 @@ def amiss(site: SiteDict, random: Random) -> SiteDict:
             found["stamps"].append({"path": path, "setting": "page.owner", "value": "zed.gone", "on": ""})
     for number, value in enumerate(("44", random.choice(["44", "45"]))):
         when = {"in_branch": random.choice(paths)}
-        give = {"title.limit": value, "layout.theme": "leaf"}
+        give = {"title.limit": value, "layout.theme": "day"}
         found["rules"].append({"name": f"more {number}", "when": when, "give": give})
     everywhere = {
         "title.pattern": random.choice(["{title}", "{title}{town}", "{translates}"]),
@@ -70,8 +70,8 @@ def promise(random: Random, number: int, paths: list[str]) -> dict[str, Any]:
         [
             {"has": {"title.limit": random.choice(["40", "60"]), "menu.show": "yes"}},
             {"has": {"look.right": random.choice(["none", "calm"])}},
-            {"can": {subject: ["view"]}},
-            {"cannot": {subject: ["view", "edit"]}},
+            {"may": {subject: ["view"]}},
+            {"may_not": {subject: ["view", "edit"]}},
         ]
     )
     found = {"name": f"promise {number}", "when": {"in_branch": random.choice(paths)}, **said}

@@ -135,7 +135,7 @@ def all_findings(site):
             add("open-below-closed", path, "access.everyone")
         editors = [p for p in site["people"]["names"] if p not in site["people"]["admins"]]
         if not any(ref.may_by_access(site, tree, settings, person, "edit", path) for person in editors):
-            add("nobody-can-edit", path, None)
+            add("nobody-may-edit", path, None)
         priority = folds["sitemap.priority"].source
         if not view[path] and priority and priority["scope"] != "everywhere":
             add("private-with-priority", path, "sitemap.priority")
@@ -164,13 +164,13 @@ def titles_and_menus(site, tree, values, sources, view, add):
     }
     low = {p for p in listed if number(values[p]["sitemap.priority"]) < float(rules.get("priority_under", 0))}
     for path in low:
-        add("left-out-by-cutoff", path, "sitemap.priority")
+        add("left-out-by-priority", path, "sitemap.priority")
     listed -= low
     room = site.get("more", {}).get("menu", {}).get("room", 0)
     top = [path for path, level in plain.menu(site, pairs) if level == 0]
     for path in top[room:] if room else []:
         add("menu-too-long", path, "menu.show")
-    words = {"title", "site", "section", "parent", "type", "path", "language", "tags", "status", "made_with", "order"}
+    words = {"title", "site", "branch", "parent", "type", "path", "language", "tags", "status", "made_with", "order"}
     words |= {"translates", "created", "modified"}
     for path, row in tree.rows.items():
         value = values[path]
@@ -219,7 +219,7 @@ def standing(site, tree, values, add):
     for path in tree.rows:
         value = values[path]
         areas, _ = plain.areas({(path, name): v for name, v in value.items()}, path)
-        theme = {"leaf": ref.AREAS, "dim": ["content", "right"]}.get(value["layout.theme"])
+        theme = {"day": ref.AREAS, "dim": ["content", "right"]}.get(value["layout.theme"])
         if not site.get("own_content", True) and value["layout.name"] == "wide":
             areas["content"].remove(("own content", ""))
             if not areas["content"]:
@@ -322,7 +322,7 @@ def promises(site, tree, settings, values, add):
             for name, wanted in promise.get("has", {}).items():
                 if values[path].get(name) != wanted:
                     add("promise-broken", path, name)
-            for word in ("can", "cannot"):
+            for word in ("may", "may_not"):
                 for subject, actions in promise.get(word, {}).items():
                     covered = {
                         "everyone": ["visitor"],
@@ -332,8 +332,8 @@ def promises(site, tree, settings, values, add):
                     }.get(subject, members_of(site, subject) if subject in people["groups"] else [subject])
                     for who in covered:
                         may = [ref.may(site, who, action, path) for action in actions]
-                        if (word == "can" and not all(may)) or (
-                            word == "cannot" and any(may) and who not in people["admins"]
+                        if (word == "may" and not all(may)) or (
+                            word == "may_not" and any(may) and who not in people["admins"]
                         ):
                             add("promise-broken", path, f"access.{subject}")
 

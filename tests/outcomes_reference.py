@@ -20,7 +20,7 @@ def words_of(site, path):
     return {
         **{name: row.get(name, "") for name in FACTS},
         "site": "Made up",
-        "section": tree.rows[outer[0]]["title"],
+        "branch": tree.rows[outer[0]]["title"],
         "parent": tree.rows[above[-1]]["title"] if above else "",
         "type": type_of(row),
         "path": path,

@@ -20,10 +20,10 @@ ORDER = ["everywhere", "type", "below"]
 def catalogue(site):
     """For each setting: kind, built-in value, flow, and the types it is for (None: all)."""
     found = {
-        "title.show": ("yes-no", "yes"),
+        "title.show": ("flag", "yes"),
         "title.pattern": ("text", "{title}"),
-        "title.limit": ("whole-number", "60"),
-        "menu.show": ("yes-no", "yes"),
+        "title.limit": ("integer", "60"),
+        "menu.show": ("flag", "yes"),
         "menu.label": ("text", "{title}"),
         "layout.name": ("word", "none"),
         "layout.theme": ("word", "none"),
@@ -31,8 +31,8 @@ def catalogue(site):
         "layout.phone-order": ("list", []),
         "page.owner": ("word", "none"),
         "page.group": ("word", "none"),
-        "robots.index": ("yes-no", "yes"),
-        "sitemap.include": ("yes-no", "yes"),
+        "robots.index": ("flag", "yes"),
+        "sitemap.include": ("flag", "yes"),
         "sitemap.priority": ("number", "0.5"),
         "sitemap.changefreq": ("word", "none"),
     }
@@ -46,7 +46,7 @@ def catalogue(site):
     for_types = {}
     for name, body in site["settings"].items():
         if "kind" in body:
-            plain = {"yes-no": "no", "list": [], "text": ""}.get(body["kind"], "none")
+            plain = {"flag": "no", "list": [], "text": ""}.get(body["kind"], "none")
             kind = "word" if body["kind"] in ("choice", "date", "color") else body["kind"]
             found[name] = (kind, body.get("default", plain))
             for_types[name] = body.get("for_types")
@@ -300,9 +300,9 @@ def shown(setting, state):
     """A value as the long table has it."""
     if setting["kind"] == "list":
         return "; ".join(state)
-    if setting["kind"] == "yes-no":
+    if setting["kind"] == "flag":
         return {"true": "yes", "false": "no"}.get(state, state)
-    if setting["kind"] in ("number", "whole-number") and state != "none":
+    if setting["kind"] in ("number", "integer") and state != "none":
         return f"{float(state):.10f}".rstrip("0").rstrip(".")
     return state
 

@@ -20,13 +20,13 @@ SiteDict = dict[str, Any]
 PEOPLE = {"names": ["amber.finch", "bruno.wray", "celia.dunn"], "admins": ["bruno.wray"]}
 GROUPS = {"keepers": ["amber.finch"], "readers": ["celia.dunn", "keepers"], "nobody": []}
 SUBJECTS = ["everyone", "signed-in", "owner", "owner-group", "amber.finch", "keepers", "readers"]
-ROLES = {"reader": ["view"], "writer": ["view", "edit", "create"]}
+ROLES = {"looking": ["view"], "tending": ["view", "edit", "create"]}
 BLOCKS = ["clock", "search", "map", "news"]
 TYPES = ["page", "note", "memo", "record"]
 OWN: dict[str, dict[str, Any]] = {
-    "spark": {"kind": "yes-no"},
+    "spark": {"kind": "flag"},
     "motto": {"kind": "text", "default": "as ever"},
-    "rank": {"kind": "whole-number", "least": "0", "most": "20"},
+    "rank": {"kind": "integer", "least": "0", "most": "20"},
     "weight": {"kind": "number", "default": "2.5", "for_types": ["note", "record"]},
     "hue": {"kind": "choice", "choices": ["red", "green"]},
     "topics": {"kind": "list", "default": ["t1", "t2"]},
@@ -35,11 +35,11 @@ OWN: dict[str, dict[str, Any]] = {
 }
 WORDS = {
     "title.show": ["yes", "no", "true", "false"],
-    "title.pattern": ["{title}", "{section}/{parent}: {title} at {site}", "{{{type}}} {made_with}{no} {", "none"],
+    "title.pattern": ["{title}", "{branch}/{parent}: {title} at {site}", "{{{type}}} {made_with}{no} {", "none"],
     "title.limit": ["8", "40", "70", "none"],
     "menu.show": ["yes", "no"],
     "layout.name": ["plain", "wide", "none"],
-    "layout.theme": ["leaf", "dim", "none"],
+    "layout.theme": ["day", "dim", "none"],
     "layout.width": ["full", "narrow"],
     "sidebar.right": ["main", "slim", "idle", "none"],
     "sidebar.left": ["main", "slim", "none"],
@@ -115,7 +115,7 @@ class Maker:
                 if (key, f"{family}.{who}") not in self.said:
                     self.said.add((key, f"{family}.{who}"))
                     references = REFERENCES.get(scope, ALL_REFERENCES)
-                    plain = self.items("access", [*ACTIONS[:4], "reader", "writer"])
+                    plain = self.items("access", [*ACTIONS[:4], "looking", "tending"])
                     found.setdefault(family, {})[who] = self.random.choice([plain, plain, *references[:1]])
         return found
 
@@ -247,7 +247,7 @@ class Maker:
 
     def cell(self, name: str, plain: bool) -> str:
         """A value as a CSV cell holds it."""
-        words = LISTS.get(name) or ([*ACTIONS[:4], "writer"] if name.startswith(("access", "deny")) else None)
+        words = LISTS.get(name) or ([*ACTIONS[:4], "tending"] if name.startswith(("access", "deny")) else None)
         if words is None:
             return self.random.choice(WORDS[name])
         items = "; ".join(self.some(words) or words[:1])
@@ -307,11 +307,11 @@ def of_made_up_sites(most: int) -> Callable[[Callable[[SiteDict], None]], Callab
 def write_site(site: SiteDict, folder: Path) -> Path:
     """The folder of a description."""
     wide = {"areas": AREAS, "width": "full", **({} if site.get("own_content", True) else {"own_content": "no"})}
-    pieces: dict[str, Any] = {
+    declarations: dict[str, Any] = {
         "layouts": {"plain": {"areas": ["masthead", "content", "footer"]}, "wide": wide},
         "themes": {
-            "leaf": {"areas": AREAS},
-            "dim": {"areas": ["content", "right"], "otherwise": {"footer": "every-page"}},
+            "day": {"areas": AREAS},
+            "dim": {"areas": ["content", "right"], "otherwise": {"footer": "map"}},
         },
         "sidebars": {"main": {"blocks": ["search"]}, "slim": {"blocks": ["clock"]}, "idle": {}},
         "looks": {"calm": {"width": 30}, "broad": {"width": 40}, "hidden": {"width": 20, "shows_on": []}},
@@ -330,15 +330,15 @@ def write_site(site: SiteDict, folder: Path) -> Path:
             "inventory": "pages.csv",
             "values": ["values.csv"],
         },
-        "include": ["pieces.yaml"],
+        "include": ["declared.yaml"],
         "people": site["people"],
         **site.get("more", {}),
         **{key: site[key] for key in ("settings", "presets", "types", "pages", "rules", "everywhere")},
     }
     # the order of the areas is the order of the layouts that name them
-    pieces["layouts"] = dict(reversed(pieces["layouts"].items()))
+    declarations["layouts"] = dict(reversed(declarations["layouts"].items()))
     (folder / "davlo.yaml").write_text(yaml.safe_dump(whole, allow_unicode=True, sort_keys=False), encoding="utf-8")
-    (folder / "pieces.yaml").write_text(yaml.safe_dump(pieces, sort_keys=False), encoding="utf-8")
+    (folder / "declared.yaml").write_text(yaml.safe_dump(declarations, sort_keys=False), encoding="utf-8")
     columns = ["path", "title", "type", "parent", "language", "tags", "status", "made_with", "order", *site["columns"]]
     write_csv(folder / "pages.csv", columns, site["rows"])
     write_csv(folder / "values.csv", ["where", "setting", "value", "lock", "because"], site["values"])

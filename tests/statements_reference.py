@@ -1,4 +1,4 @@
-"""A slow, plain reading of the findings that are about statements, pieces and names more than about pages.
+"""A slow, plain reading of the findings that are about statements, declarations and names more than about pages.
 
 Works on the descriptions of `tests.sites` and `tests.amiss`, on top of `tests.reference`.
 """
@@ -167,20 +167,20 @@ def names(site):
         named |= {("preset", preset) for preset in (uses if isinstance(uses, list) else [uses])}
     named |= {("group", member) for members in site["people"]["groups"].values() for member in members}
     for promise in site.get("more", {}).get("promises", []):
-        named |= {("group", who) for key in ("can", "cannot") for who in promise.get(key, {})}
+        named |= {("group", who) for key in ("may", "may_not") for who in promise.get(key, {})}
     for body in site["settings"].values():
         named |= {(kind, user) for user in body.get("used_by", []) for kind in ("layout", "band", "block")}
-    pieces = [("layout", name) for name in LAYOUTS] + [("theme", name) for name in ("leaf", "dim")]
-    pieces += [("sidebar", name) for name in ("main", "slim", "idle")] + [("band", "foot")]
-    pieces += [("look", name) for name in ("calm", "broad", "hidden")] + [("block", name) for name in BLOCKS]
-    pieces += [("preset", name) for name in site["presets"]] + [("role", name) for name in site["roles"]]
-    pieces += [("group", name) for name in site["people"]["groups"]]
+    declarations = [("layout", name) for name in LAYOUTS] + [("theme", name) for name in ("day", "dim")]
+    declarations += [("sidebar", name) for name in ("main", "slim", "idle")] + [("band", "foot")]
+    declarations += [("look", name) for name in ("calm", "broad", "hidden")] + [("block", name) for name in BLOCKS]
+    declarations += [("preset", name) for name in site["presets"]] + [("role", name) for name in site["roles"]]
+    declarations += [("group", name) for name in site["people"]["groups"]]
     with_pages = {name for row in site["rows"] for name in ref.chain(site, ref.type_of(row))}
     gone = {where.split(" ", 1)[1] for where, *_ in said if where.split(" ")[0] in ("below", "here", "stamp")}
     gone |= {path for path, scopes in site["pages"].items() if fresh_of_something(site, scopes)}
     own = {name for name, body in site["settings"].items() if "kind" in body}
     return {
-        "unused-piece": set(pieces) - named,
+        "unused-declaration": set(declarations) - named,
         "empty-type": set(site["types"]) - with_pages,
         "unused-setting": own - {name for _, name, *_ in said},
         "no-such-page": gone - set(tree.rows),

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 
     from .core.access import Access
     from .core.findings import Report
-    from .core.outcomes.uses import Piece
+    from .core.outcomes.uses import Declaration
     from .core.outcomes.whole import Outcomes
     from .core.page import PageView
 
@@ -58,7 +58,7 @@ def open_site(folder: str | Path) -> Site:
 
 
 class Site(SiteModel):
-    """One website's pages, pieces and decisions, as `davlo.open_site` reads them.
+    """One website's pages, declarations and decisions, as `davlo.open_site` reads them.
 
     Example
     -------
@@ -185,8 +185,8 @@ class Site(SiteModel):
         site, page = with_page(self, path, facts)
         return page_view(site.resolve(), page, is_new=True)
 
-    def pieces(self, kind: str | None = None) -> list[Piece]:
-        """Every piece that is declared, with where it is used: on how many pages, and in which areas.
+    def declared(self, kind: str | None = None) -> list[Declaration]:
+        """Every declaration that is declared, with where it is used: on how many pages, and in which areas.
 
         Parameters
         ----------
@@ -201,15 +201,15 @@ class Site(SiteModel):
         Example
         -------
         >>> import davlo
-        >>> {piece.name: piece.pages for piece in davlo.open_demo().pieces("theme")}
-        {'leaf': 149, 'frost': 9}
+        >>> {declaration.name: declaration.pages for declaration in davlo.open_demo().declared("theme")}
+        {'day': 149, 'evening': 9}
         """
         from .core.faults import UnknownName
         from .core.outcomes.uses import KINDS, Uses
 
         if kind is not None and kind not in KINDS:
-            raise UnknownName("kind of piece", kind, KINDS)
-        return list(Uses(self.resolve()).pieces(kind))
+            raise UnknownName("kind of declaration", kind, KINDS)
+        return list(Uses(self.resolve()).declarations(kind))
 
     def check(self, today: datetime.date | None = None) -> Report:
         """Every finding, the worst first.
@@ -303,7 +303,7 @@ class Effective(EffectiveModel):
         >>> import davlo
         >>> outcomes = davlo.open_demo().resolve().outcomes
         >>> outcomes.of("/campaigns/spring").composition.theme.name
-        'frost'
+        'evening'
         """
         from .core.outcomes.whole import Outcomes
 
@@ -348,7 +348,7 @@ class Effective(EffectiveModel):
         Returns
         -------
         pandas.DataFrame
-            Yes-no settings as `boolean`, whole numbers as `Int64`, numbers as `float64`, all else categorical; a list
+            Flags as `boolean`, integers as `Int64`, numbers as `float64`, all else categorical; a list
             is a tuple. Missing where the page does not have the setting, or the value is none.
 
         Raises

@@ -144,7 +144,7 @@ def test_options_that_do_not_go_together_are_refused(words: list[str], said: str
 
 def test_a_row_a_page_as_json(garden: Path, run: Run) -> None:
     rows = json.loads(
-        run("check", "--long", "--kind", "nobody-can-edit", "--format", "json", "--site", str(garden)).out
+        run("check", "--long", "--kind", "nobody-may-edit", "--format", "json", "--site", str(garden)).out
     )
     assert [row["page"] for row in rows] == ["/members/pages/aldo-pryce", "/members/pages/wren-castellan"]
 

@@ -62,7 +62,7 @@ def test_tree_of_chosen_pages(ask: Ask, run: Run, garden: Path) -> None:
     told = ask("tree", "--when", "type=event", "--when", "type=listing", "--when", "below=/events").splitlines()
     assert [line.split()[0] for line in told[1:4]] == ["/events/2026", "/apple-day", "/bluebell-walk"]
     assert told[-1] == "15 pages, 2 drafts among them"
-    assert ask("tree", "--when", "made_with=workbench", "--when", "home=no", "--format", "csv").count("\n") == 6
+    assert ask("tree", "--when", "made_with=potting-bench", "--when", "home=no", "--format", "csv").count("\n") == 6
     assert ask("tree", "--when", "tag=nothing-has-it").strip() == "no page meets that"
     wrong = run("tree", "--site", str(garden), "--when", "typ=event", "--when", "type=evnt", "--when", "tag")
     assert wrong.status == 2
@@ -93,7 +93,7 @@ def test_tree_to_a_depth_with_sources_and_marks(ask: Ask) -> None:
 
 def test_a_site_without_pages_is_no_traceback(small: Small, run: Run) -> None:
     folder = str(small(pages="path\n"))
-    for words in (["tree"], ["table", "--format", "jsonl"], ["pieces"], ["access"], ["access", "--as", "visitor"]):
+    for words in (["tree"], ["table", "--format", "jsonl"], ["list"], ["access"], ["access", "--as", "visitor"]):
         assert run(*words, "--site", folder).status == 0
     assert run("tree", "--departing", "menu.show", "--site", folder).out.startswith("none of 0 pages depart")
     assert run("tree", "--sources", "--site", folder).status == 2
@@ -222,7 +222,7 @@ def test_why_shows_the_ladder(ask: Ask) -> None:
             "overruled: everywhere locks band.footer (davlo.yaml:46); it would have given footer-press",
         ),
         ("/campaigns/spring", "sidebar.right", "preset bare  none            davlo.yaml:124 (preset: davlo.yaml:33)"),
-        ("/campaigns/spring", "sidebar.right", 'because "The workbench draws its own frame"'),
+        ("/campaigns/spring", "sidebar.right", 'because "The potting bench draws its own frame"'),
         ("/events/2026/seed-swap", "blocks.content", "is stamped: a page keeps what it was given when it was made"),
         ("/events/2026/seed-swap", "blocks.content", "booking-form"),
         ("/staff/rota", "access.editors", "fresh_access"),
@@ -277,13 +277,13 @@ def test_check_is_quiet_when_all_is_well(small: Small, run: Run) -> None:
 
 
 def test_pieces_lists_what_is_used_where(ask: Ask, run: Run, garden: Path) -> None:
-    told = ask("pieces").splitlines()
+    told = ask("list").splitlines()
     assert told[0].split() == ["kind", "name", "pages", "areas", "declared", "note"]
-    assert told[8].split()[:5] == ["sidebar", "main", "40", "right", "pieces.yaml:26"]
-    assert told[-2] == "56 pieces"
-    rows = list(csv.DictReader(io.StringIO(ask("pieces", "--unused", "--format", "csv"))))
+    assert told[8].split()[:5] == ["sidebar", "main", "40", "right", "declared.yaml:26"]
+    assert told[-2] == "56 declarations"
+    rows = list(csv.DictReader(io.StringIO(ask("list", "--unused", "--format", "csv"))))
     assert [row["name"] for row in rows] == ["three-column", "quiet", "pinned", "footer-press", "press-contact"]
-    assert [line.split()[:2] for line in ask("pieces", "--fits", "footer", "--kind", "band").splitlines()[1:3]] == [
+    assert [line.split()[:2] for line in ask("list", "--fits", "footer", "--kind", "band").splitlines()[1:3]] == [
         ["band", "footer-legal"],
         ["band", "footer-press"],
     ]
@@ -293,24 +293,24 @@ def test_pieces_lists_what_is_used_where(ask: Ask, run: Run, garden: Path) -> No
         (["donate", "--kind", "band"], "there is no band donate; it is a block"),
         (["donate", "--unused"], "leave the name away"),
     ):
-        wrong = run("pieces", *words, "--site", str(garden))
+        wrong = run("list", *words, "--site", str(garden))
         assert (wrong.status, says in wrong.err) == (2, True)
 
 
 def test_pieces_tells_one_with_its_pages(ask: Ask) -> None:
-    told = ask("pieces", "donate").splitlines()
+    told = ask("list", "donate").splitlines()
     assert told == [
-        "block donate, pieces.yaml:54",
+        "block donate, declared.yaml:54",
         "  blocks: donate-tree, donate-bulbs",
         "  met on 1 page: right on 1",
         "    /campaigns/adopt-a-tree/which-tree",
     ]
-    many = ask("pieces", "footer-legal").splitlines()
+    many = ask("list", "footer-legal").splitlines()
     assert (len(many), many[-1]) == (60 + 4, "  60 shown; to see them all say --all, or --format csv")
-    assert len(ask("pieces", "footer-legal", "--all").splitlines()) == 158 + 3
-    one = json.loads(ask("pieces", "writer", "--format", "json"))
+    assert len(ask("list", "footer-legal", "--all").splitlines()) == 158 + 3
+    one = json.loads(ask("list", "tending", "--format", "json"))
     assert (one[0]["holds"], one[0]["pages"], one[0]["used on"]) == (["view", "edit", "create"], None, [])
-    assert ask("pieces", "bare", "--format", "csv").splitlines()[1] == "preset,bare,/campaigns/spring"
+    assert ask("list", "bare", "--format", "csv").splitlines()[1] == "preset,bare,/campaigns/spring"
 
 
 def test_access_of_a_page(ask: Ask) -> None:
@@ -354,8 +354,8 @@ def test_access_tells_what_is_closed_and_by_what(ask: Ask) -> None:
     assert ask("access", "--as", "visitor", "--format", "csv").count("\n") == 138
 
 
-def test_access_of_a_branch_and_who_can(ask: Ask, run: Run, garden: Path) -> None:
-    told = ask("access", "--who-can", "edit", "--in-branch", "/staff").splitlines()
+def test_access_of_a_branch_and_who_may(ask: Ask, run: Run, garden: Path) -> None:
+    told = ask("access", "--who-may", "edit", "--in-branch", "/staff").splitlines()
     assert [line.split()[:2] for line in told[1:5]] == [
         ["rowan.pike", "9"],
         ["ida.marsh", "9"],
@@ -364,14 +364,14 @@ def test_access_of_a_branch_and_who_can(ask: Ask, run: Run, garden: Path) -> Non
     ]
     assert "access.owner (here, davlo.yaml:116)" in told[4]
     assert told[-1] == "4 may edit some of 9 pages"
-    assert ask("access", "/staff/noticeboard", "--who-can", "view").endswith("11 may view /staff/noticeboard\n")
-    rows = list(csv.DictReader(io.StringIO(ask("access", "--who-can", "edit", "--format", "csv"))))
+    assert ask("access", "/staff/noticeboard", "--who-may", "view").endswith("11 may view /staff/noticeboard\n")
+    rows = list(csv.DictReader(io.StringIO(ask("access", "--who-may", "edit", "--format", "csv"))))
     assert rows[0]["through"] == "an admin"
     branch = ask("access", "--in-branch", "/members").splitlines()
     assert branch[0] == "On how many of 9 pages each may act:"
     for words, says in (
-        (["--who-can", "edt"], "did you mean edit?"),
-        (["--who-can", "edit", "--as", "visitor"], "leave --as away"),
+        (["--who-may", "edt"], "did you mean edit?"),
+        (["--who-may", "edit", "--as", "visitor"], "leave --as away"),
         (["/staff", "--in-branch", "/staff"], "not both"),
     ):
         wrong = run("access", *words, "--site", str(garden))
@@ -394,7 +394,7 @@ def test_table_wide_and_long(ask: Ask, garden: Path) -> None:
 def test_table_records(ask: Ask) -> None:
     records = [json.loads(line) for line in ask("table", "--format", "jsonl").splitlines()]
     record = next(r for r in records if r["path"] == "/campaigns/spring")
-    assert record["facts"]["made_with"] == "workbench"
+    assert record["facts"]["made_with"] == "potting-bench"
     assert record["settings"]["title.show"] is False
     assert record["sources"]["title.show"] == {
         "scope": "rule Hand-built pages run edge to edge",
@@ -504,9 +504,9 @@ def test_every_command_has_help_with_an_example(name: str, run: Run) -> None:
     [
         ("show {} /visit/ti", "/visit/tickets"),
         ("tree {} --columns layout.name,sidebar.r", "layout.name,sidebar.right"),
-        ("pieces {} visit-p", "visit-planning"),
-        ("pieces {} --fits mast", "masthead"),
-        ("access {} --who-can arr", "arrange"),
+        ("list {} visit-p", "visit-planning"),
+        ("list {} --fits mast", "masthead"),
+        ("access {} --who-may arr", "arrange"),
         ("access {} --as vis", "visitor"),
         ("picture {} /visit/ma", "/visit/maps"),
         ("picture {} --map sidebar.l", "sidebar.left"),

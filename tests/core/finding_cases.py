@@ -28,7 +28,7 @@ class Case(NamedTuple):
     stamps: str = ""
     published: str = ""
     mended_inventory: str = ""
-    pieces: str = ""
+    declarations: str = ""
 
     def write(self, small: Callable[..., Path], mended: bool = False, more: str = "") -> Path:
         """The site, with or without what is wrong, as `small` writes one."""
@@ -37,7 +37,7 @@ class Case(NamedTuple):
         inventory = self.mended_inventory if mended and self.mended_inventory else self.inventory
         files = {"stamps.csv": self.stamps, ".davlo/sitemap.json": self.published}
         beside = {name: content for name, content in files.items() if content}
-        return small((self.pieces or PIECES) + decisions + types + "\n", inventory, beside)
+        return small((self.declarations or PIECES) + decisions + types + "\n", inventory, beside)
 
 
 CASES = {
@@ -111,7 +111,7 @@ CASES = {
         'share the document title "Tea"',
         inventory="path,title,type\n/,Home,\n/a,Tea,\n/a/b,tea,\n",
     ),
-    "nobody-can-edit": Case(
+    "nobody-may-edit": Case(
         f"everywhere: {{{OPEN}}}\npages: {{/a: {{below: {{fresh_access: yes, access: {{keepers: [view]}}}}}}}}",
         f"everywhere: {{{OPEN}}}\npages: {{/a: {{below: {{fresh_access: yes, access: {{keepers: [view, edit]}}}}}}}}",
         ("/a/b",),
@@ -230,13 +230,13 @@ CASES = {
         "title.limit",
         "1 statement (davlo.yaml:9) says title.limit: 60 and changes nothing: its pages would get the same as it is built in",
     ),
-    "unused-piece": Case(
+    "unused-declaration": Case(
         "everywhere: {access: {keepers: [view, edit]}}",
         "everywhere: {access: {keepers: [view, edit]}, use: bare}",
         (),
         None,
-        "the preset bare (davlo.yaml:3) is named by no statement and no other piece",
-        pieces="presets: {bare: {title.show: no}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        "the preset bare (davlo.yaml:3) is named by no statement and no other declaration",
+        declarations="presets: {bare: {title.show: no}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "unused-setting": Case(
         "everywhere: {access: {keepers: [view, edit]}}\nsettings: {motto: {kind: text}}",
@@ -301,7 +301,7 @@ CASES = {
         ("/a",),
         "title.show",
         "1 page shows no heading by the page itself (davlo.yaml:7)",
-        pieces="layouts: {plain: {areas: [content]}}\nblocks: {plate: {kind: text, supplies: heading}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        declarations="layouts: {plain: {areas: [content]}}\nblocks: {plate: {kind: text, supplies: heading}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "area-missing-in-theme": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: plain, layout.theme: bare, band.footer: legal}",
@@ -309,7 +309,7 @@ CASES = {
         ("/", "/a", "/a/b"),
         "layout.theme",
         "the theme bare (davlo.yaml:3) has no place for the area footer, where something stands on 3 pages: it shows nothing",
-        pieces="themes: {bare: {areas: [content]}}\nlayouts: {plain: {areas: [content, footer]}}\nbands: {legal: {fits: [footer]}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        declarations="themes: {bare: {areas: [content]}}\nlayouts: {plain: {areas: [content, footer]}}\nbands: {legal: {fits: [footer]}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "band-does-not-fit": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: plain, band.content: legal}",
@@ -331,7 +331,7 @@ CASES = {
         ("/", "/a", "/a/b"),
         "look.left",
         "but its look off, by everywhere (davlo.yaml:8), is shown on no device",
-        pieces="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {'off': {shows_on: []}, broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {'off': {shows_on: []}, broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "phone-order-incomplete": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: plain, layout.phone-order: [footer]}",
@@ -346,7 +346,7 @@ CASES = {
         ("/", "/a", "/a/b"),
         None,
         "the sidebars of 3 pages take 80 per cent of the width: left 40, right 40",
-        pieces="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "same-sidebar-twice": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: two, sidebar.left: main, sidebar.right: main}",
@@ -354,7 +354,7 @@ CASES = {
         ("/", "/a", "/a/b"),
         "sidebar.right",
         "the sidebar main stands twice on 3 pages: in left (by everywhere (davlo.yaml:8)) and in right",
-        pieces="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "blank-page": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: bare}",
@@ -362,7 +362,7 @@ CASES = {
         ("/", "/a", "/a/b"),
         "layout.name",
         "3 pages show nothing in content: the layout bare",
-        pieces="layouts: {bare: {areas: [content], own_content: no}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        declarations="layouts: {bare: {areas: [content], own_content: no}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "idle-look": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: two, look.left: slim}",
@@ -370,7 +370,7 @@ CASES = {
         ("/", "/a", "/a/b"),
         "look.left",
         "1 statement of look.left (davlo.yaml:8) says how a sidebar looks where none stands",
-        pieces="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "edit-without-view": Case(
         "everywhere: {access: {everyone: none, keepers: [edit]}}",
@@ -415,7 +415,7 @@ CASES = {
         (),
         "access.idlers",
         "access.idlers is said by 1 statement (davlo.yaml:4), but the group idlers covers nobody",
-        pieces="people: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {idlers: [], keepers: [amber.finch]}}\n",
+        declarations="people: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {idlers: [], keepers: [amber.finch]}}\n",
     ),
     "person-beside-group": Case(
         "everywhere: {access: {keepers: [view, edit], amber.finch: [arrange]}}",
@@ -431,7 +431,7 @@ CASES = {
         "sitemap.priority",
         "gives a sitemap priority (0.9) to 1 page that search engines are told not to index",
     ),
-    "left-out-by-cutoff": Case(
+    "left-out-by-priority": Case(
         "everywhere: {access: {keepers: [view, edit]}}\nsitemap: {leave_out: {priority_under: 0.2}}\npages: {/a: {here: {sitemap.priority: 0.1}}}",
         "everywhere: {access: {keepers: [view, edit]}}\nsitemap: {leave_out: {priority_under: 0.2}}",
         ("/a",),

@@ -19,8 +19,8 @@ people:
   names: [amber.finch, bruno.wray, celia.dunn, dora.pell]
   admins: [bruno.wray]
   groups: {keepers: [celia.dunn], crew: [keepers, dora.pell]}
-roles: {writer: [view, edit, create]}
-everywhere: {access: {crew: [writer]}}
+roles: {tending: [view, edit, create]}
+everywhere: {access: {crew: [tending]}}
 pages:
   /own:
     here: {page.owner: amber.finch, page.group: keepers, access: {owner: [edit], owner-group: [delete]}}
@@ -110,12 +110,12 @@ def test_whom_a_subject_covers(access: davlo.Access) -> None:
 
 
 @of_made_up_sites(40)
-def test_who_can_and_what_is_closed_agree_with_may(site: SiteDict) -> None:
+def test_who_may_and_what_is_closed_agree_with_may(site: SiteDict) -> None:
     opened = open_made_up(site)
     access, random = opened.access(), Random(str(site["rows"]))
     pages = np.array([page for page in range(len(opened.tree)) if random.random() < 0.7], dtype=np.int64)
     for action in opened.actions:
-        grants = {grant.who: grant for grant in access.who_can(action, pages)}
+        grants = {grant.who: grant for grant in access.who_may(action, pages)}
         for who in ("visitor", *access.persons()):
             may = [page for page in pages.tolist() if access.may(who, action)[page]]
             assert (grants[who].pages if who in grants else 0) == len(may)

@@ -12,10 +12,10 @@ from davlo.core.values import format_value
 
 Small = Callable[..., Path]
 BUILT_IN = {
-    "title.show": ("yes-no", "yes"),
+    "title.show": ("flag", "yes"),
     "title.pattern": ("text", "{title}"),
-    "title.limit": ("whole-number", "60"),
-    "menu.show": ("yes-no", "yes"),
+    "title.limit": ("integer", "60"),
+    "menu.show": ("flag", "yes"),
     "menu.label": ("text", "{title}"),
     "layout.name": ("layout", "none"),
     "layout.theme": ("theme", "none"),
@@ -24,8 +24,8 @@ BUILT_IN = {
     "access.everyone": ("list", "view"),
     "page.owner": ("person", "none"),
     "page.group": ("group", "none"),
-    "robots.index": ("yes-no", "yes"),
-    "sitemap.include": ("yes-no", "yes"),
+    "robots.index": ("flag", "yes"),
+    "sitemap.include": ("flag", "yes"),
     "sitemap.priority": ("number", "0.5"),
     "sitemap.changefreq": ("choice", "none"),
 }
@@ -58,9 +58,9 @@ def test_access_settings_come_to_be_where_they_are_named_in_a_fixed_order(small:
 
 OWN = """
 settings:
-  spark: {kind: yes-no}
+  spark: {kind: flag}
   motto: {kind: text, label: Motto, help: Under the heading}
-  rank: {kind: whole-number, least: 1, most: 9, default: 3}
+  rank: {kind: integer, least: 1, most: 9, default: 3}
   hue: {kind: choice, choices: [red, green], required: yes}
   topics: {kind: list, choices: [a, b], default: [b]}
   weight: {kind: number, for_types: [note], flow: stamped}
@@ -93,7 +93,7 @@ WRONG = {
     "settings: {title: {kind: text}}": "no setting may be called title: it is a fact of every page",
     "settings: {sidebar.top: {kind: text}}": "there is no setting 'sidebar.top'",
     "settings: {motto: {label: x}}": "the setting motto has no kind",
-    "settings: {motto: {kind: txet}}": "kind takes one of text, yes-no",
+    "settings: {motto: {kind: txet}}": "kind takes one of text, flag",
     "settings: {hue: {kind: choice}}": "the setting hue has no choices",
     "settings: {rank: {kind: number, least: 5, most: 1}}": "least is more than most for rank",
     "settings: {rank: {kind: number, most: 3, default: 4}}": "rank takes a number, at most 3, not 4",

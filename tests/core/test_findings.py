@@ -41,11 +41,11 @@ def test_it_happens_and_goes_away(kind: Kind, small: Small) -> None:
 
 
 PROMISES = [
-    ("cannot: {everyone: [view]}", "/a", "a visitor may view: access.everyone gives it (built-in)"),
-    ("can: {amber.finch: [delete]}", "/a", "amber.finch may not delete: no access statement gives delete"),
-    ("cannot: {keepers: [edit]}", "/a", "amber.finch may edit: access.keepers gives it (everywhere, davlo.yaml:9)"),
-    ("cannot: {bruno.wray: [edit]}", "/a", ""),
-    ("can: {owner: [edit]}", "/a", ""),
+    ("may_not: {everyone: [view]}", "/a", "a visitor may view: access.everyone gives it (built-in)"),
+    ("may: {amber.finch: [delete]}", "/a", "amber.finch may not delete: no access statement gives delete"),
+    ("may_not: {keepers: [edit]}", "/a", "amber.finch may edit: access.keepers gives it (everywhere, davlo.yaml:9)"),
+    ("may_not: {bruno.wray: [edit]}", "/a", ""),
+    ("may: {owner: [edit]}", "/a", ""),
 ]
 
 
@@ -60,7 +60,7 @@ def test_promises_about_access(promise: str, page: str, says: str, small: Small)
 def test_people_a_promise_is_broken_for_are_told_together(small: Small) -> None:
     people = "people: {names: [amber.finch, bruno.wray, celia.dunn], groups: {keepers: [amber.finch, celia.dunn]}}\n"
     decisions = "everywhere: {access: {signed-in: [edit]}, deny: {keepers: [edit]}}\n"
-    promise = "promises: [{name: p, when: {path: /**}, can: {signed-in: [edit, delete]}}]\n"
+    promise = "promises: [{name: p, when: {path: /**}, may: {signed-in: [edit, delete]}}]\n"
     found = [
         f for f in davlo.open_site(small(people + decisions + promise)).check().findings if f.kind == "promise-broken"
     ]
@@ -77,7 +77,7 @@ def test_people_a_promise_is_broken_for_are_told_together(small: Small) -> None:
         ("{kind: no-effect, when: {path: /a}, because: meant}", 1),
         ("{setting: title.limit, because: meant}", 0),
         ("{kind: no-effect, setting: menu.show, because: meant}", 2),
-        ("{kind: no-effect, piece: '40', because: meant}", 0),
+        ("{kind: no-effect, name: '40', because: meant}", 0),
     ],
 )
 def test_an_accept_silences_the_pages_it_means(accept: str, left: int, small: Small) -> None:
@@ -100,7 +100,7 @@ def test_every_kind_can_be_accepted_and_is_then_counted(kind: Kind, small: Small
 
 def test_a_person_for_whom_nothing_is_said_is_told_once(small: Small) -> None:
     decisions = "people: {names: [amber.finch]}\npages: {/a: {here: {page.owner: amber.finch}}}\n"
-    promise = "promises: [{name: p, when: {path: /**}, can: {amber.finch: [delete]}}]\n"
+    promise = "promises: [{name: p, when: {path: /**}, may: {amber.finch: [delete]}}]\n"
     found = [f for f in davlo.open_site(small(decisions + promise)).check().findings if f.kind == "promise-broken"]
     assert [f.message.partition("pages: ")[2] for f in found] == [
         "amber.finch may not delete: nothing gives delete to amber.finch"
@@ -108,9 +108,9 @@ def test_a_person_for_whom_nothing_is_said_is_told_once(small: Small) -> None:
 
 
 def test_a_look_for_what_is_below_does_not_count_the_page_itself(small: Small) -> None:
-    pieces = "layouts: {two: {areas: [left, content]}}\nsidebars: {main: {}}\nlooks: {slim: {width: 20}}\n"
+    declarations = "layouts: {two: {areas: [left, content]}}\nsidebars: {main: {}}\nlooks: {slim: {width: 20}}\n"
     decisions = "everywhere: {layout.name: two}\npages: {/a: {here: {sidebar.left: main}, below: {look.left: slim}}}\n"
-    found = [f for f in davlo.open_site(small(pieces + decisions)).check().findings if f.kind == "idle-look"]
+    found = [f for f in davlo.open_site(small(declarations + decisions)).check().findings if f.kind == "idle-look"]
     assert [tuple(f.pages) for f in found] == [("/a/b",)]
 
 
@@ -125,7 +125,7 @@ def test_a_person_beside_a_group_is_told_by_scope_and_single_pages_together(smal
 def test_drafts_that_a_promise_is_broken_on_are_told_as_that(small: Small) -> None:
     people = "people: {names: [amber.finch, celia.dunn]}\n"
     decisions = "pages: {/a: {here_and_below: {access: {amber.finch: [view], celia.dunn: [view]}}}}\n"
-    promise = "promises: [{name: p, when: {in_branch: /a}, can: {amber.finch: [view], signed-in: [view]}}]\n"
+    promise = "promises: [{name: p, when: {in_branch: /a}, may: {amber.finch: [view], signed-in: [view]}}]\n"
     site = davlo.open_site(small(people + decisions + promise, "path,status\n/,\n/a,draft\n/a/b,\n"))
     found = [f.message.partition("page: ")[2] for f in site.check().findings if f.kind == "promise-broken"]
     assert [one.partition(": ")[0] for one in found] == [
@@ -161,7 +161,7 @@ def test_drafts_count_as_their_access_says_for_open_below_closed(small: Small) -
 READ_ELSEWHERE = ("dead-rule", "hidden-rule", "idle-default", "not-applicable", "childless-below", "idle-accept")
 """Kinds about statements that do nothing: what they are about is read below."""
 NAMES = {"no-such-page": r"there is no page (\S+),", "empty-type": r"the type (\S+) "}
-NAMES |= {"unused-piece": r"the (\S+) (\S+) ", "unused-setting": r"(\S+) ", "group-empty": r"(\S+) is said"}
+NAMES |= {"unused-declaration": r"the (\S+) (\S+) ", "unused-setting": r"(\S+) ", "group-empty": r"(\S+) is said"}
 
 
 def findings_read_plainly(site: SiteDict) -> davlo.Report:
@@ -175,7 +175,7 @@ def findings_read_plainly(site: SiteDict) -> davlo.Report:
         assert (kind, found.get(kind, set()) ^ wanted.get(kind, set())) == (kind, set())
     for kind, names in statements_reference.names(site).items():
         matches = [re.match(NAMES[kind], one.message) for one in report.findings if one.kind == kind]
-        told = {match.groups() if kind == "unused-piece" else match[1] for match in matches if match}
+        told = {match.groups() if kind == "unused-declaration" else match[1] for match in matches if match}
         assert (kind, told) == (kind, names)
     return report
 

@@ -16,13 +16,13 @@ from davlo.core import finder
 from davlo.core import tree as module
 from davlo.core.columns import Column
 from davlo.core.conditions import glob_pattern
+from davlo.core.declarations import Block
 from davlo.core.outcomes.areas import composition, standing
 from davlo.core.outcomes.links import branch_links, chosen_blocks, chosen_links
 from davlo.core.outcomes.menu import menu_of
 from davlo.core.outcomes.reading import menu_order
 from davlo.core.outcomes.sitemap import SITEMAP_REASONS, sitemap_codes
 from davlo.core.outcomes.words import document_titles, menu_labels
-from davlo.core.pieces import Block
 from davlo.core.texts import Texts
 from davlo.core.tree import build_tree
 from davlo.core.values import ByDepth, Change, format_number
@@ -97,16 +97,16 @@ def test_lists_of_news_are_newest_first(small: Small) -> None:
     pages = "path,modified\n/,\n/a,\n/b,2026-01-01\n/c,2026-03-01\n/c/d,\n/e,2025-12-31\n"
     folder = small("blocks: {news: {kind: branch-links, under: /, levels: 2, sort: modified}}\n", pages)
     site = davlo.open_site(folder)
-    found = branch_links(site, site.declared.blocks["news"])
+    found = branch_links(site, site.declarations.blocks["news"])
     assert [site.tree.paths[p] for p in found.pages.tolist()] == ["/c", "/c/d", "/b", "/e", "/a"]
-    gone = site.declared.blocks["news"]._replace(under="/gone")
+    gone = site.declarations.blocks["news"]._replace(under="/gone")
     assert [len(column) for column in branch_links(site, gone)] == [0, 0, 0]
 
 
 def test_blocks_that_show_one_of_several_and_links(garden: Path) -> None:
     site = davlo.open_site(garden)
     assert chosen_blocks(site, "donate") == ("donate-tree", "donate-bulbs")
-    links = chosen_links(site, site.declared.blocks["quick-links"])
+    links = chosen_links(site, site.declarations.blocks["quick-links"])
     assert [(link.label, link.page >= 0) for link in links] == [("Tickets", True), ("Shop", False)]
 
 
@@ -127,7 +127,7 @@ def test_a_page_is_in_the_sitemap_or_out_for_the_first_reason(site: SiteDict) ->
 
 def test_titles_fill_placeholders(small: Small) -> None:
     pages = "path,title,type,language,season\n/,Home,,en,\n/a,Trees,,en,\n/a/b,Oak & co,note,fr,autumn\n"
-    pattern = "{title}|{site}|{section}|{parent}|{type}|{language}|{season}|{{x}}|{unknown}"
+    pattern = "{title}|{site}|{branch}|{parent}|{type}|{language}|{season}|{{x}}|{unknown}"
     folder = small(f'types: {{note: {{label: A note}}}}\neverywhere: {{title.pattern: "{pattern}"}}\n', pages)
     titles = document_titles(davlo.open_site(folder).resolve())
     assert titles[2] == "Oak & co|Small|Trees|Trees|A note|fr|autumn|{x}|{unknown}"

@@ -23,15 +23,15 @@ from davlo.core.values import (
 )
 
 SETTINGS = {
-    "flag": Setting("flag", "yes-no", False, own=True),
+    "flag": Setting("flag", "flag", False, own=True),
     "motto": Setting("motto", "text", "", own=True),
-    "rank": Setting("rank", "whole-number", None, least=0, most=20, own=True),
+    "rank": Setting("rank", "integer", None, least=0, most=20, own=True),
     "weight": Setting("weight", "number", None, own=True),
     "hue": Setting("hue", "choice", None, choices=("red", "green"), own=True),
     "until": Setting("until", "date", None, own=True),
     "tint": Setting("tint", "color", None, own=True),
     "topics": Setting("topics", "list", (), own=True),
-    "may": Setting("may", "list", (), choices=("view", "edit", "create"), stands_for={"writer": ("view", "edit")}),
+    "may": Setting("may", "list", (), choices=("view", "edit", "create"), stands_for={"tending": ("view", "edit")}),
 }
 
 READ: list[tuple[str, Raw, Value]] = [
@@ -55,8 +55,8 @@ READ: list[tuple[str, Raw, Value]] = [
     ("topics", [], ()),
     ("topics", "none", ()),
     ("topics", {"add": ["a"], "remove": ["b"]}, Change(add=("a",), remove=("b",))),
-    ("may", ["writer", "create", "view"], ("view", "edit", "create")),
-    ("may", {"first": ["writer"]}, Change(first=("view", "edit"))),
+    ("may", ["tending", "create", "view"], ("view", "edit", "create")),
+    ("may", {"first": ["tending"]}, Change(first=("view", "edit"))),
 ]
 
 
@@ -69,9 +69,9 @@ def test_what_a_file_holds_is_typed_by_the_settings_kind(name: str, raw: Raw, va
 REFUSED: list[tuple[str, Raw, str]] = [
     ("flag", "none", "takes yes or no"),
     ("flag", "1", "takes yes or no"),
-    ("rank", "1.0", "takes a whole number from 0 to 20, not '1.0'"),
+    ("rank", "1.0", "takes an integer from 0 to 20, not '1.0'"),
     ("rank", "21", "not 21"),
-    ("rank", "٣", "takes a whole number"),
+    ("rank", "٣", "takes an integer"),
     ("weight", "1,5", "takes a number, not '1,5'"),
     ("weight", "nan", "takes a number"),
     ("weight", "1e999", "takes a number"),
@@ -103,7 +103,7 @@ CELLS: list[tuple[str, str, Value]] = [
     ("topics", "- a", Change(remove=("a",))),
     ("topics", "-a", ("-a",)),
     ("topics", "<type>", Reference("type")),
-    ("may", "+ writer", Change(add=("view", "edit"))),
+    ("may", "+ tending", Change(add=("view", "edit"))),
     ("rank", "3", 3),
 ]
 
@@ -149,4 +149,4 @@ def test_what_is_no_plain_value_is_told_in_words(value: Value, text: str) -> Non
 
 def test_json_and_roles() -> None:
     assert [json_value(value) for value in (("a",), None, True, 0.5)] == [["a"], None, True, 0.5]
-    assert expand_roles({"writer": ("view", "edit")}, ["edit", "writer"]) == ("edit", "view")
+    assert expand_roles({"tending": ("view", "edit")}, ["edit", "tending"]) == ("edit", "view")

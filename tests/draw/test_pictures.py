@@ -95,8 +95,8 @@ def test_pages_beside_each_other_are_marked_where_they_differ_and_themes_are_nam
     assert figure.get_size_inches()[0] * 100 == pytest.approx(1920)
     assert told.count("footer ≠") == 6
     assert told.count("masthead") == 6
-    assert "frost calls it top-links" in told
-    assert "frost has no place for this area and shows nothing" in told
+    assert "evening calls it top-links" in told
+    assert "evening has no place for this area and shows nothing" in told
     hatched = [box for box in figure.axes[0].patches if box.get_hatch() == "///"]
     assert len(hatched) == 2
     assert_legible(figure)
@@ -115,7 +115,7 @@ ODD = """
 layouts:
   wild: {areas: [top, left-far, left, content, right, aside, tail], width: narrow}
 themes:
-  dim: {areas: [top, content, left, strip], calls: {tail: strip}, otherwise: {right: every-page, aside: left}}
+  dim: {areas: [top, content, left, strip], calls: {tail: strip}, otherwise: {right: b3, aside: left}}
 sidebars:
   a-very-long-name-that-nobody-would-ever-type-by-hand: {blocks: [b1, b2, b3, b4, b5, b6, b7, b8, b9]}
   two: {blocks: [b1]}
@@ -151,7 +151,7 @@ def test_narrow_columns_hidden_screens_and_odd_words_are_told_and_nothing_is_obe
     for expected in (
         "no layout: there is nothing to draw",
         "(2) right ≠",
-        "dim has no place for this area and lists every page",
+        "dim has no place for this area and shows the block b3",
         "dim has no place for this area and shows it in left",
         "look thin, 10 % of the page (everywhere, davlo.yaml:30)",
         "not shown on: wide, tablet",

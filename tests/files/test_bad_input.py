@@ -41,7 +41,7 @@ DECISIONS = {
         "did you mean sidebar.right?",
     ),
     "an unknown key": ("rulez: []\n", "davlo.yaml:3: the site has no key 'rulez'\n  did you mean rules?"),
-    "an unknown piece": (
+    "an unknown declaration": (
         "layouts: {l: {areas: [right]}}\nsidebars: {main: {}}\neverywhere: {sidebar.right: mian}\n",
         "davlo.yaml:5: there is no sidebar 'mian'\n  did you mean main?",
     ),

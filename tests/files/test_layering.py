@@ -126,7 +126,7 @@ def split(folder: Path) -> None:
     """Take what may stand in an include out of davlo.yaml, and the columns of the inventory in another order."""
     whole = yaml.safe_load((folder / "davlo.yaml").read_text(encoding="utf-8"))
     more = {key: whole.pop(key) for key in ("types", "pages", "rules", "presets", "settings", "everywhere", "people")}
-    whole["include"] = ["pieces.yaml", "more.yaml"]
+    whole["include"] = ["declared.yaml", "more.yaml"]
     (folder / "davlo.yaml").write_text(yaml.safe_dump(whole, allow_unicode=True), encoding="utf-8")
     (folder / "more.yaml").write_text(yaml.safe_dump(more, allow_unicode=True), encoding="utf-8")
     with (folder / "pages.csv").open(newline="", encoding="utf-8") as file:

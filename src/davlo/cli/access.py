@@ -39,14 +39,14 @@ Pages = NDArray[np.int64]
 @click.command(
     "access",
     epilog="Example: davlo access /staff/noticeboard --as visitor.  Also: davlo access --as visitor; "
-    "davlo access --who-can edit --in-branch /staff",
+    "davlo access --who-may edit --in-branch /staff",
 )
 @page_argument(required=False)
 @click.option(
     "--as", "who", metavar="WHO", shell_complete=complete_person, help="A person, or visitor: what they may do."
 )
 @click.option(
-    "--who-can",
+    "--who-may",
     "action",
     metavar="ACTION",
     shell_complete=complete_action,
@@ -75,14 +75,14 @@ def command(
     if page is not None and branch is not None:
         raise click.UsageError("name a page, or with --in-branch a branch, not both")
     if who is not None and action is not None:
-        raise click.UsageError("--who-can asks of everyone: leave --as away")
+        raise click.UsageError("--who-may asks of everyone: leave --as away")
     opened = open_named_site(site)
     access = opened.access()
     if who is not None:
         access.covering(who)
     top = -1 if branch is None else opened.find_page(branch)
     if action is not None:
-        _who_can(access, action, menu_order(opened, top) if page is None else np.array([opened.find_page(page)]), form)
+        _who_may(access, action, menu_order(opened, top) if page is None else np.array([opened.find_page(page)]), form)
     elif page is not None:
         number = opened.find_page(page)
         if who is None:
@@ -115,9 +115,9 @@ def _overview(access: Access, pages: Pages, form: str) -> None:
     listing(form, ["who", *actions, "groups"], rows)
 
 
-def _who_can(access: Access, action: str, pages: Pages, form: str) -> None:
+def _who_may(access: Access, action: str, pages: Pages, form: str) -> None:
     """Who may do an action on some pages, and through which statements."""
-    grants = access.who_can(action, pages)
+    grants = access.who_may(action, pages)
     if form != "text":
         rows = [
             [grant.who, str(grant.pages), subject, source.scope, source.where]

@@ -8,7 +8,12 @@ import click
 
 from davlo.core.faults import SiteError, UnknownName
 
-SEE_ALL = {"page": "davlo tree", "piece": "davlo pieces", "command": "davlo --help", "setting": "davlo show PAGE --all"}
+SEE_ALL = {
+    "page": "davlo tree",
+    "declaration": "davlo list",
+    "command": "davlo --help",
+    "setting": "davlo show PAGE --all",
+}
 MOST_LISTED = 12
 MOST_FAULTS = 200
 """So many are shown; the rest is counted."""

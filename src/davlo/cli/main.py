@@ -18,7 +18,7 @@ COMMANDS = {
     "demo": "See it all on a made-up garden's website.",
     "tree": "Which pages there are, and what each gets.",
     "show": "What one page gets, and from where.",
-    "pieces": "What sidebars, bands, presets and other pieces there are, and which pages use each.",
+    "list": "What sidebars, bands, presets and other declarations there are, and which pages use each.",
     "why": "Why a page gets that, and what it beat.",
     "check": "What contradicts what.",
     "access": "Who may do what, and what a person sees.",

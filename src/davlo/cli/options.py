@@ -74,11 +74,11 @@ complete_page = _completing(lambda site: site.tree.paths)
 complete_setting = _completing(lambda site: site.catalogue.names(), several=True)
 complete_person = _completing(lambda site: (*site.people.names, "visitor"))
 complete_action = _completing(lambda site: site.actions)
-complete_area = _completing(lambda site: site.declared.areas())
-complete_piece = _completing(lambda site: _names_of_pieces(site))  # which is defined below
+complete_area = _completing(lambda site: site.declarations.areas())
+complete_declaration = _completing(lambda site: _names_of_declarations(site))  # which is defined below
 
 
-def _names_of_pieces(site: Site) -> Iterable[str]:
+def _names_of_declarations(site: Site) -> Iterable[str]:
     from davlo.core.outcomes.uses import KINDS, Uses
 
     uses = Uses(site.resolve())

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import click
 
-from davlo.core.outcomes.areas import OWN_CONTENT, AreaContent, shows_instead
+from davlo.core.outcomes.areas import OWN_CONTENT, AreaContent
 from davlo.core.page import PageView, SettingOfPage, page_view
 from davlo.core.values import format_value, json_value
 
@@ -127,7 +127,7 @@ def _area(area: AreaContent) -> str:
     parts = ["the page's own content" if kind == OWN_CONTENT else f"{kind} {name}" for kind, name in area.stands]
     told = ", ".join(parts) or "nothing"
     if not area.theme_name:
-        return f"{told} (the theme has no place for this area, and {shows_instead(area.instead)})"
+        return f"{told} (the theme has no place for this area, and {area.instead.words})"
     if area.theme_name != area.area:
         told += f" (the theme calls it {area.theme_name})"
     return told

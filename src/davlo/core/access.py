@@ -181,7 +181,7 @@ class Access:
             allowed = allowed & (self.site.facts.live | self.allowed(who, "edit"))
         return allowed
 
-    def who_can(self, action: str, pages: NDArray[np.int64]) -> list[Grant]:
+    def who_may(self, action: str, pages: NDArray[np.int64]) -> list[Grant]:
         """Everyone who may do an action on some of these pages, visitors too.
 
         Raises
@@ -193,7 +193,7 @@ class Access:
         -------
         >>> import davlo
         >>> access = davlo.open_demo().access()
-        >>> grants = access.who_can("edit", np.array([access.site.tree.number("/staff/noticeboard")]))
+        >>> grants = access.who_may("edit", np.array([access.site.tree.number("/staff/noticeboard")]))
         >>> [grant.who for grant in grants]
         ['rowan.pike', 'ida.marsh', 'noor.haddad']
         """

@@ -110,7 +110,7 @@ def branch_map(effective: EffectiveModel, setting: str, top: int = -1, most: int
     >>> effective = davlo.open_demo().resolve()
     >>> found = branch_map(effective, "layout.theme")
     >>> [(group.value, group.pages) for group in found.groups], len(found.boxes)
-    ([('leaf', 149), ('frost', 9)], 158)
+    ([('day', 149), ('evening', 9)], 158)
     >>> small = branch_map(effective, "layout.theme", most=20)
     >>> len(small.boxes), sum(box.pages for box in small.boxes)
     (20, 158)

@@ -9,7 +9,7 @@ from typing import NamedTuple
 from .faults import Place, UnknownName
 from .values import Plain
 
-KINDS = ("text", "yes-no", "number", "whole-number", "choice", "list", "date", "color")
+KINDS = ("text", "flag", "number", "integer", "choice", "list", "date", "color")
 FLOWS = ("live", "stamped")
 STATED_SCOPES = ("everywhere", "type", "below", "rule", "here")
 AREA_FAMILIES = ("sidebar", "look", "band", "blocks")
@@ -23,9 +23,9 @@ SUBJECTS = ("everyone", "signed-in", "owner", "owner-group")
 
 _TAKES = {
     "text": "a text",
-    "yes-no": "yes or no",
+    "flag": "yes or no",
     "number": "a number",
-    "whole-number": "a whole number",
+    "integer": "an integer",
     "list": "a list",
     "date": "a date",
     "color": "a color",
@@ -80,7 +80,7 @@ class Setting(NamedTuple):
             return f"one of {', '.join(self.choices)}, or none"
         if self.kind not in _TAKES:
             return f"a {self.kind}, or none"
-        if self.kind in ("number", "whole-number") and self.least is not None and self.most is not None:
+        if self.kind in ("number", "integer") and self.least is not None and self.most is not None:
             return f"{_TAKES[self.kind]} from {self.least:g} to {self.most:g}"
         if self.least is not None:
             return f"{_TAKES[self.kind]}, at least {self.least:g}"
@@ -92,7 +92,7 @@ class Setting(NamedTuple):
 class Vocabulary(NamedTuple):
     """The declared names that settings may hold.
 
-    `names` gives for a piece kind (`layout`, `sidebar`, `person`, …) its declared names.
+    `names` gives for a declaration kind (`layout`, `sidebar`, `person`, …) its declared names.
     """
 
     names: Mapping[str, tuple[str, ...]]
@@ -109,10 +109,10 @@ class Vocabulary(NamedTuple):
 def davlo_settings(words: Vocabulary) -> list[Setting]:
     """Davlo's own settings that always exist, in the order they are told."""
     return [
-        Setting("title.show", "yes-no", True, "the heading on the page"),
+        Setting("title.show", "flag", True, "the heading on the page"),
         Setting("title.pattern", "text", "{title}", "the document title"),
-        Setting("title.limit", "whole-number", 60, "characters before a document title counts as long", least=0),
-        Setting("menu.show", "yes-no", True, "whether the page stands in the menu"),
+        Setting("title.limit", "integer", 60, "characters before a document title counts as long", least=0),
+        Setting("menu.show", "flag", True, "whether the page stands in the menu"),
         Setting("menu.label", "text", "{title}", "what the menu calls the page"),
         Setting("layout.name", "layout", None, "the page's layout", choices=words.names.get("layout", ())),
         Setting("layout.theme", "theme", None, "the page's theme", choices=words.names.get("theme", ())),
@@ -138,8 +138,8 @@ def davlo_settings(words: Vocabulary) -> list[Setting]:
         Setting(
             "page.group", "group", None, "the group it belongs to", flow="stamped", choices=words.names.get("group", ())
         ),
-        Setting("robots.index", "yes-no", True, "whether search engines may list the page"),
-        Setting("sitemap.include", "yes-no", True, "whether the page stands in the sitemap"),
+        Setting("robots.index", "flag", True, "whether search engines may list the page"),
+        Setting("sitemap.include", "flag", True, "whether the page stands in the sitemap"),
         Setting("sitemap.priority", "number", 0.5, "its priority in the sitemap", least=0, most=1),
         Setting("sitemap.changefreq", "choice", None, "how often it changes", choices=CHANGEFREQS),
     ]

@@ -47,7 +47,7 @@ class SiteError(Exception):
 
 
 class UnknownName(LookupError):
-    """A page, setting, person or piece that the site does not have.
+    """A page, setting, person or declaration that the site does not have.
 
     Attributes
     ----------

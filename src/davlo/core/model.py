@@ -1,4 +1,4 @@
-"""What was read of a site, whole: its pages, pieces and decisions."""
+"""What was read of a site, whole: its pages, declarations and decisions."""
 
 from __future__ import annotations
 
@@ -12,10 +12,10 @@ import numpy as np
 from .catalogue import Catalogue, expand_families
 from .columns import Mask
 from .conditions import Condition, pages_named, pages_selected
+from .declarations import Declarations, People
 from .facts import Facts, Types
 from .faults import Place, UnknownName
 from .ground import Ground
-from .pieces import People, Pieces
 from .statements import Statements
 from .tree import Tree
 from .values import Value
@@ -38,8 +38,8 @@ class Promise(NamedTuple):
     when: Condition
     excepts: tuple[Condition, ...]
     has: Mapping[int, Value]
-    can: Mapping[str, tuple[str, ...]]
-    cannot: Mapping[str, tuple[str, ...]]
+    may: Mapping[str, tuple[str, ...]]
+    may_not: Mapping[str, tuple[str, ...]]
 
 
 class Accept(NamedTuple):
@@ -49,7 +49,7 @@ class Accept(NamedTuple):
     because: str
     kind: str = ""
     setting: str = ""
-    piece: str = ""
+    name: str = ""
     when: Condition | None = None
 
 
@@ -58,7 +58,7 @@ class SitemapRules(NamedTuple):
 
     menu_hidden: bool = False
     priority_under: float = 0.0
-    fresh_for: int = 0
+    max_age: int = 0
     join: tuple[str, ...] = ()
 
 
@@ -67,7 +67,7 @@ NO_SITEMAP_RULES = SitemapRules()
 
 @dataclass(frozen=True)
 class SiteModel:
-    """One website's pages, pieces and decisions.
+    """One website's pages, declarations and decisions.
 
     Nothing in it changes; all else is worked out from it.
     """
@@ -80,7 +80,7 @@ class SiteModel:
     catalogue: Catalogue
     tree: Tree
     facts: Facts
-    declared: Pieces
+    declarations: Declarations
     people: People
     actions: tuple[str, ...]
     rules: tuple[Rule, ...]

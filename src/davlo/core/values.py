@@ -60,11 +60,11 @@ Raw: TypeAlias = "str | list[Raw] | dict[str, Raw]"
 """A value as a file holds it: texts, lists and mappings, nothing typed yet."""
 
 REFERENCES = {f"<{scope}>": Reference(scope) for scope in ("everywhere", "type", "below")}
-YES_NO = {"yes": True, "true": True, "no": False, "false": False}
+FLAGS = {"yes": True, "true": True, "no": False, "false": False}
 COLOR = re.compile(r"#(?:[0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
 DAY = re.compile(r"\d{4}-\d\d-\d\d", re.ASCII)
 NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?", re.ASCII)
-PIECE_KINDS = ("layout", "theme", "sidebar", "look", "band", "person", "group")
+DECLARATION_KINDS = ("layout", "theme", "sidebar", "look", "band", "person", "group")
 
 
 def read_value(setting: Setting, raw: Raw) -> Value:
@@ -103,15 +103,15 @@ def read_word(setting: Setting, text: str) -> Plain:
     kind = setting.kind
     if kind == "text":
         return "" if text == "<empty>" else text
-    if kind == "yes-no":
-        if text.lower() in YES_NO:
-            return YES_NO[text.lower()]
+    if kind == "flag":
+        if text.lower() in FLAGS:
+            return FLAGS[text.lower()]
         raise _unfit(setting, text, ("yes", "no"))
     if text == "none":
         return None
-    if kind in ("choice", *PIECE_KINDS):
+    if kind in ("choice", *DECLARATION_KINDS):
         return _read_choice(setting, text)
-    if kind in ("number", "whole-number"):
+    if kind in ("number", "integer"):
         return _read_number(setting, text)
     if kind == "date":
         try:
@@ -138,7 +138,7 @@ def _read_choice(setting: Setting, text: str) -> str:
 
 
 def _read_number(setting: Setting, text: str) -> float | int:
-    whole = setting.kind == "whole-number"
+    whole = setting.kind == "integer"
     if not NUMBER.fullmatch(text) or (whole and not re.fullmatch(r"[+-]?\d+", text)):
         raise ValueFault(f"{setting.name} takes {setting.takes}, not {text!r}", hint=with_point(text))
     number = int(text) if whole else float(text)

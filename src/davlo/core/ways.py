@@ -29,7 +29,7 @@ class Way(NamedTuple):
     place : Place, or None
         Where that scope says something of the setting already.
     pages : int
-        How many pages would have another value: of a yes-no setting if it said the opposite, of any other if it said
+        How many pages would have another value: of a flag if it said the opposite, of any other if it said
         what no page has.
     this_too : bool
         Whether the page itself is among them.

@@ -41,7 +41,7 @@ VARIATIONS: Mapping[str, tuple[Step, ...]] = {
     "hidden-rule": (
         Put(
             ("rules",),
-            {"name": "Campaigns are dark", "when": {"below": "/campaigns"}, "give": {"layout.theme": "frost"}},
+            {"name": "Campaigns are dark", "when": {"below": "/campaigns"}, "give": {"layout.theme": "evening"}},
             more=True,
         ),
     ),
@@ -75,7 +75,7 @@ VARIATIONS: Mapping[str, tuple[Step, ...]] = {
         Put(("everywhere", "access", "volunteers"), ["view"]),
     ),
     "person-beside-group": (Put(("everywhere", "access", "ida.marsh"), ["view"]),),
-    "left-out-by-cutoff": (Put((*MAPS, "sitemap.priority"), "0.1"),),
+    "left-out-by-priority": (Put((*MAPS, "sitemap.priority"), "0.1"),),
     "one-priority": (
         Taken("davlo.yaml", 42, "sitemap.priority"),
         Put(("everywhere", "lock", "sitemap.priority"), "0.5"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from davlo.core.outcomes.areas import ALL_SCREENS, OWN_CONTENT, SIDEBAR, shows_instead
+from davlo.core.outcomes.areas import ALL_SCREENS, OWN_CONTENT, SIDEBAR
 from davlo.core.outcomes.plan import HEADING, Plan, PlannedArea, Thing
 from davlo.core.source import Source
 from davlo.core.wording import count
@@ -134,7 +134,7 @@ def _name_lines(plan: Plan, area: PlannedArea, room: float, differs: bool, befor
         yield Line(text, 8, "bold", BLACK)
     told = ""
     if not area.theme_name:
-        told = f"{plan.theme} has no place for this area and {shows_instead(area.instead)}"
+        told = f"{plan.theme} has no place for this area and {area.instead.words}"
     elif area.theme_name != area.area:
         told = f"{plan.theme} calls it {area.theme_name}"
     for text in lines(told, SMALLEST, room, "slanted", most=6):
@@ -145,7 +145,7 @@ def _thing_lines(thing: Thing, area: PlannedArea, room: float) -> Iterator[Line]
     """What is told of one thing: its name, where it came from, how it looks, what is in it."""
     indent = INDENT if room > NARROW else 2.0
     inner = room - indent
-    is_lost = not area.theme_name and area.instead == "nothing"
+    is_lost = not area.theme_name and not area.instead
     strong, weak = (GREY, GREY) if is_lost else (BLACK, DARK)
     size = 11.0 if thing.kind == HEADING else 8.0
     chip = SCOPE_INKS.get(scope_of(thing))

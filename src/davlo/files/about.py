@@ -100,12 +100,12 @@ def read_sitemap_rules(node: Node | None, reader: Reader) -> SitemapRules:
     """What keeps pages out of the sitemap besides their own settings."""
     if node is None:
         return SitemapRules()
-    body = reader.mapping(node, "sitemap", ("leave_out", "fresh_for", "join"))
+    body = reader.mapping(node, "sitemap", ("leave_out", "max_age", "join"))
     leave = body.entries.get("leave_out")
     out = reader.mapping(leave, "leave_out", ("menu_hidden", "priority_under")) if leave else Mapping(body.place)
     return SitemapRules(
-        menu_hidden=reader.yes_no(out.entries.get("menu_hidden"), "menu_hidden"),
+        menu_hidden=reader.flag(out.entries.get("menu_hidden"), "menu_hidden"),
         priority_under=reader.number(out.entries.get("priority_under"), "priority_under", 0, 0, 1, whole=False),
-        fresh_for=int(reader.number(body.entries.get("fresh_for"), "fresh_for", 0, 0, 100000)),
+        max_age=int(reader.number(body.entries.get("max_age"), "max_age", 0, 0, 100000)),
         join=tuple(word for word, _ in reader.words(body.entries.get("join"), "join")),
     )

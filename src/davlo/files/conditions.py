@@ -39,7 +39,7 @@ def read_condition(node: Node, reader: Reader, what: str, types: Collection[str]
             depth.append((int(match[1]), int(match[2] or match[1])))
         else:
             reader.fault(place, f"depth takes a number or a range, as 2 or 2-4, not {word!r}")
-    home = reader.yes_no(body.entries["home"], "home") if "home" in body.entries else None
+    home = reader.flag(body.entries["home"], "home") if "home" in body.entries else None
     facts = {}
     if "facts" in body.entries:
         for name, _, value in reader.mapping(body.entries["facts"], "facts"):

@@ -10,21 +10,21 @@ from typing import Any, NamedTuple, TypeVar
 
 from davlo.core.beside import MANY, beside
 from davlo.core.catalogue import Catalogue, Vocabulary
+from davlo.core.declarations import Declarations, People
 from davlo.core.facts import Type, Types
 from davlo.core.faults import Fault, SiteError
 from davlo.core.model import SiteModel
-from davlo.core.pieces import People, Pieces
 from davlo.core.progress import work
 from davlo.core.statements import Statements
 from davlo.core.values import words_of
 
 from .about import About, read_about, read_menu_room, read_sitemap_rules
+from .declarations import DeclarationReader, NotedRoles, read_actions, read_people, read_roles
 from .inventory import read_facts
 from .layering import FIRST, read_decisions
 from .memory_nodes import decisions_of
 from .pages_beside import PagesBeside
 from .paths import Paths
-from .pieces import NotedRoles, PieceReader, read_actions, read_people, read_roles
 from .promises import read_accepts, read_promises
 from .reading import Reader
 from .rows import FolderRows, TableRows
@@ -87,7 +87,7 @@ class Declared(NamedTuple):
 
     about: About
     people: People
-    pieces: Pieces
+    declarations: Declarations
     presets: Mapping
     types: dict[str, Type]
     words: Vocabulary
@@ -143,7 +143,7 @@ def _read(
         catalogue=catalogue,
         tree=inventory.tree,
         facts=facts,
-        declared=_with_names(declared.pieces, book),
+        declarations=_with_names(declared.declarations, book),
         people=declared.people,
         actions=declared.words.actions,
         rules=rules,
@@ -160,17 +160,17 @@ def _read(
     )
 
 
-def _with_names(pieces: Pieces, book: Book) -> Pieces:
-    """The pieces, each preset with the words that it holds."""
+def _with_names(declarations: Declarations, book: Book) -> Declarations:
+    """The declarations, each preset with the words that it holds."""
     presets = {}
-    for name, preset in pieces.presets.items():
+    for name, preset in declarations.presets.items():
         words: set[str] = set()
         settings = frozenset(book.catalogue[entry.setting].name for entry in book.presets[name][1])
         for entry in book.presets[name][1]:
             words.add(book.catalogue[entry.setting].member)
             words.update(words_of(entry.value))
         presets[name] = preset._replace(names=frozenset(words), settings=settings)
-    return pieces._replace(presets=presets)
+    return declarations._replace(presets=presets)
 
 
 def _error(reader: Reader) -> SiteError:
@@ -183,7 +183,7 @@ def _error(reader: Reader) -> SiteError:
 
 
 def _declared(joined: Mapping, reader: Reader) -> Declared:
-    """The format's version, the site, people, pieces, types and settings."""
+    """The format's version, the site, people, declarations, types and settings."""
     if "davlo" in joined.entries:
         reader.one_of(joined.entries["davlo"], "davlo (the format's version)", ("1",), "1")
     else:
@@ -192,12 +192,12 @@ def _declared(joined: Mapping, reader: Reader) -> Declared:
     people = read_people(joined.entries.get("people"), reader)
     actions = read_actions(joined.entries.get("actions"), reader)
     roles = read_roles(joined.entries.get("roles"), actions, reader)
-    sections = PieceReader(joined, reader)
-    pieces = sections.pieces(roles)
+    sections = DeclarationReader(joined, reader)
+    declarations = sections.declarations(roles)
     types = read_types(joined.entries.get("types"), reader)
     names = {**sections.names, "person": people.names, "group": tuple(people.groups)}
-    words = Vocabulary(names, pieces.areas(), actions, NotedRoles(roles))
-    users = (*pieces.layouts, *pieces.bands, *pieces.blocks)
+    words = Vocabulary(names, declarations.areas(), actions, NotedRoles(roles))
+    users = (*declarations.layouts, *declarations.bands, *declarations.blocks)
     catalogue = read_settings(joined.entries.get("settings"), words, tuple(types), users, reader)
     check_without(joined.entries.get("types"), catalogue, reader)
-    return Declared(about, people, pieces, sections.sections["presets"], types, words, catalogue)
+    return Declared(about, people, declarations, sections.sections["presets"], types, words, catalogue)

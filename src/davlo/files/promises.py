@@ -24,17 +24,17 @@ def read_promises(
         return ()
     found = []
     for item in reader.items(node, "promises"):
-        body = reader.mapping(item, "a promise", ("name", "when", "except", "has", "can", "cannot"))
+        body = reader.mapping(item, "a promise", ("name", "when", "except", "has", "may", "may_not"))
         name = reader.text(body.entries.get("name"), "name")
         if not name:
             reader.fault(item.place, "the promise has no name", hint="name: what must hold")
-        if not set(body.entries) & {"has", "can", "cannot"}:
-            reader.fault(item.place, f"the promise {name!r} promises nothing", hint="cannot: {everyone: [view]}")
+        if not set(body.entries) & {"has", "may", "may_not"}:
+            reader.fault(item.place, f"the promise {name!r} promises nothing", hint="may_not: {everyone: [view]}")
         when = read_condition(body.entries.get("when", Mapping(item.place)), reader, "when", types)
         excepts = read_excepts(body.entries.get("except"), reader, types)
-        can, cannot = (_subjects(body.entries.get(key), key, words, reader) for key in ("can", "cannot"))
+        may, may_not = (_subjects(body.entries.get(key), key, words, reader) for key in ("may", "may_not"))
         found.append(
-            Promise(name, item.place, when, excepts, _has(body.entries.get("has"), catalogue, reader), can, cannot)
+            Promise(name, item.place, when, excepts, _has(body.entries.get("has"), catalogue, reader), may, may_not)
         )
     return tuple(found)
 
@@ -76,13 +76,13 @@ def read_accepts(node: Node | None, catalogue: Catalogue, reader: Reader, types:
         return ()
     found = []
     for item in reader.items(node, "accept"):
-        body = reader.mapping(item, "an accept", ("kind", "setting", "when", "piece", "because"))
+        body = reader.mapping(item, "an accept", ("kind", "setting", "when", "name", "because"))
         because = reader.text(body.entries.get("because"), "because")
         if not because:
             reader.fault(item.place, "the accept has no because", hint="because: why this is meant")
         if len(set(body.entries) - {"because"}) == 0:
             reader.fault(
-                item.place, "the accept would silence everything", hint="name a kind, a setting, a piece or a when"
+                item.place, "the accept would silence everything", hint="name a kind, a setting, a name or a when"
             )
         when: Condition | None = None
         if "when" in body.entries:
@@ -93,7 +93,7 @@ def read_accepts(node: Node | None, catalogue: Catalogue, reader: Reader, types:
                 because,
                 kind=reader.one_of(body.entries.get("kind"), "kind", KIND_NAMES, ""),
                 setting=_setting(body, catalogue, reader),
-                piece=reader.text(body.entries.get("piece"), "piece"),
+                name=reader.text(body.entries.get("name"), "name"),
                 when=when,
             )
         )

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from typing import TypeVar
 
 from davlo.core.faults import Fault, Place, UnknownName, ValueFault
-from davlo.core.values import NUMBER, YES_NO
+from davlo.core.values import FLAGS, NUMBER
 
 from .yaml_nodes import Items, Mapping, Node, Scalar
 
@@ -109,12 +109,12 @@ class Reader:
         self.fault(node.place, f"{what} takes one of {', '.join(allowed)}, not {_described(node)}", word, allowed)
         return default
 
-    def yes_no(self, node: Node | None, what: str, default: bool = False) -> bool:
+    def flag(self, node: Node | None, what: str, default: bool = False) -> bool:
         """yes or no."""
         if node is None:
             return default
-        if isinstance(node, Scalar) and node.text.lower() in YES_NO:
-            return YES_NO[node.text.lower()]
+        if isinstance(node, Scalar) and node.text.lower() in FLAGS:
+            return FLAGS[node.text.lower()]
         self.fault(node.place, f"{what} takes yes or no, not {_described(node)}")
         return default
 
@@ -128,7 +128,7 @@ class Reader:
         fits = NUMBER.fullmatch(text) and least <= float(text) <= most and (not whole or float(text).is_integer())
         if fits:
             return float(text)
-        kind = "a whole number" if whole else "a number"
+        kind = "an integer" if whole else "a number"
         self.fault(node.place, f"{what} takes {kind} from {least:g} to {most:g}, not {_described(node)}")
         return default
 

@@ -219,7 +219,7 @@ class BodyReader:
         body = self.reader.mapping(node, what)
         because = self.reader.text(body.entries.get("because"), "because")
         first = targets[0].both
-        if self.reader.yes_no(body.entries.get("fresh_access"), "fresh_access"):
+        if self.reader.flag(body.entries.get("fresh_access"), "fresh_access"):
             place = body.keys["fresh_access"]
             for target in targets:
                 step = 0 if first else 1

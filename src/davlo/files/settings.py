@@ -109,15 +109,15 @@ def _own(name: str, node: Node, types: tuple[str, ...], users: tuple[str, ...], 
         reader.fault(node.place, f"the setting {name} has no kind", hint=f"kind: one of {', '.join(KINDS)}")
     for key, kinds in (
         ("choices", ("choice", "list")),
-        ("least", ("number", "whole-number")),
-        ("most", ("number", "whole-number")),
+        ("least", ("number", "integer")),
+        ("most", ("number", "integer")),
     ):
         if key in body.entries and kind not in kinds:
             reader.fault(body.keys[key], f"{key} is for the kinds {' and '.join(kinds)}; {name} is of the kind {kind}")
     choices = tuple(dict.fromkeys(word for word, _ in reader.words(body.entries.get("choices"), "choices")))
     if kind == "choice" and not choices:
         reader.fault(node.place, f"the setting {name} has no choices", hint="choices: [first, second]")
-    built_in: dict[str, Plain] = {"yes-no": False, "list": (), "text": ""}
+    built_in: dict[str, Plain] = {"flag": False, "list": (), "text": ""}
     setting = Setting(
         name,
         kind,
@@ -127,7 +127,7 @@ def _own(name: str, node: Node, types: tuple[str, ...], users: tuple[str, ...], 
         most=_bound(body, "most", reader),
         for_types=reader.known(body.entries.get("for_types"), "for_types", types, "type"),
         used_by=reader.known(body.entries.get("used_by"), "used_by", users, "layout, band or block"),
-        required=reader.yes_no(body.entries.get("required"), "required"),
+        required=reader.flag(body.entries.get("required"), "required"),
         own=True,
     )
     setting = setting._replace(**_common(body, reader))  # type: ignore[arg-type]

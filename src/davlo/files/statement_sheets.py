@@ -13,7 +13,7 @@ from davlo.core.columns import Codes, Column, Mask, distinct
 from davlo.core.faults import Place, UnknownName, ValueFault
 from davlo.core.statements import Lot, Scope
 from davlo.core.texts import Texts
-from davlo.core.values import REFERENCES, YES_NO, ByDepth, Change, Reference, Value, read_cell
+from davlo.core.values import FLAGS, REFERENCES, ByDepth, Change, Reference, Value, read_cell
 
 from .cells import Sheet
 from .paths import Paths
@@ -64,9 +64,9 @@ def _laid_out(column: Column, numbers: Sequence[int] | NDArray[np.integer]) -> C
 
 def _lock(word: str) -> bool:
     word = word.strip().lower()
-    if word and word not in YES_NO:
+    if word and word not in FLAGS:
         raise ValueFault(f"lock takes yes, no or nothing, not {word!r}")
-    return YES_NO.get(word, False)
+    return FLAGS.get(word, False)
 
 
 def _settings(sheet: Sheet, book: Book) -> Codes:

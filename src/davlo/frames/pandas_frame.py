@@ -15,7 +15,7 @@ from davlo.core.values import Value
 
 from .sources import SOURCE_OF, source_words, winner_of
 
-NUMBERS = {"yes-no": (np.bool_, pd.arrays.BooleanArray), "whole-number": (np.int64, pd.arrays.IntegerArray)}
+NUMBERS = {"flag": (np.bool_, pd.arrays.BooleanArray), "integer": (np.int64, pd.arrays.IntegerArray)}
 """Kinds whose arrays hold beside the values where there is none."""
 
 

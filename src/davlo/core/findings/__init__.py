@@ -79,27 +79,27 @@ def check(effective: EffectiveModel, published: Published | None = None, today: 
     accepts = effective.site.accepts
     findings = _all(inquiry, KINDS)
     told: list[Finding] = []
-    by_piece: list[Finding] = []
+    by_declaration: list[Finding] = []
     for one in findings:
-        (by_piece if any(_names_piece(accept, one) for accept in accepts) else told).append(one)
-    kinds = [kind for kind in KINDS if any(not a.piece and a.kind in ("", kind.name) for a in accepts)]
+        (by_declaration if any(_names_declaration(accept, one) for accept in accepts) else told).append(one)
+    kinds = [kind for kind in KINDS if any(not a.name and a.kind in ("", kind.name) for a in accepts)]
     inquiry.accepted = True
-    accepted = [*(_all(inquiry, kinds) if kinds else []), *by_piece]
+    accepted = [*(_all(inquiry, kinds) if kinds else []), *by_declaration]
     idle = [_idle_accept(inquiry, a) for a in accepts if not any(_silences(inquiry, a, one) for one in accepted)]
     return Report(tuple(_sorted([*told, *idle])), tuple(accepted))
 
 
 def _silences(inquiry: Inquiry, accept: Accept, finding: Finding) -> bool:
     """Whether an entry of `accept` is about a finding that was accepted."""
-    if accept.piece:
-        return _names_piece(accept, finding)
+    if accept.name:
+        return _names_declaration(accept, finding)
     if accept.kind not in ("", finding.kind) or accept.setting not in ("", finding.setting):
         return False
     return accept.when is None or bool(inquiry.meant_by(accept)[finding.pages.numbers].any())
 
 
 def _idle_accept(inquiry: Inquiry, accept: Accept) -> Finding:
-    told = ", ".join(word for word in (accept.kind, accept.setting, accept.piece) if word) or "every kind"
+    told = ", ".join(word for word in (accept.kind, accept.setting, accept.name) if word) or "every kind"
     return Finding(
         "idle-accept",
         "note",
@@ -107,7 +107,7 @@ def _idle_accept(inquiry: Inquiry, accept: Accept) -> Finding:
         inquiry.paths(np.zeros(0, dtype=np.int64)),
         (Said("accept", accept.place.file, accept.place.line, accept.because),),
         f"the accept at {accept.place} ({told}) matches no finding",
-        "take it away, or mend its kind, setting, when or piece",
+        "take it away, or mend its kind, setting, when or name",
         (Remedy("take away the accept", (Taken(*accept.place[:2]),)),),
     )
 
@@ -143,13 +143,13 @@ def _all(inquiry: Inquiry, kinds: Sequence[Kind]) -> list[Finding]:
     return _sorted(told)
 
 
-def _names_piece(accept: Accept, finding: Finding) -> bool:
-    """Whether an `accept` with a piece silences a finding: a statement of it names the piece."""
+def _names_declaration(accept: Accept, finding: Finding) -> bool:
+    """Whether an `accept` with a declaration silences a finding: a statement of it names the declaration."""
     return (
-        bool(accept.piece)
+        bool(accept.name)
         and accept.kind in ("", finding.kind)
         and accept.setting in ("", finding.setting)
-        and any(accept.piece in said.value.split("; ") for said in finding.statements)
+        and any(accept.name in said.value.split("; ") for said in finding.statements)
     )
 
 

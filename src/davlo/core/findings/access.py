@@ -88,7 +88,7 @@ def _granting(inquiry: Inquiry, person: str, pages: NDArray[np.int64]) -> NDArra
     return found
 
 
-def nobody_can_edit(inquiry: Inquiry) -> Iterator[Finding]:
+def nobody_may_edit(inquiry: Inquiry) -> Iterator[Finding]:
     """No person but admins may edit the page."""
     site, statements = inquiry.site, inquiry.statements
     stuck = np.ones(len(site.tree), dtype=bool)
@@ -103,14 +103,14 @@ def nobody_can_edit(inquiry: Inquiry) -> Iterator[Finding]:
         mine = statements.strength(source)
         closest[at] = np.where(mine > strength, source, closest[at])
         strength = np.maximum(strength, mine)
-    for (source_number,), pages in inquiry.causes("nobody-can-edit", None, at, closest):
+    for (source_number,), pages in inquiry.causes("nobody-may-edit", None, at, closest):
         named = (
             "nobody is given edit anywhere"
             if source_number < 0
             else f"the closest access statement is {inquiry.where(source_number)}"
         )
         yield Finding(
-            "nobody-can-edit",
+            "nobody-may-edit",
             "error",
             None,
             inquiry.paths(pages),

@@ -58,7 +58,7 @@ class Inquiry:
     def looked_at(self, kind: str, setting: str | None, pages: NDArray[np.integer]) -> Mask:
         """Which of these pages a kind of finding is about: those it is not accepted on, or (`accepted`) those it is.
 
-        Entries of `accept` that name a piece are left to `check`: they look at whole findings.
+        Entries of `accept` that name a declaration are left to `check`: they look at whole findings.
         """
         silenced = np.zeros(len(pages), dtype=bool)
         for accept in self._entries(kind, setting):
@@ -67,8 +67,8 @@ class Inquiry:
         return mask
 
     def _entries(self, kind: str, setting: str | None) -> list[Accept]:
-        """The entries of `accept` that are about a kind and a setting; those that name a piece aside."""
-        return [a for a in self.accepts if not a.piece and a.kind in ("", kind) and a.setting in ("", setting)]
+        """The entries of `accept` that are about a kind and a setting; those that name a declaration aside."""
+        return [a for a in self.accepts if not a.name and a.kind in ("", kind) and a.setting in ("", setting)]
 
     def meant_by(self, accept: Accept) -> Mask:
         """The pages that an entry of `accept` means; worked out once. bool[pages]"""
@@ -202,7 +202,7 @@ class Inquiry:
 
     @cached_property
     def uses(self) -> Uses:
-        """What uses each piece."""
+        """What uses each declaration."""
         return Uses(self.effective)
 
     @cached_property

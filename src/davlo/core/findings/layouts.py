@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..columns import Mask
-from ..outcomes.areas import CONTENT, shows_instead
+from ..outcomes.areas import CONTENT
 from ..wording import count
 from .folded import Folded
 from .grouping import distinct_numbers
@@ -34,7 +34,7 @@ def no_such_area(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
     names = statements.words[layout_number].items
     full = np.array([word not in (None, ()) for word in statements.words[setting].items], dtype=bool)
     lacks = np.array(
-        [isinstance(n, str) and declared.member not in site.declared.layouts[n].areas for n in names], dtype=bool
+        [isinstance(n, str) and declared.member not in site.declarations.layouts[n].areas for n in names], dtype=bool
     )
     wrong = np.flatnonzero(full[found.value] & lacks[layout.value] & (found.source >= 0))
     wrong = wrong[(site.has(setting) & site.has(layout_number))[wrong]]
@@ -43,7 +43,7 @@ def no_such_area(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
     for (source, by, layout_name), pages in inquiry.causes("no-such-area", name, wrong, *keys):
         value = inquiry.word(setting, int(found.value[pages[0]]))
         chooser = "as it is built in" if by < 0 else f"chosen by {inquiry.where(by)}"
-        having = [n for n, piece in site.declared.layouts.items() if declared.member in piece.areas]
+        having = [n for n, declaration in site.declarations.layouts.items() if declared.member in declaration.areas]
         yield Finding(
             "no-such-area",
             "warning",
@@ -61,17 +61,16 @@ def area_missing_in_theme(inquiry: Inquiry) -> Iterator[Finding]:
     site, number = inquiry.site, inquiry.site.setting_number("layout.theme")
     theme = inquiry.effective.resolved(number)
     names = inquiry.statements.words[number].items
-    for area in site.declared.areas():
+    for area in site.declarations.areas():
         lacks = np.array(
-            [isinstance(name, str) and not site.declared.themes[name].name_of(area) for name in names], dtype=bool
+            [isinstance(name, str) and not site.declarations.themes[name].name_of(area) for name in names], dtype=bool
         )
         if not lacks.any():
             continue
         pages = np.flatnonzero(lacks[theme.value] & site.has(number) & _stands(inquiry, area))
         for (code,), at in inquiry.causes("area-missing-in-theme", "layout.theme", pages, theme.value):
             name, chosen = str(names[code]), distinct_numbers(inquiry.source("layout.theme")[at])
-            declared = site.declared.themes[name]
-            instead = declared.otherwise.get(area, "nothing")
+            declared = site.declarations.themes[name]
             yield Finding(
                 "area-missing-in-theme",
                 "warning",
@@ -79,7 +78,7 @@ def area_missing_in_theme(inquiry: Inquiry) -> Iterator[Finding]:
                 inquiry.paths(at),
                 inquiry.said(chosen[:MOST_SAID]),
                 f"the theme {name} ({declared.place}) has no place for the area {area}, where something stands on "
-                f"{count(len(at), 'page')}: it {shows_instead(instead)}",
+                f"{count(len(at), 'page')}: it {declared.instead_of(area).words}",
                 f"no one edit mends it: decide what the theme shows instead (otherwise: {{{area}: …}}), choose another "
                 f"theme, or put nothing into {area}",
             )
@@ -94,7 +93,7 @@ def _stands(inquiry: Inquiry, area: str) -> Mask:
         full = np.array([*(word not in (None, ()) for word in words), False], dtype=bool)
         stands |= full[codes]
     names = inquiry.statements.words[inquiry.site.setting_number("layout.name")].items
-    layouts = [inquiry.site.declared.layouts.get(str(name)) for name in names]
+    layouts = [inquiry.site.declarations.layouts.get(str(name)) for name in names]
     own = [bool(layout and (layout.blocks.get(area) or (area == CONTENT and layout.own_content))) for layout in layouts]
     stands |= np.array([*own, False], dtype=bool)[found.layout]
     return stands
@@ -106,7 +105,7 @@ def band_does_not_fit(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
     if setting.family != "band":
         return
     words = inquiry.statements.words[folded.setting].items
-    bands = [site.declared.bands.get(str(word)) for word in words]
+    bands = [site.declarations.bands.get(str(word)) for word in words]
     wrong = np.array([*(bool(band and setting.member not in band.fits) for band in bands), False], dtype=bool)
     if not wrong.any():
         return
@@ -141,7 +140,7 @@ def empty_sidebar(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
     if setting.family != "sidebar":
         return
     words = inquiry.statements.words[folded.setting].items
-    sidebars = [site.declared.sidebars.get(str(word)) for word in words]
+    sidebars = [site.declarations.sidebars.get(str(word)) for word in words]
     empty = np.array([*(bool(one and not one.blocks and not one.blank) for one in sidebars), False], dtype=bool)
     if not empty.any():
         return
@@ -168,7 +167,7 @@ def sidebar_on_no_device(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
     if setting.family != "look":
         return
     words = inquiry.statements.words[folded.setting].items
-    looks = [site.declared.looks.get(str(word)) for word in words]
+    looks = [site.declarations.looks.get(str(word)) for word in words]
     hidden = np.array([*(bool(look and look.values.get("shows_on") == ()) for look in looks), False], dtype=bool)
     if not hidden.any():
         return
@@ -207,13 +206,13 @@ def phone_order_incomplete(inquiry: Inquiry) -> Iterator[Finding]:
     pages = np.flatnonzero(said[order.value] & site.has(number) & site.has(layout_number))
     if not len(pages):
         return
-    areas = site.declared.areas()
+    areas = site.declarations.areas()
     wrong = np.zeros((len(areas), len(site.tree)), dtype=bool)
     for i, area in enumerate(areas):
         named = np.array([isinstance(word, tuple) and area in word for word in orders], dtype=bool)[order.value]
-        there = np.array([isinstance(n, str) and area in site.declared.layouts[n].areas for n in names], dtype=bool)[
-            layout.value
-        ]
+        there = np.array(
+            [isinstance(n, str) and area in site.declarations.layouts[n].areas for n in names], dtype=bool
+        )[layout.value]
         has_layout = np.array([isinstance(n, str) for n in names], dtype=bool)[layout.value]
         wrong[i] = (named & ~there & has_layout) | (~named & _stands(inquiry, area))
     pattern = np.packbits(wrong[:, pages], axis=0).astype(np.int64)
@@ -249,9 +248,9 @@ def sidebars_too_wide(inquiry: Inquiry) -> Iterator[Finding]:
     site = inquiry.site
     total = np.zeros(len(site.tree), dtype=np.float64)
     columns = []
-    for area in site.declared.areas():
+    for area in site.declarations.areas():
         words = inquiry.statements.words[site.setting_number(f"look.{area}")].items
-        looks = [site.declared.looks.get(str(word)) for word in words]
+        looks = [site.declarations.looks.get(str(word)) for word in words]
         width = np.array([*(float(str(look.values.get("width", 0))) if look else 0.0 for look in looks), 0.0])
         found = inquiry.standing(area)
         wide = np.where(_has_sidebar(inquiry, area), width[found.look], 0.0)
@@ -282,9 +281,11 @@ def same_sidebar_twice(inquiry: Inquiry) -> Iterator[Finding]:
     """One sidebar stands in two areas of a page."""
     site = inquiry.site
     areas = [
-        area for area in site.declared.areas() if inquiry.statements.of_setting(site.setting_number(f"sidebar.{area}"))
+        area
+        for area in site.declarations.areas()
+        if inquiry.statements.of_setting(site.setting_number(f"sidebar.{area}"))
     ]
-    names = {name: i for i, name in enumerate(site.declared.sidebars)}
+    names = {name: i for i, name in enumerate(site.declarations.sidebars)}
     columns = {area: _sidebar_numbers(inquiry, area, names) for area in areas}
     for i, area in enumerate(areas):
         for other in areas[i + 1 :]:
@@ -318,7 +319,7 @@ def blank_page(inquiry: Inquiry) -> Iterator[Finding]:
     layout = inquiry.effective.resolved(number)
     names = inquiry.statements.words[number].items
     chosen = np.array([isinstance(name, str) for name in names], dtype=bool)[layout.value] & site.has(number)
-    empty = chosen & ~_stands(inquiry, CONTENT) if CONTENT in site.declared.areas() else chosen
+    empty = chosen & ~_stands(inquiry, CONTENT) if CONTENT in site.declarations.areas() else chosen
     for (source, code), at in inquiry.causes(
         "blank-page", "layout.name", np.flatnonzero(empty), layout.source, layout.value
     ):

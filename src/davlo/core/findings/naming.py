@@ -40,11 +40,11 @@ def no_such_page(inquiry: Inquiry) -> Iterator[Finding]:
         path = statements.gone[-1 - target]
         said_of[path] = sorted(gone[rows].tolist())
         told.setdefault(path, []).extend(inquiry.said(said_of[path]))
-    for block in site.declared.blocks.values():
+    for block in site.declarations.blocks.values():
         links = [address.partition("#")[0].partition("?")[0] for address in block.links.values()]
         for path in dict.fromkeys((block.under, *block.leave_out, *links)):
             if path.startswith("/") and site.tree.find(path if path == "/" else path.rstrip("/")) < 0:
-                told.setdefault(path, []).append(_piece_said("block", block.name, block.place))
+                told.setdefault(path, []).append(_declaration_said("block", block.name, block.place))
     paths = site.tree.paths.tolist() if len(site.tree) <= FEW_PAGES else []
     for path, said in told.items():
         near = difflib.get_close_matches(path, paths, 1, 0.8) if len(told) <= FEW_GONE else []
@@ -60,7 +60,7 @@ def no_such_page(inquiry: Inquiry) -> Iterator[Finding]:
         )
 
 
-def _piece_said(kind: str, name: str, place: Place) -> Said:
+def _declaration_said(kind: str, name: str, place: Place) -> Said:
     return Said(f"{kind} {name}", place.file, place.line, name)
 
 
@@ -207,11 +207,11 @@ def missing_value(inquiry: Inquiry) -> Iterator[Finding]:
             )
 
 
-def unused_piece(inquiry: Inquiry) -> Iterator[Finding]:
-    """A piece that no statement and no piece names."""
-    if not inquiry.tells_of_no_page("unused-piece"):
+def unused_declaration(inquiry: Inquiry) -> Iterator[Finding]:
+    """A declaration that no statement and no declaration names."""
+    if not inquiry.tells_of_no_page("unused-declaration"):
         return
-    declared, people = inquiry.site.declared, inquiry.site.people
+    declared, people = inquiry.site.declarations, inquiry.site.people
     named = _names(inquiry)
     for kind in ("layout", "theme", "sidebar", "look", "band", "block", "preset", "role"):
         for name in inquiry.uses.names(kind):
@@ -225,29 +225,29 @@ def unused_piece(inquiry: Inquiry) -> Iterator[Finding]:
 
 def _unused(inquiry: Inquiry, kind: str, name: str, place: Place) -> Finding:
     return Finding(
-        "unused-piece",
+        "unused-declaration",
         "note",
         None,
         inquiry.paths(np.zeros(0, dtype=np.int64)),
-        (_piece_said(kind, name, place),),
-        f"the {kind} {name} ({place}) is named by no statement and no other piece",
+        (_declaration_said(kind, name, place),),
+        f"the {kind} {name} ({place}) is named by no statement and no other declaration",
         "take it away, or use it",
-        tuple(_without_piece(inquiry, kind, name, place)),
+        tuple(_without_declaration(inquiry, kind, name, place)),
     )
 
 
-def _without_piece(inquiry: Inquiry, kind: str, name: str, place: Place) -> Iterator[Remedy]:
-    """The way that takes a piece away; none where it is the only layout with an area, of which there are settings."""
-    layouts = inquiry.site.declared.layouts
+def _without_declaration(inquiry: Inquiry, kind: str, name: str, place: Place) -> Iterator[Remedy]:
+    """The way to take a declaration away; none for the only layout with an area, since settings are named for it."""
+    layouts = inquiry.site.declarations.layouts
     others = {area for layout in layouts.values() if layout.name != name for area in layout.areas}
     if kind != "layout" or others.issuperset(layouts[name].areas):
         yield Remedy(f"take away the {kind}", (Taken(place.file, place.line, name),))
 
 
 def _names(inquiry: Inquiry) -> dict[str, set[str]]:
-    """What is named, by the kind of piece: by values of settings, by other pieces, by presets, as a subject."""
+    """The names that values, other declarations, presets and access settings use, by kind of declaration."""
     site, statements = inquiry.site, inquiry.statements
-    declared, people = site.declared, site.people
+    declared, people = site.declarations, site.people
     named: dict[str, set[str]] = {kind: set() for kind in ("layout", "theme", "sidebar", "look", "band", "block")}
     kinds = {"layout.name": "layout", "layout.theme": "theme", "page.group": "group"}
     named |= {"group": set(), "role": set(site.roles_named)}
@@ -263,12 +263,15 @@ def _names(inquiry: Inquiry) -> dict[str, set[str]]:
             named[kind] |= set(setting.used_by)
     named["layout"] |= {layout.based_on for layout in declared.layouts.values()}
     named["look"] |= {look.based_on for look in declared.looks.values()}
-    held = [piece.blocks for piece in declared.sidebars.values()]
-    held += [piece.blocks for piece in declared.bands.values()] + [piece.blocks for piece in declared.blocks.values()]
+    held = [declaration.blocks for declaration in declared.sidebars.values()]
+    held += [declaration.blocks for declaration in declared.bands.values()] + [
+        declaration.blocks for declaration in declared.blocks.values()
+    ]
     named["block"] |= {block for blocks in held for block in blocks}
     named["block"] |= {b for layout in declared.layouts.values() for some in layout.blocks.values() for b in some}
     named["group"] |= {member for members in people.groups.values() for member in members}
-    named["group"] |= {subject for promise in site.promises for subject in (*promise.can, *promise.cannot)}
+    named["group"] |= {subject for promise in site.promises for subject in (*promise.may, *promise.may_not)}
+    named["block"] |= {instead.block for theme in declared.themes.values() for instead in theme.otherwise.values()}
     in_presets = frozenset().union(*(preset.names for preset in declared.presets.values()))
     return {kind: names | (in_presets if kind != "preset" else set()) for kind, names in named.items()}
 
@@ -298,7 +301,7 @@ def _undeclared(inquiry: Inquiry, setting: Setting) -> Iterator[Remedy]:
     site, number = inquiry.site, inquiry.site.setting_number(setting.name)
     named = {name for declared in site.types.declared.values() for name in declared.without}
     named |= {accept.setting for accept in site.accepts}
-    named |= {name for preset in site.declared.presets.values() for name in preset.settings}
+    named |= {name for preset in site.declarations.presets.values() for name in preset.settings}
     if setting.name not in named and not any(number in promise.has for promise in site.promises):
         yield Remedy("take away the setting", (Taken(setting.place.file, setting.place.line, setting.name),))
 

@@ -70,8 +70,8 @@ def promise_broken(inquiry: Inquiry) -> Iterator[Finding]:
 
 def _broken(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
     yield from _has(inquiry, promise, pages)
-    yield from _may(inquiry, promise, pages, "can")
-    yield from _may(inquiry, promise, pages, "cannot")
+    yield from _may(inquiry, promise, pages, "may")
+    yield from _may(inquiry, promise, pages, "may_not")
 
 
 def _has(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
@@ -104,14 +104,14 @@ def _has(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterat
 def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str) -> Iterator[Finding]:
     """What breaks a promise about access; people and pages that the same statements are to blame for, together."""
     access = inquiry.access
-    for subject, actions in (promise.can if word == "can" else promise.cannot).items():
+    for subject, actions in (promise.may if word == "may" else promise.may_not).items():
         for action in actions:
             found: dict[tuple[tuple[int, ...], bool], list[tuple[str, Decision, NDArray[np.int64]]]] = {}
             for person in access.people_ever_covered(subject):
-                if word == "cannot" and access.is_admin(person):
+                if word == "may_not" and access.is_admin(person):
                     continue
                 may = access.may(person, action)
-                wrong = access.covered(person, subject) & (may if word == "cannot" else ~may)
+                wrong = access.covered(person, subject) & (may if word == "may_not" else ~may)
                 at_fault = pages[wrong[pages]]
                 at_fault = at_fault[inquiry.looked_at("promise-broken", f"access.{subject}", at_fault)]
                 for decision, blamed, at in _why(inquiry, person, action, at_fault):
@@ -134,7 +134,7 @@ def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str
                         if one.file
                     ],
                     blamed,
-                    f"{named} {'may' if word == 'cannot' else 'may not'} {action}: {reason}",
+                    f"{named} {'may' if word == 'may_not' else 'may not'} {action}: {reason}",
                 )
 
 

@@ -138,7 +138,7 @@ def _decisions() -> Iterator[Kind]:
         "decisions",
         "an entry of accept that matches nothing",
         "What it silenced is gone, or has changed. It would silence the next one like it unseen.",
-        "Take the entry away, or mend its kind, setting, when or piece.",
+        "Take the entry away, or mend its kind, setting, when or name.",
     )
     yield on.of_site(
         "undeclared-type",
@@ -217,12 +217,12 @@ def _structure() -> Iterator[Kind]:
         idle.idle_default,
     )
     yield on.of_site(
-        "unused-piece",
+        "unused-declaration",
         "note",
-        "a piece that no statement and no other piece names",
-        "Pieces that nobody uses make the list of those that are used hard to read.",
+        "a declaration that no statement and no other declaration names",
+        "Declarations that nobody uses make the list of those that are used hard to read.",
         "Take it away, or use it.",
-        naming.unused_piece,
+        naming.unused_declaration,
     )
     yield on.of_site(
         "unused-setting",
@@ -273,7 +273,7 @@ def _titles() -> Iterator[Kind]:
         "warning",
         "live pages of one language share a document title",
         "In tabs, bookmarks and search results nobody can tell them apart.",
-        "Decide what tells them apart; change a title, or put {parent} or {section} into the pattern.",
+        "Decide what tells them apart; change a title, or put {parent} or {branch} into the pattern.",
         titles.duplicate_title,
     )
     yield on.of_site(
@@ -397,12 +397,12 @@ def _layouts() -> Iterator[Kind]:
 def _access() -> Iterator[Kind]:
     on = _Topic("access")
     yield on.of_site(
-        "nobody-can-edit",
+        "nobody-may-edit",
         "error",
         "no one but an admin may edit a page",
         "Mistakes on it stay until an admin has time.",
         "Give edit to someone there.",
-        access.nobody_can_edit,
+        access.nobody_may_edit,
     )
     yield on.of_site(
         "edit-without-view",
@@ -497,12 +497,12 @@ def _sitemap() -> Iterator[Kind]:
         sitemap.noindex_with_priority,
     )
     yield on.of_site(
-        "left-out-by-cutoff",
+        "left-out-by-priority",
         "note",
         "the priority alone keeps a page out of the sitemap",
         "A page that is worth little is still listed by default; under `priority_under` it is not.",
         "Raise the priority, or say `sitemap.include: no` if it should not be found.",
-        sitemap.left_out_by_cutoff,
+        sitemap.left_out_by_priority,
     )
     yield on.of_site(
         "one-priority",
@@ -523,7 +523,7 @@ def _sitemap() -> Iterator[Kind]:
     yield on.of_site(
         "sitemap-stale",
         "warning",
-        "the sitemap written last is not what would be written now, or is older than sitemap.fresh_for",
+        "the sitemap written last is not what would be written now, or is older than sitemap.max_age",
         "Search engines go by what they are given: they miss what is new, and look for what is gone.",
         "Write it again, each time the site is published: `davlo sitemap --to FILE`.",
         sitemap.sitemap_stale,

@@ -46,7 +46,7 @@ WAYS: dict[str, tuple[tuple[str, slice], ...]] = {
     "listed-but-unlinked": (("what hides the pages", ALL),),
     "private-with-priority": (("the priority", ALL),),
     "noindex-with-priority": (("the priority", FIRST), ("what forbids indexing", REST)),
-    "left-out-by-cutoff": (("the priority", ALL),),
+    "left-out-by-priority": (("the priority", ALL),),
     "one-priority": (("the priority", ALL),),
 }
 """Kinds whose findings can be mended by taking statements away: what that is called, and which of them."""
@@ -62,7 +62,7 @@ DECIDE = (
     "empty-title",
     "area-missing-in-theme",
     "blank-page",
-    "nobody-can-edit",
+    "nobody-may-edit",
 )
 """Kinds that no one edit mends: somebody must decide first."""
 

@@ -70,12 +70,12 @@ def _closely(inquiry: Inquiry, kind: str, where: Mask) -> Iterator[tuple[int, ND
         yield source, at, inquiry.word(number, int(found.value[at[0]]))
 
 
-def left_out_by_cutoff(inquiry: Inquiry) -> Iterator[Finding]:
+def left_out_by_priority(inquiry: Inquiry) -> Iterator[Finding]:
     """The priority alone keeps a page out."""
     pages = np.flatnonzero(inquiry.outcomes.sitemap == TOO_LOW)
-    for (source,), at in inquiry.causes("left-out-by-cutoff", PRIORITY, pages, inquiry.source(PRIORITY)):
+    for (source,), at in inquiry.causes("left-out-by-priority", PRIORITY, pages, inquiry.source(PRIORITY)):
         yield Finding(
-            "left-out-by-cutoff",
+            "left-out-by-priority",
             "note",
             PRIORITY,
             inquiry.paths(at),
@@ -143,8 +143,8 @@ def child_above_parent(inquiry: Inquiry) -> Iterator[Finding]:
 
 
 def sitemap_stale(inquiry: Inquiry) -> Iterator[Finding]:
-    """The sitemap written last differs from what would be written now, or is older than `fresh_for`."""
-    last, fresh_for = inquiry.published, inquiry.site.sitemap.fresh_for
+    """The sitemap written last differs from what would be written now, or is older than `max_age`."""
+    last, max_age = inquiry.published, inquiry.site.sitemap.max_age
     if last is None:
         return
     pages, age = np.zeros(0, dtype=np.int64), (inquiry.today - last.written).days
@@ -154,11 +154,11 @@ def sitemap_stale(inquiry: Inquiry) -> Iterator[Finding]:
         listed = np.flatnonzero(inquiry.outcomes.sitemap == 0)
         since = drift(inquiry.effective, listed, inquiry.today, last.told)
         pages = np.flatnonzero(since.new | since.changed)
-        reasons = [*_drifted(since, last), *([f"it is {age} days old"] if 0 < fresh_for < age else [])]
+        reasons = [*_drifted(since, last), *([f"it is {age} days old"] if 0 < max_age < age else [])]
         if not reasons:
             return
         told = f"the sitemap {last.file}, written on {last.written}, is stale: {', '.join(reasons)}"
-        told += f", and sitemap.fresh_for is {fresh_for}" if 0 < fresh_for < age else ""
+        told += f", and sitemap.max_age is {max_age}" if 0 < max_age < age else ""
     if inquiry.any_looked_at("sitemap-stale", None, pages):
         fix = f"write it again: {last.again}"
         yield Finding("sitemap-stale", "warning", None, inquiry.paths(pages), (), told, fix)

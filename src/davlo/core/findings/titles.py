@@ -35,7 +35,7 @@ def duplicate_title(inquiry: Inquiry) -> Iterator[Finding]:
                 inquiry.said(distinct_numbers(source[pages])),
                 f'{count(len(pages), "live page")} share the document title "{texts[0]}"',
                 "no one edit mends it: decide what tells the pages apart, and change a title in the inventory "
-                "or put {parent} or {section} into the pattern",
+                "or put {parent} or {branch} into the pattern",
             )
 
 
@@ -99,7 +99,7 @@ def unknown_placeholder(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
             inquiry.said([source]),
             f"{folded.name} of {count(len(at), 'page')} is {patterns[code]}, {inquiry.by(source)}, but {listed} "
             f"{'is' if len(unknown[code]) == 1 else 'are'} no word of a pattern and no column of the inventory",
-            "write {title} {site} {section} {parent} {type} {language} or a fact; a brace itself is {{",
+            "write {title} {site} {branch} {parent} {type} {language} or a fact; a brace itself is {{",
         )
 
 
@@ -109,7 +109,7 @@ def no_heading(inquiry: Inquiry) -> Iterator[Finding]:
     found = inquiry.effective.resolved(number)
     words = inquiry.statements.words[number].items
     hidden = np.array([word is False for word in words], dtype=bool)[found.value] & site.has(number)
-    for name, block in site.declared.blocks.items():
+    for name, block in site.declarations.blocks.items():
         if "heading" in block.supplies and hidden.any():
             hidden &= ~inquiry.uses.pages("block", name)
     for (source,), at in inquiry.causes("no-heading", "title.show", np.flatnonzero(hidden), found.source):

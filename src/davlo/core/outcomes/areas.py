@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..columns import Mask
+from ..declarations import NOTHING, Instead, Layout, Theme
 from ..effective import EffectiveModel
 from ..model import SiteModel
-from ..pieces import Layout, Theme
 
 BAND, SIDEBAR, LAYOUT_BLOCK, BLOCK, OWN_CONTENT = "band", "sidebar", "layout block", "block", "own content"
 CONTENT = "content"
@@ -53,7 +53,7 @@ def standing(effective: EffectiveModel, area: str) -> Standing:
     site = effective.site
     layout = codes_where(effective, "layout.name", None)
     names = site.statements.words[site.setting_number("layout.name")].items
-    has = [isinstance(name, str) and area in site.declared.layouts[name].areas for name in names]
+    has = [isinstance(name, str) and area in site.declarations.layouts[name].areas for name in names]
     there: Mask = np.array([*has, False], dtype=bool)[layout]
     families = ("band", "sidebar", "look", "blocks")
     columns = [codes_where(effective, f"{family}.{area}", there) for family in families]
@@ -76,8 +76,8 @@ class AreaContent(NamedTuple):
     ----------
     theme_name : str
         The theme's own name for the area; empty where it has no place for it.
-    instead : str
-        What the theme shows for an area it has no place for: `nothing`, `every-page`, or an area of its own.
+    instead : Instead
+        What the theme shows for an area that it has no place for.
     stands : tuple of (kind, name)
         In order: the band, the sidebar, the layout's own blocks, the page's blocks.
     look : str
@@ -88,21 +88,10 @@ class AreaContent(NamedTuple):
 
     area: str
     theme_name: str
-    instead: str
+    instead: Instead
     stands: tuple[tuple[str, str], ...]
     look: str = ""
     screens: tuple[str, ...] = ALL_SCREENS
-
-
-def shows_instead(instead: str) -> str:
-    """What a theme shows for an area it has no place for, in words.
-
-    Example
-    -------
-    >>> shows_instead("nothing"), shows_instead("right")
-    ('shows nothing', 'shows it in right')
-    """
-    return {"nothing": "shows nothing", "every-page": "lists every page"}.get(instead, f"shows it in {instead}")
 
 
 class Composition(NamedTuple):
@@ -139,8 +128,11 @@ def composition(effective: EffectiveModel, page: int) -> Composition:
     >>> found.layout.name, found.width, found.areas[3].stands
     ('two-column', 'medium', (('sidebar', 'visit-planning'),))
     """
-    value, pieces = PageValue(effective, page), effective.site.declared
-    layout, theme = pieces.layouts.get(value.word("layout.name")), pieces.themes.get(value.word("layout.theme"))
+    value, declarations = PageValue(effective, page), effective.site.declarations
+    layout, theme = (
+        declarations.layouts.get(value.word("layout.name")),
+        declarations.themes.get(value.word("layout.theme")),
+    )
     if layout is None:
         return Composition(None, theme, "", (), ())
     width = value.word("layout.width")
@@ -160,14 +152,14 @@ def _content(site: SiteModel, value: PageValue, layout: Layout, theme: Theme | N
     blocks = value(f"blocks.{area}")
     stands += [(BLOCK, block) for block in blocks] if isinstance(blocks, tuple) else []
     name = theme.name_of(area) if theme else area
-    instead = "" if name or theme is None else theme.otherwise.get(area, "nothing")
+    instead = NOTHING if name or theme is None else theme.instead_of(area)
     look = value.word(f"look.{area}") if sidebar else ""
     return AreaContent(area, name, instead, tuple(stands), look, screens(site, look))
 
 
 def screens(site: SiteModel, look: str) -> tuple[str, ...]:
     """The screens on which a sidebar of a look is shown."""
-    declared = site.declared.looks.get(look)
+    declared = site.declarations.looks.get(look)
     said = declared.values.get("shows_on", ALL_SCREENS) if declared else ALL_SCREENS
     return (said,) if isinstance(said, str) else said
 

@@ -7,8 +7,8 @@ from typing import NamedTuple
 import numpy as np
 
 from ..columns import Mask
+from ..declarations import Block
 from ..model import SiteModel
-from ..pieces import Block
 from ..texts import Texts
 from .reading import Key, Pages, menu_order, text_keys
 from .uses import Uses
@@ -41,7 +41,7 @@ def branch_links(site: SiteModel, block: Block) -> BranchLinks:
     -------
     >>> import davlo
     >>> site = davlo.open_demo()
-    >>> found = branch_links(site, site.declared.blocks["next-events"])
+    >>> found = branch_links(site, site.declarations.blocks["next-events"])
     >>> [site.tree.paths[page] for page in found.left_out.tolist()][:1]
     ['/events/2027']
     """
@@ -87,7 +87,7 @@ def chosen_blocks(site: SiteModel, name: str) -> tuple[str, ...]:
     >>> chosen_blocks(davlo.open_demo(), "donate")
     ('donate-tree', 'donate-bulbs')
     """
-    block = site.declared.blocks.get(name)
+    block = site.declarations.blocks.get(name)
     if block is None or block.kind != "one-of":
         return (name,)
     return tuple(dict.fromkeys(shown for one in block.blocks for shown in chosen_blocks(site, one)))
@@ -112,7 +112,7 @@ def chosen_links(site: SiteModel, block: Block) -> tuple[Link, ...]:
 def linked(uses: Uses, shown: Mask) -> Mask:
     """The pages that a menu leads to (`shown`), or a block of links that stands on any page. bool[pages]"""
     site, found = uses.site, shown.copy()
-    for name, block in site.declared.blocks.items():
+    for name, block in site.declarations.blocks.items():
         if block.kind not in ("branch-links", "links") or not uses.pages("block", name).any():
             continue
         if block.kind == "links":

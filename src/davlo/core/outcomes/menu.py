@@ -55,7 +55,7 @@ def menu_of(effective: EffectiveModel) -> Menu:
 
 
 def is_yes(effective: EffectiveModel, setting: str) -> Mask:
-    """Where a yes-no setting is yes. bool[pages]"""
+    """Where a flag is yes. bool[pages]"""
     number = effective.site.setting_number(setting)
     words = effective.site.statements.words[number].items
     holds: Mask = np.array([word is True for word in words], dtype=bool)[effective.resolved(number).value]

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from ..declarations import Block, Instead, Look
 from ..effective import EffectiveModel
 from ..model import SiteModel
-from ..pieces import Block, Look
 from ..source import Source, source_of
 from .areas import (
     ALL_SCREENS,
@@ -69,8 +69,8 @@ class PlannedArea(NamedTuple):
         The part of the page's width that it takes, 0 to 1.
     theme_name : str
         The theme's own name for it; empty where it has no place for it.
-    instead : str
-        What the theme shows then: `nothing`, `every-page`, or an area of its own.
+    instead : Instead
+        What the theme shows then.
     things : tuple of Thing
         What stands in it, in order.
     look : Look, or None
@@ -82,7 +82,7 @@ class PlannedArea(NamedTuple):
     side: str
     share: float
     theme_name: str
-    instead: str
+    instead: Instead
     things: tuple[Thing, ...]
     look: Look | None = None
     look_source: Source | None = None
@@ -171,7 +171,7 @@ def is_column(site: SiteModel, area: str) -> bool:
     if {LEFT, RIGHT} & set(area.replace(".", "-").split("-")):
         return True
     given = site.statements.words[site.setting_number(f"sidebar.{area}")].items
-    banded = any(area in band.fits for band in site.declared.bands.values())
+    banded = any(area in band.fits for band in site.declarations.bands.values())
     return not banded and any(word is not None for word in given)
 
 
@@ -202,7 +202,7 @@ class _Sight:
         columns = [name for name in names if is_column(self.site, name)]
         middle = next((i for i, name in enumerate(names) if name == CONTENT or name in columns), len(names))
         middle = names.index(CONTENT) if CONTENT in names else middle
-        looks = {name: self.site.declared.looks.get(self.value.word(f"look.{name}")) for name in columns}
+        looks = {name: self.site.declarations.looks.get(self.value.word(f"look.{name}")) for name in columns}
         shares = {name: _share(looks[name]) for name in columns}
         beyond = sum(shares.values()) / (1 - LEAST_MIDDLE)
         if beyond > 1:
@@ -225,7 +225,7 @@ class _Sight:
     def placeless(self, areas: tuple[str, ...]) -> tuple[tuple[str, Thing], ...]:
         """What is said for areas that the layout lacks."""
         found = []
-        for area in self.site.declared.areas():
+        for area in self.site.declarations.areas():
             if area in areas:
                 continue
             for kind in (BAND, SIDEBAR):
@@ -257,7 +257,7 @@ class _Sight:
         return self.source(f"{family}.{area}") or Source("")
 
     def _thing(self, kind: str, name: str, source: Source) -> Thing:
-        declared = self.site.declared
+        declared = self.site.declarations
         if kind == OWN_CONTENT:
             return Thing(kind, name, source)
         holder = declared.bands.get(name) if kind == BAND else declared.sidebars.get(name)
@@ -283,7 +283,7 @@ def block_words(block: Block) -> str:
     Example
     -------
     >>> import davlo
-    >>> block_words(davlo.open_demo().declared.blocks["donate"])
+    >>> block_words(davlo.open_demo().declarations.blocks["donate"])
     'one of donate-tree, donate-bulbs'
     """
     if block.kind == "branch-links":

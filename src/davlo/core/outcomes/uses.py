@@ -1,4 +1,4 @@
-"""What uses each piece: on how many pages it is met, and in which areas."""
+"""What uses each declaration: on how many pages it is met, and in which areas."""
 
 from __future__ import annotations
 
@@ -16,13 +16,13 @@ from ..faults import Place, UnknownName
 from .areas import Standing, codes_where, standing
 
 KINDS = ("layout", "theme", "sidebar", "look", "band", "block", "preset", "person", "group", "role")
-"""The kinds of pieces, in the order they are told."""
+"""The kinds of declarations, in the order they are told."""
 EVERYWHERE = ""
-"""Stands for the area of a piece that stands in none."""
+"""Stands for the area of a declaration that stands in none."""
 
 
-class Piece(NamedTuple):
-    """A piece and its use.
+class Declaration(NamedTuple):
+    """A declaration and its use.
 
     Attributes
     ----------
@@ -50,13 +50,13 @@ class Piece(NamedTuple):
 
 
 class Uses:
-    """What uses each piece of a site. `Site.pieces` is the call to use.
+    """What uses each declaration of a site. `Site.declared` is the call to use.
 
     Example
     -------
     >>> import davlo
     >>> uses = Uses(davlo.open_demo().resolve())
-    >>> uses.piece("sidebar", "plant-finder").areas
+    >>> uses.declaration("sidebar", "plant-finder").areas
     {'right': 31}
     """
 
@@ -65,20 +65,20 @@ class Uses:
         self.site = effective.site
 
     def names(self, kind: str) -> tuple[str, ...]:
-        """The pieces of a kind, as they are declared."""
-        declared, people = self.site.declared, self.site.people
+        """The declarations of a kind, as they are declared."""
+        declared, people = self.site.declarations, self.site.people
         if kind in ("person", "group"):
             return people.names if kind == "person" else tuple(people.groups)
         return tuple(getattr(declared, f"{kind}s"))
 
-    def pieces(self, kind: str | None = None) -> Iterator[Piece]:
-        """Every piece, or those of a kind, with its use."""
+    def declarations(self, kind: str | None = None) -> Iterator[Declaration]:
+        """Every declaration, or those of a kind, with its use."""
         for one in KINDS if kind is None else (kind,):
             for name in self.names(one):
-                yield self.piece(one, name)
+                yield self.declaration(one, name)
 
     def kinds_of(self, name: str) -> list[str]:
-        """The kinds of which there is a piece of this name.
+        """The kinds of which there is a declaration of this name.
 
         Raises
         ------
@@ -87,27 +87,27 @@ class Uses:
         """
         found = [kind for kind in KINDS if name in self.names(kind)]
         if not found:
-            raise UnknownName("piece", name, [name for kind in KINDS for name in self.names(kind)])
+            raise UnknownName("declaration", name, [name for kind in KINDS for name in self.names(kind)])
         return found
 
-    def piece(self, kind: str, name: str) -> Piece:
-        """One piece with its use."""
+    def declaration(self, kind: str, name: str) -> Declaration:
+        """One declaration with its use."""
         masks = self.where(kind, name)
         pages = -1 if kind == "role" else int(np.count_nonzero(self._any(masks.values())))
         areas = {area: int(np.count_nonzero(mask)) for area, mask in masks.items() if area and mask.any()}
         place, label, note, holds = self._told(kind, name)
-        return Piece(kind, name, place, label, note, holds, pages, areas)
+        return Declaration(kind, name, place, label, note, holds, pages, areas)
 
-    def is_unused(self, piece: Piece) -> bool:
-        """Whether no page meets a piece; of people and groups, whether they are in no group and no admin either."""
-        if piece.pages:
+    def is_unused(self, declaration: Declaration) -> bool:
+        """Whether no page meets a declaration; a person or group must also be in no group and be no admin."""
+        if declaration.pages:
             return False
         people = self.site.people
-        is_member = any(piece.name in members for members in people.groups.values())
-        return piece.kind not in ("person", "group") or not (is_member or piece.name in people.admins)
+        is_member = any(declaration.name in members for members in people.groups.values())
+        return declaration.kind not in ("person", "group") or not (is_member or declaration.name in people.admins)
 
     def pages(self, kind: str, name: str) -> Mask:
-        """The pages on which a piece is met. bool[pages]"""
+        """The pages on which a declaration is met. bool[pages]"""
         return self._any(self.where(kind, name).values())
 
     def _any(self, masks: Iterable[Mask]) -> Mask:
@@ -117,14 +117,14 @@ class Uses:
         return found
 
     def fits(self, area: str) -> list[tuple[str, str]]:
-        """The pieces that may stand in an area, as (kind, name): bands that say they fit it, sidebars, blocks.
+        """The declarations that may stand in an area, as (kind, name): bands that say they fit it, sidebars, blocks.
 
         Raises
         ------
         UnknownName
             If no layout has the area.
         """
-        declared = self.site.declared
+        declared = self.site.declarations
         if area not in declared.areas():
             raise UnknownName("area", area, declared.areas())
         bands = [("band", name) for name, band in declared.bands.items() if area in band.fits]
@@ -135,7 +135,7 @@ class Uses:
         ]
 
     def where(self, kind: str, name: str) -> dict[str, Mask]:
-        """The pages on which a piece is met, by area; of what stands in no area under an empty name."""
+        """The pages on which a declaration is met, by area; of what stands in no area under an empty name."""
         if kind in ("layout", "theme"):
             return {EVERYWHERE: self._is(f"layout.{'name' if kind == 'layout' else 'theme'}", name)}
         if kind in ("sidebar", "band", "look"):
@@ -149,7 +149,7 @@ class Uses:
     @cached_property
     def standing(self) -> dict[str, Standing]:
         """What stands in each area, of every page."""
-        return {area: standing(self.effective, area) for area in self.site.declared.areas()}
+        return {area: standing(self.effective, area) for area in self.site.declarations.areas()}
 
     @cached_property
     def _access(self) -> Access:
@@ -173,20 +173,37 @@ class Uses:
 
     def _shows(self, found: Standing, name: str) -> Mask:
         """Where an area shows a block: in a band, a sidebar, the layout's or the page's own list, or one of several."""
-        declared, area = self.site.declared, found.area
+        declared, area = self.site.declarations, found.area
 
         def shows(blocks: object) -> bool:
             return isinstance(blocks, tuple) and any(b == name or shows(declared.blocks[b].blocks) for b in blocks)
 
-        bands = {band for band, piece in declared.bands.items() if shows(piece.blocks)}
-        sidebars = {sidebar for sidebar, piece in declared.sidebars.items() if shows(piece.blocks)}
-        layouts = {layout for layout, piece in declared.layouts.items() if shows(piece.blocks.get(area, ()))}
+        bands = {band for band, declaration in declared.bands.items() if shows(declaration.blocks)}
+        sidebars = {sidebar for sidebar, declaration in declared.sidebars.items() if shows(declaration.blocks)}
+        layouts = {
+            layout for layout, declaration in declared.layouts.items() if shows(declaration.blocks.get(area, ()))
+        }
         return (
             self._coded(f"blocks.{area}", found.blocks, shows)
             | self._coded(f"band.{area}", found.band, bands.__contains__)
             | self._coded(f"sidebar.{area}", found.sidebar, sidebars.__contains__)
             | self._coded("layout.name", found.layout, layouts.__contains__)
+            | self._shown_instead(found, shows)
         )
+
+    def _shown_instead(self, found: Standing, shows: Callable[[object], bool]) -> Mask:
+        """Where a theme shows a block for the area, which the layout has and the theme has no place for."""
+        area = found.area
+        instead = {name: theme.instead_of(area).block for name, theme in self.site.declarations.themes.items()}
+        themes = {
+            name
+            for name, theme in self.site.declarations.themes.items()
+            if not theme.name_of(area) and instead[name] and shows((instead[name],))
+        }
+        if not themes:
+            return np.zeros(len(found.there), dtype=bool)
+        codes = codes_where(self.effective, "layout.theme", found.there)
+        return self._coded("layout.theme", codes, themes.__contains__)
 
     def _given_by(self, preset: str) -> Mask:
         """Where a preset gave the value of some setting."""
@@ -207,14 +224,14 @@ class Uses:
         return found
 
     def _told(self, kind: str, name: str) -> tuple[Place, str, str, tuple[str, ...]]:
-        """Where a piece is declared, its label and note, and what it holds."""
-        declared, people = self.site.declared, self.site.people
+        """Where a declaration is declared, its label and note, and what it holds."""
+        declared, people = self.site.declarations, self.site.people
         if kind == "role":
             return declared.role_places[name], "", "", declared.roles[name]
         if kind == "person":
             return people.places[name], "", "an admin" if name in people.admins else "", people.groups_of(name)
         if kind == "group":
             return people.places[name], "", "", people.groups[name]
-        piece = getattr(declared, f"{kind}s")[name]
-        holds = getattr(piece, "areas", getattr(piece, "blocks", ()))
-        return piece.place, piece.label, piece.note, tuple(holds)
+        declaration = getattr(declared, f"{kind}s")[name]
+        holds = getattr(declaration, "areas", getattr(declaration, "blocks", ()))
+        return declaration.place, declaration.label, declaration.note, tuple(holds)

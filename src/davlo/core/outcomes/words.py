@@ -93,7 +93,7 @@ def filled_on(effective: EffectiveModel, setting: str, page: int) -> str:
 
 
 class _Part(NamedTuple):
-    """A piece of a pattern: a text as it stands, or the name of what is filled in."""
+    """A declaration of a pattern: a text as it stands, or the name of what is filled in."""
 
     text: str
     name: str = ""
@@ -103,7 +103,7 @@ class _Part(NamedTuple):
 
 
 def _parts(pattern: str, words: _Words) -> list[_Part]:
-    """The pieces of a pattern; there is always one."""
+    """The declarations of a pattern; there is always one."""
     found, at = [], 0
     for match in PLACEHOLDER.finditer(pattern):
         found.append(_Part(pattern[at : match.start()]))
@@ -139,7 +139,7 @@ class _Words:
 
     def knows(self, name: str) -> bool:
         """Whether a placeholder is a word of ours, or a fact."""
-        return name in ("title", "site", "section", "parent", "type", "path") or name in self.site.facts.columns
+        return name in ("title", "site", "branch", "parent", "type", "path") or name in self.site.facts.columns
 
     def texts(self, name: str, pages: Pages) -> Texts:
         """What a placeholder stands for on each of these pages."""
@@ -148,7 +148,7 @@ class _Words:
             return _constant(site.name, len(pages))
         if name == "type":
             return Texts.of(map(site.types.label, range(len(site.types)))).take(site.facts.type_of[pages])
-        if name == "section":
+        if name == "branch":
             return self._fact("title").take(sections(site)[pages])
         if name == "parent":
             above = site.tree.parent[pages]

@@ -1,4 +1,4 @@
-"""Pieces as the files declare them: what is read, what a derived one takes from its base, what may not stand."""
+"""Declarations as the files declare them: what is read, what a derived one takes from its base, what may not stand."""
 
 from __future__ import annotations
 
@@ -8,16 +8,17 @@ from pathlib import Path
 import pytest
 
 import davlo
+from davlo.core.declarations import Instead
 
 Small = Callable[..., Path]
-PIECES = """
+DECLARED = """
 layouts:
   plain: {areas: [masthead, content], width: narrow, blocks: {content: [clock]}, note: The usual one}
   wide: {based_on: plain, areas: [masthead, content, right]}
   open: {based_on: wide, width: full, own_content: no, label: Open}
 themes:
-  leaf: {areas: [masthead, main, right]}
-  frost: {areas: [top], calls: {masthead: top}, otherwise: {content: every-page, right: top}}
+  day: {areas: [masthead, main, right]}
+  evening: {areas: [top], calls: {masthead: top}, otherwise: {content: clock, right: top}}
 sidebars: {quiet: {blank: yes}, main: {blocks: [clock, list]}}
 looks:
   usual: {width: 28, line: around, shows_on: [wide, phone], background: "#aabbcc"}
@@ -32,8 +33,8 @@ blocks:
 
 
 def test_what_is_declared(small: Small) -> None:
-    pieces = davlo.open_site(small(PIECES)).declared
-    plain, wide, open_ = pieces.layouts.values()
+    declarations = davlo.open_site(small(DECLARED)).declarations
+    plain, wide, open_ = declarations.layouts.values()
     assert (wide.areas, wide.width, wide.blocks) == (
         ("masthead", "content", "right"),
         "narrow",
@@ -41,21 +42,21 @@ def test_what_is_declared(small: Small) -> None:
     )
     assert (open_.areas, open_.width, open_.own_content, open_.label) == (wide.areas, "full", False, "Open")
     assert (plain.own_content, plain.note, wide.note, str(plain.place)) == (True, "The usual one", "", "davlo.yaml:5")
-    assert pieces.areas() == ("masthead", "content", "right")
-    leaf, frost = pieces.themes.values()
-    assert [leaf.name_of(area) for area in pieces.areas()] == ["masthead", "", "right"]
-    assert [frost.name_of(area) for area in pieces.areas()] == ["top", "", ""]
-    assert frost.otherwise == {"content": "every-page", "right": "top"}
-    assert (pieces.sidebars["quiet"].blank, pieces.sidebars["main"].blocks) == (True, ("clock", "list"))
-    assert pieces.looks["pinned"].values == {
+    assert declarations.areas() == ("masthead", "content", "right")
+    day, evening = declarations.themes.values()
+    assert [day.name_of(area) for area in declarations.areas()] == ["masthead", "", "right"]
+    assert [evening.name_of(area) for area in declarations.areas()] == ["top", "", ""]
+    assert evening.otherwise == {"content": Instead(block="clock"), "right": Instead(area="top")}
+    assert (declarations.sidebars["quiet"].blank, declarations.sidebars["main"].blocks) == (True, ("clock", "list"))
+    assert declarations.looks["pinned"].values == {
         "width": "33.5",
         "line": "around",
         "shows_on": ("wide", "phone"),
         "background": "#aabbcc",
         "follows": "yes",
     }
-    assert (pieces.bands["top"].fits, pieces.bands["top"].blocks) == (("masthead",), ("clock",))
-    listed = pieces.blocks["list"]
+    assert (declarations.bands["top"].fits, declarations.bands["top"].blocks) == (("masthead",), ("clock",))
+    listed = declarations.blocks["list"]
     assert (listed.kind, listed.under, listed.levels, listed.sort, listed.leave_out) == (
         "branch-links",
         "/a",
@@ -63,9 +64,9 @@ def test_what_is_declared(small: Small) -> None:
         "title",
         ("/a/b",),
     )
-    assert pieces.blocks["clock"].supplies == ("heading",)
-    assert pieces.blocks["shop"].links == {"Shop": "https://shop.example", "Home": "/"}
-    assert pieces.blocks["either"].blocks == ("clock", "shop")
+    assert declarations.blocks["clock"].supplies == ("heading",)
+    assert declarations.blocks["shop"].links == {"Shop": "https://shop.example", "Home": "/"}
+    assert declarations.blocks["either"].blocks == ("clock", "shop")
 
 
 WRONG = {
@@ -94,7 +95,7 @@ WRONG = {
     "blocks: {b: {kind: links, links: {a: shop}}}": "a link goes to a path of the site or to an address, not 'shop'",
     "blocks: {b: {kind: links, links: {a: 'javascript:1'}}}": "a link goes to a path of the site or to an address",
     "blocks: {a: {kind: one-of, blocks: [b]}, b: {kind: one-of, blocks: [a]}}": "the one-of blocks go round in a circle",
-    "blocks: {b: {kind: branch-links, under: /, levels: none}}": "levels takes a whole number from 1 to 100, not 'none'",
+    "blocks: {b: {kind: branch-links, under: /, levels: none}}": "levels takes an integer from 1 to 100, not 'none'",
     "presets: {p: {lock: {menu.show: no}}}": "a preset holds settings, access, deny, label and note, not lock",
     "presets: {p: {because: x}}": "a preset holds settings, access, deny, label and note, not because",
     "presets: {p: {menu.show: no, menu.show: yes}}": "menu.show stands here again",
@@ -103,14 +104,14 @@ WRONG = {
     "people: {groups: {crew: [ghost]}}": "there is no person or group 'ghost'",
     "people: {admins: [ghost]}": "there is no person 'ghost'",
     "roles: {view: [edit]}": "no role may be called view: there is an action of that name",
-    "roles: {reader: [writer], writer: [view]}": "there is no action 'writer'",
+    "roles: {looking: [tending], tending: [view]}": "there is no action 'tending'",
     "actions: [view, read]": "actions lacks edit, which every site has",
-    "menu: {room: many}": "room takes a whole number from 1 to 1000, not 'many'",
+    "menu: {room: many}": "room takes an integer from 1 to 1000, not 'many'",
     "sitemap: {leave_out: {menu_hidden: 3}}": "menu_hidden takes yes or no, not '3'",
     "promises: [{when: {}}]": "the promise has no name",
     "promises: [{name: p}]": "the promise 'p' promises nothing",
     "promises: [{name: p, has: {menu.show: often}}]": "menu.show takes yes or no, not 'often'",
-    "promises: [{name: p, can: {ghost: [view]}}]": "there is no person or group 'ghost'",
+    "promises: [{name: p, may: {ghost: [view]}}]": "there is no person or group 'ghost'",
     "accept: [{kind: no-effect}]": "the accept has no because",
     "accept: [{because: x}]": "the accept would silence everything",
     "accept: [{kind: no-efect, because: x}]": "kind takes one of lock-overrules",
@@ -129,7 +130,7 @@ WRONG = {
     "everywhere: {sitemap.priority: {by_depth: {top: 1, step: -1, floor: 0}}}": "step takes a number that is not negative",
     "everywhere: {sitemap.priority: {by_depth: {top: 7, step: 1, floor: 0}}}": "sitemap.priority takes a number from 0 to 1, not 7",
     "everywhere: {sitemap.priority: .inf}": "sitemap.priority takes a number from 0 to 1, not '.inf'",
-    "everywhere: {title.limit: 1.5}": "title.limit takes a whole number, at least 0, not '1.5'",
+    "everywhere: {title.limit: 1.5}": "title.limit takes an integer, at least 0, not '1.5'",
     "everywhere: {access: {everyone: {plus: [view]}}}": "a change of access.everyone takes add, first and remove, not 'plus'",
     "everywhere: {access: {everyone: {add: view}}}": "add takes a list",
     "everywhere: {access: {everyone: [veiw]}}": "action or role 'veiw' is not known",

@@ -1,4 +1,4 @@
-"""Pieces: what is declared once and named by settings."""
+"""Declarations: what is declared once and named by settings."""
 
 from __future__ import annotations
 
@@ -23,6 +23,32 @@ class Layout(NamedTuple):
     based_on: str = ""
 
 
+class Instead(NamedTuple):
+    """What a theme shows for an area that it has no place for: an area of its own, a block, or nothing."""
+
+    area: str = ""
+    block: str = ""
+
+    def __bool__(self) -> bool:
+        return bool(self.area or self.block)
+
+    @property
+    def words(self) -> str:
+        """What the theme does, as the end of a sentence.
+
+        Example
+        -------
+        >>> Instead().words, Instead(area="right").words, Instead(block="hello").words
+        ('shows nothing', 'shows it in right', 'shows the block hello')
+        """
+        if self.block:
+            return f"shows the block {self.block}"
+        return f"shows it in {self.area}" if self.area else "shows nothing"
+
+
+NOTHING = Instead()
+
+
 class Theme(NamedTuple):
     """The areas a theme has a place for, its own names for ours, and what it shows for the others."""
 
@@ -32,12 +58,16 @@ class Theme(NamedTuple):
     note: str = ""
     areas: tuple[str, ...] = ()
     calls: Mapping[str, str] = MappingProxyType({})
-    otherwise: Mapping[str, str] = MappingProxyType({})
+    otherwise: Mapping[str, Instead] = MappingProxyType({})
 
     def name_of(self, area: str) -> str:
         """The theme's own name for an area; empty where it has no place for it."""
         called = self.calls.get(area, area)
         return called if called in self.areas else ""
+
+    def instead_of(self, area: str) -> Instead:
+        """What the theme shows for an area that it has no place for."""
+        return self.otherwise.get(area, NOTHING)
 
 
 class Sidebar(NamedTuple):
@@ -130,8 +160,8 @@ class People(NamedTuple):
         return tuple(person for person in self.names if group in self.groups_of(person))
 
 
-class Pieces(NamedTuple):
-    """All pieces of a site, by name; people apart."""
+class Declarations(NamedTuple):
+    """All declarations of a site, by name; people apart."""
 
     layouts: Mapping[str, Layout]
     themes: Mapping[str, Theme]

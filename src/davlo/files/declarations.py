@@ -1,4 +1,4 @@
-"""The pieces that the files declare: layouts, themes, sidebars, looks, bands, blocks, people, roles."""
+"""The declarations that the files declare: layouts, themes, sidebars, looks, bands, blocks, people, roles."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from davlo.core.catalogue import WIDTHS
-from davlo.core.pieces import Band, Block, Layout, Look, People, Pieces, Preset, Sidebar, Theme
+from davlo.core.declarations import Band, Block, Declarations, Instead, Layout, Look, People, Preset, Sidebar, Theme
 from davlo.core.values import COLOR
 
 from .reading import Reader
@@ -31,6 +31,20 @@ BLOCK_KEYS = {
 }
 SORTS = ("order", "title", "path", "created", "modified")
 TOLD = ("label", "note")
+LOOK_NUMBERS = {
+    "width": (10, 50),
+    "padding": (0, 500),
+    "column_gap": (0, 500),
+    "row_gap": (0, 500),
+    "heading_font_size": (1, 200),
+}
+"""The least and the most of each number of a look: a width in per cent of the page, all else in pixels."""
+LOOK_WORDS = {"line": ("none", "between", "around"), "fill": ("none", "blocks", "column")}
+LOOK_KEYS = (
+    *("width", "padding", "column_gap", "row_gap", "line", "background", "fill", "heading_font_size"),
+    *("heading_color", "heading_background", "shows_on", "follows"),
+)
+"""The keys of a look, in the order in which Davlo lists them."""
 
 
 def read_people(node: Node | None, reader: Reader) -> People:
@@ -101,8 +115,8 @@ class NotedRoles(dict[str, tuple[str, ...]]):
         return super().get(name, default)
 
 
-class PieceReader:
-    """Reads the sections of pieces; `names` holds what is declared in each, for the words that name one."""
+class DeclarationReader:
+    """Reads the sections of declarations; `names` holds what is declared in each, for the words that name one."""
 
     def __init__(self, joined: Mapping, reader: Reader) -> None:
         self.reader = reader
@@ -116,11 +130,11 @@ class PieceReader:
                 reader.name(name, place, kind)
         self.names = {SECTION_KINDS[s]: tuple(found.entries) for s, found in self.sections.items()}
 
-    def pieces(self, roles: dict[str, tuple[str, ...]]) -> Pieces:
-        """All pieces."""
+    def declarations(self, roles: dict[str, tuple[str, ...]]) -> Declarations:
+        """All declarations."""
         layouts = self._layouts()
         areas = tuple(dict.fromkeys(area for layout in layouts.values() for area in layout.areas))
-        return Pieces(
+        return Declarations(
             layouts=layouts,
             themes={name: self._theme(name, node, areas) for name, _, node in self.sections["themes"]},
             sidebars={name: self._sidebar(name, node) for name, _, node in self.sections["sidebars"]},
@@ -160,7 +174,7 @@ class PieceReader:
         return whole
 
     def _base(self, section: str, name: str) -> str:
-        """The piece that one is based on, as its own body says; empty: none."""
+        """The declaration that one is based on, as its own body says; empty: none."""
         node = self.sections[section].entries[name]
         base = node.entries.get("based_on") if isinstance(node, Mapping) else None
         return base.text if isinstance(base, Scalar) else ""
@@ -186,7 +200,7 @@ class PieceReader:
                 place,
                 areas=areas,
                 width=self.reader.one_of(body.entries.get("width"), "width", WIDTHS[1:], "medium"),
-                own_content=self.reader.yes_no(body.entries.get("own_content"), "own_content", True),
+                own_content=self.reader.flag(body.entries.get("own_content"), "own_content", True),
                 blocks=blocks,
                 based_on=self._base("layouts", name),
                 **self._told(body),
@@ -196,17 +210,26 @@ class PieceReader:
     def _theme(self, name: str, node: Node, areas: tuple[str, ...]) -> Theme:
         body = self._body("themes", name, node, ("areas", "calls", "otherwise"))
         own = tuple(word for word, _ in self.reader.words(body.entries.get("areas"), "areas"))
-        calls: dict[str, str] = {}
-        otherwise: dict[str, str] = {}
-        for key, found, allowed in (("calls", calls, own), ("otherwise", otherwise, ("nothing", "every-page", *own))):
-            if key in body.entries:
-                for area, at, value in self.reader.mapping(body.entries[key], key):
-                    if area not in areas:
-                        self.reader.fault(at, f"no layout has an area {area!r}", area, areas)
-                    found[area] = self.reader.one_of(value, f"{key} of {area}", allowed, "")
+        blocks = self.names["block"]
+        calls = self._of_areas(body, "calls", areas, own)
+        otherwise = {
+            area: Instead() if word == "nothing" else Instead(area=word) if word in own else Instead(block=word)
+            for area, word in self._of_areas(body, "otherwise", areas, ("nothing", *own, *blocks)).items()
+        }
         return Theme(
             name, self.sections["themes"].keys[name], areas=own, calls=calls, otherwise=otherwise, **self._told(body)
         )
+
+    def _of_areas(self, body: Mapping, key: str, areas: Sequence[str], allowed: Sequence[str]) -> dict[str, str]:
+        """What a theme says of areas under a key: a word for each."""
+        found: dict[str, str] = {}
+        for area, at, value in self.reader.mapping(body.entries[key], key) if key in body.entries else ():
+            if area not in areas:
+                self.reader.fault(at, f"no layout has an area {area!r}", area, areas)
+            word = self.reader.one_of(value, f"{key} of {area}", allowed, "")
+            if word:
+                found[area] = word
+        return found
 
     def _sidebar(self, name: str, node: Node) -> Sidebar:
         body = self._body("sidebars", name, node, ("blocks", "blank"))
@@ -214,7 +237,7 @@ class PieceReader:
             name,
             self.sections["sidebars"].keys[name],
             blocks=self.reader.known(body.entries.get("blocks"), "blocks", self.names["block"], "block"),
-            blank=self.reader.yes_no(body.entries.get("blank"), "blank"),
+            blank=self.reader.flag(body.entries.get("blank"), "blank"),
             **self._told(body),
         )
 
@@ -236,34 +259,27 @@ class PieceReader:
         return Preset(name, self.sections["presets"].keys[name], label, note)
 
     def _looks(self) -> dict[str, Look]:
-        keys = {
-            "width": (10, 50),
-            "gap": (0, 500),
-            "spacing": (0, 500),
-            "padding": (0, 500),
-            "heading_size": (1, 200),
-        }
-        words = {"line": ("none", "between", "around"), "fill": ("none", "blocks", "column")}
-        colors = ("background", "heading_color", "heading_background")
         looks = {}
-        for name, body in self._derived("looks", (*keys, *words, *colors, "follows", "shows_on")).items():
-            values: dict[str, str | tuple[str, ...]] = {}
-            for key, _, node in body:
-                if key in keys:
-                    values[key] = f"{self.reader.number(node, key, 0, *keys[key], whole=False):g}"
-                elif key in words:
-                    values[key] = self.reader.one_of(node, key, words[key], "")
-                elif key in colors:
-                    values[key] = self.reader.text(node, key)
-                    if not COLOR.fullmatch(str(values[key])):
-                        self.reader.fault(node.place, f"{key} takes a color like '#2f6b3c', not {values[key]!r}")
-                elif key == "follows":
-                    values[key] = "yes" if self.reader.yes_no(node, key) else "no"
-                elif key == "shows_on":
-                    values[key] = self.reader.known(node, key, ("wide", "tablet", "phone"), "device")
+        for name, body in self._derived("looks", LOOK_KEYS).items():
+            values = {key: self._look_value(key, body.entries[key]) for key in LOOK_KEYS if key in body.entries}
             place, base = self.sections["looks"].keys[name], self._base("looks", name)
             looks[name] = Look(name, place, values=values, based_on=base, **self._told(body))
         return looks
+
+    def _look_value(self, key: str, node: Node) -> str | tuple[str, ...]:
+        reader = self.reader
+        if key in LOOK_NUMBERS:
+            return f"{reader.number(node, key, 0, *LOOK_NUMBERS[key], whole=False):g}"
+        if key in LOOK_WORDS:
+            return reader.one_of(node, key, LOOK_WORDS[key], "")
+        if key == "follows":
+            return "yes" if reader.flag(node, key) else "no"
+        if key == "shows_on":
+            return reader.known(node, key, ("wide", "tablet", "phone"), "device")
+        color = reader.text(node, key)
+        if not COLOR.fullmatch(color):
+            reader.fault(node.place, f"{key} takes a color like '#2f6b3c', not {color!r}")
+        return color
 
     def _blocks(self) -> dict[str, Block]:
         blocks = {name: self._block(name, node) for name, _, node in self.sections["blocks"]}

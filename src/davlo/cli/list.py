@@ -1,0 +1,158 @@
+"""`davlo list`: what sidebars, bands, presets… there are, and which pages use each."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import click
+import numpy as np
+
+from davlo.core.outcomes.uses import KINDS, Declaration, Uses
+from davlo.core.progress import each
+from davlo.core.wording import count
+
+from .options import complete_area, complete_declaration, format_option, open_named_site, site_option
+from .screen import as_json, listing, say, shortened, table
+
+if TYPE_CHECKING:
+    from davlo.site import Site
+
+MOST = 60
+"""So many pages of a declaration are shown on a screen unless --all is said."""
+NOTE_WIDTH = 48
+COLUMNS = ("kind", "name", "pages", "areas", "declared", "note")
+HOLDS = {"layout": "areas", "theme": "areas", "person": "groups", "group": "members", "role": "stands for"}
+
+
+@click.command(
+    "list", epilog="Example: davlo list visit-planning.  Also: davlo list --fits footer; davlo list --unused"
+)
+@click.argument("name", required=False, shell_complete=complete_declaration)
+@click.option("--kind", type=click.Choice(KINDS), help="Only declarations of this kind.")
+@click.option(
+    "--fits",
+    metavar="AREA",
+    shell_complete=complete_area,
+    help="Only what may stand in this area: bands that fit it, sidebars, blocks.",
+)
+@click.option("--unused", is_flag=True, help="Only what no page meets.")
+@click.option(
+    "--all", "everything", is_flag=True, help=f"With NAME: every page, also where there are more than {MOST}."
+)
+@format_option("text", "csv", "json")
+@site_option
+def command(
+    name: str | None, kind: str | None, fits: str | None, unused: bool, everything: bool, form: str, site: str | None
+) -> None:
+    """What sidebars, bands, presets and other declarations there are, and which pages use each.
+
+    With NAME: that declaration, what it is made of, and the pages on which it is met.
+    """
+    if name is not None and (fits is not None or unused):
+        raise click.UsageError("--fits and --unused list declarations: leave the name away")
+    opened = open_named_site(site)
+    uses = Uses(opened.resolve())
+    if name is None:
+        asked = [(one, found) for one in KINDS for found in uses.names(one)] if fits is None else uses.fits(fits)
+        declarations = [
+            uses.declaration(*words) for words in each("counting pages", [a for a in asked if kind in (None, a[0])])
+        ]
+        _list(
+            [declaration for declaration in declarations if not unused or uses.is_unused(declaration)],
+            fits,
+            unused,
+            form,
+        )
+        return
+    kinds = [one for one in uses.kinds_of(name) if kind in (None, one)]
+    if not kinds:
+        raise click.UsageError(f"there is no {kind} {name}; it is a {' and a '.join(uses.kinds_of(name))}")
+    if form == "json":
+        as_json([{**_record(uses.declaration(one, name)), "used on": _paths(opened, uses, one, name)} for one in kinds])
+    elif form == "csv":
+        rows = [[one, name, path] for one in kinds for path in _paths(opened, uses, one, name)]
+        listing(form, ("kind", "name", "page"), rows)
+    else:
+        for number, one in enumerate(kinds):
+            if number:
+                say()
+            _one(opened, uses, one, name, everything)
+
+
+def _list(declarations: list[Declaration], fits: str | None, unused: bool, form: str) -> None:
+    """The declarations, those of a kind together."""
+    if form == "json":
+        as_json([_record(declaration) for declaration in declarations])
+        return
+    rows = [
+        [
+            declaration.kind,
+            declaration.name,
+            (str(declaration.pages) if form == "csv" else f"{declaration.pages:,}") if declaration.pages >= 0 else "-",
+            _areas(declaration),
+            str(declaration.place),
+            declaration.note if form == "csv" else shortened(declaration.note or declaration.label, NOTE_WIDTH),
+        ]
+        for declaration in declarations
+    ]
+    if form == "csv":
+        listing(form, COLUMNS, rows)
+        return
+    if rows:
+        width = max(len(row[2]) for row in rows)
+        table(COLUMNS, [[*row[:2], row[2].rjust(width), *row[3:]] for row in rows], cut=(5,))
+        say()
+    told = f" that may stand in {fits}" if fits else ""
+    say(count(len(declarations), "declaration") + told + (" that nothing uses" if unused else ""))
+    if any(declaration.pages < 0 for declaration in declarations):
+        say("-: statements hold the actions that a role stands for")
+
+
+def _areas(declaration: Declaration) -> str:
+    """The areas in which a declaration is met; how often in each where there are several."""
+    if len(declaration.areas) == 1:
+        return next(iter(declaration.areas))
+    return ", ".join(f"{area} {pages:,}" for area, pages in declaration.areas.items())
+
+
+def _one(site: Site, uses: Uses, kind: str, name: str, everything: bool) -> None:
+    """One declaration for a person."""
+    declaration = uses.declaration(kind, name)
+    say(
+        f"{kind} {click.style(name, bold=True)}, {declaration.place}"
+        + (f": {declaration.note or declaration.label}" if declaration.note or declaration.label else "")
+    )
+    if declaration.holds:
+        say(f"  {HOLDS.get(kind, 'blocks')}: {', '.join(declaration.holds)}")
+    if declaration.pages < 0:
+        say("  statements hold the actions that a role stands for, so the pages cannot be told")
+        return
+    areas = (
+        f": {', '.join(f'{area} on {pages:,}' for area, pages in declaration.areas.items())}"
+        if declaration.areas
+        else ""
+    )
+    say(f"  met on {count(declaration.pages, 'page') if declaration.pages else 'no page'}{areas}")
+    paths = _paths(site, uses, kind, name, None if everything else MOST)
+    for path in paths:
+        say(f"    {path}")
+    if len(paths) < declaration.pages:
+        say(f"  {len(paths)} shown; to see them all say --all, or --format csv")
+
+
+def _paths(site: Site, uses: Uses, kind: str, name: str, most: int | None = None) -> list[str]:
+    return site.tree.paths.take(np.flatnonzero(uses.pages(kind, name))[:most]).tolist()
+
+
+def _record(declaration: Declaration) -> dict[str, object]:
+    return {
+        "kind": declaration.kind,
+        "name": declaration.name,
+        "label": declaration.label or None,
+        "note": declaration.note or None,
+        "file": declaration.place.file,
+        "line": declaration.place.line,
+        "holds": list(declaration.holds),
+        "pages": declaration.pages if declaration.pages >= 0 else None,
+        "areas": dict(declaration.areas),
+    }
