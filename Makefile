@@ -5,6 +5,9 @@ VENV ?= .venv
 BIN = $(VENV)/bin
 DEMO ?= build/quillmere
 PAGES ?= 100000
+SITES ?= 2000
+SEED ?= $(shell $(PYTHON) -c 'import secrets; print(secrets.randbelow(10**9))')
+SEED := $(SEED)
 
 .PHONY: demo test test-sql test-long check lint types bench clean
 
@@ -13,17 +16,18 @@ demo: $(VENV)/.ready-demo
 	@$(BIN)/davlo demo $(DEMO)
 
 test: $(VENV)/.ready-test
-	@echo "== running the tests (three to six minutes)"
-	$(BIN)/python -m pytest
-	@echo "== left out: what needs a PostgreSQL server (make test-sql), and 2,000 made-up sites (make test-long)"
+	@echo "== running the tests (two to five minutes)"
+	$(BIN)/python -m pytest -n logical
+	@echo "== left out: the tests that need a PostgreSQL server (make test-sql), and new made-up sites (make test-long)"
 
 test-sql: $(VENV)/.ready-sql
 	@echo "== running the tests that need a PostgreSQL server (half a minute; installing it takes another)"
 	$(BIN)/python -m tests.sql.with_server $(BIN)/python -m pytest tests/sql
 
 test-long: $(VENV)/.ready-test
-	@echo "== comparing 2,000 made-up sites with the plain reference (half an hour or more)"
-	DAVLO_SITES=2000 $(BIN)/python -m pytest -m made_up --durations=8
+	@echo "== checking each property on $(SITES) newly made-up sites (2,000 take an hour or more)"
+	@echo "== seed $(SEED); to draw the same sites again: make test-long SEED=$(SEED)"
+	DAVLO_SITES=$(SITES) $(BIN)/python -m pytest -n logical -m made_up --hypothesis-profile=new --hypothesis-seed=$(SEED)
 
 check: lint types test
 

@@ -85,6 +85,9 @@ def of_pages(site):
     }
     values = {key: fold.value for key, fold in folds.items()}
     stands = {path: plain.areas(values, path)[0] for path in tree.rows}
+    for path, areas in stands.items():  # the theme dim shows the block map for a footer
+        if values[path, "layout.theme"] == "dim" and "footer" in areas:
+            areas["footer"].append(("block", "map"))
     for (path, name), fold in folds.items():
         if name.startswith("access."):
             for step in fold.steps:

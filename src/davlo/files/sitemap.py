@@ -61,6 +61,11 @@ def sitemap_addresses(effective: EffectiveModel, today: datetime.date) -> Addres
     priority, priorities = effective.codes("sitemap.priority")
     often, words = effective.codes("sitemap.changefreq")
     modified = site.facts.column("modified")
+    place = {language: i for i, language in enumerate(site.languages)}
+
+    def by_language(pair: tuple[str, str]) -> tuple[int, str, str]:
+        return place.get(pair[0], len(place)), *pair
+
     found = Addresses(np.flatnonzero(listed))
     for page in found.pages.tolist():
         lastmod = w3c_date(modified[page])
@@ -68,6 +73,7 @@ def sitemap_addresses(effective: EffectiveModel, today: datetime.date) -> Addres
             lastmod, found.ahead = "", found.ahead + 1
         changefreq, rank = words[int(often[page])], priorities[int(priority[page])]
         others = [pair for p in families.get(page, [page]) if listed[p] for pair in addresses(site, p)]
+        others.sort(key=by_language)  # by what they are, not by where the pages lie in the tree: that may change
         for _, loc in addresses(site, page):
             found.found.append(
                 Address(
