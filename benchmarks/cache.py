@@ -16,13 +16,13 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.facts import Facts
 from davlo.core.faults import Place
-from davlo.files.about import Source
-from davlo.files.inventory import Inventory, read_facts, read_inventory
-from davlo.files.paths import Paths
-from davlo.files.reading import Reader
-from davlo.files.rows import read_inventory_sheet
+from davlo.core.site.facts import Facts
+from davlo.files.read.inventory import Inventory, read_facts, read_inventory
+from davlo.files.read.node_reader import Reader
+from davlo.files.read.page_paths import Paths
+from davlo.files.read.row_sources import read_inventory_sheet
+from davlo.files.read.site_section import Source
 
 from .inside import medians
 from .results import FOLDER, keep

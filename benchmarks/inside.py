@@ -18,9 +18,9 @@ import yaml
 
 import davlo
 from davlo.cli.machine import keep_memory
-from davlo.core.reach import Edit, reach
-from davlo.core.statements import Scope
-from davlo.files.yaml_nodes import read_yaml
+from davlo.core.change.reach import Edit, reach
+from davlo.core.site.statements import Scope
+from davlo.files.read.yaml_nodes import read_yaml
 from davlo.site import Effective
 
 from .make import VALUES

@@ -13,7 +13,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 import davlo
-from davlo.core.findings import KINDS, Inquiry
+from davlo.core.findings.context import Inquiry
+from davlo.core.findings.kinds import KINDS
 
 from .size import site_of
 

@@ -9,7 +9,7 @@ import tempfile
 from pathlib import Path
 
 from davlo.cli.findings import brief
-from davlo.core.findings import KINDS, TOPICS, Kind
+from davlo.core.findings.kinds import KINDS, TOPICS, Kind
 from davlo.demo.variations import example
 
 HEAD = """# What `davlo check` reports

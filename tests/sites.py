@@ -14,7 +14,7 @@ import yaml
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from .reference import ACTIONS, AREAS
+from .plain.resolution import ACTIONS, AREAS
 
 SiteDict = dict[str, Any]
 PEOPLE = {"names": ["amber.finch", "bruno.wray", "celia.dunn"], "admins": ["bruno.wray"]}

@@ -13,8 +13,8 @@ import pytest
 
 import davlo
 from davlo.cli.main import COMMANDS, status_of
-from davlo.core.findings import KINDS
-from davlo.core.kinds import KIND_NAMES
+from davlo.core.findings.kinds import KINDS
+from davlo.core.site.finding_names import KIND_NAMES
 from tests import public_typing
 
 SOURCE = Path(davlo.__file__).parent
@@ -99,11 +99,11 @@ def test_no_two_modules_import_each_other() -> None:
         (["--help"], {"numpy", "yaml", "rich", "pandas", "pyarrow", "lxml"}),
         (
             ["show", "/visit/tickets"],
-            {"rich", "pandas", "pyarrow", "lxml", "matplotlib", "rapidfuzz", "davlo.core.findings"},
+            {"rich", "pandas", "pyarrow", "lxml", "matplotlib", "rapidfuzz", "davlo.core.findings.check"},
         ),
         (
             ["why", "/", "layout.name"],
-            {"rich", "pandas", "pyarrow", "lxml", "matplotlib", "rapidfuzz", "davlo.core.findings"},
+            {"rich", "pandas", "pyarrow", "lxml", "matplotlib", "rapidfuzz", "davlo.core.findings.check"},
         ),
     ],
 )

@@ -7,30 +7,31 @@ from importlib import import_module
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from .core.access import Access
-    from .core.effective import PageSettings
-    from .core.faults import Fault, Place, SiteError, UnknownName
-    from .core.findings import Finding, Report
-    from .core.source import Source
-    from .core.trace import Candidate, Trace
-    from .demo import open_demo, write_demo
-    from .site import Effective, Site, open_site
+    from davlo.core.faults import Fault, Place, SiteError, UnknownName
+    from davlo.core.findings.check import Report
+    from davlo.core.findings.finding import Finding
+    from davlo.core.outcomes.access import Access
+    from davlo.core.resolve.effective import PageSettings
+    from davlo.core.resolve.trace import Candidate, Trace
+    from davlo.core.site.source import Source
+    from davlo.demo import open_demo, write_demo
+    from davlo.site import Effective, Site, open_site
 
 __version__ = "0.1.0"
 
 _HOMES = {
-    "Access": "core.access",
-    "Candidate": "core.trace",
+    "Access": "core.outcomes.access",
+    "Candidate": "core.resolve.trace",
     "Effective": "site",
     "Fault": "core.faults",
-    "Finding": "core.findings",
-    "PageSettings": "core.effective",
+    "Finding": "core.findings.finding",
+    "PageSettings": "core.resolve.effective",
     "Place": "core.faults",
-    "Report": "core.findings",
+    "Report": "core.findings.check",
     "Site": "site",
     "SiteError": "core.faults",
-    "Source": "core.source",
-    "Trace": "core.trace",
+    "Source": "core.site.source",
+    "Trace": "core.resolve.trace",
     "UnknownName": "core.faults",
     "open_demo": "demo",
     "open_site": "site",

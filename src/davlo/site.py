@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from .core.columns import Codes
-from .core.effective import EffectiveModel, PageSettings
-from .core.model import SiteModel
-from .core.values import Plain
-from .files.folder import read_folder, read_tables
+from davlo.core.arrays.codebooks import Codes
+from davlo.core.resolve.effective import EffectiveModel, PageSettings
+from davlo.core.site.model import SiteModel
+from davlo.core.site.values import Plain
+from davlo.files.read.site_folder import read_folder, read_tables
 
 if TYPE_CHECKING:
     import datetime
@@ -21,11 +21,11 @@ if TYPE_CHECKING:
     import pandas as pd
     import pyarrow as pa
 
-    from .core.access import Access
-    from .core.findings import Report
-    from .core.outcomes.uses import Declaration
-    from .core.outcomes.whole import Outcomes
-    from .core.page import PageView
+    from davlo.core.findings.check import Report
+    from davlo.core.outcomes.access import Access
+    from davlo.core.outcomes.page_outcomes import Outcomes
+    from davlo.core.outcomes.page_view import PageView
+    from davlo.core.outcomes.uses import Declaration
 
 
 def open_site(folder: str | Path) -> Site:
@@ -106,7 +106,7 @@ class Site(SiteModel):
         return read_tables(inventory, decisions, cls)
 
     def _repr_html_(self) -> str:
-        from .frames.notebook import site_html
+        from davlo.frames.notebook import site_html
 
         return site_html(self)
 
@@ -151,7 +151,7 @@ class Site(SiteModel):
         >>> page.outcomes.title, page.said()[0].name, str(page.said()[0].source)
         ('Tickets · Quillmere Botanic Garden', 'title.pattern', 'everywhere, davlo.yaml:36')
         """
-        from .core.page import page_view
+        from davlo.core.outcomes.page_view import page_view
 
         return page_view(self.resolve(), self.tree.number(path))
 
@@ -179,8 +179,8 @@ class Site(SiteModel):
         >>> page.parent, page.outcomes.title
         ('/visit', 'Picnic · Quillmere Botanic Garden')
         """
-        from .core.page import page_view
-        from .core.with_page import with_page
+        from davlo.core.change.new_page import with_page
+        from davlo.core.outcomes.page_view import page_view
 
         site, page = with_page(self, path, facts)
         return page_view(site.resolve(), page, is_new=True)
@@ -204,8 +204,8 @@ class Site(SiteModel):
         >>> {declaration.name: declaration.pages for declaration in davlo.open_demo().declared("theme")}
         {'day': 149, 'evening': 9}
         """
-        from .core.faults import UnknownName
-        from .core.outcomes.uses import KINDS, Uses
+        from davlo.core.faults import UnknownName
+        from davlo.core.outcomes.uses import KINDS, Uses
 
         if kind is not None and kind not in KINDS:
             raise UnknownName("kind of declaration", kind, KINDS)
@@ -225,8 +225,8 @@ class Site(SiteModel):
         >>> davlo.open_demo().check().findings[0].level
         'error'
         """
-        from .core.findings import check
-        from .files.published import last_published
+        from davlo.core.findings.check import check
+        from davlo.files.store.last_sitemap import last_published
 
         published = last_published(Path(self.folder), self.sitemap.join) if self.folder else None
         return check(self.resolve(), published, today)
@@ -241,7 +241,7 @@ class Site(SiteModel):
         >>> access.actions("sefa.moana", access.site.tree.number("/members/pages/sefa-moana"))
         ('view', 'edit')
         """
-        from .core.access import Access
+        from davlo.core.outcomes.access import Access
 
         return Access(self.resolve())
 
@@ -278,7 +278,7 @@ class Effective(EffectiveModel):
         return f"<Effective: {len(self)} pages of {self.site.name!r}{some}>"
 
     def _repr_html_(self) -> str:
-        from .frames.notebook import effective_html
+        from davlo.frames.notebook import effective_html
 
         return effective_html(self, self.settings(), self.page_numbers())
 
@@ -305,7 +305,7 @@ class Effective(EffectiveModel):
         >>> outcomes.of("/campaigns/spring").composition.theme.name
         'evening'
         """
-        from .core.outcomes.whole import Outcomes
+        from davlo.core.outcomes.page_outcomes import Outcomes
 
         return Outcomes(self)
 
@@ -366,7 +366,7 @@ class Effective(EffectiveModel):
         {'layout.name': 'two-column', 'title.limit': 60}
         """
         try:
-            from .frames.pandas_frame import to_frame
+            from davlo.frames.pandas_frame import to_frame
         except ImportError:
             raise ImportError("a frame needs pandas: pip install 'davlo[frames]'") from None
         return to_frame(self, self._numbers(settings), self.page_numbers(), sources)
@@ -388,7 +388,7 @@ class Effective(EffectiveModel):
         ['path', 'layout.name', 'source of layout.name']
         """
         try:
-            from .frames.parquet import wide_table
+            from davlo.frames.parquet import wide_table
         except ImportError:
             raise ImportError("an arrow table needs pyarrow: pip install 'davlo[parquet]'") from None
         return wide_table(self, self._numbers(settings), self._pages)

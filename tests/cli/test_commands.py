@@ -15,7 +15,7 @@ import pytest
 
 import davlo
 from davlo.cli.main import COMMANDS
-from davlo.core.findings import KINDS
+from davlo.core.findings.kinds import KINDS
 from tests.conftest import Run
 
 Small = Callable[..., Path]

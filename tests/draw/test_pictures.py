@@ -18,12 +18,12 @@ from matplotlib.transforms import Bbox
 
 import davlo
 from davlo import draw
-from davlo.core.outcomes.plan import plan
+from davlo.core.outcomes.page_plan import plan
 from davlo.draw.ink import INKS
 from davlo.draw.lettering import CUT, SMALLEST, drawable, fit, lines, width
 from davlo.draw.telling import area_lines, phone_lines
 from davlo.site import Site
-from tests.core.test_resolve import open_made_up
+from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites
 
 Small = Callable[..., Path]

@@ -14,7 +14,7 @@ from docs import write_findings
 
 import davlo
 from davlo.cli.main import COMMANDS
-from davlo.core.findings import KINDS
+from davlo.core.findings.kinds import KINDS
 
 ROOT = Path(__file__).parents[2]
 README = (ROOT / "README.md").read_text(encoding="utf-8")

@@ -12,7 +12,7 @@ import sqlalchemy
 
 import davlo
 from tests.conftest import Run
-from tests.files.test_sources import DECISIONS, ROWS, database_site, told
+from tests.files.read.test_sources import DECISIONS, ROWS, database_site, told
 
 ADDRESS = os.environ.get("DAVLO_TEST_POSTGRESQL", "")
 pytestmark = pytest.mark.skipif(not ADDRESS, reason="it needs a server: make test-sql")

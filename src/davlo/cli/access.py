@@ -8,12 +8,12 @@ import click
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.access import VISITOR, Access
-from davlo.core.outcomes.reading import menu_order
-from davlo.core.outline import outline
+from davlo.core.outcomes.access import VISITOR, Access
+from davlo.core.outcomes.menu_order import menu_order
+from davlo.core.outcomes.outline import outline
 from davlo.core.progress import each
-from davlo.core.source import Source, source_of
-from davlo.core.values import format_value
+from davlo.core.site.source import Source, source_of
+from davlo.core.site.values import format_value
 from davlo.core.wording import count
 
 from .options import (

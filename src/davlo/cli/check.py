@@ -11,7 +11,9 @@ from typing import TYPE_CHECKING
 import click
 from click.shell_completion import CompletionItem
 
-from davlo.core.findings import KINDS, LEVELS, TOPICS, Finding, Report
+from davlo.core.findings.check import Report
+from davlo.core.findings.finding import LEVELS, Finding
+from davlo.core.findings.kinds import KINDS, TOPICS
 from davlo.core.progress import work
 from davlo.core.wording import count
 
@@ -40,7 +42,7 @@ from .options import (
 from .screen import as_csv, as_json, listing, note, paragraph, say, visible
 
 if TYPE_CHECKING:
-    from davlo.files.edits import Way
+    from davlo.files.rewrite.text_edits import Way
     from davlo.site import Site
 
 FEW_FINDINGS = 200
@@ -145,7 +147,7 @@ def command(
         print_rows(form, rows)
     elif form == "sarif":
         from davlo import __version__
-        from davlo.files.sarif import sarif
+        from davlo.files.publish.sarif import sarif
 
         as_json(sarif(report, __version__, _all_at_once(report.findings, mends)))
     elif form == "json":
@@ -187,9 +189,9 @@ def _chosen(
 
 def _new_since(report: Report, earlier: str, site: Site, today: datetime.date) -> Report:
     """What is new since another folder, or since a revision; the sitemap written last is the same for both."""
-    from davlo.core.findings import check, since
-    from davlo.files.published import last_published
-    from davlo.files.revisions import RevisionFault, write_revision
+    from davlo.core.findings.check import check, since
+    from davlo.files.read.revisions import RevisionFault, write_revision
+    from davlo.files.store.last_sitemap import last_published
     from davlo.site import open_site
 
     if (Path(earlier) / "davlo.yaml").is_file():
@@ -237,7 +239,7 @@ def _explain(name: str) -> None:
 
 def _promises(site: Site, form: str) -> int:
     """Every promise; 1 where one is broken."""
-    from davlo.core.findings.promises import promises_kept
+    from davlo.core.findings.promise_kinds import promises_kept
 
     found = promises_kept(site.resolve())
     if form != "text":
@@ -280,6 +282,6 @@ def _no_ways(finding: Finding) -> Sequence[Way]:
 
 def _mending(site: Site) -> Mends:
     """What tells the ways to mend a finding."""
-    from davlo.files.edits import Mender
+    from davlo.files.rewrite.text_edits import Mender
 
     return Mender(site.resolve(), Path(site.folder)).ways

@@ -7,13 +7,14 @@ from typing import TYPE_CHECKING, TypeAlias
 
 import click
 
-from davlo.core.findings import LEVELS, Finding, Report
+from davlo.core.findings.check import Report
+from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.wording import count
 
 from .screen import listing, paragraph, say, shortened, visible
 
 if TYPE_CHECKING:
-    from davlo.files.edits import Edit, Way
+    from davlo.files.rewrite.text_edits import Edit, Way
 
 Mends: TypeAlias = "Callable[[Finding], Sequence[Way]]"
 

@@ -16,7 +16,7 @@ from .machine import keep_memory
 from .screen import note
 
 if TYPE_CHECKING:
-    from davlo.core.columns import Mask
+    from davlo.core.arrays.codebooks import Mask
     from davlo.site import Site
 
 
@@ -152,8 +152,8 @@ def asked_pages(site: Site, words: Sequence[str]) -> Mask | None:
     """
     if not words:
         return None
-    from davlo.files.conditions import asked_condition
-    from davlo.files.reading import Reader
+    from davlo.files.read.node_reader import Reader
+    from davlo.files.read.when import asked_condition
 
     from .faults import meant
 

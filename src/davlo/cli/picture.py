@@ -78,7 +78,7 @@ def command(pages: tuple[str, ...], setting: str | None, to: str | None, site: s
 def _write(figure: Figure, path: Path) -> None:
     from davlo.draw.lettering import NO_SHAPE
     from davlo.draw.paper import write_figure
-    from davlo.files.writing import write_whole
+    from davlo.files.store.whole_files import write_whole
 
     write_whole(path, lambda file: write_figure(figure, file, path.suffix.lower()))
     note(f"wrote {path}")

@@ -16,8 +16,8 @@ import click
 from davlo.core.wording import tail_of
 
 if TYPE_CHECKING:
-    from davlo.core.outline import Outline
-    from davlo.core.tree import Tree
+    from davlo.core.outcomes.outline import Outline
+    from davlo.core.site.tree import Tree
 
 Row = Sequence[str]
 GAP = 2

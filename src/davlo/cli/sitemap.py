@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 import click
 import numpy as np
 
-from davlo.core.outcomes.sitemap import SITEMAP_REASONS, sitemap_codes
+from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS, sitemap_codes
 from davlo.core.progress import work
 from davlo.core.wording import count
 
@@ -21,7 +21,7 @@ from .screen import listing, note, say, table
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from davlo.core.effective import EffectiveModel
+    from davlo.core.resolve.effective import EffectiveModel
 
 
 @click.command("sitemap", epilog="Example: davlo sitemap --to sitemap.xml")
@@ -73,8 +73,8 @@ def _remember(
     today: datetime.date,
 ) -> None:
     """Note in `.davlo/` what was written, so that check can tell when it is stale."""
-    from davlo.core.outcomes.published import told
-    from davlo.files.published import remember
+    from davlo.core.outcomes.sitemap_marks import told
+    from davlo.files.store.last_sitemap import remember
 
     try:
         remember(folder, path, files, effective.site.sitemap.join, told(effective, listed, today), today.isoformat())
@@ -83,8 +83,8 @@ def _remember(
 
 
 def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.date) -> None:
-    from davlo.files.sitemap import joined_addresses, sitemap_addresses, sitemap_files
-    from davlo.files.writing import write_whole
+    from davlo.files.publish.sitemap_xml import joined_addresses, sitemap_addresses, sitemap_files
+    from davlo.files.store.whole_files import write_whole
 
     path = Path("sitemap.xml" if to == "-" else to)
     if path.suffix != ".xml":

@@ -16,13 +16,13 @@ from typing import TYPE_CHECKING, TextIO, TypeVar
 import click
 
 from davlo.core.progress import work
-from davlo.files.writing import write_whole
+from davlo.files.store.whole_files import write_whole
 
 from .options import format_option, open_named_site, site_option
 from .screen import note
 
 if TYPE_CHECKING:
-    from davlo.core.effective import EffectiveModel
+    from davlo.core.resolve.effective import EffectiveModel
 
 Row = TypeVar("Row")
 STEPS = 20

@@ -9,11 +9,11 @@ import click
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.outcomes.reading import menu_order
-from davlo.core.outline import outline
+from davlo.core.outcomes.menu_order import menu_order
+from davlo.core.outcomes.outline import outline
 from davlo.core.progress import work
-from davlo.core.source import source_of
-from davlo.core.values import format_value
+from davlo.core.site.source import source_of
+from davlo.core.site.values import format_value
 from davlo.core.wording import count
 
 from .options import (
@@ -28,9 +28,9 @@ from .options import (
 from .screen import indented, listing, paragraph, say, shortened, table
 
 if TYPE_CHECKING:
-    from davlo.core.departures import Departure
-    from davlo.core.effective import EffectiveModel
-    from davlo.core.model import SiteModel
+    from davlo.core.resolve.departures import Departure
+    from davlo.core.resolve.effective import EffectiveModel
+    from davlo.core.site.model import SiteModel
 
 MOST = 200
 """So many pages are shown on a screen unless --all is said."""

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import click
 
-from davlo.core.trace import Candidate, Trace
-from davlo.core.values import format_value, json_value
-from davlo.core.ways import Way, ways_to_change
+from davlo.core.change.ways_to_change import Way, ways_to_change
+from davlo.core.resolve.trace import Candidate, Trace
+from davlo.core.site.values import format_value, json_value
 from davlo.core.wording import count
 
 from .options import complete_setting, format_option, open_named_site, page_argument, site_option

@@ -1,0 +1,1 @@
+"""The contract: everything that Davlo works out, on NumPy alone."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from davlo.files.writing import write_new_files
+from davlo.files.store.whole_files import write_new_files
 from davlo.site import Site, open_site
 
 GARDEN = Path(__file__).parent / "garden"

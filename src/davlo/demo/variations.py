@@ -10,11 +10,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-from davlo.core.findings import Finding
+from davlo.core.findings.finding import Finding
 from davlo.core.findings.mending import Added, Changed, Put, Step, Taken
-from davlo.core.outcomes.published import told
-from davlo.files.edits import Edit, Mender, apply_edits
-from davlo.files.published import remember
+from davlo.core.outcomes.sitemap_marks import told
+from davlo.files.rewrite.text_edits import Edit, Mender, apply_edits
+from davlo.files.store.last_sitemap import remember
 from davlo.site import open_site
 
 from . import open_demo, write_demo

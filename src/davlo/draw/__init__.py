@@ -7,13 +7,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from davlo.core.branch_map import branch_map
-from davlo.core.outcomes.plan import plan
+from davlo.core.outcomes.branch_map import branch_map
+from davlo.core.outcomes.page_plan import plan
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
-    from davlo.core.effective import EffectiveModel
+    from davlo.core.resolve.effective import EffectiveModel
 
 __all__ = ["map", "page"]
 

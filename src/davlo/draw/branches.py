@@ -7,9 +7,9 @@ from typing import NamedTuple
 
 from matplotlib.figure import Figure
 
-from davlo.core.branch_map import Box, BranchMap, Group
-from davlo.core.model import SiteModel
-from davlo.core.values import format_value
+from davlo.core.outcomes.branch_map import Box, BranchMap, Group
+from davlo.core.site.model import SiteModel
+from davlo.core.site.values import format_value
 from davlo.core.wording import count, tail_of
 
 from .ink import BLACK, BY_LIGHTNESS, DARK, GREY, INKS, LACKS, OTHER, PALE, Ink, mixed

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from matplotlib.figure import Figure
 
-from davlo.core.outcomes.plan import (
+from davlo.core.outcomes.page_plan import (
     ABOVE,
     BELOW,
     HEADING,

@@ -6,8 +6,8 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from davlo.core.outcomes.areas import ALL_SCREENS, OWN_CONTENT, SIDEBAR
-from davlo.core.outcomes.plan import HEADING, Plan, PlannedArea, Thing
-from davlo.core.source import Source
+from davlo.core.outcomes.page_plan import HEADING, Plan, PlannedArea, Thing
+from davlo.core.site.source import Source
 from davlo.core.wording import count
 
 from .ink import BLACK, DARK, GREY, INKS, WHITE, Ink

@@ -1,0 +1,1 @@
+"""Files of a site: reading, rewriting, storing, publishing."""

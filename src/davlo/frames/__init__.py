@@ -1,0 +1,1 @@
+"""Tables in memory, in and out: pandas, pyarrow, Parquet."""

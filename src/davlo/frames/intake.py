@@ -11,11 +11,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.beside import MANY, side_by_side
-from davlo.core.columns import Codes, Column, Words
+from davlo.core.arrays.codebooks import Codes, Column, Words
+from davlo.core.arrays.in_background import MANY, side_by_side
+from davlo.core.arrays.texts import Texts
 from davlo.core.faults import ValueFault
-from davlo.core.texts import Texts
-from davlo.core.values import format_number
+from davlo.core.site.values import format_number
 
 MANY_WORDS = 10_000
 """From this many different words on, a column's words are kept as bytes and not as Python's texts."""

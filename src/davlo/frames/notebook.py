@@ -8,9 +8,9 @@ from html import escape
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.effective import EffectiveModel
-from davlo.core.model import SiteModel
-from davlo.core.values import format_value
+from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.model import SiteModel
+from davlo.core.site.values import format_value
 
 MOST_PAGES, MOST_SETTINGS = 10, 6
 

@@ -9,9 +9,9 @@ import numpy as np
 import pandas as pd
 from numpy.typing import NDArray
 
-from davlo.core.columns import Codes, Mask
-from davlo.core.effective import EffectiveModel
-from davlo.core.values import Value
+from davlo.core.arrays.codebooks import Codes, Mask
+from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.values import Value
 
 from .sources import SOURCE_OF, source_words, winner_of
 

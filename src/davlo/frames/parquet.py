@@ -13,14 +13,14 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 from numpy.typing import NDArray
 
-from davlo.core.beside import MANY, beside
-from davlo.core.columns import Mask
-from davlo.core.effective import EffectiveModel
-from davlo.core.ground import Ground
+from davlo.core.arrays.codebooks import Mask
+from davlo.core.arrays.in_background import MANY, beside
+from davlo.core.arrays.texts import Texts
 from davlo.core.progress import work
-from davlo.core.resolve import says_all, values_by_winner
-from davlo.core.texts import Texts
-from davlo.core.values import format_value
+from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.resolve.fold import says_all, values_by_winner
+from davlo.core.resolve.scope_pages import Ground
+from davlo.core.site.values import format_value
 
 from .sources import SOURCE_OF, smallest, source_words, winner_of
 from .table import long_table

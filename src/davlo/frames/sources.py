@@ -7,10 +7,10 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.columns import Codes, distinct
-from davlo.core.model import SiteModel
-from davlo.core.source import scope_words
-from davlo.core.statements import Scope
+from davlo.core.arrays.codebooks import Codes, distinct
+from davlo.core.site.model import SiteModel
+from davlo.core.site.source import scope_words
+from davlo.core.site.statements import Scope
 
 ONE_A_SITE = (Scope.EVERYWHERE, Scope.STAMP, Scope.HERE)
 """Scopes that are told in one word, whatever they are for."""

@@ -8,11 +8,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.columns import Codes, Mask, Words
-from davlo.core.effective import EffectiveModel
-from davlo.core.outcomes.whole import Outcomes, PageOutcomes
-from davlo.core.source import Source, source_of
-from davlo.core.values import Plain, format_value, json_value
+from davlo.core.arrays.codebooks import Codes, Mask, Words
+from davlo.core.outcomes.page_outcomes import Outcomes, PageOutcomes
+from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.source import Source, source_of
+from davlo.core.site.values import Plain, format_value, json_value
 
 LONG_COLUMNS = ("path", "setting", "value", "source", "locked", "file", "line")
 

@@ -7,12 +7,12 @@ from typing import NamedTuple, TypeAlias
 
 import numpy as np
 
-from ..effective import EffectiveModel
+from ..change.reach import Edit, Reach, reach, reach_without
 from ..faults import Place
-from ..model import SiteModel
-from ..reach import Edit, Reach, reach, reach_without
-from ..statements import Form, Scope
-from ..values import Raw, Value
+from ..resolve.effective import EffectiveModel
+from ..site.model import SiteModel
+from ..site.statements import Form, Scope
+from ..site.values import Raw, Value
 
 MOST_STEPS = 500
 """A way of more steps is none that anybody takes by hand."""

@@ -7,12 +7,12 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effective import EffectiveModel
-from ..model import SiteModel
-from ..reach import reach
-from ..statements import Form, Scope
+from ..change.reach import reach
+from ..resolve.effective import EffectiveModel
+from ..site.model import SiteModel
+from ..site.statements import Form, Scope
+from .finding import Finding, Statements
 from .mending import MOST_STEPS, Remedy, lifted, without
-from .record import Finding, Statements
 
 ALL, FIRST, REST, LAST = slice(None), slice(0, 1), slice(1, None), slice(-1, None)
 WAYS: dict[str, tuple[tuple[str, slice], ...]] = {

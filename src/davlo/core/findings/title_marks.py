@@ -7,11 +7,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..columns import Mask
-from ..effective import EffectiveModel
-from ..finder import fingerprints
-from ..outcomes.words import Filling, filled
-from ..texts import Texts
+from ..arrays.codebooks import Mask
+from ..arrays.path_finder import fingerprints
+from ..arrays.texts import Texts
+from ..outcomes.placeholders import Filling, filled
+from ..resolve.effective import EffectiveModel
 
 PATTERN = "title.pattern"
 BLOCK = 1 << 17

@@ -1,1 +1,1 @@
-"""Outcomes: what readers and search engines meet, worked out from effective values. One module a topic."""
+"""What readers, members and search engines meet."""

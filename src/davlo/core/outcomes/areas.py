@@ -7,10 +7,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..columns import Mask
-from ..declarations import NOTHING, Instead, Layout, Theme
-from ..effective import EffectiveModel
-from ..model import SiteModel
+from ..arrays.codebooks import Mask
+from ..resolve.effective import EffectiveModel
+from ..site.declarations import NOTHING, Instead, Layout, Theme
+from ..site.model import SiteModel
 
 BAND, SIDEBAR, LAYOUT_BLOCK, BLOCK, OWN_CONTENT = "band", "sidebar", "layout block", "block", "own content"
 CONTENT = "content"

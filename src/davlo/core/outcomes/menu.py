@@ -7,10 +7,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..columns import Codes, Mask
-from ..effective import EffectiveModel
-from ..model import SiteModel
-from .reading import menu_order
+from ..arrays.codebooks import Codes, Mask
+from ..resolve.effective import EffectiveModel
+from ..site.model import SiteModel
+from .menu_order import menu_order
 
 
 class Menu(NamedTuple):

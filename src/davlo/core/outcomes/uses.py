@@ -9,10 +9,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..access import Access
-from ..columns import Mask
-from ..effective import EffectiveModel
+from ..arrays.codebooks import Mask
 from ..faults import Place, UnknownName
+from ..resolve.effective import EffectiveModel
+from .access import Access
 from .areas import Standing, codes_where, standing
 
 KINDS = ("layout", "theme", "sidebar", "look", "band", "block", "preset", "person", "group", "role")

@@ -1,0 +1,1 @@
+"""Arrays that make a million pages cheap: codebooks, columns of codes, texts as bytes, finding paths, threads."""

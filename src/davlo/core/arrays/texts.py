@@ -1,0 +1,284 @@
+"""Texts as columns: the bytes of all in one array, and where each begins and ends. No object a page."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from typing import overload
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .codebooks import Column, Mask
+from .in_background import in_blocks
+
+Marks = NDArray[np.uint64]
+PIECE = 64
+"""So many bytes of each text are looked at in one go."""
+_BLOCK = 1 << 14
+"""So many texts become Python's at a time."""
+MASKS = (np.tri(PIECE + 1, PIECE, -1, dtype=np.uint8) * np.uint8(255)).view(f"V{PIECE}").ravel()
+"""For each length up to a piece, the bytes that count; a piece is one element, which NumPy gathers fast."""
+
+
+class Texts(Sequence[str]):
+    """A column of texts.
+
+    Parameters
+    ----------
+    data : uint8[bytes]
+        UTF-8 bytes; texts may lie in it in any order, and share it.
+    start, end : int64[texts]
+        Where each text begins, and one past where it ends.
+
+    Example
+    -------
+    >>> texts = Texts.of(["/", "/visit", "/été"])
+    >>> texts[2], len(texts), texts.take(np.array([1, 0])).tolist()
+    ('/été', 3, ['/visit', '/'])
+    """
+
+    __slots__ = ("_firsts", "_lasts", "data", "end", "start")
+
+    def __init__(self, data: NDArray[np.uint8], start: NDArray[np.int64], end: NDArray[np.int64]) -> None:
+        self.data = data
+        self.start = start
+        self.end = end
+        self._firsts: NDArray[np.uint8] | None = None
+        self._lasts: NDArray[np.uint8] | None = None
+
+    @classmethod
+    def of(cls, texts: Iterable[str]) -> Texts:
+        """The column of these texts."""
+        encoded = [text.encode("utf-8", "surrogatepass") for text in texts]
+        end = np.cumsum([len(text) for text in encoded], dtype=np.int64)
+        start = np.r_[np.zeros(1, dtype=np.int64), end[:-1]] if len(encoded) else end
+        return cls(np.frombuffer(b"".join(encoded), dtype=np.uint8), start, end)
+
+    @classmethod
+    def of_column(cls, column: Column) -> Texts:
+        """The texts of a column, one a page; the bytes of a word are shared."""
+        words = column.words if isinstance(column.words, Texts) else cls.of(column.words)
+        each_once = len(words) == len(column) and bool((np.diff(column.codes, prepend=-1) == 1).all())
+        return words if each_once else words.take(column.codes)
+
+    def __len__(self) -> int:
+        return len(self.start)
+
+    @overload
+    def __getitem__(self, number: int) -> str: ...
+    @overload
+    def __getitem__(self, number: slice) -> Texts: ...
+    def __getitem__(self, number: int | slice) -> str | Texts:
+        if isinstance(number, slice):
+            return Texts(self.data, self.start[number], self.end[number])
+        return self.data[self.start[number] : self.end[number]].tobytes().decode("utf-8", "surrogatepass")
+
+    def __iter__(self) -> Iterator[str]:
+        data = memoryview(self.data)  # type: ignore[arg-type]
+        for start, end in zip(self.start.tolist(), self.end.tolist(), strict=True):
+            yield str(data[start:end], "utf-8", "surrogatepass")
+
+    def __repr__(self) -> str:
+        shown = ", ".join(repr(self[i]) for i in range(min(3, len(self))))
+        return f"<Texts: {len(self)}: {shown}{', …' if len(self) > 3 else ''}>"
+
+    def tolist(self) -> list[str]:
+        """All of them, as Python holds them."""
+        found: list[str] = []
+        for at in range(0, len(self), _BLOCK):
+            some = self[at : at + _BLOCK]
+            # laid end to end with a mark after each, and parted at the marks: quicker than a slice a text
+            marked = Texts(some.data, some.start, some.end + 1).laid_out()
+            marked.data[marked.end - 1] = 0
+            texts = str(marked.data.data, "utf-8", "surrogatepass").split("\0")
+            found += texts[:-1] if len(texts) == len(some) + 1 else list(some)  # else a text holds a mark
+        return found
+
+    def take(self, numbers: NDArray[np.integer]) -> Texts:
+        """The texts of these numbers, in that order; the bytes are shared."""
+        return Texts(self.data, self.start[numbers], self.end[numbers])
+
+    def replaced(self, numbers: NDArray[np.integer], texts: Texts) -> Texts:
+        """The same column with other texts at these numbers."""
+        start, end = self.start.copy(), self.end.copy()
+        start[numbers], end[numbers] = texts.start + len(self.data), texts.end + len(self.data)
+        return Texts(np.concatenate([self.data, texts.data]), start, end)
+
+    @property
+    def firsts(self) -> NDArray[np.uint8]:
+        """The first byte of each text, 0 of an empty one; kept, since reading asks for it more than once."""
+        if self._firsts is None:
+            self._firsts = self._bytes(self.start)
+        return self._firsts
+
+    @property
+    def lasts(self) -> NDArray[np.uint8]:
+        """The last byte of each text, 0 of an empty one."""
+        if self._lasts is None:
+            self._lasts = self._bytes(self.end - 1)
+        return self._lasts
+
+    def _bytes(self, places: NDArray[np.int64]) -> NDArray[np.uint8]:
+        found = np.zeros(len(self), dtype=np.uint8)
+
+        def look(block: slice) -> None:
+            full = self.end[block] > self.start[block]
+            np.copyto(found[block], self.data.take(places[block], mode="clip"), where=full)
+
+        if len(self.data):
+            in_blocks(len(self), look)
+        return found
+
+    def begins_with(self, byte: int) -> Mask:
+        """Where a text begins with a byte, not 0. bool[texts]"""
+        begins: Mask = self.firsts == byte
+        return begins
+
+    def begins_visibly(self) -> Mask:
+        """Where a text begins with a visible ASCII character. bool[texts]"""
+        begins: Mask = self.firsts - np.uint8(33) <= 93
+        return begins
+
+    def stripped(self) -> Texts:
+        """The texts without white space around them; only those that may have some are looked at one by one."""
+        # what is past 94 then is white space or beyond ASCII
+        odd = np.flatnonzero((self.firsts - np.uint8(33) > 94) | (self.lasts - np.uint8(33) > 94))
+        odd = odd[self.end[odd] > self.start[odd]]
+        if not len(odd):
+            return self
+        start, end = self.start.copy(), self.end.copy()
+        for number in odd.tolist():
+            text = self[number]
+            start[number] += len(text[: len(text) - len(text.lstrip())].encode("utf-8", "surrogatepass"))
+            end[number] = start[number] + len(text.strip().encode("utf-8", "surrogatepass"))
+        return Texts(self.data, start, end)
+
+    def characters(self) -> NDArray[np.int64]:
+        """How many characters each text has. int64[texts]
+
+        Example
+        -------
+        >>> Texts.of(["", "été"]).characters().tolist()
+        [0, 3]
+        """
+        going_on = np.flatnonzero(self.data & 0xC0 == 0x80)  # bytes that go on with a character
+        return self.end - self.start - going_on.searchsorted(self.end) + going_on.searchsorted(self.start)
+
+    def last(self, byte: int, end: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Where in `data` a byte stands last in each text, before `end`; -1 where it does not. int64[texts]"""
+        found = np.full(len(self), -1, dtype=np.int64)
+
+        def search(block: slice) -> None:
+            start, stop = self.start[block], end[block]
+            left = np.arange(len(start))
+            while len(left):
+                begin = np.maximum(stop - PIECE, start)
+                top = last_bits(windows(self.data, begin).view(np.uint8) == byte, stop - begin)
+                found[block.start + left] = np.where(top >= 0, begin + top, -1)
+                more = np.flatnonzero((top < 0) & (begin > start))
+                left, start, stop = left[more], start[more], begin[more]
+
+        in_blocks(len(self), search)
+        return found
+
+    def laid_out(self) -> Texts:
+        """The same texts one after the other, in bytes of their own."""
+        length = self.end - self.start
+        end = np.cumsum(length)
+        start = end - length
+        total = int(length.sum())
+        data = np.empty(total + PIECE, dtype=np.uint8)
+        into = np.ndarray((total + 1,), dtype=f"V{PIECE}", buffer=data, strides=(1,))
+
+        def write(block: slice) -> None:
+            size = length[block]
+            # whole pieces are written, the last of each text first: what stands past its end is written over by the
+            # first piece of the next
+            for offset in reversed(range(0, max(1, int(size.max())), PIECE)):
+                left = np.flatnonzero(size > offset) if offset else slice(None)
+                words = windows(self.data, self.start[block][left] + offset)
+                into[start[block][left] + offset] = words.view(into.dtype).ravel()
+
+        in_blocks(len(self), write, threads=False)  # one block after the other, as they overlap
+        return Texts(data[:total], start, end)
+
+    def same(self, numbers: NDArray[np.integer], other: Texts, end: NDArray[np.int64], threads: bool = True) -> Mask:
+        """Whether text `numbers[i]` is what comes before `end[i]` in `other[i]`. bool[n]"""
+        alike = np.empty(len(numbers), dtype=bool)
+
+        def compare(block: slice) -> None:
+            mine, theirs = self.start[numbers[block]], other.start[block]
+            length = end[block] - theirs
+            same = self.end[numbers[block]] - mine == length
+            for left, offset, masks in pieces(length):
+                words = windows(self.data, mine[left] + offset)
+                words ^= windows(other.data, theirs[left] + offset)
+                words &= masks
+                if words.any():  # hardly ever, after the fingerprints
+                    same[left] &= ~words.any(axis=1)
+            alike[block] = same
+
+        in_blocks(len(numbers), compare, threads)
+        return alike
+
+
+def pieces(length: NDArray[np.int64]) -> Iterator[tuple[slice | NDArray[np.int64], int, Marks]]:
+    """Texts of these lengths a piece at a time, at least once: which still have some, where the piece begins, and the
+    bytes of it that count, as eight numbers. `uint64[m, 8]`"""
+    left: slice | NDArray[np.int64] = slice(None)
+    for offset in range(0, max(1, int(length.max(initial=0))), PIECE):
+        if offset:
+            left = np.flatnonzero(length > offset)
+        masks = MASKS.take(np.minimum(length[left] - offset, PIECE))
+        yield left, offset, masks.view(np.uint64).reshape(-1, PIECE // 8)
+
+
+def windows(data: NDArray[np.uint8], start: NDArray[np.int64], width: int = PIECE) -> Marks:
+    """`width` bytes from each start on; what lies past the end of `data` is zero. uint64[n, width / 8]"""
+    if not len(start):
+        return np.zeros((0, width // 8), dtype=np.uint64)
+    tail = max(0, len(data) - width)
+    if len(data) >= width and start.max() <= tail:
+        return _taken(data, start, width)
+    late = np.flatnonzero(start > tail) if len(data) >= width else np.arange(len(start))
+    padded = np.concatenate([data[tail:], np.zeros(2 * width, dtype=np.uint8)])
+    if len(late) == len(start):
+        return _taken(padded, start - tail, width)
+    words = _taken(data, np.minimum(start, tail), width)
+    words[late] = _taken(padded, start[late] - tail, width)
+    return words
+
+
+def _taken(data: NDArray[np.uint8], start: NDArray[np.int64], width: int) -> Marks:
+    """The same where nothing lies past the end."""
+    every = np.ndarray((len(data) - width + 1,), dtype=f"V{width}", buffer=data, strides=(1,))
+    return every[start].view(np.uint64).reshape(-1, width // 8)
+
+
+def last_bits(holds: Mask, width: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The last place below `width` at which each row holds, or -1. `holds: bool[n, 64]`; int64[n]"""
+    bits = np.packbits(holds.ravel(), bitorder="little").view(np.uint64)
+    beyond = (PIECE - width).astype(np.uint64)
+    bits = np.where(width > 0, bits << (beyond & np.uint64(63)) >> (beyond & np.uint64(63)), np.uint64(0))
+    bits &= ~(bits >> np.uint64(1))  # the highest stays; the next goes, so that nothing is rounded up to a higher one
+    exponent = (bits.astype(np.float64).view(np.int64) >> 52) - 1023
+    return np.where(bits > 0, exponent, -1)
+
+
+def concatenated(parts: Sequence[Texts]) -> Texts:
+    """For each place the texts that all parts have there, one after the other. Each part has as many texts.
+
+    Example
+    -------
+    >>> concatenated([Texts.of(["a", "b"]), Texts.of(["!", "?"])]).tolist()
+    ['a!', 'b?']
+    """
+    if len(parts) == 1:
+        return parts[0]
+    # of few texts among very many only their own bytes are copied
+    parts = [part.laid_out() if len(part.data) > 2 * int((part.end - part.start).sum()) else part for part in parts]
+    begins = np.cumsum([0, *(len(part.data) for part in parts)])
+    start = np.stack([part.start + begin for part, begin in zip(parts, begins, strict=False)], axis=1).ravel()
+    end = np.stack([part.end + begin for part, begin in zip(parts, begins, strict=False)], axis=1).ravel()
+    whole = Texts(np.concatenate([part.data for part in parts]), start, end).laid_out()
+    return Texts(whole.data, whole.start[:: len(parts)], whole.end[len(parts) - 1 :: len(parts)])

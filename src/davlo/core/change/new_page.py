@@ -1,0 +1,115 @@
+"""A site with one more page, made up in memory: what a new page would get in a place."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import TypeVar
+
+import numpy as np
+
+from ..arrays.codebooks import Column
+from ..arrays.texts import Texts
+from ..faults import Fault, Place, SiteError, UnknownName
+from ..resolve.fold import stations
+from ..site.facts import STANDARD, Columns, Facts
+from ..site.model import SiteModel
+from ..site.statements import Scope, Stated
+from ..site.tree import build_tree
+from ..site.values import NUMBER
+
+Model = TypeVar("Model", bound=SiteModel)
+NEW = Place("the new page")
+"""Where the page is said to stand, as it stands in no file."""
+
+
+def with_page(site: Model, path: str, facts: Mapping[str, str]) -> tuple[Model, int]:
+    """The site as it would be with one more page, and that page's number.
+
+    What is stamped when a page is made is stamped on it: what the live fold gives there.
+
+    Parameters
+    ----------
+    site : SiteModel
+    path : str
+        Starts with `/`; no page has it yet.
+    facts : mapping of str to str
+        What the inventory would say of it: `type`, `title`, `parent`, …; blank where it says nothing.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such type or fact.
+    SiteError
+        If there cannot be such a page: the path is taken or no path, the parent is not there, a fact is no such value.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site, page = with_page(davlo.open_demo(), "/visit/picnic", {"type": "event"})
+    >>> site.resolve()["/visit/picnic"]["sidebar.right"]
+    'visit-planning'
+    """
+    names = tuple(dict.fromkeys([*STANDARD[1:], *site.facts.columns]))
+    for name in facts:
+        if name not in names:
+            raise UnknownName("fact", name, names)
+    kind = facts.get("type") or "page"
+    if site.types.find(kind) < 0:
+        raise UnknownName("type", kind, tuple(site.types.names))
+    before = len(site.tree)
+    said = {name: _appended(site.facts.column(name), facts.get(name, "")) for name in names}
+    planted = build_tree(
+        Texts.of_column(_appended(Column(np.arange(before, dtype=np.int32), site.tree.paths), path)),
+        said["parent"],
+        np.append(site.tree.line, np.int32(0)),
+        lambda line, column: Place(site.inventory, line, column) if line else NEW,
+    )
+    status, order_said = facts.get("status") or "live", facts.get("order") or "inf"
+    faults = planted.faults
+    if status not in ("live", "draft"):
+        faults.append(Fault(NEW, f"status takes live or draft, not {status!r}", status, ("live", "draft")))
+    if order_said != "inf" and not NUMBER.fullmatch(order_said):
+        faults.append(Fault(NEW, f"order takes a number, not {order_said!r}"))
+    if faults:
+        raise SiteError(faults)
+    numbers, order = planted.page_of_row, planted.order
+    said["type"], said["status"] = _appended(site.facts.columns["type"], kind), _appended(site.facts.status, status)
+    known = Facts(
+        Columns(said, order),
+        site.types,
+        np.append(site.facts.type_of, site.types.find(kind))[order],
+        np.append(site.facts.order, float(order_said))[order],
+        int(numbers[site.facts.home]) if site.facts.home >= 0 else -1,
+    )
+    page = int(numbers[before])
+    statements = site.statements.renumbered(numbers[:before], path, page)
+    grown = replace(site, tree=planted.tree, facts=known, statements=statements)
+    return replace(grown, statements=statements.with_more(_stamps(grown, page))), page
+
+
+def _appended(column: Column, text: str) -> Column:
+    """A column with one more row."""
+    words = column.words
+    if isinstance(words, Texts):
+        word = Texts.of([text])
+        longer = Texts(
+            np.concatenate([words.data, word.data]),
+            np.append(words.start, len(words.data)),
+            np.append(words.end, len(words.data) + len(word.data)),
+        )
+        return Column(np.append(column.codes, np.int32(len(words))), longer)
+    code = words.index(text) if text in words else len(words)
+    return Column(np.append(column.codes, np.int32(code)), words if code < len(words) else [*words, text])
+
+
+def _stamps(site: SiteModel, page: int) -> list[Stated]:
+    """What would be stamped on a page that is made now."""
+    found = []
+    for number, setting in enumerate(site.catalogue.settings):
+        if setting.flow == "stamped" and site.has_by_type[number, int(site.facts.type_of[page])]:
+            live = stations(site.statements, number, site.ground.part(page, page + 1), True)
+            value = site.statements.words[number][int(live.live_value[0])]
+            if int(live.live_source[0]) >= 0:
+                found.append(Stated(number, Scope.STAMP, page, value, NEW))
+    return found

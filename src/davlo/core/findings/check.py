@@ -1,0 +1,156 @@
+"""Findings: what contradicts what. `KINDS` is the list of them; `check` finds them all."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..arrays.in_background import MANY, beside
+from ..outcomes.sitemap_marks import Published
+from ..progress import work
+from ..resolve.effective import EffectiveModel
+from ..site.model import Accept
+from .context import Inquiry
+from .finding import LEVELS, Finding, Said
+from .kinds import KINDS, TOPICS, Kind
+from .mending import Remedy, Taken
+from .title_marks import PATTERN
+
+
+@dataclass(frozen=True, slots=True)
+class Report:
+    """All findings, the worst first, and how many were accepted.
+
+    Attributes
+    ----------
+    findings : tuple of Finding
+    accepted : tuple of Finding
+        What an entry of `accept` silences.
+    """
+
+    findings: tuple[Finding, ...]
+    accepted: tuple[Finding, ...] = ()
+
+    def count(self, level: str) -> int:
+        """How many findings have a level."""
+        return sum(finding.level == level for finding in self.findings)
+
+    def reaches(self, level: str) -> bool:
+        """Whether any finding is at a level or above it."""
+        return any(LEVELS.index(finding.level) <= LEVELS.index(level) for finding in self.findings)
+
+
+def since(report: Report, earlier: Report) -> Report:
+    """What of a report is new: a finding of the same kind, setting and statements was not there, or not on all pages.
+
+    Lines may have moved; what was accepted earlier counts as having been there.
+    """
+    before: dict[tuple[object, ...], set[str]] = {}
+    for finding in (*earlier.findings, *earlier.accepted):
+        before.setdefault(_identity(finding), set()).update(finding.pages)
+
+    def is_new(finding: Finding) -> bool:
+        pages = before.get(_identity(finding))
+        return pages is None or not pages.issuperset(finding.pages)
+
+    return Report(tuple(filter(is_new, report.findings)), report.accepted)
+
+
+def _identity(finding: Finding) -> tuple[object, ...]:
+    said = tuple((one.scope, one.value) for one in finding.statements)
+    return (finding.kind, finding.setting, said if said or len(finding.pages) else finding.message)
+
+
+def check(effective: EffectiveModel, published: Published | None = None, today: datetime.date | None = None) -> Report:
+    """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first.
+
+    Parameters
+    ----------
+    effective : EffectiveModel
+    published : Published, optional
+        The sitemap that was written last.
+    today : datetime.date, optional
+        The clock's unless said.
+    """
+    inquiry = Inquiry(effective, published=published, today=today)
+    accepts = effective.site.accepts
+    findings = _all(inquiry, KINDS)
+    told: list[Finding] = []
+    by_declaration: list[Finding] = []
+    for one in findings:
+        (by_declaration if any(_names_declaration(accept, one) for accept in accepts) else told).append(one)
+    kinds = [kind for kind in KINDS if any(not a.name and a.kind in ("", kind.name) for a in accepts)]
+    inquiry.accepted = True
+    accepted = [*(_all(inquiry, kinds) if kinds else []), *by_declaration]
+    idle = [_idle_accept(inquiry, a) for a in accepts if not any(_silences(inquiry, a, one) for one in accepted)]
+    return Report(tuple(_sorted([*told, *idle])), tuple(accepted))
+
+
+def _silences(inquiry: Inquiry, accept: Accept, finding: Finding) -> bool:
+    """Whether an entry of `accept` is about a finding that was accepted."""
+    if accept.name:
+        return _names_declaration(accept, finding)
+    if accept.kind not in ("", finding.kind) or accept.setting not in ("", finding.setting):
+        return False
+    return accept.when is None or bool(inquiry.meant_by(accept)[finding.pages.numbers].any())
+
+
+def _idle_accept(inquiry: Inquiry, accept: Accept) -> Finding:
+    told = ", ".join(word for word in (accept.kind, accept.setting, accept.name) if word) or "every kind"
+    return Finding(
+        "idle-accept",
+        "note",
+        accept.setting or None,
+        inquiry.paths(np.zeros(0, dtype=np.int64)),
+        (Said("accept", accept.place.file, accept.place.line, accept.because),),
+        f"the accept at {accept.place} ({told}) matches no finding",
+        "take it away, or mend its kind, setting, when or name",
+        (Remedy("take away the accept", (Taken(*accept.place[:2]),)),),
+    )
+
+
+def _sorted(findings: Sequence[Finding]) -> list[Finding]:
+    return sorted(findings, key=lambda finding: LEVELS.index(finding.level))
+
+
+def _all(inquiry: Inquiry, kinds: Sequence[Kind]) -> list[Finding]:
+    """What these kinds find; those of settings are asked of one setting after the other."""
+    found: dict[str, list[Finding]] = {kind.name: [] for kind in kinds}
+    of_setting = [(kind.name, kind.of_setting) for kind in kinds if kind.of_setting]
+    of_site = [(kind.name, kind.find) for kind in kinds if kind.find]
+    settings = inquiry.settings_said() if of_setting or not inquiry.ledger.filled else []
+    titled = None
+    if of_setting and not inquiry.accepted and len(inquiry.site.tree) >= MANY:
+        inquiry.source(PATTERN)  # resolved before, so that two threads do not
+        titled = beside(lambda: inquiry.titles, takes_long=True)  # the longest that no setting's fold is needed for
+    with work("looking for conflicts", len(settings) + len(of_site)) as step:
+        for setting in settings:
+            step(inquiry.site.catalogue[setting].name)
+            if not inquiry.ledger.filled:
+                inquiry.ledger.note(inquiry.folded(setting))
+            for name, find_of in of_setting:
+                found[name] += find_of(inquiry, inquiry.folded(setting))
+        inquiry.ledger.filled = True
+        if titled is not None:
+            titled()
+        for name, find in of_site:
+            step(name)
+            found[name] += find(inquiry)
+    told = [one for some in found.values() for one in sorted(some, key=lambda finding: -len(finding.pages))]
+    return _sorted(told)
+
+
+def _names_declaration(accept: Accept, finding: Finding) -> bool:
+    """Whether an `accept` with a declaration silences a finding: a statement of it names the declaration."""
+    return (
+        bool(accept.name)
+        and accept.kind in ("", finding.kind)
+        and accept.setting in ("", finding.setting)
+        and any(accept.name in said.value.split("; ") for said in finding.statements)
+    )
+
+
+__all__ = ["KINDS", "LEVELS", "TOPICS", "Finding", "Inquiry", "Kind", "Report", "Said", "check", "since"]

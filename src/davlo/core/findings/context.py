@@ -1,0 +1,243 @@
+"""What findings are made from: effective values, access, outcomes, folds; and what is accepted."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable, Iterable, Iterator
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codes, Mask
+from ..arrays.grouping import groups
+from ..faults import Place
+from ..outcomes.access import Access
+from ..outcomes.areas import Standing
+from ..outcomes.block_links import linked
+from ..outcomes.page_outcomes import Outcomes
+from ..outcomes.sitemap_marks import Published
+from ..outcomes.uses import Uses
+from ..resolve.effective import EffectiveModel
+from ..resolve.scope_pages import Cells
+from ..site.model import Accept
+from ..site.source import source_of
+from ..site.statements import OF_PAGES, Scope
+from ..site.values import format_value
+from .finding import Pages, Statements
+from .folded_setting import Folded
+from .statement_effects import Ledger
+from .title_marks import Titles, titles_of
+
+SINGLE = (Scope.STAMP, Scope.HERE)
+"""Scopes of one page alone."""
+
+
+class Inquiry:
+    """What findings are made from: the effective values, access, and the steps that led there."""
+
+    def __init__(
+        self,
+        effective: EffectiveModel,
+        heeds_accepts: bool = True,
+        published: Published | None = None,
+        today: datetime.date | None = None,
+    ) -> None:
+        self.effective = effective
+        self.site = effective.site
+        self.statements = effective.site.statements
+        self.published = published
+        self.today = today or datetime.datetime.now().astimezone().date()
+        self.accepted = False
+        self.accepts = effective.site.accepts if heeds_accepts else ()
+        self.ledger = Ledger(len(self.statements), len(self.site.rules))
+        self._folded: Folded | None = None
+        self._sources: dict[int, Codes] = {}
+        self._meant: dict[Place, Mask] = {}
+
+    def looked_at(self, kind: str, setting: str | None, pages: NDArray[np.integer]) -> Mask:
+        """Which of these pages a kind of finding is about: those it is not accepted on, or (`accepted`) those it is.
+
+        Entries of `accept` that name a declaration are left to `check`: they look at whole findings.
+        """
+        silenced = np.zeros(len(pages), dtype=bool)
+        for accept in self._entries(kind, setting):
+            silenced |= self.meant_by(accept)[pages]
+        mask: Mask = silenced == self.accepted
+        return mask
+
+    def _entries(self, kind: str, setting: str | None) -> list[Accept]:
+        """The entries of `accept` that are about a kind and a setting; those that name a declaration aside."""
+        return [a for a in self.accepts if not a.name and a.kind in ("", kind) and a.setting in ("", setting)]
+
+    def meant_by(self, accept: Accept) -> Mask:
+        """The pages that an entry of `accept` means; worked out once. bool[pages]"""
+        found = self._meant.get(accept.place)
+        if found is None:
+            found = np.ones(len(self.site.tree), dtype=bool) if accept.when is None else self.site.pages(accept.when)
+            self._meant[accept.place] = found
+        return found
+
+    def looking(self, kind: str, setting: str | None) -> Callable[[NDArray[np.int64]], Mask] | None:
+        """`looked_at` of a kind and a setting as a function of pages; None where it is true of all."""
+        if not self.accepted and not self._entries(kind, setting):
+            return None
+        return lambda pages: self.looked_at(kind, setting, pages)
+
+    def causes(
+        self, kind: str, setting: str | None, pages: NDArray[np.int64], *keys: NDArray[np.integer]
+    ) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64]]]:
+        """The pages that a kind is about, gathered by what they share: keys of all pages, each int[pages]."""
+        keep = self.looking(kind, setting)
+        if keep is not None:
+            pages = pages[keep(pages)]
+        if not keys and len(pages):
+            yield (), pages
+        elif len(pages):
+            for key, rows in groups(*(column[pages] for column in keys)):
+                yield key, pages[rows]
+
+    def source(self, setting: str) -> Codes:
+        """The statement that gave each page its value of a setting; -1: built in. int32[pages]
+
+        Of what one line says twice, as a `here_and_below` does, the first stands for both.
+        """
+        number = self.site.setting_number(setting)
+        if number not in self._sources:
+            raw, span = self.effective.resolved(number).source, self.statements.of_setting(number)
+            twice = self.statements.both[span.start : span.stop].any()
+            self._sources[number] = self.as_written(raw) if twice else raw
+        return self._sources[number]
+
+    def as_written(self, statements: Codes) -> Codes:
+        """For each statement the first that the same line says of the same setting. int32[n]"""
+        return self._as_written[statements]
+
+    @cached_property
+    def _as_written(self) -> Codes:
+        said = self.statements
+        found = np.arange(-1, len(said), dtype=np.int32)
+        halves = np.flatnonzero(said.both)
+        order = halves[np.lexsort((halves, said.line[halves], said.file[halves], said.setting[halves]))]
+        same = np.ones(len(order), dtype=bool)
+        for column in (said.setting, said.file, said.line, said.value):
+            same[1:] &= column[order][1:] == column[order][:-1]
+        same[:1] = False
+        first = np.maximum.accumulate(np.where(same, 0, np.arange(len(order))))
+        found[order + 1] = order[first]
+        return np.roll(found, -1)  # the last is that of -1
+
+    def by(self, statement: int) -> str:
+        """Where a value came from, in words: `as it is built in`, or `by everywhere (davlo.yaml:4)`."""
+        return "as it is built in" if statement < 0 else f"by {self.where(statement)}"
+
+    def any_looked_at(self, kind: str, setting: str | None, pages: NDArray[np.int64]) -> bool:
+        """Whether a finding that stands or falls whole is told: some of its pages are looked at. One that has none is
+        accepted by an entry that does not ask for pages."""
+        if not len(pages):
+            return any(accept.when is None for accept in self._entries(kind, setting)) == self.accepted
+        keep = self.looking(kind, setting)
+        return keep is None or bool(keep(pages).any())
+
+    def tells_of_no_page(self, kind: str, setting: str | None = None) -> bool:
+        """The same of a finding without pages."""
+        return self.any_looked_at(kind, setting, np.zeros(0, dtype=np.int64))
+
+    def cells(self, said: NDArray[np.integer]) -> NDArray[np.int64]:
+        """The pages that the scopes of some statements are for, each once. int64[n]"""
+        found = np.zeros(len(self.site.tree), dtype=bool)
+        for one in said[self._of_many(said)].tolist():
+            found[self._spread(one)] = True
+        scope, target = self.statements.scope[said], self.statements.target[said]
+        there = target >= 0
+        found[target[there & np.isin(scope, SINGLE)]] = True
+        branches = target[there & (scope == Scope.BELOW)]
+        if len(branches):
+            steps = np.zeros(len(found) + 1, dtype=np.int64)
+            np.add.at(steps, branches + 1, 1)
+            np.add.at(steps, self.site.tree.end[branches], -1)
+            found |= steps.cumsum()[:-1] > 0
+        return np.flatnonzero(found)
+
+    def none_in(self, said: NDArray[np.integer], where: Mask) -> Mask:
+        """For each of some statements whether something holds on none of the pages that its scope is for. bool[n]"""
+        scope, target = self.statements.scope[said], np.maximum(self.statements.target[said], 0)
+        there, count = self.statements.target[said] >= 0, np.r_[0, np.cumsum(where)]
+        found: Mask = ~there
+        single, below = there & np.isin(scope, SINGLE), there & (scope == Scope.BELOW)
+        found[single] = ~where[target[single]]
+        end = self.site.tree.end[target[below]]
+        found[below] = count[end] == count[target[below] + 1]
+        for at in self._of_many(said).tolist():
+            found[at] = not where[self._spread(int(said[at]))].any()
+        return found
+
+    def _of_many(self, said: NDArray[np.integer]) -> NDArray[np.int64]:
+        """Which of some statements have a scope of which there are few. int64[n]"""
+        return np.flatnonzero(~np.isin(self.statements.scope[said], OF_PAGES))
+
+    def _spread(self, statement: int) -> Cells | Mask:
+        """The pages that a statement of everywhere, a type or a rule is for."""
+        scope, target = Scope(int(self.statements.scope[statement])), int(self.statements.target[statement])
+        return self.site.ground.cells(scope, target)
+
+    @cached_property
+    def access(self) -> Access:
+        """Who may do what."""
+        return Access(self.effective)
+
+    def folded(self, setting: int) -> Folded:
+        """The fold of a setting; that of the last one asked for is kept."""
+        if self._folded is None or self._folded.setting != setting:
+            self._folded = Folded(self.effective, setting)
+        return self._folded
+
+    def settings_said(self) -> list[int]:
+        """The settings of which anything is said, in their order."""
+        return [n for n in self.site.catalogue.ordered() if len(self.statements.of_setting(n))]
+
+    def word(self, setting: int, code: int) -> str:
+        """A value in words, as a sentence has it."""
+        return format_value(self.statements.words[setting][code]) or "empty"
+
+    @cached_property
+    def uses(self) -> Uses:
+        """What uses each declaration."""
+        return Uses(self.effective)
+
+    @cached_property
+    def outcomes(self) -> Outcomes:
+        """What readers and search engines meet."""
+        return Outcomes(self.effective)
+
+    @cached_property
+    def linked(self) -> Mask:
+        """The pages that a menu or a block of links leads to. bool[pages]"""
+        return linked(self.uses, self.outcomes.menu.shown)
+
+    @cached_property
+    def titles(self) -> Titles:
+        """The document titles, as marks."""
+        return titles_of(self.effective)
+
+    def standing(self, area: str) -> Standing:
+        """What stands in an area, of every page."""
+        return self.uses.standing[area]
+
+    def said(self, statements: Iterable[int]) -> Statements:
+        """Statements as a finding holds them; built-in is left out."""
+        return Statements(self.site, tuple(statement for statement in statements if statement >= 0))
+
+    def where(self, statement: int) -> str:
+        """A statement's scope and place, in words."""
+        scope, place = source_of(self.site, statement).scope, self.statements.place(statement)
+        kind, _, name = scope.partition(" ")
+        told = {"rule": f'the rule "{name}"', "here": "the page itself", "stamp": "the page's stamp"}.get(kind, scope)
+        told = f"here and {told}" if kind == "below" and self.statements.both[statement] else told
+        return f"{told} ({place})"
+
+    def paths(self, pages: NDArray[np.integer]) -> Pages:
+        """Paths of pages, each once, in the order of the tree."""
+        numbers = pages.astype(np.int64)
+        in_order = bool((numbers[1:] > numbers[:-1]).all())
+        return Pages(self.site.tree.paths, numbers if in_order else np.unique(numbers))

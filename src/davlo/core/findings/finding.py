@@ -1,0 +1,148 @@
+"""A finding: its kind, its pages, the statements in dispute, what to do; all told when they are asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import NamedTuple, overload
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.texts import Texts
+from ..faults import Place
+from ..site.model import SiteModel
+from ..site.source import source_of
+from ..site.values import format_value
+from .mending import Remedy
+
+LEVELS = ("error", "warning", "note")
+
+
+class Said(NamedTuple):
+    """One statement in dispute: its scope, file, line and value in words."""
+
+    scope: str
+    file: str
+    line: int
+    value: str
+
+    @property
+    def place(self) -> Place:
+        return Place(self.file, self.line)
+
+
+class Pages(Sequence[str]):
+    """Pages of a site, as paths: each is made when it is asked for.
+
+    Attributes
+    ----------
+    numbers : int64[n]
+        Their numbers, ascending.
+    """
+
+    __slots__ = ("_paths", "numbers")
+
+    def __init__(self, paths: Texts, numbers: NDArray[np.int64]) -> None:
+        self._paths = paths
+        self.numbers = numbers
+
+    def __len__(self) -> int:
+        return len(self.numbers)
+
+    @overload
+    def __getitem__(self, place: int) -> str: ...
+
+    @overload
+    def __getitem__(self, place: slice) -> tuple[str, ...]: ...
+
+    def __getitem__(self, place: int | slice) -> str | tuple[str, ...]:
+        if isinstance(place, slice):
+            return tuple(self._paths.take(self.numbers[place]).tolist())
+        return self._paths[int(self.numbers[place])]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._paths.take(self.numbers).tolist())
+
+    def __eq__(self, other: object) -> bool:
+        return tuple(self) == tuple(other) if isinstance(other, Sequence) else NotImplemented
+
+    def __hash__(self) -> int:
+        return hash(tuple(self))
+
+    def __repr__(self) -> str:
+        return repr(tuple(self))
+
+
+class Statements(Sequence[Said]):
+    """Statements in dispute, each told when it is asked for."""
+
+    __slots__ = ("_site", "numbers")
+
+    def __init__(self, site: SiteModel, numbers: tuple[int, ...]) -> None:
+        self._site = site
+        self.numbers = numbers
+
+    def __len__(self) -> int:
+        return len(self.numbers)
+
+    @overload
+    def __getitem__(self, place: int) -> Said: ...
+
+    @overload
+    def __getitem__(self, place: slice) -> tuple[Said, ...]: ...
+
+    def __getitem__(self, place: int | slice) -> Said | tuple[Said, ...]:
+        if isinstance(place, slice):
+            return tuple(map(self._told, self.numbers[place]))
+        return self._told(self.numbers[place])
+
+    def _told(self, number: int) -> Said:
+        source, statements = source_of(self._site, number), self._site.statements
+        value = "fresh_access" if source.fresh else format_value(statements.said(number)) or "empty"
+        return Said(source.scope, source.file, source.line, value)
+
+    def __repr__(self) -> str:
+        return repr(tuple(self))
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing that `check` reports.
+
+    Attributes
+    ----------
+    kind, level : str
+    setting : str or None
+    pages : Pages
+        A sequence of paths: every page with this cause, in the order of the tree.
+    statements : sequence of Said
+        The statements in dispute.
+    message, fix : str
+        Sentences a colleague understands.
+    ways : tuple of Remedy
+        What else would mend it than taking its statements away (`remedies` tells all).
+    """
+
+    kind: str
+    level: str
+    setting: str | None
+    pages: Pages
+    statements: Sequence[Said]
+    message: str
+    fix: str
+    ways: tuple[Remedy, ...] = ()
+
+    def as_json(self) -> dict[str, object]:
+        """The finding as JSON holds it."""
+        return {
+            "kind": self.kind,
+            "level": self.level,
+            "setting": self.setting,
+            "pages": list(self.pages),
+            "statements": [
+                {"scope": s.scope, "file": s.file, "line": s.line, "value": s.value} for s in self.statements
+            ],
+            "message": self.message,
+            "fix": self.fix,
+        }

@@ -1,0 +1,131 @@
+"""One setting as findings about decisions look at it: on one page of each group of pages that are alike."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from functools import cached_property
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codes, Mask
+from ..arrays.grouping import groups
+from ..resolve.fold import stations
+from ..resolve.page_groups import alike
+from ..site.statements import Scope
+from ..site.values import Reference
+
+if TYPE_CHECKING:
+    from ..resolve.effective import EffectiveModel
+
+Pages = NDArray[np.int64]
+
+
+class Steps(NamedTuple):
+    """Every step of the fold, weakest first, end to end.
+
+    `samples: int64[steps]`; `statements`, `before`, `after: int32[steps]`: the value without and with the statement;
+    `blocked: bool[steps]`: where a lock had ended the fold, so that `before` stays.
+    """
+
+    samples: NDArray[np.int64]
+    statements: Codes
+    before: Codes
+    after: Codes
+    blocked: Mask
+
+
+class Folded:
+    """The fold of one setting on sample pages.
+
+    Attributes
+    ----------
+    setting : int
+    name : str
+    stamped : bool
+        Whether its flow is stamped.
+    alike : Alike
+        The groups; all arrays below have one entry a group.
+    stations : Stations
+    steps : Steps
+    has : bool[samples]
+        Which have the setting.
+    """
+
+    def __init__(self, effective: EffectiveModel, setting: int) -> None:
+        site = effective.site
+        self.site, self.statements = site, site.statements
+        self.setting, self.name = setting, site.catalogue[setting].name
+        self.stamped = effective.is_stamped(setting)
+        has = site.has_by_type[setting]
+        self.alike = alike(self.statements, setting, site.ground, has, self.stamped)
+        ground = site.ground.sampled(self.alike.sample)
+        told: list[tuple[NDArray[np.int64], Codes, Codes, Codes, Mask]] = []
+        self.stations = stations(self.statements, setting, ground, self.stamped, lambda *step: told.append(step))
+        none = np.zeros(0, dtype=np.int32)
+        empty = [(none.astype(np.int64), none, none, none, none.astype(bool))]
+        self.steps = Steps(*(np.concatenate(column) for column in zip(*(told or empty), strict=True)))
+        self.has: Mask = has[ground.type_of]
+
+    @cached_property
+    def scope(self) -> NDArray[np.int8]:
+        """The scope of each step's statement. int8[steps]"""
+        return self.statements.scope[self.steps.statements]
+
+    @cached_property
+    def locks(self) -> bool:
+        """Whether any statement of the setting is locked."""
+        span = self.statements.of_setting(self.setting)
+        return bool(self.statements.locked[span.start : span.stop].any())
+
+    @cached_property
+    def replaces_only(self) -> bool:
+        """Whether each statement replaces what was there: no list is changed, and none refers to another scope."""
+        words = self.statements.words[self.setting].items
+        return bool(self.statements.replaces(self.setting).all()) and not any(isinstance(w, Reference) for w in words)
+
+    @cached_property
+    def heard(self) -> tuple[Codes, Codes]:
+        """What the value and its source are where the removal of a default is asked for: of a stamped setting in the
+        live fold. Each int32[samples]"""
+        found = self.stations
+        return (found.live_value, found.live_source) if self.stamped else (found.value, found.source)
+
+    def scope_of(self, sources: Codes) -> NDArray[np.int8]:
+        """The scopes of statements, built-in for -1. int8[n]"""
+        return np.append(self.statements.scope, Scope.BUILT_IN)[sources]
+
+    def gathered(
+        self, samples: NDArray[np.int64], *keys: NDArray[np.integer], keep: Callable[[Pages], Mask] | None = None
+    ) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64], Pages]]:
+        """Rows about samples, gathered by keys: the key, the rows, and all pages that are like their samples.
+
+        Parameters
+        ----------
+        samples : int64[n]
+        *keys : int[n]
+        keep : function, optional
+            Which pages count; a key that is left without any is left out.
+        """
+        if not len(samples):
+            return
+        wanted = np.zeros(len(self.alike.sample), dtype=bool)
+        wanted[samples] = True
+        pages = self.alike.pages(wanted)
+        if keep is not None:
+            pages = pages[keep(pages)]
+        group = self.alike.group[pages]
+        order = np.argsort(group, kind="stable")
+        pages, group = pages[order], group[order]
+        begins, ends = group.searchsorted(samples), group.searchsorted(samples, "right")
+        for key, rows in groups(*keys):
+            rows = rows[begins[rows] < ends[rows]]
+            if not len(rows):
+                continue
+            parts = [pages[begin:end] for begin, end in zip(begins[rows].tolist(), ends[rows].tolist(), strict=True)]
+            found = parts[0] if len(parts) == 1 else np.concatenate(parts)
+            if len(parts) > 1:
+                found = np.sort(found)
+                found = found[np.r_[True, found[1:] != found[:-1]]]
+            yield key, rows, found

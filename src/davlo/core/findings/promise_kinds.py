@@ -1,0 +1,180 @@
+"""Findings about promises."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.grouping import groups
+from ..outcomes.access import VISITOR, Decision
+from ..resolve.effective import EffectiveModel
+from ..site.model import Promise
+from ..site.values import ByDepth, format_value
+from ..wording import count, some_of
+from .context import Inquiry
+from .finding import Finding, Pages, Said
+from .mending import Put, Remedy, without
+
+FEW = 12
+"""So many pages are left out of a promise one by one."""
+UNSAID = -2
+"""Stands for a statement that does not hold the action."""
+
+
+class Kept(NamedTuple):
+    """What became of a promise.
+
+    Attributes
+    ----------
+    promise : Promise
+    pages : int
+        How many pages it is about.
+    broken : tuple of Finding
+        What breaks it; none where it holds.
+    """
+
+    promise: Promise
+    pages: int
+    broken: tuple[Finding, ...]
+
+    def broken_pages(self) -> int:
+        """On how many pages it is broken."""
+        return len({int(page) for finding in self.broken for page in finding.pages.numbers})
+
+
+def promises_kept(effective: EffectiveModel) -> list[Kept]:
+    """Every promise, and whether it holds; accepted or not.
+
+    Example
+    -------
+    >>> import davlo
+    >>> [(one.promise.name, one.pages, one.broken_pages()) for one in promises_kept(davlo.open_demo().resolve())][0]
+    ('Staff pages stay private', 9, 1)
+    """
+    inquiry = Inquiry(effective, heeds_accepts=False)
+    found = []
+    for promise in effective.site.promises:
+        pages = np.flatnonzero(effective.site.pages(promise.when, promise.excepts))
+        found.append(Kept(promise, len(pages), tuple(_broken(inquiry, promise, pages))))
+    return found
+
+
+def promise_broken(inquiry: Inquiry) -> Iterator[Finding]:
+    """A page that meets a promise's `when` breaks it."""
+    for promise in inquiry.site.promises:
+        yield from _broken(inquiry, promise, np.flatnonzero(inquiry.site.pages(promise.when, promise.excepts)))
+
+
+def _broken(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
+    yield from _has(inquiry, promise, pages)
+    yield from _may(inquiry, promise, pages, "may")
+    yield from _may(inquiry, promise, pages, "may_not")
+
+
+def _has(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
+    site, statements = inquiry.site, inquiry.statements
+    for setting, wanted in promise.has.items():
+        found = inquiry.effective.resolved(setting)
+        if isinstance(wanted, ByDepth):
+            code = np.array(
+                [statements.words[setting].find(wanted.at(int(d))) for d in site.tree.depth[pages]], dtype=np.int64
+            )
+        else:
+            code = np.full(len(pages), statements.words[setting].find(wanted), dtype=np.int64)
+        broken = pages[(found.value[pages] != code) | ~site.has(setting)[pages]]
+        name = site.catalogue[setting].name
+        broken = broken[inquiry.looked_at("promise-broken", name, broken)]
+        for (source, value), rows in groups(found.source[broken], found.value[broken]):
+            paths = inquiry.paths(broken[rows])
+            given = "as it is built in" if source < 0 else f"from {inquiry.where(source)}"
+            yield _finding(
+                inquiry,
+                promise,
+                name,
+                paths,
+                inquiry.said([source]),
+                [source],
+                f"{name} should be {format_value(wanted) or 'empty'} and is {inquiry.word(setting, value)} {given}",
+            )
+
+
+def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str) -> Iterator[Finding]:
+    """What breaks a promise about access; people and pages that the same statements are to blame for, together."""
+    access = inquiry.access
+    for subject, actions in (promise.may if word == "may" else promise.may_not).items():
+        for action in actions:
+            found: dict[tuple[tuple[int, ...], bool], list[tuple[str, Decision, NDArray[np.int64]]]] = {}
+            for person in access.people_ever_covered(subject):
+                if word == "may_not" and access.is_admin(person):
+                    continue
+                may = access.may(person, action)
+                wrong = access.covered(person, subject) & (may if word == "may_not" else ~may)
+                at_fault = pages[wrong[pages]]
+                at_fault = at_fault[inquiry.looked_at("promise-broken", f"access.{subject}", at_fault)]
+                for decision, blamed, at in _why(inquiry, person, action, at_fault):
+                    found.setdefault((blamed, bool(decision.allowed_by)), []).append((person, decision, at))
+            for (blamed, is_given), told in found.items():
+                decision, who = told[0][1], list(dict.fromkeys(person for person, *_ in told))
+                named = some_of(["a visitor" if one == VISITOR else one for one in who])
+                reason = decision.reason
+                if not blamed and len({each.reason for _, each, _ in told}) > 1:
+                    lacking = f"nothing gives {action} to {'them' if len(who) > 1 else named}"
+                    reason = "a draft is seen only by those who may edit it" if is_given else lacking
+                yield _finding(
+                    inquiry,
+                    promise,
+                    f"access.{subject}",
+                    inquiry.paths(np.concatenate([at for *_, at in told])),
+                    [
+                        Said(one.scope, one.file, one.line, action)
+                        for _, one in (*decision.allowed_by, *decision.denied_by)
+                        if one.file
+                    ],
+                    blamed,
+                    f"{named} {'may' if word == 'may_not' else 'may not'} {action}: {reason}",
+                )
+
+
+def _why(
+    inquiry: Inquiry, person: str, action: str, pages: NDArray[np.int64]
+) -> Iterator[tuple[Decision, tuple[int, ...], NDArray[np.int64]]]:
+    """Why someone may act on pages, or may not: the decision, the statements to blame, and the pages alike in it."""
+    access, keys = inquiry.access, []
+    sources: dict[tuple[str, str], NDArray[np.int64]] = {}
+    for subject in access.covering(person):
+        covered = access.covered(person, subject)[pages]
+        keys.append(covered.astype(np.int64))
+        for family in ("access", "deny"):
+            holds = covered & access.states(family, subject, action)[pages]
+            if holds.any():
+                number = inquiry.site.setting_number(f"{family}.{subject}")
+                source = inquiry.effective.resolved(number).source[pages].astype(np.int64)
+                sources[family, subject] = np.where(holds, source, UNSAID)
+    for _, rows in groups(*keys, *sources.values()):
+        decision = access.why(person, action, int(pages[rows[0]]))
+        family = "access" if decision.may else "deny"
+        blamed = {int(source[rows[0]]) for (which, _), source in sources.items() if which == family}
+        yield decision, tuple(sorted(blamed - {UNSAID})), pages[rows]
+
+
+def _finding(
+    inquiry: Inquiry,
+    promise: Promise,
+    setting: str,
+    paths: Pages,
+    said: Sequence[Said],
+    blamed: Sequence[int],
+    what: str,
+) -> Finding:
+    """The finding of a promise that is broken; `blamed` are the statements that break it, if that is all it takes."""
+    message = f'the promise "{promise.name}" ({promise.place}) is broken on {count(len(paths), "page")}: {what}'
+    first = "change that statement" if len(said) else "say it there"
+    fix = f"{first}, or give the promise at {promise.place} an except for these pages"
+    ways = [without(inquiry.site, "what breaks it", blamed)]
+    if not promise.excepts and len(paths) <= FEW:
+        step = Put(("except",), {"path": list(paths)}, promise.place)
+        ways.append(Remedy("leave these pages out of the promise", (step,)))
+    return Finding("promise-broken", "error", setting, paths, said, message, fix, tuple(filter(None, ways)))

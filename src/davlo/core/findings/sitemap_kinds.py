@@ -1,0 +1,221 @@
+"""Findings about the sitemap."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Mask, distinct
+from ..arrays.texts import Texts
+from ..outcomes.access import VISITOR
+from ..outcomes.menu import is_yes
+from ..outcomes.sitemap_marks import Drift, Published, drift
+from ..outcomes.sitemap_reasons import SITEMAP_REASONS
+from ..site.statements import Scope
+from ..site.values import ByDepth, Raw, format_value
+from ..wording import count
+from .context import Inquiry
+from .finding import Finding, Said
+from .mending import FEW, Remedy, Taken, changed
+
+PRIORITY = "sitemap.priority"
+TOO_LOW = len(SITEMAP_REASONS) - 1
+"""The code of the last reason: a page that has it would be listed but for its priority."""
+
+
+def private_with_priority(inquiry: Inquiry) -> Iterator[Finding]:
+    """A page no visitor may view has a priority set more closely than everywhere; drafts count as their access says."""
+    hidden = ~inquiry.access.allowed(VISITOR, "view")
+    for source, pages, shown in _closely(inquiry, "private-with-priority", hidden):
+        yield Finding(
+            "private-with-priority",
+            "warning",
+            PRIORITY,
+            inquiry.paths(pages),
+            inquiry.said([source]),
+            f"{inquiry.where(source)} gives a sitemap priority ({shown}) to {count(len(pages), 'page')} "
+            "that no visitor may view, so no search engine will see it",
+            "take the priority away there, or let everyone view the pages if they should be found",
+        )
+
+
+def noindex_with_priority(inquiry: Inquiry) -> Iterator[Finding]:
+    """`robots.index` is no, and the priority is set more closely than everywhere."""
+    number = inquiry.site.setting_number("robots.index")
+    off = ~is_yes(inquiry.effective, "robots.index") & inquiry.site.has(number)
+    off &= inquiry.access.allowed(VISITOR, "view")  # of the others it is told that no visitor may view them
+    for source, pages, shown in _closely(inquiry, "noindex-with-priority", off):
+        yield Finding(
+            "noindex-with-priority",
+            "warning",
+            PRIORITY,
+            inquiry.paths(pages),
+            inquiry.said([source, *sorted(set(inquiry.source("robots.index")[pages].tolist()))[:4]]),
+            f"{inquiry.where(source)} gives a sitemap priority ({shown}) to {count(len(pages), 'page')} "
+            "that search engines are told not to index",
+            "take the priority away there, or set robots.index to yes if the pages should be found",
+        )
+
+
+def _closely(inquiry: Inquiry, kind: str, where: Mask) -> Iterator[tuple[int, NDArray[np.int64], str]]:
+    """The pages of a kind whose priority is set more closely than everywhere, by what sets it."""
+    site, statements = inquiry.site, inquiry.statements
+    number = site.setting_number(PRIORITY)
+    found = inquiry.effective.resolved(number)
+    scope = np.append(statements.scope, Scope.BUILT_IN)
+    pages = np.flatnonzero(where & (scope[found.source] >= Scope.TYPE) & site.has(number))
+    for (source,), at in inquiry.causes(kind, PRIORITY, pages, found.source):
+        yield source, at, inquiry.word(number, int(found.value[at[0]]))
+
+
+def left_out_by_priority(inquiry: Inquiry) -> Iterator[Finding]:
+    """The priority alone keeps a page out."""
+    pages = np.flatnonzero(inquiry.outcomes.sitemap == TOO_LOW)
+    for (source,), at in inquiry.causes("left-out-by-priority", PRIORITY, pages, inquiry.source(PRIORITY)):
+        yield Finding(
+            "left-out-by-priority",
+            "note",
+            PRIORITY,
+            inquiry.paths(at),
+            inquiry.said([source]),
+            f"{count(len(at), 'page')} {'is' if len(at) == 1 else 'are'} left out of the sitemap by priority alone, "
+            f"set {inquiry.by(source)}: it is under {format_value(inquiry.site.sitemap.priority_under)}",
+            "raise the priority if the pages should be found, or set sitemap.include to no if they should not",
+        )
+
+
+def one_priority(inquiry: Inquiry) -> Iterator[Finding]:
+    """All pages in the sitemap have the same priority, so it says nothing; where somebody has set one."""
+    number = inquiry.site.setting_number(PRIORITY)
+    found = inquiry.effective.resolved(number)
+    listed = np.flatnonzero(inquiry.outcomes.sitemap == 0)
+    values = set(found.value[listed].tolist())
+    is_said = bool((found.source[listed] >= 0).any())
+    if is_said and len(listed) > 1 and len(values) == 1 and inquiry.any_looked_at("one-priority", PRIORITY, listed):
+        shown = inquiry.word(number, values.pop())
+        said = sorted(set(found.source[listed].tolist()))
+        yield Finding(
+            "one-priority",
+            "note",
+            PRIORITY,
+            inquiry.paths(listed),
+            inquiry.said(said[:8]),
+            f"all {count(len(listed), 'page')} in the sitemap have the priority {shown}, so it says nothing",
+            "let it fall with depth: sitemap.priority: {by_depth: {top: 1.0, step: 0.15, floor: 0.3}}",
+            _falling(inquiry, said),
+        )
+
+
+def _falling(inquiry: Inquiry, said: list[int]) -> tuple[Remedy, ...]:
+    """The way that lets the priority fall with depth, where one statement gives it."""
+    if len(said) != 1:
+        return ()
+    raw: Raw = {"by_depth": {"top": "1.0", "step": "0.15", "floor": "0.3"}}
+    way = changed(inquiry.site, "let it fall with depth", said[0], raw, ByDepth(1.0, 0.15, 0.3))
+    return (way,) if way else ()
+
+
+def child_above_parent(inquiry: Inquiry) -> Iterator[Finding]:
+    """The priority of a page in the sitemap is higher than its parent's."""
+    site, number = inquiry.site, inquiry.site.setting_number(PRIORITY)
+    found = inquiry.effective.resolved(number)
+    words = inquiry.statements.words[number].items
+    size = np.array([float(word) if isinstance(word, int | float) else np.nan for word in words])[found.value]
+    size = np.where(site.has(number), size, np.nan)
+    above = site.tree.parent
+    listed = inquiry.outcomes.sitemap == 0
+    pages = np.flatnonzero(listed & (above >= 0) & (size > size[above])) if len(size) else np.zeros(0, dtype=np.int64)
+    for (source,), at in inquiry.causes("child-above-parent", PRIORITY, pages, inquiry.source(PRIORITY)):
+        page = int(at[0])
+        yield Finding(
+            "child-above-parent",
+            "note",
+            PRIORITY,
+            inquiry.paths(at),
+            inquiry.said([source]),
+            f"{count(len(at), 'page')} {'has' if len(at) == 1 else 'have'} a higher sitemap priority, set "
+            f"{inquiry.by(source)}, than the page above: {site.tree.paths[page]} {format_value(float(size[page]))}, "
+            f"{site.tree.paths[int(above[page])]} {format_value(float(size[above[page]]))}",
+            "raise the page above, or leave it if visitors look for these pages first",
+        )
+
+
+def sitemap_stale(inquiry: Inquiry) -> Iterator[Finding]:
+    """The sitemap written last differs from what would be written now, or is older than `max_age`."""
+    last, max_age = inquiry.published, inquiry.site.sitemap.max_age
+    if last is None:
+        return
+    pages, age = np.zeros(0, dtype=np.int64), (inquiry.today - last.written).days
+    if last.broken:
+        told = f"the record of the sitemap written last, .davlo/sitemap.json, cannot be read: {last.broken}"
+    else:
+        listed = np.flatnonzero(inquiry.outcomes.sitemap == 0)
+        since = drift(inquiry.effective, listed, inquiry.today, last.told)
+        pages = np.flatnonzero(since.new | since.changed)
+        reasons = [*_drifted(since, last), *([f"it is {age} days old"] if 0 < max_age < age else [])]
+        if not reasons:
+            return
+        told = f"the sitemap {last.file}, written on {last.written}, is stale: {', '.join(reasons)}"
+        told += f", and sitemap.max_age is {max_age}" if 0 < max_age < age else ""
+    if inquiry.any_looked_at("sitemap-stale", None, pages):
+        fix = f"write it again: {last.again}"
+        yield Finding("sitemap-stale", "warning", None, inquiry.paths(pages), (), told, fix)
+
+
+def _drifted(since: Drift, last: Published) -> Iterator[str]:
+    """What would be told otherwise than in the sitemap written last, in words."""
+    counts = (int(np.count_nonzero(since.new)), int(np.count_nonzero(since.changed)), since.gone)
+    for number, what in zip(counts, ("would be new", "would be told otherwise", "would go"), strict=True):
+        if number:
+            yield f"{count(number, 'page')} {what}"
+    if last.joined:
+        yield f"{' and '.join(last.joined)} {'is' if len(last.joined) == 1 else 'are'} not as joined then"
+    if last.altered:
+        yield "something else has changed the file"
+
+
+def bad_alternate(inquiry: Inquiry) -> Iterator[Finding]:
+    """`translates` names a page that is missing or not in the first language, or two of one language translate one."""
+    site = inquiry.site
+    column, language = site.facts.column("translates"), site.facts.language
+    says = np.flatnonzero(column.where([bool(word.strip()) for word in column.words]))
+    if not len(says):
+        return
+    target = site.tree.find_all(Texts.of(column.words))[column.codes]
+    leading = ("", *site.languages[:1]) if site.languages else tuple(language.words)
+    first = np.array([word in leading for word in language.words], dtype=bool)
+    wrong = np.zeros(len(site.tree), dtype=np.int64)
+    wrong[says[target[says] < 0]] = 1
+    there = says[target[says] >= 0]
+    pairs = target[there].astype(np.int64) * len(language.words) + language.codes[there]
+    earliest, same = distinct(pairs)
+    other = np.full(len(site.tree), -1, dtype=np.int64)  # the first that translates the same into the same language
+    other[there] = there[earliest[same]]
+    wrong[there[other[there] != there]] = 3
+    wrong[there[~first[language.codes[target[there]]]]] = 2
+    for (what, code), at in inquiry.causes("bad-alternate", None, np.flatnonzero(wrong), wrong, column.codes):
+        named = column.words[code]
+        told = {
+            1: "which is not in the inventory",
+            2: f"which is not in the site's first language ({site.languages[0] if site.languages else ''})",
+            3: f"which {site.tree.paths[int(other[at[0]])]} translates into the same language",
+        }[what]
+        yield Finding(
+            "bad-alternate",
+            "warning",
+            None,
+            inquiry.paths(at),
+            (Said("inventory", site.inventory, int(site.tree.line[at[0]]), named),),
+            f"{count(len(at), 'page')} {'says' if len(at) == 1 else 'say'} in the column translates {named}, {told}: "
+            "search engines are told no alternate, or a wrong one",
+            "mend the column translates: it holds the path of the page in the first language, once for each language",
+            (Remedy("leave translates blank there", _blank(inquiry, at)),) if len(at) <= FEW else (),
+        )
+
+
+def _blank(inquiry: Inquiry, pages: NDArray[np.int64]) -> tuple[Taken, ...]:
+    """The steps that leave pages' cells of the column translates blank."""
+    site = inquiry.site
+    return tuple(Taken(site.inventory, int(site.tree.line[page]), "translates") for page in pages.tolist())

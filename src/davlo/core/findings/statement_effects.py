@@ -1,0 +1,171 @@
+"""What each statement of the defaults is good for: whether it reaches a page, and whether anything hangs on it.
+
+Filled setting by setting while findings are looked for; rules speak of several settings, so it is read afterwards.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+
+import numpy as np
+
+from ..arrays.codebooks import Codes, Mask
+from ..site.statements import Scope
+from ..site.values import ByDepth, Reference
+from .folded_setting import Folded
+
+DEFAULTS = (Scope.EVERYWHERE, Scope.TYPE, Scope.BELOW, Scope.RULE)
+KEPT = ("everywhere", "type", "below")
+NOBODY, SEVERAL = -1, -2
+"""What a statement beat: nobody, or not everywhere the same one."""
+
+
+class Ledger:
+    """What became of all statements.
+
+    Attributes
+    ----------
+    meets : bool[statements]
+        Whether there is a page that its scope is for.
+    reaches : bool[statements]
+        Whether one of those has the setting.
+    tells : bool[statements]
+        Of those of defaults: whether something changes on some page when it is taken away. (Of stamped settings: in
+        the live fold.)
+    overruled : bool[statements]
+        Whether a lock keeps it from changing a page.
+    changes : bool[statements]
+        Whether some page has another value after it has spoken than before.
+    beats : int32[statements]
+        Of one that wins somewhere: which other would win there without it; `NOBODY` for what is built in, `SEVERAL`.
+    wins : bool[statements]
+    filled : bool
+        Whether every setting has been noted.
+    rule_tells : bool[rules]
+        Whether something changes on some page when a whole rule is taken away. A rule that locks is always told.
+    """
+
+    def __init__(self, statements: int, rules: int) -> None:
+        self.filled = False
+        self.meets = np.zeros(statements, dtype=bool)
+        self.reaches = np.zeros(statements, dtype=bool)
+        self.tells = np.zeros(statements, dtype=bool)
+        self.overruled = np.zeros(statements, dtype=bool)
+        self.wins = np.zeros(statements, dtype=bool)
+        self.changes = np.zeros(statements, dtype=bool)
+        self.beats = np.full(statements, SEVERAL, dtype=np.int32)
+        self.rule_tells = np.zeros(rules, dtype=bool)
+
+    def note(self, folded: Folded) -> None:
+        """Write down what a setting's fold tells."""
+        steps, statements = folded.steps, folded.statements
+        has = folded.has[steps.samples]
+        self.meets[steps.statements] = True
+        self.reaches[steps.statements[has]] = True
+        self.overruled[steps.statements[has & steps.blocked & (steps.before != steps.after)]] = True
+        value, source = folded.heard
+        alive = has & ~steps.blocked
+        if folded.stamped:
+            alive &= folded.scope <= Scope.RULE
+        last = alive & (source[steps.samples] == steps.statements)
+        self.wins[steps.statements[last]] = True
+        self.tells[steps.statements[last & (steps.before != steps.after)]] = True
+        self._note_beaten(folded, alive, last)
+        _note_rules(self.rule_tells, folded, alive, value, source)
+        if not folded.replaces_only:
+            self._refold(folded, has, value)
+        self.changes[steps.statements[alive & (steps.before != steps.after)]] = True
+        span = statements.of_setting(folded.setting, Scope.RULE)
+        locked = np.flatnonzero(statements.locked[span.start : span.stop]) + span.start
+        self.rule_tells[statements.target[locked]] = True
+
+    def _note_beaten(self, folded: Folded, alive: Mask, last: Mask) -> None:
+        """Of each statement that wins: what would win without it, where that is one and the same."""
+        steps = folded.steps
+        order = np.flatnonzero(alive)
+        order = order[np.argsort(steps.samples[order], kind="stable")]
+        samples = steps.samples[order]
+        before = np.full(len(order), NOBODY, dtype=np.int32)
+        same = np.flatnonzero(samples[1:] == samples[:-1]) + 1
+        before[same] = steps.statements[order[same - 1]]
+        won = last[order]
+        winners, beaten = steps.statements[order[won]], before[won]
+        self.beats[winners] = beaten
+        differs = self.beats[winners] != beaten
+        self.beats[winners[differs]] = SEVERAL
+
+    def _refold(self, folded: Folded, has: Mask, value: Codes) -> None:
+        """Where lists change, or a scope refers to another: what is not told yet is left out, page by page."""
+        steps, statements = folded.steps, folded.statements
+        sequences = _Sequences(folded)
+        differs = has & (np.full(len(has), sequences.refers) | (steps.before != steps.after))
+        order = np.flatnonzero(differs)
+        order = order[np.argsort(steps.statements[order], kind="stable")]
+        samples, ordered = steps.samples[order], steps.statements[order]
+
+        def changes(left_out: list[int]) -> bool:
+            spans = (slice(*ordered.searchsorted((one, one + 1)).tolist()) for one in left_out)
+            met = dict.fromkeys(sample for span in spans for sample in samples[span].tolist())
+            return any(sequences.without(left_out, sample) != int(value[sample]) for sample in met)
+
+        of_rules: dict[int, list[int]] = {}
+        for statement in statements.of_setting(folded.setting):
+            scope = int(statements.scope[statement])
+            if scope in DEFAULTS and self.reaches[statement] and not self.tells[statement]:
+                self.tells[statement] = changes([statement])
+            if scope == Scope.RULE:
+                of_rules.setdefault(int(statements.target[statement]), []).append(statement)
+        for rule, own in of_rules.items():
+            self.rule_tells[rule] |= not self.rule_tells[rule] and changes(own)
+
+
+def _note_rules(tells: Mask, folded: Folded, alive: Mask, value: Codes, source: Codes) -> None:
+    """Where a rule is the source: whether the value was another before the rule spoke."""
+    steps, statements = folded.steps, folded.statements
+    winner = source[steps.samples]
+    mine = alive & (folded.scope == Scope.RULE) & (folded.scope_of(winner) == Scope.RULE)
+    at = np.flatnonzero(mine & (statements.target[winner] == statements.target[steps.statements]))
+    before = np.array(value)
+    before[steps.samples[at[::-1]]] = steps.before[at[::-1]]  # of each page the first that the rule says
+    changed = steps.samples[at][before[steps.samples[at]] != value[steps.samples[at]]]
+    tells[statements.target[source[changed]]] = True
+
+
+class _Sequences:
+    """The statements that speak to each sample page, in the order of the fold.
+
+    Attributes
+    ----------
+    refers : bool
+        Whether some statement refers to another scope: then what one gives may count where another speaks.
+    """
+
+    def __init__(self, folded: Folded) -> None:
+        self.folded = folded
+        order = np.argsort(folded.steps.samples, kind="stable")
+        self._statements = folded.steps.statements[order]
+        self._samples = folded.steps.samples[order]
+        self._depth = folded.site.tree.depth[folded.alike.sample]
+        self.refers = any(isinstance(word, Reference) for word in folded.statements.words[folded.setting].items)
+
+    def without(self, left_out: Collection[int], sample: int) -> int:
+        """The code of the value that a sample would have without some statements; of stamped settings the live one."""
+        folded, statements = self.folded, self.folded.statements
+        words = statements.words[folded.setting]
+        kept = dict.fromkeys(KEPT, 0)
+        state, closed = 0, False
+        begin, end = self._samples.searchsorted((sample, sample + 1)).tolist()
+        for statement in self._statements[begin:end].tolist():
+            scope = Scope(int(statements.scope[statement]))
+            if folded.stamped and scope >= Scope.STAMP:
+                break
+            if statement in left_out:
+                continue
+            said = int(statements.value[statement])
+            word = words[said]
+            said = kept[word.scope] if isinstance(word, Reference) else said
+            if not closed:
+                state, closed = statements.fold_one(folded.setting, state, said), bool(statements.locked[statement])
+            kept.update(dict.fromkeys(KEPT[scope - 1 :], state))
+        formula = words[state]
+        return words.code(formula.at(int(self._depth[sample]))) if isinstance(formula, ByDepth) else state

@@ -1,0 +1,261 @@
+"""A map of one setting: the branches of the tree gathered into few boxes, each with how many pages have which value."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from heapq import heappop, heappush
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codes, Mask
+from ..site.model import SiteModel
+from ..site.tree import Tree
+from ..site.values import Plain
+from .menu_order import menu_order
+
+if TYPE_CHECKING:
+    from ..resolve.effective import EffectiveModel
+
+MOST_BOXES = 200
+MOST_VALUES = 8
+FEW = 12
+"""Of a page with more children than there is room for, so many are put in boxes of their own at a time."""
+Pages = NDArray[np.int64]
+
+
+class Group(NamedTuple):
+    """Pages that a map shows alike.
+
+    Attributes
+    ----------
+    kind : str
+        `value`: they have one value; `other`: they have one of the values that too few pages have to be told apart;
+        `lacks`: their type does not have the setting.
+    value : Plain
+        Of `value`; else None.
+    values : int
+        How many different values they have.
+    pages : int
+    """
+
+    kind: str
+    value: Plain
+    values: int
+    pages: int
+
+
+class Box(NamedTuple):
+    """A part of the tree.
+
+    Attributes
+    ----------
+    page : int
+        The page that it begins with; where several branches are gathered, the page that they are under, -1 at the top.
+    level : int
+        How many boxes it stands in.
+    branches : int
+        0: the page alone, what is below it stands in boxes of its own. 1: its whole branch. More: so many branches.
+    pages : int
+        How many pages it stands for.
+    counts : tuple of int
+        How many of them are of each group.
+    departing : int
+        How many of them depart from what they would inherit.
+    """
+
+    page: int
+    level: int
+    branches: int
+    pages: int
+    counts: tuple[int, ...]
+    departing: int
+
+
+class BranchMap(NamedTuple):
+    """One setting over the tree.
+
+    Attributes
+    ----------
+    setting : str
+    top : int
+        The page whose branch it is; -1: all pages.
+    groups : tuple of Group
+        Those with the most pages first; `other` and `lacks` last.
+    boxes : tuple of Box
+        As the menu sorts them, each before those in it. Every page is in one.
+    """
+
+    setting: str
+    top: int
+    groups: tuple[Group, ...]
+    boxes: tuple[Box, ...]
+
+
+def branch_map(effective: EffectiveModel, setting: str, top: int = -1, most: int = MOST_BOXES) -> BranchMap:
+    """One setting over the tree, or over the branch of a page, in so many boxes at most.
+
+    What is opened first is what differs most within; so exceptions come to stand in boxes of their own.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such setting.
+
+    Example
+    -------
+    >>> import davlo
+    >>> effective = davlo.open_demo().resolve()
+    >>> found = branch_map(effective, "layout.theme")
+    >>> [(group.value, group.pages) for group in found.groups], len(found.boxes)
+    ([('day', 149), ('evening', 9)], 158)
+    >>> small = branch_map(effective, "layout.theme", most=20)
+    >>> len(small.boxes), sum(box.pages for box in small.boxes)
+    (20, 158)
+    """
+    site = effective.site
+    pages = slice(0, len(site.tree)) if top < 0 else slice(top, int(site.tree.end[top]))
+    groups, of = _groups(effective, site.setting_number(setting), pages)
+    departs: Mask = np.zeros(len(site.tree), dtype=bool)
+    departs[effective.departures(setting).pages] = True
+    return BranchMap(setting, top, groups, tuple(_gathered(site, of, len(groups), departs, top, most)))
+
+
+def _groups(effective: EffectiveModel, number: int, pages: slice) -> tuple[tuple[Group, ...], Codes]:
+    """The groups of some pages, and for each page of the site its group (of those pages alone it counts)."""
+    site = effective.site
+    words = site.statements.words[number].items
+    value, has = effective.resolved(number).value, site.has(number)
+    counts = np.bincount(value[pages][has[pages]], minlength=len(words))
+    there = np.flatnonzero(counts)
+    by_count = there[np.argsort(-counts[there], kind="stable")]
+    told = by_count if len(by_count) <= MOST_VALUES else by_count[: MOST_VALUES - 1]
+    others = by_count[len(told) :]
+    groups = [Group("value", words[code], 1, int(counts[code])) for code in told.tolist()]
+    group_of_code = np.zeros(len(words), dtype=np.int32)
+    group_of_code[told] = np.arange(len(told))
+    if len(others):
+        group_of_code[others] = len(groups)
+        groups.append(Group("other", None, len(others), int(counts[others].sum())))
+    of = group_of_code[value]
+    lacking = int(np.count_nonzero(~has[pages]))
+    if lacking:
+        of = np.where(has, of, len(groups)).astype(np.int32)
+        groups.append(Group("lacks", None, 0, lacking))
+    return tuple(groups), of
+
+
+@dataclass(slots=True)
+class _Opened:
+    """A page whose branch is open: which children have boxes of their own, and the others, the most telling first."""
+
+    shown: list[int] = field(default_factory=list)
+    rest: Pages = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
+
+
+class _Sums:
+    """How many pages of each group, and how many that depart, any branch holds."""
+
+    def __init__(self, tree: Tree, of: Codes, groups: int, departs: Mask) -> None:
+        self.end = tree.end
+        self._before = np.zeros((groups + 1, len(tree) + 1), dtype=np.int32)
+        for group in range(groups):
+            np.cumsum(of == group, out=self._before[group, 1:])
+        np.cumsum(departs, out=self._before[groups, 1:])
+
+    def of_branches(self, pages: Pages) -> NDArray[np.int64]:
+        """For each page: its branch, by group, and last those that depart. int64[groups + 1, pages]"""
+        return (self._before[:, self.end[pages]] - self._before[:, pages]).astype(np.int64)
+
+    def of_page(self, page: int) -> NDArray[np.int64]:
+        """The page alone, in the same way. int64[groups + 1]"""
+        return (self._before[:, page + 1] - self._before[:, page]).astype(np.int64)
+
+    def telling(self, pages: Pages) -> NDArray[np.int64]:
+        """How much there is to see in each branch: the pages that are not as most, and those that depart."""
+        found = self.of_branches(pages)
+        return _odd(found)
+
+
+def _odd(sums: NDArray[np.int64]) -> NDArray[np.int64]:
+    groups, departing = sums[:-1], sums[-1]
+    found: NDArray[np.int64] = groups.sum(axis=0) - groups.max(axis=0) + departing
+    return found
+
+
+def _gathered(site: SiteModel, of: Codes, groups: int, departs: Mask, top: int, most: int) -> Iterator[Box]:
+    """The boxes, in the order of the menu."""
+    tree = site.tree
+    sums = _Sums(tree, of, groups, departs)
+    roots = np.flatnonzero(tree.parent == -1) if top < 0 else np.array([top], dtype=np.int64)
+    opened = _open_most_telling(tree, sums, roots, most)
+    rank = np.zeros(len(tree), dtype=np.int64)
+    order = menu_order(site, top)
+    rank[order] = np.arange(len(order))
+
+    def boxes(above: int, level: int) -> Iterator[Box]:
+        here = opened[above]
+        for page in sorted(here.shown, key=rank.__getitem__):
+            found = sums.of_page(page) if page in opened else sums.of_branches(np.array([page]))[:, 0]
+            yield _box(page, level, int(page not in opened), found)
+            if page in opened:
+                yield from boxes(page, level + 1)
+        if len(here.rest):
+            yield _box(above, level, len(here.rest), sums.of_branches(here.rest).sum(axis=1))
+
+    yield from boxes(-1, 0)
+
+
+def _box(page: int, level: int, branches: int, sums: NDArray[np.int64]) -> Box:
+    *counts, departing = sums.tolist()
+    return Box(page, level, branches, sum(counts), tuple(counts), departing)
+
+
+def _open_most_telling(tree: Tree, sums: _Sums, roots: Pages, most: int) -> dict[int, _Opened]:
+    """The pages to open, as long as there is room: always the branch, or the gathered rest, that tells most."""
+    opened: dict[int, _Opened] = {}
+    heap: list[tuple[int, int, int, bool]] = []
+    room = most
+
+    def put(page: int, telling: int, size: int, is_rest: bool) -> None:
+        heappush(heap, (-telling, -size, page, is_rest))
+
+    def take(above: int, children: Pages) -> int:
+        """Some of these get boxes; how many boxes more there are."""
+        here = opened[above]
+        some = children if len(children) <= room else children[: min(FEW, room - 1)]
+        here.shown += some.tolist()
+        sizes = (tree.end[some] - some).tolist()
+        for page, telling, size in zip(some.tolist(), sums.telling(some).tolist(), sizes, strict=True):
+            if size > 1:
+                put(page, telling, size, False)
+        here.rest = children[len(some) :]
+        if len(here.rest):
+            found = sums.of_branches(here.rest).sum(axis=1, keepdims=True)
+            put(above, int(_odd(found)[0]), int(found[:-1].sum()), True)
+        return len(some) + int(len(here.rest) > 0)
+
+    opened[-1] = _Opened()
+    room -= take(-1, _most_telling_first(tree, sums, roots))
+    while heap and room > 0:
+        _, _, page, is_rest = heappop(heap)
+        if is_rest:
+            children = opened[page].rest
+            room += 1
+        else:
+            children = page + 1 + np.flatnonzero(tree.parent[page + 1 : tree.end[page]] == page)
+            children = _most_telling_first(tree, sums, children)
+        if len(children) > room and room < 2:
+            room -= int(is_rest)
+            continue
+        if not is_rest:
+            opened[page] = _Opened()
+        room -= take(page, children)
+    return opened
+
+
+def _most_telling_first(tree: Tree, sums: _Sums, pages: Pages) -> Pages:
+    found: Pages = pages[np.lexsort((pages, pages - tree.end[pages], -sums.telling(pages)))]
+    return found

@@ -1,0 +1,113 @@
+"""All outcomes of a site, and those of one page; each is worked out when it is first asked for."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import NamedTuple
+
+from ..arrays.codebooks import Codes, Column
+from ..resolve.effective import EffectiveModel
+from .access import Access
+from .areas import Composition, composition
+from .menu import Menu, is_yes, menu_of
+from .placeholders import document_titles, filled_on, menu_labels
+from .sitemap_reasons import SITEMAP_REASONS, sitemap_codes
+
+
+class PageOutcomes(NamedTuple):
+    """What readers and search engines meet on a page.
+
+    Attributes
+    ----------
+    title : str
+        The document title.
+    label : str
+        What the menu calls the page.
+    in_menu, in_sitemap : bool
+    not_in_menu, not_in_sitemap : str
+        Why not; empty where it is.
+    composition : Composition
+        What stands in its areas.
+    """
+
+    title: str
+    label: str
+    in_menu: bool
+    not_in_menu: str
+    in_sitemap: bool
+    not_in_sitemap: str
+    composition: Composition
+
+
+class Outcomes:
+    """The outcomes of a site.
+
+    Example
+    -------
+    >>> import davlo
+    >>> outcomes = davlo.open_demo().resolve().outcomes
+    >>> outcomes.of("/visit/thanks").not_in_menu
+    'menu.show is no'
+    """
+
+    def __init__(self, effective: EffectiveModel) -> None:
+        self.effective = effective
+        self.site = effective.site
+
+    @cached_property
+    def titles(self) -> Column:
+        """The document title of every page."""
+        return document_titles(self.effective)
+
+    @cached_property
+    def labels(self) -> Column:
+        """What the menu calls every page."""
+        return menu_labels(self.effective)
+
+    @cached_property
+    def menu(self) -> Menu:
+        """Which pages stand in the menu, how deep, and who cuts off whom."""
+        return menu_of(self.effective)
+
+    @cached_property
+    def sitemap(self) -> Codes:
+        """For each page a code into `SITEMAP_REASONS`, 0 where it is listed. int32[pages]"""
+        return sitemap_codes(self.effective, Access(self.effective))
+
+    def fill(self) -> None:
+        """Fill the texts of all pages at once, for who asks page by page."""
+        _ = self.titles, self.labels
+
+    def of(self, page: str | int) -> PageOutcomes:
+        """The outcomes of one page, named by its path or its number.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page.
+        """
+        number = self.site.tree.number(page) if isinstance(page, str) else page
+        reason = int(self.sitemap[number])
+        return PageOutcomes(
+            self._filled("titles", "title.pattern", number),
+            self._filled("labels", "menu.label", number),
+            bool(self.menu.shown[number]),
+            self._not_in_menu(number),
+            reason == 0,
+            SITEMAP_REASONS[reason],
+            composition(self.effective, number),
+        )
+
+    def _filled(self, known: str, setting: str, page: int) -> str:
+        """A text of one page: of all pages they are filled only where somebody wants all."""
+        column: Column | None = self.__dict__.get(known)
+        return filled_on(self.effective, setting, page) if column is None else column[page]
+
+    def _not_in_menu(self, page: int) -> str:
+        if self.menu.shown[page]:
+            return ""
+        if not self.site.facts.live[page]:
+            return "it is a draft"
+        if not is_yes(self.effective, "menu.show")[page]:
+            return "menu.show is no"
+        return f"cut off by {self.site.tree.paths[int(self.menu.cutter[page])]}, which is not shown itself"

@@ -1,0 +1,99 @@
+"""One page whole: its facts, what readers meet, and its settings in groups."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+from ..resolve.effective import EffectiveModel
+from ..site.catalogue import Setting
+from ..site.source import Source, source_of
+from ..site.statements import Scope
+from ..site.values import Plain
+from .page_outcomes import Outcomes, PageOutcomes
+
+GROUPS = {
+    "title": "title and menu",
+    "menu": "title and menu",
+    "layout": "layout and areas",
+    "sidebar": "layout and areas",
+    "look": "layout and areas",
+    "band": "layout and areas",
+    "blocks": "layout and areas",
+    "access": "access",
+    "deny": "access",
+    "page": "access",
+    "robots": "search engines",
+    "sitemap": "search engines",
+}
+OWN = "the site's own"
+"""The groups of settings, by the first part of their names."""
+
+
+class SettingOfPage(NamedTuple):
+    """One setting of a page: its value, and the statement that won."""
+
+    name: str
+    group: str
+    value: Plain
+    source: Source
+
+
+class PageView(NamedTuple):
+    """One page whole.
+
+    Attributes
+    ----------
+    path, parent : str
+        `parent` is empty at the top.
+    type : str
+        What people call its type.
+    facts : mapping of str to str
+        What the inventory says of it, blank cells left out.
+    outcomes : PageOutcomes
+    settings : tuple of SettingOfPage
+        Every setting that it has, those of a group together.
+    """
+
+    path: str
+    parent: str
+    type: str
+    facts: Mapping[str, str]
+    outcomes: PageOutcomes
+    settings: tuple[SettingOfPage, ...]
+
+    def said(self) -> tuple[SettingOfPage, ...]:
+        """The settings of which somebody speaks."""
+        return tuple(setting for setting in self.settings if setting.source.file)
+
+
+def group_of(setting: Setting) -> str:
+    """The group that a setting is told in."""
+    return OWN if setting.own else GROUPS[setting.name.partition(".")[0]]
+
+
+def page_view(effective: EffectiveModel, page: int, is_new: bool = False) -> PageView:
+    """One page whole. `Site.page` is the call to use.
+
+    Of a page that `with_page` made up (`is_new`) the source of a stamp is what the stamp would be made from.
+    """
+    site = effective.site
+    parent, kind = int(site.tree.parent[page]), int(site.facts.type_of[page])
+    facts = {name: column[page] for name, column in site.facts.columns.items() if column[page]}
+    found = []
+    for number in site.catalogue.ordered():
+        if site.has_by_type[number, kind]:
+            setting, source = site.catalogue[number], int(effective.resolved(number).source[page])
+            if is_new and source >= 0 and site.statements.scope[source] == Scope.STAMP:
+                source = int(effective.stations(number).live_source[page])
+            value = effective.value(page, number)
+            found.append(SettingOfPage(setting.name, group_of(setting), value, source_of(site, source)))
+    order = [*dict.fromkeys(GROUPS.values()), OWN]
+    return PageView(
+        site.tree.paths[page],
+        site.tree.paths[parent] if parent >= 0 else "",
+        site.types.label(kind),
+        facts,
+        Outcomes(effective).of(page),
+        tuple(sorted(found, key=lambda one: order.index(one.group))),
+    )

@@ -1,0 +1,177 @@
+"""Texts with placeholders: the document title, and what the menu calls a page."""
+
+from __future__ import annotations
+
+import re
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Column
+from ..arrays.texts import Texts, concatenated
+from ..resolve.effective import EffectiveModel
+from ..site.model import SiteModel
+
+PLACEHOLDER = re.compile(r"\{\{|\}\}|\{([^{}]*)\}")
+Pages = NDArray[np.int64]
+
+
+def document_titles(effective: EffectiveModel) -> Column:
+    """The document title of every page: `title.pattern` with its placeholders filled."""
+    return filled(effective, "title.pattern")
+
+
+def menu_labels(effective: EffectiveModel) -> Column:
+    """What the menu calls every page."""
+    return filled(effective, "menu.label")
+
+
+def filled(effective: EffectiveModel, setting: str, pages: Pages | None = None) -> Column:
+    """A text setting with its placeholders filled, of every page or of these; empty where a page does not have it.
+
+    `{{` and `}}` are braces; a placeholder that is no word of ours and no fact stays as it is written.
+
+    Parameters
+    ----------
+    effective : EffectiveModel
+    setting : str
+        The name of a text setting.
+    pages : int64[n], optional
+
+    Returns
+    -------
+    Column
+        One text a page; equal ones may have several codes.
+
+    Example
+    -------
+    >>> import davlo
+    >>> effective = davlo.open_demo().resolve()
+    >>> filled(effective, "title.pattern", np.array([effective.site.tree.number("/visit/tickets")]))[0]
+    'Tickets · Quillmere Botanic Garden'
+    """
+    return Filling(effective, setting).of(np.arange(len(effective.site.tree)) if pages is None else pages)
+
+
+class Filling:
+    """Fills a text setting for some pages after others; what placeholders stand for is looked up once."""
+
+    def __init__(self, effective: EffectiveModel, setting: str) -> None:
+        self.site = effective.site
+        number = self.site.setting_number(setting)
+        self._patterns = self.site.statements.words[number].items
+        self._codes = effective.resolved(number).value
+        self._has = self.site.has_by_type[number]
+        self._words = _Words(self.site)
+
+    def of(self, pages: Pages) -> Column:
+        """The filled texts of these pages, as `filled` gives them."""
+        has = self._has[self.site.facts.type_of[pages]]
+        codes = np.where(has, self._codes[pages], -1)
+        order = np.argsort(codes, kind="stable")
+        edges = np.flatnonzero(np.diff(codes[order], prepend=-2, append=len(self._patterns)))
+        start, end = np.zeros((2, len(pages)), dtype=np.int64)
+        found: list[NDArray[np.uint8]] = []
+        begin = 0
+        for first, last in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True):
+            some = order[first:last]
+            code = int(codes[some[0]])
+            if code >= 0:
+                parts = _parts(str(self._patterns[code]), self._words)
+                texts = concatenated([part.of(pages[some], self._words) for part in parts])
+                start[some], end[some] = texts.start + begin, texts.end + begin
+                found.append(texts.data)
+                begin += len(texts.data)
+        data = np.concatenate(found) if found else np.zeros(0, dtype=np.uint8)
+        return Column(np.arange(len(pages), dtype=np.int32), Texts(data, start, end))
+
+
+def filled_on(effective: EffectiveModel, setting: str, page: int) -> str:
+    """The same of one page."""
+    return filled(effective, setting, np.array([page]))[0]
+
+
+class _Part(NamedTuple):
+    """A declaration of a pattern: a text as it stands, or the name of what is filled in."""
+
+    text: str
+    name: str = ""
+
+    def of(self, pages: Pages, words: _Words) -> Texts:
+        return words.texts(self.name, pages) if self.name else _constant(self.text, len(pages))
+
+
+def _parts(pattern: str, words: _Words) -> list[_Part]:
+    """The declarations of a pattern; there is always one."""
+    found, at = [], 0
+    for match in PLACEHOLDER.finditer(pattern):
+        found.append(_Part(pattern[at : match.start()]))
+        at = match.end()
+        if match[0] in ("{{", "}}"):
+            found.append(_Part(match[0][0]))
+        else:
+            found.append(_Part("", match[1]) if words.knows(match[1]) else _Part(match[0]))
+    found.append(_Part(pattern[at:]))
+    return [part for part in found if part.text or part.name] or [_Part("")]
+
+
+def unknown_placeholders(site: SiteModel, pattern: str) -> tuple[str, ...]:
+    """The placeholders of a pattern that are no word of ours and no fact; they stay as they stand.
+
+    Example
+    -------
+    >>> import davlo
+    >>> unknown_placeholders(davlo.open_demo(), "{title} in {town} {{as it is}}")
+    ('town',)
+    """
+    words = _Words(site)
+    names = [match[1] for match in PLACEHOLDER.finditer(pattern) if match[0] not in ("{{", "}}")]
+    return tuple(dict.fromkeys(name for name in names if not words.knows(name)))
+
+
+class _Words:
+    """What placeholders stand for on every page; each is looked up when it is first asked for."""
+
+    def __init__(self, site: SiteModel) -> None:
+        self.site = site
+        self._found: dict[str, Texts] = {}
+
+    def knows(self, name: str) -> bool:
+        """Whether a placeholder is a word of ours, or a fact."""
+        return name in ("title", "site", "branch", "parent", "type", "path") or name in self.site.facts.columns
+
+    def texts(self, name: str, pages: Pages) -> Texts:
+        """What a placeholder stands for on each of these pages."""
+        site = self.site
+        if name == "site":
+            return _constant(site.name, len(pages))
+        if name == "type":
+            return Texts.of(map(site.types.label, range(len(site.types)))).take(site.facts.type_of[pages])
+        if name == "branch":
+            return self._fact("title").take(sections(site)[pages])
+        if name == "parent":
+            above = site.tree.parent[pages]
+            titles = self._fact("title").take(np.maximum(above, 0))
+            return Texts(titles.data, titles.start, np.where(above < 0, titles.start, titles.end))
+        return site.tree.paths.take(pages) if name == "path" else self._fact(name).take(pages)
+
+    def _fact(self, name: str) -> Texts:
+        found = self._found.get(name)
+        if found is None:
+            found = self._found[name] = Texts.of_column(self.site.facts.columns[name])
+        return found
+
+
+def _constant(text: str, count: int) -> Texts:
+    return Texts.of([text]).take(np.zeros(count, dtype=np.int64))
+
+
+def sections(site: SiteModel) -> Pages:
+    """For each page its outermost ancestor that is not the home page, or itself. int64[pages]"""
+    parent, home = site.tree.parent, site.facts.home
+    begins = parent < 0
+    if home >= 0 and begins[home]:
+        begins |= parent == home
+    found: Pages = np.maximum.accumulate(np.where(begins, np.arange(len(parent)), 0))
+    return found

@@ -1,0 +1,131 @@
+"""What a sitemap tells of each page, as marks: what finds out whether the one that was written is still right."""
+
+from __future__ import annotations
+
+import datetime
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Mask
+from ..arrays.path_finder import fingerprints
+from ..arrays.texts import Marks, Texts
+from ..resolve.effective import EffectiveModel
+from ..site.values import format_value
+from .addresses import families
+from .sitemap_reasons import w3c_date
+
+_KEYS = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9, 0x27D4EB2F165667C5], dtype=np.uint64)
+"""An odd factor for each thing that is told of a page, so that two that change places are no longer the same."""
+
+
+class Told(NamedTuple):
+    """What a sitemap tells of the site's own pages.
+
+    Attributes
+    ----------
+    page : uint64[n]
+        A fingerprint of each page's path, ascending.
+    entry : uint64[n]
+        One of all that the sitemap tells of it: addresses, date, values, alternates.
+    """
+
+    page: Marks
+    entry: Marks
+
+
+class Published(NamedTuple):
+    """The sitemap that was written last.
+
+    Attributes
+    ----------
+    file : str
+        Where it was written, seen from the current folder.
+    again : str
+        The command that writes it again.
+    written : datetime.date
+    told : Told
+    altered : bool
+        Whether the file is there and no longer as it was written.
+    joined : tuple of str
+        The files of addresses joined to it that are not as they were.
+    broken : str
+        Why the record of it cannot be read; empty if it can.
+    """
+
+    file: str
+    again: str
+    written: datetime.date
+    told: Told
+    altered: bool = False
+    joined: tuple[str, ...] = ()
+    broken: str = ""
+
+
+class Drift(NamedTuple):
+    """What would be told otherwise than in the sitemap that was written.
+
+    Attributes
+    ----------
+    new, changed : bool[pages]
+    gone : int
+        How many pages are told of in it and would not be now.
+    """
+
+    new: Mask
+    changed: Mask
+    gone: int
+
+
+def told(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.date) -> Told:
+    """What a sitemap written today tells of the pages in `listed`, their numbers."""
+    marks = fingerprints(effective.site.tree.paths)
+    page = marks[listed]
+    order = np.argsort(page, kind="stable")
+    return Told(page[order], _entries(effective, marks, listed, today)[order])
+
+
+def drift(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.date, before: Told) -> Drift:
+    """What a sitemap written today would tell otherwise."""
+    marks = fingerprints(effective.site.tree.paths)
+    page, entry = marks[listed], _entries(effective, marks, listed, today)
+    at = np.minimum(before.page.searchsorted(page), max(0, len(before.page) - 1))
+    known = before.page[at] == page if len(before.page) else np.zeros(len(page), dtype=bool)
+    same = before.entry[at] == entry if len(before.page) else known
+    new, changed = np.zeros(len(marks), dtype=bool), np.zeros(len(marks), dtype=bool)
+    new[listed[~known]] = True
+    changed[listed[known & ~same]] = True
+    return Drift(new, changed, len(before.page) - int(np.count_nonzero(known)))
+
+
+def _entries(effective: EffectiveModel, marks: Marks, listed: NDArray[np.int64], today: datetime.date) -> Marks:
+    """A fingerprint of all that the sitemap tells of each page in `listed`. uint64[n]"""
+    site = effective.site
+    modified, language = site.facts.column("modified"), site.facts.language
+    dates = Texts.of(_date(word, today) for word in modified.words)
+    of_site = fingerprints(Texts.of(["\n".join((site.url, site.language_paths, *site.languages))]))
+    address = marks + fingerprints(Texts.of(language.words))[language.codes] * _KEYS[0]
+    # without language_paths the language shows in alternates alone
+    found: Marks = (address if site.language_paths else marks)[listed] + of_site
+    found += (fingerprints(dates)[modified.codes[listed]] if len(dates) else np.uint64(0)) * _KEYS[1]
+    for setting, key in (("sitemap.changefreq", _KEYS[2]), ("sitemap.priority", _KEYS[3])):
+        codes, words = effective.codes(setting)
+        found += fingerprints(Texts.of(map(format_value, words)))[codes[listed]] * key
+    found ^= _alternates(effective, address, listed)
+    return found
+
+
+def _date(word: str, today: datetime.date) -> str:
+    date = w3c_date(word)
+    return "" if date[:10] > today.isoformat() else date
+
+
+def _alternates(effective: EffectiveModel, address: Marks, listed: NDArray[np.int64]) -> Marks:
+    """For each page in `listed` a fingerprint of its alternates, 0 where it has none. uint64[n]"""
+    family = families(effective.site)[listed]
+    sums = np.zeros(len(address), dtype=np.uint64)
+    count = np.bincount(family, minlength=len(address))
+    many = np.flatnonzero(count[family] > 1)
+    np.add.at(sums, family[many], address[listed[many]])
+    return np.where(count[family] > 1, sums[family] * _KEYS[0], np.uint64(0))

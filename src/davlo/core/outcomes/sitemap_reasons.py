@@ -1,0 +1,64 @@
+"""What search engines get: which pages are in the sitemap, and why the others are not."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable
+
+import numpy as np
+
+from ..arrays.codebooks import Codes, Mask
+from ..resolve.effective import EffectiveModel
+from .access import VISITOR, Access
+from .menu import is_yes
+
+SITEMAP_REASONS = (
+    "",
+    "it is a draft",
+    "a visitor may not view it",
+    "sitemap.include is no",
+    "robots.index is no",
+    "menu.show is no, and sitemap.leave_out leaves out what the menu hides",
+    "its priority is under sitemap.leave_out's priority_under",
+)
+"""Why a page is not in the sitemap, by code; 0: it is."""
+
+
+def sitemap_codes(effective: EffectiveModel, access: Access | None = None) -> Codes:
+    """For each page a code into `SITEMAP_REASONS`: 0 in the sitemap, else the first reason it is out. int32[pages]"""
+    site = effective.site
+    access = access or Access(effective)
+    codes, words = effective.codes("sitemap.priority")
+    table = np.array([0.0 if not isinstance(w, int | float) else float(w) for w in words])
+    tests: list[Callable[[], Mask]] = [
+        lambda: ~site.facts.live,
+        lambda: ~access.allowed(VISITOR, "view"),
+        lambda: ~is_yes(effective, "sitemap.include"),
+        lambda: ~is_yes(effective, "robots.index"),
+        lambda: ~is_yes(effective, "menu.show") & site.sitemap.menu_hidden,
+        lambda: table[codes] < site.sitemap.priority_under,
+    ]
+    reason = np.zeros(len(site.tree), dtype=np.int32)
+    for code, test in enumerate(tests, start=1):
+        reason[(reason == 0) & test()] = code
+    return reason
+
+
+def w3c_date(text: str) -> str:
+    """An ISO 8601 date as the W3C profile has it: a date, or a date and time with its zone.
+
+    Raises
+    ------
+    ValueError
+        If it is no such date.
+
+    Example
+    -------
+    >>> w3c_date("2026-05-01T10:30"), w3c_date("2026-05-01 10:30Z")
+    ('2026-05-01', '2026-05-01T10:30:00+00:00')
+    """
+    if not text:
+        return ""
+    moment = datetime.datetime.fromisoformat(text)
+    plain = moment.tzinfo is None or len(text) <= 10
+    return moment.date().isoformat() if plain else moment.isoformat(timespec="seconds")

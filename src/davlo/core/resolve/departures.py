@@ -1,0 +1,89 @@
+"""Departures: pages that have another value of a setting than they would inherit, and for what reason."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codes
+from ..site.source import Source, source_of
+from ..site.values import Plain
+
+if TYPE_CHECKING:
+    from .effective import EffectiveModel
+
+
+class Departure(NamedTuple):
+    """One page that departs: what it has and from where, what it would get and from where, and the reason given."""
+
+    path: str
+    value: Plain
+    source: Source
+    inherited: Plain
+    inherited_source: Source
+    because: str
+
+
+class Departures(NamedTuple):
+    """The pages that depart from what they would inherit of a setting.
+
+    Attributes
+    ----------
+    setting : int
+    pages : int64[n]
+        Their numbers, ascending.
+    value, source : int32[n]
+        What each has, as a code of the setting's words, and the statement that gave it.
+    inherited, inherited_source : int32[n]
+        The same of what comes down to it: from everywhere, its type, and what is said below the pages above it.
+    """
+
+    effective: EffectiveModel
+    setting: int
+    pages: NDArray[np.int64]
+    value: Codes
+    source: Codes
+    inherited: Codes
+    inherited_source: Codes
+
+    def __len__(self) -> int:
+        return len(self.pages)
+
+    def among(self, pages: NDArray[np.int64]) -> Departures:
+        """Those of them that are among these pages, in the order of these."""
+        place = np.full(len(self.effective.site.tree), -1, dtype=np.int64)
+        place[self.pages] = np.arange(len(self.pages))
+        chosen = place[pages]
+        chosen = chosen[chosen >= 0]
+        columns = (self.value, self.source, self.inherited, self.inherited_source)
+        return Departures(self.effective, self.setting, self.pages[chosen], *(column[chosen] for column in columns))
+
+    def records(self) -> list[Departure]:
+        """Each of them with values, sources and reasons in words."""
+        site = self.effective.site
+        statements, words = site.statements, site.statements.words[self.setting].items
+        paths = site.tree.paths.take(self.pages).tolist()
+        columns = (column.tolist() for column in self[3:])
+        return [
+            Departure(
+                path,
+                words[value],
+                source_of(site, source),
+                words[inherited],
+                source_of(site, inherited_source),
+                statements.reasons[int(statements.because[source])],
+            )
+            for path, value, source, inherited, inherited_source in zip(paths, *columns, strict=True)
+        ]
+
+
+def departures(effective: EffectiveModel, setting: int) -> Departures:
+    """The pages that depart. `EffectiveModel.departures` is the call to use."""
+    site = effective.site
+    found = effective.stations(setting)
+    departs = (found.value != found.below_value) & (found.source != found.below_source)
+    pages = np.flatnonzero(departs & site.has(setting))
+    columns = (found.value, found.source, found.below_value, found.below_source)
+    return Departures(effective, setting, pages, *(column[pages] for column in columns))

@@ -1,0 +1,161 @@
+"""Effective settings: what every page ends up with, and from where."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codes
+from ..site.model import SiteModel
+from ..site.source import Source, source_of
+from ..site.values import Plain
+from .fold import Resolved, Stations, Watch, resolve_setting, stations, winners
+from .scope_pages import Ground
+
+if TYPE_CHECKING:
+    from .departures import Departures
+    from .trace import Trace
+
+
+class EffectiveModel(Mapping[str, "PageSettings"]):
+    """The effective settings of a site: a mapping from a page's path to its settings.
+
+    Settings are resolved as they are asked for, each for all pages at once.
+    """
+
+    def __init__(self, site: SiteModel) -> None:
+        self.site = site
+        self._resolved: dict[int, Resolved] = {}
+
+    def __repr__(self) -> str:
+        return f"<{type(self).__name__}: {len(self)} pages of {self.site.name!r}>"
+
+    def __len__(self) -> int:
+        return len(self.site.tree)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.site.tree.paths)
+
+    def __getitem__(self, path: str) -> PageSettings:
+        page = self.site.tree.find(path)
+        if page < 0:
+            raise KeyError(path)
+        return PageSettings(self, page)
+
+    def resolved(self, setting: int, keep: bool = True) -> Resolved:
+        """One setting of every page, as codes; kept for the next who asks, unless told otherwise."""
+        found = self._resolved.get(setting)
+        if found is None:
+            site = self.site
+            found = resolve_setting(site.statements, setting, site.ground, self.is_stamped(setting))
+            if keep:
+                self._resolved[setting] = found
+        return found
+
+    def resolved_part(self, setting: int, part: Ground) -> Resolved:
+        """One setting of a part of the pages (`site.ground.part`), as codes; nothing is kept."""
+        return resolve_setting(self.site.statements, setting, part, self.is_stamped(setting))
+
+    def winners_part(self, setting: int, part: Ground) -> NDArray[np.intp]:
+        """Which statement won on each of them: see `winners`."""
+        return winners(self.site.statements, setting, part, self.is_stamped(setting))
+
+    def stations(self, setting: int, watch: Watch | None = None) -> Stations:
+        """One setting of every page with its way stations, worked out anew; `watch` is told of every step."""
+        return stations(self.site.statements, setting, self.site.ground, self.is_stamped(setting), watch)
+
+    def is_stamped(self, setting: int) -> bool:
+        """Whether a setting's flow is stamped."""
+        return self.site.catalogue[setting].flow == "stamped"
+
+    def codes(self, setting: str) -> tuple[Codes, list[Plain]]:
+        """The values of a setting as codes, int32[pages], and the words they stand for.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+        """
+        number = self.site.setting_number(setting)
+        return self.resolved(number).value, self.site.statements.words[number].items  # type: ignore[return-value]
+
+    def value(self, page: int, setting: int) -> Plain:
+        """What a page ends up with, by numbers."""
+        codes = self.resolved(setting).value
+        return self.site.statements.words[setting][int(codes[page])]  # type: ignore[return-value]
+
+    def source(self, path: str, setting: str) -> Source:
+        """The statement that won.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page or setting.
+        """
+        page, number = self.site.tree.number(path), self.site.setting_number(setting)
+        return source_of(self.site, int(self.resolved(number).source[page]))
+
+    def why(self, path: str, setting: str) -> Trace:
+        """Every candidate for a page and a setting, weakest first, with the reason it counted or did not.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page or setting, or the page does not have the setting.
+
+        Example
+        -------
+        >>> import davlo
+        >>> found = davlo.open_demo().resolve().why("/visit/tickets", "sidebar.right")
+        >>> found.value, found.winner.scope
+        ('visit-planning', 'below /visit')
+        """
+        from .trace import trace
+
+        return trace(self.site, self.site.tree.number(path), self.site.setting_number(setting))
+
+    def departures(self, setting: str) -> Departures:
+        """The pages that have another value than they would inherit: by a rule, a stamp, or what they say themselves.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+
+        Example
+        -------
+        >>> import davlo
+        >>> found = davlo.open_demo().resolve().departures("menu.show").records()
+        >>> found[0].path, found[0].value, found[0].inherited, found[0].because
+        ('/visit/thanks', False, True, 'Only people who booked come here')
+        """
+        from .departures import departures
+
+        return departures(self, self.site.setting_number(setting))
+
+
+class PageSettings(Mapping[str, Plain]):
+    """The effective settings of one page: a mapping from a setting's name to its value."""
+
+    def __init__(self, effective: EffectiveModel, page: int, settings: Iterable[int] | None = None) -> None:
+        self._effective = effective
+        self._page = page
+        site = effective.site
+        kind = int(site.facts.type_of[page])
+        chosen = site.catalogue.ordered() if settings is None else settings
+        self._numbers = {site.catalogue[n].name: n for n in chosen if site.has_by_type[n, kind]}
+
+    def __repr__(self) -> str:
+        return f"<PageSettings of {self._effective.site.tree.paths[self._page]}: {len(self)} settings>"
+
+    def __len__(self) -> int:
+        return len(self._numbers)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._numbers)
+
+    def __getitem__(self, name: str) -> Plain:
+        return self._effective.value(self._page, self._numbers[name])

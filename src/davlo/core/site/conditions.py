@@ -1,0 +1,152 @@
+"""Conditions on facts and the tree: `when` and `except`."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from types import MappingProxyType
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Mask
+from ..arrays.texts import Texts
+
+if TYPE_CHECKING:
+    from .facts import Facts
+    from .tree import Tree
+
+KEYS = (
+    "path",
+    "in_branch",
+    "below",
+    "type",
+    "only_type",
+    "tag",
+    "language",
+    "status",
+    "depth",
+    "home",
+    "facts",
+)
+
+
+class Condition(NamedTuple):
+    """What must hold of a page: every key that is given; within a key any of its words.
+
+    `depth` holds pairs (least, most); `home` is None where it is not asked.
+    """
+
+    path: tuple[str, ...] = ()
+    in_branch: tuple[str, ...] = ()
+    below: tuple[str, ...] = ()
+    type: tuple[str, ...] = ()
+    only_type: tuple[str, ...] = ()
+    tag: tuple[str, ...] = ()
+    language: tuple[str, ...] = ()
+    status: tuple[str, ...] = ()
+    depth: tuple[tuple[int, int], ...] = ()
+    home: bool | None = None
+    facts: Mapping[str, tuple[str, ...]] = MappingProxyType({})
+
+
+def glob_pattern(glob: str) -> re.Pattern[str]:
+    """A path glob as a regular expression: `*` any run without `/`, `**` any run, `/**/` also a single `/`.
+
+    Example
+    -------
+    >>> [bool(glob_pattern("/**/x*").fullmatch(path)) for path in ("/x1", "/a/b/x", "/a/x/b")]
+    [True, True, False]
+    """
+    parts = []
+    rest = glob
+    while rest:
+        for sign, pattern in (("/**/", "(?:/.*)?"), ("**", ".*"), ("*", "[^/]*")):
+            if rest.startswith(sign):
+                parts.append(pattern)
+                rest = rest[3 if sign == "/**/" else len(sign) :]
+                break
+        else:
+            parts.append(re.escape(rest[0]))
+            rest = rest[1:]
+    return re.compile("".join(parts), re.DOTALL)
+
+
+def pages_named(conditions: Iterable[Condition], tree: Tree) -> dict[str, int]:
+    """The pages that the branches of conditions name, -1 where there is none; all are looked up at once."""
+    paths = list(dict.fromkeys(path for one in conditions for path in (*one.in_branch, *one.below)))
+    return dict(zip(paths, tree.find_all(Texts.of(paths)).tolist(), strict=True))
+
+
+def _span_of(condition: Condition, tree: Tree, named: Mapping[str, int]) -> slice:
+    """The run of pages in which a condition can hold: what its branches span, or all."""
+    begin, stop = 0, len(tree)
+    for pages, itself in ((condition.in_branch, 0), (condition.below, 1)):
+        if pages:
+            found = [named[path] for path in pages if named[path] >= 0]
+            begin = max(begin, min((page + itself for page in found), default=len(tree)))
+            stop = min(stop, max((int(tree.end[page]) for page in found), default=0))
+    return slice(begin, max(begin, stop))
+
+
+def _pages_that_meet(condition: Condition, tree: Tree, facts: Facts, part: slice, named: Mapping[str, int]) -> Mask:
+    """Where in a run of pages a condition holds. bool[pages of the run]"""
+    pages = np.arange(part.start, part.stop)
+    met = np.ones(len(pages), dtype=bool)
+    for branches, itself in ((condition.in_branch, 0), (condition.below, 1)):
+        if branches:
+            within = np.zeros(len(pages), dtype=bool)
+            for page in (named[path] for path in branches):
+                if page >= 0:
+                    within |= (pages >= page + itself) & (pages < tree.end[page])
+            met &= within
+    if condition.type:
+        met &= facts.types.pages_of(facts.type_of[part], condition.type)
+    if condition.only_type:
+        wanted = [facts.types.find(name) for name in condition.only_type]
+        met &= np.isin(facts.type_of[part], wanted)
+    if condition.tag:
+        tagged = [bool(set(condition.tag) & set(split_list(word))) for word in facts.tags.words]
+        met &= facts.tags.take(pages).where(tagged)
+    columns = {"language": condition.language, "status": condition.status, **condition.facts}
+    for name, words in columns.items():
+        if words:
+            met &= facts.column(name).take(pages).mask(words)
+    if condition.depth:
+        depth = tree.depth[part]
+        met &= np.any([(depth >= least) & (depth <= most) for least, most in condition.depth], axis=0)
+    if condition.home is not None:
+        met &= (pages == facts.home) == condition.home
+    if condition.path:
+        patterns = [glob_pattern(glob) for glob in condition.path]
+        left = np.flatnonzero(met)
+        paths = tree.paths.take(pages[left])
+        met[left] = [any(pattern.fullmatch(path) for pattern in patterns) for path in paths]
+    return met
+
+
+def pages_selected(
+    when: Condition,
+    excepts: Sequence[Condition],
+    tree: Tree,
+    facts: Facts,
+    named: Mapping[str, int] | None = None,
+) -> NDArray[np.int64]:
+    """The pages on which `when` holds and none of `excepts` does, in their order. int64[n]
+
+    `named` are the pages that their branches name, where they have been looked up.
+    """
+    if named is None:
+        named = pages_named((when, *excepts), tree)
+    part = _span_of(when, tree, named)
+    met = _pages_that_meet(when, tree, facts, part, named)
+    for condition in excepts:
+        met &= ~_pages_that_meet(condition, tree, facts, part, named)
+    pages: NDArray[np.int64] = np.flatnonzero(met) + part.start
+    return pages
+
+
+def split_list(cell: str) -> list[str]:
+    """The items of a list in a cell: `a; b`."""
+    return [item.strip() for item in cell.split(";") if item.strip()]

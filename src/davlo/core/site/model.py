@@ -1,0 +1,173 @@
+"""What was read of a site, whole: its pages, declarations and decisions."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import NamedTuple
+
+import numpy as np
+
+from ..arrays.codebooks import Mask
+from ..faults import Place, UnknownName
+from ..resolve.scope_pages import Ground
+from .catalogue import Catalogue, expand_families
+from .conditions import Condition, pages_named, pages_selected
+from .declarations import Declarations, People
+from .facts import Facts, Types
+from .statements import Statements
+from .tree import Tree
+from .values import Value
+
+
+class Rule(NamedTuple):
+    """A rule: its name, the pages it meets, and where it stands."""
+
+    name: str
+    place: Place
+    when: Condition
+    excepts: tuple[Condition, ...] = ()
+
+
+class Promise(NamedTuple):
+    """What must hold for the pages that meet `when`: values they have, subjects that may or may not act."""
+
+    name: str
+    place: Place
+    when: Condition
+    excepts: tuple[Condition, ...]
+    has: Mapping[int, Value]
+    may: Mapping[str, tuple[str, ...]]
+    may_not: Mapping[str, tuple[str, ...]]
+
+
+class Accept(NamedTuple):
+    """Findings that are known and meant."""
+
+    place: Place
+    because: str
+    kind: str = ""
+    setting: str = ""
+    name: str = ""
+    when: Condition | None = None
+
+
+class SitemapRules(NamedTuple):
+    """What keeps a page out of the sitemap besides its own settings, and how long the file is fresh (days)."""
+
+    menu_hidden: bool = False
+    priority_under: float = 0.0
+    max_age: int = 0
+    join: tuple[str, ...] = ()
+
+
+NO_SITEMAP_RULES = SitemapRules()
+
+
+@dataclass(frozen=True)
+class SiteModel:
+    """One website's pages, declarations and decisions.
+
+    Nothing in it changes; all else is worked out from it.
+    """
+
+    name: str
+    url: str
+    languages: tuple[str, ...]
+    language_paths: str
+    inventory: str
+    catalogue: Catalogue
+    tree: Tree
+    facts: Facts
+    declarations: Declarations
+    people: People
+    actions: tuple[str, ...]
+    rules: tuple[Rule, ...]
+    statements: Statements
+    promises: tuple[Promise, ...] = ()
+    accepts: tuple[Accept, ...] = ()
+    menu_room: int = 0
+    sitemap: SitemapRules = NO_SITEMAP_RULES
+    roles_named: frozenset[str] = frozenset()
+    """The roles that some statement, cell or promise names."""
+    folder: str = ""
+    """The site folder; empty for a site that is in none."""
+    notes: tuple[str, ...] = ()
+    """What was changed in reading, a sentence each: what a file says in another way than Davlo does."""
+
+    def __repr__(self) -> str:
+        counts = f"{len(self.tree)} pages, {len(self.catalogue)} settings, {len(self.statements)} statements"
+        return f"<{type(self).__name__} {self.name!r}: {counts}>"
+
+    @property
+    def types(self) -> Types:
+        """The types of the pages."""
+        return self.facts.types
+
+    @cached_property
+    def ground(self) -> Ground:
+        """What resolution stands on."""
+        named = pages_named((one for rule in self.rules for one in (rule.when, *rule.excepts)), self.tree)
+        met = tuple(pages_selected(rule.when, rule.excepts, self.tree, self.facts, named) for rule in self.rules)
+        return Ground(self.types, self.facts.type_of, self.tree.depth, met, self.tree.end)
+
+    @cached_property
+    def has_by_type(self) -> Mask:
+        """Which settings the pages of each type have. bool[settings, types]"""
+        has = np.ones((len(self.catalogue), len(self.types)), dtype=bool)
+        for number in range(len(self.types)):
+            chain = self.types.chain(number)
+            names = {self.types.names[t] for t in chain}
+            for t in chain:
+                declared = self.types.declared.get(self.types.names[t])
+                if declared:
+                    has[list(expand_families(declared.without, self.catalogue)), number] = False
+            for s, setting in enumerate(self.catalogue.settings):
+                if setting.for_types and not names & set(setting.for_types):
+                    has[s, number] = False
+        return has
+
+    def has(self, setting: int) -> Mask:
+        """Which pages have a setting. bool[pages], to be read only"""
+        by_type: Mask = self.has_by_type[setting]
+        if by_type.all():
+            return np.broadcast_to(np.ones(1, dtype=bool), len(self.tree))  # the same everywhere: no array
+        return by_type[self.facts.type_of]
+
+    def pages(self, when: Condition, excepts: Sequence[Condition] = ()) -> Mask:
+        """Which pages a condition selects. bool[pages]"""
+        selected = np.zeros(len(self.tree), dtype=bool)
+        selected[pages_selected(when, excepts, self.tree, self.facts)] = True
+        return selected
+
+    def find_page(self, words: str) -> int:
+        """The number of the page that a path, or a title that only one page has, names.
+
+        Raises
+        ------
+        UnknownName
+            If there is none, or several share the title; `allowed` then holds their paths.
+        """
+        page = self.tree.find(words if words == "/" else words.rstrip("/"))
+        if page >= 0:
+            return page
+        titled = np.flatnonzero(self.facts.title.mask([words]))
+        if len(titled) == 1:
+            return int(titled[0])
+        if len(titled):
+            raise UnknownName("single page titled", words, [self.tree.paths[p] for p in titled.tolist()])
+        raise UnknownName("page", words, self.tree.paths)
+
+    def setting_number(self, name: str) -> int:
+        """The number of a setting that exists.
+
+        Raises
+        ------
+        UnknownName
+            If it does not.
+        """
+        number = self.catalogue.find(name)
+        if number is None:
+            raise UnknownName("setting", name, self.catalogue.names())
+        return number

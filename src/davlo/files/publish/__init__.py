@@ -1,0 +1,1 @@
+"""What other programs read: sitemaps and SARIF."""

@@ -1,0 +1,113 @@
+"""Findings as SARIF 2.1.0 (OASIS), which code hosts and editors show at the line.
+
+Each kind of finding is a rule (section 3.49 of the standard), each finding a result (3.27); what an `accept` silences
+is a result with a suppression (3.35). Addresses are relative to the site folder.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Sequence
+from typing import Any
+from urllib.parse import quote
+
+from davlo.core.findings.check import Report
+from davlo.core.findings.finding import Finding
+from davlo.core.findings.kinds import KINDS
+
+from ..rewrite.text_edits import Way
+
+Ways = Callable[[Finding], Sequence[Way]]
+SCHEMA = "https://json.schemastore.org/sarif-2.1.0.json"
+FIRST = "davlo.yaml"
+MOST_PAGES = 20
+"""So many pages are named in a message; all stand in the properties."""
+
+
+def sarif(report: Report, version: str, ways: Ways = lambda finding: ()) -> dict[str, Any]:
+    """A report as a SARIF log of one run.
+
+    Parameters
+    ----------
+    report : Report
+    version : str
+        The version of the tool.
+    ways : function, optional
+        The ways to mend a finding, which become its fixes (section 3.55).
+
+    Example
+    -------
+    >>> import davlo
+    >>> log = sarif(davlo.open_demo().check(), "1.0")
+    >>> log["version"], log["runs"][0]["results"][0]["ruleId"]
+    ('2.1.0', 'lock-overrules')
+    """
+    kinds = {kind.name: kind for kind in KINDS}
+    names = list(kinds)
+    results = [{**_result(finding, names), **_fixes(ways(finding))} for finding in report.findings]
+    results += [{**_result(one, names), "suppressions": [{"kind": "external"}]} for one in report.accepted]
+    rules = [
+        {
+            "id": kind.name,
+            "shortDescription": {"text": kind.meaning},
+            "fullDescription": {"text": kind.why},
+            "help": {"text": kind.mend},
+            "defaultConfiguration": {"level": kind.level},
+            "properties": {"topic": kind.topic},
+        }
+        for kind in kinds.values()
+    ]
+    driver = {"name": "davlo", "version": version, "rules": rules}
+    return {"$schema": SCHEMA, "version": "2.1.0", "runs": [{"tool": {"driver": driver}, "results": results}]}
+
+
+def _result(finding: Finding, names: Sequence[str]) -> dict[str, Any]:
+    pages = ", ".join(finding.pages[:MOST_PAGES])
+    more = f" and {len(finding.pages) - MOST_PAGES} more" if len(finding.pages) > MOST_PAGES else ""
+    told = f" Pages: {pages}{more}." if pages else ""
+    places = [(said.file, said.line) for said in finding.statements if said.file] or [(FIRST, 0)]
+    locations = [_location(file, line) for file, line in dict.fromkeys(places)]
+    result: dict[str, Any] = {
+        "ruleId": finding.kind,
+        "ruleIndex": names.index(finding.kind),
+        "level": finding.level,
+        "message": {"text": f"{finding.message}.{told} Fix: {finding.fix}."},
+        "locations": locations[:1],
+        "partialFingerprints": {"davlo/1": fingerprint(finding)},
+        "properties": {"pages": list(finding.pages), **({"setting": finding.setting} if finding.setting else {})},
+    }
+    if len(locations) > 1:
+        result["relatedLocations"] = [{"id": i, **location} for i, location in enumerate(locations[1:], 1)]
+    return result
+
+
+def _fixes(ways: Sequence[Way]) -> dict[str, Any]:
+    """Each way as a fix: the lines that go, and what comes instead."""
+    return {"fixes": [_fix(way) for way in ways]} if ways else {}
+
+
+def _fix(way: Way) -> dict[str, Any]:
+    changes = []
+    for edit in way.edits:
+        end = edit.line + len(edit.old.splitlines())
+        region = {"startLine": edit.line, "startColumn": 1, "endLine": end, "endColumn": 1}
+        replacement: dict[str, Any] = {"deletedRegion": region}
+        if edit.new:
+            replacement["insertedContent"] = {"text": edit.new}
+        place = {"uri": quote(edit.file), "uriBaseId": "%SRCROOT%"}
+        changes.append({"artifactLocation": place, "replacements": [replacement]})
+    return {"description": {"text": way.words}, "artifactChanges": changes}
+
+
+def _location(file: str, line: int) -> dict[str, Any]:
+    physical: dict[str, Any] = {"artifactLocation": {"uri": quote(file), "uriBaseId": "%SRCROOT%"}}
+    if line:
+        physical["region"] = {"startLine": line}
+    return {"physicalLocation": physical}
+
+
+def fingerprint(finding: Finding) -> str:
+    """What tells a finding from others, wherever its lines have moved to: its statements, and its first page."""
+    told = [finding.kind, finding.setting or "", *finding.pages[:1]]
+    told += [f"{one.scope}: {one.value}" for one in finding.statements]
+    return hashlib.sha256("\n".join(told).encode()).hexdigest()[:32]

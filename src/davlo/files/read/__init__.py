@@ -1,0 +1,1 @@
+"""A site folder in: YAML, CSV, Parquet, databases and tables in memory."""

@@ -1,0 +1,87 @@
+"""The inventory, read beside everything else from the moment that the section `site` is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from threading import Event
+from typing import NamedTuple
+
+import numpy as np
+
+from davlo.core.arrays.codebooks import Column
+from davlo.core.arrays.in_background import beside
+from davlo.core.site.catalogue import Catalogue
+from davlo.core.site.facts import STANDARD
+
+from .csv_sheets import Sheet
+from .inventory import Inventory, read_inventory
+from .node_reader import Reader
+from .page_paths import Paths
+from .row_sources import Rows
+from .site_section import About, read_about
+from .yaml_nodes import Node
+
+
+class Pages(NamedTuple):
+    """The rows of the inventory, their tree, and what was found wrong with them."""
+
+    sheet: Sheet
+    inventory: Inventory
+    reader: Reader
+
+
+class PagesBeside:
+    """Reads the inventory: in a thread beside, if it takes long."""
+
+    def __init__(self, source: Rows) -> None:
+        self.source = source
+        self._catalogue: Catalogue | None = None
+        self._settings_are_read = Event()
+        self._begun: About | None = None
+        self._result: Callable[[], Pages] | None = None
+
+    def __enter__(self) -> PagesBeside:
+        return self
+
+    def __exit__(self, *wrong: object) -> None:
+        self._settings_are_read.set()  # or never will be: nobody need wait for them
+
+    def seen(self, section: str, node: Node) -> None:
+        """Begin, if this section of davlo.yaml tells what to read, and that takes long."""
+        if section == "site":
+            about = read_about(node, node.place, Reader())
+            if self.source.is_slow(about.inventory):
+                self._begin(about)
+
+    def begin(self, about: About, catalogue: Catalogue) -> None:
+        """Begin now, unless that is done."""
+        self._catalogue = catalogue
+        self._settings_are_read.set()
+        if self._begun != about:
+            self._begin(about)
+
+    def _begin(self, about: About) -> None:
+        self._begun = about
+        is_slow = self.source.is_slow(about.inventory)
+        self._result = beside(lambda: self._read(about), is_slow)
+        if is_slow:
+            self.source.import_reader(about.inventory)
+
+    def _read(self, about: About) -> Pages:
+        reader = Reader()
+        found = self.source.inventory(about.inventory, reader, self._is_known)
+        # without an inventory there is no site; the statements are still read, so that all faults are told
+        sheet = found or Sheet(about.inventory.label, ("path",), {"path": Column.of([])}, np.zeros(0, dtype=np.int32))
+        return Pages(sheet, read_inventory(sheet, Paths(about.url), reader), reader)
+
+    def _is_known(self, column: str) -> bool:
+        """Whether a column has a meaning; that waits until the settings are read."""
+        if column in STANDARD:
+            return True
+        self._settings_are_read.wait()
+        return self._catalogue is not None and self._catalogue.could_be(column)
+
+    def result(self) -> Pages:
+        """What was read, when it is."""
+        assert self._result is not None
+        return self._result()

@@ -1,0 +1,180 @@
+"""Reading nodes by what may stand there; what may not becomes a fault, and the reading goes on."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from typing import TypeVar
+
+from davlo.core.faults import Fault, Place, UnknownName, ValueFault
+from davlo.core.site.values import FLAGS, NUMBER
+
+from .yaml_nodes import Items, Mapping, Node, Scalar
+
+NAME = re.compile(r"[^\W_]+(?:[-.][^\W_]+)*")
+RESERVED_NAMES = ("everyone", "signed-in", "owner", "owner-group", "none")
+Choice = TypeVar("Choice", bound=str)
+
+
+class Reader:
+    """Collects faults while nodes are read, and notes of what was changed in reading."""
+
+    def __init__(self) -> None:
+        self.faults: list[Fault] = []
+        self.notes: list[str] = []
+
+    def note(self, file: str, what: str) -> None:
+        """Note what a file says in another way than Davlo does, and how it is read."""
+        self.notes.append(f"{file}: {what}")
+
+    def fault(self, place: Place, what: str, word: str = "", allowed: Iterable[str] = (), hint: str = "") -> None:
+        """Note a fault."""
+        self.faults.append(Fault(place, what, word, tuple(allowed), hint))
+
+    def value_fault(self, place: Place, error: ValueFault) -> None:
+        """Note a value that its setting cannot take."""
+        self.faults.append(error.at(place))
+
+    def unknown(self, place: Place, error: UnknownName) -> None:
+        """Note a name that is not known."""
+        self.fault(place, str(error), error.word, error.allowed)
+
+    def mapping(self, node: Node, what: str, allowed: Sequence[str] | None = None) -> Mapping:
+        """A mapping; where something else stands, an empty one. Keys that are not among `allowed` are faults."""
+        if not isinstance(node, Mapping):
+            self.fault(node.place, f"{what} takes keys with values, not {_described(node)}")
+            return Mapping(node.place)
+        if allowed is None:
+            return node
+        known = Mapping(node.place)
+        for key, place, value in node:
+            if key in allowed:
+                known.entries[key], known.keys[key] = value, place
+            else:
+                self.fault(place, f"{what} has no key {key!r}", key, allowed)
+        return known
+
+    def items_or_one(self, node: Node) -> list[Node]:
+        """The items of a list; of anything else, that alone."""
+        return node.items if isinstance(node, Items) else [node]
+
+    def items(self, node: Node, what: str) -> list[Node]:
+        """The items of a list; where something else stands, none."""
+        if isinstance(node, Items):
+            return node.items
+        self.fault(node.place, f"{what} takes a list, not {_described(node)}")
+        return []
+
+    def text(self, node: Node | None, what: str) -> str:
+        """A text; empty where the node is missing or something else."""
+        if node is None:
+            return ""
+        if isinstance(node, Scalar):
+            return node.text
+        self.fault(node.place, f"{what} takes a text, not {_described(node)}")
+        return ""
+
+    def words(self, node: Node | None, what: str) -> list[tuple[str, Place]]:
+        """One word or a list of them, each with its place."""
+        if node is None:
+            return []
+        if isinstance(node, Scalar):
+            return [(node.text, node.place)]
+        found = []
+        for item in self.items(node, what):
+            if isinstance(item, Scalar):
+                found.append((item.text, item.place))
+            else:
+                self.fault(item.place, f"{what} takes words, not {_described(item)}")
+        return found
+
+    def known(self, node: Node | None, what: str, allowed: Iterable[str], kind: str) -> tuple[str, ...]:
+        """Words that must be among `allowed`; those that are not are faults and left out."""
+        allowed = tuple(allowed)
+        found = []
+        for word, place in self.words(node, what):
+            if word in allowed:
+                found.append(word)
+            else:
+                self.fault(place, f"{what}: there is no {kind} {word!r}", word, allowed)
+        return tuple(dict.fromkeys(found))
+
+    def one_of(self, node: Node | None, what: str, allowed: Sequence[str], default: str) -> str:
+        """A word among `allowed`."""
+        if node is None:
+            return default
+        if isinstance(node, Scalar) and node.text in allowed:
+            return node.text
+        word = node.text if isinstance(node, Scalar) else ""
+        self.fault(node.place, f"{what} takes one of {', '.join(allowed)}, not {_described(node)}", word, allowed)
+        return default
+
+    def flag(self, node: Node | None, what: str, default: bool = False) -> bool:
+        """yes or no."""
+        if node is None:
+            return default
+        if isinstance(node, Scalar) and node.text.lower() in FLAGS:
+            return FLAGS[node.text.lower()]
+        self.fault(node.place, f"{what} takes yes or no, not {_described(node)}")
+        return default
+
+    def number(
+        self, node: Node | None, what: str, default: float, least: float = 0, most: float = 1e9, whole: bool = True
+    ) -> float:
+        """A number within bounds."""
+        if node is None:
+            return default
+        text = node.text if isinstance(node, Scalar) else ""
+        fits = NUMBER.fullmatch(text) and least <= float(text) <= most and (not whole or float(text).is_integer())
+        if fits:
+            return float(text)
+        kind = "an integer" if whole else "a number"
+        self.fault(node.place, f"{what} takes {kind} from {least:g} to {most:g}, not {_described(node)}")
+        return default
+
+    def name(self, name: str, place: Place, what: str) -> None:
+        """Check that a name is lower-case words with - or . between."""
+        if name in RESERVED_NAMES:
+            self.fault(place, f"no {what} may be called {name}: the word has a meaning of its own")
+        elif name != name.lower() or not NAME.fullmatch(name):
+            better = "-".join(re.findall(r"[^\W_]+", name.lower())) or "a-name"
+            self.fault(
+                place,
+                f"{name!r} is no name: names are lower-case words with - or . between",
+                hint=f"write {better}",
+            )
+
+    def circles(self, above: dict[str, tuple[str, ...]], places: dict[str, Place], what: str) -> set[str]:
+        """Names that go round in a circle, each circle told once. `above` gives for a name those it rests on."""
+        looped: set[str] = set()
+        for start in above:
+            path = self._circle(start, above)
+            if path and not looped & set(path):
+                told = " -> ".join([*path, path[0]])
+                self.fault(places[path[0]], f"the {what} go round in a circle: {told}")
+            looped |= set(path)
+        return looped
+
+    @staticmethod
+    def _circle(start: str, above: dict[str, tuple[str, ...]]) -> list[str]:
+        """The names on the way from `start` back to itself, or none."""
+        came_from: dict[str, str] = {}
+        seek = [start]
+        while seek:
+            name = seek.pop()
+            for other in above.get(name, ()):
+                if other == start:
+                    path = [name]
+                    while path[-1] != start:
+                        path.append(came_from[path[-1]])
+                    return path[::-1]
+                if other not in came_from:
+                    came_from[other] = name
+                    seek.append(other)
+        return []
+
+
+def _described(node: Node) -> str:
+    if isinstance(node, Scalar):
+        return repr(node.text)
+    return "a list" if isinstance(node, Items) else "a mapping"

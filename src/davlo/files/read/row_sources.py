@@ -1,0 +1,146 @@
+"""Where rows come from: the files of a site folder, a database, a table in memory."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from pathlib import Path
+from typing import Any, Protocol
+
+import numpy as np
+
+from davlo.core.arrays.codebooks import Codes, Column
+from davlo.core.faults import Place, ValueFault
+from davlo.frames.intake import arrow_columns, table_columns
+
+from .csv_sheets import Sheet, checked_sheet, read_content, read_sheet
+from .includes import inside
+from .large_csv import LARGE, import_reader
+from .node_reader import Reader
+from .site_section import Source
+from .statement_sheets import STAMPS_COLUMNS, STAMPS_KNOWN, VALUES_COLUMNS, VALUES_KNOWN
+
+NEEDED = ("path",)
+PARQUET = ".parquet"
+Known = Callable[[str], bool]
+Table = tuple[tuple[str, ...], list[Column], Codes]
+
+
+class Rows(Protocol):
+    """Where the rows come from."""
+
+    def inventory(self, source: Source, reader: Reader, known: Known) -> Sheet | None:
+        """The inventory; None where it cannot be read."""
+
+    def is_slow(self, source: Source) -> bool:
+        """Whether the inventory takes so long that something else can be done beside."""
+
+    def import_reader(self, source: Source) -> None:
+        """Import what reads a slow inventory: not in the thread that reads, which would wait at every file it opens."""
+
+    def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
+        """The sheets of statements that `values` names."""
+
+    def stamps(self, reader: Reader) -> Sheet | None:
+        """The stamps, where there are any."""
+
+
+class FolderRows:
+    """Rows in the files of a site folder."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def inventory(self, source: Source, reader: Reader, known: Known) -> Sheet | None:
+        return read_inventory_sheet(self.folder, source, reader, known)
+
+    def is_slow(self, source: Source) -> bool:
+        if source.query:
+            return True
+        path = inside(self.folder, source.name)
+        return path is not None and path.is_file() and path.stat().st_size >= LARGE
+
+    def import_reader(self, source: Source) -> None:
+        if not source.query and not source.name.lower().endswith(PARQUET):
+            import_reader()
+
+    def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
+        for name, place in named:
+            sheet = read_sheet(self.folder, name, reader, VALUES_COLUMNS, place, VALUES_KNOWN.__contains__)
+            if sheet is not None:
+                yield sheet
+
+    def stamps(self, reader: Reader) -> Sheet | None:
+        return read_sheet(self.folder, "stamps.csv", reader, STAMPS_COLUMNS, None, STAMPS_KNOWN.__contains__)
+
+
+class TableRows:
+    """Rows of a table in memory; statements are in the decisions and in its columns."""
+
+    def __init__(self, table: Any) -> None:
+        self.table = table
+
+    def inventory(self, source: Source, reader: Reader, known: Known) -> Sheet | None:
+        return sheet_of_table(self.table, "inventory", reader, known)
+
+    def is_slow(self, source: Source) -> bool:
+        return False
+
+    def import_reader(self, source: Source) -> None:
+        pass
+
+    def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
+        return iter(())
+
+    def stamps(self, reader: Reader) -> Sheet | None:
+        return None
+
+
+def read_inventory_sheet(folder: Path, source: Source, reader: Reader, known: Known) -> Sheet | None:
+    """The rows of the inventory; None where they cannot be had, which is noted. `known` tells columns that count."""
+    if not source.name:
+        return None  # what names it is a fault already
+    if source.query:
+        from .database import read_database
+
+        table = read_database(source, reader)
+    elif source.name.lower().endswith(PARQUET):
+        table = _read_parquet(folder, source, reader)
+    else:
+        return read_sheet(folder, source.name, reader, NEEDED, source.place, known)
+    return None if table is None else checked_sheet(source.label, *table, reader, NEEDED, known)
+
+
+def _read_parquet(folder: Path, source: Source, reader: Reader) -> Table | None:
+    try:
+        import pyarrow as pa
+        import pyarrow.parquet as pq
+    except ImportError:
+        hint = "pip install 'davlo[parquet]', or save the inventory as CSV"
+        reader.fault(source.place, f"{source.name} needs pyarrow to be read", hint=hint)
+        return None
+    content = read_content(folder, source.name, reader, source.place)
+    if content is None:
+        return None
+    try:
+        header, columns = arrow_columns(pq.read_table(pa.BufferReader(content)))
+    except (pa.ArrowException, OSError) as error:
+        reader.fault(Place(source.name), f"this is no Parquet file that can be read: {str(error).splitlines()[0]}")
+    except ValueFault as error:
+        reader.value_fault(Place(source.name), error)
+    else:
+        return header, columns, _row_numbers(columns)
+    return None
+
+
+def sheet_of_table(table: Any, name: str, reader: Reader, known: Known) -> Sheet | None:
+    """An inventory that is a table in memory already; None where it is none, which is noted."""
+    try:
+        header, columns = table_columns(table)
+    except ValueFault as error:
+        reader.value_fault(Place(name), error)
+        return None
+    return checked_sheet(name, header, columns, _row_numbers(columns), reader, NEEDED, known)
+
+
+def _row_numbers(columns: list[Column]) -> Codes:
+    return np.arange(1, len(columns[0]) + 1 if columns else 1, dtype=np.int32)

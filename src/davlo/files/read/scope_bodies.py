@@ -1,0 +1,297 @@
+"""Scope bodies: what is said everywhere, of a type, below a page, by a rule, or by a page itself."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+import numpy as np
+
+from davlo.core.arrays.codebooks import Codes, Words
+from davlo.core.arrays.texts import Texts
+from davlo.core.faults import Place, UnknownName, ValueFault
+from davlo.core.site.catalogue import ACCESS_FAMILIES, Catalogue, Setting
+from davlo.core.site.facts import Types
+from davlo.core.site.statements import OF_PAGES, SAID_STEP, SCOPE_WORD, Form, Lot, Scope, Stated, settled
+from davlo.core.site.tree import Tree
+from davlo.core.site.values import Reference, Value, read_value
+
+from .node_reader import Reader
+from .yaml_nodes import Mapping, Node, raw
+
+RESERVED = ("use", "lock", "access", "deny", "fresh_access", "because")
+NAMED_BY = {"everywhere": Scope.EVERYWHERE, "type": Scope.TYPE, "below": Scope.BELOW}
+PRESETS_OF_OTHER = 10_000
+"""The step at which the presets of `below` or `here` begin, after those of `here_and_below`."""
+
+
+class Target(NamedTuple):
+    """One scope that statements are for: its kind, its number (as `Statements.target` holds it), its name."""
+
+    scope: Scope
+    number: int
+    name: str
+    both: bool = False
+
+
+class Entry(NamedTuple):
+    """One setting and its value in a body or a preset."""
+
+    setting: int
+    value: Value
+    place: Place
+    locked: bool = False
+
+
+@dataclass(slots=True)
+class Book:
+    """Gathers statements from every file, and tells what stands twice.
+
+    Statements are read before it is known which pages there are, since a large inventory is read beside them: pages
+    are named by the numbers that `pages` gives, until `settle` says what these stand for.
+    """
+
+    catalogue: Catalogue
+    reader: Reader
+    types: Types
+    presets: dict[str, tuple[Place, list[Entry]]] = field(default_factory=dict)
+    stated: list[Stated] = field(default_factory=list)
+    fresh: list[Stated] = field(default_factory=list)
+    lots: list[Lot] = field(default_factory=list)
+    gone: Words[str] = field(default_factory=Words)
+    numbers: Codes = field(default_factory=lambda: np.zeros(0, dtype=np.int32))
+    """What each of the numbers that `pages` gave stands for, once that is settled: as `Statements.target` has it."""
+    _paths: list[Texts] = field(default_factory=list)
+    _count: int = 0
+    names: dict[tuple[int, int], str] = field(default_factory=dict)
+    """What types and rules are called, by scope and number."""
+
+    def pages(self, paths: Texts) -> Codes:
+        """Numbers that stand for pages until it is known which pages there are. int32[paths]"""
+        self._paths.append(paths)
+        self._count += len(paths)
+        return np.arange(self._count - len(paths), self._count, dtype=np.int32)
+
+    def settle(self, tree: Tree) -> None:
+        """Now it is known which pages there are; the lots name them by their own numbers from here on."""
+        found = [tree.find_all(paths) for paths in self._paths]
+        for paths, pages in zip(self._paths, found, strict=True):
+            for i in np.flatnonzero(pages < 0).tolist():
+                pages[i] = -1 - self.gone.code(paths[i])
+        self.numbers = np.concatenate([self.numbers, *found])
+        self.lots = [lot._replace(target=settled(lot.scope, lot.target, self.numbers)) for lot in self.lots]
+
+    def finish(self, tree: Tree) -> list[Stated]:
+        """All statements but those in lots; `fresh_access` as the empty list on every access setting there is by now.
+
+        What stands twice in one scope is told.
+        """
+        self._tell_repeated(tree)
+        numbers = self.catalogue.access_numbers()
+        return [*self.stated, *(fresh._replace(setting=number) for fresh in self.fresh for number in numbers)]
+
+    def _tell_repeated(self, tree: Tree) -> None:
+        said = [s for s in self.stated if s.form == Form.SAID]
+        parts = [np.array([(s.scope, s.setting, s.target) for s in said], dtype=np.int64).reshape(-1, 3).T]
+        parts[0][2] = settled(parts[0][0], parts[0][2], self.numbers)
+        parts += [np.stack([lot.scope.astype(np.int64), lot.setting, lot.target]) for lot in self.lots]
+        scope, setting, target = np.concatenate(parts, axis=1)
+        key = (scope * len(self.catalogue) + setting << 32) + target + (1 << 31)
+        ordered = np.sort(key)
+        if not (ordered[1:] == ordered[:-1]).any():
+            return
+        places = [s.place for s in said]
+        places += [Place(lot.file, line) for lot in self.lots for line in lot.line.tolist()]
+        first: dict[int, Place] = {}
+        for one, what, page, place in zip(key.tolist(), setting.tolist(), target.tolist(), places, strict=True):
+            if one in first:
+                words = self._scope_words(Scope(one // len(self.catalogue) >> 32), page, tree)
+                told = f"{self.catalogue[what].name} stands twice in one scope ({words}); it is at {first[one]} too"
+                self.reader.fault(place, told)
+            first.setdefault(one, place)
+
+    def _scope_words(self, scope: Scope, target: int, tree: Tree) -> str:
+        if scope in OF_PAGES:
+            return f"{SCOPE_WORD[scope]} {tree.paths[target] if target >= 0 else self.gone[-1 - target]}"
+        return f"{SCOPE_WORD[scope]} {self.names.get((scope, target), '')}".rstrip()
+
+    def say(self, target: Target, entry: Entry, because: str = "") -> None:
+        """Add what a scope itself says of a setting, unless it may not say it."""
+        self.names[target.scope, target.number] = target.name
+        if self.may_stand(target.scope, entry.value, self.catalogue[entry.setting], entry.place):
+            self.stated.append(
+                Stated(
+                    entry.setting,
+                    target.scope,
+                    target.number,
+                    entry.value,
+                    entry.place,
+                    step=SAID_STEP,
+                    locked=entry.locked,
+                    both=target.both,
+                    because=because,
+                )
+            )
+
+    def may_stand(self, scope: Scope, value: Value, setting: Setting, place: Place) -> bool:
+        """Whether a setting and a value may stand in a scope; where not, the fault is noted."""
+        try:
+            check_scope(scope, value, setting)
+        except ValueFault as error:
+            self.reader.value_fault(place, error)
+            return False
+        return True
+
+    def use(self, target: Target, preset: str, place: Place, step: int, because: str) -> None:
+        """Add the values of a preset to a scope."""
+        declared = self.presets.get(preset)
+        if declared is None:
+            self.reader.fault(place, f"there is no preset {preset!r}", preset, tuple(self.presets))
+            return
+        for entry in declared[1]:
+            if self.may_stand(target.scope, entry.value, self.catalogue[entry.setting], place):
+                self.stated.append(
+                    Stated(
+                        entry.setting,
+                        target.scope,
+                        target.number,
+                        entry.value,
+                        place,
+                        Form.PRESET,
+                        step,
+                        both=target.both,
+                        because=because,
+                        preset=preset,
+                        preset_place=entry.place,
+                    )
+                )
+
+
+def check_scope(scope: Scope, value: Value, setting: Setting) -> None:
+    """Whether a setting and a value may stand in a scope.
+
+    Raises
+    ------
+    ValueFault
+        If not.
+    """
+    word = SCOPE_WORD[scope]
+    if word not in setting.scopes and scope != Scope.STAMP:
+        told = ", ".join(setting.scopes) or "nowhere"
+        raise ValueFault(f"{setting.name} may not be set here ({word}); it may be set in: {told}")
+    if isinstance(value, Reference) and NAMED_BY[value.scope] >= scope:
+        weaker = [f"<{name}>" for name, named in NAMED_BY.items() if named < scope]
+        hint = f"one may stand here: {', '.join(weaker)}" if weaker else "no such word may stand here"
+        raise ValueFault(f"<{value.scope}> may only stand in a stronger scope than it names", hint=hint)
+
+
+class BodyReader:
+    """Reads scope bodies and presets into a book."""
+
+    def __init__(self, book: Book) -> None:
+        self.book = book
+        self.reader = book.reader
+        self.catalogue = book.catalogue
+
+    def presets(self, section: Mapping) -> None:
+        """The presets; `use` finds them by name."""
+        for name, place, node in section:
+            entries: list[Entry] = []
+            seen: dict[int, Place] = {}
+            for key, at, value in self.reader.mapping(node, f"the preset {name}"):
+                if key in ("label", "note"):
+                    continue
+                if key in RESERVED and key not in ACCESS_FAMILIES:
+                    self.reader.fault(at, f"a preset holds settings, access, deny, label and note, not {key}")
+                    continue
+                for entry in self._entries(key, at, value, locked=False):
+                    if entry.setting in seen:
+                        told = self.catalogue[entry.setting].name
+                        self.reader.fault(
+                            entry.place, f"{told} stands twice in the preset {name}; it is at {seen[entry.setting]} too"
+                        )
+                    seen[entry.setting] = entry.place
+                    entries.append(entry)
+            self.book.presets[name] = (place, entries)
+
+    def body(self, node: Node, targets: tuple[Target, ...], what: str) -> None:
+        """One scope body, for one target or (`here_and_below`) for two."""
+        body = self.reader.mapping(node, what)
+        because = self.reader.text(body.entries.get("because"), "because")
+        first = targets[0].both
+        if self.reader.flag(body.entries.get("fresh_access"), "fresh_access"):
+            place = body.keys["fresh_access"]
+            for target in targets:
+                step = 0 if first else 1
+                self.book.fresh.append(
+                    Stated(
+                        -1, target.scope, target.number, (), place, Form.FRESH, step, both=target.both, because=because
+                    )
+                )
+        for i, (preset, place) in enumerate(self.reader.words(body.entries.get("use"), "use")):
+            for target in targets:
+                self.book.use(target, preset, place, (2 if first else PRESETS_OF_OTHER) + i, because)
+        for key, place, value in body:
+            if key == "lock":
+                self._lock(value, place, targets, because)
+            elif key not in RESERVED or key in ACCESS_FAMILIES:
+                self._say(self._entries(key, place, value, locked=False), targets, because)
+
+    def _lock(self, node: Node, place: Place, targets: tuple[Target, ...], because: str) -> None:
+        if all(target.scope == Scope.HERE for target in targets):
+            hint = "write here_and_below, whose lock binds what is below, or take the lock away"
+            self.reader.fault(place, "a lock in here means nothing: nothing is stronger than here", hint=hint)
+            return
+        for key, at, value in self.reader.mapping(node, "lock"):
+            if key in RESERVED and key not in ACCESS_FAMILIES:
+                self.reader.fault(at, f"lock holds settings, access and deny, not {key}")
+            else:
+                self._say(self._entries(key, at, value, locked=True), targets, because)
+
+    def _say(self, entries: list[Entry], targets: tuple[Target, ...], because: str) -> None:
+        for entry in entries:
+            for target in targets:
+                locked = entry.locked and target.scope != Scope.HERE
+                self.book.say(target, Entry(entry.setting, entry.value, entry.place, locked), because)
+
+    def _entries(self, key: str, place: Place, node: Node, locked: bool) -> list[Entry]:
+        """The settings that a key of a body speaks of: one, or one for each subject of access and deny."""
+        if key not in ACCESS_FAMILIES:
+            entry = self.entry(key, place, node, locked)
+            return [entry] if entry else []
+        found = []
+        for subject, at, value in self.reader.mapping(node, key):
+            entry = self.entry(f"{key}.{subject}", at, value, locked)
+            found += [entry] if entry else []
+        return found
+
+    def entry(self, name: str, place: Place, node: Node, locked: bool) -> Entry | None:
+        """One setting and its value; None where either is not understood."""
+        try:
+            number = self.catalogue.number(name)
+        except UnknownName as error:
+            allowed = (*error.allowed, *RESERVED) if error.what == "setting" else error.allowed
+            self.reader.fault(place, str(error), error.word, allowed)
+            return None
+        value = read_node(self.catalogue[number], node, place, self.reader)
+        return None if isinstance(value, Unread) else Entry(number, value, place, locked)
+
+
+class Unread:
+    """What stands for a value that could not be read; the fault is noted."""
+
+
+UNREAD = Unread()
+
+
+def read_node(setting: Setting, node: Node, place: Place, reader: Reader) -> Value | Unread:
+    """The value a node holds, typed by the setting's kind."""
+    try:
+        value = read_value(setting, raw(node))
+    except ValueFault as error:
+        hint = error.hint
+        if isinstance(node, Mapping) and setting.kind != "list" and not hint and "by_depth" not in node.entries:
+            hint = "if it is a text, put it in quotes"
+        reader.fault(place, error.what, error.word, error.allowed, hint)
+        return UNREAD
+    return value

@@ -1,0 +1,142 @@
+"""The `settings` section: the site's own settings, and what it makes of Davlo's."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from davlo.core.faults import Place, ValueFault
+from davlo.core.site.catalogue import (
+    ACCESS_FAMILIES,
+    FAMILIES,
+    FLOWS,
+    KINDS,
+    STATED_SCOPES,
+    Catalogue,
+    Setting,
+    Vocabulary,
+    davlo_settings,
+)
+from davlo.core.site.facts import STANDARD
+from davlo.core.site.values import ByDepth, Change, Plain, Reference, read_value
+
+from .node_reader import Reader
+from .yaml_nodes import Mapping, Node, raw
+
+ADJUST_KEYS = ("flow", "default", "scopes", "label", "help")
+OWN_KEYS = ("kind", *ADJUST_KEYS, "for_types", "required", "used_by", "choices", "least", "most")
+Adjust = Callable[[Setting], Setting]
+
+
+def read_settings(
+    node: Node | None, words: Vocabulary, types: tuple[str, ...], users: tuple[str, ...], reader: Reader
+) -> Catalogue:
+    """The catalogue that Davlo's settings and this section make.
+
+    `types` are the declared types; `users` the layouts, bands and blocks that may show a setting.
+    """
+    davlos = {setting.name for setting in davlo_settings(words)}
+    own: list[Setting] = []
+    adjust: dict[str, Adjust] = {}
+    section = reader.mapping(node, "settings") if node is not None else Mapping(Place("davlo.yaml"))
+    for name, place, body in section:
+        family, _, member = name.partition(".")
+        if name in davlos or (family in FAMILIES and member == "*"):
+            adjust[name] = _adjust(name, body, reader)
+        elif family in ACCESS_FAMILIES and member:
+            if member not in words.subjects:
+                reader.fault(place, f"there is no person or group {member!r}", member, words.subjects)
+            adjust[name] = _adjust(name, body, reader)
+        elif family in FAMILIES or (isinstance(body, Mapping) and "kind" not in body.entries and "." in name):
+            allowed = (*davlos, *(f"{each}.*" for each in FAMILIES))
+            reader.fault(place, f"there is no setting {name!r}", name, allowed)
+        else:
+            reader.name(name, place, "setting")
+            if name in STANDARD:
+                reader.fault(place, f"no setting may be called {name}: it is a fact of every page")
+            own.append(_own(name, body, types, users, reader)._replace(place=place))
+    catalogue = Catalogue(words, own, adjust)
+    for name in adjust:
+        if (
+            name.partition(".")[0] in ACCESS_FAMILIES
+            and not name.endswith(".*")
+            and name.partition(".")[2] in words.subjects
+        ):
+            catalogue.number(name)
+    return catalogue
+
+
+def _adjust(name: str, node: Node, reader: Reader) -> Adjust:
+    """What the site gives a setting of Davlo's; worked out for each setting of a family."""
+    body = reader.mapping(node, name, ADJUST_KEYS)
+    common = _common(body, reader)
+
+    def adjust(setting: Setting) -> Setting:
+        changed = setting._replace(**common)  # type: ignore[arg-type]
+        return _with_default(changed, body, reader)
+
+    return adjust
+
+
+def _common(body: Mapping, reader: Reader) -> dict[str, object]:
+    found: dict[str, object] = {}
+    for key in ("label", "help"):
+        if key in body.entries:
+            found[key] = reader.text(body.entries[key], key)
+    if "flow" in body.entries:
+        found["flow"] = reader.one_of(body.entries["flow"], "flow", FLOWS, "live")
+    if "scopes" in body.entries:
+        found["scopes"] = reader.known(body.entries["scopes"], "scopes", STATED_SCOPES, "scope")
+    return found
+
+
+def _with_default(setting: Setting, body: Mapping, reader: Reader) -> Setting:
+    if "default" not in body.entries:
+        return setting
+    try:
+        value = read_value(setting, raw(body.entries["default"]))
+        if isinstance(value, Reference | Change | ByDepth):
+            raise ValueFault(f"the default of {setting.name} is a plain value")
+        return setting._replace(built_in=value)
+    except ValueFault as error:
+        reader.value_fault(body.keys["default"], error)
+        return setting
+
+
+def _own(name: str, node: Node, types: tuple[str, ...], users: tuple[str, ...], reader: Reader) -> Setting:
+    body = reader.mapping(node, f"the setting {name}", OWN_KEYS)
+    kind = reader.one_of(body.entries.get("kind"), "kind", KINDS, "text")
+    if "kind" not in body.entries:
+        reader.fault(node.place, f"the setting {name} has no kind", hint=f"kind: one of {', '.join(KINDS)}")
+    for key, kinds in (
+        ("choices", ("choice", "list")),
+        ("least", ("number", "integer")),
+        ("most", ("number", "integer")),
+    ):
+        if key in body.entries and kind not in kinds:
+            reader.fault(body.keys[key], f"{key} is for the kinds {' and '.join(kinds)}; {name} is of the kind {kind}")
+    choices = tuple(dict.fromkeys(word for word, _ in reader.words(body.entries.get("choices"), "choices")))
+    if kind == "choice" and not choices:
+        reader.fault(node.place, f"the setting {name} has no choices", hint="choices: [first, second]")
+    built_in: dict[str, Plain] = {"flag": False, "list": (), "text": ""}
+    setting = Setting(
+        name,
+        kind,
+        built_in.get(kind),
+        choices=choices,
+        least=_bound(body, "least", reader),
+        most=_bound(body, "most", reader),
+        for_types=reader.known(body.entries.get("for_types"), "for_types", types, "type"),
+        used_by=reader.known(body.entries.get("used_by"), "used_by", users, "layout, band or block"),
+        required=reader.flag(body.entries.get("required"), "required"),
+        own=True,
+    )
+    setting = setting._replace(**_common(body, reader))  # type: ignore[arg-type]
+    if setting.least is not None and setting.most is not None and setting.least > setting.most:
+        reader.fault(body.keys["least"], f"least is more than most for {name}")
+    return _with_default(setting, body, reader)
+
+
+def _bound(body: Mapping, key: str, reader: Reader) -> float | None:
+    if key not in body.entries:
+        return None
+    return reader.number(body.entries[key], key, 0, -1e15, 1e15, whole=False)

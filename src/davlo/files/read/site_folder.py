@@ -1,0 +1,203 @@
+"""A site read whole: from a folder, or from tables in memory."""
+
+from __future__ import annotations
+
+import gc
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any, NamedTuple, TypeVar
+
+from davlo.core.arrays.in_background import MANY, beside
+from davlo.core.faults import Fault, SiteError
+from davlo.core.progress import work
+from davlo.core.site.catalogue import Catalogue, Vocabulary
+from davlo.core.site.declarations import Declarations, People
+from davlo.core.site.facts import Type, Types
+from davlo.core.site.model import SiteModel
+from davlo.core.site.statements import Statements
+from davlo.core.site.values import words_of
+
+from .declared import DeclarationReader, NotedRoles, read_actions, read_people, read_roles
+from .includes import FIRST, read_decisions
+from .inventory import read_facts
+from .inventory_in_background import PagesBeside
+from .memory_nodes import decisions_of
+from .node_reader import Reader
+from .page_paths import Paths
+from .promises import read_accepts, read_promises
+from .row_sources import FolderRows, TableRows
+from .scope_bodies import Book
+from .settings import read_settings
+from .site_section import About, read_about, read_menu_room, read_sitemap_rules
+from .statement_sections import read_statements
+from .statement_sheets import read_cells, read_stamps, read_values, setting_columns
+from .types import check_without, read_types
+from .yaml_nodes import Mapping
+
+Model = TypeVar("Model", bound=SiteModel)
+READING_STEPS = 4
+
+
+@contextmanager
+def _no_garbage() -> Iterator[None]:
+    """Reading makes many small objects and drops none: the collector would only look at them again and again."""
+    was_on = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if was_on:
+            gc.enable()
+
+
+def read_folder(folder: Path, make: type[Model]) -> Model:
+    """A site folder, read whole; nothing in it is written, run or fetched.
+
+    Raises
+    ------
+    SiteError
+        If a file cannot be understood; it tells every fault with its place.
+    """
+    reader = Reader()
+    with _no_garbage(), work("reading the site", READING_STEPS) as step, PagesBeside(FolderRows(folder)) as pages:
+        step(FIRST)
+        joined = read_decisions(folder, reader, pages.seen)
+        if joined is None:
+            raise _error(reader)
+        return _read(joined, pages, make, reader, step, str(folder))
+
+
+def read_tables(inventory: Any, decisions: Any, make: type[Model]) -> Model:
+    """A site that is in no folder: its inventory a table in memory, its decisions a dictionary.
+
+    Raises
+    ------
+    SiteError
+        If they cannot be understood; it tells every fault with its place.
+    """
+    reader = Reader()
+    with _no_garbage(), work("reading the site", READING_STEPS) as step, PagesBeside(TableRows(inventory)) as pages:
+        step("decisions")
+        return _read(decisions_of(decisions, reader), pages, make, reader, step)
+
+
+class Declared(NamedTuple):
+    """What the files declare, apart from statements."""
+
+    about: About
+    people: People
+    declarations: Declarations
+    presets: Mapping
+    types: dict[str, Type]
+    words: Vocabulary
+    catalogue: Catalogue
+
+
+def _read(
+    joined: Mapping,
+    pages: PagesBeside,
+    make: type[Model],
+    reader: Reader,
+    step: Callable[[str], None],
+    folder: str = "",
+) -> Model:
+    """A site, step by step: what is declared, inventory, statements. Faults gather in `reader` until the end."""
+    declared = _declared(joined, reader)
+    about, catalogue, source = declared.about, declared.catalogue, pages.source
+    pages.begin(about, catalogue)
+    step("the statements")
+    types = Types(declared.types, ())
+    book = Book(catalogue, reader, types)
+    mark = len(reader.faults)
+    rules = read_statements(joined, declared.presets, book)
+    paths = Paths(about.url)
+    for values in source.values(about.values, reader):
+        read_values(values, paths, book)
+    stamps = source.stamps(reader)
+    if stamps is not None:
+        read_stamps(stamps, paths, book)
+    step(about.inventory.label)
+    sheet, inventory, rows = pages.result()
+    reader.faults[mark:mark], reader.notes[:0] = rows.faults, rows.notes
+    step("which pages they are for")
+    settled = beside(lambda: book.settle(inventory.tree), len(inventory.tree) >= MANY)
+    columns = setting_columns(sheet, catalogue, reader)
+    misnamed = {column for column in sheet.columns if catalogue.could_be(column)}
+    facts = read_facts(sheet, inventory, declared.types, set(columns) | misnamed, about.home, reader)
+    settled()
+    read_cells(sheet, inventory.page_of_row, columns, book)
+    stated = book.finish(inventory.tree)
+    promises = read_promises(joined.entries.get("promises"), catalogue, declared.words, reader, declared.types)
+    accepts = read_accepts(joined.entries.get("accept"), catalogue, reader, declared.types)
+    room = read_menu_room(joined.entries.get("menu"), reader)
+    sitemap = read_sitemap_rules(joined.entries.get("sitemap"), reader)
+    if reader.faults:
+        raise _error(reader)
+    return make(
+        name=about.name,
+        url=about.url,
+        languages=about.languages,
+        language_paths=about.language_paths,
+        inventory=sheet.file,
+        catalogue=catalogue,
+        tree=inventory.tree,
+        facts=facts,
+        declarations=_with_names(declared.declarations, book),
+        people=declared.people,
+        actions=declared.words.actions,
+        rules=rules,
+        statements=Statements(catalogue, stated, book.lots, len(rules), book.gone.items, book.numbers),
+        promises=promises,
+        accepts=accepts,
+        menu_room=room,
+        sitemap=sitemap,
+        roles_named=frozenset(declared.words.roles.named)
+        if isinstance(declared.words.roles, NotedRoles)
+        else frozenset(),
+        folder=folder,
+        notes=tuple(reader.notes),
+    )
+
+
+def _with_names(declarations: Declarations, book: Book) -> Declarations:
+    """The declarations, each preset with the words that it holds."""
+    presets = {}
+    for name, preset in declarations.presets.items():
+        words: set[str] = set()
+        settings = frozenset(book.catalogue[entry.setting].name for entry in book.presets[name][1])
+        for entry in book.presets[name][1]:
+            words.add(book.catalogue[entry.setting].member)
+            words.update(words_of(entry.value))
+        presets[name] = preset._replace(names=frozenset(words), settings=settings)
+    return declarations._replace(presets=presets)
+
+
+def _error(reader: Reader) -> SiteError:
+    """All faults, each once, those of davlo.yaml first, then by file and line."""
+
+    def place(fault: Fault) -> tuple[bool, str, int]:
+        return fault.place.file != FIRST, fault.place.file, fault.place.line
+
+    return SiteError(sorted(dict.fromkeys(reader.faults), key=place))
+
+
+def _declared(joined: Mapping, reader: Reader) -> Declared:
+    """The format's version, the site, people, declarations, types and settings."""
+    if "davlo" in joined.entries:
+        reader.one_of(joined.entries["davlo"], "davlo (the format's version)", ("1",), "1")
+    else:
+        reader.fault(joined.place, "the format's version is missing", hint="begin with davlo: 1")
+    about = read_about(joined.entries.get("site"), joined.place, reader)
+    people = read_people(joined.entries.get("people"), reader)
+    actions = read_actions(joined.entries.get("actions"), reader)
+    roles = read_roles(joined.entries.get("roles"), actions, reader)
+    sections = DeclarationReader(joined, reader)
+    declarations = sections.declarations(roles)
+    types = read_types(joined.entries.get("types"), reader)
+    names = {**sections.names, "person": people.names, "group": tuple(people.groups)}
+    words = Vocabulary(names, declarations.areas(), actions, NotedRoles(roles))
+    users = (*declarations.layouts, *declarations.bands, *declarations.blocks)
+    catalogue = read_settings(joined.entries.get("settings"), words, tuple(types), users, reader)
+    check_without(joined.entries.get("types"), catalogue, reader)
+    return Declared(about, people, declarations, sections.sections["presets"], types, words, catalogue)

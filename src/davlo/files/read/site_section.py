@@ -1,0 +1,111 @@
+"""What davlo.yaml says of the site as a whole: its name and address, its menu, its sitemap."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+from urllib.parse import urlsplit
+
+from davlo.core.faults import Place
+from davlo.core.site.model import SitemapRules
+
+from .node_reader import NAME, Reader
+from .yaml_nodes import Mapping, Node
+
+
+class Source(NamedTuple):
+    """Where the inventory comes from: a file of the site folder, or a database and the query to ask it."""
+
+    name: str
+    place: Place
+    query: str = ""
+
+    @property
+    def label(self) -> str:
+        """What messages call it."""
+        return f"database {self.name}" if self.query else self.name
+
+
+class About(NamedTuple):
+    """The `site` section; `values` are files with their places."""
+
+    name: str
+    url: str
+    languages: tuple[str, ...]
+    language_paths: str
+    home: str
+    inventory: Source
+    values: tuple[tuple[str, Place], ...]
+
+
+def read_about(node: Node | None, top: Place, reader: Reader) -> About:
+    """The `site` section; `top` is where it would stand."""
+    keys = ("name", "url", "languages", "language_paths", "home", "inventory", "values")
+    if node is None:
+        hint = "site: {name: My site, url: https://www.example, inventory: pages.csv}"
+        reader.fault(top, "the section site is missing", hint=hint)
+        node = Mapping(top)
+    body = reader.mapping(node, "site", keys)
+    name, url = (reader.text(body.entries.get(key), key) for key in ("name", "url"))
+    for key, value, example in (("name", name, "My site"), ("url", url, "https://www.example")):
+        if not value:
+            reader.fault(node.place, f"site says no {key}", hint=f"{key}: {example}")
+    if url and (urlsplit(url).scheme not in ("http", "https") or not urlsplit(url).netloc):
+        reader.fault(body.keys["url"], f"url takes an address that begins with https://, not {url!r}")
+    paths = reader.text(body.entries.get("language_paths"), "language_paths")
+    if paths and not ("{language}" in paths and "{path}" in paths):
+        hint = 'language_paths: "/{language}{path}"'
+        reader.fault(body.keys["language_paths"], "language_paths needs {language} and {path} in it", hint=hint)
+    return About(
+        name=name,
+        url=url.rstrip("/"),
+        languages=tuple(word for word, _ in reader.words(body.entries.get("languages"), "languages")),
+        language_paths=paths,
+        home=reader.text(body.entries.get("home"), "home") or "/",
+        inventory=_inventory(body.entries.get("inventory"), node.place, reader),
+        values=tuple(reader.words(body.entries.get("values"), "values")),
+    )
+
+
+def _inventory(node: Node | None, site: Place, reader: Reader) -> Source:
+    """A .csv or .parquet file, or a database and a query; pages.csv unless said."""
+    if node is None:
+        return Source("pages.csv", site)
+    if isinstance(node, Mapping):
+        body = reader.mapping(node, "inventory", ("database", "query"))
+        name, query = (reader.text(body.entries.get(key), key) for key in ("database", "query"))
+        example = "inventory: {database: garden, query: select path, title from pages}"
+        for key, word in (("database", name), ("query", query)):
+            if not word.strip():
+                reader.fault(node.place, f"an inventory from a database needs a {key}", hint=example)
+        if name and not NAME.fullmatch(name):
+            reader.fault(body.keys["database"], f"{name!r} is no name: names are words with - or . between")
+        return Source(name, node.place, query) if name.strip() and query.strip() else Source("", node.place)
+    text = reader.text(node, "inventory")
+    if text and not text.lower().endswith((".csv", ".parquet")):
+        what = f"an inventory is a .csv or .parquet file, not {text!r}"
+        reader.fault(node.place, what, hint="save it as CSV, and write inventory: pages.csv")
+        return Source("", node.place)
+    return Source(text, node.place)
+
+
+def read_menu_room(node: Node | None, reader: Reader) -> int:
+    """How many entries the top menu has room for; 0: it does not say."""
+    if node is None:
+        return 0
+    body = reader.mapping(node, "menu", ("room",))
+    return int(reader.number(body.entries.get("room"), "room", 0, 1, 1000))
+
+
+def read_sitemap_rules(node: Node | None, reader: Reader) -> SitemapRules:
+    """What keeps pages out of the sitemap besides their own settings."""
+    if node is None:
+        return SitemapRules()
+    body = reader.mapping(node, "sitemap", ("leave_out", "max_age", "join"))
+    leave = body.entries.get("leave_out")
+    out = reader.mapping(leave, "leave_out", ("menu_hidden", "priority_under")) if leave else Mapping(body.place)
+    return SitemapRules(
+        menu_hidden=reader.flag(out.entries.get("menu_hidden"), "menu_hidden"),
+        priority_under=reader.number(out.entries.get("priority_under"), "priority_under", 0, 0, 1, whole=False),
+        max_age=int(reader.number(body.entries.get("max_age"), "max_age", 0, 0, 100000)),
+        join=tuple(word for word, _ in reader.words(body.entries.get("join"), "join")),
+    )

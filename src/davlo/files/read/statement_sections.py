@@ -1,0 +1,76 @@
+"""The sections that hold statements: everywhere, types, pages, rules."""
+
+from __future__ import annotations
+
+from davlo.core.arrays.texts import Texts
+from davlo.core.faults import Place
+from davlo.core.site.model import Rule
+from davlo.core.site.statements import Scope
+
+from .scope_bodies import BodyReader, Book, Target
+from .when import read_condition, read_excepts
+from .yaml_nodes import Mapping, Node
+
+PAGE_SCOPES = ("below", "here", "here_and_below")
+
+
+def read_statements(joined: Mapping, presets: Mapping, book: Book) -> tuple[Rule, ...]:
+    """What the files say everywhere, of types, of pages and by rules, into the book; the rules."""
+    bodies = BodyReader(book)
+    bodies.presets(presets)
+    if "everywhere" in joined.entries:
+        bodies.body(joined.entries["everywhere"], (Target(Scope.EVERYWHERE, 0, ""),), "everywhere")
+    types = joined.entries.get("types")
+    for name, _, value in types if isinstance(types, Mapping) else ():
+        if isinstance(value, Mapping) and "give" in value.entries:
+            target = Target(Scope.TYPE, book.types.find(name), name)
+            bodies.body(value.entries["give"], (target,), f"give of the type {name}")
+    pages = joined.entries.get("pages")
+    if pages is not None:
+        bodies_of = book.reader.mapping(pages, "pages")
+        numbers = book.pages(Texts.of(bodies_of.entries)).tolist()
+        for number, (path, place, value) in zip(numbers, bodies_of, strict=True):
+            _read_page(path, number, place, value, bodies)
+    return _read_rules(joined.entries.get("rules"), bodies)
+
+
+def _read_page(path: str, number: int, place: Place, node: Node, bodies: BodyReader) -> None:
+    if not path.startswith("/"):
+        bodies.reader.fault(place, f"a page is named by its path, which starts with /, not {path!r}", hint=f"/{path}")
+        return
+    body = bodies.reader.mapping(node, f"the page {path}", PAGE_SCOPES)
+    for scope, _, value in body:
+        both = scope == "here_and_below"
+        targets = []
+        if scope in ("below", "here_and_below"):
+            targets.append(Target(Scope.BELOW, number, path, both))
+        if scope in ("here", "here_and_below"):
+            targets.append(Target(Scope.HERE, number, path, both))
+        bodies.body(value, tuple(targets), f"{scope} of {path}")
+
+
+def _read_rules(node: Node | None, bodies: BodyReader) -> tuple[Rule, ...]:
+    reader = bodies.reader
+    if node is None:
+        return ()
+    types = bodies.book.types.declared
+    rules: list[Rule] = []
+    first: dict[str, Place] = {}
+    for number, item in enumerate(reader.items(node, "rules")):
+        body = reader.mapping(item, "a rule", ("name", "when", "except", "give", "note"))
+        name = reader.text(body.entries.get("name"), "name")
+        if not name:
+            reader.fault(item.place, "the rule has no name", hint="name: what it is for")
+        elif name in first:
+            reader.fault(body.keys["name"], f"a second rule is called {name!r}; the first is at {first[name]}")
+        first.setdefault(name, item.place)
+        if "when" not in body.entries:
+            reader.fault(item.place, f"the rule {name!r} has no when", hint="when: {type: event}")
+        if "give" not in body.entries:
+            reader.fault(item.place, f"the rule {name!r} gives nothing", hint="give: {sidebar.right: none}")
+        when = read_condition(body.entries.get("when", Mapping(item.place)), reader, "when", types)
+        excepts = read_excepts(body.entries.get("except"), reader, types)
+        rules.append(Rule(name, item.place, when, excepts))
+        if "give" in body.entries:
+            bodies.body(body.entries["give"], (Target(Scope.RULE, number, name),), f"give of the rule {name!r}")
+    return tuple(rules)

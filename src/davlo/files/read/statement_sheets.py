@@ -1,0 +1,261 @@
+"""Statements in CSV: values.csv, stamps.csv, and the inventory's own columns. Each different word is read once."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from davlo.core.arrays.codebooks import Codes, Column, Mask, distinct
+from davlo.core.arrays.texts import Texts
+from davlo.core.faults import Place, UnknownName, ValueFault
+from davlo.core.site.catalogue import Catalogue, Setting
+from davlo.core.site.statements import Lot, Scope
+from davlo.core.site.values import FLAGS, REFERENCES, ByDepth, Change, Reference, Value, read_cell
+
+from .csv_sheets import Sheet
+from .node_reader import Reader
+from .page_paths import Paths
+from .scope_bodies import Book, check_scope
+
+VALUES_COLUMNS = ("where", "setting", "value")
+VALUES_KNOWN = (*VALUES_COLUMNS, "lock", "because")
+STAMPS_COLUMNS = ("path", "setting", "value")
+STAMPS_KNOWN = (*STAMPS_COLUMNS, "on", "source")
+Rows = NDArray[np.int64]
+KNOWN_LATER = ("person", "group")
+"""Kinds whose names a CSV file may hold after they are gone: a finding, not an error."""
+
+
+def cell_value(setting: Setting, text: str) -> Value:
+    """What a cell says; an owner or group that is no longer known is kept."""
+    text = text if setting.kind == "text" else text.strip()
+    if setting.kind in KNOWN_LATER and text not in ("none", *REFERENCES):
+        return text
+    return read_cell(setting, text)
+
+
+def read_values(sheet: Sheet, paths: Paths, book: Book) -> None:
+    """values.csv: a statement a row."""
+    reader = book.reader
+    for column in sheet.header:
+        if column and column not in VALUES_KNOWN:
+            reader.fault(Place(sheet.file, 1), f"there is no column {column!r} here", column, VALUES_KNOWN)
+    scope, target = _targets(sheet, paths, book)
+    paths.tell(reader, sheet.file)
+    locked = sheet.column("lock").where([bool(lock) for lock in sheet.read("lock", _lock, reader)])
+    for row in np.flatnonzero(locked & (scope == Scope.HERE)).tolist():
+        hint = "take the yes away; nothing is stronger than here"
+        reader.fault(sheet.place(row, "lock"), "a lock in here means nothing", hint=hint)
+    setting = _settings(sheet, book)
+    hint = "write none for an explicit nothing, <empty> for the empty text, or take the row away"
+    speaks = _speaks(sheet, "the row says nothing", hint, reader)
+    rows = np.flatnonzero((scope >= 0) & (setting >= 0) & speaks)
+    _add(sheet, rows, scope[rows], target[rows], setting[rows], locked[rows], book)
+
+
+def _laid_out(column: Column, numbers: Sequence[int] | NDArray[np.integer]) -> Codes:
+    """What the words of a column mean, a number for each row. int32[rows]"""
+    table = np.array(numbers, dtype=np.int32)
+    return table[column.codes] if len(table) else np.zeros(len(column), dtype=np.int32)
+
+
+def _lock(word: str) -> bool:
+    word = word.strip().lower()
+    if word and word not in FLAGS:
+        raise ValueFault(f"lock takes yes, no or nothing, not {word!r}")
+    return FLAGS.get(word, False)
+
+
+def _settings(sheet: Sheet, book: Book) -> Codes:
+    """The number of the setting that each row names, or -1. int32[rows]"""
+
+    def number(word: str) -> int:
+        try:
+            return book.catalogue.number(word.strip())
+        except UnknownName as error:
+            raise ValueFault(str(error), error.word, error.allowed) from None
+
+    found = [-1 if number is None else number for number in sheet.read("setting", number, book.reader)]
+    return _laid_out(sheet.column("setting"), found)
+
+
+def _speaks(sheet: Sheet, what: str, hint: str, reader: Reader) -> Mask:
+    """Where the column `value` says something; where not, the fault is noted. bool[rows]"""
+
+    def check(word: str) -> bool:
+        if not word.strip():
+            raise ValueFault(what, hint=hint)
+        return True
+
+    return sheet.column("value").where([bool(there) for there in sheet.read("value", check, reader)])
+
+
+def _targets(sheet: Sheet, paths: Paths, book: Book) -> tuple[Codes, Codes]:
+    """The scope that each row's `where` names, or -1, and the number of what it is for. Each int32[rows]"""
+
+    def split(where: str) -> tuple[Scope, str]:
+        word, _, rest = where.strip().partition(" ")
+        rest = paths.word(rest) if word in ("below", "here") else rest.strip()
+        if word in ("below", "here") and rest.startswith("/"):
+            return (Scope.BELOW if word == "below" else Scope.HERE), rest
+        if word == "everywhere" and not rest:
+            return Scope.EVERYWHERE, ""
+        if word == "type" and rest:
+            if rest not in book.types.declared and rest != "page":
+                raise ValueFault(f"there is no type {rest!r}", rest, tuple(book.types.declared))
+            return Scope.TYPE, rest
+        told = "everywhere, type NAME, below PATH or here PATH"
+        raise ValueFault(f"where takes {told}, not {where!r}", word, ("everywhere", "type", "below", "here"))
+
+    where = sheet.column("where")
+    many, here = _many_here(where, paths)
+    odd = np.flatnonzero(~many)
+    named = _rows_of(sheet, "where", odd).read("where", split, book.reader)
+    scope = np.full(len(many), Scope.HERE, dtype=np.int32)
+    scope[odd] = [-1 if name is None else int(name[0]) for name in named]
+    number = np.zeros(len(many), dtype=np.int32)
+    number[many] = book.pages(here)
+    pages = [i for i, name in enumerate(named) if name and name[0] in (Scope.BELOW, Scope.HERE)]
+    number[odd[pages]] = book.pages(Texts.of(name[1] for i in pages if (name := named[i])))
+    for at, name in zip(odd.tolist(), named, strict=True):
+        if name and name[0] == Scope.TYPE:
+            number[at] = book.types.find(name[1])
+            book.names[Scope.TYPE, int(number[at])] = name[1]
+    return _laid_out(where, scope), _laid_out(where, number)
+
+
+def _many_here(where: Column, paths: Paths) -> tuple[Mask, Texts]:
+    """Which words of a large column read `here /…`, all at once, and their paths. bool[words]"""
+    words, prefix = where.words, Texts.of(["here /"])
+    if not isinstance(words, Texts):
+        return np.zeros(len(words), dtype=bool), Texts.of([])
+    length = int(prefix.end[0])
+    long = np.flatnonzero(words.end - words.start >= length)
+    some = words.take(long)
+    same = long[prefix.same(np.zeros(len(long), dtype=np.int64), some, some.start + length)]
+    many = np.zeros(len(words), dtype=bool)
+    many[same] = True
+    found = words.take(same)
+    column = Column(np.arange(len(same), dtype=np.int32), Texts(found.data, found.start + length - 1, found.end))
+    return many, Texts.of_column(paths.column(column))
+
+
+def _rows_of(sheet: Sheet, name: str, words: NDArray[np.int64]) -> Sheet:
+    """The rows in which a column holds one of these words, which are numbered anew; that column alone."""
+    column = sheet.column(name)
+    table = np.full(len(column.words) + 1, -1, dtype=np.int32)
+    table[words] = np.arange(len(words))
+    codes = table[column.codes]
+    rows = np.flatnonzero(codes >= 0)
+    some = Column(codes[rows], [column.words[i] for i in words.tolist()])
+    return Sheet(sheet.file, (name,), {name: some}, sheet.lines[rows])
+
+
+def _add(
+    sheet: Sheet,
+    rows: Rows,
+    scope: Codes,
+    target: Codes,
+    setting: Codes,
+    locked: Mask,
+    book: Book,
+    stamps: bool = False,
+) -> None:
+    """Statements of these rows: each different setting, scope and text is read once."""
+    texts = sheet.column("value").take(rows)
+    first, what = distinct((setting.astype(np.int64) * 8 + scope << 32) + texts.codes)
+    said: list[tuple[int, Value]] = []
+    faults: list[ValueFault | None] = []
+    for row in first.tolist():
+        number = int(setting[row])
+        try:
+            value = _said(book.catalogue[number], Scope(int(scope[row])), texts[row])
+        except ValueFault as error:
+            said.append((number, None))
+            faults.append(error)
+        else:
+            said.append((number, value))
+            faults.append(None)
+    for i in np.flatnonzero(np.array([fault is not None for fault in faults], dtype=bool)[what]).tolist():
+        fault = faults[int(what[i])]
+        assert fault is not None
+        book.reader.value_fault(sheet.place(int(rows[i]), "value"), fault)
+    because = Column.blank(len(rows)) if stamps else sheet.column("because").take(rows)
+    book.lots.append(Lot(sheet.file, sheet.lines[rows], scope.astype(np.int8), target, what, said, locked, because))
+
+
+def _said(setting: Setting, scope: Scope, text: str) -> Value:
+    value = cell_value(setting, text)
+    if scope == Scope.STAMP and isinstance(value, Reference | Change | ByDepth):
+        raise ValueFault(f"a stamp is a plain value, not {text!r}")
+    check_scope(scope, value, setting)
+    return value
+
+
+def read_stamps(sheet: Sheet, paths: Paths, book: Book) -> None:
+    """stamps.csv: a stamp a row."""
+    reader = book.reader
+    path = sheet.columns["path"] = paths.column(sheet.column("path"))
+    paths.tell(reader, sheet.file)
+    numbers = book.pages(Texts.of(path.words))
+    sheet.read("path", _path, reader)
+    sheet.read("on", _date, reader)
+    setting = _settings(sheet, book)
+    speaks = _speaks(sheet, "the stamp has no value", "write none, or <empty> for the empty text", reader)
+    rows = np.flatnonzero((setting >= 0) & speaks)
+    target = numbers[path.codes[rows]] if len(rows) else np.zeros(0, dtype=np.int32)
+    scope = np.full(len(rows), Scope.STAMP, dtype=np.int32)
+    _add(sheet, rows, scope, target, setting[rows], np.zeros(len(rows), dtype=bool), book, stamps=True)
+
+
+def _path(word: str) -> None:
+    if not word.strip().startswith("/"):
+        raise ValueFault(f"a path starts with /, not {word!r}")
+
+
+def _date(word: str) -> None:
+    try:
+        if word:
+            datetime.date.fromisoformat(word.strip()[:10])
+    except ValueError:
+        raise ValueFault(f"on takes a date like 2026-05-01, not {word!r}") from None
+
+
+def setting_columns(sheet: Sheet, catalogue: Catalogue, reader: Reader) -> dict[str, int]:
+    """The columns of an inventory that are named as settings, with the settings' numbers."""
+    found = {}
+    for column in sheet.columns:
+        if catalogue.could_be(column):
+            try:
+                found[column] = catalogue.number(column)
+            except UnknownName as error:
+                reader.unknown(Place(sheet.file, 1, column), error)
+    return found
+
+
+def read_cells(sheet: Sheet, page_of_row: Codes, columns: dict[str, int], book: Book) -> None:
+    """What pages say of themselves in the inventory."""
+    for name, number in columns.items():
+        setting = book.catalogue[number]
+
+        def value(word: str, setting: Setting = setting) -> Value:
+            return _said(setting, Scope.HERE, word) if word.strip() else None
+
+        said = [(number, meaning) for meaning in sheet.read(name, value, book.reader)]
+        column = sheet.columns[name]
+        rows = np.flatnonzero(column.where([bool(word.strip()) for word in column.words]) & (page_of_row >= 0))
+        book.lots.append(
+            Lot(
+                sheet.file,
+                sheet.lines[rows],
+                np.full(len(rows), Scope.HERE, dtype=np.int8),
+                page_of_row[rows],
+                column.codes[rows],
+                said,
+                np.zeros(len(rows), dtype=bool),
+                Column.blank(len(rows)),
+            )
+        )

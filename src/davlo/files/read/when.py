@@ -1,0 +1,84 @@
+"""Conditions in files: `when` and `except`."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection, Sequence
+
+from davlo.core.faults import Place
+from davlo.core.site.conditions import KEYS, Condition
+
+from .node_reader import Reader
+from .yaml_nodes import Items, Mapping, Node, Scalar
+
+DEPTH = re.compile(r"(\d{1,6})(?:\s*-\s*(\d{1,6}))?", re.ASCII)
+
+
+def read_condition(node: Node, reader: Reader, what: str, types: Collection[str]) -> Condition:
+    """A condition; keys and words that may not stand there are faults. `types` are the declared types."""
+    body = reader.mapping(node, what, KEYS)
+    plain: dict[str, tuple[str, ...]] = {}
+    for key in ("path", "in_branch", "below", "type", "only_type", "tag", "language", "status"):
+        if key not in body.entries:
+            continue
+        words = reader.words(body.entries[key], key)
+        if not words:
+            reader.fault(body.keys[key], f"{key} is an empty list, so nothing could meet it")
+        for word, place in words:
+            if key in ("path", "in_branch", "below") and not word.startswith(("/", "*") if key == "path" else "/"):
+                reader.fault(place, f"{key} takes a path, which starts with /, not {word!r}", hint=f"write /{word}")
+            if key in ("type", "only_type") and word not in types:
+                reader.fault(place, f"there is no type {word!r}", word, types)
+            if key == "status" and word not in ("live", "draft"):
+                reader.fault(place, f"status takes live or draft, not {word!r}", word, ("live", "draft"))
+        plain[key] = tuple(word for word, _ in words)
+    depth = []
+    for word, place in reader.words(body.entries.get("depth"), "depth"):
+        match = DEPTH.fullmatch(word)
+        if match and int(match[1]) <= int(match[2] or match[1]):
+            depth.append((int(match[1]), int(match[2] or match[1])))
+        else:
+            reader.fault(place, f"depth takes a number or a range, as 2 or 2-4, not {word!r}")
+    home = reader.flag(body.entries["home"], "home") if "home" in body.entries else None
+    facts = {}
+    if "facts" in body.entries:
+        for name, _, value in reader.mapping(body.entries["facts"], "facts"):
+            facts[name] = tuple(word for word, _ in reader.words(value, name))
+    return Condition(depth=tuple(depth), home=home, facts=facts, **plain)
+
+
+def asked_condition(
+    words: Sequence[str], columns: Collection[str], types: Collection[str], reader: Reader
+) -> Condition:
+    """The condition that words like `type=event` make: the keys of `when`, or columns of the inventory.
+
+    A key that stands twice takes any of its values.
+    """
+    place = Place("")
+    body, facts = Mapping(place), Mapping(place)
+    for word in words:
+        key, equals, value = word.partition("=")
+        key = key.strip()
+        into = body if key in KEYS and key != "facts" else facts
+        if not equals:
+            reader.fault(place, f"it takes KEY=VALUE, as type=event or below=/visit, not {word!r}")
+        elif into is facts and key not in columns:
+            names = dict.fromkeys([*(name for name in KEYS if name != "facts"), *columns])
+            told = f"{key!r} is no key of a condition, and no column of the inventory"
+            reader.fault(place, told, key, tuple(names))
+        else:
+            said = Scalar(value.strip(), place, bare=True)
+            before = into.entries.get(key)
+            into.entries[key] = said if before is None else Items([*reader.items_or_one(before), said], place)
+            into.keys[key] = place
+    if facts.entries:
+        body.entries["facts"], body.keys["facts"] = facts, place
+    return read_condition(body, reader, "the condition", types)
+
+
+def read_excepts(node: Node | None, reader: Reader, types: Collection[str]) -> tuple[Condition, ...]:
+    """One mapping or a list of them, any of which excludes."""
+    if node is None:
+        return ()
+    nodes = node.items if isinstance(node, Items) else [node]
+    return tuple(read_condition(each, reader, "except", types) for each in nodes)

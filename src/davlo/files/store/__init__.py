@@ -1,0 +1,1 @@
+"""Writing whole files, and `.davlo`, Davlo's own folder in a site."""

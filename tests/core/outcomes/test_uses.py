@@ -1,0 +1,78 @@
+"""What uses each declaration, against what each page is made of."""
+
+from __future__ import annotations
+
+import davlo
+from davlo.core.outcomes.areas import composition
+from davlo.core.outcomes.uses import Uses
+from tests.core.resolve.test_fold import open_made_up
+from tests.sites import SiteDict, of_made_up_sites
+
+
+def met_on(site: davlo.Site, page: int) -> set[tuple[str, str, str]]:
+    """What a page is made of, one by one: kind, name and area."""
+    made_of = composition(site.resolve(), page)
+    found = {
+        (kind, declaration.name, "")
+        for kind, declaration in (("layout", made_of.layout), ("theme", made_of.theme))
+        if declaration
+    }
+    for area in made_of.areas:
+        blocks: list[str] = []
+        for kind, name in area.stands:
+            if kind in ("band", "sidebar"):
+                found.add((kind, name, area.area))
+                blocks += getattr(site.declarations, f"{kind}s")[name].blocks
+            elif name:
+                blocks.append(name)
+        blocks += [area.instead.block] if area.instead.block else []
+        while blocks:
+            block = blocks.pop()
+            found.add(("block", block, area.area))
+            blocks += site.declarations.blocks[block].blocks
+        if area.look:
+            found.add(("look", area.look, area.area))
+    return found
+
+
+@of_made_up_sites(40)
+def test_a_declaration_is_used_where_a_page_is_made_of_it(site: SiteDict) -> None:
+    agree_with_what_pages_are_made_of(open_made_up(site))
+
+
+def test_so_it_is_in_the_garden_with_blocks_of_layouts_and_one_of_several() -> None:
+    agree_with_what_pages_are_made_of(davlo.open_demo())
+
+
+def agree_with_what_pages_are_made_of(opened: davlo.Site) -> None:
+    uses, pages = Uses(opened.resolve()), [met_on(opened, page) for page in range(len(opened.tree))]
+    for declaration in uses.declarations():
+        if declaration.kind in ("preset", "person", "group", "role"):
+            continue
+        for area in ("", *opened.declarations.areas()):
+            expected = [page for page, met in enumerate(pages) if (declaration.kind, declaration.name, area) in met]
+            mask = uses.where(declaration.kind, declaration.name).get(area)
+            assert ([] if mask is None else mask.nonzero()[0].tolist()) == expected
+        met = {page for page, found in enumerate(pages) for kind, name, _ in found if (kind, name) == declaration[:2]}
+        assert declaration.pages == len(met)
+
+
+@of_made_up_sites(12)
+def test_a_preset_is_used_where_it_gave_a_value(site: SiteDict) -> None:
+    opened = open_made_up(site)
+    effective = opened.resolve()
+    uses = Uses(effective)
+    for name in opened.declarations.presets:
+        expected = []
+        for page, path in enumerate(opened.tree.paths):
+            winners = [effective.why(path, setting).winner for setting in effective[path]]
+            expected += [page] if any(winner.preset == name for winner in winners) else []
+        assert uses.pages("preset", name).nonzero()[0].tolist() == expected
+
+
+def test_people_and_groups_are_used_where_something_names_them() -> None:
+    site = davlo.open_demo()
+    used = {declaration.name: declaration for declaration in site.declared() if declaration.kind in ("person", "group")}
+    assert (used["owen.tarrant"].pages, used["rowan.pike"].note, used["rowan.pike"].pages) == (1, "an admin", 0)
+    assert used["staff"].pages == 9
+    assert [declaration.name for declaration in site.declared("role")] == ["looking", "tending"]

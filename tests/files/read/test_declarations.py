@@ -1,0 +1,147 @@
+"""Declarations as the files declare them: what is read, what a derived one takes from its base, what may not stand."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+import davlo
+from davlo.core.site.declarations import Instead
+
+Small = Callable[..., Path]
+DECLARED = """
+layouts:
+  plain: {areas: [masthead, content], width: narrow, blocks: {content: [clock]}, note: The usual one}
+  wide: {based_on: plain, areas: [masthead, content, right]}
+  open: {based_on: wide, width: full, own_content: no, label: Open}
+themes:
+  day: {areas: [masthead, main, right]}
+  evening: {areas: [top], calls: {masthead: top}, otherwise: {content: clock, right: top}}
+sidebars: {quiet: {blank: yes}, main: {blocks: [clock, list]}}
+looks:
+  usual: {width: 28, line: around, shows_on: [wide, phone], background: "#aabbcc"}
+  pinned: {based_on: usual, follows: yes, width: 33.5}
+bands: {top: {fits: [masthead], blocks: [clock]}}
+blocks:
+  clock: {kind: text, text: Noon, supplies: heading}
+  list: {kind: branch-links, under: /a, levels: 2, sort: title, leave_out: [/a/b]}
+  shop: {kind: links, links: {Shop: "https://shop.example", Home: /}}
+  either: {kind: one-of, blocks: [clock, shop]}
+"""
+
+
+def test_what_is_declared(small: Small) -> None:
+    declarations = davlo.open_site(small(DECLARED)).declarations
+    plain, wide, open_ = declarations.layouts.values()
+    assert (wide.areas, wide.width, wide.blocks) == (
+        ("masthead", "content", "right"),
+        "narrow",
+        {"content": ("clock",)},
+    )
+    assert (open_.areas, open_.width, open_.own_content, open_.label) == (wide.areas, "full", False, "Open")
+    assert (plain.own_content, plain.note, wide.note, str(plain.place)) == (True, "The usual one", "", "davlo.yaml:5")
+    assert declarations.areas() == ("masthead", "content", "right")
+    day, evening = declarations.themes.values()
+    assert [day.name_of(area) for area in declarations.areas()] == ["masthead", "", "right"]
+    assert [evening.name_of(area) for area in declarations.areas()] == ["top", "", ""]
+    assert evening.otherwise == {"content": Instead(block="clock"), "right": Instead(area="top")}
+    assert (declarations.sidebars["quiet"].blank, declarations.sidebars["main"].blocks) == (True, ("clock", "list"))
+    assert declarations.looks["pinned"].values == {
+        "width": "33.5",
+        "line": "around",
+        "shows_on": ("wide", "phone"),
+        "background": "#aabbcc",
+        "follows": "yes",
+    }
+    assert (declarations.bands["top"].fits, declarations.bands["top"].blocks) == (("masthead",), ("clock",))
+    listed = declarations.blocks["list"]
+    assert (listed.kind, listed.under, listed.levels, listed.sort, listed.leave_out) == (
+        "branch-links",
+        "/a",
+        2,
+        "title",
+        ("/a/b",),
+    )
+    assert declarations.blocks["clock"].supplies == ("heading",)
+    assert declarations.blocks["shop"].links == {"Shop": "https://shop.example", "Home": "/"}
+    assert declarations.blocks["either"].blocks == ("clock", "shop")
+
+
+WRONG = {
+    "layouts: {a: {}}": "the layout a has no areas, of its own or of a base",
+    "layouts: {a: {areas: [x], based_on: b}}": "there is no layout 'b'",
+    "layouts: {a: {areas: [x], based_on: b}, b: {areas: [x], based_on: a}}": "the layouts go round in a circle",
+    "layouts: {a: {areas: [x], blocks: {y: []}}}": "the layout a has no area 'y'",
+    "layouts: {a: {areas: [x], width: huge}}": "width takes one of narrow, medium, full, not 'huge'",
+    "layouts: {a: {areas: [x], own_content: maybe}}": "own_content takes yes or no, not 'maybe'",
+    "layouts: {a: {areas: [X]}}": "'X' is no name",
+    "layouts: {a: [x]}": "the layout a takes keys with values, not a list",
+    "layouts: {a: {areas: [x]}}\nthemes: {t: {areas: [x], calls: {y: x}}}": "no layout has an area 'y'",
+    "layouts: {a: {areas: [x]}}\nthemes: {t: {areas: [x], calls: {x: z}}}": "calls of x takes one of x, not 'z'",
+    "layouts: {a: {areas: [x]}}\nbands: {b: {fits: [z]}}": "there is no area 'z'",
+    "sidebars: {s: {blocks: [clok]}}": "there is no block 'clok'",
+    "sidebars: {none: {}}": "no sidebar may be called none",
+    "sidebars: {s: {color: red}}": "the sidebar s has no key 'color'",
+    "looks: {l: {width: 60}}": "width takes a number from 10 to 50, not '60'",
+    "looks: {l: {line: under}}": "line takes one of none, between, around",
+    "looks: {l: {background: blue}}": "background takes a color like '#2f6b3c', not 'blue'",
+    "looks: {l: {shows_on: [watch]}}": "there is no device 'watch'",
+    "looks: {l: {based_on: m}, m: {based_on: l}}": "the looks go round in a circle",
+    "blocks: {b: {text: x}}": "the block b has no kind",
+    "blocks: {b: {kind: clock}}": "kind takes one of text, branch-links, links, one-of, not 'clock'",
+    "blocks: {b: {kind: text, links: {a: /}}}": "a block of the kind text has no key 'links'",
+    "blocks: {b: {kind: links, links: {a: shop}}}": "a link goes to a path of the site or to an address, not 'shop'",
+    "blocks: {b: {kind: links, links: {a: 'javascript:1'}}}": "a link goes to a path of the site or to an address",
+    "blocks: {a: {kind: one-of, blocks: [b]}, b: {kind: one-of, blocks: [a]}}": "the one-of blocks go round in a circle",
+    "blocks: {b: {kind: branch-links, under: /, levels: none}}": "levels takes an integer from 1 to 100, not 'none'",
+    "presets: {p: {lock: {menu.show: no}}}": "a preset holds settings, access, deny, label and note, not lock",
+    "presets: {p: {because: x}}": "a preset holds settings, access, deny, label and note, not because",
+    "presets: {p: {menu.show: no, menu.show: yes}}": "menu.show stands here again",
+    "people: {names: [crew], groups: {crew: []}}": "a person and a group share the name crew",
+    "people: {names: [owner]}": "no person may be called owner",
+    "people: {groups: {crew: [ghost]}}": "there is no person or group 'ghost'",
+    "people: {admins: [ghost]}": "there is no person 'ghost'",
+    "roles: {view: [edit]}": "no role may be called view: there is an action of that name",
+    "roles: {looking: [tending], tending: [view]}": "there is no action 'tending'",
+    "actions: [view, read]": "actions lacks edit, which every site has",
+    "menu: {room: many}": "room takes an integer from 1 to 1000, not 'many'",
+    "sitemap: {leave_out: {menu_hidden: 3}}": "menu_hidden takes yes or no, not '3'",
+    "promises: [{when: {}}]": "the promise has no name",
+    "promises: [{name: p}]": "the promise 'p' promises nothing",
+    "promises: [{name: p, has: {menu.show: often}}]": "menu.show takes yes or no, not 'often'",
+    "promises: [{name: p, may: {ghost: [view]}}]": "there is no person or group 'ghost'",
+    "accept: [{kind: no-effect}]": "the accept has no because",
+    "accept: [{because: x}]": "the accept would silence everything",
+    "accept: [{kind: no-efect, because: x}]": "kind takes one of lock-overrules",
+    "rules: [{name: r, when: {tpye: page}, give: {menu.show: no}}]": "when has no key 'tpye'",
+    "rules: [{name: r, when: {type: pgae}, give: {menu.show: no}}]": "there is no type 'pgae'",
+    "rules: [{name: r, when: {depth: deep}, give: {menu.show: no}}]": "depth takes a number or a range",
+    "rules: [{name: r, when: {in_branch: visit}, give: {menu.show: no}}]": "in_branch takes a path, which starts with /",
+    "rules: [{name: r, when: {status: old}, give: {menu.show: no}}]": "status takes live or draft, not 'old'",
+    "rules: [{when: {}, give: {menu.show: no}}]": "the rule has no name",
+    "rules: [{name: r, give: {menu.show: no}}]": "the rule 'r' has no when",
+    "rules: [{name: r, when: {}}]": "the rule 'r' gives nothing",
+    "pages: {visit: {here: {menu.show: no}}}": "a page is named by its path, which starts with /, not 'visit'",
+    "pages: {/a: {hear: {menu.show: no}}}": "the page /a has no key 'hear'",
+    "everywhere: {use: [bare, bold]}": "there is no preset 'bare'",
+    "everywhere: {sitemap.priority: {by_depth: {top: 1, floor: 0}}}": "by_depth takes top, step and floor",
+    "everywhere: {sitemap.priority: {by_depth: {top: 1, step: -1, floor: 0}}}": "step takes a number that is not negative",
+    "everywhere: {sitemap.priority: {by_depth: {top: 7, step: 1, floor: 0}}}": "sitemap.priority takes a number from 0 to 1, not 7",
+    "everywhere: {sitemap.priority: .inf}": "sitemap.priority takes a number from 0 to 1, not '.inf'",
+    "everywhere: {title.limit: 1.5}": "title.limit takes an integer, at least 0, not '1.5'",
+    "everywhere: {access: {everyone: {plus: [view]}}}": "a change of access.everyone takes add, first and remove, not 'plus'",
+    "everywhere: {access: {everyone: {add: view}}}": "add takes a list",
+    "everywhere: {access: {everyone: [veiw]}}": "action or role 'veiw' is not known",
+    "everywhere: {menu.label: [a, b]}": "menu.label takes a text, not a list",
+}
+
+
+@pytest.mark.parametrize("decisions", WRONG)
+def test_what_may_not_stand(decisions: str, small: Small) -> None:
+    with pytest.raises(davlo.SiteError) as caught:
+        davlo.open_site(small(decisions + "\n"))
+    told = [fault for fault in caught.value.faults if WRONG[decisions] in fault.what]
+    assert told
+    assert all(fault.place.file == "davlo.yaml" and fault.place.line >= 3 for fault in told)

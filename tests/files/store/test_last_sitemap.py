@@ -1,0 +1,150 @@
+"""What was published is remembered, and told when it is no longer what would be published."""
+
+from __future__ import annotations
+
+import copy
+import datetime
+import json
+import shutil
+import tempfile
+from collections.abc import Callable, Iterator
+from itertools import permutations
+from pathlib import Path
+from random import Random
+
+import numpy as np
+import pytest
+
+import davlo
+from davlo.core.outcomes.addresses import addresses
+from davlo.core.outcomes.sitemap_marks import drift, told
+from davlo.files.publish.sitemap_xml import sitemap_addresses
+from tests.conftest import Run
+from tests.sites import SiteDict, of_made_up_sites, write_site
+
+Small = Callable[..., Path]
+TODAY = datetime.date(2026, 6, 1)
+
+
+def stale(folder: Path, run: Run, *words: str) -> list[dict[str, str]]:
+    found: list[dict[str, str]] = json.loads(
+        run("check", "--kind", "sitemap-stale", "--format", "json", "--site", str(folder), *words).out
+    )
+    return found
+
+
+def told_by_page(site: davlo.Site) -> dict[str, set[object]]:
+    """What the sitemap tells of each page, read from the sitemap itself."""
+    of = {url: path for path in site.tree.paths for _, url in addresses(site, site.tree.number(path))}
+    found: dict[str, set[object]] = {}
+    for one in sitemap_addresses(site.resolve(), TODAY).found:
+        found.setdefault(of[one.loc], set()).add(one)
+    return found
+
+
+def with_dates(site: SiteDict, random: Random) -> None:
+    """Dates and translations for a made-up site, which has none."""
+    site["columns"] = [*site["columns"], "modified", "translates"]
+    dates = ["", "2026-01-02", "2026-01-02T10:00+01:00", "2026-01-02T09:00", "2027-01-01"]
+    paths = [row["path"] for row in site["rows"]]
+    for row in site["rows"]:
+        row["modified"] = random.choice(dates)
+        row["translates"] = random.choice(["", "", "/gone", *paths])
+
+
+def variants(site: SiteDict, random: Random) -> Iterator[SiteDict]:
+    """The same site, with something else about it in turn."""
+    yield site
+    for column, word in (
+        ("status", "draft"),
+        ("modified", "2026-02-02"),
+        ("modified", "2027-02-02"),
+        ("language", "fr"),
+        ("translates", site["rows"][0]["path"]),
+    ):
+        other = copy.deepcopy(site)
+        for row in random.sample(other["rows"], 2):
+            row[column] = word
+        yield other
+    yield {**site, "rows": site["rows"][:-1] if len(site["rows"]) > 3 else site["rows"]}
+    for name, value in (("sitemap.changefreq", "weekly"), ("sitemap.priority", "0.35")):
+        other = copy.deepcopy(site)
+        other["everywhere"].get("lock", {}).pop(name, None)
+        other["everywhere"][name] = value
+        yield other
+
+
+@of_made_up_sites(15)
+def test_what_would_be_told_otherwise_is_what_the_files_would_hold(site: SiteDict) -> None:
+    random = Random(str(site["rows"]))
+    with_dates(site, random)
+    states = []
+    for variant in variants(site, random):
+        with tempfile.TemporaryDirectory() as name:
+            read = davlo.open_site(write_site(variant, Path(name)))
+        listed = np.flatnonzero(read.resolve().outcomes.sitemap == 0)
+        states.append((read, listed, told_by_page(read), told(read.resolve(), listed, TODAY)))
+    for (_, _, was, before), (read, listed, now, _) in permutations(states, 2):
+        found, paths = drift(read.resolve(), listed, TODAY, before), list(read.tree.paths)
+        assert {paths[p] for p in np.flatnonzero(found.new)} == now.keys() - was.keys()
+        assert {paths[p] for p in np.flatnonzero(found.changed)} == {p for p in now if p in was and now[p] != was[p]}
+        assert found.gone == len(was.keys() - now.keys())
+
+
+def test_a_sitemap_is_stale_when_it_would_be_another_or_is_old(garden: Path, run: Run, tmp_path: Path) -> None:
+    folder, target = tmp_path / "garden", tmp_path / "public" / "sitemap.xml"
+    shutil.copytree(garden, folder)
+    target.parent.mkdir()
+    site = ("--site", str(folder))
+    assert stale(folder, run) == []
+    assert run("sitemap", "--to", str(target), "--today", "2027-06-01", *site).status == 0
+    assert stale(folder, run, "--today", "2027-06-04") == []
+    old = stale(folder, run, "--today", "2027-06-05")[0]
+    assert old["message"].endswith("is stale: it is 4 days old, and sitemap.max_age is 3")
+    pages = folder / "pages.csv"
+    pages.write_text(pages.read_text(encoding="utf-8").replace("/visit/thanks,", "/visit/thank-you,"), encoding="utf-8")
+    (folder / "values.csv").write_text("where,setting,value\n", encoding="utf-8")
+    late = stale(folder, run, "--today", "2027-06-01")[0]
+    assert ", written on 2027-06-01, is stale: " in late["message"]
+    assert "pages would be told otherwise" in late["message"]
+    again = late["fix"].removeprefix("write it again: davlo ").split()
+    assert (again[:2], again[3]) == (["sitemap", "--to"], "--site")
+    assert run(*again, "--today", "2027-06-01").status == 0
+    assert stale(folder, run, "--today", "2027-06-01") == []
+    target.unlink()  # it was moved to where it is served
+    assert stale(folder, run, "--today", "2027-06-01") == []
+    target.write_text("<urlset/>", encoding="utf-8")
+    assert "something else has changed the file" in stale(folder, run, "--today", "2027-06-01")[0]["message"]
+
+
+def test_addresses_that_are_joined_count_too(small: Small, run: Run) -> None:
+    folder = small("sitemap: {join: [shop.csv]}\n", files={"shop.csv": "loc\nhttps://shop.example/a\n"})
+    assert run("sitemap", "--to", str(folder / "sitemap.xml"), "--site", str(folder)).status == 0
+    assert stale(folder, run) == []
+    (folder / "shop.csv").write_text("loc\nhttps://shop.example/b\n", encoding="utf-8")
+    assert "shop.csv is not as joined then" in stale(folder, run)[0]["message"]
+
+
+@pytest.mark.parametrize(
+    "record",
+    ["{", "[]", "{}", '{"version": 2}', "\udc80", '{"version": 1, "to": 3, "files": [], "joined": {}}', "[" * 100_000],
+)
+def test_a_record_that_is_damaged_is_told(record: str, small: Small, run: Run) -> None:
+    folder = small()
+    (folder / ".davlo").mkdir()
+    (folder / ".davlo" / "sitemap.json").write_bytes(record.encode("utf-8", "surrogateescape"))
+    assert ".davlo/sitemap.json, cannot be read: " in stale(folder, run)[0]["message"]
+    assert run("sitemap", "--to", str(folder / "sitemap.xml"), "--site", str(folder)).status == 0
+    assert stale(folder, run) == []
+
+
+def test_nothing_is_noted_of_what_is_only_printed(small: Small, run: Run) -> None:
+    folder = small()
+    assert run("sitemap", "--to", "-", "--site", str(folder)).status == 0
+    assert not (folder / ".davlo").exists()
+
+
+def test_a_folder_that_cannot_be_written_gets_no_record(small: Small, run: Run) -> None:
+    folder = small(files={".davlo": "a file where the folder would be"})
+    outcome = run("sitemap", "--to", str(folder / "sitemap.xml"), "--site", str(folder))
+    assert (outcome.status, "check cannot tell when it is stale" in outcome.err) == (0, True)
