@@ -54,7 +54,7 @@ def resolve(effective: Effective) -> None:
 def resolving(pages: int, rounds: int) -> None:
     """Resolving and decoding against one gather of as many int32."""
     effective = davlo.open_site(site_of(pages)).resolve()
-    assert effective.site.ground
+    assert effective.site.scope_pages
     random = np.random.default_rng(1)
     table = random.integers(0, 1 << 30, TABLE, dtype=np.int32)
     codes = random.integers(0, TABLE, pages * len(VALUES))
@@ -109,7 +109,7 @@ def growing(rounds: int, most: int) -> None:
     """The time a page of resolving, from 10,000 pages to 1,000,000, in turn."""
     sites = {pages: davlo.open_site(site_of(pages)).resolve() for pages in SIZES if pages <= most}
     for effective in sites.values():
-        assert effective.site.ground
+        assert effective.site.scope_pages
     works = {str(pages): (lambda effective=effective: resolve(effective)) for pages, effective in sites.items()}
     found = medians(rounds, **works)
     before = 0.0

@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 import davlo
-from davlo.core.findings.context import Inquiry
+from davlo.core.findings.context import FindingContext
 from davlo.core.findings.kinds import KINDS
 
 from .size import site_of
@@ -24,7 +24,7 @@ SHARED = "all of a setting"
 def main(pages: int) -> None:
     """Measure, and print a line a kind: its share, its time, how many findings."""
     site = davlo.open_site(site_of(pages))
-    inquiry = Inquiry(site.resolve())
+    context = FindingContext(site.resolve())
     taken: dict[str, float] = {}
     found: dict[str, int] = {}
 
@@ -34,19 +34,19 @@ def main(pages: int) -> None:
         yield
         taken[name] = taken.get(name, 0.0) + time.perf_counter() - begin
 
-    for setting in inquiry.settings_said():
+    for setting in context.settings_said():
         with timing(SHARED):
-            inquiry.ledger.note(inquiry.folded(setting))
+            context.effects.note(context.folded(setting))
         for kind in KINDS:
             if kind.of_setting:
                 with timing(kind.name):
-                    some = list(kind.of_setting(inquiry, inquiry.folded(setting)))
+                    some = list(kind.of_setting(context, context.folded(setting)))
                 found[kind.name] = found.get(kind.name, 0) + len(some)
-    inquiry.ledger.filled = True
+    context.effects.filled = True
     for kind in KINDS:
         if kind.find:
             with timing(kind.name):
-                some = list(kind.find(inquiry))
+                some = list(kind.find(context))
             found[kind.name] = found.get(kind.name, 0) + len(some)
     whole = sum(taken.values())
     print(f"{pages:,} pages{'':14}share  seconds  findings")

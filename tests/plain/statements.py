@@ -116,7 +116,7 @@ def of_pages(site):
         reaches = family == "look" and value != "none" and any((path, name) in folds for path in pages)
         if reaches and not any("sidebar" in dict(stands[path].get(area, [])) for path in pages):
             found.setdefault("idle-look", set()).update((path, name) for path in pages)
-    beside(site, tree, [one for one in said if not one[3] and not one[0].startswith("stamp")], add)
+    in_background(site, tree, [one for one in said if not one[3] and not one[0].startswith("stamp")], add)
     return found
 
 
@@ -127,7 +127,7 @@ def shows(stands, layout, users):
     return bool(here & set(users))
 
 
-def beside(site, tree, said, add):
+def in_background(site, tree, said, add):
     """One scope names a person and a group they are in, with different actions."""
     settings = ref.catalogue(site)
     for where, name, value, _ in said:

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.arrays.codebooks import Codes, Column, Words
+from davlo.core.arrays.codebooks import Codebook, Codes, Column
 from davlo.core.arrays.in_background import MANY, side_by_side
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import ValueFault
@@ -117,7 +117,7 @@ def _frame_columns(frame: Any) -> tuple[tuple[str, ...], list[Column]]:
 
 def _joined(codes: Codes, texts: Sequence[str]) -> Column:
     """A column whose code -1 stands for nothing; words that are equal become one."""
-    words: Words[str] = Words()
+    words: Codebook[str] = Codebook()
     table = [words.code(text) for text in texts]
     if len(codes) and int(codes.min()) < 0:
         table.append(words.code(""))

@@ -14,12 +14,12 @@ import pyarrow.parquet as pq
 from numpy.typing import NDArray
 
 from davlo.core.arrays.codebooks import Mask
-from davlo.core.arrays.in_background import MANY, beside
+from davlo.core.arrays.in_background import MANY, in_background
 from davlo.core.arrays.texts import Texts
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.resolve.fold import says_all, values_by_winner
-from davlo.core.resolve.scope_pages import Ground
+from davlo.core.resolve.scope_pages import ScopePages
 from davlo.core.site.values import format_value
 
 from .sources import SOURCE_OF, smallest, source_words, winner_of
@@ -127,7 +127,7 @@ class _Setting:
         for name, kind in zip((self.name, SOURCE_OF + self.name), kinds, strict=True):
             yield pa.field(name, pa.dictionary(_kind(kind), pa.large_string()), nullable=self.has is not None)
 
-    def arrays(self, part: Ground) -> Iterator[pa.DictionaryArray]:
+    def arrays(self, part: ScopePages) -> Iterator[pa.DictionaryArray]:
         """The two columns of a part of the pages."""
         values, value, source = self._values, *self._codes(part)
         if self._grows:
@@ -136,7 +136,7 @@ class _Setting:
         yield pa.DictionaryArray.from_arrays(_numbers(value, valid), values, safe=False)
         yield pa.DictionaryArray.from_arrays(_numbers(source, valid), self._sources, safe=False)
 
-    def _codes(self, part: Ground) -> tuple[Small, Small]:
+    def _codes(self, part: ScopePages) -> tuple[Small, Small]:
         """The codes of the values and of the sources."""
         if len(self._by_winner) == 1:  # nobody speaks of it
             return np.zeros(part.pages, dtype=self._small), np.zeros(part.pages, dtype=self._table.dtype)
@@ -156,11 +156,11 @@ def wide_table(effective: EffectiveModel, numbers: Sequence[int], pages: NDArray
 def _wide(effective: EffectiveModel, numbers: Sequence[int], bounds: Sequence[int]) -> Iterator[pa.Table]:
     """The wide table, in parts of the pages between these bounds."""
     site = effective.site
-    ground = beside(lambda: site.ground, len(site.tree) >= MANY)
+    scope_pages = in_background(lambda: site.scope_pages, len(site.tree) >= MANY)
     settings = [_Setting(effective, number) for number in numbers]
     path = pa.field("path", pa.large_string(), nullable=False)
     schema = pa.schema([path, *(field for setting in settings for field in setting.fields())])
     for begin, end in pairwise(bounds):
-        part = ground().part(begin, end)
+        part = scope_pages().part(begin, end)
         columns = [array for setting in settings for array in setting.arrays(part)]
         yield pa.Table.from_arrays([_strings(site.tree.paths[begin:end]), *columns], schema=schema)

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.arrays.codebooks import Codes, Mask, Words
+from davlo.core.arrays.codebooks import Codebook, Codes, Mask
 from davlo.core.outcomes.page_outcomes import Outcomes, PageOutcomes
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.source import Source, source_of
@@ -55,7 +55,7 @@ def long_table(effective: EffectiveModel, pages: Sequence[int] | None = None) ->
     site = effective.site
     numbers = site.catalogue.ordered()
     chosen: NDArray[np.int64] = np.arange(len(site.tree)) if pages is None else np.array(pages, dtype=np.int64)
-    values: Words[str] = Words()
+    values: Codebook[str] = Codebook()
     has: Mask = np.zeros((len(chosen), len(numbers)), dtype=bool)
     value: Codes = np.zeros(has.shape, dtype=np.int32)
     source: Codes = np.zeros(has.shape, dtype=np.int32)

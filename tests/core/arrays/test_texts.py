@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import davlo.core.arrays.path_finder as module
-from davlo.core.arrays import in_background as beside
+from davlo.core.arrays import in_background as in_background
 from davlo.core.arrays.path_finder import Finder, fingerprints, path_marks
 from davlo.core.arrays.texts import Texts
 
@@ -42,8 +42,8 @@ def test_equal_texts_have_equal_fingerprints_wherever_they_lie(words: list[str])
 @given(words=WORDS)
 def test_each_text_and_each_prefix_finds_its_equal(block: int, many: int, words: list[str]) -> None:
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(beside, "_BLOCK", block)
-        patch.setattr(beside, "MANY", many)
+        patch.setattr(in_background, "_BLOCK", block)
+        patch.setattr(in_background, "MANY", many)
         find_all_and_prefixes(words)
         texts = Texts.of(words)
         last = [word.encode().rfind(b"/") for word in words]
@@ -62,9 +62,9 @@ def test_paths_are_marked_whole_and_up_to_their_last_slash_in_one_pass(words: li
 
 
 def test_what_goes_wrong_in_one_block_is_raised(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(beside, "MANY", 0)
+    monkeypatch.setattr(in_background, "MANY", 0)
     with pytest.raises(ZeroDivisionError):
-        beside.in_blocks(1 << 16, lambda block: 1 // (block.start - block.start))
+        in_background.in_blocks(1 << 16, lambda block: 1 // (block.start - block.start))
 
 
 @given(WORDS, st.data())

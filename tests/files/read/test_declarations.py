@@ -87,7 +87,7 @@ WRONG = {
     "looks: {l: {width: 60}}": "width takes a number from 10 to 50, not '60'",
     "looks: {l: {line: under}}": "line takes one of none, between, around",
     "looks: {l: {background: blue}}": "background takes a color like '#2f6b3c', not 'blue'",
-    "looks: {l: {shows_on: [watch]}}": "there is no device 'watch'",
+    "looks: {l: {shows_on: [observer]}}": "there is no device 'observer'",
     "looks: {l: {based_on: m}, m: {based_on: l}}": "the looks go round in a circle",
     "blocks: {b: {text: x}}": "the block b has no kind",
     "blocks: {b: {kind: clock}}": "kind takes one of text, branch-links, links, one-of, not 'clock'",

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 import davlo
-from davlo.core.arrays.codebooks import Words
+from davlo.core.arrays.codebooks import Codebook
 from davlo.frames.table import LONG_COLUMNS, long_table, wide_rows
 
 Small = Callable[..., Path]
@@ -104,7 +104,7 @@ def test_codes_and_tables_say_the_same(garden: Path) -> None:
 
 
 def test_words_are_coded_once() -> None:
-    words = Words(["a", "b", "a"])
+    words = Codebook(["a", "b", "a"])
     assert (words.find("b"), words.find("c"), words.code("c"), words.items) == (1, -1, 2, ["a", "b", "c"])
 
 

@@ -14,12 +14,12 @@ Mask = NDArray[np.bool_]
 Word = TypeVar("Word", bound=Hashable)
 
 
-class Words(Generic[Word]):
+class Codebook(Generic[Word]):
     """Words and their codes: each different word once, in the order they came.
 
     Example
     -------
-    >>> words = Words(["red", "green", "red"])
+    >>> words = Codebook(["red", "green", "red"])
     >>> words.code("green"), words[0], len(words)
     (1, 'red', 2)
     """
@@ -68,7 +68,7 @@ class Column:
     @classmethod
     def of(cls, texts: Iterable[str]) -> Column:
         """The column of these texts."""
-        words: Words[str] = Words()
+        words: Codebook[str] = Codebook()
         return cls(np.array([words.code(text) for text in texts], dtype=np.int32), words.items)
 
     @classmethod
@@ -91,7 +91,7 @@ class Column:
         after = [change(word) for word in self.words]
         if all(one == other for one, other in zip(after, self.words, strict=True)):
             return self
-        words: Words[str] = Words()
+        words: Codebook[str] = Codebook()
         codes = np.array([words.code(word) for word in after], dtype=np.int32)
         return Column(codes[self.codes] if len(codes) else self.codes, words.items)
 

@@ -51,7 +51,7 @@ def gathered(columns: Sequence[NDArray[Any]], numbers: NDArray[np.integer]) -> l
     return found
 
 
-def beside(work: Callable[[], Result], takes_long: bool) -> Callable[[], Result]:
+def in_background(work: Callable[[], Result], takes_long: bool) -> Callable[[], Result]:
     """Do a piece of work, in a thread beside where it takes long; what it gives waits for the result."""
     if not takes_long:
         result = work()

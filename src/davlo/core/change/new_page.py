@@ -11,10 +11,10 @@ import numpy as np
 from ..arrays.codebooks import Column
 from ..arrays.texts import Texts
 from ..faults import Fault, Place, SiteError, UnknownName
-from ..resolve.fold import stations
+from ..resolve.fold import fold_stages
 from ..site.facts import STANDARD, Columns, Facts
 from ..site.model import SiteModel
-from ..site.statements import Scope, Stated
+from ..site.statements import NewStatement, Scope
 from ..site.tree import build_tree
 from ..site.values import NUMBER
 
@@ -103,13 +103,13 @@ def _appended(column: Column, text: str) -> Column:
     return Column(np.append(column.codes, np.int32(code)), words if code < len(words) else [*words, text])
 
 
-def _stamps(site: SiteModel, page: int) -> list[Stated]:
+def _stamps(site: SiteModel, page: int) -> list[NewStatement]:
     """What would be stamped on a page that is made now."""
     found = []
     for number, setting in enumerate(site.catalogue.settings):
         if setting.flow == "stamped" and site.has_by_type[number, int(site.facts.type_of[page])]:
-            live = stations(site.statements, number, site.ground.part(page, page + 1), True)
+            live = fold_stages(site.statements, number, site.scope_pages.part(page, page + 1), True)
             value = site.statements.words[number][int(live.live_value[0])]
             if int(live.live_source[0]) >= 0:
-                found.append(Stated(number, Scope.STAMP, page, value, NEW))
+                found.append(NewStatement(number, Scope.STAMP, page, value, NEW))
     return found

@@ -12,8 +12,8 @@ from ..arrays.codebooks import Codes, Mask
 from ..faults import Place
 from ..resolve.effective import EffectiveModel
 from ..resolve.fold import resolve_setting, says_all, values_by_winner, winners
-from ..resolve.scope_pages import Ground
-from ..site.statements import OF_PAGES, Scope, Stated
+from ..resolve.scope_pages import ScopePages
+from ..site.statements import OF_PAGES, NewStatement, Scope
 from ..site.values import ByDepth, Change, Plain, Reference, Value
 
 
@@ -101,7 +101,7 @@ def reach(effective: EffectiveModel, edit: Edit) -> Reach:
     (23, ['/visit/tickets'], [('visit-planning', 'main')])
     """
     setting, statements = edit.setting, effective.site.statements
-    part = _part(effective.site.ground, edit)
+    part = _part(effective.site.scope_pages, edit)
     some = slice(part.begin, part.begin + part.pages)
     value, source = (column[some] for column in effective.resolved(setting))
     have = statements.find(setting, edit.scope, edit.target)
@@ -137,24 +137,24 @@ def reach_without(effective: EffectiveModel, setting: int, gone: Sequence[int]) 
     >>> len(found), found.values()[0]
     (138, ('main', None))
     """
-    ground, statements = effective.site.ground, effective.site.statements
+    scope_pages, statements = effective.site.scope_pages, effective.site.statements
     value = effective.resolved(setting).value
-    left = statements.of_one(setting, range(ground.pages), sorted(gone))
-    after = resolve_setting(left, setting, ground, effective.is_stamped(setting)).value
+    left = statements.of_one(setting, range(scope_pages.pages), sorted(gone))
+    after = resolve_setting(left, setting, scope_pages, effective.is_stamped(setting)).value
     pages = np.flatnonzero(value != after)
     return Reach(effective, setting, pages, value[pages], after[pages])
 
 
-def _resolved_again(effective: EffectiveModel, edit: Edit, part: Ground, have: int) -> Codes:
+def _resolved_again(effective: EffectiveModel, edit: Edit, part: ScopePages, have: int) -> Codes:
     """What each page of the part gets when it is resolved with the edited statements. int32[part]"""
     setting, statements = edit.setting, effective.site.statements
-    said = Stated(setting, edit.scope, edit.target, edit.value, Place(""), locked=edit.locked)
+    said = NewStatement(setting, edit.scope, edit.target, edit.value, Place(""), locked=edit.locked)
     pages = range(part.begin, part.begin + part.pages)
     changed = statements.of_one(setting, pages, [have] if have >= 0 else [], None if edit.gone else said)
     return resolve_setting(changed, setting, part, effective.is_stamped(setting)).value
 
 
-def _won_by(effective: EffectiveModel, edit: Edit, part: Ground, source: Codes) -> Mask:
+def _won_by(effective: EffectiveModel, edit: Edit, part: ScopePages, source: Codes) -> Mask:
     """Where a statement that is not there yet would win over what gave each page its value. bool[part]"""
     setting, statements = edit.setting, effective.site.statements
     is_stamped = effective.is_stamped(setting)
@@ -174,12 +174,12 @@ def _won_by(effective: EffectiveModel, edit: Edit, part: Ground, source: Codes) 
     return wins
 
 
-def _part(ground: Ground, edit: Edit) -> Ground:
+def _part(scope_pages: ScopePages, edit: Edit) -> ScopePages:
     """The pages that an edit may change: a branch, a page, or all."""
     if edit.scope not in OF_PAGES:
-        return ground
+        return scope_pages
     if edit.target < 0:  # a page that is gone
-        return ground.part(0, 0)
+        return scope_pages.part(0, 0)
     if edit.scope == Scope.BELOW:
-        return ground.part(edit.target + 1, int(ground.ends[edit.target]))
-    return ground.part(edit.target, edit.target + 1)
+        return scope_pages.part(edit.target + 1, int(scope_pages.ends[edit.target]))
+    return scope_pages.part(edit.target, edit.target + 1)

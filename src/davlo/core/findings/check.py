@@ -8,12 +8,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays.in_background import MANY, beside
+from ..arrays.in_background import MANY, in_background
 from ..outcomes.sitemap_marks import Published
 from ..progress import work
 from ..resolve.effective import EffectiveModel
 from ..site.model import Accept
-from .context import Inquiry
+from .context import FindingContext
 from .finding import LEVELS, Finding, Said
 from .kinds import KINDS, TOPICS, Kind
 from .mending import Remedy, Taken
@@ -75,36 +75,36 @@ def check(effective: EffectiveModel, published: Published | None = None, today: 
     today : datetime.date, optional
         The clock's unless said.
     """
-    inquiry = Inquiry(effective, published=published, today=today)
+    context = FindingContext(effective, published=published, today=today)
     accepts = effective.site.accepts
-    findings = _all(inquiry, KINDS)
+    findings = _all(context, KINDS)
     told: list[Finding] = []
     by_declaration: list[Finding] = []
     for one in findings:
         (by_declaration if any(_names_declaration(accept, one) for accept in accepts) else told).append(one)
     kinds = [kind for kind in KINDS if any(not a.name and a.kind in ("", kind.name) for a in accepts)]
-    inquiry.accepted = True
-    accepted = [*(_all(inquiry, kinds) if kinds else []), *by_declaration]
-    idle = [_idle_accept(inquiry, a) for a in accepts if not any(_silences(inquiry, a, one) for one in accepted)]
+    context.accepted = True
+    accepted = [*(_all(context, kinds) if kinds else []), *by_declaration]
+    idle = [_idle_accept(context, a) for a in accepts if not any(_silences(context, a, one) for one in accepted)]
     return Report(tuple(_sorted([*told, *idle])), tuple(accepted))
 
 
-def _silences(inquiry: Inquiry, accept: Accept, finding: Finding) -> bool:
+def _silences(context: FindingContext, accept: Accept, finding: Finding) -> bool:
     """Whether an entry of `accept` is about a finding that was accepted."""
     if accept.name:
         return _names_declaration(accept, finding)
     if accept.kind not in ("", finding.kind) or accept.setting not in ("", finding.setting):
         return False
-    return accept.when is None or bool(inquiry.meant_by(accept)[finding.pages.numbers].any())
+    return accept.when is None or bool(context.meant_by(accept)[finding.pages.numbers].any())
 
 
-def _idle_accept(inquiry: Inquiry, accept: Accept) -> Finding:
+def _idle_accept(context: FindingContext, accept: Accept) -> Finding:
     told = ", ".join(word for word in (accept.kind, accept.setting, accept.name) if word) or "every kind"
     return Finding(
         "idle-accept",
         "note",
         accept.setting or None,
-        inquiry.paths(np.zeros(0, dtype=np.int64)),
+        context.paths(np.zeros(0, dtype=np.int64)),
         (Said("accept", accept.place.file, accept.place.line, accept.because),),
         f"the accept at {accept.place} ({told}) matches no finding",
         "take it away, or mend its kind, setting, when or name",
@@ -116,29 +116,29 @@ def _sorted(findings: Sequence[Finding]) -> list[Finding]:
     return sorted(findings, key=lambda finding: LEVELS.index(finding.level))
 
 
-def _all(inquiry: Inquiry, kinds: Sequence[Kind]) -> list[Finding]:
+def _all(context: FindingContext, kinds: Sequence[Kind]) -> list[Finding]:
     """What these kinds find; those of settings are asked of one setting after the other."""
     found: dict[str, list[Finding]] = {kind.name: [] for kind in kinds}
     of_setting = [(kind.name, kind.of_setting) for kind in kinds if kind.of_setting]
     of_site = [(kind.name, kind.find) for kind in kinds if kind.find]
-    settings = inquiry.settings_said() if of_setting or not inquiry.ledger.filled else []
+    settings = context.settings_said() if of_setting or not context.effects.filled else []
     titled = None
-    if of_setting and not inquiry.accepted and len(inquiry.site.tree) >= MANY:
-        inquiry.source(PATTERN)  # resolved before, so that two threads do not
-        titled = beside(lambda: inquiry.titles, takes_long=True)  # the longest that no setting's fold is needed for
+    if of_setting and not context.accepted and len(context.site.tree) >= MANY:
+        context.source(PATTERN)  # resolved before, so that two threads do not
+        titled = in_background(lambda: context.titles, takes_long=True)
     with work("looking for conflicts", len(settings) + len(of_site)) as step:
         for setting in settings:
-            step(inquiry.site.catalogue[setting].name)
-            if not inquiry.ledger.filled:
-                inquiry.ledger.note(inquiry.folded(setting))
+            step(context.site.catalogue[setting].name)
+            if not context.effects.filled:
+                context.effects.note(context.folded(setting))
             for name, find_of in of_setting:
-                found[name] += find_of(inquiry, inquiry.folded(setting))
-        inquiry.ledger.filled = True
+                found[name] += find_of(context, context.folded(setting))
+        context.effects.filled = True
         if titled is not None:
             titled()
         for name, find in of_site:
             step(name)
-            found[name] += find(inquiry)
+            found[name] += find(context)
     told = [one for some in found.values() for one in sorted(some, key=lambda finding: -len(finding.pages))]
     return _sorted(told)
 
@@ -153,4 +153,4 @@ def _names_declaration(accept: Accept, finding: Finding) -> bool:
     )
 
 
-__all__ = ["KINDS", "LEVELS", "TOPICS", "Finding", "Inquiry", "Kind", "Report", "Said", "check", "since"]
+__all__ = ["KINDS", "LEVELS", "TOPICS", "Finding", "FindingContext", "Kind", "Report", "Said", "check", "since"]

@@ -25,15 +25,15 @@ from ..site.source import source_of
 from ..site.statements import OF_PAGES, Scope
 from ..site.values import format_value
 from .finding import Pages, Statements
-from .folded_setting import Folded
-from .statement_effects import Ledger
+from .folded_setting import FoldedSetting
+from .statement_effects import StatementEffects
 from .title_marks import Titles, titles_of
 
 SINGLE = (Scope.STAMP, Scope.HERE)
 """Scopes of one page alone."""
 
 
-class Inquiry:
+class FindingContext:
     """What findings are made from: the effective values, access, and the steps that led there."""
 
     def __init__(
@@ -50,12 +50,12 @@ class Inquiry:
         self.today = today or datetime.datetime.now().astimezone().date()
         self.accepted = False
         self.accepts = effective.site.accepts if heeds_accepts else ()
-        self.ledger = Ledger(len(self.statements), len(self.site.rules))
-        self._folded: Folded | None = None
+        self.effects = StatementEffects(len(self.statements), len(self.site.rules))
+        self._folded: FoldedSetting | None = None
         self._sources: dict[int, Codes] = {}
         self._meant: dict[Place, Mask] = {}
 
-    def looked_at(self, kind: str, setting: str | None, pages: NDArray[np.integer]) -> Mask:
+    def not_accepted(self, kind: str, setting: str | None, pages: NDArray[np.integer]) -> Mask:
         """Which of these pages a kind of finding is about: those it is not accepted on, or (`accepted`) those it is.
 
         Entries of `accept` that name a declaration are left to `check`: they look at whole findings.
@@ -78,17 +78,17 @@ class Inquiry:
             self._meant[accept.place] = found
         return found
 
-    def looking(self, kind: str, setting: str | None) -> Callable[[NDArray[np.int64]], Mask] | None:
-        """`looked_at` of a kind and a setting as a function of pages; None where it is true of all."""
+    def keeping(self, kind: str, setting: str | None) -> Callable[[NDArray[np.int64]], Mask] | None:
+        """`not_accepted` of a kind and a setting as a function of pages; None where it is true of all."""
         if not self.accepted and not self._entries(kind, setting):
             return None
-        return lambda pages: self.looked_at(kind, setting, pages)
+        return lambda pages: self.not_accepted(kind, setting, pages)
 
-    def causes(
+    def grouped_by_cause(
         self, kind: str, setting: str | None, pages: NDArray[np.int64], *keys: NDArray[np.integer]
     ) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64]]]:
         """The pages that a kind is about, gathered by what they share: keys of all pages, each int[pages]."""
-        keep = self.looking(kind, setting)
+        keep = self.keeping(kind, setting)
         if keep is not None:
             pages = pages[keep(pages)]
         if not keys and len(pages):
@@ -131,17 +131,17 @@ class Inquiry:
         """Where a value came from, in words: `as it is built in`, or `by everywhere (davlo.yaml:4)`."""
         return "as it is built in" if statement < 0 else f"by {self.where(statement)}"
 
-    def any_looked_at(self, kind: str, setting: str | None, pages: NDArray[np.int64]) -> bool:
+    def any_not_accepted(self, kind: str, setting: str | None, pages: NDArray[np.int64]) -> bool:
         """Whether a finding that stands or falls whole is told: some of its pages are looked at. One that has none is
         accepted by an entry that does not ask for pages."""
         if not len(pages):
             return any(accept.when is None for accept in self._entries(kind, setting)) == self.accepted
-        keep = self.looking(kind, setting)
+        keep = self.keeping(kind, setting)
         return keep is None or bool(keep(pages).any())
 
-    def tells_of_no_page(self, kind: str, setting: str | None = None) -> bool:
+    def reports_without_pages(self, kind: str, setting: str | None = None) -> bool:
         """The same of a finding without pages."""
-        return self.any_looked_at(kind, setting, np.zeros(0, dtype=np.int64))
+        return self.any_not_accepted(kind, setting, np.zeros(0, dtype=np.int64))
 
     def cells(self, said: NDArray[np.integer]) -> NDArray[np.int64]:
         """The pages that the scopes of some statements are for, each once. int64[n]"""
@@ -179,17 +179,17 @@ class Inquiry:
     def _spread(self, statement: int) -> Cells | Mask:
         """The pages that a statement of everywhere, a type or a rule is for."""
         scope, target = Scope(int(self.statements.scope[statement])), int(self.statements.target[statement])
-        return self.site.ground.cells(scope, target)
+        return self.site.scope_pages.cells(scope, target)
 
     @cached_property
     def access(self) -> Access:
         """Who may do what."""
         return Access(self.effective)
 
-    def folded(self, setting: int) -> Folded:
+    def folded(self, setting: int) -> FoldedSetting:
         """The fold of a setting; that of the last one asked for is kept."""
         if self._folded is None or self._folded.setting != setting:
-            self._folded = Folded(self.effective, setting)
+            self._folded = FoldedSetting(self.effective, setting)
         return self._folded
 
     def settings_said(self) -> list[int]:

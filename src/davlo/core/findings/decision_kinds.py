@@ -14,33 +14,33 @@ from ..site.source import source_of
 from ..site.statements import Form, Scope
 from ..site.values import ByDepth, Change, Raw, Reference, format_value
 from ..wording import count
-from .context import Inquiry
+from .context import FindingContext
 from .finding import Finding
-from .folded_setting import Folded
+from .folded_setting import FoldedSetting
 from .mending import FEW, Added, Changed, Remedy, Step
 
 STAMPS = "stamps.csv"
 
 
-def lock_overrules(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+def lock_overrules(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A lock overrules a stronger-scoped statement that would have changed the value, and is no lock itself."""
-    yield from _overruled(inquiry, folded, "lock-overrules", locks=False)
+    yield from _overruled(context, folded, "lock-overrules", locks=False)
 
 
-def lock_clash(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+def lock_clash(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """Two locks meet on a page with different values; the weaker scope's wins."""
-    yield from _overruled(inquiry, folded, "lock-clash", locks=True)
+    yield from _overruled(context, folded, "lock-clash", locks=True)
 
 
-def _overruled(inquiry: Inquiry, folded: Folded, kind: str, locks: bool) -> Iterator[Finding]:
+def _overruled(context: FindingContext, folded: FoldedSetting, kind: str, locks: bool) -> Iterator[Finding]:
     if not folded.locks:
         return
-    statements, steps, name = inquiry.statements, folded.steps, folded.name
+    statements, steps, name = context.statements, folded.steps, folded.name
     clash = steps.blocked & (steps.before != steps.after) & folded.has[steps.samples]
     at = np.flatnonzero(clash & (statements.locked[steps.statements] == locks))
-    source, value = folded.stations.source[steps.samples[at]], folded.stations.value[steps.samples[at]]
+    source, value = folded.fold_stages.source[steps.samples[at]], folded.fold_stages.value[steps.samples[at]]
     for (lock, held), rows, pages in folded.gathered(
-        steps.samples[at], source, value, keep=inquiry.looking(kind, name)
+        steps.samples[at], source, value, keep=context.keeping(kind, name)
     ):
         overruled = distinct_numbers(steps.statements[at[rows]])
         listed = "; ".join(str(statements.place(s)) for s in overruled[:3]) + ("; …" if len(overruled) > 3 else "")
@@ -49,17 +49,17 @@ def _overruled(inquiry: Inquiry, folded: Folded, kind: str, locks: bool) -> Iter
             kind,
             "error",
             name,
-            inquiry.paths(pages),
-            inquiry.said([lock, *overruled]),
-            f"{name} is locked to {inquiry.word(folded.setting, held)} by {inquiry.where(lock)}, "
+            context.paths(pages),
+            context.said([lock, *overruled]),
+            f"{name} is locked to {context.word(folded.setting, held)} by {context.where(lock)}, "
             f"so {count(len(overruled), what)} cannot hold on {count(len(pages), 'page')}",
             f"take away what is overruled ({listed}), or lift the lock at {statements.place(lock)}",
         )
 
 
-def type_below_clash(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+def type_below_clash(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A page's type and a branch it is in both speak, differ, and nothing closer settles it."""
-    statements, found, name = inquiry.statements, folded.stations, folded.name
+    statements, found, name = context.statements, folded.fold_stages, folded.name
     locked = np.append(statements.locked, False)
     clash = (
         (folded.scope_of(found.type_source) == Scope.TYPE)
@@ -73,31 +73,31 @@ def type_below_clash(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
     at = at[statements.replaces(folded.setting)[statements.value[found.source[at]]]]
     keys = found.type_source[at], found.source[at]
     for (said_type, said_below), rows, pages in folded.gathered(
-        at, *keys, keep=inquiry.looking("type-below-clash", name)
+        at, *keys, keep=context.keeping("type-below-clash", name)
     ):
-        by_type = inquiry.word(folded.setting, int(found.type_value[at[rows[0]]]))
-        by_branch = inquiry.word(folded.setting, int(found.value[at[rows[0]]]))
+        by_type = context.word(folded.setting, int(found.type_value[at[rows[0]]]))
+        by_branch = context.word(folded.setting, int(found.value[at[rows[0]]]))
         yield Finding(
             "type-below-clash",
             "warning",
             name,
-            inquiry.paths(pages),
-            inquiry.said([said_type, said_below]),
-            f"{inquiry.where(said_type)} says {name} is {by_type}, {inquiry.where(said_below)} says {by_branch}; "
+            context.paths(pages),
+            context.said([said_type, said_below]),
+            f"{context.where(said_type)} says {name} is {by_type}, {context.where(said_below)} says {by_branch}; "
             f"the branch wins on {count(len(pages), 'page')}",
-            f"settle it with a rule that says which holds: when: {{type: {_target(inquiry, said_type)}, "
-            f"below: {_target(inquiry, said_below)}}}, give: {{{name}: {by_type} or {by_branch}}}",
+            f"settle it with a rule that says which holds: when: {{type: {_target(context, said_type)}, "
+            f"below: {_target(context, said_below)}}}, give: {{{name}: {by_type} or {by_branch}}}",
         )
 
 
-def _target(inquiry: Inquiry, statement: int) -> str:
+def _target(context: FindingContext, statement: int) -> str:
     """The type or the branch that a statement is for."""
-    return source_of(inquiry.site, statement).scope.partition(" ")[2]
+    return source_of(context.site, statement).scope.partition(" ")[2]
 
 
-def rules_overlap(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+def rules_overlap(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """Two rules that meet a page differ, and one of them is the source."""
-    statements, steps, found, name = inquiry.statements, folded.steps, folded.stations, folded.name
+    statements, steps, found, name = context.statements, folded.steps, folded.fold_stages, folded.name
     winner = found.source[steps.samples]
     differs = (
         (folded.scope == Scope.RULE)
@@ -110,27 +110,27 @@ def rules_overlap(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
     at = np.flatnonzero(differs)
     at = at[statements.replaces(folded.setting)[statements.value[winner[at]]]]
     keys = winner[at], steps.statements[at]
-    keep = inquiry.looking("rules-overlap", name)
+    keep = context.keeping("rules-overlap", name)
     for (wins, loses), rows, pages in folded.gathered(steps.samples[at], *keys, keep=keep):
-        upper = inquiry.word(folded.setting, int(found.value[steps.samples[at[rows[0]]]]))
-        lower = inquiry.word(folded.setting, int(steps.after[at[rows[0]]]))
+        upper = context.word(folded.setting, int(found.value[steps.samples[at[rows[0]]]]))
+        lower = context.word(folded.setting, int(steps.after[at[rows[0]]]))
         yield Finding(
             "rules-overlap",
             "warning",
             name,
-            inquiry.paths(pages),
-            inquiry.said([wins, loses]),
+            context.paths(pages),
+            context.said([wins, loses]),
             f"two rules meet {count(len(pages), 'page')} and differ on {name}: "
-            f"{inquiry.where(wins)} gives {upper} and wins; {inquiry.where(loses)} gives {lower}",
+            f"{context.where(wins)} gives {upper} and wins; {context.where(loses)} gives {lower}",
             f"give the rule at {statements.place(loses)} an except for these pages, or move it above the other",
         )
 
 
-def no_effect(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+def no_effect(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """Taking a `here` statement away would change nothing."""
-    statements, steps, name = inquiry.statements, folded.steps, folded.name
-    sample = folded.alike.sample[steps.samples]
-    leaf = inquiry.site.tree.end[sample] == sample + 1
+    statements, steps, name = context.statements, folded.steps, folded.name
+    sample = folded.groups.sample[steps.samples]
+    leaf = context.site.tree.end[sample] == sample + 1
     idle = (
         (folded.scope == Scope.HERE)
         & (statements.form[steps.statements] == Form.SAID)
@@ -140,25 +140,25 @@ def no_effect(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
     )
     at = np.flatnonzero(idle)
     would = _source_without(folded, steps.statements[at], steps.samples[at])
-    keep = inquiry.looking("no-effect", name)
+    keep = context.keeping("no-effect", name)
     for (source, _), rows, pages in folded.gathered(steps.samples[at], would, steps.after[at], keep=keep):
         here = at[rows]
-        told = inquiry.said(sorted(steps.statements[here].tolist()))
-        get = "as it is built in" if source < 0 else f"from {inquiry.where(source)}"
+        told = context.said(sorted(steps.statements[here].tolist()))
+        get = "as it is built in" if source < 0 else f"from {context.where(source)}"
         verb = "says" if len(pages) == 1 else "say"
         yield Finding(
             "no-effect",
             "note",
             name,
-            inquiry.paths(pages),
+            context.paths(pages),
             told,
-            f"{count(len(pages), 'page')} {verb} {name}: {inquiry.word(folded.setting, int(steps.after[here[0]]))} "
+            f"{count(len(pages), 'page')} {verb} {name}: {context.word(folded.setting, int(steps.after[here[0]]))} "
             f"and would get the same {get}",
             "take it away, or leave it if the page must keep this value when the default changes",
         )
 
 
-def _source_without(folded: Folded, said: Codes, samples: NDArray[np.int64]) -> Codes:
+def _source_without(folded: FoldedSetting, said: Codes, samples: NDArray[np.int64]) -> Codes:
     """The source each page would have without what it says itself: its own presets, or what comes from outside."""
     statements = folded.statements
     span = statements.of_setting(folded.setting, Scope.HERE)
@@ -169,45 +169,47 @@ def _source_without(folded: Folded, said: Codes, samples: NDArray[np.int64]) -> 
     follows = np.flatnonzero(target[order][1:] == target[order][:-1]) + 1
     before[order[follows]] = ids[order[follows - 1]]
     own = before[said - span.start]
-    found = folded.stations
+    found = folded.fold_stages
     return np.where((own >= 0) & ~found.closed[samples], own, found.base_source[samples]).astype(np.int32)
 
 
-def behind_default(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+def behind_default(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A stamped setting whose stamp, or lack of one, differs from what a new page would get.
 
     Where nobody states a default there is none to be behind: an owner's stamp alone is no finding.
     """
     if not folded.stamped:
         return
-    statements, found, name = inquiry.statements, folded.stations, folded.name
+    statements, found, name = context.statements, folded.fold_stages, folded.name
     behind = ~found.closed & (found.live_source >= 0) & (found.base_value != found.live_value) & folded.has
     steps = folded.steps
     replaced = (folded.scope == Scope.HERE) & statements.replaces(folded.setting)[statements.value[steps.statements]]
     behind[steps.samples[replaced]] = False
     at = np.flatnonzero(behind)
     keys = found.live_source[at], found.live_value[at]
-    for (live, value), _, pages in folded.gathered(at, *keys, keep=inquiry.looking("behind-default", name)):
-        base = found.base_source[folded.alike.group[pages]]
+    for (live, value), _, pages in folded.gathered(at, *keys, keep=context.keeping("behind-default", name)):
+        base = found.base_source[folded.groups.group[pages]]
         bare = int(np.count_nonzero(base < 0))
-        now = inquiry.word(folded.setting, value)
+        now = context.word(folded.setting, value)
         told = [(len(pages) - bare, "an older stamp"), (bare, "no stamp")]
         have = " and ".join(f"{count(n, 'page')} {'has' if n == 1 else 'have'} {what}" for n, what in told if n)
         yield Finding(
             "behind-default",
             "note",
             name,
-            inquiry.paths(pages),
-            inquiry.said([live, *distinct_numbers(base[base >= 0])]),
-            f"a new page would get {name}: {now} from {inquiry.where(live)}; {have}",
+            context.paths(pages),
+            context.said([live, *distinct_numbers(base[base >= 0])]),
+            f"a new page would get {name}: {now} from {context.where(live)}; {have}",
             "write the new value onto these pages, or leave them: a stamp is meant to stay",
-            tuple(_stamped_anew(inquiry, folded, pages, value)),
+            tuple(_stamped_anew(context, folded, pages, value)),
         )
 
 
-def _stamped_anew(inquiry: Inquiry, folded: Folded, pages: NDArray[np.int64], code: int) -> Iterator[Remedy]:
+def _stamped_anew(
+    context: FindingContext, folded: FoldedSetting, pages: NDArray[np.int64], code: int
+) -> Iterator[Remedy]:
     """The way that writes a value onto pages as their stamps; none where there are many, or a stamp is no row."""
-    site, statements, setting = inquiry.site, inquiry.statements, folded.setting
+    site, statements, setting = context.site, context.statements, folded.setting
     value = statements.words[setting].items[code]
     if len(pages) > FEW or isinstance(value, Reference | Change | ByDepth):
         return

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
 from ..arrays.grouping import groups
-from ..resolve.fold import stations
-from ..resolve.page_groups import alike
+from ..resolve.fold import fold_stages
+from ..resolve.page_groups import page_groups
 from ..site.statements import Scope
 from ..site.values import Reference
 
@@ -36,7 +36,7 @@ class Steps(NamedTuple):
     blocked: Mask
 
 
-class Folded:
+class FoldedSetting:
     """The fold of one setting on sample pages.
 
     Attributes
@@ -45,9 +45,9 @@ class Folded:
     name : str
     stamped : bool
         Whether its flow is stamped.
-    alike : Alike
+    alike : PageGroups
         The groups; all arrays below have one entry a group.
-    stations : Stations
+    fold_stages : FoldStages
     steps : Steps
     has : bool[samples]
         Which have the setting.
@@ -59,14 +59,16 @@ class Folded:
         self.setting, self.name = setting, site.catalogue[setting].name
         self.stamped = effective.is_stamped(setting)
         has = site.has_by_type[setting]
-        self.alike = alike(self.statements, setting, site.ground, has, self.stamped)
-        ground = site.ground.sampled(self.alike.sample)
+        self.groups = page_groups(self.statements, setting, site.scope_pages, has, self.stamped)
+        scope_pages = site.scope_pages.sampled(self.groups.sample)
         told: list[tuple[NDArray[np.int64], Codes, Codes, Codes, Mask]] = []
-        self.stations = stations(self.statements, setting, ground, self.stamped, lambda *step: told.append(step))
+        self.fold_stages = fold_stages(
+            self.statements, setting, scope_pages, self.stamped, lambda *step: told.append(step)
+        )
         none = np.zeros(0, dtype=np.int32)
         empty = [(none.astype(np.int64), none, none, none, none.astype(bool))]
         self.steps = Steps(*(np.concatenate(column) for column in zip(*(told or empty), strict=True)))
-        self.has: Mask = has[ground.type_of]
+        self.has: Mask = has[scope_pages.type_of]
 
     @cached_property
     def scope(self) -> NDArray[np.int8]:
@@ -89,7 +91,7 @@ class Folded:
     def heard(self) -> tuple[Codes, Codes]:
         """What the value and its source are where the removal of a default is asked for: of a stamped setting in the
         live fold. Each int32[samples]"""
-        found = self.stations
+        found = self.fold_stages
         return (found.live_value, found.live_source) if self.stamped else (found.value, found.source)
 
     def scope_of(self, sources: Codes) -> NDArray[np.int8]:
@@ -110,12 +112,12 @@ class Folded:
         """
         if not len(samples):
             return
-        wanted = np.zeros(len(self.alike.sample), dtype=bool)
+        wanted = np.zeros(len(self.groups.sample), dtype=bool)
         wanted[samples] = True
-        pages = self.alike.pages(wanted)
+        pages = self.groups.pages(wanted)
         if keep is not None:
             pages = pages[keep(pages)]
-        group = self.alike.group[pages]
+        group = self.groups.group[pages]
         order = np.argsort(group, kind="stable")
         pages, group = pages[order], group[order]
         begins, ends = group.searchsorted(samples), group.searchsorted(samples, "right")

@@ -12,7 +12,7 @@ from ..faults import Place
 from ..site.facts import Type
 from ..site.statements import Form, Scope
 from ..wording import count
-from .context import Inquiry
+from .context import FindingContext
 from .finding import Finding, Said
 from .mending import Remedy, Taken
 from .statement_effects import NOBODY, SEVERAL
@@ -20,11 +20,11 @@ from .statement_effects import NOBODY, SEVERAL
 NO_PAGES = np.zeros(0, dtype=np.int64)
 
 
-def dead_rule(inquiry: Inquiry) -> Iterator[Finding]:
+def dead_rule(context: FindingContext) -> Iterator[Finding]:
     """A rule meets no page, or all that it meets are excluded."""
-    site = inquiry.site
+    site = context.site
     for number, rule in enumerate(site.rules):
-        if len(site.ground.rule_pages[number]) or not inquiry.tells_of_no_page("dead-rule"):
+        if len(site.scope_pages.rule_pages[number]) or not context.reports_without_pages("dead-rule"):
             continue
         excluded = rule.excepts and site.pages(rule.when).any()
         why = "all pages that it meets are excluded" if excluded else "it meets no page"
@@ -32,67 +32,67 @@ def dead_rule(inquiry: Inquiry) -> Iterator[Finding]:
             "dead-rule",
             "warning",
             None,
-            inquiry.paths(NO_PAGES),
-            (_of_rule(inquiry, number),),
+            context.paths(NO_PAGES),
+            (_of_rule(context, number),),
             f'the rule "{rule.name}" ({rule.place}) does nothing: {why}',
             "change its except, or take it away" if excluded else "change its when, or take it away",
-            (_without_rule(inquiry, number),),
+            (_without_rule(context, number),),
         )
 
 
-def hidden_rule(inquiry: Inquiry) -> Iterator[Finding]:
+def hidden_rule(context: FindingContext) -> Iterator[Finding]:
     """A rule meets pages, and taking it away would change nothing on any of them."""
-    site = inquiry.site
-    for number in np.flatnonzero(~inquiry.ledger.rule_tells).tolist():
-        pages = site.ground.rule_pages[number]
-        if not len(pages) or not inquiry.any_looked_at("hidden-rule", None, pages):
+    site = context.site
+    for number in np.flatnonzero(~context.effects.rule_tells).tolist():
+        pages = site.scope_pages.rule_pages[number]
+        if not len(pages) or not context.any_not_accepted("hidden-rule", None, pages):
             continue
         rule = site.rules[number]
         yield Finding(
             "hidden-rule",
             "warning",
             None,
-            inquiry.paths(pages),
-            (_of_rule(inquiry, number),),
+            context.paths(pages),
+            (_of_rule(context, number),),
             f'the rule "{rule.name}" ({rule.place}) meets {count(len(pages), "page")} and changes none: '
             "each has the same without it",
             "take it away, or move it above what is stronger",
-            (_without_rule(inquiry, number),),
+            (_without_rule(context, number),),
         )
 
 
-def _without_rule(inquiry: Inquiry, number: int) -> Remedy:
-    place = inquiry.site.rules[number].place
+def _without_rule(context: FindingContext, number: int) -> Remedy:
+    place = context.site.rules[number].place
     return Remedy("take away the rule", (Taken(place.file, place.line),))
 
 
-def _of_rule(inquiry: Inquiry, number: int) -> Said:
-    rule = inquiry.site.rules[number]
+def _of_rule(context: FindingContext, number: int) -> Said:
+    rule = context.site.rules[number]
     return Said(f"rule {rule.name}", rule.place.file, rule.place.line, "")
 
 
-def empty_type(inquiry: Inquiry) -> Iterator[Finding]:
+def empty_type(context: FindingContext) -> Iterator[Finding]:
     """A declared type has no page, of its own or of types based on it."""
-    site = inquiry.site
+    site = context.site
     for name, declared in site.types.declared.items():
         if not len(site.tree) or not declared.place.line:  # `page` is there, declared or not
             continue
-        if not site.types.pages_of(site.facts.type_of, [name]).any() and inquiry.tells_of_no_page("empty-type"):
+        if not site.types.pages_of(site.facts.type_of, [name]).any() and context.reports_without_pages("empty-type"):
             yield Finding(
                 "empty-type",
                 "note",
                 None,
-                inquiry.paths(NO_PAGES),
+                context.paths(NO_PAGES),
                 (Said(f"type {name}", declared.place.file, declared.place.line, ""),),
                 f"the type {name} ({declared.place}) has no page, nor has any type based on it",
                 "take it away, or give it to pages in the inventory's column type",
-                tuple(_without_type(inquiry, declared)),
+                tuple(_without_type(context, declared)),
             )
 
 
-def _without_type(inquiry: Inquiry, declared: Type) -> Iterator[Remedy]:
+def _without_type(context: FindingContext, declared: Type) -> Iterator[Remedy]:
     """The way that takes a type away; none where it is named elsewhere, so that a name would be left that is none."""
-    site, statements, name = inquiry.site, inquiry.statements, declared.name
+    site, statements, name = context.site, context.statements, declared.name
     conditions = [one for rule in site.rules for one in (rule.when, *rule.excepts)]
     conditions += [one for promise in site.promises for one in (promise.when, *promise.excepts)]
     conditions += [accept.when for accept in site.accepts if accept.when is not None]
@@ -104,106 +104,106 @@ def _without_type(inquiry: Inquiry, declared: Type) -> Iterator[Remedy]:
         yield Remedy("take away the type, and what is said of it", (Taken(*declared.place[:2], name),))
 
 
-def childless_below(inquiry: Inquiry) -> Iterator[Finding]:
+def childless_below(context: FindingContext) -> Iterator[Finding]:
     """A `below` of a page with nothing beneath it."""
-    statements, tree = inquiry.statements, inquiry.site.tree
-    at = _childless(inquiry)
+    statements, tree = context.statements, context.site.tree
+    at = _childless(context)
     for (page,), rows in groups(statements.target[at]):
-        if inquiry.any_looked_at("childless-below", None, np.array([page])):
+        if context.any_not_accepted("childless-below", None, np.array([page])):
             yield Finding(
                 "childless-below",
                 "note",
                 None,
-                inquiry.paths(np.array([page])),
-                inquiry.said(sorted(at[rows].tolist())),
+                context.paths(np.array([page])),
+                context.said(sorted(at[rows].tolist())),
                 f"{count(len(rows), 'statement')} below {tree.paths[page]} ({statements.place(int(at[rows[0]]))}): "
                 "there is no page beneath it",
                 f"say it of the page itself (here), or take it away until there are pages below {tree.paths[page]}",
             )
 
 
-def _childless(inquiry: Inquiry) -> NDArray[np.int64]:
+def _childless(context: FindingContext) -> NDArray[np.int64]:
     """Statements of a `below` whose page has none beneath; those of a `here_and_below` also say it of the page."""
-    statements, tree = inquiry.statements, inquiry.site.tree
+    statements, tree = context.statements, context.site.tree
     target = statements.target
     below = np.flatnonzero((statements.scope == Scope.BELOW) & (target >= 0) & ~statements.both)
     found: NDArray[np.int64] = below[tree.end[target[below]] == target[below] + 1]
     return found
 
 
-def not_applicable(inquiry: Inquiry) -> Iterator[Finding]:
+def not_applicable(context: FindingContext) -> Iterator[Finding]:
     """A statement reaches only pages that do not have the setting."""
-    statements, ledger = inquiry.statements, inquiry.ledger
-    at = np.flatnonzero(ledger.meets & ~ledger.reaches & (statements.form == Form.SAID))
+    statements, effects = context.statements, context.effects
+    at = np.flatnonzero(effects.meets & ~effects.reaches & (statements.form == Form.SAID))
     for (setting,), rows in groups(statements.setting[at]):
-        declared, said = inquiry.site.catalogue[setting], sorted(at[rows].tolist())
-        pages = inquiry.cells(at[rows])
-        if not inquiry.any_looked_at("not-applicable", declared.name, pages):
+        declared, said = context.site.catalogue[setting], sorted(at[rows].tolist())
+        pages = context.cells(at[rows])
+        if not context.any_not_accepted("not-applicable", declared.name, pages):
             continue
         told = "it is for " + ", ".join(declared.for_types) if declared.for_types else "their type goes without it"
         yield Finding(
             "not-applicable",
             "note",
             declared.name,
-            inquiry.paths(pages),
-            inquiry.said(said),
+            context.paths(pages),
+            context.said(said),
             f"{count(len(said), 'statement')} of {declared.name} ({statements.place(said[0])}) "
             f"{'reaches' if len(said) == 1 else 'reach'} only pages that do not have it: {told}",
             "take it away, or say it where pages have the setting",
         )
 
 
-def idle_default(inquiry: Inquiry) -> Iterator[Finding]:
+def idle_default(context: FindingContext) -> Iterator[Finding]:
     """Taking a statement of the defaults away would change nothing on any page.
 
     Not told again: what other kinds tell already, a lock (it is there for what is still to come), and what a preset
     says. Of a `here_and_below` both halves do nothing.
     """
-    statements, ledger, site = inquiry.statements, inquiry.ledger, inquiry.site
-    idle = ledger.reaches & ~ledger.tells & ~ledger.overruled & ~statements.locked & (statements.form == Form.SAID)
+    statements, effects, site = context.statements, context.effects, context.site
+    idle = effects.reaches & ~effects.tells & ~effects.overruled & ~statements.locked & (statements.form == Form.SAID)
     idle &= (statements.scope >= Scope.EVERYWHERE) & (statements.scope <= Scope.RULE)
     of_rule = np.flatnonzero(idle & (statements.scope == Scope.RULE))
-    idle[of_rule[~ledger.rule_tells[statements.target[of_rule]]]] = False
+    idle[of_rule[~effects.rule_tells[statements.target[of_rule]]]] = False
     for twin in np.flatnonzero(idle & statements.both).tolist():
-        idle[twin] = not ledger.changes[_other_half(inquiry, twin)].any()
+        idle[twin] = not effects.changes[_other_half(context, twin)].any()
     at = np.flatnonzero(idle)
-    alone = np.where(ledger.wins[at] & (ledger.beats[at] != SEVERAL), -1, at)
+    alone = np.where(effects.wins[at] & (effects.beats[at] != SEVERAL), -1, at)
     for (setting, value, _, beaten), rows in groups(
-        statements.setting[at], statements.value[at], alone, ledger.beats[at]
+        statements.setting[at], statements.value[at], alone, effects.beats[at]
     ):
         said, name = sorted(at[rows].tolist()), site.catalogue[setting].name
-        pages = inquiry.cells(at[rows])
+        pages = context.cells(at[rows])
         pages = pages[site.has(setting)[pages]]
-        if not inquiry.any_looked_at("idle-default", name, pages):
+        if not context.any_not_accepted("idle-default", name, pages):
             continue
-        if not ledger.wins[said].any():
+        if not effects.wins[said].any():
             why = "something stronger speaks on every page that it reaches"
         elif beaten == SEVERAL:
             why = "its pages would get the same without it"
         else:
-            get = "as it is built in" if beaten == NOBODY else f"from {inquiry.where(beaten)}"
+            get = "as it is built in" if beaten == NOBODY else f"from {context.where(beaten)}"
             why = f"{'its' if len(said) == 1 else 'their'} pages would get the same {get}"
         verb = "says" if len(said) == 1 else "say"
-        places = ", ".join(str(place) for place in _places(inquiry, said)[:3]) + (", …" if len(said) > 3 else "")
+        places = ", ".join(str(place) for place in _places(context, said)[:3]) + (", …" if len(said) > 3 else "")
         yield Finding(
             "idle-default",
             "note",
             name,
-            inquiry.paths(pages),
-            inquiry.said(said),
-            f"{count(len(said), 'statement')} ({places}) {verb} {name}: {inquiry.word(setting, value)} "
+            context.paths(pages),
+            context.said(said),
+            f"{count(len(said), 'statement')} ({places}) {verb} {name}: {context.word(setting, value)} "
             f"and {'changes' if len(said) == 1 else 'change'} nothing: {why}",
             "take it away, or leave it if it must hold when weaker defaults change",
         )
 
 
-def _places(inquiry: Inquiry, said: list[int]) -> list[Place]:
-    return [inquiry.statements.place(one) for one in said]
+def _places(context: FindingContext, said: list[int]) -> list[Place]:
+    return [context.statements.place(one) for one in said]
 
 
-def _other_half(inquiry: Inquiry, statement: int) -> NDArray[np.int64]:
+def _other_half(context: FindingContext, statement: int) -> NDArray[np.int64]:
     """What the `here_and_below` of a `below` statement says of the page itself."""
-    statements = inquiry.statements
+    statements = context.statements
     span = statements.of_setting(int(statements.setting[statement]), Scope.HERE)
     here = np.arange(span.start, span.stop)
     found: NDArray[np.int64] = here[statements.both[here] & (statements.target[here] == statements.target[statement])]

@@ -17,12 +17,12 @@ from . import promise_kinds as promises
 from . import sitemap_kinds as sitemap
 from . import structure_kinds as structure
 from . import title_kinds as titles
-from .context import Inquiry
+from .context import FindingContext
 from .finding import Finding
-from .folded_setting import Folded
+from .folded_setting import FoldedSetting
 
-Find = Callable[[Inquiry], Iterator[Finding]]
-FindOf = Callable[[Inquiry, Folded], Iterator[Finding]]
+Find = Callable[[FindingContext], Iterator[Finding]]
+FindOf = Callable[[FindingContext, FoldedSetting], Iterator[Finding]]
 
 
 class Kind(NamedTuple):

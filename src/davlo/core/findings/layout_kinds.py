@@ -11,9 +11,9 @@ from ..arrays.codebooks import Mask
 from ..arrays.grouping import distinct_numbers
 from ..outcomes.areas import CONTENT
 from ..wording import count
-from .context import Inquiry
+from .context import FindingContext
 from .finding import Finding
-from .folded_setting import Folded
+from .folded_setting import FoldedSetting
 from .mending import Put, Remedy, changed, without
 
 STANDING = ("sidebar", "band", "blocks")
@@ -23,14 +23,14 @@ MOST_SAID = 8
 """So many statements of very many are named."""
 
 
-def no_such_area(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+def no_such_area(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """Something is set for an area that the page's layout lacks, in a scope at least as strong as the layout's."""
-    site, statements, setting, name = inquiry.site, inquiry.statements, folded.setting, folded.name
+    site, statements, setting, name = context.site, context.statements, folded.setting, folded.name
     declared = site.catalogue[setting]
     if declared.family not in STANDING:
         return
     layout_number = site.setting_number("layout.name")
-    layout, found = inquiry.effective.resolved(layout_number), inquiry.effective.resolved(setting)
+    layout, found = context.effective.resolved(layout_number), context.effective.resolved(setting)
     names = statements.words[layout_number].items
     full = np.array([word not in (None, ()) for word in statements.words[setting].items], dtype=bool)
     lacks = np.array(
@@ -40,43 +40,43 @@ def no_such_area(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
     wrong = wrong[(site.has(setting) & site.has(layout_number))[wrong]]
     wrong = wrong[statements.strength(found.source[wrong]) >= statements.strength(layout.source[wrong])]
     keys = found.source, layout.source, layout.value
-    for (source, by, layout_name), pages in inquiry.causes("no-such-area", name, wrong, *keys):
-        value = inquiry.word(setting, int(found.value[pages[0]]))
-        chooser = "as it is built in" if by < 0 else f"chosen by {inquiry.where(by)}"
+    for (source, by, layout_name), pages in context.grouped_by_cause("no-such-area", name, wrong, *keys):
+        value = context.word(setting, int(found.value[pages[0]]))
+        chooser = "as it is built in" if by < 0 else f"chosen by {context.where(by)}"
         having = [n for n, declaration in site.declarations.layouts.items() if declared.member in declaration.areas]
         yield Finding(
             "no-such-area",
             "warning",
             name,
-            inquiry.paths(pages),
-            inquiry.said([source, by]),
-            f"{inquiry.where(source)} sets {name} to {value}, but the layout {names[layout_name]}, {chooser}, "
+            context.paths(pages),
+            context.said([source, by]),
+            f"{context.where(source)} sets {name} to {value}, but the layout {names[layout_name]}, {chooser}, "
             f"has no area {declared.member}: nobody will see it on {count(len(pages), 'page')}",
             f"set {name} to none there, or choose a layout that has the area: {', '.join(having)}",
         )
 
 
-def area_missing_in_theme(inquiry: Inquiry) -> Iterator[Finding]:
+def area_missing_in_theme(context: FindingContext) -> Iterator[Finding]:
     """Something stands in an area that the page's theme has no place for."""
-    site, number = inquiry.site, inquiry.site.setting_number("layout.theme")
-    theme = inquiry.effective.resolved(number)
-    names = inquiry.statements.words[number].items
+    site, number = context.site, context.site.setting_number("layout.theme")
+    theme = context.effective.resolved(number)
+    names = context.statements.words[number].items
     for area in site.declarations.areas():
         lacks = np.array(
             [isinstance(name, str) and not site.declarations.themes[name].name_of(area) for name in names], dtype=bool
         )
         if not lacks.any():
             continue
-        pages = np.flatnonzero(lacks[theme.value] & site.has(number) & _stands(inquiry, area))
-        for (code,), at in inquiry.causes("area-missing-in-theme", "layout.theme", pages, theme.value):
-            name, chosen = str(names[code]), distinct_numbers(inquiry.source("layout.theme")[at])
+        pages = np.flatnonzero(lacks[theme.value] & site.has(number) & _stands(context, area))
+        for (code,), at in context.grouped_by_cause("area-missing-in-theme", "layout.theme", pages, theme.value):
+            name, chosen = str(names[code]), distinct_numbers(context.source("layout.theme")[at])
             declared = site.declarations.themes[name]
             yield Finding(
                 "area-missing-in-theme",
                 "warning",
                 "layout.theme",
-                inquiry.paths(at),
-                inquiry.said(chosen[:MOST_SAID]),
+                context.paths(at),
+                context.said(chosen[:MOST_SAID]),
                 f"the theme {name} ({declared.place}) has no place for the area {area}, where something stands on "
                 f"{count(len(at), 'page')}: it {declared.instead_of(area).words}",
                 f"no one edit mends it: decide what the theme shows instead (otherwise: {{{area}: …}}), choose another "
@@ -84,33 +84,33 @@ def area_missing_in_theme(inquiry: Inquiry) -> Iterator[Finding]:
             )
 
 
-def _stands(inquiry: Inquiry, area: str) -> Mask:
+def _stands(context: FindingContext, area: str) -> Mask:
     """Where something stands in an area: a band, a sidebar, blocks, or the page's own content. bool[pages]"""
-    found = inquiry.standing(area)
-    stands = np.zeros(len(inquiry.site.tree), dtype=bool)
+    found = context.standing(area)
+    stands = np.zeros(len(context.site.tree), dtype=bool)
     for family, codes in (("band", found.band), ("sidebar", found.sidebar), ("blocks", found.blocks)):
-        words = inquiry.statements.words[inquiry.site.setting_number(f"{family}.{area}")].items
+        words = context.statements.words[context.site.setting_number(f"{family}.{area}")].items
         full = np.array([*(word not in (None, ()) for word in words), False], dtype=bool)
         stands |= full[codes]
-    names = inquiry.statements.words[inquiry.site.setting_number("layout.name")].items
-    layouts = [inquiry.site.declarations.layouts.get(str(name)) for name in names]
+    names = context.statements.words[context.site.setting_number("layout.name")].items
+    layouts = [context.site.declarations.layouts.get(str(name)) for name in names]
     own = [bool(layout and (layout.blocks.get(area) or (area == CONTENT and layout.own_content))) for layout in layouts]
     stands |= np.array([*own, False], dtype=bool)[found.layout]
     return stands
 
 
-def band_does_not_fit(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+def band_does_not_fit(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A band stands in an area it does not say it fits."""
-    site, setting = inquiry.site, inquiry.site.catalogue[folded.setting]
+    site, setting = context.site, context.site.catalogue[folded.setting]
     if setting.family != "band":
         return
-    words = inquiry.statements.words[folded.setting].items
+    words = context.statements.words[folded.setting].items
     bands = [site.declarations.bands.get(str(word)) for word in words]
     wrong = np.array([*(bool(band and setting.member not in band.fits) for band in bands), False], dtype=bool)
     if not wrong.any():
         return
-    codes, source = inquiry.standing(setting.member).band, inquiry.effective.resolved(folded.setting).source
-    for (by, code), pages in inquiry.causes(
+    codes, source = context.standing(setting.member).band, context.effective.resolved(folded.setting).source
+    for (by, code), pages in context.grouped_by_cause(
         "band-does-not-fit", setting.name, np.flatnonzero(wrong[codes]), source, codes
     ):
         band = bands[code]
@@ -120,9 +120,9 @@ def band_does_not_fit(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
             "band-does-not-fit",
             "error",
             setting.name,
-            inquiry.paths(pages),
-            inquiry.said([by]),
-            f"{inquiry.where(by)} puts the band {band.name} into {setting.member} on {count(len(pages), 'page')}, "
+            context.paths(pages),
+            context.said([by]),
+            f"{context.where(by)} puts the band {band.name} into {setting.member} on {count(len(pages), 'page')}, "
             f"but it says it fits {fits}",
             f"choose a band that fits, or add {setting.member} to fits of {band.name} ({band.place})",
             (
@@ -134,74 +134,74 @@ def band_does_not_fit(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
         )
 
 
-def empty_sidebar(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+def empty_sidebar(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A sidebar with no blocks stands on a page, and is not `blank: yes`."""
-    site, setting = inquiry.site, inquiry.site.catalogue[folded.setting]
+    site, setting = context.site, context.site.catalogue[folded.setting]
     if setting.family != "sidebar":
         return
-    words = inquiry.statements.words[folded.setting].items
+    words = context.statements.words[folded.setting].items
     sidebars = [site.declarations.sidebars.get(str(word)) for word in words]
     empty = np.array([*(bool(one and not one.blocks and not one.blank) for one in sidebars), False], dtype=bool)
     if not empty.any():
         return
-    codes = inquiry.standing(setting.member).sidebar
-    for (code,), pages in inquiry.causes("empty-sidebar", setting.name, np.flatnonzero(empty[codes]), codes):
+    codes = context.standing(setting.member).sidebar
+    for (code,), pages in context.grouped_by_cause("empty-sidebar", setting.name, np.flatnonzero(empty[codes]), codes):
         sidebar = sidebars[code]
         assert sidebar
-        sources = sorted(set(inquiry.effective.resolved(folded.setting).source[pages].tolist()))
+        sources = sorted(set(context.effective.resolved(folded.setting).source[pages].tolist()))
         yield Finding(
             "empty-sidebar",
             "warning",
             setting.name,
-            inquiry.paths(pages),
-            inquiry.said(sources[:8]),
+            context.paths(pages),
+            context.said(sources[:8]),
             f"the sidebar {sidebar.name} ({sidebar.place}) holds no blocks, and stands on {count(len(pages), 'page')}",
             "give it blocks, or say blank: yes if it is meant to be empty",
             (Remedy("say that it is meant to be empty", (Put(("blank",), "yes", sidebar.place, sidebar.name),)),),
         )
 
 
-def sidebar_on_no_device(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+def sidebar_on_no_device(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A sidebar stands, and its look is shown on no device."""
-    site, setting = inquiry.site, inquiry.site.catalogue[folded.setting]
+    site, setting = context.site, context.site.catalogue[folded.setting]
     if setting.family != "look":
         return
-    words = inquiry.statements.words[folded.setting].items
+    words = context.statements.words[folded.setting].items
     looks = [site.declarations.looks.get(str(word)) for word in words]
     hidden = np.array([*(bool(look and look.values.get("shows_on") == ()) for look in looks), False], dtype=bool)
     if not hidden.any():
         return
-    found = inquiry.standing(setting.member)
-    pages = np.flatnonzero(hidden[found.look] & _has_sidebar(inquiry, setting.member))
-    source = inquiry.effective.resolved(folded.setting).source
-    for (by, code), at in inquiry.causes("sidebar-on-no-device", setting.name, pages, source, found.look):
+    found = context.standing(setting.member)
+    pages = np.flatnonzero(hidden[found.look] & _has_sidebar(context, setting.member))
+    source = context.effective.resolved(folded.setting).source
+    for (by, code), at in context.grouped_by_cause("sidebar-on-no-device", setting.name, pages, source, found.look):
         look = looks[code]
         assert look
         yield Finding(
             "sidebar-on-no-device",
             "warning",
             setting.name,
-            inquiry.paths(at),
-            inquiry.said([by]),
+            context.paths(at),
+            context.said([by]),
             f"a sidebar stands in {setting.member} on {count(len(at), 'page')}, but its look {look.name}, "
-            f"{inquiry.by(by)}, is shown on no device",
+            f"{context.by(by)}, is shown on no device",
             f"name devices in shows_on of {look.name} ({look.place}), or set sidebar.{setting.member} to none",
         )
 
 
-def _has_sidebar(inquiry: Inquiry, area: str) -> Mask:
+def _has_sidebar(context: FindingContext, area: str) -> Mask:
     """Where a sidebar stands in an area. bool[pages]"""
-    words = inquiry.statements.words[inquiry.site.setting_number(f"sidebar.{area}")].items
-    mask: Mask = np.array([*(word is not None for word in words), False], dtype=bool)[inquiry.standing(area).sidebar]
+    words = context.statements.words[context.site.setting_number(f"sidebar.{area}")].items
+    mask: Mask = np.array([*(word is not None for word in words), False], dtype=bool)[context.standing(area).sidebar]
     return mask
 
 
-def phone_order_incomplete(inquiry: Inquiry) -> Iterator[Finding]:
+def phone_order_incomplete(context: FindingContext) -> Iterator[Finding]:
     """`layout.phone-order` leaves out an area where something stands, or names one the layout lacks."""
-    site, setting = inquiry.site, "layout.phone-order"
+    site, setting = context.site, "layout.phone-order"
     number, layout_number = site.setting_number(setting), site.setting_number("layout.name")
-    order, layout = inquiry.effective.resolved(number), inquiry.effective.resolved(layout_number)
-    orders, names = inquiry.statements.words[number].items, inquiry.statements.words[layout_number].items
+    order, layout = context.effective.resolved(number), context.effective.resolved(layout_number)
+    orders, names = context.statements.words[number].items, context.statements.words[layout_number].items
     said = np.array([bool(word) for word in orders], dtype=bool)
     pages = np.flatnonzero(said[order.value] & site.has(number) & site.has(layout_number))
     if not len(pages):
@@ -214,13 +214,13 @@ def phone_order_incomplete(inquiry: Inquiry) -> Iterator[Finding]:
             [isinstance(n, str) and area in site.declarations.layouts[n].areas for n in names], dtype=bool
         )[layout.value]
         has_layout = np.array([isinstance(n, str) for n in names], dtype=bool)[layout.value]
-        wrong[i] = (named & ~there & has_layout) | (~named & _stands(inquiry, area))
+        wrong[i] = (named & ~there & has_layout) | (~named & _stands(context, area))
     pattern = np.packbits(wrong[:, pages], axis=0).astype(np.int64)
     key = np.zeros(len(site.tree), dtype=np.int64)
     for row in pattern:
         key[pages] = key[pages] * 256 + row
     pages = pages[wrong[:, pages].any(axis=0)]
-    for (source, code, _, _), at in inquiry.causes(
+    for (source, code, _, _), at in context.grouped_by_cause(
         "phone-order-incomplete", setting, pages, order.source, layout.value, order.value, key
     ):
         given = orders[int(order.value[at[0]])]
@@ -235,33 +235,33 @@ def phone_order_incomplete(inquiry: Inquiry) -> Iterator[Finding]:
             "phone-order-incomplete",
             "warning",
             setting,
-            inquiry.paths(at),
-            inquiry.said([source]),
-            f"the phone order by {inquiry.where(source)} {' and '.join(told)}, on {count(len(at), 'page')}",
+            context.paths(at),
+            context.said([source]),
+            f"the phone order by {context.where(source)} {' and '.join(told)}, on {count(len(at), 'page')}",
             f"write layout.phone-order: [{', '.join(whole)}]",
             (better,) if better else (),
         )
 
 
-def sidebars_too_wide(inquiry: Inquiry) -> Iterator[Finding]:
+def sidebars_too_wide(context: FindingContext) -> Iterator[Finding]:
     """The widths of the sidebars that stand come to more than 60 per cent."""
-    site = inquiry.site
+    site = context.site
     total = np.zeros(len(site.tree), dtype=np.float64)
     columns = []
     for area in site.declarations.areas():
-        words = inquiry.statements.words[site.setting_number(f"look.{area}")].items
+        words = context.statements.words[site.setting_number(f"look.{area}")].items
         looks = [site.declarations.looks.get(str(word)) for word in words]
         width = np.array([*(float(str(look.values.get("width", 0))) if look else 0.0 for look in looks), 0.0])
-        found = inquiry.standing(area)
-        wide = np.where(_has_sidebar(inquiry, area), width[found.look], 0.0)
+        found = context.standing(area)
+        wide = np.where(_has_sidebar(context, area), width[found.look], 0.0)
         if wide.any():
             total += wide
             columns.append((area, found.look, wide))
     pages = np.flatnonzero(total > TOO_WIDE)
     keys = [np.where(wide > 0, look, -1) for _, look, wide in columns]
-    for _, at in inquiry.causes("sidebars-too-wide", None, pages, *keys) if len(pages) else ():
+    for _, at in context.grouped_by_cause("sidebars-too-wide", None, pages, *keys) if len(pages) else ():
         parts = [(area, int(wide[at[0]])) for area, _, wide in columns if wide[at[0]]]
-        sources = [int(inquiry.source(f"look.{area}")[at[0]]) for area, _ in parts]
+        sources = [int(context.source(f"look.{area}")[at[0]]) for area, _ in parts]
         listed = ", ".join(f"{area} {width}" for area, width in parts)
         pairs = zip(parts, sources, strict=True)
         looks_gone = [without(site, f"the look in {area}", [source]) for (area, _), source in pairs]
@@ -269,93 +269,95 @@ def sidebars_too_wide(inquiry: Inquiry) -> Iterator[Finding]:
             "sidebars-too-wide",
             "warning",
             None,
-            inquiry.paths(at),
-            inquiry.said(sources),
+            context.paths(at),
+            context.said(sources),
             f"the sidebars of {count(len(at), 'page')} take {int(total[at[0]])} per cent of the width: {listed}",
             "choose a narrower look for one of them, or take one away",
             tuple(filter(None, looks_gone)),
         )
 
 
-def same_sidebar_twice(inquiry: Inquiry) -> Iterator[Finding]:
+def same_sidebar_twice(context: FindingContext) -> Iterator[Finding]:
     """One sidebar stands in two areas of a page."""
-    site = inquiry.site
+    site = context.site
     areas = [
         area
         for area in site.declarations.areas()
-        if inquiry.statements.of_setting(site.setting_number(f"sidebar.{area}"))
+        if context.statements.of_setting(site.setting_number(f"sidebar.{area}"))
     ]
     names = {name: i for i, name in enumerate(site.declarations.sidebars)}
-    columns = {area: _sidebar_numbers(inquiry, area, names) for area in areas}
+    columns = {area: _sidebar_numbers(context, area, names) for area in areas}
     for i, area in enumerate(areas):
         for other in areas[i + 1 :]:
             pages = np.flatnonzero((columns[area] >= 0) & (columns[area] == columns[other]))
-            for (number,), at in inquiry.causes("same-sidebar-twice", f"sidebar.{other}", pages, columns[area]):
+            for (number,), at in context.grouped_by_cause(
+                "same-sidebar-twice", f"sidebar.{other}", pages, columns[area]
+            ):
                 name = list(names)[number]
-                sources = [int(inquiry.source(f"sidebar.{one}")[at[0]]) for one in (area, other)]
+                sources = [int(context.source(f"sidebar.{one}")[at[0]]) for one in (area, other)]
                 yield Finding(
                     "same-sidebar-twice",
                     "warning",
                     f"sidebar.{other}",
-                    inquiry.paths(at),
-                    inquiry.said(sources),
+                    context.paths(at),
+                    context.said(sources),
                     f"the sidebar {name} stands twice on {count(len(at), 'page')}: "
-                    f"in {area} ({inquiry.by(sources[0])}) and in {other} ({inquiry.by(sources[1])})",
+                    f"in {area} ({context.by(sources[0])}) and in {other} ({context.by(sources[1])})",
                     f"set sidebar.{area} or sidebar.{other} to none there, or to another sidebar",
                 )
 
 
-def _sidebar_numbers(inquiry: Inquiry, area: str, names: dict[str, int]) -> NDArray[np.int64]:
+def _sidebar_numbers(context: FindingContext, area: str, names: dict[str, int]) -> NDArray[np.int64]:
     """The sidebar that stands in an area as a number; -1: none. int64[pages]"""
-    words = inquiry.statements.words[inquiry.site.setting_number(f"sidebar.{area}")].items
+    words = context.statements.words[context.site.setting_number(f"sidebar.{area}")].items
     numbers = np.array([*(names.get(str(word), -1) for word in words), -1])
-    found: NDArray[np.int64] = numbers[inquiry.standing(area).sidebar]
+    found: NDArray[np.int64] = numbers[context.standing(area).sidebar]
     return found
 
 
-def blank_page(inquiry: Inquiry) -> Iterator[Finding]:
+def blank_page(context: FindingContext) -> Iterator[Finding]:
     """Own content is not shown, and nothing stands in `content`."""
-    site, number = inquiry.site, inquiry.site.setting_number("layout.name")
-    layout = inquiry.effective.resolved(number)
-    names = inquiry.statements.words[number].items
+    site, number = context.site, context.site.setting_number("layout.name")
+    layout = context.effective.resolved(number)
+    names = context.statements.words[number].items
     chosen = np.array([isinstance(name, str) for name in names], dtype=bool)[layout.value] & site.has(number)
-    empty = chosen & ~_stands(inquiry, CONTENT) if CONTENT in site.declarations.areas() else chosen
-    for (source, code), at in inquiry.causes(
+    empty = chosen & ~_stands(context, CONTENT) if CONTENT in site.declarations.areas() else chosen
+    for (source, code), at in context.grouped_by_cause(
         "blank-page", "layout.name", np.flatnonzero(empty), layout.source, layout.value
     ):
         yield Finding(
             "blank-page",
             "warning",
             "layout.name",
-            inquiry.paths(at),
-            inquiry.said([source]),
+            context.paths(at),
+            context.said([source]),
             f"{count(len(at), 'page')} {'shows' if len(at) == 1 else 'show'} nothing in content: the layout "
-            f"{names[code]}, {inquiry.by(source)}, does not show the page's own, and no block stands there",
+            f"{names[code]}, {context.by(source)}, does not show the page's own, and no block stands there",
             "no one edit mends it: decide which blocks stand in blocks.content, or choose a layout that shows the "
             "page's own content",
         )
 
 
-def idle_look(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+def idle_look(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A look is set, and no sidebar stands there on any page that the statement reaches."""
-    setting, statements = inquiry.site.catalogue[folded.setting], inquiry.statements
+    setting, statements = context.site.catalogue[folded.setting], context.statements
     if setting.family != "look":
         return
-    stands = _has_sidebar(inquiry, setting.member)
+    stands = _has_sidebar(context, setting.member)
     words = statements.words[folded.setting].items
     span = statements.of_setting(folded.setting)
     some = np.arange(span.start, span.stop)
     full = np.array([word is not None for word in words], dtype=bool)[statements.value[some]]
-    some = some[full & inquiry.ledger.reaches[some]]
-    some = some[inquiry.none_in(some, stands)]
-    pages, idle = inquiry.cells(some), some.tolist()
-    if idle and inquiry.any_looked_at("idle-look", setting.name, pages):
+    some = some[full & context.effects.reaches[some]]
+    some = some[context.none_in(some, stands)]
+    pages, idle = context.cells(some), some.tolist()
+    if idle and context.any_not_accepted("idle-look", setting.name, pages):
         yield Finding(
             "idle-look",
             "note",
             setting.name,
-            inquiry.paths(pages),
-            inquiry.said(idle),
+            context.paths(pages),
+            context.said(idle),
             f"{count(len(idle), 'statement')} of {setting.name} ({statements.place(idle[0])}) "
             f"{'says' if len(idle) == 1 else 'say'} how a sidebar looks where none stands",
             f"take it away, or give these pages a sidebar.{setting.member}",

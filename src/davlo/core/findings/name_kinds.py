@@ -16,7 +16,7 @@ from ..site.facts import STANDARD
 from ..site.statements import OF_PAGES, Scope
 from ..site.values import format_value, words_of
 from ..wording import count
-from .context import Inquiry
+from .context import FindingContext
 from .finding import Finding, Said
 from .mending import FEW, Changed, Put, Remedy, Taken
 
@@ -28,18 +28,18 @@ NAME = re.compile(r"[a-z0-9]+(?:[.-][a-z0-9]+)*")
 """What a type may be called."""
 
 
-def no_such_page(inquiry: Inquiry) -> Iterator[Finding]:
+def no_such_page(context: FindingContext) -> Iterator[Finding]:
     """A statement, stamp or block names a page that the inventory lacks."""
-    if not inquiry.tells_of_no_page("no-such-page"):
+    if not context.reports_without_pages("no-such-page"):
         return
-    site, statements = inquiry.site, inquiry.statements
+    site, statements = context.site, context.statements
     said_of: dict[str, list[int]] = {}
     told: dict[str, list[Said]] = {}
     gone = np.flatnonzero(np.isin(statements.scope, OF_PAGES) & (statements.target < 0))
     for (target,), rows in groups(statements.target[gone]):
         path = statements.gone[-1 - target]
         said_of[path] = sorted(gone[rows].tolist())
-        told.setdefault(path, []).extend(inquiry.said(said_of[path]))
+        told.setdefault(path, []).extend(context.said(said_of[path]))
     for block in site.declarations.blocks.values():
         links = [address.partition("#")[0].partition("?")[0] for address in block.links.values()]
         for path in dict.fromkeys((block.under, *block.leave_out, *links)):
@@ -52,8 +52,8 @@ def no_such_page(inquiry: Inquiry) -> Iterator[Finding]:
             "no-such-page",
             "warning",
             None,
-            inquiry.paths(np.zeros(0, dtype=np.int64)),
-            inquiry.said(said_of[path]) if len(said_of.get(path, ())) == len(said) else tuple(said),
+            context.paths(np.zeros(0, dtype=np.int64)),
+            context.said(said_of[path]) if len(said_of.get(path, ())) == len(said) else tuple(said),
             f"there is no page {path}, which {count(len(said), 'statement or block', 'statements or blocks')} "
             f"{'names' if len(said) == 1 else 'name'} ({said[0].place})",
             f"name {near[0]}, if that was meant, or take it away" if near else "take it away, or add the page",
@@ -64,21 +64,21 @@ def _declaration_said(kind: str, name: str, place: Place) -> Said:
     return Said(f"{kind} {name}", place.file, place.line, name)
 
 
-def idle_stamp(inquiry: Inquiry) -> Iterator[Finding]:
+def idle_stamp(context: FindingContext) -> Iterator[Finding]:
     """Stamps of a setting that is not stamped."""
-    statements, site = inquiry.statements, inquiry.site
+    statements, site = context.statements, context.site
     live = np.array([setting.flow != "stamped" for setting in site.catalogue.settings], dtype=bool)
     at = np.flatnonzero((statements.scope == Scope.STAMP) & live[statements.setting])
     for (setting,), rows in groups(statements.setting[at]):
         name, said = site.catalogue[setting].name, at[rows]
         pages = statements.target[said][statements.target[said] >= 0]
-        if inquiry.any_looked_at("idle-stamp", name, pages.astype(np.int64)):
+        if context.any_not_accepted("idle-stamp", name, pages.astype(np.int64)):
             yield Finding(
                 "idle-stamp",
                 "note",
                 name,
-                inquiry.paths(pages),
-                inquiry.said(said.tolist()),
+                context.paths(pages),
+                context.said(said.tolist()),
                 f"{count(len(said), 'stamp')} of {name} ({statements.place(int(said[0]))}) "
                 f"{'does' if len(said) == 1 else 'do'} nothing: the setting is not stamped",
                 f"take them away, or stamp the setting: settings: {{{name}: {{flow: stamped}}}}",
@@ -86,30 +86,30 @@ def idle_stamp(inquiry: Inquiry) -> Iterator[Finding]:
             )
 
 
-def near_miss(inquiry: Inquiry) -> Iterator[Finding]:
+def near_miss(context: FindingContext) -> Iterator[Finding]:
     """A column of the inventory is nearly, but not quite, named as a setting."""
-    site = inquiry.site
+    site = context.site
     names = {_plain(name): name for name in site.catalogue.names()}
     for column in site.facts.columns:
         if column in STANDARD:
             continue
         near = difflib.get_close_matches(_plain(column), names, 1, NEAR)
-        if near and inquiry.tells_of_no_page("near-miss", names[near[0]]):
+        if near and context.reports_without_pages("near-miss", names[near[0]]):
             yield Finding(
                 "near-miss",
                 "warning",
                 names[near[0]],
-                inquiry.paths(np.zeros(0, dtype=np.int64)),
+                context.paths(np.zeros(0, dtype=np.int64)),
                 (Said("inventory", site.inventory, 1, column),),
                 f"the column {column} of {site.inventory} is a fact, nearly named as the setting {names[near[0]]}",
                 f"name the column {names[near[0]]}, if the setting was meant; else give it a name less like it",
-                tuple(_renamed(inquiry, column, names[near[0]])),
+                tuple(_renamed(context, column, names[near[0]])),
             )
 
 
-def _renamed(inquiry: Inquiry, column: str, name: str) -> Iterator[Remedy]:
+def _renamed(context: FindingContext, column: str, name: str) -> Iterator[Remedy]:
     """The way that names a column as a setting; none where the inventory has that column too."""
-    site, statements = inquiry.site, inquiry.statements
+    site, statements = context.site, context.statements
     cells = statements.of_setting(site.setting_number(name), Scope.HERE)
     if site.inventory not in {statements.place(number).file for number in cells}:
         step = Changed(site.inventory, 1, column, name)
@@ -120,32 +120,32 @@ def _plain(name: str) -> str:
     return name.strip().lower().replace("_", ".").replace("-", ".").replace(" ", ".")
 
 
-def undeclared_type(inquiry: Inquiry) -> Iterator[Finding]:
+def undeclared_type(context: FindingContext) -> Iterator[Finding]:
     """Pages have a type that is not declared."""
-    site = inquiry.site
+    site = context.site
     unknown = np.array([name not in site.types.declared and name != "page" for name in site.types.names], dtype=bool)
     pages = np.flatnonzero(unknown[site.facts.type_of])
-    for (number,), at in inquiry.causes("undeclared-type", None, pages, site.facts.type_of):
+    for (number,), at in context.grouped_by_cause("undeclared-type", None, pages, site.facts.type_of):
         name = site.types.names[number]
         near = difflib.get_close_matches(name, site.types.declared, 1, 0.7)
         yield Finding(
             "undeclared-type",
             "warning",
             None,
-            inquiry.paths(at),
-            (_of_page(inquiry, int(at[0]), name),),
+            context.paths(at),
+            (_of_page(context, int(at[0]), name),),
             f"{count(len(at), 'page')} {'has' if len(at) == 1 else 'have'} the type {name}, which nobody declared: "
             "what is said of other types does not hold for it",
             f"write {near[0]} in the inventory, if that was meant, or declare it: types: {{{name}: {{based_on: page}}}}"
             if near
             else f"declare it: types: {{{name}: {{based_on: page}}}}",
-            tuple(_typed(inquiry, at, name, near)),
+            tuple(_typed(context, at, name, near)),
         )
 
 
-def _typed(inquiry: Inquiry, pages: NDArray[np.int64], name: str, near: list[str]) -> Iterator[Remedy]:
+def _typed(context: FindingContext, pages: NDArray[np.int64], name: str, near: list[str]) -> Iterator[Remedy]:
     """The ways to mend an undeclared type: the one that was probably meant in its place, or a declaration."""
-    site = inquiry.site
+    site = context.site
     if near and len(pages) <= FEW:
         steps = tuple(Changed(site.inventory, int(site.tree.line[page]), "type", near[0]) for page in pages.tolist())
         yield Remedy(f"write {near[0]}, of which all that is said of it then holds", steps, None)
@@ -154,26 +154,26 @@ def _typed(inquiry: Inquiry, pages: NDArray[np.int64], name: str, near: list[str
         yield Remedy(f"declare {name}, based on page: what is said of page then holds for it", (step,), None)
 
 
-def _of_page(inquiry: Inquiry, page: int, value: str) -> Said:
+def _of_page(context: FindingContext, page: int, value: str) -> Said:
     """What the inventory says of a page."""
-    return Said("inventory", inquiry.site.inventory, int(inquiry.site.tree.line[page]), value)
+    return Said("inventory", context.site.inventory, int(context.site.tree.line[page]), value)
 
 
-def unknown_language(inquiry: Inquiry) -> Iterator[Finding]:
+def unknown_language(context: FindingContext) -> Iterator[Finding]:
     """Pages have a language that the site does not list; where it lists none, any will do."""
-    site = inquiry.site
+    site = context.site
     if not site.languages:
         return
     language = site.facts.language
     pages = np.flatnonzero(language.where([bool(word) and word not in site.languages for word in language.words]))
-    for (code,), at in inquiry.causes("unknown-language", None, pages, language.codes):
+    for (code,), at in context.grouped_by_cause("unknown-language", None, pages, language.codes):
         word = language.words[code]
         yield Finding(
             "unknown-language",
             "warning",
             None,
-            inquiry.paths(at),
-            (_of_page(inquiry, int(at[0]), word),),
+            context.paths(at),
+            (_of_page(context, int(at[0]), word),),
             f"{count(len(at), 'page')} {'is' if len(at) == 1 else 'are'} in the language {word}, "
             f"which the site does not list ({', '.join(site.languages)})",
             f"add {word} to languages in davlo.yaml, or mend the inventory's column language",
@@ -181,72 +181,72 @@ def unknown_language(inquiry: Inquiry) -> Iterator[Finding]:
         )
 
 
-def missing_value(inquiry: Inquiry) -> Iterator[Finding]:
+def missing_value(context: FindingContext) -> Iterator[Finding]:
     """A required setting of the site's own is built in, empty or none on a live page that has it."""
-    site = inquiry.site
+    site = context.site
     for setting in site.catalogue.ordered():
         name = site.catalogue[setting].name
         if not site.catalogue[setting].required:
             continue
-        found = inquiry.effective.resolved(setting)
+        found = context.effective.resolved(setting)
         empty = np.array([word in (None, "", ()) for word in site.statements.words[setting].items], dtype=bool)
         missing = (empty[found.value] | (found.source < 0)) & site.has(setting) & site.facts.live
-        for (source,), at in inquiry.causes("missing-value", name, np.flatnonzero(missing), found.source):
+        for (source,), at in context.grouped_by_cause("missing-value", name, np.flatnonzero(missing), found.source):
             pages = count(len(at), "live page")
             yield Finding(
                 "missing-value",
                 "warning",
                 name,
-                inquiry.paths(at),
-                inquiry.said([source]),
+                context.paths(at),
+                context.said([source]),
                 f"{pages} {'has' if len(at) == 1 else 'have'} no {name}, which is required"
                 if source < 0
-                else f"{name}, which is required, is left empty by {inquiry.where(source)} on {pages}",
+                else f"{name}, which is required, is left empty by {context.where(source)} on {pages}",
                 f"no one edit mends it: decide what these pages say, and fill the inventory's column {name}, "
                 "or give a default",
             )
 
 
-def unused_declaration(inquiry: Inquiry) -> Iterator[Finding]:
+def unused_declaration(context: FindingContext) -> Iterator[Finding]:
     """A declaration that no statement and no declaration names."""
-    if not inquiry.tells_of_no_page("unused-declaration"):
+    if not context.reports_without_pages("unused-declaration"):
         return
-    declared, people = inquiry.site.declarations, inquiry.site.people
-    named = _names(inquiry)
+    declared, people = context.site.declarations, context.site.people
+    named = _names(context)
     for kind in ("layout", "theme", "sidebar", "look", "band", "block", "preset", "role"):
-        for name in inquiry.uses.names(kind):
+        for name in context.uses.names(kind):
             if name not in named[kind]:
                 place = declared.role_places[name] if kind == "role" else getattr(declared, f"{kind}s")[name].place
-                yield _unused(inquiry, kind, name, place)
+                yield _unused(context, kind, name, place)
     for name in people.groups:
         if name not in named["group"]:
-            yield _unused(inquiry, "group", name, people.places[name])
+            yield _unused(context, "group", name, people.places[name])
 
 
-def _unused(inquiry: Inquiry, kind: str, name: str, place: Place) -> Finding:
+def _unused(context: FindingContext, kind: str, name: str, place: Place) -> Finding:
     return Finding(
         "unused-declaration",
         "note",
         None,
-        inquiry.paths(np.zeros(0, dtype=np.int64)),
+        context.paths(np.zeros(0, dtype=np.int64)),
         (_declaration_said(kind, name, place),),
         f"the {kind} {name} ({place}) is named by no statement and no other declaration",
         "take it away, or use it",
-        tuple(_without_declaration(inquiry, kind, name, place)),
+        tuple(_without_declaration(context, kind, name, place)),
     )
 
 
-def _without_declaration(inquiry: Inquiry, kind: str, name: str, place: Place) -> Iterator[Remedy]:
+def _without_declaration(context: FindingContext, kind: str, name: str, place: Place) -> Iterator[Remedy]:
     """The way to take a declaration away; none for the only layout with an area, since settings are named for it."""
-    layouts = inquiry.site.declarations.layouts
+    layouts = context.site.declarations.layouts
     others = {area for layout in layouts.values() if layout.name != name for area in layout.areas}
     if kind != "layout" or others.issuperset(layouts[name].areas):
         yield Remedy(f"take away the {kind}", (Taken(place.file, place.line, name),))
 
 
-def _names(inquiry: Inquiry) -> dict[str, set[str]]:
+def _names(context: FindingContext) -> dict[str, set[str]]:
     """The names that values, other declarations, presets and access settings use, by kind of declaration."""
-    site, statements = inquiry.site, inquiry.statements
+    site, statements = context.site, context.statements
     declared, people = site.declarations, site.people
     named: dict[str, set[str]] = {kind: set() for kind in ("layout", "theme", "sidebar", "look", "band", "block")}
     kinds = {"layout.name": "layout", "layout.theme": "theme", "page.group": "group"}
@@ -276,29 +276,29 @@ def _names(inquiry: Inquiry) -> dict[str, set[str]]:
     return {kind: names | (in_presets if kind != "preset" else set()) for kind, names in named.items()}
 
 
-def unused_setting(inquiry: Inquiry) -> Iterator[Finding]:
+def unused_setting(context: FindingContext) -> Iterator[Finding]:
     """A setting of the site's own that no statement sets."""
-    for setting in inquiry.site.catalogue.settings:
-        number = inquiry.site.setting_number(setting.name)
-        if setting.own and not len(inquiry.statements.of_setting(number)):
-            if not inquiry.tells_of_no_page("unused-setting", setting.name):
+    for setting in context.site.catalogue.settings:
+        number = context.site.setting_number(setting.name)
+        if setting.own and not len(context.statements.of_setting(number)):
+            if not context.reports_without_pages("unused-setting", setting.name):
                 continue
             yield Finding(
                 "unused-setting",
                 "note",
                 setting.name,
-                inquiry.paths(np.zeros(0, dtype=np.int64)),
+                context.paths(np.zeros(0, dtype=np.int64)),
                 (Said("settings", *setting.place[:2], setting.name),),
                 f"{setting.name} ({setting.place}) is declared, and no statement sets it: every page has "
                 f"{format_value(setting.built_in) or 'nothing'}",
                 "take it away, or say it somewhere",
-                tuple(_undeclared(inquiry, setting)),
+                tuple(_undeclared(context, setting)),
             )
 
 
-def _undeclared(inquiry: Inquiry, setting: Setting) -> Iterator[Remedy]:
+def _undeclared(context: FindingContext, setting: Setting) -> Iterator[Remedy]:
     """The way that takes a setting's declaration away; none where a type, a preset, a promise or an accept names it."""
-    site, number = inquiry.site, inquiry.site.setting_number(setting.name)
+    site, number = context.site, context.site.setting_number(setting.name)
     named = {name for declared in site.types.declared.values() for name in declared.without}
     named |= {accept.setting for accept in site.accepts}
     named |= {name for preset in site.declarations.presets.values() for name in preset.settings}
@@ -306,20 +306,20 @@ def _undeclared(inquiry: Inquiry, setting: Setting) -> Iterator[Remedy]:
         yield Remedy("take away the setting", (Taken(setting.place.file, setting.place.line, setting.name),))
 
 
-def unread_setting(inquiry: Inquiry) -> Iterator[Finding]:
+def unread_setting(context: FindingContext) -> Iterator[Finding]:
     """A setting of the site's own that is set, and whose `used_by` is empty or stands on no page where it is set."""
-    site, statements = inquiry.site, inquiry.statements
+    site, statements = context.site, context.statements
     for setting in site.catalogue.settings:
         number = site.setting_number(setting.name)
         if not setting.own or not len(statements.of_setting(number)):
             continue
-        pages = np.flatnonzero((inquiry.effective.resolved(number).source >= 0) & site.has(number))
+        pages = np.flatnonzero((context.effective.resolved(number).source >= 0) & site.has(number))
         shown = np.zeros(len(site.tree), dtype=bool)
         for name in setting.used_by:
             for kind in ("layout", "band", "block"):
-                if name in inquiry.uses.names(kind):
-                    shown |= inquiry.uses.pages(kind, name)
-        if not len(pages) or shown[pages].any() or not inquiry.any_looked_at("unread-setting", setting.name, pages):
+                if name in context.uses.names(kind):
+                    shown |= context.uses.pages(kind, name)
+        if not len(pages) or shown[pages].any() or not context.any_not_accepted("unread-setting", setting.name, pages):
             continue
         users = ", ".join(setting.used_by)
         why = (
@@ -331,8 +331,8 @@ def unread_setting(inquiry: Inquiry) -> Iterator[Finding]:
             "unread-setting",
             "warning",
             setting.name,
-            inquiry.paths(pages),
-            inquiry.said(distinct_numbers(inquiry.effective.resolved(number).source[pages])[:8]),
+            context.paths(pages),
+            context.said(distinct_numbers(context.effective.resolved(number).source[pages])[:8]),
             f"{setting.name} is set on {count(len(pages), 'page')}, and {why}: no reader meets it",
             f"no one edit mends it: decide where {users} should stand, and put it on these pages"
             if users

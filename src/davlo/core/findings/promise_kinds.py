@@ -14,7 +14,7 @@ from ..resolve.effective import EffectiveModel
 from ..site.model import Promise
 from ..site.values import ByDepth, format_value
 from ..wording import count, some_of
-from .context import Inquiry
+from .context import FindingContext
 from .finding import Finding, Pages, Said
 from .mending import Put, Remedy, without
 
@@ -54,30 +54,30 @@ def promises_kept(effective: EffectiveModel) -> list[Kept]:
     >>> [(one.promise.name, one.pages, one.broken_pages()) for one in promises_kept(davlo.open_demo().resolve())][0]
     ('Staff pages stay private', 9, 1)
     """
-    inquiry = Inquiry(effective, heeds_accepts=False)
+    context = FindingContext(effective, heeds_accepts=False)
     found = []
     for promise in effective.site.promises:
         pages = np.flatnonzero(effective.site.pages(promise.when, promise.excepts))
-        found.append(Kept(promise, len(pages), tuple(_broken(inquiry, promise, pages))))
+        found.append(Kept(promise, len(pages), tuple(_broken(context, promise, pages))))
     return found
 
 
-def promise_broken(inquiry: Inquiry) -> Iterator[Finding]:
+def promise_broken(context: FindingContext) -> Iterator[Finding]:
     """A page that meets a promise's `when` breaks it."""
-    for promise in inquiry.site.promises:
-        yield from _broken(inquiry, promise, np.flatnonzero(inquiry.site.pages(promise.when, promise.excepts)))
+    for promise in context.site.promises:
+        yield from _broken(context, promise, np.flatnonzero(context.site.pages(promise.when, promise.excepts)))
 
 
-def _broken(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
-    yield from _has(inquiry, promise, pages)
-    yield from _may(inquiry, promise, pages, "may")
-    yield from _may(inquiry, promise, pages, "may_not")
+def _broken(context: FindingContext, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
+    yield from _has(context, promise, pages)
+    yield from _may(context, promise, pages, "may")
+    yield from _may(context, promise, pages, "may_not")
 
 
-def _has(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
-    site, statements = inquiry.site, inquiry.statements
+def _has(context: FindingContext, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
+    site, statements = context.site, context.statements
     for setting, wanted in promise.has.items():
-        found = inquiry.effective.resolved(setting)
+        found = context.effective.resolved(setting)
         if isinstance(wanted, ByDepth):
             code = np.array(
                 [statements.words[setting].find(wanted.at(int(d))) for d in site.tree.depth[pages]], dtype=np.int64
@@ -86,24 +86,24 @@ def _has(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64]) -> Iterat
             code = np.full(len(pages), statements.words[setting].find(wanted), dtype=np.int64)
         broken = pages[(found.value[pages] != code) | ~site.has(setting)[pages]]
         name = site.catalogue[setting].name
-        broken = broken[inquiry.looked_at("promise-broken", name, broken)]
+        broken = broken[context.not_accepted("promise-broken", name, broken)]
         for (source, value), rows in groups(found.source[broken], found.value[broken]):
-            paths = inquiry.paths(broken[rows])
-            given = "as it is built in" if source < 0 else f"from {inquiry.where(source)}"
+            paths = context.paths(broken[rows])
+            given = "as it is built in" if source < 0 else f"from {context.where(source)}"
             yield _finding(
-                inquiry,
+                context,
                 promise,
                 name,
                 paths,
-                inquiry.said([source]),
+                context.said([source]),
                 [source],
-                f"{name} should be {format_value(wanted) or 'empty'} and is {inquiry.word(setting, value)} {given}",
+                f"{name} should be {format_value(wanted) or 'empty'} and is {context.word(setting, value)} {given}",
             )
 
 
-def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str) -> Iterator[Finding]:
+def _may(context: FindingContext, promise: Promise, pages: NDArray[np.int64], word: str) -> Iterator[Finding]:
     """What breaks a promise about access; people and pages that the same statements are to blame for, together."""
-    access = inquiry.access
+    access = context.access
     for subject, actions in (promise.may if word == "may" else promise.may_not).items():
         for action in actions:
             found: dict[tuple[tuple[int, ...], bool], list[tuple[str, Decision, NDArray[np.int64]]]] = {}
@@ -113,8 +113,8 @@ def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str
                 may = access.may(person, action)
                 wrong = access.covered(person, subject) & (may if word == "may_not" else ~may)
                 at_fault = pages[wrong[pages]]
-                at_fault = at_fault[inquiry.looked_at("promise-broken", f"access.{subject}", at_fault)]
-                for decision, blamed, at in _why(inquiry, person, action, at_fault):
+                at_fault = at_fault[context.not_accepted("promise-broken", f"access.{subject}", at_fault)]
+                for decision, blamed, at in _why(context, person, action, at_fault):
                     found.setdefault((blamed, bool(decision.allowed_by)), []).append((person, decision, at))
             for (blamed, is_given), told in found.items():
                 decision, who = told[0][1], list(dict.fromkeys(person for person, *_ in told))
@@ -124,10 +124,10 @@ def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str
                     lacking = f"nothing gives {action} to {'them' if len(who) > 1 else named}"
                     reason = "a draft is seen only by those who may edit it" if is_given else lacking
                 yield _finding(
-                    inquiry,
+                    context,
                     promise,
                     f"access.{subject}",
-                    inquiry.paths(np.concatenate([at for *_, at in told])),
+                    context.paths(np.concatenate([at for *_, at in told])),
                     [
                         Said(one.scope, one.file, one.line, action)
                         for _, one in (*decision.allowed_by, *decision.denied_by)
@@ -139,10 +139,10 @@ def _may(inquiry: Inquiry, promise: Promise, pages: NDArray[np.int64], word: str
 
 
 def _why(
-    inquiry: Inquiry, person: str, action: str, pages: NDArray[np.int64]
+    context: FindingContext, person: str, action: str, pages: NDArray[np.int64]
 ) -> Iterator[tuple[Decision, tuple[int, ...], NDArray[np.int64]]]:
     """Why someone may act on pages, or may not: the decision, the statements to blame, and the pages alike in it."""
-    access, keys = inquiry.access, []
+    access, keys = context.access, []
     sources: dict[tuple[str, str], NDArray[np.int64]] = {}
     for subject in access.covering(person):
         covered = access.covered(person, subject)[pages]
@@ -150,8 +150,8 @@ def _why(
         for family in ("access", "deny"):
             holds = covered & access.states(family, subject, action)[pages]
             if holds.any():
-                number = inquiry.site.setting_number(f"{family}.{subject}")
-                source = inquiry.effective.resolved(number).source[pages].astype(np.int64)
+                number = context.site.setting_number(f"{family}.{subject}")
+                source = context.effective.resolved(number).source[pages].astype(np.int64)
                 sources[family, subject] = np.where(holds, source, UNSAID)
     for _, rows in groups(*keys, *sources.values()):
         decision = access.why(person, action, int(pages[rows[0]]))
@@ -161,7 +161,7 @@ def _why(
 
 
 def _finding(
-    inquiry: Inquiry,
+    context: FindingContext,
     promise: Promise,
     setting: str,
     paths: Pages,
@@ -173,7 +173,7 @@ def _finding(
     message = f'the promise "{promise.name}" ({promise.place}) is broken on {count(len(paths), "page")}: {what}'
     first = "change that statement" if len(said) else "say it there"
     fix = f"{first}, or give the promise at {promise.place} an except for these pages"
-    ways = [without(inquiry.site, "what breaks it", blamed)]
+    ways = [without(context.site, "what breaks it", blamed)]
     if not promise.excepts and len(paths) <= FEW:
         step = Put(("except",), {"path": list(paths)}, promise.place)
         ways.append(Remedy("leave these pages out of the promise", (step,)))

@@ -16,7 +16,7 @@ from ..outcomes.sitemap_reasons import SITEMAP_REASONS
 from ..site.statements import Scope
 from ..site.values import ByDepth, Raw, format_value
 from ..wording import count
-from .context import Inquiry
+from .context import FindingContext
 from .finding import Finding, Said
 from .mending import FEW, Remedy, Taken, changed
 
@@ -25,143 +25,143 @@ TOO_LOW = len(SITEMAP_REASONS) - 1
 """The code of the last reason: a page that has it would be listed but for its priority."""
 
 
-def private_with_priority(inquiry: Inquiry) -> Iterator[Finding]:
+def private_with_priority(context: FindingContext) -> Iterator[Finding]:
     """A page no visitor may view has a priority set more closely than everywhere; drafts count as their access says."""
-    hidden = ~inquiry.access.allowed(VISITOR, "view")
-    for source, pages, shown in _closely(inquiry, "private-with-priority", hidden):
+    hidden = ~context.access.allowed(VISITOR, "view")
+    for source, pages, shown in _closely(context, "private-with-priority", hidden):
         yield Finding(
             "private-with-priority",
             "warning",
             PRIORITY,
-            inquiry.paths(pages),
-            inquiry.said([source]),
-            f"{inquiry.where(source)} gives a sitemap priority ({shown}) to {count(len(pages), 'page')} "
+            context.paths(pages),
+            context.said([source]),
+            f"{context.where(source)} gives a sitemap priority ({shown}) to {count(len(pages), 'page')} "
             "that no visitor may view, so no search engine will see it",
             "take the priority away there, or let everyone view the pages if they should be found",
         )
 
 
-def noindex_with_priority(inquiry: Inquiry) -> Iterator[Finding]:
+def noindex_with_priority(context: FindingContext) -> Iterator[Finding]:
     """`robots.index` is no, and the priority is set more closely than everywhere."""
-    number = inquiry.site.setting_number("robots.index")
-    off = ~is_yes(inquiry.effective, "robots.index") & inquiry.site.has(number)
-    off &= inquiry.access.allowed(VISITOR, "view")  # of the others it is told that no visitor may view them
-    for source, pages, shown in _closely(inquiry, "noindex-with-priority", off):
+    number = context.site.setting_number("robots.index")
+    off = ~is_yes(context.effective, "robots.index") & context.site.has(number)
+    off &= context.access.allowed(VISITOR, "view")  # of the others it is told that no visitor may view them
+    for source, pages, shown in _closely(context, "noindex-with-priority", off):
         yield Finding(
             "noindex-with-priority",
             "warning",
             PRIORITY,
-            inquiry.paths(pages),
-            inquiry.said([source, *sorted(set(inquiry.source("robots.index")[pages].tolist()))[:4]]),
-            f"{inquiry.where(source)} gives a sitemap priority ({shown}) to {count(len(pages), 'page')} "
+            context.paths(pages),
+            context.said([source, *sorted(set(context.source("robots.index")[pages].tolist()))[:4]]),
+            f"{context.where(source)} gives a sitemap priority ({shown}) to {count(len(pages), 'page')} "
             "that search engines are told not to index",
             "take the priority away there, or set robots.index to yes if the pages should be found",
         )
 
 
-def _closely(inquiry: Inquiry, kind: str, where: Mask) -> Iterator[tuple[int, NDArray[np.int64], str]]:
+def _closely(context: FindingContext, kind: str, where: Mask) -> Iterator[tuple[int, NDArray[np.int64], str]]:
     """The pages of a kind whose priority is set more closely than everywhere, by what sets it."""
-    site, statements = inquiry.site, inquiry.statements
+    site, statements = context.site, context.statements
     number = site.setting_number(PRIORITY)
-    found = inquiry.effective.resolved(number)
+    found = context.effective.resolved(number)
     scope = np.append(statements.scope, Scope.BUILT_IN)
     pages = np.flatnonzero(where & (scope[found.source] >= Scope.TYPE) & site.has(number))
-    for (source,), at in inquiry.causes(kind, PRIORITY, pages, found.source):
-        yield source, at, inquiry.word(number, int(found.value[at[0]]))
+    for (source,), at in context.grouped_by_cause(kind, PRIORITY, pages, found.source):
+        yield source, at, context.word(number, int(found.value[at[0]]))
 
 
-def left_out_by_priority(inquiry: Inquiry) -> Iterator[Finding]:
+def left_out_by_priority(context: FindingContext) -> Iterator[Finding]:
     """The priority alone keeps a page out."""
-    pages = np.flatnonzero(inquiry.outcomes.sitemap == TOO_LOW)
-    for (source,), at in inquiry.causes("left-out-by-priority", PRIORITY, pages, inquiry.source(PRIORITY)):
+    pages = np.flatnonzero(context.outcomes.sitemap == TOO_LOW)
+    for (source,), at in context.grouped_by_cause("left-out-by-priority", PRIORITY, pages, context.source(PRIORITY)):
         yield Finding(
             "left-out-by-priority",
             "note",
             PRIORITY,
-            inquiry.paths(at),
-            inquiry.said([source]),
+            context.paths(at),
+            context.said([source]),
             f"{count(len(at), 'page')} {'is' if len(at) == 1 else 'are'} left out of the sitemap by priority alone, "
-            f"set {inquiry.by(source)}: it is under {format_value(inquiry.site.sitemap.priority_under)}",
+            f"set {context.by(source)}: it is under {format_value(context.site.sitemap.priority_under)}",
             "raise the priority if the pages should be found, or set sitemap.include to no if they should not",
         )
 
 
-def one_priority(inquiry: Inquiry) -> Iterator[Finding]:
+def one_priority(context: FindingContext) -> Iterator[Finding]:
     """All pages in the sitemap have the same priority, so it says nothing; where somebody has set one."""
-    number = inquiry.site.setting_number(PRIORITY)
-    found = inquiry.effective.resolved(number)
-    listed = np.flatnonzero(inquiry.outcomes.sitemap == 0)
+    number = context.site.setting_number(PRIORITY)
+    found = context.effective.resolved(number)
+    listed = np.flatnonzero(context.outcomes.sitemap == 0)
     values = set(found.value[listed].tolist())
     is_said = bool((found.source[listed] >= 0).any())
-    if is_said and len(listed) > 1 and len(values) == 1 and inquiry.any_looked_at("one-priority", PRIORITY, listed):
-        shown = inquiry.word(number, values.pop())
+    if is_said and len(listed) > 1 and len(values) == 1 and context.any_not_accepted("one-priority", PRIORITY, listed):
+        shown = context.word(number, values.pop())
         said = sorted(set(found.source[listed].tolist()))
         yield Finding(
             "one-priority",
             "note",
             PRIORITY,
-            inquiry.paths(listed),
-            inquiry.said(said[:8]),
+            context.paths(listed),
+            context.said(said[:8]),
             f"all {count(len(listed), 'page')} in the sitemap have the priority {shown}, so it says nothing",
             "let it fall with depth: sitemap.priority: {by_depth: {top: 1.0, step: 0.15, floor: 0.3}}",
-            _falling(inquiry, said),
+            _falling(context, said),
         )
 
 
-def _falling(inquiry: Inquiry, said: list[int]) -> tuple[Remedy, ...]:
+def _falling(context: FindingContext, said: list[int]) -> tuple[Remedy, ...]:
     """The way that lets the priority fall with depth, where one statement gives it."""
     if len(said) != 1:
         return ()
     raw: Raw = {"by_depth": {"top": "1.0", "step": "0.15", "floor": "0.3"}}
-    way = changed(inquiry.site, "let it fall with depth", said[0], raw, ByDepth(1.0, 0.15, 0.3))
+    way = changed(context.site, "let it fall with depth", said[0], raw, ByDepth(1.0, 0.15, 0.3))
     return (way,) if way else ()
 
 
-def child_above_parent(inquiry: Inquiry) -> Iterator[Finding]:
+def child_above_parent(context: FindingContext) -> Iterator[Finding]:
     """The priority of a page in the sitemap is higher than its parent's."""
-    site, number = inquiry.site, inquiry.site.setting_number(PRIORITY)
-    found = inquiry.effective.resolved(number)
-    words = inquiry.statements.words[number].items
+    site, number = context.site, context.site.setting_number(PRIORITY)
+    found = context.effective.resolved(number)
+    words = context.statements.words[number].items
     size = np.array([float(word) if isinstance(word, int | float) else np.nan for word in words])[found.value]
     size = np.where(site.has(number), size, np.nan)
     above = site.tree.parent
-    listed = inquiry.outcomes.sitemap == 0
+    listed = context.outcomes.sitemap == 0
     pages = np.flatnonzero(listed & (above >= 0) & (size > size[above])) if len(size) else np.zeros(0, dtype=np.int64)
-    for (source,), at in inquiry.causes("child-above-parent", PRIORITY, pages, inquiry.source(PRIORITY)):
+    for (source,), at in context.grouped_by_cause("child-above-parent", PRIORITY, pages, context.source(PRIORITY)):
         page = int(at[0])
         yield Finding(
             "child-above-parent",
             "note",
             PRIORITY,
-            inquiry.paths(at),
-            inquiry.said([source]),
+            context.paths(at),
+            context.said([source]),
             f"{count(len(at), 'page')} {'has' if len(at) == 1 else 'have'} a higher sitemap priority, set "
-            f"{inquiry.by(source)}, than the page above: {site.tree.paths[page]} {format_value(float(size[page]))}, "
+            f"{context.by(source)}, than the page above: {site.tree.paths[page]} {format_value(float(size[page]))}, "
             f"{site.tree.paths[int(above[page])]} {format_value(float(size[above[page]]))}",
             "raise the page above, or leave it if visitors look for these pages first",
         )
 
 
-def sitemap_stale(inquiry: Inquiry) -> Iterator[Finding]:
+def sitemap_stale(context: FindingContext) -> Iterator[Finding]:
     """The sitemap written last differs from what would be written now, or is older than `max_age`."""
-    last, max_age = inquiry.published, inquiry.site.sitemap.max_age
+    last, max_age = context.published, context.site.sitemap.max_age
     if last is None:
         return
-    pages, age = np.zeros(0, dtype=np.int64), (inquiry.today - last.written).days
+    pages, age = np.zeros(0, dtype=np.int64), (context.today - last.written).days
     if last.broken:
         told = f"the record of the sitemap written last, .davlo/sitemap.json, cannot be read: {last.broken}"
     else:
-        listed = np.flatnonzero(inquiry.outcomes.sitemap == 0)
-        since = drift(inquiry.effective, listed, inquiry.today, last.told)
+        listed = np.flatnonzero(context.outcomes.sitemap == 0)
+        since = drift(context.effective, listed, context.today, last.told)
         pages = np.flatnonzero(since.new | since.changed)
         reasons = [*_drifted(since, last), *([f"it is {age} days old"] if 0 < max_age < age else [])]
         if not reasons:
             return
         told = f"the sitemap {last.file}, written on {last.written}, is stale: {', '.join(reasons)}"
         told += f", and sitemap.max_age is {max_age}" if 0 < max_age < age else ""
-    if inquiry.any_looked_at("sitemap-stale", None, pages):
+    if context.any_not_accepted("sitemap-stale", None, pages):
         fix = f"write it again: {last.again}"
-        yield Finding("sitemap-stale", "warning", None, inquiry.paths(pages), (), told, fix)
+        yield Finding("sitemap-stale", "warning", None, context.paths(pages), (), told, fix)
 
 
 def _drifted(since: Drift, last: Published) -> Iterator[str]:
@@ -176,9 +176,9 @@ def _drifted(since: Drift, last: Published) -> Iterator[str]:
         yield "something else has changed the file"
 
 
-def bad_alternate(inquiry: Inquiry) -> Iterator[Finding]:
+def bad_alternate(context: FindingContext) -> Iterator[Finding]:
     """`translates` names a page that is missing or not in the first language, or two of one language translate one."""
-    site = inquiry.site
+    site = context.site
     column, language = site.facts.column("translates"), site.facts.language
     says = np.flatnonzero(column.where([bool(word.strip()) for word in column.words]))
     if not len(says):
@@ -195,7 +195,7 @@ def bad_alternate(inquiry: Inquiry) -> Iterator[Finding]:
     other[there] = there[earliest[same]]
     wrong[there[other[there] != there]] = 3
     wrong[there[~first[language.codes[target[there]]]]] = 2
-    for (what, code), at in inquiry.causes("bad-alternate", None, np.flatnonzero(wrong), wrong, column.codes):
+    for (what, code), at in context.grouped_by_cause("bad-alternate", None, np.flatnonzero(wrong), wrong, column.codes):
         named = column.words[code]
         told = {
             1: "which is not in the inventory",
@@ -206,16 +206,16 @@ def bad_alternate(inquiry: Inquiry) -> Iterator[Finding]:
             "bad-alternate",
             "warning",
             None,
-            inquiry.paths(at),
+            context.paths(at),
             (Said("inventory", site.inventory, int(site.tree.line[at[0]]), named),),
             f"{count(len(at), 'page')} {'says' if len(at) == 1 else 'say'} in the column translates {named}, {told}: "
             "search engines are told no alternate, or a wrong one",
             "mend the column translates: it holds the path of the page in the first language, once for each language",
-            (Remedy("leave translates blank there", _blank(inquiry, at)),) if len(at) <= FEW else (),
+            (Remedy("leave translates blank there", _blank(context, at)),) if len(at) <= FEW else (),
         )
 
 
-def _blank(inquiry: Inquiry, pages: NDArray[np.int64]) -> tuple[Taken, ...]:
+def _blank(context: FindingContext, pages: NDArray[np.int64]) -> tuple[Taken, ...]:
     """The steps that leave pages' cells of the column translates blank."""
-    site = inquiry.site
+    site = context.site
     return tuple(Taken(site.inventory, int(site.tree.line[page]), "translates") for page in pages.tolist())

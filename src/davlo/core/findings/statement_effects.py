@@ -12,7 +12,7 @@ import numpy as np
 from ..arrays.codebooks import Codes, Mask
 from ..site.statements import Scope
 from ..site.values import ByDepth, Reference
-from .folded_setting import Folded
+from .folded_setting import FoldedSetting
 
 DEFAULTS = (Scope.EVERYWHERE, Scope.TYPE, Scope.BELOW, Scope.RULE)
 KEPT = ("everywhere", "type", "below")
@@ -20,7 +20,7 @@ NOBODY, SEVERAL = -1, -2
 """What a statement beat: nobody, or not everywhere the same one."""
 
 
-class Ledger:
+class StatementEffects:
     """What became of all statements.
 
     Attributes
@@ -56,7 +56,7 @@ class Ledger:
         self.beats = np.full(statements, SEVERAL, dtype=np.int32)
         self.rule_tells = np.zeros(rules, dtype=bool)
 
-    def note(self, folded: Folded) -> None:
+    def note(self, folded: FoldedSetting) -> None:
         """Write down what a setting's fold tells."""
         steps, statements = folded.steps, folded.statements
         has = folded.has[steps.samples]
@@ -79,7 +79,7 @@ class Ledger:
         locked = np.flatnonzero(statements.locked[span.start : span.stop]) + span.start
         self.rule_tells[statements.target[locked]] = True
 
-    def _note_beaten(self, folded: Folded, alive: Mask, last: Mask) -> None:
+    def _note_beaten(self, folded: FoldedSetting, alive: Mask, last: Mask) -> None:
         """Of each statement that wins: what would win without it, where that is one and the same."""
         steps = folded.steps
         order = np.flatnonzero(alive)
@@ -94,7 +94,7 @@ class Ledger:
         differs = self.beats[winners] != beaten
         self.beats[winners[differs]] = SEVERAL
 
-    def _refold(self, folded: Folded, has: Mask, value: Codes) -> None:
+    def _refold(self, folded: FoldedSetting, has: Mask, value: Codes) -> None:
         """Where lists change, or a scope refers to another: what is not told yet is left out, page by page."""
         steps, statements = folded.steps, folded.statements
         sequences = _Sequences(folded)
@@ -119,7 +119,7 @@ class Ledger:
             self.rule_tells[rule] |= not self.rule_tells[rule] and changes(own)
 
 
-def _note_rules(tells: Mask, folded: Folded, alive: Mask, value: Codes, source: Codes) -> None:
+def _note_rules(tells: Mask, folded: FoldedSetting, alive: Mask, value: Codes, source: Codes) -> None:
     """Where a rule is the source: whether the value was another before the rule spoke."""
     steps, statements = folded.steps, folded.statements
     winner = source[steps.samples]
@@ -140,12 +140,12 @@ class _Sequences:
         Whether some statement refers to another scope: then what one gives may count where another speaks.
     """
 
-    def __init__(self, folded: Folded) -> None:
+    def __init__(self, folded: FoldedSetting) -> None:
         self.folded = folded
         order = np.argsort(folded.steps.samples, kind="stable")
         self._statements = folded.steps.statements[order]
         self._samples = folded.steps.samples[order]
-        self._depth = folded.site.tree.depth[folded.alike.sample]
+        self._depth = folded.site.tree.depth[folded.groups.sample]
         self.refers = any(isinstance(word, Reference) for word in folded.statements.words[folded.setting].items)
 
     def without(self, left_out: Collection[int], sample: int) -> int:

@@ -9,117 +9,121 @@ import numpy as np
 from ..arrays.grouping import distinct_numbers, groups
 from ..outcomes.placeholders import filled_on, unknown_placeholders
 from ..wording import count
-from .context import Inquiry
+from .context import FindingContext
 from .finding import Finding
-from .folded_setting import Folded
+from .folded_setting import FoldedSetting
 from .title_marks import PATTERN, folded_title, title_texts
 
 
-def duplicate_title(inquiry: Inquiry) -> Iterator[Finding]:
+def duplicate_title(context: FindingContext) -> Iterator[Finding]:
     """Live pages of one language share a document title, letter case aside."""
-    site, titles = inquiry.site, inquiry.titles
+    site, titles = context.site, context.titles
     live = np.flatnonzero(site.facts.live & ~titles.blank)
-    source = inquiry.source(PATTERN)
+    source = context.source(PATTERN)
     language = site.facts.language.codes
     for _, rows in groups(titles.mark[live] ^ (language[live].astype(np.int64) << 40), least=2):
-        texts = title_texts(inquiry.effective, live[rows])
+        texts = title_texts(context.effective, live[rows])
         folded = folded_title(texts)
         alike = folded.same(np.zeros(len(rows), dtype=np.int64), folded, folded.end)  # a mark may be alike by chance
         pages = live[rows[alike & (language[live[rows]] == language[live[rows[0]]])]]
-        if len(pages) > 1 and inquiry.any_looked_at("duplicate-title", PATTERN, pages):
+        if len(pages) > 1 and context.any_not_accepted("duplicate-title", PATTERN, pages):
             yield Finding(
                 "duplicate-title",
                 "warning",
                 PATTERN,
-                inquiry.paths(pages),
-                inquiry.said(distinct_numbers(source[pages])),
+                context.paths(pages),
+                context.said(distinct_numbers(source[pages])),
                 f'{count(len(pages), "live page")} share the document title "{texts[0]}"',
                 "no one edit mends it: decide what tells the pages apart, and change a title in the inventory "
                 "or put {parent} or {branch} into the pattern",
             )
 
 
-def long_title(inquiry: Inquiry) -> Iterator[Finding]:
+def long_title(context: FindingContext) -> Iterator[Finding]:
     """The document title is longer than `title.limit`."""
-    site, number, length = inquiry.site, inquiry.site.setting_number("title.limit"), inquiry.titles.length
-    limit = inquiry.effective.resolved(number)
-    words = inquiry.statements.words[number].items
+    site, number, length = context.site, context.site.setting_number("title.limit"), context.titles.length
+    limit = context.effective.resolved(number)
+    words = context.statements.words[number].items
     most = np.array([word if isinstance(word, int) else np.iinfo(np.int64).max for word in words])[limit.value]
     pages = np.flatnonzero((length > most) & site.has(number))
-    for (pattern, by), at in inquiry.causes("long-title", "title.limit", pages, inquiry.source(PATTERN), limit.source):
+    for (pattern, by), at in context.grouped_by_cause(
+        "long-title", "title.limit", pages, context.source(PATTERN), limit.source
+    ):
         longest = int(at[np.argmax(length[at])])
         yield Finding(
             "long-title",
             "note",
             "title.limit",
-            inquiry.paths(at),
-            inquiry.said([pattern, by]),
+            context.paths(at),
+            context.said([pattern, by]),
             f"the document title of {count(len(at), 'page')} is longer than {int(most[at[0]])} characters; "
             f"the longest, of {site.tree.paths[longest]}, has {int(length[longest])}: "
-            f'"{filled_on(inquiry.effective, PATTERN, longest)}"',
+            f'"{filled_on(context.effective, PATTERN, longest)}"',
             "no one edit mends it: decide what to leave out of the titles or the pattern, or raise title.limit",
         )
 
 
-def empty_title(inquiry: Inquiry) -> Iterator[Finding]:
+def empty_title(context: FindingContext) -> Iterator[Finding]:
     """The document title is empty or only spaces."""
-    pages = np.flatnonzero(inquiry.titles.blank)
-    for (pattern,), at in inquiry.causes("empty-title", PATTERN, pages, inquiry.source(PATTERN)):
+    pages = np.flatnonzero(context.titles.blank)
+    for (pattern,), at in context.grouped_by_cause("empty-title", PATTERN, pages, context.source(PATTERN)):
         yield Finding(
             "empty-title",
             "warning",
             PATTERN,
-            inquiry.paths(at),
-            inquiry.said([pattern]),
+            context.paths(at),
+            context.said([pattern]),
             f"{count(len(at), 'page')} {'has' if len(at) == 1 else 'have'} no document title: the pattern, "
-            f"{inquiry.by(pattern)}, comes to nothing there",
+            f"{context.by(pattern)}, comes to nothing there",
             "no one edit mends it: decide what to call the pages in the inventory, or write a pattern that says "
             "something without a title",
         )
 
 
-def unknown_placeholder(inquiry: Inquiry, folded: Folded) -> Iterator[Finding]:
+def unknown_placeholder(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A pattern has a placeholder that is no word of ours and no fact."""
     if folded.name not in (PATTERN, "menu.label"):
         return
-    found = inquiry.effective.resolved(folded.setting)
-    patterns = inquiry.statements.words[folded.setting].items
-    unknown = [unknown_placeholders(inquiry.site, word) if isinstance(word, str) else () for word in patterns]
+    found = context.effective.resolved(folded.setting)
+    patterns = context.statements.words[folded.setting].items
+    unknown = [unknown_placeholders(context.site, word) if isinstance(word, str) else () for word in patterns]
     wrong = np.array([bool(names) for names in unknown], dtype=bool)
     if not wrong.any():
         return
-    pages = np.flatnonzero(wrong[found.value] & inquiry.site.has(folded.setting))
-    for (source, code), at in inquiry.causes("unknown-placeholder", folded.name, pages, found.source, found.value):
+    pages = np.flatnonzero(wrong[found.value] & context.site.has(folded.setting))
+    for (source, code), at in context.grouped_by_cause(
+        "unknown-placeholder", folded.name, pages, found.source, found.value
+    ):
         listed = ", ".join(f"{{{name}}}" for name in unknown[code])
         yield Finding(
             "unknown-placeholder",
             "error",
             folded.name,
-            inquiry.paths(at),
-            inquiry.said([source]),
-            f"{folded.name} of {count(len(at), 'page')} is {patterns[code]}, {inquiry.by(source)}, but {listed} "
+            context.paths(at),
+            context.said([source]),
+            f"{folded.name} of {count(len(at), 'page')} is {patterns[code]}, {context.by(source)}, but {listed} "
             f"{'is' if len(unknown[code]) == 1 else 'are'} no word of a pattern and no column of the inventory",
             "write {title} {site} {branch} {parent} {type} {language} or a fact; a brace itself is {{",
         )
 
 
-def no_heading(inquiry: Inquiry) -> Iterator[Finding]:
+def no_heading(context: FindingContext) -> Iterator[Finding]:
     """`title.show` is no, and no block that stands on the page says `supplies: heading`."""
-    site, number = inquiry.site, inquiry.site.setting_number("title.show")
-    found = inquiry.effective.resolved(number)
-    words = inquiry.statements.words[number].items
+    site, number = context.site, context.site.setting_number("title.show")
+    found = context.effective.resolved(number)
+    words = context.statements.words[number].items
     hidden = np.array([word is False for word in words], dtype=bool)[found.value] & site.has(number)
     for name, block in site.declarations.blocks.items():
         if "heading" in block.supplies and hidden.any():
-            hidden &= ~inquiry.uses.pages("block", name)
-    for (source,), at in inquiry.causes("no-heading", "title.show", np.flatnonzero(hidden), found.source):
+            hidden &= ~context.uses.pages("block", name)
+    for (source,), at in context.grouped_by_cause("no-heading", "title.show", np.flatnonzero(hidden), found.source):
         yield Finding(
             "no-heading",
             "note",
             "title.show",
-            inquiry.paths(at),
-            inquiry.said([source]),
-            f"{count(len(at), 'page')} {'shows' if len(at) == 1 else 'show'} no heading {inquiry.by(source)}, "
+            context.paths(at),
+            context.said([source]),
+            f"{count(len(at), 'page')} {'shows' if len(at) == 1 else 'show'} no heading {context.by(source)}, "
             "and no block there supplies one",
             "set title.show to yes, or say supplies: heading of the block that carries the name",
         )

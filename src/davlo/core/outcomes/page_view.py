@@ -85,7 +85,7 @@ def page_view(effective: EffectiveModel, page: int, is_new: bool = False) -> Pag
         if site.has_by_type[number, kind]:
             setting, source = site.catalogue[number], int(effective.resolved(number).source[page])
             if is_new and source >= 0 and site.statements.scope[source] == Scope.STAMP:
-                source = int(effective.stations(number).live_source[page])
+                source = int(effective.fold_stages(number).live_source[page])
             value = effective.value(page, number)
             found.append(SettingOfPage(setting.name, group_of(setting), value, source_of(site, source)))
     order = [*dict.fromkeys(GROUPS.values()), OWN]

@@ -82,7 +82,7 @@ class Departures(NamedTuple):
 def departures(effective: EffectiveModel, setting: int) -> Departures:
     """The pages that depart. `EffectiveModel.departures` is the call to use."""
     site = effective.site
-    found = effective.stations(setting)
+    found = effective.fold_stages(setting)
     departs = (found.value != found.below_value) & (found.source != found.below_source)
     pages = np.flatnonzero(departs & site.has(setting))
     columns = (found.value, found.source, found.below_value, found.below_source)

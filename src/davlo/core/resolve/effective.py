@@ -12,8 +12,8 @@ from ..arrays.codebooks import Codes
 from ..site.model import SiteModel
 from ..site.source import Source, source_of
 from ..site.values import Plain
-from .fold import Resolved, Stations, Watch, resolve_setting, stations, winners
-from .scope_pages import Ground
+from .fold import FoldObserver, FoldStages, Resolved, fold_stages, resolve_setting, winners
+from .scope_pages import ScopePages
 
 if TYPE_CHECKING:
     from .departures import Departures
@@ -50,22 +50,22 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         found = self._resolved.get(setting)
         if found is None:
             site = self.site
-            found = resolve_setting(site.statements, setting, site.ground, self.is_stamped(setting))
+            found = resolve_setting(site.statements, setting, site.scope_pages, self.is_stamped(setting))
             if keep:
                 self._resolved[setting] = found
         return found
 
-    def resolved_part(self, setting: int, part: Ground) -> Resolved:
-        """One setting of a part of the pages (`site.ground.part`), as codes; nothing is kept."""
+    def resolved_part(self, setting: int, part: ScopePages) -> Resolved:
+        """One setting of a part of the pages (`site.scope_pages.part`), as codes; nothing is kept."""
         return resolve_setting(self.site.statements, setting, part, self.is_stamped(setting))
 
-    def winners_part(self, setting: int, part: Ground) -> NDArray[np.intp]:
+    def winners_part(self, setting: int, part: ScopePages) -> NDArray[np.intp]:
         """Which statement won on each of them: see `winners`."""
         return winners(self.site.statements, setting, part, self.is_stamped(setting))
 
-    def stations(self, setting: int, watch: Watch | None = None) -> Stations:
-        """One setting of every page with its way stations, worked out anew; `watch` is told of every step."""
-        return stations(self.site.statements, setting, self.site.ground, self.is_stamped(setting), watch)
+    def fold_stages(self, setting: int, observer: FoldObserver | None = None) -> FoldStages:
+        """One setting of every page with its way fold_stages, worked out anew; `observer` is told of every step."""
+        return fold_stages(self.site.statements, setting, self.site.scope_pages, self.is_stamped(setting), observer)
 
     def is_stamped(self, setting: int) -> bool:
         """Whether a setting's flow is stamped."""

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Codes, Mask
 from ..site.statements import BUILT_IN, Scope, Statements
 from ..site.values import ByDepth, Change, Reference
-from .scope_pages import Cells, Ground
+from .scope_pages import Cells, ScopePages
 
 
 class Resolved(NamedTuple):
@@ -34,8 +34,8 @@ class Resolved(NamedTuple):
     source: Codes
 
 
-class Stations(NamedTuple):
-    """One setting of every page, and the way stations that findings look at. Each int32[pages] but `closed`.
+class FoldStages(NamedTuple):
+    """One setting of every page, and the way fold_stages that findings look at. Each int32[pages] but `closed`.
 
     Attributes
     ----------
@@ -66,7 +66,7 @@ class Stations(NamedTuple):
     base_source: Codes
 
 
-class Watch(Protocol):
+class FoldObserver(Protocol):
     """Told of every step of the fold.
 
     `pages: int64[n]`; `statements: int32[n]`, the one folded in on each; `before` and `after: int32[n]`, the value
@@ -81,11 +81,13 @@ class Watch(Protocol):
 class Folding:
     """The fold of one setting: state over cells, which are types first and pages later."""
 
-    def __init__(self, statements: Statements, setting: int, ground: Ground, watch: Watch | None = None) -> None:
+    def __init__(
+        self, statements: Statements, setting: int, scope_pages: ScopePages, observer: FoldObserver | None = None
+    ) -> None:
         self.statements = statements
         self.setting = setting
-        self.ground = ground
-        self.watch = watch
+        self.scope_pages = scope_pages
+        self.observer = observer
         self.words = statements.words[setting]
         self._references = {c: w.scope for c, w in enumerate(self.words.items) if isinstance(w, Reference)}
         self.has_formulas = any(isinstance(w, ByDepth) for w in self.words.items)
@@ -93,8 +95,8 @@ class Folding:
         self._over_pages = False
         self.replaces_only = not self._references and bool(statements.replaces(setting).all())
         span = statements.of_setting(setting)
-        self._is_plain = watch is None and not statements.locked[span.start : span.stop].any()
-        types = len(ground.types)
+        self._is_plain = observer is None and not statements.locked[span.start : span.stop].any()
+        types = len(scope_pages.types)
         self.value = np.zeros(types, dtype=np.int32)
         self.source = np.full(types, BUILT_IN, dtype=np.int32)
         self.closed = np.zeros(types, dtype=bool)
@@ -109,7 +111,7 @@ class Folding:
         self._fold_pages(Scope.HERE)
         return Resolved(self.plain(self.value), self.source)
 
-    def stations(self, stamped: bool) -> Stations:
+    def fold_stages(self, stamped: bool) -> FoldStages:
         """The same, and what it had come to on the way."""
         self._fold_types()
         types = self.plain(self.value.copy()), self.source.copy()
@@ -121,34 +123,34 @@ class Folding:
             self._fold_stamps()
         base = self.plain(self.value.copy()), self.source.copy()
         self._fold_pages(Scope.HERE)
-        return Stations(self.plain(self.value), self.source, *live, *types, *below, *base)
+        return FoldStages(self.plain(self.value), self.source, *live, *types, *below, *base)
 
     def _fold_types(self) -> None:
         """Everywhere and types, once a type; then laid out over the pages."""
-        types = self.ground.types
+        types = self.scope_pages.types
         every = np.arange(len(types))
         for statement in self.statements.of_setting(self.setting, Scope.EVERYWHERE):
             self._step(every, statement)
         self._keep("everywhere")
         for statement in self.statements.of_setting(self.setting, Scope.TYPE):
             target = int(self.statements.target[statement])
-            self._step(np.flatnonzero(self.ground.types_based_on(target)), statement)
+            self._step(np.flatnonzero(self.scope_pages.types_based_on(target)), statement)
         self._keep("type")
-        type_of = self.ground.type_of
+        type_of = self.scope_pages.type_of
         self.value, self.source, self.closed = self.value[type_of], self.source[type_of], self.closed[type_of]
         self._kept = {scope: value[type_of] for scope, value in self._kept.items()}
         self._over_pages = True
 
     def _fold_branches(self) -> None:
         span = self.statements.of_setting(self.setting, Scope.BELOW)
-        begins, ends = self.ground.below(self.statements.target[span.start : span.stop])
+        begins, ends = self.scope_pages.below(self.statements.target[span.start : span.stop])
         for at in np.flatnonzero(ends > begins).tolist():
             self._step(slice(int(begins[at]), int(ends[at])), span.start + at)
         self._keep("below")
 
     def _fold_rules(self) -> None:
         for statement in self.statements.of_setting(self.setting, Scope.RULE):
-            self._step(self.ground.met(int(self.statements.target[statement])), statement)
+            self._step(self.scope_pages.met(int(self.statements.target[statement])), statement)
 
     def _fold_stamps(self) -> None:
         """For a page that is there already only what is locked counts of the live fold, and then its stamp."""
@@ -160,7 +162,7 @@ class Folding:
         """The codes with every formula worked out for the page's depth; the same array where there is none."""
         if not self.has_formulas:
             return codes
-        depth = self.ground.depth if pages is None else self.ground.depth[pages]
+        depth = self.scope_pages.depth if pages is None else self.scope_pages.depth[pages]
         by_depth = self.by_depth(int(depth.max(initial=0)) + 1)
         found: Codes = by_depth.ravel().take(codes.astype(np.intp) * by_depth.shape[1] + depth, mode="clip")
         return found
@@ -180,7 +182,7 @@ class Folding:
     def _fold_pages(self, scope: Scope) -> None:
         """What single pages say: in rounds, each with one statement a page at most."""
         span = self.statements.of_setting(self.setting, scope)
-        inside, pages = self.ground.single(self.statements.target[span.start : span.stop])
+        inside, pages = self.scope_pages.single(self.statements.target[span.start : span.stop])
         ids = inside + span.start
         steps = self.statements.step[ids]
         edges = np.flatnonzero(np.r_[True, steps[1:] != steps[:-1], True]) if len(steps) else steps
@@ -198,7 +200,7 @@ class Folding:
             return
         ids = np.full(len(before), statement, dtype=np.int32) if one else np.asarray(statement, dtype=np.int32)
         blocked = self.closed[cells].copy()  # of a branch it would be a view, which the lines below change
-        if self.watch is not None and len(before):
+        if self.observer is not None and len(before):
             self._tell(cells, ids, before, after, blocked)
         self.value[cells] = np.where(blocked, before, after)
         self.source[cells] = np.where(blocked, self.source[cells], ids)
@@ -215,18 +217,18 @@ class Folding:
         return said
 
     def _tell(self, cells: Cells, ids: Codes, before: Codes, after: Codes, blocked: Mask) -> None:
-        assert self.watch is not None
+        assert self.observer is not None
         if self._over_pages:
             pages = np.arange(cells.start, cells.stop) if isinstance(cells, slice) else cells
         else:
-            at = np.full(len(self.ground.types), -1, dtype=np.int64)
+            at = np.full(len(self.scope_pages.types), -1, dtype=np.int64)
             at[cells] = np.arange(len(before))
-            place = at[self.ground.type_of]
+            place = at[self.scope_pages.type_of]
             pages = np.flatnonzero(place >= 0)
             chosen = place[pages]
             ids, before, after, blocked = ids[chosen], before[chosen], after[chosen], blocked[chosen]
         before, after = self.plain(before.copy(), pages), self.plain(after, pages)
-        self.watch(pages + self.ground.begin, ids, before, after, blocked)
+        self.observer(pages + self.scope_pages.begin, ids, before, after, blocked)
 
 
 class Painting:
@@ -236,10 +238,10 @@ class Painting:
     `until` on are left out.
     """
 
-    def __init__(self, statements: Statements, setting: int, ground: Ground, until: int | None = None) -> None:
+    def __init__(self, statements: Statements, setting: int, scope_pages: ScopePages, until: int | None = None) -> None:
         self.statements = statements
         self.setting = setting
-        self.ground = ground
+        self.scope_pages = scope_pages
         span = statements.of_setting(setting)
         self.before_first = span.start - 1
         self.until = span.stop if until is None else until
@@ -247,24 +249,24 @@ class Painting:
 
     def run(self, stamped: bool) -> NDArray[np.intp]:
         """The statement that won on each page. int64[pages]"""
-        ground, statements = self.ground, self.statements
+        scope_pages, statements = self.scope_pages, self.statements
         if stamped:  # of the live fold only what is locked counts
-            self.winner = np.zeros(ground.pages, dtype=np.intp)
+            self.winner = np.zeros(scope_pages.pages, dtype=np.intp)
             self._paint(Scope.STAMP)
         else:
-            by_type = np.zeros(len(ground.types), dtype=np.intp)
+            by_type = np.zeros(len(scope_pages.types), dtype=np.intp)
             for statement in self._of(Scope.EVERYWHERE):
                 by_type[:] = statement - self.before_first
             for statement in self._of(Scope.TYPE):
-                by_type[ground.types_based_on(int(statements.target[statement]))] = statement - self.before_first
-            self.winner = by_type.take(ground.type_of, mode="clip")
+                by_type[scope_pages.types_based_on(int(statements.target[statement]))] = statement - self.before_first
+            self.winner = by_type.take(scope_pages.type_of, mode="clip")
             self._paint(Scope.BELOW)
             self._paint(Scope.RULE)
         self._paint(Scope.HERE)
         first = self.before_first + 1
         for locked in np.flatnonzero(statements.locked[first : self.until])[::-1].tolist():
             scope, target = int(statements.scope[first + locked]), int(statements.target[first + locked])
-            self.winner[ground.cells(Scope(scope), target)] = locked + 1
+            self.winner[scope_pages.cells(Scope(scope), target)] = locked + 1
         return self.winner
 
     def _of(self, scope: Scope) -> range:
@@ -272,31 +274,31 @@ class Painting:
         return range(min(span.start, self.until), min(span.stop, self.until))
 
     def _paint(self, scope: Scope) -> None:
-        span, ground = self._of(scope), self.ground
+        span, scope_pages = self._of(scope), self.scope_pages
         target = self.statements.target[span.start : span.stop]
         first = span.start - self.before_first
         if scope in (Scope.STAMP, Scope.HERE):  # in the order of their strength: the last on a page is the strongest
-            inside, pages = ground.single(target)
+            inside, pages = scope_pages.single(target)
             self.winner[pages] = inside + first
         elif scope == Scope.RULE:
             for number, rule in enumerate(target.tolist(), first):
-                self.winner[ground.met(rule)] = number
+                self.winner[scope_pages.met(rule)] = number
         else:
-            winner, (begins, ends) = self.winner, ground.below(target)
+            winner, (begins, ends) = self.winner, scope_pages.below(target)
             some = np.flatnonzero(ends > begins)
             for at, begin, end in zip(some.tolist(), begins[some].tolist(), ends[some].tolist(), strict=True):
                 winner[begin:end] = first + at
 
 
-def resolve_setting(statements: Statements, setting: int, ground: Ground, stamped: bool) -> Resolved:
-    """The effective value and source of one setting, for every page of the ground.
+def resolve_setting(statements: Statements, setting: int, scope_pages: ScopePages, stamped: bool) -> Resolved:
+    """The effective value and source of one setting, for every page of the scope_pages.
 
     Parameters
     ----------
     statements : Statements
     setting : int
         Its number in the catalogue.
-    ground : Ground
+    scope_pages : ScopePages
     stamped : bool
         Whether its flow is stamped.
 
@@ -305,22 +307,22 @@ def resolve_setting(statements: Statements, setting: int, ground: Ground, stampe
     Resolved
     """
     if not len(statements.of_setting(setting)):
-        pages = ground.pages
+        pages = scope_pages.pages
         value, source = np.zeros(1, dtype=np.int32), np.full(1, BUILT_IN, dtype=np.int32)
         return Resolved(np.broadcast_to(value, pages), np.broadcast_to(source, pages))  # the same everywhere: no array
-    folding = Folding(statements, setting, ground)
+    folding = Folding(statements, setting, scope_pages)
     if not folding.replaces_only:
         return folding.run(stamped)
-    winner = winners(statements, setting, ground, stamped)
+    winner = winners(statements, setting, scope_pages, stamped)
     span = statements.of_setting(setting)
     sources = np.arange(span.start - 1, span.stop, dtype=np.int32)
     sources[0] = BUILT_IN
     # the winners are places in both tables: to clip them changes nothing, and is the fastest way to gather
     source, value = sources.take(winner, mode="clip"), values_by_winner(statements, setting)
     if folding.has_formulas:
-        by_depth = folding.by_depth(int(ground.depth.max(initial=0)) + 1)[value]
+        by_depth = folding.by_depth(int(scope_pages.depth.max(initial=0)) + 1)[value]
         winner *= by_depth.shape[1]
-        winner += ground.depth
+        winner += scope_pages.depth
         value = by_depth.ravel()
     return Resolved(value.take(winner, mode="clip"), source)
 
@@ -332,11 +334,11 @@ def says_all(statements: Statements, setting: int) -> bool:
 
 
 def winners(
-    statements: Statements, setting: int, ground: Ground, stamped: bool, until: int | None = None
+    statements: Statements, setting: int, scope_pages: ScopePages, stamped: bool, until: int | None = None
 ) -> NDArray[np.intp]:
     """Which statement won on each page, counted from 1 among those of a setting whose statements say all its values;
     0 where nobody spoke. Statements from `until` on are left out. int64[pages]"""
-    return Painting(statements, setting, ground, until).run(stamped)
+    return Painting(statements, setting, scope_pages, until).run(stamped)
 
 
 def values_by_winner(statements: Statements, setting: int) -> Codes:
@@ -347,8 +349,8 @@ def values_by_winner(statements: Statements, setting: int) -> Codes:
     return values
 
 
-def stations(
-    statements: Statements, setting: int, ground: Ground, stamped: bool, watch: Watch | None = None
-) -> Stations:
-    """The same with its way stations; `watch` is told of every step. Findings use it."""
-    return Folding(statements, setting, ground, watch).stations(stamped)
+def fold_stages(
+    statements: Statements, setting: int, scope_pages: ScopePages, stamped: bool, observer: FoldObserver | None = None
+) -> FoldStages:
+    """The same with its way fold_stages; `observer` is told of every step. Findings use it."""
+    return Folding(statements, setting, scope_pages, observer).fold_stages(stamped)

@@ -14,14 +14,14 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Mask
 from ..site.statements import Scope, Statements
 from ..site.values import ByDepth
-from .scope_pages import Ground
+from .scope_pages import ScopePages
 
 MOST_KEYS = 1 << 24
 """So many numbers are counted in a table; among more, those that are met are sorted."""
 Pages = NDArray[np.int64]
 
 
-class Alike(NamedTuple):
+class PageGroups(NamedTuple):
     """The groups of pages that are alike for one setting.
 
     Attributes
@@ -44,14 +44,16 @@ class Alike(NamedTuple):
         return np.bincount(self.group, minlength=len(self.sample))
 
 
-def alike(statements: Statements, setting: int, ground: Ground, has_by_type: Mask, stamped: bool) -> Alike:
+def page_groups(
+    statements: Statements, setting: int, scope_pages: ScopePages, has_by_type: Mask, stamped: bool
+) -> PageGroups:
     """The groups of pages that are alike for one setting.
 
     Parameters
     ----------
     statements : Statements
     setting : int
-    ground : Ground
+    scope_pages : ScopePages
     has_by_type : bool[types]
         Which types have the setting: their pages are never alike those of the others.
     stamped : bool
@@ -59,29 +61,29 @@ def alike(statements: Statements, setting: int, ground: Ground, has_by_type: Mas
 
     Returns
     -------
-    Alike
+    PageGroups
 
     Example
     -------
     >>> import davlo
     >>> site = davlo.open_demo()
     >>> number = site.setting_number("layout.theme")
-    >>> found = alike(site.statements, number, site.ground, site.has_by_type[number], stamped=False)
+    >>> found = page_groups(site.statements, number, site.scope_pages, site.has_by_type[number], stamped=False)
     >>> sorted(found.sizes().tolist())      # one rule speaks to them too, another does, `everywhere` alone
     [3, 6, 149]
     """
-    group = _by_type(statements, setting, ground, has_by_type)[ground.type_of]
-    group = _joined(group, _innermost(statements, setting, ground))
+    group = _by_type(statements, setting, scope_pages, has_by_type)[scope_pages.type_of]
+    group = _joined(group, _innermost(statements, setting, scope_pages))
     if any(isinstance(word, ByDepth) for word in statements.words[setting].items):
-        group = _joined(group, ground.depth)
+        group = _joined(group, scope_pages.depth)
     count = int(group.max(initial=-1)) + 1
     for rule in np.unique(statements.target[_span(statements, setting, Scope.RULE)]).tolist():
-        met = ground.met(rule)
+        met = scope_pages.met(rule)
         new = _renumbered(group[met])
         group[met] = new + count
         count += int(new.max(initial=-1)) + 1
     for scope in (Scope.STAMP, Scope.HERE) if stamped else (Scope.HERE,):
-        _, pages = ground.single(statements.target[_span(statements, setting, scope)])
+        _, pages = scope_pages.single(statements.target[_span(statements, setting, scope)])
         group[pages] = count + np.arange(len(pages))
         count += len(pages)
     return _sampled(_renumbered(group))
@@ -92,20 +94,20 @@ def _span(statements: Statements, setting: int, scope: Scope) -> slice:
     return slice(span.start, span.stop)
 
 
-def _by_type(statements: Statements, setting: int, ground: Ground, has_by_type: Mask) -> NDArray[np.intp]:
+def _by_type(statements: Statements, setting: int, scope_pages: ScopePages, has_by_type: Mask) -> NDArray[np.intp]:
     """A number for each type; the same for types of which the same is said. int64[types]"""
     said = set(statements.target[_span(statements, setting, Scope.TYPE)].tolist())
-    types = range(len(ground.types))
-    keys = [(bool(has_by_type[t]), *(one for one in ground.types.chain(t) if one in said)) for t in types]
+    types = range(len(scope_pages.types))
+    keys = [(bool(has_by_type[t]), *(one for one in scope_pages.types.chain(t) if one in said)) for t in types]
     numbers = {key: number for number, key in enumerate(dict.fromkeys(keys))}
     return np.array([numbers[key] for key in keys], dtype=np.intp)
 
 
-def _innermost(statements: Statements, setting: int, ground: Ground) -> NDArray[np.intp]:
+def _innermost(statements: Statements, setting: int, scope_pages: ScopePages) -> NDArray[np.intp]:
     """For each page the innermost branch that is spoken of, which tells all the others; 0 for none. int64[pages]"""
-    found = np.zeros(ground.pages, dtype=np.intp)
+    found = np.zeros(scope_pages.pages, dtype=np.intp)
     targets = np.unique(statements.target[_span(statements, setting, Scope.BELOW)])
-    begins, ends = ground.below(targets)
+    begins, ends = scope_pages.below(targets)
     for number, (begin, end) in enumerate(zip(begins.tolist(), ends.tolist(), strict=True), 1):
         found[begin:end] = number
     return found
@@ -128,11 +130,11 @@ def _renumbered(keys: NDArray[np.intp]) -> NDArray[np.intp]:
     return table.take(keys, mode="clip")
 
 
-def _sampled(group: NDArray[np.intp]) -> Alike:
+def _sampled(group: NDArray[np.intp]) -> PageGroups:
     """Groups in the order of their samples."""
     sample = np.zeros(int(group.max(initial=-1)) + 1, dtype=np.int64)
     sample[group] = np.arange(len(group))
     order = np.argsort(sample)
     place = np.empty(len(order), dtype=np.intp)
     place[order] = np.arange(len(order))
-    return Alike(place.take(group, mode="clip"), sample[order])
+    return PageGroups(place.take(group, mode="clip"), sample[order])

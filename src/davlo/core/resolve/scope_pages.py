@@ -1,4 +1,4 @@
-"""The ground that resolution stands on: pages in depth-first order, and which of them each scope is for."""
+"""The scope_pages that resolution stands on: pages in depth-first order, and which of them each scope is for."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from ..site.statements import Scope
 Cells = slice | NDArray[np.int64]
 
 
-class Ground(NamedTuple):
+class ScopePages(NamedTuple):
     """What resolution stands on: all pages, a part of them that is side by side, or some, in depth-first order.
 
     Attributes
@@ -45,14 +45,14 @@ class Ground(NamedTuple):
         """How many pages the part has."""
         return len(self.type_of)
 
-    def part(self, begin: int, end: int) -> Ground:
+    def part(self, begin: int, end: int) -> ScopePages:
         """The pages from `begin` to before `end`."""
         some = slice(begin - self.begin, end - self.begin)
-        return Ground(self.types, self.type_of[some], self.depth[some], self.rule_pages, self.ends, begin)
+        return ScopePages(self.types, self.type_of[some], self.depth[some], self.rule_pages, self.ends, begin)
 
-    def sampled(self, pages: NDArray[np.int64]) -> Ground:
+    def sampled(self, pages: NDArray[np.int64]) -> ScopePages:
         """Some of all pages, ascending."""
-        return Ground(self.types, self.type_of[pages], self.depth[pages], self.rule_pages, self.ends, 0, pages)
+        return ScopePages(self.types, self.type_of[pages], self.depth[pages], self.rule_pages, self.ends, 0, pages)
 
     def met(self, rule: int) -> NDArray[np.int64]:
         """The pages of the part that a rule meets, counted from its begin. int64[n]"""

@@ -54,7 +54,7 @@ def candidates_for(site: SiteModel, page: int, setting: int) -> list[int]:
     statements, tree = site.statements, site.tree
     chain = set(site.types.chain(int(site.facts.type_of[page])))
     above = set(tree.ancestors(page))
-    met = {r for r, pages in enumerate(site.ground.rule_pages) if page in pages}
+    met = {r for r, pages in enumerate(site.scope_pages.rule_pages) if page in pages}
     stamped = site.catalogue[setting].flow == "stamped"
     wanted: dict[Scope, set[int]] = {
         Scope.EVERYWHERE: {0},

@@ -11,7 +11,7 @@ import numpy as np
 
 from ..arrays.codebooks import Mask
 from ..faults import Place, UnknownName
-from ..resolve.scope_pages import Ground
+from ..resolve.scope_pages import ScopePages
 from .catalogue import Catalogue, expand_families
 from .conditions import Condition, pages_named, pages_selected
 from .declarations import Declarations, People
@@ -106,11 +106,11 @@ class SiteModel:
         return self.facts.types
 
     @cached_property
-    def ground(self) -> Ground:
+    def scope_pages(self) -> ScopePages:
         """What resolution stands on."""
         named = pages_named((one for rule in self.rules for one in (rule.when, *rule.excepts)), self.tree)
         met = tuple(pages_selected(rule.when, rule.excepts, self.tree, self.facts, named) for rule in self.rules)
-        return Ground(self.types, self.facts.type_of, self.tree.depth, met, self.tree.end)
+        return ScopePages(self.types, self.facts.type_of, self.tree.depth, met, self.tree.end)
 
     @cached_property
     def has_by_type(self) -> Mask:

@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Codes, Column, Mask, Words, distinct
+from ..arrays.codebooks import Codebook, Codes, Column, Mask, distinct
 from ..faults import Place
 from .catalogue import Catalogue
 from .values import Change, Value
@@ -62,7 +62,7 @@ SAID_STEP = 1 << 20
 """The step of what a body itself says: after any number of presets."""
 
 
-class Stated(NamedTuple):
+class NewStatement(NamedTuple):
     """One statement as the files give it, before it becomes a row of `Statements`."""
 
     setting: int
@@ -79,7 +79,7 @@ class Stated(NamedTuple):
     preset_place: Place | None = None
 
 
-class Lot(NamedTuple):
+class StatementBatch(NamedTuple):
     """Many statements of one file as columns, each what a scope itself says.
 
     Attributes
@@ -157,17 +157,17 @@ class Statements:
     def __init__(
         self,
         catalogue: Catalogue,
-        stated: Sequence[Stated] = (),
-        lots: Sequence[Lot] = (),
+        stated: Sequence[NewStatement] = (),
+        batches: Sequence[StatementBatch] = (),
         rules: int = 0,
         gone: Sequence[str] = (),
         numbers: Codes | None = None,
     ) -> None:
         """`numbers` are those of the pages that the targets of `stated` stand for, where they are none yet."""
-        self.words: list[Words[Value]] = [Words([s.built_in]) for s in catalogue.settings]
-        self.files: Words[str] = Words()
-        self.reasons: Words[str] = Words([""])
-        self.presets: Words[tuple[str, Place | None]] = Words([("", None)])
+        self.words: list[Codebook[Value]] = [Codebook([s.built_in]) for s in catalogue.settings]
+        self.files: Codebook[str] = Codebook()
+        self.reasons: Codebook[str] = Codebook([""])
+        self.presets: Codebook[tuple[str, Place | None]] = Codebook([("", None)])
         self.gone = tuple(gone)
         self.count_of_settings = len(catalogue)
         self._is_list = [s.kind == "list" for s in catalogue.settings]
@@ -177,12 +177,12 @@ class Statements:
         single = self._of_stated(stated)
         if numbers is not None:
             single["target"] = settled(single["scope"], single["target"], numbers)
-        parts = [single, *(self._of_lot(lot) for lot in lots)]
+        parts = [single, *(self._of_batch(batch) for batch in batches)]
         for name, dtype in _COLUMNS.items():
             setattr(self, name, np.concatenate([part[name] for part in parts]).astype(dtype))
         self._sort()
 
-    def _of_stated(self, stated: Sequence[Stated]) -> dict[str, NDArray[np.integer]]:
+    def _of_stated(self, stated: Sequence[NewStatement]) -> dict[str, NDArray[np.integer]]:
         columns = {
             "setting": [s.setting for s in stated],
             "scope": [s.scope for s in stated],
@@ -199,23 +199,25 @@ class Statements:
         }
         return {name: np.array(column, dtype=np.int32) for name, column in columns.items()}
 
-    def _of_lot(self, lot: Lot) -> dict[str, NDArray[np.integer]]:
-        rows = len(lot.line)
-        values = np.array([self.words[setting].code(value) for setting, value in lot.said], dtype=np.int32)
-        reasons = np.array([self.reasons.code(word) for word in lot.because.words], dtype=np.int32)
-        one = {"step": SAID_STEP, "form": Form.SAID, "both": 0, "file": self.files.code(lot.file), "preset": 0}
+    def _of_batch(self, batch: StatementBatch) -> dict[str, NDArray[np.integer]]:
+        rows = len(batch.line)
+        values = np.array([self.words[setting].code(value) for setting, value in batch.said], dtype=np.int32)
+        reasons = np.array([self.reasons.code(word) for word in batch.because.words], dtype=np.int32)
+        one = {"step": SAID_STEP, "form": Form.SAID, "both": 0, "file": self.files.code(batch.file), "preset": 0}
         return {
-            "setting": lot.setting,
-            "scope": lot.scope,
-            "target": lot.target,
-            "value": values[lot.what],
-            "locked": lot.locked.astype(np.int8),
-            "line": lot.line,
-            "because": reasons[lot.because.codes],
+            "setting": batch.setting,
+            "scope": batch.scope,
+            "target": batch.target,
+            "value": values[batch.what],
+            "locked": batch.locked.astype(np.int8),
+            "line": batch.line,
+            "because": reasons[batch.because.codes],
             **{name: np.full(rows, number, dtype=np.int32) for name, number in one.items()},
         }
 
-    def of_one(self, setting: int, pages: range, without: Sequence[int] = (), more: Stated | None = None) -> Statements:
+    def of_one(
+        self, setting: int, pages: range, without: Sequence[int] = (), more: NewStatement | None = None
+    ) -> Statements:
         """The statements of one setting alone, in a table of their own; some of them left out, or one more said.
 
         What single pages say is left out but for those among `pages`. Words, files and reasons are shared: their codes
@@ -259,7 +261,7 @@ class Statements:
             target[of_pages & (self.target == -1 - self.gone.index(path))] = page
         return self._changed({**{name: getattr(self, name) for name in _COLUMNS}, "target": target})
 
-    def with_more(self, stated: Sequence[Stated]) -> Statements:
+    def with_more(self, stated: Sequence[NewStatement]) -> Statements:
         """These statements and some more."""
         more = self._of_stated(stated)
         return self._changed({name: np.concatenate([getattr(self, name), more[name]]) for name in _COLUMNS})
@@ -269,7 +271,7 @@ class Statements:
         one = copy(self)
         one._changes = {}
         one.words = list(self.words)
-        one.words[setting] = Words(self.words[setting].items)
+        one.words[setting] = Codebook(self.words[setting].items)
         return one
 
     def _changed(self, columns: Mapping[str, NDArray[Any]]) -> Statements:

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Column, Mask
-from ..arrays.in_background import MANY, beside, gathered
+from ..arrays.in_background import MANY, gathered, in_background
 from ..arrays.path_finder import Finder, PathMarks, path_marks
 from ..arrays.texts import Texts
 from ..faults import Fault, Place, UnknownName
@@ -162,7 +162,7 @@ def build_tree(
         parents, lines = parents.take(rows), lines[rows]
     # fingerprints tell the parents; whether bytes agree is found out while the pages are numbered
     guess = finder.guess(marks.before)
-    holds = beside(lambda: finder.holds(guess, kept, marks.cut), len(kept) >= MANY)
+    holds = in_background(lambda: finder.holds(guess, kept, marks.cut), len(kept) >= MANY)
 
     def grown(above: NDArray[np.int64]) -> Planted:
         found, wrong = _numbered(_parents(finder, marks.cut, above), finder, parents, lines, place)

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from davlo.core.arrays.codebooks import Codes, Column, Words
+from davlo.core.arrays.codebooks import Codebook, Codes, Column
 from davlo.core.faults import ValueFault
 from davlo.frames.intake import cell_text
 
@@ -109,7 +109,7 @@ def _rows(connection: Connection, query: str, read_only: str) -> tuple[tuple[str
         query = query.replace("%", "%%")
     result = connection.execution_options(stream_results=True).exec_driver_sql(query)
     names = tuple(map(str.strip, result.keys()))
-    words: list[Words[str]] = [Words() for _ in names]
+    words: list[Codebook[str]] = [Codebook() for _ in names]
     codes: list[list[int]] = [[] for _ in names]
     for rows in result.partitions(_ROWS):
         for column, values in enumerate(zip(*rows, strict=True)):

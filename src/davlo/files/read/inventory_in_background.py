@@ -9,7 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from davlo.core.arrays.codebooks import Column
-from davlo.core.arrays.in_background import beside
+from davlo.core.arrays.in_background import in_background
 from davlo.core.site.catalogue import Catalogue
 from davlo.core.site.facts import STANDARD
 
@@ -30,7 +30,7 @@ class Pages(NamedTuple):
     reader: Reader
 
 
-class PagesBeside:
+class InventoryInBackground:
     """Reads the inventory: in a thread beside, if it takes long."""
 
     def __init__(self, source: Rows) -> None:
@@ -40,7 +40,7 @@ class PagesBeside:
         self._begun: About | None = None
         self._result: Callable[[], Pages] | None = None
 
-    def __enter__(self) -> PagesBeside:
+    def __enter__(self) -> InventoryInBackground:
         return self
 
     def __exit__(self, *wrong: object) -> None:
@@ -63,7 +63,7 @@ class PagesBeside:
     def _begin(self, about: About) -> None:
         self._begun = about
         is_slow = self.source.is_slow(about.inventory)
-        self._result = beside(lambda: self._read(about), is_slow)
+        self._result = in_background(lambda: self._read(about), is_slow)
         if is_slow:
             self.source.import_reader(about.inventory)
 

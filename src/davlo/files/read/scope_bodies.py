@@ -7,12 +7,21 @@ from typing import NamedTuple
 
 import numpy as np
 
-from davlo.core.arrays.codebooks import Codes, Words
+from davlo.core.arrays.codebooks import Codebook, Codes
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, UnknownName, ValueFault
 from davlo.core.site.catalogue import ACCESS_FAMILIES, Catalogue, Setting
 from davlo.core.site.facts import Types
-from davlo.core.site.statements import OF_PAGES, SAID_STEP, SCOPE_WORD, Form, Lot, Scope, Stated, settled
+from davlo.core.site.statements import (
+    OF_PAGES,
+    SAID_STEP,
+    SCOPE_WORD,
+    Form,
+    NewStatement,
+    Scope,
+    StatementBatch,
+    settled,
+)
 from davlo.core.site.tree import Tree
 from davlo.core.site.values import Reference, Value, read_value
 
@@ -44,7 +53,7 @@ class Entry(NamedTuple):
 
 
 @dataclass(slots=True)
-class Book:
+class StatementCollector:
     """Gathers statements from every file, and tells what stands twice.
 
     Statements are read before it is known which pages there are, since a large inventory is read beside them: pages
@@ -55,10 +64,10 @@ class Book:
     reader: Reader
     types: Types
     presets: dict[str, tuple[Place, list[Entry]]] = field(default_factory=dict)
-    stated: list[Stated] = field(default_factory=list)
-    fresh: list[Stated] = field(default_factory=list)
-    lots: list[Lot] = field(default_factory=list)
-    gone: Words[str] = field(default_factory=Words)
+    stated: list[NewStatement] = field(default_factory=list)
+    fresh: list[NewStatement] = field(default_factory=list)
+    batches: list[StatementBatch] = field(default_factory=list)
+    gone: Codebook[str] = field(default_factory=Codebook)
     numbers: Codes = field(default_factory=lambda: np.zeros(0, dtype=np.int32))
     """What each of the numbers that `pages` gave stands for, once that is settled: as `Statements.target` has it."""
     _paths: list[Texts] = field(default_factory=list)
@@ -73,16 +82,18 @@ class Book:
         return np.arange(self._count - len(paths), self._count, dtype=np.int32)
 
     def settle(self, tree: Tree) -> None:
-        """Now it is known which pages there are; the lots name them by their own numbers from here on."""
+        """Now it is known which pages there are; the batches name them by their own numbers from here on."""
         found = [tree.find_all(paths) for paths in self._paths]
         for paths, pages in zip(self._paths, found, strict=True):
             for i in np.flatnonzero(pages < 0).tolist():
                 pages[i] = -1 - self.gone.code(paths[i])
         self.numbers = np.concatenate([self.numbers, *found])
-        self.lots = [lot._replace(target=settled(lot.scope, lot.target, self.numbers)) for lot in self.lots]
+        self.batches = [
+            batch._replace(target=settled(batch.scope, batch.target, self.numbers)) for batch in self.batches
+        ]
 
-    def finish(self, tree: Tree) -> list[Stated]:
-        """All statements but those in lots; `fresh_access` as the empty list on every access setting there is by now.
+    def finish(self, tree: Tree) -> list[NewStatement]:
+        """All statements but those in batches; `fresh_access` is the empty list of every access setting.
 
         What stands twice in one scope is told.
         """
@@ -94,14 +105,14 @@ class Book:
         said = [s for s in self.stated if s.form == Form.SAID]
         parts = [np.array([(s.scope, s.setting, s.target) for s in said], dtype=np.int64).reshape(-1, 3).T]
         parts[0][2] = settled(parts[0][0], parts[0][2], self.numbers)
-        parts += [np.stack([lot.scope.astype(np.int64), lot.setting, lot.target]) for lot in self.lots]
+        parts += [np.stack([batch.scope.astype(np.int64), batch.setting, batch.target]) for batch in self.batches]
         scope, setting, target = np.concatenate(parts, axis=1)
         key = (scope * len(self.catalogue) + setting << 32) + target + (1 << 31)
         ordered = np.sort(key)
         if not (ordered[1:] == ordered[:-1]).any():
             return
         places = [s.place for s in said]
-        places += [Place(lot.file, line) for lot in self.lots for line in lot.line.tolist()]
+        places += [Place(batch.file, line) for batch in self.batches for line in batch.line.tolist()]
         first: dict[int, Place] = {}
         for one, what, page, place in zip(key.tolist(), setting.tolist(), target.tolist(), places, strict=True):
             if one in first:
@@ -120,7 +131,7 @@ class Book:
         self.names[target.scope, target.number] = target.name
         if self.may_stand(target.scope, entry.value, self.catalogue[entry.setting], entry.place):
             self.stated.append(
-                Stated(
+                NewStatement(
                     entry.setting,
                     target.scope,
                     target.number,
@@ -151,7 +162,7 @@ class Book:
         for entry in declared[1]:
             if self.may_stand(target.scope, entry.value, self.catalogue[entry.setting], place):
                 self.stated.append(
-                    Stated(
+                    NewStatement(
                         entry.setting,
                         target.scope,
                         target.number,
@@ -186,12 +197,12 @@ def check_scope(scope: Scope, value: Value, setting: Setting) -> None:
 
 
 class BodyReader:
-    """Reads scope bodies and presets into a book."""
+    """Reads scope bodies and presets into a collector."""
 
-    def __init__(self, book: Book) -> None:
-        self.book = book
-        self.reader = book.reader
-        self.catalogue = book.catalogue
+    def __init__(self, collector: StatementCollector) -> None:
+        self.collector = collector
+        self.reader = collector.reader
+        self.catalogue = collector.catalogue
 
     def presets(self, section: Mapping) -> None:
         """The presets; `use` finds them by name."""
@@ -212,7 +223,7 @@ class BodyReader:
                         )
                     seen[entry.setting] = entry.place
                     entries.append(entry)
-            self.book.presets[name] = (place, entries)
+            self.collector.presets[name] = (place, entries)
 
     def body(self, node: Node, targets: tuple[Target, ...], what: str) -> None:
         """One scope body, for one target or (`here_and_below`) for two."""
@@ -223,14 +234,14 @@ class BodyReader:
             place = body.keys["fresh_access"]
             for target in targets:
                 step = 0 if first else 1
-                self.book.fresh.append(
-                    Stated(
+                self.collector.fresh.append(
+                    NewStatement(
                         -1, target.scope, target.number, (), place, Form.FRESH, step, both=target.both, because=because
                     )
                 )
         for i, (preset, place) in enumerate(self.reader.words(body.entries.get("use"), "use")):
             for target in targets:
-                self.book.use(target, preset, place, (2 if first else PRESETS_OF_OTHER) + i, because)
+                self.collector.use(target, preset, place, (2 if first else PRESETS_OF_OTHER) + i, because)
         for key, place, value in body:
             if key == "lock":
                 self._lock(value, place, targets, because)
@@ -252,7 +263,7 @@ class BodyReader:
         for entry in entries:
             for target in targets:
                 locked = entry.locked and target.scope != Scope.HERE
-                self.book.say(target, Entry(entry.setting, entry.value, entry.place, locked), because)
+                self.collector.say(target, Entry(entry.setting, entry.value, entry.place, locked), because)
 
     def _entries(self, key: str, place: Place, node: Node, locked: bool) -> list[Entry]:
         """The settings that a key of a body speaks of: one, or one for each subject of access and deny."""

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, NamedTuple, TypeVar
 
-from davlo.core.arrays.in_background import MANY, beside
+from davlo.core.arrays.in_background import MANY, in_background
 from davlo.core.faults import Fault, SiteError
 from davlo.core.progress import work
 from davlo.core.site.catalogue import Catalogue, Vocabulary
@@ -21,13 +21,13 @@ from davlo.core.site.values import words_of
 from .declared import DeclarationReader, NotedRoles, read_actions, read_people, read_roles
 from .includes import FIRST, read_decisions
 from .inventory import read_facts
-from .inventory_in_background import PagesBeside
+from .inventory_in_background import InventoryInBackground
 from .memory_nodes import decisions_of
 from .node_reader import Reader
 from .page_paths import Paths
 from .promises import read_accepts, read_promises
 from .row_sources import FolderRows, TableRows
-from .scope_bodies import Book
+from .scope_bodies import StatementCollector
 from .settings import read_settings
 from .site_section import About, read_about, read_menu_room, read_sitemap_rules
 from .statement_sections import read_statements
@@ -60,7 +60,11 @@ def read_folder(folder: Path, make: type[Model]) -> Model:
         If a file cannot be understood; it tells every fault with its place.
     """
     reader = Reader()
-    with _no_garbage(), work("reading the site", READING_STEPS) as step, PagesBeside(FolderRows(folder)) as pages:
+    with (
+        _no_garbage(),
+        work("reading the site", READING_STEPS) as step,
+        InventoryInBackground(FolderRows(folder)) as pages,
+    ):
         step(FIRST)
         joined = read_decisions(folder, reader, pages.seen)
         if joined is None:
@@ -77,7 +81,11 @@ def read_tables(inventory: Any, decisions: Any, make: type[Model]) -> Model:
         If they cannot be understood; it tells every fault with its place.
     """
     reader = Reader()
-    with _no_garbage(), work("reading the site", READING_STEPS) as step, PagesBeside(TableRows(inventory)) as pages:
+    with (
+        _no_garbage(),
+        work("reading the site", READING_STEPS) as step,
+        InventoryInBackground(TableRows(inventory)) as pages,
+    ):
         step("decisions")
         return _read(decisions_of(decisions, reader), pages, make, reader, step)
 
@@ -96,7 +104,7 @@ class Declared(NamedTuple):
 
 def _read(
     joined: Mapping,
-    pages: PagesBeside,
+    pages: InventoryInBackground,
     make: type[Model],
     reader: Reader,
     step: Callable[[str], None],
@@ -108,26 +116,26 @@ def _read(
     pages.begin(about, catalogue)
     step("the statements")
     types = Types(declared.types, ())
-    book = Book(catalogue, reader, types)
+    collector = StatementCollector(catalogue, reader, types)
     mark = len(reader.faults)
-    rules = read_statements(joined, declared.presets, book)
+    rules = read_statements(joined, declared.presets, collector)
     paths = Paths(about.url)
     for values in source.values(about.values, reader):
-        read_values(values, paths, book)
+        read_values(values, paths, collector)
     stamps = source.stamps(reader)
     if stamps is not None:
-        read_stamps(stamps, paths, book)
+        read_stamps(stamps, paths, collector)
     step(about.inventory.label)
     sheet, inventory, rows = pages.result()
     reader.faults[mark:mark], reader.notes[:0] = rows.faults, rows.notes
     step("which pages they are for")
-    settled = beside(lambda: book.settle(inventory.tree), len(inventory.tree) >= MANY)
+    settled = in_background(lambda: collector.settle(inventory.tree), len(inventory.tree) >= MANY)
     columns = setting_columns(sheet, catalogue, reader)
     misnamed = {column for column in sheet.columns if catalogue.could_be(column)}
     facts = read_facts(sheet, inventory, declared.types, set(columns) | misnamed, about.home, reader)
     settled()
-    read_cells(sheet, inventory.page_of_row, columns, book)
-    stated = book.finish(inventory.tree)
+    read_cells(sheet, inventory.page_of_row, columns, collector)
+    stated = collector.finish(inventory.tree)
     promises = read_promises(joined.entries.get("promises"), catalogue, declared.words, reader, declared.types)
     accepts = read_accepts(joined.entries.get("accept"), catalogue, reader, declared.types)
     room = read_menu_room(joined.entries.get("menu"), reader)
@@ -143,11 +151,13 @@ def _read(
         catalogue=catalogue,
         tree=inventory.tree,
         facts=facts,
-        declarations=_with_names(declared.declarations, book),
+        declarations=_with_names(declared.declarations, collector),
         people=declared.people,
         actions=declared.words.actions,
         rules=rules,
-        statements=Statements(catalogue, stated, book.lots, len(rules), book.gone.items, book.numbers),
+        statements=Statements(
+            catalogue, stated, collector.batches, len(rules), collector.gone.items, collector.numbers
+        ),
         promises=promises,
         accepts=accepts,
         menu_room=room,
@@ -160,14 +170,14 @@ def _read(
     )
 
 
-def _with_names(declarations: Declarations, book: Book) -> Declarations:
+def _with_names(declarations: Declarations, collector: StatementCollector) -> Declarations:
     """The declarations, each preset with the words that it holds."""
     presets = {}
     for name, preset in declarations.presets.items():
         words: set[str] = set()
-        settings = frozenset(book.catalogue[entry.setting].name for entry in book.presets[name][1])
-        for entry in book.presets[name][1]:
-            words.add(book.catalogue[entry.setting].member)
+        settings = frozenset(collector.catalogue[entry.setting].name for entry in collector.presets[name][1])
+        for entry in collector.presets[name][1]:
+            words.add(collector.catalogue[entry.setting].member)
             words.update(words_of(entry.value))
         presets[name] = preset._replace(names=frozenset(words), settings=settings)
     return declarations._replace(presets=presets)

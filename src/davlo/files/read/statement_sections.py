@@ -7,28 +7,28 @@ from davlo.core.faults import Place
 from davlo.core.site.model import Rule
 from davlo.core.site.statements import Scope
 
-from .scope_bodies import BodyReader, Book, Target
+from .scope_bodies import BodyReader, StatementCollector, Target
 from .when import read_condition, read_excepts
 from .yaml_nodes import Mapping, Node
 
 PAGE_SCOPES = ("below", "here", "here_and_below")
 
 
-def read_statements(joined: Mapping, presets: Mapping, book: Book) -> tuple[Rule, ...]:
-    """What the files say everywhere, of types, of pages and by rules, into the book; the rules."""
-    bodies = BodyReader(book)
+def read_statements(joined: Mapping, presets: Mapping, collector: StatementCollector) -> tuple[Rule, ...]:
+    """What the files say everywhere, of types, of pages and by rules, into the collector; the rules."""
+    bodies = BodyReader(collector)
     bodies.presets(presets)
     if "everywhere" in joined.entries:
         bodies.body(joined.entries["everywhere"], (Target(Scope.EVERYWHERE, 0, ""),), "everywhere")
     types = joined.entries.get("types")
     for name, _, value in types if isinstance(types, Mapping) else ():
         if isinstance(value, Mapping) and "give" in value.entries:
-            target = Target(Scope.TYPE, book.types.find(name), name)
+            target = Target(Scope.TYPE, collector.types.find(name), name)
             bodies.body(value.entries["give"], (target,), f"give of the type {name}")
     pages = joined.entries.get("pages")
     if pages is not None:
-        bodies_of = book.reader.mapping(pages, "pages")
-        numbers = book.pages(Texts.of(bodies_of.entries)).tolist()
+        bodies_of = collector.reader.mapping(pages, "pages")
+        numbers = collector.pages(Texts.of(bodies_of.entries)).tolist()
         for number, (path, place, value) in zip(numbers, bodies_of, strict=True):
             _read_page(path, number, place, value, bodies)
     return _read_rules(joined.entries.get("rules"), bodies)
@@ -53,7 +53,7 @@ def _read_rules(node: Node | None, bodies: BodyReader) -> tuple[Rule, ...]:
     reader = bodies.reader
     if node is None:
         return ()
-    types = bodies.book.types.declared
+    types = bodies.collector.types.declared
     rules: list[Rule] = []
     first: dict[str, Place] = {}
     for number, item in enumerate(reader.items(node, "rules")):

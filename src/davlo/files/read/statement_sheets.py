@@ -12,13 +12,13 @@ from davlo.core.arrays.codebooks import Codes, Column, Mask, distinct
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, UnknownName, ValueFault
 from davlo.core.site.catalogue import Catalogue, Setting
-from davlo.core.site.statements import Lot, Scope
+from davlo.core.site.statements import Scope, StatementBatch
 from davlo.core.site.values import FLAGS, REFERENCES, ByDepth, Change, Reference, Value, read_cell
 
 from .csv_sheets import Sheet
 from .node_reader import Reader
 from .page_paths import Paths
-from .scope_bodies import Book, check_scope
+from .scope_bodies import StatementCollector, check_scope
 
 VALUES_COLUMNS = ("where", "setting", "value")
 VALUES_KNOWN = (*VALUES_COLUMNS, "lock", "because")
@@ -37,23 +37,23 @@ def cell_value(setting: Setting, text: str) -> Value:
     return read_cell(setting, text)
 
 
-def read_values(sheet: Sheet, paths: Paths, book: Book) -> None:
+def read_values(sheet: Sheet, paths: Paths, collector: StatementCollector) -> None:
     """values.csv: a statement a row."""
-    reader = book.reader
+    reader = collector.reader
     for column in sheet.header:
         if column and column not in VALUES_KNOWN:
             reader.fault(Place(sheet.file, 1), f"there is no column {column!r} here", column, VALUES_KNOWN)
-    scope, target = _targets(sheet, paths, book)
+    scope, target = _targets(sheet, paths, collector)
     paths.tell(reader, sheet.file)
     locked = sheet.column("lock").where([bool(lock) for lock in sheet.read("lock", _lock, reader)])
     for row in np.flatnonzero(locked & (scope == Scope.HERE)).tolist():
         hint = "take the yes away; nothing is stronger than here"
         reader.fault(sheet.place(row, "lock"), "a lock in here means nothing", hint=hint)
-    setting = _settings(sheet, book)
+    setting = _settings(sheet, collector)
     hint = "write none for an explicit nothing, <empty> for the empty text, or take the row away"
     speaks = _speaks(sheet, "the row says nothing", hint, reader)
     rows = np.flatnonzero((scope >= 0) & (setting >= 0) & speaks)
-    _add(sheet, rows, scope[rows], target[rows], setting[rows], locked[rows], book)
+    _add(sheet, rows, scope[rows], target[rows], setting[rows], locked[rows], collector)
 
 
 def _laid_out(column: Column, numbers: Sequence[int] | NDArray[np.integer]) -> Codes:
@@ -69,16 +69,16 @@ def _lock(word: str) -> bool:
     return FLAGS.get(word, False)
 
 
-def _settings(sheet: Sheet, book: Book) -> Codes:
+def _settings(sheet: Sheet, collector: StatementCollector) -> Codes:
     """The number of the setting that each row names, or -1. int32[rows]"""
 
     def number(word: str) -> int:
         try:
-            return book.catalogue.number(word.strip())
+            return collector.catalogue.number(word.strip())
         except UnknownName as error:
             raise ValueFault(str(error), error.word, error.allowed) from None
 
-    found = [-1 if number is None else number for number in sheet.read("setting", number, book.reader)]
+    found = [-1 if number is None else number for number in sheet.read("setting", number, collector.reader)]
     return _laid_out(sheet.column("setting"), found)
 
 
@@ -93,7 +93,7 @@ def _speaks(sheet: Sheet, what: str, hint: str, reader: Reader) -> Mask:
     return sheet.column("value").where([bool(there) for there in sheet.read("value", check, reader)])
 
 
-def _targets(sheet: Sheet, paths: Paths, book: Book) -> tuple[Codes, Codes]:
+def _targets(sheet: Sheet, paths: Paths, collector: StatementCollector) -> tuple[Codes, Codes]:
     """The scope that each row's `where` names, or -1, and the number of what it is for. Each int32[rows]"""
 
     def split(where: str) -> tuple[Scope, str]:
@@ -104,8 +104,8 @@ def _targets(sheet: Sheet, paths: Paths, book: Book) -> tuple[Codes, Codes]:
         if word == "everywhere" and not rest:
             return Scope.EVERYWHERE, ""
         if word == "type" and rest:
-            if rest not in book.types.declared and rest != "page":
-                raise ValueFault(f"there is no type {rest!r}", rest, tuple(book.types.declared))
+            if rest not in collector.types.declared and rest != "page":
+                raise ValueFault(f"there is no type {rest!r}", rest, tuple(collector.types.declared))
             return Scope.TYPE, rest
         told = "everywhere, type NAME, below PATH or here PATH"
         raise ValueFault(f"where takes {told}, not {where!r}", word, ("everywhere", "type", "below", "here"))
@@ -113,17 +113,17 @@ def _targets(sheet: Sheet, paths: Paths, book: Book) -> tuple[Codes, Codes]:
     where = sheet.column("where")
     many, here = _many_here(where, paths)
     odd = np.flatnonzero(~many)
-    named = _rows_of(sheet, "where", odd).read("where", split, book.reader)
+    named = _rows_of(sheet, "where", odd).read("where", split, collector.reader)
     scope = np.full(len(many), Scope.HERE, dtype=np.int32)
     scope[odd] = [-1 if name is None else int(name[0]) for name in named]
     number = np.zeros(len(many), dtype=np.int32)
-    number[many] = book.pages(here)
+    number[many] = collector.pages(here)
     pages = [i for i, name in enumerate(named) if name and name[0] in (Scope.BELOW, Scope.HERE)]
-    number[odd[pages]] = book.pages(Texts.of(name[1] for i in pages if (name := named[i])))
+    number[odd[pages]] = collector.pages(Texts.of(name[1] for i in pages if (name := named[i])))
     for at, name in zip(odd.tolist(), named, strict=True):
         if name and name[0] == Scope.TYPE:
-            number[at] = book.types.find(name[1])
-            book.names[Scope.TYPE, int(number[at])] = name[1]
+            number[at] = collector.types.find(name[1])
+            collector.names[Scope.TYPE, int(number[at])] = name[1]
     return _laid_out(where, scope), _laid_out(where, number)
 
 
@@ -161,7 +161,7 @@ def _add(
     target: Codes,
     setting: Codes,
     locked: Mask,
-    book: Book,
+    collector: StatementCollector,
     stamps: bool = False,
 ) -> None:
     """Statements of these rows: each different setting, scope and text is read once."""
@@ -172,7 +172,7 @@ def _add(
     for row in first.tolist():
         number = int(setting[row])
         try:
-            value = _said(book.catalogue[number], Scope(int(scope[row])), texts[row])
+            value = _said(collector.catalogue[number], Scope(int(scope[row])), texts[row])
         except ValueFault as error:
             said.append((number, None))
             faults.append(error)
@@ -182,9 +182,11 @@ def _add(
     for i in np.flatnonzero(np.array([fault is not None for fault in faults], dtype=bool)[what]).tolist():
         fault = faults[int(what[i])]
         assert fault is not None
-        book.reader.value_fault(sheet.place(int(rows[i]), "value"), fault)
+        collector.reader.value_fault(sheet.place(int(rows[i]), "value"), fault)
     because = Column.blank(len(rows)) if stamps else sheet.column("because").take(rows)
-    book.lots.append(Lot(sheet.file, sheet.lines[rows], scope.astype(np.int8), target, what, said, locked, because))
+    collector.batches.append(
+        StatementBatch(sheet.file, sheet.lines[rows], scope.astype(np.int8), target, what, said, locked, because)
+    )
 
 
 def _said(setting: Setting, scope: Scope, text: str) -> Value:
@@ -195,20 +197,20 @@ def _said(setting: Setting, scope: Scope, text: str) -> Value:
     return value
 
 
-def read_stamps(sheet: Sheet, paths: Paths, book: Book) -> None:
+def read_stamps(sheet: Sheet, paths: Paths, collector: StatementCollector) -> None:
     """stamps.csv: a stamp a row."""
-    reader = book.reader
+    reader = collector.reader
     path = sheet.columns["path"] = paths.column(sheet.column("path"))
     paths.tell(reader, sheet.file)
-    numbers = book.pages(Texts.of(path.words))
+    numbers = collector.pages(Texts.of(path.words))
     sheet.read("path", _path, reader)
     sheet.read("on", _date, reader)
-    setting = _settings(sheet, book)
+    setting = _settings(sheet, collector)
     speaks = _speaks(sheet, "the stamp has no value", "write none, or <empty> for the empty text", reader)
     rows = np.flatnonzero((setting >= 0) & speaks)
     target = numbers[path.codes[rows]] if len(rows) else np.zeros(0, dtype=np.int32)
     scope = np.full(len(rows), Scope.STAMP, dtype=np.int32)
-    _add(sheet, rows, scope, target, setting[rows], np.zeros(len(rows), dtype=bool), book, stamps=True)
+    _add(sheet, rows, scope, target, setting[rows], np.zeros(len(rows), dtype=bool), collector, stamps=True)
 
 
 def _path(word: str) -> None:
@@ -236,19 +238,19 @@ def setting_columns(sheet: Sheet, catalogue: Catalogue, reader: Reader) -> dict[
     return found
 
 
-def read_cells(sheet: Sheet, page_of_row: Codes, columns: dict[str, int], book: Book) -> None:
+def read_cells(sheet: Sheet, page_of_row: Codes, columns: dict[str, int], collector: StatementCollector) -> None:
     """What pages say of themselves in the inventory."""
     for name, number in columns.items():
-        setting = book.catalogue[number]
+        setting = collector.catalogue[number]
 
         def value(word: str, setting: Setting = setting) -> Value:
             return _said(setting, Scope.HERE, word) if word.strip() else None
 
-        said = [(number, meaning) for meaning in sheet.read(name, value, book.reader)]
+        said = [(number, meaning) for meaning in sheet.read(name, value, collector.reader)]
         column = sheet.columns[name]
         rows = np.flatnonzero(column.where([bool(word.strip()) for word in column.words]) & (page_of_row >= 0))
-        book.lots.append(
-            Lot(
+        collector.batches.append(
+            StatementBatch(
                 sheet.file,
                 sheet.lines[rows],
                 np.full(len(rows), Scope.HERE, dtype=np.int8),
