@@ -19,7 +19,7 @@ import yaml
 import davlo
 from davlo.cli.machine import keep_memory
 from davlo.core.change.reach import Edit, reach
-from davlo.core.site.statements import Scope
+from davlo.core.site.scopes import ScopeKind
 from davlo.files.read.yaml_nodes import read_yaml
 from davlo.site import Effective
 
@@ -75,19 +75,19 @@ def reaching(effective: Effective, whole: float, rounds: int) -> None:
     branch = int(np.argmin(np.abs(size - SHARE * len(site.tree))))
     setting = site.setting_number("sidebar.right")
     effective.resolved(setting)
-    add = Edit(setting, Scope.BELOW, branch, "side-3")
-    assert site.statements.find(setting, Scope.BELOW, branch) < 0
+    add = Edit(setting, ScopeKind.BELOW, branch, "side-3")
+    assert site.statements.find(setting, ScopeKind.BELOW, branch) < 0
     # for the other two a statement that is there: the one whose branch is nearest in size
     statements = site.statements
-    below = np.flatnonzero((statements.scope == Scope.BELOW) & (statements.target >= 0))
+    below = np.flatnonzero((statements.scope == ScopeKind.BELOW) & (statements.target >= 0))
     there = int(below[np.argmin(np.abs(size[statements.target[below]] - SHARE * len(site.tree)))])
     spoken, target = int(statements.setting[there]), int(statements.target[there])
     effective.resolved(spoken)
     other = next(word for word in statements.words[spoken].items if word != statements.said(there))
     edits = {
         "added": add,
-        "changed": Edit(spoken, Scope.BELOW, target, other),
-        "taken away": Edit(spoken, Scope.BELOW, target, gone=True),
+        "changed": Edit(spoken, ScopeKind.BELOW, target, other),
+        "taken away": Edit(spoken, ScopeKind.BELOW, target, gone=True),
     }
     for name, edit in edits.items():
         found = medians(

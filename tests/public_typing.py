@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import assert_type
 
 import numpy as np
@@ -29,7 +29,7 @@ def check() -> None:
     assert_type(len(effective), int)
     codes, words = effective.codes("title.show")
     assert_type(codes, NDArray[np.int32])
-    assert_type(words, list[Value])
+    assert_type(words, Sequence[Value])
     source = effective.source("/", "title.show")
     assert_type(source, davlo.Source)
     assert_type(source.line, int)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -311,13 +311,13 @@ class Effective(EffectiveModel):
 
     def settings(self) -> list[int]:
         """The numbers of the settings it speaks of, in their order."""
-        return list(self.site.catalogue.ordered()) if self._settings is None else self._settings
+        return list(range(len(self.site.catalogue))) if self._settings is None else self._settings
 
     def page_numbers(self) -> np.ndarray[Any, np.dtype[np.int64]]:
         """The numbers of the pages it speaks of, in their order. int64[pages]"""
         return np.arange(len(self.site.tree)) if self._pages is None else self._pages
 
-    def codes(self, setting: str) -> tuple[Codes, list[Plain]]:
+    def codes(self, setting: str) -> tuple[Codes, Sequence[Plain]]:
         """The values of a setting as codes, int32[pages], and the words they stand for.
 
         Raises

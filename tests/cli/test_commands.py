@@ -227,7 +227,7 @@ def test_why_shows_the_ladder(ask: Ask) -> None:
         ("/events/2026/seed-swap", "blocks.content", "booking-form"),
         ("/staff/rota", "access.editors", "fresh_access"),
         ("/press/orangery", "access.press-office", "wins"),
-        ("/", "robots.index", "nobody says otherwise, so it stays as it is built in"),
+        ("/", "robots.index", "no statement sets it, so the built-in value stays"),
     ],
 )
 def test_why_names_what_decided(page: str, setting: str, says: str, ask: Ask) -> None:
@@ -421,7 +421,7 @@ def test_table_writes_a_file(ending: str, garden: Path, run: Run, tmp_path: Path
         effective = davlo.open_site(garden).resolve()
         for path, row in rows.items():
             for name in effective[path]:
-                assert row[f"source of {name}"] == effective.source(path, name).scope
+                assert row[f"source of {name}"] == str(effective.source(path, name).scope)
     else:
         printed = run("table", "--format", ending, "--site", str(garden)).out
         assert target.read_text() == printed

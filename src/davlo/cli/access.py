@@ -12,7 +12,7 @@ from davlo.core.outcomes.access import VISITOR, Access
 from davlo.core.outcomes.menu_order import menu_order
 from davlo.core.outcomes.outline import outline
 from davlo.core.progress import each
-from davlo.core.site.source import Source, source_of
+from davlo.core.site.source import source_of
 from davlo.core.site.values import format_value
 from davlo.core.wording import count
 
@@ -120,9 +120,9 @@ def _who_may(access: Access, action: str, pages: Pages, form: str) -> None:
     grants = access.who_may(action, pages)
     if form != "text":
         rows = [
-            [grant.who, str(grant.pages), subject, source.scope, source.where]
+            [grant.who, str(grant.pages), subject, *((str(source.scope), source.where) if source else ("", ""))]
             for grant in grants
-            for subject, source, _ in grant.through or (("an admin", Source(""), 0),)
+            for subject, source, _ in grant.through or (("an admin", None, 0),)
         ]
         listing(form, ["who", "pages", "through", "source", "where"], rows)
         return
@@ -183,7 +183,7 @@ def _on_page(site: Site, access: Access, page: int, form: str) -> None:
         value = format_value(access.effective.value(page, number))
         source = source_of(site, int(access.effective.resolved(number).source[page]))
         if source.file or value:
-            said.append([site.catalogue[number].name, value or "(nothing)", source.scope, source.where])
+            said.append([site.catalogue[number].name, value or "(nothing)", str(source.scope), source.where])
     people = each("working out what each may do", _people(access))
     may = [[who, ", ".join(access.actions(who, page)) or "(nothing)", _how(access, who)] for who in people]
     if form == "csv":

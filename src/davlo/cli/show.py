@@ -93,7 +93,7 @@ def _one(view: PageView, everything: bool, is_new: bool) -> None:
 
 
 def _row(setting: SettingOfPage) -> list[str]:
-    return [setting.name, format_value(setting.value) or "(empty)", setting.source.scope, setting.source.where]
+    return [setting.name, format_value(setting.value) or "(empty)", str(setting.source.scope), setting.source.where]
 
 
 def _facts(view: PageView) -> str:
@@ -175,7 +175,7 @@ def _record(view: PageView, everything: bool) -> dict[str, object]:
     settings = {
         one.name: {
             "value": json_value(one.value),
-            "source": one.source.scope,
+            "source": str(one.source.scope),
             "file": one.source.file or None,
             "line": one.source.line or None,
             "locked": one.source.locked,

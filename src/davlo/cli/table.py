@@ -97,7 +97,7 @@ def _write(
         for record in _stepping(records(effective), len(effective), step):
             out.write(json.dumps(record, ensure_ascii=False) + "\n")
         return
-    numbers = effective.site.catalogue.ordered()
+    numbers = range(len(effective.site.catalogue))
     header = LONG_COLUMNS if is_long else ("path", *(effective.site.catalogue[n].name for n in numbers))
     rows: Iterable[Sequence[str]] = wide_rows(effective, numbers)
     total = len(effective)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from davlo.core.outcomes.menu_order import menu_order
 from davlo.core.outcomes.outline import outline
 from davlo.core.progress import work
+from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.source import source_of
 from davlo.core.site.values import format_value
 from davlo.core.wording import count
@@ -112,12 +113,12 @@ class _Cells(NamedTuple):
 
 def _cells(effective: EffectiveModel, number: int, pages: Pages) -> _Cells:
     site, found = effective.site, effective.resolved(number)
-    told = [format_value(word) for word in site.statements.words[number].items]
+    told = [format_value(word) for word in effective.resolved(number).words]
     has = site.has(number)
     value = np.where(has, found.value, -1)
     above = site.tree.parent[pages]
     differs = (above >= 0) & (value[pages] != value[np.maximum(above, 0)])
-    scopes = {source: source_of(site, source).scope for source in set(found.source[pages].tolist())}
+    scopes = {source: str(source_of(site, source).scope) for source in set(found.source[pages].tolist())}
     here = has[pages].tolist()
     return _Cells(
         [told[code] if code >= 0 else LACKS for code in value[pages].tolist()],
@@ -191,7 +192,7 @@ def _departing(effective: EffectiveModel, setting: str, chosen: Pages, form: str
     found = effective.departures(setting).among(chosen)
     records = (found if form != "text" or most is None else found.among(found.pages[:most])).records()
     if form != "text":
-        rows = [[one.path, *_values(one), one.source.scope, one.because, one.source.where] for one in records]
+        rows = [[one.path, *_values(one), str(one.source.scope), one.because, one.source.where] for one in records]
         listing(form, DEPARTING, rows)
         return
     for alike in _grouped(records, _values):
@@ -226,6 +227,6 @@ def _values(one: Departure) -> tuple[str, str]:
 
 def _reason(one: Departure) -> str:
     """What made a page depart, the reason that was given, and where."""
-    kind, _, name = one.source.scope.partition(" ")
-    by = {"here": "the page itself says so", "stamp": "a stamp"}.get(kind) or f'the {kind} "{name}"'
+    scope = one.source.scope
+    by = {ScopeKind.HERE: "the page itself says so", ScopeKind.STAMP: "a stamp"}.get(scope.kind, scope.sentence)
     return f"{by}{f': {one.because}' if one.because else ''} ({one.source.where})"

@@ -6,6 +6,7 @@ import click
 
 from davlo.core.change.ways_to_change import Way, ways_to_change
 from davlo.core.resolve.trace import Candidate, Trace
+from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.values import format_value, json_value
 from davlo.core.wording import count
 
@@ -46,7 +47,7 @@ def command(page: str, setting: str, form: str, site: str | None) -> None:
 
 
 def _cells(candidate: Candidate) -> list[str]:
-    scope = candidate.scope
+    scope = str(candidate.scope)
     where = str(candidate.place) if candidate.place else ""
     if candidate.preset:
         scope += f", preset {candidate.preset}"
@@ -60,11 +61,15 @@ def _cells(candidate: Candidate) -> list[str]:
 
 def _way(trace: Trace, way: Way) -> list[str]:
     """For whom one would say something else, what to write where, and how many pages change."""
-    here = "this page alone"
-    scopes = {"here": here, "here and below": "this page and all below it", "everywhere": "every page"}
-    kind, _, name = way.scope.partition(" ")
-    kinds = {"below": f"all below {name}", "type": f"the type {name}", "rule": f'the rule "{name}"'}
-    whom = scopes.get(way.scope) or kinds[kind]
+    kind, name = "here_and_below" if way.scope.both else way.scope.kind.word, way.scope.name
+    whom = {
+        "here": "this page alone",
+        "here_and_below": "this page and all below it",
+        "everywhere": "every page",
+        "below": f"all below {name}",
+        "type": f"the type {name}",
+        "rule": f'the rule "{name}"',
+    }[kind]
     body = f"{trace.setting}: …"
     page = name if kind == "below" else trace.path
     bodies = {
@@ -74,7 +79,7 @@ def _way(trace: Trace, way: Way) -> list[str]:
         "below": f"pages: {{{page}: {{below: {{{body}}}}}}}",
         "here": f"pages: {{{page}: {{here: {{{body}}}}}}}",
     }
-    write = bodies["here"].replace("here:", "here_and_below:") if way.scope == "here and below" else bodies[kind]
+    write = bodies["here"].replace("here:", "here_and_below:") if way.scope.both else bodies[kind]
     found = f"change {way.place}" if way.place else f"write {write}"
     return [whom, found, _changes(trace, way)]
 
@@ -84,7 +89,7 @@ def _changes(trace: Trace, way: Way) -> str:
     told = count(way.pages, "page") if way.pages else "no page"
     if way.this_too:
         return told
-    if trace.stamped and not way.scope.startswith("here") and not trace.winner.locked:
+    if trace.stamped and way.scope.kind != ScopeKind.HERE and not way.scope.both and not trace.winner.locked:
         return f"{told} that is there, since it is stamped; what new pages get"
     winner = trace.winner
     where = f" ({winner.place})" if winner.place else ""
@@ -99,7 +104,7 @@ def _record(trace: Trace, ways: tuple[Way, ...]) -> dict[str, object]:
         "value": json_value(trace.value),
         "ways to change it": [
             {
-                "scope": way.scope,
+                "scope": way.scope.sentence if way.scope.both else str(way.scope),
                 "file": way.place.file if way.place else None,
                 "line": way.place.line if way.place else None,
                 "pages": way.pages,
@@ -109,7 +114,7 @@ def _record(trace: Trace, ways: tuple[Way, ...]) -> dict[str, object]:
         ],
         "candidates": [
             {
-                "scope": c.scope,
+                "scope": str(c.scope),
                 "says": format_value(c.says),
                 "gives": json_value(c.gives),
                 "file": c.place.file if c.place else None,

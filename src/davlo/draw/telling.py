@@ -64,7 +64,13 @@ def height_of(some: Sequence[Line]) -> float:
 
 def scope_of(thing: Thing) -> str:
     """The kind of scope that something came from: `below` of `below /visit`."""
-    return thing.source.scope.partition(" ")[0]
+    return (
+        ""
+        if thing.source is None
+        else thing.source.words.partition(" ")[0]
+        if thing.source.layout
+        else thing.source.scope.kind.word
+    )
 
 
 def head_lines(plan: Plan, room: float) -> list[Line]:
@@ -168,7 +174,7 @@ def _thing_lines(thing: Thing, area: PlannedArea, room: float) -> Iterator[Line]
 
 
 def _source_told(thing: Thing) -> str:
-    if not thing.source.scope:
+    if thing.source is None:
         return ""
     told = f"{thing.source}{'; locked' if thing.source.locked else ''}"
     return f"the heading; title.show: {told}" if thing.kind == HEADING else told
@@ -185,4 +191,4 @@ def _look_told(area: PlannedArea) -> str:
 
 
 def _from(source: Source | None) -> str:
-    return f" ({source})" if source and source.scope else ""
+    return f" ({source})" if source else ""

@@ -29,7 +29,7 @@ def to_frame(
         name, kind = site.catalogue[number].name, site.catalogue[number].kind
         found = effective.resolved(number)
         has = site.has(number)[pages]
-        columns[name] = _column(kind, found.value[pages], has, site.statements.words[number].items)
+        columns[name] = _column(kind, found.value[pages], has, found.words)
         if sources:
             told, table = source_words(site, number)
             columns[SOURCE_OF + name] = _categories(

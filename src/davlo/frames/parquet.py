@@ -18,9 +18,9 @@ from davlo.core.arrays.in_background import MANY, in_background
 from davlo.core.arrays.texts import Texts
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
-from davlo.core.resolve.fold import says_all, values_by_winner
+from davlo.core.resolve.paint import says_all, values_by_winner
 from davlo.core.resolve.scope_pages import ScopePages
-from davlo.core.site.values import format_value
+from davlo.core.site.values import Value, format_value
 
 from .sources import SOURCE_OF, smallest, source_words, winner_of
 from .table import long_table
@@ -40,7 +40,7 @@ def write_parquet(effective: EffectiveModel, is_long: bool, to: Path) -> None:
     bounds = _bounds(pages)
     with work("writing the table", 1 if is_long else len(bounds) - 1) as step:
         step(f"{pages:,} pages")
-        numbers = effective.site.catalogue.ordered()
+        numbers = range(len(effective.site.catalogue))
         parts = iter([_long(effective)]) if is_long else _wide(effective, numbers, bounds)
         first = next(parts)
         coded = [field.name for field in first.schema if pa.types.is_dictionary(field.type)]
@@ -95,7 +95,7 @@ def _long(effective: EffectiveModel) -> pa.Table:
             "path": _dictionary(rows.page, rows.paths),
             "setting": _dictionary(rows.setting, rows.settings),
             "value": _dictionary(rows.value, rows.values),
-            "source": _dictionary(rows.source, [s.scope for s in rows.sources]),
+            "source": _dictionary(rows.source, [str(s.scope) for s in rows.sources]),
             "locked": pa.array(locked),
             "file": _dictionary(rows.source, [s.file for s in rows.sources]),
             "line": _numbers(lines, lines > 0),
@@ -110,16 +110,13 @@ class _Setting:
         site = effective.site
         self.effective, self.number, self.name = effective, number, site.catalogue[number].name
         told, self._table = source_words(site, number)
-        self._sources, self._values = _strings(told), self._told()
-        # where resolving adds words, each part has those there are by then, and codes with room for more
+        self._sources, self._values = _strings(told), _values(site.statements.words[number].items)
+        # where resolving adds words, each part brings its own, and codes have room for more
         self._grows = not says_all(site.statements, number)
         self._small = np.int32 if self._grows else smallest(len(self._values))
         self._by_winner = values_by_winner(site.statements, number).astype(self._small)
         has: Mask = site.has_by_type[number]
         self.has = None if has.all() else has
-
-    def _told(self) -> pa.Array:
-        return _strings([format_value(word) for word in self.effective.site.statements.words[self.number].items])
 
     def fields(self) -> Iterator[pa.Field]:
         """The two columns as a schema has them."""
@@ -129,22 +126,24 @@ class _Setting:
 
     def arrays(self, part: ScopePages) -> Iterator[pa.DictionaryArray]:
         """The two columns of a part of the pages."""
-        values, value, source = self._values, *self._codes(part)
-        if self._grows:
-            values = self._told()
+        value, source, values = self._codes(part)
         valid = None if self.has is None else self.has[part.type_of]
         yield pa.DictionaryArray.from_arrays(_numbers(value, valid), values, safe=False)
         yield pa.DictionaryArray.from_arrays(_numbers(source, valid), self._sources, safe=False)
 
-    def _codes(self, part: ScopePages) -> tuple[Small, Small]:
-        """The codes of the values and of the sources."""
-        if len(self._by_winner) == 1:  # nobody speaks of it
-            return np.zeros(part.pages, dtype=self._small), np.zeros(part.pages, dtype=self._table.dtype)
+    def _codes(self, part: ScopePages) -> tuple[Small, Small, pa.Array]:
+        """The codes of the values and of the sources, and what those of the values stand for."""
+        if len(self._by_winner) == 1:  # no statement sets it
+            return np.zeros(part.size, dtype=self._small), np.zeros(part.size, dtype=self._table.dtype), self._values
         if self._grows:
-            value, source = self.effective.resolved_part(self.number, part)
-            return value, self._table[winner_of(self.effective.site, self.number, source)]
+            value, source, words = self.effective.resolved_part(self.number, part)
+            return value, self._table[winner_of(self.effective.site, self.number, source)], _values(words)
         winner = self.effective.winners_part(self.number, part)
-        return self._by_winner.take(winner, mode="clip"), self._table.take(winner, mode="clip")
+        return self._by_winner.take(winner, mode="clip"), self._table.take(winner, mode="clip"), self._values
+
+
+def _values(words: Sequence[Value]) -> pa.Array:
+    return _strings([format_value(word) for word in words])
 
 
 def wide_table(effective: EffectiveModel, numbers: Sequence[int], pages: NDArray[np.int64] | None = None) -> pa.Table:

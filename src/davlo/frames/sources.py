@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 
 from davlo.core.arrays.codebooks import Codes, distinct
 from davlo.core.site.model import SiteModel
-from davlo.core.site.source import scope_words
-from davlo.core.site.statements import Scope
+from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.source import scope_of
 
-ONE_A_SITE = (Scope.EVERYWHERE, Scope.STAMP, Scope.HERE)
+ONE_A_SITE = (ScopeKind.EVERYWHERE, ScopeKind.STAMP, ScopeKind.HERE)
 """Scopes that are told in one word, whatever they are for."""
 SOURCE_OF = "source of "
 """Before a setting's name: the column that tells where its values came from."""
@@ -28,7 +28,7 @@ def source_words(site: SiteModel, setting: int) -> tuple[list[str], NDArray[np.s
     statement of the setting."""
     statements, span = site.statements, site.statements.of_setting(setting)
     scope = statements.scope[span.start : span.stop].astype(np.int64)
-    one_a_site = np.zeros(len(Scope), dtype=bool)
+    one_a_site = np.zeros(len(ScopeKind), dtype=bool)
     one_a_site[list(ONE_A_SITE)] = True
     target = np.where(one_a_site[scope], 0, statements.target[span.start : span.stop])
     first, which = distinct((scope << 32) + target + (1 << 31))
@@ -40,10 +40,10 @@ def source_words(site: SiteModel, setting: int) -> tuple[list[str], NDArray[np.s
 
 def _words(site: SiteModel, scope: NDArray[np.int64], target: NDArray[np.int64]) -> Iterator[str]:
     """The same scopes in words; the paths of branches, which may be many, are read at once."""
-    branches = iter(site.tree.paths.take(target[(scope == Scope.BELOW) & (target >= 0)]).tolist())
+    branches = iter(site.tree.paths.take(target[(scope == ScopeKind.BELOW) & (target >= 0)]).tolist())
     for one, number in zip(scope.tolist(), target.tolist(), strict=True):
-        is_branch = one == Scope.BELOW and number >= 0
-        yield f"below {next(branches)}" if is_branch else scope_words(site, one, number)
+        is_branch = one == ScopeKind.BELOW and number >= 0
+        yield f"below {next(branches)}" if is_branch else str(scope_of(site, ScopeKind(one), number))
 
 
 def winner_of(site: SiteModel, setting: int, source: Codes) -> NDArray[np.intp]:

@@ -12,7 +12,7 @@ from davlo.core.arrays.codebooks import Codebook, Codes, Mask
 from davlo.core.outcomes.page_outcomes import Outcomes, PageOutcomes
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.source import Source, source_of
-from davlo.core.site.values import Plain, format_value, json_value
+from davlo.core.site.values import format_value, json_value
 
 LONG_COLUMNS = ("path", "setting", "value", "source", "locked", "file", "line")
 
@@ -37,7 +37,7 @@ class LongTable(NamedTuple):
 
     def rows(self) -> Iterator[tuple[str, str, str, str, str, str, str]]:
         """The rows as texts, in the order of `LONG_COLUMNS`."""
-        told = [(s.scope, "yes" if s.locked else "", s.file, str(s.line or "")) for s in self.sources]
+        told = [(str(s.scope), "yes" if s.locked else "", s.file, str(s.line or "")) for s in self.sources]
         columns = (self.page, self.setting, self.value, self.source)
         for page, setting, value, source in zip(*(c.tolist() for c in columns), strict=True):
             yield self.paths[page], self.settings[setting], self.values[value], *told[source]
@@ -53,7 +53,7 @@ def long_table(effective: EffectiveModel, pages: Sequence[int] | None = None) ->
         Numbers of pages.
     """
     site = effective.site
-    numbers = site.catalogue.ordered()
+    numbers = range(len(site.catalogue))
     chosen: NDArray[np.int64] = np.arange(len(site.tree)) if pages is None else np.array(pages, dtype=np.int64)
     values: Codebook[str] = Codebook()
     has: Mask = np.zeros((len(chosen), len(numbers)), dtype=bool)
@@ -61,7 +61,7 @@ def long_table(effective: EffectiveModel, pages: Sequence[int] | None = None) ->
     source: Codes = np.zeros(has.shape, dtype=np.int32)
     for i, number in enumerate(numbers):
         found = effective.resolved(number)
-        words = [values.code(format_value(word)) for word in site.statements.words[number].items]
+        words = [values.code(format_value(word)) for word in found.words]
         has[:, i] = site.has(number)[chosen]
         value[:, i] = np.array(words, dtype=np.int32)[found.value[chosen]]
         source[:, i] = found.source[chosen]
@@ -84,16 +84,12 @@ def wide_rows(effective: EffectiveModel, settings: Sequence[int]) -> Iterator[li
     site = effective.site
     columns = []
     for number in settings:
-        texts = [format_value(word) for word in _words(effective, number)]
+        texts = [format_value(word) for word in effective.resolved(number).words]
         there = site.has(number).tolist()
         codes = effective.resolved(number).value.tolist()
         columns.append([texts[code] if has else "" for code, has in zip(codes, there, strict=True)])
     for row in zip(site.tree.paths, *columns, strict=True):
         yield list(row)
-
-
-def _words(effective: EffectiveModel, number: int) -> list[Plain]:
-    return effective.codes(effective.site.catalogue[number].name)[1]
 
 
 def outcome_record(outcomes: PageOutcomes) -> dict[str, object]:
@@ -116,7 +112,7 @@ def records(effective: EffectiveModel) -> Iterator[dict[str, object]]:
     site = effective.site
     outcomes = Outcomes(effective)
     outcomes.fill()
-    numbers = site.catalogue.ordered()
+    numbers = range(len(site.catalogue))
     for page, path in enumerate(site.tree.paths):
         kind = int(site.facts.type_of[page])
         settings: dict[str, object] = {}
@@ -126,7 +122,7 @@ def records(effective: EffectiveModel) -> Iterator[dict[str, object]]:
                 name = site.catalogue[number].name
                 settings[name] = json_value(effective.value(page, number))
                 source = source_of(site, int(effective.resolved(number).source[page]))
-                sources[name] = {"scope": source.scope, "file": source.file or None, "line": source.line or None}
+                sources[name] = {"scope": str(source.scope), "file": source.file or None, "line": source.line or None}
         parent = int(site.tree.parent[page])
         facts = {name: column[page] for name, column in site.facts.columns.items() if name != "parent"}
         yield {

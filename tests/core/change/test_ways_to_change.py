@@ -8,8 +8,9 @@ from typing import Any, cast
 
 import davlo
 from davlo.core.change.ways_to_change import ways_to_change
-from davlo.core.site.statements import Scope
-from davlo.core.site.values import format_value, read_cell
+from davlo.core.site.parse_values import read_cell
+from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.values import format_value
 from tests.core.change.test_reach import values
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites
@@ -26,7 +27,7 @@ def body_of(site: SiteDict, scope: str, path: str) -> dict[str, Any]:
     elif kind == "type":
         found = site["types"].setdefault(of, {"label": of}).setdefault("give", {})
     else:
-        key = "here_and_below" if scope == "here and below" else kind
+        key = "here_and_below" if scope.startswith("here and below") else kind
         found = site["pages"].setdefault(of if kind == "below" else path, {}).setdefault(key, {})
     return cast(dict[str, Any], found)
 
@@ -42,12 +43,14 @@ def test_so_many_pages_change_as_in_the_edited_site(site: SiteDict) -> None:
         before = values(site, name)
         setting = opened.setting_number(name)
         words = list(opened.statements.words[setting].items)
-        is_said = any(opened.statements.find(setting, scope, page) >= 0 for scope in (Scope.BELOW, Scope.HERE))
+        is_said = any(opened.statements.find(setting, scope, page) >= 0 for scope in (ScopeKind.BELOW, ScopeKind.HERE))
         for way in ways_to_change(effective, page, setting):
-            if way.place is not None or (is_said and way.scope == "here and below"):
+            if way.place is not None or (is_said and way.scope.both):
                 continue  # said already, perhaps in a row or with a lock: that is what reach is proved for
             changed = deepcopy(site)
-            body_of(changed, way.scope, path)[name] = [text] if name == "topics" else text
+            body_of(changed, way.scope.sentence if way.scope.both else str(way.scope), path)[name] = (
+                [text] if name == "topics" else text
+            )
             after = values(changed, name)
             differ = {page for page in before if before[page] != after[page]}
             assert (way.pages, way.this_too) == (len(differ), path in differ)
@@ -57,17 +60,17 @@ def test_so_many_pages_change_as_in_the_edited_site(site: SiteDict) -> None:
 def test_yes_and_no_change_where_the_opposite_would_be_new() -> None:
     site = davlo.open_demo()
     page, setting = site.tree.number("/staff"), site.setting_number("menu.show")
-    ways = {way.scope: way for way in ways_to_change(site.resolve(), page, setting)}
-    assert (ways["here"].pages, ways["here and below"].pages, ways["everywhere"].pages) == (1, 9, 0)
-    assert str(ways["here"].place) == "davlo.yaml:106"
+    ways = {way.scope.sentence: way for way in ways_to_change(site.resolve(), page, setting)}
+    assert (ways["the page itself"].pages, ways["here and below /staff"].pages, ways["everywhere"].pages) == (1, 9, 0)
+    assert str(ways["the page itself"].place) == "davlo.yaml:106"
     assert format_value(read_cell(site.catalogue[setting], "no")) == "no"
 
 
 def test_the_rule_that_wins_is_a_way_too() -> None:
     site = davlo.open_demo()
     page, setting = site.tree.number("/campaigns/spring"), site.setting_number("sidebar.right")
-    way = next(one for one in ways_to_change(site.resolve(), page, setting) if one.scope.startswith("rule"))
-    assert (way.scope, str(way.place)) == ("rule Hand-built pages run edge to edge", "davlo.yaml:124")
+    way = next(one for one in ways_to_change(site.resolve(), page, setting) if one.scope.kind == ScopeKind.RULE)
+    assert (str(way.scope), str(way.place)) == ("rule Hand-built pages run edge to edge", "davlo.yaml:124")
     assert (way.pages, way.this_too) == (4, True)
 
 
@@ -88,4 +91,4 @@ def test_only_scopes_that_a_setting_may_be_set_in() -> None:
         },
     )
     told = ways_to_change(site.resolve(), site.tree.number("/a"), site.setting_number("title.limit"))
-    assert [way.scope for way in told] == ["here", "everywhere"]
+    assert [str(way.scope) for way in told] == ["here", "everywhere"]

@@ -25,7 +25,7 @@ from davlo.core.site import tree as module
 from davlo.core.site.conditions import glob_pattern
 from davlo.core.site.declarations import Block
 from davlo.core.site.tree import build_tree
-from davlo.core.site.values import ByDepth, Change, format_number
+from davlo.core.site.values import ByDepth, ListChange, format_number
 from tests.core.resolve.test_fold import open_made_up
 from tests.plain import outcomes as plain
 from tests.plain import resolution as reference
@@ -233,14 +233,14 @@ def test_a_page_hangs_under_its_longest_prefix_also_where_fingerprints_collide(p
 @pytest.mark.parametrize(
     ("change", "items", "expected"),
     [
-        (Change(add=("c", "a")), ("a", "b"), ("a", "b", "c")),
-        (Change(first=("c", "a")), ("a", "b"), ("c", "a", "b")),
-        (Change(remove=("a",), first=("a",)), ("b", "a"), ("a", "b")),
-        (Change(remove=("x",)), ("a",), ("a",)),
+        (ListChange(add=("c", "a")), ("a", "b"), ("a", "b", "c")),
+        (ListChange(first=("c", "a")), ("a", "b"), ("c", "a", "b")),
+        (ListChange(remove=("a",), first=("a",)), ("b", "a"), ("a", "b")),
+        (ListChange(remove=("x",)), ("a",), ("a",)),
     ],
 )
 def test_a_change_removes_then_puts_first_then_adds(
-    change: Change, items: tuple[str, ...], expected: tuple[str, ...]
+    change: ListChange, items: tuple[str, ...], expected: tuple[str, ...]
 ) -> None:
     assert change.apply(items) == expected
 

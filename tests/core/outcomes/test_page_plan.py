@@ -82,7 +82,7 @@ def test_a_layouts_own_blocks_and_width_come_from_the_layout_and_what_has_no_are
     folder = small(PIECES + "pages: {/a: {here: {layout.name: narrow, title.show: no}}}\n")
     found = planned(folder, "/a")
     assert (found.width, found.pixels) == ("narrow", 800)
-    assert found.chosen["layout.width"].scope == "layout narrow"
+    assert found.chosen["layout.width"].words == "layout narrow"
     footer = found.areas[1]
     assert [(thing.kind, thing.inside, str(thing.source)) for thing in footer.things] == [
         ("layout block", (("clock", "Open at ten"),), "layout narrow, davlo.yaml:6")

@@ -38,50 +38,50 @@ PAGES = "path,title,type\n/,Home,\n/a,A,\n/a/b,B,note\n/a/c,C,note\n"
 def ladder(small: Small, path: str, setting: str) -> list[tuple[str, str, str]]:
     site = davlo.open_site(small(SITE, PAGES, {"stamps.csv": "path,setting,value\n/a/c,motto,old\n"}))
     trace = site.resolve().why(path, setting)
-    return [(c.verdict, c.scope, c.reason) for c in trace.candidates]
+    return [(c.verdict, str(c.scope), c.reason) for c in trace.candidates]
 
 
 LADDERS = {
     ("/a/b", "title.limit"): [
-        ("beaten", "built-in", "beaten by everywhere"),
-        ("beaten", "everywhere", "beaten by the preset loud used in type note"),
-        ("beaten", "type note", "beaten by below /a"),
-        ("wins", "below /a", "wins: nothing stronger speaks"),
+        ("beaten", "built-in", "overridden by everywhere"),
+        ("beaten", "everywhere", "overridden by the preset loud used in type note"),
+        ("beaten", "type note", "overridden by below /a"),
+        ("wins", "below /a", "wins: no stronger statement sets it"),
     ],
     ("/a/b", "blocks.content"): [
-        ("beaten", "built-in", "beaten by everywhere"),
+        ("beaten", "built-in", "overridden by everywhere"),
         ("counts", "everywhere", "counts: the list is clock after it"),
         ("counts", "type note", "counts: the list is clock; news after it"),
         ("counts", "below /a", "counts: the list is map; news after it"),
-        ("wins", "here", "wins: nothing stronger speaks"),
+        ("wins", "here", "wins: no stronger statement sets it"),
     ],
     ("/a/c", "blocks.content"): [
-        ("beaten", "built-in", "beaten by everywhere"),
-        ("beaten", "everywhere", 'beaten by the rule "nothing new"'),
-        ("beaten", "type note", 'beaten by the rule "nothing new"'),
-        ("beaten", "below /a", 'beaten by the rule "nothing new"'),
-        ("wins", "rule nothing new", "wins: nothing stronger speaks"),
+        ("beaten", "built-in", "overridden by everywhere"),
+        ("beaten", "everywhere", 'overridden by the rule "nothing new"'),
+        ("beaten", "type note", 'overridden by the rule "nothing new"'),
+        ("beaten", "below /a", 'overridden by the rule "nothing new"'),
+        ("wins", "rule nothing new", "wins: no stronger statement sets it"),
     ],
     ("/a/b", "menu.label"): [
-        ("beaten", "built-in", "beaten by everywhere"),
+        ("beaten", "built-in", "overridden by everywhere"),
         ("wins", "everywhere", "wins, and is locked: nothing stronger may change it"),
         ("overruled", "here", "overruled: everywhere locks menu.label (davlo.yaml:14); it would have given Mine"),
     ],
     ("/a/b", "access.keepers"): [
-        ("beaten", "built-in", "beaten by everywhere"),
-        ("beaten", "everywhere", "beaten by fresh_access in below /a"),
-        ("wins", "below /a", "wins: nothing stronger speaks"),
+        ("beaten", "built-in", "overridden by everywhere"),
+        ("beaten", "everywhere", "overridden by fresh_access in below /a"),
+        ("wins", "below /a", "wins: no stronger statement sets it"),
     ],
     ("/a/b", "motto"): [
-        ("wins", "built-in", "nobody says otherwise, so it stays as it is built in"),
+        ("wins", "built-in", "no statement sets it, so the built-in value stays"),
         ("left out", "everywhere", "motto is stamped: a page keeps what it was given when it was made"),
     ],
     ("/a/c", "motto"): [
-        ("beaten", "built-in", "beaten by stamp"),
+        ("beaten", "built-in", "overridden by stamp"),
         ("left out", "everywhere", "motto is stamped: a page keeps what it was given when it was made"),
-        ("wins", "stamp", "wins: nothing stronger speaks"),
+        ("wins", "stamp", "wins: no stronger statement sets it"),
     ],
-    ("/", "robots.index"): [("wins", "built-in", "nobody says otherwise, so it stays as it is built in")],
+    ("/", "robots.index"): [("wins", "built-in", "no statement sets it, so the built-in value stays")],
 }
 
 

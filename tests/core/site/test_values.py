@@ -7,10 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from davlo.core.faults import ValueFault
-from davlo.core.site.catalogue import Setting
+from davlo.core.site.parse_values import read_cell, read_value
+from davlo.core.site.settings import Setting
 from davlo.core.site.values import (
     ByDepth,
-    Change,
+    ListChange,
     Plain,
     Raw,
     Reference,
@@ -18,8 +19,6 @@ from davlo.core.site.values import (
     expand_roles,
     format_value,
     json_value,
-    read_cell,
-    read_value,
 )
 
 SETTINGS = {
@@ -54,9 +53,9 @@ READ: list[tuple[str, Raw, Value]] = [
     ("topics", ["b", "a", "b"], ("b", "a")),
     ("topics", [], ()),
     ("topics", "none", ()),
-    ("topics", {"add": ["a"], "remove": ["b"]}, Change(add=("a",), remove=("b",))),
+    ("topics", {"add": ["a"], "remove": ["b"]}, ListChange(add=("a",), remove=("b",))),
     ("may", ["tending", "create", "view"], ("view", "edit", "create")),
-    ("may", {"first": ["tending"]}, Change(first=("view", "edit"))),
+    ("may", {"first": ["tending"]}, ListChange(first=("view", "edit"))),
 ]
 
 
@@ -99,11 +98,11 @@ def test_what_a_setting_cannot_take(name: str, raw: Raw, says: str) -> None:
 
 CELLS: list[tuple[str, str, Value]] = [
     ("topics", "a; b;", ("a", "b")),
-    ("topics", "+ a; b", Change(add=("a", "b"))),
-    ("topics", "- a", Change(remove=("a",))),
+    ("topics", "+ a; b", ListChange(add=("a", "b"))),
+    ("topics", "- a", ListChange(remove=("a",))),
     ("topics", "-a", ("-a",)),
     ("topics", "<type>", Reference("type")),
-    ("may", "+ tending", Change(add=("view", "edit"))),
+    ("may", "+ tending", ListChange(add=("view", "edit"))),
     ("rank", "3", 3),
 ]
 
@@ -139,8 +138,8 @@ def test_a_value_that_is_written_reads_as_itself(data: st.DataObject) -> None:
     [
         (Reference("below"), "<below>"),
         (ByDepth(1.0, 0.15, 0.3), "by depth: 1, 0.15 less a level, at least 0.3"),
-        (Change(first=("a",), remove=("b", "c")), "remove b; c, first a"),
-        (Change(), "change nothing"),
+        (ListChange(first=("a",), remove=("b", "c")), "remove b; c, first a"),
+        (ListChange(), "change nothing"),
     ],
 )
 def test_what_is_no_plain_value_is_told_in_words(value: Value, text: str) -> None:

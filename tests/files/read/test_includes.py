@@ -35,7 +35,13 @@ def test_sections_are_joined_and_the_first_files_rules_are_stronger(small: Small
     assert site.people.groups_of("bruno.wray") == ("crew", "staff")
     assert [rule.name for rule in site.rules] == ["first", "second", "third", "fourth"]
     trace = site.resolve().why("/", "title.limit")
-    assert [c.scope for c in trace.candidates] == ["built-in", "rule fourth", "rule third", "rule second", "rule first"]
+    assert [str(c.scope) for c in trace.candidates] == [
+        "built-in",
+        "rule fourth",
+        "rule third",
+        "rule second",
+        "rule first",
+    ]
     assert str(trace.candidates[2].place) == "deep.yaml:1"
 
 

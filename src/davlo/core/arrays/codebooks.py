@@ -1,10 +1,10 @@
-"""Columns: texts told by integer codes, one a page."""
+"""Codebooks and columns: each different word stands once, and a page holds the number of its word."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,38 +17,84 @@ Word = TypeVar("Word", bound=Hashable)
 class Codebook(Generic[Word]):
     """Words and their codes: each different word once, in the order they came.
 
+    A codebook grows until it is frozen. Whoever needs more words than a frozen one has takes a copy.
+
     Example
     -------
     >>> words = Codebook(["red", "green", "red"])
     >>> words.code("green"), words[0], len(words)
     (1, 'red', 2)
+    >>> more = words.freeze().copy()
+    >>> more.code("blue"), words.find("blue")
+    (2, -1)
     """
 
-    __slots__ = ("_code", "items")
+    __slots__ = ("_code", "_is_frozen", "items")
 
     def __init__(self, items: Iterable[Word] = ()) -> None:
         self.items: list[Word] = []
         self._code: dict[Word, int] = {}
-        for item in items:
-            self.code(item)
+        self._is_frozen = False
+        self.extend(items)
 
     def code(self, word: Word) -> int:
-        """The word's code; a new one where the word is new."""
+        """The word's code; a new one where the word is new.
+
+        Raises
+        ------
+        TypeError
+            If the word is new and the codebook is frozen.
+        """
         code = self._code.get(word)
         if code is None:
+            if self._is_frozen:
+                raise TypeError(f"{word!r} is new, and this codebook is frozen: take a copy")
             code = self._code[word] = len(self.items)
             self.items.append(word)
         return code
 
+    def extend(self, words: Iterable[Word]) -> None:
+        """Add words, those that are new at the end."""
+        for word in words:
+            self.code(word)
+
     def find(self, word: Word) -> int:
         """The word's code, or -1."""
         return self._code.get(word, -1)
+
+    def freeze(self) -> Codebook[Word]:
+        """This codebook, which takes no more words from now on."""
+        self._is_frozen = True
+        return self
+
+    def copy(self) -> Codebook[Word]:
+        """A codebook with the same words and codes, which grows."""
+        one: Codebook[Word] = Codebook()
+        one.items, one._code = list(self.items), dict(self._code)
+        return one
 
     def __len__(self) -> int:
         return len(self.items)
 
     def __getitem__(self, code: int) -> Word:
         return self.items[code]
+
+
+def words_where(words: Iterable[Word], holds: Callable[[Word], bool]) -> Mask:
+    """Which words meet a test. bool[words + 1]; the last is False, so that the code -1 meets none.
+
+    Example
+    -------
+    >>> words_where(["main", None], lambda word: word is None)[np.array([0, 1, -1])].tolist()
+    [False, True, False]
+    """
+    return np.array([*map(holds, words), False], dtype=bool)
+
+
+def frozen(*arrays: NDArray[Any]) -> None:
+    """Make arrays read-only."""
+    for array in arrays:
+        array.flags.writeable = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,15 +8,17 @@ from typing import TypeVar
 
 import numpy as np
 
-from ..arrays.codebooks import Column
+from ..arrays.codebooks import Codes, Column
 from ..arrays.texts import Texts
 from ..faults import Fault, Place, SiteError, UnknownName
 from ..resolve.fold import fold_stages
 from ..site.facts import STANDARD, Columns, Facts
 from ..site.model import SiteModel
-from ..site.statements import NewStatement, Scope
+from ..site.new_statements import NewStatement
+from ..site.parse_values import NUMBER
+from ..site.scopes import OF_PAGES, ScopeKind
+from ..site.statements import Statements
 from ..site.tree import build_tree
-from ..site.values import NUMBER
 
 Model = TypeVar("Model", bound=SiteModel)
 NEW = Place("the new page")
@@ -83,9 +85,21 @@ def with_page(site: Model, path: str, facts: Mapping[str, str]) -> tuple[Model, 
         int(numbers[site.facts.home]) if site.facts.home >= 0 else -1,
     )
     page = int(numbers[before])
-    statements = site.statements.renumbered(numbers[:before], path, page)
+    built_in = site.catalogue.built_in()
+    target = _targets(site.statements, numbers[:before], path, page)
+    statements = site.statements.edited(built_in, columns={"target": target})
     grown = replace(site, tree=planted.tree, facts=known, statements=statements)
-    return replace(grown, statements=statements.with_more(_stamps(grown, page))), page
+    return replace(grown, statements=statements.edited(built_in, more=_stamps(grown, page))), page
+
+
+def _targets(statements: Statements, numbers: Codes, path: str, page: int) -> Codes:
+    """The targets of statements where pages have other numbers, and a page that was gone is there. int32[n]"""
+    of_pages, target = np.isin(statements.scope, OF_PAGES), statements.target.copy()
+    there = of_pages & (target >= 0)
+    target[there] = numbers[target[there]]
+    if path in statements.gone:
+        target[of_pages & (statements.target == -1 - statements.gone.index(path))] = page
+    return target
 
 
 def _appended(column: Column, text: str) -> Column:
@@ -109,7 +123,7 @@ def _stamps(site: SiteModel, page: int) -> list[NewStatement]:
     for number, setting in enumerate(site.catalogue.settings):
         if setting.flow == "stamped" and site.has_by_type[number, int(site.facts.type_of[page])]:
             live = fold_stages(site.statements, number, site.scope_pages.part(page, page + 1), True)
-            value = site.statements.words[number][int(live.live_value[0])]
+            value = live.words[int(live.live_value[0])]
             if int(live.live_source[0]) >= 0:
-                found.append(NewStatement(number, Scope.STAMP, page, value, NEW))
+                found.append(NewStatement(number, ScopeKind.STAMP, page, value, NEW))
     return found

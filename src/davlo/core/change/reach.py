@@ -1,4 +1,7 @@
-"""Reach: what a change of one statement would change, worked out beside what holds; nothing of the site is changed."""
+"""Reach: the pages whose value changes when one statement does, worked out without resolving the site again.
+
+`difference` gives the same for any change; this is for questions that are asked of very many statements.
+"""
 
 from __future__ import annotations
 
@@ -8,23 +11,27 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Codes, Mask
+from ..arrays.codebooks import Codebook, Codes, Mask
 from ..faults import Place
 from ..resolve.effective import EffectiveModel
-from ..resolve.fold import resolve_setting, says_all, values_by_winner, winners
+from ..resolve.fold import Resolved, resolve_setting
+from ..resolve.locks import ranks
+from ..resolve.paint import says_all, values_by_winner, winners
 from ..resolve.scope_pages import ScopePages
-from ..site.statements import OF_PAGES, NewStatement, Scope
-from ..site.values import ByDepth, Change, Plain, Reference, Value
+from ..site.new_statements import NewStatement
+from ..site.scopes import OF_PAGES, ScopeKind
+from ..site.statements import Statements
+from ..site.values import ByDepth, ListChange, Plain, Reference, Value
 
 
-class Edit(NamedTuple):
-    """One statement of a scope that is added, given another value, or taken away.
+class StatementEdit(NamedTuple):
+    """One statement of a scope that is added, given another value, or taken away, by numbers of one site.
 
     Attributes
     ----------
     setting : int
         The setting's number in the catalogue.
-    scope : Scope
+    scope : ScopeKind
     target : int
         As in `Statements`: the page's number, the type's, the rule's; 0 for everywhere.
     value : Value
@@ -35,7 +42,7 @@ class Edit(NamedTuple):
     """
 
     setting: int
-    scope: Scope
+    scope: ScopeKind
     target: int
     value: Value = None
     locked: bool = False
@@ -51,7 +58,8 @@ class Reach(NamedTuple):
     pages : int64[n]
         Their numbers, ascending.
     before, after : int32[n]
-        Codes of the setting's words.
+        Codes into `words`.
+    words : sequence of values
     """
 
     effective: EffectiveModel
@@ -59,6 +67,7 @@ class Reach(NamedTuple):
     pages: NDArray[np.int64]
     before: Codes
     after: Codes
+    words: Sequence[Value]
 
     def __len__(self) -> int:
         return len(self.pages)
@@ -69,12 +78,11 @@ class Reach(NamedTuple):
 
     def values(self) -> list[tuple[Plain, Plain]]:
         """What each page has, and what it would have."""
-        words = self.effective.site.statements.words[self.setting].items
         pairs = zip(self.before.tolist(), self.after.tolist(), strict=True)
-        return [(words[before], words[after]) for before, after in pairs]
+        return [(self.words[before], self.words[after]) for before, after in pairs]
 
 
-def reach(effective: EffectiveModel, edit: Edit) -> Reach:
+def reach(effective: EffectiveModel, edit: StatementEdit) -> Reach:
     """What one edit would change.
 
     Only the pages that the scope is for are looked at. Where each value of the setting is one that a statement says,
@@ -85,7 +93,7 @@ def reach(effective: EffectiveModel, edit: Edit) -> Reach:
     ----------
     effective : EffectiveModel
         What holds; the setting is resolved first where it is not yet.
-    edit : Edit
+    edit : StatementEdit
 
     Returns
     -------
@@ -95,33 +103,34 @@ def reach(effective: EffectiveModel, edit: Edit) -> Reach:
     -------
     >>> import davlo
     >>> site = davlo.open_demo()
-    >>> edit = Edit(site.setting_number("sidebar.right"), Scope.BELOW, site.tree.number("/visit"), "main")
+    >>> edit = StatementEdit(site.setting_number("sidebar.right"), ScopeKind.BELOW, site.tree.number("/visit"), "main")
     >>> found = reach(site.resolve(), edit)
     >>> len(found), found.paths()[:1], found.values()[:1]
     (23, ['/visit/tickets'], [('visit-planning', 'main')])
     """
     setting, statements = edit.setting, effective.site.statements
     part = _part(effective.site.scope_pages, edit)
-    some = slice(part.begin, part.begin + part.pages)
-    value, source = (column[some] for column in effective.resolved(setting))
+    some = slice(part.begin, part.begin + part.size)
+    resolved = effective.resolved(setting)
+    value, source = resolved.value[some], resolved.source[some]
     have = statements.find(setting, edit.scope, edit.target)
     if edit.gone and have < 0:
-        return Reach(effective, setting, np.zeros(0, dtype=np.int64), value[:0], value[:0])
+        return Reach(effective, setting, np.zeros(0, dtype=np.int64), value[:0], value[:0], resolved.words)
     relocked = have >= 0 and bool(statements.locked[have]) != (edit.locked and not edit.gone)
-    if relocked or isinstance(edit.value, ByDepth | Change | Reference) or not says_all(statements, setting):
-        after = _resolved_again(effective, edit, part, have)
-        pages = np.flatnonzero(value != after)
-        return Reach(effective, setting, pages + part.begin, value[pages], after[pages])
+    if relocked or isinstance(edit.value, ByDepth | ListChange | Reference) or not says_all(statements, setting):
+        after = resolve_setting(_edited(effective, edit, part, have), setting, part, effective.is_stamped(setting))
+        return _differing(effective, setting, Resolved(value, source, resolved.words), after, part.begin)
     pages = np.flatnonzero(source == have if have >= 0 else _won_by(effective, edit, part, source))
+    words = Codebook(resolved.words)
     if edit.gone:
         # what was taken away had won there, so nothing stronger speaks: the strongest of what is weaker wins now
         winner = winners(statements, setting, part, effective.is_stamped(setting), until=have)
-        after = values_by_winner(statements, setting)[winner[pages]]
+        after_codes = values_by_winner(statements, setting)[winner[pages]]
     else:
-        after = np.full(len(pages), statements.words[setting].code(edit.value), dtype=np.int32)
-    differ = value[pages] != after
+        after_codes = np.full(len(pages), words.code(edit.value), dtype=np.int32)
+    differ = value[pages] != after_codes
     pages = pages[differ]
-    return Reach(effective, setting, pages + part.begin, value[pages], after[differ])
+    return Reach(effective, setting, pages + part.begin, value[pages], after_codes[differ], words.items)
 
 
 def reach_without(effective: EffectiveModel, setting: int, gone: Sequence[int]) -> Reach:
@@ -138,48 +147,59 @@ def reach_without(effective: EffectiveModel, setting: int, gone: Sequence[int]) 
     (138, ('main', None))
     """
     scope_pages, statements = effective.site.scope_pages, effective.site.statements
-    value = effective.resolved(setting).value
-    left = statements.of_one(setting, range(scope_pages.pages), sorted(gone))
-    after = resolve_setting(left, setting, scope_pages, effective.is_stamped(setting)).value
-    pages = np.flatnonzero(value != after)
-    return Reach(effective, setting, pages, value[pages], after[pages])
+    left = statements.of_one(setting, range(scope_pages.size), sorted(gone))
+    after = resolve_setting(left, setting, scope_pages, effective.is_stamped(setting))
+    return _differing(effective, setting, effective.resolved(setting), after, 0)
 
 
-def _resolved_again(effective: EffectiveModel, edit: Edit, part: ScopePages, have: int) -> Codes:
-    """What each page of the part gets when it is resolved with the edited statements. int32[part]"""
-    setting, statements = edit.setting, effective.site.statements
-    said = NewStatement(setting, edit.scope, edit.target, edit.value, Place(""), locked=edit.locked)
-    pages = range(part.begin, part.begin + part.pages)
-    changed = statements.of_one(setting, pages, [have] if have >= 0 else [], None if edit.gone else said)
-    return resolve_setting(changed, setting, part, effective.is_stamped(setting)).value
+def common_codes(before: Resolved, after: Resolved) -> tuple[Codes, Codebook[Value]]:
+    """The codes of `after` in words that hold for both: those of `before`, and more. int32[pages]"""
+    words: Codebook[Value] = Codebook(before.words)
+    table = np.array([words.code(word) for word in after.words], dtype=np.int32)
+    return table[after.value], words
 
 
-def _won_by(effective: EffectiveModel, edit: Edit, part: ScopePages, source: Codes) -> Mask:
+def _differing(effective: EffectiveModel, setting: int, before: Resolved, after: Resolved, begin: int) -> Reach:
+    codes, words = common_codes(before, after)
+    pages = np.flatnonzero(before.value != codes)
+    return Reach(effective, setting, pages + begin, before.value[pages], codes[pages], words.items)
+
+
+def _edited(effective: EffectiveModel, edit: StatementEdit, part: ScopePages, have: int) -> Statements:
+    """The statements of the edited setting, as far as they are for the part."""
+    said = NewStatement(edit.setting, edit.scope, edit.target, edit.value, Place(""), locked=edit.locked)
+    pages = range(part.begin, part.begin + part.size)
+    without = [have] if have >= 0 else []
+    return effective.site.statements.of_one(edit.setting, pages, without, None if edit.gone else said)
+
+
+def _won_by(effective: EffectiveModel, edit: StatementEdit, part: ScopePages, source: Codes) -> Mask:
     """Where a statement that is not there yet would win over what gave each page its value. bool[part]"""
     setting, statements = edit.setting, effective.site.statements
     is_stamped = effective.is_stamped(setting)
-    is_heard = edit.locked or not is_stamped if edit.scope < Scope.STAMP else is_stamped or edit.scope == Scope.HERE
-    if not is_heard:
-        return np.zeros(part.pages, dtype=bool)
+    counts = (
+        edit.locked or not is_stamped if edit.scope < ScopeKind.STAMP else is_stamped or edit.scope == ScopeKind.HERE
+    )
+    if not counts:
+        return np.zeros(part.size, dtype=bool)
     span = statements.of_setting(setting)
-    locked = statements.locked[span.start : span.stop]
-    wins = source < statements.place_for(setting, edit.scope, edit.target)
-    if edit.locked or locked.any():  # of locks the weakest wins: it ends the fold
-        closed = np.r_[False, locked].take(source - (span.start - 1), mode="clip")
-        wins = ~(wins & closed) if edit.locked else wins & ~closed
+    place = statements.place_for(setting, edit.scope, edit.target) - span.start
+    rank = ranks(np.insert(statements.locked[span.start : span.stop], place, edit.locked))
+    others = np.append(np.delete(rank, place), -1)  # the last is that of what is built in
+    wins: Mask = rank[place] > others.take(np.where(source < 0, len(others) - 1, source - span.start), mode="clip")
     if edit.scope not in OF_PAGES:  # those are for all pages of the part
-        met = np.zeros(part.pages, dtype=bool)
-        met[part.cells(edit.scope, edit.target)] = True
-        wins &= met
+        of_scope = np.zeros(part.size, dtype=bool)
+        of_scope[part.of(edit.scope, edit.target)] = True
+        wins &= of_scope
     return wins
 
 
-def _part(scope_pages: ScopePages, edit: Edit) -> ScopePages:
+def _part(scope_pages: ScopePages, edit: StatementEdit) -> ScopePages:
     """The pages that an edit may change: a branch, a page, or all."""
     if edit.scope not in OF_PAGES:
         return scope_pages
     if edit.target < 0:  # a page that is gone
         return scope_pages.part(0, 0)
-    if edit.scope == Scope.BELOW:
+    if edit.scope == ScopeKind.BELOW:
         return scope_pages.part(edit.target + 1, int(scope_pages.ends[edit.target]))
     return scope_pages.part(edit.target, edit.target + 1)

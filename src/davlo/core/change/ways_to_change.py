@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
@@ -10,10 +9,10 @@ from numpy.typing import NDArray
 
 from ..faults import Place
 from ..resolve.effective import EffectiveModel
-from ..site.source import scope_words
-from ..site.statements import SCOPE_WORD, Scope
+from ..site.scopes import Scope, ScopeKind
+from ..site.source import scope_of
 from ..site.values import Plain
-from .reach import Edit, reach
+from .reach import StatementEdit, reach
 
 OTHER = "\0"
 """Stands for a value that no page has."""
@@ -24,8 +23,7 @@ class Way(NamedTuple):
 
     Attributes
     ----------
-    scope : str
-        In words: `here`, `here and below`, `below /visit`, `rule NAME` (the one that wins), `type event`, `everywhere`.
+    scope : Scope
     place : Place, or None
         Where that scope says something of the setting already.
     pages : int
@@ -35,7 +33,7 @@ class Way(NamedTuple):
         Whether the page itself is among them.
     """
 
-    scope: str
+    scope: Scope
     place: Place | None
     pages: int
     this_too: bool
@@ -49,34 +47,33 @@ def ways_to_change(effective: EffectiveModel, page: int, setting: int) -> tuple[
     >>> import davlo
     >>> site = davlo.open_demo()
     >>> page, setting = site.tree.number("/visit/tickets"), site.setting_number("sidebar.right")
-    >>> [(way.scope, way.pages, way.this_too) for way in ways_to_change(site.resolve(), page, setting)][2]
+    >>> [(str(way.scope), way.pages, way.this_too) for way in ways_to_change(site.resolve(), page, setting)][2]
     ('below /visit', 23, True)
     """
-    site = replace(effective.site, statements=effective.site.statements.apart(setting))
-    effective = EffectiveModel(site)
+    site = effective.site
     tree, parent = site.tree, int(site.tree.parent[page])
     kind, has = int(site.facts.type_of[page]), site.has(setting)
-    asked = [[(Scope.HERE, page)]]
-    asked += [[(Scope.HERE, page), (Scope.BELOW, page)]] if tree.end[page] > page + 1 else []
-    asked += [[(Scope.BELOW, parent)]] if parent >= 0 else []
+    asked = [[(ScopeKind.HERE, page)]]
+    asked += [[(ScopeKind.HERE, page), (ScopeKind.BELOW, page)]] if tree.end[page] > page + 1 else []
+    asked += [[(ScopeKind.BELOW, parent)]] if parent >= 0 else []
     source = int(effective.resolved(setting).source[page])
-    if source >= 0 and site.statements.scope[source] == Scope.RULE:
-        asked += [[(Scope.RULE, int(site.statements.target[source]))]]
-    asked += [[(Scope.TYPE, kind)]] if site.types.names[kind] in (*site.types.declared, "page") else []
-    asked += [[(Scope.EVERYWHERE, 0)]]
+    if source >= 0 and site.statements.scope[source] == ScopeKind.RULE:
+        asked += [[(ScopeKind.RULE, int(site.statements.target[source]))]]
+    asked += [[(ScopeKind.TYPE, kind)]] if site.types.names[kind] in (*site.types.declared, "page") else []
+    asked += [[(ScopeKind.EVERYWHERE, 0)]]
     allowed = site.catalogue[setting].scopes
     value = _other(effective.value(page, setting))
     found = []
     for parts in asked:
-        if all(SCOPE_WORD[scope] in allowed for scope, _ in parts):
+        if all(scope.word in allowed for scope, _ in parts):
             pages = np.concatenate([_pages(effective, setting, scope, target, value) for scope, target in parts])
             pages = pages[has[pages]]
             have = [site.statements.find(setting, *part) for part in parts]
             place = site.statements.place(have[0]) if len(parts) == 1 and have[0] >= 0 else None
-            if parts[0][0] == Scope.RULE:  # it may say so through a preset
+            if parts[0][0] == ScopeKind.RULE:  # it may say so through a preset
                 place = site.statements.place(source)
-            words = "here and below" if len(parts) > 1 else scope_words(site, *parts[0])
-            found.append(Way(words, place, len(pages), bool((pages == page).any())))
+            scope = Scope.here_and_below(tree.paths[page]) if len(parts) > 1 else scope_of(site, *parts[0])
+            found.append(Way(scope, place, len(pages), bool((pages == page).any())))
     return tuple(found)
 
 
@@ -87,8 +84,8 @@ def _other(value: Plain) -> Plain:
     return (OTHER,) if isinstance(value, tuple) else OTHER
 
 
-def _pages(effective: EffectiveModel, setting: int, scope: Scope, target: int, value: Plain) -> NDArray[np.int64]:
+def _pages(effective: EffectiveModel, setting: int, scope: ScopeKind, target: int, value: Plain) -> NDArray[np.int64]:
     """The pages that change when a scope says a value; a lock that it has stays."""
     have = effective.site.statements.find(setting, scope, target)
     locked = have >= 0 and bool(effective.site.statements.locked[have])
-    return reach(effective, Edit(setting, scope, target, value, locked)).pages
+    return reach(effective, StatementEdit(setting, scope, target, value, locked)).pages

@@ -9,9 +9,10 @@ from numpy.typing import NDArray
 
 from ..arrays.grouping import groups
 from ..outcomes.access import VISITOR
+from ..site.new_statements import Form
+from ..site.scopes import ScopeKind
 from ..site.source import source_of
-from ..site.statements import Form, Scope
-from ..site.values import Change, format_value
+from ..site.values import ListChange, format_value
 from ..wording import count, some_of
 from .context import FindingContext
 from .finding import Finding
@@ -189,7 +190,7 @@ def reset_by_fresh(context: FindingContext) -> Iterator[Finding]:
 def _dropped(folded: FoldedSetting) -> Iterator[tuple[int, str, NDArray[np.int64]]]:
     """What each `fresh_access` takes away and its scope does not give again: the statement, the actions, the pages."""
     statements, steps = folded.statements, folded.steps
-    words = statements.words[folded.setting].items
+    words = folded.words
     order = np.argsort(steps.samples, kind="stable")
     forms, scopes = statements.form[steps.statements[order]], statements.scope[steps.statements[order]]
     targets, samples = statements.target[steps.statements[order]], steps.samples[order]
@@ -221,8 +222,8 @@ def drops_actions(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
     statements, steps, name = folded.statements, folded.steps, folded.name
     if context.site.catalogue[folded.setting].family != "access":
         return
-    words = statements.words[folded.setting].items
-    plain = statements.replaces(folded.setting)[statements.value[steps.statements]]
+    words = folded.words
+    plain = folded.replaces(steps.statements)
     plain &= (statements.form[steps.statements] != Form.FRESH) & ~steps.blocked & folded.has[steps.samples]
     at = np.flatnonzero(plain & (steps.before != steps.after))
     pairs = list(zip(steps.before[at].tolist(), steps.after[at].tolist(), strict=True))
@@ -234,7 +235,7 @@ def drops_actions(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
         gone = [action for action in _actions(words[before]) if action not in _actions(words[after])]
         given = _said_plainly(context, statement)
         adds = "add to what weaker scopes give"
-        way = changed(context.site, adds, statement, {"add": [*given]}, Change(add=tuple(given))) if given else None
+        way = changed(context.site, adds, statement, {"add": [*given]}, ListChange(add=tuple(given))) if given else None
         yield Finding(
             "drops-actions",
             "note",
@@ -265,9 +266,8 @@ def owner_gone(context: FindingContext, folded: FoldedSetting) -> Iterator[Findi
     if known is None:
         return
     found = context.effective.resolved(folded.setting)
-    words = statements.words[folded.setting].items
-    gone = np.array([isinstance(word, str) and word not in known for word in words], dtype=bool)
-    pages = np.flatnonzero(gone[found.value] & context.site.has(folded.setting))
+    gone = found.where(lambda word: isinstance(word, str) and word not in known)
+    pages = np.flatnonzero(gone & context.site.has(folded.setting))
     for (code,), at in context.grouped_by_cause("owner-gone", folded.name, pages, found.value):
         said = sorted(set(found.source[at].tolist()))
         what = "person" if folded.name == "page.owner" else "group"
@@ -277,9 +277,9 @@ def owner_gone(context: FindingContext, folded: FoldedSetting) -> Iterator[Findi
             folded.name,
             context.paths(at),
             context.said(said),
-            f"{folded.name} of {count(len(at), 'page')} is {words[code]} ({statements.place(said[0])}), "
+            f"{folded.name} of {count(len(at), 'page')} is {found.words[code]} ({statements.place(said[0])}), "
             f"and there is no such {what}",
-            f"name another {what} there, or declare {words[code]} under people",
+            f"name another {what} there, or declare {found.words[code]} under people",
         )
 
 
@@ -326,7 +326,7 @@ def _said_plainly_of(context: FindingContext, name: str) -> NDArray[np.int64]:
     number, statements = context.site.catalogue.find(name), context.statements
     span = statements.of_setting(number) if number is not None else range(0)
     some = np.arange(span.start, span.stop)
-    keep = (statements.form[some] == Form.SAID) & (statements.scope[some] != Scope.STAMP)
+    keep = (statements.form[some] == Form.SAID) & (statements.scope[some] != ScopeKind.STAMP)
     found: NDArray[np.int64] = some[keep]
     return found
 
@@ -350,7 +350,7 @@ def _beside(
 ) -> Iterator[Finding]:
     """The findings of a person and a group that scopes name, pair by pair, with different actions."""
     statements, person = context.statements, name.partition(".")[2]
-    single = statements.scope[mine] == Scope.HERE
+    single = statements.scope[mine] == ScopeKind.HERE
     alone = np.where(single, -1, np.arange(len(mine)))
     for _, rows in groups(statements.value[mine], statements.value[theirs], alone):
         said = [int(mine[rows[0]]), int(theirs[rows[0]])]

@@ -19,17 +19,16 @@ from ..outcomes.page_outcomes import Outcomes
 from ..outcomes.sitemap_marks import Published
 from ..outcomes.uses import Uses
 from ..resolve.effective import EffectiveModel
-from ..resolve.scope_pages import Cells
+from ..resolve.scope_pages import Pages as PageNumbers
 from ..site.model import Accept
+from ..site.scopes import OF_PAGES, Scope, ScopeKind
 from ..site.source import source_of
-from ..site.statements import OF_PAGES, Scope
-from ..site.values import format_value
 from .finding import Pages, Statements
 from .folded_setting import FoldedSetting
 from .statement_effects import StatementEffects
 from .title_marks import Titles, titles_of
 
-SINGLE = (Scope.STAMP, Scope.HERE)
+SINGLE = (ScopeKind.STAMP, ScopeKind.HERE)
 """Scopes of one page alone."""
 
 
@@ -151,7 +150,7 @@ class FindingContext:
         scope, target = self.statements.scope[said], self.statements.target[said]
         there = target >= 0
         found[target[there & np.isin(scope, SINGLE)]] = True
-        branches = target[there & (scope == Scope.BELOW)]
+        branches = target[there & (scope == ScopeKind.BELOW)]
         if len(branches):
             steps = np.zeros(len(found) + 1, dtype=np.int64)
             np.add.at(steps, branches + 1, 1)
@@ -164,7 +163,7 @@ class FindingContext:
         scope, target = self.statements.scope[said], np.maximum(self.statements.target[said], 0)
         there, count = self.statements.target[said] >= 0, np.r_[0, np.cumsum(where)]
         found: Mask = ~there
-        single, below = there & np.isin(scope, SINGLE), there & (scope == Scope.BELOW)
+        single, below = there & np.isin(scope, SINGLE), there & (scope == ScopeKind.BELOW)
         found[single] = ~where[target[single]]
         end = self.site.tree.end[target[below]]
         found[below] = count[end] == count[target[below] + 1]
@@ -176,10 +175,10 @@ class FindingContext:
         """Which of some statements have a scope of which there are few. int64[n]"""
         return np.flatnonzero(~np.isin(self.statements.scope[said], OF_PAGES))
 
-    def _spread(self, statement: int) -> Cells | Mask:
+    def _spread(self, statement: int) -> PageNumbers | Mask:
         """The pages that a statement of everywhere, a type or a rule is for."""
-        scope, target = Scope(int(self.statements.scope[statement])), int(self.statements.target[statement])
-        return self.site.scope_pages.cells(scope, target)
+        scope, target = ScopeKind(int(self.statements.scope[statement])), int(self.statements.target[statement])
+        return self.site.scope_pages.of(scope, target)
 
     @cached_property
     def access(self) -> Access:
@@ -194,11 +193,7 @@ class FindingContext:
 
     def settings_said(self) -> list[int]:
         """The settings of which anything is said, in their order."""
-        return [n for n in self.site.catalogue.ordered() if len(self.statements.of_setting(n))]
-
-    def word(self, setting: int, code: int) -> str:
-        """A value in words, as a sentence has it."""
-        return format_value(self.statements.words[setting][code]) or "empty"
+        return [n for n in range(len(self.site.catalogue)) if len(self.statements.of_setting(n))]
 
     @cached_property
     def uses(self) -> Uses:
@@ -231,10 +226,9 @@ class FindingContext:
     def where(self, statement: int) -> str:
         """A statement's scope and place, in words."""
         scope, place = source_of(self.site, statement).scope, self.statements.place(statement)
-        kind, _, name = scope.partition(" ")
-        told = {"rule": f'the rule "{name}"', "here": "the page itself", "stamp": "the page's stamp"}.get(kind, scope)
-        told = f"here and {told}" if kind == "below" and self.statements.both[statement] else told
-        return f"{told} ({place})"
+        if scope.kind == ScopeKind.BELOW and self.statements.both[statement]:
+            scope = Scope.here_and_below(scope.name)
+        return f"{scope.sentence} ({place})"
 
     def paths(self, pages: NDArray[np.integer]) -> Pages:
         """Paths of pages, each once, in the order of the tree."""

@@ -9,10 +9,11 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes
 from ..arrays.grouping import distinct_numbers
-from ..change.reach import Edit
+from ..change.reach import StatementEdit
+from ..site.new_statements import Form
+from ..site.scopes import ScopeKind
 from ..site.source import source_of
-from ..site.statements import Form, Scope
-from ..site.values import ByDepth, Change, Raw, Reference, format_value
+from ..site.values import ByDepth, ListChange, Raw, Reference, format_value
 from ..wording import count
 from .context import FindingContext
 from .finding import Finding
@@ -51,7 +52,7 @@ def _overruled(context: FindingContext, folded: FoldedSetting, kind: str, locks:
             name,
             context.paths(pages),
             context.said([lock, *overruled]),
-            f"{name} is locked to {context.word(folded.setting, held)} by {context.where(lock)}, "
+            f"{name} is locked to {folded.word(held)} by {context.where(lock)}, "
             f"so {count(len(overruled), what)} cannot hold on {count(len(pages), 'page')}",
             f"take away what is overruled ({listed}), or lift the lock at {statements.place(lock)}",
         )
@@ -62,21 +63,21 @@ def type_below_clash(context: FindingContext, folded: FoldedSetting) -> Iterator
     statements, found, name = context.statements, folded.fold_stages, folded.name
     locked = np.append(statements.locked, False)
     clash = (
-        (folded.scope_of(found.type_source) == Scope.TYPE)
-        & (folded.scope_of(found.source) == Scope.BELOW)
+        (folded.scope_of(found.type_source) == ScopeKind.TYPE)
+        & (folded.scope_of(found.source) == ScopeKind.BELOW)
         & ~locked[found.type_source]
         & ~locked[found.source]
         & (found.type_value != found.value)
         & folded.has
     )
     at = np.flatnonzero(clash)
-    at = at[statements.replaces(folded.setting)[statements.value[found.source[at]]]]
+    at = at[folded.replaces(found.source[at])]
     keys = found.type_source[at], found.source[at]
     for (said_type, said_below), rows, pages in folded.gathered(
         at, *keys, keep=context.keeping("type-below-clash", name)
     ):
-        by_type = context.word(folded.setting, int(found.type_value[at[rows[0]]]))
-        by_branch = context.word(folded.setting, int(found.value[at[rows[0]]]))
+        by_type = folded.word(int(found.type_value[at[rows[0]]]))
+        by_branch = folded.word(int(found.value[at[rows[0]]]))
         yield Finding(
             "type-below-clash",
             "warning",
@@ -92,7 +93,7 @@ def type_below_clash(context: FindingContext, folded: FoldedSetting) -> Iterator
 
 def _target(context: FindingContext, statement: int) -> str:
     """The type or the branch that a statement is for."""
-    return source_of(context.site, statement).scope.partition(" ")[2]
+    return source_of(context.site, statement).scope.name
 
 
 def rules_overlap(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
@@ -100,20 +101,20 @@ def rules_overlap(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
     statements, steps, found, name = context.statements, folded.steps, folded.fold_stages, folded.name
     winner = found.source[steps.samples]
     differs = (
-        (folded.scope == Scope.RULE)
+        (folded.scope == ScopeKind.RULE)
         & ~steps.blocked
-        & (folded.scope_of(winner) == Scope.RULE)
+        & (folded.scope_of(winner) == ScopeKind.RULE)
         & (statements.target[winner] != statements.target[steps.statements])
         & (steps.after != found.value[steps.samples])
         & folded.has[steps.samples]
     )
     at = np.flatnonzero(differs)
-    at = at[statements.replaces(folded.setting)[statements.value[winner[at]]]]
+    at = at[folded.replaces(winner[at])]
     keys = winner[at], steps.statements[at]
     keep = context.keeping("rules-overlap", name)
     for (wins, loses), rows, pages in folded.gathered(steps.samples[at], *keys, keep=keep):
-        upper = context.word(folded.setting, int(found.value[steps.samples[at[rows[0]]]]))
-        lower = context.word(folded.setting, int(steps.after[at[rows[0]]]))
+        upper = folded.word(int(found.value[steps.samples[at[rows[0]]]]))
+        lower = folded.word(int(steps.after[at[rows[0]]]))
         yield Finding(
             "rules-overlap",
             "warning",
@@ -132,7 +133,7 @@ def no_effect(context: FindingContext, folded: FoldedSetting) -> Iterator[Findin
     sample = folded.groups.sample[steps.samples]
     leaf = context.site.tree.end[sample] == sample + 1
     idle = (
-        (folded.scope == Scope.HERE)
+        (folded.scope == ScopeKind.HERE)
         & (statements.form[steps.statements] == Form.SAID)
         & (~statements.both[steps.statements] | leaf)
         & (steps.before == steps.after)
@@ -152,7 +153,7 @@ def no_effect(context: FindingContext, folded: FoldedSetting) -> Iterator[Findin
             name,
             context.paths(pages),
             told,
-            f"{count(len(pages), 'page')} {verb} {name}: {context.word(folded.setting, int(steps.after[here[0]]))} "
+            f"{count(len(pages), 'page')} {verb} {name}: {folded.word(int(steps.after[here[0]]))} "
             f"and would get the same {get}",
             "take it away, or leave it if the page must keep this value when the default changes",
         )
@@ -161,7 +162,7 @@ def no_effect(context: FindingContext, folded: FoldedSetting) -> Iterator[Findin
 def _source_without(folded: FoldedSetting, said: Codes, samples: NDArray[np.int64]) -> Codes:
     """The source each page would have without what it says itself: its own presets, or what comes from outside."""
     statements = folded.statements
-    span = statements.of_setting(folded.setting, Scope.HERE)
+    span = statements.of_setting(folded.setting, ScopeKind.HERE)
     ids = np.arange(span.start, span.stop)
     target = statements.target[ids]
     order = np.lexsort((ids, target))
@@ -180,17 +181,17 @@ def behind_default(context: FindingContext, folded: FoldedSetting) -> Iterator[F
     """
     if not folded.stamped:
         return
-    statements, found, name = context.statements, folded.fold_stages, folded.name
+    found, name = folded.fold_stages, folded.name
     behind = ~found.closed & (found.live_source >= 0) & (found.base_value != found.live_value) & folded.has
     steps = folded.steps
-    replaced = (folded.scope == Scope.HERE) & statements.replaces(folded.setting)[statements.value[steps.statements]]
+    replaced = (folded.scope == ScopeKind.HERE) & folded.replaces(steps.statements)
     behind[steps.samples[replaced]] = False
     at = np.flatnonzero(behind)
     keys = found.live_source[at], found.live_value[at]
     for (live, value), _, pages in folded.gathered(at, *keys, keep=context.keeping("behind-default", name)):
         base = found.base_source[folded.groups.group[pages]]
         bare = int(np.count_nonzero(base < 0))
-        now = context.word(folded.setting, value)
+        now = folded.word(value)
         told = [(len(pages) - bare, "an older stamp"), (bare, "no stamp")]
         have = " and ".join(f"{count(n, 'page')} {'has' if n == 1 else 'have'} {what}" for n, what in told if n)
         yield Finding(
@@ -210,16 +211,16 @@ def _stamped_anew(
 ) -> Iterator[Remedy]:
     """The way that writes a value onto pages as their stamps; none where there are many, or a stamp is no row."""
     site, statements, setting = context.site, context.statements, folded.setting
-    value = statements.words[setting].items[code]
-    if len(pages) > FEW or isinstance(value, Reference | Change | ByDepth):
+    value = folded.words[code]
+    if len(pages) > FEW or isinstance(value, Reference | ListChange | ByDepth):
         return
     raw: Raw = [*value] if isinstance(value, tuple) else format_value(value) or "<empty>"
     steps: list[Step] = []
     for page in pages.tolist():
-        number = statements.find(setting, Scope.STAMP, page)
+        number = statements.find(setting, ScopeKind.STAMP, page)
         if number >= 0:
             steps.append(Changed(*statements.place(number)[:2], folded.name, raw))
         else:
             steps.append(Added(STAMPS, {"path": site.tree.paths[page], "setting": folded.name, "value": raw}))
-    effects = tuple(Edit(setting, Scope.STAMP, page, value) for page in pages.tolist())
+    effects = tuple(StatementEdit(setting, ScopeKind.STAMP, page, value) for page in pages.tolist())
     yield Remedy("write the new value onto these pages", tuple(steps), effects)

@@ -100,7 +100,7 @@ class Statements(Sequence[Said]):
     def _told(self, number: int) -> Said:
         source, statements = source_of(self._site, number), self._site.statements
         value = "fresh_access" if source.fresh else format_value(statements.said(number)) or "empty"
-        return Said(source.scope, source.file, source.line, value)
+        return Said(str(source.scope), source.file, source.line, value)
 
     def __repr__(self) -> str:
         return repr(tuple(self))

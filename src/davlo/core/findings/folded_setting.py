@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
 from ..arrays.grouping import groups
-from ..resolve.fold import fold_stages
+from ..resolve.fold import SettingWords, fold_stages
 from ..resolve.page_groups import page_groups
-from ..site.statements import Scope
-from ..site.values import Reference
+from ..site.scopes import ScopeKind
+from ..site.values import Value, shown
 
 if TYPE_CHECKING:
     from ..resolve.effective import EffectiveModel
@@ -62,13 +62,28 @@ class FoldedSetting:
         self.groups = page_groups(self.statements, setting, site.scope_pages, has, self.stamped)
         scope_pages = site.scope_pages.sampled(self.groups.sample)
         told: list[tuple[NDArray[np.int64], Codes, Codes, Codes, Mask]] = []
+        self.setting_words = SettingWords(self.statements, setting)
         self.fold_stages = fold_stages(
-            self.statements, setting, scope_pages, self.stamped, lambda *step: told.append(step)
+            self.statements, setting, scope_pages, self.stamped, lambda *step: told.append(step), self.setting_words
         )
         none = np.zeros(0, dtype=np.int32)
         empty = [(none.astype(np.int64), none, none, none, none.astype(bool))]
         self.steps = Steps(*(np.concatenate(column) for column in zip(*(told or empty), strict=True)))
         self.has: Mask = has[scope_pages.type_of]
+
+    @property
+    def words(self) -> Sequence[Value]:
+        """What the codes of values stand for."""
+        return self.setting_words.book.items
+
+    def replaces(self, statements: NDArray[np.integer]) -> Mask:
+        """Which of these statements replace what weaker ones gave, and do not change a list. bool[n]"""
+        found: Mask = self.setting_words.replaces[self.statements.value[statements]]
+        return found
+
+    def word(self, code: int) -> str:
+        """A value in words, as a sentence has it."""
+        return shown(self.words[code])
 
     @cached_property
     def scope(self) -> NDArray[np.int8]:
@@ -84,8 +99,7 @@ class FoldedSetting:
     @cached_property
     def replaces_only(self) -> bool:
         """Whether each statement replaces what was there: no list is changed, and none refers to another scope."""
-        words = self.statements.words[self.setting].items
-        return bool(self.statements.replaces(self.setting).all()) and not any(isinstance(w, Reference) for w in words)
+        return self.setting_words.replaces_only
 
     @cached_property
     def heard(self) -> tuple[Codes, Codes]:
@@ -96,7 +110,7 @@ class FoldedSetting:
 
     def scope_of(self, sources: Codes) -> NDArray[np.int8]:
         """The scopes of statements, built-in for -1. int8[n]"""
-        return np.append(self.statements.scope, Scope.BUILT_IN)[sources]
+        return np.append(self.statements.scope, ScopeKind.BUILT_IN)[sources]
 
     def gathered(
         self, samples: NDArray[np.int64], *keys: NDArray[np.integer], keep: Callable[[Pages], Mask] | None = None

@@ -9,8 +9,10 @@ from numpy.typing import NDArray
 
 from ..arrays.grouping import groups
 from ..faults import Place
-from ..site.facts import Type
-from ..site.statements import Form, Scope
+from ..site.new_statements import Form
+from ..site.scopes import ScopeKind
+from ..site.types import Type
+from ..site.values import shown
 from ..wording import count
 from .context import FindingContext
 from .finding import Finding, Said
@@ -99,7 +101,7 @@ def _without_type(context: FindingContext, declared: Type) -> Iterator[Remedy]:
     named = {word for one in conditions for word in (*one.type, *one.only_type)}
     named |= {other.based_on for other in site.types.declared.values()}
     named |= {word for setting in site.catalogue.settings for word in setting.for_types}
-    said = np.flatnonzero((statements.scope == Scope.TYPE) & (statements.target == site.types.find(name)))
+    said = np.flatnonzero((statements.scope == ScopeKind.TYPE) & (statements.target == site.types.find(name)))
     if name not in named and {statements.place(int(one)).file for one in said} <= {declared.place.file}:
         yield Remedy("take away the type, and what is said of it", (Taken(*declared.place[:2], name),))
 
@@ -126,7 +128,7 @@ def _childless(context: FindingContext) -> NDArray[np.int64]:
     """Statements of a `below` whose page has none beneath; those of a `here_and_below` also say it of the page."""
     statements, tree = context.statements, context.site.tree
     target = statements.target
-    below = np.flatnonzero((statements.scope == Scope.BELOW) & (target >= 0) & ~statements.both)
+    below = np.flatnonzero((statements.scope == ScopeKind.BELOW) & (target >= 0) & ~statements.both)
     found: NDArray[np.int64] = below[tree.end[target[below]] == target[below] + 1]
     return found
 
@@ -161,8 +163,8 @@ def idle_default(context: FindingContext) -> Iterator[Finding]:
     """
     statements, effects, site = context.statements, context.effects, context.site
     idle = effects.reaches & ~effects.tells & ~effects.overruled & ~statements.locked & (statements.form == Form.SAID)
-    idle &= (statements.scope >= Scope.EVERYWHERE) & (statements.scope <= Scope.RULE)
-    of_rule = np.flatnonzero(idle & (statements.scope == Scope.RULE))
+    idle &= (statements.scope >= ScopeKind.EVERYWHERE) & (statements.scope <= ScopeKind.RULE)
+    of_rule = np.flatnonzero(idle & (statements.scope == ScopeKind.RULE))
     idle[of_rule[~effects.rule_tells[statements.target[of_rule]]]] = False
     for twin in np.flatnonzero(idle & statements.both).tolist():
         idle[twin] = not effects.changes[_other_half(context, twin)].any()
@@ -191,7 +193,7 @@ def idle_default(context: FindingContext) -> Iterator[Finding]:
             name,
             context.paths(pages),
             context.said(said),
-            f"{count(len(said), 'statement')} ({places}) {verb} {name}: {context.word(setting, value)} "
+            f"{count(len(said), 'statement')} ({places}) {verb} {name}: {shown(statements.words[setting][value])} "
             f"and {'changes' if len(said) == 1 else 'change'} nothing: {why}",
             "take it away, or leave it if it must hold when weaker defaults change",
         )
@@ -204,7 +206,7 @@ def _places(context: FindingContext, said: list[int]) -> list[Place]:
 def _other_half(context: FindingContext, statement: int) -> NDArray[np.int64]:
     """What the `here_and_below` of a `below` statement says of the page itself."""
     statements = context.statements
-    span = statements.of_setting(int(statements.setting[statement]), Scope.HERE)
+    span = statements.of_setting(int(statements.setting[statement]), ScopeKind.HERE)
     here = np.arange(span.start, span.stop)
     found: NDArray[np.int64] = here[statements.both[here] & (statements.target[here] == statements.target[statement])]
     return found

@@ -7,9 +7,10 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Mask
+from ..arrays.codebooks import Mask, words_where
 from ..arrays.grouping import distinct_numbers
 from ..outcomes.areas import CONTENT
+from ..site.values import Value, shown
 from ..wording import count
 from .context import FindingContext
 from .finding import Finding
@@ -23,6 +24,11 @@ MOST_SAID = 8
 """So many statements of very many are named."""
 
 
+def is_full(value: Value) -> bool:
+    """Whether a value puts something into an area."""
+    return value not in (None, ())
+
+
 def no_such_area(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """Something is set for an area that the page's layout lacks, in a scope at least as strong as the layout's."""
     site, statements, setting, name = context.site, context.statements, folded.setting, folded.name
@@ -31,17 +37,14 @@ def no_such_area(context: FindingContext, folded: FoldedSetting) -> Iterator[Fin
         return
     layout_number = site.setting_number("layout.name")
     layout, found = context.effective.resolved(layout_number), context.effective.resolved(setting)
-    names = statements.words[layout_number].items
-    full = np.array([word not in (None, ()) for word in statements.words[setting].items], dtype=bool)
-    lacks = np.array(
-        [isinstance(n, str) and declared.member not in site.declarations.layouts[n].areas for n in names], dtype=bool
-    )
-    wrong = np.flatnonzero(full[found.value] & lacks[layout.value] & (found.source >= 0))
+    names, layouts = layout.words, site.declarations.layouts
+    lacks = layout.where(lambda name: isinstance(name, str) and declared.member not in layouts[name].areas)
+    wrong = np.flatnonzero(found.where(is_full) & lacks & (found.source >= 0))
     wrong = wrong[(site.has(setting) & site.has(layout_number))[wrong]]
     wrong = wrong[statements.strength(found.source[wrong]) >= statements.strength(layout.source[wrong])]
     keys = found.source, layout.source, layout.value
     for (source, by, layout_name), pages in context.grouped_by_cause("no-such-area", name, wrong, *keys):
-        value = context.word(setting, int(found.value[pages[0]]))
+        value = shown(found.at(int(pages[0])))
         chooser = "as it is built in" if by < 0 else f"chosen by {context.where(by)}"
         having = [n for n, declaration in site.declarations.layouts.items() if declared.member in declaration.areas]
         yield Finding(
@@ -60,7 +63,7 @@ def area_missing_in_theme(context: FindingContext) -> Iterator[Finding]:
     """Something stands in an area that the page's theme has no place for."""
     site, number = context.site, context.site.setting_number("layout.theme")
     theme = context.effective.resolved(number)
-    names = context.statements.words[number].items
+    names = theme.words
     for area in site.declarations.areas():
         lacks = np.array(
             [isinstance(name, str) and not site.declarations.themes[name].name_of(area) for name in names], dtype=bool
@@ -89,10 +92,8 @@ def _stands(context: FindingContext, area: str) -> Mask:
     found = context.standing(area)
     stands = np.zeros(len(context.site.tree), dtype=bool)
     for family, codes in (("band", found.band), ("sidebar", found.sidebar), ("blocks", found.blocks)):
-        words = context.statements.words[context.site.setting_number(f"{family}.{area}")].items
-        full = np.array([*(word not in (None, ()) for word in words), False], dtype=bool)
-        stands |= full[codes]
-    names = context.statements.words[context.site.setting_number("layout.name")].items
+        stands |= words_where(context.effective.codes(f"{family}.{area}")[1], is_full)[codes]
+    names = context.effective.codes("layout.name")[1]
     layouts = [context.site.declarations.layouts.get(str(name)) for name in names]
     own = [bool(layout and (layout.blocks.get(area) or (area == CONTENT and layout.own_content))) for layout in layouts]
     stands |= np.array([*own, False], dtype=bool)[found.layout]
@@ -104,7 +105,7 @@ def band_does_not_fit(context: FindingContext, folded: FoldedSetting) -> Iterato
     site, setting = context.site, context.site.catalogue[folded.setting]
     if setting.family != "band":
         return
-    words = context.statements.words[folded.setting].items
+    words = context.effective.codes(setting.name)[1]
     bands = [site.declarations.bands.get(str(word)) for word in words]
     wrong = np.array([*(bool(band and setting.member not in band.fits) for band in bands), False], dtype=bool)
     if not wrong.any():
@@ -139,7 +140,7 @@ def empty_sidebar(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
     site, setting = context.site, context.site.catalogue[folded.setting]
     if setting.family != "sidebar":
         return
-    words = context.statements.words[folded.setting].items
+    words = context.effective.codes(setting.name)[1]
     sidebars = [site.declarations.sidebars.get(str(word)) for word in words]
     empty = np.array([*(bool(one and not one.blocks and not one.blank) for one in sidebars), False], dtype=bool)
     if not empty.any():
@@ -166,7 +167,7 @@ def sidebar_on_no_device(context: FindingContext, folded: FoldedSetting) -> Iter
     site, setting = context.site, context.site.catalogue[folded.setting]
     if setting.family != "look":
         return
-    words = context.statements.words[folded.setting].items
+    words = context.effective.codes(setting.name)[1]
     looks = [site.declarations.looks.get(str(word)) for word in words]
     hidden = np.array([*(bool(look and look.values.get("shows_on") == ()) for look in looks), False], dtype=bool)
     if not hidden.any():
@@ -191,8 +192,8 @@ def sidebar_on_no_device(context: FindingContext, folded: FoldedSetting) -> Iter
 
 def _has_sidebar(context: FindingContext, area: str) -> Mask:
     """Where a sidebar stands in an area. bool[pages]"""
-    words = context.statements.words[context.site.setting_number(f"sidebar.{area}")].items
-    mask: Mask = np.array([*(word is not None for word in words), False], dtype=bool)[context.standing(area).sidebar]
+    words = context.effective.codes(f"sidebar.{area}")[1]
+    mask: Mask = words_where(words, is_full)[context.standing(area).sidebar]
     return mask
 
 
@@ -201,19 +202,16 @@ def phone_order_incomplete(context: FindingContext) -> Iterator[Finding]:
     site, setting = context.site, "layout.phone-order"
     number, layout_number = site.setting_number(setting), site.setting_number("layout.name")
     order, layout = context.effective.resolved(number), context.effective.resolved(layout_number)
-    orders, names = context.statements.words[number].items, context.statements.words[layout_number].items
-    said = np.array([bool(word) for word in orders], dtype=bool)
-    pages = np.flatnonzero(said[order.value] & site.has(number) & site.has(layout_number))
+    orders, names, layouts = order.words, layout.words, site.declarations.layouts
+    pages = np.flatnonzero(order.where(bool) & site.has(number) & site.has(layout_number))
     if not len(pages):
         return
     areas = site.declarations.areas()
     wrong = np.zeros((len(areas), len(site.tree)), dtype=bool)
     for i, area in enumerate(areas):
-        named = np.array([isinstance(word, tuple) and area in word for word in orders], dtype=bool)[order.value]
-        there = np.array(
-            [isinstance(n, str) and area in site.declarations.layouts[n].areas for n in names], dtype=bool
-        )[layout.value]
-        has_layout = np.array([isinstance(n, str) for n in names], dtype=bool)[layout.value]
+        named = order.where(lambda word, area=area: isinstance(word, tuple) and area in word)  # type: ignore[misc]
+        there = layout.where(lambda name, area=area: isinstance(name, str) and area in layouts[name].areas)  # type: ignore[misc]
+        has_layout = layout.where(lambda name: isinstance(name, str))
         wrong[i] = (named & ~there & has_layout) | (~named & _stands(context, area))
     pattern = np.packbits(wrong[:, pages], axis=0).astype(np.int64)
     key = np.zeros(len(site.tree), dtype=np.int64)
@@ -249,7 +247,7 @@ def sidebars_too_wide(context: FindingContext) -> Iterator[Finding]:
     total = np.zeros(len(site.tree), dtype=np.float64)
     columns = []
     for area in site.declarations.areas():
-        words = context.statements.words[site.setting_number(f"look.{area}")].items
+        words = context.effective.codes(f"look.{area}")[1]
         looks = [site.declarations.looks.get(str(word)) for word in words]
         width = np.array([*(float(str(look.values.get("width", 0))) if look else 0.0 for look in looks), 0.0])
         found = context.standing(area)
@@ -309,7 +307,7 @@ def same_sidebar_twice(context: FindingContext) -> Iterator[Finding]:
 
 def _sidebar_numbers(context: FindingContext, area: str, names: dict[str, int]) -> NDArray[np.int64]:
     """The sidebar that stands in an area as a number; -1: none. int64[pages]"""
-    words = context.statements.words[context.site.setting_number(f"sidebar.{area}")].items
+    words = context.effective.codes(f"sidebar.{area}")[1]
     numbers = np.array([*(names.get(str(word), -1) for word in words), -1])
     found: NDArray[np.int64] = numbers[context.standing(area).sidebar]
     return found
@@ -319,8 +317,8 @@ def blank_page(context: FindingContext) -> Iterator[Finding]:
     """Own content is not shown, and nothing stands in `content`."""
     site, number = context.site, context.site.setting_number("layout.name")
     layout = context.effective.resolved(number)
-    names = context.statements.words[number].items
-    chosen = np.array([isinstance(name, str) for name in names], dtype=bool)[layout.value] & site.has(number)
+    names = layout.words
+    chosen = layout.where(lambda name: isinstance(name, str)) & site.has(number)
     empty = chosen & ~_stands(context, CONTENT) if CONTENT in site.declarations.areas() else chosen
     for (source, code), at in context.grouped_by_cause(
         "blank-page", "layout.name", np.flatnonzero(empty), layout.source, layout.value
@@ -347,7 +345,7 @@ def idle_look(context: FindingContext, folded: FoldedSetting) -> Iterator[Findin
     words = statements.words[folded.setting].items
     span = statements.of_setting(folded.setting)
     some = np.arange(span.start, span.stop)
-    full = np.array([word is not None for word in words], dtype=bool)[statements.value[some]]
+    full = words_where(words, is_full)[statements.value[some]]
     some = some[full & context.effects.reaches[some]]
     some = some[context.none_in(some, stands)]
     pages, idle = context.cells(some), some.tolist()

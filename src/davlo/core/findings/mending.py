@@ -7,11 +7,12 @@ from typing import NamedTuple, TypeAlias
 
 import numpy as np
 
-from ..change.reach import Edit, Reach, reach, reach_without
+from ..change.reach import Reach, StatementEdit, reach, reach_without
 from ..faults import Place
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
-from ..site.statements import Form, Scope
+from ..site.new_statements import Form
+from ..site.scopes import ScopeKind
 from ..site.values import Raw, Value
 
 MOST_STEPS = 500
@@ -76,20 +77,20 @@ class Remedy(NamedTuple):
     words : str
         What it does, as in "take away the look".
     steps : tuple of Step
-    effects : tuple of Edit, or None
+    effects : tuple of StatementEdit, or None
         The statements that become other ones; none where no page's value changes. None: what it changes is not told.
     """
 
     words: str
     steps: tuple[Step, ...]
-    effects: tuple[Edit, ...] | None = ()
+    effects: tuple[StatementEdit, ...] | None = ()
 
     def changes(self, effective: EffectiveModel) -> int | None:
         """How many pages would get another value; None where that cannot be told."""
         if self.effects is None:
             return None
         found = np.zeros(len(effective.site.tree), dtype=bool)
-        by_setting: dict[int, list[Edit]] = {}
+        by_setting: dict[int, list[StatementEdit]] = {}
         for effect in self.effects:
             by_setting.setdefault(effect.setting, []).append(effect)
         for setting, some in by_setting.items():
@@ -100,10 +101,10 @@ class Remedy(NamedTuple):
         return int(np.count_nonzero(found))
 
 
-def _reached(effective: EffectiveModel, setting: int, edits: list[Edit]) -> Iterator[Reach]:
+def _reached(effective: EffectiveModel, setting: int, edits: list[StatementEdit]) -> Iterator[Reach]:
     """What edits of one setting change. Those that are taken away may have hidden one another: they go together."""
     gone = [one for one in edits if one.gone]
-    if len(gone) > 1 and any(one.scope not in (Scope.HERE, Scope.STAMP) for one in gone):
+    if len(gone) > 1 and any(one.scope not in (ScopeKind.HERE, ScopeKind.STAMP) for one in gone):
         statements = effective.site.statements
         numbers = [statements.find(setting, one.scope, one.target) for one in gone]
         yield reach_without(effective, setting, [number for number in numbers if number >= 0])
@@ -129,7 +130,7 @@ def without(site: SiteModel, words: str, numbers: Sequence[int]) -> Remedy | Non
         name = site.catalogue[setting].name if form == Form.SAID else "fresh_access"
         steps.append(Taken(place.file, place.line, name))
         target = int(statements.target[number])
-        effects += [Edit(setting, scope, target, gone=True) for scope in _scopes(site, number)]
+        effects += [StatementEdit(setting, scope, target, gone=True) for scope in _scopes(site, number)]
     if not steps:
         return None
     words = words if is_told else f"{words}, so that weaker scopes speak there again"
@@ -147,7 +148,8 @@ def changed(site: SiteModel, words: str, number: int, raw: Raw, value: Value) ->
     place, setting = statements.place(number), int(statements.setting[number])
     target, locked = int(statements.target[number]), bool(statements.locked[number])
     effects = [
-        Edit(setting, scope, target, value, locked=locked and scope != Scope.HERE) for scope in _scopes(site, number)
+        StatementEdit(setting, scope, target, value, locked=locked and scope != ScopeKind.HERE)
+        for scope in _scopes(site, number)
     ]
     return Remedy(words, (Changed(place.file, place.line, site.catalogue[setting].name, raw),), tuple(effects))
 
@@ -158,10 +160,14 @@ def lifted(site: SiteModel, number: int) -> Remedy | None:
     if number < 0 or int(statements.form[number]) != Form.SAID:
         return None
     place, setting, target = statements.place(number), int(statements.setting[number]), int(statements.target[number])
-    edit = Edit(setting, Scope(int(statements.scope[number])), target, statements.said(number))
+    edit = StatementEdit(setting, ScopeKind(int(statements.scope[number])), target, statements.said(number))
     return Remedy("lift the lock", (Lifted(place.file, place.line, site.catalogue[setting].name),), (edit,))
 
 
-def _scopes(site: SiteModel, number: int) -> tuple[Scope, ...]:
+def _scopes(site: SiteModel, number: int) -> tuple[ScopeKind, ...]:
     """The scopes in which a line says what a statement says: a `here_and_below` does in two."""
-    return (Scope.BELOW, Scope.HERE) if site.statements.both[number] else (Scope(int(site.statements.scope[number])),)
+    return (
+        (ScopeKind.BELOW, ScopeKind.HERE)
+        if site.statements.both[number]
+        else (ScopeKind(int(site.statements.scope[number])),)
+    )

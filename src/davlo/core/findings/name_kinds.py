@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 
 from ..arrays.grouping import distinct_numbers, groups
 from ..faults import Place
-from ..site.catalogue import Setting
 from ..site.facts import STANDARD
-from ..site.statements import OF_PAGES, Scope
+from ..site.scopes import OF_PAGES, ScopeKind
+from ..site.settings import Setting
 from ..site.values import format_value, words_of
 from ..wording import count
 from .context import FindingContext
@@ -68,7 +68,7 @@ def idle_stamp(context: FindingContext) -> Iterator[Finding]:
     """Stamps of a setting that is not stamped."""
     statements, site = context.statements, context.site
     live = np.array([setting.flow != "stamped" for setting in site.catalogue.settings], dtype=bool)
-    at = np.flatnonzero((statements.scope == Scope.STAMP) & live[statements.setting])
+    at = np.flatnonzero((statements.scope == ScopeKind.STAMP) & live[statements.setting])
     for (setting,), rows in groups(statements.setting[at]):
         name, said = site.catalogue[setting].name, at[rows]
         pages = statements.target[said][statements.target[said] >= 0]
@@ -110,7 +110,7 @@ def near_miss(context: FindingContext) -> Iterator[Finding]:
 def _renamed(context: FindingContext, column: str, name: str) -> Iterator[Remedy]:
     """The way that names a column as a setting; none where the inventory has that column too."""
     site, statements = context.site, context.statements
-    cells = statements.of_setting(site.setting_number(name), Scope.HERE)
+    cells = statements.of_setting(site.setting_number(name), ScopeKind.HERE)
     if site.inventory not in {statements.place(number).file for number in cells}:
         step = Changed(site.inventory, 1, column, name)
         yield Remedy(f"name the column {name}, so that its cells set it", (step,), None)
@@ -184,13 +184,13 @@ def unknown_language(context: FindingContext) -> Iterator[Finding]:
 def missing_value(context: FindingContext) -> Iterator[Finding]:
     """A required setting of the site's own is built in, empty or none on a live page that has it."""
     site = context.site
-    for setting in site.catalogue.ordered():
+    for setting in range(len(site.catalogue)):
         name = site.catalogue[setting].name
         if not site.catalogue[setting].required:
             continue
         found = context.effective.resolved(setting)
-        empty = np.array([word in (None, "", ()) for word in site.statements.words[setting].items], dtype=bool)
-        missing = (empty[found.value] | (found.source < 0)) & site.has(setting) & site.facts.live
+        empty = found.where(lambda word: word in (None, "", ()))
+        missing = (empty | (found.source < 0)) & site.has(setting) & site.facts.live
         for (source,), at in context.grouped_by_cause("missing-value", name, np.flatnonzero(missing), found.source):
             pages = count(len(at), "live page")
             yield Finding(
@@ -216,7 +216,7 @@ def unused_declaration(context: FindingContext) -> Iterator[Finding]:
     for kind in ("layout", "theme", "sidebar", "look", "band", "block", "preset", "role"):
         for name in context.uses.names(kind):
             if name not in named[kind]:
-                place = declared.role_places[name] if kind == "role" else getattr(declared, f"{kind}s")[name].place
+                place = declared.of(kind)[name].place
                 yield _unused(context, kind, name, place)
     for name in people.groups:
         if name not in named["group"]:

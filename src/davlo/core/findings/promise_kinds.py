@@ -12,7 +12,7 @@ from ..arrays.grouping import groups
 from ..outcomes.access import VISITOR, Decision
 from ..resolve.effective import EffectiveModel
 from ..site.model import Promise
-from ..site.values import ByDepth, format_value
+from ..site.values import ByDepth, shown
 from ..wording import count, some_of
 from .context import FindingContext
 from .finding import Finding, Pages, Said
@@ -75,15 +75,14 @@ def _broken(context: FindingContext, promise: Promise, pages: NDArray[np.int64])
 
 
 def _has(context: FindingContext, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
-    site, statements = context.site, context.statements
+    site = context.site
     for setting, wanted in promise.has.items():
         found = context.effective.resolved(setting)
+        words = {word: code for code, word in enumerate(found.words)}
         if isinstance(wanted, ByDepth):
-            code = np.array(
-                [statements.words[setting].find(wanted.at(int(d))) for d in site.tree.depth[pages]], dtype=np.int64
-            )
+            code = np.array([words.get(wanted.at(int(depth)), -1) for depth in site.tree.depth[pages]], dtype=np.int64)
         else:
-            code = np.full(len(pages), statements.words[setting].find(wanted), dtype=np.int64)
+            code = np.full(len(pages), words.get(wanted, -1), dtype=np.int64)
         broken = pages[(found.value[pages] != code) | ~site.has(setting)[pages]]
         name = site.catalogue[setting].name
         broken = broken[context.not_accepted("promise-broken", name, broken)]
@@ -97,7 +96,7 @@ def _has(context: FindingContext, promise: Promise, pages: NDArray[np.int64]) ->
                 paths,
                 context.said([source]),
                 [source],
-                f"{name} should be {format_value(wanted) or 'empty'} and is {context.word(setting, value)} {given}",
+                f"{name} should be {shown(wanted)} and is {shown(found.words[value])} {given}",
             )
 
 
@@ -129,7 +128,7 @@ def _may(context: FindingContext, promise: Promise, pages: NDArray[np.int64], wo
                     f"access.{subject}",
                     context.paths(np.concatenate([at for *_, at in told])),
                     [
-                        Said(one.scope, one.file, one.line, action)
+                        Said(str(one.scope), one.file, one.line, action)
                         for _, one in (*decision.allowed_by, *decision.denied_by)
                         if one.file
                     ],

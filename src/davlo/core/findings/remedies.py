@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,7 +10,9 @@ from numpy.typing import NDArray
 from ..change.reach import reach
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
-from ..site.statements import Form, Scope
+from ..site.new_statements import Form
+from ..site.scopes import ScopeKind
+from ..site.values import Value
 from .finding import Finding, Statements
 from .mending import MOST_STEPS, Remedy, lifted, without
 
@@ -94,7 +96,7 @@ def remedies(effective: EffectiveModel, finding: Finding) -> list[Remedy]:
 def _said_again(site: SiteModel, number: int) -> bool:
     """Whether a preset says the same in the same scope, so that nothing changes when a statement is taken away."""
     said = site.statements
-    span = said.of_setting(int(said.setting[number]), Scope(int(said.scope[number])))
+    span = said.of_setting(int(said.setting[number]), ScopeKind(int(said.scope[number])))
     rows = slice(span.start, span.stop)
     return bool(
         (
@@ -112,15 +114,18 @@ def _levelling(effective: EffectiveModel, pages: NDArray[np.int64]) -> Iterator[
     found = effective.resolved(number)
     for words, which in (("what the page above says", above), ("the priority", pages)):
         said = sorted(set(found.source[which].tolist()))
-        if len(said) > 1 or said[0] < 0 or site.statements.scope[said[0]] < Scope.TYPE:
+        if len(said) > 1 or said[0] < 0 or site.statements.scope[said[0]] < ScopeKind.TYPE:
             continue  # a default of all pages says too much to be taken away for some
         way = without(site, words, said)
         if way is None or not way.effects:
             continue
         changed = reach(effective, way.effects[0])
-        value = found.value.copy()
-        value[changed.pages] = changed.after
-        words_said = site.statements.words[number].items
-        size = np.array([float(word) if isinstance(word, int | float) else np.nan for word in words_said])[value]
+        size = _sizes(found.words)[found.value]
+        size[changed.pages] = _sizes(changed.words)[changed.after]
         if not (size[pages] > size[above]).any():
             yield way
+
+
+def _sizes(words: Sequence[Value]) -> NDArray[np.float64]:
+    """Numbers among values; NaN where a value is none. float64[words]"""
+    return np.array([float(word) if isinstance(word, int | float) else np.nan for word in words])

@@ -13,8 +13,8 @@ from ..outcomes.access import VISITOR
 from ..outcomes.menu import is_yes
 from ..outcomes.sitemap_marks import Drift, Published, drift
 from ..outcomes.sitemap_reasons import SITEMAP_REASONS
-from ..site.statements import Scope
-from ..site.values import ByDepth, Raw, format_value
+from ..site.scopes import ScopeKind
+from ..site.values import ByDepth, Raw, format_value, shown
 from ..wording import count
 from .context import FindingContext
 from .finding import Finding, Said
@@ -28,14 +28,14 @@ TOO_LOW = len(SITEMAP_REASONS) - 1
 def private_with_priority(context: FindingContext) -> Iterator[Finding]:
     """A page no visitor may view has a priority set more closely than everywhere; drafts count as their access says."""
     hidden = ~context.access.allowed(VISITOR, "view")
-    for source, pages, shown in _closely(context, "private-with-priority", hidden):
+    for source, pages, priority in _closely(context, "private-with-priority", hidden):
         yield Finding(
             "private-with-priority",
             "warning",
             PRIORITY,
             context.paths(pages),
             context.said([source]),
-            f"{context.where(source)} gives a sitemap priority ({shown}) to {count(len(pages), 'page')} "
+            f"{context.where(source)} gives a sitemap priority ({priority}) to {count(len(pages), 'page')} "
             "that no visitor may view, so no search engine will see it",
             "take the priority away there, or let everyone view the pages if they should be found",
         )
@@ -46,14 +46,14 @@ def noindex_with_priority(context: FindingContext) -> Iterator[Finding]:
     number = context.site.setting_number("robots.index")
     off = ~is_yes(context.effective, "robots.index") & context.site.has(number)
     off &= context.access.allowed(VISITOR, "view")  # of the others it is told that no visitor may view them
-    for source, pages, shown in _closely(context, "noindex-with-priority", off):
+    for source, pages, priority in _closely(context, "noindex-with-priority", off):
         yield Finding(
             "noindex-with-priority",
             "warning",
             PRIORITY,
             context.paths(pages),
             context.said([source, *sorted(set(context.source("robots.index")[pages].tolist()))[:4]]),
-            f"{context.where(source)} gives a sitemap priority ({shown}) to {count(len(pages), 'page')} "
+            f"{context.where(source)} gives a sitemap priority ({priority}) to {count(len(pages), 'page')} "
             "that search engines are told not to index",
             "take the priority away there, or set robots.index to yes if the pages should be found",
         )
@@ -64,10 +64,10 @@ def _closely(context: FindingContext, kind: str, where: Mask) -> Iterator[tuple[
     site, statements = context.site, context.statements
     number = site.setting_number(PRIORITY)
     found = context.effective.resolved(number)
-    scope = np.append(statements.scope, Scope.BUILT_IN)
-    pages = np.flatnonzero(where & (scope[found.source] >= Scope.TYPE) & site.has(number))
+    scope = np.append(statements.scope, ScopeKind.BUILT_IN)
+    pages = np.flatnonzero(where & (scope[found.source] >= ScopeKind.TYPE) & site.has(number))
     for (source,), at in context.grouped_by_cause(kind, PRIORITY, pages, found.source):
-        yield source, at, context.word(number, int(found.value[at[0]]))
+        yield source, at, shown(found.at(int(at[0])))
 
 
 def left_out_by_priority(context: FindingContext) -> Iterator[Finding]:
@@ -94,7 +94,7 @@ def one_priority(context: FindingContext) -> Iterator[Finding]:
     values = set(found.value[listed].tolist())
     is_said = bool((found.source[listed] >= 0).any())
     if is_said and len(listed) > 1 and len(values) == 1 and context.any_not_accepted("one-priority", PRIORITY, listed):
-        shown = context.word(number, values.pop())
+        shown_value = shown(found.words[values.pop()])
         said = sorted(set(found.source[listed].tolist()))
         yield Finding(
             "one-priority",
@@ -102,7 +102,7 @@ def one_priority(context: FindingContext) -> Iterator[Finding]:
             PRIORITY,
             context.paths(listed),
             context.said(said[:8]),
-            f"all {count(len(listed), 'page')} in the sitemap have the priority {shown}, so it says nothing",
+            f"all {count(len(listed), 'page')} in the sitemap have the priority {shown_value}, so it says nothing",
             "let it fall with depth: sitemap.priority: {by_depth: {top: 1.0, step: 0.15, floor: 0.3}}",
             _falling(context, said),
         )
@@ -121,8 +121,7 @@ def child_above_parent(context: FindingContext) -> Iterator[Finding]:
     """The priority of a page in the sitemap is higher than its parent's."""
     site, number = context.site, context.site.setting_number(PRIORITY)
     found = context.effective.resolved(number)
-    words = context.statements.words[number].items
-    size = np.array([float(word) if isinstance(word, int | float) else np.nan for word in words])[found.value]
+    size = np.array([float(word) if isinstance(word, int | float) else np.nan for word in found.words])[found.value]
     size = np.where(site.has(number), size, np.nan)
     above = site.tree.parent
     listed = context.outcomes.sitemap == 0

@@ -10,12 +10,11 @@ from collections.abc import Collection
 import numpy as np
 
 from ..arrays.codebooks import Codes, Mask
-from ..site.statements import Scope
-from ..site.values import ByDepth, Reference
+from ..resolve.page_fold import fold_page
+from ..site.scopes import ScopeKind
 from .folded_setting import FoldedSetting
 
-DEFAULTS = (Scope.EVERYWHERE, Scope.TYPE, Scope.BELOW, Scope.RULE)
-KEPT = ("everywhere", "type", "below")
+DEFAULTS = (ScopeKind.EVERYWHERE, ScopeKind.TYPE, ScopeKind.BELOW, ScopeKind.RULE)
 NOBODY, SEVERAL = -1, -2
 """What a statement beat: nobody, or not everywhere the same one."""
 
@@ -66,7 +65,7 @@ class StatementEffects:
         value, source = folded.heard
         alive = has & ~steps.blocked
         if folded.stamped:
-            alive &= folded.scope <= Scope.RULE
+            alive &= folded.scope <= ScopeKind.RULE
         last = alive & (source[steps.samples] == steps.statements)
         self.wins[steps.statements[last]] = True
         self.tells[steps.statements[last & (steps.before != steps.after)]] = True
@@ -75,7 +74,7 @@ class StatementEffects:
         if not folded.replaces_only:
             self._refold(folded, has, value)
         self.changes[steps.statements[alive & (steps.before != steps.after)]] = True
-        span = statements.of_setting(folded.setting, Scope.RULE)
+        span = statements.of_setting(folded.setting, ScopeKind.RULE)
         locked = np.flatnonzero(statements.locked[span.start : span.stop]) + span.start
         self.rule_tells[statements.target[locked]] = True
 
@@ -113,7 +112,7 @@ class StatementEffects:
             scope = int(statements.scope[statement])
             if scope in DEFAULTS and self.reaches[statement] and not self.tells[statement]:
                 self.tells[statement] = changes([statement])
-            if scope == Scope.RULE:
+            if scope == ScopeKind.RULE:
                 of_rules.setdefault(int(statements.target[statement]), []).append(statement)
         for rule, own in of_rules.items():
             self.rule_tells[rule] |= not self.rule_tells[rule] and changes(own)
@@ -123,7 +122,7 @@ def _note_rules(tells: Mask, folded: FoldedSetting, alive: Mask, value: Codes, s
     """Where a rule is the source: whether the value was another before the rule spoke."""
     steps, statements = folded.steps, folded.statements
     winner = source[steps.samples]
-    mine = alive & (folded.scope == Scope.RULE) & (folded.scope_of(winner) == Scope.RULE)
+    mine = alive & (folded.scope == ScopeKind.RULE) & (folded.scope_of(winner) == ScopeKind.RULE)
     at = np.flatnonzero(mine & (statements.target[winner] == statements.target[steps.statements]))
     before = np.array(value)
     before[steps.samples[at[::-1]]] = steps.before[at[::-1]]  # of each page the first that the rule says
@@ -146,26 +145,16 @@ class _Sequences:
         self._statements = folded.steps.statements[order]
         self._samples = folded.steps.samples[order]
         self._depth = folded.site.tree.depth[folded.groups.sample]
-        self.refers = any(isinstance(word, Reference) for word in folded.statements.words[folded.setting].items)
+        self.refers = bool(folded.setting_words.references)
 
     def without(self, left_out: Collection[int], sample: int) -> int:
-        """The code of the value that a sample would have without some statements; of stamped settings the live one."""
+        """The code of the value that a sample would have without some statements; of a stamped setting the live one."""
         folded, statements = self.folded, self.folded.statements
-        words = statements.words[folded.setting]
-        kept = dict.fromkeys(KEPT, 0)
-        state, closed = 0, False
         begin, end = self._samples.searchsorted((sample, sample + 1)).tolist()
-        for statement in self._statements[begin:end].tolist():
-            scope = Scope(int(statements.scope[statement]))
-            if folded.stamped and scope >= Scope.STAMP:
-                break
-            if statement in left_out:
-                continue
-            said = int(statements.value[statement])
-            word = words[said]
-            said = kept[word.scope] if isinstance(word, Reference) else said
-            if not closed:
-                state, closed = statements.fold_one(folded.setting, state, said), bool(statements.locked[statement])
-            kept.update(dict.fromkeys(KEPT[scope - 1 :], state))
-        formula = words[state]
-        return words.code(formula.at(int(self._depth[sample]))) if isinstance(formula, ByDepth) else state
+        most = ScopeKind.RULE if folded.stamped else ScopeKind.HERE
+        left = [
+            one
+            for one in self._statements[begin:end].tolist()
+            if one not in left_out and int(statements.scope[one]) <= most
+        ]
+        return fold_page(statements, folded.setting_words, left, int(self._depth[sample]), stamped=False).value

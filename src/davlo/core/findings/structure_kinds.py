@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.grouping import distinct_numbers
-from ..change.reach import Edit
+from ..change.reach import StatementEdit
 from ..outcomes.menu import is_yes
-from ..site.statements import Scope
+from ..site.scopes import ScopeKind
 from ..wording import count
 from .context import FindingContext
 from .finding import Finding
@@ -58,12 +58,12 @@ def _hidden_too(context: FindingContext, pages: NDArray[np.int64], above: list[i
     """The way that hides what is below a hidden page too; none where something stronger shows it, or a lock does."""
     site, statements = context.site, context.statements
     number, sources = site.setting_number(MENU), context.source(MENU)[pages]
-    weak = (sources < 0) | (statements.scope[sources] < Scope.BELOW) & ~statements.locked[sources]
+    weak = (sources < 0) | (statements.scope[sources] < ScopeKind.BELOW) & ~statements.locked[sources]
     if len(above) > FEW or not weak.all():
         return
-    if all(statements.find(number, Scope.BELOW, page) < 0 for page in above):
+    if all(statements.find(number, ScopeKind.BELOW, page) < 0 for page in above):
         steps = tuple(Put(("pages", site.tree.paths[page], "below", MENU), "no") for page in above)
-        effects = tuple(Edit(number, Scope.BELOW, page, False) for page in above)
+        effects = tuple(StatementEdit(number, ScopeKind.BELOW, page, False) for page in above)
         yield Remedy("hide what is below too", steps, effects)
 
 

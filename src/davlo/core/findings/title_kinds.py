@@ -43,8 +43,7 @@ def long_title(context: FindingContext) -> Iterator[Finding]:
     """The document title is longer than `title.limit`."""
     site, number, length = context.site, context.site.setting_number("title.limit"), context.titles.length
     limit = context.effective.resolved(number)
-    words = context.statements.words[number].items
-    most = np.array([word if isinstance(word, int) else np.iinfo(np.int64).max for word in words])[limit.value]
+    most = np.array([word if isinstance(word, int) else np.iinfo(np.int64).max for word in limit.words])[limit.value]
     pages = np.flatnonzero((length > most) & site.has(number))
     for (pattern, by), at in context.grouped_by_cause(
         "long-title", "title.limit", pages, context.source(PATTERN), limit.source
@@ -85,7 +84,7 @@ def unknown_placeholder(context: FindingContext, folded: FoldedSetting) -> Itera
     if folded.name not in (PATTERN, "menu.label"):
         return
     found = context.effective.resolved(folded.setting)
-    patterns = context.statements.words[folded.setting].items
+    patterns = found.words
     unknown = [unknown_placeholders(context.site, word) if isinstance(word, str) else () for word in patterns]
     wrong = np.array([bool(names) for names in unknown], dtype=bool)
     if not wrong.any():
@@ -111,8 +110,7 @@ def no_heading(context: FindingContext) -> Iterator[Finding]:
     """`title.show` is no, and no block that stands on the page says `supplies: heading`."""
     site, number = context.site, context.site.setting_number("title.show")
     found = context.effective.resolved(number)
-    words = context.statements.words[number].items
-    hidden = np.array([word is False for word in words], dtype=bool)[found.value] & site.has(number)
+    hidden = found.where(lambda word: word is False) & site.has(number)
     for name, block in site.declarations.blocks.items():
         if "heading" in block.supplies and hidden.any():
             hidden &= ~context.uses.pages("block", name)

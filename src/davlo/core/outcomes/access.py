@@ -113,10 +113,9 @@ class Access:
             if number is None:
                 self._granted[key] = np.zeros(len(self.site.tree), dtype=bool)
             else:
-                codes = self.effective.resolved(number).value
-                words = self.site.statements.words[number].items
-                table = np.array([isinstance(word, tuple) and action in word for word in words], dtype=bool)
-                self._granted[key] = table[codes] & self.site.has(number)
+                found = self.effective.resolved(number)
+                given = found.where(lambda word: isinstance(word, tuple) and action in word)
+                self._granted[key] = given & self.site.has(number)
         return self._granted[key]
 
     def covered(self, who: str, subject: str) -> Mask:
@@ -128,11 +127,8 @@ class Access:
         return self._owned[who, subject]
 
     def _owns(self, who: str, subject: str) -> Mask:
-        number = self.site.setting_number("page.owner" if subject == "owner" else "page.group")
         names = {who} if subject == "owner" else set(self.site.people.groups_of(who))
-        words = self.site.statements.words[number].items
-        table = np.array([word in names for word in words], dtype=bool)
-        return table[self.effective.resolved(number).value] & self.site.has(number)
+        return self.effective.where("page.owner" if subject == "owner" else "page.group", names.__contains__)
 
     def allowed(self, who: str, action: str) -> Mask:
         """Where someone may do an action, drafts as their access says. bool[pages]"""

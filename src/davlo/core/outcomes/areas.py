@@ -7,7 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Mask
+from ..arrays.codebooks import Mask, words_where
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import NOTHING, Instead, Layout, Theme
 from ..site.model import SiteModel
@@ -52,9 +52,8 @@ def standing(effective: EffectiveModel, area: str) -> Standing:
     """
     site = effective.site
     layout = codes_where(effective, "layout.name", None)
-    names = site.statements.words[site.setting_number("layout.name")].items
-    has = [isinstance(name, str) and area in site.declarations.layouts[name].areas for name in names]
-    there: Mask = np.array([*has, False], dtype=bool)[layout]
+    layouts, (_, names) = site.declarations.layouts, effective.codes("layout.name")
+    there: Mask = words_where(names, lambda name: isinstance(name, str) and area in layouts[name].areas)[layout]
     families = ("band", "sidebar", "look", "blocks")
     columns = [codes_where(effective, f"{family}.{area}", there) for family in families]
     return Standing(area, there, np.where(there, layout, -1).astype(layout.dtype), *columns)
@@ -64,9 +63,9 @@ def codes_where(effective: EffectiveModel, name: str, there: Mask | None) -> NDA
     """The codes of a setting's values; -1 where a page does not have it, or not `there`. int16 or int32[pages]"""
     number = effective.site.setting_number(name)
     has = effective.site.has(number)
-    value = effective.resolved(number).value
-    found = np.where(has if there is None else has & there, value, -1)
-    return found.astype(np.int16 if len(effective.site.statements.words[number]) < FEW_WORDS else np.int32)
+    resolved = effective.resolved(number)
+    found = np.where(has if there is None else has & there, resolved.value, -1)
+    return found.astype(np.int16 if len(resolved.words) < FEW_WORDS else np.int32)
 
 
 class AreaContent(NamedTuple):

@@ -126,8 +126,8 @@ def branch_map(effective: EffectiveModel, setting: str, top: int = -1, most: int
 def _groups(effective: EffectiveModel, number: int, pages: slice) -> tuple[tuple[Group, ...], Codes]:
     """The groups of some pages, and for each page of the site its group (of those pages alone it counts)."""
     site = effective.site
-    words = site.statements.words[number].items
-    value, has = effective.resolved(number).value, site.has(number)
+    value, _, words = effective.resolved(number)
+    has = site.has(number)
     counts = np.bincount(value[pages][has[pages]], minlength=len(words))
     there = np.flatnonzero(counts)
     by_count = there[np.argsort(-counts[there], kind="stable")]

@@ -56,10 +56,7 @@ def menu_of(effective: EffectiveModel) -> Menu:
 
 def is_yes(effective: EffectiveModel, setting: str) -> Mask:
     """Where a flag is yes. bool[pages]"""
-    number = effective.site.setting_number(setting)
-    words = effective.site.statements.words[number].items
-    holds: Mask = np.array([word is True for word in words], dtype=bool)[effective.resolved(number).value]
-    return holds & effective.site.has(number)
+    return effective.where(setting, lambda value: value is True)
 
 
 def nearest_above(site: SiteModel, holds: Mask) -> Codes:

@@ -7,6 +7,7 @@ from typing import NamedTuple
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import Block, Instead, Look
 from ..site.model import SiteModel
+from ..site.scopes import BUILT_IN_SCOPE
 from ..site.source import Source, source_of
 from .areas import (
     ALL_SCREENS,
@@ -43,8 +44,8 @@ class Thing(NamedTuple):
     kind : str
         `band`, `sidebar`, `layout block`, `block`, `own content`, or `heading`.
     name : str
-    source : Source
-        The statement that put it there; of a layout's block the layout.
+    source : Source, or None
+        The statement that put it there; of a layout's block the layout. None: the page's own content.
     inside : tuple of (name, words)
         The blocks of a band or a sidebar, or the block itself, with what a reader meets in them.
     screens : tuple of str
@@ -53,7 +54,7 @@ class Thing(NamedTuple):
 
     kind: str
     name: str
-    source: Source
+    source: Source | None
     inside: tuple[tuple[str, str], ...] = ()
     screens: tuple[str, ...] = ALL_SCREENS
 
@@ -170,7 +171,7 @@ def is_column(site: SiteModel, area: str) -> bool:
         return False
     if {LEFT, RIGHT} & set(area.replace(".", "-").split("-")):
         return True
-    given = site.statements.words[site.setting_number(f"sidebar.{area}")].items
+    given = site.statements.words[site.setting_number(f"sidebar.{area}")].items  # what statements say, whoever asks
     banded = any(area in band.fits for band in site.declarations.bands.values())
     return not banded and any(word is not None for word in given)
 
@@ -194,7 +195,7 @@ class _Sight:
         """The layout as what something came from."""
         assert self.made.layout
         place = self.made.layout.place
-        return Source(f"layout {self.made.layout.name}", place.file, place.line)
+        return Source(BUILT_IN_SCOPE, place.file, place.line, layout=self.made.layout.name)
 
     def areas(self) -> tuple[PlannedArea, ...]:
         """The areas of the layout, with their places."""
@@ -240,10 +241,11 @@ class _Sight:
     def _things(self, area: str, stands: tuple[tuple[str, str], ...], screens: tuple[str, ...]) -> tuple[Thing, ...]:
         found = []
         for kind, name in stands:
+            source: Source | None
             if kind == LAYOUT_BLOCK:
                 source = self.layout_source()
             elif kind == OWN_CONTENT:
-                source = Source("")
+                source = None
             else:
                 source = self._of("blocks" if kind == BLOCK else kind, area)
             thing = self._thing(kind, name, source)
@@ -253,10 +255,10 @@ class _Sight:
             found.insert(0, Thing(HEADING, self.site.facts.title[self.page], heading))
         return tuple(found)
 
-    def _of(self, family: str, area: str) -> Source:
-        return self.source(f"{family}.{area}") or Source("")
+    def _of(self, family: str, area: str) -> Source | None:
+        return self.source(f"{family}.{area}")
 
-    def _thing(self, kind: str, name: str, source: Source) -> Thing:
+    def _thing(self, kind: str, name: str, source: Source | None) -> Thing:
         declared = self.site.declarations
         if kind == OWN_CONTENT:
             return Thing(kind, name, source)

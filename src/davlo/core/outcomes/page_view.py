@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from ..resolve.effective import EffectiveModel
-from ..site.catalogue import Setting
+from ..site.scopes import ScopeKind
+from ..site.settings import Setting
 from ..site.source import Source, source_of
-from ..site.statements import Scope
 from ..site.values import Plain
 from .page_outcomes import Outcomes, PageOutcomes
 
@@ -81,10 +81,10 @@ def page_view(effective: EffectiveModel, page: int, is_new: bool = False) -> Pag
     parent, kind = int(site.tree.parent[page]), int(site.facts.type_of[page])
     facts = {name: column[page] for name, column in site.facts.columns.items() if column[page]}
     found = []
-    for number in site.catalogue.ordered():
+    for number in range(len(site.catalogue)):
         if site.has_by_type[number, kind]:
             setting, source = site.catalogue[number], int(effective.resolved(number).source[page])
-            if is_new and source >= 0 and site.statements.scope[source] == Scope.STAMP:
+            if is_new and source >= 0 and site.statements.scope[source] == ScopeKind.STAMP:
                 source = int(effective.fold_stages(number).live_source[page])
             value = effective.value(page, number)
             found.append(SettingOfPage(setting.name, group_of(setting), value, source_of(site, source)))

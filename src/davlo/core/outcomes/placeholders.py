@@ -60,8 +60,7 @@ class Filling:
     def __init__(self, effective: EffectiveModel, setting: str) -> None:
         self.site = effective.site
         number = self.site.setting_number(setting)
-        self._patterns = self.site.statements.words[number].items
-        self._codes = effective.resolved(number).value
+        self._codes, _, self._patterns = effective.resolved(number)
         self._has = self.site.has_by_type[number]
         self._words = _Words(self.site)
 

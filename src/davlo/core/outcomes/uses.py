@@ -9,7 +9,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Mask
+from ..arrays.codebooks import Mask, words_where
 from ..faults import Place, UnknownName
 from ..resolve.effective import EffectiveModel
 from .access import Access
@@ -160,9 +160,7 @@ class Uses:
         return self._coded(setting, codes_where(self.effective, setting, None), lambda value: value == word)
 
     def _coded(self, setting: str, codes: NDArray[np.integer], holds: Callable[[object], bool]) -> Mask:
-        words = self.site.statements.words[self.site.setting_number(setting)].items
-        table: Mask = np.array([*(holds(word) for word in words), False], dtype=bool)
-        found: Mask = table[codes]
+        found: Mask = words_where(self.effective.codes(setting)[1], holds)[codes]
         return found
 
     def _stands(self, kind: str, found: Standing, name: str) -> Mask:
@@ -227,7 +225,7 @@ class Uses:
         """Where a declaration is declared, its label and note, and what it holds."""
         declared, people = self.site.declarations, self.site.people
         if kind == "role":
-            return declared.role_places[name], "", "", declared.roles[name]
+            return declared.roles[name].place, "", "", declared.roles[name].actions
         if kind == "person":
             return people.places[name], "", "an admin" if name in people.admins else "", people.groups_of(name)
         if kind == "group":

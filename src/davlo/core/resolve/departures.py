@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
@@ -9,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes
 from ..site.source import Source, source_of
-from ..site.values import Plain
+from ..site.values import Plain, Value
 
 if TYPE_CHECKING:
     from .effective import EffectiveModel
@@ -37,7 +38,9 @@ class Departures(NamedTuple):
     value, source : int32[n]
         What each has, as a code of the setting's words, and the statement that gave it.
     inherited, inherited_source : int32[n]
-        The same of what comes down to it: from everywhere, its type, and what is said below the pages above it.
+        What comes down to it from everywhere, its type and the branches it is in: the value and the statement.
+    words : sequence of values
+        What the codes stand for.
     """
 
     effective: EffectiveModel
@@ -47,6 +50,7 @@ class Departures(NamedTuple):
     source: Codes
     inherited: Codes
     inherited_source: Codes
+    words: Sequence[Value]
 
     def __len__(self) -> int:
         return len(self.pages)
@@ -58,14 +62,16 @@ class Departures(NamedTuple):
         chosen = place[pages]
         chosen = chosen[chosen >= 0]
         columns = (self.value, self.source, self.inherited, self.inherited_source)
-        return Departures(self.effective, self.setting, self.pages[chosen], *(column[chosen] for column in columns))
+        value, source, inherited, inherited_source = (column[chosen] for column in columns)
+        pages = self.pages[chosen]
+        return Departures(self.effective, self.setting, pages, value, source, inherited, inherited_source, self.words)
 
     def records(self) -> list[Departure]:
         """Each of them with values, sources and reasons in words."""
         site = self.effective.site
-        statements, words = site.statements, site.statements.words[self.setting].items
+        statements, words = site.statements, self.words
         paths = site.tree.paths.take(self.pages).tolist()
-        columns = (column.tolist() for column in self[3:])
+        columns = (column.tolist() for column in self[3:7])
         return [
             Departure(
                 path,
@@ -86,4 +92,5 @@ def departures(effective: EffectiveModel, setting: int) -> Departures:
     departs = (found.value != found.below_value) & (found.source != found.below_source)
     pages = np.flatnonzero(departs & site.has(setting))
     columns = (found.value, found.source, found.below_value, found.below_source)
-    return Departures(effective, setting, pages, *(column[pages] for column in columns))
+    value, source, inherited, inherited_source = (column[pages] for column in columns)
+    return Departures(effective, setting, pages, value, source, inherited, inherited_source, found.words)

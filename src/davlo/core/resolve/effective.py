@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Codes
+from ..arrays.codebooks import Codes, Mask
 from ..site.model import SiteModel
 from ..site.source import Source, source_of
-from ..site.values import Plain
-from .fold import FoldObserver, FoldStages, Resolved, fold_stages, resolve_setting, winners
+from ..site.values import Plain, Value
+from .fold import FoldObserver, FoldStages, Resolved, fold_stages, resolve_setting
+from .paint import winners
 from .scope_pages import ScopePages
 
 if TYPE_CHECKING:
@@ -64,14 +65,32 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         return winners(self.site.statements, setting, part, self.is_stamped(setting))
 
     def fold_stages(self, setting: int, observer: FoldObserver | None = None) -> FoldStages:
-        """One setting of every page with its way fold_stages, worked out anew; `observer` is told of every step."""
+        """One setting of every page with the stages of its fold, worked out anew; `observer` receives every step."""
         return fold_stages(self.site.statements, setting, self.site.scope_pages, self.is_stamped(setting), observer)
+
+    def where(self, setting: str, holds: Callable[[Value], bool]) -> Mask:
+        """The pages that have a setting, and whose value of it meets a test. bool[pages]
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+
+        Example
+        -------
+        >>> import davlo
+        >>> effective = davlo.open_demo().resolve()
+        >>> int(effective.where("title.show", lambda value: value is False).sum())
+        15
+        """
+        number = self.site.setting_number(setting)
+        return self.resolved(number).where(holds) & self.site.has(number)
 
     def is_stamped(self, setting: int) -> bool:
         """Whether a setting's flow is stamped."""
         return self.site.catalogue[setting].flow == "stamped"
 
-    def codes(self, setting: str) -> tuple[Codes, list[Plain]]:
+    def codes(self, setting: str) -> tuple[Codes, Sequence[Plain]]:
         """The values of a setting as codes, int32[pages], and the words they stand for.
 
         Raises
@@ -80,12 +99,12 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
             If there is no such setting.
         """
         number = self.site.setting_number(setting)
-        return self.resolved(number).value, self.site.statements.words[number].items  # type: ignore[return-value]
+        found = self.resolved(number)
+        return found.value, found.words  # type: ignore[return-value]
 
     def value(self, page: int, setting: int) -> Plain:
         """What a page ends up with, by numbers."""
-        codes = self.resolved(setting).value
-        return self.site.statements.words[setting][int(codes[page])]  # type: ignore[return-value]
+        return self.resolved(setting).at(page)
 
     def source(self, path: str, setting: str) -> Source:
         """The statement that won.
@@ -110,7 +129,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         -------
         >>> import davlo
         >>> found = davlo.open_demo().resolve().why("/visit/tickets", "sidebar.right")
-        >>> found.value, found.winner.scope
+        >>> found.value, str(found.winner.scope)
         ('visit-planning', 'below /visit')
         """
         from .trace import trace
@@ -145,7 +164,7 @@ class PageSettings(Mapping[str, Plain]):
         self._page = page
         site = effective.site
         kind = int(site.facts.type_of[page])
-        chosen = site.catalogue.ordered() if settings is None else settings
+        chosen = range(len(site.catalogue)) if settings is None else settings
         self._numbers = {site.catalogue[n].name: n for n in chosen if site.has_by_type[n, kind]}
 
     def __repr__(self) -> str:

@@ -1,22 +1,28 @@
 """Resolution: from statements to the effective value and the source of every page, a setting at a time.
 
-The fold runs over columns. What holds everywhere and of types is folded once a type; then it is laid out over the
+The fold runs over columns. What holds everywhere and for types is folded once a type; then it is laid out over the
 pages, and branches (slices), rules and single pages are folded over that. Where every statement of a setting replaces
-what was there, nothing is folded: the statements are painted over each other, and locked ones over all, the weakest
-last; the values follow from who won.
+what weaker ones gave, nothing is folded: see `paint`.
+
+A fold can give values that no statement says: lists that grew, numbers by depth. It adds them to a codebook of its
+own; the site's are read-only.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Codes, Mask
-from ..site.statements import BUILT_IN, Scope, Statements
-from ..site.values import ByDepth, Change, Reference
-from .scope_pages import Cells, ScopePages
+from ..arrays.codebooks import Codes, Mask, distinct, frozen, words_where
+from ..site.new_statements import BUILT_IN
+from ..site.scopes import ScopeKind
+from ..site.statements import Statements
+from ..site.values import ByDepth, ListChange, Plain, Reference, Value
+from .paint import values_by_winner, winners
+from .scope_pages import Pages, ScopePages
 
 
 class Resolved(NamedTuple):
@@ -25,17 +31,28 @@ class Resolved(NamedTuple):
     Attributes
     ----------
     value : int32[pages]
-        Codes of the setting's words.
+        Codes into `words`.
     source : int32[pages]
-        The statement that won, -1 where nobody spoke.
+        The statement that won; -1 for the built-in value.
+    words : sequence of values
+        Among them may be values that no page has.
     """
 
     value: Codes
     source: Codes
+    words: Sequence[Value]
+
+    def where(self, holds: Callable[[Value], bool]) -> Mask:
+        """The pages whose value meets a test, whether they have the setting or not. bool[pages]"""
+        return words_where(self.words, holds)[self.value]
+
+    def at(self, page: int) -> Plain:
+        """The value of a page."""
+        return self.words[int(self.value[page])]  # type: ignore[return-value]
 
 
 class FoldStages(NamedTuple):
-    """One setting of every page, and the way fold_stages that findings look at. Each int32[pages] but `closed`.
+    """One setting of every page, and the stages of its fold that findings look at.
 
     Attributes
     ----------
@@ -51,6 +68,8 @@ class FoldStages(NamedTuple):
         After branches: what a page inherits.
     base_value, base_source : int32[pages]
         Before the page itself speaks: the live fold, or of a stamped setting the stamp.
+    words : sequence of values
+        What the codes stand for.
     """
 
     value: Codes
@@ -64,10 +83,11 @@ class FoldStages(NamedTuple):
     below_source: Codes
     base_value: Codes
     base_source: Codes
+    words: Sequence[Value]
 
 
 class FoldObserver(Protocol):
-    """Told of every step of the fold.
+    """Receives every step of the fold.
 
     `pages: int64[n]`; `statements: int32[n]`, the one folded in on each; `before` and `after: int32[n]`, the value
     without and with it; `blocked: bool[n]`, where a lock had ended the fold, so that `before` stays.
@@ -78,22 +98,98 @@ class FoldObserver(Protocol):
     ) -> None: ...
 
 
+class SettingWords:
+    """The words of one setting while it is folded: those that statements say, and what folding adds.
+
+    Attributes
+    ----------
+    book : Codebook
+        The statements' own where each of them replaces; a copy that grows where lists change or values go by depth.
+    references : mapping of int to str
+        The codes that stand for what another scope gives, and which scope.
+    has_formulas : bool
+        Whether some value goes by depth.
+    replaces : bool[words said]
+        Whether each word that a statement says replaces what was there, and is no change of a list.
+    replaces_only : bool
+        Whether they all do, and none refers to another scope.
+    """
+
+    def __init__(self, statements: Statements, setting: int) -> None:
+        said = statements.words[setting]
+        self.references = {code: word.scope for code, word in enumerate(said.items) if isinstance(word, Reference)}
+        self.has_formulas = any(isinstance(word, ByDepth) for word in said.items)
+        self.replaces = np.array([not isinstance(word, ListChange) for word in said.items], dtype=bool)
+        self.replaces_only = not self.references and bool(self.replaces.all())
+        self.book = said if self.replaces_only and not self.has_formulas else said.copy()
+        self._changed: dict[tuple[int, int], int] = {}
+
+    def fold(self, state: Codes, said: int | Codes) -> Codes:
+        """What becomes of `state` when `said` is folded in: one code, or one for each. int32[n]"""
+        if isinstance(said, int):
+            if self.replaces_only or not isinstance(self.book[said], ListChange):
+                return np.full(len(state), said, dtype=np.int32)
+            table = np.zeros(len(self.book), dtype=np.int32)
+            states = state.astype(np.intp)
+            for code in np.flatnonzero(np.bincount(states)).tolist():
+                table[code] = self.fold_one(code, said)
+            return table.take(states, mode="clip")
+        if self.replaces_only:
+            return said
+        known = np.r_[self.replaces, np.ones(len(self.book) - len(self.replaces), dtype=bool)]
+        changes = ~known[said]
+        if not changes.any():
+            return said
+        pairs = (state.astype(np.int64) << 32) + said
+        first, which = distinct(pairs[changes])
+        codes = [self.fold_one(pair >> 32, pair & 0xFFFFFFFF) for pair in pairs[changes][first].tolist()]
+        result = said.copy()
+        result[changes] = np.array(codes, dtype=np.int32)[which]
+        return result
+
+    def fold_one(self, state: int, said: int) -> int:
+        """What becomes of one value when another is folded in, by their codes."""
+        change = self.book[said]
+        if not isinstance(change, ListChange):
+            return said
+        if (state, said) not in self._changed:
+            items = self.book[state]
+            assert isinstance(items, tuple)
+            self._changed[state, said] = self.book.code(change.apply(items))
+        return self._changed[state, said]
+
+    def plain(self, code: int, depth: int) -> int:
+        """The code of a value on a page of this depth: of a formula, what it comes to there."""
+        word = self.book[code]
+        return self.book.code(word.at(depth)) if isinstance(word, ByDepth) else code
+
+    def by_depth(self, depths: int) -> Codes:
+        """What each word comes to at each depth. int32[words, depths]"""
+        table = np.repeat(np.arange(len(self.book), dtype=np.int32), depths).reshape(-1, depths)
+        for code, word in enumerate(tuple(self.book.items)):
+            if isinstance(word, ByDepth):
+                table[code] = [self.book.code(word.at(depth)) for depth in range(depths)]
+        return table
+
+
 class Folding:
     """The fold of one setting: state over cells, which are types first and pages later."""
 
     def __init__(
-        self, statements: Statements, setting: int, scope_pages: ScopePages, observer: FoldObserver | None = None
+        self,
+        statements: Statements,
+        setting: int,
+        scope_pages: ScopePages,
+        observer: FoldObserver | None = None,
+        words: SettingWords | None = None,
     ) -> None:
         self.statements = statements
         self.setting = setting
         self.scope_pages = scope_pages
         self.observer = observer
-        self.words = statements.words[setting]
-        self._references = {c: w.scope for c, w in enumerate(self.words.items) if isinstance(w, Reference)}
-        self.has_formulas = any(isinstance(w, ByDepth) for w in self.words.items)
+        self.words = words or SettingWords(statements, setting)
         self._kept: dict[str, Codes] = {}
         self._over_pages = False
-        self.replaces_only = not self._references and bool(statements.replaces(setting).all())
         span = statements.of_setting(setting)
         self._is_plain = observer is None and not statements.locked[span.start : span.stop].any()
         types = len(scope_pages.types)
@@ -108,31 +204,33 @@ class Folding:
         self._fold_rules()
         if stamped:
             self._fold_stamps()
-        self._fold_pages(Scope.HERE)
-        return Resolved(self.plain(self.value), self.source)
+        self._fold_pages(ScopeKind.HERE)
+        return Resolved(self._plain(self.value), self.source, self.words.book.items)
 
-    def fold_stages(self, stamped: bool) -> FoldStages:
-        """The same, and what it had come to on the way."""
+    def stages(self, stamped: bool) -> FoldStages:
+        """All candidates, weakest first, and what the fold had come to on the way."""
         self._fold_types()
-        types = self.plain(self.value.copy()), self.source.copy()
+        types = self._plain(self.value.copy()), self.source.copy()
         self._fold_branches()
-        below = self.plain(self.value.copy()), self.source.copy()
+        below = self._plain(self.value.copy()), self.source.copy()
         self._fold_rules()
-        live = self.plain(self.value.copy()), self.source.copy(), self.closed.copy()
+        live = self._plain(self.value.copy()), self.source.copy(), self.closed.copy()
         if stamped:
             self._fold_stamps()
-        base = self.plain(self.value.copy()), self.source.copy()
-        self._fold_pages(Scope.HERE)
-        return FoldStages(self.plain(self.value), self.source, *live, *types, *below, *base)
+        base = self._plain(self.value.copy()), self.source.copy()
+        self._fold_pages(ScopeKind.HERE)
+        return FoldStages(
+            self._plain(self.value), self.source, *live, *types, *below, *base, words=self.words.book.items
+        )
 
     def _fold_types(self) -> None:
         """Everywhere and types, once a type; then laid out over the pages."""
         types = self.scope_pages.types
         every = np.arange(len(types))
-        for statement in self.statements.of_setting(self.setting, Scope.EVERYWHERE):
+        for statement in self.statements.of_setting(self.setting, ScopeKind.EVERYWHERE):
             self._step(every, statement)
         self._keep("everywhere")
-        for statement in self.statements.of_setting(self.setting, Scope.TYPE):
+        for statement in self.statements.of_setting(self.setting, ScopeKind.TYPE):
             target = int(self.statements.target[statement])
             self._step(np.flatnonzero(self.scope_pages.types_based_on(target)), statement)
         self._keep("type")
@@ -142,44 +240,36 @@ class Folding:
         self._over_pages = True
 
     def _fold_branches(self) -> None:
-        span = self.statements.of_setting(self.setting, Scope.BELOW)
+        span = self.statements.of_setting(self.setting, ScopeKind.BELOW)
         begins, ends = self.scope_pages.below(self.statements.target[span.start : span.stop])
         for at in np.flatnonzero(ends > begins).tolist():
             self._step(slice(int(begins[at]), int(ends[at])), span.start + at)
         self._keep("below")
 
     def _fold_rules(self) -> None:
-        for statement in self.statements.of_setting(self.setting, Scope.RULE):
-            self._step(self.scope_pages.met(int(self.statements.target[statement])), statement)
+        for statement in self.statements.of_setting(self.setting, ScopeKind.RULE):
+            self._step(self.scope_pages.matched(int(self.statements.target[statement])), statement)
 
     def _fold_stamps(self) -> None:
-        """For a page that is there already only what is locked counts of the live fold, and then its stamp."""
+        """An existing page keeps its stamp; of the live fold only a locked default still applies to it."""
         self.value = np.where(self.closed, self.value, 0).astype(np.int32)
         self.source = np.where(self.closed, self.source, BUILT_IN).astype(np.int32)
-        self._fold_pages(Scope.STAMP)
+        self._fold_pages(ScopeKind.STAMP)
 
-    def plain(self, codes: Codes, pages: Cells | None = None) -> Codes:
+    def _plain(self, codes: Codes, pages: Pages | None = None) -> Codes:
         """The codes with every formula worked out for the page's depth; the same array where there is none."""
-        if not self.has_formulas:
+        if not self.words.has_formulas:
             return codes
         depth = self.scope_pages.depth if pages is None else self.scope_pages.depth[pages]
-        by_depth = self.by_depth(int(depth.max(initial=0)) + 1)
+        by_depth = self.words.by_depth(int(depth.max(initial=0)) + 1)
         found: Codes = by_depth.ravel().take(codes.astype(np.intp) * by_depth.shape[1] + depth, mode="clip")
         return found
 
-    def by_depth(self, depths: int) -> Codes:
-        """What each word comes to at each depth. int32[words, depths]"""
-        table = np.repeat(np.arange(len(self.words), dtype=np.int32), depths).reshape(-1, depths)
-        for code, word in enumerate(tuple(self.words.items)):
-            if isinstance(word, ByDepth):
-                table[code] = [self.words.code(word.at(depth)) for depth in range(depths)]
-        return table
-
     def _keep(self, scope: str) -> None:
-        if scope in self._references.values():
+        if scope in self.words.references.values():
             self._kept[scope] = self.value.copy()
 
-    def _fold_pages(self, scope: Scope) -> None:
+    def _fold_pages(self, scope: ScopeKind) -> None:
         """What single pages say: in rounds, each with one statement a page at most."""
         span = self.statements.of_setting(self.setting, scope)
         inside, pages = self.scope_pages.single(self.statements.target[span.start : span.stop])
@@ -189,34 +279,35 @@ class Folding:
         for start, stop in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True):
             self._step(pages[start:stop], ids[start:stop])
 
-    def _step(self, cells: Cells, statement: int | NDArray[np.int64]) -> None:
+    def _step(self, cells: Pages, statement: int | NDArray[np.int64]) -> None:
         before = self.value[cells]
         one = not isinstance(statement, np.ndarray)
         said = int(self.statements.value[statement]) if one else self.statements.value[statement]
         said = self._refer(said, cells)
-        after = self.statements.fold(self.setting, before, said)
-        if self._is_plain:  # no lock ends the fold, and nobody watches
+        after = self.words.fold(before, said)
+        if self._is_plain:  # no lock ends the fold, and nobody observes
             self.value[cells], self.source[cells] = after, statement
             return
         ids = np.full(len(before), statement, dtype=np.int32) if one else np.asarray(statement, dtype=np.int32)
         blocked = self.closed[cells].copy()  # of a branch it would be a view, which the lines below change
         if self.observer is not None and len(before):
-            self._tell(cells, ids, before, after, blocked)
+            self._observe(cells, ids, before, after, blocked)
         self.value[cells] = np.where(blocked, before, after)
         self.source[cells] = np.where(blocked, self.source[cells], ids)
         self.closed[cells] = blocked | self.statements.locked[statement]
 
-    def _refer(self, said: int | Codes, cells: Cells) -> int | Codes:
+    def _refer(self, said: int | Codes, cells: Pages) -> int | Codes:
         """The codes with `<everywhere>`, `<type>` and `<below>` replaced by what they stand for."""
+        references = self.words.references
         if isinstance(said, int):
-            return self._kept[self._references[said]][cells] if said in self._references else said
-        for code, scope in self._references.items():
+            return self._kept[references[said]][cells] if said in references else said
+        for code, scope in references.items():
             here = said == code
             if here.any():
                 said = np.where(here, self._kept[scope][cells], said).astype(np.int32)
         return said
 
-    def _tell(self, cells: Cells, ids: Codes, before: Codes, after: Codes, blocked: Mask) -> None:
+    def _observe(self, cells: Pages, ids: Codes, before: Codes, after: Codes, blocked: Mask) -> None:
         assert self.observer is not None
         if self._over_pages:
             pages = np.arange(cells.start, cells.stop) if isinstance(cells, slice) else cells
@@ -227,71 +318,12 @@ class Folding:
             pages = np.flatnonzero(place >= 0)
             chosen = place[pages]
             ids, before, after, blocked = ids[chosen], before[chosen], after[chosen], blocked[chosen]
-        before, after = self.plain(before.copy(), pages), self.plain(after, pages)
+        before, after = self._plain(before.copy(), pages), self._plain(after, pages)
         self.observer(pages + self.scope_pages.begin, ids, before, after, blocked)
 
 
-class Painting:
-    """The winner of one setting on every page, where each statement replaces what weaker ones gave.
-
-    Statements are counted from 1 among those of the setting, so that tables of them are small; 0 is nobody. Those from
-    `until` on are left out.
-    """
-
-    def __init__(self, statements: Statements, setting: int, scope_pages: ScopePages, until: int | None = None) -> None:
-        self.statements = statements
-        self.setting = setting
-        self.scope_pages = scope_pages
-        span = statements.of_setting(setting)
-        self.before_first = span.start - 1
-        self.until = span.stop if until is None else until
-        self.winner = np.zeros(0, dtype=np.intp)  # NumPy gathers by its own kind of number twice as fast
-
-    def run(self, stamped: bool) -> NDArray[np.intp]:
-        """The statement that won on each page. int64[pages]"""
-        scope_pages, statements = self.scope_pages, self.statements
-        if stamped:  # of the live fold only what is locked counts
-            self.winner = np.zeros(scope_pages.pages, dtype=np.intp)
-            self._paint(Scope.STAMP)
-        else:
-            by_type = np.zeros(len(scope_pages.types), dtype=np.intp)
-            for statement in self._of(Scope.EVERYWHERE):
-                by_type[:] = statement - self.before_first
-            for statement in self._of(Scope.TYPE):
-                by_type[scope_pages.types_based_on(int(statements.target[statement]))] = statement - self.before_first
-            self.winner = by_type.take(scope_pages.type_of, mode="clip")
-            self._paint(Scope.BELOW)
-            self._paint(Scope.RULE)
-        self._paint(Scope.HERE)
-        first = self.before_first + 1
-        for locked in np.flatnonzero(statements.locked[first : self.until])[::-1].tolist():
-            scope, target = int(statements.scope[first + locked]), int(statements.target[first + locked])
-            self.winner[scope_pages.cells(Scope(scope), target)] = locked + 1
-        return self.winner
-
-    def _of(self, scope: Scope) -> range:
-        span = self.statements.of_setting(self.setting, scope)
-        return range(min(span.start, self.until), min(span.stop, self.until))
-
-    def _paint(self, scope: Scope) -> None:
-        span, scope_pages = self._of(scope), self.scope_pages
-        target = self.statements.target[span.start : span.stop]
-        first = span.start - self.before_first
-        if scope in (Scope.STAMP, Scope.HERE):  # in the order of their strength: the last on a page is the strongest
-            inside, pages = scope_pages.single(target)
-            self.winner[pages] = inside + first
-        elif scope == Scope.RULE:
-            for number, rule in enumerate(target.tolist(), first):
-                self.winner[scope_pages.met(rule)] = number
-        else:
-            winner, (begins, ends) = self.winner, scope_pages.below(target)
-            some = np.flatnonzero(ends > begins)
-            for at, begin, end in zip(some.tolist(), begins[some].tolist(), ends[some].tolist(), strict=True):
-                winner[begin:end] = first + at
-
-
 def resolve_setting(statements: Statements, setting: int, scope_pages: ScopePages, stamped: bool) -> Resolved:
-    """The effective value and source of one setting, for every page of the scope_pages.
+    """The effective value and source of one setting, for every page.
 
     Parameters
     ----------
@@ -305,52 +337,47 @@ def resolve_setting(statements: Statements, setting: int, scope_pages: ScopePage
     Returns
     -------
     Resolved
+        Its arrays are read-only.
     """
-    if not len(statements.of_setting(setting)):
-        pages = scope_pages.pages
-        value, source = np.zeros(1, dtype=np.int32), np.full(1, BUILT_IN, dtype=np.int32)
-        return Resolved(np.broadcast_to(value, pages), np.broadcast_to(source, pages))  # the same everywhere: no array
-    folding = Folding(statements, setting, scope_pages)
-    if not folding.replaces_only:
-        return folding.run(stamped)
-    winner = winners(statements, setting, scope_pages, stamped)
+    found = _resolved(statements, setting, scope_pages, stamped)
+    frozen(found.value, found.source)
+    return found
+
+
+def _resolved(statements: Statements, setting: int, scope_pages: ScopePages, stamped: bool) -> Resolved:
     span = statements.of_setting(setting)
+    if not len(span):
+        pages = scope_pages.size
+        value, source = np.zeros(1, dtype=np.int32), np.full(1, BUILT_IN, dtype=np.int32)
+        words = statements.words[setting].items[:1]
+        # the same everywhere: no array
+        return Resolved(np.broadcast_to(value, pages), np.broadcast_to(source, pages), words)
+    words_of = SettingWords(statements, setting)
+    if not words_of.replaces_only:
+        return Folding(statements, setting, scope_pages, words=words_of).run(stamped)
+    winner = winners(statements, setting, scope_pages, stamped)
     sources = np.arange(span.start - 1, span.stop, dtype=np.int32)
     sources[0] = BUILT_IN
     # the winners are places in both tables: to clip them changes nothing, and is the fastest way to gather
     source, value = sources.take(winner, mode="clip"), values_by_winner(statements, setting)
-    if folding.has_formulas:
-        by_depth = folding.by_depth(int(scope_pages.depth.max(initial=0)) + 1)[value]
+    if words_of.has_formulas:
+        by_depth = words_of.by_depth(int(scope_pages.depth.max(initial=0)) + 1)[value]
         winner *= by_depth.shape[1]
         winner += scope_pages.depth
         value = by_depth.ravel()
-    return Resolved(value.take(winner, mode="clip"), source)
-
-
-def says_all(statements: Statements, setting: int) -> bool:
-    """Whether each value of a setting is one that a statement says: no list grows, nothing goes by depth, and nothing
-    refers to what another scope says."""
-    return not any(isinstance(word, ByDepth | Change | Reference) for word in statements.words[setting].items)
-
-
-def winners(
-    statements: Statements, setting: int, scope_pages: ScopePages, stamped: bool, until: int | None = None
-) -> NDArray[np.intp]:
-    """Which statement won on each page, counted from 1 among those of a setting whose statements say all its values;
-    0 where nobody spoke. Statements from `until` on are left out. int64[pages]"""
-    return Painting(statements, setting, scope_pages, until).run(stamped)
-
-
-def values_by_winner(statements: Statements, setting: int) -> Codes:
-    """What is built in, and what each statement of a setting says. int32[1 + statements of the setting]"""
-    span = statements.of_setting(setting)
-    values = np.zeros(1 + len(span), dtype=np.int32)
-    values[1:] = statements.value[span.start : span.stop]
-    return values
+    return Resolved(value.take(winner, mode="clip"), source, words_of.book.items)
 
 
 def fold_stages(
-    statements: Statements, setting: int, scope_pages: ScopePages, stamped: bool, observer: FoldObserver | None = None
+    statements: Statements,
+    setting: int,
+    scope_pages: ScopePages,
+    stamped: bool,
+    observer: FoldObserver | None = None,
+    words: SettingWords | None = None,
 ) -> FoldStages:
-    """The same with its way fold_stages; `observer` is told of every step. Findings use it."""
-    return Folding(statements, setting, scope_pages, observer).fold_stages(stamped)
+    """One setting of every page with the stages of its fold; `observer` receives every step.
+
+    `words` are those to fold with, where more is to be folded with them afterwards.
+    """
+    return Folding(statements, setting, scope_pages, observer, words).stages(stamped)

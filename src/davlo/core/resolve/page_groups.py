@@ -12,7 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Mask
-from ..site.statements import Scope, Statements
+from ..site.scopes import ScopeKind
+from ..site.statements import Statements
 from ..site.values import ByDepth
 from .scope_pages import ScopePages
 
@@ -77,26 +78,26 @@ def page_groups(
     if any(isinstance(word, ByDepth) for word in statements.words[setting].items):
         group = _joined(group, scope_pages.depth)
     count = int(group.max(initial=-1)) + 1
-    for rule in np.unique(statements.target[_span(statements, setting, Scope.RULE)]).tolist():
-        met = scope_pages.met(rule)
+    for rule in np.unique(statements.target[_span(statements, setting, ScopeKind.RULE)]).tolist():
+        met = scope_pages.matched(rule)
         new = _renumbered(group[met])
         group[met] = new + count
         count += int(new.max(initial=-1)) + 1
-    for scope in (Scope.STAMP, Scope.HERE) if stamped else (Scope.HERE,):
+    for scope in (ScopeKind.STAMP, ScopeKind.HERE) if stamped else (ScopeKind.HERE,):
         _, pages = scope_pages.single(statements.target[_span(statements, setting, scope)])
         group[pages] = count + np.arange(len(pages))
         count += len(pages)
     return _sampled(_renumbered(group))
 
 
-def _span(statements: Statements, setting: int, scope: Scope) -> slice:
+def _span(statements: Statements, setting: int, scope: ScopeKind) -> slice:
     span = statements.of_setting(setting, scope)
     return slice(span.start, span.stop)
 
 
 def _by_type(statements: Statements, setting: int, scope_pages: ScopePages, has_by_type: Mask) -> NDArray[np.intp]:
     """A number for each type; the same for types of which the same is said. int64[types]"""
-    said = set(statements.target[_span(statements, setting, Scope.TYPE)].tolist())
+    said = set(statements.target[_span(statements, setting, ScopeKind.TYPE)].tolist())
     types = range(len(scope_pages.types))
     keys = [(bool(has_by_type[t]), *(one for one in scope_pages.types.chain(t) if one in said)) for t in types]
     numbers = {key: number for number, key in enumerate(dict.fromkeys(keys))}
@@ -105,8 +106,8 @@ def _by_type(statements: Statements, setting: int, scope_pages: ScopePages, has_
 
 def _innermost(statements: Statements, setting: int, scope_pages: ScopePages) -> NDArray[np.intp]:
     """For each page the innermost branch that is spoken of, which tells all the others; 0 for none. int64[pages]"""
-    found = np.zeros(scope_pages.pages, dtype=np.intp)
-    targets = np.unique(statements.target[_span(statements, setting, Scope.BELOW)])
+    found = np.zeros(scope_pages.size, dtype=np.intp)
+    targets = np.unique(statements.target[_span(statements, setting, ScopeKind.BELOW)])
     begins, ends = scope_pages.below(targets)
     for number, (begin, end) in enumerate(zip(begins.tolist(), ends.tolist(), strict=True), 1):
         found[begin:end] = number

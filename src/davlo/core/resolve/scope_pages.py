@@ -1,4 +1,4 @@
-"""The scope_pages that resolution stands on: pages in depth-first order, and which of them each scope is for."""
+"""Which pages each scope is for: all pages, a part of them that lies side by side, or a few."""
 
 from __future__ import annotations
 
@@ -8,14 +8,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
-from ..site.facts import Types
-from ..site.statements import Scope
+from ..site.scopes import ScopeKind
+from ..site.types import Types
 
-Cells = slice | NDArray[np.int64]
+Pages = slice | NDArray[np.int64]
+"""Pages by their numbers: a run of them, or int64[n]."""
 
 
 class ScopePages(NamedTuple):
-    """What resolution stands on: all pages, a part of them that is side by side, or some, in depth-first order.
+    """Which pages each scope is for: of all pages, of a part that lies side by side, or of some; depth first.
 
     Attributes
     ----------
@@ -23,7 +24,7 @@ class ScopePages(NamedTuple):
     type_of : int64[part]
     depth : int32[part]
     rule_pages : tuple of int64 arrays
-        The pages that each rule meets, of all pages; the top rule first.
+        The pages that each rule matches, of all pages; the top rule first.
     ends : int32[pages]
         One past the last page of each branch, of all pages.
     begin : int
@@ -41,7 +42,7 @@ class ScopePages(NamedTuple):
     some: NDArray[np.int64] | None = None
 
     @property
-    def pages(self) -> int:
+    def size(self) -> int:
         """How many pages the part has."""
         return len(self.type_of)
 
@@ -54,15 +55,15 @@ class ScopePages(NamedTuple):
         """Some of all pages, ascending."""
         return ScopePages(self.types, self.type_of[pages], self.depth[pages], self.rule_pages, self.ends, 0, pages)
 
-    def met(self, rule: int) -> NDArray[np.int64]:
-        """The pages of the part that a rule meets, counted from its begin. int64[n]"""
+    def matched(self, rule: int) -> NDArray[np.int64]:
+        """The pages of the part that a rule matches, counted from its begin. int64[n]"""
         pages = self.rule_pages[rule]
         if self.some is not None:
             return np.flatnonzero(_among(self.some, pages))
-        if self.pages == len(self.ends):
+        if self.size == len(self.ends):
             return pages
-        met: NDArray[np.int64] = pages[pages.searchsorted(self.begin) : pages.searchsorted(self.begin + self.pages)]
-        return met - self.begin
+        found: NDArray[np.int64] = pages[pages.searchsorted(self.begin) : pages.searchsorted(self.begin + self.size)]
+        return found - self.begin
 
     def below(self, pages: Codes) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         """Where what is below each page begins and ends in the part; it ends where it begins if nothing is there.
@@ -73,10 +74,10 @@ class ScopePages(NamedTuple):
             begin = self.some.searchsorted(pages.astype(np.int64) + 1)
             end = self.some.searchsorted(self.ends[np.maximum(pages, 0)]) if len(self.ends) else begin
             return begin, np.where(pages >= 0, end, begin)
-        begin = np.minimum(np.maximum(pages.astype(np.int64) + 1 - self.begin, 0), self.pages)
+        begin = np.minimum(np.maximum(pages.astype(np.int64) + 1 - self.begin, 0), self.size)
         if not len(self.ends):
             return begin, begin
-        end = np.minimum(np.maximum(self.ends[np.maximum(pages, 0)] - self.begin, begin), self.pages)
+        end = np.minimum(np.maximum(self.ends[np.maximum(pages, 0)] - self.begin, begin), self.size)
         return begin, np.where(pages >= 0, end, begin)
 
     def single(self, pages: Codes) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -84,23 +85,23 @@ class ScopePages(NamedTuple):
         if self.some is not None:
             inside = np.flatnonzero(_among(pages, self.some))
             return inside, self.some.searchsorted(pages[inside])
-        inside = np.flatnonzero((pages >= self.begin) & (pages < self.begin + self.pages))
+        inside = np.flatnonzero((pages >= self.begin) & (pages < self.begin + self.size))
         return inside, pages[inside].astype(np.int64) - self.begin
 
     def types_based_on(self, number: int) -> Mask:
         """The types that what a type says is for: itself and those based on it. bool[types]"""
         return np.array([number in self.types.chain(t) for t in range(len(self.types))], dtype=bool)
 
-    def cells(self, scope: Scope, target: int) -> Cells | Mask:
-        """The pages of the part that what a scope says is for."""
-        if scope == Scope.EVERYWHERE:
+    def of(self, scope: ScopeKind, target: int) -> Pages | Mask:
+        """The pages of the part that a scope is for."""
+        if scope == ScopeKind.EVERYWHERE:
             return slice(None)
-        if scope == Scope.TYPE:
+        if scope == ScopeKind.TYPE:
             return self.types_based_on(target)[self.type_of]
-        if scope == Scope.RULE:
-            return self.met(target)
+        if scope == ScopeKind.RULE:
+            return self.matched(target)
         one = np.array([target], dtype=np.int32)
-        if scope in (Scope.STAMP, Scope.HERE):
+        if scope in (ScopeKind.STAMP, ScopeKind.HERE):
             return self.single(one)[1]
         begin, end = self.below(one)
         return slice(int(begin[0]), int(end[0]))

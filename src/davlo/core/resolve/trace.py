@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+from ..arrays.codebooks import Codebook
 from ..faults import Place, UnknownName
 from ..site.model import SiteModel
-from ..site.source import Source, source_of
-from ..site.statements import Form, Scope
-from ..site.values import ByDepth, Change, Plain, Reference, Value, format_value
+from ..site.new_statements import Form
+from ..site.scopes import BUILT_IN_SCOPE, Scope, ScopeKind
+from ..site.settings import Setting
+from ..site.source import source_of
+from ..site.values import ListChange, Plain, Value, shown
+from .fold import SettingWords
+from .page_fold import PageFold, PageStep, fold_page
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,7 +26,7 @@ class Candidate:
     setting); `reason` says so in a sentence.
     """
 
-    scope: str
+    scope: Scope
     says: Value
     gives: Plain
     place: Place | None
@@ -56,75 +62,19 @@ def candidates_for(site: SiteModel, page: int, setting: int) -> list[int]:
     above = set(tree.ancestors(page))
     met = {r for r, pages in enumerate(site.scope_pages.rule_pages) if page in pages}
     stamped = site.catalogue[setting].flow == "stamped"
-    wanted: dict[Scope, set[int]] = {
-        Scope.EVERYWHERE: {0},
-        Scope.TYPE: chain,
-        Scope.BELOW: above,
-        Scope.RULE: met,
-        Scope.STAMP: {page} if stamped else set(),
-        Scope.HERE: {page},
+    wanted: dict[ScopeKind, set[int]] = {
+        ScopeKind.EVERYWHERE: {0},
+        ScopeKind.TYPE: chain,
+        ScopeKind.BELOW: above,
+        ScopeKind.RULE: met,
+        ScopeKind.STAMP: {page} if stamped else set(),
+        ScopeKind.HERE: {page},
     }
     return [
         s
         for s in statements.of_setting(setting)
-        if int(statements.target[s]) in wanted[Scope(int(statements.scope[s]))]
+        if int(statements.target[s]) in wanted[ScopeKind(int(statements.scope[s]))]
     ]
-
-
-@dataclass(slots=True)
-class _Step:
-    statement: int
-    before: Plain
-    gives: Plain
-    fate: str
-
-
-class _Ladder:
-    """The fold of one page, step by step."""
-
-    def __init__(self, site: SiteModel, page: int, setting: int) -> None:
-        self.site = site
-        self.setting = site.catalogue[setting]
-        self.depth = int(site.tree.depth[page])
-        self.stamped = self.setting.flow == "stamped"
-        self.value: Plain = self.setting.built_in
-        self.source = -1
-        self.lock = -1
-        self.steps: list[_Step] = []
-        statements = site.statements
-        kept: dict[str, Plain] = {}
-        found = candidates_for(site, page, setting)
-        live = [s for s in found if statements.scope[s] < Scope.STAMP]
-        for scope in (Scope.EVERYWHERE, Scope.TYPE, Scope.BELOW, Scope.RULE):
-            for statement in (s for s in live if statements.scope[s] == scope):
-                self._fold(statement, kept)
-            kept[("", "everywhere", "type", "below", "rule")[scope]] = self.value
-        if self.stamped and self.lock < 0:
-            for step in self.steps:
-                step.fate = "left out"
-            self.value, self.source = self.setting.built_in, -1
-        for statement in found[len(live) :]:
-            self._fold(statement, kept)
-
-    def _fold(self, statement: int, kept: dict[str, Plain]) -> None:
-        gives = self._gives(self.site.statements.said(statement), kept)
-        if self.lock >= 0:
-            self.steps.append(_Step(statement, self.value, gives, "overruled"))
-            return
-        self.steps.append(_Step(statement, self.value, gives, "counts"))
-        self.value, self.source = gives, statement
-        if self.site.statements.locked[statement]:
-            self.lock = statement
-
-    def _gives(self, says: Value, kept: dict[str, Plain]) -> Plain:
-        if isinstance(says, Reference):
-            return kept[says.scope]
-        if isinstance(says, ByDepth):
-            return says.at(self.depth)
-        if isinstance(says, Change):
-            assert isinstance(self.value, tuple)
-            return says.apply(self.value)
-        return says
 
 
 def trace(site: SiteModel, page: int, setting: int) -> Trace:
@@ -137,83 +87,87 @@ def trace(site: SiteModel, page: int, setting: int) -> Trace:
             s.name for n, s in enumerate(site.catalogue.settings) if site.has_by_type[n, int(site.facts.type_of[page])]
         ]
         raise UnknownName(f"setting for a page of type {kind}, as {path} is,", declared.name, has)
-    ladder = _Ladder(site, page, setting)
-    told = [_told(site, ladder, step) for step in ladder.steps]
-    return Trace(path, declared.name, ladder.value, ladder.stamped, (_built_in(site, ladder), *told))
+    words, stamped = SettingWords(site.statements, setting), declared.flow == "stamped"
+    candidates = candidates_for(site, page, setting)
+    fold = fold_page(site.statements, words, candidates, int(site.tree.depth[page]), stamped)
+    teller = _Teller(site, declared, fold, words.book)
+    value: Plain = words.book[fold.value]  # type: ignore[assignment]
+    return Trace(path, declared.name, value, stamped, (teller.built_in(), *map(teller.candidate, fold.steps)))
 
 
-def _built_in(site: SiteModel, ladder: _Ladder) -> Candidate:
-    built_in = ladder.setting.built_in
-    folded = [step for step in ladder.steps if step.fate == "counts"]
-    if ladder.source < 0:
-        verdict, reason = "wins", "nobody says otherwise, so it stays as it is built in"
-    elif any(_replaces(site, step.statement) for step in folded):
-        verdict, reason = "beaten", f"beaten by {_who(site, _first_replacing(site, folded))}"
-    else:
-        verdict, reason = "counts", "the list starts from it"
-    return Candidate("built-in", built_in, built_in, None, False, "", None, False, "", verdict, reason)
+class _Teller:
+    """Says what became of each candidate of a page."""
 
+    def __init__(self, site: SiteModel, setting: Setting, fold: PageFold, words: Codebook[Value]) -> None:
+        self.site, self.setting, self.fold, self.words = site, setting, fold, words
+        self.counted = [step for step in fold.steps if step.fate == "counts"]
 
-def _told(site: SiteModel, ladder: _Ladder, step: _Step) -> Candidate:
-    statements = site.statements
-    statement = step.statement
-    source = source_of(site, statement)
-    preset, preset_place = statements.presets[int(statements.preset[statement])]
-    verdict, reason = _verdict(site, ladder, step)
-    return Candidate(
-        source.scope,
-        statements.said(statement),
-        step.gives,
-        statements.place(statement),
-        source.locked,
-        preset,
-        preset_place,
-        int(statements.form[statement]) == Form.FRESH,
-        statements.reasons[int(statements.because[statement])],
-        verdict,
-        reason,
-    )
+    def built_in(self) -> Candidate:
+        """The built-in value as a candidate."""
+        built_in = self.setting.built_in
+        beats = self._first_replacing(self.counted)
+        if self.fold.source < 0:
+            verdict, reason = "wins", "no statement sets it, so the built-in value stays"
+        elif beats is not None:
+            verdict, reason = "beaten", f"overridden by {self._who(beats)}"
+        else:
+            verdict, reason = "counts", "the list starts from it"
+        return Candidate(BUILT_IN_SCOPE, built_in, built_in, None, False, "", None, False, "", verdict, reason)
 
+    def candidate(self, step: PageStep) -> Candidate:
+        """A statement as a candidate."""
+        statements, statement = self.site.statements, step.statement
+        source = source_of(self.site, statement)
+        preset, preset_place = statements.presets[int(statements.preset[statement])]
+        verdict, reason = self._verdict(step)
+        return Candidate(
+            source.scope,
+            statements.said(statement),
+            self._value(step),
+            statements.place(statement),
+            source.locked,
+            preset,
+            preset_place,
+            source.fresh,
+            statements.reasons[int(statements.because[statement])],
+            verdict,
+            reason,
+        )
 
-def _verdict(site: SiteModel, ladder: _Ladder, step: _Step) -> tuple[str, str]:
-    name = ladder.setting.name
-    if step.fate == "left out":
-        return "left out", f"{name} is stamped: a page keeps what it was given when it was made"
-    if step.fate == "overruled":
-        lock = source_of(site, ladder.lock)
-        would = "" if step.gives == ladder.value else f"; it would have given {_shown(step.gives)}"
-        return "overruled", f"overruled: {_who(site, ladder.lock)} locks {name} ({lock.file}:{lock.line}){would}"
-    if step.statement == ladder.source:
-        if step.statement == ladder.lock:
-            return "wins", "wins, and is locked: nothing stronger may change it"
-        return "wins", "wins: nothing stronger speaks"
-    later = [s for s in ladder.steps if s.fate == "counts"]
-    later = later[later.index(step) + 1 :]
-    if any(_replaces(site, s.statement) for s in later):
-        return "beaten", f"beaten by {_who(site, _first_replacing(site, later))}"
-    return "counts", f"counts: the list is {_shown(step.gives)} after it"
+    def _verdict(self, step: PageStep) -> tuple[str, str]:
+        name, fold = self.setting.name, self.fold
+        if step.fate == "left out":
+            return "left out", f"{name} is stamped: a page keeps what it was given when it was made"
+        if step.fate == "overruled":
+            lock = source_of(self.site, fold.lock)
+            would = "" if step.gives == fold.value else f"; it would have given {self._shown(step)}"
+            place = f"{lock.file}:{lock.line}"
+            return "overruled", f"overruled: {self._who(fold.lock)} locks {name} ({place}){would}"
+        if step.statement == fold.source:
+            is_lock = step.statement == fold.lock
+            return "wins", "wins, and is locked: nothing stronger may change it" if is_lock else (
+                "wins: no stronger statement sets it"
+            )
+        beats = self._first_replacing(self.counted[self.counted.index(step) + 1 :])
+        if beats is not None:
+            return "beaten", f"overridden by {self._who(beats)}"
+        return "counts", f"counts: the list is {self._shown(step)} after it"
 
+    def _first_replacing(self, steps: Sequence[PageStep]) -> int | None:
+        """The first statement of these that replaces what was there."""
+        statements = (step.statement for step in steps)
+        return next((one for one in statements if not isinstance(self.site.statements.said(one), ListChange)), None)
 
-def _replaces(site: SiteModel, statement: int) -> bool:
-    return not isinstance(site.statements.said(statement), Change)
+    def _who(self, statement: int) -> str:
+        statements = self.site.statements
+        scope, form = source_of(self.site, statement).scope, Form(int(statements.form[statement]))
+        where = scope.sentence if scope.kind == ScopeKind.RULE else str(scope)
+        if form == Form.PRESET:
+            return f"the preset {statements.presets[int(statements.preset[statement])][0]} used in {where}"
+        return f"fresh_access in {where}" if form == Form.FRESH else where
 
+    def _value(self, step: PageStep) -> Plain:
+        return self.words[step.gives]  # type: ignore[return-value]
 
-def _first_replacing(site: SiteModel, steps: list[_Step]) -> int:
-    return next(step.statement for step in steps if _replaces(site, step.statement))
-
-
-def _who(site: SiteModel, statement: int) -> str:
-    statements = site.statements
-    source: Source = source_of(site, statement)
-    kind, _, name = source.scope.partition(" ")
-    scope = f'the rule "{name}"' if kind == "rule" else source.scope
-    form = Form(int(statements.form[statement]))
-    if form == Form.PRESET:
-        return f"the preset {statements.presets[int(statements.preset[statement])][0]} used in {scope}"
-    if form == Form.FRESH:
-        return f"fresh_access in {scope}"
-    return scope
-
-
-def _shown(value: Plain) -> str:
-    return format_value(value) or "empty"
+    def _shown(self, step: PageStep) -> str:
+        return shown(self._value(step))

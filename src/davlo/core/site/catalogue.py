@@ -2,91 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
-from types import MappingProxyType
+import contextlib
+from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
-from ..faults import Place, UnknownName
-from .values import Plain
+import numpy as np
+from numpy.typing import NDArray
 
-KINDS = ("text", "flag", "number", "integer", "choice", "list", "date", "color")
-FLOWS = ("live", "stamped")
-STATED_SCOPES = ("everywhere", "type", "below", "rule", "here")
-AREA_FAMILIES = ("sidebar", "look", "band", "blocks")
-ACCESS_FAMILIES = ("access", "deny")
-FAMILIES = (*AREA_FAMILIES, *ACCESS_FAMILIES)
-CHANGEFREQS = ("always", "hourly", "daily", "weekly", "monthly", "yearly", "never")
-"""The seven values of `changefreq` in the sitemap protocol (sitemaps.org/protocol.html, XML tag definitions)."""
-WIDTHS = ("as-layout", "narrow", "medium", "full")
-SUBJECTS = ("everyone", "signed-in", "owner", "owner-group")
-"""The subjects that are neither a person nor a group."""
-
-_TAKES = {
-    "text": "a text",
-    "flag": "yes or no",
-    "number": "a number",
-    "integer": "an integer",
-    "list": "a list",
-    "date": "a date",
-    "color": "a color",
-}
-
-
-class Setting(NamedTuple):
-    """One setting: its name and kind, what it is when nobody speaks, and where it may be set.
-
-    `choices` are the words it may hold (of a list: its items), `stands_for` the roles that stand for
-    several. A list of the site's own with no `choices` holds any words.
-    """
-
-    name: str
-    kind: str
-    built_in: Plain
-    help: str = ""
-    label: str = ""
-    flow: str = "live"
-    scopes: tuple[str, ...] = STATED_SCOPES
-    choices: tuple[str, ...] = ()
-    stands_for: Mapping[str, tuple[str, ...]] = MappingProxyType({})
-    item_word: str = "item"
-    least: float | None = None
-    most: float | None = None
-    for_types: tuple[str, ...] = ()
-    used_by: tuple[str, ...] = ()
-    required: bool = False
-    own: bool = False
-    place: Place = Place("")
-
-    @property
-    def family(self) -> str:
-        """The part before the first dot, where the setting is one of a family; else empty."""
-        head = self.name.partition(".")[0]
-        return head if not self.own and head in FAMILIES else ""
-
-    @property
-    def member(self) -> str:
-        """The part after the first dot: an area, or a subject."""
-        return self.name.partition(".")[2]
-
-    @property
-    def free_items(self) -> bool:
-        """Whether it is a list that holds any words."""
-        return self.own and not self.choices
-
-    @property
-    def takes(self) -> str:
-        """What it may hold, in words."""
-        if self.kind == "choice":
-            return f"one of {', '.join(self.choices)}, or none"
-        if self.kind not in _TAKES:
-            return f"a {self.kind}, or none"
-        if self.kind in ("number", "integer") and self.least is not None and self.most is not None:
-            return f"{_TAKES[self.kind]} from {self.least:g} to {self.most:g}"
-        if self.least is not None:
-            return f"{_TAKES[self.kind]}, at least {self.least:g}"
-        if self.most is not None:
-            return f"{_TAKES[self.kind]}, at most {self.most:g}"
-        return _TAKES[self.kind]
+from ..faults import UnknownName, ValueFault
+from .parse_values import read_value
+from .settings import ACCESS_FAMILIES, AREA_FAMILIES, CHANGEFREQS, SUBJECTS, WIDTHS, Setting
+from .values import ByDepth, ListChange, Plain, Raw, Reference
 
 
 class Vocabulary(NamedTuple):
@@ -173,8 +99,47 @@ def family_setting(family: str, member: str, words: Vocabulary) -> Setting:
     )
 
 
+class Adjustment(NamedTuple):
+    """What a site makes of a setting of Davlo's, or of all settings of a family; None where it says nothing.
+
+    `default` is as a file holds it: each setting of a family reads it by its own kind.
+    """
+
+    flow: str | None = None
+    scopes: tuple[str, ...] | None = None
+    label: str | None = None
+    help: str | None = None
+    default: Raw | None = None
+
+    def of(self, setting: Setting) -> Setting:
+        """The setting as the site has it.
+
+        Raises
+        ------
+        ValueFault
+            If the setting cannot take the default.
+        """
+        said = {key: value for key, value in self._asdict().items() if value is not None and key != "default"}
+        setting = setting._replace(**said)
+        return setting if self.default is None else with_default(setting, self.default)
+
+
+def with_default(setting: Setting, default: Raw) -> Setting:
+    """The setting with another built-in value.
+
+    Raises
+    ------
+    ValueFault
+        If it is no plain value that the setting can take.
+    """
+    value = read_value(setting, default)
+    if isinstance(value, Reference | ListChange | ByDepth):
+        raise ValueFault(f"the default of {setting.name} is a plain value")
+    return setting._replace(built_in=value)
+
+
 class Catalogue:
-    """All settings by number and by name; `access.WHO` and `deny.WHO` come to be where they are named.
+    """All settings by number and by name, in the order in which they are listed.
 
     Parameters
     ----------
@@ -182,35 +147,53 @@ class Catalogue:
         The declared names.
     own : iterable of Setting
         The site's own settings.
-    adjust : mapping
-        For a setting of Davlo's, or a family as `access.*`: the attributes the site gives it.
+    adjusted : mapping
+        For a setting of Davlo's, or a family as `access.*`: what the site makes of it.
+    access : iterable of str
+        The settings `access.WHO` and `deny.WHO` there are besides `access.everyone`.
     """
 
     def __init__(
         self,
         words: Vocabulary,
         own: Iterable[Setting] = (),
-        adjust: Mapping[str, Callable[[Setting], Setting]] | None = None,
+        adjusted: Mapping[str, Adjustment] | None = None,
+        access: Iterable[str] = (),
     ) -> None:
         self.words = words
-        self._adjust = dict(adjust or {})
+        self.own = tuple(own)
+        self.adjusted = dict(adjusted or {})
+        subjects = {name: place for place, name in enumerate(words.subjects)}
+        found = {setting.name: self._as_site_has_it(setting) for setting in davlo_settings(words)}
+        told = [(*name.split(".", 1), name) for name in {*access, "access.everyone"}]
+        told.sort(key=lambda one: (ACCESS_FAMILIES.index(one[0]), subjects[one[1]]))
         self.settings: list[Setting] = []
-        self._number: dict[str, int] = {}
-        for setting in davlo_settings(words):
-            self._add(self._adjusted(setting))
-        for setting in own:
-            self._add(setting)
+        for name, setting in found.items():
+            if name == "access.everyone":
+                self.settings += [self.access_setting(each) for *_, each in told]
+            else:
+                self.settings.append(setting)
+        self.settings += self.own
+        self._number = {setting.name: number for number, setting in enumerate(self.settings)}
 
-    def _add(self, setting: Setting) -> int:
-        number = len(self.settings)
-        self.settings.append(setting)
-        self._number[setting.name] = number
-        return number
+    def access_setting(self, name: str) -> Setting:
+        """The setting `access.WHO` or `deny.WHO`, whether it is there or not.
 
-    def _adjusted(self, setting: Setting) -> Setting:
+        Raises
+        ------
+        UnknownName
+            If there is no such subject.
+        """
+        family, _, member = name.partition(".")
+        if member not in self.words.subjects:
+            raise UnknownName("person or group", member, self.words.subjects)
+        return self._as_site_has_it(family_setting(family, member, self.words))
+
+    def _as_site_has_it(self, setting: Setting) -> Setting:
         for key in (f"{setting.family}.*", setting.name):
-            if key in self._adjust:
-                setting = self._adjust[key](setting)
+            if key in self.adjusted:
+                with contextlib.suppress(ValueFault):  # who read the adjustment has reported it
+                    setting = self.adjusted[key].of(setting)
         return setting
 
     def __len__(self) -> int:
@@ -219,30 +202,33 @@ class Catalogue:
     def __getitem__(self, number: int) -> Setting:
         return self.settings[number]
 
+    def find(self, name: str) -> int | None:
+        """The number of a setting, or None."""
+        return self._number.get(name)
+
     def number(self, name: str) -> int:
-        """The number of a setting; one of an access family comes to be here.
+        """The number of a setting.
 
         Raises
         ------
         UnknownName
-            If there is no such setting, or no such subject.
+            If there is no such setting; of a setting of the access families, if there is no such subject.
         """
-        if name in self._number:
-            return self._number[name]
+        number = self._number.get(name)
+        if number is not None:
+            return number
         family, _, member = name.partition(".")
-        if family in ACCESS_FAMILIES and member:
-            if member not in self.words.subjects:
-                raise UnknownName("person or group", member, self.words.subjects)
-            return self._add(self._adjusted(family_setting(family, member, self.words)))
+        if family in ACCESS_FAMILIES and member and member not in self.words.subjects:
+            raise UnknownName("person or group", member, self.words.subjects)
         raise UnknownName("setting", name, self.names())
-
-    def find(self, name: str) -> int | None:
-        """The number of a setting that exists, or None; nothing comes to be."""
-        return self._number.get(name)
 
     def names(self) -> tuple[str, ...]:
         """The names of all settings there are."""
         return tuple(self._number)
+
+    def built_in(self) -> list[Plain]:
+        """The built-in value of every setting."""
+        return [setting.built_in for setting in self.settings]
 
     def could_be(self, name: str) -> bool:
         """Whether a column of this name holds a setting's values."""
@@ -250,21 +236,69 @@ class Catalogue:
         return name in self._number or (family in ACCESS_FAMILIES and bool(member))
 
     def access_numbers(self) -> list[int]:
-        """The settings of the families `access` and `deny`, each subject in a fixed order."""
-        return [n for n in self.ordered() if self.settings[n].family in ACCESS_FAMILIES]
+        """The settings of the families `access` and `deny`."""
+        return [n for n, setting in enumerate(self.settings) if setting.family in ACCESS_FAMILIES]
 
-    def ordered(self) -> list[int]:
-        """All settings in the order they are told, whatever order they came to be in."""
-        subjects = {name: i for i, name in enumerate(self.words.subjects)}
-        first = next(i for i, s in enumerate(self.settings) if s.name == "access.everyone")
 
-        def place(number: int) -> tuple[int, int, int]:
-            setting = self.settings[number]
-            if setting.family in ACCESS_FAMILIES:
-                return first, ACCESS_FAMILIES.index(setting.family), subjects[setting.member]
-            return number, 0, 0
+class GrowingCatalogue:
+    """A catalogue while a site is read: `access.WHO` and `deny.WHO` are added as files name them.
 
-        return sorted(range(len(self.settings)), key=place)
+    It numbers settings in the order in which they are added; `complete` gives the catalogue, and their numbers in it.
+    """
+
+    def __init__(self, catalogue: Catalogue) -> None:
+        self._catalogue = catalogue
+        self.words = catalogue.words
+        self.settings = list(catalogue.settings)
+        self._number = {setting.name: number for number, setting in enumerate(self.settings)}
+
+    def __len__(self) -> int:
+        return len(self.settings)
+
+    def __getitem__(self, number: int) -> Setting:
+        return self.settings[number]
+
+    def number(self, name: str) -> int:
+        """The number of a setting; one of an access family is added here.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting, or no such subject.
+        """
+        found = self._number.get(name)
+        if found is not None:
+            return found
+        family, _, member = name.partition(".")
+        if family in ACCESS_FAMILIES and member:
+            setting = self._catalogue.access_setting(name)
+            self._number[name] = len(self.settings)
+            self.settings.append(setting)
+            return self._number[name]
+        raise UnknownName("setting", name, tuple(self._number))
+
+    def find(self, name: str) -> int | None:
+        """The number of a setting, or None; nothing is added."""
+        return self._number.get(name)
+
+    def names(self) -> tuple[str, ...]:
+        """The names of all settings there are so far."""
+        return tuple(self._number)
+
+    def could_be(self, name: str) -> bool:
+        """Whether a column of this name holds a setting's values."""
+        return self._catalogue.could_be(name)
+
+    def access_numbers(self) -> list[int]:
+        """The settings of the families `access` and `deny`."""
+        return [n for n, setting in enumerate(self.settings) if setting.family in ACCESS_FAMILIES]
+
+    def complete(self) -> tuple[Catalogue, NDArray[np.int32]]:
+        """The catalogue of all settings, and for each number given here the one it has there. int32[settings]"""
+        one = self._catalogue
+        named = [setting.name for setting in self.settings if setting.family in ACCESS_FAMILIES]
+        whole = Catalogue(one.words, one.own, one.adjusted, named)
+        return whole, np.array([whole.number(setting.name) for setting in self.settings], dtype=np.int32)
 
 
 def expand_families(names: Sequence[str], catalogue: Catalogue) -> set[int]:

@@ -1,16 +1,21 @@
-"""Declarations: what is declared once and named by settings."""
+"""Declarations: what is declared once under a name and named by settings."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from types import MappingProxyType
-from typing import NamedTuple
+from typing import Any, NamedTuple, TypeAlias
 
 from ..faults import Place
+from .settings import Setting
+from .types import Type
 
 
 class Layout(NamedTuple):
-    """Areas, in order; the layout's own width and blocks. A derived one has its base's keys where it gives none."""
+    """Areas, in order; the layout's own width and blocks.
+
+    A derived layout has its base's where it says nothing; `says` names what it says itself.
+    """
 
     name: str
     place: Place
@@ -21,6 +26,7 @@ class Layout(NamedTuple):
     own_content: bool = True
     blocks: Mapping[str, tuple[str, ...]] = MappingProxyType({})
     based_on: str = ""
+    says: frozenset[str] = frozenset()
 
 
 class Instead(NamedTuple):
@@ -93,7 +99,7 @@ class Band(NamedTuple):
 
 
 class Look(NamedTuple):
-    """How a sidebar looks: the keys of DESIGN's look, those it or its base gives."""
+    """How a sidebar looks: its own values and those of its base; `says` names what it says itself."""
 
     name: str
     place: Place
@@ -101,6 +107,7 @@ class Look(NamedTuple):
     note: str = ""
     values: Mapping[str, str | tuple[str, ...]] = MappingProxyType({})
     based_on: str = ""
+    says: frozenset[str] = frozenset()
 
 
 class Block(NamedTuple):
@@ -135,6 +142,22 @@ class Preset(NamedTuple):
     settings: frozenset[str] = frozenset()
 
 
+class Group(NamedTuple):
+    """A group of people, and of groups."""
+
+    name: str
+    place: Place
+    members: tuple[str, ...] = ()
+
+
+class Role(NamedTuple):
+    """A name for several actions."""
+
+    name: str
+    place: Place
+    actions: tuple[str, ...] = ()
+
+
 class People(NamedTuple):
     """Who there is: people, admins, groups (members by name, groups among them); where each is declared."""
 
@@ -160,8 +183,25 @@ class People(NamedTuple):
         return tuple(person for person in self.names if group in self.groups_of(person))
 
 
+Declared: TypeAlias = Layout | Theme | Sidebar | Look | Band | Block | Preset | Group | Role | Type | Setting
+"""Whatever can be declared, but for people, who are a list of names."""
+SECTIONS = ("layout", "theme", "sidebar", "look", "band", "block", "preset", "role")
+"""The kinds that `Declarations` holds, in the order in which they are listed."""
+
+
+def kind_of(record: Declared) -> str:
+    """The kind of a declaration: `layout`, `sidebar`, `type`, `setting`, …
+
+    Example
+    -------
+    >>> kind_of(Sidebar("main", Place("davlo.yaml")))
+    'sidebar'
+    """
+    return type(record).__name__.lower()
+
+
 class Declarations(NamedTuple):
-    """All declarations of a site, by name; people apart."""
+    """All declarations of a site by name, apart from people, types and settings."""
 
     layouts: Mapping[str, Layout]
     themes: Mapping[str, Theme]
@@ -170,9 +210,68 @@ class Declarations(NamedTuple):
     bands: Mapping[str, Band]
     blocks: Mapping[str, Block]
     presets: Mapping[str, Preset]
-    roles: Mapping[str, tuple[str, ...]]
-    role_places: Mapping[str, Place] = MappingProxyType({})
+    roles: Mapping[str, Role]
+
+    def of(self, kind: str) -> Mapping[str, Declared]:
+        """The declarations of a kind among `SECTIONS`."""
+        found: Mapping[str, Declared] = getattr(self, f"{kind}s")
+        return found
 
     def areas(self) -> tuple[str, ...]:
         """Every area of any layout, in the order of the layouts."""
         return tuple(dict.fromkeys(area for layout in self.layouts.values() for area in layout.areas))
+
+    def with_one(self, record: Declared) -> Declarations:
+        """These declarations and another, in place of the one of its name; what is derived from it follows."""
+        kind = kind_of(record)
+        changed: dict[str, Any] = {f"{kind}s": {**self.of(kind), record.name: record}}
+        return self._replace(**changed).derived()
+
+    def without(self, kind: str, name: str) -> Declarations:
+        """These declarations without one."""
+        left: dict[str, Any] = {f"{kind}s": {one: record for one, record in self.of(kind).items() if one != name}}
+        return self._replace(**left)
+
+    def derived(self) -> Declarations:
+        """These declarations, where each layout and look has what it does not say itself from its base."""
+        return self._replace(layouts=derived_layouts(self.layouts), looks=derived_looks(self.looks))
+
+
+def derived_layouts(said: Mapping[str, Layout]) -> dict[str, Layout]:
+    """Layouts, each with what it does not say itself from its base."""
+    found: dict[str, Layout] = {}
+    return {name: _derive_layout(name, said, found) for name in said}
+
+
+def derived_looks(said: Mapping[str, Look]) -> dict[str, Look]:
+    """Looks, each with what it does not say itself from its base."""
+    found: dict[str, Look] = {}
+    return {name: _derive_look(name, said, found) for name in said}
+
+
+def _derive_layout(name: str, said: Mapping[str, Layout], found: dict[str, Layout]) -> Layout:
+    if name not in found:
+        one = said[name]
+        base = _derive_layout(one.based_on, said, found) if one.based_on else Layout(name, one.place, width="medium")
+        taken = {key: getattr(base, key) for key in LAYOUT_KEYS if key not in one.says}
+        found[name] = one._replace(**taken)
+    return found[name]
+
+
+def _derive_look(name: str, said: Mapping[str, Look], found: dict[str, Look]) -> Look:
+    if name not in found:
+        one = said[name]
+        base = _derive_look(one.based_on, said, found).values if one.based_on else {}
+        own = {key: value for key, value in one.values.items() if key in one.says}
+        whole = {**base, **own}
+        found[name] = one._replace(values={key: whole[key] for key in LOOK_KEYS if key in whole})
+    return found[name]
+
+
+LAYOUT_KEYS = ("areas", "width", "own_content", "blocks")
+"""What a layout may have from its base."""
+LOOK_KEYS = (
+    *("width", "padding", "column_gap", "row_gap", "line", "background", "fill", "heading_font_size"),
+    *("heading_color", "heading_background", "shows_on", "follows"),
+)
+"""What a look may say, in the order in which it is listed."""

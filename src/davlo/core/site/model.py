@@ -15,9 +15,10 @@ from ..resolve.scope_pages import ScopePages
 from .catalogue import Catalogue, expand_families
 from .conditions import Condition, pages_named, pages_selected
 from .declarations import Declarations, People
-from .facts import Facts, Types
+from .facts import Facts
 from .statements import Statements
 from .tree import Tree
+from .types import Types
 from .values import Value
 
 

@@ -5,20 +5,27 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from .model import SiteModel
-from .statements import Form, Scope
+from .new_statements import Form
+from .scopes import BUILT_IN_SCOPE, OF_PAGES, Scope, ScopeKind
 
 
 class Source(NamedTuple):
-    """Where a value came from: the scope in words (`below /visit`), the file and the line.
+    """Where a value came from: the scope, the file and the line.
 
-    `locked`: the statement is a lock. `fresh`: it is a `fresh_access`.
+    `locked`: the statement is a lock. `fresh`: it is a `fresh_access`. `layout`: this layout brings it.
     """
 
-    scope: str
+    scope: Scope
     file: str = ""
     line: int = 0
     locked: bool = False
     fresh: bool = False
+    layout: str = ""
+
+    @property
+    def words(self) -> str:
+        """The scope in words; of what a layout brings with it, the layout."""
+        return f"layout {self.layout}" if self.layout else str(self.scope)
 
     @property
     def where(self) -> str:
@@ -28,26 +35,26 @@ class Source(NamedTuple):
         return f"{self.file}:{self.line}" + (" locked" if self.locked else "") + (" fresh_access" if self.fresh else "")
 
     def __str__(self) -> str:
-        return self.scope + (f", {self.file}:{self.line}" if self.file else "")
+        return f"{self.words}, {self.file}:{self.line}" if self.file else self.words
 
 
-def scope_words(site: SiteModel, scope: int, target: int) -> str:
-    """A scope in words: `everywhere`, `type event`, `below /visit`, `rule NAME`, `stamp`, `here`."""
-    if scope == Scope.TYPE:
-        return f"type {site.types.names[target]}"
-    if scope == Scope.BELOW:
-        return f"below {site.tree.paths[target] if target >= 0 else site.statements.gone[-1 - target]}"
-    if scope == Scope.RULE:
-        return f"rule {site.rules[target].name}"
-    return ("built-in", "everywhere", "type", "below", "rule", "stamp", "here")[scope]
+def scope_of(site: SiteModel, kind: ScopeKind, target: int) -> Scope:
+    """The scope of a kind that has a number as its target in a site's statements."""
+    if kind == ScopeKind.TYPE:
+        return Scope.type(site.types.names[target])
+    if kind == ScopeKind.RULE:
+        return Scope.rule(site.rules[target].name)
+    if kind in OF_PAGES:
+        return Scope(kind, site.tree.paths[target] if target >= 0 else site.statements.gone[-1 - target])
+    return Scope(kind)
 
 
 def source_of(site: SiteModel, statement: int) -> Source:
     """Where a value came from, by its statement; -1 is built-in."""
     if statement < 0:
-        return Source("built-in")
+        return Source(BUILT_IN_SCOPE)
     statements = site.statements
-    words = scope_words(site, int(statements.scope[statement]), int(statements.target[statement]))
+    scope = scope_of(site, ScopeKind(int(statements.scope[statement])), int(statements.target[statement]))
     place = statements.place(statement)
     fresh = int(statements.form[statement]) == Form.FRESH
-    return Source(words, place.file, place.line, bool(statements.locked[statement]), fresh)
+    return Source(scope, place.file, place.line, bool(statements.locked[statement]), fresh)

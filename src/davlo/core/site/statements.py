@@ -4,108 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from copy import copy
-from enum import IntEnum
-from typing import Any, NamedTuple
+from dataclasses import dataclass, replace
+from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Codebook, Codes, Column, Mask, distinct
+from ..arrays.codebooks import Codebook, Codes, Mask, frozen
 from ..faults import Place
-from .catalogue import Catalogue
-from .values import Change, Value
-
-
-class Scope(IntEnum):
-    """Where a statement applies; the weakest first."""
-
-    BUILT_IN = 0
-    EVERYWHERE = 1
-    TYPE = 2
-    BELOW = 3
-    RULE = 4
-    STAMP = 5
-    HERE = 6
-
-
-SCOPE_WORD = {
-    Scope.EVERYWHERE: "everywhere",
-    Scope.TYPE: "type",
-    Scope.BELOW: "below",
-    Scope.RULE: "rule",
-    Scope.STAMP: "stamp",
-    Scope.HERE: "here",
-}
-OF_PAGES = (Scope.BELOW, Scope.STAMP, Scope.HERE)
-"""Scopes whose target is a page."""
-
-
-def settled(scope: NDArray[np.integer], target: NDArray[np.integer], numbers: Codes) -> Codes:
-    """Targets with the numbers that stood for pages replaced by what `numbers` has in their place. int32[n]"""
-    found = target.astype(np.int32)
-    pages = np.flatnonzero((scope == Scope.BELOW) | (scope >= Scope.STAMP))
-    found[pages] = numbers[found[pages]]
-    return found
-
-
-class Form(IntEnum):
-    """How a scope's body says it; within one body each is stronger than those before."""
-
-    FRESH = 0
-    PRESET = 1
-    SAID = 2
-
-
-BUILT_IN = -1
-"""The source of a value that no statement gave."""
-SAID_STEP = 1 << 20
-"""The step of what a body itself says: after any number of presets."""
-
-
-class NewStatement(NamedTuple):
-    """One statement as the files give it, before it becomes a row of `Statements`."""
-
-    setting: int
-    scope: Scope
-    target: int
-    value: Value
-    place: Place
-    form: Form = Form.SAID
-    step: int = SAID_STEP
-    locked: bool = False
-    both: bool = False
-    because: str = ""
-    preset: str = ""
-    preset_place: Place | None = None
-
-
-class StatementBatch(NamedTuple):
-    """Many statements of one file as columns, each what a scope itself says.
-
-    Attributes
-    ----------
-    scope : int8[statements]
-    target, line : int32[statements]
-        As in `Statements`.
-    what : int32[statements]
-        Codes into `said`, which holds settings' numbers and values.
-    locked : bool[statements]
-    """
-
-    file: str
-    line: Codes
-    scope: NDArray[np.int8]
-    target: Codes
-    what: Codes
-    said: Sequence[tuple[int, Value]]
-    locked: Mask
-    because: Column
-
-    @property
-    def setting(self) -> Codes:
-        """The setting that each statement is of. int32[statements]"""
-        return np.array([setting for setting, _ in self.said], dtype=np.int32)[self.what]
-
+from .new_statements import BUILT_IN, SAID_STEP, Form, NewStatement, StatementBatch, settled
+from .scopes import ScopeKind
+from .values import Value
 
 _COLUMNS = {
     "setting": np.int32,
@@ -121,10 +31,80 @@ _COLUMNS = {
     "because": np.int32,
     "preset": np.int32,
 }
+Columns = Mapping[str, NDArray[Any]]
+
+
+@dataclass(frozen=True, slots=True)
+class StatementWords:
+    """What the codes of statements stand for.
+
+    Attributes
+    ----------
+    values : tuple of Codebook
+        For each setting its built-in value, and every value that is said of it.
+    files, reasons : Codebook of str
+    presets : Codebook of (name, where the preset says it)
+    """
+
+    values: tuple[Codebook[Value], ...]
+    files: Codebook[str]
+    reasons: Codebook[str]
+    presets: Codebook[tuple[str, Place | None]]
+
+    @classmethod
+    def of(cls, built_in: Sequence[Value]) -> StatementWords:
+        """Those of settings of which nothing is said yet."""
+        return cls(tuple(Codebook([value]) for value in built_in), Codebook(), Codebook([""]), Codebook([("", None)]))
+
+    def freeze(self) -> StatementWords:
+        """These words, to which none is added from now on."""
+        for book in self.values:
+            book.freeze()
+        self.files.freeze()
+        self.reasons.freeze()
+        self.presets.freeze()
+        return self
+
+    def code(self, new: Sequence[NewStatement]) -> Columns:
+        """Statements as columns; their words are added."""
+        columns = {
+            "setting": [s.setting for s in new],
+            "scope": [s.scope for s in new],
+            "target": [s.target for s in new],
+            "value": [self.values[s.setting].code(s.value) for s in new],
+            "step": [s.step for s in new],
+            "form": [s.form for s in new],
+            "locked": [s.locked for s in new],
+            "both": [s.both for s in new],
+            "file": [self.files.code(s.place.file) for s in new],
+            "line": [s.place.line for s in new],
+            "because": [self.reasons.code(s.because) for s in new],
+            "preset": [self.presets.code((s.preset, s.preset_place)) for s in new],
+        }
+        return {name: np.array(column, dtype=np.int32) for name, column in columns.items()}
+
+    def code_batch(self, batch: StatementBatch) -> Columns:
+        """A batch as columns; its words are added."""
+        values = np.array([self.values[setting].code(value) for setting, value in batch.said], dtype=np.int32)
+        reasons = np.array([self.reasons.code(word) for word in batch.because.words], dtype=np.int32)
+        one = {"step": SAID_STEP, "form": Form.SAID, "both": 0, "file": self.files.code(batch.file), "preset": 0}
+        return {
+            "setting": batch.setting,
+            "scope": batch.scope,
+            "target": batch.target,
+            "value": values[batch.what],
+            "locked": batch.locked.astype(np.int8),
+            "line": batch.line,
+            "because": reasons[batch.because.codes],
+            **{name: np.full(len(batch.line), number, dtype=np.int32) for name, number in one.items()},
+        }
 
 
 class Statements:
     """All statements, as columns; sorted by setting, and within it in the order of the fold, weakest first.
+
+    A statement is known by its scope, its target and its setting; its place in these columns is good for one site
+    only. Columns and words are read-only.
 
     Attributes
     ----------
@@ -137,8 +117,12 @@ class Statements:
         `both`: said by a `here_and_below`.
     file, because, preset : int32[statements]
         Codes into `files`, `reasons`, `presets`.
-    words : list of Words
-        For each setting, every value that is said of it, and what resolving adds.
+    words : tuple of Codebook
+        For each setting its built-in value, and every value that is said of it.
+    gone : tuple of str
+        The paths of pages that something is said of, and that are not there.
+    rules : int
+        How many rules there are.
     """
 
     setting: Codes
@@ -154,178 +138,161 @@ class Statements:
     because: Codes
     preset: Codes
 
-    def __init__(
-        self,
-        catalogue: Catalogue,
-        stated: Sequence[NewStatement] = (),
-        batches: Sequence[StatementBatch] = (),
-        rules: int = 0,
-        gone: Sequence[str] = (),
-        numbers: Codes | None = None,
-    ) -> None:
-        """`numbers` are those of the pages that the targets of `stated` stand for, where they are none yet."""
-        self.words: list[Codebook[Value]] = [Codebook([s.built_in]) for s in catalogue.settings]
-        self.files: Codebook[str] = Codebook()
-        self.reasons: Codebook[str] = Codebook([""])
-        self.presets: Codebook[tuple[str, Place | None]] = Codebook([("", None)])
+    def __init__(self, columns: Columns, words: StatementWords, rules: int = 0, gone: Sequence[str] = ()) -> None:
+        self._books = words.freeze()
         self.gone = tuple(gone)
-        self.count_of_settings = len(catalogue)
-        self._is_list = [s.kind == "list" for s in catalogue.settings]
-        self._rules = rules
-        self._changes: dict[tuple[int, int, int], int] = {}
+        self.rules = rules
         self._by_page: dict[int, tuple[NDArray[np.int64], Codes]] = {}
-        single = self._of_stated(stated)
-        if numbers is not None:
-            single["target"] = settled(single["scope"], single["target"], numbers)
-        parts = [single, *(self._of_batch(batch) for batch in batches)]
+        strength = self.strength_of(columns["scope"], columns["target"])
+        order = np.lexsort((columns["step"], strength, columns["setting"]))
         for name, dtype in _COLUMNS.items():
-            setattr(self, name, np.concatenate([part[name] for part in parts]).astype(dtype))
-        self._sort()
+            column: NDArray[Any] = columns[name].astype(dtype)[order]
+            frozen(column)
+            setattr(self, name, column)
+        scopes = len(ScopeKind)
+        key = self.setting.astype(np.int64) * scopes + self.scope
+        self._start: list[int] = np.searchsorted(key, np.arange(len(self.words) * scopes + 1)).tolist()
 
-    def _of_stated(self, stated: Sequence[NewStatement]) -> dict[str, NDArray[np.integer]]:
-        columns = {
-            "setting": [s.setting for s in stated],
-            "scope": [s.scope for s in stated],
-            "target": [s.target for s in stated],
-            "value": [self.words[s.setting].code(s.value) for s in stated],
-            "step": [s.step for s in stated],
-            "form": [s.form for s in stated],
-            "locked": [s.locked for s in stated],
-            "both": [s.both for s in stated],
-            "file": [self.files.code(s.place.file) for s in stated],
-            "line": [s.place.line for s in stated],
-            "because": [self.reasons.code(s.because) for s in stated],
-            "preset": [self.presets.code((s.preset, s.preset_place)) for s in stated],
-        }
-        return {name: np.array(column, dtype=np.int32) for name, column in columns.items()}
+    @property
+    def words(self) -> tuple[Codebook[Value], ...]:
+        return self._books.values
 
-    def _of_batch(self, batch: StatementBatch) -> dict[str, NDArray[np.integer]]:
-        rows = len(batch.line)
-        values = np.array([self.words[setting].code(value) for setting, value in batch.said], dtype=np.int32)
-        reasons = np.array([self.reasons.code(word) for word in batch.because.words], dtype=np.int32)
-        one = {"step": SAID_STEP, "form": Form.SAID, "both": 0, "file": self.files.code(batch.file), "preset": 0}
-        return {
-            "setting": batch.setting,
-            "scope": batch.scope,
-            "target": batch.target,
-            "value": values[batch.what],
-            "locked": batch.locked.astype(np.int8),
-            "line": batch.line,
-            "because": reasons[batch.because.codes],
-            **{name: np.full(rows, number, dtype=np.int32) for name, number in one.items()},
-        }
+    @property
+    def files(self) -> Codebook[str]:
+        """The files that statements stand in."""
+        return self._books.files
+
+    @property
+    def reasons(self) -> Codebook[str]:
+        """The reasons that statements give."""
+        return self._books.reasons
+
+    @property
+    def presets(self) -> Codebook[tuple[str, Place | None]]:
+        """The presets that statements come from: the name, and where the preset says it."""
+        return self._books.presets
 
     def of_one(
         self, setting: int, pages: range, without: Sequence[int] = (), more: NewStatement | None = None
     ) -> Statements:
         """The statements of one setting alone, in a table of their own; some of them left out, or one more said.
 
-        What single pages say is left out but for those among `pages`. Words, files and reasons are shared: their codes
-        mean the same. The statements are numbered anew.
+        What single pages say is left out but for those among `pages`. The statements are numbered anew; their codes
+        mean the same, and a value that is new comes after them.
         """
-        first, last = setting * len(Scope), (setting + 1) * len(Scope)
+        first, last = setting * len(ScopeKind), (setting + 1) * len(ScopeKind)
         starts = np.array(self._start[first : last + 1])
-        single = int(starts[Scope.STAMP])
+        single = int(starts[ScopeKind.STAMP])
         rows = np.concatenate([np.arange(starts[0], single), self._of_pages(setting, pages)])
         for number in without:
             rows = rows[rows != number]
         starts = np.searchsorted(rows, starts)
         place = 0 if more is None else int(np.searchsorted(rows, self.place_for(more.setting, more.scope, more.target)))
-        new = self._of_stated([] if more is None else [more])
+        books = self._books
+        if more is not None:
+            values = tuple(book.copy() if i == setting else book for i, book in enumerate(books.values))
+            books = StatementWords(values, books.files.copy(), books.reasons.copy(), books.presets.copy())
+        new = books.code([] if more is None else [more])
         one = copy(self)
-        one._by_page = {}
+        one._books, one._by_page = books.freeze(), {}
         for name, dtype in _COLUMNS.items():
             column = getattr(self, name)[rows]
             setattr(one, name, np.concatenate([column[:place], new[name].astype(dtype), column[place:]]))
         if more is not None:
             starts[more.scope + 1 :] += 1
-        rest = self.count_of_settings * len(Scope) - last
+        rest = len(self.words) * len(ScopeKind) - last
         one._start = [0] * first + starts.tolist() + [len(one)] * rest
         return one
 
-    def renumbered(self, numbers: Codes, path: str, page: int) -> Statements:
-        """The same statements where pages have other numbers, and a page that was gone is there.
+    def edited(
+        self,
+        built_in: Sequence[Value],
+        keep: Mask | None = None,
+        more: Sequence[NewStatement] = (),
+        columns: Columns | None = None,
+        setting: Codes | None = None,
+        gone: Sequence[str] | None = None,
+        rules: int | None = None,
+    ) -> Statements:
+        """Another table: some statements left out, some added, some columns changed. Words that go are forgotten.
 
         Parameters
         ----------
-        numbers : int32[pages]
-            The new number of each page.
-        path, page
-            Of the page that was not there before.
+        built_in : sequence of values
+            For each setting of the new table its built-in value.
+        keep : bool[statements], optional
+            Those that stay; all unless given.
+        more : sequence of NewStatement
+            By the new numbers of settings, types, pages and rules.
+        columns : mapping of str to array[statements], optional
+            Columns in place of those that are there, as `target` where pages have other numbers.
+        setting : int32[settings], optional
+            The new number of each setting; the same unless given.
+        gone, rules : optional
+            As attributes of the new table; the same unless given.
         """
-        of_pages = np.isin(self.scope, OF_PAGES)
-        target = self.target.copy()
-        there = of_pages & (target >= 0)
-        target[there] = numbers[target[there]]
-        if path in self.gone:
-            target[of_pages & (self.target == -1 - self.gone.index(path))] = page
-        return self._changed({**{name: getattr(self, name) for name in _COLUMNS}, "target": target})
-
-    def with_more(self, stated: Sequence[NewStatement]) -> Statements:
-        """These statements and some more."""
-        more = self._of_stated(stated)
-        return self._changed({name: np.concatenate([getattr(self, name), more[name]]) for name in _COLUMNS})
-
-    def apart(self, setting: int) -> Statements:
-        """The same statements; what is added to the words of this setting is seen by nobody else."""
-        one = copy(self)
-        one._changes = {}
-        one.words = list(self.words)
-        one.words[setting] = Codebook(self.words[setting].items)
-        return one
-
-    def _changed(self, columns: Mapping[str, NDArray[Any]]) -> Statements:
-        """A table of these columns; words, files and reasons are shared."""
-        one = copy(self)
-        one._by_page = {}
-        for name, dtype in _COLUMNS.items():
-            setattr(one, name, columns[name].astype(dtype))
-        one._sort()
-        return one
+        kept = {name: getattr(self, name) for name in _COLUMNS} | dict(columns or {})
+        rows = np.arange(len(self)) if keep is None else np.flatnonzero(keep)
+        kept = {name: column[rows] for name, column in kept.items()}
+        books = StatementWords.of(built_in)
+        books.files.extend(self.files.items)
+        books.reasons.extend(self.reasons.items)
+        used = np.flatnonzero(np.bincount(kept["preset"], minlength=1)).tolist()
+        presets = np.zeros(len(self.presets), dtype=np.int32)
+        presets[used] = [books.presets.code(self.presets[code]) for code in used]
+        kept["preset"] = presets[kept["preset"]]
+        value, ends = kept["value"].copy(), np.searchsorted(kept["setting"], np.arange(len(self.words) + 1)).tolist()
+        number = np.arange(len(self.words), dtype=np.int32) if setting is None else setting
+        for old, (begin, end) in enumerate(pairwise(ends)):
+            if begin < end:
+                table = np.zeros(len(self.words[old]), dtype=np.int32)
+                said = np.flatnonzero(np.bincount(value[begin:end])).tolist()
+                book = books.values[int(number[old])]
+                table[said] = [book.code(self.words[old][code]) for code in said]
+                value[begin:end] = table[value[begin:end]]
+        kept |= {"value": value, "setting": number[kept["setting"]]}
+        added = books.code(more)
+        return Statements(
+            {name: np.concatenate([column, added[name]]) for name, column in kept.items()},
+            books,
+            self.rules if rules is None else rules,
+            self.gone if gone is None else gone,
+        )
 
     def _of_pages(self, setting: int, pages: range) -> NDArray[np.int64]:
         """What single pages among these say of a setting, weakest first. int64[n]"""
         index = self._by_page.get(setting)
         if index is None:
-            first = self.of_setting(setting, Scope.STAMP).start
-            target = self.target[first : self.of_setting(setting, Scope.HERE).stop]
+            first = self.of_setting(setting, ScopeKind.STAMP).start
+            target = self.target[first : self.of_setting(setting, ScopeKind.HERE).stop]
             order = np.argsort(target, kind="stable")
             index = self._by_page[setting] = (order + first, target[order])
         order, ordered = index
         begin, end = np.searchsorted(ordered, (pages.start, pages.stop))
         return np.sort(order[begin:end])
 
-    def place_for(self, setting: int, scope: Scope, target: int) -> int:
+    def place_for(self, setting: int, scope: ScopeKind, target: int) -> int:
         """Before which statement a new one belongs: after all of its scope that are no stronger."""
         span = self.of_setting(setting, scope)
         strength = self.strength_of(self.scope[span.start : span.stop], self.target[span.start : span.stop])
         mine = self.strength_of(np.array([scope]), np.array([target]))
         return span.start + int(np.searchsorted(strength, mine[0], "right"))
 
-    def find(self, setting: int, scope: Scope, target: int) -> int:
+    def find(self, setting: int, scope: ScopeKind, target: int) -> int:
         """The statement that a scope itself says of a setting, or -1."""
         span = self.of_setting(setting, scope)
         some = slice(span.start, span.stop)
         found = np.flatnonzero((self.target[some] == target) & (self.form[some] == Form.SAID))
         return span.start + int(found[-1]) if len(found) else BUILT_IN
 
-    def _sort(self) -> None:
-        strength = self.strength(np.arange(len(self.setting)))
-        order = np.lexsort((self.step, strength, self.setting))
-        for name in _COLUMNS:
-            setattr(self, name, getattr(self, name)[order])
-        scopes = len(Scope)
-        key = self.setting.astype(np.int64) * scopes + self.scope
-        self._start: list[int] = np.searchsorted(key, np.arange(self.count_of_settings * scopes + 1)).tolist()
-
     def __len__(self) -> int:
         return len(self.setting)
 
-    def of_setting(self, setting: int, scope: Scope | None = None) -> range:
+    def of_setting(self, setting: int, scope: ScopeKind | None = None) -> range:
         """The statements of a setting, weakest first; of one scope where it is given."""
-        first = setting * len(Scope)
+        first = setting * len(ScopeKind)
         if scope is None:
-            return range(self._start[first], self._start[first + len(Scope)])
+            return range(self._start[first], self._start[first + len(ScopeKind)])
         return range(self._start[first + scope], self._start[first + scope + 1])
 
     def strength(self, statements: NDArray[np.integer]) -> NDArray[np.int64]:
@@ -333,7 +300,7 @@ class Statements:
 
         Of two types the derived one is stronger, of two branches the inner, of two rules the upper.
         """
-        if not len(self.setting):
+        if not len(self):
             return np.zeros(len(statements), dtype=np.int64)
         return np.where(statements < 0, 0, self.strength_of(self.scope[statements], self.target[statements]))
 
@@ -341,7 +308,9 @@ class Statements:
         """How strong statements of these scopes and targets are. int64[n]"""
         scope, target = scope.astype(np.int64), target.astype(np.int64)
         place = np.where(
-            scope == Scope.RULE, self._rules - target, np.where(scope >= Scope.STAMP, 0, np.maximum(target, -1) + 1)
+            scope == ScopeKind.RULE,
+            self.rules - target,
+            np.where(scope >= ScopeKind.STAMP, 0, np.maximum(target, -1) + 1),
         )
         return (scope << 32) + place
 
@@ -353,39 +322,40 @@ class Statements:
         """What a statement says."""
         return self.words[int(self.setting[statement])][int(self.value[statement])]
 
-    def replaces(self, setting: int) -> Mask:
-        """For each code of a setting: whether it replaces what was there, and is not a change. bool[words]"""
-        return np.array([not isinstance(word, Change) for word in self.words[setting].items], dtype=bool)
 
-    def fold(self, setting: int, state: Codes, said: int | Codes) -> Codes:
-        """What becomes of `state` when `said` is folded in: one code, or one for each. int32[n]"""
-        if isinstance(said, int):
-            if not isinstance(self.words[setting][said], Change):
-                return np.full(len(state), said, dtype=np.int32)
-            table = np.zeros(len(self.words[setting]), dtype=np.int32)
-            states = state.astype(np.intp)
-            for code in np.flatnonzero(np.bincount(states)).tolist():
-                table[code] = self.fold_one(setting, code, said)
-            return table.take(states, mode="clip")
-        changes = ~self.replaces(setting)[said] if self._is_list[setting] else np.zeros(0, dtype=bool)
-        if not changes.any():
-            return said
-        pairs = (state.astype(np.int64) << 32) + said
-        first, which = distinct(pairs[changes])
-        codes = [self.fold_one(setting, pair >> 32, pair & 0xFFFFFFFF) for pair in pairs[changes][first].tolist()]
-        result = said.copy()
-        result[changes] = np.array(codes, dtype=np.int32)[which]
-        return result
+def tabulate(
+    built_in: Sequence[Value],
+    new: Sequence[NewStatement] = (),
+    batches: Sequence[StatementBatch] = (),
+    rules: int = 0,
+    gone: Sequence[str] = (),
+    numbers: Codes | None = None,
+    setting: Codes | None = None,
+) -> Statements:
+    """The table of statements.
 
-    def fold_one(self, setting: int, state: int, said: int) -> int:
-        """The same for one value."""
-        words = self.words[setting]
-        change = words[said]
-        if not isinstance(change, Change):
-            return said
-        key = (setting, state, said)
-        if key not in self._changes:
-            items = words[state]
-            assert isinstance(items, tuple)
-            self._changes[key] = words.code(change.apply(items))
-        return self._changes[key]
+    Parameters
+    ----------
+    built_in : sequence of values
+        For each setting its built-in value.
+    new : sequence of NewStatement
+    batches : sequence of StatementBatch
+    rules : int
+        How many rules there are.
+    gone : sequence of str
+        The paths of pages that are not there.
+    numbers : int32[n], optional
+        What the targets of `new` stand for, where they are no numbers of pages yet.
+    setting : int32[settings], optional
+        For each setting its number in the new table, where it has another one there.
+    """
+    words = StatementWords.of(built_in)
+    single = dict(words.code(new))
+    if numbers is not None:
+        single["target"] = settled(single["scope"], single["target"], numbers)
+    parts = [single, *(words.code_batch(batch) for batch in batches)]
+    columns = {name: np.concatenate([part[name] for part in parts]) for name in _COLUMNS}
+    if setting is not None:
+        columns["setting"] = setting[columns["setting"]]
+        words = replace(words, values=tuple(words.values[old] for old in np.argsort(setting).tolist()))
+    return Statements(columns, words, rules, gone)

@@ -2,18 +2,10 @@
 
 from __future__ import annotations
 
-import datetime
-import math
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import TYPE_CHECKING, TypeAlias
-
-from ..faults import ValueFault
-
-if TYPE_CHECKING:
-    from .catalogue import Setting
+from typing import TypeAlias
 
 Plain: TypeAlias = bool | int | float | str | tuple[str, ...] | None
 """An effective value. `None` is the explicit `none`."""
@@ -40,7 +32,7 @@ class ByDepth:
 
 
 @dataclass(frozen=True, slots=True)
-class Change:
+class ListChange:
     """A list that changes what weaker scopes gave: remove, then `first` in front, then `add` at the end."""
 
     first: tuple[str, ...] = ()
@@ -55,185 +47,11 @@ class Change:
         return tuple(dict.fromkeys([*kept, *self.add]))
 
 
-Value: TypeAlias = Plain | Reference | ByDepth | Change
+Value: TypeAlias = Plain | Reference | ByDepth | ListChange
 Raw: TypeAlias = "str | list[Raw] | dict[str, Raw]"
 """A value as a file holds it: texts, lists and mappings, nothing typed yet."""
 
 REFERENCES = {f"<{scope}>": Reference(scope) for scope in ("everywhere", "type", "below")}
-FLAGS = {"yes": True, "true": True, "no": False, "false": False}
-COLOR = re.compile(r"#(?:[0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
-DAY = re.compile(r"\d{4}-\d\d-\d\d", re.ASCII)
-NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?", re.ASCII)
-DECLARATION_KINDS = ("layout", "theme", "sidebar", "look", "band", "person", "group")
-
-
-def read_value(setting: Setting, raw: Raw) -> Value:
-    """The value that `raw` stands for, typed by the setting's kind.
-
-    Parameters
-    ----------
-    setting : Setting
-        Whose value it is.
-    raw : str, list or dict
-        What a file holds; a text, also from a CSV cell that is not blank.
-
-    Returns
-    -------
-    value
-        A plain value, a `Reference`, a `ByDepth` (numbers) or a `Change` (lists).
-
-    Raises
-    ------
-    ValueFault
-        If the setting cannot take it.
-    """
-    if isinstance(raw, str) and raw in REFERENCES:
-        return REFERENCES[raw]
-    if setting.kind == "list":
-        return _read_list(setting, raw)
-    if isinstance(raw, dict):
-        return _read_by_depth(setting, raw)
-    if isinstance(raw, list):
-        raise ValueFault(f"{setting.name} takes {setting.takes}, not a list")
-    return read_word(setting, raw)
-
-
-def read_word(setting: Setting, text: str) -> Plain:
-    """The single value a text stands for, by the setting's kind."""
-    kind = setting.kind
-    if kind == "text":
-        return "" if text == "<empty>" else text
-    if kind == "flag":
-        if text.lower() in FLAGS:
-            return FLAGS[text.lower()]
-        raise _unfit(setting, text, ("yes", "no"))
-    if text == "none":
-        return None
-    if kind in ("choice", *DECLARATION_KINDS):
-        return _read_choice(setting, text)
-    if kind in ("number", "integer"):
-        return _read_number(setting, text)
-    if kind == "date":
-        try:
-            if DAY.fullmatch(text):
-                return datetime.date.fromisoformat(text).isoformat()
-        except ValueError:
-            pass
-        raise ValueFault(f"{setting.name} takes a date like 2026-05-01, or none, not {text!r}")
-    if COLOR.fullmatch(text):
-        return text.lower()
-    raise ValueFault(f"{setting.name} takes a color like '#2f6b3c', or none, not {text!r}")
-
-
-def _unfit(setting: Setting, text: str, allowed: Sequence[str]) -> ValueFault:
-    return ValueFault(f"{setting.name} takes {setting.takes}, not {text!r}", text, allowed)
-
-
-def _read_choice(setting: Setting, text: str) -> str:
-    if text in setting.choices:
-        return text
-    if setting.kind == "choice":
-        raise _unfit(setting, text, (*setting.choices, "none"))
-    raise ValueFault(f"there is no {setting.kind} {text!r}", text, (*setting.choices, "none"))
-
-
-def _read_number(setting: Setting, text: str) -> float | int:
-    whole = setting.kind == "integer"
-    if not NUMBER.fullmatch(text) or (whole and not re.fullmatch(r"[+-]?\d+", text)):
-        raise ValueFault(f"{setting.name} takes {setting.takes}, not {text!r}", hint=with_point(text))
-    number = int(text) if whole else float(text)
-    if not math.isfinite(number):
-        raise ValueFault(f"{setting.name} takes {setting.takes}, not {text!r}")
-    _in_range(setting, number)
-    return number
-
-
-def _in_range(setting: Setting, number: float) -> None:
-    if (setting.least is not None and number < setting.least) or (setting.most is not None and number > setting.most):
-        raise ValueFault(f"{setting.name} takes {setting.takes}, not {format_number(number)}")
-
-
-def _read_by_depth(setting: Setting, raw: dict[str, Raw]) -> ByDepth:
-    shape = "{by_depth: {top: 1.0, step: 0.2, floor: 0.2}}"
-    body = raw.get("by_depth")
-    if setting.kind != "number" or list(raw) != ["by_depth"]:
-        also = f", or {shape}" if setting.kind == "number" else ""
-        raise ValueFault(
-            f"{setting.name} takes {setting.takes}{also}, not a mapping with {', '.join(raw) or 'nothing'}"
-        )
-    if not isinstance(body, dict) or set(body) != {"top", "step", "floor"}:
-        raise ValueFault(f"by_depth takes top, step and floor, as in {shape}")
-    numbers = {}
-    for key, text in body.items():
-        if not isinstance(text, str) or not NUMBER.fullmatch(text) or not math.isfinite(float(text)):
-            raise ValueFault(f"{key} takes a number, not {text!r}")
-        numbers[key] = float(text)
-    if numbers["step"] < 0:
-        raise ValueFault("step takes a number that is not negative: priorities fall with depth")
-    _in_range(setting, numbers["floor"])
-    _in_range(setting, max(numbers["top"], numbers["floor"]))
-    return ByDepth(**numbers)
-
-
-def with_point(text: str) -> str:
-    """What to type for a number with a decimal comma; empty where the text is none."""
-    number = text.strip().replace(",", ".", 1)
-    return f"write {number}, with a point" if "," in text and NUMBER.fullmatch(number) else ""
-
-
-def _read_list(setting: Setting, raw: Raw) -> Value:
-    if isinstance(raw, list):
-        return _read_items(setting, raw)
-    if isinstance(raw, dict):
-        wrong = [key for key in raw if key not in ("add", "first", "remove")]
-        if wrong or not raw:
-            raise ValueFault(
-                f"a change of {setting.name} takes add, first and remove, not {wrong[0] if wrong else 'nothing'!r}",
-                wrong[0] if wrong else "",
-                ("add", "first", "remove"),
-            )
-        parts = {}
-        for key, items in raw.items():
-            if not isinstance(items, list):
-                raise ValueFault(
-                    f"{key} takes a list", hint=f"write {key}: [{items}]" if isinstance(items, str) else ""
-                )
-            parts[key] = _read_items(setting, items)
-        return Change(**parts)
-    if raw == "none":
-        return ()
-    raise ValueFault(f"{setting.name} takes a list, not the text {raw!r}", hint=f"write [{raw}]")
-
-
-def _read_items(setting: Setting, raw: Sequence[Raw]) -> tuple[str, ...]:
-    items: list[str] = []
-    for item in raw:
-        if not isinstance(item, str):
-            raise ValueFault(f"an item of {setting.name} is a word, not {item!r}")
-        if ";" in item:
-            raise ValueFault(f"an item of {setting.name} holds no ';', which stands between items in CSV: {item!r}")
-        if item in setting.stands_for:
-            items += setting.stands_for[item]
-        elif not setting.free_items and item not in setting.choices:
-            raise ValueFault(
-                f"{setting.item_word} {item!r} is not known", item, (*setting.choices, *setting.stands_for)
-            )
-        elif not item:
-            raise ValueFault(f"an item of {setting.name} is empty")
-        else:
-            items.append(item)
-    return tuple(dict.fromkeys(items))
-
-
-def read_cell(setting: Setting, text: str) -> Value:
-    """The value a CSV cell that is not blank stands for: `a; b` is a list, `+ a` adds, `- a` removes."""
-    if setting.kind != "list" or text in REFERENCES or text == "none":
-        return read_value(setting, text)
-    sign = text[0] if text[:2] in ("+ ", "- ") else ""
-    raw: list[Raw] = [item.strip() for item in text[len(sign) :].split(";") if item.strip()]
-    if not sign:
-        return read_value(setting, raw)
-    return read_value(setting, {"add" if sign == "+" else "remove": raw})
 
 
 def format_number(number: float) -> str:
@@ -257,10 +75,15 @@ def format_value(value: Value) -> str:
     if isinstance(value, ByDepth):
         top, step, floor = (format_number(number) for number in (value.top, value.step, value.floor))
         return f"by depth: {top}, {step} less a level, at least {floor}"
-    if isinstance(value, Change):
+    if isinstance(value, ListChange):
         parts = [("remove", value.remove), ("first", value.first), ("add", value.add)]
         return ", ".join(f"{word} {'; '.join(items)}" for word, items in parts if items) or "change nothing"
     return format_number(value)
+
+
+def shown(value: Value) -> str:
+    """A value as a sentence has it."""
+    return format_value(value) or "empty"
 
 
 def json_value(value: Plain) -> bool | int | float | str | list[str] | None:
@@ -278,10 +101,10 @@ def words_of(value: Value) -> tuple[str, ...]:
 
     Example
     -------
-    >>> words_of("main"), words_of(Change(add=("clock",), remove=("news",))), words_of(0.5)
+    >>> words_of("main"), words_of(ListChange(add=("clock",), remove=("news",))), words_of(0.5)
     (('main',), ('clock', 'news'), ())
     """
-    if isinstance(value, Change):
+    if isinstance(value, ListChange):
         return (*value.add, *value.first, *value.remove)
     if isinstance(value, tuple):
         return value

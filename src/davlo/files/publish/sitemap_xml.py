@@ -20,7 +20,7 @@ from davlo.core.faults import Place, SiteError
 from davlo.core.outcomes.addresses import addresses, alternates, encode_path
 from davlo.core.outcomes.sitemap_reasons import sitemap_codes, w3c_date
 from davlo.core.resolve.effective import EffectiveModel
-from davlo.core.site.catalogue import CHANGEFREQS
+from davlo.core.site.settings import CHANGEFREQS
 from davlo.core.site.values import format_value
 
 from ..read.csv_sheets import Sheet, read_sheet

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Iterator, Sequence
 
-from davlo.core.site.catalogue import WIDTHS
+from davlo.core.faults import Place
 from davlo.core.site.declarations import (
+    LAYOUT_KEYS,
+    LOOK_KEYS,
     Band,
     Block,
     Declarations,
@@ -16,13 +17,17 @@ from davlo.core.site.declarations import (
     Look,
     People,
     Preset,
+    Role,
     Sidebar,
     Theme,
+    derived_layouts,
+    derived_looks,
 )
-from davlo.core.site.values import COLOR
+from davlo.core.site.parse_values import COLOR
+from davlo.core.site.settings import WIDTHS
 
 from .node_reader import Reader
-from .yaml_nodes import Mapping, Node, Scalar
+from .yaml_nodes import Mapping, Node
 
 ACTIONS = ("view", "edit", "arrange", "create", "delete", "grant")
 SECTION_KINDS = {
@@ -51,11 +56,6 @@ LOOK_NUMBERS = {
 }
 """The least and the most of each number of a look: a width in per cent of the page, all else in pixels."""
 LOOK_WORDS = {"line": ("none", "between", "around"), "fill": ("none", "blocks", "column")}
-LOOK_KEYS = (
-    *("width", "padding", "column_gap", "row_gap", "line", "background", "fill", "heading_font_size"),
-    *("heading_color", "heading_background", "shows_on", "follows"),
-)
-"""The keys of a look, in the order in which Davlo lists them."""
 
 
 def read_people(node: Node | None, reader: Reader) -> People:
@@ -97,7 +97,7 @@ def read_actions(node: Node | None, reader: Reader) -> tuple[str, ...]:
     return actions
 
 
-def read_roles(node: Node | None, actions: tuple[str, ...], reader: Reader) -> dict[str, tuple[str, ...]]:
+def read_roles(node: Node | None, actions: tuple[str, ...], reader: Reader) -> dict[str, Role]:
     """Roles, and the actions each stands for."""
     if node is None:
         return {}
@@ -106,24 +106,8 @@ def read_roles(node: Node | None, actions: tuple[str, ...], reader: Reader) -> d
         reader.name(name, place, "role")
         if name in actions:
             reader.fault(place, f"no role may be called {name}: there is an action of that name")
-        roles[name] = reader.known(value, f"role {name}", actions, "action")
+        roles[name] = Role(name, place, reader.known(value, f"role {name}", actions, "action"))
     return roles
-
-
-class NotedRoles(dict[str, tuple[str, ...]]):
-    """Roles, and which of them somebody has named: those that were looked up."""
-
-    def __init__(self, roles: dict[str, tuple[str, ...]]) -> None:
-        super().__init__(roles)
-        self.named: set[str] = set()
-
-    def __getitem__(self, name: str) -> tuple[str, ...]:
-        self.named.add(name)
-        return super().__getitem__(name)
-
-    def get(self, name: str, default: Any = None) -> Any:
-        self.named.add(name)
-        return super().get(name, default)
 
 
 class DeclarationReader:
@@ -132,8 +116,6 @@ class DeclarationReader:
     def __init__(self, joined: Mapping, reader: Reader) -> None:
         self.reader = reader
         self.sections: dict[str, Mapping] = {}
-        roles = joined.entries.get("roles")
-        self.role_places = roles.keys if isinstance(roles, Mapping) else {}
         for section, kind in SECTION_KINDS.items():
             node = joined.entries.get(section)
             self.sections[section] = reader.mapping(node, section) if node is not None else Mapping(joined.place)
@@ -141,7 +123,7 @@ class DeclarationReader:
                 reader.name(name, place, kind)
         self.names = {SECTION_KINDS[s]: tuple(found.entries) for s, found in self.sections.items()}
 
-    def declarations(self, roles: dict[str, tuple[str, ...]]) -> Declarations:
+    def declarations(self, roles: dict[str, Role]) -> Declarations:
         """All declarations."""
         layouts = self._layouts()
         areas = tuple(dict.fromkeys(area for layout in layouts.values() for area in layout.areas))
@@ -154,7 +136,6 @@ class DeclarationReader:
             blocks=self._blocks(),
             presets={name: self._preset(name, node) for name, _, node in self.sections["presets"]},
             roles=roles,
-            role_places={name: self.role_places[name] for name in roles},
         )
 
     def _body(self, section: str, name: str, node: Node, keys: Sequence[str]) -> Mapping:
@@ -163,60 +144,55 @@ class DeclarationReader:
     def _told(self, body: Mapping) -> dict[str, str]:
         return {key: self.reader.text(body.entries.get(key), key) for key in TOLD}
 
-    def _derived(self, section: str, keys: Sequence[str]) -> dict[str, Mapping]:
-        """Bodies of a section, each with the keys of its base where it has none of its own."""
+    def _based(self, section: str, keys: Sequence[str]) -> Iterator[tuple[str, Place, Mapping, str]]:
+        """The entries of a section whose declarations may be based on one another: name, place, body, base."""
         kind, found = SECTION_KINDS[section], self.sections[section]
         bodies = {name: self._body(section, name, node, (*keys, "based_on")) for name, _, node in found}
-        bases: dict[str, tuple[str, ...]] = {}
-        for name, body in bodies.items():
-            bases[name] = self.reader.known(body.entries.get("based_on"), "based_on", bodies, kind)[:1]
+        bases = {
+            name: self.reader.known(body.entries.get("based_on"), "based_on", bodies, kind)[:1]
+            for name, body in bodies.items()
+        }
         looped = self.reader.circles(bases, found.keys, section)
-        whole: dict[str, Mapping] = {}
         for name, body in bodies.items():
-            entries, places = dict(body.entries), dict(body.keys)
-            base = bases[name]
-            while base and name not in looped and base[0] not in looped:
-                for key, place, value in bodies[base[0]]:
-                    if key not in TOLD:
-                        entries.setdefault(key, value)
-                        places.setdefault(key, place)
-                base = bases[base[0]]
-            whole[name] = Mapping(body.place, entries, places)
-        return whole
-
-    def _base(self, section: str, name: str) -> str:
-        """The declaration that one is based on, as its own body says; empty: none."""
-        node = self.sections[section].entries[name]
-        base = node.entries.get("based_on") if isinstance(node, Mapping) else None
-        return base.text if isinstance(base, Scalar) else ""
+            base = "" if name in looped else "".join(bases[name])
+            yield name, found.keys[name], body, base
 
     def _layouts(self) -> dict[str, Layout]:
-        layouts = {}
-        for name, body in self._derived("layouts", ("areas", "width", "own_content", "blocks")).items():
-            place = self.sections["layouts"].keys[name]
-            areas = tuple(dict.fromkeys(word for word, _ in self.reader.words(body.entries.get("areas"), "areas")))
-            for word, at in self.reader.words(body.entries.get("areas"), "areas"):
+        layouts, areas_of_blocks = {}, {}
+        for name, place, body, base in self._based("layouts", LAYOUT_KEYS):
+            areas = self.reader.words(body.entries.get("areas"), "areas")
+            for word, at in areas:
                 self.reader.name(word, at, "area")
-            if not areas:
-                hint = "areas: [masthead, content, footer]"
-                self.reader.fault(place, f"the layout {name} has no areas, of its own or of a base", hint=hint)
-            blocks = {}
-            if "blocks" in body.entries:
-                for area, at, value in self.reader.mapping(body.entries["blocks"], f"blocks of the layout {name}"):
-                    if area not in areas:
-                        self.reader.fault(at, f"the layout {name} has no area {area!r}", area, areas)
-                    blocks[area] = self.reader.known(value, f"blocks of {area}", self.names["block"], "block")
+            blocks = (
+                self.reader.mapping(body.entries["blocks"], f"blocks of the layout {name}")
+                if ("blocks" in body.entries)
+                else Mapping(place)
+            )
+            areas_of_blocks[name] = blocks.keys
             layouts[name] = Layout(
                 name,
                 place,
-                areas=areas,
+                areas=tuple(dict.fromkeys(word for word, _ in areas)),
                 width=self.reader.one_of(body.entries.get("width"), "width", WIDTHS[1:], "medium"),
                 own_content=self.reader.flag(body.entries.get("own_content"), "own_content", True),
-                blocks=blocks,
-                based_on=self._base("layouts", name),
+                blocks={
+                    area: self.reader.known(value, f"blocks of {area}", self.names["block"], "block")
+                    for area, _, value in blocks
+                },
+                based_on=base,
+                says=frozenset(key for key in LAYOUT_KEYS if key in body.entries),
                 **self._told(body),
             )
-        return layouts
+        derived = derived_layouts(layouts)
+        for name, layout in derived.items():
+            if not layout.areas:
+                hint = "areas: [masthead, content, footer]"
+                what = f"the layout {name} has no areas, of its own or of a base"
+                self.reader.fault(layout.place, what, hint=hint)
+            for area, at in areas_of_blocks[name].items():
+                if area not in layout.areas:
+                    self.reader.fault(at, f"the layout {name} has no area {area!r}", area, layout.areas)
+        return derived
 
     def _theme(self, name: str, node: Node, areas: tuple[str, ...]) -> Theme:
         body = self._body("themes", name, node, ("areas", "calls", "otherwise"))
@@ -271,11 +247,10 @@ class DeclarationReader:
 
     def _looks(self) -> dict[str, Look]:
         looks = {}
-        for name, body in self._derived("looks", LOOK_KEYS).items():
+        for name, place, body, base in self._based("looks", LOOK_KEYS):
             values = {key: self._look_value(key, body.entries[key]) for key in LOOK_KEYS if key in body.entries}
-            place, base = self.sections["looks"].keys[name], self._base("looks", name)
-            looks[name] = Look(name, place, values=values, based_on=base, **self._told(body))
-        return looks
+            looks[name] = Look(name, place, values=values, based_on=base, says=frozenset(values), **self._told(body))
+        return derived_looks(looks)
 
     def _look_value(self, key: str, node: Node) -> str | tuple[str, ...]:
         reader = self.reader

@@ -11,9 +11,10 @@ from numpy.typing import NDArray
 from davlo.core.arrays.codebooks import Codes, Column
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, ValueFault
-from davlo.core.site.facts import STANDARD, Columns, Facts, Type, Types
+from davlo.core.site.facts import STANDARD, Columns, Facts
+from davlo.core.site.parse_values import NUMBER, with_point
 from davlo.core.site.tree import Tree, build_tree
-from davlo.core.site.values import NUMBER, with_point
+from davlo.core.site.types import Type, Types
 
 from .csv_sheets import Sheet
 from .node_reader import Reader

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import TypeVar
 
 from davlo.core.faults import Fault, Place, UnknownName, ValueFault
-from davlo.core.site.values import FLAGS, NUMBER
+from davlo.core.site.parse_values import FLAGS, NUMBER
+from davlo.core.site.settings import Setting
+from davlo.core.site.values import Raw
 
 from .yaml_nodes import Items, Mapping, Node, Scalar
 
@@ -22,6 +24,7 @@ class Reader:
     def __init__(self) -> None:
         self.faults: list[Fault] = []
         self.notes: list[str] = []
+        self.roles_named: set[str] = set()
 
     def note(self, file: str, what: str) -> None:
         """Note what a file says in another way than Davlo does, and how it is read."""
@@ -30,6 +33,11 @@ class Reader:
     def fault(self, place: Place, what: str, word: str = "", allowed: Iterable[str] = (), hint: str = "") -> None:
         """Note a fault."""
         self.faults.append(Fault(place, what, word, tuple(allowed), hint))
+
+    def note_roles(self, setting: Setting, said: Raw) -> None:
+        """Note the roles that a value names; it is kept as the actions they stand for."""
+        if setting.stands_for:
+            self.roles_named |= setting.stands_for.keys() & set(_words_in(said))
 
     def value_fault(self, place: Place, error: ValueFault) -> None:
         """Note a value that its setting cannot take."""
@@ -178,3 +186,11 @@ def _described(node: Node) -> str:
     if isinstance(node, Scalar):
         return repr(node.text)
     return "a list" if isinstance(node, Items) else "a mapping"
+
+
+def _words_in(said: Raw) -> Iterator[str]:
+    if isinstance(said, str):
+        yield said
+    else:
+        for inner in said.values() if isinstance(said, dict) else said:
+            yield from _words_in(inner)

@@ -9,7 +9,8 @@ from davlo.core.site.catalogue import Catalogue, Vocabulary
 from davlo.core.site.conditions import Condition
 from davlo.core.site.finding_names import KIND_NAMES
 from davlo.core.site.model import Accept, Promise
-from davlo.core.site.values import Change, Reference, Value, expand_roles, read_value
+from davlo.core.site.parse_values import read_value
+from davlo.core.site.values import ListChange, Reference, Value, expand_roles
 
 from .node_reader import Reader
 from .when import read_condition, read_excepts
@@ -49,7 +50,7 @@ def _has(node: Node | None, catalogue: Catalogue, reader: Reader) -> dict[int, V
         try:
             number = catalogue.number(name)
             wanted = read_value(catalogue[number], raw(value))
-            if isinstance(wanted, Reference | Change):
+            if isinstance(wanted, Reference | ListChange):
                 raise ValueFault(f"a promise holds a plain value of {name}, not a change or a reference")
             found[number] = wanted
         except UnknownName as error:
@@ -66,6 +67,7 @@ def _subjects(node: Node | None, key: str, words: Vocabulary, reader: Reader) ->
             reader.fault(place, f"there is no person or group {subject!r}", subject, words.subjects)
             continue
         said = reader.known(value, key, (*words.actions, *words.roles), "action or role")
+        reader.roles_named |= words.roles.keys() & set(said)
         found[subject] = expand_roles(words.roles, said)
     return found
 

@@ -1,4 +1,4 @@
-"""Scope bodies: what is said everywhere, of a type, below a page, by a rule, or by a page itself."""
+"""ScopeKind bodies: what is said everywhere, of a type, below a page, by a rule, or by a page itself."""
 
 from __future__ import annotations
 
@@ -10,26 +10,20 @@ import numpy as np
 from davlo.core.arrays.codebooks import Codebook, Codes
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, UnknownName, ValueFault
-from davlo.core.site.catalogue import ACCESS_FAMILIES, Catalogue, Setting
-from davlo.core.site.facts import Types
-from davlo.core.site.statements import (
-    OF_PAGES,
-    SAID_STEP,
-    SCOPE_WORD,
-    Form,
-    NewStatement,
-    Scope,
-    StatementBatch,
-    settled,
-)
+from davlo.core.site.catalogue import GrowingCatalogue
+from davlo.core.site.new_statements import SAID_STEP, Form, NewStatement, StatementBatch, settled
+from davlo.core.site.parse_values import read_value
+from davlo.core.site.scopes import OF_PAGES, ScopeKind
+from davlo.core.site.settings import ACCESS_FAMILIES, Setting
 from davlo.core.site.tree import Tree
-from davlo.core.site.values import Reference, Value, read_value
+from davlo.core.site.types import Types
+from davlo.core.site.values import Reference, Value
 
 from .node_reader import Reader
 from .yaml_nodes import Mapping, Node, raw
 
 RESERVED = ("use", "lock", "access", "deny", "fresh_access", "because")
-NAMED_BY = {"everywhere": Scope.EVERYWHERE, "type": Scope.TYPE, "below": Scope.BELOW}
+NAMED_BY = {"everywhere": ScopeKind.EVERYWHERE, "type": ScopeKind.TYPE, "below": ScopeKind.BELOW}
 PRESETS_OF_OTHER = 10_000
 """The step at which the presets of `below` or `here` begin, after those of `here_and_below`."""
 
@@ -37,7 +31,7 @@ PRESETS_OF_OTHER = 10_000
 class Target(NamedTuple):
     """One scope that statements are for: its kind, its number (as `Statements.target` holds it), its name."""
 
-    scope: Scope
+    scope: ScopeKind
     number: int
     name: str
     both: bool = False
@@ -60,7 +54,7 @@ class StatementCollector:
     are named by the numbers that `pages` gives, until `settle` says what these stand for.
     """
 
-    catalogue: Catalogue
+    catalogue: GrowingCatalogue
     reader: Reader
     types: Types
     presets: dict[str, tuple[Place, list[Entry]]] = field(default_factory=dict)
@@ -116,15 +110,15 @@ class StatementCollector:
         first: dict[int, Place] = {}
         for one, what, page, place in zip(key.tolist(), setting.tolist(), target.tolist(), places, strict=True):
             if one in first:
-                words = self._scope_words(Scope(one // len(self.catalogue) >> 32), page, tree)
+                words = self._scope_words(ScopeKind(one // len(self.catalogue) >> 32), page, tree)
                 told = f"{self.catalogue[what].name} stands twice in one scope ({words}); it is at {first[one]} too"
                 self.reader.fault(place, told)
             first.setdefault(one, place)
 
-    def _scope_words(self, scope: Scope, target: int, tree: Tree) -> str:
+    def _scope_words(self, scope: ScopeKind, target: int, tree: Tree) -> str:
         if scope in OF_PAGES:
-            return f"{SCOPE_WORD[scope]} {tree.paths[target] if target >= 0 else self.gone[-1 - target]}"
-        return f"{SCOPE_WORD[scope]} {self.names.get((scope, target), '')}".rstrip()
+            return f"{scope.word} {tree.paths[target] if target >= 0 else self.gone[-1 - target]}"
+        return f"{scope.word} {self.names.get((scope, target), '')}".rstrip()
 
     def say(self, target: Target, entry: Entry, because: str = "") -> None:
         """Add what a scope itself says of a setting, unless it may not say it."""
@@ -144,7 +138,7 @@ class StatementCollector:
                 )
             )
 
-    def may_stand(self, scope: Scope, value: Value, setting: Setting, place: Place) -> bool:
+    def may_stand(self, scope: ScopeKind, value: Value, setting: Setting, place: Place) -> bool:
         """Whether a setting and a value may stand in a scope; where not, the fault is noted."""
         try:
             check_scope(scope, value, setting)
@@ -178,7 +172,7 @@ class StatementCollector:
                 )
 
 
-def check_scope(scope: Scope, value: Value, setting: Setting) -> None:
+def check_scope(scope: ScopeKind, value: Value, setting: Setting) -> None:
     """Whether a setting and a value may stand in a scope.
 
     Raises
@@ -186,8 +180,8 @@ def check_scope(scope: Scope, value: Value, setting: Setting) -> None:
     ValueFault
         If not.
     """
-    word = SCOPE_WORD[scope]
-    if word not in setting.scopes and scope != Scope.STAMP:
+    word = scope.word
+    if word not in setting.scopes and scope != ScopeKind.STAMP:
         told = ", ".join(setting.scopes) or "nowhere"
         raise ValueFault(f"{setting.name} may not be set here ({word}); it may be set in: {told}")
     if isinstance(value, Reference) and NAMED_BY[value.scope] >= scope:
@@ -249,7 +243,7 @@ class BodyReader:
                 self._say(self._entries(key, place, value, locked=False), targets, because)
 
     def _lock(self, node: Node, place: Place, targets: tuple[Target, ...], because: str) -> None:
-        if all(target.scope == Scope.HERE for target in targets):
+        if all(target.scope == ScopeKind.HERE for target in targets):
             hint = "write here_and_below, whose lock binds what is below, or take the lock away"
             self.reader.fault(place, "a lock in here means nothing: nothing is stronger than here", hint=hint)
             return
@@ -262,7 +256,7 @@ class BodyReader:
     def _say(self, entries: list[Entry], targets: tuple[Target, ...], because: str) -> None:
         for entry in entries:
             for target in targets:
-                locked = entry.locked and target.scope != Scope.HERE
+                locked = entry.locked and target.scope != ScopeKind.HERE
                 self.collector.say(target, Entry(entry.setting, entry.value, entry.place, locked), because)
 
     def _entries(self, key: str, place: Place, node: Node, locked: bool) -> list[Entry]:
@@ -297,8 +291,10 @@ UNREAD = Unread()
 
 def read_node(setting: Setting, node: Node, place: Place, reader: Reader) -> Value | Unread:
     """The value a node holds, typed by the setting's kind."""
+    said = raw(node)
+    reader.note_roles(setting, said)
     try:
-        value = read_value(setting, raw(node))
+        value = read_value(setting, said)
     except ValueFault as error:
         hint = error.hint
         if isinstance(node, Mapping) and setting.kind != "list" and not hint and "by_depth" not in node.entries:

@@ -2,29 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Mapping as Mapping_
+from typing import Any
 
 from davlo.core.faults import Place, ValueFault
 from davlo.core.site.catalogue import (
-    ACCESS_FAMILIES,
-    FAMILIES,
-    FLOWS,
-    KINDS,
-    STATED_SCOPES,
+    Adjustment,
     Catalogue,
-    Setting,
     Vocabulary,
     davlo_settings,
+    family_setting,
+    with_default,
 )
 from davlo.core.site.facts import STANDARD
-from davlo.core.site.values import ByDepth, Change, Plain, Reference, read_value
+from davlo.core.site.settings import ACCESS_FAMILIES, FAMILIES, FLOWS, KINDS, STATED_SCOPES, Setting
+from davlo.core.site.values import Plain
 
 from .node_reader import Reader
 from .yaml_nodes import Mapping, Node, raw
 
 ADJUST_KEYS = ("flow", "default", "scopes", "label", "help")
 OWN_KEYS = ("kind", *ADJUST_KEYS, "for_types", "required", "used_by", "choices", "least", "most")
-Adjust = Callable[[Setting], Setting]
 
 
 def read_settings(
@@ -34,18 +32,21 @@ def read_settings(
 
     `types` are the declared types; `users` the layouts, bands and blocks that may show a setting.
     """
-    davlos = {setting.name for setting in davlo_settings(words)}
+    davlos = {setting.name: setting for setting in davlo_settings(words)}
     own: list[Setting] = []
-    adjust: dict[str, Adjust] = {}
+    adjusted: dict[str, Adjustment] = {}
+    access: list[str] = []
     section = reader.mapping(node, "settings") if node is not None else Mapping(Place("davlo.yaml"))
     for name, place, body in section:
         family, _, member = name.partition(".")
         if name in davlos or (family in FAMILIES and member == "*"):
-            adjust[name] = _adjust(name, body, reader)
+            adjusted[name] = _adjustment(name, body, _examples(name, davlos, words), reader)
         elif family in ACCESS_FAMILIES and member:
-            if member not in words.subjects:
+            if member in words.subjects:
+                adjusted[name] = _adjustment(name, body, [family_setting(family, member, words)], reader)
+                access.append(name)
+            else:
                 reader.fault(place, f"there is no person or group {member!r}", member, words.subjects)
-            adjust[name] = _adjust(name, body, reader)
         elif family in FAMILIES or (isinstance(body, Mapping) and "kind" not in body.entries and "." in name):
             allowed = (*davlos, *(f"{each}.*" for each in FAMILIES))
             reader.fault(place, f"there is no setting {name!r}", name, allowed)
@@ -54,31 +55,35 @@ def read_settings(
             if name in STANDARD:
                 reader.fault(place, f"no setting may be called {name}: it is a fact of every page")
             own.append(_own(name, body, types, users, reader)._replace(place=place))
-    catalogue = Catalogue(words, own, adjust)
-    for name in adjust:
-        if (
-            name.partition(".")[0] in ACCESS_FAMILIES
-            and not name.endswith(".*")
-            and name.partition(".")[2] in words.subjects
-        ):
-            catalogue.number(name)
-    return catalogue
+    return Catalogue(words, own, adjusted, access)
 
 
-def _adjust(name: str, node: Node, reader: Reader) -> Adjust:
-    """What the site gives a setting of Davlo's; worked out for each setting of a family."""
+def _examples(name: str, davlos: Mapping_[str, Setting], words: Vocabulary) -> list[Setting]:
+    """A setting that an adjustment is for: one of a family will do, since all of it take the same."""
+    family, _, member = name.partition(".")
+    if member != "*":
+        return [davlos[name]]
+    if family in ACCESS_FAMILIES:
+        return [family_setting(family, "everyone", words)]
+    return [setting for setting in davlos.values() if setting.family == family][:1]
+
+
+def _adjustment(name: str, node: Node, examples: list[Setting], reader: Reader) -> Adjustment:
+    """What the site makes of a setting of Davlo's, or of a family."""
     body = reader.mapping(node, name, ADJUST_KEYS)
-    common = _common(body, reader)
+    found = Adjustment(
+        **_common(body, reader), default=raw(body.entries["default"]) if "default" in body.entries else None
+    )
+    for setting in examples:
+        try:
+            found.of(setting)
+        except ValueFault as error:
+            reader.value_fault(body.keys["default"], error)
+    return found
 
-    def adjust(setting: Setting) -> Setting:
-        changed = setting._replace(**common)  # type: ignore[arg-type]
-        return _with_default(changed, body, reader)
 
-    return adjust
-
-
-def _common(body: Mapping, reader: Reader) -> dict[str, object]:
-    found: dict[str, object] = {}
+def _common(body: Mapping, reader: Reader) -> dict[str, Any]:
+    found: dict[str, Any] = {}
     for key in ("label", "help"):
         if key in body.entries:
             found[key] = reader.text(body.entries[key], key)
@@ -93,10 +98,7 @@ def _with_default(setting: Setting, body: Mapping, reader: Reader) -> Setting:
     if "default" not in body.entries:
         return setting
     try:
-        value = read_value(setting, raw(body.entries["default"]))
-        if isinstance(value, Reference | Change | ByDepth):
-            raise ValueFault(f"the default of {setting.name} is a plain value")
-        return setting._replace(built_in=value)
+        return with_default(setting, raw(body.entries["default"]))
     except ValueFault as error:
         reader.value_fault(body.keys["default"], error)
         return setting
@@ -130,7 +132,7 @@ def _own(name: str, node: Node, types: tuple[str, ...], users: tuple[str, ...], 
         required=reader.flag(body.entries.get("required"), "required"),
         own=True,
     )
-    setting = setting._replace(**_common(body, reader))  # type: ignore[arg-type]
+    setting = setting._replace(**_common(body, reader))
     if setting.least is not None and setting.most is not None and setting.least > setting.most:
         reader.fault(body.keys["least"], f"least is more than most for {name}")
     return _with_default(setting, body, reader)

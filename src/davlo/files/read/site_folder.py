@@ -11,14 +11,14 @@ from typing import Any, NamedTuple, TypeVar
 from davlo.core.arrays.in_background import MANY, in_background
 from davlo.core.faults import Fault, SiteError
 from davlo.core.progress import work
-from davlo.core.site.catalogue import Catalogue, Vocabulary
+from davlo.core.site.catalogue import Catalogue, GrowingCatalogue, Vocabulary
 from davlo.core.site.declarations import Declarations, People
-from davlo.core.site.facts import Type, Types
 from davlo.core.site.model import SiteModel
-from davlo.core.site.statements import Statements
+from davlo.core.site.statements import tabulate
+from davlo.core.site.types import Type, Types
 from davlo.core.site.values import words_of
 
-from .declared import DeclarationReader, NotedRoles, read_actions, read_people, read_roles
+from .declared import DeclarationReader, read_actions, read_people, read_roles
 from .includes import FIRST, read_decisions
 from .inventory import read_facts
 from .inventory_in_background import InventoryInBackground
@@ -112,11 +112,12 @@ def _read(
 ) -> Model:
     """A site, step by step: what is declared, inventory, statements. Faults gather in `reader` until the end."""
     declared = _declared(joined, reader)
-    about, catalogue, source = declared.about, declared.catalogue, pages.source
-    pages.begin(about, catalogue)
+    about, source = declared.about, pages.source
+    pages.begin(about, declared.catalogue)
     step("the statements")
     types = Types(declared.types, ())
-    collector = StatementCollector(catalogue, reader, types)
+    growing = GrowingCatalogue(declared.catalogue)
+    collector = StatementCollector(growing, reader, types)
     mark = len(reader.faults)
     rules = read_statements(joined, declared.presets, collector)
     paths = Paths(about.url)
@@ -130,12 +131,13 @@ def _read(
     reader.faults[mark:mark], reader.notes[:0] = rows.faults, rows.notes
     step("which pages they are for")
     settled = in_background(lambda: collector.settle(inventory.tree), len(inventory.tree) >= MANY)
-    columns = setting_columns(sheet, catalogue, reader)
-    misnamed = {column for column in sheet.columns if catalogue.could_be(column)}
+    columns = setting_columns(sheet, growing, reader)
+    misnamed = {column for column in sheet.columns if growing.could_be(column)}
     facts = read_facts(sheet, inventory, declared.types, set(columns) | misnamed, about.home, reader)
     settled()
     read_cells(sheet, inventory.page_of_row, columns, collector)
     stated = collector.finish(inventory.tree)
+    catalogue, numbers = growing.complete()
     promises = read_promises(joined.entries.get("promises"), catalogue, declared.words, reader, declared.types)
     accepts = read_accepts(joined.entries.get("accept"), catalogue, reader, declared.types)
     room = read_menu_room(joined.entries.get("menu"), reader)
@@ -155,16 +157,20 @@ def _read(
         people=declared.people,
         actions=declared.words.actions,
         rules=rules,
-        statements=Statements(
-            catalogue, stated, collector.batches, len(rules), collector.gone.items, collector.numbers
+        statements=tabulate(
+            [setting.built_in for setting in growing.settings],
+            stated,
+            collector.batches,
+            len(rules),
+            collector.gone.items,
+            collector.numbers,
+            numbers,
         ),
         promises=promises,
         accepts=accepts,
         menu_room=room,
         sitemap=sitemap,
-        roles_named=frozenset(declared.words.roles.named)
-        if isinstance(declared.words.roles, NotedRoles)
-        else frozenset(),
+        roles_named=frozenset(reader.roles_named),
         folder=folder,
         notes=tuple(reader.notes),
     )
@@ -206,7 +212,7 @@ def _declared(joined: Mapping, reader: Reader) -> Declared:
     declarations = sections.declarations(roles)
     types = read_types(joined.entries.get("types"), reader)
     names = {**sections.names, "person": people.names, "group": tuple(people.groups)}
-    words = Vocabulary(names, declarations.areas(), actions, NotedRoles(roles))
+    words = Vocabulary(names, declarations.areas(), actions, {name: role.actions for name, role in roles.items()})
     users = (*declarations.layouts, *declarations.bands, *declarations.blocks)
     catalogue = read_settings(joined.entries.get("settings"), words, tuple(types), users, reader)
     check_without(joined.entries.get("types"), catalogue, reader)

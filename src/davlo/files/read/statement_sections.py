@@ -5,7 +5,7 @@ from __future__ import annotations
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place
 from davlo.core.site.model import Rule
-from davlo.core.site.statements import Scope
+from davlo.core.site.scopes import ScopeKind
 
 from .scope_bodies import BodyReader, StatementCollector, Target
 from .when import read_condition, read_excepts
@@ -19,11 +19,11 @@ def read_statements(joined: Mapping, presets: Mapping, collector: StatementColle
     bodies = BodyReader(collector)
     bodies.presets(presets)
     if "everywhere" in joined.entries:
-        bodies.body(joined.entries["everywhere"], (Target(Scope.EVERYWHERE, 0, ""),), "everywhere")
+        bodies.body(joined.entries["everywhere"], (Target(ScopeKind.EVERYWHERE, 0, ""),), "everywhere")
     types = joined.entries.get("types")
     for name, _, value in types if isinstance(types, Mapping) else ():
         if isinstance(value, Mapping) and "give" in value.entries:
-            target = Target(Scope.TYPE, collector.types.find(name), name)
+            target = Target(ScopeKind.TYPE, collector.types.find(name), name)
             bodies.body(value.entries["give"], (target,), f"give of the type {name}")
     pages = joined.entries.get("pages")
     if pages is not None:
@@ -43,9 +43,9 @@ def _read_page(path: str, number: int, place: Place, node: Node, bodies: BodyRea
         both = scope == "here_and_below"
         targets = []
         if scope in ("below", "here_and_below"):
-            targets.append(Target(Scope.BELOW, number, path, both))
+            targets.append(Target(ScopeKind.BELOW, number, path, both))
         if scope in ("here", "here_and_below"):
-            targets.append(Target(Scope.HERE, number, path, both))
+            targets.append(Target(ScopeKind.HERE, number, path, both))
         bodies.body(value, tuple(targets), f"{scope} of {path}")
 
 
@@ -72,5 +72,5 @@ def _read_rules(node: Node | None, bodies: BodyReader) -> tuple[Rule, ...]:
         excepts = read_excepts(body.entries.get("except"), reader, types)
         rules.append(Rule(name, item.place, when, excepts))
         if "give" in body.entries:
-            bodies.body(body.entries["give"], (Target(Scope.RULE, number, name),), f"give of the rule {name!r}")
+            bodies.body(body.entries["give"], (Target(ScopeKind.RULE, number, name),), f"give of the rule {name!r}")
     return tuple(rules)

@@ -11,9 +11,12 @@ from numpy.typing import NDArray
 from davlo.core.arrays.codebooks import Codes, Column, Mask, distinct
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, UnknownName, ValueFault
-from davlo.core.site.catalogue import Catalogue, Setting
-from davlo.core.site.statements import Scope, StatementBatch
-from davlo.core.site.values import FLAGS, REFERENCES, ByDepth, Change, Reference, Value, read_cell
+from davlo.core.site.catalogue import GrowingCatalogue
+from davlo.core.site.new_statements import StatementBatch
+from davlo.core.site.parse_values import FLAGS, read_cell
+from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.settings import Setting
+from davlo.core.site.values import REFERENCES, ByDepth, ListChange, Reference, Value
 
 from .csv_sheets import Sheet
 from .node_reader import Reader
@@ -46,7 +49,7 @@ def read_values(sheet: Sheet, paths: Paths, collector: StatementCollector) -> No
     scope, target = _targets(sheet, paths, collector)
     paths.tell(reader, sheet.file)
     locked = sheet.column("lock").where([bool(lock) for lock in sheet.read("lock", _lock, reader)])
-    for row in np.flatnonzero(locked & (scope == Scope.HERE)).tolist():
+    for row in np.flatnonzero(locked & (scope == ScopeKind.HERE)).tolist():
         hint = "take the yes away; nothing is stronger than here"
         reader.fault(sheet.place(row, "lock"), "a lock in here means nothing", hint=hint)
     setting = _settings(sheet, collector)
@@ -96,17 +99,17 @@ def _speaks(sheet: Sheet, what: str, hint: str, reader: Reader) -> Mask:
 def _targets(sheet: Sheet, paths: Paths, collector: StatementCollector) -> tuple[Codes, Codes]:
     """The scope that each row's `where` names, or -1, and the number of what it is for. Each int32[rows]"""
 
-    def split(where: str) -> tuple[Scope, str]:
+    def split(where: str) -> tuple[ScopeKind, str]:
         word, _, rest = where.strip().partition(" ")
         rest = paths.word(rest) if word in ("below", "here") else rest.strip()
         if word in ("below", "here") and rest.startswith("/"):
-            return (Scope.BELOW if word == "below" else Scope.HERE), rest
+            return (ScopeKind.BELOW if word == "below" else ScopeKind.HERE), rest
         if word == "everywhere" and not rest:
-            return Scope.EVERYWHERE, ""
+            return ScopeKind.EVERYWHERE, ""
         if word == "type" and rest:
             if rest not in collector.types.declared and rest != "page":
                 raise ValueFault(f"there is no type {rest!r}", rest, tuple(collector.types.declared))
-            return Scope.TYPE, rest
+            return ScopeKind.TYPE, rest
         told = "everywhere, type NAME, below PATH or here PATH"
         raise ValueFault(f"where takes {told}, not {where!r}", word, ("everywhere", "type", "below", "here"))
 
@@ -114,16 +117,16 @@ def _targets(sheet: Sheet, paths: Paths, collector: StatementCollector) -> tuple
     many, here = _many_here(where, paths)
     odd = np.flatnonzero(~many)
     named = _rows_of(sheet, "where", odd).read("where", split, collector.reader)
-    scope = np.full(len(many), Scope.HERE, dtype=np.int32)
+    scope = np.full(len(many), ScopeKind.HERE, dtype=np.int32)
     scope[odd] = [-1 if name is None else int(name[0]) for name in named]
     number = np.zeros(len(many), dtype=np.int32)
     number[many] = collector.pages(here)
-    pages = [i for i, name in enumerate(named) if name and name[0] in (Scope.BELOW, Scope.HERE)]
+    pages = [i for i, name in enumerate(named) if name and name[0] in (ScopeKind.BELOW, ScopeKind.HERE)]
     number[odd[pages]] = collector.pages(Texts.of(name[1] for i in pages if (name := named[i])))
     for at, name in zip(odd.tolist(), named, strict=True):
-        if name and name[0] == Scope.TYPE:
+        if name and name[0] == ScopeKind.TYPE:
             number[at] = collector.types.find(name[1])
-            collector.names[Scope.TYPE, int(number[at])] = name[1]
+            collector.names[ScopeKind.TYPE, int(number[at])] = name[1]
     return _laid_out(where, scope), _laid_out(where, number)
 
 
@@ -172,7 +175,7 @@ def _add(
     for row in first.tolist():
         number = int(setting[row])
         try:
-            value = _said(collector.catalogue[number], Scope(int(scope[row])), texts[row])
+            value = _said(collector.catalogue[number], ScopeKind(int(scope[row])), texts[row], collector.reader)
         except ValueFault as error:
             said.append((number, None))
             faults.append(error)
@@ -189,9 +192,10 @@ def _add(
     )
 
 
-def _said(setting: Setting, scope: Scope, text: str) -> Value:
+def _said(setting: Setting, scope: ScopeKind, text: str, reader: Reader) -> Value:
+    reader.note_roles(setting, [item.strip() for item in text.lstrip("+-").split(";")])
     value = cell_value(setting, text)
-    if scope == Scope.STAMP and isinstance(value, Reference | Change | ByDepth):
+    if scope == ScopeKind.STAMP and isinstance(value, Reference | ListChange | ByDepth):
         raise ValueFault(f"a stamp is a plain value, not {text!r}")
     check_scope(scope, value, setting)
     return value
@@ -209,7 +213,7 @@ def read_stamps(sheet: Sheet, paths: Paths, collector: StatementCollector) -> No
     speaks = _speaks(sheet, "the stamp has no value", "write none, or <empty> for the empty text", reader)
     rows = np.flatnonzero((setting >= 0) & speaks)
     target = numbers[path.codes[rows]] if len(rows) else np.zeros(0, dtype=np.int32)
-    scope = np.full(len(rows), Scope.STAMP, dtype=np.int32)
+    scope = np.full(len(rows), ScopeKind.STAMP, dtype=np.int32)
     _add(sheet, rows, scope, target, setting[rows], np.zeros(len(rows), dtype=bool), collector, stamps=True)
 
 
@@ -226,7 +230,7 @@ def _date(word: str) -> None:
         raise ValueFault(f"on takes a date like 2026-05-01, not {word!r}") from None
 
 
-def setting_columns(sheet: Sheet, catalogue: Catalogue, reader: Reader) -> dict[str, int]:
+def setting_columns(sheet: Sheet, catalogue: GrowingCatalogue, reader: Reader) -> dict[str, int]:
     """The columns of an inventory that are named as settings, with the settings' numbers."""
     found = {}
     for column in sheet.columns:
@@ -244,7 +248,7 @@ def read_cells(sheet: Sheet, page_of_row: Codes, columns: dict[str, int], collec
         setting = collector.catalogue[number]
 
         def value(word: str, setting: Setting = setting) -> Value:
-            return _said(setting, Scope.HERE, word) if word.strip() else None
+            return _said(setting, ScopeKind.HERE, word, collector.reader) if word.strip() else None
 
         said = [(number, meaning) for meaning in sheet.read(name, value, collector.reader)]
         column = sheet.columns[name]
@@ -253,7 +257,7 @@ def read_cells(sheet: Sheet, page_of_row: Codes, columns: dict[str, int], collec
             StatementBatch(
                 sheet.file,
                 sheet.lines[rows],
-                np.full(len(rows), Scope.HERE, dtype=np.int8),
+                np.full(len(rows), ScopeKind.HERE, dtype=np.int8),
                 page_of_row[rows],
                 column.codes[rows],
                 said,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from davlo.core.faults import Place
 from davlo.core.site.catalogue import Catalogue
-from davlo.core.site.facts import Type
+from davlo.core.site.types import Type
 
 from .node_reader import Reader
 from .yaml_nodes import Mapping, Node

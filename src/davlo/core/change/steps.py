@@ -1,0 +1,235 @@
+"""A change: something to be done to a site, in the words of the design, never in those of a file.
+
+It names pages by path and all else by name, so it can be applied to another state of the site, printed, and kept.
+"""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple, TypeAlias
+
+from ..site.catalogue import Adjustment
+from ..site.conditions import Condition
+from ..site.declarations import Declared
+from ..site.model import Accept
+from ..site.scopes import Scope
+from ..site.values import Value
+
+FRESH_ACCESS = "fresh_access"
+"""Takes the place of a setting's name in `TakeAway`, for a scope that begins access anew."""
+
+
+class Say(NamedTuple):
+    """A scope says a value of a setting, in place of what it said before."""
+
+    scope: Scope
+    setting: str
+    value: Value
+    lock: bool = False
+    because: str = ""
+
+
+class TakeAway(NamedTuple):
+    """A scope no longer says a setting, or no longer begins access anew (`FRESH_ACCESS`)."""
+
+    scope: Scope
+    setting: str
+
+
+class Lock(NamedTuple):
+    """What a scope says of a setting becomes a lock."""
+
+    scope: Scope
+    setting: str
+
+
+class Unlock(NamedTuple):
+    """What a scope locks it says plainly from now on."""
+
+    scope: Scope
+    setting: str
+
+
+class Declare(NamedTuple):
+    """Something is declared, or is declared otherwise than before."""
+
+    record: Declared
+
+
+class Undeclare(NamedTuple):
+    """A declaration is taken away; with a type goes what is said of it."""
+
+    kind: str
+    name: str
+
+
+class Adjust(NamedTuple):
+    """The site makes something else of a setting of Davlo's, or of a family as `access.*`."""
+
+    setting: str
+    adjustment: Adjustment
+
+
+class SetSite(NamedTuple):
+    """The site as a whole: `languages` (tuple of str) or `menu_room` (int)."""
+
+    name: str
+    value: tuple[str, ...] | int
+
+
+class AddRule(NamedTuple):
+    """A new rule, the weakest of all; `says` pairs settings and values."""
+
+    name: str
+    when: Condition
+    says: tuple[tuple[str, Value], ...]
+    excepts: tuple[Condition, ...] = ()
+
+
+class DropRule(NamedTuple):
+    """A rule is taken away, with all that it gives."""
+
+    name: str
+
+
+class ExceptFromPromise(NamedTuple):
+    """A promise is no longer about some pages."""
+
+    name: str
+    pages: tuple[str, ...]
+
+
+class AddAccept(NamedTuple):
+    """A finding is known and meant."""
+
+    accept: Accept
+
+
+class DropAccept(NamedTuple):
+    """An entry of `accept` is taken away."""
+
+    accept: Accept
+
+
+class SetFact(NamedTuple):
+    """The inventory says something else of a page: a fact as a cell holds it, empty for a blank cell."""
+
+    path: str
+    fact: str
+    text: str
+
+
+class RenameFact(NamedTuple):
+    """A fact of the site's own gets another name; with that of a setting, its cells set it."""
+
+    old: str
+    new: str
+
+
+Step: TypeAlias = (
+    Say
+    | TakeAway
+    | Lock
+    | Unlock
+    | Declare
+    | Undeclare
+    | Adjust
+    | SetSite
+    | AddRule
+    | DropRule
+    | ExceptFromPromise
+    | AddAccept
+    | DropAccept
+    | SetFact
+    | RenameFact
+)
+
+
+class Change(NamedTuple):
+    """Steps, to be done one after the other.
+
+    Example
+    -------
+    >>> change = Change().say("sidebar.right", "main", below="/visit").take_away("menu.show", here="/topics")
+    >>> for step in change.steps:
+    ...     print(step.scope, step.setting)
+    below /visit sidebar.right
+    here menu.show
+    """
+
+    steps: tuple[Step, ...] = ()
+
+    def then(self, *steps: Step) -> Change:
+        """This change, and these steps after it."""
+        return Change((*self.steps, *steps))
+
+    def say(self, setting: str, value: Any, *, lock: bool = False, because: str = "", **where: Any) -> Change:
+        """This change, and then a scope says a value of a setting.
+
+        Parameters
+        ----------
+        setting : str
+        value : bool, int, float, str, list of str, dict or None
+            A text is read as `davlo.yaml` would read it; a dict with `add`, `first` and `remove` changes a list.
+        lock : bool
+            Whether stronger scopes may not change it.
+        because : str
+            The reason.
+        **where
+            One of `everywhere=True`, `type=NAME`, `below=PATH`, `here=PATH`, `here_and_below=PATH`, `rule=NAME`,
+            `stamp=PATH`.
+        """
+        return self.then(Say(scope_named(**where), setting, value, lock, because))
+
+    def take_away(self, setting: str, **where: Any) -> Change:
+        """This change, and then a scope no longer says a setting; `where` as in `say`."""
+        return self.then(TakeAway(scope_named(**where), setting))
+
+    def lock(self, setting: str, **where: Any) -> Change:
+        """This change, and then what a scope says of a setting is locked; `where` as in `say`."""
+        return self.then(Lock(scope_named(**where), setting))
+
+    def unlock(self, setting: str, **where: Any) -> Change:
+        """This change, and then what a scope locks it says plainly; `where` as in `say`."""
+        return self.then(Unlock(scope_named(**where), setting))
+
+
+def scope_named(**where: Any) -> Scope:
+    """The scope that one keyword names.
+
+    Raises
+    ------
+    TypeError
+        If it is not exactly one of those that there are.
+
+    Example
+    -------
+    >>> str(scope_named(type="event")), str(scope_named(everywhere=True))
+    ('type event', 'everywhere')
+    """
+    kinds = ("type", "below", "here", "here_and_below", "rule", "stamp")
+    if len(where) == 1:
+        kind, name = next(iter(where.items()))
+        if kind == "everywhere" and name is True:
+            return Scope.everywhere()
+        if kind in kinds and isinstance(name, str):
+            found: Scope = getattr(Scope, kind)(name)
+            return found
+    raise TypeError(f"name one scope: everywhere=True, or one of {', '.join(kinds)} with a name")
+
+
+class ChangeError(Exception):
+    """A step of a change that cannot be done.
+
+    Attributes
+    ----------
+    number : int
+        Which step, from 1.
+    what : str
+        Why not, in a sentence.
+    word, allowed
+        What was named, and what might have been, as in `Fault`.
+    """
+
+    def __init__(self, number: int, what: str, word: str = "", allowed: tuple[str, ...] = ()) -> None:
+        self.number, self.what, self.word, self.allowed = number, what, word, allowed
+        super().__init__(f"step {number}: {what}")

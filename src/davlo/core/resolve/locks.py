@@ -1,0 +1,44 @@
+"""What a lock does: nothing stronger changes the value. Every way of resolving asks here which statement wins."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Mask
+
+
+def ranks(locked: Mask) -> NDArray[np.int64]:
+    """The order in which statements that replace one another win: of two on a page, the one of higher rank does.
+
+    A lock beats all that is not locked, and of two locks the weaker one wins.
+
+    Parameters
+    ----------
+    locked : bool[statements]
+        Whether each statement of a setting is locked, the weakest first.
+
+    Returns
+    -------
+    int64[statements]
+
+    Example
+    -------
+    >>> ranks(np.array([False, True, False, True])).tolist()
+    [0, 6, 2, 4]
+    """
+    places = np.arange(len(locked))
+    return np.where(locked, 2 * len(locked) - 1 - places, places)
+
+
+def counted(locked: Sequence[bool]) -> int:
+    """How many candidates of a page count, the weakest first: all up to the first lock.
+
+    Example
+    -------
+    >>> counted([False, True, False]), counted([False, False])
+    (2, 2)
+    """
+    return next((place + 1 for place, is_locked in enumerate(locked) if is_locked), len(locked))

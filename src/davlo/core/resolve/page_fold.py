@@ -1,0 +1,97 @@
+"""The fold of one page, candidate by candidate: what `why` shows, and what a page would have without a statement."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from ..site.new_statements import BUILT_IN
+from ..site.scopes import ScopeKind
+from ..site.statements import Statements
+from .fold import SettingWords
+from .locks import counted
+
+KEPT = ("everywhere", "type", "below")
+"""The scopes that a value may refer to, weakest first: `ScopeKind` 1 to 3."""
+
+
+class PageStep(NamedTuple):
+    """One candidate of a page.
+
+    Attributes
+    ----------
+    statement : int
+    gives : int
+        The code of the value after it was folded in, or would have been.
+    fate : str
+        `counts`, `overruled` (by a lock), or `left out` (of a stamped setting).
+    """
+
+    statement: int
+    gives: int
+    fate: str
+
+
+class PageFold(NamedTuple):
+    """What a page ends up with.
+
+    Attributes
+    ----------
+    value : int
+        A code of the words.
+    source, lock : int
+        The statement that won, and the one that ended the fold; -1: none.
+    steps : tuple of PageStep
+        Weakest first.
+    """
+
+    value: int
+    source: int
+    lock: int
+    steps: tuple[PageStep, ...]
+
+
+def fold_page(
+    statements: Statements, words: SettingWords, candidates: Sequence[int], depth: int, stamped: bool
+) -> PageFold:
+    """Fold the statements that apply to one page.
+
+    Parameters
+    ----------
+    statements : Statements
+    words : SettingWords
+        Those of the setting.
+    candidates : sequence of int
+        The statements that apply to the page, weakest first.
+    depth : int
+        How many ancestors the page has.
+    stamped : bool
+        Whether the setting is stamped: then an existing page keeps its stamp, and of the live fold only a locked
+        default still applies.
+    """
+    live = [one for one in candidates if statements.scope[one] < ScopeKind.STAMP]
+    ends = counted([bool(statements.locked[one]) for one in live])
+    lock = live[ends - 1] if ends and bool(statements.locked[live[ends - 1]]) else BUILT_IN
+    kept = dict.fromkeys(KEPT, 0)
+    state, source, steps = 0, BUILT_IN, []
+    for place, statement in enumerate(live):
+        gives = _folded(statements, words, statement, state, kept)
+        steps.append(PageStep(statement, words.plain(gives, depth), "counts" if place < ends else "overruled"))
+        if place < ends:
+            state, source = gives, statement
+            kept.update(dict.fromkeys(KEPT[int(statements.scope[statement]) - 1 :], state))
+    if stamped and lock < 0:
+        steps = [step._replace(fate="left out") for step in steps]
+        state, source = 0, BUILT_IN
+    for statement in candidates[len(live) :]:
+        gives = _folded(statements, words, statement, state, kept)
+        steps.append(PageStep(statement, words.plain(gives, depth), "counts" if lock < 0 else "overruled"))
+        if lock < 0:
+            state, source = gives, statement
+    return PageFold(words.plain(state, depth), source, lock, tuple(steps))
+
+
+def _folded(statements: Statements, words: SettingWords, statement: int, state: int, kept: dict[str, int]) -> int:
+    said = int(statements.value[statement])
+    said = kept[words.references[said]] if said in words.references else said
+    return words.fold_one(state, said)

@@ -1,0 +1,103 @@
+"""Which statement wins on each page, where every statement replaces what weaker ones gave.
+
+Nothing is folded: the statements are painted over each other, each on the pages of its scope, and locks over all.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codes
+from ..site.scopes import ScopeKind
+from ..site.statements import Statements
+from ..site.values import ByDepth, ListChange, Reference
+from .locks import ranks
+from .scope_pages import ScopePages
+
+
+class Painting:
+    """The winner of one setting on every page.
+
+    Statements are counted from 1 among those of the setting, so that tables of them are small; 0 is nobody. Those from
+    `until` on are left out.
+    """
+
+    def __init__(self, statements: Statements, setting: int, scope_pages: ScopePages, until: int | None = None) -> None:
+        self.statements = statements
+        self.setting = setting
+        self.scope_pages = scope_pages
+        span = statements.of_setting(setting)
+        self.before_first = span.start - 1
+        self.until = span.stop if until is None else until
+        self.winner = np.zeros(0, dtype=np.intp)  # NumPy gathers by its own kind of number twice as fast
+
+    def run(self, stamped: bool) -> NDArray[np.intp]:
+        """The statement that won on each page. int64[pages]"""
+        pages, statements = self.scope_pages, self.statements
+        if stamped:  # of the live fold only what is locked counts
+            self.winner = np.zeros(pages.size, dtype=np.intp)
+            self._paint(ScopeKind.STAMP)
+        else:
+            by_type = np.zeros(len(pages.types), dtype=np.intp)
+            for statement in self._of(ScopeKind.EVERYWHERE):
+                by_type[:] = statement - self.before_first
+            for statement in self._of(ScopeKind.TYPE):
+                by_type[pages.types_based_on(int(statements.target[statement]))] = statement - self.before_first
+            self.winner = by_type.take(pages.type_of, mode="clip")
+            self._paint(ScopeKind.BELOW)
+            self._paint(ScopeKind.RULE)
+        self._paint(ScopeKind.HERE)
+        first = self.before_first + 1
+        locked = statements.locked[first : self.until]
+        for number in np.argsort(ranks(locked))[len(locked) - np.count_nonzero(locked) :].tolist():
+            scope, target = ScopeKind(int(statements.scope[first + number])), int(statements.target[first + number])
+            self.winner[pages.of(scope, target)] = number + 1
+        return self.winner
+
+    def _of(self, scope: ScopeKind) -> range:
+        span = self.statements.of_setting(self.setting, scope)
+        return range(min(span.start, self.until), min(span.stop, self.until))
+
+    def _paint(self, scope: ScopeKind) -> None:
+        span, pages = self._of(scope), self.scope_pages
+        target = self.statements.target[span.start : span.stop]
+        first = span.start - self.before_first
+        if scope in (
+            ScopeKind.STAMP,
+            ScopeKind.HERE,
+        ):  # in the order of their strength: the last on a page is the strongest
+            inside, single = pages.single(target)
+            self.winner[single] = inside + first
+        elif scope == ScopeKind.RULE:
+            for number, rule in enumerate(target.tolist(), first):
+                self.winner[pages.matched(rule)] = number
+        else:
+            winner, (begins, ends) = self.winner, pages.below(target)
+            some = np.flatnonzero(ends > begins)
+            for at, begin, end in zip(some.tolist(), begins[some].tolist(), ends[some].tolist(), strict=True):
+                winner[begin:end] = first + at
+
+
+def says_all(statements: Statements, setting: int) -> bool:
+    """Whether each value of a setting is one that a statement says: no list grows, nothing goes by depth, and nothing
+    refers to what another scope says."""
+    return not any(isinstance(word, ByDepth | ListChange | Reference) for word in statements.words[setting].items)
+
+
+def winners(
+    statements: Statements, setting: int, scope_pages: ScopePages, stamped: bool, until: int | None = None
+) -> NDArray[np.intp]:
+    """Which statement won on each page, counted from 1 among those of a setting; 0 where nobody spoke. int64[pages]
+
+    It is for settings whose statements say all their values. Statements from `until` on are left out.
+    """
+    return Painting(statements, setting, scope_pages, until).run(stamped)
+
+
+def values_by_winner(statements: Statements, setting: int) -> Codes:
+    """The built-in value, and what each statement of a setting says. int32[1 + statements of the setting]"""
+    span = statements.of_setting(setting)
+    values = np.zeros(1 + len(span), dtype=np.int32)
+    values[1:] = statements.value[span.start : span.stop]
+    return values

@@ -1,0 +1,82 @@
+"""Statements before they are a table: one by one, or many of one file as columns."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from enum import IntEnum
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codes, Column, Mask
+from ..faults import Place
+from .scopes import ScopeKind
+from .values import Value
+
+
+class Form(IntEnum):
+    """How a scope's body says it; within one body each is stronger than those before."""
+
+    FRESH = 0
+    PRESET = 1
+    SAID = 2
+
+
+BUILT_IN = -1
+"""The source of a value that no statement gave."""
+SAID_STEP = 1 << 20
+"""The step of what a body itself says: after any number of presets."""
+
+
+class NewStatement(NamedTuple):
+    """One statement as the files give it, before it becomes a row of `Statements`."""
+
+    setting: int
+    scope: ScopeKind
+    target: int
+    value: Value
+    place: Place
+    form: Form = Form.SAID
+    step: int = SAID_STEP
+    locked: bool = False
+    both: bool = False
+    because: str = ""
+    preset: str = ""
+    preset_place: Place | None = None
+
+
+class StatementBatch(NamedTuple):
+    """Many statements of one file as columns, each what a scope itself says.
+
+    Attributes
+    ----------
+    scope : int8[statements]
+    target, line : int32[statements]
+        As in `Statements`.
+    what : int32[statements]
+        Codes into `said`, which holds settings' numbers and values.
+    locked : bool[statements]
+    """
+
+    file: str
+    line: Codes
+    scope: NDArray[np.int8]
+    target: Codes
+    what: Codes
+    said: Sequence[tuple[int, Value]]
+    locked: Mask
+    because: Column
+
+    @property
+    def setting(self) -> Codes:
+        """The setting that each statement is of. int32[statements]"""
+        return np.array([setting for setting, _ in self.said], dtype=np.int32)[self.what]
+
+
+def settled(scope: NDArray[np.integer], target: NDArray[np.integer], numbers: Codes) -> Codes:
+    """Targets with the numbers that stood for pages replaced by what `numbers` has in their place. int32[n]"""
+    found = target.astype(np.int32)
+    pages = np.flatnonzero((scope == ScopeKind.BELOW) | (scope >= ScopeKind.STAMP))
+    found[pages] = numbers[found[pages]]
+    return found
