@@ -161,9 +161,6 @@ def names(site):
         kind = by_kind.get(name, by_kind.get(family, family))
         if family in ("access", "deny"):
             named |= {("role", word) for word in words(value)} | {("group", member)}
-        elif where.startswith("preset"):
-            kinds = ("layout", "theme", "sidebar", "look", "band", "block", "group", "role")
-            named |= {(any_kind, word) for any_kind in kinds for word in words(value)}
         else:
             named |= {(kind, word) for word in words(value)}
     for body in ref.all_bodies(site):
@@ -172,6 +169,8 @@ def names(site):
     named |= {("group", member) for members in site["people"]["groups"].values() for member in members}
     for promise in site.get("more", {}).get("promises", []):
         named |= {("group", who) for key in ("may", "may_not") for who in promise.get(key, {})}
+        for name, value in promise.get("has", {}).items():
+            named |= {(by_kind.get(name, name.split(".")[0]), word) for word in words(value)}
     for body in site["settings"].values():
         named |= {(kind, user) for user in body.get("used_by", []) for kind in ("layout", "band", "block")}
     declarations = [("layout", name) for name in LAYOUTS] + [("theme", name) for name in ("day", "dim")]

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ..arrays.grouping import groups
 from ..faults import Place
+from ..site.mentions import Mentions
 from ..site.new_statements import Form
 from ..site.scopes import ScopeKind
 from ..site.types import Type
@@ -95,14 +96,9 @@ def empty_type(context: FindingContext) -> Iterator[Finding]:
 def _without_type(context: FindingContext, declared: Type) -> Iterator[Remedy]:
     """The way that takes a type away; none where it is named elsewhere, so that a name would be left that is none."""
     site, statements, name = context.site, context.statements, declared.name
-    conditions = [one for rule in site.rules for one in (rule.when, *rule.excepts)]
-    conditions += [one for promise in site.promises for one in (promise.when, *promise.excepts)]
-    conditions += [accept.when for accept in site.accepts if accept.when is not None]
-    named = {word for one in conditions for word in (*one.type, *one.only_type)}
-    named |= {other.based_on for other in site.types.declared.values()}
-    named |= {word for setting in site.catalogue.settings for word in setting.for_types}
     said = np.flatnonzero((statements.scope == ScopeKind.TYPE) & (statements.target == site.types.find(name)))
-    if name not in named and {statements.place(int(one)).file for one in said} <= {declared.place.file}:
+    others = [one for one in Mentions(site).of("type", name) if one.by != "a statement"]
+    if not others and {statements.place(int(one)).file for one in said} <= {declared.place.file}:
         yield Remedy("take away the type, and what is said of it", (Taken(*declared.place[:2], name),))
 
 

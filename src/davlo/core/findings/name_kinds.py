@@ -11,10 +11,12 @@ from numpy.typing import NDArray
 
 from ..arrays.grouping import distinct_numbers, groups
 from ..faults import Place
+from ..site.declarations import SECTIONS
 from ..site.facts import STANDARD
+from ..site.mentions import Mentions
 from ..site.scopes import OF_PAGES, ScopeKind
 from ..site.settings import Setting
-from ..site.values import format_value, words_of
+from ..site.values import format_value
 from ..wording import count
 from .context import FindingContext
 from .finding import Finding, Said
@@ -211,16 +213,14 @@ def unused_declaration(context: FindingContext) -> Iterator[Finding]:
     """A declaration that no statement and no declaration names."""
     if not context.reports_without_pages("unused-declaration"):
         return
-    declared, people = context.site.declarations, context.site.people
-    named = _names(context)
-    for kind in ("layout", "theme", "sidebar", "look", "band", "block", "preset", "role"):
-        for name in context.uses.names(kind):
-            if name not in named[kind]:
-                place = declared.of(kind)[name].place
-                yield _unused(context, kind, name, place)
-    for name in people.groups:
-        if name not in named["group"]:
-            yield _unused(context, "group", name, people.places[name])
+    site, mentions = context.site, Mentions(context.site)
+    for kind in SECTIONS:
+        for name, record in site.declarations.of(kind).items():
+            if not mentions.names(kind, name):
+                yield _unused(context, kind, name, record.place)
+    for name in site.people.groups:
+        if not mentions.names("group", name):
+            yield _unused(context, "group", name, site.people.places[name])
 
 
 def _unused(context: FindingContext, kind: str, name: str, place: Place) -> Finding:
@@ -242,38 +242,6 @@ def _without_declaration(context: FindingContext, kind: str, name: str, place: P
     others = {area for layout in layouts.values() if layout.name != name for area in layout.areas}
     if kind != "layout" or others.issuperset(layouts[name].areas):
         yield Remedy(f"take away the {kind}", (Taken(place.file, place.line, name),))
-
-
-def _names(context: FindingContext) -> dict[str, set[str]]:
-    """The names that values, other declarations, presets and access settings use, by kind of declaration."""
-    site, statements = context.site, context.statements
-    declared, people = site.declarations, site.people
-    named: dict[str, set[str]] = {kind: set() for kind in ("layout", "theme", "sidebar", "look", "band", "block")}
-    kinds = {"layout.name": "layout", "layout.theme": "theme", "page.group": "group"}
-    named |= {"group": set(), "role": set(site.roles_named)}
-    named["preset"] = {name for name, _ in statements.presets.items}
-    for setting in site.catalogue.settings:
-        kind = kinds.get(setting.name, "block" if setting.family == "blocks" else setting.family)
-        number = site.setting_number(setting.name)
-        if kind in ("access", "deny"):
-            named["group"] |= {setting.member} if len(statements.of_setting(number)) else set()
-        elif kind in named:
-            named[kind] |= {word for value in statements.words[number].items for word in words_of(value)}
-        for kind in ("layout", "band", "block"):
-            named[kind] |= set(setting.used_by)
-    named["layout"] |= {layout.based_on for layout in declared.layouts.values()}
-    named["look"] |= {look.based_on for look in declared.looks.values()}
-    held = [declaration.blocks for declaration in declared.sidebars.values()]
-    held += [declaration.blocks for declaration in declared.bands.values()] + [
-        declaration.blocks for declaration in declared.blocks.values()
-    ]
-    named["block"] |= {block for blocks in held for block in blocks}
-    named["block"] |= {b for layout in declared.layouts.values() for some in layout.blocks.values() for b in some}
-    named["group"] |= {member for members in people.groups.values() for member in members}
-    named["group"] |= {subject for promise in site.promises for subject in (*promise.may, *promise.may_not)}
-    named["block"] |= {instead.block for theme in declared.themes.values() for instead in theme.otherwise.values()}
-    in_presets = frozenset().union(*(preset.names for preset in declared.presets.values()))
-    return {kind: names | (in_presets if kind != "preset" else set()) for kind, names in named.items()}
 
 
 def unused_setting(context: FindingContext) -> Iterator[Finding]:
@@ -298,11 +266,7 @@ def unused_setting(context: FindingContext) -> Iterator[Finding]:
 
 def _undeclared(context: FindingContext, setting: Setting) -> Iterator[Remedy]:
     """The way that takes a setting's declaration away; none where a type, a preset, a promise or an accept names it."""
-    site, number = context.site, context.site.setting_number(setting.name)
-    named = {name for declared in site.types.declared.values() for name in declared.without}
-    named |= {accept.setting for accept in site.accepts}
-    named |= {name for preset in site.declarations.presets.values() for name in preset.settings}
-    if setting.name not in named and not any(number in promise.has for promise in site.promises):
+    if not Mentions(context.site).names("setting", setting.name):
         yield Remedy("take away the setting", (Taken(setting.place.file, setting.place.line, setting.name),))
 
 

@@ -9,6 +9,7 @@ from typing import Any, NamedTuple, TypeAlias
 from ..faults import Place
 from .settings import Setting
 from .types import Type
+from .values import Value
 
 
 class Layout(NamedTuple):
@@ -129,17 +130,13 @@ class Block(NamedTuple):
 
 
 class Preset(NamedTuple):
-    """Values that go together; its statements come to be where a scope uses it.
-
-    `names` are the words it holds, `settings` what they are for.
-    """
+    """Values that go together: what each setting is, wherever a scope uses the preset."""
 
     name: str
     place: Place
     label: str = ""
     note: str = ""
-    names: frozenset[str] = frozenset()
-    settings: frozenset[str] = frozenset()
+    says: Mapping[str, Value] = MappingProxyType({})
 
 
 class Group(NamedTuple):

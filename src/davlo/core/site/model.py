@@ -92,6 +92,8 @@ class SiteModel:
     sitemap: SitemapRules = NO_SITEMAP_RULES
     roles_named: frozenset[str] = frozenset()
     """The roles that some statement, cell or promise names."""
+    setting_columns: tuple[str, ...] = ()
+    """The columns of the inventory that are named as settings."""
     folder: str = ""
     """The site folder; empty for a site that is in none."""
     notes: tuple[str, ...] = ()

@@ -16,7 +16,6 @@ from davlo.core.site.declarations import Declarations, People
 from davlo.core.site.model import SiteModel
 from davlo.core.site.statements import tabulate
 from davlo.core.site.types import Type, Types
-from davlo.core.site.values import words_of
 
 from .declared import DeclarationReader, read_actions, read_people, read_roles
 from .includes import FIRST, read_decisions
@@ -153,7 +152,7 @@ def _read(
         catalogue=catalogue,
         tree=inventory.tree,
         facts=facts,
-        declarations=_with_names(declared.declarations, collector),
+        declarations=_with_presets(declared.declarations, collector),
         people=declared.people,
         actions=declared.words.actions,
         rules=rules,
@@ -171,21 +170,20 @@ def _read(
         menu_room=room,
         sitemap=sitemap,
         roles_named=frozenset(reader.roles_named),
+        setting_columns=tuple(columns),
         folder=folder,
         notes=tuple(reader.notes),
     )
 
 
-def _with_names(declarations: Declarations, collector: StatementCollector) -> Declarations:
-    """The declarations, each preset with the words that it holds."""
-    presets = {}
-    for name, preset in declarations.presets.items():
-        words: set[str] = set()
-        settings = frozenset(collector.catalogue[entry.setting].name for entry in collector.presets[name][1])
-        for entry in collector.presets[name][1]:
-            words.add(collector.catalogue[entry.setting].member)
-            words.update(words_of(entry.value))
-        presets[name] = preset._replace(names=frozenset(words), settings=settings)
+def _with_presets(declarations: Declarations, collector: StatementCollector) -> Declarations:
+    """The declarations, each preset with what it says."""
+    presets = {
+        name: preset._replace(
+            says={collector.catalogue[entry.setting].name: entry.value for entry in collector.presets[name][1]}
+        )
+        for name, preset in declarations.presets.items()
+    }
     return declarations._replace(presets=presets)
 
 

@@ -1,0 +1,157 @@
+"""What names a declaration: one index of every place, in statements, declarations, conditions and lists."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from typing import NamedTuple
+
+import numpy as np
+
+from ..faults import Place
+from .conditions import Condition
+from .declarations import Declarations
+from .model import SiteModel
+from .new_statements import Form
+from .scopes import ScopeKind
+from .settings import ACCESS_FAMILIES, Setting
+from .values import Value, words_of
+
+NAMES = ("layout", "theme", "sidebar", "look", "band", "person", "group")
+"""Kinds of settings whose values are names of declarations of that kind."""
+SHOWING = ("layout", "band", "block")
+"""What may stand in a setting's `used_by`."""
+
+
+class Mention(NamedTuple):
+    """One place that names a declaration: what stands there, and where."""
+
+    by: str
+    place: Place
+
+
+class Mentions:
+    """What names each declaration of a site.
+
+    Example
+    -------
+    >>> import davlo
+    >>> found = Mentions(davlo.open_demo())
+    >>> [(one.by, str(one.place)) for one in found.of("block", "donate")]
+    [('the sidebar call-to-action', 'declared.yaml:31')]
+    >>> found.of("role", "looking"), found.names("group", "staff")
+    ([], True)
+    """
+
+    def __init__(self, site: SiteModel) -> None:
+        self._found: dict[tuple[str, str], list[Mention]] = {}
+        for kind, name, mention in _all(site):
+            if name:
+                self._found.setdefault((kind, name), []).append(mention)
+
+    def of(self, kind: str, name: str) -> list[Mention]:
+        """Every place that names a declaration; of a statement that many scopes say, the first."""
+        return self._found.get((kind, name), [])
+
+    def names(self, kind: str, name: str) -> bool:
+        """Whether anything names a declaration."""
+        return (kind, name) in self._found
+
+
+def _all(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
+    yield from _of_declarations(site.declarations)
+    yield from _of_settings_and_types(site)
+    yield from _of_statements(site)
+    for group, members in site.people.groups.items():
+        mention = Mention(f"the group {group}", site.people.places[group])
+        for member in members:
+            yield _subject(site, member), member, mention
+    for admin in site.people.admins:
+        yield "person", admin, Mention("the admins", site.people.places[admin])
+    for rule in site.rules:
+        yield from _of_conditions((rule.when, *rule.excepts), Mention(f'the rule "{rule.name}"', rule.place))
+    for promise in site.promises:
+        mention = Mention(f'the promise "{promise.name}"', promise.place)
+        yield from _of_conditions((promise.when, *promise.excepts), mention)
+        for subject in (*promise.may, *promise.may_not):
+            yield _subject(site, subject), subject, mention
+        for number, value in promise.has.items():
+            yield "setting", site.catalogue[number].name, mention
+            yield from _of_value(site, site.catalogue[number], value, mention)
+    for accept in site.accepts:
+        mention = Mention("an accept", accept.place)
+        yield from _of_conditions((accept.when,) if accept.when else (), mention)
+        yield "setting", accept.setting, mention
+    for role in site.roles_named:
+        yield "role", role, Mention("an access statement", Place(""))
+
+
+def _of_declarations(declared: Declarations) -> Iterator[tuple[str, str, Mention]]:
+    for layout in declared.layouts.values():
+        mention = Mention(f"the layout {layout.name}", layout.place)
+        yield "layout", layout.based_on, mention
+        yield from (("block", block, mention) for blocks in layout.blocks.values() for block in blocks)
+    for theme in declared.themes.values():
+        mention = Mention(f"the theme {theme.name}", theme.place)
+        yield from (("block", instead.block, mention) for instead in theme.otherwise.values())
+    for kind, holders in (("sidebar", declared.sidebars), ("band", declared.bands), ("block", declared.blocks)):
+        for holder in holders.values():
+            mention = Mention(f"the {kind} {holder.name}", holder.place)
+            yield from (("block", block, mention) for block in holder.blocks)
+    for look in declared.looks.values():
+        yield "look", look.based_on, Mention(f"the look {look.name}", look.place)
+
+
+def _of_settings_and_types(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
+    for setting in site.catalogue.settings:
+        mention = Mention(f"the setting {setting.name}", setting.place)
+        yield from (("type", name, mention) for name in setting.for_types)
+        for name in setting.used_by:
+            yield from ((kind, name, mention) for kind in SHOWING if name in site.declarations.of(kind))
+    for declared in site.types.declared.values():
+        mention = Mention(f"the type {declared.name}", declared.place)
+        yield "type", declared.based_on, mention
+        yield from (("setting", name, mention) for name in declared.without)
+    for preset in site.declarations.presets.values():
+        mention = Mention(f"the preset {preset.name}", preset.place)
+        for name, value in preset.says.items():
+            yield "setting", name, mention
+            number = site.catalogue.find(name)
+            if number is not None:
+                yield from _of_value(site, site.catalogue[number], value, mention)
+
+
+def _of_statements(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
+    statements = site.statements
+    for number, setting in enumerate(site.catalogue.settings):
+        span = statements.of_setting(number)
+        said = np.arange(span.start, span.stop)[statements.form[span.start : span.stop] != Form.FRESH]
+        codes, first = np.unique(statements.value[said], return_index=True)
+        for code, at in zip(codes.tolist(), said[first].tolist(), strict=True):
+            mention = Mention("a statement", statements.place(at))
+            yield "setting", setting.name, mention
+            yield from _of_value(site, setting, statements.words[number][code], mention)
+    for preset, _ in statements.presets.items:
+        yield "preset", preset, Mention("a statement", Place(""))
+    of_types = np.flatnonzero(statements.scope == ScopeKind.TYPE)
+    targets, first = np.unique(statements.target[of_types], return_index=True)
+    for target, at in zip(targets.tolist(), of_types[first].tolist(), strict=True):
+        yield "type", site.types.names[target], Mention("a statement", statements.place(at))
+
+
+def _of_value(site: SiteModel, setting: Setting, value: Value, mention: Mention) -> Iterator[tuple[str, str, Mention]]:
+    """What a value of a setting names, and of an access setting whom it is about."""
+    if setting.family in ACCESS_FAMILIES:
+        yield _subject(site, setting.member), setting.member, mention
+    elif setting.kind in NAMES or setting.family == "blocks":
+        kind = "block" if setting.family == "blocks" else setting.kind
+        yield from ((kind, word, mention) for word in words_of(value))
+
+
+def _of_conditions(conditions: Iterable[Condition], mention: Mention) -> Iterator[tuple[str, str, Mention]]:
+    for one in conditions:
+        yield from (("type", name, mention) for name in (*one.type, *one.only_type))
+
+
+def _subject(site: SiteModel, name: str) -> str:
+    """Whether a subject is a person, a group, or neither."""
+    return "person" if name in site.people.names else "group" if name in site.people.groups else "subject"
