@@ -17,11 +17,17 @@ if TYPE_CHECKING:
     from davlo.demo import open_demo, write_demo
     from davlo.site import Effective, Site, open_site
 
+    from .core.change.difference import Difference
+    from .core.change.steps import Change, ChangeError
+
 __version__ = "0.1.0"
 
 _HOMES = {
     "Access": "core.outcomes.access",
     "Candidate": "core.resolve.trace",
+    "Change": "core.change.steps",
+    "ChangeError": "core.change.steps",
+    "Difference": "core.change.difference",
     "Effective": "site",
     "Fault": "core.faults",
     "Finding": "core.findings.finding",
@@ -40,6 +46,9 @@ _HOMES = {
 __all__ = [
     "Access",
     "Candidate",
+    "Change",
+    "ChangeError",
+    "Difference",
     "Effective",
     "Fault",
     "Finding",

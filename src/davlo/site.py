@@ -21,6 +21,8 @@ if TYPE_CHECKING:
     import pandas as pd
     import pyarrow as pa
 
+    from davlo.core.change.difference import Difference
+    from davlo.core.change.steps import Change
     from davlo.core.findings.check import Report
     from davlo.core.outcomes.access import Access
     from davlo.core.outcomes.page_outcomes import Outcomes
@@ -210,6 +212,56 @@ class Site(SiteModel):
         if kind is not None and kind not in KINDS:
             raise UnknownName("kind of declaration", kind, KINDS)
         return list(Uses(self.resolve()).declarations(kind))
+
+    def apply(self, change: Change) -> Site:
+        """The site after a change; nothing is written, and this one stays as it is.
+
+        Raises
+        ------
+        ChangeError
+            If a step cannot be done.
+
+        Example
+        -------
+        >>> import davlo
+        >>> after = davlo.open_demo().apply(davlo.Change().say("menu.show", False, here="/visit/maps"))
+        >>> after.resolve()["/visit/maps"]["menu.show"]
+        False
+        """
+        from .core.change.apply import apply
+
+        return apply(self, change)
+
+    def reach(self, change: Change) -> Difference:
+        """What a change would do; nothing is written.
+
+        Raises
+        ------
+        ChangeError
+            If a step cannot be done.
+
+        Example
+        -------
+        >>> import davlo
+        >>> reach = davlo.open_demo().reach(davlo.Change().take_away("sidebar.right", below="/visit"))
+        >>> reach.count(), reach.values()[0][:4]
+        (23, ('/visit/tickets', 'sidebar.right', 'visit-planning', 'main'))
+        """
+        return self.difference(self.apply(change))
+
+    def difference(self, other: Site) -> Difference:
+        """What another state of the site differs in from this one, page by page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo()
+        >>> site.difference(davlo.open_demo()).count()
+        0
+        """
+        from .core.change.difference import Difference
+
+        return Difference(self.resolve(), other.resolve())
 
     def check(self, today: datetime.date | None = None) -> Report:
         """Every finding, the worst first.

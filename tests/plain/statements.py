@@ -156,7 +156,7 @@ def names(site):
     held = [(f"preset {i}", name, value, True) for i, body in enumerate(presets) for name, value in flat(body)]
     by_kind = {"layout.name": "layout", "layout.theme": "theme", "page.group": "group", "blocks": "block"}
     named = {(kind, word) for kind in ("block",) for some in HELD.values() for word in some}
-    for where, name, value, _ in [*said, *held]:
+    for _, name, value, _ in [*said, *held]:
         family, _, member = name.partition(".")
         kind = by_kind.get(name, by_kind.get(family, family))
         if family in ("access", "deny"):

@@ -48,7 +48,7 @@ def test_a_new_page_gets_what_it_gets_when_it_is_there(site: SiteDict) -> None:
                 assert sources[0] == sources[1], (place, name)
         elif path != "/gone":  # which may say something itself
             live = other.fold_stages(there.setting_number(name))
-            word = there.statements.words[there.setting_number(name)][int(live.live_value[page])]
+            word = live.words[int(live.live_value[page])]
             assert one.value(page, number) == word
 
 

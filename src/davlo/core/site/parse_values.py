@@ -8,8 +8,9 @@ import re
 from collections.abc import Sequence
 
 from ..faults import ValueFault
+from .scopes import ScopeKind
 from .settings import Setting
-from .values import REFERENCES, ByDepth, ListChange, Plain, Raw, Value, format_number
+from .values import REFERENCES, ByDepth, ListChange, Plain, Raw, Reference, Value, format_number
 
 FLAGS = {"yes": True, "true": True, "no": False, "false": False}
 COLOR = re.compile(r"#(?:[0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
@@ -185,3 +186,25 @@ def read_cell(setting: Setting, text: str) -> Value:
     if not sign:
         return read_value(setting, raw)
     return read_value(setting, {"add" if sign == "+" else "remove": raw})
+
+
+NAMED_BY = {"everywhere": ScopeKind.EVERYWHERE, "type": ScopeKind.TYPE, "below": ScopeKind.BELOW}
+"""The scopes that a value may refer to."""
+
+
+def check_scope(scope: ScopeKind, value: Value, setting: Setting) -> None:
+    """Whether a setting and a value may stand in a scope.
+
+    Raises
+    ------
+    ValueFault
+        If not.
+    """
+    word = scope.word
+    if word not in setting.scopes and scope != ScopeKind.STAMP:
+        told = ", ".join(setting.scopes) or "nowhere"
+        raise ValueFault(f"{setting.name} may not be set here ({word}); it may be set in: {told}")
+    if isinstance(value, Reference) and NAMED_BY[value.scope] >= scope:
+        weaker = [f"<{name}>" for name, named in NAMED_BY.items() if named < scope]
+        hint = f"one may stand here: {', '.join(weaker)}" if weaker else "no such word may stand here"
+        raise ValueFault(f"<{value.scope}> may only stand in a stronger scope than it names", hint=hint)

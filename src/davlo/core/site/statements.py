@@ -314,6 +314,19 @@ class Statements:
         )
         return (scope << 32) + place
 
+    def says_the_same(self, setting: int, other: Statements, number: int) -> bool:
+        """Whether another table says the same of a setting, which has another number there."""
+        mine, theirs = self.of_setting(setting), other.of_setting(number)
+        if len(mine) != len(theirs) or self.rules != other.rules:
+            return False
+        one, two = slice(mine.start, mine.stop), slice(theirs.start, theirs.stop)
+        for name in ("scope", "target", "form", "locked", "step"):
+            if not np.array_equal(getattr(self, name)[one], getattr(other, name)[two]):
+                return False
+        words = {word: code for code, word in enumerate(other.words[number].items)}
+        table = np.array([words.get(word, -1) for word in self.words[setting].items], dtype=np.int32)
+        return np.array_equal(table[self.value[one]], other.value[two])
+
     def place(self, statement: int) -> Place:
         """Where a statement stands."""
         return Place(self.files[int(self.file[statement])], int(self.line[statement]))

@@ -81,6 +81,34 @@ def format_value(value: Value) -> str:
     return format_number(value)
 
 
+def raw_of(value: object) -> Raw:
+    """A value as a file would hold it: what `read_value` reads as this value.
+
+    Example
+    -------
+    >>> raw_of(True), raw_of(0.5), raw_of(("a", "b")), raw_of(ListChange(add=("c",))), raw_of("")
+    ('yes', '0.5', ['a', 'b'], {'add': ['c']}, '<empty>')
+    """
+    if value is None or isinstance(value, bool):
+        return format_value(value)
+    if isinstance(value, str):
+        return value or "<empty>"
+    if isinstance(value, int | float):
+        return format_number(value)
+    if isinstance(value, Reference):
+        return f"<{value.scope}>"
+    if isinstance(value, ByDepth):
+        return {"by_depth": {key: format_number(getattr(value, key)) for key in ("top", "step", "floor")}}
+    if isinstance(value, ListChange):
+        parts = (("remove", value.remove), ("first", value.first), ("add", value.add))
+        return {key: [*items] for key, items in parts if items} or {"add": []}
+    if isinstance(value, Mapping):
+        return {str(key): raw_of(inner) for key, inner in value.items()}
+    if isinstance(value, Sequence):
+        return [raw_of(item) for item in value]
+    raise TypeError(f"{type(value).__name__} is no value of a setting")
+
+
 def shown(value: Value) -> str:
     """A value as a sentence has it."""
     return format_value(value) or "empty"

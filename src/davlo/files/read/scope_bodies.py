@@ -12,18 +12,17 @@ from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, UnknownName, ValueFault
 from davlo.core.site.catalogue import GrowingCatalogue
 from davlo.core.site.new_statements import SAID_STEP, Form, NewStatement, StatementBatch, settled
-from davlo.core.site.parse_values import read_value
+from davlo.core.site.parse_values import check_scope, read_value
 from davlo.core.site.scopes import OF_PAGES, ScopeKind
 from davlo.core.site.settings import ACCESS_FAMILIES, Setting
 from davlo.core.site.tree import Tree
 from davlo.core.site.types import Types
-from davlo.core.site.values import Reference, Value
+from davlo.core.site.values import Value
 
 from .node_reader import Reader
 from .yaml_nodes import Mapping, Node, raw
 
 RESERVED = ("use", "lock", "access", "deny", "fresh_access", "because")
-NAMED_BY = {"everywhere": ScopeKind.EVERYWHERE, "type": ScopeKind.TYPE, "below": ScopeKind.BELOW}
 PRESETS_OF_OTHER = 10_000
 """The step at which the presets of `below` or `here` begin, after those of `here_and_below`."""
 
@@ -170,24 +169,6 @@ class StatementCollector:
                         preset_place=entry.place,
                     )
                 )
-
-
-def check_scope(scope: ScopeKind, value: Value, setting: Setting) -> None:
-    """Whether a setting and a value may stand in a scope.
-
-    Raises
-    ------
-    ValueFault
-        If not.
-    """
-    word = scope.word
-    if word not in setting.scopes and scope != ScopeKind.STAMP:
-        told = ", ".join(setting.scopes) or "nowhere"
-        raise ValueFault(f"{setting.name} may not be set here ({word}); it may be set in: {told}")
-    if isinstance(value, Reference) and NAMED_BY[value.scope] >= scope:
-        weaker = [f"<{name}>" for name, named in NAMED_BY.items() if named < scope]
-        hint = f"one may stand here: {', '.join(weaker)}" if weaker else "no such word may stand here"
-        raise ValueFault(f"<{value.scope}> may only stand in a stronger scope than it names", hint=hint)
 
 
 class BodyReader:

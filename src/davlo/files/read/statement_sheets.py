@@ -13,7 +13,7 @@ from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, UnknownName, ValueFault
 from davlo.core.site.catalogue import GrowingCatalogue
 from davlo.core.site.new_statements import StatementBatch
-from davlo.core.site.parse_values import FLAGS, read_cell
+from davlo.core.site.parse_values import FLAGS, check_scope, read_cell
 from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.settings import Setting
 from davlo.core.site.values import REFERENCES, ByDepth, ListChange, Reference, Value
@@ -21,7 +21,7 @@ from davlo.core.site.values import REFERENCES, ByDepth, ListChange, Reference, V
 from .csv_sheets import Sheet
 from .node_reader import Reader
 from .page_paths import Paths
-from .scope_bodies import StatementCollector, check_scope
+from .scope_bodies import StatementCollector
 
 VALUES_COLUMNS = ("where", "setting", "value")
 VALUES_KNOWN = (*VALUES_COLUMNS, "lock", "because")

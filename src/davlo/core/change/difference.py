@@ -1,0 +1,299 @@
+"""What two states of a site differ in, by path and by name: values, outcomes, access, findings, declarations."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from functools import cached_property
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codes, Mask, distinct
+from ..outcomes.access import VISITOR, Access
+from ..outcomes.page_outcomes import Outcomes
+from ..resolve.effective import EffectiveModel
+from ..site.declarations import SECTIONS
+from ..site.model import SiteModel
+from ..site.source import Source, source_of
+from ..site.values import Plain, Value
+from .reach import common_codes
+
+if TYPE_CHECKING:
+    from ..findings.finding import Finding
+
+Pages = NDArray[np.int64]
+
+
+class ValueRow(NamedTuple):
+    """One page and setting that differ: both values, and where each comes from; None where there is none."""
+
+    path: str
+    setting: str
+    before: Plain
+    after: Plain
+    source_before: Source | None
+    source_after: Source | None
+
+
+class SettingDifference(NamedTuple):
+    """One setting on the pages whose value or source differs.
+
+    Attributes
+    ----------
+    setting : str
+    pages : int64[n]
+        Their numbers in the state before, ascending.
+    before, after : int32[n]
+        Codes into `words`; -1 where the page does not have the setting.
+    source_before, source_after : int32[n]
+        The statements that won, each in its own state; -1 for the built-in value.
+    words : sequence of values
+    """
+
+    setting: str
+    pages: Pages
+    before: Codes
+    after: Codes
+    source_before: Codes
+    source_after: Codes
+    words: Sequence[Value]
+
+    @property
+    def changed(self) -> Mask:
+        """Which of the pages have another value, or have the setting in one state only. bool[n]"""
+        differs: Mask = self.before != self.after
+        return differs
+
+
+class Declaration(NamedTuple):
+    """A declaration that is in one state only: its kind and name, and whether it is new."""
+
+    kind: str
+    name: str
+    is_new: bool
+
+
+class OutcomeRow(NamedTuple):
+    """One page that differs in what readers and search engines meet: which outcome, before and after."""
+
+    path: str
+    outcome: str
+    before: str
+    after: str
+
+
+class AccessRow(NamedTuple):
+    """Someone who may do something on other pages than before: how many they gain and lose, and one of each."""
+
+    who: str
+    action: str
+    gained: int
+    lost: int
+    gained_first: str
+    lost_first: str
+
+
+class Difference:
+    """What two states of a site differ in. Each part is worked out when it is first asked for.
+
+    Parameters
+    ----------
+    before, after : EffectiveModel
+        Pages are the same where their paths are.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> found = site.reach(davlo.Change().say("sidebar.right", "main", below="/visit"))
+    >>> found.count(), found.values()[0].path, found.values()[0].after
+    (23, '/visit/tickets', 'main')
+    """
+
+    def __init__(self, before: EffectiveModel, after: EffectiveModel) -> None:
+        self.before, self.after = before, after
+
+    def __repr__(self) -> str:
+        return f"<Difference: {self.count()} pages, {len(self.settings)} settings>"
+
+    @cached_property
+    def _pairs(self) -> tuple[Pages, Pages]:
+        """The pages that both states have: their numbers in each, in the order of the first. Each int64[n]"""
+        before, after = self.before.site.tree, self.after.site.tree
+        if before is after:
+            every = np.arange(len(before))
+            return every, every
+        other = after.find_all(before.paths).astype(np.int64)
+        there = np.flatnonzero(other >= 0)
+        return there, other[there]
+
+    @property
+    def gone(self) -> tuple[str, ...]:
+        """The paths of pages that are in the first state only."""
+        there = np.ones(len(self.before.site.tree), dtype=bool)
+        there[self._pairs[0]] = False
+        return tuple(self.before.site.tree.paths.take(np.flatnonzero(there)).tolist())
+
+    @property
+    def new(self) -> tuple[str, ...]:
+        """The paths of pages that are in the second state only."""
+        there = np.ones(len(self.after.site.tree), dtype=bool)
+        there[self._pairs[1]] = False
+        return tuple(self.after.site.tree.paths.take(np.flatnonzero(there)).tolist())
+
+    @cached_property
+    def settings(self) -> tuple[SettingDifference, ...]:
+        """Every setting of which some page has another value, or has it from elsewhere."""
+        before, after = self.before.site, self.after.site
+        names = dict.fromkeys([s.name for s in before.catalogue.settings] + [s.name for s in after.catalogue.settings])
+        found = (self._of_setting(name) for name in names if not self._is_untouched(name))
+        return tuple(one for one in found if one is not None)
+
+    def _is_untouched(self, name: str) -> bool:
+        """Whether a setting is the same in both states, so that no page can differ."""
+        one, other = self.before.site, self.after.site
+        if one.tree is not other.tree or one.facts is not other.facts or one.rules is not other.rules:
+            return False
+        first, second = one.catalogue.find(name), other.catalogue.find(name)
+        if first is None or second is None or one.catalogue[first] != other.catalogue[second]:
+            return False
+        if one.types is not other.types or not (one.has_by_type[first] == other.has_by_type[second]).all():
+            return False
+        return one.statements.says_the_same(first, other.statements, second)
+
+    def _of_setting(self, name: str) -> SettingDifference | None:
+        one, other = self.before.site.catalogue.find(name), self.after.site.catalogue.find(name)
+        first, second = self._pairs
+        if one is None or other is None:
+            model, number, pages = (self.before, one, first) if other is None else (self.after, other, second)
+            assert number is not None
+            resolved, has = model.resolved(number), model.site.has(number)[pages]
+            codes = np.where(has, resolved.value[pages], -1).astype(np.int32)
+            none = np.full(len(pages), -1, dtype=np.int32)
+            sources = np.where(has, resolved.source[pages], -1).astype(np.int32)
+            sides = (codes, none, sources, none) if other is None else (none, codes, none, sources)
+            differs = has
+            words: Sequence[Value] = resolved.words
+        else:
+            was, now = self.before.resolved(one), self.after.resolved(other)
+            now_codes, book = common_codes(was, now)
+            words = book.items
+            value = np.where(self.before.site.has(one)[first], was.value[first], -1).astype(np.int32)
+            new = np.where(self.after.site.has(other)[second], now_codes[second], -1).astype(np.int32)
+            sides = (value, new, was.source[first], now.source[second])
+            differs = (value != new) | ((value >= 0) & self._moved(was.source[first], now.source[second]))
+        at = np.flatnonzero(differs)
+        value, new, source, source_new = (side[at] for side in sides)
+        return SettingDifference(name, first[at], value, new, source, source_new, words) if len(at) else None
+
+    def _moved(self, before: Codes, after: Codes) -> Mask:
+        """Where a value comes from another scope, or from a lock where it came from none. bool[n]"""
+        pairs, which = distinct((before.astype(np.int64) + 1 << 32) + after + 1)
+        differs = []
+        for at in pairs.tolist():
+            one, other = self._source(self.before.site, before[at]), self._source(self.after.site, after[at])
+            differs.append((one.scope, one.locked) != (other.scope, other.locked))
+        found: Mask = np.array(differs, dtype=bool)[which] if differs else np.zeros(0, dtype=bool)
+        return found
+
+    @staticmethod
+    def _source(site: SiteModel, statement: int) -> Source:
+        return source_of(site, int(statement))
+
+    def count(self) -> int:
+        """How many pages have another value of some setting."""
+        found = np.zeros(len(self.before.site.tree), dtype=bool)
+        for one in self.settings:
+            found[one.pages[one.changed]] = True
+        return int(np.count_nonzero(found))
+
+    def values(self, sources_too: bool = False) -> list[ValueRow]:
+        """A row for every page and setting whose value differs, or with `sources_too` whose source does."""
+        return list(self._rows(sources_too))
+
+    def _rows(self, sources_too: bool) -> Iterator[ValueRow]:
+        one, other = self.before.site, self.after.site
+        for found in self.settings:
+            at = np.arange(len(found.pages)) if sources_too else np.flatnonzero(found.changed)
+            paths = one.tree.paths.take(found.pages[at]).tolist()
+            columns = (found.before, found.after, found.source_before, found.source_after)
+            for path, was, now, by, by_now in zip(paths, *(column[at].tolist() for column in columns), strict=True):
+                yield ValueRow(
+                    path,
+                    found.setting,
+                    None if was < 0 else found.words[was],
+                    None if now < 0 else found.words[now],
+                    None if was < 0 else source_of(one, by),
+                    None if now < 0 else source_of(other, by_now),
+                )
+
+    @property
+    def declarations(self) -> tuple[Declaration, ...]:
+        """The declarations that are new or gone."""
+        was, now = _declared(self.before.site), _declared(self.after.site)
+        found = [Declaration(*one, is_new=False) for one in was if one not in now]
+        return (*found, *(Declaration(*one, is_new=True) for one in now if one not in was))
+
+    @cached_property
+    def outcomes(self) -> tuple[OutcomeRow, ...]:
+        """The pages with another document title or menu label, or that enter or leave the menu or the sitemap."""
+        was, now = Outcomes(self.before), Outcomes(self.after)
+        first, second = self._pairs
+        paths, found = self.before.site.tree.paths, []
+        for name in ("titles", "labels"):
+            one, other = getattr(was, name).take(first).texts(), getattr(now, name).take(second).texts()
+            word = "title" if name == "titles" else "menu label"
+            pairs = enumerate(zip(one, other, strict=True))
+            found += [OutcomeRow(paths[int(first[at])], word, a, b) for at, (a, b) in pairs if a != b]
+        for word, one_mask, other_mask in (
+            ("menu", was.menu.shown[first], now.menu.shown[second]),
+            ("sitemap", was.sitemap[first] == 0, now.sitemap[second] == 0),
+        ):
+            for at in np.flatnonzero(one_mask != other_mask).tolist():
+                sides = [{True: "in", False: "out"}[bool(mask[at])] for mask in (one_mask, other_mask)]
+                found.append(OutcomeRow(paths[int(first[at])], word, *sides))
+        return tuple(found)
+
+    @cached_property
+    def access(self) -> tuple[AccessRow, ...]:
+        """Who gains or loses what, on how many of the pages that both states have."""
+        was, now = Access(self.before), Access(self.after)
+        first, second = self._pairs
+        paths, found = self.before.site.tree.paths, []
+        people = dict.fromkeys([VISITOR, *was.persons(), *now.persons()])
+        for who in people:
+            for action in self.before.site.actions:
+                could, can = _may(was, who, action)[first], _may(now, who, action)[second]
+                gained, lost = np.flatnonzero(can & ~could), np.flatnonzero(could & ~can)
+                if len(gained) or len(lost):
+                    examples = [paths[int(first[some[0]])] if len(some) else "" for some in (gained, lost)]
+                    found.append(AccessRow(who, action, len(gained), len(lost), *examples))
+        return tuple(found)
+
+    @cached_property
+    def findings(self) -> tuple[tuple[Finding, ...], tuple[Finding, ...]]:
+        """The findings that are new in the second state, and those that are gone."""
+        from ..findings.check import check, since
+
+        was, now = check(self.before), check(self.after)
+        return since(now, was).findings, since(was, now).findings
+
+
+def _may(access: Access, who: str, action: str) -> Mask:
+    if who != VISITOR and who not in access.site.people.names:
+        return np.zeros(len(access.site.tree), dtype=bool)
+    return access.may(who, action)
+
+
+def _declared(site: SiteModel) -> dict[tuple[str, str], None]:
+    found = [(kind, name) for kind in SECTIONS for name in site.declarations.of(kind)]
+    found += [("type", name) for name, one in site.types.declared.items() if one.place.line or name != "page"]
+    found += [("person", name) for name in site.people.names] + [("group", name) for name in site.people.groups]
+    found += [("setting", one.name) for one in site.catalogue.own] + [("rule", one.name) for one in site.rules]
+    return dict.fromkeys(found)
+
+
+def difference(before: EffectiveModel, after: EffectiveModel) -> Difference:
+    """What two states of a site differ in."""
+    return Difference(before, after)
