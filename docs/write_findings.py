@@ -9,8 +9,9 @@ import tempfile
 from pathlib import Path
 
 from davlo.cli.findings import brief
-from davlo.core.findings.kinds import KINDS, TOPICS, Kind
-from davlo.demo.variations import example
+from davlo.core.findings.finding_kind import Kind
+from davlo.core.findings.kinds import KINDS, TOPICS
+from davlo.demo.finding_examples import example
 
 HEAD = """# What `davlo check` reports
 

@@ -260,8 +260,9 @@ class Site(SiteModel):
         0
         """
         from .core.change.difference import Difference
+        from .core.findings.check import new_and_gone
 
-        return Difference(self.resolve(), other.resolve())
+        return Difference(self.resolve(), other.resolve(), new_and_gone)
 
     def check(self, today: datetime.date | None = None) -> Report:
         """Every finding, the worst first.

@@ -42,7 +42,7 @@ from .options import (
 from .screen import as_csv, as_json, listing, note, paragraph, say, visible
 
 if TYPE_CHECKING:
-    from davlo.files.rewrite.text_edits import Way
+    from davlo.files.rewrite.ways import Way
     from davlo.site import Site
 
 FEW_FINDINGS = 200
@@ -218,7 +218,7 @@ def _known(name: str) -> None:
 
 def _explain(name: str) -> None:
     """What a kind means, with an example from the demo."""
-    from davlo.demo.variations import example
+    from davlo.demo.finding_examples import example
 
     _known(name)
     kind = next(kind for kind in KINDS if kind.name == name)
@@ -282,6 +282,6 @@ def _no_ways(finding: Finding) -> Sequence[Way]:
 
 def _mending(site: Site) -> Mends:
     """What tells the ways to mend a finding."""
-    from davlo.files.rewrite.text_edits import Mender
+    from davlo.files.rewrite.ways import Mender
 
     return Mender(site.resolve(), Path(site.folder)).ways

@@ -14,7 +14,8 @@ from davlo.core.wording import count
 from .screen import listing, paragraph, say, shortened, visible
 
 if TYPE_CHECKING:
-    from davlo.files.rewrite.text_edits import Edit, Way
+    from davlo.files.rewrite.line_edits import Edit
+    from davlo.files.rewrite.ways import Way
 
 Mends: TypeAlias = "Callable[[Finding], Sequence[Way]]"
 
@@ -54,8 +55,6 @@ def ways_record(ways: Sequence[Way]) -> dict[str, object]:
 
 def _changes(way: Way) -> str:
     """How many pages a way changes, in words."""
-    if way.changes is None:
-        return ""
     return f", changes {count(way.changes, 'page')}" if way.changes else ", changes no page"
 
 

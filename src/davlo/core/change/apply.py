@@ -15,14 +15,15 @@ from ..site.conditions import Condition
 from ..site.declarations import SECTIONS, Declarations, Declared, Group, People, kind_of
 from ..site.facts import Facts
 from ..site.mentions import Mentions
-from ..site.model import Rule, SiteModel
+from ..site.model import RolePlace, Rule, SiteModel
 from ..site.new_statements import SAID_STEP, Form, NewStatement
 from ..site.parse_values import check_scope, read_cell, read_value
 from ..site.scopes import OF_PAGES, Scope, ScopeKind
 from ..site.settings import ACCESS_FAMILIES, Setting
 from ..site.types import Type, Types
-from ..site.values import ByDepth, ListChange, Reference, raw_of
+from ..site.values import ByDepth, ListChange, Raw, Reference, raw_of
 from .steps import (
+    CHANGED,
     FRESH_ACCESS,
     AddAccept,
     AddRule,
@@ -45,8 +46,6 @@ from .steps import (
 )
 
 Model = TypeVar("Model", bound=SiteModel)
-CHANGED = Place("the change")
-"""Where something that a change says stands: in no file yet."""
 _OF_STATEMENTS = (Say, TakeAway, Lock, Unlock)
 
 
@@ -146,6 +145,7 @@ class _StatementEdits:
         self._halved: list[int] = []
         self._more: list[NewStatement] = []
         self._touched: set[tuple[Scope, str]] = set()
+        self._roles: set[RolePlace] = set()
 
     def touches(self, step: Say | TakeAway | Lock | Unlock) -> bool:
         """Whether a step is about what one before was about."""
@@ -169,17 +169,20 @@ class _StatementEdits:
         both = site.statements.both.copy()
         both[self._halved] = False
         statements = site.statements.edited(site.catalogue.built_in(), self._keep, self._more, columns={"both": both})
-        return _with_its_access(_like(site, statements=statements))
+        places = {**site.role_places, **dict.fromkeys(self._roles, np.zeros(1, dtype=np.int32))}
+        return _with_its_access(_like(site, statements=statements, role_places=places))
 
-    def _say(self, step: Say) -> None:
+    def _say(self, step: Say, place: Place = CHANGED) -> None:
         if step.setting not in self.site.catalogue.names():
             self.site = _with_access_setting(self.site, step.setting)
             self._keep = np.append(self._keep, np.ones(len(self.site.statements) - len(self._keep), dtype=bool))
         number = self.site.setting_number(step.setting)
         setting = self.site.catalogue[number]
-        value = read_value(setting, raw_of(step.value))
-        if step.lock and all(part.kind == ScopeKind.HERE for part in step.scope.parts):
-            raise CannotDo("a lock in here means nothing: no scope is stronger")
+        raw = raw_of(step.value)
+        value = read_value(setting, raw)
+        self._roles |= {RolePlace(role, step.setting, CHANGED.file) for role in _roles_in(setting, raw)}
+        if step.lock and all(part.kind >= ScopeKind.STAMP for part in step.scope.parts):
+            raise CannotDo(f"a lock binds stronger scopes, and nothing is stronger than {step.scope.sentence}")
         for part in step.scope.parts:
             target = target_of(self.site, part)
             if part.kind in OF_PAGES and target < 0:
@@ -195,7 +198,7 @@ class _StatementEdits:
                     part.kind,
                     target,
                     value,
-                    CHANGED,
+                    place,
                     locked=locked,
                     both=step.scope.both,
                     because=step.because,
@@ -219,9 +222,12 @@ class _StatementEdits:
         have = [self._find(number, part) for part in step.scope.parts]
         if have[0] < 0:
             raise CannotDo(f"{step.scope.sentence} does not say {step.setting}")
+        is_lock = isinstance(step, Lock)
+        if bool(self.site.statements.locked[have[0]]) == is_lock:
+            raise CannotDo(f"{step.scope.sentence} {'locks it already' if is_lock else 'does not lock it'}")
         said = self.site.statements.said(have[0])
         because = self.site.statements.reasons[int(self.site.statements.because[have[0]])]
-        self._say(Say(step.scope, step.setting, said, isinstance(step, Lock), because))
+        self._say(Say(step.scope, step.setting, said, is_lock, because), self.site.statements.place(have[0]))
 
     def _find(self, number: int, part: Scope) -> int:
         return int(self.site.statements.find(number, part.kind, target_of(self.site, part)))
@@ -246,6 +252,13 @@ class _StatementEdits:
             other = ScopeKind.HERE if part.kind == ScopeKind.BELOW else ScopeKind.BELOW
             self._halved += np.flatnonzero(fresh & (statements.scope == other) & statements.both).tolist()
         return rows
+
+
+def _roles_in(setting: Setting, raw: Raw) -> set[str]:
+    """The roles that a value names."""
+    lists = raw.values() if isinstance(raw, dict) else [raw]
+    words = {word for some in lists if isinstance(some, list) for word in some if isinstance(word, str)}
+    return setting.stands_for.keys() & words
 
 
 def target_of(site: SiteModel, scope: Scope) -> int:

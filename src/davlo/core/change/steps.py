@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from typing import Any, NamedTuple, TypeAlias
 
+from ..faults import Place
 from ..site.catalogue import Adjustment
 from ..site.conditions import Condition
 from ..site.declarations import Declared
@@ -14,6 +15,8 @@ from ..site.model import Accept
 from ..site.scopes import Scope
 from ..site.values import Value
 
+CHANGED = Place("the change")
+"""Where something that a change says stands: in no file yet."""
 FRESH_ACCESS = "fresh_access"
 """Takes the place of a setting's name in `TakeAway`, for a scope that begins access anew."""
 

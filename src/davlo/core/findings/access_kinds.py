@@ -8,18 +8,29 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.grouping import groups
+from ..change.steps import CHANGED, Change, Declare, Say
 from ..outcomes.access import VISITOR
+from ..site.declarations import Group
 from ..site.new_statements import Form
-from ..site.scopes import ScopeKind
+from ..site.scopes import Scope, ScopeKind
 from ..site.source import source_of
 from ..site.values import ListChange, format_value
 from ..wording import count, some_of
 from .context import FindingContext
 from .finding import Finding
+from .finding_kind import ALL, setting_kind, site_kind
 from .folded_setting import FoldedSetting
 from .mending import changed, without
 
 
+@site_kind(
+    "open-below-closed",
+    "error",
+    "access",
+    meaning="anyone may view a page below a closed one",
+    why="Whoever closed the branch believes that all of it is closed.",
+    mend="Take view from everyone there, or open the page above.",
+)
 def open_below_closed(context: FindingContext) -> Iterator[Finding]:
     """A visitor may view a page, and may not view one above it; drafts count as their access says."""
     tree, name = context.site.tree, "access.everyone"
@@ -42,6 +53,16 @@ def open_below_closed(context: FindingContext) -> Iterator[Finding]:
         )
 
 
+@site_kind(
+    "unreachable-grant",
+    "warning",
+    "access",
+    meaning="someone may view or edit a page, and may not view one above it",
+    why="No menu leads them there; they need the address.",
+    mend="Let them view the page above, or take the grant away.",
+    takes_away=(("the grant", ALL),),
+    example=Change((Say(Scope.here("/staff/handbook"), "access.members", ("view",)),)),
+)
 def unreachable_grant(context: FindingContext) -> Iterator[Finding]:
     """Someone may view or edit a page, and may not view one above it; what anyone may view is told elsewhere."""
     site, access, tree = context.site, context.access, context.site.tree
@@ -89,6 +110,15 @@ def _granting(context: FindingContext, person: str, pages: NDArray[np.int64]) ->
     return found
 
 
+@site_kind(
+    "nobody-may-edit",
+    "error",
+    "access",
+    meaning="no one but an admin may edit a page",
+    why="Mistakes on it stay until an admin has time.",
+    mend="Give edit to someone there.",
+    needs_decision=True,
+)
 def nobody_may_edit(context: FindingContext) -> Iterator[Finding]:
     """No person but admins may edit the page."""
     site, statements = context.site, context.statements
@@ -121,6 +151,16 @@ def nobody_may_edit(context: FindingContext) -> Iterator[Finding]:
         )
 
 
+@site_kind(
+    "edit-without-view",
+    "warning",
+    "access",
+    meaning="someone may edit a page that they may not view",
+    why="No action brings another with it: they cannot open what they are to change.",
+    mend="Give view too, or take edit away.",
+    takes_away=(("the grant", ALL),),
+    example=Change((Say(Scope.here("/staff/handbook"), "access.members", ("edit",)),)),
+)
 def edit_without_view(context: FindingContext) -> Iterator[Finding]:
     """A subject has edit, and someone it covers may not view; drafts count as their access says."""
     access = context.access
@@ -142,7 +182,7 @@ def edit_without_view(context: FindingContext) -> Iterator[Finding]:
             who = some_of(["a visitor" if one == VISITOR else one for one in people])
             given = ["view", *_said_plainly(context, source)]
             suits = len(given) > 1 and given.count("view") == 1 and not denied[at].any()
-            way = changed(context.site, "give view too", source, [*given], tuple(given)) if suits else None
+            way = changed(context.site, "give view too", source, tuple(given)) if suits else None
             yield Finding(
                 "edit-without-view",
                 "warning",
@@ -156,6 +196,15 @@ def edit_without_view(context: FindingContext) -> Iterator[Finding]:
             )
 
 
+@site_kind(
+    "reset-by-fresh",
+    "note",
+    "access",
+    meaning="a fresh_access drops what people or groups had (a warning where it drops a deny)",
+    why="`fresh_access` lets nothing from weaker scopes through. What its own scope does not say again is gone.",
+    mend="Say it again in that scope, or leave it if it should be gone.",
+    takes_away=(("the fresh_access", ALL),),
+)
 def reset_by_fresh(context: FindingContext) -> Iterator[Finding]:
     """A `fresh_access` drops a grant to people or groups that its own scope does not give again, or a deny."""
     site, statements = context.site, context.statements
@@ -217,6 +266,16 @@ def _dropped(folded: FoldedSetting) -> Iterator[tuple[int, str, NDArray[np.int64
         yield statement, format_value(gone), folded.groups.pages(marked)
 
 
+@setting_kind(
+    "drops-actions",
+    "note",
+    "access",
+    meaning="a plain list takes away an action that weaker scopes gave",
+    why="A plain list replaces. Often `{add: […]}` was meant.",
+    mend="Write `{add: […]}`, or leave it if the action should go.",
+    takes_away=(("the list", ALL),),
+    example=Change((Say(Scope.here("/visit/maps"), "access.editors", ("view",)),)),
+)
 def drops_actions(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A plain list takes away an action that weaker scopes gave the same subject."""
     statements, steps, name = folded.statements, folded.steps, folded.name
@@ -235,7 +294,7 @@ def drops_actions(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
         gone = [action for action in _actions(words[before]) if action not in _actions(words[after])]
         given = _said_plainly(context, statement)
         adds = "add to what weaker scopes give"
-        way = changed(context.site, adds, statement, {"add": [*given]}, ListChange(add=tuple(given))) if given else None
+        way = changed(context.site, adds, statement, ListChange(add=tuple(given))) if given else None
         yield Finding(
             "drops-actions",
             "note",
@@ -259,6 +318,15 @@ def _actions(word: object) -> tuple[str, ...]:
     return word if isinstance(word, tuple) else ()
 
 
+@setting_kind(
+    "owner-gone",
+    "warning",
+    "access",
+    meaning="a page's owner or group is not known",
+    why="What is given to `owner` is given to nobody there.",
+    mend="Name another owner, or declare the person.",
+    takes_away=(("the owner", ALL),),
+)
 def owner_gone(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """An owner or group in a cell or stamp is not known."""
     people, statements = context.site.people, context.statements
@@ -283,6 +351,21 @@ def owner_gone(context: FindingContext, folded: FoldedSetting) -> Iterator[Findi
         )
 
 
+@site_kind(
+    "group-empty",
+    "note",
+    "access",
+    meaning="a group that covers nobody is named in an access statement",
+    why="The statement gives nothing to anyone.",
+    mend="Put people into the group, or take it away.",
+    takes_away=(("the statements", ALL),),
+    example=Change(
+        (
+            Declare(Group("volunteers", CHANGED)),
+            Say(Scope.everywhere(), "access.volunteers", ("view",)),
+        )
+    ),
+)
 def group_empty(context: FindingContext) -> Iterator[Finding]:
     """A group that covers nobody is named in an access statement."""
     site, statements = context.site, context.statements
@@ -309,6 +392,15 @@ def group_empty(context: FindingContext) -> Iterator[Finding]:
                 )
 
 
+@site_kind(
+    "person-beside-group",
+    "note",
+    "access",
+    meaning="one scope names a person and a group they are in, with different actions",
+    why="Both hold together, which is seldom what the shorter of the two was meant for.",
+    mend="Take the person's away, or take the person out of the group.",
+    example=Change((Say(Scope.everywhere(), "access.ida.marsh", ("view",)),)),
+)
 def person_beside_group(context: FindingContext) -> Iterator[Finding]:
     """One scope names a person and a group they are in, with different actions; alike on pages: together."""
     people = context.site.people

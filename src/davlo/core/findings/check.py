@@ -9,14 +9,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..arrays.in_background import MANY, in_background
+from ..change.steps import Change, DropAccept
 from ..outcomes.sitemap_marks import Published
 from ..progress import work
 from ..resolve.effective import EffectiveModel
 from ..site.model import Accept
 from .context import FindingContext
 from .finding import LEVELS, Finding, Said
-from .kinds import KINDS, TOPICS, Kind
-from .mending import Remedy, Taken
+from .finding_kind import Kind
+from .kinds import KINDS
+from .mending import Remedy
 from .title_marks import PATTERN
 
 
@@ -57,6 +59,12 @@ def since(report: Report, earlier: Report) -> Report:
         return pages is None or not pages.issuperset(finding.pages)
 
     return Report(tuple(filter(is_new, report.findings)), report.accepted)
+
+
+def new_and_gone(before: EffectiveModel, after: EffectiveModel) -> tuple[tuple[Finding, ...], tuple[Finding, ...]]:
+    """The findings of one state of a site that another does not have, and the other way round."""
+    was, now = check(before), check(after)
+    return since(now, was).findings, since(was, now).findings
 
 
 def _identity(finding: Finding) -> tuple[object, ...]:
@@ -108,7 +116,7 @@ def _idle_accept(context: FindingContext, accept: Accept) -> Finding:
         (Said("accept", accept.place.file, accept.place.line, accept.because),),
         f"the accept at {accept.place} ({told}) matches no finding",
         "take it away, or mend its kind, setting, when or name",
-        (Remedy("take away the accept", (Taken(*accept.place[:2]),)),),
+        (Remedy("take away the accept", Change((DropAccept(accept),))),),
     )
 
 
@@ -151,6 +159,3 @@ def _names_declaration(accept: Accept, finding: Finding) -> bool:
         and accept.setting in ("", finding.setting)
         and any(accept.name in said.value.split("; ") for said in finding.statements)
     )
-
-
-__all__ = ["KINDS", "LEVELS", "TOPICS", "Finding", "FindingContext", "Kind", "Report", "Said", "check", "since"]

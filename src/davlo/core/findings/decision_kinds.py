@@ -9,25 +9,45 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes
 from ..arrays.grouping import distinct_numbers
-from ..change.reach import StatementEdit
+from ..change.steps import Change, Say
 from ..site.new_statements import Form
-from ..site.scopes import ScopeKind
+from ..site.scopes import Scope, ScopeKind
 from ..site.source import source_of
-from ..site.values import ByDepth, ListChange, Raw, Reference, format_value
+from ..site.values import ByDepth, ListChange, Reference
 from ..wording import count
 from .context import FindingContext
 from .finding import Finding
+from .finding_kind import ALL, FIRST, LAST, REST, setting_kind
 from .folded_setting import FoldedSetting
-from .mending import FEW, Added, Changed, Remedy, Step
-
-STAMPS = "stamps.csv"
+from .mending import FEW, Remedy
 
 
+@setting_kind(
+    "lock-overrules",
+    "error",
+    "decisions",
+    meaning="a lock overrules a stronger statement",
+    why="Somebody wrote an exception and believes that it holds. It does not.",
+    mend="Take the exceptions away, or lift the lock if the exceptions were right.",
+    takes_away=(("what is overruled", REST),),
+    lifts_lock=True,
+)
 def lock_overrules(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A lock overrules a stronger-scoped statement that would have changed the value, and is no lock itself."""
     yield from _overruled(context, folded, "lock-overrules", locks=False)
 
 
+@setting_kind(
+    "lock-clash",
+    "error",
+    "decisions",
+    meaning="two locks meet on a page with different values",
+    why="Both say that nothing may change the value, and only one can hold: the one of the weaker scope.",
+    mend="Agree on who decides. Take one of the locks away, or let both say the same.",
+    takes_away=(("the other locks", REST),),
+    lifts_lock=True,
+    example=Change((Say(Scope.below("/fr"), "band.footer", "footer-press", lock=True),)),
+)
 def lock_clash(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """Two locks meet on a page with different values; the weaker scope's wins."""
     yield from _overruled(context, folded, "lock-clash", locks=True)
@@ -58,6 +78,18 @@ def _overruled(context: FindingContext, folded: FoldedSetting, kind: str, locks:
         )
 
 
+@setting_kind(
+    "type-below-clash",
+    "warning",
+    "decisions",
+    meaning="a page's type and its branch say different things",
+    why="The branch wins. Whoever wrote the default of the type will wonder where it went.",
+    mend="Write a rule that says which holds for pages of that type in that branch; or take one of the two away.",
+    takes_away=(
+        ("what the branch says", LAST),
+        ("what the type says", FIRST),
+    ),
+)
 def type_below_clash(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A page's type and a branch it is in both speak, differ, and nothing closer settles it."""
     statements, found, name = context.statements, folded.fold_stages, folded.name
@@ -96,6 +128,18 @@ def _target(context: FindingContext, statement: int) -> str:
     return source_of(context.site, statement).scope.name
 
 
+@setting_kind(
+    "rules-overlap",
+    "warning",
+    "decisions",
+    meaning="two rules that meet a page differ",
+    why="The rule nearer the top wins. Moving a rule changes these pages, though nothing else was changed.",
+    mend="Give the weaker rule an `except` for these pages, or move it above the other if it should win.",
+    takes_away=(
+        ("what the weaker rule gives", LAST),
+        ("what the stronger rule gives", FIRST),
+    ),
+)
 def rules_overlap(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """Two rules that meet a page differ, and one of them is the source."""
     statements, steps, found, name = context.statements, folded.steps, folded.fold_stages, folded.name
@@ -127,6 +171,16 @@ def rules_overlap(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
         )
 
 
+@setting_kind(
+    "no-effect",
+    "note",
+    "decisions",
+    meaning="a page says what it would get anyway",
+    why="It does nothing today; when the default changes, this page alone will stay behind.",
+    mend="Take it away; or leave it if the page is meant to stay as it is, and say why in `because`.",
+    takes_away=(("what the pages say", ALL),),
+    is_idle=True,
+)
 def no_effect(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """Taking a `here` statement away would change nothing."""
     statements, steps, name = context.statements, folded.steps, folded.name
@@ -174,6 +228,14 @@ def _source_without(folded: FoldedSetting, said: Codes, samples: NDArray[np.int6
     return np.where((own >= 0) & ~found.closed[samples], own, found.base_source[samples]).astype(np.int32)
 
 
+@setting_kind(
+    "behind-default",
+    "note",
+    "decisions",
+    meaning="a stamp, or the lack of one, differs from what a new page would get",
+    why="Stamped settings stay as they were when a page was made. What became the default since has not come to these.",
+    mend="Bring the pages up to date if the new default is better for them too. A stamp is meant to stay otherwise.",
+)
 def behind_default(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A stamped setting whose stamp, or lack of one, differs from what a new page would get.
 
@@ -210,17 +272,9 @@ def _stamped_anew(
     context: FindingContext, folded: FoldedSetting, pages: NDArray[np.int64], code: int
 ) -> Iterator[Remedy]:
     """The way that writes a value onto pages as their stamps; none where there are many, or a stamp is no row."""
-    site, statements, setting = context.site, context.statements, folded.setting
     value = folded.words[code]
     if len(pages) > FEW or isinstance(value, Reference | ListChange | ByDepth):
         return
-    raw: Raw = [*value] if isinstance(value, tuple) else format_value(value) or "<empty>"
-    steps: list[Step] = []
-    for page in pages.tolist():
-        number = statements.find(setting, ScopeKind.STAMP, page)
-        if number >= 0:
-            steps.append(Changed(*statements.place(number)[:2], folded.name, raw))
-        else:
-            steps.append(Added(STAMPS, {"path": site.tree.paths[page], "setting": folded.name, "value": raw}))
-    effects = tuple(StatementEdit(setting, ScopeKind.STAMP, page, value) for page in pages.tolist())
-    yield Remedy("write the new value onto these pages", tuple(steps), effects)
+    paths = context.site.tree.paths.take(pages).tolist()
+    steps = tuple(Say(Scope.stamp(path), folded.name, value) for path in paths)
+    yield Remedy("write the new value onto these pages", Change(steps))

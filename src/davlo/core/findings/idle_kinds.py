@@ -8,21 +8,33 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.grouping import groups
+from ..change.steps import CHANGED, AddRule, Change, Declare, DropRule, Say, Undeclare
 from ..faults import Place
+from ..site.conditions import Condition
 from ..site.mentions import Mentions
 from ..site.new_statements import Form
-from ..site.scopes import ScopeKind
+from ..site.scopes import Scope, ScopeKind
 from ..site.types import Type
 from ..site.values import shown
 from ..wording import count
 from .context import FindingContext
 from .finding import Finding, Said
-from .mending import Remedy, Taken
+from .finding_kind import ALL, site_kind
+from .mending import Remedy
 from .statement_effects import NOBODY, SEVERAL
 
 NO_PAGES = np.zeros(0, dtype=np.int64)
 
 
+@site_kind(
+    "dead-rule",
+    "warning",
+    "structure",
+    meaning="a rule meets no page",
+    why="Somebody believes that the rule takes care of something.",
+    mend="Mend its `when` or its `except`, or take it away.",
+    example=Change((AddRule("Ferns are narrow", Condition(path=("/fern/**",)), (("layout.width", "narrow"),)),)),
+)
 def dead_rule(context: FindingContext) -> Iterator[Finding]:
     """A rule meets no page, or all that it meets are excluded."""
     site = context.site
@@ -43,6 +55,15 @@ def dead_rule(context: FindingContext) -> Iterator[Finding]:
         )
 
 
+@site_kind(
+    "hidden-rule",
+    "warning",
+    "structure",
+    meaning="a rule changes none of the pages that it meets",
+    why="What it gives is beaten everywhere, or is what the pages have anyway.",
+    mend="Take it away, or move it above the rule that beats it.",
+    example=Change((AddRule("Campaigns are dark", Condition(below=("/campaigns",)), (("layout.theme", "evening"),)),)),
+)
 def hidden_rule(context: FindingContext) -> Iterator[Finding]:
     """A rule meets pages, and taking it away would change nothing on any of them."""
     site = context.site
@@ -65,8 +86,7 @@ def hidden_rule(context: FindingContext) -> Iterator[Finding]:
 
 
 def _without_rule(context: FindingContext, number: int) -> Remedy:
-    place = context.site.rules[number].place
-    return Remedy("take away the rule", (Taken(place.file, place.line),))
+    return Remedy("take away the rule", Change((DropRule(context.site.rules[number].name),)))
 
 
 def _of_rule(context: FindingContext, number: int) -> Said:
@@ -74,6 +94,15 @@ def _of_rule(context: FindingContext, number: int) -> Said:
     return Said(f"rule {rule.name}", rule.place.file, rule.place.line, "")
 
 
+@site_kind(
+    "empty-type",
+    "note",
+    "structure",
+    meaning="a declared type has no page",
+    why="What it says holds for nobody. Often a type was renamed in the inventory and not here.",
+    mend="Take the type away, or give it to pages.",
+    example=Change((Declare(Type("brochure", CHANGED, label="Brochure")),)),
+)
 def empty_type(context: FindingContext) -> Iterator[Finding]:
     """A declared type has no page, of its own or of types based on it."""
     site = context.site
@@ -99,9 +128,20 @@ def _without_type(context: FindingContext, declared: Type) -> Iterator[Remedy]:
     said = np.flatnonzero((statements.scope == ScopeKind.TYPE) & (statements.target == site.types.find(name)))
     others = [one for one in Mentions(site).of("type", name) if one.by != "a statement"]
     if not others and {statements.place(int(one)).file for one in said} <= {declared.place.file}:
-        yield Remedy("take away the type, and what is said of it", (Taken(*declared.place[:2], name),))
+        yield Remedy("take away the type, and what is said of it", Change((Undeclare("type", name),)))
 
 
+@site_kind(
+    "childless-below",
+    "note",
+    "structure",
+    meaning="something is said below a page that has no pages beneath",
+    why="It does nothing until there are some. Often the page itself was meant.",
+    mend="Say it `here`, or leave it for pages that are still to come.",
+    takes_away=(("the statements", ALL),),
+    is_idle=True,
+    example=Change((Say(Scope.below("/visit/maps"), "title.limit", 40),)),
+)
 def childless_below(context: FindingContext) -> Iterator[Finding]:
     """A `below` of a page with nothing beneath it."""
     statements, tree = context.statements, context.site.tree
@@ -129,6 +169,17 @@ def _childless(context: FindingContext) -> NDArray[np.int64]:
     return found
 
 
+@site_kind(
+    "not-applicable",
+    "note",
+    "decisions",
+    meaning="a statement reaches only pages that do not have the setting",
+    why="It cannot do anything: the pages' types go without the setting, or it is for other types.",
+    mend="Take it away, or say it where pages have the setting.",
+    takes_away=(("the statements", ALL),),
+    is_idle=True,
+    example=Change((Say(Scope.type("article"), "audio-guide", "12"),)),
+)
 def not_applicable(context: FindingContext) -> Iterator[Finding]:
     """A statement reaches only pages that do not have the setting."""
     statements, effects = context.statements, context.effects
@@ -151,6 +202,17 @@ def not_applicable(context: FindingContext) -> Iterator[Finding]:
         )
 
 
+@site_kind(
+    "idle-default",
+    "note",
+    "structure",
+    meaning="a default changes nothing on any page",
+    why="It is noise: whoever reads it believes that something hangs on it.",
+    mend="Take it away; or leave it if it must hold when weaker defaults change.",
+    takes_away=(("the statements", ALL),),
+    is_idle=True,
+    example=Change((Say(Scope.everywhere(), "title.limit", 60),)),
+)
 def idle_default(context: FindingContext) -> Iterator[Finding]:
     """Taking a statement of the defaults away would change nothing on any page.
 

@@ -9,13 +9,17 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Mask, words_where
 from ..arrays.grouping import distinct_numbers
+from ..change.steps import CHANGED, Change, Declare, Say
 from ..outcomes.areas import CONTENT
+from ..site.declarations import Layout, Look, Sidebar
+from ..site.scopes import Scope
 from ..site.values import Value, shown
 from ..wording import count
 from .context import FindingContext
 from .finding import Finding
+from .finding_kind import ALL, FIRST, LAST, setting_kind, site_kind
 from .folded_setting import FoldedSetting
-from .mending import Put, Remedy, changed, without
+from .mending import Remedy, changed, without
 
 STANDING = ("sidebar", "band", "blocks")
 TOO_WIDE = 60
@@ -24,11 +28,27 @@ MOST_SAID = 8
 """So many statements of very many are named."""
 
 
+def _usual_look(**values: str | tuple[str, ...]) -> Look:
+    """The garden's usual look with other values, for examples."""
+    usual: dict[str, str | tuple[str, ...]] = {"width": "28", "column_gap": "32", "line": "around"}
+    whole = {**usual, "shows_on": ("wide", "tablet", "phone"), **values}
+    return Look("usual", CHANGED, values=whole, says=frozenset(whole))
+
+
 def is_full(value: Value) -> bool:
     """Whether a value puts something into an area."""
     return value not in (None, ())
 
 
+@setting_kind(
+    "no-such-area",
+    "warning",
+    "layouts",
+    meaning="something is set for an area that the page's layout lacks",
+    why="Nobody will see it, though it was set as closely as the layout, or more so.",
+    mend="Choose a layout that has the area, or set it to none there.",
+    takes_away=(("what is set for the area", FIRST),),
+)
 def no_such_area(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """Something is set for an area that the page's layout lacks, in a scope at least as strong as the layout's."""
     site, statements, setting, name = context.site, context.statements, folded.setting, folded.name
@@ -59,6 +79,15 @@ def no_such_area(context: FindingContext, folded: FoldedSetting) -> Iterator[Fin
         )
 
 
+@site_kind(
+    "area-missing-in-theme",
+    "warning",
+    "layouts",
+    meaning="something stands in an area that the page's theme has no place for",
+    why="The theme shows nothing there, or something else, and the legal line in the footer is gone.",
+    mend="Say in the theme what it shows instead, or choose another theme.",
+    needs_decision=True,
+)
 def area_missing_in_theme(context: FindingContext) -> Iterator[Finding]:
     """Something stands in an area that the page's theme has no place for."""
     site, number = context.site, context.site.setting_number("layout.theme")
@@ -100,6 +129,16 @@ def _stands(context: FindingContext, area: str) -> Mask:
     return stands
 
 
+@setting_kind(
+    "band-does-not-fit",
+    "error",
+    "layouts",
+    meaning="a band stands in an area that it does not say it fits",
+    why="It was made for another place and may look broken.",
+    mend="Choose a band that fits, or add the area to its `fits`.",
+    takes_away=(("the band", ALL),),
+    example=Change((Say(Scope.here("/visit/maps"), "band.masthead", "footer-legal"),)),
+)
 def band_does_not_fit(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A band stands in an area it does not say it fits."""
     site, setting = context.site, context.site.catalogue[folded.setting]
@@ -129,12 +168,22 @@ def band_does_not_fit(context: FindingContext, folded: FoldedSetting) -> Iterato
             (
                 Remedy(
                     f"say that it fits {setting.member}",
-                    (Put(("fits",), setting.member, band.place, band.name, more=True),),
+                    Change((Declare(band._replace(fits=(*band.fits, setting.member))),)),
                 ),
             ),
         )
 
 
+@setting_kind(
+    "empty-sidebar",
+    "warning",
+    "layouts",
+    meaning="a sidebar with no blocks stands on a page",
+    why="A column is kept free for nothing.",
+    mend="Give it blocks, or say `blank: yes` if it is meant to be empty.",
+    takes_away=(("the sidebar", ALL),),
+    example=Change((Declare(Sidebar("whats-on", CHANGED)),)),
+)
 def empty_sidebar(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A sidebar with no blocks stands on a page, and is not `blank: yes`."""
     site, setting = context.site, context.site.catalogue[folded.setting]
@@ -158,10 +207,20 @@ def empty_sidebar(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
             context.said(sources[:8]),
             f"the sidebar {sidebar.name} ({sidebar.place}) holds no blocks, and stands on {count(len(pages), 'page')}",
             "give it blocks, or say blank: yes if it is meant to be empty",
-            (Remedy("say that it is meant to be empty", (Put(("blank",), "yes", sidebar.place, sidebar.name),)),),
+            (Remedy("say that it is meant to be empty", Change((Declare(sidebar._replace(blank=True)),))),),
         )
 
 
+@setting_kind(
+    "sidebar-on-no-device",
+    "warning",
+    "layouts",
+    meaning="a sidebar stands, and its look is shown on no device",
+    why="It is set, and nobody sees it.",
+    mend="Name devices in `shows_on` of the look, or set the sidebar to none.",
+    takes_away=(("the look", ALL),),
+    example=Change((Declare(_usual_look(shows_on=())),)),
+)
 def sidebar_on_no_device(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A sidebar stands, and its look is shown on no device."""
     site, setting = context.site, context.site.catalogue[folded.setting]
@@ -197,6 +256,16 @@ def _has_sidebar(context: FindingContext, area: str) -> Mask:
     return mask
 
 
+@site_kind(
+    "phone-order-incomplete",
+    "warning",
+    "layouts",
+    meaning="layout.phone-order leaves out an area where something stands, or names one that the layout lacks",
+    why="On a phone what is left out comes last, in the layout's order.",
+    mend="Name every area where something stands.",
+    takes_away=(("the order", ALL),),
+    example=Change((Say(Scope.everywhere(), "layout.phone-order", ("masthead", "content")),)),
+)
 def phone_order_incomplete(context: FindingContext) -> Iterator[Finding]:
     """`layout.phone-order` leaves out an area where something stands, or names one the layout lacks."""
     site, setting = context.site, "layout.phone-order"
@@ -228,7 +297,7 @@ def phone_order_incomplete(context: FindingContext) -> Iterator[Finding]:
         told = [f"leaves out {', '.join(out)}, where something stands"] if out else []
         told += [f"names {', '.join(extra)}, which the layout {names[code]} lacks"] if extra else []
         whole = [*(area for area in given if area not in extra), *out]
-        better = changed(site, "write the whole order", source, [*whole], tuple(whole))
+        better = changed(site, "write the whole order", source, tuple(whole))
         yield Finding(
             "phone-order-incomplete",
             "warning",
@@ -241,6 +310,21 @@ def phone_order_incomplete(context: FindingContext) -> Iterator[Finding]:
         )
 
 
+@site_kind(
+    "sidebars-too-wide",
+    "warning",
+    "layouts",
+    meaning="the sidebars take more than 60 per cent of the width",
+    why="Too little is left to the content.",
+    mend="Choose a narrower look, or take a sidebar away.",
+    example=Change(
+        (
+            Say(Scope.here("/visit/maps"), "layout.name", "three-column"),
+            Say(Scope.here("/visit/maps"), "look.left", "usual"),
+            Declare(_usual_look(width="35")),
+        )
+    ),
+)
 def sidebars_too_wide(context: FindingContext) -> Iterator[Finding]:
     """The widths of the sidebars that stand come to more than 60 per cent."""
     site = context.site
@@ -275,6 +359,19 @@ def sidebars_too_wide(context: FindingContext) -> Iterator[Finding]:
         )
 
 
+@site_kind(
+    "same-sidebar-twice",
+    "warning",
+    "layouts",
+    meaning="one sidebar stands in two areas of a page",
+    why="Readers meet the same blocks twice.",
+    mend="Set one of the two to none, or to another sidebar.",
+    takes_away=(
+        ("the second", LAST),
+        ("the first", FIRST),
+    ),
+    example=Change((Say(Scope.here("/visit/maps"), "layout.name", "three-column"),)),
+)
 def same_sidebar_twice(context: FindingContext) -> Iterator[Finding]:
     """One sidebar stands in two areas of a page."""
     site = context.site
@@ -313,6 +410,24 @@ def _sidebar_numbers(context: FindingContext, area: str, names: dict[str, int]) 
     return found
 
 
+@site_kind(
+    "blank-page",
+    "warning",
+    "layouts",
+    meaning="a page shows neither its own content nor a block in `content`",
+    why="Its layout does not show what was written, and nothing stands there instead.",
+    mend="Put blocks into `blocks.content`, or choose another layout.",
+    needs_decision=True,
+    example=Change(
+        (
+            Declare(
+                Layout(
+                    "record-page", CHANGED, own_content=False, based_on="two-column", says=frozenset(("own_content",))
+                )
+            ),
+        )
+    ),
+)
 def blank_page(context: FindingContext) -> Iterator[Finding]:
     """Own content is not shown, and nothing stands in `content`."""
     site, number = context.site, context.site.setting_number("layout.name")
@@ -336,6 +451,17 @@ def blank_page(context: FindingContext) -> Iterator[Finding]:
         )
 
 
+@setting_kind(
+    "idle-look",
+    "note",
+    "layouts",
+    meaning="a look is set where no sidebar stands",
+    why="It does nothing there.",
+    mend="Take it away, or give the pages a sidebar.",
+    takes_away=(("the look", ALL),),
+    is_idle=True,
+    example=Change((Say(Scope.everywhere(), "look.left", "pinned"),)),
+)
 def idle_look(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A look is set, and no sidebar stands there on any page that the statement reaches."""
     setting, statements = context.site.catalogue[folded.setting], context.statements

@@ -1,72 +1,42 @@
-"""What would mend a finding: ways, each of them steps that change what the files say."""
+"""What would mend a finding: ways, each of them a change."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from typing import NamedTuple, TypeAlias
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
 
 import numpy as np
 
+from ..change.apply import apply, target_of
+from ..change.difference import Difference
 from ..change.reach import Reach, StatementEdit, reach, reach_without
-from ..faults import Place
+from ..change.steps import (
+    FRESH_ACCESS,
+    AddAccept,
+    Change,
+    DropAccept,
+    DropRule,
+    ExceptFromPromise,
+    Lock,
+    Say,
+    SetSite,
+    Step,
+    TakeAway,
+    Unlock,
+)
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
 from ..site.new_statements import Form
-from ..site.scopes import ScopeKind
-from ..site.values import Raw, Value
+from ..site.parse_values import read_value
+from ..site.scopes import Scope, ScopeKind
+from ..site.source import source_of
+from ..site.values import Value, raw_of
 
 MOST_STEPS = 500
-"""A way of more steps is none that anybody takes by hand."""
+"""Nobody takes a way of more steps by hand."""
 FEW = 50
 """So many pages are mended one by one."""
-
-
-class Taken(NamedTuple):
-    """Take away what a line says: an entry of this name, or a setting's cell; without a name, the item of a list."""
-
-    file: str
-    line: int
-    name: str = ""
-
-
-class Changed(NamedTuple):
-    """Give an entry, or a cell, another value."""
-
-    file: str
-    line: int
-    name: str
-    value: Raw
-
-
-class Lifted(NamedTuple):
-    """Let what a line locks be said without the lock."""
-
-    file: str
-    line: int
-    name: str
-
-
-class Put(NamedTuple):
-    """Put a value under keys, one in the other: of the whole site, or in the entry of a name, or the item, at a place.
-
-    `more`: it is one more of a list.
-    """
-
-    keys: tuple[str, ...]
-    value: Raw
-    place: Place | None = None
-    name: str = ""
-    more: bool = False
-
-
-class Added(NamedTuple):
-    """Add a row to a sheet."""
-
-    file: str
-    cells: Mapping[str, Raw]
-
-
-Step: TypeAlias = Taken | Changed | Lifted | Put | Added
+CHANGES_NO_VALUE = (AddAccept, DropAccept, ExceptFromPromise, SetSite)
 
 
 class Remedy(NamedTuple):
@@ -76,29 +46,50 @@ class Remedy(NamedTuple):
     ----------
     words : str
         What it does, as in "take away the look".
-    steps : tuple of Step
-    effects : tuple of StatementEdit, or None
-        The statements that become other ones; none where no page's value changes. None: what it changes is not told.
+    change : Change
     """
 
     words: str
-    steps: tuple[Step, ...]
-    effects: tuple[StatementEdit, ...] | None = ()
+    change: Change
 
-    def changes(self, effective: EffectiveModel) -> int | None:
-        """How many pages would get another value; None where that cannot be told."""
-        if self.effects is None:
-            return None
+    def changes(self, effective: EffectiveModel) -> int:
+        """How many pages would get another value of some setting."""
+        steps = [step for step in self.change.steps if not isinstance(step, CHANGES_NO_VALUE)]
+        edits = [_edits(effective.site, step) for step in steps]
+        if any(one is None for one in edits):
+            return Difference(effective, EffectiveModel(apply(effective.site, self.change))).count()
         found = np.zeros(len(effective.site.tree), dtype=bool)
         by_setting: dict[int, list[StatementEdit]] = {}
-        for effect in self.effects:
-            by_setting.setdefault(effect.setting, []).append(effect)
+        for one in edits:
+            for edit in one or ():
+                by_setting.setdefault(edit.setting, []).append(edit)
         for setting, some in by_setting.items():
             changed = np.zeros(len(found), dtype=bool)
             for reached in _reached(effective, setting, some):
                 changed[reached.pages] = True
             found |= changed & effective.site.has(setting)
         return int(np.count_nonzero(found))
+
+
+def _edits(site: SiteModel, step: Step) -> list[StatementEdit] | None:
+    """A step as edits of single statements, whose reach is quick to tell; None where it is more than that."""
+    if not isinstance(step, Say | TakeAway | Lock | Unlock) or step.setting == FRESH_ACCESS:
+        return None
+    number = site.catalogue.find(step.setting)
+    if number is None:
+        return None
+    found = []
+    for part in step.scope.parts:
+        target = target_of(site, part)
+        if isinstance(step, TakeAway):
+            found.append(StatementEdit(number, part.kind, target, gone=True))
+            continue
+        if isinstance(step, Say):
+            value, lock = read_value(site.catalogue[number], raw_of(step.value)), step.lock
+        else:
+            value, lock = site.statements.said(site.statements.find(number, part.kind, target)), isinstance(step, Lock)
+        found.append(StatementEdit(number, part.kind, target, value, lock and part.kind != ScopeKind.HERE))
+    return found
 
 
 def _reached(effective: EffectiveModel, setting: int, edits: list[StatementEdit]) -> Iterator[Reach]:
@@ -113,45 +104,48 @@ def _reached(effective: EffectiveModel, setting: int, edits: list[StatementEdit]
         yield reach(effective, edit)
 
 
-def without(site: SiteModel, words: str, numbers: Sequence[int]) -> Remedy | None:
-    """The way that takes these statements away; None where they are very many, or a preset says it.
+def scope_of_line(site: SiteModel, number: int) -> Scope:
+    """The scope that a statement is said in: a `here_and_below` says it for two."""
+    scope = source_of(site, number).scope
+    return Scope.here_and_below(scope.name) if site.statements.both[number] else scope
 
-    Of a `fresh_access` it cannot be told what comes back.
+
+def without(site: SiteModel, words: str, numbers: Sequence[int]) -> Remedy | None:
+    """The way that takes these statements away; None where they are very many, or a preset says one.
+
+    A rule that would give nothing is taken away itself.
     """
-    statements, steps, effects, is_told = site.statements, [], [], True
-    if len(numbers) > MOST_STEPS:
+    statements = site.statements
+    if not numbers or len(numbers) > MOST_STEPS:
         return None
+    steps: list[Step] = []
     for number in numbers:
         form = int(statements.form[number]) if number >= 0 else None
         if form not in (Form.SAID, Form.FRESH):
             return None
-        place, setting = statements.place(number), int(statements.setting[number])
-        is_told &= form == Form.SAID
-        name = site.catalogue[setting].name if form == Form.SAID else "fresh_access"
-        steps.append(Taken(place.file, place.line, name))
-        target = int(statements.target[number])
-        effects += [StatementEdit(setting, scope, target, gone=True) for scope in _scopes(site, number)]
-    if not steps:
-        return None
-    words = words if is_told else f"{words}, so that weaker scopes speak there again"
-    return Remedy(f"take away {words}", tuple(dict.fromkeys(steps)), tuple(effects) if is_told else None)
+        scope = scope_of_line(site, number)
+        if scope.kind == ScopeKind.RULE and _gives_no_more(site, number, numbers):
+            steps.append(DropRule(scope.name))
+        else:
+            name = site.catalogue[int(statements.setting[number])].name if form == Form.SAID else FRESH_ACCESS
+            steps.append(TakeAway(scope, name))
+    return Remedy(f"take away {words}", Change(tuple(dict.fromkeys(steps))))
 
 
-def changed(site: SiteModel, words: str, number: int, raw: Raw, value: Value) -> Remedy | None:
-    """The way that gives a statement another value: as a file says it, and as it is read.
+def _gives_no_more(site: SiteModel, number: int, numbers: Sequence[int]) -> bool:
+    """Whether a rule gives nothing but these statements."""
+    statements = site.statements
+    of_rule = (statements.scope == ScopeKind.RULE) & (statements.target == statements.target[number])
+    return set(np.flatnonzero(of_rule).tolist()) <= set(numbers)
 
-    None where a preset says it.
-    """
+
+def changed(site: SiteModel, words: str, number: int, value: Value) -> Remedy | None:
+    """The way that gives a statement another value; None where a preset says it."""
     statements = site.statements
     if number < 0 or int(statements.form[number]) != Form.SAID:
         return None
-    place, setting = statements.place(number), int(statements.setting[number])
-    target, locked = int(statements.target[number]), bool(statements.locked[number])
-    effects = [
-        StatementEdit(setting, scope, target, value, locked=locked and scope != ScopeKind.HERE)
-        for scope in _scopes(site, number)
-    ]
-    return Remedy(words, (Changed(place.file, place.line, site.catalogue[setting].name, raw),), tuple(effects))
+    scope, name = scope_of_line(site, number), site.catalogue[int(statements.setting[number])].name
+    return Remedy(words, Change((Say(scope, name, value, bool(statements.locked[number])),)))
 
 
 def lifted(site: SiteModel, number: int) -> Remedy | None:
@@ -159,15 +153,5 @@ def lifted(site: SiteModel, number: int) -> Remedy | None:
     statements = site.statements
     if number < 0 or int(statements.form[number]) != Form.SAID:
         return None
-    place, setting, target = statements.place(number), int(statements.setting[number]), int(statements.target[number])
-    edit = StatementEdit(setting, ScopeKind(int(statements.scope[number])), target, statements.said(number))
-    return Remedy("lift the lock", (Lifted(place.file, place.line, site.catalogue[setting].name),), (edit,))
-
-
-def _scopes(site: SiteModel, number: int) -> tuple[ScopeKind, ...]:
-    """The scopes in which a line says what a statement says: a `here_and_below` does in two."""
-    return (
-        (ScopeKind.BELOW, ScopeKind.HERE)
-        if site.statements.both[number]
-        else (ScopeKind(int(site.statements.scope[number])),)
-    )
+    name = site.catalogue[int(statements.setting[number])].name
+    return Remedy("lift the lock", Change((Unlock(scope_of_line(site, number), name),)))

@@ -10,17 +10,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.grouping import distinct_numbers, groups
+from ..change.steps import CHANGED, Adjust, Change, Declare, RenameFact, Say, SetFact, SetSite, Undeclare
 from ..faults import Place
+from ..site.catalogue import Adjustment
 from ..site.declarations import SECTIONS
 from ..site.facts import STANDARD
 from ..site.mentions import Mentions
-from ..site.scopes import OF_PAGES, ScopeKind
+from ..site.scopes import OF_PAGES, Scope, ScopeKind
 from ..site.settings import Setting
+from ..site.types import Type
 from ..site.values import format_value
 from ..wording import count
 from .context import FindingContext
 from .finding import Finding, Said
-from .mending import FEW, Changed, Put, Remedy, Taken
+from .finding_kind import ALL, site_kind
+from .mending import FEW, Remedy
 
 FEW_PAGES, FEW_GONE = 2000, 20
 """Among so many pages the one that was probably meant is looked for, for so many paths that are gone."""
@@ -30,6 +34,17 @@ NAME = re.compile(r"[a-z0-9]+(?:[.-][a-z0-9]+)*")
 """What a type may be called."""
 
 
+@site_kind(
+    "no-such-page",
+    "warning",
+    "decisions",
+    meaning="a statement, a stamp or a block names a page that is not there",
+    why="Pages are moved and deleted; what was said of them stays behind, does nothing, and comes to life again when "
+    "somebody makes a page of that path.",
+    mend="Name the page by its new path, or take the statement away.",
+    takes_away=(("what is said of it", ALL),),
+    is_idle=True,
+)
 def no_such_page(context: FindingContext) -> Iterator[Finding]:
     """A statement, stamp or block names a page that the inventory lacks."""
     if not context.reports_without_pages("no-such-page"):
@@ -66,6 +81,17 @@ def _declaration_said(kind: str, name: str, place: Place) -> Said:
     return Said(f"{kind} {name}", place.file, place.line, name)
 
 
+@site_kind(
+    "idle-stamp",
+    "note",
+    "decisions",
+    meaning="stamps of a setting that is not stamped",
+    why="Somebody expects the pages to keep these values. They follow the defaults.",
+    mend="Make the setting stamped, or take the stamps away.",
+    takes_away=(("the stamps", ALL),),
+    is_idle=True,
+    example=Change((Say(Scope.stamp("/visit"), "title.limit", 40),)),
+)
 def idle_stamp(context: FindingContext) -> Iterator[Finding]:
     """Stamps of a setting that is not stamped."""
     statements, site = context.statements, context.site
@@ -84,10 +110,20 @@ def idle_stamp(context: FindingContext) -> Iterator[Finding]:
                 f"{count(len(said), 'stamp')} of {name} ({statements.place(int(said[0]))}) "
                 f"{'does' if len(said) == 1 else 'do'} nothing: the setting is not stamped",
                 f"take them away, or stamp the setting: settings: {{{name}: {{flow: stamped}}}}",
-                (Remedy("make the setting stamped", (Put(("settings", name, "flow"), "stamped"),), None),),
+                (Remedy("make the setting stamped", Change((Adjust(name, Adjustment(flow="stamped")),))),),
             )
 
 
+@site_kind(
+    "near-miss",
+    "warning",
+    "decisions",
+    meaning="a column of the inventory is nearly named as a setting",
+    why="A column that is named as a setting holds the pages' own values; one with a slip in its name holds facts that "
+    "nobody reads.",
+    mend="Name the column exactly as the setting, or give it a name that is not so much like it.",
+    example=Change((RenameFact("made_with", "menu_show"),)),
+)
 def near_miss(context: FindingContext) -> Iterator[Finding]:
     """A column of the inventory is nearly, but not quite, named as a setting."""
     site = context.site
@@ -114,14 +150,21 @@ def _renamed(context: FindingContext, column: str, name: str) -> Iterator[Remedy
     site, statements = context.site, context.statements
     cells = statements.of_setting(site.setting_number(name), ScopeKind.HERE)
     if site.inventory not in {statements.place(number).file for number in cells}:
-        step = Changed(site.inventory, 1, column, name)
-        yield Remedy(f"name the column {name}, so that its cells set it", (step,), None)
+        yield Remedy(f"name the column {name}, so that its cells set it", Change((RenameFact(column, name),)))
 
 
 def _plain(name: str) -> str:
     return name.strip().lower().replace("_", ".").replace("-", ".").replace(" ", ".")
 
 
+@site_kind(
+    "undeclared-type",
+    "warning",
+    "decisions",
+    meaning="pages have a type that nobody declared",
+    why="An undeclared type stands alone: what is said of `page` or of any other type does not hold for its pages.",
+    mend="Declare the type and what it is based on, or mend the slip in the inventory.",
+)
 def undeclared_type(context: FindingContext) -> Iterator[Finding]:
     """Pages have a type that is not declared."""
     site = context.site
@@ -149,11 +192,11 @@ def _typed(context: FindingContext, pages: NDArray[np.int64], name: str, near: l
     """The ways to mend an undeclared type: the one that was probably meant in its place, or a declaration."""
     site = context.site
     if near and len(pages) <= FEW:
-        steps = tuple(Changed(site.inventory, int(site.tree.line[page]), "type", near[0]) for page in pages.tolist())
-        yield Remedy(f"write {near[0]}, of which all that is said of it then holds", steps, None)
+        steps = tuple(SetFact(site.tree.paths[page], "type", near[0]) for page in pages.tolist())
+        yield Remedy(f"write {near[0]}: what is said of that type then holds", Change(steps))
     if NAME.fullmatch(name):
-        step = Put(("types", name), {"based_on": "page"})
-        yield Remedy(f"declare {name}, based on page: what is said of page then holds for it", (step,), None)
+        step = Declare(Type(name, CHANGED, based_on="page"))
+        yield Remedy(f"declare {name}, based on page: what is said of page then holds for it", Change((step,)))
 
 
 def _of_page(context: FindingContext, page: int, value: str) -> Said:
@@ -161,6 +204,15 @@ def _of_page(context: FindingContext, page: int, value: str) -> Said:
     return Said("inventory", context.site.inventory, int(context.site.tree.line[page]), value)
 
 
+@site_kind(
+    "unknown-language",
+    "warning",
+    "decisions",
+    meaning="pages have a language that the site does not list",
+    why="Rules on languages, addresses and alternates in the sitemap go by the list of the site.",
+    mend="Add the language to the site's list, or mend the inventory.",
+    example=Change((SetFact("/visit", "language", "de"),)),
+)
 def unknown_language(context: FindingContext) -> Iterator[Finding]:
     """Pages have a language that the site does not list; where it lists none, any will do."""
     site = context.site
@@ -179,10 +231,19 @@ def unknown_language(context: FindingContext) -> Iterator[Finding]:
             f"{count(len(at), 'page')} {'is' if len(at) == 1 else 'are'} in the language {word}, "
             f"which the site does not list ({', '.join(site.languages)})",
             f"add {word} to languages in davlo.yaml, or mend the inventory's column language",
-            (Remedy(f"add {word} to the site's languages", (Put(("site", "languages"), word, more=True),)),),
+            (Remedy(f"add {word} to the site's languages", Change((SetSite("languages", (*site.languages, word)),))),),
         )
 
 
+@site_kind(
+    "missing-value",
+    "warning",
+    "decisions",
+    meaning="a live page has nothing for a setting that is required",
+    why="Readers meet a gap: the site said that each page of the type should have something here.",
+    mend="Fill the inventory's column, or give a default.",
+    needs_decision=True,
+)
 def missing_value(context: FindingContext) -> Iterator[Finding]:
     """A required setting of the site's own is built in, empty or none on a live page that has it."""
     site = context.site
@@ -209,6 +270,14 @@ def missing_value(context: FindingContext) -> Iterator[Finding]:
             )
 
 
+@site_kind(
+    "unused-declaration",
+    "note",
+    "structure",
+    meaning="a declaration that no statement and no other declaration names",
+    why="Declarations that nobody uses make the list of those that are used hard to read.",
+    mend="Take it away, or use it.",
+)
 def unused_declaration(context: FindingContext) -> Iterator[Finding]:
     """A declaration that no statement and no declaration names."""
     if not context.reports_without_pages("unused-declaration"):
@@ -241,9 +310,18 @@ def _without_declaration(context: FindingContext, kind: str, name: str, place: P
     layouts = context.site.declarations.layouts
     others = {area for layout in layouts.values() if layout.name != name for area in layout.areas}
     if kind != "layout" or others.issuperset(layouts[name].areas):
-        yield Remedy(f"take away the {kind}", (Taken(place.file, place.line, name),))
+        yield Remedy(f"take away the {kind}", Change((Undeclare(kind, name),)))
 
 
+@site_kind(
+    "unused-setting",
+    "note",
+    "structure",
+    meaning="a setting of the site's own that no statement sets",
+    why="Every page has what is built in, so that it tells nothing.",
+    mend="Say it somewhere, or take the setting away.",
+    example=Change((Declare(Setting("picture-credit", "text", "", own=True)),)),
+)
 def unused_setting(context: FindingContext) -> Iterator[Finding]:
     """A setting of the site's own that no statement sets."""
     for setting in context.site.catalogue.settings:
@@ -267,9 +345,24 @@ def unused_setting(context: FindingContext) -> Iterator[Finding]:
 def _undeclared(context: FindingContext, setting: Setting) -> Iterator[Remedy]:
     """The way that takes a setting's declaration away; none where a type, a preset, a promise or an accept names it."""
     if not Mentions(context.site).names("setting", setting.name):
-        yield Remedy("take away the setting", (Taken(setting.place.file, setting.place.line, setting.name),))
+        yield Remedy("take away the setting", Change((Undeclare("setting", setting.name),)))
 
 
+@site_kind(
+    "unread-setting",
+    "warning",
+    "structure",
+    meaning="a setting of the site's own that is set, and that nothing shows",
+    why="People fill it in, and no reader meets it: what is named in `used_by` stands on none of those pages.",
+    mend="Put what shows it on the pages, or name in `used_by` what does.",
+    needs_decision=True,
+    example=Change(
+        (
+            Declare(Setting("picture-credit", "text", "", own=True)),
+            Say(Scope.everywhere(), "picture-credit", "Sefa Moana"),
+        )
+    ),
+)
 def unread_setting(context: FindingContext) -> Iterator[Finding]:
     """A setting of the site's own that is set, and whose `used_by` is empty or stands on no page where it is set."""
     site, statements = context.site, context.statements

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.grouping import groups
+from ..change.steps import Change, ExceptFromPromise
 from ..outcomes.access import VISITOR, Decision
 from ..resolve.effective import EffectiveModel
 from ..site.model import Promise
@@ -16,7 +17,8 @@ from ..site.values import ByDepth, shown
 from ..wording import count, some_of
 from .context import FindingContext
 from .finding import Finding, Pages, Said
-from .mending import Put, Remedy, without
+from .finding_kind import site_kind
+from .mending import Remedy, without
 
 FEW = 12
 """So many pages are left out of a promise one by one."""
@@ -62,6 +64,14 @@ def promises_kept(effective: EffectiveModel) -> list[Kept]:
     return found
 
 
+@site_kind(
+    "promise-broken",
+    "error",
+    "promises",
+    meaning="a promise does not hold",
+    why="Somebody said that it must.",
+    mend="Change the statement that breaks it, or give the promise an `except`.",
+)
 def promise_broken(context: FindingContext) -> Iterator[Finding]:
     """A page that meets a promise's `when` breaks it."""
     for promise in context.site.promises:
@@ -174,6 +184,6 @@ def _finding(
     fix = f"{first}, or give the promise at {promise.place} an except for these pages"
     ways = [without(context.site, "what breaks it", blamed)]
     if not promise.excepts and len(paths) <= FEW:
-        step = Put(("except",), {"path": list(paths)}, promise.place)
-        ways.append(Remedy("leave these pages out of the promise", (step,)))
+        step = ExceptFromPromise(promise.name, tuple(paths))
+        ways.append(Remedy("leave these pages out of the promise", Change((step,))))
     return Finding("promise-broken", "error", setting, paths, said, message, fix, tuple(filter(None, ways)))

@@ -2,29 +2,41 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Mask, distinct
 from ..arrays.texts import Texts
+from ..change.reach import reach_without
+from ..change.steps import Change, Say, SetFact, TakeAway
 from ..outcomes.access import VISITOR
 from ..outcomes.menu import is_yes
 from ..outcomes.sitemap_marks import Drift, Published, drift
 from ..outcomes.sitemap_reasons import SITEMAP_REASONS
-from ..site.scopes import ScopeKind
-from ..site.values import ByDepth, Raw, format_value, shown
+from ..site.scopes import Scope, ScopeKind
+from ..site.values import ByDepth, Value, format_value, shown
 from ..wording import count
 from .context import FindingContext
 from .finding import Finding, Said
-from .mending import FEW, Remedy, Taken, changed
+from .finding_kind import ALL, FIRST, REST, site_kind
+from .mending import FEW, Remedy, changed, without
 
 PRIORITY = "sitemap.priority"
 TOO_LOW = len(SITEMAP_REASONS) - 1
 """The code of the last reason: a page that has it would be listed but for its priority."""
 
 
+@site_kind(
+    "private-with-priority",
+    "warning",
+    "sitemap",
+    meaning="a page that no visitor may view has a priority of its own",
+    why="Somebody means it to be found; no search engine can.",
+    mend="Take the priority away, or open the page.",
+    takes_away=(("the priority", ALL),),
+)
 def private_with_priority(context: FindingContext) -> Iterator[Finding]:
     """A page no visitor may view has a priority set more closely than everywhere; drafts count as their access says."""
     hidden = ~context.access.allowed(VISITOR, "view")
@@ -41,6 +53,18 @@ def private_with_priority(context: FindingContext) -> Iterator[Finding]:
         )
 
 
+@site_kind(
+    "noindex-with-priority",
+    "warning",
+    "sitemap",
+    meaning="a page that search engines may not index has a priority of its own",
+    why="One of the two was forgotten.",
+    mend="Take the priority away, or set `robots.index` to yes.",
+    takes_away=(
+        ("the priority", FIRST),
+        ("what forbids indexing", REST),
+    ),
+)
 def noindex_with_priority(context: FindingContext) -> Iterator[Finding]:
     """`robots.index` is no, and the priority is set more closely than everywhere."""
     number = context.site.setting_number("robots.index")
@@ -70,6 +94,16 @@ def _closely(context: FindingContext, kind: str, where: Mask) -> Iterator[tuple[
         yield source, at, shown(found.at(int(at[0])))
 
 
+@site_kind(
+    "left-out-by-priority",
+    "note",
+    "sitemap",
+    meaning="the priority alone keeps a page out of the sitemap",
+    why="A page that is worth little is still listed by default; under `priority_under` it is not.",
+    mend="Raise the priority, or say `sitemap.include: no` if it should not be found.",
+    takes_away=(("the priority", ALL),),
+    example=Change((Say(Scope.here("/visit/maps"), "sitemap.priority", 0.1),)),
+)
 def left_out_by_priority(context: FindingContext) -> Iterator[Finding]:
     """The priority alone keeps a page out."""
     pages = np.flatnonzero(context.outcomes.sitemap == TOO_LOW)
@@ -86,6 +120,21 @@ def left_out_by_priority(context: FindingContext) -> Iterator[Finding]:
         )
 
 
+@site_kind(
+    "one-priority",
+    "note",
+    "sitemap",
+    meaning="all pages in the sitemap have the same priority",
+    why="Priorities tell pages of one site apart. If all are the same, they tell nothing.",
+    mend="Let them fall with depth, or set them to none.",
+    takes_away=(("the priority", ALL),),
+    example=Change(
+        (
+            TakeAway(Scope.everywhere(), "sitemap.priority"),
+            Say(Scope.everywhere(), "sitemap.priority", 0.5, lock=True),
+        )
+    ),
+)
 def one_priority(context: FindingContext) -> Iterator[Finding]:
     """All pages in the sitemap have the same priority, so it says nothing; where somebody has set one."""
     number = context.site.setting_number(PRIORITY)
@@ -112,16 +161,23 @@ def _falling(context: FindingContext, said: list[int]) -> tuple[Remedy, ...]:
     """The way that lets the priority fall with depth, where one statement gives it."""
     if len(said) != 1:
         return ()
-    raw: Raw = {"by_depth": {"top": "1.0", "step": "0.15", "floor": "0.3"}}
-    way = changed(context.site, "let it fall with depth", said[0], raw, ByDepth(1.0, 0.15, 0.3))
+    way = changed(context.site, "let it fall with depth", said[0], ByDepth(1.0, 0.15, 0.3))
     return (way,) if way else ()
 
 
+@site_kind(
+    "child-above-parent",
+    "note",
+    "sitemap",
+    meaning="a page's priority is higher than that of the page above",
+    why="Often it is meant. Often the page above was forgotten.",
+    mend="Raise the page above, or leave it.",
+)
 def child_above_parent(context: FindingContext) -> Iterator[Finding]:
     """The priority of a page in the sitemap is higher than its parent's."""
     site, number = context.site, context.site.setting_number(PRIORITY)
     found = context.effective.resolved(number)
-    size = np.array([float(word) if isinstance(word, int | float) else np.nan for word in found.words])[found.value]
+    size = _sizes(found.words)[found.value]
     size = np.where(site.has(number), size, np.nan)
     above = site.tree.parent
     listed = context.outcomes.sitemap == 0
@@ -138,9 +194,19 @@ def child_above_parent(context: FindingContext) -> Iterator[Finding]:
             f"{context.by(source)}, than the page above: {site.tree.paths[page]} {format_value(float(size[page]))}, "
             f"{site.tree.paths[int(above[page])]} {format_value(float(size[above[page]]))}",
             "raise the page above, or leave it if visitors look for these pages first",
+            tuple(_levelling(context, at)),
         )
 
 
+@site_kind(
+    "sitemap-stale",
+    "warning",
+    "sitemap",
+    meaning="the sitemap written last is not what would be written now, or is older than sitemap.max_age",
+    why="Search engines go by what they are given: they miss what is new, and look for what is gone.",
+    mend="Write it again, each time the site is published: `davlo sitemap --to FILE`.",
+    example=Change((SetFact("/visit/tickets", "status", "draft"),)),
+)
 def sitemap_stale(context: FindingContext) -> Iterator[Finding]:
     """The sitemap written last differs from what would be written now, or is older than `max_age`."""
     last, max_age = context.published, context.site.sitemap.max_age
@@ -175,6 +241,15 @@ def _drifted(since: Drift, last: Published) -> Iterator[str]:
         yield "something else has changed the file"
 
 
+@site_kind(
+    "bad-alternate",
+    "warning",
+    "sitemap",
+    meaning="a translation names a page that is not there, not in the first language, or translated already",
+    why="Search engines are told the wrong page, or none, for readers of a language.",
+    mend="Mend the column `translates`.",
+    example=Change((SetFact("/visit/tickets", "translates", "/fr"),)),
+)
 def bad_alternate(context: FindingContext) -> Iterator[Finding]:
     """`translates` names a page that is missing or not in the first language, or two of one language translate one."""
     site = context.site
@@ -210,11 +285,34 @@ def bad_alternate(context: FindingContext) -> Iterator[Finding]:
             f"{count(len(at), 'page')} {'says' if len(at) == 1 else 'say'} in the column translates {named}, {told}: "
             "search engines are told no alternate, or a wrong one",
             "mend the column translates: it holds the path of the page in the first language, once for each language",
-            (Remedy("leave translates blank there", _blank(context, at)),) if len(at) <= FEW else (),
+            (Remedy("leave translates blank there", Change(_blank(context, at))),) if len(at) <= FEW else (),
         )
 
 
-def _blank(context: FindingContext, pages: NDArray[np.int64]) -> tuple[Taken, ...]:
+def _blank(context: FindingContext, pages: NDArray[np.int64]) -> tuple[SetFact, ...]:
     """The steps that leave pages' cells of the column translates blank."""
-    site = context.site
-    return tuple(Taken(site.inventory, int(site.tree.line[page]), "translates") for page in pages.tolist())
+    return tuple(SetFact(path, "translates", "") for path in context.site.tree.paths.take(pages).tolist())
+
+
+def _levelling(context: FindingContext, pages: NDArray[np.int64]) -> Iterator[Remedy]:
+    """The ways to take away what lowers the page above, or what raises these; those that do not level them are none."""
+    effective, site = context.effective, context.site
+    above, number = site.tree.parent[pages], site.setting_number("sitemap.priority")
+    found = effective.resolved(number)
+    for words, which in (("what the page above says", above), ("the priority", pages)):
+        said = sorted(set(found.source[which].tolist()))
+        if len(said) > 1 or said[0] < 0 or site.statements.scope[said[0]] < ScopeKind.TYPE:
+            continue  # a default of all pages says too much to be taken away for some
+        way = without(site, words, said)
+        if way is None:
+            continue
+        gone = reach_without(effective, number, said)
+        size = _sizes(found.words)[found.value]
+        size[gone.pages] = _sizes(gone.words)[gone.after]
+        if not (size[pages] > size[above]).any():
+            yield way
+
+
+def _sizes(words: Sequence[Value]) -> NDArray[np.float64]:
+    """Numbers among values; NaN where a value is none. float64[words]"""
+    return np.array([float(word) if isinstance(word, int | float) else np.nan for word in words])

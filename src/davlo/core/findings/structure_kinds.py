@@ -8,13 +8,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.grouping import distinct_numbers
-from ..change.reach import StatementEdit
+from ..change.steps import Change, Say, SetSite
 from ..outcomes.menu import is_yes
-from ..site.scopes import ScopeKind
+from ..site.scopes import Scope, ScopeKind
 from ..wording import count
 from .context import FindingContext
 from .finding import Finding
-from .mending import Put, Remedy
+from .finding_kind import ALL, site_kind
+from .mending import Remedy
 
 MENU = "menu.show"
 DRAFT = -2
@@ -23,6 +24,15 @@ FEW = 3
 """So many pages are hidden one by one."""
 
 
+@site_kind(
+    "cut-off-in-menu",
+    "warning",
+    "structure",
+    meaning="a page shows in the menu, but one above it does not",
+    why="The page is not in the menu, whatever it says: a menu leads to a page through those above it.",
+    mend="Hide what is below too (`here_and_below`), or show the page above.",
+    takes_away=(("what hides the page above", ALL),),
+)
 def cut_off_in_menu(context: FindingContext) -> Iterator[Finding]:
     """`menu.show` is yes on a live page, but an ancestor (the home page aside) is hidden or a draft."""
     effective, site = context.effective, context.site
@@ -62,11 +72,18 @@ def _hidden_too(context: FindingContext, pages: NDArray[np.int64], above: list[i
     if len(above) > FEW or not weak.all():
         return
     if all(statements.find(number, ScopeKind.BELOW, page) < 0 for page in above):
-        steps = tuple(Put(("pages", site.tree.paths[page], "below", MENU), "no") for page in above)
-        effects = tuple(StatementEdit(number, ScopeKind.BELOW, page, False) for page in above)
-        yield Remedy("hide what is below too", steps, effects)
+        steps = tuple(Say(Scope.below(site.tree.paths[page]), MENU, False) for page in above)
+        yield Remedy("hide what is below too", Change(steps))
 
 
+@site_kind(
+    "menu-too-long",
+    "warning",
+    "structure",
+    meaning="the top menu has more entries than it has room for",
+    why="What is past the room wraps, or is cut, on every page of the site.",
+    mend="Hide some, move them under another page, or raise `menu: {room: …}` if there is room.",
+)
 def menu_too_long(context: FindingContext) -> Iterator[Finding]:
     """More top-level entries than `menu.room`; it names those past it."""
     site, room = context.site, context.site.menu_room
@@ -86,15 +103,33 @@ def menu_too_long(context: FindingContext) -> Iterator[Finding]:
             f"the top menu has {len(top)} entries and room for {room}; past it are "
             f"{', '.join(site.tree.paths[page] for page in past[:4].tolist())}{' …' if len(past) > 4 else ''}",
             "set menu.show to no on some, put them under another page, or raise menu.room",
-            (Remedy("say that there is room for all", (Put(("menu", "room"), str(len(top))),)),),
+            (Remedy("say that there is room for all", Change((SetSite("menu_room", len(top)),))),),
         )
 
 
+@site_kind(
+    "unlinked-page",
+    "note",
+    "structure",
+    meaning="a live page that no menu and no block of links leads to",
+    why="Readers can only come from elsewhere. Sometimes that is meant, as for a page of thanks.",
+    mend="Show it in the menu or in a block of links; or accept it.",
+    takes_away=(("what hides the pages", ALL),),
+)
 def unlinked_page(context: FindingContext) -> Iterator[Finding]:
     """A live page in no menu and in no block of links that stands on any page; those in the sitemap are told there."""
     yield from _unlinked(context, "unlinked-page", in_sitemap=False)
 
 
+@site_kind(
+    "listed-but-unlinked",
+    "note",
+    "sitemap",
+    meaning="a page is in the sitemap, and nothing on the site leads to it",
+    why="Search engines are sent to a page that readers cannot find. Sometimes that is meant, as for a campaign.",
+    mend="Link it, leave it out (`sitemap.include: no`), or accept it.",
+    takes_away=(("what hides the pages", ALL),),
+)
 def listed_but_unlinked(context: FindingContext) -> Iterator[Finding]:
     """The same of pages that the sitemap lists."""
     yield from _unlinked(context, "listed-but-unlinked", in_sitemap=True)

@@ -7,14 +7,26 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..arrays.grouping import distinct_numbers, groups
+from ..change.steps import Change, Say
 from ..outcomes.placeholders import filled_on, unknown_placeholders
+from ..site.scopes import Scope
 from ..wording import count
 from .context import FindingContext
 from .finding import Finding
+from .finding_kind import ALL, setting_kind, site_kind
 from .folded_setting import FoldedSetting
 from .title_marks import PATTERN, folded_title, title_texts
 
 
+@site_kind(
+    "duplicate-title",
+    "warning",
+    "titles",
+    meaning="live pages of one language share a document title",
+    why="In tabs, bookmarks and search results nobody can tell them apart.",
+    mend="Decide what tells them apart; change a title, or put {parent} or {branch} into the pattern.",
+    needs_decision=True,
+)
 def duplicate_title(context: FindingContext) -> Iterator[Finding]:
     """Live pages of one language share a document title, letter case aside."""
     site, titles = context.site, context.titles
@@ -39,6 +51,15 @@ def duplicate_title(context: FindingContext) -> Iterator[Finding]:
             )
 
 
+@site_kind(
+    "long-title",
+    "note",
+    "titles",
+    meaning="a document title is longer than title.limit",
+    why="Search engines and tabs cut it.",
+    mend="Shorten the title or the pattern, or raise the limit.",
+    needs_decision=True,
+)
 def long_title(context: FindingContext) -> Iterator[Finding]:
     """The document title is longer than `title.limit`."""
     site, number, length = context.site, context.site.setting_number("title.limit"), context.titles.length
@@ -62,6 +83,16 @@ def long_title(context: FindingContext) -> Iterator[Finding]:
         )
 
 
+@site_kind(
+    "empty-title",
+    "warning",
+    "titles",
+    meaning="a page has no document title",
+    why="Tabs and search results show the address instead.",
+    mend="Give the page a title, or use a pattern that says something without it.",
+    needs_decision=True,
+    example=Change((Say(Scope.here("/visit/maps"), "title.pattern", ""),)),
+)
 def empty_title(context: FindingContext) -> Iterator[Finding]:
     """The document title is empty or only spaces."""
     pages = np.flatnonzero(context.titles.blank)
@@ -79,6 +110,16 @@ def empty_title(context: FindingContext) -> Iterator[Finding]:
         )
 
 
+@setting_kind(
+    "unknown-placeholder",
+    "error",
+    "titles",
+    meaning="a pattern has a placeholder that is no word of ours and no fact",
+    why="It stays as it stands: readers see the braces.",
+    mend="Mend the name; a brace itself is written twice.",
+    takes_away=(("the pattern", ALL),),
+    example=Change((Say(Scope.everywhere(), "title.pattern", "{titel} · {site}"),)),
+)
 def unknown_placeholder(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A pattern has a placeholder that is no word of ours and no fact."""
     if folded.name not in (PATTERN, "menu.label"):
@@ -106,6 +147,15 @@ def unknown_placeholder(context: FindingContext, folded: FoldedSetting) -> Itera
         )
 
 
+@site_kind(
+    "no-heading",
+    "note",
+    "titles",
+    meaning="a page shows no heading, and no block supplies one",
+    why="Who reads with a screen reader, and search engines, find the page by its heading.",
+    mend="Show the title, or say `supplies: heading` of the block that carries the name.",
+    takes_away=(("what hides the heading", ALL),),
+)
 def no_heading(context: FindingContext) -> Iterator[Finding]:
     """`title.show` is no, and no block that stands on the page says `supplies: heading`."""
     site, number = context.site, context.site.setting_number("title.show")

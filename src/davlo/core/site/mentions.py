@@ -81,8 +81,7 @@ def _all(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
         mention = Mention("an accept", accept.place)
         yield from _of_conditions((accept.when,) if accept.when else (), mention)
         yield "setting", accept.setting, mention
-    for role in site.roles_named:
-        yield "role", role, Mention("an access statement", Place(""))
+    yield from _of_roles(site)
 
 
 def _of_declarations(declared: Declarations) -> Iterator[tuple[str, str, Mention]]:
@@ -136,6 +135,22 @@ def _of_statements(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
     targets, first = np.unique(statements.target[of_types], return_index=True)
     for target, at in zip(targets.tolist(), of_types[first].tolist(), strict=True):
         yield "type", site.types.names[target], Mention("a statement", statements.place(at))
+
+
+def _of_roles(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
+    """Roles that are named: by statements, as long as these are there, and elsewhere."""
+    statements = site.statements
+    for (role, setting, file), lines in site.role_places.items():
+        number = site.catalogue.find(setting)
+        if not setting:
+            yield "role", role, Mention("a promise or a preset", Place(file))
+        elif number is not None:
+            span = statements.of_setting(number)
+            rows = slice(span.start, span.stop)
+            of_file = statements.file[rows] == statements.files.find(file)
+            at = np.flatnonzero(of_file & np.isin(statements.line[rows], lines))
+            if len(at):
+                yield "role", role, Mention("a statement", statements.place(span.start + int(at[0])))
 
 
 def _of_value(site: SiteModel, setting: Setting, value: Value, mention: Mention) -> Iterator[tuple[str, str, Mention]]:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 
-from ..arrays.codebooks import Mask
+from ..arrays.codebooks import Codes, Mask
 from ..faults import Place, UnknownName
 from ..resolve.scope_pages import ScopePages
 from .catalogue import Catalogue, expand_families
@@ -54,6 +54,14 @@ class Accept(NamedTuple):
     when: Condition | None = None
 
 
+class RolePlace(NamedTuple):
+    """A role that is named in a file: by statements of a setting, or (without a setting) by something else."""
+
+    role: str
+    setting: str = ""
+    file: str = ""
+
+
 class SitemapRules(NamedTuple):
     """What keeps a page out of the sitemap besides its own settings, and how long the file is fresh (days)."""
 
@@ -90,12 +98,14 @@ class SiteModel:
     accepts: tuple[Accept, ...] = ()
     menu_room: int = 0
     sitemap: SitemapRules = NO_SITEMAP_RULES
-    roles_named: frozenset[str] = frozenset()
-    """The roles that some statement, cell or promise names."""
+    role_places: Mapping[RolePlace, Codes] = field(default_factory=dict)
+    """The lines on which statements name roles, whose actions they hold; of other places that name one, none."""
     setting_columns: tuple[str, ...] = ()
     """The columns of the inventory that are named as settings."""
     folder: str = ""
     """The site folder; empty for a site that is in none."""
+    digests: Mapping[str, str] = field(default_factory=dict)
+    """The SHA-256 of each text file that was read, so that an edit of another file is refused."""
     notes: tuple[str, ...] = ()
     """What was changed in reading, a sentence each: what a file says in another way than Davlo does."""
 

@@ -15,7 +15,7 @@ from davlo.core.findings.check import Report
 from davlo.core.findings.finding import Finding
 from davlo.core.findings.kinds import KINDS
 
-from ..rewrite.text_edits import Way
+from ..rewrite.ways import Way
 
 Ways = Callable[[Finding], Sequence[Way]]
 SCHEMA = "https://json.schemastore.org/sarif-2.1.0.json"

@@ -80,6 +80,8 @@ def read_sheet(
     it, or None where it may be missing.
     """
     content = read_content(folder, name, reader, asked_at)
+    if content is not None:
+        reader.note_content(name, content)
     if content is not None and bytes(content[:2]) in UTF_16:
         text = _decode(content, "utf-16", name, reader)
         content = None if text is None else text.encode("utf-8", "surrogatepass")

@@ -91,7 +91,9 @@ def _read_file(
 
 def _content(folder: Path, name: str, reader: Reader, chain: list[str]) -> str | None:
     try:
-        return (folder / name).read_bytes().decode("utf-8-sig")
+        content = (folder / name).read_bytes()
+        reader.note_content(name, content)
+        return content.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         line = error.object[: error.start].count(b"\n") + 1
         reader.fault(Place(name, line), "the file is not UTF-8", hint="save it as UTF-8")

@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import TypeVar
 
+import numpy as np
+
+from davlo.core.arrays.codebooks import Codes
+from davlo.core.arrays.in_background import in_background
 from davlo.core.faults import Fault, Place, UnknownName, ValueFault
+from davlo.core.site.model import RolePlace
 from davlo.core.site.parse_values import FLAGS, NUMBER
 from davlo.core.site.settings import Setting
 from davlo.core.site.values import Raw
@@ -15,6 +21,8 @@ from .yaml_nodes import Items, Mapping, Node, Scalar
 
 NAME = re.compile(r"[^\W_]+(?:[-.][^\W_]+)*")
 RESERVED_NAMES = ("everyone", "signed-in", "owner", "owner-group", "none")
+MUCH = 1 << 20
+"""From so many bytes on, a digest takes long enough for a thread."""
 Choice = TypeVar("Choice", bound=str)
 
 
@@ -24,7 +32,16 @@ class Reader:
     def __init__(self) -> None:
         self.faults: list[Fault] = []
         self.notes: list[str] = []
-        self.roles_named: set[str] = set()
+        self._role_lines: dict[RolePlace, list[int]] = {}
+        self._digests: dict[str, Callable[[], str]] = {}
+
+    def note_content(self, file: str, content: bytes | memoryview) -> None:
+        """Note which bytes of a file are read; of many, the digest is worked out in a thread beside."""
+        self._digests[file] = in_background(lambda: hashlib.sha256(content).hexdigest(), len(content) >= MUCH)
+
+    def digests(self) -> dict[str, str]:
+        """The SHA-256 of each file that was read, in hexadecimal digits."""
+        return {file: digest() for file, digest in self._digests.items()}
 
     def note(self, file: str, what: str) -> None:
         """Note what a file says in another way than Davlo does, and how it is read."""
@@ -34,10 +51,19 @@ class Reader:
         """Note a fault."""
         self.faults.append(Fault(place, what, word, tuple(allowed), hint))
 
-    def note_roles(self, setting: Setting, said: Raw) -> None:
-        """Note the roles that a value names; it is kept as the actions they stand for."""
+    def note_roles(self, setting: Setting, said: Raw, file: str, lines: Iterable[int]) -> None:
+        """Note the roles that statements name, on which lines; they are kept as the actions that roles stand for."""
         if setting.stands_for:
-            self.roles_named |= setting.stands_for.keys() & set(_words_in(said))
+            for role in setting.stands_for.keys() & set(words_in(said)):
+                self._role_lines.setdefault(RolePlace(role, setting.name, file), []).extend(lines)
+
+    def note_role(self, role: str, file: str) -> None:
+        """Note a role that something else than a statement names."""
+        self._role_lines.setdefault(RolePlace(role, "", file), [])
+
+    def role_places(self) -> dict[RolePlace, Codes]:
+        """Where roles are named."""
+        return {place: np.unique(np.array(lines, dtype=np.int32)) for place, lines in self._role_lines.items()}
 
     def value_fault(self, place: Place, error: ValueFault) -> None:
         """Note a value that its setting cannot take."""
@@ -188,9 +214,10 @@ def _described(node: Node) -> str:
     return "a list" if isinstance(node, Items) else "a mapping"
 
 
-def _words_in(said: Raw) -> Iterator[str]:
+def words_in(said: Raw) -> Iterator[str]:
+    """Every word in lists and mappings, one in the other."""
     if isinstance(said, str):
         yield said
     else:
         for inner in said.values() if isinstance(said, dict) else said:
-            yield from _words_in(inner)
+            yield from words_in(inner)

@@ -67,7 +67,8 @@ def _subjects(node: Node | None, key: str, words: Vocabulary, reader: Reader) ->
             reader.fault(place, f"there is no person or group {subject!r}", subject, words.subjects)
             continue
         said = reader.known(value, key, (*words.actions, *words.roles), "action or role")
-        reader.roles_named |= words.roles.keys() & set(said)
+        for role in words.roles.keys() & set(said):
+            reader.note_role(role, place.file)
         found[subject] = expand_roles(words.roles, said)
     return found
 

@@ -19,7 +19,7 @@ from davlo.core.site.tree import Tree
 from davlo.core.site.types import Types
 from davlo.core.site.values import Value
 
-from .node_reader import Reader
+from .node_reader import Reader, words_in
 from .yaml_nodes import Mapping, Node, raw
 
 RESERVED = ("use", "lock", "access", "deny", "fresh_access", "because")
@@ -190,6 +190,8 @@ class BodyReader:
                 if key in RESERVED and key not in ACCESS_FAMILIES:
                     self.reader.fault(at, f"a preset holds settings, access, deny, label and note, not {key}")
                     continue
+                for role in self.catalogue.words.roles.keys() & set(words_in(raw(value))):
+                    self.reader.note_role(role, at.file)
                 for entry in self._entries(key, at, value, locked=False):
                     if entry.setting in seen:
                         told = self.catalogue[entry.setting].name
@@ -273,7 +275,7 @@ UNREAD = Unread()
 def read_node(setting: Setting, node: Node, place: Place, reader: Reader) -> Value | Unread:
     """The value a node holds, typed by the setting's kind."""
     said = raw(node)
-    reader.note_roles(setting, said)
+    reader.note_roles(setting, said, place.file, (place.line,))
     try:
         value = read_value(setting, said)
     except ValueFault as error:

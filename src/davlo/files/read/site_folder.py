@@ -169,8 +169,9 @@ def _read(
         accepts=accepts,
         menu_room=room,
         sitemap=sitemap,
-        roles_named=frozenset(reader.roles_named),
+        role_places=reader.role_places(),
         setting_columns=tuple(columns),
+        digests={**reader.digests(), **rows.digests()} if folder else {},
         folder=folder,
         notes=tuple(reader.notes),
     )

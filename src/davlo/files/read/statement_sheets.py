@@ -16,10 +16,10 @@ from davlo.core.site.new_statements import StatementBatch
 from davlo.core.site.parse_values import FLAGS, check_scope, read_cell
 from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.settings import Setting
-from davlo.core.site.values import REFERENCES, ByDepth, ListChange, Reference, Value
+from davlo.core.site.values import REFERENCES, ByDepth, ListChange, Raw, Reference, Value
 
 from .csv_sheets import Sheet
-from .node_reader import Reader
+from .node_reader import Reader, words_in
 from .page_paths import Paths
 from .scope_bodies import StatementCollector
 
@@ -175,13 +175,16 @@ def _add(
     for row in first.tolist():
         number = int(setting[row])
         try:
-            value = _said(collector.catalogue[number], ScopeKind(int(scope[row])), texts[row], collector.reader)
+            value = _said(collector.catalogue[number], ScopeKind(int(scope[row])), texts[row])
         except ValueFault as error:
             said.append((number, None))
             faults.append(error)
         else:
             said.append((number, value))
             faults.append(None)
+    _note_roles(
+        sheet, [(collector.catalogue[int(setting[row])], texts[row]) for row in first.tolist()], what, rows, collector
+    )
     for i in np.flatnonzero(np.array([fault is not None for fault in faults], dtype=bool)[what]).tolist():
         fault = faults[int(what[i])]
         assert fault is not None
@@ -192,8 +195,19 @@ def _add(
     )
 
 
-def _said(setting: Setting, scope: ScopeKind, text: str, reader: Reader) -> Value:
-    reader.note_roles(setting, [item.strip() for item in text.lstrip("+-").split(";")])
+def _note_roles(
+    sheet: Sheet, said: Sequence[tuple[Setting, str]], what: Codes, rows: Rows, collector: StatementCollector
+) -> None:
+    """Note on which lines cells name roles; `what` says for each of the rows which of the texts it holds."""
+    for number, (setting, text) in enumerate(said):
+        if setting.stands_for:
+            words: list[Raw] = [item.strip() for item in text.lstrip("+-").split(";")]
+            if setting.stands_for.keys() & set(words_in(words)):
+                lines = sheet.lines[rows[what == number]].tolist()
+                collector.reader.note_roles(setting, words, sheet.file, lines)
+
+
+def _said(setting: Setting, scope: ScopeKind, text: str) -> Value:
     value = cell_value(setting, text)
     if scope == ScopeKind.STAMP and isinstance(value, Reference | ListChange | ByDepth):
         raise ValueFault(f"a stamp is a plain value, not {text!r}")
@@ -248,11 +262,12 @@ def read_cells(sheet: Sheet, page_of_row: Codes, columns: dict[str, int], collec
         setting = collector.catalogue[number]
 
         def value(word: str, setting: Setting = setting) -> Value:
-            return _said(setting, ScopeKind.HERE, word, collector.reader) if word.strip() else None
+            return _said(setting, ScopeKind.HERE, word) if word.strip() else None
 
         said = [(number, meaning) for meaning in sheet.read(name, value, collector.reader)]
         column = sheet.columns[name]
         rows = np.flatnonzero(column.where([bool(word.strip()) for word in column.words]) & (page_of_row >= 0))
+        _note_roles(sheet, [(setting, word) for word in column.words], column.codes[rows], rows, collector)
         collector.batches.append(
             StatementBatch(
                 sheet.file,

@@ -8,11 +8,12 @@ from collections.abc import Mapping
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from davlo.core.site.values import Raw
 
 from ..read.csv_sheets import MARK_WORDS
-from .yaml_edits import CannotEdit
+from .yaml_text import CannotRewrite
 
 BLOCK = 1 << 24
 _VALUE, _SETTING = "value", "setting"
@@ -34,58 +35,87 @@ class SheetText:
     LOCK = "lock"
 
     def __init__(self, path: Path) -> None:
-        self._path = path
+        self._path: Path | None = path
+        self._content = b""
+        self.is_new = False
         found, at = [np.zeros(1, dtype=np.int64)], 0
         with path.open("rb") as file:
             while block := file.read(BLOCK):
                 found.append(np.flatnonzero(np.frombuffer(block, dtype=np.uint8) == ord("\n")) + at + 1)
                 at += len(block)
-        starts = np.concatenate(found)
-        self._starts = starts if starts[-1] == at else np.append(starts, at)
+        self._begin(np.concatenate(found), at)
+
+    @classmethod
+    def of(cls, content: str) -> SheetText:
+        """A file that is not there yet, and would hold this."""
+        one = cls.__new__(cls)
+        one._path, one.is_new, one._content = None, True, content.encode()
+        one._begin(np.flatnonzero(np.frombuffer(one._content, dtype=np.uint8) == ord("\n")) + 1, len(one._content))
+        return one
+
+    def _begin(self, starts: NDArray[np.int64], size: int) -> None:
+        starts = starts if starts[0] == 0 else np.r_[0, starts]
+        self._starts = starts if starts[-1] == size else np.append(starts, size)
         self.count = len(self._starts) - 1
         head = self.line(1).lstrip("\ufeff")
         self.between = max(MARK_WORDS, key=head.count)
         self.columns = self._cells(head)
+
+    @property
+    def is_statements(self) -> bool:
+        """Whether each row is a statement, with columns for its setting and its value."""
+        return _SETTING in self.columns
+
+    def says(self, line: str, name: str) -> bool:
+        """Whether a line still says a setting: a row is there, or its cell is not blank."""
+        if self.is_statements or not line:
+            return bool(line.strip())
+        cells = self._cells(line.removeprefix("\ufeff"))
+        return name in self.columns and bool(cells[self.columns.index(name)].strip())
 
     def line(self, number: int) -> str:
         """The text of a line, its end included; of the one after the last, nothing.
 
         Raises
         ------
-        CannotEdit
+        CannotRewrite
             If there is no such line, or it is no UTF-8.
         """
         if number == self.count + 1:
             return ""
         if not 1 <= number <= self.count:
-            raise CannotEdit("there is no such line")
-        with self._path.open("rb") as file:
-            file.seek(int(self._starts[number - 1]))
-            content = file.read(int(self._starts[number] - self._starts[number - 1]))
+            raise CannotRewrite("there is no such line")
+        begin, end = int(self._starts[number - 1]), int(self._starts[number])
+        if self._path is None:
+            content = self._content[begin:end]
+        else:
+            with self._path.open("rb") as file:
+                file.seek(begin)
+                content = file.read(end - begin)
         try:
             return content.decode("utf-8")
         except UnicodeDecodeError:
-            raise CannotEdit("the line is no UTF-8") from None
+            raise CannotRewrite("the line is no UTF-8") from None
 
     def without(self, line: str, name: str) -> str:
         """What stays of a line without what it says of a setting: nothing, or the row with that cell blank."""
-        return "" if _SETTING in self.columns else self.change(line, name, "")
+        return "" if self.is_statements else self.change(line, name, "")
 
     def change(self, line: str, name: str, value: Raw) -> str:
         """A line with another value in its cell of a column; a row that is one statement, with another value.
 
         Raises
         ------
-        CannotEdit
+        CannotRewrite
             If there is no such cell, or it goes on in the next line.
         """
         if line.count('"') % 2:
-            raise CannotEdit("a cell goes on in the next line")
-        column = _VALUE if _SETTING in self.columns and name != self.LOCK else name
+            raise CannotRewrite("a cell goes on in the next line")
+        column = _VALUE if self.is_statements and name not in (self.LOCK, "because") else name
         mark = "\ufeff" if line.startswith("\ufeff") else ""
         cells = self._cells(line.removeprefix(mark))
         if column not in self.columns or self.columns.index(column) >= len(cells):
-            raise CannotEdit("the row has no such cell")
+            raise CannotRewrite("the row has no such cell")
         cells[self.columns.index(column)] = cell(value)
         return mark + self._row(cells, line[len(line.rstrip("\r\n")) :])
 
@@ -94,15 +124,15 @@ class SheetText:
 
         Raises
         ------
-        CannotEdit
+        CannotRewrite
             If a column is missing, or the last line has no end.
         """
         if not cells.keys() <= set(self.columns):
-            raise CannotEdit("there are no such columns")
+            raise CannotRewrite("there are no such columns")
         last = self.line(self.count)
         end = last[len(last.rstrip("\r\n")) :]
         if not end:
-            raise CannotEdit("the last line has no end")
+            raise CannotRewrite("the last line has no end")
         return self._row([cell(cells.get(name, "")) for name in self.columns], end)
 
     def _cells(self, line: str) -> list[str]:
@@ -119,7 +149,7 @@ def cell(value: Raw) -> str:
 
     Raises
     ------
-    CannotEdit
+    CannotRewrite
         If no cell can hold it.
 
     Example
@@ -133,5 +163,5 @@ def cell(value: Raw) -> str:
         return "; ".join(map(cell, value)) or "none"
     sign = {"add": "+", "remove": "-"}.get(next(iter(value), ""))
     if len(value) != 1 or sign is None:
-        raise CannotEdit("a cell cannot say it")
+        raise CannotRewrite("a cell cannot say it")
     return f"{sign} {cell(next(iter(value.values())))}"

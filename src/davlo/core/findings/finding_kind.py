@@ -1,0 +1,95 @@
+"""A kind of finding: the function that finds it, its level, its words, its remedies and an example, in one record."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import NamedTuple, TypeAlias
+
+from ..change.steps import Change
+from .context import FindingContext
+from .finding import Finding
+from .folded_setting import FoldedSetting
+
+Find: TypeAlias = "Callable[[FindingContext], Iterator[Finding]]"
+FindOf: TypeAlias = "Callable[[FindingContext, FoldedSetting], Iterator[Finding]]"
+ALL, FIRST, REST, LAST = slice(None), slice(0, 1), slice(1, None), slice(-1, None)
+"""Which of a finding's statements a way takes away."""
+
+
+class Kind(NamedTuple):
+    """A kind of finding.
+
+    Attributes
+    ----------
+    name, level, topic : str
+    meaning : str
+        What it means, in a line.
+    why, mend : str
+        Why it matters, and how people mend it.
+    find : function, optional
+        Finds those of the site.
+    of_setting : function, optional
+        Finds those of one setting that some statement sets; a kind has one of the two, or `check` makes it.
+    takes_away : tuple of (words, slice)
+        The ways to mend it by taking statements away: what that is called, and which of the finding's statements.
+    is_idle : bool
+        Whether it is about what does nothing: that can go although a preset says the same.
+    lifts_lock : bool
+        Whether the first of its statements is a lock that can be lifted.
+    needs_decision : bool
+        Whether no one edit mends it: somebody must decide first.
+    example : Change
+        What to do to the demo's garden so that it has this finding; nothing where it has.
+    """
+
+    name: str
+    level: str
+    topic: str
+    meaning: str
+    why: str
+    mend: str
+    find: Find | None = None
+    of_setting: FindOf | None = None
+    takes_away: tuple[tuple[str, slice], ...] = ()
+    is_idle: bool = False
+    lifts_lock: bool = False
+    needs_decision: bool = False
+    example: Change = Change()
+
+
+def site_kind(
+    name: str,
+    level: str,
+    topic: str,
+    *,
+    meaning: str,
+    why: str,
+    mend: str,
+    takes_away: tuple[tuple[str, slice], ...] = (),
+    is_idle: bool = False,
+    lifts_lock: bool = False,
+    needs_decision: bool = False,
+    example: Change = Change(),  # noqa: B008 - a change is fixed once made
+) -> Callable[[Find], Kind]:
+    """Makes a function that looks at the whole site a kind of finding."""
+    ways = (takes_away, is_idle, lifts_lock, needs_decision, example)
+    return lambda find: Kind(name, level, topic, meaning, why, mend, find, None, *ways)
+
+
+def setting_kind(
+    name: str,
+    level: str,
+    topic: str,
+    *,
+    meaning: str,
+    why: str,
+    mend: str,
+    takes_away: tuple[tuple[str, slice], ...] = (),
+    is_idle: bool = False,
+    lifts_lock: bool = False,
+    needs_decision: bool = False,
+    example: Change = Change(),  # noqa: B008 - a change is fixed once made
+) -> Callable[[FindOf], Kind]:
+    """Makes a function that looks at one setting after the other a kind of finding."""
+    ways = (takes_away, is_idle, lifts_lock, needs_decision, example)
+    return lambda find: Kind(name, level, topic, meaning, why, mend, None, find, *ways)

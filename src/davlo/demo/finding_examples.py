@@ -1,0 +1,81 @@
+"""An example of each kind of finding, made from the garden: as it is, or changed first."""
+
+from __future__ import annotations
+
+import contextlib
+import datetime
+from pathlib import Path
+from typing import NamedTuple
+
+import numpy as np
+
+from davlo.core.findings.finding import Finding
+from davlo.core.findings.kinds import KINDS
+from davlo.core.outcomes.sitemap_marks import told
+from davlo.files.rewrite.line_edits import Edit, apply_edits
+from davlo.files.rewrite.rewrite import rewrite
+from davlo.files.store.last_sitemap import remember
+from davlo.site import open_site
+
+from . import open_demo, write_demo
+
+DAY = datetime.date(2026, 11, 25)
+"""The day on which the examples are made."""
+
+
+class Example(NamedTuple):
+    """A kind of finding as the garden has it, or would have it.
+
+    Attributes
+    ----------
+    finding : Finding
+    changes : tuple of Edit
+        What must be changed first; nothing where the garden has the finding as it is.
+    is_accepted : bool
+    """
+
+    finding: Finding
+    changes: tuple[Edit, ...] = ()
+    is_accepted: bool = False
+
+
+def example(kind: str, folder: Path) -> Example:
+    """An example of a kind of finding, made from the garden.
+
+    Parameters
+    ----------
+    kind : str
+    folder : Path
+        A new or empty folder, into which the changed garden is written if it takes a change.
+
+    Raises
+    ------
+    StopIteration
+        If the garden has no such finding, changed or not.
+
+    Example
+    -------
+    >>> import tempfile
+    >>> with tempfile.TemporaryDirectory() as name:
+    ...     found = example("unknown-language", Path(name))
+    >>> found.changes[0].file, found.finding.message.partition(",")[0]
+    ('pages.csv', '1 page is in the language de')
+    """
+    change = next(one.example for one in KINDS if one.name == kind)
+    if not change.steps:
+        report = open_demo().check(DAY)
+        every = [Example(one) for one in report.findings] + [Example(one, (), True) for one in report.accepted]
+        return next(one for one in every if one.finding.kind == kind)
+    write_demo(folder)
+    site = open_site(folder)
+    if kind == "sitemap-stale":  # it takes a sitemap that was written before
+        effective = site.resolve()
+        listed = np.flatnonzero(effective.outcomes.sitemap == 0)
+        remember(folder, folder / "sitemap.xml", {}, (), told(effective, listed, DAY), DAY.isoformat())
+    changes = tuple(rewrite(site, folder, change))
+    for file in {edit.file for edit in changes}:
+        content = (folder / file).read_text(encoding="utf-8")
+        new = apply_edits(content, [edit for edit in changes if edit.file == file])
+        (folder / file).write_text(new, encoding="utf-8")
+    with contextlib.chdir(folder):  # a command that a finding names is the one to type there
+        return next(Example(one, changes) for one in open_site(".").check(DAY).findings if one.kind == kind)

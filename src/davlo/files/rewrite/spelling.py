@@ -1,0 +1,161 @@
+"""How YAML spells what a change says: where each scope and declaration stands in `davlo.yaml`, and what is written."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+from davlo.core.change.steps import FRESH_ACCESS
+from davlo.core.site.catalogue import Adjustment
+from davlo.core.site.conditions import Condition
+from davlo.core.site.declarations import LAYOUT_KEYS, Block, Declared, Group, Instead, Layout, Look, Role
+from davlo.core.site.model import Accept
+from davlo.core.site.scopes import Scope, ScopeKind
+from davlo.core.site.settings import ACCESS_FAMILIES, STATED_SCOPES, Setting
+from davlo.core.site.values import Raw, raw_of
+
+from .yaml_text import Item, Keys
+
+LOCK, BECAUSE, BOTH = "lock", "because", "here_and_below"
+GOES_WHEN_EMPTY = ("access", "deny", LOCK, "here", "below", BOTH, "everywhere")
+"""Keys that mean nothing once nothing is in them; so does the path of a page, and `give` but that of a rule."""
+KIND_KEYS: Mapping[str, Keys] = {
+    "group": ("people", "groups"),
+    **{f"{kind}": (f"{kind}s",) for kind in ("layout", "theme", "sidebar", "look", "band", "block", "preset", "role")},
+    "type": ("types",),
+    "setting": ("settings",),
+}
+"""Where the declarations of each kind stand."""
+SITE_KEYS: Mapping[str, Keys] = {"languages": ("site", "languages"), "menu_room": ("menu", "room")}
+
+
+def goes_when_empty(path: tuple[str, ...]) -> bool:
+    """Whether an entry means nothing without what is in it, from the keys that lead to it."""
+    is_page = len(path) == 2 and path[0] == "pages"
+    is_give_of_type = path[-1] == "give" and path[0] == "types"
+    return path[-1] in GOES_WHEN_EMPTY or is_page or is_give_of_type
+
+
+def named(section: str, name: str) -> Keys:
+    """The keys that lead to the item of a list with this name."""
+    return (section, Item(lambda raw: isinstance(raw, dict) and raw.get("name") == name, f"{name} among the {section}"))
+
+
+def body_of(scope: Scope) -> Keys:
+    """The keys that lead to what a scope says, in a body of its own."""
+    if scope.kind == ScopeKind.EVERYWHERE:
+        return ("everywhere",)
+    if scope.kind == ScopeKind.TYPE:
+        return ("types", scope.name, "give")
+    if scope.kind == ScopeKind.RULE:
+        return (*named("rules", scope.name), "give")
+    return ("pages", scope.name, BOTH if scope.both else scope.kind.word)
+
+
+def both_body_of(scope: Scope) -> Keys | None:
+    """The keys that lead to the `here_and_below` in which half of it may be said; None for other scopes."""
+    halves = scope.kind in (ScopeKind.BELOW, ScopeKind.HERE) and not scope.both
+    return ("pages", scope.name, BOTH) if halves else None
+
+
+def setting_keys(setting: str, lock: bool = False) -> Keys:
+    """The keys of a setting within a body, as Davlo writes them."""
+    family, _, member = setting.partition(".")
+    own: Keys = (family, member) if family in ACCESS_FAMILIES and member else (setting,)
+    return (LOCK, *own) if lock else own
+
+
+def spellings(setting: str) -> Iterator[tuple[Keys, bool]]:
+    """Each way in which a body may say a setting, and whether it is a lock."""
+    if setting == FRESH_ACCESS:
+        yield (setting,), False
+        return
+    for lock in (False, True):
+        yield setting_keys(setting, lock), lock
+        if setting_keys(setting) != (setting,):
+            yield ((LOCK, setting) if lock else (setting,)), lock
+
+
+def declared_as(record: Declared) -> dict[str, Raw]:
+    """What a declaration says under its name, the keys that it leaves unsaid aside."""
+    if isinstance(record, Setting):
+        return _setting_as(record)
+    if isinstance(record, Group | Role):
+        return {}
+    found: dict[str, Raw] = {"kind": record.kind} if isinstance(record, Block) else {}
+    empty = type(record)(record.name, record.place)
+    for key, value in record._asdict().items():
+        if key in ("name", "place", "says", "values", "kind") or value == getattr(empty, key):
+            continue
+        if isinstance(record, Layout) and key in LAYOUT_KEYS and key not in record.says:
+            continue
+        found[key] = _raw(value)
+    if isinstance(record, Layout):
+        found |= {key: _raw(getattr(record, key)) for key in record.says}
+    if isinstance(record, Look):
+        found |= {key: _raw(value) for key, value in record.values.items() if key in record.says}
+    return found
+
+
+def listed_as(record: Declared) -> Raw | None:
+    """What stands after a declaration's name where that is a list: members, actions."""
+    if isinstance(record, Group):
+        return [*record.members]
+    return [*record.actions] if isinstance(record, Role) else None
+
+
+def _setting_as(setting: Setting) -> dict[str, Raw]:
+    plain: dict[str, Any] = {"flag": False, "list": (), "text": ""}
+    empty = Setting(setting.name, setting.kind, plain.get(setting.kind))
+    found: dict[str, Raw] = {"kind": setting.kind}
+    for key in ("label", "help", "flow", "for_types", "required", "used_by", "choices", "least", "most"):
+        if getattr(setting, key) != getattr(empty, key):
+            found[key] = _raw(getattr(setting, key))
+    if setting.scopes != STATED_SCOPES:
+        found["scopes"] = [*setting.scopes]
+    if setting.built_in != empty.built_in:
+        found["default"] = _raw(setting.built_in)
+    return found
+
+
+def adjusted_as(adjustment: Adjustment) -> dict[str, Raw]:
+    """What an adjustment of a setting says."""
+    said = adjustment._asdict().items()
+    return {key: _raw(value) if key != "default" else value for key, value in said if value is not None}
+
+
+def condition_as(condition: Condition) -> dict[str, Raw]:
+    """A condition as `when` holds it."""
+    found: dict[str, Raw] = {}
+    for key, value in condition._asdict().items():
+        if key == "home" and value is not None:
+            found[key] = _raw(value)
+        elif key == "depth" and value:
+            found[key] = [f"{least}-{most}" if least != most else f"{least}" for least, most in value]
+        elif key == "facts" and value:
+            found[key] = {fact: _one_or_all(words) for fact, words in value.items()}
+        elif value and key not in ("home", "depth", "facts"):
+            found[key] = _one_or_all(value)
+    return found
+
+
+def accept_as(accept: Accept) -> dict[str, Raw]:
+    """An entry of `accept`."""
+    found: dict[str, Raw] = {key: getattr(accept, key) for key in ("kind", "setting", "name") if getattr(accept, key)}
+    if accept.when is not None:
+        found["when"] = condition_as(accept.when)
+    return {**found, BECAUSE: accept.because}
+
+
+def _one_or_all(words: tuple[str, ...]) -> Raw:
+    return words[0] if len(words) == 1 else [*words]
+
+
+def _raw(value: object) -> Raw:
+    if isinstance(value, Instead):
+        return value.area or value.block or "nothing"
+    if isinstance(value, Mapping):
+        return {str(key): _raw(inner) for key, inner in value.items()}
+    if isinstance(value, float) and value.is_integer():
+        return str(int(value))
+    return raw_of(value)

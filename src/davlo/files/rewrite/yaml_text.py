@@ -1,0 +1,371 @@
+"""YAML as text: an entry taken away, changed or put in, so that comments, order and layout survive.
+
+The marks of PyYAML's parser say where each node stands. Nothing is written out anew but what changes.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Sequence
+from functools import cached_property
+from typing import NamedTuple, TypeAlias
+
+import yaml
+
+from davlo.core.site.values import Raw
+
+try:
+    from yaml import CBaseLoader as _Loader
+except ImportError:  # a PyYAML that was built without its C parser
+    from yaml import BaseLoader as _Loader  # type: ignore[assignment]
+
+BARE = re.compile(r"-?[A-Za-z0-9.]+|/[A-Za-z0-9/.-]*")
+"""Words that need no quotes: yes, no and numbers are texts here."""
+
+
+class CannotRewrite(Exception):
+    """A change that cannot be made in a file's text; says why."""
+
+
+class Item(NamedTuple):
+    """An item of a list, among keys: the one that a test is true of, given its value."""
+
+    is_it: Callable[[Raw], bool]
+    word: str
+
+
+Keys: TypeAlias = tuple["str | Item", ...]
+
+
+class Splice(NamedTuple):
+    """Letters of a text to replace: the first, one past the last, what comes instead; and within which node."""
+
+    begin: int
+    end: int
+    new: str
+    within: yaml.Node
+
+    def apply(self, content: str) -> str:
+        """The text with it made."""
+        return content[: self.begin] + self.new + content[self.end :]
+
+
+class Found(NamedTuple):
+    """An entry of a mapping or an item of a list: where it is in its holder, and what it stands in, outermost first."""
+
+    holder: yaml.CollectionNode
+    place: int
+    around: tuple[Found, ...] = ()
+
+    @property
+    def key(self) -> yaml.Node | None:
+        """The key of an entry; None for an item."""
+        key: yaml.Node | None = self.holder.value[self.place][0] if self.is_entry else None
+        return key
+
+    @property
+    def node(self) -> yaml.Node:
+        """The value of an entry, or the item."""
+        held = self.holder.value[self.place]
+        node: yaml.Node = held[1] if self.is_entry else held
+        return node
+
+    @property
+    def is_entry(self) -> bool:
+        """Whether it is an entry of a mapping."""
+        return isinstance(self.holder, yaml.MappingNode)
+
+    @property
+    def path(self) -> tuple[str, ...]:
+        """The keys that lead to it, empty for items."""
+        return tuple(str(one.key.value) if one.key else "" for one in (*self.around, self))
+
+
+class YamlText:
+    """A YAML file's text, and what to replace in it so that something is changed.
+
+    Parameters
+    ----------
+    content : str
+
+    Raises
+    ------
+    yaml.YAMLError
+        If it is no YAML.
+
+    Example
+    -------
+    >>> text = YamlText("menu: {room: 7}  # for the wide screen")
+    >>> text.put(("menu", "room"), "9").apply(text.content)
+    'menu: {room: 9}  # for the wide screen'
+    >>> text.put(("everywhere", "title.show"), "no").apply(text.content).splitlines()[1]
+    'everywhere: {title.show: no}'
+    >>> text.without(text.find(("menu", "room")), lambda path: True).apply(text.content)
+    '{}  # for the wide screen'
+    """
+
+    def __init__(self, content: str) -> None:
+        self.content = content
+        self.root = yaml.compose(content, Loader=_Loader)
+        lines = content.splitlines(keepends=True)
+        self.starts = [0]
+        for line in lines:
+            self.starts.append(self.starts[-1] + len(line))
+        self._newline = "\r\n" if lines and lines[0].endswith("\r\n") else "\n"
+
+    def find(self, keys: Keys) -> Found | None:
+        """The entry or item that keys lead to, one in the other; None where there is none."""
+        node = self.root
+        around: tuple[Found, ...] = ()
+        found: Found | None = None
+        for key in keys:
+            place = self._place(node, key)
+            if place is None or not isinstance(node, yaml.CollectionNode):
+                return None
+            found = Found(node, place, around)
+            node, around = found.node, (*around, found)
+        return found
+
+    def _place(self, node: yaml.Node | None, key: str | Item) -> int | None:
+        if isinstance(key, Item):
+            items = node.value if isinstance(node, yaml.SequenceNode) else []
+            return next((place for place, item in enumerate(items) if key.is_it(raw_of_node(item))), None)
+        if not isinstance(node, yaml.MappingNode):
+            return None
+        if id(node) not in self._keys:
+            self._keys[id(node)] = {str(one.value): place for place, (one, _) in reversed([*enumerate(node.value)])}
+        return self._keys[id(node)].get(key)
+
+    @cached_property
+    def _keys(self) -> dict[int, dict[str, int]]:
+        """For each mapping that was looked into, where each of its keys is."""
+        return {}
+
+    def holds(self, keys: Keys) -> int:
+        """How many of these keys, one in the other, are there."""
+        return next((count for count in range(len(keys), 0, -1) if self.find(keys[:count])), 0)
+
+    def without(self, found: Found | None, goes: Callable[[tuple[str, ...]], bool]) -> Splice:
+        """Takes away an entry or an item, and what then is empty around it.
+
+        Parameters
+        ----------
+        found : Found
+        goes : function
+            From the keys that lead to an entry, whether it goes once nothing but a reason is left in it.
+
+        Raises
+        ------
+        CannotRewrite
+            If it is not there, or is said in one place for several.
+        """
+        if found is None:
+            raise CannotRewrite("it is not there")
+        while _is_alone(found) and found.around and goes(found.around[-1].path):
+            found = found.around[-1]
+        return self._without(found)
+
+    def _without(self, found: Found) -> Splice:
+        holder, parts = found.holder, found.holder.value
+        if _is_alone(found):  # the mapping or list stays, with nothing in it
+            begin = self._at(holder.start_mark)
+            block = not holder.flow_style and bool(found.around)
+            if block:  # from the key on, as it stands below it
+                key = found.around[-1].key
+                begin = self.content.index(":", self._at(key.end_mark)) + 1 if key else begin
+            empty = "{}" if found.is_entry else "[]"
+            return self._splice(begin, self._at(_end(holder)), f" {empty}" if block else empty, holder)
+        if holder.flow_style:
+            flat = [part for pair in parts for part in pair] if found.is_entry else parts
+            count = 2 if found.is_entry else 1
+            return self._without_part(holder, flat, count * found.place, count)
+        first = found.key or found.node
+        before = self.content[self.starts[first.start_mark.line] : self._at(first.start_mark)].strip()
+        if before not in ("", "-") or (not found.is_entry and before != "-"):
+            raise CannotRewrite("something stands before it in its line")
+        begin, end = first.start_mark.line, _end(found.node).line
+        return self._splice(self.starts[begin], self.starts[end + 1], "", holder)
+
+    def change(self, found: Found, value: Raw) -> Splice:
+        """Gives an entry another value, or puts another item in place of one."""
+        node = found.node
+        if found.key and isinstance(node, yaml.CollectionNode) and not node.flow_style:
+            begin = self.content.index(":", self._at(found.key.end_mark)) + 1  # from its key on, as it stands below it
+            return self._splice(begin, self._at(_end(node)), f" {flow(value)}", node)
+        return self._splice(self._at(node.start_mark), self._at(_end(node)), flow(value), node)
+
+    def lift(self, found: Found) -> Splice:
+        """Takes an entry out of the mapping that it stands in, to stand beside that; alone in it, in its place."""
+        around = found.around[-1]
+        if not (found.key and around.key):
+            raise CannotRewrite("it stands in no entry")
+        begin, end = self._at(around.key.start_mark), self._at(_end(around.node))
+        new = self.content[self._at(found.key.start_mark) : self._at(_end(found.node))]
+        if len(found.holder.value) > 1:
+            rest = self._without(found)
+            left = self.content[begin : rest.begin] + rest.new + self.content[rest.end : end]
+            flows = around.holder.flow_style
+            new += (", " if flows else f"{self._newline}{' ' * around.key.start_mark.column}") + left.rstrip()
+        return self._splice(begin, end, new, around.holder)
+
+    def put(self, keys: Keys, value: Raw, more: bool = False) -> Splice:
+        """Puts a value under these keys, there already or not.
+
+        Parameters
+        ----------
+        keys : tuple of str or Item
+            One in the other, the outermost first.
+        value : str, list or dict
+        more : bool
+            Whether a list is there, or will be, to which the value is added.
+
+        Raises
+        ------
+        CannotRewrite
+            If something else stands there.
+        """
+        found = self.find(keys)
+        if found is not None:
+            return self._with_more(found, value) if more else self.change(found, value)
+        there = self.holds(keys)
+        holder = self.find(keys[:there]) if there else None
+        node = holder.node if holder else self.root
+        inner: Raw = [value] if more else value
+        for outer in reversed(keys[there + 1 :]):
+            if isinstance(outer, Item):
+                raise CannotRewrite(f"there is no {outer.word}")
+            inner = {outer: inner}
+        key = keys[there]
+        if node is None:
+            raise CannotRewrite("the file is empty")
+        if isinstance(key, Item):
+            raise CannotRewrite(f"there is no {key.word}")
+        if not isinstance(node, yaml.MappingNode):
+            raise CannotRewrite(f"{key} would stand in no mapping")
+        return self._with_new(node, holder, key, inner)
+
+    def _splice(self, begin: int, end: int, new: str, within: yaml.Node) -> Splice:
+        """A splice, if it touches no node that stands in several places by a name (an anchor)."""
+        begins, nodes = self._shared
+        if end < begin or id(within) in nodes or any(begin <= at < end for at in begins):
+            raise CannotRewrite("it is said in one place for several")
+        return Splice(begin, end, new, within)
+
+    @cached_property
+    def _shared(self) -> tuple[list[int], set[int]]:
+        """Where nodes begin that stand in several places, and the identities of these and of all nodes in them."""
+        seen: set[int] = set()
+        several: dict[int, yaml.Node] = {}
+        left = [self.root] if self.root is not None else []
+        while left:
+            node = left.pop()
+            if id(node) in seen:
+                several[id(node)] = node
+                continue
+            seen.add(id(node))
+            left += _parts(node)
+        inner, left = set(several), [*several.values()]
+        while left:
+            for part in _parts(left.pop()):
+                if id(part) not in inner:
+                    inner.add(id(part))
+                    left.append(part)
+        return [self._at(node.start_mark) for node in several.values()], inner
+
+    def _at(self, mark: yaml.Mark) -> int:
+        return self.starts[mark.line] + mark.column
+
+    def _without_part(self, node: yaml.Node, parts: Sequence[yaml.Node], place: int, count: int) -> Splice:
+        """Takes so many of the nodes away that stand one after the other within brackets, and their comma."""
+        if place + count < len(parts):
+            return self._splice(self._at(parts[place].start_mark), self._at(parts[place + count].start_mark), "", node)
+        return self._splice(self._at(_end(parts[place - 1])), self._at(_end(parts[place + count - 1])), "", node)
+
+    def _with_more(self, found: Found, value: Raw) -> Splice:
+        node = found.node
+        if isinstance(node, yaml.ScalarNode):
+            return self.change(found, [node.value, value])
+        if not isinstance(node, yaml.SequenceNode):
+            raise CannotRewrite("it is no list")
+        if node.flow_style or not node.value:
+            return self._with_last(node, flow(value))
+        last = node.value[-1]
+        indent = self.content[self.starts[last.start_mark.line] : self._at(last.start_mark)]
+        if indent.strip() != "-":
+            raise CannotRewrite("something stands before the last of the list")
+        return self._with_line(node, _end(last).line, indent + flow(value))
+
+    def _with_new(self, mapping: yaml.MappingNode, holder: Found | None, key: str, value: Raw) -> Splice:
+        """Puts in a new entry, the last of its mapping."""
+        told = f"{flow(key)}: {flow(value)}"
+        if mapping.flow_style:
+            if not mapping.value and holder is None:  # a whole file of {}: written in lines from now on
+                return self._splice(self._at(mapping.start_mark), self._at(mapping.end_mark), told, mapping)
+            return self._with_last(mapping, told)
+        last = mapping.value[-1]
+        indent = " " * mapping.value[0][0].start_mark.column
+        return self._with_line(mapping, _end(last[1]).line, indent + told)
+
+    def _with_last(self, node: yaml.CollectionNode, told: str) -> Splice:
+        """Puts one more within the brackets of a node."""
+        if not node.value:
+            return self._splice(self._at(node.start_mark) + 1, self._at(node.end_mark) - 1, told, node)
+        last = node.value[-1]
+        end = self._at(_end(last[1] if isinstance(node, yaml.MappingNode) else last))
+        return self._splice(end, end, f", {told}", node)
+
+    def _with_line(self, node: yaml.Node, after: int, told: str) -> Splice:
+        """Puts in a line after one; a comment at its end stays there."""
+        end = self.starts[after + 1]
+        before = "" if self.content[:end].endswith("\n") else self._newline
+        return self._splice(end, end, f"{before}{told}{self._newline}", node)
+
+
+def raw_of_node(node: yaml.Node) -> Raw:
+    """A node as texts, lists and mappings."""
+    if isinstance(node, yaml.MappingNode):
+        return {str(key.value): raw_of_node(value) for key, value in node.value}
+    if isinstance(node, yaml.SequenceNode):
+        return [raw_of_node(item) for item in node.value]
+    return str(node.value)
+
+
+def flow(value: Raw) -> str:
+    """A value as YAML in one line.
+
+    Example
+    -------
+    >>> flow({"add": ["search", "a: b"]}), flow("no"), flow("12")
+    ("{add: [search, 'a: b']}", 'no', '12')
+    """
+    if isinstance(value, dict):
+        return "{" + ", ".join(f"{flow(key)}: {flow(inner)}" for key, inner in value.items()) + "}"
+    if isinstance(value, list):
+        return "[" + ", ".join(map(flow, value)) + "]"
+    if BARE.fullmatch(value) and value.lower() != "null":
+        return value
+    told: str = yaml.dump([value], default_flow_style=True, width=float("inf"), allow_unicode=True)
+    return told.strip()[1:-1]
+
+
+def _parts(node: yaml.Node) -> list[yaml.Node]:
+    """The keys and values, or the items, of a node."""
+    if isinstance(node, yaml.MappingNode):
+        return [one for pair in node.value for one in pair]
+    return node.value if isinstance(node, yaml.SequenceNode) else []
+
+
+def _is_alone(found: Found) -> bool:
+    """Whether nothing is left of its holder but a reason."""
+    if not found.is_entry:
+        return len(found.holder.value) == 1
+    others = [key.value for place, (key, _) in enumerate(found.holder.value) if place != found.place]
+    return all(key == "because" for key in others)
+
+
+def _end(node: yaml.Node) -> yaml.Mark:
+    """Where the text of a node ends: of what is written in lines, where its last word does."""
+    if isinstance(node, yaml.CollectionNode) and not node.flow_style and node.value:
+        last = node.value[-1]
+        return _end(last[1] if isinstance(node, yaml.MappingNode) else last)
+    return node.end_mark

@@ -1,0 +1,137 @@
+"""Reading the rewritten files gives the site that `apply` gives."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+from random import Random
+from typing import Any
+
+import pytest
+
+import davlo
+from davlo.core.change.apply import apply
+from davlo.core.change.steps import FRESH_ACCESS, Change, ChangeError, DropRule, Lock, Say, Step, TakeAway, Unlock
+from davlo.core.site.new_statements import Form
+from davlo.core.site.scopes import Scope, ScopeKind
+from davlo.core.site.source import source_of
+from davlo.files.rewrite.line_edits import Edit, apply_edits
+from davlo.files.rewrite.rewrite import rewrite
+from davlo.files.rewrite.yaml_text import CannotRewrite
+from tests.sites import LISTS, WORDS, SiteDict, of_made_up_sites, write_site
+
+
+def make(folder: Path, edits: list[Edit]) -> None:
+    """Make edits, as a person would; no line that they do not name changes."""
+    for file in {edit.file for edit in edits}:
+        path = folder / file
+        content = path.read_bytes().decode() if path.exists() else ""
+        mine = [edit for edit in edits if edit.file == file]
+        lines = content.splitlines(keepends=True)
+        for edit in mine:
+            assert "".join(lines[edit.line - 1 :]).startswith(edit.old), edit
+        path.write_bytes(apply_edits(content, mine).encode())
+
+
+def scopes(site: davlo.Site, random: Random) -> list[Scope]:
+    """Scopes to say something in."""
+    paths = site.tree.paths.tolist()
+    found = [Scope.everywhere(), Scope.type(random.choice(["note", "memo", "record", "page"]))]
+    found += [Scope.rule(rule.name) for rule in site.rules]
+    path = random.choice(paths)
+    return [*found, Scope.below(path), Scope.here(path), Scope.here_and_below(path)]
+
+
+def said(site: davlo.Site, random: Random) -> tuple[Scope, str] | None:
+    """A statement of the site: its scope and setting."""
+    statements = site.statements
+    rows = [row for row in range(len(statements)) if statements.form[row] != Form.PRESET]
+    if not rows:
+        return None
+    row = random.choice(rows)
+    scope = source_of(site, row).scope
+    if statements.both[row] and random.random() < 0.7:
+        scope = Scope.here_and_below(scope.name)
+    fresh = statements.form[row] == Form.FRESH
+    return scope, FRESH_ACCESS if fresh else site.catalogue[int(statements.setting[row])].name
+
+
+def step_of(site: davlo.Site, random: Random) -> Step | None:
+    """A step that may or may not be possible."""
+    kind = random.choice(["say", "say", "again", "away", "away", "lock", "unlock", "rule"])
+    if kind == "rule":
+        return DropRule(random.choice(site.rules).name) if site.rules and random.random() < 0.3 else None
+    if kind == "say":
+        name = random.choice([*WORDS, *LISTS, "access.keepers", "access.celia.dunn", "deny.readers"])
+        scope = random.choice(scopes(site, random))
+        lock = random.random() < 0.3 and scope.kind != ScopeKind.HERE
+        return Say(scope, name, value_of(name, random), lock)
+    have = said(site, random)
+    if have is None or (kind != "away" and have[1] == FRESH_ACCESS):
+        return None
+    if kind == "away":
+        return TakeAway(*have)
+    if kind == "again":
+        lock = random.random() < 0.3 and have[0].kind not in (ScopeKind.HERE, ScopeKind.STAMP)
+        return Say(*have, value_of(have[1], random), lock)
+    return (Lock if kind == "lock" else Unlock)(*have)
+
+
+def value_of(name: str, random: Random) -> Any:
+    if name in LISTS:
+        return random.choice([[LISTS[name][0]], "none", {"add": [LISTS[name][1]]}, {"first": [LISTS[name][0]]}])
+    if name.startswith(("access", "deny")):
+        return random.choice([["view"], ["view", "edit"], {"add": ["edit"]}, {"remove": ["view"]}])
+    if name == "sitemap.priority" and random.random() < 0.3:
+        return {"by_depth": {"top": 0.9, "step": 0.1, "floor": 0.2}}
+    return random.choice(WORDS[name])
+
+
+def state(site: davlo.Site) -> dict[tuple[str, str], tuple[object, str, bool]]:
+    """Every value, with its scope and lock."""
+    effective = site.resolve()
+    found: dict[tuple[str, str], tuple[object, str, bool]] = {}
+    for path, page in effective.items():
+        for name, value in page.items():
+            source = effective.source(path, name)
+            found[path, name] = (value, str(source.scope), source.locked)
+    return found
+
+
+def findings(site: davlo.Site) -> set[tuple[object, ...]]:
+    report = site.check()
+    return {
+        (one.kind, one.level, one.setting, tuple(one.pages), tuple(sorted((s.scope, s.value) for s in one.statements)))
+        for one in (*report.findings, *report.accepted)
+        if one.kind != "sitemap-stale"
+    }
+
+
+@of_made_up_sites(60)
+def test_reading_the_rewritten_files_gives_the_site_that_apply_gives(site: SiteDict) -> None:
+    random = Random(str(site["rows"]))
+    with tempfile.TemporaryDirectory() as name:
+        folder = write_site(site, Path(name))
+        opened = davlo.open_site(folder)
+        change, after = Change(), opened
+        for _ in range(random.choice([1, 1, 2, 3, 5])):
+            step = step_of(after, random)
+            if step is not None:
+                try:
+                    after = apply(after, Change((step,)))
+                except ChangeError:
+                    continue
+                change = change.then(step)
+        before = state(opened)
+        assert state(apply(opened, change)) == state(after)
+        assert state(opened) == before
+        try:
+            edits = rewrite(opened, folder, change)
+        except CannotRewrite as error:
+            pytest.skip(str(error)) if False else None
+            return
+        make(folder, edits)
+        read = davlo.open_site(folder)
+        assert state(read) == state(after), (change, edits)
+        assert findings(read) == findings(after), (change, edits)
+        assert opened.difference(read).count() == opened.difference(after).count()
