@@ -84,7 +84,7 @@ def test_any_questions_in_any_order_answer_as_a_site_freshly_read(site: SiteDict
 
 
 def words(figure: Figure) -> list[str]:
-    return [text.get_text() for text in figure.findobj(Text)]  # type: ignore[attr-defined]
+    return [text.get_text() for text in figure.findobj(Text)]
 
 
 def test_a_drawing_changes_nothing_and_is_changed_by_no_question() -> None:

@@ -155,7 +155,7 @@ class Site(SiteModel):
         """
         from davlo.core.outcomes.page_view import page_view
 
-        return page_view(self.resolve(), self.tree.number(path))
+        return page_view(self.resolve(), self.page_number(path))
 
     def new_page(self, path: str, **facts: str) -> PageView:
         """What a page that is not there yet would get; nothing is written.
@@ -291,7 +291,7 @@ class Site(SiteModel):
         -------
         >>> import davlo
         >>> access = davlo.open_demo().access()
-        >>> access.actions("sefa.moana", access.site.tree.number("/members/pages/sefa-moana"))
+        >>> access.actions("sefa.moana", access.site.page_number("/members/pages/sefa-moana"))
         ('view', 'edit')
         """
         from davlo.core.outcomes.access import Access
@@ -323,7 +323,7 @@ class Effective(EffectiveModel):
     ) -> None:
         super().__init__(site)
         self._settings = None if settings is None else [site.setting_number(name) for name in settings]
-        self._pages = None if pages is None else np.array([site.tree.number(path) for path in pages], dtype=np.int64)
+        self._pages = None if pages is None else np.array([site.page_number(path) for path in pages], dtype=np.int64)
         self._chosen = None if self._pages is None else set(self._pages.tolist())
 
     def __repr__(self) -> str:

@@ -46,7 +46,7 @@ class SiteError(Exception):
         super().__init__("\n".join(f"{fault.place}: {fault.what}" for fault in self.faults))
 
 
-class UnknownName(LookupError):
+class UnknownName(KeyError):
     """A page, setting, person or declaration that the site does not have.
 
     Attributes
@@ -62,6 +62,9 @@ class UnknownName(LookupError):
     def __init__(self, what: str, word: str, allowed: Sequence[str]) -> None:
         self.what, self.word, self.allowed = what, word, tuple(allowed)
         super().__init__(f"there is no {what} {word!r}")
+
+    def __str__(self) -> str:
+        return str(self.args[0])
 
 
 class ValueFault(ValueError):

@@ -56,8 +56,7 @@ def page(effective: EffectiveModel, *paths: str) -> Figure:
 
     if not paths:
         raise ValueError("name at least one page to draw")
-    tree = effective.site.tree
-    return draw_pages([plan(effective, tree.number(path)) for path in paths])
+    return draw_pages([plan(effective, effective.site.page_number(path)) for path in paths])
 
 
 def map(effective: EffectiveModel, setting: str, branch: str | None = None) -> Figure:
@@ -92,5 +91,5 @@ def map(effective: EffectiveModel, setting: str, branch: str | None = None) -> F
     """
     from .branches import draw_map
 
-    top = -1 if branch is None else effective.site.tree.number(branch)
+    top = -1 if branch is None else effective.site.page_number(branch)
     return draw_map(effective.site, branch_map(effective, setting, top))

@@ -280,10 +280,11 @@ def target_of(site: SiteModel, scope: Scope) -> int:
             raise UnknownName("rule", scope.name, names)
         return names.index(scope.name)
     if scope.kind in OF_PAGES:
-        page = site.tree.find(scope.name)
+        page = site.tree.find(site.page_names.path(scope.name))
         if page < 0:
             gone = site.statements.gone
-            return -1 - gone.index(scope.name) if scope.name in gone else -1 - len(gone)
+            path = site.page_names.path(scope.name)
+            return -1 - gone.index(path) if path in gone else -1 - len(gone)
         return page
     return 0
 
@@ -524,7 +525,7 @@ def _with_exception(site: Model, step: ExceptFromPromise) -> Model:
 def _with_fact(site: Model, step: SetFact) -> Model:
     if step.fact in ("path", "parent", "order"):
         raise CannotDo(f"to set {step.fact} is to move the page, which is no step yet")
-    page = site.tree.number(step.path)
+    page = site.page_number(step.path)
     if step.fact not in site.facts.columns:
         raise UnknownName("fact", step.fact, tuple(site.facts.columns))
     text = step.text or {"type": "page", "status": "live"}.get(step.fact, "")

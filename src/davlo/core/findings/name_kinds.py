@@ -60,7 +60,7 @@ def no_such_page(context: FindingContext) -> Iterator[Finding]:
     for block in site.declarations.blocks.values():
         links = [address.partition("#")[0].partition("?")[0] for address in block.links.values()]
         for path in dict.fromkeys((block.under, *block.leave_out, *links)):
-            if path.startswith("/") and site.tree.find(path if path == "/" else path.rstrip("/")) < 0:
+            if path.startswith("/") and site.tree.find(site.page_names.path(path)) < 0:
                 told.setdefault(path, []).append(_declaration_said("block", block.name, block.place))
     paths = site.tree.paths.tolist() if len(site.tree) <= FEW_PAGES else []
     for path, said in told.items():

@@ -104,8 +104,7 @@ class Link(NamedTuple):
 def chosen_links(site: SiteModel, block: Block) -> tuple[Link, ...]:
     """The links of a `links` block, in order."""
     return tuple(
-        Link(label, address, site.tree.find(address) if address.startswith("/") else -1)
-        for label, address in block.links.items()
+        Link(label, address, site.tree.find(site.page_names.path(address))) for label, address in block.links.items()
     )
 
 

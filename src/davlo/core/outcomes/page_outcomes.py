@@ -86,7 +86,7 @@ class Outcomes:
         UnknownName
             If there is no such page.
         """
-        number = self.site.tree.number(page) if isinstance(page, str) else page
+        number = self.site.page_number(page) if isinstance(page, str) else page
         reason = int(self.sitemap[number])
         return PageOutcomes(
             self._filled("titles", "title.pattern", number),

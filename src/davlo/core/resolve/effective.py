@@ -41,10 +41,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         return iter(self.site.tree.paths)
 
     def __getitem__(self, path: str) -> PageSettings:
-        page = self.site.tree.find(path)
-        if page < 0:
-            raise KeyError(path)
-        return PageSettings(self, page)
+        return PageSettings(self, self.site.page_number(path))
 
     def resolved(self, setting: int, keep: bool = True) -> Resolved:
         """One setting of every page, as codes; kept for the next who asks, unless told otherwise."""
@@ -114,7 +111,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         UnknownName
             If there is no such page or setting.
         """
-        page, number = self.site.tree.number(path), self.site.setting_number(setting)
+        page, number = self.site.page_number(path), self.site.setting_number(setting)
         return source_of(self.site, int(self.resolved(number).source[page]))
 
     def why(self, path: str, setting: str) -> Trace:
@@ -134,7 +131,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         """
         from .trace import trace
 
-        return trace(self.site, self.site.tree.number(path), self.site.setting_number(setting))
+        return trace(self.site, self.site.page_number(path), self.site.setting_number(setting))
 
     def departures(self, setting: str) -> Departures:
         """The pages that have another value than they would inherit: by a rule, a stamp, or what they say themselves.

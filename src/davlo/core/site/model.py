@@ -16,6 +16,7 @@ from .catalogue import Catalogue, expand_families
 from .conditions import Condition, pages_named, pages_selected
 from .declarations import Declarations, People
 from .facts import Facts
+from .page_names import PageNames
 from .statements import Statements
 from .tree import Tree
 from .types import Types
@@ -154,6 +155,21 @@ class SiteModel:
         selected[pages_selected(when, excepts, self.tree, self.facts)] = True
         return selected
 
+    @cached_property
+    def page_names(self) -> PageNames:
+        """What reads names of the site's pages."""
+        return PageNames(self.url)
+
+    def page_number(self, name: str) -> int:
+        """The number of the page that a path, with a slash at its end or not, or a full address names.
+
+        Raises
+        ------
+        UnknownName
+            If there is none.
+        """
+        return self.tree.number(self.page_names.path(name))
+
     def find_page(self, words: str) -> int:
         """The number of the page that a path, or a title that only one page has, names.
 
@@ -162,7 +178,7 @@ class SiteModel:
         UnknownName
             If there is none, or several share the title; `allowed` then holds their paths.
         """
-        page = self.tree.find(words if words == "/" else words.rstrip("/"))
+        page = self.tree.find(self.page_names.path(words))
         if page >= 0:
             return page
         titled = np.flatnonzero(self.facts.title.mask([words]))

@@ -296,10 +296,12 @@ class DeclarationReader:
             place,
             kind=kind,
             text=self.reader.text(body.entries.get("text"), "text"),
-            under=self.reader.text(body.entries.get("under"), "under"),
+            under=self.reader.page_path(self.reader.text(body.entries.get("under"), "under")),
             levels=int(self.reader.number(body.entries.get("levels"), "levels", 1, 1, 100)),
             sort=self.reader.one_of(body.entries.get("sort"), "sort", SORTS, "order"),
-            leave_out=tuple(word for word, _ in self.reader.words(body.entries.get("leave_out"), "leave_out")),
+            leave_out=tuple(
+                self.reader.page_path(word) for word, _ in self.reader.words(body.entries.get("leave_out"), "leave_out")
+            ),
             links=links,
             blocks=self.reader.known(body.entries.get("blocks"), "blocks", self.names["block"], "block"),
             supplies=self.reader.known(body.entries.get("supplies"), "supplies", ("heading",), "thing to supply"),

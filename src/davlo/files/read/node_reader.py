@@ -13,6 +13,7 @@ from davlo.core.arrays.codebooks import Codes
 from davlo.core.arrays.in_background import in_background
 from davlo.core.faults import Fault, Place, UnknownName, ValueFault
 from davlo.core.site.model import RolePlace
+from davlo.core.site.page_names import PageNames
 from davlo.core.site.parse_values import FLAGS, NUMBER
 from davlo.core.site.settings import Setting
 from davlo.core.site.values import Raw
@@ -32,8 +33,13 @@ class Reader:
     def __init__(self) -> None:
         self.faults: list[Fault] = []
         self.notes: list[str] = []
+        self.names = PageNames("")
         self._role_lines: dict[RolePlace, list[int]] = {}
         self._digests: dict[str, Callable[[], str]] = {}
+
+    def page_path(self, name: str) -> str:
+        """The path that a name of a page stands for."""
+        return self.names.path(name)
 
     def note_content(self, file: str, content: bytes | memoryview) -> None:
         """Note which bytes of a file are read; of many, the digest is worked out in a thread beside."""

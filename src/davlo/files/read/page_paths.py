@@ -2,21 +2,16 @@
 
 from __future__ import annotations
 
-import re
 from typing import NamedTuple
-from urllib.parse import unquote, urlsplit
 
 import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.arrays.codebooks import Column
 from davlo.core.arrays.texts import Texts
+from davlo.core.site.page_names import PageNames
 
 from .node_reader import Reader
-
-_ADDRESS = re.compile(r"https?://", re.IGNORECASE)
-_KEEPS_CODES = re.compile(r"%2f|%25", re.IGNORECASE)
-"""A slash or a per cent sign that is percent-encoded is no slash of the path."""
 
 
 class _Change(NamedTuple):
@@ -37,33 +32,19 @@ class Paths:
     """
 
     def __init__(self, url: str) -> None:
-        parts = urlsplit(url)
-        self._host, self._base = parts.netloc.lower(), parts.path.rstrip("/")
+        self.names = PageNames(url)
         self._addresses, self._slashes = _Change(), _Change()
 
     def word(self, word: str, rows: int = 1) -> str:
         """One path, as it stands in so many rows."""
         text = word.strip()
-        path = self._of_address(text) if _ADDRESS.match(text) else text
+        path = self.names.of_address(text)
         if path != text:
             self._addresses = _more(self._addresses, rows, text, path)
-        plain = path.rstrip("/") or "/" if path.startswith("/") else path
+        plain = self.names.without_slash(path)
         if plain != path:
             self._slashes = _more(self._slashes, rows, path, plain)
         return plain
-
-    def _of_address(self, address: str) -> str:
-        try:
-            parts = urlsplit(address)
-        except ValueError:
-            return address
-        if parts.netloc.lower() != self._host or not f"{parts.path}/".startswith(f"{self._base}/"):
-            return address
-        path = parts.path[len(self._base) :] or "/"
-        path = path if _KEEPS_CODES.search(path) else unquote(path, errors="surrogateescape")
-        if not path.isprintable():
-            path = parts.path[len(self._base) :]
-        return path + (f"?{parts.query}" if parts.query else "")
 
     def column(self, column: Column) -> Column:
         """A column of paths."""
@@ -95,7 +76,7 @@ class Paths:
     def _stripped_of_host(self, texts: Texts) -> Texts:
         """Addresses that begin just as the site's own, without that; those with percent-encoding are left."""
         for scheme in ("https", "http"):
-            prefix = Texts.of([f"{scheme}://{self._host}{self._base}/"])
+            prefix = Texts.of([f"{scheme}://{self.names.host}{self.names.base}/"])
             length = int(prefix.end[0])
             begins = np.flatnonzero((texts.end - texts.start >= length) & texts.begins_with(ord("h")))
             some = texts.take(begins)

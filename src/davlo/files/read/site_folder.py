@@ -14,6 +14,7 @@ from davlo.core.progress import work
 from davlo.core.site.catalogue import Catalogue, GrowingCatalogue, Vocabulary
 from davlo.core.site.declarations import Declarations, People
 from davlo.core.site.model import SiteModel
+from davlo.core.site.page_names import PageNames
 from davlo.core.site.statements import tabulate
 from davlo.core.site.types import Type, Types
 
@@ -204,6 +205,7 @@ def _declared(joined: Mapping, reader: Reader) -> Declared:
     else:
         reader.fault(joined.place, "the format's version is missing", hint="begin with davlo: 1")
     about = read_about(joined.entries.get("site"), joined.place, reader)
+    reader.names = PageNames(about.url)
     people = read_people(joined.entries.get("people"), reader)
     actions = read_actions(joined.entries.get("actions"), reader)
     roles = read_roles(joined.entries.get("roles"), actions, reader)

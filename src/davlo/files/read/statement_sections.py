@@ -28,8 +28,9 @@ def read_statements(joined: Mapping, presets: Mapping, collector: StatementColle
     pages = joined.entries.get("pages")
     if pages is not None:
         bodies_of = collector.reader.mapping(pages, "pages")
-        numbers = collector.pages(Texts.of(bodies_of.entries)).tolist()
-        for number, (path, place, value) in zip(numbers, bodies_of, strict=True):
+        paths = [collector.reader.page_path(name) for name in bodies_of.entries]
+        numbers = collector.pages(Texts.of(paths)).tolist()
+        for number, path, (_, place, value) in zip(numbers, paths, bodies_of, strict=True):
             _read_page(path, number, place, value, bodies)
     return _read_rules(joined.entries.get("rules"), bodies)
 

@@ -218,8 +218,9 @@ class Rewriter:
 
     def _of_scope(self, scope: Scope, setting: str) -> tuple[Standing | None, Standing | None]:
         """Where a scope says a setting in YAML: in a body of its own, and in one that says it for two scopes."""
-        both = both_body_of(scope)
-        return self._standing(scope, setting, body_of(scope)), self._standing(scope, setting, both) if both else None
+        names = self.site.page_names
+        own, both = body_of(scope, names), both_body_of(scope, names)
+        return self._standing(scope, setting, own), self._standing(scope, setting, both) if both else None
 
     def _row(self, scope: Scope, setting: str) -> tuple[str, int] | None:
         """The sheet and the line in which a scope says a setting."""
@@ -236,7 +237,7 @@ class Rewriter:
         """Take statements away; those of one file that have nothing to do with one another at once."""
         left: list[tuple[str, Keys]] = []
         for step in steps:
-            whole = self._standing(step.scope, step.setting, body_of(step.scope))
+            whole = self._standing(step.scope, step.setting, body_of(step.scope, self.site.page_names))
             if whole:
                 left.append((whole.file, whole.keys))
                 continue
@@ -326,7 +327,7 @@ class Rewriter:
         if step.scope.kind == ScopeKind.STAMP:
             self._stamp(step, value)
             return
-        own = self._standing(step.scope, step.setting, body_of(step.scope))
+        own = self._standing(step.scope, step.setting, body_of(step.scope, self.site.page_names))
         if own and own.locked == step.lock and self._suits(own, step.because):
             self._splice(own.file, lambda text: text.change(_there(text.find(own.keys)), value))
             return
@@ -364,7 +365,7 @@ class Rewriter:
         return not because or (found is not None and raw_of_node(found.node) == because)
 
     def _say_in_yaml(self, scope: Scope, setting: str, value: Raw, lock: bool, because: str) -> None:
-        body = body_of(scope)
+        body = body_of(scope, self.site.page_names)
         file = max(self._files(), key=lambda one: self._text(one).holds(body))
         found = self._text(file).find(body)
         keys = setting_keys(setting, lock)
@@ -449,7 +450,7 @@ class Rewriter:
     def _say_as_row(self, step: Say, value: Raw) -> bool:
         """Say it where the scope speaks in a sheet and in no YAML body; False where it does not, or cannot there."""
         scope = step.scope
-        if scope.both or any(self._text(file).find(body_of(scope)[:2]) for file in self._files()):
+        if scope.both or any(self._text(file).find(body_of(scope, self.site.page_names)[:2]) for file in self._files()):
             return False
         file = self._sheet_of(scope)
         if file is None:
@@ -593,9 +594,10 @@ def _target(site: SiteModel, scope: Scope) -> int | None:
     if scope.kind == ScopeKind.TYPE:
         return site.types.find(scope.name) if site.types.find(scope.name) >= 0 else None
     if scope.kind in OF_PAGES:
-        page, gone = site.tree.find(scope.name), site.statements.gone
+        path, gone = site.page_names.path(scope.name), site.statements.gone
+        page = site.tree.find(path)
         if page < 0:
-            return -1 - gone.index(scope.name) if scope.name in gone else None
+            return -1 - gone.index(path) if path in gone else None
         return page
     return None
 

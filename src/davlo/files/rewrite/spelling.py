@@ -10,11 +10,12 @@ from davlo.core.site.catalogue import Adjustment
 from davlo.core.site.conditions import Condition
 from davlo.core.site.declarations import LAYOUT_KEYS, Block, Declared, Group, Instead, Layout, Look, Role
 from davlo.core.site.model import Accept
+from davlo.core.site.page_names import PageNames
 from davlo.core.site.scopes import Scope, ScopeKind
 from davlo.core.site.settings import ACCESS_FAMILIES, STATED_SCOPES, Setting
 from davlo.core.site.values import Raw, raw_of
 
-from .yaml_text import Item, Keys
+from .yaml_text import Item, Keys, PageKey
 
 LOCK, BECAUSE, BOTH = "lock", "because", "here_and_below"
 GOES_WHEN_EMPTY = ("access", "deny", LOCK, "here", "below", BOTH, "everywhere")
@@ -41,7 +42,7 @@ def named(section: str, name: str) -> Keys:
     return (section, Item(lambda raw: isinstance(raw, dict) and raw.get("name") == name, f"{name} among the {section}"))
 
 
-def body_of(scope: Scope) -> Keys:
+def body_of(scope: Scope, names: PageNames) -> Keys:
     """The keys that lead to what a scope says, in a body of its own."""
     if scope.kind == ScopeKind.EVERYWHERE:
         return ("everywhere",)
@@ -49,13 +50,18 @@ def body_of(scope: Scope) -> Keys:
         return ("types", scope.name, "give")
     if scope.kind == ScopeKind.RULE:
         return (*named("rules", scope.name), "give")
-    return ("pages", scope.name, BOTH if scope.both else scope.kind.word)
+    return ("pages", page_key(scope.name, names), BOTH if scope.both else scope.kind.word)
 
 
-def both_body_of(scope: Scope) -> Keys | None:
+def both_body_of(scope: Scope, names: PageNames) -> Keys | None:
     """The keys that lead to the `here_and_below` in which half of it may be said; None for other scopes."""
     halves = scope.kind in (ScopeKind.BELOW, ScopeKind.HERE) and not scope.both
-    return ("pages", scope.name, BOTH) if halves else None
+    return ("pages", page_key(scope.name, names), BOTH) if halves else None
+
+
+def page_key(path: str, names: PageNames) -> PageKey:
+    """The key of a page, however it is written."""
+    return PageKey(names.path(path), names.path)
 
 
 def setting_keys(setting: str, lock: bool = False) -> Keys:

@@ -34,7 +34,14 @@ class Item(NamedTuple):
     word: str
 
 
-Keys: TypeAlias = tuple["str | Item", ...]
+class PageKey(NamedTuple):
+    """A key that names a page: any that `path_of` reads as its path."""
+
+    path: str
+    path_of: Callable[[str], str]
+
+
+Keys: TypeAlias = tuple["str | Item | PageKey", ...]
 
 
 class Splice(NamedTuple):
@@ -126,18 +133,21 @@ class YamlText:
             node, around = found.node, (*around, found)
         return found
 
-    def _place(self, node: yaml.Node | None, key: str | Item) -> int | None:
+    def _place(self, node: yaml.Node | None, key: str | Item | PageKey) -> int | None:
         if isinstance(key, Item):
             items = node.value if isinstance(node, yaml.SequenceNode) else []
             return next((place for place, item in enumerate(items) if key.is_it(raw_of_node(item))), None)
         if not isinstance(node, yaml.MappingNode):
             return None
-        if id(node) not in self._keys:
-            self._keys[id(node)] = {str(one.value): place for place, (one, _) in reversed([*enumerate(node.value)])}
-        return self._keys[id(node)].get(key)
+        of_pages = isinstance(key, PageKey)
+        if (id(node), of_pages) not in self._keys:
+            read = key.path_of if isinstance(key, PageKey) else str
+            pairs = reversed([*enumerate(node.value)])
+            self._keys[id(node), of_pages] = {read(str(one.value)): place for place, (one, _) in pairs}
+        return self._keys[id(node), of_pages].get(key.path if isinstance(key, PageKey) else key)
 
     @cached_property
-    def _keys(self) -> dict[int, dict[str, int]]:
+    def _keys(self) -> dict[tuple[int, bool], dict[str, int]]:
         """For each mapping that was looked into, where each of its keys is."""
         return {}
 
@@ -234,7 +244,7 @@ class YamlText:
         for outer in reversed(keys[there + 1 :]):
             if isinstance(outer, Item):
                 raise CannotRewrite(f"there is no {outer.word}")
-            inner = {outer: inner}
+            inner = {outer.path if isinstance(outer, PageKey) else outer: inner}
         key = keys[there]
         if node is None:
             raise CannotRewrite("the file is empty")
@@ -242,7 +252,7 @@ class YamlText:
             raise CannotRewrite(f"there is no {key.word}")
         if not isinstance(node, yaml.MappingNode):
             raise CannotRewrite(f"{key} would stand in no mapping")
-        return self._with_new(node, holder, key, inner)
+        return self._with_new(node, holder, key.path if isinstance(key, PageKey) else key, inner)
 
     def _splice(self, begin: int, end: int, new: str, within: yaml.Node) -> Splice:
         """A splice, if it touches no node that stands in several places by a name (an anchor)."""
