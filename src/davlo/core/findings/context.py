@@ -20,6 +20,7 @@ from ..outcomes.sitemap_marks import Published
 from ..outcomes.uses import Uses
 from ..resolve.effective import EffectiveModel
 from ..resolve.scope_pages import Pages as PageNumbers
+from ..site.mentions import Mentions
 from ..site.model import Accept
 from ..site.scopes import OF_PAGES, Scope, ScopeKind
 from ..site.source import source_of
@@ -194,6 +195,11 @@ class FindingContext:
     def settings_said(self) -> list[int]:
         """The settings of which anything is said, in their order."""
         return [n for n in range(len(self.site.catalogue)) if len(self.statements.of_setting(n))]
+
+    @cached_property
+    def mentions(self) -> Mentions:
+        """What names each declaration."""
+        return Mentions(self.site)
 
     @cached_property
     def uses(self) -> Uses:

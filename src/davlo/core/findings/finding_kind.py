@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from typing import NamedTuple, TypeAlias
+from typing import NamedTuple, TypeAlias, TypedDict, Unpack
 
 from ..change.steps import Change
+from ..resolve.effective import EffectiveModel
 from .context import FindingContext
 from .finding import Finding
 from .folded_setting import FoldedSetting
+from .mending import Remedy
 
 Find: TypeAlias = "Callable[[FindingContext], Iterator[Finding]]"
 FindOf: TypeAlias = "Callable[[FindingContext, FoldedSetting], Iterator[Finding]]"
+MoreWays: TypeAlias = "Callable[[EffectiveModel, Finding], Iterator[Remedy]]"
 ALL, FIRST, REST, LAST = slice(None), slice(0, 1), slice(1, None), slice(-1, None)
 """Which of a finding's statements a way takes away."""
 
@@ -38,6 +41,8 @@ class Kind(NamedTuple):
         Whether the first of its statements is a lock that can be lifted.
     needs_decision : bool
         Whether no one edit mends it: somebody must decide first.
+    more_ways : function, optional
+        Works out other ways to mend a finding, where that takes too long to do for each.
     example : Change
         What to do to the demo's garden so that it has this finding; nothing where it has.
     """
@@ -55,41 +60,31 @@ class Kind(NamedTuple):
     lifts_lock: bool = False
     needs_decision: bool = False
     example: Change = Change()
+    more_ways: MoreWays | None = None
 
 
-def site_kind(
-    name: str,
-    level: str,
-    topic: str,
-    *,
-    meaning: str,
-    why: str,
-    mend: str,
-    takes_away: tuple[tuple[str, slice], ...] = (),
-    is_idle: bool = False,
-    lifts_lock: bool = False,
-    needs_decision: bool = False,
-    example: Change = Change(),  # noqa: B008 - a change is fixed once made
-) -> Callable[[Find], Kind]:
-    """Makes a function that looks at the whole site a kind of finding."""
-    ways = (takes_away, is_idle, lifts_lock, needs_decision, example)
-    return lambda find: Kind(name, level, topic, meaning, why, mend, find, None, *ways)
+class _Words(TypedDict):
+    meaning: str
+    why: str
+    mend: str
 
 
-def setting_kind(
-    name: str,
-    level: str,
-    topic: str,
-    *,
-    meaning: str,
-    why: str,
-    mend: str,
-    takes_away: tuple[tuple[str, slice], ...] = (),
-    is_idle: bool = False,
-    lifts_lock: bool = False,
-    needs_decision: bool = False,
-    example: Change = Change(),  # noqa: B008 - a change is fixed once made
-) -> Callable[[FindOf], Kind]:
-    """Makes a function that looks at one setting after the other a kind of finding."""
-    ways = (takes_away, is_idle, lifts_lock, needs_decision, example)
-    return lambda find: Kind(name, level, topic, meaning, why, mend, None, find, *ways)
+class _Options(_Words, total=False):
+    """What a kind says besides its name, level and topic; as the attributes of `Kind`."""
+
+    takes_away: tuple[tuple[str, slice], ...]
+    is_idle: bool
+    lifts_lock: bool
+    needs_decision: bool
+    example: Change
+    more_ways: MoreWays
+
+
+def site_kind(name: str, level: str, topic: str, **options: Unpack[_Options]) -> Callable[[Find], Kind]:
+    """Makes a function that looks at the whole site a kind of finding; `options` are the attributes of `Kind`."""
+    return lambda find: Kind(name, level, topic, find=find, **options)
+
+
+def setting_kind(name: str, level: str, topic: str, **options: Unpack[_Options]) -> Callable[[FindOf], Kind]:
+    """Makes a function that looks at one setting after the other a kind of finding; `options` as in `Kind`."""
+    return lambda find: Kind(name, level, topic, of_setting=find, **options)

@@ -11,7 +11,6 @@ from ..arrays.grouping import groups
 from ..change.steps import CHANGED, AddRule, Change, Declare, DropRule, Say, Undeclare
 from ..faults import Place
 from ..site.conditions import Condition
-from ..site.mentions import Mentions
 from ..site.new_statements import Form
 from ..site.scopes import Scope, ScopeKind
 from ..site.types import Type
@@ -126,7 +125,7 @@ def _without_type(context: FindingContext, declared: Type) -> Iterator[Remedy]:
     """The way that takes a type away; none where it is named elsewhere, so that a name would be left that is none."""
     site, statements, name = context.site, context.statements, declared.name
     said = np.flatnonzero((statements.scope == ScopeKind.TYPE) & (statements.target == site.types.find(name)))
-    others = [one for one in Mentions(site).of("type", name) if one.by != "a statement"]
+    others = [one for one in context.mentions.of("type", name) if one.by != "a statement"]
     if not others and {statements.place(int(one)).file for one in said} <= {declared.place.file}:
         yield Remedy("take away the type, and what is said of it", Change((Undeclare("type", name),)))
 

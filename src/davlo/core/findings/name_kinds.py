@@ -15,7 +15,6 @@ from ..faults import Place
 from ..site.catalogue import Adjustment
 from ..site.declarations import SECTIONS
 from ..site.facts import STANDARD
-from ..site.mentions import Mentions
 from ..site.scopes import OF_PAGES, Scope, ScopeKind
 from ..site.settings import Setting
 from ..site.types import Type
@@ -282,7 +281,7 @@ def unused_declaration(context: FindingContext) -> Iterator[Finding]:
     """A declaration that no statement and no declaration names."""
     if not context.reports_without_pages("unused-declaration"):
         return
-    site, mentions = context.site, Mentions(context.site)
+    site, mentions = context.site, context.mentions
     for kind in SECTIONS:
         for name, record in site.declarations.of(kind).items():
             if not mentions.names(kind, name):
@@ -344,7 +343,7 @@ def unused_setting(context: FindingContext) -> Iterator[Finding]:
 
 def _undeclared(context: FindingContext, setting: Setting) -> Iterator[Remedy]:
     """The way that takes a setting's declaration away; none where a type, a preset, a promise or an accept names it."""
-    if not Mentions(context.site).names("setting", setting.name):
+    if not context.mentions.names("setting", setting.name):
         yield Remedy("take away the setting", Change((Undeclare("setting", setting.name),)))
 
 

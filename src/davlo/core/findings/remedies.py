@@ -32,6 +32,7 @@ def remedies(effective: EffectiveModel, finding: Finding) -> list[Remedy]:
         if kind.is_idle or not any(_said_again(site, number) for number in numbers[some])
     ]
     found += [lifted(site, numbers[0])] if kind.lifts_lock else []
+    found += kind.more_ways(effective, finding) if kind.more_ways else []
     return [*(way for way in found if way is not None), *finding.ways]
 
 

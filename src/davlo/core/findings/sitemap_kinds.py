@@ -15,6 +15,7 @@ from ..outcomes.access import VISITOR
 from ..outcomes.menu import is_yes
 from ..outcomes.sitemap_marks import Drift, Published, drift
 from ..outcomes.sitemap_reasons import SITEMAP_REASONS
+from ..resolve.effective import EffectiveModel
 from ..site.scopes import Scope, ScopeKind
 from ..site.values import ByDepth, Value, format_value, shown
 from ..wording import count
@@ -165,6 +166,30 @@ def _falling(context: FindingContext, said: list[int]) -> tuple[Remedy, ...]:
     return (way,) if way else ()
 
 
+def _levelling(effective: EffectiveModel, finding: Finding) -> Iterator[Remedy]:
+    """The ways to take away what lowers the page above, or what raises these; those that do not level them are none."""
+    site, pages = effective.site, finding.pages.numbers
+    above, number = site.tree.parent[pages], site.setting_number("sitemap.priority")
+    found = effective.resolved(number)
+    for words, which in (("what the page above says", above), ("the priority", pages)):
+        said = sorted(set(found.source[which].tolist()))
+        if len(said) > 1 or said[0] < 0 or site.statements.scope[said[0]] < ScopeKind.TYPE:
+            continue  # a default of all pages says too much to be taken away for some
+        way = without(site, words, said)
+        if way is None:
+            continue
+        gone = reach_without(effective, number, said)
+        size = _sizes(found.words)[found.value]
+        size[gone.pages] = _sizes(gone.words)[gone.after]
+        if not (size[pages] > size[above]).any():
+            yield way
+
+
+def _sizes(words: Sequence[Value]) -> NDArray[np.float64]:
+    """Numbers among values; NaN where a value is none. float64[words]"""
+    return np.array([float(word) if isinstance(word, int | float) else np.nan for word in words])
+
+
 @site_kind(
     "child-above-parent",
     "note",
@@ -172,6 +197,7 @@ def _falling(context: FindingContext, said: list[int]) -> tuple[Remedy, ...]:
     meaning="a page's priority is higher than that of the page above",
     why="Often it is meant. Often the page above was forgotten.",
     mend="Raise the page above, or leave it.",
+    more_ways=_levelling,
 )
 def child_above_parent(context: FindingContext) -> Iterator[Finding]:
     """The priority of a page in the sitemap is higher than its parent's."""
@@ -194,7 +220,6 @@ def child_above_parent(context: FindingContext) -> Iterator[Finding]:
             f"{context.by(source)}, than the page above: {site.tree.paths[page]} {format_value(float(size[page]))}, "
             f"{site.tree.paths[int(above[page])]} {format_value(float(size[above[page]]))}",
             "raise the page above, or leave it if visitors look for these pages first",
-            tuple(_levelling(context, at)),
         )
 
 
@@ -292,27 +317,3 @@ def bad_alternate(context: FindingContext) -> Iterator[Finding]:
 def _blank(context: FindingContext, pages: NDArray[np.int64]) -> tuple[SetFact, ...]:
     """The steps that leave pages' cells of the column translates blank."""
     return tuple(SetFact(path, "translates", "") for path in context.site.tree.paths.take(pages).tolist())
-
-
-def _levelling(context: FindingContext, pages: NDArray[np.int64]) -> Iterator[Remedy]:
-    """The ways to take away what lowers the page above, or what raises these; those that do not level them are none."""
-    effective, site = context.effective, context.site
-    above, number = site.tree.parent[pages], site.setting_number("sitemap.priority")
-    found = effective.resolved(number)
-    for words, which in (("what the page above says", above), ("the priority", pages)):
-        said = sorted(set(found.source[which].tolist()))
-        if len(said) > 1 or said[0] < 0 or site.statements.scope[said[0]] < ScopeKind.TYPE:
-            continue  # a default of all pages says too much to be taken away for some
-        way = without(site, words, said)
-        if way is None:
-            continue
-        gone = reach_without(effective, number, said)
-        size = _sizes(found.words)[found.value]
-        size[gone.pages] = _sizes(gone.words)[gone.after]
-        if not (size[pages] > size[above]).any():
-            yield way
-
-
-def _sizes(words: Sequence[Value]) -> NDArray[np.float64]:
-    """Numbers among values; NaN where a value is none. float64[words]"""
-    return np.array([float(word) if isinstance(word, int | float) else np.nan for word in words])
