@@ -7,9 +7,10 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..change.apply import apply, target_of
+from ..change.apply import apply
 from ..change.difference import Difference
 from ..change.reach import Reach, StatementEdit, reach, reach_without
+from ..change.statement_steps import target_of
 from ..change.steps import (
     FRESH_ACCESS,
     AddAccept,

@@ -106,7 +106,7 @@ class SiteModel:
     folder: str = ""
     """The site folder; empty for a site that is in none."""
     digests: Mapping[str, str] = field(default_factory=dict)
-    """The SHA-256 of each text file that was read, so that an edit of another file is refused."""
+    """Which bytes each text file held when it was read, so that an edit of another file is refused."""
     notes: tuple[str, ...] = ()
     """What was changed in reading, a sentence each: what a file says in another way than Davlo does."""
 

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import hashlib
 import re
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import TypeVar
 
 import numpy as np
 
 from davlo.core.arrays.codebooks import Codes
-from davlo.core.arrays.in_background import in_background
 from davlo.core.faults import Fault, Place, UnknownName, ValueFault
 from davlo.core.site.model import RolePlace
 from davlo.core.site.page_names import PageNames
@@ -18,12 +16,11 @@ from davlo.core.site.parse_values import FLAGS, NUMBER
 from davlo.core.site.settings import Setting
 from davlo.core.site.values import Raw
 
+from .digests import digest
 from .yaml_nodes import Items, Mapping, Node, Scalar
 
 NAME = re.compile(r"[^\W_]+(?:[-.][^\W_]+)*")
 RESERVED_NAMES = ("everyone", "signed-in", "owner", "owner-group", "none")
-MUCH = 1 << 20
-"""From so many bytes on, a digest takes long enough for a thread."""
 Choice = TypeVar("Choice", bound=str)
 
 
@@ -35,19 +32,15 @@ class Reader:
         self.notes: list[str] = []
         self.names = PageNames("")
         self._role_lines: dict[RolePlace, list[int]] = {}
-        self._digests: dict[str, Callable[[], str]] = {}
+        self.digests: dict[str, str] = {}
 
     def page_path(self, name: str) -> str:
         """The path that a name of a page stands for."""
         return self.names.path(name)
 
     def note_content(self, file: str, content: bytes | memoryview) -> None:
-        """Note which bytes of a file are read; of many, the digest is worked out in a thread beside."""
-        self._digests[file] = in_background(lambda: hashlib.sha256(content).hexdigest(), len(content) >= MUCH)
-
-    def digests(self) -> dict[str, str]:
-        """The SHA-256 of each file that was read, in hexadecimal digits."""
-        return {file: digest() for file, digest in self._digests.items()}
+        """Note which bytes of a file are read."""
+        self.digests[file] = digest(content)
 
     def note(self, file: str, what: str) -> None:
         """Note what a file says in another way than Davlo does, and how it is read."""

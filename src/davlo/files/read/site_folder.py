@@ -172,7 +172,7 @@ def _read(
         sitemap=sitemap,
         role_places=reader.role_places(),
         setting_columns=tuple(columns),
-        digests={**reader.digests(), **rows.digests()} if folder else {},
+        digests={**reader.digests, **rows.digests} if folder else {},
         folder=folder,
         notes=tuple(reader.notes),
     )

@@ -7,8 +7,7 @@ manner. Lines that no edit names stay as they are, byte for byte. Reading the re
 
 from __future__ import annotations
 
-import hashlib
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -42,9 +41,9 @@ from davlo.core.site.scopes import OF_PAGES, Scope, ScopeKind
 from davlo.core.site.settings import Setting
 from davlo.core.site.values import Raw, raw_of
 
-from ..read.includes import FIRST, inside
 from .csv_text import SheetText, cell
-from .line_edits import Edit, line_edits
+from .line_edits import Edit
+from .site_files import STAMPS, SiteFiles
 from .spelling import (
     BECAUSE,
     KIND_KEYS,
@@ -63,9 +62,7 @@ from .spelling import (
 )
 from .yaml_text import CannotRewrite, Found, Item, Keys, Splice, YamlText, raw_of_node
 
-STAMPS = "stamps.csv"
 LOCKS = ("lock", "access", "deny")
-STAMPS_HEADER = "path,setting,value,on,source\n"
 
 
 class Standing(NamedTuple):
@@ -112,7 +109,7 @@ def rewrite(site: SiteModel, folder: Path, change: Change) -> list[Edit]:
     return writer.edits(change)
 
 
-class Rewriter:
+class Rewriter(SiteFiles):
     """Rewrites the files of one site; each is read once.
 
     Parameters
@@ -122,18 +119,14 @@ class Rewriter:
     """
 
     def __init__(self, site: SiteModel, folder: Path) -> None:
-        self.site, self._folder = site, folder
-        self._before: dict[str, YamlText] = {}
-        self._sheets: dict[str, SheetText] = {}
-        self._now: dict[str, YamlText] = {}
-        self._lines: dict[str, dict[int, str]] = {}
-        self._rows: dict[str, list[str]] = {}
+        super().__init__(site, folder)
         self._declared: dict[tuple[str, str], Declared] = {}
         self._change = Change()
 
     def edits(self, change: Change) -> list[Edit]:
         """What a change makes of the files; see `rewrite`."""
-        self._now, self._lines, self._rows, self._declared, self._change = {}, {}, {}, {}, change
+        self.forget()
+        self._declared, self._change = {}, change
         try:
             for step, run in _runs(change.steps):
                 if isinstance(step, TakeAway):
@@ -142,74 +135,12 @@ class Rewriter:
                     self._do(step)
         except (OSError, UnicodeDecodeError, yaml.YAMLError, RecursionError) as error:
             raise CannotRewrite(f"a file cannot be read: {error}") from None
-        return [*self._yaml_edits(), *self._sheet_edits()]
-
-    # files
-
-    def _path(self, file: str) -> Path:
-        path = inside(self._folder, file)
-        if path is None:
-            raise CannotRewrite("the file lies outside the site folder")
-        return path
-
-    def _check(self, file: str, content: bytes) -> None:
-        known = self.site.digests.get(file)
-        if known is not None and hashlib.sha256(content).hexdigest() != known:
-            raise CannotRewrite(f"{file} is no longer the file that was read: read the site again")
-
-    def _text(self, file: str) -> YamlText:
-        """A YAML file as it is by now."""
-        if file not in self._now:
-            if file not in self._before:
-                if not file.endswith((".yaml", ".yml")):
-                    raise CannotRewrite(f"{file} is no text that can be edited")
-                content = self._path(file).read_bytes()
-                self._check(file, content)
-                self._before[file] = YamlText(content.decode("utf-8"))
-            self._now[file] = self._before[file]
-        return self._now[file]
-
-    def _sheet(self, file: str) -> SheetText:
-        if file not in self._sheets:
-            path = self._path(file)
-            if file == STAMPS and not path.exists():
-                self._sheets[file] = SheetText.of(STAMPS_HEADER)
-            else:
-                self._sheets[file] = SheetText(path)
-                if file in self.site.digests:
-                    self._check(file, path.read_bytes())
-        return self._sheets[file]
-
-    def _files(self) -> list[str]:
-        """davlo.yaml and the files it includes."""
-        found = [FIRST]
-        for file in found:
-            include = self._text(file).find(("include",))
-            names = raw_of_node(include.node) if include else []
-            found += [name for name in ([names] if isinstance(names, str) else names) if name not in found]  # type: ignore[misc]
-        return found
-
-    def _splice(self, file: str, make: Callable[[YamlText], Splice]) -> None:
-        text = self._text(file)
-        self._now[file] = YamlText(make(text).apply(text.content))
-
-    def _put(self, keys: Keys, value: Raw, more: bool = False) -> None:
-        """Put a value into the file that has the most of its keys already."""
-        file = max(self._files(), key=lambda one: self._text(one).holds(keys))
-        self._splice(file, lambda text: text.put(keys, value, more))
-
-    def _remove(self, keys: Keys) -> None:
-        file = next((one for one in self._files() if self._text(one).find(keys)), None)
-        if file is None:
-            raise CannotRewrite("it is not there")
-        self._splice(file, lambda text: text.without(text.find(keys), lambda path: False))
-
-    # statements
+        return self.made()
 
     def _standing(self, scope: Scope, setting: str, body: Keys) -> Standing | None:
         """Where a body says a setting in YAML."""
-        for file in self._files():
-            text = self._text(file)
+        for file in self.decisions():
+            text = self.text(file)
             if text.find(body):
                 for keys, locked in spellings(setting):
                     if text.find((*body, *keys)):
@@ -249,8 +180,8 @@ class Rewriter:
                     left.append((own.file, own.keys))
                 elif shared:
                     self._halve(part, step.setting, shared)
-                elif row and not self._is_gone(*row, step.setting):
-                    self._drop_row(*row, step.setting)
+                elif row and not self.is_gone(*row, step.setting):
+                    self.drop_row(*row, step.setting)
                 else:
                     continue
                 found = True
@@ -263,7 +194,7 @@ class Rewriter:
         """Take away as many as have nothing to do with one another; gives the others."""
         left: list[tuple[str, Keys]] = []
         for file in dict.fromkeys(file for file, _ in wanted):
-            text = self._text(file)
+            text = self.text(file)
             splices: list[Splice] = []
             within: set[int] = set()
             for keys in [keys for one, keys in wanted if one == file]:
@@ -282,13 +213,13 @@ class Rewriter:
 
     def _halve(self, part: Scope, setting: str, shared: Standing) -> None:
         """Let a `here_and_below` say a setting for the other half alone: in a body of that half."""
-        text = self._text(shared.file)
+        text = self.text(shared.file)
         found, because = text.find(shared.keys), text.find((*shared.body, BECAUSE))
         assert found
         value, reason = raw_of_node(found.node), raw_of_node(because.node) if because else ""
         other = Scope.here(part.name) if part.kind == ScopeKind.BELOW else Scope.below(part.name)
         lock = shared.locked and other.kind == ScopeKind.BELOW
-        self._splice(shared.file, lambda text: text.without(text.find(shared.keys), goes_when_empty))
+        self.splice(shared.file, lambda text: text.without(text.find(shared.keys), goes_when_empty))
         self._say_in_yaml(other, setting, value, lock, str(reason))
 
     def _do(self, step: Step) -> None:
@@ -299,28 +230,28 @@ class Rewriter:
         elif isinstance(step, Declare):
             self._declare(step)
         elif isinstance(step, Undeclare):
-            self._remove((*KIND_KEYS[step.kind], step.name))
+            self.remove((*KIND_KEYS[step.kind], step.name))
         elif isinstance(step, Adjust):
             for key, value in adjusted_as(step.adjustment).items():
-                self._put(("settings", step.setting, key), value)
+                self.put(("settings", step.setting, key), value)
         elif isinstance(step, SetSite):
             self._set_site(step)
         elif isinstance(step, AddRule):
             self._add_rule(step)
         elif isinstance(step, DropRule):
-            self._remove(named("rules", step.name))
+            self.remove(named("rules", step.name))
         elif isinstance(step, ExceptFromPromise):
-            self._put((*named("promises", step.name), "except"), {"path": [*step.pages]})
+            self.put((*named("promises", step.name), "except"), {"path": [*step.pages]})
         elif isinstance(step, AddAccept):
-            self._put(("accept",), accept_as(step.accept), more=True)
+            self.put(("accept",), accept_as(step.accept), more=True)
         elif isinstance(step, DropAccept):
             told = accept_as(step.accept)
-            self._remove(("accept", Item(lambda raw: _same_accept(raw, told), "such accept")))
+            self.remove(("accept", Item(lambda raw: _same_accept(raw, told), "such accept")))
         elif isinstance(step, SetFact):
             self._set_fact(step)
         else:
             assert isinstance(step, RenameFact)
-            self._change_cell(self.site.inventory, 1, step.old, step.new)
+            self.change_cell(self.site.inventory, 1, step.old, step.new)
 
     def _say(self, step: Say) -> None:
         value = self._spelled(step.setting, step.value)
@@ -329,10 +260,10 @@ class Rewriter:
             return
         own = self._standing(step.scope, step.setting, body_of(step.scope, self.site.page_names))
         if own and own.locked == step.lock and self._suits(own, step.because):
-            self._splice(own.file, lambda text: text.change(_there(text.find(own.keys)), value))
+            self.splice(own.file, lambda text: text.change(_there(text.find(own.keys)), value))
             return
         rows = [row for part in step.scope.parts if (row := self._row(part, step.setting))]
-        rows = [row for row in rows if not self._is_gone(*row, step.setting)]
+        rows = [row for row in rows if not self.is_gone(*row, step.setting)]
         if len(rows) == 1 and not step.scope.both and self._say_in_row(rows[0], step, value):
             return
         if any(self._says(part, step.setting) for part in step.scope.parts):
@@ -357,92 +288,74 @@ class Rewriter:
 
     def _says(self, part: Scope, setting: str) -> bool:
         row = self._row(part, setting)
-        return any(self._of_scope(part, setting)) or bool(row and not self._is_gone(*row, setting))
+        return any(self._of_scope(part, setting)) or bool(row and not self.is_gone(*row, setting))
 
     def _suits(self, standing: Standing, because: str) -> bool:
         """Whether a body gives this reason, or none is asked for."""
-        found = self._text(standing.file).find((*standing.body, BECAUSE))
+        found = self.text(standing.file).find((*standing.body, BECAUSE))
         return not because or (found is not None and raw_of_node(found.node) == because)
 
     def _say_in_yaml(self, scope: Scope, setting: str, value: Raw, lock: bool, because: str) -> None:
         body = body_of(scope, self.site.page_names)
-        file = max(self._files(), key=lambda one: self._text(one).holds(body))
-        found = self._text(file).find(body)
+        file = max(self.decisions(), key=lambda one: self.text(one).holds(body))
+        found = self.text(file).find(body)
         keys = setting_keys(setting, lock)
         if found is None or not found.node.value:
             inner: Raw = value
             for key in reversed(keys):
                 inner = {str(key): inner}
             assert isinstance(inner, dict)
-            self._splice(file, lambda text: text.put(body, {**inner, **({BECAUSE: because} if because else {})}))
+            self.splice(file, lambda text: text.put(body, {**inner, **({BECAUSE: because} if because else {})}))
             return
         if because:
-            reason = self._text(file).find((*body, BECAUSE))
+            reason = self.text(file).find((*body, BECAUSE))
             if reason is None or raw_of_node(reason.node) != because:
                 raise CannotRewrite(f"{scope.sentence} says something else for another reason, or for none ({file})")
         for spelled, locked in spellings(setting):  # beside what the body says of the family already
-            if locked == lock and len(spelled) == len(keys) and self._text(file).holds((*body, *spelled)) > len(body):
+            if locked == lock and len(spelled) == len(keys) and self.text(file).holds((*body, *spelled)) > len(body):
                 keys = spelled
-        self._splice(file, lambda text: text.put((*body, *keys), value))
+        self.splice(file, lambda text: text.put((*body, *keys), value))
 
     def _relock(self, step: Lock | Unlock) -> None:
         is_lock = isinstance(step, Lock)
         own, shared = self._of_scope(step.scope, step.setting)
         row = self._row(step.scope, step.setting)
-        if own is None and shared is None and row and not self._is_gone(*row, step.setting):
-            self._change_cell(*row, SheetText.LOCK, "yes" if is_lock else "")
+        if own is None and shared is None and row and not self.is_gone(*row, step.setting):
+            self.change_cell(*row, SheetText.LOCK, "yes" if is_lock else "")
             return
         standing = own or shared
         if standing is None:
             raise CannotRewrite(f"{step.scope.sentence} does not say {step.setting} in a file that can be edited")
-        text = self._text(standing.file)
+        text = self.text(standing.file)
         value = raw_of_node(_there(text.find(standing.keys)).node)
         if own is None:
             because = text.find((*standing.body, BECAUSE))
             reason = str(raw_of_node(because.node)) if because else ""
             self._say(Say(step.scope, step.setting, value, is_lock, reason))  # type: ignore[arg-type]
         elif not is_lock and own.keys[len(own.body) :] == ("lock", step.setting):
-            self._splice(own.file, lambda text: text.lift(_there(text.find(own.keys))))
+            self.splice(own.file, lambda text: text.lift(_there(text.find(own.keys))))
         else:
             keys = setting_keys(step.setting, is_lock)
-            self._splice(own.file, lambda text: text.put((*own.body, *keys), value))
-            self._splice(own.file, lambda text: text.without(text.find(own.keys), lambda path: path[-1] in LOCKS))
-
-    # rows
-
-    def _is_gone(self, file: str, line: int, setting: str) -> bool:
-        """Whether a row that is there no longer says a setting."""
-        sheet = self._sheet(file)
-        now = self._lines.get(file, {}).get(line)
-        return now is not None and not sheet.says(now, setting)
-
-    def _drop_row(self, file: str, line: int, setting: str) -> None:
-        sheet, lines = self._sheet(file), self._lines.setdefault(file, {})
-        lines[line] = sheet.without(lines.get(line, sheet.line(line)), setting)
-
-    def _change_cell(self, file: str, line: int, column: str, value: Raw) -> None:
-        if not file.endswith(".csv"):
-            raise CannotRewrite(f"{file} is no text that can be edited")
-        sheet, lines = self._sheet(file), self._lines.setdefault(file, {})
-        lines[line] = sheet.change(lines.get(line, sheet.line(line)), column, value)
+            self.splice(own.file, lambda text: text.put((*own.body, *keys), value))
+            self.splice(own.file, lambda text: text.without(text.find(own.keys), lambda path: path[-1] in LOCKS))
 
     def _say_in_row(self, row: tuple[str, int], step: Say, value: Raw) -> bool:
         """Say another value in the row, or the cell, that says one; False where that cannot be."""
         file, line = row
-        sheet = self._sheet(file)
+        sheet = self.sheet(file)
         try:
             cell(value)
             if sheet.is_statements:
-                self._change_cell(file, line, step.setting, value)
+                self.change_cell(file, line, step.setting, value)
                 for column, text in ((SheetText.LOCK, "yes" if step.lock else ""), (BECAUSE, step.because)):
                     if column in sheet.columns:
-                        self._change_cell(file, line, column, text)
+                        self.change_cell(file, line, column, text)
                     elif text:
                         raise CannotRewrite(f"{file} has no column {column}")
             elif step.lock or step.because:
                 return False
             else:
-                self._change_cell(file, line, step.setting, value)
+                self.change_cell(file, line, step.setting, value)
         except CannotRewrite:
             return False
         return True
@@ -450,18 +363,20 @@ class Rewriter:
     def _say_as_row(self, step: Say, value: Raw) -> bool:
         """Say it where the scope speaks in a sheet and in no YAML body; False where it does not, or cannot there."""
         scope = step.scope
-        if scope.both or any(self._text(file).find(body_of(scope, self.site.page_names)[:2]) for file in self._files()):
+        if scope.both or any(
+            self.text(file).find(body_of(scope, self.site.page_names)[:2]) for file in self.decisions()
+        ):
             return False
         file = self._sheet_of(scope)
         if file is None:
             return False
-        sheet = self._sheet(file)
+        sheet = self.sheet(file)
         where = f"{scope.kind.word} {scope.name}".strip()
         cells: dict[str, Raw] = {"where": where, "setting": step.setting, "value": value}
         cells |= {SheetText.LOCK: "yes"} if step.lock else {}
         cells |= {BECAUSE: step.because} if step.because else {}
         try:
-            self._rows.setdefault(file, []).append(sheet.row(cells))
+            self.rows.setdefault(file, []).append(sheet.row(cells))
         except CannotRewrite:
             return False
         return True
@@ -474,23 +389,21 @@ class Rewriter:
         mine = (statements.scope == scope.kind) & (statements.target == target) & (statements.form == Form.SAID)
         for code in dict.fromkeys(statements.file[mine].tolist()):
             file = statements.files[code]
-            if file.endswith(".csv") and file != STAMPS and self._sheet(file).is_statements:
+            if file.endswith(".csv") and file != STAMPS and self.sheet(file).is_statements:
                 return file
         return None
 
     def _stamp(self, step: Say, value: Raw) -> None:
         row = self._row(step.scope, step.setting)
-        if row and not self._is_gone(*row, step.setting):
-            self._change_cell(*row, step.setting, value)
+        if row and not self.is_gone(*row, step.setting):
+            self.change_cell(*row, step.setting, value)
         else:
             cells: dict[str, Raw] = {"path": step.scope.name, "setting": step.setting, "value": value}
-            self._rows.setdefault(STAMPS, []).append(self._sheet(STAMPS).row(cells))
+            self.rows.setdefault(STAMPS, []).append(self.sheet(STAMPS).row(cells))
 
     def _set_fact(self, step: SetFact) -> None:
         page = self.site.tree.number(step.path)
-        self._change_cell(self.site.inventory, int(self.site.tree.line[page]), step.fact, step.text)
-
-    # declarations
+        self.change_cell(self.site.inventory, int(self.site.tree.line[page]), step.fact, step.text)
 
     def _declare(self, step: Declare) -> None:
         record, kind = step.record, kind_of(step.record)
@@ -499,14 +412,14 @@ class Rewriter:
         self._declared[kind, record.name] = record
         listed, said = listed_as(record), declared_as(record)
         if before is None:
-            self._put(keys, said if listed is None else listed)
+            self.put(keys, said if listed is None else listed)
             return
         if listed is not None:
             self._put_list(keys, listed_as(before), listed)
             return
         was = declared_as(before)
         for key in was.keys() - said.keys():
-            self._remove((*keys, key))
+            self.remove((*keys, key))
         for key, value in said.items():
             if was.get(key) != value:
                 self._put_list((*keys, key), was.get(key), value)
@@ -527,9 +440,9 @@ class Rewriter:
         """Put a value; of a list that only grows, the items that are new."""
         if isinstance(value, list) and isinstance(before, list) and before and value[: len(before)] == before:
             for item in value[len(before) :]:
-                self._put(keys, item, more=True)
+                self.put(keys, item, more=True)
         else:
-            self._put(keys, value)
+            self.put(keys, value)
 
     def _set_site(self, step: SetSite) -> None:
         before = getattr(self.site, step.name)
@@ -550,26 +463,7 @@ class Rewriter:
         excepts: list[Raw] = [condition_as(one) for one in step.excepts]
         rule: dict[str, Raw] = {"name": step.name, "when": condition_as(step.when)}
         rule |= {"except": excepts} if excepts else {}
-        self._put(("rules",), {**rule, "give": give}, more=True)
-
-    # edits
-
-    def _yaml_edits(self) -> Iterator[Edit]:
-        for file, text in self._now.items():
-            before = self._before[file].content
-            if text.content != before:
-                yield from line_edits(file, before, text.content)
-
-    def _sheet_edits(self) -> Iterator[Edit]:
-        for file in dict.fromkeys([*self._lines, *self._rows]):
-            sheet, lines = self._sheet(file), self._lines.get(file, {})
-            for number in sorted(lines):
-                if lines[number] != sheet.line(number):
-                    yield Edit(file, number, sheet.line(number), lines[number])
-            rows = "".join(self._rows.get(file, []))
-            if rows:
-                new = f"{STAMPS_HEADER}{rows}" if sheet.is_new else rows
-                yield Edit(file, 1 if sheet.is_new else sheet.count + 1, "", new)
+        self.put(("rules",), {**rule, "give": give}, more=True)
 
 
 def _runs(steps: Sequence[Step]) -> Iterator[tuple[Step, list[TakeAway]]]:

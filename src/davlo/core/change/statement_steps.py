@@ -1,0 +1,180 @@
+"""Steps about statements: said, taken away, locked, unlocked."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar
+
+import numpy as np
+
+from ..faults import Place, UnknownName
+from ..site.model import RolePlace, SiteModel
+from ..site.new_statements import Form, NewStatement
+from ..site.parse_values import check_scope, read_value
+from ..site.scopes import OF_PAGES, Scope, ScopeKind
+from ..site.settings import Setting
+from ..site.values import ByDepth, ListChange, Raw, Reference, raw_of
+from .cannot_do import CannotDo
+from .rebuild import with_access_setting, with_changes, without_idle_access
+from .steps import (
+    CHANGED,
+    FRESH_ACCESS,
+    Lock,
+    Say,
+    TakeAway,
+    Unlock,
+)
+
+Model = TypeVar("Model", bound=SiteModel)
+
+
+class StatementEdits:
+    """Steps about statements that can be done at once: none is about what another is about."""
+
+    def __init__(self, site: Any) -> None:
+        self.site = site
+        self._keep = np.ones(len(site.statements), dtype=bool)
+        self._halved: list[int] = []
+        self._more: list[NewStatement] = []
+        self._touched: set[tuple[Scope, str]] = set()
+        self._roles: set[RolePlace] = set()
+
+    def touches(self, step: Say | TakeAway | Lock | Unlock) -> bool:
+        """Whether a step is about what one before was about."""
+        return any((part, step.setting) in self._touched for part in step.scope.parts)
+
+    def add(self, step: Say | TakeAway | Lock | Unlock) -> None:
+        """One step more."""
+        if isinstance(step, Say):
+            self._say(step)
+        elif isinstance(step, TakeAway):
+            self._take_away(step)
+        else:
+            self._relock(step)
+        self._touched |= {(part, step.setting) for part in step.scope.parts}
+
+    def done(self) -> Any:
+        """The site after the steps."""
+        if self._keep.all() and not self._more:
+            return self.site
+        site = self.site
+        both = site.statements.both.copy()
+        both[self._halved] = False
+        statements = site.statements.edited(site.catalogue.built_in(), self._keep, self._more, columns={"both": both})
+        places = {**site.role_places, **dict.fromkeys(self._roles, np.zeros(1, dtype=np.int32))}
+        return without_idle_access(with_changes(site, statements=statements, role_places=places))
+
+    def _say(self, step: Say, place: Place = CHANGED) -> None:
+        if step.setting not in self.site.catalogue.names():
+            self.site = with_access_setting(self.site, step.setting)
+            self._keep = np.append(self._keep, np.ones(len(self.site.statements) - len(self._keep), dtype=bool))
+        number = self.site.setting_number(step.setting)
+        setting = self.site.catalogue[number]
+        raw = raw_of(step.value)
+        value = read_value(setting, raw)
+        self._roles |= {RolePlace(role, step.setting, CHANGED.file) for role in _roles_in(setting, raw)}
+        if step.lock and all(part.kind >= ScopeKind.STAMP for part in step.scope.parts):
+            raise CannotDo(f"a lock binds stronger scopes, and nothing is stronger than {step.scope.sentence}")
+        for part in step.scope.parts:
+            target = target_of(self.site, part)
+            if part.kind in OF_PAGES and target < 0:
+                raise UnknownName("page", part.name, self.site.tree.paths)
+            if part.kind == ScopeKind.STAMP and isinstance(value, Reference | ListChange | ByDepth):
+                raise CannotDo(f"a stamp is a plain value of {step.setting}")
+            check_scope(part.kind, value, setting)
+            self._drop(number, part, target, step.scope.both)
+            locked = step.lock and part.kind != ScopeKind.HERE
+            self._more.append(
+                NewStatement(
+                    number,
+                    part.kind,
+                    target,
+                    value,
+                    place,
+                    locked=locked,
+                    both=step.scope.both,
+                    because=step.because,
+                )
+            )
+
+    def _take_away(self, step: TakeAway) -> None:
+        if step.setting == FRESH_ACCESS:
+            rows = [row for part in step.scope.parts for row in self._fresh(part, step.scope.both)]
+            self._keep[rows] = False
+        else:
+            number = self.site.catalogue.find(step.setting)
+            rows = []
+            for part in step.scope.parts if number is not None else ():
+                rows += self._drop(number, part, target_of(self.site, part), step.scope.both)
+        if not rows:
+            raise CannotDo(f"{step.scope.sentence} does not say {step.setting}")
+
+    def _relock(self, step: Lock | Unlock) -> None:
+        number = self.site.setting_number(step.setting)
+        have = [self._find(number, part) for part in step.scope.parts]
+        if have[0] < 0:
+            raise CannotDo(f"{step.scope.sentence} does not say {step.setting}")
+        is_lock = isinstance(step, Lock)
+        if bool(self.site.statements.locked[have[0]]) == is_lock:
+            raise CannotDo(f"{step.scope.sentence} {'locks it already' if is_lock else 'does not lock it'}")
+        said = self.site.statements.said(have[0])
+        because = self.site.statements.reasons[int(self.site.statements.because[have[0]])]
+        self._say(Say(step.scope, step.setting, said, is_lock, because), self.site.statements.place(have[0]))
+
+    def _find(self, number: int, part: Scope) -> int:
+        return int(self.site.statements.find(number, part.kind, target_of(self.site, part)))
+
+    def _drop(self, number: int, part: Scope, target: int, both: bool) -> list[int]:
+        """Leave out what a scope itself says; of a `here_and_below` the other half stays."""
+        row = int(self.site.statements.find(number, part.kind, target))
+        if row < 0:
+            return []
+        self._keep[row] = False
+        if self.site.statements.both[row] and not both:
+            other = ScopeKind.HERE if part.kind == ScopeKind.BELOW else ScopeKind.BELOW
+            self._halved.append(int(self.site.statements.find(number, other, target)))
+        return [row]
+
+    def _fresh(self, part: Scope, both: bool) -> list[int]:
+        """The rows of a scope's `fresh_access`; of a `here_and_below` the other half stays."""
+        statements, target = self.site.statements, target_of(self.site, part)
+        fresh = (statements.form == Form.FRESH) & (statements.target == target)
+        rows = np.flatnonzero(fresh & (statements.scope == part.kind)).tolist()
+        if not both and statements.both[rows].any():
+            other = ScopeKind.HERE if part.kind == ScopeKind.BELOW else ScopeKind.BELOW
+            self._halved += np.flatnonzero(fresh & (statements.scope == other) & statements.both).tolist()
+        return rows
+
+
+def _roles_in(setting: Setting, raw: Raw) -> set[str]:
+    """The roles that a value names."""
+    lists = raw.values() if isinstance(raw, dict) else [raw]
+    words = {word for some in lists if isinstance(some, list) for word in some if isinstance(word, str)}
+    return setting.stands_for.keys() & words
+
+
+def target_of(site: SiteModel, scope: Scope) -> int:
+    """The number that a site's statements hold for a scope: of a page that is not there, as `Statements.gone` has it.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such type or rule.
+    """
+    if scope.kind == ScopeKind.TYPE:
+        number = site.types.find(scope.name)
+        if number < 0:
+            raise UnknownName("type", scope.name, site.types.names)
+        return number
+    if scope.kind == ScopeKind.RULE:
+        names = [rule.name for rule in site.rules]
+        if scope.name not in names:
+            raise UnknownName("rule", scope.name, names)
+        return names.index(scope.name)
+    if scope.kind in OF_PAGES:
+        page = site.tree.find(site.page_names.path(scope.name))
+        if page < 0:
+            gone = site.statements.gone
+            path = site.page_names.path(scope.name)
+            return -1 - gone.index(path) if path in gone else -1 - len(gone)
+        return page
+    return 0

@@ -1,0 +1,137 @@
+"""The files of a site while a change is written into them: what each was, and what it is by now."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from davlo.core.site.model import SiteModel
+from davlo.core.site.values import Raw
+
+from ..read.digests import digest
+from ..read.includes import FIRST, inside
+from .csv_text import SheetText
+from .line_edits import Edit, line_edits
+from .yaml_text import CannotRewrite, Keys, Splice, YamlText, raw_of_node
+
+STAMPS = "stamps.csv"
+STAMPS_HEADER = "path,setting,value,on,source\n"
+
+
+class SiteFiles:
+    """The YAML files and sheets of a site, each read once; changes gather until `made` gives them as edits.
+
+    Attributes
+    ----------
+    lines : dict
+        For each sheet the lines that changed, by number.
+    rows : dict
+        For each sheet the rows to stand after the last.
+    """
+
+    def __init__(self, site: SiteModel, folder: Path) -> None:
+        self.site, self._folder = site, folder
+        self._before: dict[str, YamlText] = {}
+        self._sheets: dict[str, SheetText] = {}
+        self._now: dict[str, YamlText] = {}
+        self.lines: dict[str, dict[int, str]] = {}
+        self.rows: dict[str, list[str]] = {}
+
+    def forget(self) -> None:
+        """Begin anew with the files as they were read."""
+        self._now, self.lines, self.rows = {}, {}, {}
+
+    def made(self) -> list[Edit]:
+        """What changed, as edits."""
+        return [*self._yaml_edits(), *self._sheet_edits()]
+
+    def _path(self, file: str) -> Path:
+        path = inside(self._folder, file)
+        if path is None:
+            raise CannotRewrite("the file lies outside the site folder")
+        return path
+
+    def _check(self, file: str, content: bytes) -> None:
+        known = self.site.digests.get(file)
+        if known is not None and digest(content) != known:
+            raise CannotRewrite(f"{file} is no longer the file that was read: read the site again")
+
+    def text(self, file: str) -> YamlText:
+        """A YAML file as it is by now."""
+        if file not in self._now:
+            if file not in self._before:
+                if not file.endswith((".yaml", ".yml")):
+                    raise CannotRewrite(f"{file} is no text that can be edited")
+                content = self._path(file).read_bytes()
+                self._check(file, content)
+                self._before[file] = YamlText(content.decode("utf-8"))
+            self._now[file] = self._before[file]
+        return self._now[file]
+
+    def sheet(self, file: str) -> SheetText:
+        if file not in self._sheets:
+            path = self._path(file)
+            if file == STAMPS and not path.exists():
+                self._sheets[file] = SheetText.of(STAMPS_HEADER)
+            else:
+                self._sheets[file] = SheetText(path)
+                if file in self.site.digests:
+                    self._check(file, path.read_bytes())
+        return self._sheets[file]
+
+    def decisions(self) -> list[str]:
+        """davlo.yaml and the files it includes."""
+        found = [FIRST]
+        for file in found:
+            include = self.text(file).find(("include",))
+            names = raw_of_node(include.node) if include else []
+            found += [name for name in ([names] if isinstance(names, str) else names) if name not in found]  # type: ignore[misc]
+        return found
+
+    def splice(self, file: str, make: Callable[[YamlText], Splice]) -> None:
+        text = self.text(file)
+        self._now[file] = YamlText(make(text).apply(text.content))
+
+    def put(self, keys: Keys, value: Raw, more: bool = False) -> None:
+        """Put a value into the file that has the most of its keys already."""
+        file = max(self.decisions(), key=lambda one: self.text(one).holds(keys))
+        self.splice(file, lambda text: text.put(keys, value, more))
+
+    def remove(self, keys: Keys) -> None:
+        file = next((one for one in self.decisions() if self.text(one).find(keys)), None)
+        if file is None:
+            raise CannotRewrite("it is not there")
+        self.splice(file, lambda text: text.without(text.find(keys), lambda path: False))
+
+    def is_gone(self, file: str, line: int, setting: str) -> bool:
+        """Whether a row that is there no longer says a setting."""
+        sheet = self.sheet(file)
+        now = self.lines.get(file, {}).get(line)
+        return now is not None and not sheet.says(now, setting)
+
+    def drop_row(self, file: str, line: int, setting: str) -> None:
+        sheet, lines = self.sheet(file), self.lines.setdefault(file, {})
+        lines[line] = sheet.without(lines.get(line, sheet.line(line)), setting)
+
+    def change_cell(self, file: str, line: int, column: str, value: Raw) -> None:
+        if not file.endswith(".csv"):
+            raise CannotRewrite(f"{file} is no text that can be edited")
+        sheet, lines = self.sheet(file), self.lines.setdefault(file, {})
+        lines[line] = sheet.change(lines.get(line, sheet.line(line)), column, value)
+
+    def _yaml_edits(self) -> Iterator[Edit]:
+        for file, text in self._now.items():
+            before = self._before[file].content
+            if text.content != before:
+                yield from line_edits(file, before, text.content)
+
+    def _sheet_edits(self) -> Iterator[Edit]:
+        for file in dict.fromkeys([*self.lines, *self.rows]):
+            sheet, lines = self.sheet(file), self.lines.get(file, {})
+            for number in sorted(lines):
+                if lines[number] != sheet.line(number):
+                    yield Edit(file, number, sheet.line(number), lines[number])
+            rows = "".join(self.rows.get(file, []))
+            if rows:
+                new = f"{STAMPS_HEADER}{rows}" if sheet.is_new else rows
+                yield Edit(file, 1 if sheet.is_new else sheet.count + 1, "", new)
