@@ -8,10 +8,10 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
-from davlo.cli.findings import brief
 from davlo.core.findings.finding_kind import Kind
 from davlo.core.findings.kinds import KINDS, TOPICS
 from davlo.demo.finding_examples import example
+from davlo.words.findings import brief
 
 HEAD = """# What `davlo check` reports
 

@@ -15,6 +15,7 @@ from davlo.core.progress import each
 from davlo.core.site.source import source_of
 from davlo.core.site.values import format_value
 from davlo.core.wording import count
+from davlo.words.layout import indented, shortened
 
 from .options import (
     complete_action,
@@ -25,7 +26,7 @@ from .options import (
     page_argument,
     site_option,
 )
-from .screen import as_csv, as_json, heading, indented, listing, paragraph, say, shortened, table
+from .screen import as_csv, as_json, heading, listing, paragraph, say, table
 
 if TYPE_CHECKING:
     from davlo.site import Site

@@ -16,18 +16,18 @@ from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.findings.kinds import KINDS, TOPICS
 from davlo.core.progress import work
 from davlo.core.wording import count
+from davlo.words.findings import csv_row, summary
+from davlo.words.layout import visible
 
 from .findings import (
     CSV_COLUMNS,
     MOST_OF_KIND,
     MOST_PAGES,
     Mends,
-    csv_row,
     print_edit,
     print_finding,
     print_findings,
     print_rows,
-    summary,
     ways_record,
 )
 from .options import (
@@ -39,7 +39,7 @@ from .options import (
     today_option,
     when_option,
 )
-from .screen import as_csv, as_json, listing, note, paragraph, say, visible
+from .screen import as_csv, as_json, listing, note, paragraph, say
 
 if TYPE_CHECKING:
     from davlo.files.rewrite.ways import Way

@@ -7,11 +7,12 @@ from typing import TYPE_CHECKING, TypeAlias
 
 import click
 
-from davlo.core.findings.check import Report
-from davlo.core.findings.finding import LEVELS, Finding
+from davlo.core.findings.finding import Finding
 from davlo.core.wording import count
+from davlo.words.findings import brief_edit, changes_of
+from davlo.words.layout import visible
 
-from .screen import listing, paragraph, say, shortened, visible
+from .screen import listing, paragraph, say
 
 if TYPE_CHECKING:
     from davlo.files.rewrite.line_edits import Edit
@@ -26,13 +27,6 @@ MOST_PAGES, MOST_EDITS, MOST_LETTERS = 4, 3, 90
 MOST_STATEMENTS = 5
 MOST_OF_KIND = 8
 """So many findings of a kind are shown on a screen unless --all is said."""
-
-
-def summary(report: Report) -> str:
-    """All findings in a line."""
-    told = [count(report.count(level), level) for level in LEVELS if report.count(level)]
-    accepted = f" ({len(report.accepted)} accepted)" if report.accepted else ""
-    return (", ".join(told) or "nothing to report") + accepted
 
 
 def print_rows(form: str, rows: Iterable[Sequence[str]]) -> None:
@@ -53,17 +47,12 @@ def ways_record(ways: Sequence[Way]) -> dict[str, object]:
     }
 
 
-def _changes(way: Way) -> str:
-    """How many pages a way changes, in words."""
-    return f", changes {count(way.changes, 'page')}" if way.changes else ", changes no page"
-
-
 def _print_ways(ways: Sequence[Way], whole: bool) -> None:
     """The ways to mend a finding, each with its first edits: their whole lines, or what differs in them."""
     for way in ways:
-        told = f"{way.words}{_changes(way)}:"
+        told = f"{way.words}{changes_of(way.changes)}:"
         if not whole and len(way.edits) == 1:
-            paragraph(f"{told} {_brief_edit(way.edits[0])}", "  edit:  ", " " * 9)
+            paragraph(f"{told} {brief_edit(*way.edits[0])}", "  edit:  ", " " * 9)
             continue
         paragraph(told, "  edit:  ", " " * 9)
         for edit in way.edits[:MOST_EDITS]:
@@ -74,44 +63,7 @@ def _print_ways(ways: Sequence[Way], whole: bool) -> None:
 
 def print_edit(edit: Edit) -> None:
     """What differs in an edit, in a line."""
-    paragraph(_brief_edit(edit), " " * 11, " " * 13)
-
-
-def _brief_edit(edit: Edit) -> str:
-    row = edit.old.partition(",")[0] if edit.file.endswith(".csv") and edit.line > 1 and edit.new else ""
-    return visible(f"{edit.file}:{edit.line} {f'({row}) ' if row else ''}{brief(edit.old, edit.new)}")
-
-
-def brief(old: str, new: str) -> str:
-    """What differs between two texts, in a line: - what goes, + what comes; of a long one its beginning.
-
-    Example
-    -------
-    >>> brief("give: {title.show: no, menu.show: no}", "give: {menu.show: no}")
-    '- title.show: no'
-    >>> brief("menu: {room: 7}", "menu: {room: 13}")
-    '- 7 + 13'
-    >>> brief("lock:\\n  title.show: no\\n", "title.show: no\\n")
-    '- lock: title.show: no + title.show: no'
-    """
-    is_rewritten = bool(old and new) and old.count("\n") != new.count("\n")
-    old, new = (" ".join(text.split()) for text in (old, new))
-    head = 0 if is_rewritten else _alike(old, new)
-    tail = 0 if is_rewritten else _alike(old[head:][::-1], new[head:][::-1])
-    parts = [(sign, text[head : len(text) - tail].strip(" ,")) for sign, text in (("-", old), ("+", new))]
-    return " ".join(f"{sign} {shortened(text, MOST_LETTERS)}" for sign, text in parts if text)
-
-
-def _alike(one: str, other: str) -> int:
-    """How many letters two texts begin with alike; no word is cut."""
-    head = next((i for i, (a, b) in enumerate(zip(one, other, strict=False)) if a != b), min(len(one), len(other)))
-    while head and _is_of_word(one[head - 1]) and any(_is_of_word(text[head : head + 1]) for text in (one, other)):
-        head -= 1
-    return head
-
-
-def _is_of_word(letter: str) -> bool:
-    return letter.isalnum() or letter in tuple("-._/")
+    paragraph(brief_edit(*edit), " " * 11, " " * 13)
 
 
 def _print_whole(edit: Edit) -> None:
@@ -153,16 +105,3 @@ def print_finding(finding: Finding, ways: Sequence[Way] = (), whole: bool = Fals
     paragraph(visible(finding.fix), "  fix:   ", "         ")
     _print_ways(ways, whole)
     say()
-
-
-def csv_row(finding: Finding) -> list[str]:
-    statements = "; ".join(f"{said.place} {said.scope}" for said in finding.statements)
-    return [
-        finding.level,
-        finding.kind,
-        finding.setting or "",
-        "; ".join(finding.pages),
-        statements,
-        finding.message,
-        finding.fix,
-    ]

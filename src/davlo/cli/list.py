@@ -10,9 +10,10 @@ import numpy as np
 from davlo.core.outcomes.uses import KINDS, Declaration, Uses
 from davlo.core.progress import each
 from davlo.core.wording import count
+from davlo.words.layout import shortened
 
 from .options import complete_area, complete_declaration, format_option, open_named_site, site_option
-from .screen import as_json, listing, say, shortened, table
+from .screen import as_json, listing, say, table
 
 if TYPE_CHECKING:
     from davlo.site import Site

@@ -8,16 +8,11 @@ import os
 import shutil
 import sys
 import textwrap
-from collections.abc import Iterable, Iterator, Sequence
-from typing import TYPE_CHECKING
+from collections.abc import Iterable, Sequence
 
 import click
 
-from davlo.core.wording import tail_of
-
-if TYPE_CHECKING:
-    from davlo.core.outcomes.outline import Outline
-    from davlo.core.site.tree import Tree
+from davlo.words.layout import aligned, visible
 
 Row = Sequence[str]
 GAP = 2
@@ -59,10 +54,8 @@ def table(header: Row, rows: Iterable[Row], indent: str = "", cut: Sequence[int]
         _fitted(header, cells, indent, cut)
         return
     lines = [list(header), *cells] if any(header) else cells
-    widths = [max((len(line[i]) for line in lines), default=0) for i in range(len(header))]
-    for line in lines:
-        padded = [cell.ljust(width) for cell, width in zip(line, widths, strict=True)]
-        click.echo((indent + "  ".join(padded)).rstrip())
+    for line in aligned(lines):
+        click.echo((indent + line).rstrip())
 
 
 def _widths(header: Row, rows: list[list[str]], room: int, cut: Sequence[int]) -> list[int]:
@@ -98,37 +91,6 @@ def _fitted(header: Row, rows: list[list[str]], indent: str, cut: Sequence[int])
     for row in rows:
         grid.add_row(*(Text(cell) for cell in row))  # as it is, with no markup in it
     console.print(Padding(grid, (0, 0, 0, len(indent))))
-
-
-def visible(text: str) -> str:
-    """Text from a file with control characters shown and not obeyed."""
-    if text.isprintable():
-        return text
-    return "".join(c if c.isprintable() else repr(c)[1:-1] for c in text)
-
-
-def indented(tree: Tree, shown: Outline) -> Iterator[str]:
-    """The ends of an outline's paths, indented, with how many more there are beneath.
-
-    What is left away at the beginning is the path of the page that one is shown under.
-    """
-    above: list[tuple[int, str]] = []
-    columns = (
-        shown.pages.tolist(),
-        tree.paths.take(shown.pages).tolist(),
-        shown.level.tolist(),
-        shown.beneath.tolist(),
-    )
-    for page, path, level, beneath in zip(*columns, strict=True):
-        while above and not above[-1][0] < page < int(tree.end[above[-1][0]]):
-            above.pop()
-        yield "  " * level + tail_of(path, above[-1][1] if above else "") + (f"  (+{beneath:,})" if beneath else "")
-        above.append((page, path))
-
-
-def shortened(text: str, most: int) -> str:
-    """A text of so many characters at most; one that is cut ends in `…`."""
-    return text if len(text) <= most else text[: most - 1].rstrip() + "…"
 
 
 def as_csv(header: Row, rows: Iterable[Row]) -> None:

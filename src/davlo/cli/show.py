@@ -9,9 +9,10 @@ import click
 from davlo.core.outcomes.areas import OWN_CONTENT, AreaContent
 from davlo.core.outcomes.page_view import PageView, SettingOfPage, page_view
 from davlo.core.site.values import format_value, json_value
+from davlo.words.layout import visible
 
 from .options import complete_page, format_option, open_named_site, site_option
-from .screen import as_csv, as_json, heading, listing, say, table, visible
+from .screen import as_csv, as_json, heading, listing, say, table
 
 SETTING_COLUMNS = ("setting", "value", "source", "where")
 OTHER, SAME = "*", ""

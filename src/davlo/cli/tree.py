@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
 from typing import TYPE_CHECKING, NamedTuple
 
 import click
@@ -12,10 +11,11 @@ from numpy.typing import NDArray
 from davlo.core.outcomes.menu_order import menu_order
 from davlo.core.outcomes.outline import outline
 from davlo.core.progress import work
-from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.source import source_of
 from davlo.core.site.values import format_value
 from davlo.core.wording import count
+from davlo.words.departures import grouped, reason_of, values_of
+from davlo.words.layout import indented, shortened
 
 from .options import (
     asked_pages,
@@ -26,10 +26,9 @@ from .options import (
     site_option,
     when_option,
 )
-from .screen import indented, listing, paragraph, say, shortened, table
+from .screen import listing, paragraph, say, table
 
 if TYPE_CHECKING:
-    from davlo.core.resolve.departures import Departure
     from davlo.core.resolve.effective import EffectiveModel
     from davlo.core.site.model import SiteModel
 
@@ -192,17 +191,17 @@ def _departing(effective: EffectiveModel, setting: str, chosen: Pages, form: str
     found = effective.departures(setting).among(chosen)
     records = (found if form != "text" or most is None else found.among(found.pages[:most])).records()
     if form != "text":
-        rows = [[one.path, *_values(one), str(one.source.scope), one.because, one.source.where] for one in records]
+        rows = [[one.path, *values_of(one), str(one.source.scope), one.because, one.source.where] for one in records]
         listing(form, DEPARTING, rows)
         return
-    for alike in _grouped(records, _values):
-        value, inherited = _values(alike[0])
+    for alike in grouped(records, values_of):
+        value, inherited = values_of(alike[0])
         say(f"{click.style(value, bold=True)} instead of {inherited} on {count(len(alike), 'page')}")
-        for cause in _grouped(alike, lambda one: one.source):
+        for cause in grouped(alike, lambda one: one.source):
             if len(cause) == 1:
-                paragraph(_reason(cause[0]), f"  {cause[0].path}: ", "    ")
+                paragraph(reason_of(cause[0]), f"  {cause[0].path}: ", "    ")
                 continue
-            paragraph(f"{_reason(cause[0])}:", "  ", "    ")
+            paragraph(f"{reason_of(cause[0])}:", "  ", "    ")
             for one in cause:
                 say(f"    {one.path}")
         say()
@@ -210,23 +209,3 @@ def _departing(effective: EffectiveModel, setting: str, chosen: Pages, form: str
     say(f"{len(found) or 'none'} of {count(len(chosen), 'page')} {departs} would inherit for {setting}")
     if len(records) < len(found):
         say(f"{len(records):,} shown; to see them all say --all")
-
-
-def _grouped(records: list[Departure], key: Callable[[Departure], Hashable]) -> list[list[Departure]]:
-    """Those that are alike together; the most first."""
-    groups: dict[Hashable, list[Departure]] = {}
-    for one in records:
-        groups.setdefault(key(one), []).append(one)
-    return sorted(groups.values(), key=len, reverse=True)
-
-
-def _values(one: Departure) -> tuple[str, str]:
-    inherited = format_value(one.inherited) or "(empty)"
-    return format_value(one.value) or "(empty)", f"{inherited} ({one.inherited_source.scope})"
-
-
-def _reason(one: Departure) -> str:
-    """What made a page depart, the reason that was given, and where."""
-    scope = one.source.scope
-    by = {ScopeKind.HERE: "the page itself says so", ScopeKind.STAMP: "a stamp"}.get(scope.kind, scope.sentence)
-    return f"{by}{f': {one.because}' if one.because else ''} ({one.source.where})"

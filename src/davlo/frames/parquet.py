@@ -19,7 +19,7 @@ from davlo.core.arrays.texts import Texts
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.resolve.paint import says_all, values_by_winner
-from davlo.core.resolve.scope_pages import ScopePages
+from davlo.core.site.scope_pages import ScopePages
 from davlo.core.site.values import Value, format_value
 
 from .sources import SOURCE_OF, smallest, source_words, winner_of

@@ -17,8 +17,8 @@ from ..resolve.effective import EffectiveModel
 from ..resolve.fold import Resolved, resolve_setting
 from ..resolve.locks import ranks
 from ..resolve.paint import says_all, values_by_winner, winners
-from ..resolve.scope_pages import ScopePages
 from ..site.new_statements import NewStatement
+from ..site.scope_pages import ScopePages
 from ..site.scopes import OF_PAGES, ScopeKind
 from ..site.statements import Statements
 from ..site.values import ByDepth, ListChange, Plain, Reference, Value

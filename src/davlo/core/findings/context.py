@@ -19,9 +19,9 @@ from ..outcomes.page_outcomes import Outcomes
 from ..outcomes.sitemap_marks import Published
 from ..outcomes.uses import Uses
 from ..resolve.effective import EffectiveModel
-from ..resolve.scope_pages import Pages as PageNumbers
 from ..site.mentions import Mentions
 from ..site.model import Accept
+from ..site.scope_pages import Pages as PageNumbers
 from ..site.scopes import OF_PAGES, Scope, ScopeKind
 from ..site.source import source_of
 from .finding import Pages, Statements

@@ -10,11 +10,11 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
 from ..site.model import SiteModel
+from ..site.scope_pages import ScopePages
 from ..site.source import Source, source_of
 from ..site.values import Plain, Value
 from .fold import FoldObserver, FoldStages, Resolved, fold_stages, resolve_setting
 from .paint import winners
-from .scope_pages import ScopePages
 
 if TYPE_CHECKING:
     from .departures import Departures

@@ -18,11 +18,11 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask, distinct, frozen, words_where
 from ..site.new_statements import BUILT_IN
+from ..site.scope_pages import Pages, ScopePages
 from ..site.scopes import ScopeKind
 from ..site.statements import Statements
 from ..site.values import ByDepth, ListChange, Plain, Reference, Value
 from .paint import values_by_winner, winners
-from .scope_pages import Pages, ScopePages
 
 
 class Resolved(NamedTuple):

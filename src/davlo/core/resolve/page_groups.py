@@ -12,10 +12,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Mask
+from ..site.scope_pages import ScopePages
 from ..site.scopes import ScopeKind
 from ..site.statements import Statements
 from ..site.values import ByDepth
-from .scope_pages import ScopePages
 
 MOST_KEYS = 1 << 24
 """So many numbers are counted in a table; among more, those that are met are sorted."""

@@ -9,11 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes
+from ..site.scope_pages import ScopePages
 from ..site.scopes import ScopeKind
 from ..site.statements import Statements
 from ..site.values import ByDepth, ListChange, Reference
 from .locks import ranks
-from .scope_pages import ScopePages
 
 
 class Painting:

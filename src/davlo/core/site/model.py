@@ -11,12 +11,12 @@ import numpy as np
 
 from ..arrays.codebooks import Codes, Mask
 from ..faults import Place, UnknownName
-from ..resolve.scope_pages import ScopePages
 from .catalogue import Catalogue, expand_families
 from .conditions import Condition, pages_named, pages_selected
 from .declarations import Declarations, People
 from .facts import Facts
 from .page_names import PageNames
+from .scope_pages import ScopePages
 from .statements import Statements
 from .tree import Tree
 from .types import Types

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
-from ..site.scopes import ScopeKind
-from ..site.types import Types
+from .scopes import ScopeKind
+from .types import Types
 
 Pages = slice | NDArray[np.int64]
 """Pages by their numbers: a run of them, or int64[n]."""

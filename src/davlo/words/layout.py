@@ -1,0 +1,53 @@
+"""Laying words out for people: columns, indented paths, shortened texts."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from davlo.core.outcomes.outline import Outline
+from davlo.core.site.tree import Tree
+from davlo.core.wording import tail_of
+
+
+def visible(text: str) -> str:
+    """Text from a file with control characters shown and not obeyed."""
+    if text.isprintable():
+        return text
+    return "".join(c if c.isprintable() else repr(c)[1:-1] for c in text)
+
+
+def indented(tree: Tree, shown: Outline) -> Iterator[str]:
+    """The ends of an outline's paths, indented, with how many more there are beneath.
+
+    What is left away at the beginning is the path of the page that one is shown under.
+    """
+    above: list[tuple[int, str]] = []
+    columns = (
+        shown.pages.tolist(),
+        tree.paths.take(shown.pages).tolist(),
+        shown.level.tolist(),
+        shown.beneath.tolist(),
+    )
+    for page, path, level, beneath in zip(*columns, strict=True):
+        while above and not above[-1][0] < page < int(tree.end[above[-1][0]]):
+            above.pop()
+        yield "  " * level + tail_of(path, above[-1][1] if above else "") + (f"  (+{beneath:,})" if beneath else "")
+        above.append((page, path))
+
+
+def shortened(text: str, most: int) -> str:
+    """A text of so many characters at most; one that is cut ends in `…`."""
+    return text if len(text) <= most else text[: most - 1].rstrip() + "…"
+
+
+def aligned(lines: Sequence[Sequence[str]]) -> Iterator[str]:
+    """Rows as lines in which every column begins at the same place.
+
+    Example
+    -------
+    >>> list(aligned([["page", "title"], ["/visit/tickets", "Tickets"]]))
+    ['page            title', '/visit/tickets  Tickets']
+    """
+    widths = [max(map(len, column)) for column in zip(*lines, strict=True)]
+    for line in lines:
+        yield "  ".join(cell.ljust(width) for cell, width in zip(line, widths, strict=True)).rstrip()
