@@ -1,4 +1,4 @@
-"""Who may edit what: a pandas table of people by sections, and a picture of it. Run it cell by cell, or as a script.
+"""Who may edit what: a pandas table of people by branches, and a picture of it. Run it cell by cell, or as a script.
 
 python examples/who_edits_what.py [SITE-FOLDER [PICTURE.png]]        needs pandas: pip install 'davlo[frames]'
 """
@@ -17,17 +17,14 @@ folder, picture, *_ = [*sys.argv[1:], None, None]
 site = davlo.open_site(folder) if folder else davlo.open_demo()
 access = site.access()
 
-# %% A row a page: its section, and whether each person may edit it
-tree = site.tree
-home = tree.find("/")
-section = pd.Series("/", index=pd.Index(tree.paths, name="path"), name="branch")
-for top in tree.children(home):
-    section.iloc[top : int(tree.end[top])] = tree.paths[top]  # pages stand depth first, so a branch is a slice
-people = [person for person in access.persons() if not access.is_admin(person)]
-may_edit = pd.DataFrame({person: access.may(person, "edit") for person in people}, index=section.index)
+# %% A row a page: its branch, and whether each person may edit it
+paths = list(site.resolve())
+branch = pd.Series([f"/{path.split('/')[1]}" for path in paths], index=pd.Index(paths, name="path"), name="branch")
+people = [person for person in access.people() if not access.is_admin(person)]
+may_edit = pd.DataFrame({person: branch.index.isin(access.pages(person, "edit")) for person in people}, index=paths)
 
-# %% The table: how many pages of each section each may edit
-table = may_edit.groupby(section, sort=False).sum().assign(pages=section.value_counts())
+# %% The table: how many pages of each branch each may edit
+table = may_edit.groupby(branch.array, sort=False).sum().assign(pages=branch.value_counts())
 editors = [person for person in people if table[person].any()]
 print(table[[*editors, "pages"]].to_string())
 print(f"\nmay edit nothing: {', '.join(person for person in people if person not in editors) or 'nobody'}")

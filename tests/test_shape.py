@@ -21,7 +21,20 @@ SOURCE = Path(davlo.__file__).parent
 MODULES = {".".join(path.relative_to(SOURCE).with_suffix("").parts): path for path in SOURCE.rglob("*.py")}
 ROOMS = (
     *("core", "core.arrays", "core.site", "core.resolve", "core.outcomes", "core.change", "core.findings"),
-    *("words", "frames", "files.read", "files.store", "files.rewrite", "files.publish", "draw", "site", "demo", "cli"),
+    *(
+        "words",
+        "frames",
+        "files.read",
+        "files.store",
+        "files.rewrite",
+        "files.publish",
+        "draw",
+        "effective",
+        "access",
+        "site",
+        "demo",
+        "cli",
+    ),
 )
 """The rooms, in the order of the arrows: a module may import its own room and those before it."""
 APART = {"frames": {"words"}, "files": {"words"}, "draw": {"words", "frames", "files"}, "demo": {"words", "draw"}}

@@ -55,7 +55,7 @@ def asked(site: davlo.Site, page: str, setting: str) -> dict[str, Callable[[], o
         "page": lambda: str(site.page(page)),
         "new page": lambda: str(site.new_page("/brand-new", type="note")),
         "declared": lambda: str(site.declared()),
-        "access": lambda: [site.access().actions(who, path) for who in ("visitor", "celia.dunn")],
+        "access": lambda: [site.access().actions(who, page) for who in ("visitor", "celia.dunn")],
         "departures": lambda: site.resolve().departures(setting).records(),
         "frame": lambda: site.resolve().to_frame(sources=True).to_csv(),
         "arrow": lambda: str(site.resolve().to_arrow().to_pydict()),

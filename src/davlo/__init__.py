@@ -7,38 +7,57 @@ from importlib import import_module
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from davlo.access import Access
     from davlo.core.faults import Fault, Place, SiteError, UnknownName
     from davlo.core.findings.check import Report
     from davlo.core.findings.finding import Finding
-    from davlo.core.outcomes.access import Access
     from davlo.core.resolve.effective import PageSettings
     from davlo.core.resolve.trace import Candidate, Trace
     from davlo.core.site.source import Source
     from davlo.demo import open_demo, write_demo
-    from davlo.site import Effective, Site, open_site
+    from davlo.effective import Effective
+    from davlo.site import Site, open_site
 
-    from .core.change.difference import Difference
+    from .core.change.difference import Difference, ValueRow
     from .core.change.steps import Change, ChangeError
+    from .core.outcomes.access import Decision, Grant
+    from .core.outcomes.areas import Composition
+    from .core.outcomes.page_outcomes import Outcomes, PageOutcomes
+    from .core.outcomes.page_view import PageView
+    from .core.outcomes.uses import Declaration
+    from .core.resolve.departures import Departure, Departures
+    from .core.site.scopes import Scope
 
 __version__ = "0.1.0"
 
 _HOMES = {
-    "Access": "core.outcomes.access",
+    "Access": "access",
     "Candidate": "core.resolve.trace",
     "Change": "core.change.steps",
     "ChangeError": "core.change.steps",
+    "Composition": "core.outcomes.areas",
+    "Decision": "core.outcomes.access",
+    "Declaration": "core.outcomes.uses",
+    "Departure": "core.resolve.departures",
+    "Departures": "core.resolve.departures",
     "Difference": "core.change.difference",
-    "Effective": "site",
+    "Effective": "effective",
     "Fault": "core.faults",
     "Finding": "core.findings.finding",
+    "Grant": "core.outcomes.access",
+    "Outcomes": "core.outcomes.page_outcomes",
+    "PageOutcomes": "core.outcomes.page_outcomes",
     "PageSettings": "core.resolve.effective",
+    "PageView": "core.outcomes.page_view",
     "Place": "core.faults",
     "Report": "core.findings.check",
+    "Scope": "core.site.scopes",
     "Site": "site",
     "SiteError": "core.faults",
     "Source": "core.site.source",
     "Trace": "core.resolve.trace",
     "UnknownName": "core.faults",
+    "ValueRow": "core.change.difference",
     "open_demo": "demo",
     "open_site": "site",
     "write_demo": "demo",
@@ -48,18 +67,29 @@ __all__ = [
     "Candidate",
     "Change",
     "ChangeError",
+    "Composition",
+    "Decision",
+    "Declaration",
+    "Departure",
+    "Departures",
     "Difference",
     "Effective",
     "Fault",
     "Finding",
+    "Grant",
+    "Outcomes",
+    "PageOutcomes",
     "PageSettings",
+    "PageView",
     "Place",
     "Report",
+    "Scope",
     "Site",
     "SiteError",
     "Source",
     "Trace",
     "UnknownName",
+    "ValueRow",
     "open_demo",
     "open_site",
     "write_demo",

@@ -2,32 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
-from functools import cached_property
+import tempfile
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from davlo.core.arrays.codebooks import Codes
-from davlo.core.resolve.effective import EffectiveModel, PageSettings
+from davlo.core.arrays.codebooks import Mask
 from davlo.core.site.model import SiteModel
-from davlo.core.site.values import Plain
 from davlo.files.read.site_folder import read_folder, read_tables
+
+from .effective import Effective
 
 if TYPE_CHECKING:
     import datetime
 
-    import pandas as pd
-    import pyarrow as pa
-
     from davlo.core.change.difference import Difference
     from davlo.core.change.steps import Change
     from davlo.core.findings.check import Report
-    from davlo.core.outcomes.access import Access
-    from davlo.core.outcomes.page_outcomes import Outcomes
     from davlo.core.outcomes.page_view import PageView
     from davlo.core.outcomes.uses import Declaration
+
+    from .access import Access
 
 
 def open_site(folder: str | Path) -> Site:
@@ -284,6 +282,65 @@ class Site(SiteModel):
         published = last_published(Path(self.folder), self.sitemap.join) if self.folder else None
         return check(self.resolve(), published, today)
 
+    def check_earlier(self, state: str, today: datetime.date | None = None) -> Report:
+        """Every finding of an earlier state of the site; `Report.since` tells what is new in another report.
+
+        Parameters
+        ----------
+        state : str
+            Another site folder, or a revision of git: `HEAD~1`, `main`, a hash.
+        today : datetime.date, optional
+            As in `check`.
+
+        Raises
+        ------
+        ValueError
+            If it is neither.
+        SiteError
+            If the files of that state cannot be understood.
+        """
+        from .files.read.revisions import RevisionFault, write_revision
+
+        if (Path(state) / "davlo.yaml").is_file():
+            return open_site(state).check(today)
+        if Path(state).is_dir():
+            raise ValueError(f"there is no davlo.yaml in {state}")
+        with tempfile.TemporaryDirectory() as folder:
+            try:
+                write_revision(Path(self.folder), state, Path(folder))
+            except RevisionFault as fault:
+                raise ValueError(f"{state} is neither a site folder nor a revision of git: {fault}") from None
+            # the sitemap written last is the same for both states
+            return replace(open_site(folder), folder=self.folder).check(today)
+
+    def pages_when(self, *conditions: str) -> list[str]:
+        """The paths of the pages that meet conditions, in the order of the tree.
+
+        Parameters
+        ----------
+        conditions : str
+            `KEY=VALUE` as a rule's `when` has it, or a column of the inventory. All keys must match; repeat a key to
+            allow either value.
+
+        Raises
+        ------
+        SiteError
+            If a condition is not understood.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().pages_when("type=event", "below=/visit")[:2]
+        ['/visit/schools/workshops/pond-dipping', '/visit/schools/workshops/owl-night']
+        """
+        return self.tree.paths.take(np.flatnonzero(self.mask_when(conditions))).tolist()
+
+    def mask_when(self, conditions: Sequence[str]) -> Mask:
+        """Where conditions hold, as `pages_when` takes them. bool[pages]"""
+        from .files.read.when import asked_condition
+
+        return self.pages(asked_condition(conditions, self))
+
     def access(self) -> Access:
         """Who may do what, on which pages.
 
@@ -291,160 +348,9 @@ class Site(SiteModel):
         -------
         >>> import davlo
         >>> access = davlo.open_demo().access()
-        >>> access.actions("sefa.moana", access.site.page_number("/members/pages/sefa-moana"))
+        >>> access.actions("sefa.moana", "/members/pages/sefa-moana")
         ('view', 'edit')
         """
-        from davlo.core.outcomes.access import Access
+        from .access import Access
 
         return Access(self.resolve())
-
-
-class Effective(EffectiveModel):
-    """The effective settings of a site: a mapping from a page's path to its settings.
-
-    Settings are resolved as they are asked for, each for all pages at once.
-
-    Parameters
-    ----------
-    site : Site
-    settings, pages : optional
-        What it speaks of; everything unless said. See `Site.resolve`.
-
-    Example
-    -------
-    >>> import davlo
-    >>> effective = davlo.open_demo().resolve()
-    >>> effective["/campaigns/spring"]["title.show"], str(effective.source("/", "band.footer").scope)
-    (False, 'everywhere')
-    """
-
-    def __init__(
-        self, site: SiteModel, settings: Iterable[str] | None = None, pages: Iterable[str] | None = None
-    ) -> None:
-        super().__init__(site)
-        self._settings = None if settings is None else [site.setting_number(name) for name in settings]
-        self._pages = None if pages is None else np.array([site.page_number(path) for path in pages], dtype=np.int64)
-        self._chosen = None if self._pages is None else set(self._pages.tolist())
-
-    def __repr__(self) -> str:
-        some = "" if self._settings is None else f", {len(self._settings)} settings"
-        return f"<Effective: {len(self)} pages of {self.site.name!r}{some}>"
-
-    def _repr_html_(self) -> str:
-        from davlo.frames.notebook import effective_html
-
-        return effective_html(self, self.settings(), self.page_numbers())
-
-    def __len__(self) -> int:
-        return super().__len__() if self._pages is None else len(self._pages)
-
-    def __iter__(self) -> Iterator[str]:
-        return super().__iter__() if self._pages is None else (self.site.tree.paths[p] for p in self._pages.tolist())
-
-    def __getitem__(self, path: str) -> PageSettings:
-        page = self.site.tree.find(path)
-        if page < 0 or (self._chosen is not None and page not in self._chosen):
-            raise KeyError(path)
-        return PageSettings(self, page, self._settings)
-
-    @cached_property
-    def outcomes(self) -> Outcomes:
-        """What readers and search engines meet: titles, the menu, the sitemap, what stands in areas.
-
-        Example
-        -------
-        >>> import davlo
-        >>> outcomes = davlo.open_demo().resolve().outcomes
-        >>> outcomes.of("/campaigns/spring").composition.theme.name
-        'evening'
-        """
-        from davlo.core.outcomes.page_outcomes import Outcomes
-
-        return Outcomes(self)
-
-    def settings(self) -> list[int]:
-        """The numbers of the settings it speaks of, in their order."""
-        return list(range(len(self.site.catalogue))) if self._settings is None else self._settings
-
-    def page_numbers(self) -> np.ndarray[Any, np.dtype[np.int64]]:
-        """The numbers of the pages it speaks of, in their order. int64[pages]"""
-        return np.arange(len(self.site.tree)) if self._pages is None else self._pages
-
-    def codes(self, setting: str) -> tuple[Codes, Sequence[Plain]]:
-        """The values of a setting as codes, int32[pages], and the words they stand for.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such setting.
-
-        Example
-        -------
-        >>> import davlo
-        >>> codes, words = davlo.open_demo().resolve(pages=["/", "/staff"]).codes("layout.name")
-        >>> [words[code] for code in codes]
-        ['plain', 'two-column']
-        """
-        codes, words = super().codes(setting)
-        return (codes if self._pages is None else codes[self._pages]), words
-
-    def to_frame(self, settings: Iterable[str] | None = None, sources: bool = False) -> pd.DataFrame:
-        """A pandas frame: a row a page, called by its path, and a column a setting.
-
-        Parameters
-        ----------
-        settings : names of settings, optional
-            The columns; all it speaks of unless said.
-        sources : bool
-            Whether each column is followed by `source of SETTING`, which scope the value came from.
-
-        Returns
-        -------
-        pandas.DataFrame
-            Flags as `boolean`, integers as `Int64`, numbers as `float64`, all else categorical; a list
-            is a tuple. Missing where the page does not have the setting, or the value is none.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such setting.
-        ImportError
-            If pandas is not installed.
-
-        Example
-        -------
-        >>> import davlo
-        >>> frame = davlo.open_demo().resolve().to_frame(["layout.name", "title.limit"])
-        >>> frame.loc["/visit/tickets"].to_dict()
-        {'layout.name': 'two-column', 'title.limit': 60}
-        """
-        try:
-            from davlo.frames.pandas_frame import to_frame
-        except ImportError:
-            raise ImportError("a frame needs pandas: pip install 'davlo[frames]'") from None
-        return to_frame(self, self._numbers(settings), self.page_numbers(), sources)
-
-    def to_arrow(self, settings: Iterable[str] | None = None) -> pa.Table:
-        """A pyarrow table, as `davlo table --to FILE.parquet` writes it: path, and for each setting value and source.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such setting.
-        ImportError
-            If pyarrow is not installed.
-
-        Example
-        -------
-        >>> import davlo
-        >>> davlo.open_demo().resolve().to_arrow(["layout.name"]).column_names
-        ['path', 'layout.name', 'source of layout.name']
-        """
-        try:
-            from davlo.frames.parquet import wide_table
-        except ImportError:
-            raise ImportError("an arrow table needs pyarrow: pip install 'davlo[parquet]'") from None
-        return wide_table(self, self._numbers(settings), self._pages)
-
-    def _numbers(self, settings: Iterable[str] | None) -> list[int]:
-        return self.settings() if settings is None else [self.site.setting_number(name) for name in settings]

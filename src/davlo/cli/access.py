@@ -8,7 +8,7 @@ import click
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.outcomes.access import VISITOR, Access
+from davlo.core.outcomes.access import VISITOR, AccessModel
 from davlo.core.outcomes.menu_order import menu_order
 from davlo.core.outcomes.outline import outline
 from davlo.core.progress import each
@@ -78,7 +78,7 @@ def command(
     if who is not None and action is not None:
         raise click.UsageError("--who-may asks of everyone: leave --as away")
     opened = open_named_site(site)
-    access = opened.access()
+    access = AccessModel(opened.resolve())
     if who is not None:
         access.covering(who)
     top = -1 if branch is None else opened.find_page(branch)
@@ -96,11 +96,11 @@ def command(
         _overview(access, menu_order(opened, top), form)
 
 
-def _people(access: Access) -> list[str]:
+def _people(access: AccessModel) -> list[str]:
     return [VISITOR, *access.persons()]
 
 
-def _overview(access: Access, pages: Pages, form: str) -> None:
+def _overview(access: AccessModel, pages: Pages, form: str) -> None:
     """On how many of some pages each person may act."""
     actions = access.site.actions
     rows = []
@@ -116,7 +116,7 @@ def _overview(access: Access, pages: Pages, form: str) -> None:
     listing(form, ["who", *actions, "groups"], rows)
 
 
-def _who_may(access: Access, action: str, pages: Pages, form: str) -> None:
+def _who_may(access: AccessModel, action: str, pages: Pages, form: str) -> None:
     """Who may do an action on some pages, and through which statements."""
     grants = access.who_may(action, pages)
     if form != "text":
@@ -140,7 +140,7 @@ def _who_may(access: Access, action: str, pages: Pages, form: str) -> None:
     say(f"{len(grants) or 'nobody'} may {action} {on}")
 
 
-def _seen_by(access: Access, who: str, pages: Pages, form: str, most: int | None) -> None:
+def _seen_by(access: AccessModel, who: str, pages: Pages, form: str, most: int | None) -> None:
     """The tree as someone sees it, what they may do there, and what is closed to them."""
     site = access.site
     may = {action: access.may(who, action) for action in each("working out what they may do", site.actions)}
@@ -176,7 +176,7 @@ def _seen_by(access: Access, who: str, pages: Pages, form: str, most: int | None
         paragraph(f"{count(len(cause.pages), 'page')} {by}: {', '.join(examples)}{rest}", "  ", "    ")
 
 
-def _on_page(site: Site, access: Access, page: int, form: str) -> None:
+def _on_page(site: Site, access: AccessModel, page: int, form: str) -> None:
     said = []
     for number in each(
         "working out who may do what", site.catalogue.access_numbers(), lambda n: site.catalogue[n].name
@@ -207,11 +207,11 @@ def _on_page(site: Site, access: Access, page: int, form: str) -> None:
             say("\nThe page is a draft: it is seen only by those who may also edit it.")
 
 
-def _how(access: Access, who: str) -> str:
+def _how(access: AccessModel, who: str) -> str:
     return "an admin" if access.is_admin(who) else ", ".join(access.site.people.groups_of(who))
 
 
-def _decisions(site: Site, access: Access, page: int, who: str, form: str) -> None:
+def _decisions(site: Site, access: AccessModel, page: int, who: str, form: str) -> None:
     rows = []
     for action in site.actions:
         decision = access.why(who, action, page)

@@ -134,7 +134,10 @@ def command(
     left = [(len(whole.findings) - len(report.findings), "not asked for")]
     if since is not None:
         asked = len(report.findings)
-        report = _new_since(report, since, opened, today)
+        try:
+            report = report.since(opened.check_earlier(since, today))
+        except ValueError as error:
+            raise click.UsageError(f"--since: {error}") from None
         left.append((asked - len(report.findings), f"there since {since}"))
     told = report.accepted if accepted else report.findings
     with_ways = edits or (form in ("text", "sarif") and not is_long)
@@ -185,28 +188,6 @@ def _chosen(
         return mask is None or bool(mask[finding.pages.numbers].any())
 
     return Report(tuple(filter(is_asked, report.findings)), tuple(filter(is_asked, report.accepted)))
-
-
-def _new_since(report: Report, earlier: str, site: Site, today: datetime.date) -> Report:
-    """What is new since another folder, or since a revision; the sitemap written last is the same for both."""
-    from davlo.core.findings.check import check, since
-    from davlo.files.read.revisions import RevisionFault, write_revision
-    from davlo.files.store.last_sitemap import last_published
-    from davlo.site import open_site
-
-    if (Path(earlier) / "davlo.yaml").is_file():
-        return since(report, open_site(earlier).check(today))
-    if Path(earlier).is_dir():
-        raise click.UsageError(f"--since: there is no davlo.yaml in {earlier}")
-    with tempfile.TemporaryDirectory() as folder:
-        try:
-            write_revision(Path(site.folder), earlier, Path(folder))
-        except RevisionFault as fault:
-            raise click.UsageError(
-                f"--since takes a site folder or a revision of git; {earlier} is neither: {fault}"
-            ) from None
-        published = last_published(Path(site.folder), site.sitemap.join)
-        return since(report, check(open_site(folder).resolve(), published, today))
 
 
 def _known(name: str) -> None:

@@ -152,17 +152,16 @@ def asked_pages(site: Site, words: Sequence[str]) -> Mask | None:
     """
     if not words:
         return None
-    from davlo.files.read.node_reader import Reader
-    from davlo.files.read.when import asked_condition
+    from davlo.core.faults import SiteError
 
     from .faults import meant
 
-    reader = Reader()
-    condition = asked_condition(words, tuple(site.facts.columns), tuple(site.types.names), reader)
-    if reader.faults:
-        lines = [line for f in reader.faults for line in (f.what, meant(f.word, f.allowed, f.what), f.hint) if line]
-        raise click.UsageError("--when: " + "\n  ".join(lines))
-    return site.pages(condition)
+    try:
+        return site.mask_when(words)
+    except SiteError as error:
+        faults = error.faults
+        lines = [line for f in faults for line in (f.what, meant(f.word, f.allowed, f.what), f.hint) if line]
+        raise click.UsageError("--when: " + "\n  ".join(lines)) from None
 
 
 def today_option(command: Command) -> Command:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import datetime
 import sys
-from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -19,8 +18,6 @@ from .options import format_option, open_named_site, site_folder, site_option, t
 from .screen import listing, note, say, table
 
 if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
     from davlo.core.resolve.effective import EffectiveModel
 
 
@@ -64,46 +61,25 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
     say("Write it:       davlo sitemap --to sitemap.xml")
 
 
-def _remember(
-    effective: EffectiveModel,
-    folder: Path,
-    path: Path,
-    files: Mapping[str, bytes],
-    listed: NDArray[np.int64],
-    today: datetime.date,
-) -> None:
-    """Note in `.davlo/` what was written, so that check can tell when it is stale."""
-    from davlo.core.outcomes.sitemap_marks import told
-    from davlo.files.store.last_sitemap import remember
-
-    try:
-        remember(folder, path, files, effective.site.sitemap.join, told(effective, listed, today), today.isoformat())
-    except OSError as error:
-        note(f"note: check cannot tell when it is stale, as {folder / '.davlo'} cannot be written: {error.strerror}")
-
-
 def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.date) -> None:
-    from davlo.files.publish.sitemap_xml import joined_addresses, sitemap_addresses, sitemap_files
-    from davlo.files.store.whole_files import write_whole
+    from davlo.files.publish.write_sitemap import make_sitemap, write_sitemap
 
     path = Path("sitemap.xml" if to == "-" else to)
-    if path.suffix != ".xml":
-        raise click.UsageError(f"a sitemap is a file that ends in .xml, not {path.name!r}")
-    with work("working the sitemap out", 2) as step:
-        step("addresses")
-        found = sitemap_addresses(effective, today)
-        joined = joined_addresses(folder, effective.site.sitemap.join)
-        step("files")
-        files = sitemap_files([*found.found, *joined], path.name, effective.site.url)
+    try:
+        if to == "-":
+            made = make_sitemap(effective, folder, path.name, today)
+        else:
+            made = write_sitemap(effective, folder, path, today)
+    except ValueError as error:
+        raise click.UsageError(str(error)) from None
     if to == "-":
-        if len(files) > 1:
-            raise click.UsageError(f"this sitemap takes {len(files)} files; write them with --to sitemap.xml")
-        sys.stdout.buffer.write(files[path.name])
+        if len(made.files) > 1:
+            raise click.UsageError(f"this sitemap takes {len(made.files)} files; write them with --to sitemap.xml")
+        sys.stdout.buffer.write(made.files[path.name])
     else:
-        for name in sorted(files, key=lambda name: name == path.name):  # the index last, when its parts are there
-            write_whole(path.parent / name, files[name])
-        beside = f" and {count(len(files) - 1, 'part')} beside it" if len(files) > 1 else ""
-        note(f"wrote {path}{beside}: {count(len(found.found) + len(joined), 'address', 'addresses')}")
-        _remember(effective, folder, path, files, found.pages, today)
-    if found.ahead:
-        note(f"{count(found.ahead, 'page')} changed after {today}: told no date")
+        beside = f" and {count(len(made.files) - 1, 'part')} beside it" if len(made.files) > 1 else ""
+        note(f"wrote {path}{beside}: {count(made.addresses, 'address', 'addresses')}")
+    if made.unnoted:
+        note(f"note: check cannot tell when it is stale, as {made.unnoted}")
+    if made.undated:
+        note(f"{count(made.undated, 'page')} modified after {today}: listed without a date")

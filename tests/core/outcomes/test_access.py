@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 import davlo
+from davlo.core.outcomes.access import AccessModel
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites
 
@@ -37,8 +38,8 @@ PAGES = "path,status\n/,\n/own,\n/shut,\n/shut/deep,\n/kept,\n/kept/in,\n/sketch
 
 
 @pytest.fixture
-def access(small: Small) -> davlo.Access:
-    return davlo.open_site(small(SITE, PAGES)).access()
+def access(small: Small) -> AccessModel:
+    return AccessModel(davlo.open_site(small(SITE, PAGES)).resolve())
 
 
 WHO_MAY = [
@@ -63,7 +64,7 @@ WHO_MAY = [
 
 
 @pytest.mark.parametrize(("path", "who", "actions"), WHO_MAY)
-def test_who_may_do_what(path: str, who: str, actions: tuple[str, ...], access: davlo.Access) -> None:
+def test_who_may_do_what(path: str, who: str, actions: tuple[str, ...], access: AccessModel) -> None:
     assert access.actions(who, access.site.tree.number(path)) == actions
 
 
@@ -82,11 +83,11 @@ REASONS = [
 
 
 @pytest.mark.parametrize(("path", "who", "action", "reason"), REASONS)
-def test_why_they_may(path: str, who: str, action: str, reason: str, access: davlo.Access) -> None:
+def test_why_they_may(path: str, who: str, action: str, reason: str, access: AccessModel) -> None:
     assert access.why(who, action, access.site.tree.number(path)).reason == reason
 
 
-def test_subjects_are_those_that_are_named_everyone_first(access: davlo.Access) -> None:
+def test_subjects_are_those_that_are_named_everyone_first(access: AccessModel) -> None:
     assert access.subjects() == ("everyone", "signed-in", "owner", "owner-group", "crew", "dora.pell", "keepers")
     assert access.covering("celia.dunn") == (
         "everyone",
@@ -101,7 +102,7 @@ def test_subjects_are_those_that_are_named_everyone_first(access: davlo.Access) 
         access.covering("keepers")
 
 
-def test_whom_a_subject_covers(access: davlo.Access) -> None:
+def test_whom_a_subject_covers(access: AccessModel) -> None:
     assert access.people_ever_covered("crew") == ("celia.dunn", "dora.pell")
     assert access.people_ever_covered("everyone") == ("visitor",)
     own = access.site.tree.number("/own")
@@ -112,7 +113,7 @@ def test_whom_a_subject_covers(access: davlo.Access) -> None:
 @of_made_up_sites(40)
 def test_who_may_and_what_is_closed_agree_with_may(site: SiteDict) -> None:
     opened = open_made_up(site)
-    access, random = opened.access(), Random(str(site["rows"]))
+    access, random = AccessModel(opened.resolve()), Random(str(site["rows"]))
     pages = np.array([page for page in range(len(opened.tree)) if random.random() < 0.7], dtype=np.int64)
     for action in opened.actions:
         grants = {grant.who: grant for grant in access.who_may(action, pages)}

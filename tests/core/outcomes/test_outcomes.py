@@ -15,6 +15,7 @@ import davlo
 from davlo.core.arrays import path_finder as finder
 from davlo.core.arrays.codebooks import Column
 from davlo.core.arrays.texts import Texts
+from davlo.core.outcomes.access import AccessModel
 from davlo.core.outcomes.areas import composition, standing
 from davlo.core.outcomes.block_links import branch_links, chosen_blocks, chosen_links
 from davlo.core.outcomes.menu import menu_of
@@ -113,7 +114,7 @@ def test_blocks_that_show_one_of_several_and_links(garden: Path) -> None:
 @of_made_up_sites(25)
 def test_a_page_is_in_the_sitemap_or_out_for_the_first_reason(site: SiteDict) -> None:
     opened = open_made_up(site)
-    effective, access = opened.resolve(), opened.access()
+    effective, access = opened.resolve(), AccessModel(opened.resolve())
     for page, code in enumerate(sitemap_codes(effective).tolist()):
         path = opened.tree.paths[page]
         reasons = [

@@ -6,6 +6,7 @@ import tempfile
 from pathlib import Path
 
 import davlo
+from davlo.core.outcomes.access import AccessModel
 from davlo.core.outcomes.addresses import addresses
 from davlo.core.site.values import format_value
 from davlo.frames.table import long_table
@@ -42,7 +43,7 @@ def test_why_ends_at_the_effective_value_and_names_its_source(site: SiteDict) ->
 
 @of_made_up_sites(25)
 def test_who_may_do_what_is_the_references(site: SiteDict) -> None:
-    access = open_made_up(site).access()
+    access = AccessModel(open_made_up(site).resolve())
     for who in ("visitor", "amber.finch", "bruno.wray", "celia.dunn"):
         for action in ("view", "edit"):
             may = access.may(who, action)

@@ -53,7 +53,7 @@ def test_addresses_are_encoded_and_languages_have_their_own(small: Small, run: R
     ]
     assert texts(root, "s:url/s:lastmod") == ["2026-01-02T03:04:05+01:00"] * 2
     assert texts(root, "s:url[1]/x:link/@hreflang") == ["en", "fr"]
-    assert outcome.err == "1 page changed after 2026-06-01: told no date\n"
+    assert outcome.err == "1 page modified after 2026-06-01: listed without a date\n"
 
 
 def test_the_clock_can_be_set(small: Small, run: Run, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask, distinct
-from ..outcomes.access import VISITOR, Access
+from ..outcomes.access import VISITOR, AccessModel
 from ..outcomes.page_outcomes import Outcomes
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import SECTIONS
@@ -257,7 +257,7 @@ class Difference:
     @cached_property
     def access(self) -> tuple[AccessRow, ...]:
         """Who gains or loses what, on how many of the pages that both states have."""
-        was, now = Access(self.before), Access(self.after)
+        was, now = AccessModel(self.before), AccessModel(self.after)
         first, second = self._pairs
         paths, found = self.before.site.tree.paths, []
         people = dict.fromkeys([VISITOR, *was.persons(), *now.persons()])
@@ -276,7 +276,7 @@ class Difference:
         return self._findings_of(self.before, self.after) if self._findings_of else ((), ())
 
 
-def _may(access: Access, who: str, action: str) -> Mask:
+def _may(access: AccessModel, who: str, action: str) -> Mask:
     if who != VISITOR and who not in access.site.people.names:
         return np.zeros(len(access.site.tree), dtype=bool)
     return access.may(who, action)

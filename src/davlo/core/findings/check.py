@@ -40,6 +40,10 @@ class Report:
         """How many findings have a level."""
         return sum(finding.level == level for finding in self.findings)
 
+    def since(self, earlier: Report) -> Report:
+        """What is new here: findings that an earlier report does not have, or not for all pages."""
+        return since(self, earlier)
+
     def reaches(self, level: str) -> bool:
         """Whether any finding is at a level or above it."""
         return any(LEVELS.index(finding.level) <= LEVELS.index(level) for finding in self.findings)

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Codes, Mask
 from ..arrays.grouping import groups
 from ..faults import Place
-from ..outcomes.access import Access
+from ..outcomes.access import AccessModel
 from ..outcomes.areas import Standing
 from ..outcomes.block_links import linked
 from ..outcomes.page_outcomes import Outcomes
@@ -182,9 +182,9 @@ class FindingContext:
         return self.site.scope_pages.of(scope, target)
 
     @cached_property
-    def access(self) -> Access:
+    def access(self) -> AccessModel:
         """Who may do what."""
-        return Access(self.effective)
+        return AccessModel(self.effective)
 
     def folded(self, setting: int) -> FoldedSetting:
         """The fold of a setting; that of the last one asked for is kept."""

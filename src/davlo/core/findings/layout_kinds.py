@@ -121,8 +121,8 @@ def _stands(context: FindingContext, area: str) -> Mask:
     found = context.standing(area)
     stands = np.zeros(len(context.site.tree), dtype=bool)
     for family, codes in (("band", found.band), ("sidebar", found.sidebar), ("blocks", found.blocks)):
-        stands |= words_where(context.effective.codes(f"{family}.{area}")[1], is_full)[codes]
-    names = context.effective.codes("layout.name")[1]
+        stands |= words_where(context.effective.column(f"{family}.{area}").words, is_full)[codes]
+    names = context.effective.column("layout.name").words
     layouts = [context.site.declarations.layouts.get(str(name)) for name in names]
     own = [bool(layout and (layout.blocks.get(area) or (area == CONTENT and layout.own_content))) for layout in layouts]
     stands |= np.array([*own, False], dtype=bool)[found.layout]
@@ -144,7 +144,7 @@ def band_does_not_fit(context: FindingContext, folded: FoldedSetting) -> Iterato
     site, setting = context.site, context.site.catalogue[folded.setting]
     if setting.family != "band":
         return
-    words = context.effective.codes(setting.name)[1]
+    words = context.effective.column(setting.name).words
     bands = [site.declarations.bands.get(str(word)) for word in words]
     wrong = np.array([*(bool(band and setting.member not in band.fits) for band in bands), False], dtype=bool)
     if not wrong.any():
@@ -189,7 +189,7 @@ def empty_sidebar(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
     site, setting = context.site, context.site.catalogue[folded.setting]
     if setting.family != "sidebar":
         return
-    words = context.effective.codes(setting.name)[1]
+    words = context.effective.column(setting.name).words
     sidebars = [site.declarations.sidebars.get(str(word)) for word in words]
     empty = np.array([*(bool(one and not one.blocks and not one.blank) for one in sidebars), False], dtype=bool)
     if not empty.any():
@@ -226,7 +226,7 @@ def sidebar_on_no_device(context: FindingContext, folded: FoldedSetting) -> Iter
     site, setting = context.site, context.site.catalogue[folded.setting]
     if setting.family != "look":
         return
-    words = context.effective.codes(setting.name)[1]
+    words = context.effective.column(setting.name).words
     looks = [site.declarations.looks.get(str(word)) for word in words]
     hidden = np.array([*(bool(look and look.values.get("shows_on") == ()) for look in looks), False], dtype=bool)
     if not hidden.any():
@@ -251,7 +251,7 @@ def sidebar_on_no_device(context: FindingContext, folded: FoldedSetting) -> Iter
 
 def _has_sidebar(context: FindingContext, area: str) -> Mask:
     """Where a sidebar stands in an area. bool[pages]"""
-    words = context.effective.codes(f"sidebar.{area}")[1]
+    words = context.effective.column(f"sidebar.{area}").words
     mask: Mask = words_where(words, is_full)[context.standing(area).sidebar]
     return mask
 
@@ -331,7 +331,7 @@ def sidebars_too_wide(context: FindingContext) -> Iterator[Finding]:
     total = np.zeros(len(site.tree), dtype=np.float64)
     columns = []
     for area in site.declarations.areas():
-        words = context.effective.codes(f"look.{area}")[1]
+        words = context.effective.column(f"look.{area}").words
         looks = [site.declarations.looks.get(str(word)) for word in words]
         width = np.array([*(float(str(look.values.get("width", 0))) if look else 0.0 for look in looks), 0.0])
         found = context.standing(area)
@@ -404,7 +404,7 @@ def same_sidebar_twice(context: FindingContext) -> Iterator[Finding]:
 
 def _sidebar_numbers(context: FindingContext, area: str, names: dict[str, int]) -> NDArray[np.int64]:
     """The sidebar that stands in an area as a number; -1: none. int64[pages]"""
-    words = context.effective.codes(f"sidebar.{area}")[1]
+    words = context.effective.column(f"sidebar.{area}").words
     numbers = np.array([*(names.get(str(word), -1) for word in words), -1])
     found: NDArray[np.int64] = numbers[context.standing(area).sidebar]
     return found

@@ -55,8 +55,8 @@ class Closed(NamedTuple):
     source: Source | None
 
 
-class Access:
-    """Who may do what.
+class AccessModel:
+    """Who may do what, by the numbers of pages.
 
     Parameters
     ----------
@@ -65,8 +65,8 @@ class Access:
     Example
     -------
     >>> import davlo
-    >>> access = davlo.open_demo().access()
-    >>> page = access.site.tree.number("/staff")
+    >>> access = AccessModel(davlo.open_demo().resolve())
+    >>> page = access.site.page_number("/staff")
     >>> bool(access.may("visitor", "view")[page]), bool(access.may("tomas.vell", "view")[page])
     (False, True)
     """
@@ -177,6 +177,17 @@ class Access:
             allowed = allowed & (self.site.facts.live | self.allowed(who, "edit"))
         return allowed
 
+    def check_action(self, action: str) -> None:
+        """Make sure that there is an action.
+
+        Raises
+        ------
+        UnknownName
+            If there is not.
+        """
+        if action not in self.site.actions:
+            raise UnknownName("action", action, self.site.actions)
+
     def who_may(self, action: str, pages: NDArray[np.int64]) -> list[Grant]:
         """Everyone who may do an action on some of these pages, visitors too.
 
@@ -188,13 +199,12 @@ class Access:
         Example
         -------
         >>> import davlo
-        >>> access = davlo.open_demo().access()
+        >>> access = AccessModel(davlo.open_demo().resolve())
         >>> grants = access.who_may("edit", np.array([access.site.tree.number("/staff/noticeboard")]))
         >>> [grant.who for grant in grants]
         ['rowan.pike', 'ida.marsh', 'noor.haddad']
         """
-        if action not in self.site.actions:
-            raise UnknownName("action", action, self.site.actions)
+        self.check_action(action)
         found = []
         for who in (VISITOR, *self.persons()):
             mine = pages[self.may(who, action)[pages]]

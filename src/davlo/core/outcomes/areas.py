@@ -52,7 +52,7 @@ def standing(effective: EffectiveModel, area: str) -> Standing:
     """
     site = effective.site
     layout = codes_where(effective, "layout.name", None)
-    layouts, (_, names) = site.declarations.layouts, effective.codes("layout.name")
+    layouts, names = site.declarations.layouts, effective.column("layout.name").words
     there: Mask = words_where(names, lambda name: isinstance(name, str) and area in layouts[name].areas)[layout]
     families = ("band", "sidebar", "look", "blocks")
     columns = [codes_where(effective, f"{family}.{area}", there) for family in families]

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from ..arrays.codebooks import Codes, Column
 from ..resolve.effective import EffectiveModel
-from .access import Access
+from .access import AccessModel
 from .areas import Composition, composition
 from .menu import Menu, is_yes, menu_of
 from .placeholders import document_titles, filled_on, menu_labels
@@ -72,7 +72,7 @@ class Outcomes:
     @cached_property
     def sitemap(self) -> Codes:
         """For each page a code into `SITEMAP_REASONS`, 0 where it is listed. int32[pages]"""
-        return sitemap_codes(self.effective, Access(self.effective))
+        return sitemap_codes(self.effective, AccessModel(self.effective))
 
     def fill(self) -> None:
         """Fill the texts of all pages at once, for who asks page by page."""
@@ -86,7 +86,7 @@ class Outcomes:
         UnknownName
             If there is no such page.
         """
-        number = self.site.page_number(page) if isinstance(page, str) else page
+        number = self.effective.page_number(page) if isinstance(page, str) else page
         reason = int(self.sitemap[number])
         return PageOutcomes(
             self._filled("titles", "title.pattern", number),

@@ -110,7 +110,7 @@ def _entries(effective: EffectiveModel, marks: Marks, listed: NDArray[np.int64],
     found: Marks = (address if site.language_paths else marks)[listed] + of_site
     found += (fingerprints(dates)[modified.codes[listed]] if len(dates) else np.uint64(0)) * _KEYS[1]
     for setting, key in (("sitemap.changefreq", _KEYS[2]), ("sitemap.priority", _KEYS[3])):
-        codes, words = effective.codes(setting)
+        codes, _, words = effective.column(setting)
         found += fingerprints(Texts.of(map(format_value, words)))[codes[listed]] * key
     found ^= _alternates(effective, address, listed)
     return found

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..arrays.codebooks import Codes, Mask
 from ..resolve.effective import EffectiveModel
-from .access import VISITOR, Access
+from .access import VISITOR, AccessModel
 from .menu import is_yes
 
 SITEMAP_REASONS = (
@@ -24,11 +24,11 @@ SITEMAP_REASONS = (
 """Why a page is not in the sitemap, by code; 0: it is."""
 
 
-def sitemap_codes(effective: EffectiveModel, access: Access | None = None) -> Codes:
+def sitemap_codes(effective: EffectiveModel, access: AccessModel | None = None) -> Codes:
     """For each page a code into `SITEMAP_REASONS`: 0 in the sitemap, else the first reason it is out. int32[pages]"""
     site = effective.site
-    access = access or Access(effective)
-    codes, words = effective.codes("sitemap.priority")
+    access = access or AccessModel(effective)
+    codes, _, words = effective.column("sitemap.priority")
     table = np.array([0.0 if not isinstance(w, int | float) else float(w) for w in words])
     tests: list[Callable[[], Mask]] = [
         lambda: ~site.facts.live,

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Mask, words_where
 from ..faults import Place, UnknownName
 from ..resolve.effective import EffectiveModel
-from .access import Access
+from .access import AccessModel
 from .areas import Standing, codes_where, standing
 
 KINDS = ("layout", "theme", "sidebar", "look", "band", "block", "preset", "person", "group", "role")
@@ -152,15 +152,15 @@ class Uses:
         return {area: standing(self.effective, area) for area in self.site.declarations.areas()}
 
     @cached_property
-    def _access(self) -> Access:
-        return Access(self.effective)
+    def _access(self) -> AccessModel:
+        return AccessModel(self.effective)
 
     def _is(self, setting: str, word: object) -> Mask:
         """Where a setting has a value."""
         return self._coded(setting, codes_where(self.effective, setting, None), lambda value: value == word)
 
     def _coded(self, setting: str, codes: NDArray[np.integer], holds: Callable[[object], bool]) -> Mask:
-        found: Mask = words_where(self.effective.codes(setting)[1], holds)[codes]
+        found: Mask = words_where(self.effective.column(setting).words, holds)[codes]
         return found
 
     def _stands(self, kind: str, found: Standing, name: str) -> Mask:

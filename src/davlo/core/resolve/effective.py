@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
+from ..faults import UnknownName
 from ..site.model import SiteModel
 from ..site.scope_pages import ScopePages
 from ..site.source import Source, source_of
@@ -41,7 +42,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         return iter(self.site.tree.paths)
 
     def __getitem__(self, path: str) -> PageSettings:
-        return PageSettings(self, self.site.page_number(path))
+        return PageSettings(self, self.page_number(path))
 
     def resolved(self, setting: int, keep: bool = True) -> Resolved:
         """One setting of every page, as codes; kept for the next who asks, unless told otherwise."""
@@ -64,6 +65,36 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
     def fold_stages(self, setting: int, observer: FoldObserver | None = None) -> FoldStages:
         """One setting of every page with the stages of its fold, worked out anew; `observer` receives every step."""
         return fold_stages(self.site.statements, setting, self.site.scope_pages, self.is_stamped(setting), observer)
+
+    def page_number(self, name: str) -> int:
+        """The number of a page that is asked about.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page.
+        """
+        return self.site.page_number(name)
+
+    def setting_number(self, name: str) -> int:
+        """The number of a setting that is asked about.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+        """
+        return self.site.setting_number(name)
+
+    def column(self, setting: str) -> Resolved:
+        """One setting of every page by its name.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+        """
+        return self.resolved(self.site.setting_number(setting))
 
     def where(self, setting: str, holds: Callable[[Value], bool]) -> Mask:
         """The pages that have a setting, and whose value of it meets a test. bool[pages]
@@ -95,8 +126,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         UnknownName
             If there is no such setting.
         """
-        number = self.site.setting_number(setting)
-        found = self.resolved(number)
+        found = self.resolved(self.setting_number(setting))
         return found.value, found.words  # type: ignore[return-value]
 
     def value(self, page: int, setting: int) -> Plain:
@@ -111,7 +141,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         UnknownName
             If there is no such page or setting.
         """
-        page, number = self.site.page_number(path), self.site.setting_number(setting)
+        page, number = self.page_number(path), self.setting_number(setting)
         return source_of(self.site, int(self.resolved(number).source[page]))
 
     def why(self, path: str, setting: str) -> Trace:
@@ -131,7 +161,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         """
         from .trace import trace
 
-        return trace(self.site, self.site.page_number(path), self.site.setting_number(setting))
+        return trace(self.site, self.page_number(path), self.setting_number(setting))
 
     def departures(self, setting: str) -> Departures:
         """The pages that have another value than they would inherit: by a rule, a stamp, or what they say themselves.
@@ -150,7 +180,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         """
         from .departures import departures
 
-        return departures(self, self.site.setting_number(setting))
+        return departures(self, self.setting_number(setting))
 
 
 class PageSettings(Mapping[str, Plain]):
@@ -174,4 +204,6 @@ class PageSettings(Mapping[str, Plain]):
         return iter(self._numbers)
 
     def __getitem__(self, name: str) -> Plain:
+        if name not in self._numbers:
+            raise UnknownName("setting", name, tuple(self._numbers))
         return self._effective.value(self._page, self._numbers[name])

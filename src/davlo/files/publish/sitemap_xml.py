@@ -58,8 +58,8 @@ def sitemap_addresses(effective: EffectiveModel, today: datetime.date) -> Addres
     site = effective.site
     listed = sitemap_codes(effective) == 0
     families = alternates(site)
-    priority, priorities = effective.codes("sitemap.priority")
-    often, words = effective.codes("sitemap.changefreq")
+    priority, _, priorities = effective.column("sitemap.priority")
+    often, _, words = effective.column("sitemap.changefreq")
     modified = site.facts.column("modified")
     place = {language: i for i, language in enumerate(site.languages)}
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Collection, Sequence
 
-from davlo.core.faults import Place
+from davlo.core.faults import Place, SiteError
 from davlo.core.site.conditions import KEYS, Condition
+from davlo.core.site.model import SiteModel
 
 from .node_reader import Reader
 from .yaml_nodes import Items, Mapping, Node, Scalar
@@ -49,13 +50,19 @@ def read_condition(node: Node, reader: Reader, what: str, types: Collection[str]
     return Condition(depth=tuple(depth), home=home, facts=facts, **plain)
 
 
-def asked_condition(
-    words: Sequence[str], columns: Collection[str], types: Collection[str], reader: Reader
-) -> Condition:
+def asked_condition(words: Sequence[str], site: SiteModel) -> Condition:
     """The condition that words like `type=event` make: the keys of `when`, or columns of the inventory.
 
     A key that stands twice takes any of its values.
+
+    Raises
+    ------
+    SiteError
+        If they are not understood.
     """
+    reader = Reader()
+    reader.names = site.page_names
+    columns, types = tuple(site.facts.columns), tuple(site.types.names)
     place = Place("")
     body, facts = Mapping(place), Mapping(place)
     for word in words:
@@ -75,7 +82,10 @@ def asked_condition(
             into.keys[key] = place
     if facts.entries:
         body.entries["facts"], body.keys["facts"] = facts, place
-    return read_condition(body, reader, "the condition", types)
+    condition = read_condition(body, reader, "the condition", types)
+    if reader.faults:
+        raise SiteError(reader.faults)
+    return condition
 
 
 def read_excepts(node: Node | None, reader: Reader, types: Collection[str]) -> tuple[Condition, ...]:

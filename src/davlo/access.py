@@ -1,0 +1,107 @@
+"""Who may do what, as a library user asks: by the names of pages and people."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from .core.outcomes.access import AccessModel, Decision, Grant
+
+if TYPE_CHECKING:
+    from .core.resolve.effective import EffectiveModel
+
+
+class Access:
+    """Who may do what, on which pages. Someone is a person, or `visitor`.
+
+    Example
+    -------
+    >>> import davlo
+    >>> access = davlo.open_demo().access()
+    >>> access.may("visitor", "view", "/staff"), access.may("tomas.vell", "view", "/staff")
+    (False, True)
+    >>> access.actions("sefa.moana", "/members/pages/sefa-moana")
+    ('view', 'edit')
+    """
+
+    def __init__(self, effective: EffectiveModel) -> None:
+        self._model = AccessModel(effective)
+        self._effective = effective
+
+    def people(self) -> tuple[str, ...]:
+        """Everyone who is declared."""
+        return self._model.persons()
+
+    def is_admin(self, who: str) -> bool:
+        """Whether a person may do everything."""
+        return self._model.is_admin(who)
+
+    def may(self, who: str, action: str, page: str) -> bool:
+        """Whether someone may do an action on a page.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such person, action or page.
+        """
+        self._model.check_action(action)
+        return bool(self._model.may(who, action)[self._effective.page_number(page)])
+
+    def actions(self, who: str, page: str) -> tuple[str, ...]:
+        """What someone may do on a page.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such person or page.
+        """
+        return self._model.actions(who, self._effective.page_number(page))
+
+    def pages(self, who: str, action: str) -> list[str]:
+        """The paths of the pages on which someone may do an action, in the order of the tree.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such person or action.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().access().pages("owen.tarrant", "edit")
+        ['/members/pages/owen-tarrant']
+        """
+        self._model.check_action(action)
+        found = np.flatnonzero(self._model.may(who, action))
+        return self._effective.site.tree.paths.take(found).tolist()
+
+    def why(self, who: str, action: str, page: str) -> Decision:
+        """Whether someone may do an action on a page, and because of which statements.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such person, action or page.
+        """
+        self._model.check_action(action)
+        return self._model.why(who, action, self._effective.page_number(page))
+
+    def who_may(self, action: str, pages: Iterable[str] | None = None) -> list[Grant]:
+        """Everyone who may do an action on some of these pages, or of all; visitors too.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such action or page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> [grant.who for grant in davlo.open_demo().access().who_may("edit", ["/staff/noticeboard"])]
+        ['rowan.pike', 'ida.marsh', 'noor.haddad']
+        """
+        names = list(self._effective.site.tree.paths) if pages is None else pages
+        numbers = [self._effective.page_number(page) for page in names]
+        return self._model.who_may(action, np.array(numbers, dtype=np.int64))
