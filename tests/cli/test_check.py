@@ -168,5 +168,5 @@ def test_promises_one_by_one(garden: Path, run: Run, small: Small) -> None:
     told = run("check", "--promises", "--site", str(small(promise + accepted)))
     assert told.out.splitlines()[:2] == [
         "titles: short (davlo.yaml:3) is broken on 3 of 3 pages",
-        "  title.limit should be 40 and is 60 as it is built in",
+        "  title.limit should be 40 and is 60 from the built-in value",
     ]

@@ -63,7 +63,7 @@ def test_tree_of_chosen_pages(ask: Ask, run: Run, garden: Path) -> None:
     assert [line.split()[0] for line in told[1:4]] == ["/events/2026", "/apple-day", "/bluebell-walk"]
     assert told[-1] == "15 pages, 2 drafts among them"
     assert ask("tree", "--when", "made_with=potting-bench", "--when", "home=no", "--format", "csv").count("\n") == 6
-    assert ask("tree", "--when", "tag=nothing-has-it").strip() == "no page meets that"
+    assert ask("tree", "--when", "tag=nothing-has-it").strip() == "no page matches that"
     wrong = run("tree", "--site", str(garden), "--when", "typ=event", "--when", "type=evnt", "--when", "tag")
     assert wrong.status == 2
     for says in ("did you mean type?", "no type 'evnt'", "did you mean event?", "KEY=VALUE"):
@@ -78,7 +78,7 @@ def test_tree_to_a_depth_with_sources_and_marks(ask: Ask) -> None:
     assert told[-4:] == [
         "*: another value than the page above",
         "-: pages of this type do not have the setting",
-        "(+N): so many beneath are not shown; to see them name a branch, or say --depth or --all",
+        "(+N): N pages below are hidden. Name a branch to see them, or use --depth or --all",
         "158 pages, 5 drafts among them; 17 shown",
     ]
     rows = list(
@@ -106,7 +106,7 @@ def test_tree_shows_what_a_person_reads_of_very_many_pages(small: Small, run: Ru
     assert len(told) == 200 + 4
     assert told[2].split() == ["/0", "(+9)", "page"]
     assert told[-1] == "661 pages; 200 shown"
-    assert "pages at the end neither" in told[-2]
+    assert "pages at the end. Name a branch" in told[-2]
     assert len(run("tree", "--site", folder, "--all").out.splitlines()) == 661 + 3
     assert run("tree", "--site", folder, "--format", "csv").out.count("\n") == 662
 
@@ -131,7 +131,7 @@ def test_show_tells_outcomes_first_then_what_was_said(ask: Ask) -> None:
     out = ask("show", "/visit/tickets")
     assert out.startswith("/visit/tickets  Tickets\nPage, live, under /visit, en, tags: prices\n")
     assert "document title  Tickets · Quillmere Botanic Garden" in out
-    assert out.index("What a reader meets") < out.index("sidebar visit-planning") < out.index("Settings")
+    assert out.index("What a reader sees") < out.index("sidebar visit-planning") < out.index("Settings")
     assert "davlo.yaml:46 locked" in out
     assert "robots.index" not in out
     assert "robots.index" in ask("show", "/visit/tickets", "--all")

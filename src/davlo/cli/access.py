@@ -44,19 +44,19 @@ Pages = NDArray[np.int64]
 )
 @page_argument(required=False)
 @click.option(
-    "--as", "who", metavar="WHO", shell_complete=complete_person, help="A person, or visitor: what they may do."
+    "--as", "who", metavar="WHO", shell_complete=complete_person, help="Show what this person, or a visitor, may do."
 )
 @click.option(
     "--who-may",
     "action",
     metavar="ACTION",
     shell_complete=complete_action,
-    help="Who may do this action, on how many pages, and why.",
+    help="List who may do this action, on how many pages, and why.",
 )
 @click.option(
-    "--in-branch", "branch", metavar="PAGE", shell_complete=complete_page, help="Only a page and all below it."
+    "--in-branch", "branch", metavar="PAGE", shell_complete=complete_page, help="Only this page and all pages below it."
 )
-@click.option("--all", "everything", is_flag=True, help=f"With --as: every page, also where they see more than {MOST}.")
+@click.option("--all", "everything", is_flag=True, help=f"With --as: list every page, even more than {MOST}.")
 @format_option("text", "csv", "json")
 @site_option
 def command(
@@ -68,10 +68,11 @@ def command(
     form: str,
     site: str | None,
 ) -> None:
-    """Who may do what, and what a person sees.
+    """Show who may do what, and what a person sees.
 
-    With PAGE: what is said there, and what each person may do. With --as: the pages that person sees, and what they
-    may do on each. With both: each action on that page, and why. With neither: on how many pages each person may act.
+    With PAGE: the access settings of that page, and what each person may do there. With --as: the pages that a person
+    sees, and what they may do on each. With both: each action on that page, and why. With neither: on how many pages
+    each person may act.
     """
     if page is not None and branch is not None:
         raise click.UsageError("name a page, or with --in-branch a branch, not both")

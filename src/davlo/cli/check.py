@@ -60,33 +60,43 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
     "davlo check --explain lock-overrules",
 )
 @click.option(
-    "--kind", "kinds", multiple=True, metavar="KIND", shell_complete=_complete_kind, help="Only those of this kind."
+    "--kind", "kinds", multiple=True, metavar="KIND", shell_complete=_complete_kind, help="Only findings of this kind."
 )
-@click.option("--level", type=click.Choice(LEVELS), help="Only those of this level and worse.")
-@click.option("--topic", "topics", multiple=True, type=click.Choice(TOPICS), help="Only those of this topic.")
+@click.option("--level", type=click.Choice(LEVELS), help="Only findings of this level or worse.")
+@click.option("--topic", "topics", multiple=True, type=click.Choice(TOPICS), help="Only findings of this topic.")
 @click.option(
-    "--page", "pages", multiple=True, metavar="PAGE", shell_complete=complete_page, help="Only those about this page."
+    "--page",
+    "pages",
+    multiple=True,
+    metavar="PAGE",
+    shell_complete=complete_page,
+    help="Only findings about this page.",
 )
 @when_option
-@click.option("--accepted", is_flag=True, help="Those that an accept silences, instead of the others.")
-@click.option("--long", "is_long", is_flag=True, help="A row a page.")
+@click.option("--accepted", is_flag=True, help="Show accepted findings instead of open ones.")
+@click.option("--long", "is_long", is_flag=True, help="Print a row for each page.")
+@click.option("--all", "everything", is_flag=True, help=f"Show all findings, even more than {MOST_OF_KIND} of a kind.")
 @click.option(
-    "--all", "everything", is_flag=True, help=f"All, also where there are more than {MOST_OF_KIND} of a kind."
+    "--edits",
+    is_flag=True,
+    help="Show the edits that mend each finding, with whole lines, however many findings there are.",
 )
-@click.option("--edits", is_flag=True, help="The edits that mend each, with whole lines, of however many findings.")
 @click.option(
-    "--since", metavar="FOLDER-OR-REVISION", help="Only what is new since another folder, or a revision of git."
+    "--since", metavar="FOLDER-OR-REVISION", help="Only findings that another folder, or a git revision, does not have."
 )
-@click.option("--promises", is_flag=True, help="Every promise: on how many pages it holds, or what breaks it.")
+@click.option("--promises", is_flag=True, help="List every promise, and whether it holds.")
 @click.option(
-    "--explain", metavar="KIND", shell_complete=_complete_kind, help="What a kind means, and how people mend it."
+    "--explain",
+    metavar="KIND",
+    shell_complete=_complete_kind,
+    help="Explain a kind of finding, and how people mend it.",
 )
 @click.option(
     "--fail-on",
     type=click.Choice(LEVELS),
     default="error",
     show_default=True,
-    help="Leave with status 1 from this level on.",
+    help="Exit with status 1 if there is a finding of this level or worse.",
 )
 @today_option
 @format_option("text", "csv", "json", "sarif")
@@ -109,10 +119,10 @@ def command(
     form: str,
     site: str | None,
 ) -> int:
-    """What contradicts what.
+    """Report what contradicts what.
 
-    The worst first. An error cannot be as set, or lets someone in; a warning will surprise someone; a note is worth
-    knowing.
+    Lists the worst first. An error cannot hold as it is set, or lets someone in; a warning will surprise someone; a
+    note is worth knowing.
     """
     if explain is not None:
         _explain(explain)
@@ -123,7 +133,7 @@ def command(
     if is_long and (edits or form == "sarif"):
         raise click.UsageError("--long is a row a page: leave --edits and --format sarif away")
     if edits and form == "csv":
-        raise click.UsageError("--edits does not fit into a row: say --format json or sarif, or none")
+        raise click.UsageError("--edits does not fit into a row: use --format json or sarif, or leave --format out")
     for kind in kinds:
         _known(kind)
     opened = open_named_site(site)
@@ -142,7 +152,7 @@ def command(
     told = report.accepted if accepted else report.findings
     with_ways = edits or (form in ("text", "sarif") and not is_long)
     if with_ways and not edits and len(told) > FEW_FINDINGS:
-        note(f"{len(told):,} findings are too many to tell the edits that mend each, unless --edits is said")
+        note(f"{len(told):,} findings: the edits that mend each are left out; use --edits to see them")
         with_ways = False
     mends = _mending(opened) if with_ways else _no_ways
     if is_long:

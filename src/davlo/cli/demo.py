@@ -34,11 +34,10 @@ WALK = (
 @click.argument("folder", metavar="[DIR]", default="quillmere", type=click.Path(file_okay=False))
 @click.pass_context
 def command(ctx: click.Context, folder: str) -> None:
-    """See it all on a made-up garden's website.
+    """Try every command on a made-up garden's website.
 
-    Writes the site of the Quillmere Botanic Garden to DIR (quillmere unless said) and walks through it: each command as
-    one could type it, and what it prints; two of them draw a picture there. Where DIR is a site already, its files are
-    left as they are.
+    Writes the site of the Quillmere Botanic Garden to DIR (default: quillmere) and walks through it: it prints each
+    command and its output; two commands draw a picture there. If DIR is a site already, its files stay as they are.
     """
     from davlo.demo import write_demo
 

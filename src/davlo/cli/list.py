@@ -22,7 +22,7 @@ MOST = 60
 """So many pages of a declaration are shown on a screen unless --all is said."""
 NOTE_WIDTH = 48
 COLUMNS = ("kind", "name", "pages", "areas", "declared", "note")
-HOLDS = {"layout": "areas", "theme": "areas", "person": "groups", "group": "members", "role": "stands for"}
+HOLDS = {"layout": "areas", "theme": "areas", "person": "groups", "group": "members", "role": "actions"}
 
 
 @click.command(
@@ -34,20 +34,18 @@ HOLDS = {"layout": "areas", "theme": "areas", "person": "groups", "group": "memb
     "--fits",
     metavar="AREA",
     shell_complete=complete_area,
-    help="Only what may stand in this area: bands that fit it, sidebars, blocks.",
+    help="Only declarations that may stand in this area: bands that fit it, sidebars, blocks.",
 )
-@click.option("--unused", is_flag=True, help="Only what no page meets.")
-@click.option(
-    "--all", "everything", is_flag=True, help=f"With NAME: every page, also where there are more than {MOST}."
-)
+@click.option("--unused", is_flag=True, help="Only what no page uses.")
+@click.option("--all", "everything", is_flag=True, help=f"With NAME: list every page, even more than {MOST}.")
 @format_option("text", "csv", "json")
 @site_option
 def command(
     name: str | None, kind: str | None, fits: str | None, unused: bool, everything: bool, form: str, site: str | None
 ) -> None:
-    """What sidebars, bands, presets and other declarations there are, and which pages use each.
+    """List sidebars, bands, presets and other declarations, and the pages that use them.
 
-    With NAME: that declaration, what it is made of, and the pages on which it is met.
+    With NAME: one declaration, what it is made of, and the pages that use it.
     """
     if name is not None and (fits is not None or unused):
         raise click.UsageError("--fits and --unused list declarations: leave the name away")
@@ -106,7 +104,7 @@ def _list(declarations: list[Declaration], fits: str | None, unused: bool, form:
     told = f" that may stand in {fits}" if fits else ""
     say(count(len(declarations), "declaration") + told + (" that nothing uses" if unused else ""))
     if any(declaration.pages < 0 for declaration in declarations):
-        say("-: statements hold the actions that a role stands for")
+        say("-: pages cannot be counted for a role, since statements store its actions")
 
 
 def _areas(declaration: Declaration) -> str:
@@ -126,7 +124,7 @@ def _one(site: Site, uses: Uses, kind: str, name: str, everything: bool) -> None
     if declaration.holds:
         say(f"  {HOLDS.get(kind, 'blocks')}: {', '.join(declaration.holds)}")
     if declaration.pages < 0:
-        say("  statements hold the actions that a role stands for, so the pages cannot be told")
+        say("  pages cannot be counted for a role: statements store its actions, not its name")
         return
     areas = (
         f": {', '.join(f'{area} on {pages:,}' for area, pages in declaration.areas.items())}"

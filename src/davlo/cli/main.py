@@ -15,16 +15,16 @@ from davlo.core.faults import SiteError, UnknownName
 from .machine import begin, leave
 
 COMMANDS = {
-    "demo": "See it all on a made-up garden's website.",
-    "tree": "Which pages there are, and what each gets.",
-    "show": "What one page gets, and from where.",
-    "list": "What sidebars, bands, presets and other declarations there are, and which pages use each.",
-    "why": "Why a page gets that, and what it beat.",
-    "check": "What contradicts what.",
-    "access": "Who may do what, and what a person sees.",
-    "picture": "What pages look like, and a setting over the whole tree.",
-    "table": "All effective values, for other programs.",
-    "sitemap": "What search engines get.",
+    "demo": "Try every command on a made-up garden's website.",
+    "tree": "List pages, and what each gets.",
+    "show": "Show what one page gets, and from where.",
+    "list": "List sidebars, bands, presets and other declarations, and the pages that use them.",
+    "why": "Explain why a page has a value, and what that overrode.",
+    "check": "Report what contradicts what.",
+    "access": "Show who may do what, and what a person sees.",
+    "picture": "Draw pages, or one setting over the whole tree.",
+    "table": "Print all effective values, for other programs.",
+    "sitemap": "Show or write the sitemap that search engines get.",
 }
 """The commands in the order people meet them, with what each is for."""
 
@@ -62,7 +62,7 @@ class Commands(click.Group):
     "--site",
     type=click.Path(file_okay=False),
     metavar="DIR",
-    help="The site folder, for every command; else the nearest upwards that has davlo.yaml.",
+    help="The site folder for the command that follows; default: the nearest folder upwards with davlo.yaml.",
 )
 @click.version_option(package_name="davlo", prog_name="davlo")
 @click.pass_context

@@ -102,7 +102,7 @@ def site_option(command: Command) -> Command:
         type=click.Path(file_okay=False),
         metavar="DIR",
         callback=lambda ctx, param, named: named or ctx.find_root().params.get("site"),
-        help="The site folder; else the nearest folder upwards that has davlo.yaml.",
+        help="The site folder (default: the nearest folder upwards with davlo.yaml).",
     )(command)
 
 
@@ -116,7 +116,7 @@ def format_option(*formats: str) -> Callable[[Command], Command]:
             type=click.Choice(formats),
             default=formats[0],
             show_default=True,
-            help="How to print it.",
+            help="Output format.",
         )(command)
 
     return add
@@ -132,13 +132,13 @@ def page_argument(required: bool) -> Callable[[Command], Command]:
 
 
 def when_option(command: Command) -> Command:
-    """`--when KEY=VALUE`: only pages that meet it."""
+    """`--when KEY=VALUE`: only pages that match it."""
     return click.option(
         "--when",
         metavar="KEY=VALUE",
         multiple=True,
-        help="Only pages that meet this, as a rule's `when` does: type=event, below=/visit, tag=prices, or a column of "
-        "the inventory. All of several must hold; of one key given twice, either.",
+        help="Only pages that match this condition, as in a rule's `when`: type=event, below=/visit, tag=prices, or a "
+        "column of the inventory. All keys must match; repeat a key to allow either value.",
     )(command)
 
 
@@ -170,7 +170,7 @@ def today_option(command: Command) -> Command:
         "--today",
         callback=lambda ctx, param, text: _today(text),
         metavar="DATE",
-        help="The date to take for today, as 2026-05-01; else SOURCE_DATE_EPOCH, else the clock.",
+        help="Use this date as today, as in 2026-05-01 (default: SOURCE_DATE_EPOCH, or the clock).",
     )(command)
 
 

@@ -32,17 +32,17 @@ MOST = 12
     "setting",
     metavar="SETTING",
     shell_complete=complete_setting,
-    help="Draw the whole tree, or the branch of PAGE, each box in the ink of its value.",
+    help="Draw the whole tree, or the branch of PAGE, with each box coloured by its value.",
 )
 @click.option(
     "--to", type=click.Path(dir_okay=False), metavar="FILE", help="The file to write: .png, .svg or .pdf.  [required]"
 )
 @site_option
 def command(pages: tuple[str, ...], setting: str | None, to: str | None, site: str | None) -> None:
-    """What pages look like, and a setting over the whole tree.
+    """Draw pages, or one setting over the whole tree.
 
-    A page is drawn as its layout on a wide screen and on a phone, with what stands in each area and where it came from.
-    Several pages are put beside each other, and what differs is marked.
+    Draws a page from its layout, on a wide screen and on a phone, with what stands in each area and where it came from.
+    Several pages stand beside each other, and differences are marked.
     """
     if not pages and setting is None:
         raise click.UsageError("name the pages to draw, by path or title; or say --map SETTING for the whole tree")

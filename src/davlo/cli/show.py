@@ -24,10 +24,10 @@ OTHER, SAME = "*", ""
     "davlo show --new /visit/picnic --type event",
 )
 @click.argument("pages", metavar="PAGE...", nargs=-1, shell_complete=complete_page)
-@click.option("--new", metavar="PATH", help="What a page that is not there yet would get.")
-@click.option("--type", "kind", metavar="NAME", help="With --new: its type; else page.")
-@click.option("--title", metavar="TEXT", help="With --new: its title; else the end of its path.")
-@click.option("--all", "everything", is_flag=True, help="Also the settings nobody speaks of, as they are built in.")
+@click.option("--new", metavar="PATH", help="Show what a new page at this path would get.")
+@click.option("--type", "kind", metavar="NAME", help="With --new: the page's type (default: page).")
+@click.option("--title", metavar="TEXT", help="With --new: the page's title (default: from the last part of its path).")
+@click.option("--all", "everything", is_flag=True, help="Also list settings left at their built-in value.")
 @format_option("text", "csv", "json")
 @site_option
 def command(
@@ -39,10 +39,10 @@ def command(
     form: str,
     site: str | None,
 ) -> None:
-    """What one page gets, and from where.
+    """Show what one page gets, and from where.
 
-    First what a reader meets; then each setting with its value, its source, and the line it stands on. Several pages
-    are put beside each other, and what differs is marked.
+    First what a reader sees; then each setting with its value, its source and its line. Several pages stand beside
+    each other, and differences are marked.
     """
     if not pages and new is None:
         raise click.UsageError("name a page by its path or title, or say --new PATH; davlo tree lists them")
@@ -76,7 +76,7 @@ def _one(view: PageView, everything: bool, is_new: bool) -> None:
     """One page for a person."""
     say(click.style(view.path, bold=True) + "  " + visible(view.facts.get("title", "")))
     say(_facts(view) + (", not there yet" if is_new else ""))
-    heading("What a reader meets" if not is_new else "What a reader would meet")
+    heading("What a reader sees" if not is_new else "What a reader would see")
     table(["", ""], _outcomes(view), indent="  ")
     heading("Settings")
     rows: list[Sequence[str]] = []
@@ -90,7 +90,7 @@ def _one(view: PageView, everything: bool, is_new: bool) -> None:
     table(SETTING_COLUMNS, rows, indent="  ")
     if not everything:
         words = f"--new {view.path}" if is_new else view.path
-        say(f"\nWhat nobody speaks of is left out: davlo show {words} --all")
+        say(f"\nSettings at their built-in value are hidden: davlo show {words} --all")
 
 
 def _row(setting: SettingOfPage) -> list[str]:
@@ -138,7 +138,7 @@ def _beside(views: list[PageView], everything: bool, form: str) -> None:
     """Pages beside each other, a row a fact, an outcome, a setting."""
     parts: list[tuple[str, list[dict[str, str]]]] = [
         ("facts", [{"title": v.facts.get("title", ""), "type": v.type, **_other_facts(v)} for v in views]),
-        ("what a reader meets", [dict(_outcomes(view)) for view in views]),
+        ("what a reader sees", [dict(_outcomes(view)) for view in views]),
     ]
     told = {one.name for view in views for one in _chosen(view, everything)}
     for group in dict.fromkeys(one.group for view in views for one in view.settings):

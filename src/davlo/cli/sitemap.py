@@ -22,17 +22,22 @@ if TYPE_CHECKING:
 
 
 @click.command("sitemap", epilog="Example: davlo sitemap --to sitemap.xml")
-@click.option("--to", type=click.Path(dir_okay=False, allow_dash=True), metavar="FILE", help="Write it; - prints it.")
-@click.option("--left-out", is_flag=True, help="List the pages that are not in it, each with the reason.")
+@click.option(
+    "--to",
+    type=click.Path(dir_okay=False, allow_dash=True),
+    metavar="FILE",
+    help="Write the sitemap to this file; - prints it.",
+)
+@click.option("--left-out", is_flag=True, help="List the pages that are not in the sitemap, each with its reason.")
 @today_option
 @format_option("text", "csv", "json")
 @site_option
 def command(to: str | None, left_out: bool, today: datetime.date, form: str, site: str | None) -> None:
-    """What search engines get.
+    """Show or write the sitemap that search engines get.
 
-    Tells how many pages are in the sitemap and why the others are out. --to writes it by the open sitemap protocol:
-    past 50,000 addresses or 50 MB an index, with the parts beside it. A page changed after today is told no date.
-    What was written is noted in .davlo/ in the site folder, so that check can tell when it is stale.
+    Counts the pages in the sitemap, and the reasons why others are not. --to writes the sitemap by the open protocol:
+    past 50,000 addresses or 50 MB as an index with its parts beside it. Pages modified in the future are listed without
+    a date. Davlo notes in .davlo/ in the site folder what it wrote, so that check can report when it is out of date.
     """
     folder = site_folder(site)
     opened = open_named_site(site)

@@ -30,18 +30,20 @@ NEEDS_PYARROW = "a .parquet file needs pyarrow: pip install 'davlo[parquet]'"
 ENDINGS = (".csv", ".json", ".jsonl", ".parquet")
 
 
-@click.command("table", epilog="Example: davlo table --long --to values.csv")
-@click.option("--long", "is_long", is_flag=True, help="A row for every page and setting, with source, file and line.")
+@click.command("table", epilog="Example: davlo table --long --to effective.csv")
+@click.option(
+    "--long", "is_long", is_flag=True, help="Print a row for every page and setting, with source, file and line."
+)
 @click.option(
     "--to", type=click.Path(dir_okay=False), metavar="FILE", help="Write a file: .csv, .json, .jsonl or .parquet."
 )
 @format_option("csv", "json", "jsonl")
 @site_option
 def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
-    """All effective values, for other programs.
+    """Print all effective values, for other programs.
 
-    A row a page and a column a setting; with --long a row for each page and setting; as jsonl one record a page, with
-    facts, settings, sources and outcomes.
+    Prints a row for each page and a column for each setting; with --long a row for each page and setting; as jsonl a
+    record for each page, with facts, settings, sources and outcomes.
     """
     if to is None:
         _write(open_named_site(site).resolve(), form, is_long, sys.stdout)

@@ -52,18 +52,18 @@ Pages = NDArray[np.int64]
     "--columns",
     metavar="SETTINGS",
     shell_complete=complete_setting,
-    help="Settings to show for each page, with commas between.",
+    help="Settings to show for each page, separated by commas.",
 )
-@click.option("--sources", is_flag=True, help="Also where each of their values came from.")
+@click.option("--sources", is_flag=True, help="Also show where each value came from.")
 @click.option(
     "--departing",
     metavar="SETTING",
     shell_complete=complete_setting,
-    help="Only pages whose own value is not what they would inherit, with the reason given.",
+    help="Only pages that depart from what they would inherit for this setting, with the reason.",
 )
 @when_option
-@click.option("--depth", type=click.IntRange(0), metavar="N", help="Only so many levels beneath the top.")
-@click.option("--all", "everything", is_flag=True, help=f"Every page, also where there are more than {MOST}.")
+@click.option("--depth", type=click.IntRange(0), metavar="N", help="Show only this many levels below the top.")
+@click.option("--all", "everything", is_flag=True, help=f"Show every page, even more than {MOST}.")
 @format_option("text", "csv", "json")
 @site_option
 def command(
@@ -77,9 +77,9 @@ def command(
     form: str,
     site: str | None,
 ) -> None:
-    """Which pages there are, and what each gets.
+    """List pages, and what each gets.
 
-    The tree in the order of the menu; with PAGE, only its branch.
+    Lists the tree in the order of the menu; with PAGE, only its branch.
     """
     opened = open_named_site(site)
     effective = opened.resolve()
@@ -152,15 +152,15 @@ def _outline(
     if any(LACKS in cell.values for cell in cells):
         say("-: pages of this type do not have the setting")
     if hidden:
-        rest = f"{count(shown.rest, 'page')} at the end neither; " if shown.rest else ""
-        more = f"so many beneath are not shown; {rest}to see them name a branch, or say --depth or --all"
+        rest = f"; so are {count(shown.rest, 'page')} at the end" if shown.rest else ""
+        more = f"N pages below are hidden{rest}. Name a branch to see them, or use --depth or --all"
         paragraph(more, "(+N): ", "      ")
     say(_summary(site, chosen, len(shown.pages)))
 
 
 def _summary(site: SiteModel, chosen: Pages, shown: int) -> str:
     drafts = int((~site.facts.live[chosen]).sum())
-    told = count(len(chosen), "page") if len(chosen) else "no page meets that"
+    told = count(len(chosen), "page") if len(chosen) else "no page matches that"
     told += f", {count(drafts, 'draft')} among them" if drafts else ""
     return told if shown == len(chosen) else f"{told}; {shown:,} shown"
 

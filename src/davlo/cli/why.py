@@ -23,10 +23,10 @@ COLUMNS = ("", "scope", "says", "where", "what became of it")
 @format_option("text", "csv", "json")
 @site_option
 def command(page: str, setting: str, form: str, site: str | None) -> None:
-    """Why a page gets that, and what it beat.
+    """Explain why a page has a value, and what that overrode.
 
-    Every candidate from the weakest to the strongest, with its file and line, whether it counted, and why not. Then
-    where one could say something else, and how many pages that would change.
+    Lists every candidate from the weakest to the strongest, with its file and line, whether it counted, and why not.
+    Then lists the places where you could set another value, and how many pages that would change.
     """
     opened = open_named_site(site)
     number = opened.find_page(page)

@@ -53,7 +53,7 @@ CASES = {
         f"everywhere: {{{OPEN}, lock: {{band.footer: legal}}}}\npages: {{/a: {{below: {{lock: {{band.footer: legal}}}}}}}}",
         ("/a/b",),
         "band.footer",
-        "so 1 other lock cannot hold on 1 page",
+        "so 1 other lock has no effect on 1 page",
     ),
     "type-below-clash": Case(
         f"everywhere: {{{OPEN}}}\ntypes: {{note: {{give: {{title.limit: 40}}}}}}\npages: {{/a: {{below: {{title.limit: 50}}}}}}",
@@ -61,7 +61,7 @@ CASES = {
         "rules: [{name: which holds, when: {type: note, below: /a}, give: {title.limit: 50}}]",
         ("/a/b",),
         "title.limit",
-        "says title.limit is 40, below /a",
+        "sets title.limit to 40, below /a",
     ),
     "rules-overlap": Case(
         f"everywhere: {{{OPEN}}}\nrules:\n  - {{name: upper, when: {{type: note}}, give: {{title.limit: 40, menu.label: x}}}}\n"
@@ -77,7 +77,7 @@ CASES = {
         f"everywhere: {{{OPEN}, title.limit: 40}}\npages: {{/a: {{here: {{title.limit: 41}}}}}}",
         ("/a",),
         "title.limit",
-        "1 page says title.limit: 40 and would get the same from everywhere",
+        "1 page sets title.limit: 40 and would get the same from everywhere",
     ),
     "behind-default": Case(
         f"everywhere: {{{OPEN}}}\nsettings: {{blocks.content: {{flow: stamped}}}}\ntypes: {{note: {{give: {{blocks.content: [link]}}}}}}",
@@ -123,7 +123,7 @@ CASES = {
         f"everywhere: {{{OPEN}}}\npages: {{/a: {{here_and_below: {{access: {{everyone: none}}}}}}}}",
         ("/a/b",),
         "access.everyone",
-        "anyone may view 1 page, as it is built in, but not /a above",
+        "anyone may view 1 page, by the built-in value, but not /a above",
     ),
     "private-with-priority": Case(
         f"everywhere: {{{OPEN}, sitemap.priority: 0.4}}\npages: {{/a: {{here_and_below: {{access: {{everyone: none}}}}, "
@@ -200,14 +200,14 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}}\nrules: [{name: lost, when: {path: /a}, give: {title.limit: 9}}]",
         (),
         None,
-        'the rule "lost" (davlo.yaml:10) does nothing: it meets no page',
+        'the rule "lost" (davlo.yaml:10) does nothing: it matches no page',
     ),
     "hidden-rule": Case(
         "everywhere: {access: {keepers: [view, edit]}}\nrules:\n  - {name: upper, when: {type: note}, give: {title.limit: 40}}\n  - {name: lower, when: {below: /a}, give: {title.limit: 50}}",
         "everywhere: {access: {keepers: [view, edit]}}\nrules:\n  - {name: lower, when: {below: /a}, give: {title.limit: 50}}\n  - {name: upper, when: {type: note}, give: {title.limit: 40}}",
         ("/a/b",),
         None,
-        'the rule "lower" (davlo.yaml:12) meets 1 page and changes none',
+        'the rule "lower" (davlo.yaml:12) matches 1 page and changes none',
     ),
     "empty-type": Case(
         "everywhere: {access: {keepers: [view, edit]}}\ntypes: {note: {label: N}, memo: {label: M}}",
@@ -221,14 +221,14 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a/b: {here: {title.limit: 9}}}",
         ("/a/b",),
         None,
-        "1 statement below /a/b (davlo.yaml:10): there is no page beneath it",
+        "1 statement below /a/b (davlo.yaml:10): there is no page below it",
     ),
     "idle-default": Case(
         "everywhere: {access: {keepers: [view, edit]}, title.limit: 60}",
         "everywhere: {access: {keepers: [view, edit]}, title.limit: 50}",
         ("/", "/a", "/a/b"),
         "title.limit",
-        "1 statement (davlo.yaml:9) says title.limit: 60 and changes nothing: its pages would get the same as it is built in",
+        "1 statement (davlo.yaml:9) sets title.limit: 60 and changes nothing: its pages have the built-in value anyway",
     ),
     "unused-declaration": Case(
         "everywhere: {access: {keepers: [view, edit]}}",
@@ -285,7 +285,7 @@ CASES = {
         'everywhere: {access: {keepers: [view, edit]}, title.pattern: "{title} of the garden"}',
         ("/a",),
         "title.pattern",
-        "1 page has no document title: the pattern, as it is built in, comes to nothing there",
+        "1 page has no document title: the pattern, by the built-in value, comes to nothing there",
         inventory="path,title\n/,Home\n/a,\n",
     ),
     "unknown-placeholder": Case(
@@ -308,7 +308,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}, layout.name: plain, layout.theme: bare}",
         ("/", "/a", "/a/b"),
         "layout.theme",
-        "the theme bare (davlo.yaml:3) has no place for the area footer, where something stands on 3 pages: it shows nothing",
+        "the theme bare (davlo.yaml:3) does not show the area footer, which is filled on 3 pages: it shows nothing",
         declarations="themes: {bare: {areas: [content]}}\nlayouts: {plain: {areas: [content, footer]}}\nbands: {legal: {fits: [footer]}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "band-does-not-fit": Case(
@@ -323,7 +323,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}, layout.name: wide}",
         ("/", "/a", "/a/b"),
         "sidebar.left",
-        "the sidebar main (davlo.yaml:5) holds no blocks, and stands on 3 pages",
+        "the sidebar main (davlo.yaml:5) has no blocks, and 3 pages show it",
     ),
     "sidebar-on-no-device": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: two, sidebar.left: main, look.left: 'off'}",
@@ -338,7 +338,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}, layout.name: plain, layout.phone-order: [footer, content]}",
         ("/", "/a", "/a/b"),
         "layout.phone-order",
-        "leaves out content, where something stands, on 3 pages",
+        "leaves out content, which is filled, on 3 pages",
     ),
     "sidebars-too-wide": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: two, sidebar.left: main, sidebar.right: main, look.left: broad, look.right: broad}",
@@ -353,7 +353,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}, layout.name: two, sidebar.left: main}",
         ("/", "/a", "/a/b"),
         "sidebar.right",
-        "the sidebar main stands twice on 3 pages: in left (by everywhere (davlo.yaml:8)) and in right",
+        "the sidebar main is shown twice on 3 pages: in left (by everywhere (davlo.yaml:8)) and in right",
         declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "blank-page": Case(
@@ -369,7 +369,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}, layout.name: two, look.left: slim, sidebar.left: main}",
         ("/", "/a", "/a/b"),
         "look.left",
-        "1 statement of look.left (davlo.yaml:8) says how a sidebar looks where none stands",
+        "1 statement of look.left (davlo.yaml:8) sets the look of a sidebar where there is none",
         declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "edit-without-view": Case(
@@ -429,7 +429,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a: {here: {robots.index: no}}}",
         ("/a",),
         "sitemap.priority",
-        "gives a sitemap priority (0.9) to 1 page that search engines are told not to index",
+        "gives a sitemap priority (0.9) to 1 page that search engines may not index",
     ),
     "left-out-by-priority": Case(
         "everywhere: {access: {keepers: [view, edit]}}\nsitemap: {leave_out: {priority_under: 0.2}}\npages: {/a: {here: {sitemap.priority: 0.1}}}",

@@ -43,33 +43,33 @@ def ladder(small: Small, path: str, setting: str) -> list[tuple[str, str, str]]:
 
 LADDERS = {
     ("/a/b", "title.limit"): [
-        ("beaten", "built-in", "overridden by everywhere"),
-        ("beaten", "everywhere", "overridden by the preset loud used in type note"),
-        ("beaten", "type note", "overridden by below /a"),
+        ("overridden", "built-in", "overridden by everywhere"),
+        ("overridden", "everywhere", "overridden by the preset loud used in type note"),
+        ("overridden", "type note", "overridden by below /a"),
         ("wins", "below /a", "wins: no stronger statement sets it"),
     ],
     ("/a/b", "blocks.content"): [
-        ("beaten", "built-in", "overridden by everywhere"),
+        ("overridden", "built-in", "overridden by everywhere"),
         ("counts", "everywhere", "counts: the list is clock after it"),
         ("counts", "type note", "counts: the list is clock; news after it"),
         ("counts", "below /a", "counts: the list is map; news after it"),
         ("wins", "here", "wins: no stronger statement sets it"),
     ],
     ("/a/c", "blocks.content"): [
-        ("beaten", "built-in", "overridden by everywhere"),
-        ("beaten", "everywhere", 'overridden by the rule "nothing new"'),
-        ("beaten", "type note", 'overridden by the rule "nothing new"'),
-        ("beaten", "below /a", 'overridden by the rule "nothing new"'),
+        ("overridden", "built-in", "overridden by everywhere"),
+        ("overridden", "everywhere", 'overridden by the rule "nothing new"'),
+        ("overridden", "type note", 'overridden by the rule "nothing new"'),
+        ("overridden", "below /a", 'overridden by the rule "nothing new"'),
         ("wins", "rule nothing new", "wins: no stronger statement sets it"),
     ],
     ("/a/b", "menu.label"): [
-        ("beaten", "built-in", "overridden by everywhere"),
+        ("overridden", "built-in", "overridden by everywhere"),
         ("wins", "everywhere", "wins, and is locked: nothing stronger may change it"),
         ("overruled", "here", "overruled: everywhere locks menu.label (davlo.yaml:14); it would have given Mine"),
     ],
     ("/a/b", "access.keepers"): [
-        ("beaten", "built-in", "overridden by everywhere"),
-        ("beaten", "everywhere", "overridden by fresh_access in below /a"),
+        ("overridden", "built-in", "overridden by everywhere"),
+        ("overridden", "everywhere", "overridden by fresh_access in below /a"),
         ("wins", "below /a", "wins: no stronger statement sets it"),
     ],
     ("/a/b", "motto"): [
@@ -77,7 +77,7 @@ LADDERS = {
         ("left out", "everywhere", "motto is stamped: a page keeps what it was given when it was made"),
     ],
     ("/a/c", "motto"): [
-        ("beaten", "built-in", "overridden by stamp"),
+        ("overridden", "built-in", "overridden by stamp"),
         ("left out", "everywhere", "motto is stamped: a page keeps what it was given when it was made"),
         ("wins", "stamp", "wins: no stronger statement sets it"),
     ],

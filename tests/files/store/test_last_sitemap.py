@@ -106,7 +106,7 @@ def test_a_sitemap_is_stale_when_it_would_be_another_or_is_old(garden: Path, run
     (folder / "values.csv").write_text("where,setting,value\n", encoding="utf-8")
     late = stale(folder, run, "--today", "2027-06-01")[0]
     assert ", written on 2027-06-01, is stale: " in late["message"]
-    assert "pages would be told otherwise" in late["message"]
+    assert "pages would be listed differently" in late["message"]
     again = late["fix"].removeprefix("write it again: davlo ").split()
     assert (again[:2], again[3]) == (["sitemap", "--to"], "--site")
     assert run(*again, "--today", "2027-06-01").status == 0

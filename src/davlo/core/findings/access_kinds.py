@@ -201,7 +201,7 @@ def edit_without_view(context: FindingContext) -> Iterator[Finding]:
     "note",
     "access",
     meaning="a fresh_access drops what people or groups had (a warning where it drops a deny)",
-    why="`fresh_access` lets nothing from weaker scopes through. What its own scope does not say again is gone.",
+    why="`fresh_access` lets nothing from weaker scopes through. What its own scope does not set again is gone.",
     mend="Say it again in that scope, or leave it if it should be gone.",
     takes_away=(("the fresh_access", ALL),),
 )
@@ -232,7 +232,7 @@ def reset_by_fresh(context: FindingContext) -> Iterator[Finding]:
             context.said(sorted({statement for statement, _, _ in parts})[:8]),
             f"fresh_access {context.by(parts[0][0])} drops what weaker scopes {'deny' if is_deny else 'give'} on "
             f"{count(len(pages), 'page')}: {listed}",
-            "say it again in that scope if it should hold, or leave it if it should not",
+            "set it again in that scope if it should hold, or leave it if it should not",
         )
 
 

@@ -128,8 +128,8 @@ class FindingContext:
         return np.roll(found, -1)  # the last is that of -1
 
     def by(self, statement: int) -> str:
-        """Where a value came from, in words: `as it is built in`, or `by everywhere (davlo.yaml:4)`."""
-        return "as it is built in" if statement < 0 else f"by {self.where(statement)}"
+        """Where a value came from, in words: `by the built-in value`, or `by everywhere (davlo.yaml:4)`."""
+        return "by the built-in value" if statement < 0 else f"by {self.where(statement)}"
 
     def any_not_accepted(self, kind: str, setting: str | None, pages: NDArray[np.int64]) -> bool:
         """Whether a finding that stands or falls whole is told: some of its pages are looked at. One that has none is

@@ -43,7 +43,7 @@ def lock_overrules(context: FindingContext, folded: FoldedSetting) -> Iterator[F
     "decisions",
     meaning="two locks meet on a page with different values",
     why="Both say that nothing may change the value, and only one can hold: the one of the weaker scope.",
-    mend="Agree on who decides. Take one of the locks away, or let both say the same.",
+    mend="Agree on who decides. Take one of the locks away, or let both set the same value.",
     takes_away=(("the other locks", REST),),
     lifts_lock=True,
     example=Change((Say(Scope.below("/fr"), "band.footer", "footer-press", lock=True),)),
@@ -73,7 +73,8 @@ def _overruled(context: FindingContext, folded: FoldedSetting, kind: str, locks:
             context.paths(pages),
             context.said([lock, *overruled]),
             f"{name} is locked to {folded.word(held)} by {context.where(lock)}, "
-            f"so {count(len(overruled), what)} cannot hold on {count(len(pages), 'page')}",
+            f"so {count(len(overruled), what)} {'has' if len(overruled) == 1 else 'have'} no effect on "
+            f"{count(len(pages), 'page')}",
             f"take away what is overruled ({listed}), or lift the lock at {statements.place(lock)}",
         )
 
@@ -82,12 +83,12 @@ def _overruled(context: FindingContext, folded: FoldedSetting, kind: str, locks:
     "type-below-clash",
     "warning",
     "decisions",
-    meaning="a page's type and its branch say different things",
+    meaning="a page's type and its branch set different values",
     why="The branch wins. Whoever wrote the default of the type will wonder where it went.",
     mend="Write a rule that says which holds for pages of that type in that branch; or take one of the two away.",
     takes_away=(
-        ("what the branch says", LAST),
-        ("what the type says", FIRST),
+        ("what the branch sets", LAST),
+        ("what the type sets", FIRST),
     ),
 )
 def type_below_clash(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
@@ -116,7 +117,7 @@ def type_below_clash(context: FindingContext, folded: FoldedSetting) -> Iterator
             name,
             context.paths(pages),
             context.said([said_type, said_below]),
-            f"{context.where(said_type)} says {name} is {by_type}, {context.where(said_below)} says {by_branch}; "
+            f"{context.where(said_type)} sets {name} to {by_type}, {context.where(said_below)} to {by_branch}; "
             f"the branch wins on {count(len(pages), 'page')}",
             f"settle it with a rule that says which holds: when: {{type: {_target(context, said_type)}, "
             f"below: {_target(context, said_below)}}}, give: {{{name}: {by_type} or {by_branch}}}",
@@ -132,7 +133,7 @@ def _target(context: FindingContext, statement: int) -> str:
     "rules-overlap",
     "warning",
     "decisions",
-    meaning="two rules that meet a page differ",
+    meaning="two rules that match a page differ",
     why="The rule nearer the top wins. Moving a rule changes these pages, though nothing else was changed.",
     mend="Give the weaker rule an `except` for these pages, or move it above the other if it should win.",
     takes_away=(
@@ -175,10 +176,10 @@ def rules_overlap(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
     "no-effect",
     "note",
     "decisions",
-    meaning="a page says what it would get anyway",
+    meaning="a page sets what it would get anyway",
     why="It does nothing today; when the default changes, this page alone will stay behind.",
     mend="Take it away; or leave it if the page is meant to stay as it is, and say why in `because`.",
-    takes_away=(("what the pages say", ALL),),
+    takes_away=(("what the pages set", ALL),),
     is_idle=True,
 )
 def no_effect(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
@@ -199,8 +200,8 @@ def no_effect(context: FindingContext, folded: FoldedSetting) -> Iterator[Findin
     for (source, _), rows, pages in folded.gathered(steps.samples[at], would, steps.after[at], keep=keep):
         here = at[rows]
         told = context.said(sorted(steps.statements[here].tolist()))
-        get = "as it is built in" if source < 0 else f"from {context.where(source)}"
-        verb = "says" if len(pages) == 1 else "say"
+        same = "the built-in value" if source < 0 else f"the same from {context.where(source)}"
+        verb = "sets" if len(pages) == 1 else "set"
         yield Finding(
             "no-effect",
             "note",
@@ -208,7 +209,7 @@ def no_effect(context: FindingContext, folded: FoldedSetting) -> Iterator[Findin
             context.paths(pages),
             told,
             f"{count(len(pages), 'page')} {verb} {name}: {folded.word(int(steps.after[here[0]]))} "
-            f"and would get the same {get}",
+            f"and would get {same} anyway",
             "take it away, or leave it if the page must keep this value when the default changes",
         )
 

@@ -29,19 +29,19 @@ NO_PAGES = np.zeros(0, dtype=np.int64)
     "dead-rule",
     "warning",
     "structure",
-    meaning="a rule meets no page",
+    meaning="a rule matches no page",
     why="Somebody believes that the rule takes care of something.",
     mend="Mend its `when` or its `except`, or take it away.",
     example=Change((AddRule("Ferns are narrow", Condition(path=("/fern/**",)), (("layout.width", "narrow"),)),)),
 )
 def dead_rule(context: FindingContext) -> Iterator[Finding]:
-    """A rule meets no page, or all that it meets are excluded."""
+    """A rule matches no page, or all that it matches are excluded."""
     site = context.site
     for number, rule in enumerate(site.rules):
         if len(site.scope_pages.rule_pages[number]) or not context.reports_without_pages("dead-rule"):
             continue
         excluded = rule.excepts and site.pages(rule.when).any()
-        why = "all pages that it meets are excluded" if excluded else "it meets no page"
+        why = "all pages that it matches are excluded" if excluded else "it matches no page"
         yield Finding(
             "dead-rule",
             "warning",
@@ -58,13 +58,13 @@ def dead_rule(context: FindingContext) -> Iterator[Finding]:
     "hidden-rule",
     "warning",
     "structure",
-    meaning="a rule changes none of the pages that it meets",
-    why="What it gives is beaten everywhere, or is what the pages have anyway.",
-    mend="Take it away, or move it above the rule that beats it.",
+    meaning="a rule changes none of the pages that it matches",
+    why="Something stronger overrides it everywhere, or the pages have these values anyway.",
+    mend="Take it away, or move it above the rule that overrides it.",
     example=Change((AddRule("Campaigns are dark", Condition(below=("/campaigns",)), (("layout.theme", "evening"),)),)),
 )
 def hidden_rule(context: FindingContext) -> Iterator[Finding]:
-    """A rule meets pages, and taking it away would change nothing on any of them."""
+    """A rule matches pages, and taking it away would change nothing on any of them."""
     site = context.site
     for number in np.flatnonzero(~context.effects.rule_tells).tolist():
         pages = site.scope_pages.rule_pages[number]
@@ -77,7 +77,7 @@ def hidden_rule(context: FindingContext) -> Iterator[Finding]:
             None,
             context.paths(pages),
             (_of_rule(context, number),),
-            f'the rule "{rule.name}" ({rule.place}) meets {count(len(pages), "page")} and changes none: '
+            f'the rule "{rule.name}" ({rule.place}) matches {count(len(pages), "page")} and changes none: '
             "each has the same without it",
             "take it away, or move it above what is stronger",
             (_without_rule(context, number),),
@@ -98,7 +98,7 @@ def _of_rule(context: FindingContext, number: int) -> Said:
     "note",
     "structure",
     meaning="a declared type has no page",
-    why="What it says holds for nobody. Often a type was renamed in the inventory and not here.",
+    why="It sets nothing for any page. Often a type was renamed in the inventory and not here.",
     mend="Take the type away, or give it to pages.",
     example=Change((Declare(Type("brochure", CHANGED, label="Brochure")),)),
 )
@@ -127,14 +127,14 @@ def _without_type(context: FindingContext, declared: Type) -> Iterator[Remedy]:
     said = np.flatnonzero((statements.scope == ScopeKind.TYPE) & (statements.target == site.types.find(name)))
     others = [one for one in context.mentions.of("type", name) if one.by != "a statement"]
     if not others and {statements.place(int(one)).file for one in said} <= {declared.place.file}:
-        yield Remedy("take away the type, and what is said of it", Change((Undeclare("type", name),)))
+        yield Remedy("take away the type, and what is set for it", Change((Undeclare("type", name),)))
 
 
 @site_kind(
     "childless-below",
     "note",
     "structure",
-    meaning="something is said below a page that has no pages beneath",
+    meaning="a default is set below a page that has no pages below it",
     why="It does nothing until there are some. Often the page itself was meant.",
     mend="Say it `here`, or leave it for pages that are still to come.",
     takes_away=(("the statements", ALL),),
@@ -154,8 +154,8 @@ def childless_below(context: FindingContext) -> Iterator[Finding]:
                 context.paths(np.array([page])),
                 context.said(sorted(at[rows].tolist())),
                 f"{count(len(rows), 'statement')} below {tree.paths[page]} ({statements.place(int(at[rows[0]]))}): "
-                "there is no page beneath it",
-                f"say it of the page itself (here), or take it away until there are pages below {tree.paths[page]}",
+                "there is no page below it",
+                f"set it on the page itself (here), or take it away until there are pages below {tree.paths[page]}",
             )
 
 
@@ -174,7 +174,7 @@ def _childless(context: FindingContext) -> NDArray[np.int64]:
     "decisions",
     meaning="a statement reaches only pages that do not have the setting",
     why="It cannot do anything: the pages' types go without the setting, or it is for other types.",
-    mend="Take it away, or say it where pages have the setting.",
+    mend="Take it away, or set it where pages have the setting.",
     takes_away=(("the statements", ALL),),
     is_idle=True,
     example=Change((Say(Scope.type("article"), "audio-guide", "12"),)),
@@ -197,7 +197,7 @@ def not_applicable(context: FindingContext) -> Iterator[Finding]:
             context.said(said),
             f"{count(len(said), 'statement')} of {declared.name} ({statements.place(said[0])}) "
             f"{'reaches' if len(said) == 1 else 'reach'} only pages that do not have it: {told}",
-            "take it away, or say it where pages have the setting",
+            "take it away, or set it where pages have the setting",
         )
 
 
@@ -236,13 +236,13 @@ def idle_default(context: FindingContext) -> Iterator[Finding]:
         if not context.any_not_accepted("idle-default", name, pages):
             continue
         if not effects.wins[said].any():
-            why = "something stronger speaks on every page that it reaches"
+            why = "something stronger sets every page that it reaches"
         elif beaten == SEVERAL:
-            why = "its pages would get the same without it"
+            why = "its pages have the same value without it"
         else:
-            get = "as it is built in" if beaten == NOBODY else f"from {context.where(beaten)}"
-            why = f"{'its' if len(said) == 1 else 'their'} pages would get the same {get}"
-        verb = "says" if len(said) == 1 else "say"
+            same = "the built-in value" if beaten == NOBODY else f"this value from {context.where(beaten)}"
+            why = f"{'its' if len(said) == 1 else 'their'} pages have {same} anyway"
+        verb = "sets" if len(said) == 1 else "set"
         places = ", ".join(str(place) for place in _places(context, said)[:3]) + (", …" if len(said) > 3 else "")
         yield Finding(
             "idle-default",

@@ -65,7 +65,7 @@ def no_such_area(context: FindingContext, folded: FoldedSetting) -> Iterator[Fin
     keys = found.source, layout.source, layout.value
     for (source, by, layout_name), pages in context.grouped_by_cause("no-such-area", name, wrong, *keys):
         value = shown(found.at(int(pages[0])))
-        chooser = "as it is built in" if by < 0 else f"chosen by {context.where(by)}"
+        chooser = "the built-in value" if by < 0 else f"chosen by {context.where(by)}"
         having = [n for n, declaration in site.declarations.layouts.items() if declared.member in declaration.areas]
         yield Finding(
             "no-such-area",
@@ -83,7 +83,7 @@ def no_such_area(context: FindingContext, folded: FoldedSetting) -> Iterator[Fin
     "area-missing-in-theme",
     "warning",
     "layouts",
-    meaning="something stands in an area that the page's theme has no place for",
+    meaning="an area is filled that the page's theme does not show",
     why="The theme shows nothing there, or something else, and the legal line in the footer is gone.",
     mend="Say in the theme what it shows instead, or choose another theme.",
     needs_decision=True,
@@ -109,7 +109,7 @@ def area_missing_in_theme(context: FindingContext) -> Iterator[Finding]:
                 "layout.theme",
                 context.paths(at),
                 context.said(chosen[:MOST_SAID]),
-                f"the theme {name} ({declared.place}) has no place for the area {area}, where something stands on "
+                f"the theme {name} ({declared.place}) does not show the area {area}, which is filled on "
                 f"{count(len(at), 'page')}: it {declared.instead_of(area).words}",
                 f"no one edit mends it: decide what the theme shows instead (otherwise: {{{area}: …}}), choose another "
                 f"theme, or put nothing into {area}",
@@ -178,7 +178,7 @@ def band_does_not_fit(context: FindingContext, folded: FoldedSetting) -> Iterato
     "empty-sidebar",
     "warning",
     "layouts",
-    meaning="a sidebar with no blocks stands on a page",
+    meaning="a page shows a sidebar that has no blocks",
     why="A column is kept free for nothing.",
     mend="Give it blocks, or say `blank: yes` if it is meant to be empty.",
     takes_away=(("the sidebar", ALL),),
@@ -205,7 +205,8 @@ def empty_sidebar(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
             setting.name,
             context.paths(pages),
             context.said(sources[:8]),
-            f"the sidebar {sidebar.name} ({sidebar.place}) holds no blocks, and stands on {count(len(pages), 'page')}",
+            f"the sidebar {sidebar.name} ({sidebar.place}) has no blocks, and {count(len(pages), 'page')} "
+            f"{'shows' if len(pages) == 1 else 'show'} it",
             "give it blocks, or say blank: yes if it is meant to be empty",
             (Remedy("say that it is meant to be empty", Change((Declare(sidebar._replace(blank=True)),))),),
         )
@@ -215,7 +216,7 @@ def empty_sidebar(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
     "sidebar-on-no-device",
     "warning",
     "layouts",
-    meaning="a sidebar stands, and its look is shown on no device",
+    meaning="a sidebar is set, and its look shows it on no device",
     why="It is set, and nobody sees it.",
     mend="Name devices in `shows_on` of the look, or set the sidebar to none.",
     takes_away=(("the look", ALL),),
@@ -260,14 +261,14 @@ def _has_sidebar(context: FindingContext, area: str) -> Mask:
     "phone-order-incomplete",
     "warning",
     "layouts",
-    meaning="layout.phone-order leaves out an area where something stands, or names one that the layout lacks",
+    meaning="layout.phone-order leaves out an area that is filled, or names one that the layout lacks",
     why="On a phone what is left out comes last, in the layout's order.",
-    mend="Name every area where something stands.",
+    mend="Name every area that is filled.",
     takes_away=(("the order", ALL),),
     example=Change((Say(Scope.everywhere(), "layout.phone-order", ("masthead", "content")),)),
 )
 def phone_order_incomplete(context: FindingContext) -> Iterator[Finding]:
-    """`layout.phone-order` leaves out an area where something stands, or names one the layout lacks."""
+    """`layout.phone-order` leaves out an area that is filled, or names one the layout lacks."""
     site, setting = context.site, "layout.phone-order"
     number, layout_number = site.setting_number(setting), site.setting_number("layout.name")
     order, layout = context.effective.resolved(number), context.effective.resolved(layout_number)
@@ -294,7 +295,7 @@ def phone_order_incomplete(context: FindingContext) -> Iterator[Finding]:
         assert isinstance(given, tuple)
         amiss = [area for i, area in enumerate(areas) if wrong[i, at[0]]]
         out, extra = [a for a in amiss if a not in given], [a for a in amiss if a in given]
-        told = [f"leaves out {', '.join(out)}, where something stands"] if out else []
+        told = [f"leaves out {', '.join(out)}, which {'is' if len(out) == 1 else 'are'} filled"] if out else []
         told += [f"names {', '.join(extra)}, which the layout {names[code]} lacks"] if extra else []
         whole = [*(area for area in given if area not in extra), *out]
         better = changed(site, "write the whole order", source, tuple(whole))
@@ -363,8 +364,8 @@ def sidebars_too_wide(context: FindingContext) -> Iterator[Finding]:
     "same-sidebar-twice",
     "warning",
     "layouts",
-    meaning="one sidebar stands in two areas of a page",
-    why="Readers meet the same blocks twice.",
+    meaning="a page shows one sidebar in two areas",
+    why="Readers see the same blocks twice.",
     mend="Set one of the two to none, or to another sidebar.",
     takes_away=(
         ("the second", LAST),
@@ -396,7 +397,7 @@ def same_sidebar_twice(context: FindingContext) -> Iterator[Finding]:
                     f"sidebar.{other}",
                     context.paths(at),
                     context.said(sources),
-                    f"the sidebar {name} stands twice on {count(len(at), 'page')}: "
+                    f"the sidebar {name} is shown twice on {count(len(at), 'page')}: "
                     f"in {area} ({context.by(sources[0])}) and in {other} ({context.by(sources[1])})",
                     f"set sidebar.{area} or sidebar.{other} to none there, or to another sidebar",
                 )
@@ -415,7 +416,7 @@ def _sidebar_numbers(context: FindingContext, area: str, names: dict[str, int]) 
     "warning",
     "layouts",
     meaning="a page shows neither its own content nor a block in `content`",
-    why="Its layout does not show what was written, and nothing stands there instead.",
+    why="Its layout does not show what was written, and shows nothing in its place.",
     mend="Put blocks into `blocks.content`, or choose another layout.",
     needs_decision=True,
     example=Change(
@@ -445,8 +446,8 @@ def blank_page(context: FindingContext) -> Iterator[Finding]:
             context.paths(at),
             context.said([source]),
             f"{count(len(at), 'page')} {'shows' if len(at) == 1 else 'show'} nothing in content: the layout "
-            f"{names[code]}, {context.by(source)}, does not show the page's own, and no block stands there",
-            "no one edit mends it: decide which blocks stand in blocks.content, or choose a layout that shows the "
+            f"{names[code]}, {context.by(source)}, does not show the page's own, and shows no block there",
+            "no one edit mends it: decide which blocks blocks.content holds, or choose a layout that shows the "
             "page's own content",
         )
 
@@ -455,7 +456,7 @@ def blank_page(context: FindingContext) -> Iterator[Finding]:
     "idle-look",
     "note",
     "layouts",
-    meaning="a look is set where no sidebar stands",
+    meaning="a look is set where there is no sidebar",
     why="It does nothing there.",
     mend="Take it away, or give the pages a sidebar.",
     takes_away=(("the look", ALL),),
@@ -483,6 +484,6 @@ def idle_look(context: FindingContext, folded: FoldedSetting) -> Iterator[Findin
             context.paths(pages),
             context.said(idle),
             f"{count(len(idle), 'statement')} of {setting.name} ({statements.place(idle[0])}) "
-            f"{'says' if len(idle) == 1 else 'say'} how a sidebar looks where none stands",
+            f"{'sets' if len(idle) == 1 else 'set'} the look of a sidebar where there is none",
             f"take it away, or give these pages a sidebar.{setting.member}",
         )

@@ -38,10 +38,10 @@ NAME = re.compile(r"[a-z0-9]+(?:[.-][a-z0-9]+)*")
     "warning",
     "decisions",
     meaning="a statement, a stamp or a block names a page that is not there",
-    why="Pages are moved and deleted; what was said of them stays behind, does nothing, and comes to life again when "
+    why="Pages are moved and deleted; their statements stay behind, do nothing, and take effect again when "
     "somebody makes a page of that path.",
     mend="Name the page by its new path, or take the statement away.",
-    takes_away=(("what is said of it", ALL),),
+    takes_away=(("what is set for it", ALL),),
     is_idle=True,
 )
 def no_such_page(context: FindingContext) -> Iterator[Finding]:
@@ -161,7 +161,7 @@ def _plain(name: str) -> str:
     "warning",
     "decisions",
     meaning="pages have a type that nobody declared",
-    why="An undeclared type stands alone: what is said of `page` or of any other type does not hold for its pages.",
+    why="An undeclared type is based on nothing: its pages do not get what is set for `page` or any other type.",
     mend="Declare the type and what it is based on, or mend the slip in the inventory.",
 )
 def undeclared_type(context: FindingContext) -> Iterator[Finding]:
@@ -179,7 +179,7 @@ def undeclared_type(context: FindingContext) -> Iterator[Finding]:
             context.paths(at),
             (_of_page(context, int(at[0]), name),),
             f"{count(len(at), 'page')} {'has' if len(at) == 1 else 'have'} the type {name}, which nobody declared: "
-            "what is said of other types does not hold for it",
+            "it does not get what is set for other types",
             f"write {near[0]} in the inventory, if that was meant, or declare it: types: {{{name}: {{based_on: page}}}}"
             if near
             else f"declare it: types: {{{name}: {{based_on: page}}}}",
@@ -192,10 +192,10 @@ def _typed(context: FindingContext, pages: NDArray[np.int64], name: str, near: l
     site = context.site
     if near and len(pages) <= FEW:
         steps = tuple(SetFact(site.tree.paths[page], "type", near[0]) for page in pages.tolist())
-        yield Remedy(f"write {near[0]}: what is said of that type then holds", Change(steps))
+        yield Remedy(f"write {near[0]}: the pages then get what is set for that type", Change(steps))
     if NAME.fullmatch(name):
         step = Declare(Type(name, CHANGED, based_on="page"))
-        yield Remedy(f"declare {name}, based on page: what is said of page then holds for it", Change((step,)))
+        yield Remedy(f"declare {name}, based on page: its pages then get what is set for page", Change((step,)))
 
 
 def _of_page(context: FindingContext, page: int, value: str) -> Said:
@@ -239,7 +239,7 @@ def unknown_language(context: FindingContext) -> Iterator[Finding]:
     "warning",
     "decisions",
     meaning="a live page has nothing for a setting that is required",
-    why="Readers meet a gap: the site said that each page of the type should have something here.",
+    why="Readers see a gap: the site said that each page of the type should have something here.",
     mend="Fill the inventory's column, or give a default.",
     needs_decision=True,
 )
@@ -317,7 +317,7 @@ def _without_declaration(context: FindingContext, kind: str, name: str, place: P
     "note",
     "structure",
     meaning="a setting of the site's own that no statement sets",
-    why="Every page has what is built in, so that it tells nothing.",
+    why="Every page has the built-in value, so the setting distinguishes nothing.",
     mend="Say it somewhere, or take the setting away.",
     example=Change((Declare(Setting("picture-credit", "text", "", own=True)),)),
 )
@@ -336,7 +336,7 @@ def unused_setting(context: FindingContext) -> Iterator[Finding]:
                 (Said("settings", *setting.place[:2], setting.name),),
                 f"{setting.name} ({setting.place}) is declared, and no statement sets it: every page has "
                 f"{format_value(setting.built_in) or 'nothing'}",
-                "take it away, or say it somewhere",
+                "take it away, or set it somewhere",
                 tuple(_undeclared(context, setting)),
             )
 
@@ -352,7 +352,7 @@ def _undeclared(context: FindingContext, setting: Setting) -> Iterator[Remedy]:
     "warning",
     "structure",
     meaning="a setting of the site's own that is set, and that nothing shows",
-    why="People fill it in, and no reader meets it: what is named in `used_by` stands on none of those pages.",
+    why="People fill it in, and no reader sees it: none of those pages has what `used_by` names.",
     mend="Put what shows it on the pages, or name in `used_by` what does.",
     needs_decision=True,
     example=Change(
@@ -389,7 +389,7 @@ def unread_setting(context: FindingContext) -> Iterator[Finding]:
             setting.name,
             context.paths(pages),
             context.said(distinct_numbers(context.effective.resolved(number).source[pages])[:8]),
-            f"{setting.name} is set on {count(len(pages), 'page')}, and {why}: no reader meets it",
+            f"{setting.name} is set on {count(len(pages), 'page')}, and {why}: no reader sees it",
             f"no one edit mends it: decide where {users} should stand, and put it on these pages"
             if users
             else "no one edit mends it: decide what shows it, and name that: "

@@ -69,11 +69,11 @@ def promises_kept(effective: EffectiveModel) -> list[Kept]:
     "error",
     "promises",
     meaning="a promise does not hold",
-    why="Somebody said that it must.",
+    why="Somebody promised that it would hold.",
     mend="Change the statement that breaks it, or give the promise an `except`.",
 )
 def promise_broken(context: FindingContext) -> Iterator[Finding]:
-    """A page that meets a promise's `when` breaks it."""
+    """A page that matches a promise's `when` breaks it."""
     for promise in context.site.promises:
         yield from _broken(context, promise, np.flatnonzero(context.site.pages(promise.when, promise.excepts)))
 
@@ -98,7 +98,7 @@ def _has(context: FindingContext, promise: Promise, pages: NDArray[np.int64]) ->
         broken = broken[context.not_accepted("promise-broken", name, broken)]
         for (source, value), rows in groups(found.source[broken], found.value[broken]):
             paths = context.paths(broken[rows])
-            given = "as it is built in" if source < 0 else f"from {context.where(source)}"
+            given = "from the built-in value" if source < 0 else f"from {context.where(source)}"
             yield _finding(
                 context,
                 promise,

@@ -79,7 +79,7 @@ def noindex_with_priority(context: FindingContext) -> Iterator[Finding]:
             context.paths(pages),
             context.said([source, *sorted(set(context.source("robots.index")[pages].tolist()))[:4]]),
             f"{context.where(source)} gives a sitemap priority ({priority}) to {count(len(pages), 'page')} "
-            "that search engines are told not to index",
+            "that search engines may not index",
             "take the priority away there, or set robots.index to yes if the pages should be found",
         )
 
@@ -126,7 +126,7 @@ def left_out_by_priority(context: FindingContext) -> Iterator[Finding]:
     "note",
     "sitemap",
     meaning="all pages in the sitemap have the same priority",
-    why="Priorities tell pages of one site apart. If all are the same, they tell nothing.",
+    why="Priorities rank the pages of one site. If all are the same, they distinguish nothing.",
     mend="Let them fall with depth, or set them to none.",
     takes_away=(("the priority", ALL),),
     example=Change(
@@ -137,7 +137,7 @@ def left_out_by_priority(context: FindingContext) -> Iterator[Finding]:
     ),
 )
 def one_priority(context: FindingContext) -> Iterator[Finding]:
-    """All pages in the sitemap have the same priority, so it says nothing; where somebody has set one."""
+    """All pages in the sitemap have the same priority, so it distinguishes none of them; where somebody has set one."""
     number = context.site.setting_number(PRIORITY)
     found = context.effective.resolved(number)
     listed = np.flatnonzero(context.outcomes.sitemap == 0)
@@ -152,7 +152,8 @@ def one_priority(context: FindingContext) -> Iterator[Finding]:
             PRIORITY,
             context.paths(listed),
             context.said(said[:8]),
-            f"all {count(len(listed), 'page')} in the sitemap have the priority {shown_value}, so it says nothing",
+            f"all {count(len(listed), 'page')} in the sitemap have the priority {shown_value}, "
+            "so it distinguishes none of them",
             "let it fall with depth: sitemap.priority: {by_depth: {top: 1.0, step: 0.15, floor: 0.3}}",
             _falling(context, said),
         )
@@ -171,7 +172,7 @@ def _levelling(effective: EffectiveModel, finding: Finding) -> Iterator[Remedy]:
     site, pages = effective.site, finding.pages.numbers
     above, number = site.tree.parent[pages], site.setting_number("sitemap.priority")
     found = effective.resolved(number)
-    for words, which in (("what the page above says", above), ("the priority", pages)):
+    for words, which in (("the value of the page above", above), ("the priority", pages)):
         said = sorted(set(found.source[which].tolist()))
         if len(said) > 1 or said[0] < 0 or site.statements.scope[said[0]] < ScopeKind.TYPE:
             continue  # a default of all pages says too much to be taken away for some
@@ -255,9 +256,9 @@ def sitemap_stale(context: FindingContext) -> Iterator[Finding]:
 
 
 def _drifted(since: Drift, last: Published) -> Iterator[str]:
-    """What would be told otherwise than in the sitemap written last, in words."""
+    """What would be listed differently than in the sitemap written last, in words."""
     counts = (int(np.count_nonzero(since.new)), int(np.count_nonzero(since.changed)), since.gone)
-    for number, what in zip(counts, ("would be new", "would be told otherwise", "would go"), strict=True):
+    for number, what in zip(counts, ("would be new", "would be listed differently", "would go"), strict=True):
         if number:
             yield f"{count(number, 'page')} {what}"
     if last.joined:
@@ -271,7 +272,7 @@ def _drifted(since: Drift, last: Published) -> Iterator[str]:
     "warning",
     "sitemap",
     meaning="a translation names a page that is not there, not in the first language, or translated already",
-    why="Search engines are told the wrong page, or none, for readers of a language.",
+    why="Search engines get the wrong page, or none, for readers of a language.",
     mend="Mend the column `translates`.",
     example=Change((SetFact("/visit/tickets", "translates", "/fr"),)),
 )
@@ -308,7 +309,7 @@ def bad_alternate(context: FindingContext) -> Iterator[Finding]:
             context.paths(at),
             (Said("inventory", site.inventory, int(site.tree.line[at[0]]), named),),
             f"{count(len(at), 'page')} {'says' if len(at) == 1 else 'say'} in the column translates {named}, {told}: "
-            "search engines are told no alternate, or a wrong one",
+            "search engines get no alternate, or a wrong one",
             "mend the column translates: it holds the path of the page in the first language, once for each language",
             (Remedy("leave translates blank there", Change(_blank(context, at))),) if len(at) <= FEW else (),
         )

@@ -64,7 +64,7 @@ class Published(NamedTuple):
 
 
 class Drift(NamedTuple):
-    """What would be told otherwise than in the sitemap that was written.
+    """What would be listed differently than in the sitemap that was written.
 
     Attributes
     ----------

@@ -22,7 +22,7 @@ class Candidate:
     """One candidate: what it says, where it stands, and what became of it.
 
     `gives` is the value after it was folded in (or would have been); `because` the reason its author wrote;
-    `verdict` is `wins`, `counts` (a part of a list), `beaten`, `overruled` (by a lock) or `left out` (of a stamped
+    `verdict` is `wins`, `counts` (a part of a list), `overridden`, `overruled` (by a lock) or `left out` (of a stamped
     setting); `reason` says so in a sentence.
     """
 
@@ -109,7 +109,7 @@ class _Teller:
         if self.fold.source < 0:
             verdict, reason = "wins", "no statement sets it, so the built-in value stays"
         elif beats is not None:
-            verdict, reason = "beaten", f"overridden by {self._who(beats)}"
+            verdict, reason = "overridden", f"overridden by {self._who(beats)}"
         else:
             verdict, reason = "counts", "the list starts from it"
         return Candidate(BUILT_IN_SCOPE, built_in, built_in, None, False, "", None, False, "", verdict, reason)
@@ -150,7 +150,7 @@ class _Teller:
             )
         beats = self._first_replacing(self.counted[self.counted.index(step) + 1 :])
         if beats is not None:
-            return "beaten", f"overridden by {self._who(beats)}"
+            return "overridden", f"overridden by {self._who(beats)}"
         return "counts", f"counts: the list is {self._shown(step)} after it"
 
     def _first_replacing(self, steps: Sequence[PageStep]) -> int | None:
