@@ -166,7 +166,7 @@ def rules_overlap(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
             name,
             context.paths(pages),
             context.said([wins, loses]),
-            f"two rules meet {count(len(pages), 'page')} and differ on {name}: "
+            f"two rules match {count(len(pages), 'page')} and differ on {name}: "
             f"{context.where(wins)} gives {upper} and wins; {context.where(loses)} gives {lower}",
             f"give the rule at {statements.place(loses)} an except for these pages, or move it above the other",
         )

@@ -264,7 +264,7 @@ def missing_value(context: FindingContext) -> Iterator[Finding]:
                 f"{pages} {'has' if len(at) == 1 else 'have'} no {name}, which is required"
                 if source < 0
                 else f"{name}, which is required, is left empty by {context.where(source)} on {pages}",
-                f"no one edit mends it: decide what these pages say, and fill the inventory's column {name}, "
+                f"no one edit mends it: decide what these pages should have, and fill the inventory's column {name}, "
                 "or give a default",
             )
 
