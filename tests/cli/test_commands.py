@@ -68,6 +68,7 @@ def test_tree_of_chosen_pages(ask: Ask, run: Run, garden: Path) -> None:
     assert wrong.status == 2
     for says in ("did you mean type?", "no type 'evnt'", "did you mean event?", "KEY=VALUE"):
         assert says in wrong.err
+    assert "did you mean layout.theme?" in run("tree", "--site", str(garden), "--columns", "theme").err
 
 
 def test_tree_to_a_depth_with_sources_and_marks(ask: Ask) -> None:
@@ -237,8 +238,8 @@ def test_why_names_what_decided(page: str, setting: str, says: str, ask: Ask) ->
 def test_why_for_programs(ask: Ask) -> None:
     found = json.loads(ask("why", "/visit/tickets", "sitemap.priority", "--format", "json"))
     assert (found["value"], found["candidates"][-1]["file"]) == (0.9, "values.csv")
-    assert found["candidates"][1]["says"].startswith("by depth: 1")
-    assert "verdict,scope,says" in ask("why", "/", "menu.show", "--format", "csv")
+    assert found["candidates"][1]["value"].startswith("by depth: 1")
+    assert "verdict,scope,value" in ask("why", "/", "menu.show", "--format", "csv")
 
 
 def test_check_reports_what_was_put_into_the_garden(garden: Path, run: Run) -> None:
@@ -574,7 +575,7 @@ def test_check_shows_what_is_asked_for_and_says_what_is_not_shown(ask: Ask, gard
     assert kinds("--when", "below=/campaigns") == {"rules-overlap", "area-missing-in-theme", "listed-but-unlinked"}
     assert kinds("--accepted") == {"no-effect", "unlinked-page", "no-heading", "reset-by-fresh"}
     told = run("check", "--level", "error", *site).out
-    assert told.splitlines()[-1] == "4 errors; 29 others not asked for"
+    assert told.splitlines()[-1] == "4 errors; 29 others filtered out"
     rows = list(csv.DictReader(io.StringIO(run("check", "--long", "--format", "csv", *site).out)))
     assert [row["page"] for row in rows if row["kind"] == "missing-value"] == [
         "/plants/trees/wedding-cake-tree",

@@ -96,7 +96,7 @@ def test_pages_beside_each_other_are_marked_where_they_differ_and_themes_are_nam
     assert told.count("footer ≠") == 6
     assert told.count("masthead") == 6
     assert "evening calls it top-links" in told
-    assert "evening has no place for this area and shows nothing" in told
+    assert "evening does not show this area: it shows nothing" in told
     hatched = [box for box in figure.axes[0].patches if box.get_hatch() == "///"]
     assert len(hatched) == 2
     assert_legible(figure)
@@ -151,8 +151,8 @@ def test_narrow_columns_hidden_screens_and_odd_words_are_told_and_nothing_is_obe
     for expected in (
         "no layout: there is nothing to draw",
         "(2) right ≠",
-        "dim has no place for this area and shows the block b3",
-        "dim has no place for this area and shows it in left",
+        "dim does not show this area: it shows the block b3",
+        "dim does not show this area: it shows it in left",
         "look thin, 10 % of the page (everywhere, davlo.yaml:30)",
         "not shown on: wide, tablet",
         "and 1 more block",

@@ -141,7 +141,7 @@ def command(
         return _promises(opened, form)
     whole = opened.check(today)
     report = _chosen(opened, whole, kinds, level, topics, pages, when)
-    left = [(len(whole.findings) - len(report.findings), "not asked for")]
+    left = [(len(whole.findings) - len(report.findings), "filtered out")]
     if since is not None:
         asked = len(report.findings)
         try:

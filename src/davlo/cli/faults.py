@@ -22,13 +22,14 @@ MOST_SEARCHED, FEW_NAMES = 20, 1000
 
 
 def near_names(word: str, allowed: Sequence[str], most: int = 3) -> list[str]:
-    """The names most like a word, the nearest first; none where nothing is near."""
+    """The names most like a word, the nearest first; else those that have it as a part, as `layout.theme` has theme."""
     from rapidfuzz import fuzz, process, utils
 
     found = process.extract(
         word, allowed, scorer=fuzz.ratio, processor=utils.default_process, limit=most, score_cutoff=64
     )
-    return [name for name, score, _ in found if score >= found[0][1] - 15]
+    near = [name for name, score, _ in found if score >= found[0][1] - 15]
+    return near or [name for name in allowed if word in name.split(".")][:most]
 
 
 def meant(word: str, allowed: Sequence[str], said: str = "") -> str:

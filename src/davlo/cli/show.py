@@ -128,7 +128,7 @@ def _area(area: AreaContent) -> str:
     parts = ["the page's own content" if kind == OWN_CONTENT else f"{kind} {name}" for kind, name in area.stands]
     told = ", ".join(parts) or "nothing"
     if not area.theme_name:
-        return f"{told} (the theme has no place for this area, and {area.instead.words})"
+        return f"{told} (the theme does not show this area: it {area.instead.words})"
     if area.theme_name != area.area:
         told += f" (the theme calls it {area.theme_name})"
     return told

@@ -14,7 +14,7 @@ from .options import complete_setting, format_option, open_named_site, page_argu
 from .screen import as_csv, as_json, heading, say, table
 
 WAY_COLUMNS = ("for", "in davlo.yaml", "changes")
-COLUMNS = ("", "scope", "says", "where", "what became of it")
+COLUMNS = ("", "scope", "value", "where", "result")
 
 
 @click.command("why", epilog="Example: davlo why /visit/tickets sidebar.right")
@@ -115,7 +115,7 @@ def _record(trace: Trace, ways: tuple[Way, ...]) -> dict[str, object]:
         "candidates": [
             {
                 "scope": str(c.scope),
-                "says": format_value(c.says),
+                "value": format_value(c.says),
                 "gives": json_value(c.gives),
                 "file": c.place.file if c.place else None,
                 "line": c.place.line if c.place else None,

@@ -210,7 +210,7 @@ def _draw_phone(paper: Paper, panel: Panel, x: float, y: float, height: float) -
 def _draw_area(
     paper: Paper, panel: Panel, screen: str, area: PlannedArea, x: float, y: float, across: float, height: float
 ) -> None:
-    """The box of an area: dashed where nothing is shown there, hatched where the theme has no place for it."""
+    """The box of an area: dashed where nothing is shown there, hatched where the theme does not show it."""
     paper.box(x, y, across, height, WHITE)
     if not area.theme_name:
         paper.inked(x, y, across, height, NO_PLACE, edge="none")
@@ -244,11 +244,11 @@ def _legend(plans: Sequence[Plan], differing: set[str]) -> Iterator[tuple[Ink | 
         if scope in met:
             yield ink, SCOPE_NAMES.get(scope, scope)
     if any(not area.things for area in areas):
-        yield None, "dashed: nothing stands there"
+        yield None, "dashed: empty"
     if any(not area.theme_name for area in areas):
-        yield None, "hatched: the theme has no place for it"
+        yield None, "hatched: the theme does not show it"
     if differing:
-        yield None, f"{DIFFERS} not the same on every page"
+        yield None, f"{DIFFERS} differs between these pages"
 
 
 def _draw_legend(paper: Paper, legend: Sequence[tuple[Ink | None, str]], x: float, y: float) -> float:

@@ -96,7 +96,7 @@ def area_lines(plan: Plan, area: PlannedArea, room: float, differs: bool, before
     for thing in area.things:
         found += _thing_lines(thing, area, room)
     if not area.things:
-        found += [Line(text, face="slanted") for text in lines("nothing stands here", SMALLEST, room, "slanted")]
+        found += [Line(text, face="slanted") for text in lines("empty", SMALLEST, room, "slanted")]
     return found
 
 
@@ -140,7 +140,7 @@ def _name_lines(plan: Plan, area: PlannedArea, room: float, differs: bool, befor
         yield Line(text, 8, "bold", BLACK)
     told = ""
     if not area.theme_name:
-        told = f"{plan.theme} has no place for this area and {area.instead.words}"
+        told = f"{plan.theme} does not show this area: it {area.instead.words}"
     elif area.theme_name != area.area:
         told = f"{plan.theme} calls it {area.theme_name}"
     for text in lines(told, SMALLEST, room, "slanted", most=6):

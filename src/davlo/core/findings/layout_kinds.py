@@ -89,7 +89,7 @@ def no_such_area(context: FindingContext, folded: FoldedSetting) -> Iterator[Fin
     needs_decision=True,
 )
 def area_missing_in_theme(context: FindingContext) -> Iterator[Finding]:
-    """Something stands in an area that the page's theme has no place for."""
+    """An area is filled that the page's theme does not show."""
     site, number = context.site, context.site.setting_number("layout.theme")
     theme = context.effective.resolved(number)
     names = theme.words

@@ -74,9 +74,9 @@ class AreaContent(NamedTuple):
     Attributes
     ----------
     theme_name : str
-        The theme's own name for the area; empty where it has no place for it.
+        The theme's own name for the area; empty where it does not show it.
     instead : Instead
-        What the theme shows for an area that it has no place for.
+        What the theme shows for an area that it does not show.
     stands : tuple of (kind, name)
         In order: the band, the sidebar, the layout's own blocks, the page's blocks.
     look : str

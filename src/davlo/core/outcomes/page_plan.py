@@ -69,7 +69,7 @@ class PlannedArea(NamedTuple):
     share : float
         The part of the page's width that it takes, 0 to 1.
     theme_name : str
-        The theme's own name for it; empty where it has no place for it.
+        The theme's own name for it; empty where it does not show it.
     instead : Instead
         What the theme shows then.
     things : tuple of Thing

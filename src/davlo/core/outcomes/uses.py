@@ -190,7 +190,7 @@ class Uses:
         )
 
     def _shown_instead(self, found: Standing, shows: Callable[[object], bool]) -> Mask:
-        """Where a theme shows a block for the area, which the layout has and the theme has no place for."""
+        """Where a theme shows a block for the area, which the layout has and the theme does not show."""
         area = found.area
         instead = {name: theme.instead_of(area).block for name, theme in self.site.declarations.themes.items()}
         themes = {

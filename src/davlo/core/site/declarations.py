@@ -31,7 +31,7 @@ class Layout(NamedTuple):
 
 
 class Instead(NamedTuple):
-    """What a theme shows for an area that it has no place for: an area of its own, a block, or nothing."""
+    """What a theme shows for an area that it does not show: an area of its own, a block, or nothing."""
 
     area: str = ""
     block: str = ""
@@ -57,7 +57,7 @@ NOTHING = Instead()
 
 
 class Theme(NamedTuple):
-    """The areas a theme has a place for, its own names for ours, and what it shows for the others."""
+    """The areas a theme shows, its own names for ours, and what it shows for the others."""
 
     name: str
     place: Place
@@ -68,12 +68,12 @@ class Theme(NamedTuple):
     otherwise: Mapping[str, Instead] = MappingProxyType({})
 
     def name_of(self, area: str) -> str:
-        """The theme's own name for an area; empty where it has no place for it."""
+        """The theme's own name for an area; empty where it does not show it."""
         called = self.calls.get(area, area)
         return called if called in self.areas else ""
 
     def instead_of(self, area: str) -> Instead:
-        """What the theme shows for an area that it has no place for."""
+        """What the theme shows for an area that it does not show."""
         return self.otherwise.get(area, NOTHING)
 
 
