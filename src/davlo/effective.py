@@ -107,7 +107,7 @@ class Effective(EffectiveModel):
         return np.arange(len(self.site.tree)) if self._pages is None else self._pages
 
     def codes(self, setting: str) -> tuple[Codes, Sequence[Plain]]:
-        """The values of a setting as codes, int32[pages], and the words they stand for.
+        """The values of a setting as codes, int32[pages], and the words they mean.
 
         Raises
         ------
@@ -130,7 +130,7 @@ class Effective(EffectiveModel):
         Parameters
         ----------
         settings : names of settings, optional
-            The columns; all it speaks of unless said.
+            The columns (default: all settings of the result).
         sources : bool
             Whether each column is followed by `source of SETTING`, which scope the value came from.
 

@@ -116,9 +116,9 @@ class Site(SiteModel):
         Parameters
         ----------
         settings : names of settings, optional
-            The result speaks of these alone, in this order.
+            The result covers only these, in this order.
         pages : paths, optional
-            The result speaks of these alone, in this order.
+            The result covers only these, in this order.
 
         Raises
         ------
@@ -268,7 +268,7 @@ class Site(SiteModel):
         Parameters
         ----------
         today : datetime.date, optional
-            The day that the sitemap's age is told for; the clock's unless said.
+            The day for which the sitemap's age is counted (default: the clock's).
 
         Example
         -------

@@ -73,6 +73,6 @@ def test_what_stands_in_the_folder_is_not_obeyed_and_unknown_letters_are_told(ga
     assert (done.returncode, done.stdout) == (0, "")
     assert done.stderr.splitlines() == [
         "wrote home.png",
-        "□ stands for characters that the font of the pictures has no shape for",
+        "□ replaces characters that the font of the pictures lacks",
     ]
     assert Image.open(tmp_path / "home.png").size == (1280, 800)

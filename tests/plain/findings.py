@@ -422,7 +422,7 @@ def idle(site):
 
 
 def useless(site):
-    """What is said where it cannot do anything: of pages that lack the setting, and below pages that have none beneath.
+    """What is said where it cannot do anything: of pages that lack the setting, and below pages that have none below.
 
     The first as (where, setting), and which of those there are to tell; the second as paths.
     """

@@ -46,7 +46,7 @@ if TYPE_CHECKING:
     from davlo.site import Site
 
 FEW_FINDINGS = 200
-"""Of so many, each is told with what mends it on a screen and in SARIF; of more, only where --edits asks for it."""
+"""Up to this many, a screen and SARIF show each finding's edits; for more, only with --edits."""
 NAMES = tuple(sorted(kind.name for kind in KINDS))
 
 

@@ -83,4 +83,4 @@ def _write(figure: Figure, path: Path) -> None:
     write_whole(path, lambda file: write_figure(figure, file, path.suffix.lower()))
     note(f"wrote {path}")
     if any(NO_SHAPE in text.get_text() for text in figure.axes[0].texts):
-        note(f"{NO_SHAPE} stands for characters that the font of the pictures has no shape for")
+        note(f"{NO_SHAPE} replaces characters that the font of the pictures lacks")

@@ -76,7 +76,7 @@ def _import_writer() -> None:
 
 
 def _stepping(rows: Iterable[Row], total: int, step: Callable[[str], None]) -> Iterator[Row]:
-    """The rows as they come; every twentieth part of them is told."""
+    """The rows as they come; progress is reported twenty times."""
     size = max(1, -(-total // STEPS))
     for number, row in enumerate(rows):
         if number % size == 0:

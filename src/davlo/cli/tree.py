@@ -103,7 +103,7 @@ def command(
 
 
 class _Cells(NamedTuple):
-    """What is told of a setting on chosen pages: values, from where, and whether the page above has another."""
+    """One setting of chosen pages: values, sources, and whether the page above has another."""
 
     values: list[str]
     sources: list[str]
@@ -129,7 +129,7 @@ def _cells(effective: EffectiveModel, number: int, pages: Pages) -> _Cells:
 def _outline(
     effective: EffectiveModel, chosen: Pages, numbers: list[int], sources: bool, depth: int | None, most: int | None
 ) -> None:
-    """The pages as a person reads them: indented, with how many more there are beneath."""
+    """The pages as a person reads them: indented, with how many more there are below."""
     site = effective.site
     shown = outline(site.tree, chosen, depth, most)
     cells = [_cells(effective, number, shown.pages) for number in numbers]

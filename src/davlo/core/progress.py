@@ -10,10 +10,10 @@ Item = TypeVar("Item")
 
 
 class Listener(Protocol):
-    """Is told of pieces of work; calls come from the thread that works."""
+    """Hears of work in progress; calls come from the thread that works."""
 
     def begin(self, what: str, steps: int) -> None:
-        """A piece of work of so many steps begins."""
+        """Work of `steps` steps begins."""
 
     def step(self, now: str) -> None:
         """A step begins, which does this."""
@@ -27,7 +27,7 @@ _listeners: list[Listener] = []
 
 @contextmanager
 def listening(listener: Listener) -> Iterator[None]:
-    """While this lasts, `listener` is told."""
+    """While this lasts, `listener` hears of all work."""
     _listeners.append(listener)
     try:
         yield
@@ -37,7 +37,7 @@ def listening(listener: Listener) -> Iterator[None]:
 
 @contextmanager
 def work(what: str, steps: int) -> Iterator[Callable[[str], None]]:
-    """A piece of work of so many steps; what it gives is called as each step begins.
+    """Work of `steps` steps; call what it gives as each step begins.
 
     Example
     -------

@@ -19,10 +19,10 @@ __all__ = ["map", "page"]
 
 
 def page(effective: EffectiveModel, *paths: str) -> Figure:
-    """Pages drawn as their layouts: areas with what stands in them and where that came from, wide and on a phone.
+    """Pages drawn as their layouts: areas with their contents and where these came from, wide and on a phone.
 
-    Widths are to scale, heights tell how much is told. Three pages stand beside each other, more in rows; what differs
-    among them is marked.
+    Widths are to scale, heights follow the amount of text. Three pages are side by side, more in rows; differences are
+    marked.
 
     Parameters
     ----------

@@ -108,7 +108,7 @@ def fit(text: str, size: float, room: float, face: str = "plain") -> str:
 
 
 def lines(text: str, size: float, room: float, face: str = "plain", most: int = 4) -> list[str]:
-    """A text in lines that are no wider than there is room, and so many at most; where it is cut it ends in `…`.
+    """A text in lines no wider than `room`, `most` at most; a cut text ends in `…`.
 
     Lines end after a space, a slash, a hyphen and the like; a longer word is parted where it must be.
 

@@ -237,7 +237,7 @@ def _put(paper: Paper, some: Sequence[Line], x: float, y: float, across: float, 
 
 
 def _legend(plans: Sequence[Plan], differing: set[str]) -> Iterator[tuple[Ink | None, str]]:
-    """What the inks and marks stand for, those that are met."""
+    """The legend: the colours and marks that the picture uses."""
     areas = [area for plan in plans for area in plan.areas]
     met = {scope_of(thing) for area in areas for thing in area.things}
     for scope, ink in SCOPE_INKS.items():

@@ -1,4 +1,4 @@
-"""What is told of an area of a page, in lines that fit its box: what stands there, and where it came from."""
+"""The text of an area of a page, in lines that fit its box: what it holds, and where that came from."""
 
 from __future__ import annotations
 
@@ -74,7 +74,7 @@ def scope_of(thing: Thing) -> str:
 
 
 def head_lines(plan: Plan, room: float) -> list[Line]:
-    """What is told of a page above its screens: path, titles, layout, theme and width."""
+    """The text above a page's screens: path, titles, layout, theme and width."""
     found = [Line(text, 12, "bold", BLACK) for text in lines(plan.path, 12, room, "bold", 2)]
     titles = f"{plan.title or '(no title)'}; document title: {plan.document_title or '(empty)'}"
     found += [Line(text, 8.5, color=BLACK) for text in lines(titles, 8.5, room, most=3)]
@@ -91,7 +91,7 @@ def head_lines(plan: Plan, room: float) -> list[Line]:
 
 
 def area_lines(plan: Plan, area: PlannedArea, room: float, differs: bool, before: str = "") -> list[Line]:
-    """What is told of an area on the wide screen: all."""
+    """The text of an area on the wide screen: everything."""
     found = list(_name_lines(plan, area, room, differs, before))
     for thing in area.things:
         found += _thing_lines(thing, area, room)
@@ -101,7 +101,7 @@ def area_lines(plan: Plan, area: PlannedArea, room: float, differs: bool, before
 
 
 def phone_lines(plan: Plan, area: PlannedArea, room: float, differs: bool) -> list[Line]:
-    """What is told of an area on the phone: less, since the wide screen has it all."""
+    """The text of an area on the phone: shorter, since the wide screen has everything."""
     found = list(_name_lines(plan, area, room, differs))
     for thing in area.things:
         hidden = "phone" not in thing.screens
@@ -148,7 +148,7 @@ def _name_lines(plan: Plan, area: PlannedArea, room: float, differs: bool, befor
 
 
 def _thing_lines(thing: Thing, area: PlannedArea, room: float) -> Iterator[Line]:
-    """What is told of one thing: its name, where it came from, how it looks, what is in it."""
+    """The text of one sidebar, band or block: its name, source, look and contents."""
     indent = INDENT if room > NARROW else 2.0
     inner = room - indent
     is_lost = not area.theme_name and not area.instead

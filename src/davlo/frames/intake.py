@@ -108,7 +108,7 @@ def _frame_columns(frame: Any) -> tuple[tuple[str, ...], list[Column]]:
         cells = frame.iloc[:, number]
         try:
             codes, found = pd.factorize(cells)
-        except TypeError:  # lists: they cannot be told apart so
+        except TypeError:  # lists cannot be compared this way
             columns.append(column_of(cells.tolist()))
         else:
             columns.append(_joined(codes.astype(np.int32), [cell_text(value) for value in found.tolist()]))
@@ -116,7 +116,7 @@ def _frame_columns(frame: Any) -> tuple[tuple[str, ...], list[Column]]:
 
 
 def _joined(codes: Codes, texts: Sequence[str]) -> Column:
-    """A column whose code -1 stands for nothing; words that are equal become one."""
+    """A column whose code -1 means nothing; equal words become one."""
     words: Codebook[str] = Codebook()
     table = [words.code(text) for text in texts]
     if len(codes) and int(codes.min()) < 0:

@@ -29,7 +29,7 @@ def site_html(site: SiteModel) -> str:
 
 
 def effective_html(effective: EffectiveModel, settings: Sequence[int], pages: NDArray[np.int64]) -> str:
-    """The first pages, with the first settings that anybody speaks of."""
+    """The first pages, with the first settings that have a statement."""
     site = effective.site
     spoken = [n for n in settings if len(site.statements.of_setting(n))] or list(settings)
     shown = spoken[:MOST_SETTINGS]

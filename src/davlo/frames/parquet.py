@@ -132,7 +132,7 @@ class _Setting:
         yield pa.DictionaryArray.from_arrays(_numbers(source, valid), self._sources, safe=False)
 
     def _codes(self, part: ScopePages) -> tuple[Small, Small, pa.Array]:
-        """The codes of the values and of the sources, and what those of the values stand for."""
+        """The codes of the values and of the sources, and what those of the values mean."""
         if len(self._by_winner) == 1:  # no statement sets it
             return np.zeros(part.size, dtype=self._small), np.zeros(part.size, dtype=self._table.dtype), self._values
         if self._grows:

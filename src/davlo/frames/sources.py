@@ -13,18 +13,18 @@ from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.source import scope_of
 
 ONE_A_SITE = (ScopeKind.EVERYWHERE, ScopeKind.STAMP, ScopeKind.HERE)
-"""Scopes that are told in one word, whatever they are for."""
+"""Scopes that one word names, whatever they are for."""
 SOURCE_OF = "source of "
 """Before a setting's name: the column that tells where its values came from."""
 
 
 def smallest(words: int) -> type[np.signedinteger]:
-    """The smallest kind of number that tells so many words apart."""
+    """The smallest integer type for this many words."""
     return np.int8 if words <= 1 << 7 else np.int16 if words <= 1 << 15 else np.int32
 
 
 def source_words(site: SiteModel, setting: int) -> tuple[list[str], NDArray[np.signedinteger]]:
-    """What the sources of a setting's values stand for, scopes in words; and the code of what is built in, and of each
+    """What the sources of a setting's values mean, scopes in words; and the code of what is built in, and of each
     statement of the setting."""
     statements, span = site.statements, site.statements.of_setting(setting)
     scope = statements.scope[span.start : span.stop].astype(np.int64)

@@ -17,7 +17,7 @@ def visible(text: str) -> str:
 
 
 def indented(tree: Tree, shown: Outline) -> Iterator[str]:
-    """The ends of an outline's paths, indented, with how many more there are beneath.
+    """The ends of an outline's paths, indented, with how many more there are below.
 
     What is left away at the beginning is the path of the page that one is shown under.
     """
@@ -26,17 +26,17 @@ def indented(tree: Tree, shown: Outline) -> Iterator[str]:
         shown.pages.tolist(),
         tree.paths.take(shown.pages).tolist(),
         shown.level.tolist(),
-        shown.beneath.tolist(),
+        shown.hidden.tolist(),
     )
-    for page, path, level, beneath in zip(*columns, strict=True):
+    for page, path, level, hidden in zip(*columns, strict=True):
         while above and not above[-1][0] < page < int(tree.end[above[-1][0]]):
             above.pop()
-        yield "  " * level + tail_of(path, above[-1][1] if above else "") + (f"  (+{beneath:,})" if beneath else "")
+        yield "  " * level + tail_of(path, above[-1][1] if above else "") + (f"  (+{hidden:,})" if hidden else "")
         above.append((page, path))
 
 
 def shortened(text: str, most: int) -> str:
-    """A text of so many characters at most; one that is cut ends in `…`."""
+    """A text of at most `most` characters; a cut one ends in `…`."""
     return text if len(text) <= most else text[: most - 1].rstrip() + "…"
 
 

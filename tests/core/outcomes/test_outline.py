@@ -24,10 +24,10 @@ def test_every_chosen_page_is_shown_or_counted(site: SiteDict) -> None:
         above = [sum(q in chosen for q in tree.ancestors(page)) for page in pages]
         assert found.level.tolist() == above
         assert pages == [page for page in chosen.tolist() if page in pages]
-        assert len(pages) + int(found.beneath.sum()) + found.rest == len(chosen)
+        assert len(pages) + int(found.hidden.sum()) + found.rest == len(chosen)
         assert depth is None or max(above, default=0) <= depth
         assert most is None or len(pages) <= most
-        for page, count in zip(pages, found.beneath.tolist(), strict=True):
+        for page, count in zip(pages, found.hidden.tolist(), strict=True):
             hidden = [p for p in chosen.tolist() if page in tree.ancestors(p) and p not in pages]
             assert count in (0, len(hidden))
         if most is None:

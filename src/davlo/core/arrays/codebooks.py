@@ -147,7 +147,7 @@ class Column:
         return self.where([word in wanted for word in self.words])
 
     def where(self, holds: Sequence[bool]) -> Mask:
-        """Where a word stands for which `holds` (bool[words]) is true. bool[pages]"""
+        """Where a word is one for which `holds` (bool[words]) is true. bool[pages]"""
         table = np.array(holds, dtype=bool)
         return table[self.codes] if len(table) else np.zeros(len(self.codes), dtype=bool)
 

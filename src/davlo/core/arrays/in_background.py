@@ -14,11 +14,11 @@ Task = TypeVar("Task")
 _BLOCK = 1 << 14
 """So many elements are taken at a time that what a step needs stays in the processor's cache."""
 MANY = 1 << 15
-"""From so many elements on, blocks are worked on side by side."""
+"""From this many elements on, blocks are worked on side by side."""
 
 
 def in_blocks(count: int, work: Callable[[slice], None], threads: bool = True) -> None:
-    """Do `work` on every block of so many elements; of many elements on several blocks at a time."""
+    """Do `work` on every block of this many elements; of many elements on several blocks at a time."""
     blocks = [slice(at, min(at + _BLOCK, count)) for at in range(0, count, _BLOCK)]
     if threads and count >= MANY:
         side_by_side(work, blocks)

@@ -22,7 +22,7 @@ from ..site.tree import build_tree
 
 Model = TypeVar("Model", bound=SiteModel)
 NEW = Place("the new page")
-"""Where the page is said to stand, as it stands in no file."""
+"""The place given for the page, which is in no file."""
 
 
 def with_page(site: Model, path: str, facts: Mapping[str, str]) -> tuple[Model, int]:

@@ -62,7 +62,7 @@ def without_idle_access(site: Model) -> Model:
 def with_catalogue(site: Model, access: Iterable[str], catalogue: Catalogue | None = None) -> Model:
     """The site with another catalogue: the same declared names unless one is given, and these access settings.
 
-    A `fresh_access` speaks of every access setting there is.
+    A `fresh_access` is about every access setting.
     """
     old, statements = site.catalogue, site.statements
     new = catalogue or Catalogue(old.words, old.own, old.adjusted, access)
@@ -84,7 +84,7 @@ def with_catalogue(site: Model, access: Iterable[str], catalogue: Catalogue | No
 
 
 def _each_fresh(site: SiteModel) -> list[NewStatement]:
-    """Every `fresh_access`, as it is said of one access setting."""
+    """Every `fresh_access`, as a statement about one access setting."""
     statements = site.statements
     fresh = np.flatnonzero(statements.form == Form.FRESH)
     if not len(fresh):

@@ -53,13 +53,13 @@ class Unlock(NamedTuple):
 
 
 class Declare(NamedTuple):
-    """Something is declared, or is declared otherwise than before."""
+    """A declaration is added, or replaced."""
 
     record: Declared
 
 
 class Undeclare(NamedTuple):
-    """A declaration is taken away; with a type goes what is said of it."""
+    """A declaration is taken away; with a type goes what is set for it."""
 
     kind: str
     name: str

@@ -64,7 +64,7 @@ def open_below_closed(context: FindingContext) -> Iterator[Finding]:
     example=Change((Say(Scope.here("/staff/handbook"), "access.members", ("view",)),)),
 )
 def unreachable_grant(context: FindingContext) -> Iterator[Finding]:
-    """Someone may view or edit a page, and may not view one above it; what anyone may view is told elsewhere."""
+    """Someone may view or edit a page, and may not view one above it; another kind reports what anyone may view."""
     site, access, tree = context.site, context.access, context.site.tree
     anyone = access.allowed(VISITOR, "view")
     told = anyone & (tree.nearest_above(~anyone) >= 0)

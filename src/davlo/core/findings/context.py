@@ -100,7 +100,7 @@ class FindingContext:
     def source(self, setting: str) -> Codes:
         """The statement that gave each page its value of a setting; -1: built in. int32[pages]
 
-        Of what one line says twice, as a `here_and_below` does, the first stands for both.
+        Where one line makes two statements, as a `here_and_below` does, only the first is named.
         """
         number = self.site.setting_number(setting)
         if number not in self._sources:

@@ -235,7 +235,7 @@ def _source_without(folded: FoldedSetting, said: Codes, samples: NDArray[np.int6
     "decisions",
     meaning="a stamp, or the lack of one, differs from what a new page would get",
     why="Stamped settings stay as they were when a page was made. What became the default since has not come to these.",
-    mend="Bring the pages up to date if the new default is better for them too. A stamp is meant to stay otherwise.",
+    mend="Bring the pages up to date if the new default suits them. Otherwise leave it: a stamp is meant to stay.",
 )
 def behind_default(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
     """A stamped setting whose stamp, or lack of one, differs from what a new page would get.

@@ -73,7 +73,7 @@ class FoldedSetting:
 
     @property
     def words(self) -> Sequence[Value]:
-        """What the codes of values stand for."""
+        """What the codes of values mean."""
         return self.setting_words.book.items
 
     def replaces(self, statements: NDArray[np.integer]) -> Mask:

@@ -142,7 +142,7 @@ def _without_type(context: FindingContext, declared: Type) -> Iterator[Remedy]:
     example=Change((Say(Scope.below("/visit/maps"), "title.limit", 40),)),
 )
 def childless_below(context: FindingContext) -> Iterator[Finding]:
-    """A `below` of a page with nothing beneath it."""
+    """A `below` of a page with no pages below it."""
     statements, tree = context.statements, context.site.tree
     at = _childless(context)
     for (page,), rows in groups(statements.target[at]):
@@ -160,7 +160,7 @@ def childless_below(context: FindingContext) -> Iterator[Finding]:
 
 
 def _childless(context: FindingContext) -> NDArray[np.int64]:
-    """Statements of a `below` whose page has none beneath; those of a `here_and_below` also say it of the page."""
+    """Statements of a `below` whose page has none below it; a `here_and_below` also sets the page itself."""
     statements, tree = context.statements, context.site.tree
     target = statements.target
     below = np.flatnonzero((statements.scope == ScopeKind.BELOW) & (target >= 0) & ~statements.both)

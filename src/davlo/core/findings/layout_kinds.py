@@ -23,7 +23,7 @@ from .mending import Remedy, changed, without
 
 STANDING = ("sidebar", "band", "blocks")
 TOO_WIDE = 60
-"""Sidebars that take more than so many hundredths of the page leave too little."""
+"""Sidebars that take more than this many hundredths of the page leave too little."""
 MOST_SAID = 8
 """So many statements of very many are named."""
 

@@ -26,7 +26,7 @@ from .finding_kind import ALL, site_kind
 from .mending import FEW, Remedy
 
 FEW_PAGES, FEW_GONE = 2000, 20
-"""Among so many pages the one that was probably meant is looked for, for so many paths that are gone."""
+"""The page that was probably meant is looked for among at most this many pages, for at most this many lost paths."""
 NEAR = 0.88
 """How much a column's name must be like a setting's to be taken for a slip."""
 NAME = re.compile(r"[a-z0-9]+(?:[.-][a-z0-9]+)*")

@@ -70,7 +70,7 @@ def noindex_with_priority(context: FindingContext) -> Iterator[Finding]:
     """`robots.index` is no, and the priority is set more closely than everywhere."""
     number = context.site.setting_number("robots.index")
     off = ~is_yes(context.effective, "robots.index") & context.site.has(number)
-    off &= context.access.allowed(VISITOR, "view")  # of the others it is told that no visitor may view them
+    off &= context.access.allowed(VISITOR, "view")  # another kind reports those that no visitor may view
     for source, pages, priority in _closely(context, "noindex-with-priority", off):
         yield Finding(
             "noindex-with-priority",

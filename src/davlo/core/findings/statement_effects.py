@@ -1,6 +1,6 @@
 """What each statement of the defaults is good for: whether it reaches a page, and whether anything hangs on it.
 
-Filled setting by setting while findings are looked for; rules speak of several settings, so it is read afterwards.
+Filled setting by setting while findings are looked for; rules set several settings, so it is read afterwards.
 """
 
 from __future__ import annotations

@@ -117,7 +117,7 @@ def menu_too_long(context: FindingContext) -> Iterator[Finding]:
     takes_away=(("what hides the pages", ALL),),
 )
 def unlinked_page(context: FindingContext) -> Iterator[Finding]:
-    """A live page in no menu and in no block of links that stands on any page; those in the sitemap are told there."""
+    """A live page in no menu and in no block of links on any page; another kind reports those in the sitemap."""
     yield from _unlinked(context, "unlinked-page", in_sitemap=False)
 
 
@@ -140,7 +140,7 @@ def _unlinked(context: FindingContext, kind: str, in_sitemap: bool) -> Iterator[
     if not len(site.tree):
         return
     listed, source = context.outcomes.sitemap == 0, context.source(MENU)
-    hidden = ~is_yes(context.effective, MENU)  # what is cut off by a page above is told of that page
+    hidden = ~is_yes(context.effective, MENU)  # another kind reports what a page above cuts off
     pages = np.flatnonzero(site.facts.live & hidden & ~context.linked & (listed == in_sitemap))
     for (by,), at in context.grouped_by_cause(kind, MENU, pages, source):
         verb = ("stands" if len(at) == 1 else "stand") if in_sitemap else ("is" if len(at) == 1 else "are")

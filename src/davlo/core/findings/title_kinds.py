@@ -115,7 +115,7 @@ def empty_title(context: FindingContext) -> Iterator[Finding]:
     "error",
     "titles",
     meaning="a pattern has a placeholder that is no word of ours and no fact",
-    why="It stays as it stands: readers see the braces.",
+    why="It is not filled in: readers see the braces.",
     mend="Mend the name; a brace itself is written twice.",
     takes_away=(("the pattern", ALL),),
     example=Change((Say(Scope.everywhere(), "title.pattern", "{titel} · {site}"),)),

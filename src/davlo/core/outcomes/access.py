@@ -83,7 +83,7 @@ class AccessModel:
         return self.site.people.names
 
     def subjects(self) -> tuple[str, ...]:
-        """Every subject that a setting speaks of, in order; `everyone` always."""
+        """Every subject that has a setting, in order; `everyone` always."""
         catalogue = self.site.catalogue
         return tuple(dict.fromkeys(catalogue[n].member for n in catalogue.access_numbers()))
 
@@ -163,7 +163,7 @@ class AccessModel:
         return self._by_all[subjects, action]
 
     def _is_stated(self, subject: str, action: str) -> bool:
-        """Whether a value that is said of a subject, somewhere, holds an action."""
+        """Whether any statement gives a subject an action."""
         for family in ("access", "deny"):
             number = self.site.catalogue.find(f"{family}.{subject}")
             if number is not None and self.states(family, subject, action).any():

@@ -24,7 +24,7 @@ class BranchLinks(NamedTuple):
     level : int64[n]
         1 for those right under the block's page.
     left_out : int64[m]
-        The pages within its levels that it does not list: drafts, those it leaves out, and all beneath them.
+        The pages within its levels that it does not list: drafts, those it leaves out, and all below them.
     """
 
     pages: Pages
@@ -33,7 +33,7 @@ class BranchLinks(NamedTuple):
 
 
 def branch_links(site: SiteModel, block: Block) -> BranchLinks:
-    """What a `branch-links` block lists: the live pages under its page, to so many levels, `menu.show` not asked.
+    """What a `branch-links` block lists: the live pages under its page, down to its levels, whatever `menu.show` is.
 
     A page that is left out, or is a draft, takes its branch with it. Where the block's page is gone it lists nothing.
 

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 MOST_BOXES = 200
 MOST_VALUES = 8
 FEW = 12
-"""Of a page with more children than there is room for, so many are put in boxes of their own at a time."""
+"""Of a page with more children than there is room for, this many get boxes of their own at a time."""
 Pages = NDArray[np.int64]
 
 
@@ -32,7 +32,7 @@ class Group(NamedTuple):
     Attributes
     ----------
     kind : str
-        `value`: they have one value; `other`: they have one of the values that too few pages have to be told apart;
+        `value`: they have one value; `other`: they have one of the rarer values, which have no colour of their own;
         `lacks`: their type does not have the setting.
     value : Plain
         Of `value`; else None.
@@ -57,9 +57,9 @@ class Box(NamedTuple):
     level : int
         How many boxes it stands in.
     branches : int
-        0: the page alone, what is below it stands in boxes of its own. 1: its whole branch. More: so many branches.
+        0: the page alone, what is below it has boxes of its own. 1: its whole branch. More: that many branches.
     pages : int
-        How many pages it stands for.
+        How many pages it covers.
     counts : tuple of int
         How many of them are of each group.
     departing : int
@@ -95,7 +95,7 @@ class BranchMap(NamedTuple):
 
 
 def branch_map(effective: EffectiveModel, setting: str, top: int = -1, most: int = MOST_BOXES) -> BranchMap:
-    """One setting over the tree, or over the branch of a page, in so many boxes at most.
+    """One setting over the tree, or over the branch of a page, in a limited number of boxes.
 
     What is opened first is what differs most within; so exceptions come to stand in boxes of their own.
 

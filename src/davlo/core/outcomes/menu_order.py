@@ -71,7 +71,7 @@ def _tails(site: SiteModel, pages: Pages) -> Texts:
     begins = np.zeros(len(pages), dtype=bool)
     begins[longer] = above.same(longer, paths.take(longer), (paths.start + shared)[longer])
     is_odd = np.zeros(len(tree) + 1, dtype=bool)
-    is_odd[parent[~begins]] = True  # the last stands for no parent
+    is_odd[parent[~begins]] = True  # the last means no parent
     return Texts(paths.data, paths.start + np.where(is_odd[parent], 0, shared), paths.end)
 
 

@@ -1,4 +1,4 @@
-"""An outline: chosen pages of a tree, as many as a person reads, and how many more stand beneath each."""
+"""An outline: chosen pages of a tree, as many as a person reads, and how many more are below each."""
 
 from __future__ import annotations
 
@@ -24,15 +24,15 @@ class Outline(NamedTuple):
         In the order that was asked.
     level : int64[n]
         How many of the chosen pages are above each.
-    beneath : int64[n]
-        How many chosen pages beneath each are not shown.
+    hidden : int64[n]
+        How many chosen pages below each are not shown.
     rest : int
-        How many chosen pages are not shown, and beneath none that is.
+        How many chosen pages are neither shown nor below one that is.
     """
 
     pages: Pages
     level: Pages
-    beneath: Pages
+    hidden: Pages
     rest: int
 
 
@@ -45,7 +45,7 @@ def outline(tree: Tree, order: Pages, depth: int | None = None, most: int | None
     order : int64[n]
         The chosen pages, in the order to show them.
     depth : int, optional
-        How many levels beneath the outermost to show: 0 for those alone.
+        How many levels below the outermost to show: 0 for those alone.
     most : int, optional
         So many pages at most.
 
@@ -55,7 +55,7 @@ def outline(tree: Tree, order: Pages, depth: int | None = None, most: int | None
     >>> from .menu_order import menu_order
     >>> site = davlo.open_demo()
     >>> found = outline(site.tree, menu_order(site), depth=1)
-    >>> len(found.pages) + int(found.beneath.sum()) == len(site.tree)
+    >>> len(found.pages) + int(found.hidden.sum()) == len(site.tree)
     True
     """
     chosen: Mask = np.zeros(len(tree), dtype=bool)
@@ -75,5 +75,5 @@ def outline(tree: Tree, order: Pages, depth: int | None = None, most: int | None
         pages, level = pages[:most], level[:most]
     before = np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(chosen)])
     inside = before[tree.end[pages]] - before[pages + 1]
-    beneath = np.where(level == deepest, inside, 0)
-    return Outline(pages, level, beneath, len(order) - len(pages) - int(beneath.sum()))
+    hidden = np.where(level == deepest, inside, 0)
+    return Outline(pages, level, hidden, len(order) - len(pages) - int(hidden.sum()))

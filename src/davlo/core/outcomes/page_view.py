@@ -68,7 +68,7 @@ class PageView(NamedTuple):
 
 
 def group_of(setting: Setting) -> str:
-    """The group that a setting is told in."""
+    """The group that a setting is listed in."""
     return OWN if setting.own else GROUPS[setting.name.partition(".")[0]]
 
 

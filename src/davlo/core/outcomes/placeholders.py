@@ -55,7 +55,7 @@ def filled(effective: EffectiveModel, setting: str, pages: Pages | None = None) 
 
 
 class Filling:
-    """Fills a text setting for some pages after others; what placeholders stand for is looked up once."""
+    """Fills a text setting for some pages after others; what placeholders mean is looked up once."""
 
     def __init__(self, effective: EffectiveModel, setting: str) -> None:
         self.site = effective.site
@@ -92,7 +92,7 @@ def filled_on(effective: EffectiveModel, setting: str, page: int) -> str:
 
 
 class _Part(NamedTuple):
-    """A declaration of a pattern: a text as it stands, or the name of what is filled in."""
+    """A declaration of a pattern: fixed text, or the name of what is filled in."""
 
     text: str
     name: str = ""
@@ -130,7 +130,7 @@ def unknown_placeholders(site: SiteModel, pattern: str) -> tuple[str, ...]:
 
 
 class _Words:
-    """What placeholders stand for on every page; each is looked up when it is first asked for."""
+    """What placeholders mean on every page; each is looked up when it is first asked for."""
 
     def __init__(self, site: SiteModel) -> None:
         self.site = site
@@ -141,7 +141,7 @@ class _Words:
         return name in ("title", "site", "branch", "parent", "type", "path") or name in self.site.facts.columns
 
     def texts(self, name: str, pages: Pages) -> Texts:
-        """What a placeholder stands for on each of these pages."""
+        """What a placeholder means on each of these pages."""
         site = self.site
         if name == "site":
             return _constant(site.name, len(pages))

@@ -17,7 +17,7 @@ from .addresses import families
 from .sitemap_reasons import w3c_date
 
 _KEYS = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9, 0x27D4EB2F165667C5], dtype=np.uint64)
-"""An odd factor for each thing that is told of a page, so that two that change places are no longer the same."""
+"""An odd factor for each part of a page's entry, so that two parts that change places give another mark."""
 
 
 class Told(NamedTuple):
@@ -70,7 +70,7 @@ class Drift(NamedTuple):
     ----------
     new, changed : bool[pages]
     gone : int
-        How many pages are told of in it and would not be now.
+        How many pages are in it and would not be now.
     """
 
     new: Mask
@@ -87,7 +87,7 @@ def told(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.d
 
 
 def drift(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.date, before: Told) -> Drift:
-    """What a sitemap written today would tell otherwise."""
+    """How a sitemap written today would differ."""
     marks = fingerprints(effective.site.tree.paths)
     page, entry = marks[listed], _entries(effective, marks, listed, today)
     at = np.minimum(before.page.searchsorted(page), max(0, len(before.page) - 1))

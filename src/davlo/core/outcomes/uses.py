@@ -16,7 +16,7 @@ from .access import AccessModel
 from .areas import Standing, codes_where, standing
 
 KINDS = ("layout", "theme", "sidebar", "look", "band", "block", "preset", "person", "group", "role")
-"""The kinds of declarations, in the order they are told."""
+"""The kinds of declarations, in the order they are listed."""
 EVERYWHERE = ""
 """Stands for the area of a declaration that stands in none."""
 
@@ -34,7 +34,7 @@ class Declaration(NamedTuple):
         What it is made of: areas, blocks, members, actions.
     pages : int
         On how many pages it is met. A preset: where it gave a value; a person or a group: where access or ownership
-        names them. A role: -1, since statements hold the actions it stands for.
+        names them. A role: -1, since statements store its actions, not its name.
     areas : mapping of str to int
         On how many pages in each area.
     """

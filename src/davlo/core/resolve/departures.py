@@ -40,7 +40,7 @@ class Departures(NamedTuple):
     inherited, inherited_source : int32[n]
         What comes down to it from everywhere, its type and the branches it is in: the value and the statement.
     words : sequence of values
-        What the codes stand for.
+        What the codes mean.
     """
 
     effective: EffectiveModel

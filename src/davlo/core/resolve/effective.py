@@ -45,7 +45,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         return PageSettings(self, self.page_number(path))
 
     def resolved(self, setting: int, keep: bool = True) -> Resolved:
-        """One setting of every page, as codes; kept for the next who asks, unless told otherwise."""
+        """One setting of every page, as codes; kept for the next question unless `keep` is false."""
         found = self._resolved.get(setting)
         if found is None:
             site = self.site
@@ -119,7 +119,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         return self.site.catalogue[setting].flow == "stamped"
 
     def codes(self, setting: str) -> tuple[Codes, Sequence[Plain]]:
-        """The values of a setting as codes, int32[pages], and the words they stand for.
+        """The values of a setting as codes, int32[pages], and the words they mean.
 
         Raises
         ------

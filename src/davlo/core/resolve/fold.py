@@ -69,7 +69,7 @@ class FoldStages(NamedTuple):
     base_value, base_source : int32[pages]
         Before the page itself speaks: the live fold, or of a stamped setting the stamp.
     words : sequence of values
-        What the codes stand for.
+        What the codes mean.
     """
 
     value: Codes
@@ -106,7 +106,7 @@ class SettingWords:
     book : Codebook
         The statements' own where each of them replaces; a copy that grows where lists change or values go by depth.
     references : mapping of int to str
-        The codes that stand for what another scope gives, and which scope.
+        The codes that mean what another scope gives, and which scope.
     has_formulas : bool
         Whether some value goes by depth.
     replaces : bool[words said]
@@ -297,7 +297,7 @@ class Folding:
         self.closed[cells] = blocked | self.statements.locked[statement]
 
     def _refer(self, said: int | Codes, cells: Pages) -> int | Codes:
-        """The codes with `<everywhere>`, `<type>` and `<below>` replaced by what they stand for."""
+        """The codes with `<everywhere>`, `<type>` and `<below>` replaced by what they mean."""
         references = self.words.references
         if isinstance(said, int):
             return self._kept[references[said]][cells] if said in references else said

@@ -33,7 +33,7 @@ class Vocabulary(NamedTuple):
 
 
 def davlo_settings(words: Vocabulary) -> list[Setting]:
-    """Davlo's own settings that always exist, in the order they are told."""
+    """Davlo's own settings that always exist, in the order they are listed."""
     return [
         Setting("title.show", "flag", True, "the heading on the page"),
         Setting("title.pattern", "text", "{title}", "the document title"),

@@ -1,4 +1,4 @@
-"""Names of pages: the path that what people write stands for. Every file, call and command asks here."""
+"""Names of pages: the path that people mean by what they write. Every file, call and command asks here."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ class PageNames:
         self.host, self.base = parts.netloc.lower(), parts.path.rstrip("/")
 
     def path(self, name: str) -> str:
-        """The path that a name stands for; a name that cannot be a page's stays as it is."""
+        """The path that a name means; a name that cannot be a page's stays as it is."""
         return self.without_slash(self.of_address(name.strip()))
 
     @staticmethod

@@ -1,4 +1,4 @@
-"""Reading values: what a text, a list or a mapping stands for, by the kind of the setting."""
+"""Reading values: what a text, a list or a mapping means, by the kind of the setting."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ DECLARATION_KINDS = ("layout", "theme", "sidebar", "look", "band", "person", "gr
 
 
 def read_value(setting: Setting, raw: Raw) -> Value:
-    """The value that `raw` stands for, typed by the setting's kind.
+    """The value that `raw` means, typed by the setting's kind.
 
     Parameters
     ----------
@@ -51,7 +51,7 @@ def read_value(setting: Setting, raw: Raw) -> Value:
 
 
 def read_word(setting: Setting, text: str) -> Plain:
-    """The single value a text stands for, by the setting's kind."""
+    """The single value a text means, by the setting's kind."""
     kind = setting.kind
     if kind == "text":
         return "" if text == "<empty>" else text
@@ -178,7 +178,7 @@ def _read_items(setting: Setting, raw: Sequence[Raw]) -> tuple[str, ...]:
 
 
 def read_cell(setting: Setting, text: str) -> Value:
-    """The value a CSV cell that is not blank stands for: `a; b` is a list, `+ a` adds, `- a` removes."""
+    """The value that a CSV cell means where it is not blank: `a; b` is a list, `+ a` adds, `- a` removes."""
     if setting.kind != "list" or text in REFERENCES or text == "none":
         return read_value(setting, text)
     sign = text[0] if text[:2] in ("+ ", "- ") else ""

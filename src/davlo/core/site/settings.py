@@ -35,7 +35,7 @@ _TAKES = {
 
 
 class Setting(NamedTuple):
-    """One setting: its name and kind, what it is when nobody speaks, and where it may be set.
+    """One setting: its name and kind, its built-in value, and where it may be set.
 
     `choices` are the words it may hold (of a list: its items), `stands_for` the roles that stand for
     several. A list of the site's own with no `choices` holds any words.

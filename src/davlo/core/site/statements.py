@@ -36,12 +36,12 @@ Columns = Mapping[str, NDArray[Any]]
 
 @dataclass(frozen=True, slots=True)
 class StatementWords:
-    """What the codes of statements stand for.
+    """What the codes of statements mean.
 
     Attributes
     ----------
     values : tuple of Codebook
-        For each setting its built-in value, and every value that is said of it.
+        For each setting its built-in value, and every value that a statement gives it.
     files, reasons : Codebook of str
     presets : Codebook of (name, where the preset says it)
     """
@@ -118,9 +118,9 @@ class Statements:
     file, because, preset : int32[statements]
         Codes into `files`, `reasons`, `presets`.
     words : tuple of Codebook
-        For each setting its built-in value, and every value that is said of it.
+        For each setting its built-in value, and every value that a statement gives it.
     gone : tuple of str
-        The paths of pages that something is said of, and that are not there.
+        The paths that statements name and no page has.
     rules : int
         How many rules there are.
     """
@@ -296,7 +296,7 @@ class Statements:
         return range(self._start[first + scope], self._start[first + scope + 1])
 
     def strength(self, statements: NDArray[np.integer]) -> NDArray[np.int64]:
-        """How strong the statements' scopes are, a number to compare; -1 stands for built-in.
+        """How strong the statements' scopes are, a number to compare; -1 means built-in.
 
         Of two types the derived one is stronger, of two branches the inner, of two rules the upper.
         """
@@ -358,7 +358,7 @@ def tabulate(
     gone : sequence of str
         The paths of pages that are not there.
     numbers : int32[n], optional
-        What the targets of `new` stand for, where they are no numbers of pages yet.
+        What the targets of `new` mean, where they are no numbers of pages yet.
     setting : int32[settings], optional
         For each setting its number in the new table, where it has another one there.
     """

@@ -30,7 +30,7 @@ READ_ONLY = {
     "mysql": "START TRANSACTION READ ONLY",
     "mariadb": "START TRANSACTION READ ONLY",
 }
-"""How each kind of database is told that a transaction may only read."""
+"""How to make a transaction read-only, for each kind of database."""
 _READS = re.compile(r"(?:\s|--[^\n]*\n|/\*.*?\*/)*(?:select|with|values|table)\b", re.IGNORECASE | re.DOTALL)
 _ROWS = 10_000
 

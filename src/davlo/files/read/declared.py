@@ -98,7 +98,7 @@ def read_actions(node: Node | None, reader: Reader) -> tuple[str, ...]:
 
 
 def read_roles(node: Node | None, actions: tuple[str, ...], reader: Reader) -> dict[str, Role]:
-    """Roles, and the actions each stands for."""
+    """Roles, and the actions of each."""
     if node is None:
         return {}
     roles = {}

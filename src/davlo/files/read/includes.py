@@ -44,7 +44,7 @@ def inside(folder: Path, name: str) -> Path | None:
 def read_decisions(folder: Path, reader: Reader, seen: Callable[[str, Node], None] | None = None) -> Mapping | None:
     """All that davlo.yaml and its includes say, joined; None where davlo.yaml cannot be read.
 
-    `seen` is told of each section of davlo.yaml as soon as it is read.
+    `seen` is called with each section of davlo.yaml as soon as it is read.
     """
     joined = Mapping(Place(FIRST, 1))
     return joined if _read_file(folder, FIRST, reader, joined, [], seen) else None

@@ -80,7 +80,7 @@ def read_facts(
 
 
 def _each(by_word: NDArray[Number], column: Column, rows: NDArray[np.int64]) -> NDArray[Number]:
-    """What stands for the word of each of these rows. [rows]"""
+    """What the word of each of these rows means. [rows]"""
     if len(by_word) < 2:  # most sites say nothing of some facts
         return np.full(len(rows), by_word[0] if len(by_word) else 0, dtype=by_word.dtype)
     return by_word[column.codes.astype(np.intp)][rows]

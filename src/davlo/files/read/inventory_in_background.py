@@ -70,7 +70,7 @@ class InventoryInBackground:
     def _read(self, about: About) -> Pages:
         reader = Reader()
         found = self.source.inventory(about.inventory, reader, self._is_known)
-        # without an inventory there is no site; the statements are still read, so that all faults are told
+        # without an inventory there is no site; the statements are still read, so that all faults are reported
         sheet = found or Sheet(about.inventory.label, ("path",), {"path": Column.of([])}, np.zeros(0, dtype=np.int32))
         return Pages(sheet, read_inventory(sheet, Paths(about.url), reader), reader)
 

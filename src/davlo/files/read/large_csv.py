@@ -25,7 +25,7 @@ LARGE = 1 << 20
 _PART = 1 << 20
 """So many bytes are looked at in one go: after each, a thread must wait for its turn."""
 _HEADER = 1 << 20
-"""In so many bytes the first line must end."""
+"""The first line must end within this many bytes."""
 _CHUNK = 1 << 23
 """So many bytes pyarrow reads at a time: fewer pieces to join than its own megabyte leaves."""
 _QUOTE, _NEWLINE, _RETURN = 0x22, 0x0A, 0x0D
@@ -118,7 +118,7 @@ def _survey(content: Content) -> _Survey:
 
 
 def _row_lines(content: Content, rows: int, bytes_: _Survey) -> Codes | None:
-    """The line on which each row begins, empty lines left out; None where lines end otherwise, or a quote is open."""
+    """The line on which each row begins, empty lines left out; None where lines end differently, or a quote is open."""
     data = np.frombuffer(content, dtype=np.uint8)
     a_line_a_row = bytes_.newlines == rows + int(len(data) > 0 and data[-1] == _NEWLINE)
     if a_line_a_row and not bytes_.has_quote and not bytes_.has_return:

@@ -35,7 +35,7 @@ class Reader:
         self.digests: dict[str, str] = {}
 
     def page_path(self, name: str) -> str:
-        """The path that a name of a page stands for."""
+        """The path that a name of a page means."""
         return self.names.path(name)
 
     def note_content(self, file: str, content: bytes | memoryview) -> None:
@@ -51,7 +51,7 @@ class Reader:
         self.faults.append(Fault(place, what, word, tuple(allowed), hint))
 
     def note_roles(self, setting: Setting, said: Raw, file: str, lines: Iterable[int]) -> None:
-        """Note the roles that statements name, on which lines; they are kept as the actions that roles stand for."""
+        """Note the roles that statements name, on which lines; they are kept as the actions of the roles."""
         if setting.stands_for:
             for role in setting.stands_for.keys() & set(words_in(said)):
                 self._role_lines.setdefault(RolePlace(role, setting.name, file), []).extend(lines)

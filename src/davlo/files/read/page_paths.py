@@ -36,7 +36,7 @@ class Paths:
         self._addresses, self._slashes = _Change(), _Change()
 
     def word(self, word: str, rows: int = 1) -> str:
-        """One path, as it stands in so many rows."""
+        """One path, as several rows have it."""
         text = word.strip()
         path = self.names.of_address(text)
         if path != text:

@@ -45,7 +45,7 @@ def _has(node: Node | None, catalogue: Catalogue, reader: Reader) -> dict[int, V
     for name, place, value in reader.mapping(node, "has") if node is not None else ():
         number = catalogue.find(name)
         if number is None and catalogue.could_be(name):
-            reader.fault(place, f"no statement speaks of {name}, so no page can have it")
+            reader.fault(place, f"no statement sets {name}, so no page can have it")
             continue
         try:
             number = catalogue.number(name)

@@ -50,7 +50,7 @@ class StatementCollector:
     """Gathers statements from every file, and tells what stands twice.
 
     Statements are read before it is known which pages there are, since a large inventory is read beside them: pages
-    are named by the numbers that `pages` gives, until `settle` says what these stand for.
+    are named by the numbers that `pages` gives, until `settle` says what these mean.
     """
 
     catalogue: GrowingCatalogue
@@ -62,14 +62,14 @@ class StatementCollector:
     batches: list[StatementBatch] = field(default_factory=list)
     gone: Codebook[str] = field(default_factory=Codebook)
     numbers: Codes = field(default_factory=lambda: np.zeros(0, dtype=np.int32))
-    """What each of the numbers that `pages` gave stands for, once that is settled: as `Statements.target` has it."""
+    """What each number from `pages` means once it is settled, as `Statements.target` has it."""
     _paths: list[Texts] = field(default_factory=list)
     _count: int = 0
     names: dict[tuple[int, int], str] = field(default_factory=dict)
     """What types and rules are called, by scope and number."""
 
     def pages(self, paths: Texts) -> Codes:
-        """Numbers that stand for pages until it is known which pages there are. int32[paths]"""
+        """Numbers for pages until it is known which pages there are. int32[paths]"""
         self._paths.append(paths)
         self._count += len(paths)
         return np.arange(self._count - len(paths), self._count, dtype=np.int32)
@@ -88,7 +88,7 @@ class StatementCollector:
     def finish(self, tree: Tree) -> list[NewStatement]:
         """All statements but those in batches; `fresh_access` is the empty list of every access setting.
 
-        What stands twice in one scope is told.
+        A setting that is twice in one scope is a fault.
         """
         self._tell_repeated(tree)
         numbers = self.catalogue.access_numbers()
@@ -243,7 +243,7 @@ class BodyReader:
                 self.collector.say(target, Entry(entry.setting, entry.value, entry.place, locked), because)
 
     def _entries(self, key: str, place: Place, node: Node, locked: bool) -> list[Entry]:
-        """The settings that a key of a body speaks of: one, or one for each subject of access and deny."""
+        """The settings that a key of a body sets: one, or one for each subject of access and deny."""
         if key not in ACCESS_FAMILIES:
             entry = self.entry(key, place, node, locked)
             return [entry] if entry else []
@@ -266,7 +266,7 @@ class BodyReader:
 
 
 class Unread:
-    """What stands for a value that could not be read; the fault is noted."""
+    """The value used where one could not be read; the fault is noted."""
 
 
 UNREAD = Unread()

@@ -1,6 +1,6 @@
 """YAML, as nodes that know their lines: built from the events of PyYAML's C parser.
 
-Scalars stay texts; the kind of the setting they are for types them. Aliases stand for the node they name.
+Scalars stay texts; the kind of the setting they are for types them. An alias means the node it names.
 """
 
 from __future__ import annotations

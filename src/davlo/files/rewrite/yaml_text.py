@@ -180,7 +180,7 @@ class YamlText:
         if _is_alone(found):  # the mapping or list stays, with nothing in it
             begin = self._at(holder.start_mark)
             block = not holder.flow_style and bool(found.around)
-            if block:  # from the key on, as it stands below it
+            if block:  # from the key on, since it is in the lines below
                 key = found.around[-1].key
                 begin = self.content.index(":", self._at(key.end_mark)) + 1 if key else begin
             empty = "{}" if found.is_entry else "[]"
@@ -200,7 +200,9 @@ class YamlText:
         """Gives an entry another value, or puts another item in place of one."""
         node = found.node
         if found.key and isinstance(node, yaml.CollectionNode) and not node.flow_style:
-            begin = self.content.index(":", self._at(found.key.end_mark)) + 1  # from its key on, as it stands below it
+            begin = (
+                self.content.index(":", self._at(found.key.end_mark)) + 1
+            )  # from its key on, since it is in the lines below
             return self._splice(begin, self._at(_end(node)), f" {flow(value)}", node)
         return self._splice(self._at(node.start_mark), self._at(_end(node)), flow(value), node)
 
@@ -286,7 +288,7 @@ class YamlText:
         return self.starts[mark.line] + mark.column
 
     def _without_part(self, node: yaml.Node, parts: Sequence[yaml.Node], place: int, count: int) -> Splice:
-        """Takes so many of the nodes away that stand one after the other within brackets, and their comma."""
+        """Take away neighbouring nodes within brackets, and their comma."""
         if place + count < len(parts):
             return self._splice(self._at(parts[place].start_mark), self._at(parts[place + count].start_mark), "", node)
         return self._splice(self._at(_end(parts[place - 1])), self._at(_end(parts[place + count - 1])), "", node)
