@@ -1,4 +1,4 @@
-"""`davlo why`: why a page gets that, and what it beat."""
+"""`davlo why`: why a page has a value, and what that overrode."""
 
 from __future__ import annotations
 
@@ -6,9 +6,11 @@ import click
 
 from davlo.core.change.ways_to_change import Way, ways_to_change
 from davlo.core.resolve.trace import Candidate, Trace
+from davlo.core.site.page_names import PageNames
 from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.values import format_value, json_value
 from davlo.core.wording import count
+from davlo.files.rewrite.spelling import on_one_line
 
 from .options import complete_setting, format_option, open_named_site, page_argument, site_option
 from .screen import as_csv, as_json, heading, say, table
@@ -43,7 +45,7 @@ def command(page: str, setting: str, form: str, site: str | None) -> None:
         table(COLUMNS, [_cells(candidate) for candidate in trace.candidates])
         heading("To change it")
         ways = ways_to_change(effective, number, opened.setting_number(setting))
-        table(WAY_COLUMNS, [_way(trace, way) for way in ways], indent="  ")
+        table(WAY_COLUMNS, [_way(trace, way, opened.page_names) for way in ways], indent="  ")
 
 
 def _cells(candidate: Candidate) -> list[str]:
@@ -59,8 +61,8 @@ def _cells(candidate: Candidate) -> list[str]:
     return [">" if candidate.verdict == "wins" else "", scope, said, where, reason]
 
 
-def _way(trace: Trace, way: Way) -> list[str]:
-    """For whom one would say something else, what to write where, and how many pages change."""
+def _way(trace: Trace, way: Way, names: PageNames) -> list[str]:
+    """For which pages one could set another value, what to write where, and how many pages change."""
     kind, name = "here_and_below" if way.scope.both else way.scope.kind.word, way.scope.name
     whom = {
         "here": "this page alone",
@@ -70,18 +72,8 @@ def _way(trace: Trace, way: Way) -> list[str]:
         "type": f"the type {name}",
         "rule": f'the rule "{name}"',
     }[kind]
-    body = f"{trace.setting}: …"
-    page = name if kind == "below" else trace.path
-    bodies = {
-        "rule": "",  # only one that says so already
-        "everywhere": f"everywhere: {{{body}}}",
-        "type": f"types: {{{name}: {{give: {{{body}}}}}}}",
-        "below": f"pages: {{{page}: {{below: {{{body}}}}}}}",
-        "here": f"pages: {{{page}: {{here: {{{body}}}}}}}",
-    }
-    write = bodies["here"].replace("here:", "here_and_below:") if way.scope.both else bodies[kind]
-    found = f"change {way.place}" if way.place else f"write {write}"
-    return [whom, found, _changes(trace, way)]
+    write = f"change {way.place}" if way.place else f"write {on_one_line(way.scope, trace.setting, names)}"
+    return [whom, write, _changes(trace, way)]
 
 
 def _changes(trace: Trace, way: Way) -> str:
