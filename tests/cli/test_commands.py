@@ -227,6 +227,7 @@ def test_why_shows_the_ladder(ask: Ask) -> None:
         ("/events/2026/seed-swap", "blocks.content", "is stamped: a page keeps what it was given when it was made"),
         ("/events/2026/seed-swap", "blocks.content", "booking-form"),
         ("/staff/rota", "access.editors", "fresh_access"),
+        ("/staff/rota", "access.editors", "write types: {page: {give: {access: {editors: …}}}}"),
         ("/press/orangery", "access.press-office", "wins"),
         ("/", "robots.index", "no statement sets it, so the built-in value stays"),
     ],
