@@ -19,6 +19,8 @@ ACCESS_FAMILIES = ("access", "deny")
 FAMILIES = (*AREA_FAMILIES, *ACCESS_FAMILIES)
 CHANGEFREQS = ("always", "hourly", "daily", "weekly", "monthly", "yearly", "never")
 """The seven values of `changefreq` in the sitemap protocol (sitemaps.org/protocol.html, XML tag definitions)."""
+ACTIONS = ("view", "edit", "arrange", "create", "delete", "grant")
+"""The actions of a site that names none of its own."""
 WIDTHS = ("as-layout", "narrow", "medium", "full")
 SUBJECTS = ("everyone", "signed-in", "owner", "owner-group")
 """The subjects that are neither a person nor a group."""

@@ -24,12 +24,11 @@ from davlo.core.site.declarations import (
     derived_looks,
 )
 from davlo.core.site.parse_values import COLOR
-from davlo.core.site.settings import WIDTHS
+from davlo.core.site.settings import ACTIONS, WIDTHS
 
 from .node_reader import Reader
 from .yaml_nodes import Mapping, Node
 
-ACTIONS = ("view", "edit", "arrange", "create", "delete", "grant")
 SECTION_KINDS = {
     "layouts": "layout",
     "themes": "theme",
@@ -84,7 +83,7 @@ def read_people(node: Node | None, reader: Reader) -> People:
 
 
 def read_actions(node: Node | None, reader: Reader) -> tuple[str, ...]:
-    """The actions there are."""
+    """The actions that the site names, or Davlo's."""
     if node is None:
         return ACTIONS
     words = reader.words(node, "actions")
