@@ -131,9 +131,9 @@ def test_only_what_is_new_since_a_revision(garden: Path, run: Run, tmp_path: Pat
 @pytest.mark.parametrize(
     ("words", "said"),
     [
-        (["--promises", "--kind", "no-effect"], "--promises is a list of its own"),
-        (["--promises", "--format", "sarif"], "--promises is a list of its own"),
-        (["--long", "--format", "sarif"], "--long is a row a page"),
+        (["--promises", "--kind", "no-effect"], "--promises takes no other option"),
+        (["--promises", "--format", "sarif"], "--promises takes no other option"),
+        (["--long", "--format", "sarif"], "--long prints a row for each page"),
         (["--edits", "--format", "csv"], "--edits does not fit into a row"),
     ],
 )

@@ -293,7 +293,7 @@ def test_pieces_lists_what_is_used_where(ask: Ask, run: Run, garden: Path) -> No
         (["donat"], "did you mean donate?"),
         (["--fits", "foter"], "did you mean footer?"),
         (["donate", "--kind", "band"], "there is no band donate; it is a block"),
-        (["donate", "--unused"], "leave the name away"),
+        (["donate", "--unused"], "leave out the name"),
     ):
         wrong = run("list", *words, "--site", str(garden))
         assert (wrong.status, says in wrong.err) == (2, True)
@@ -373,7 +373,7 @@ def test_access_of_a_branch_and_who_may(ask: Ask, run: Run, garden: Path) -> Non
     assert branch[0] == "On how many of 9 pages each may act:"
     for words, says in (
         (["--who-may", "edt"], "did you mean edit?"),
-        (["--who-may", "edit", "--as", "visitor"], "leave --as away"),
+        (["--who-may", "edit", "--as", "visitor"], "leave out --as"),
         (["/staff", "--in-branch", "/staff"], "not both"),
     ):
         wrong = run("access", *words, "--site", str(garden))

@@ -77,7 +77,7 @@ def command(
     if page is not None and branch is not None:
         raise click.UsageError("name a page, or with --in-branch a branch, not both")
     if who is not None and action is not None:
-        raise click.UsageError("--who-may asks of everyone: leave --as away")
+        raise click.UsageError("--who-may is about everyone: leave out --as")
     opened = open_named_site(site)
     access = AccessModel(opened.resolve())
     if who is not None:

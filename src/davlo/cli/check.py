@@ -129,9 +129,9 @@ def command(
         return 0
     chooses = bool(kinds or level or topics or pages or when or accepted or is_long or edits or since)
     if promises and (chooses or form == "sarif"):
-        raise click.UsageError("--promises is a list of its own: with it goes --format csv or json, nothing else")
+        raise click.UsageError("--promises takes no other option but --format csv or json")
     if is_long and (edits or form == "sarif"):
-        raise click.UsageError("--long is a row a page: leave --edits and --format sarif away")
+        raise click.UsageError("--long prints a row for each page: leave out --edits and --format sarif")
     if edits and form == "csv":
         raise click.UsageError("--edits does not fit into a row: use --format json or sarif, or leave --format out")
     for kind in kinds:

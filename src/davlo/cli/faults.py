@@ -40,7 +40,7 @@ def meant(word: str, allowed: Sequence[str], said: str = "") -> str:
     if near:
         return f"did you mean {' or '.join(near)}?"
     if len(allowed) <= MOST_LISTED and not all(name in said for name in allowed):
-        return f"may stand here: {', '.join(allowed)}"
+        return f"allowed here: {', '.join(allowed)}"
     return ""
 
 
@@ -69,7 +69,7 @@ def print_error(error: SiteError | UnknownName) -> None:
     files = {fault.place.file for fault in error.faults}
     faults = "1 fault" if len(error.faults) == 1 else f"{len(error.faults)} faults"
     where = "1 file" if len(files) == 1 else f"{len(files)} files"
-    click.echo(f"\n{faults} in {where}; nothing was worked out.", err=True)
+    click.echo(f"\n{faults} in {where}: fix them, then run this again.", err=True)
 
 
 def _see_all(error: UnknownName) -> str:

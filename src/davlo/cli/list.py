@@ -48,7 +48,7 @@ def command(
     With NAME: one declaration, what it is made of, and the pages that use it.
     """
     if name is not None and (fits is not None or unused):
-        raise click.UsageError("--fits and --unused list declarations: leave the name away")
+        raise click.UsageError("--fits and --unused list declarations: leave out the name")
     opened = open_named_site(site)
     uses = Uses(opened.resolve())
     if name is None:

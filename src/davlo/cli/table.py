@@ -95,7 +95,7 @@ def _write(
 
     if form == "jsonl":
         if is_long:
-            raise click.UsageError("jsonl is one record a page; leave --long away")
+            raise click.UsageError("jsonl has one record for each page: leave out --long")
         for record in _stepping(records(effective), len(effective), step):
             out.write(json.dumps(record, ensure_ascii=False) + "\n")
         return

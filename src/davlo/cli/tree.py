@@ -86,7 +86,7 @@ def command(
     names = [name.strip() for name in (columns or "").split(",") if name.strip()]
     numbers = [opened.setting_number(name) for name in names]
     if departing is not None and (names or depth is not None):
-        raise click.UsageError("--departing is a list of its own: leave --columns and --depth away")
+        raise click.UsageError("--departing takes no --columns and no --depth")
     if sources and not names:
         raise click.UsageError("--sources tells where the values of --columns came from: name some settings there")
     with work("gathering the pages", 1) as step:

@@ -66,7 +66,7 @@ def test_a_page_whole() -> None:
 def test_a_page_that_cannot_be_is_refused() -> None:
     site = davlo.open_demo()
     for path, facts, says in (
-        ("/visit", {}, "stands here again"),
+        ("/visit", {}, "is there twice"),
         ("visit/x", {}, "starts with /"),
         ("/x", {"parent": "/nowhere"}, "is not in the inventory"),
     ):

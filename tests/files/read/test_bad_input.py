@@ -34,7 +34,7 @@ DECISIONS = {
     ),
     "a key twice": (
         "everywhere:\n  menu.show: no\n  menu.show: yes\n",
-        "davlo.yaml:5: menu.show stands here again; it is at line 4",
+        "davlo.yaml:5: menu.show is set twice; the first is at line 4",
     ),
     "an unknown setting": (
         "everywhere: {sidebar.rihgt: none}\nlayouts: {l: {areas: [right]}}\n",
@@ -86,7 +86,7 @@ DECISIONS = {
     ),
     "a statement said twice": (
         "pages:\n  /a:\n    here: {menu.show: no}\n    here_and_below: {menu.show: yes}\n",
-        "menu.show stands twice in one scope (here /a); it is at davlo.yaml:5 too",
+        "menu.show is set twice in one scope (here /a); the first is at davlo.yaml:5",
     ),
     "two rules of one name": (
         "rules:\n  - {name: x, when: {}, give: {menu.show: no}}\n  - {name: x, when: {}, give: {menu.show: no}}\n",
@@ -112,7 +112,7 @@ PAGES = {
     ),
     "a path twice": (
         "path\n/a\n/b\n/a\n",
-        "pages.csv:4, column path: the path /a stands here again; it is at line 2 too",
+        "pages.csv:4, column path: the path /a is there twice; the first is at line 2",
     ),
     "no column path": ("pth,title\n/a,A\n", "pages.csv:1: the column path is missing\n  did you mean pth?"),
     "a path with no slash": ("path\na\n", "pages.csv:2, column path: a path starts with /, not 'a'"),
@@ -127,7 +127,7 @@ PAGES = {
         "pages.csv:3, column menu.show: menu.show takes yes or no",
     ),
     "too many cells": ("path,title\n/a,Tea, cake\n", "pages.csv:2: the row has 3 cells, and the header 2 columns"),
-    "a column twice": ("path,title,title\n/a,b,c\n", "pages.csv:1: the column title stands twice"),
+    "a column twice": ("path,title,title\n/a,b,c\n", "pages.csv:1: there are two columns called title"),
     "an empty file": ("", "pages.csv: the file is empty\n  its first row names the columns: path"),
 }
 
@@ -147,7 +147,7 @@ def test_every_fault_is_told_at_once(small: Small, run: Run) -> None:
     err = complaint(run, folder)
     for place in ("davlo.yaml:3", "davlo.yaml:4", "pages.csv:2", "pages.csv:3", "stamps.csv:2"):
         assert place in err
-    assert "6 faults in 3 files; nothing was worked out." in err
+    assert "6 faults in 3 files: fix them, then run this again." in err
 
 
 def test_very_many_faults_are_counted(small: Small, run: Run) -> None:
@@ -175,7 +175,7 @@ VALUES = {
     "a row that says nothing": ("everywhere,menu.show,,,\n", "values.csv:2, column value: the row says nothing"),
     "a statement that YAML makes too": (
         "everywhere,menu.show,no,,\n",
-        "menu.show stands twice in one scope (everywhere); it is at davlo.yaml:4 too",
+        "menu.show is set twice in one scope (everywhere); the first is at davlo.yaml:4",
     ),
     "an unknown type": ("type pgae,menu.show,no,,\n", "there is no type 'pgae'\n  did you mean page?"),
 }

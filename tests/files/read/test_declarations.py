@@ -98,7 +98,7 @@ WRONG = {
     "blocks: {b: {kind: branch-links, under: /, levels: none}}": "levels takes an integer from 1 to 100, not 'none'",
     "presets: {p: {lock: {menu.show: no}}}": "a preset holds settings, access, deny, label and note, not lock",
     "presets: {p: {because: x}}": "a preset holds settings, access, deny, label and note, not because",
-    "presets: {p: {menu.show: no, menu.show: yes}}": "menu.show stands here again",
+    "presets: {p: {menu.show: no, menu.show: yes}}": "menu.show is set twice",
     "people: {names: [crew], groups: {crew: []}}": "a person and a group share the name crew",
     "people: {names: [owner]}": "no person may be called owner",
     "people: {groups: {crew: [ghost]}}": "there is no person or group 'ghost'",

@@ -49,7 +49,7 @@ FAULTS = [
     (
         "types: {note: {}}\n",
         "types: {note: {}}\n",
-        "more.yaml:1: note stands here again under types; it is at davlo.yaml:4 too",
+        "more.yaml:1: note is named twice under types; the first is at davlo.yaml:4",
     ),
     ("", "davlo: 1\n", "more.yaml:1: davlo stands in davlo.yaml alone"),
     ("", "site: {name: x}\n", "more.yaml:1: site stands in davlo.yaml alone"),
@@ -62,9 +62,9 @@ FAULTS = [
     (
         "people: {groups: {a: []}}\n",
         "people: {groups: {a: []}}\n",
-        "a stands here again under groups; it is at davlo.yaml:4 too",
+        "a is named twice under groups; the first is at davlo.yaml:4",
     ),
-    ("everywhere: {use: []}\n", "everywhere: {use: []}\n", "use stands here again under everywhere"),
+    ("everywhere: {use: []}\n", "everywhere: {use: []}\n", "use is named twice under everywhere"),
     ("", "rulez: []\n", "more.yaml:1: the site has no key 'rulez'"),
     ("", "x: [\n", "more.yaml:2: this is not YAML"),
     ("", "", "more.yaml: the file is empty"),

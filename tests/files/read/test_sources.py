@@ -117,7 +117,7 @@ def test_the_address_of_another_site_is_an_error(small: Small) -> None:
     assert [(fault.place.line, fault.what[:33]) for fault in error.value.faults] == [
         (3, "a path starts with /, not 'https:"),
         (4, "a path starts with /, not 'https:"),
-        (6, "the path /a stands here again; it"),
+        (6, "the path /a is there twice; the f"),
     ]
 
 
@@ -274,7 +274,7 @@ QUERIES = {
     "with x as (select 1) delete from pages": "refuses the query: attempt to write a readonly database",
     "select * from nowhere": "refuses the query: no such table: nowhere",
     "select title from pages": "the column path is missing",
-    "select path, path from pages": "the column path stands twice",
+    "select path, path from pages": "there are two columns called path",
     "select x'00ff' as path": "a cell holds a value of the kind bytes",
 }
 
@@ -346,7 +346,7 @@ def test_a_spreadsheets_own_file_and_decimal_commas(small: Small, run: Run) -> N
     (folder / "davlo.yaml").write_text(text)
     assert run("tree", "--site", str(folder)).err == (
         "davlo.yaml:2: an inventory is a .csv or .parquet file, not 'pages.xlsx'\n"
-        "  save it as CSV, and write inventory: pages.csv\n\n1 fault in 1 file; nothing was worked out.\n"
+        "  save it as CSV, and write inventory: pages.csv\n\n1 fault in 1 file: fix them, then run this again.\n"
     )
 
 

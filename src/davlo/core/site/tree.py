@@ -249,7 +249,7 @@ def _usable_rows(
     first = finder.firsts()
     again = first != np.arange(len(rows))
     for at in np.flatnonzero(again).tolist():
-        what = f"the path {paths[int(rows[at])]} stands here again; it is at line {lines[rows[first[at]]]} too"
+        what = f"the path {paths[int(rows[at])]} is there twice; the first is at line {lines[rows[first[at]]]}"
         faults.append(Fault(place(int(lines[rows[at]]), "path"), what))
     if again.any():
         rows = rows[~again]

@@ -216,7 +216,7 @@ def checked_sheet(
         reader.note(name, f"{words} {', '.join(renamed)} read as {', '.join(renamed.values())}")
     for i, column in enumerate(header):
         if column and column in header[:i]:
-            reader.fault(Place(name, top), f"the column {column} stands twice")
+            reader.fault(Place(name, top), f"there are two columns called {column}")
     for column in needed:
         if column not in header:
             reader.fault(Place(name, top), f"the column {column} is missing", column, header)

@@ -122,7 +122,7 @@ def _join(joined: Mapping, key: str, place: Place, value: Node, reader: Reader) 
             elif key == "people" and type(have.entries[name]) is type(entry):
                 _join(have, name, at, entry, reader)
             else:
-                reader.faults.append(Fault(at, f"{name} stands here again under {key}; it is at {have.keys[name]} too"))
+                reader.faults.append(Fault(at, f"{name} is named twice under {key}; the first is at {have.keys[name]}"))
     else:
         reader.faults.append(Fault(place, f"{key} holds another kind of thing than at {joined.keys[key]}"))
 

@@ -110,7 +110,7 @@ class StatementCollector:
         for one, what, page, place in zip(key.tolist(), setting.tolist(), target.tolist(), places, strict=True):
             if one in first:
                 words = self._scope_words(ScopeKind(one // len(self.catalogue) >> 32), page, tree)
-                told = f"{self.catalogue[what].name} stands twice in one scope ({words}); it is at {first[one]} too"
+                told = f"{self.catalogue[what].name} is set twice in one scope ({words}); the first is at {first[one]}"
                 self.reader.fault(place, told)
             first.setdefault(one, place)
 
@@ -196,7 +196,8 @@ class BodyReader:
                     if entry.setting in seen:
                         told = self.catalogue[entry.setting].name
                         self.reader.fault(
-                            entry.place, f"{told} stands twice in the preset {name}; it is at {seen[entry.setting]} too"
+                            entry.place,
+                            f"{told} is set twice in the preset {name}; the first is at {seen[entry.setting]}",
                         )
                     seen[entry.setting] = entry.place
                     entries.append(entry)

@@ -262,7 +262,7 @@ class _Composer:
 
     def _stands_again(self, key: str, at: Place, node: Mapping) -> None:
         first = list(node)[list(node.entries).index(key)][1]
-        self.faults.append(Fault(at, f"{key} stands here again; it is at line {first.line} too"))
+        self.faults.append(Fault(at, f"{key} is set twice; the first is at line {first.line}"))
 
     def _odd_key(self, key: Node, flow: bool, node: Mapping, places: list[Place], empty: list[str]) -> None:
         """A key that has an anchor, is an alias, or is no word."""
