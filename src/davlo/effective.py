@@ -86,7 +86,7 @@ class Effective(EffectiveModel):
 
     @cached_property
     def outcomes(self) -> Outcomes:
-        """What readers and search engines meet: titles, the menu, the sitemap, what stands in areas.
+        """What readers and search engines get: titles, the menu, the sitemap, the contents of areas.
 
         Example
         -------

@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     from davlo.site import Site
 
 MOST = 200
-"""So many pages are shown on a screen unless --all is said."""
+"""The most pages on a screen without --all."""
 MOST_WAYS, EXAMPLES, TITLE_WIDTH = 3, 3, 32
 Pages = NDArray[np.int64]
 

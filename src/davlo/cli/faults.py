@@ -16,7 +16,7 @@ SEE_ALL = {
 }
 MOST_LISTED = 12
 MOST_FAULTS = 200
-"""So many are shown; the rest is counted."""
+"""The most faults shown; the rest is counted."""
 MOST_SEARCHED, FEW_NAMES = 20, 1000
 """Among very many names near ones are looked for so often, no more: it takes a while each time."""
 

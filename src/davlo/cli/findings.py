@@ -26,7 +26,7 @@ LONG_COLUMNS = ("level", "kind", "setting", "page", "message")
 MOST_PAGES, MOST_EDITS, MOST_LETTERS = 4, 3, 90
 MOST_STATEMENTS = 5
 MOST_OF_KIND = 8
-"""So many findings of a kind are shown on a screen unless --all is said."""
+"""The most findings of a kind on a screen without --all."""
 
 
 def print_rows(form: str, rows: Iterable[Sequence[str]]) -> None:

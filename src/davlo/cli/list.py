@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from davlo.site import Site
 
 MOST = 60
-"""So many pages of a declaration are shown on a screen unless --all is said."""
+"""The most pages of a declaration on a screen without --all."""
 NOTE_WIDTH = 48
 COLUMNS = ("kind", "name", "pages", "areas", "declared", "note")
 HOLDS = {"layout": "areas", "theme": "areas", "person": "groups", "group": "members", "role": "actions"}

@@ -10,7 +10,7 @@ from contextlib import chdir, suppress
 from typing import NoReturn
 
 SWITCH = 0.0003
-"""So many seconds Python runs one thread before another may: with its own 0.005 those that read wait for each other."""
+"""Seconds that one thread runs before another may; with Python's 0.005 the reading threads wait for each other."""
 _TRIM_THRESHOLD, _MMAP_MAX, _ARENA_MAX = -1, -4, -8  # the names of mallopt(3), from malloc.h
 _MOST = (1 << 31) - 1
 

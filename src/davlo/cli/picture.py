@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 ENDINGS = (".png", ".svg", ".pdf")
 MOST = 12
-"""So many pages are drawn beside each other; more tell nothing."""
+"""The most pages in one picture; more could not be read."""
 
 
 @click.command(
@@ -41,8 +41,8 @@ MOST = 12
 def command(pages: tuple[str, ...], setting: str | None, to: str | None, site: str | None) -> None:
     """Draw pages, or one setting over the whole tree.
 
-    Draws a page from its layout, on a wide screen and on a phone, with what stands in each area and where it came from.
-    Several pages stand beside each other, and differences are marked.
+    Draws a page from its layout, on a wide screen and on a phone, with the contents of each area and where they came
+    from. Several pages are drawn side by side, with differences marked.
     """
     if not pages and setting is None:
         raise click.UsageError("name the pages to draw, by path or title; or say --map SETTING for the whole tree")

@@ -59,7 +59,7 @@ def table(header: Row, rows: Iterable[Row], indent: str = "", cut: Sequence[int]
 
 
 def _widths(header: Row, rows: list[list[str]], room: int, cut: Sequence[int]) -> list[int]:
-    """How wide each column is to be: as wide as what stands in it, where there is room."""
+    """The width of each column: that of its widest cell, where there is room."""
     columns = range(len(header))
     widths = [max((len(row[i]) for row in rows), default=0) for i in columns]
     widths = [max(width, *map(len, name.split("\n"))) for width, name in zip(widths, header, strict=True)]
@@ -78,7 +78,7 @@ def _fitted(header: Row, rows: list[list[str]], indent: str, cut: Sequence[int])
     console = Console(highlight=False, no_color=bool(os.environ.get("NO_COLOR")))
     grid = Table(box=None, pad_edge=False, show_header=any(header), header_style="bold", padding=(0, 2, 0, 0))
     natural = [max((len(row[i]) for row in rows), default=0) for i in range(len(header))]
-    # a name that is wider than what stands under it is parted at its dot
+    # a name wider than its cells is split at its dot
     named = [
         name if len(name) <= most else name.replace(".", ".\n") for name, most in zip(header, natural, strict=True)
     ]
@@ -106,7 +106,7 @@ def as_json(value: object) -> None:
 
 
 def listing(form: str, header: Row, rows: Iterable[Row]) -> None:
-    """The same rows as text, CSV, or a JSON list of objects."""
+    """Print rows as text, CSV, or a JSON list of objects."""
     if form == "csv":
         as_csv(header, rows)
     elif form == "json":

@@ -33,7 +33,7 @@ if TYPE_CHECKING:
     from davlo.core.site.model import SiteModel
 
 MOST = 200
-"""So many pages are shown on a screen unless --all is said."""
+"""The most pages on a screen without --all."""
 TITLE_WIDTH = 32
 OTHER = " *"
 LACKS = "-"
@@ -166,7 +166,7 @@ def _summary(site: SiteModel, chosen: Pages, shown: int) -> str:
 
 
 def _list(effective: EffectiveModel, pages: Pages, numbers: list[int], sources: bool, form: str) -> None:
-    """The same for programs: a row a page."""
+    """The list for programs: a row for each page."""
     site, facts = effective.site, effective.site.facts
     header, columns = list(FACTS), [site.tree.paths.take(pages).tolist(), facts.title.take(pages).texts()]
     columns.append([site.types.names[kind] for kind in facts.type_of[pages].tolist()])

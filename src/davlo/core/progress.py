@@ -1,4 +1,4 @@
-"""How far a long piece of work has come. Whoever wants to know listens; the work goes on the same if nobody does."""
+"""How far a long piece of work has come. A listener may follow it; the work is the same without one."""
 
 from __future__ import annotations
 

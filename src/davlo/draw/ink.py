@@ -38,7 +38,7 @@ INKS = (
 )
 """For up to eight kinds of things, the first for most of them."""
 BY_LIGHTNESS = tuple(INKS[i] for i in (2, 0, 4, 6, 7, 3, 1, 5))
-"""The same from light to dark, for what has an order."""
+"""These colours from light to dark, for values that have an order."""
 OTHER = Ink("#c9c8c2", "++++", DARK)
 LACKS = Ink(WHITE, "..", GREY)
 NO_PLACE = Ink(WHITE, "///", "#dcdbd4")

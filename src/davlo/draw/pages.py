@@ -45,7 +45,7 @@ TOO_NARROW = 42.0
 LEAST_MIDDLE = 90.0
 CAPTION = 2 * SMALLEST * LEADING
 BESIDE = 3
-"""So many pages at most stand in a row; of four, two."""
+"""The most pages in a row; four pages take two rows of two."""
 
 
 class Panel(NamedTuple):

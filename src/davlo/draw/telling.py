@@ -19,7 +19,7 @@ INDENT = CHIP + 3
 NARROW = 90.0
 """In a box so narrow lines are hardly indented."""
 MOST_BLOCKS = 8
-"""So many blocks of a band or a sidebar are named."""
+"""The most blocks named of one band or sidebar."""
 SCOPE_INKS = {
     "everywhere": INKS[0],
     "type": INKS[4],

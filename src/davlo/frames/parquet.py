@@ -27,7 +27,7 @@ from .table import long_table
 
 Small = NDArray[np.signedinteger]
 PART = 1 << 18
-"""So many pages are written at a time; fewer at first, so that the writing begins early."""
+"""Pages written at a time; fewer at first, so that writing begins early."""
 
 
 def write_parquet(effective: EffectiveModel, is_long: bool, to: Path) -> None:

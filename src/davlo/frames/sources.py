@@ -39,7 +39,7 @@ def source_words(site: SiteModel, setting: int) -> tuple[list[str], NDArray[np.s
 
 
 def _words(site: SiteModel, scope: NDArray[np.int64], target: NDArray[np.int64]) -> Iterator[str]:
-    """The same scopes in words; the paths of branches, which may be many, are read at once."""
+    """These scopes in words. Paths of branches, which may be many, are read together."""
     branches = iter(site.tree.paths.take(target[(scope == ScopeKind.BELOW) & (target >= 0)]).tolist())
     for one, number in zip(scope.tolist(), target.tolist(), strict=True):
         is_branch = one == ScopeKind.BELOW and number >= 0

@@ -129,7 +129,7 @@ class Column:
         return len(self.codes)
 
     def take(self, order: NDArray[np.integer]) -> Column:
-        """The same column, its pages in another order."""
+        """This column with its pages in another order."""
         return Column(self.codes[order], self.words)
 
     def changed(self, change: Callable[[str], str]) -> Column:

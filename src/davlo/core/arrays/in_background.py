@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 Result = TypeVar("Result")
 Task = TypeVar("Task")
 _BLOCK = 1 << 14
-"""So many elements are taken at a time that what a step needs stays in the processor's cache."""
+"""Elements taken at a time, so that one step's data stays in the processor's cache."""
 MANY = 1 << 15
 """From this many elements on, blocks are worked on side by side."""
 

@@ -13,9 +13,9 @@ from .in_background import in_blocks
 
 Marks = NDArray[np.uint64]
 PIECE = 64
-"""So many bytes of each text are looked at in one go."""
+"""Bytes of each text compared in one go."""
 _BLOCK = 1 << 14
-"""So many texts become Python's at a time."""
+"""Texts turned into Python strings at a time."""
 MASKS = (np.tri(PIECE + 1, PIECE, -1, dtype=np.uint8) * np.uint8(255)).view(f"V{PIECE}").ravel()
 """For each length up to a piece, the bytes that count; a piece is one element, which NumPy gathers fast."""
 
@@ -99,7 +99,7 @@ class Texts(Sequence[str]):
         return Texts(self.data, self.start[numbers], self.end[numbers])
 
     def replaced(self, numbers: NDArray[np.integer], texts: Texts) -> Texts:
-        """The same column with other texts at these numbers."""
+        """This column with other texts at these numbers."""
         start, end = self.start.copy(), self.end.copy()
         start[numbers], end[numbers] = texts.start + len(self.data), texts.end + len(self.data)
         return Texts(np.concatenate([self.data, texts.data]), start, end)
@@ -182,7 +182,7 @@ class Texts(Sequence[str]):
         return found
 
     def laid_out(self) -> Texts:
-        """The same texts one after the other, in bytes of their own."""
+        """These texts one after the other, in bytes of their own."""
         length = self.end - self.start
         end = np.cumsum(length)
         start = end - length
@@ -192,7 +192,7 @@ class Texts(Sequence[str]):
 
         def write(block: slice) -> None:
             size = length[block]
-            # whole pieces are written, the last of each text first: what stands past its end is written over by the
+            # whole pieces are written, the last of each text first: what is past its end is overwritten by the
             # first piece of the next
             for offset in reversed(range(0, max(1, int(size.max())), PIECE)):
                 left = np.flatnonzero(size > offset) if offset else slice(None)
@@ -250,7 +250,7 @@ def windows(data: NDArray[np.uint8], start: NDArray[np.int64], width: int = PIEC
 
 
 def _taken(data: NDArray[np.uint8], start: NDArray[np.int64], width: int) -> Marks:
-    """The same where nothing lies past the end."""
+    """The bytes from each start, where none reaches past the end."""
     every = np.ndarray((len(data) - width + 1,), dtype=f"V{width}", buffer=data, strides=(1,))
     return every[start].view(np.uint64).reshape(-1, width // 8)
 

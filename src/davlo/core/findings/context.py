@@ -140,7 +140,7 @@ class FindingContext:
         return keep is None or bool(keep(pages).any())
 
     def reports_without_pages(self, kind: str, setting: str | None = None) -> bool:
-        """The same of a finding without pages."""
+        """Whether to report a finding that is about no pages."""
         return self.any_not_accepted(kind, setting, np.zeros(0, dtype=np.int64))
 
     def cells(self, said: NDArray[np.integer]) -> NDArray[np.int64]:
@@ -222,7 +222,7 @@ class FindingContext:
         return titles_of(self.effective)
 
     def standing(self, area: str) -> Standing:
-        """What stands in an area, of every page."""
+        """What an area holds, on every page."""
         return self.uses.standing[area]
 
     def said(self, statements: Iterable[int]) -> Statements:

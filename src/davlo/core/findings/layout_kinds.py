@@ -1,4 +1,4 @@
-"""Findings about layouts, themes, and what stands in areas."""
+"""Findings about layouts, themes, and the contents of areas."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ STANDING = ("sidebar", "band", "blocks")
 TOO_WIDE = 60
 """Sidebars that take more than this many hundredths of the page leave too little."""
 MOST_SAID = 8
-"""So many statements of very many are named."""
+"""The most statements named."""
 
 
 def _usual_look(**values: str | tuple[str, ...]) -> Look:

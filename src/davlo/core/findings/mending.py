@@ -36,7 +36,7 @@ from ..site.values import Value, raw_of
 MOST_STEPS = 500
 """Nobody takes a way of more steps by hand."""
 FEW = 50
-"""So many pages are mended one by one."""
+"""The most pages mended one by one."""
 CHANGES_NO_VALUE = (AddAccept, DropAccept, ExceptFromPromise, SetSite)
 
 

@@ -1,4 +1,4 @@
-"""Findings about names: of what is not there, and of what nobody names."""
+"""Findings about names: missing ones, and declarations that nothing names."""
 
 from __future__ import annotations
 

@@ -21,7 +21,7 @@ from .finding_kind import site_kind
 from .mending import Remedy, without
 
 FEW = 12
-"""So many pages are left out of a promise one by one."""
+"""The most pages left out of a promise one by one."""
 UNSAID = -2
 """Stands for a statement that does not hold the action."""
 

@@ -16,7 +16,7 @@ from .folded_setting import FoldedSetting
 
 DEFAULTS = (ScopeKind.EVERYWHERE, ScopeKind.TYPE, ScopeKind.BELOW, ScopeKind.RULE)
 NOBODY, SEVERAL = -1, -2
-"""What a statement beat: nobody, or not everywhere the same one."""
+"""What a statement overrides: nothing, or not the same one everywhere."""
 
 
 class StatementEffects:

@@ -21,7 +21,7 @@ MENU = "menu.show"
 DRAFT = -2
 """Stands for what hides a draft."""
 FEW = 3
-"""So many pages are hidden one by one."""
+"""The most pages hidden one by one."""
 
 
 @site_kind(
@@ -131,7 +131,7 @@ def unlinked_page(context: FindingContext) -> Iterator[Finding]:
     takes_away=(("what hides the pages", ALL),),
 )
 def listed_but_unlinked(context: FindingContext) -> Iterator[Finding]:
-    """The same of pages that the sitemap lists."""
+    """As `unlinked-page`, for pages that the sitemap lists."""
     yield from _unlinked(context, "listed-but-unlinked", in_sitemap=True)
 
 

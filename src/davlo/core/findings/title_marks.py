@@ -15,7 +15,7 @@ from ..resolve.effective import EffectiveModel
 
 PATTERN = "title.pattern"
 BLOCK = 1 << 17
-"""So many titles are held at a time."""
+"""Titles held at a time."""
 
 
 class Titles(NamedTuple):

@@ -1,4 +1,4 @@
-"""What stands in each area of a page, what the theme calls it, and in which order a phone shows the areas."""
+"""What each area of a page holds, what the theme calls it, and in which order a phone shows the areas."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ ALL_SCREENS = ("wide", "tablet", "phone")
 
 
 class Standing(NamedTuple):
-    """What stands in one area, of every page.
+    """What one area holds, on every page.
 
     Attributes
     ----------
@@ -41,7 +41,7 @@ class Standing(NamedTuple):
 
 
 def standing(effective: EffectiveModel, area: str) -> Standing:
-    """What stands in an area, of every page.
+    """What an area holds, on every page.
 
     Example
     -------
@@ -69,7 +69,7 @@ def codes_where(effective: EffectiveModel, name: str, there: Mask | None) -> NDA
 
 
 class AreaContent(NamedTuple):
-    """What stands in one area of a page.
+    """What one area of a page holds.
 
     Attributes
     ----------

@@ -27,7 +27,7 @@ class PageOutcomes(NamedTuple):
     not_in_menu, not_in_sitemap : str
         Why not; empty where it is.
     composition : Composition
-        What stands in its areas.
+        What its areas hold.
     """
 
     title: str

@@ -1,4 +1,4 @@
-"""A page as its layout draws it: where each area lies, how wide it is, what stands in it and where that came from."""
+"""A page as its layout draws it: where each area is, how wide it is, what it holds and where that came from."""
 
 from __future__ import annotations
 
@@ -73,7 +73,7 @@ class PlannedArea(NamedTuple):
     instead : Instead
         What the theme shows then.
     things : tuple of Thing
-        What stands in it, in order.
+        What it holds, in order.
     look : Look, or None
         How its sidebar looks.
     look_source : Source, or None

@@ -87,7 +87,7 @@ class Filling:
 
 
 def filled_on(effective: EffectiveModel, setting: str, page: int) -> str:
-    """The same of one page."""
+    """The filled text of one page."""
     return filled(effective, setting, np.array([page]))[0]
 
 

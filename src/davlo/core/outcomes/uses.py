@@ -135,7 +135,7 @@ class Uses:
         ]
 
     def where(self, kind: str, name: str) -> dict[str, Mask]:
-        """The pages on which a declaration is met, by area; of what stands in no area under an empty name."""
+        """The pages that use a declaration, by area; an empty name for what is in no area."""
         if kind in ("layout", "theme"):
             return {EVERYWHERE: self._is(f"layout.{'name' if kind == 'layout' else 'theme'}", name)}
         if kind in ("sidebar", "band", "look"):
@@ -148,7 +148,7 @@ class Uses:
 
     @cached_property
     def standing(self) -> dict[str, Standing]:
-        """What stands in each area, of every page."""
+        """What each area holds, on every page."""
         return {area: standing(self.effective, area) for area in self.site.declarations.areas()}
 
     @cached_property

@@ -18,7 +18,7 @@ from ..site.statements import Statements
 from ..site.values import ByDepth
 
 MOST_KEYS = 1 << 24
-"""So many numbers are counted in a table; among more, those that are met are sorted."""
+"""Up to this many numbers are counted in a table; of more, those that occur are sorted."""
 Pages = NDArray[np.int64]
 
 
@@ -121,7 +121,7 @@ def _joined(group: NDArray[np.intp], other: NDArray[np.integer]) -> NDArray[np.i
 
 
 def _renumbered(keys: NDArray[np.intp]) -> NDArray[np.intp]:
-    """The same numbers, but none that is not met. int64[n]"""
+    """The numbers without gaps: only those that occur. int64[n]"""
     most = int(keys.max(initial=-1)) + 1
     if most > MOST_KEYS:
         return np.unique(keys, return_inverse=True)[1]

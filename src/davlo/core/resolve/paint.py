@@ -88,7 +88,7 @@ def says_all(statements: Statements, setting: int) -> bool:
 def winners(
     statements: Statements, setting: int, scope_pages: ScopePages, stamped: bool, until: int | None = None
 ) -> NDArray[np.intp]:
-    """Which statement won on each page, counted from 1 among those of a setting; 0 where nobody spoke. int64[pages]
+    """Which statement won on each page, counted from 1 among those of a setting; 0 where none did. int64[pages]
 
     It is for settings whose statements say all their values. Statements from `until` on are left out.
     """

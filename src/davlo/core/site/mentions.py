@@ -23,7 +23,7 @@ SHOWING = ("layout", "band", "block")
 
 
 class Mention(NamedTuple):
-    """One place that names a declaration: what stands there, and where."""
+    """One place that names a declaration: the words there, and the line."""
 
     by: str
     place: Place

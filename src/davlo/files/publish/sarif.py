@@ -21,7 +21,7 @@ Ways = Callable[[Finding], Sequence[Way]]
 SCHEMA = "https://json.schemastore.org/sarif-2.1.0.json"
 FIRST = "davlo.yaml"
 MOST_PAGES = 20
-"""So many pages are named in a message; all stand in the properties."""
+"""The most pages named in a message; the properties have all."""
 
 
 def sarif(report: Report, version: str, ways: Ways = lambda finding: ()) -> dict[str, Any]:

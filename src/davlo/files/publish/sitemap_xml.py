@@ -46,7 +46,7 @@ class Address(NamedTuple):
 
 @dataclass(slots=True)
 class Addresses:
-    """What stands in the sitemap, of which pages (int64[n]); `ahead` counts those changed after today: told no date."""
+    """The sitemap's entries, and their pages (int64[n]); `ahead` counts pages of the future, without a date."""
 
     pages: NDArray[np.int64]
     found: list[Address] = field(default_factory=list)

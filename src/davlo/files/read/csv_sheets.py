@@ -142,7 +142,7 @@ def _decode(content: Content, encoding: str, name: str, reader: Reader) -> str |
 
 
 def _between(content: Content, needed: str) -> str:
-    """What stands between cells: what parts the first line so that a column is called as needed; a comma unless said.
+    """The separator: the one that gives the first line a column with an expected name (default: a comma).
 
     Spreadsheets write semicolons where people write decimals with a comma, and tabs in UTF-16.
     """

@@ -23,11 +23,11 @@ Content = bytes | memoryview
 LARGE = 1 << 20
 """From this many bytes on it pays to import pyarrow."""
 _PART = 1 << 20
-"""So many bytes are looked at in one go: after each, a thread must wait for its turn."""
+"""Bytes scanned in one go: after each, a thread must wait for its turn."""
 _HEADER = 1 << 20
 """The first line must end within this many bytes."""
 _CHUNK = 1 << 23
-"""So many bytes pyarrow reads at a time: fewer pieces to join than its own megabyte leaves."""
+"""Bytes that pyarrow reads at a time: fewer pieces to join than with its default of one megabyte."""
 _QUOTE, _NEWLINE, _RETURN = 0x22, 0x0A, 0x0D
 
 

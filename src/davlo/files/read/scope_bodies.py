@@ -47,7 +47,7 @@ class Entry(NamedTuple):
 
 @dataclass(slots=True)
 class StatementCollector:
-    """Gathers statements from every file, and tells what stands twice.
+    """Gathers statements from every file, and reports what is set twice.
 
     Statements are read before it is known which pages there are, since a large inventory is read beside them: pages
     are named by the numbers that `pages` gives, until `settle` says what these mean.

@@ -112,7 +112,7 @@ def declared_as(record: Declared) -> dict[str, Raw]:
 
 
 def listed_as(record: Declared) -> Raw | None:
-    """What stands after a declaration's name where that is a list: members, actions."""
+    """The value of a declaration that is a plain list: members, actions."""
     if isinstance(record, Group):
         return [*record.members]
     return [*record.actions] if isinstance(record, Role) else None
