@@ -41,8 +41,8 @@ def command(
 ) -> None:
     """Show what one page gets, and from where.
 
-    First what a reader sees; then each setting with its value, its source and its line. Several pages stand beside
-    each other, and differences are marked.
+    First what a reader sees; then each setting with its value, its source and its line. Several pages are shown
+    side by side, with differences marked.
     """
     if not pages and new is None:
         raise click.UsageError("name a page by its path or title, or say --new PATH; davlo tree lists them")
