@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -135,3 +136,27 @@ def test_reading_the_rewritten_files_gives_the_site_that_apply_gives(site: SiteD
         assert state(read) == state(after), (change, edits)
         assert findings(read) == findings(after), (change, edits)
         assert opened.difference(read).count() == opened.difference(after).count()
+
+
+@pytest.mark.parametrize(
+    "scope", [Scope.here_and_below("/a"), Scope.here("/a"), Scope.below("/a")], ids=["both", "here", "below"]
+)
+def test_a_page_with_two_fresh_access_loses_all_of_a_scope(scope: Scope, small: Callable[..., Path]) -> None:
+    decisions = (
+        "people: {names: [ida, bo]}\n"
+        "everywhere: {access: {ida: [view]}}\n"
+        "pages:\n  /a:\n    here_and_below: {fresh_access: yes}\n    here: {fresh_access: yes, menu.show: no}\n"
+        "    below: {fresh_access: yes, menu.show: no}\n"
+    )
+    folder = small(decisions)
+    opened = davlo.open_site(folder)
+    change = Change((TakeAway(scope, FRESH_ACCESS), Say(Scope.here("/a"), "access.bo", ("view",))))
+    after = apply(opened, change)
+    assert state(after) == state(apply(apply(opened, Change(change.steps[:1])), Change(change.steps[1:])))
+    make(folder, rewrite(opened, folder, change))
+    assert state(davlo.open_site(folder)) == state(after)
+    gets = {path: after.resolve()[path]["access.ida"] == ("view",) for path in ("/a", "/a/b")}
+    assert gets == {
+        "/a": scope.both or scope.kind == ScopeKind.HERE,
+        "/a/b": scope.both or scope.kind == ScopeKind.BELOW,
+    }

@@ -75,13 +75,9 @@ def apply(site: Model, change: Change) -> Model:
     try:
         for number, step in enumerate(change.steps, 1):  # noqa: B007 - the number of the step that fails
             if isinstance(step, _OF_STATEMENTS):
-                if edits.touches(step):
-                    site = edits.done()
-                    edits = StatementEdits(site)
                 edits.add(step)
             else:
-                site = _done(edits.done(), step)
-                edits = StatementEdits(site)
+                edits = StatementEdits(_done(edits.done(), step))
         after: Model = edits.done()
         return after
     except CannotDo as error:

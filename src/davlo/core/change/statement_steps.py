@@ -28,9 +28,12 @@ Model = TypeVar("Model", bound=SiteModel)
 
 
 class StatementEdits:
-    """Steps about statements that can be done at once: none is about what another is about."""
+    """Steps about statements, done together as far as none depends on another."""
 
     def __init__(self, site: Any) -> None:
+        self._begin(site)
+
+    def _begin(self, site: Any) -> None:
         self.site = site
         self._keep = np.ones(len(site.statements), dtype=bool)
         self._halved: list[int] = []
@@ -38,12 +41,15 @@ class StatementEdits:
         self._touched: set[tuple[Scope, str]] = set()
         self._roles: set[RolePlace] = set()
 
-    def touches(self, step: Say | TakeAway | Lock | Unlock) -> bool:
-        """Whether a step is about what one before was about."""
-        return any((part, step.setting) in self._touched for part in step.scope.parts)
+    def _depends(self, step: Say | TakeAway | Lock | Unlock) -> bool:
+        """Whether a step is about what one before was about, or makes a setting, which numbers all of them anew."""
+        is_new = isinstance(step, Say) and step.setting not in self.site.catalogue.names()
+        return is_new or any((part, step.setting) in self._touched for part in step.scope.parts)
 
     def add(self, step: Say | TakeAway | Lock | Unlock) -> None:
         """One step more."""
+        if self._depends(step):
+            self._begin(self.done())
         if isinstance(step, Say):
             self._say(step)
         elif isinstance(step, TakeAway):
@@ -65,8 +71,7 @@ class StatementEdits:
 
     def _say(self, step: Say, place: Place = CHANGED) -> None:
         if step.setting not in self.site.catalogue.names():
-            self.site = with_access_setting(self.site, step.setting)
-            self._keep = np.append(self._keep, np.ones(len(self.site.statements) - len(self._keep), dtype=bool))
+            self._begin(with_access_setting(self.site, step.setting))
         number = self.site.setting_number(step.setting)
         setting = self.site.catalogue[number]
         raw = raw_of(step.value)

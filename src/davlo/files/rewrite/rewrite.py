@@ -15,6 +15,7 @@ import yaml
 
 from davlo.core.change.apply import apply
 from davlo.core.change.steps import (
+    FRESH_ACCESS,
     AddAccept,
     AddRule,
     Adjust,
@@ -169,20 +170,20 @@ class Rewriter(SiteFiles):
         left: list[tuple[str, Keys]] = []
         for step in steps:
             whole = self._standing(step.scope, step.setting, body_of(step.scope, self.site.page_names))
+            takes_all = step.setting == FRESH_ACCESS  # a page can have two: in a body of its own, and in a shared one
+            found = whole is not None
             if whole:
                 left.append((whole.file, whole.keys))
-                continue
-            found = False
-            for part in step.scope.parts:
+            for part in step.scope.parts if takes_all or not whole else ():
                 own, shared = self._of_scope(part, step.setting)
                 row = self._row(part, step.setting)
-                if own:
+                if own and (step.scope.both or not whole):
                     left.append((own.file, own.keys))
-                elif shared:
+                if shared and not (whole and step.scope.both) and (takes_all or not own):
                     self._halve(part, step.setting, shared)
-                elif row and not self.is_gone(*row, step.setting):
+                elif not own and row and not self.is_gone(*row, step.setting):
                     self.drop_row(*row, step.setting)
-                else:
+                elif not own:
                     continue
                 found = True
             if not found:
