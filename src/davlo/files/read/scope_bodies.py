@@ -1,4 +1,4 @@
-"""ScopeKind bodies: what is said everywhere, of a type, below a page, by a rule, or by a page itself."""
+"""Scope bodies: what is said everywhere, of a type, below a page, by a rule, or by a page itself."""
 
 from __future__ import annotations
 
