@@ -7,19 +7,14 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.grouping import groups
-from ..change.steps import CHANGED, Change, Declare, Say
+from ..change.steps import Change, Say
 from ..outcomes.access import VISITOR
-from ..site.declarations import Group
-from ..site.new_statements import Form
-from ..site.scopes import Scope, ScopeKind
-from ..site.source import source_of
-from ..site.values import ListChange, format_value
+from ..site.scopes import Scope
 from ..wording import count, some_of
+from .bound_kind import BoundKind
 from .context import FindingContext
 from .finding import Finding
-from .finding_kind import ALL, setting_kind, site_kind
-from .folded_setting import FoldedSetting
+from .finding_kind import ALL, site_kind
 from .mending import changed, without
 
 
@@ -27,29 +22,27 @@ from .mending import changed, without
     "open-below-closed",
     "error",
     "access",
+    setting="access.everyone",
     meaning="anyone may view a page below a closed one",
     why="Whoever closed the branch believes that all of it is closed.",
     mend="Take view from everyone there, or open the page above.",
 )
-def open_below_closed(context: FindingContext) -> Iterator[Finding]:
+def open_below_closed(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A visitor may view a page, and may not view one above it; drafts count as their access says."""
     tree, name = context.site.tree, "access.everyone"
     view = context.access.allowed(VISITOR, "view")
     above = tree.nearest_above(~view)
     sources = context.source(name)
     pages = np.flatnonzero(view & (above >= 0))
-    for (opens, closed), at in context.grouped_by_cause("open-below-closed", name, pages, sources, above):
+    for (opens, closed), at in kind.grouped(pages, sources, above):
         ways = [without(context.site, "what opens it", [opens])]
         ways += [without(context.site, "what closes the page above", [int(sources[closed])])]
-        yield Finding(
-            "open-below-closed",
-            "error",
-            name,
-            context.paths(at),
-            context.said([opens, int(sources[closed])]),
+        yield kind.finding(
+            at,
+            [opens, int(sources[closed])],
             f"anyone may view {count(len(at), 'page')}, {context.by(opens)}, but not {tree.paths[closed]} above",
             f"take view from everyone there, or open {tree.paths[closed]} if it was closed by mistake",
-            tuple(filter(None, ways)),
+            *ways,
         )
 
 
@@ -63,7 +56,7 @@ def open_below_closed(context: FindingContext) -> Iterator[Finding]:
     takes_away=(("the grant", ALL),),
     example=Change((Say(Scope.here("/staff/handbook"), "access.members", ("view",)),)),
 )
-def unreachable_grant(context: FindingContext) -> Iterator[Finding]:
+def unreachable_grant(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """Someone may view or edit a page, and may not view one above it; another kind reports what anyone may view."""
     site, access, tree = context.site, context.access, context.site.tree
     anyone = access.allowed(VISITOR, "view")
@@ -76,16 +69,13 @@ def unreachable_grant(context: FindingContext) -> Iterator[Finding]:
         above = tree.nearest_above(~view)
         pages = np.flatnonzero((view | access.allowed(person, "edit")) & (above >= 0) & ~told)
         opens = _granting(context, person, pages)
-        for (by, closed), at in context.grouped_by_cause("unreachable-grant", None, pages, opens, above):
+        for (by, closed), at in kind.grouped(pages, opens, above):
             found.setdefault((by, closed, at.tobytes()), []).append(person)
     for (by, closed, packed), people in found.items():
         pages = np.frombuffer(packed, dtype=np.int64)
-        yield Finding(
-            "unreachable-grant",
-            "warning",
-            None,
-            context.paths(pages),
-            context.said([by]),
+        yield kind.finding(
+            pages,
+            [by],
             f"{some_of(people)} may see or edit {count(len(pages), 'page')} {context.by(by)}, but may not view "
             f"{tree.paths[closed]} above, so no menu leads there",
             f"let them view {tree.paths[closed]}, or take the grant away",
@@ -119,7 +109,7 @@ def _granting(context: FindingContext, person: str, pages: NDArray[np.int64]) ->
     mend="Give edit to someone there.",
     needs_decision=True,
 )
-def nobody_may_edit(context: FindingContext) -> Iterator[Finding]:
+def nobody_may_edit(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """No person but admins may edit the page."""
     site, statements = context.site, context.statements
     stuck = np.ones(len(site.tree), dtype=bool)
@@ -134,18 +124,15 @@ def nobody_may_edit(context: FindingContext) -> Iterator[Finding]:
         mine = statements.strength(source)
         closest[at] = np.where(mine > strength, source, closest[at])
         strength = np.maximum(strength, mine)
-    for (source_number,), pages in context.grouped_by_cause("nobody-may-edit", None, at, closest):
+    for (source_number,), pages in kind.grouped(at, closest):
         named = (
             "nobody is given edit anywhere"
             if source_number < 0
             else f"the closest access statement is {context.where(source_number)}"
         )
-        yield Finding(
-            "nobody-may-edit",
-            "error",
-            None,
-            context.paths(pages),
-            context.said([source_number]),
+        yield kind.finding(
+            pages,
+            [source_number],
             f"no one but an admin may edit {count(len(pages), 'page')}; {named}",
             "no one edit mends it: decide who should, and give them edit there, as in access: {editors: [view, edit]}",
         )
@@ -161,7 +148,7 @@ def nobody_may_edit(context: FindingContext) -> Iterator[Finding]:
     takes_away=(("the grant", ALL),),
     example=Change((Say(Scope.here("/staff/handbook"), "access.members", ("edit",)),)),
 )
-def edit_without_view(context: FindingContext) -> Iterator[Finding]:
+def edit_without_view(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A subject has edit, and someone it covers may not view; drafts count as their access says."""
     access = context.access
     for subject in access.subjects():
@@ -176,295 +163,16 @@ def edit_without_view(context: FindingContext) -> Iterator[Finding]:
                 denied |= mine & access.denied(person, "view")
                 lost |= mine
         name = f"access.{subject}"
-        for (source,), at in context.grouped_by_cause(
-            "edit-without-view", name, np.flatnonzero(lost), context.source(name)
-        ):
+        for (source,), at in kind.of(name).grouped(np.flatnonzero(lost), context.source(name)):
             who = some_of(["a visitor" if one == VISITOR else one for one in people])
-            given = ["view", *_said_plainly(context, source)]
+            given = ["view", *context.plain_list(source)]
             suits = len(given) > 1 and given.count("view") == 1 and not denied[at].any()
             way = changed(context.site, "give view too", source, tuple(given)) if suits else None
-            yield Finding(
-                "edit-without-view",
-                "warning",
-                name,
-                context.paths(at),
-                context.said([source]),
+            yield kind.of(name).finding(
+                at,
+                [source],
                 f"{name} holds edit on {count(len(at), 'page')}, {context.by(source)}, but {who} may not view "
                 f"{'it' if len(at) == 1 else 'them'}: no action brings another with it",
                 f"give view too: access: {{{subject}: [view, edit]}}, or take edit away",
-                (way,) if way else (),
+                way,
             )
-
-
-@site_kind(
-    "reset-by-fresh",
-    "note",
-    "access",
-    meaning="a fresh_access drops what people or groups had (a warning where it drops a deny)",
-    why="`fresh_access` lets nothing from weaker scopes through. What its own scope does not set again is gone.",
-    mend="Say it again in that scope, or leave it if it should be gone.",
-    takes_away=(("the fresh_access", ALL),),
-)
-def reset_by_fresh(context: FindingContext) -> Iterator[Finding]:
-    """A `fresh_access` drops a grant to people or groups that its own scope does not give again, or a deny."""
-    site, statements = context.site, context.statements
-    fresh = np.flatnonzero(statements.form == Form.FRESH)
-    lost: dict[tuple[str, int, bool], list[tuple[int, str, NDArray[np.int64]]]] = {}
-    for (setting,), _ in groups(statements.setting[fresh]):
-        declared = site.catalogue[setting]
-        if declared.family == "access" and declared.member in ("everyone", "signed-in"):
-            continue  # that strangers do not come in is what it is there for
-        folded = context.folded(setting)
-        for statement, what, pages in _dropped(folded):
-            place = statements.place(statement)
-            key = (place.file, place.line, declared.family == "deny")
-            lost.setdefault(key, []).append((statement, f"{declared.name} ({what})", pages))
-    for (_, _, is_deny), parts in lost.items():
-        pages = np.unique(np.concatenate([at for _, _, at in parts]))
-        if not context.any_not_accepted("reset-by-fresh", None, pages):
-            continue
-        listed = "; ".join(dict.fromkeys(words for _, words, _ in parts))
-        yield Finding(
-            "reset-by-fresh",
-            "warning" if is_deny else "note",
-            None,
-            context.paths(pages),
-            context.said(sorted({statement for statement, _, _ in parts})[:8]),
-            f"fresh_access {context.by(parts[0][0])} drops what weaker scopes {'deny' if is_deny else 'give'} on "
-            f"{count(len(pages), 'page')}: {listed}",
-            "set it again in that scope if it should hold, or leave it if it should not",
-        )
-
-
-def _dropped(folded: FoldedSetting) -> Iterator[tuple[int, str, NDArray[np.int64]]]:
-    """What each `fresh_access` takes away and its scope does not give again: the statement, the actions, the pages."""
-    statements, steps = folded.statements, folded.steps
-    words = folded.words
-    order = np.argsort(steps.samples, kind="stable")
-    forms, scopes = statements.form[steps.statements[order]], statements.scope[steps.statements[order]]
-    targets, samples = statements.target[steps.statements[order]], steps.samples[order]
-    found: dict[tuple[int, tuple[str, ...]], list[int]] = {}
-    for at in np.flatnonzero((forms == Form.FRESH) & ~steps.blocked[order]).tolist():
-        sample, end = int(samples[at]), at
-        if not folded.has[sample]:
-            continue
-        while end + 1 < len(order) and (samples[end + 1], scopes[end + 1], targets[end + 1]) == (
-            sample,
-            scopes[at],
-            targets[at],
-        ):
-            end += 1
-        before, after = words[int(steps.before[order[at]])], words[int(steps.after[order[end]])]
-        assert isinstance(before, tuple)
-        assert isinstance(after, tuple)
-        gone = tuple(action for action in before if action not in after)
-        if gone:
-            found.setdefault((int(steps.statements[order[at]]), gone), []).append(sample)
-    for (statement, gone), some in found.items():
-        marked = np.zeros(len(folded.groups.sample), dtype=bool)
-        marked[some] = True
-        yield statement, format_value(gone), folded.groups.pages(marked)
-
-
-@setting_kind(
-    "drops-actions",
-    "note",
-    "access",
-    meaning="a plain list takes away an action that weaker scopes gave",
-    why="A plain list replaces. Often `{add: […]}` was meant.",
-    mend="Write `{add: […]}`, or leave it if the action should go.",
-    takes_away=(("the list", ALL),),
-    example=Change((Say(Scope.here("/visit/maps"), "access.editors", ("view",)),)),
-)
-def drops_actions(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
-    """A plain list takes away an action that weaker scopes gave the same subject."""
-    statements, steps, name = folded.statements, folded.steps, folded.name
-    if context.site.catalogue[folded.setting].family != "access":
-        return
-    words = folded.words
-    plain = folded.replaces(steps.statements)
-    plain &= (statements.form[steps.statements] != Form.FRESH) & ~steps.blocked & folded.has[steps.samples]
-    at = np.flatnonzero(plain & (steps.before != steps.after))
-    pairs = list(zip(steps.before[at].tolist(), steps.after[at].tolist(), strict=True))
-    drops = {pair for pair in set(pairs) if set(_actions(words[pair[0]])) - set(_actions(words[pair[1]]))}
-    at = at[np.array([pair in drops for pair in pairs], dtype=bool)]
-    keys = steps.statements[at], steps.before[at], steps.after[at]
-    keep = context.keeping("drops-actions", name)
-    for (statement, before, after), _, pages in folded.gathered(steps.samples[at], *keys, keep=keep):
-        gone = [action for action in _actions(words[before]) if action not in _actions(words[after])]
-        given = _said_plainly(context, statement)
-        adds = "add to what weaker scopes give"
-        way = changed(context.site, adds, statement, ListChange(add=tuple(given))) if given else None
-        yield Finding(
-            "drops-actions",
-            "note",
-            name,
-            context.paths(pages),
-            context.said([statement]),
-            f"{context.where(statement)} gives {name} {format_value(words[after]) or 'nothing'}, which takes "
-            f"{', '.join(gone)} away from what weaker scopes give on {count(len(pages), 'page')}",
-            f"write {{add: […]}} to add to what is there, or leave it if {', '.join(gone)} should go",
-            (way,) if way else (),
-        )
-
-
-def _said_plainly(context: FindingContext, number: int) -> list[str]:
-    """The actions that a statement gives with a plain list; none where it says something else."""
-    said = context.statements.said(number) if number >= 0 else None
-    return [*said] if isinstance(said, tuple) else []
-
-
-def _actions(word: object) -> tuple[str, ...]:
-    return word if isinstance(word, tuple) else ()
-
-
-@setting_kind(
-    "owner-gone",
-    "warning",
-    "access",
-    meaning="a page's owner or group is not known",
-    why="What is given to `owner` is given to nobody there.",
-    mend="Name another owner, or declare the person.",
-    takes_away=(("the owner", ALL),),
-)
-def owner_gone(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
-    """An owner or group in a cell or stamp is not known."""
-    people, statements = context.site.people, context.statements
-    known = {"page.owner": people.names, "page.group": tuple(people.groups)}.get(folded.name)
-    if known is None:
-        return
-    found = context.effective.resolved(folded.setting)
-    gone = found.where(lambda word: isinstance(word, str) and word not in known)
-    pages = np.flatnonzero(gone & context.site.has(folded.setting))
-    for (code,), at in context.grouped_by_cause("owner-gone", folded.name, pages, found.value):
-        said = sorted(set(found.source[at].tolist()))
-        what = "person" if folded.name == "page.owner" else "group"
-        yield Finding(
-            "owner-gone",
-            "warning",
-            folded.name,
-            context.paths(at),
-            context.said(said),
-            f"{folded.name} of {count(len(at), 'page')} is {found.words[code]} ({statements.place(said[0])}), "
-            f"and there is no such {what}",
-            f"name another {what} there, or declare {found.words[code]} under people",
-        )
-
-
-@site_kind(
-    "group-empty",
-    "note",
-    "access",
-    meaning="a group that covers nobody is named in an access statement",
-    why="The statement gives nothing to anyone.",
-    mend="Put people into the group, or take it away.",
-    takes_away=(("the statements", ALL),),
-    example=Change(
-        (
-            Declare(Group("volunteers", CHANGED)),
-            Say(Scope.everywhere(), "access.volunteers", ("view",)),
-        )
-    ),
-)
-def group_empty(context: FindingContext) -> Iterator[Finding]:
-    """A group that covers nobody is named in an access statement."""
-    site, statements = context.site, context.statements
-    for group in site.people.groups:
-        if site.people.members_of(group):
-            continue
-        for family in ("access", "deny"):
-            number = site.catalogue.find(f"{family}.{group}")
-            said = [
-                s
-                for s in (statements.of_setting(number) if number is not None else ())
-                if int(statements.form[s]) != Form.FRESH
-            ]
-            if said and context.reports_without_pages("group-empty", f"{family}.{group}"):
-                yield Finding(
-                    "group-empty",
-                    "note",
-                    f"{family}.{group}",
-                    context.paths(np.zeros(0, dtype=np.int64)),
-                    context.said(said),
-                    f"{family}.{group} is said by {count(len(said), 'statement')} ({statements.place(said[0])}), "
-                    f"but the group {group} covers nobody",
-                    f"put people into {group} ({site.people.places[group]}), or take the group away",
-                )
-
-
-@site_kind(
-    "person-beside-group",
-    "note",
-    "access",
-    meaning="one scope names a person and a group they are in, with different actions",
-    why="Both hold together, which is seldom what the shorter of the two was meant for.",
-    mend="Take the person's away, or take the person out of the group.",
-    example=Change((Say(Scope.everywhere(), "access.ida.marsh", ("view",)),)),
-)
-def person_beside_group(context: FindingContext) -> Iterator[Finding]:
-    """One scope names a person and a group they are in, with different actions; alike on pages: together."""
-    people = context.site.people
-    for family in ("access", "deny"):
-        for person in people.names:
-            own = _said_plainly_of(context, f"{family}.{person}")
-            for group in people.groups_of(person) if len(own) else ():
-                others = _said_plainly_of(context, f"{family}.{group}")
-                mine, theirs = _in_one_scope(context, own, others)
-                yield from _beside(context, f"{family}.{person}", group, mine, theirs)
-
-
-def _said_plainly_of(context: FindingContext, name: str) -> NDArray[np.int64]:
-    """What scopes say of a setting themselves, stamps aside. int64[n]"""
-    number, statements = context.site.catalogue.find(name), context.statements
-    span = statements.of_setting(number) if number is not None else range(0)
-    some = np.arange(span.start, span.stop)
-    keep = (statements.form[some] == Form.SAID) & (statements.scope[some] != ScopeKind.STAMP)
-    found: NDArray[np.int64] = some[keep]
-    return found
-
-
-def _in_one_scope(
-    context: FindingContext, one: NDArray[np.int64], other: NDArray[np.int64]
-) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """The statements of two settings that stand in the same scopes, pair by pair. Each int64[n]"""
-    statements = context.statements
-
-    def scopes(some: NDArray[np.int64]) -> NDArray[np.int64]:
-        packed: NDArray[np.int64] = (statements.scope[some].astype(np.int64) << 32) + statements.target[some]
-        return packed
-
-    _, first, second = np.intersect1d(scopes(one), scopes(other), return_indices=True)
-    return one[first], other[second]
-
-
-def _beside(
-    context: FindingContext, name: str, group: str, mine: NDArray[np.int64], theirs: NDArray[np.int64]
-) -> Iterator[Finding]:
-    """The findings of a person and a group that scopes name, pair by pair, with different actions."""
-    statements, person = context.statements, name.partition(".")[2]
-    single = statements.scope[mine] == ScopeKind.HERE
-    alone = np.where(single, -1, np.arange(len(mine)))
-    for _, rows in groups(statements.value[mine], statements.value[theirs], alone):
-        said = [int(mine[rows[0]]), int(theirs[rows[0]])]
-        pages = context.cells(mine[rows])
-        if _same(context, *said) or not context.any_not_accepted("person-beside-group", name, pages):
-            continue
-        told = [format_value(statements.said(one)) or "nothing" for one in said]
-        both = (("the person's", mine), ("the group's", theirs))
-        ways = [without(context.site, words, some[rows].tolist()) for words, some in both]
-        yield Finding(
-            "person-beside-group",
-            "note",
-            name,
-            context.paths(pages),
-            context.said([*mine[rows].tolist(), *theirs[rows].tolist()]),
-            f"{source_of(context.site, said[0]).scope} gives {person} {told[0]} and the group {group}, which {person} "
-            f"is in, {told[1]}: both hold, so the person has what either gives",
-            f"take the person's away if the group's is enough, or take {person} out of {group}",
-            tuple(filter(None, ways)),
-        )
-
-
-def _same(context: FindingContext, one: int, other: int) -> bool:
-    first, second = context.statements.said(one), context.statements.said(other)
-    return first == second or (isinstance(first, tuple) and isinstance(second, tuple) and set(first) == set(second))

@@ -6,19 +6,16 @@ import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from ..arrays.in_background import MANY, in_background
-from ..change.steps import Change, DropAccept
 from ..outcomes.sitemap_marks import Published
 from ..progress import work
 from ..resolve.effective import EffectiveModel
 from ..site.model import Accept
 from .context import FindingContext
-from .finding import LEVELS, Finding, Said
+from .finding import LEVELS, Finding
 from .finding_kind import Kind
+from .idle_accept import idle_accept
 from .kinds import KINDS
-from .mending import Remedy
 from .title_marks import PATTERN
 
 
@@ -89,15 +86,14 @@ def check(effective: EffectiveModel, published: Published | None = None, today: 
     """
     context = FindingContext(effective, published=published, today=today)
     accepts = effective.site.accepts
-    findings = _all(context, KINDS)
+    findings = _all(context, KINDS, accepted=False)
     told: list[Finding] = []
     by_declaration: list[Finding] = []
     for one in findings:
         (by_declaration if any(_names_declaration(accept, one) for accept in accepts) else told).append(one)
     kinds = [kind for kind in KINDS if any(not a.name and a.kind in ("", kind.name) for a in accepts)]
-    context.accepted = True
-    accepted = [*(_all(context, kinds) if kinds else []), *by_declaration]
-    idle = [_idle_accept(context, a) for a in accepts if not any(_silences(context, a, one) for one in accepted)]
+    accepted = [*(_all(context, kinds, accepted=True) if kinds else []), *by_declaration]
+    idle = [idle_accept(context, a) for a in accepts if not any(_silences(context, a, one) for one in accepted)]
     return Report(tuple(_sorted([*told, *idle])), tuple(accepted))
 
 
@@ -110,47 +106,34 @@ def _silences(context: FindingContext, accept: Accept, finding: Finding) -> bool
     return accept.when is None or bool(context.meant_by(accept)[finding.pages.numbers].any())
 
 
-def _idle_accept(context: FindingContext, accept: Accept) -> Finding:
-    told = ", ".join(word for word in (accept.kind, accept.setting, accept.name) if word) or "every kind"
-    return Finding(
-        "idle-accept",
-        "note",
-        accept.setting or None,
-        context.paths(np.zeros(0, dtype=np.int64)),
-        (Said("accept", accept.place.file, accept.place.line, accept.because),),
-        f"the accept at {accept.place} ({told}) matches no finding",
-        "take it away, or mend its kind, setting, when or name",
-        (Remedy("take away the accept", Change((DropAccept(accept),))),),
-    )
-
-
 def _sorted(findings: Sequence[Finding]) -> list[Finding]:
     return sorted(findings, key=lambda finding: LEVELS.index(finding.level))
 
 
-def _all(context: FindingContext, kinds: Sequence[Kind]) -> list[Finding]:
+def _all(context: FindingContext, kinds: Sequence[Kind], accepted: bool) -> list[Finding]:
     """What these kinds find; those of settings are asked of one setting after the other."""
     found: dict[str, list[Finding]] = {kind.name: [] for kind in kinds}
-    of_setting = [(kind.name, kind.of_setting) for kind in kinds if kind.of_setting]
-    of_site = [(kind.name, kind.find) for kind in kinds if kind.find]
+    of_setting = [(kind.bound(context, accepted), kind.of_setting) for kind in kinds if kind.of_setting]
+    of_site = [(kind.bound(context, accepted), kind.find) for kind in kinds if kind.find]
     settings = context.settings_said() if of_setting or not context.effects.filled else []
     titled = None
-    if of_setting and not context.accepted and len(context.site.tree) >= MANY:
+    if of_setting and not accepted and len(context.site.tree) >= MANY:
         context.source(PATTERN)  # resolved before, so that two threads do not
         titled = in_background(lambda: context.titles, takes_long=True)
     with work("looking for conflicts", len(settings) + len(of_site)) as step:
         for setting in settings:
-            step(context.site.catalogue[setting].name)
+            name = context.site.catalogue[setting].name
+            step(name)
             if not context.effects.filled:
                 context.effects.note(context.folded(setting))
-            for name, find_of in of_setting:
-                found[name] += find_of(context, context.folded(setting))
+            for kind, find_of in of_setting:
+                found[kind.name] += find_of(context, kind.of(name), context.folded(setting))
         context.effects.filled = True
         if titled is not None:
             titled()
-        for name, find in of_site:
-            step(name)
-            found[name] += find(context)
+        for kind, find in of_site:
+            step(kind.name)
+            found[kind.name] += find(context, kind)
     told = [one for some in found.values() for one in sorted(some, key=lambda finding: -len(finding.pages))]
     return _sorted(told)
 

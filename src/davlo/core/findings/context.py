@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
-from ..arrays.grouping import groups
 from ..faults import Place
 from ..outcomes.access import AccessModel
 from ..outcomes.areas import Standing
@@ -48,27 +47,11 @@ class FindingContext:
         self.statements = effective.site.statements
         self.published = published
         self.today = today or datetime.datetime.now().astimezone().date()
-        self.accepted = False
         self.accepts = effective.site.accepts if heeds_accepts else ()
         self.effects = StatementEffects(len(self.statements), len(self.site.rules))
         self._folded: FoldedSetting | None = None
         self._sources: dict[int, Codes] = {}
         self._meant: dict[Place, Mask] = {}
-
-    def not_accepted(self, kind: str, setting: str | None, pages: NDArray[np.integer]) -> Mask:
-        """Which of these pages a kind of finding is about: those it is not accepted on, or (`accepted`) those it is.
-
-        Entries of `accept` that name a declaration are left to `check`: they look at whole findings.
-        """
-        silenced = np.zeros(len(pages), dtype=bool)
-        for accept in self._entries(kind, setting):
-            silenced |= self.meant_by(accept)[pages]
-        mask: Mask = silenced == self.accepted
-        return mask
-
-    def _entries(self, kind: str, setting: str | None) -> list[Accept]:
-        """The entries of `accept` that are about a kind and a setting; those that name a declaration aside."""
-        return [a for a in self.accepts if not a.name and a.kind in ("", kind) and a.setting in ("", setting)]
 
     def meant_by(self, accept: Accept) -> Mask:
         """The pages that an entry of `accept` means; worked out once. bool[pages]"""
@@ -77,25 +60,6 @@ class FindingContext:
             found = np.ones(len(self.site.tree), dtype=bool) if accept.when is None else self.site.pages(accept.when)
             self._meant[accept.place] = found
         return found
-
-    def keeping(self, kind: str, setting: str | None) -> Callable[[NDArray[np.int64]], Mask] | None:
-        """`not_accepted` of a kind and a setting as a function of pages; None where it is true of all."""
-        if not self.accepted and not self._entries(kind, setting):
-            return None
-        return lambda pages: self.not_accepted(kind, setting, pages)
-
-    def grouped_by_cause(
-        self, kind: str, setting: str | None, pages: NDArray[np.int64], *keys: NDArray[np.integer]
-    ) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64]]]:
-        """The pages that a kind is about, gathered by what they share: keys of all pages, each int[pages]."""
-        keep = self.keeping(kind, setting)
-        if keep is not None:
-            pages = pages[keep(pages)]
-        if not keys and len(pages):
-            yield (), pages
-        elif len(pages):
-            for key, rows in groups(*(column[pages] for column in keys)):
-                yield key, pages[rows]
 
     def source(self, setting: str) -> Codes:
         """The statement that gave each page its value of a setting; -1: built in. int32[pages]
@@ -130,18 +94,6 @@ class FindingContext:
     def by(self, statement: int) -> str:
         """Where a value came from, in words: `by the built-in value`, or `by everywhere (davlo.yaml:4)`."""
         return "by the built-in value" if statement < 0 else f"by {self.where(statement)}"
-
-    def any_not_accepted(self, kind: str, setting: str | None, pages: NDArray[np.int64]) -> bool:
-        """Whether a finding that stands or falls whole is told: some of its pages are looked at. One that has none is
-        accepted by an entry that does not ask for pages."""
-        if not len(pages):
-            return any(accept.when is None for accept in self._entries(kind, setting)) == self.accepted
-        keep = self.keeping(kind, setting)
-        return keep is None or bool(keep(pages).any())
-
-    def reports_without_pages(self, kind: str, setting: str | None = None) -> bool:
-        """Whether to report a finding that is about no pages."""
-        return self.any_not_accepted(kind, setting, np.zeros(0, dtype=np.int64))
 
     def cells(self, said: NDArray[np.integer]) -> NDArray[np.int64]:
         """The pages that the scopes of some statements are for, each once. int64[n]"""
@@ -228,6 +180,11 @@ class FindingContext:
     def said(self, statements: Iterable[int]) -> Statements:
         """Statements as a finding holds them; built-in is left out."""
         return Statements(self.site, tuple(statement for statement in statements if statement >= 0))
+
+    def plain_list(self, statement: int) -> list[str]:
+        """What a statement says with a plain list; nothing where it says something else."""
+        said = self.statements.said(statement) if statement >= 0 else None
+        return [*said] if isinstance(said, tuple) else []
 
     def where(self, statement: int) -> str:
         """A statement's scope and place, in words."""

@@ -15,6 +15,7 @@ from ..site.scopes import Scope, ScopeKind
 from ..site.source import source_of
 from ..site.values import ByDepth, ListChange, Reference
 from ..wording import count
+from .bound_kind import BoundKind
 from .context import FindingContext
 from .finding import Finding
 from .finding_kind import ALL, FIRST, LAST, REST, setting_kind
@@ -32,9 +33,9 @@ from .mending import FEW, Remedy
     takes_away=(("what is overruled", REST),),
     lifts_lock=True,
 )
-def lock_overrules(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
+def lock_overrules(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A lock overrules a stronger-scoped statement that would have changed the value, and is no lock itself."""
-    yield from _overruled(context, folded, "lock-overrules", locks=False)
+    yield from _overruled(context, kind, folded, locks=False)
 
 
 @setting_kind(
@@ -48,30 +49,25 @@ def lock_overrules(context: FindingContext, folded: FoldedSetting) -> Iterator[F
     lifts_lock=True,
     example=Change((Say(Scope.below("/fr"), "band.footer", "footer-press", lock=True),)),
 )
-def lock_clash(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
+def lock_clash(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """Two locks meet on a page with different values; the weaker scope's wins."""
-    yield from _overruled(context, folded, "lock-clash", locks=True)
+    yield from _overruled(context, kind, folded, locks=True)
 
 
-def _overruled(context: FindingContext, folded: FoldedSetting, kind: str, locks: bool) -> Iterator[Finding]:
+def _overruled(context: FindingContext, kind: BoundKind, folded: FoldedSetting, locks: bool) -> Iterator[Finding]:
     if not folded.locks:
         return
     statements, steps, name = context.statements, folded.steps, folded.name
     clash = steps.blocked & (steps.before != steps.after) & folded.has[steps.samples]
     at = np.flatnonzero(clash & (statements.locked[steps.statements] == locks))
     source, value = folded.fold_stages.source[steps.samples[at]], folded.fold_stages.value[steps.samples[at]]
-    for (lock, held), rows, pages in folded.gathered(
-        steps.samples[at], source, value, keep=context.keeping(kind, name)
-    ):
+    for (lock, held), rows, pages in folded.gathered(steps.samples[at], source, value, keep=kind.keep):
         overruled = distinct_numbers(steps.statements[at[rows]])
         listed = "; ".join(str(statements.place(s)) for s in overruled[:3]) + ("; …" if len(overruled) > 3 else "")
         what = "other lock" if locks else "stronger statement"
-        yield Finding(
-            kind,
-            "error",
-            name,
-            context.paths(pages),
-            context.said([lock, *overruled]),
+        yield kind.finding(
+            pages,
+            [lock, *overruled],
             f"{name} is locked to {folded.word(held)} by {context.where(lock)}, "
             f"so {count(len(overruled), what)} {'has' if len(overruled) == 1 else 'have'} no effect on "
             f"{count(len(pages), 'page')}",
@@ -91,7 +87,7 @@ def _overruled(context: FindingContext, folded: FoldedSetting, kind: str, locks:
         ("what the type sets", FIRST),
     ),
 )
-def type_below_clash(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
+def type_below_clash(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A page's type and a branch it is in both speak, differ, and nothing closer settles it."""
     statements, found, name = context.statements, folded.fold_stages, folded.name
     locked = np.append(statements.locked, False)
@@ -106,17 +102,12 @@ def type_below_clash(context: FindingContext, folded: FoldedSetting) -> Iterator
     at = np.flatnonzero(clash)
     at = at[folded.replaces(found.source[at])]
     keys = found.type_source[at], found.source[at]
-    for (said_type, said_below), rows, pages in folded.gathered(
-        at, *keys, keep=context.keeping("type-below-clash", name)
-    ):
+    for (said_type, said_below), rows, pages in folded.gathered(at, *keys, keep=kind.keep):
         by_type = folded.word(int(found.type_value[at[rows[0]]]))
         by_branch = folded.word(int(found.value[at[rows[0]]]))
-        yield Finding(
-            "type-below-clash",
-            "warning",
-            name,
-            context.paths(pages),
-            context.said([said_type, said_below]),
+        yield kind.finding(
+            pages,
+            [said_type, said_below],
             f"{context.where(said_type)} sets {name} to {by_type}, {context.where(said_below)} to {by_branch}; "
             f"the branch wins on {count(len(pages), 'page')}",
             f"settle it with a rule that says which holds: when: {{type: {_target(context, said_type)}, "
@@ -141,7 +132,7 @@ def _target(context: FindingContext, statement: int) -> str:
         ("what the stronger rule gives", FIRST),
     ),
 )
-def rules_overlap(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
+def rules_overlap(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """Two rules that meet a page differ, and one of them is the source."""
     statements, steps, found, name = context.statements, folded.steps, folded.fold_stages, folded.name
     winner = found.source[steps.samples]
@@ -156,16 +147,13 @@ def rules_overlap(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
     at = np.flatnonzero(differs)
     at = at[folded.replaces(winner[at])]
     keys = winner[at], steps.statements[at]
-    keep = context.keeping("rules-overlap", name)
+    keep = kind.keep
     for (wins, loses), rows, pages in folded.gathered(steps.samples[at], *keys, keep=keep):
         upper = folded.word(int(found.value[steps.samples[at[rows[0]]]]))
         lower = folded.word(int(steps.after[at[rows[0]]]))
-        yield Finding(
-            "rules-overlap",
-            "warning",
-            name,
-            context.paths(pages),
-            context.said([wins, loses]),
+        yield kind.finding(
+            pages,
+            [wins, loses],
             f"two rules match {count(len(pages), 'page')} and differ on {name}: "
             f"{context.where(wins)} gives {upper} and wins; {context.where(loses)} gives {lower}",
             f"give the rule at {statements.place(loses)} an except for these pages, or move it above the other",
@@ -182,7 +170,7 @@ def rules_overlap(context: FindingContext, folded: FoldedSetting) -> Iterator[Fi
     takes_away=(("what the pages set", ALL),),
     is_idle=True,
 )
-def no_effect(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
+def no_effect(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """Taking a `here` statement away would change nothing."""
     statements, steps, name = context.statements, folded.steps, folded.name
     sample = folded.groups.sample[steps.samples]
@@ -196,17 +184,14 @@ def no_effect(context: FindingContext, folded: FoldedSetting) -> Iterator[Findin
     )
     at = np.flatnonzero(idle)
     would = _source_without(folded, steps.statements[at], steps.samples[at])
-    keep = context.keeping("no-effect", name)
+    keep = kind.keep
     for (source, _), rows, pages in folded.gathered(steps.samples[at], would, steps.after[at], keep=keep):
         here = at[rows]
         told = context.said(sorted(steps.statements[here].tolist()))
         same = "the built-in value" if source < 0 else f"the same from {context.where(source)}"
         verb = "sets" if len(pages) == 1 else "set"
-        yield Finding(
-            "no-effect",
-            "note",
-            name,
-            context.paths(pages),
+        yield kind.finding(
+            pages,
             told,
             f"{count(len(pages), 'page')} {verb} {name}: {folded.word(int(steps.after[here[0]]))} "
             f"and would get {same} anyway",
@@ -237,7 +222,7 @@ def _source_without(folded: FoldedSetting, said: Codes, samples: NDArray[np.int6
     why="Stamped settings stay as they were when a page was made. What became the default since has not come to these.",
     mend="Bring the pages up to date if the new default suits them. Otherwise leave it: a stamp is meant to stay.",
 )
-def behind_default(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
+def behind_default(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A stamped setting whose stamp, or lack of one, differs from what a new page would get.
 
     Where nobody states a default there is none to be behind: an owner's stamp alone is no finding.
@@ -251,21 +236,18 @@ def behind_default(context: FindingContext, folded: FoldedSetting) -> Iterator[F
     behind[steps.samples[replaced]] = False
     at = np.flatnonzero(behind)
     keys = found.live_source[at], found.live_value[at]
-    for (live, value), _, pages in folded.gathered(at, *keys, keep=context.keeping("behind-default", name)):
+    for (live, value), _, pages in folded.gathered(at, *keys, keep=kind.keep):
         base = found.base_source[folded.groups.group[pages]]
         bare = int(np.count_nonzero(base < 0))
         now = folded.word(value)
         told = [(len(pages) - bare, "an older stamp"), (bare, "no stamp")]
         have = " and ".join(f"{count(n, 'page')} {'has' if n == 1 else 'have'} {what}" for n, what in told if n)
-        yield Finding(
-            "behind-default",
-            "note",
-            name,
-            context.paths(pages),
-            context.said([live, *distinct_numbers(base[base >= 0])]),
+        yield kind.finding(
+            pages,
+            [live, *distinct_numbers(base[base >= 0])],
             f"a new page would get {name}: {now} from {context.where(live)}; {have}",
             "write the new value onto these pages, or leave them: a stamp is meant to stay",
-            tuple(_stamped_anew(context, folded, pages, value)),
+            *_stamped_anew(context, folded, pages, value),
         )
 
 

@@ -7,13 +7,14 @@ from typing import NamedTuple, TypeAlias, TypedDict, Unpack
 
 from ..change.steps import Change
 from ..resolve.effective import EffectiveModel
+from .bound_kind import BoundKind
 from .context import FindingContext
 from .finding import Finding
 from .folded_setting import FoldedSetting
 from .mending import Remedy
 
-Find: TypeAlias = "Callable[[FindingContext], Iterator[Finding]]"
-FindOf: TypeAlias = "Callable[[FindingContext, FoldedSetting], Iterator[Finding]]"
+Find: TypeAlias = "Callable[[FindingContext, BoundKind], Iterator[Finding]]"
+FindOf: TypeAlias = "Callable[[FindingContext, BoundKind, FoldedSetting], Iterator[Finding]]"
 MoreWays: TypeAlias = "Callable[[EffectiveModel, Finding], Iterator[Remedy]]"
 ALL, FIRST, REST, LAST = slice(None), slice(0, 1), slice(1, None), slice(-1, None)
 """Which of a finding's statements a way takes away."""
@@ -29,6 +30,8 @@ class Kind(NamedTuple):
         What it means, in a line.
     why, mend : str
         Why it matters, and how people mend it.
+    setting : str, optional
+        The setting that the findings of the site name.
     find : function, optional
         Finds those of the site.
     of_setting : function, optional
@@ -53,6 +56,7 @@ class Kind(NamedTuple):
     meaning: str
     why: str
     mend: str
+    setting: str | None = None
     find: Find | None = None
     of_setting: FindOf | None = None
     takes_away: tuple[tuple[str, slice], ...] = ()
@@ -61,6 +65,10 @@ class Kind(NamedTuple):
     needs_decision: bool = False
     example: Change = Change()
     more_ways: MoreWays | None = None
+
+    def bound(self, context: FindingContext, accepted: bool = False) -> BoundKind:
+        """The kind as a search in a site goes about it."""
+        return BoundKind(context, self.name, self.level, self.setting, accepted)
 
 
 class _Words(TypedDict):
@@ -72,6 +80,7 @@ class _Words(TypedDict):
 class _Options(_Words, total=False):
     """What a kind says besides its name, level and topic; as the attributes of `Kind`."""
 
+    setting: str
     takes_away: tuple[tuple[str, slice], ...]
     is_idle: bool
     lifts_lock: bool

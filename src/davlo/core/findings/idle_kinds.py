@@ -16,13 +16,12 @@ from ..site.scopes import Scope, ScopeKind
 from ..site.types import Type
 from ..site.values import shown
 from ..wording import count
+from .bound_kind import NO_PAGES, BoundKind
 from .context import FindingContext
 from .finding import Finding, Said
 from .finding_kind import ALL, site_kind
 from .mending import Remedy
 from .statement_effects import NOBODY, SEVERAL
-
-NO_PAGES = np.zeros(0, dtype=np.int64)
 
 
 @site_kind(
@@ -34,23 +33,20 @@ NO_PAGES = np.zeros(0, dtype=np.int64)
     mend="Mend its `when` or its `except`, or take it away.",
     example=Change((AddRule("Ferns are narrow", Condition(path=("/fern/**",)), (("layout.width", "narrow"),)),)),
 )
-def dead_rule(context: FindingContext) -> Iterator[Finding]:
+def dead_rule(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A rule matches no page, or all that it matches are excluded."""
     site = context.site
     for number, rule in enumerate(site.rules):
-        if len(site.scope_pages.rule_pages[number]) or not context.reports_without_pages("dead-rule"):
+        if len(site.scope_pages.rule_pages[number]) or not kind.reports(NO_PAGES):
             continue
         excluded = rule.excepts and site.pages(rule.when).any()
         why = "all pages that it matches are excluded" if excluded else "it matches no page"
-        yield Finding(
-            "dead-rule",
-            "warning",
-            None,
-            context.paths(NO_PAGES),
+        yield kind.finding(
+            NO_PAGES,
             (_of_rule(context, number),),
             f'the rule "{rule.name}" ({rule.place}) does nothing: {why}',
             "change its except, or take it away" if excluded else "change its when, or take it away",
-            (_without_rule(context, number),),
+            _without_rule(context, number),
         )
 
 
@@ -63,24 +59,21 @@ def dead_rule(context: FindingContext) -> Iterator[Finding]:
     mend="Take it away, or move it above the rule that overrides it.",
     example=Change((AddRule("Campaigns are dark", Condition(below=("/campaigns",)), (("layout.theme", "evening"),)),)),
 )
-def hidden_rule(context: FindingContext) -> Iterator[Finding]:
+def hidden_rule(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A rule matches pages, and taking it away would change nothing on any of them."""
     site = context.site
     for number in np.flatnonzero(~context.effects.rule_tells).tolist():
         pages = site.scope_pages.rule_pages[number]
-        if not len(pages) or not context.any_not_accepted("hidden-rule", None, pages):
+        if not len(pages) or not kind.reports(pages):
             continue
         rule = site.rules[number]
-        yield Finding(
-            "hidden-rule",
-            "warning",
-            None,
-            context.paths(pages),
+        yield kind.finding(
+            pages,
             (_of_rule(context, number),),
             f'the rule "{rule.name}" ({rule.place}) matches {count(len(pages), "page")} and changes none: '
             "each has the same without it",
             "take it away, or move it above what is stronger",
-            (_without_rule(context, number),),
+            _without_rule(context, number),
         )
 
 
@@ -102,22 +95,19 @@ def _of_rule(context: FindingContext, number: int) -> Said:
     mend="Take the type away, or give it to pages.",
     example=Change((Declare(Type("brochure", CHANGED, label="Brochure")),)),
 )
-def empty_type(context: FindingContext) -> Iterator[Finding]:
+def empty_type(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A declared type has no page, of its own or of types based on it."""
     site = context.site
     for name, declared in site.types.declared.items():
         if not len(site.tree) or not declared.place.line:  # `page` is there, declared or not
             continue
-        if not site.types.pages_of(site.facts.type_of, [name]).any() and context.reports_without_pages("empty-type"):
-            yield Finding(
-                "empty-type",
-                "note",
-                None,
-                context.paths(NO_PAGES),
+        if not site.types.pages_of(site.facts.type_of, [name]).any() and kind.reports(NO_PAGES):
+            yield kind.finding(
+                NO_PAGES,
                 (Said(f"type {name}", declared.place.file, declared.place.line, ""),),
                 f"the type {name} ({declared.place}) has no page, nor has any type based on it",
                 "take it away, or give it to pages in the inventory's column type",
-                tuple(_without_type(context, declared)),
+                *_without_type(context, declared),
             )
 
 
@@ -141,18 +131,15 @@ def _without_type(context: FindingContext, declared: Type) -> Iterator[Remedy]:
     is_idle=True,
     example=Change((Say(Scope.below("/visit/maps"), "title.limit", 40),)),
 )
-def childless_below(context: FindingContext) -> Iterator[Finding]:
+def childless_below(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A `below` of a page with no pages below it."""
     statements, tree = context.statements, context.site.tree
     at = _childless(context)
     for (page,), rows in groups(statements.target[at]):
-        if context.any_not_accepted("childless-below", None, np.array([page])):
-            yield Finding(
-                "childless-below",
-                "note",
-                None,
-                context.paths(np.array([page])),
-                context.said(sorted(at[rows].tolist())),
+        if kind.reports(np.array([page])):
+            yield kind.finding(
+                np.array([page]),
+                sorted(at[rows].tolist()),
                 f"{count(len(rows), 'statement')} below {tree.paths[page]} ({statements.place(int(at[rows[0]]))}): "
                 "there is no page below it",
                 f"set it on the page itself (here), or take it away until there are pages below {tree.paths[page]}",
@@ -179,22 +166,20 @@ def _childless(context: FindingContext) -> NDArray[np.int64]:
     is_idle=True,
     example=Change((Say(Scope.type("article"), "audio-guide", "12"),)),
 )
-def not_applicable(context: FindingContext) -> Iterator[Finding]:
+def not_applicable(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A statement reaches only pages that do not have the setting."""
     statements, effects = context.statements, context.effects
     at = np.flatnonzero(effects.meets & ~effects.reaches & (statements.form == Form.SAID))
     for (setting,), rows in groups(statements.setting[at]):
         declared, said = context.site.catalogue[setting], sorted(at[rows].tolist())
         pages = context.cells(at[rows])
-        if not context.any_not_accepted("not-applicable", declared.name, pages):
+        of_setting = kind.of(declared.name)
+        if not of_setting.reports(pages):
             continue
         told = "it is for " + ", ".join(declared.for_types) if declared.for_types else "their type goes without it"
-        yield Finding(
-            "not-applicable",
-            "note",
-            declared.name,
-            context.paths(pages),
-            context.said(said),
+        yield of_setting.finding(
+            pages,
+            said,
             f"{count(len(said), 'statement')} of {declared.name} ({statements.place(said[0])}) "
             f"{'reaches' if len(said) == 1 else 'reach'} only pages that do not have it: {told}",
             "take it away, or set it where pages have the setting",
@@ -212,7 +197,7 @@ def not_applicable(context: FindingContext) -> Iterator[Finding]:
     is_idle=True,
     example=Change((Say(Scope.everywhere(), "title.limit", 60),)),
 )
-def idle_default(context: FindingContext) -> Iterator[Finding]:
+def idle_default(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """Taking a statement of the defaults away would change nothing on any page.
 
     Not told again: what other kinds tell already, a lock (it is there for what is still to come), and what a preset
@@ -232,8 +217,8 @@ def idle_default(context: FindingContext) -> Iterator[Finding]:
     ):
         said, name = sorted(at[rows].tolist()), site.catalogue[setting].name
         pages = context.cells(at[rows])
-        pages = pages[site.has(setting)[pages]]
-        if not context.any_not_accepted("idle-default", name, pages):
+        pages, of_setting = pages[site.has(setting)[pages]], kind.of(name)
+        if not of_setting.reports(pages):
             continue
         if not effects.wins[said].any():
             why = "something stronger sets every page that it reaches"
@@ -244,12 +229,9 @@ def idle_default(context: FindingContext) -> Iterator[Finding]:
             why = f"{'its' if len(said) == 1 else 'their'} pages have {same} anyway"
         verb = "sets" if len(said) == 1 else "set"
         places = ", ".join(str(place) for place in _places(context, said)[:3]) + (", …" if len(said) > 3 else "")
-        yield Finding(
-            "idle-default",
-            "note",
-            name,
-            context.paths(pages),
-            context.said(said),
+        yield of_setting.finding(
+            pages,
+            said,
             f"{count(len(said), 'statement')} ({places}) {verb} {name}: {shown(statements.words[setting][value])} "
             f"and {'changes' if len(said) == 1 else 'change'} nothing: {why}",
             "take it away, or leave it if it must hold when weaker defaults change",

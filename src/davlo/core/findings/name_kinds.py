@@ -20,6 +20,7 @@ from ..site.settings import Setting
 from ..site.types import Type
 from ..site.values import format_value
 from ..wording import count
+from .bound_kind import MOST_SAID, NO_PAGES, BoundKind
 from .context import FindingContext
 from .finding import Finding, Said
 from .finding_kind import ALL, site_kind
@@ -44,9 +45,9 @@ NAME = re.compile(r"[a-z0-9]+(?:[.-][a-z0-9]+)*")
     takes_away=(("what is set for it", ALL),),
     is_idle=True,
 )
-def no_such_page(context: FindingContext) -> Iterator[Finding]:
+def no_such_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A statement, stamp or block names a page that the inventory lacks."""
-    if not context.reports_without_pages("no-such-page"):
+    if not kind.reports(NO_PAGES):
         return
     site, statements = context.site, context.statements
     said_of: dict[str, list[int]] = {}
@@ -64,11 +65,8 @@ def no_such_page(context: FindingContext) -> Iterator[Finding]:
     paths = site.tree.paths.tolist() if len(site.tree) <= FEW_PAGES else []
     for path, said in told.items():
         near = difflib.get_close_matches(path, paths, 1, 0.8) if len(told) <= FEW_GONE else []
-        yield Finding(
-            "no-such-page",
-            "warning",
-            None,
-            context.paths(np.zeros(0, dtype=np.int64)),
+        yield kind.finding(
+            NO_PAGES,
             context.said(said_of[path]) if len(said_of.get(path, ())) == len(said) else tuple(said),
             f"there is no page {path}, which {count(len(said), 'statement or block', 'statements or blocks')} "
             f"{'names' if len(said) == 1 else 'name'} ({said[0].place})",
@@ -91,7 +89,7 @@ def _declaration_said(kind: str, name: str, place: Place) -> Said:
     is_idle=True,
     example=Change((Say(Scope.stamp("/visit"), "title.limit", 40),)),
 )
-def idle_stamp(context: FindingContext) -> Iterator[Finding]:
+def idle_stamp(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """Stamps of a setting that is not stamped."""
     statements, site = context.statements, context.site
     live = np.array([setting.flow != "stamped" for setting in site.catalogue.settings], dtype=bool)
@@ -99,17 +97,15 @@ def idle_stamp(context: FindingContext) -> Iterator[Finding]:
     for (setting,), rows in groups(statements.setting[at]):
         name, said = site.catalogue[setting].name, at[rows]
         pages = statements.target[said][statements.target[said] >= 0]
-        if context.any_not_accepted("idle-stamp", name, pages.astype(np.int64)):
-            yield Finding(
-                "idle-stamp",
-                "note",
-                name,
-                context.paths(pages),
-                context.said(said.tolist()),
+        of_setting = kind.of(name)
+        if of_setting.reports(pages):
+            yield of_setting.finding(
+                pages,
+                said.tolist(),
                 f"{count(len(said), 'stamp')} of {name} ({statements.place(int(said[0]))}) "
                 f"{'does' if len(said) == 1 else 'do'} nothing: the setting is not stamped",
                 f"take them away, or stamp the setting: settings: {{{name}: {{flow: stamped}}}}",
-                (Remedy("make the setting stamped", Change((Adjust(name, Adjustment(flow="stamped")),))),),
+                Remedy("make the setting stamped", Change((Adjust(name, Adjustment(flow="stamped")),))),
             )
 
 
@@ -123,7 +119,7 @@ def idle_stamp(context: FindingContext) -> Iterator[Finding]:
     mend="Name the column exactly as the setting, or give it a name that is not so much like it.",
     example=Change((RenameFact("made_with", "menu_show"),)),
 )
-def near_miss(context: FindingContext) -> Iterator[Finding]:
+def near_miss(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A column of the inventory is nearly, but not quite, named as a setting."""
     site = context.site
     names = {_plain(name): name for name in site.catalogue.names()}
@@ -131,16 +127,14 @@ def near_miss(context: FindingContext) -> Iterator[Finding]:
         if column in STANDARD:
             continue
         near = difflib.get_close_matches(_plain(column), names, 1, NEAR)
-        if near and context.reports_without_pages("near-miss", names[near[0]]):
-            yield Finding(
-                "near-miss",
-                "warning",
-                names[near[0]],
-                context.paths(np.zeros(0, dtype=np.int64)),
+        of_setting = kind.of(names[near[0]]) if near else kind
+        if near and of_setting.reports(NO_PAGES):
+            yield of_setting.finding(
+                NO_PAGES,
                 (Said("inventory", site.inventory, 1, column),),
                 f"the column {column} of {site.inventory} is a fact, nearly named as the setting {names[near[0]]}",
                 f"name the column {names[near[0]]}, if the setting was meant; else give it a name less like it",
-                tuple(_renamed(context, column, names[near[0]])),
+                *_renamed(context, column, names[near[0]]),
             )
 
 
@@ -164,26 +158,23 @@ def _plain(name: str) -> str:
     why="An undeclared type is based on nothing: its pages do not get what is set for `page` or any other type.",
     mend="Declare the type and what it is based on, or mend the slip in the inventory.",
 )
-def undeclared_type(context: FindingContext) -> Iterator[Finding]:
+def undeclared_type(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """Pages have a type that is not declared."""
     site = context.site
     unknown = np.array([name not in site.types.declared and name != "page" for name in site.types.names], dtype=bool)
     pages = np.flatnonzero(unknown[site.facts.type_of])
-    for (number,), at in context.grouped_by_cause("undeclared-type", None, pages, site.facts.type_of):
+    for (number,), at in kind.grouped(pages, site.facts.type_of):
         name = site.types.names[number]
         near = difflib.get_close_matches(name, site.types.declared, 1, 0.7)
-        yield Finding(
-            "undeclared-type",
-            "warning",
-            None,
-            context.paths(at),
+        yield kind.finding(
+            at,
             (_of_page(context, int(at[0]), name),),
             f"{count(len(at), 'page')} {'has' if len(at) == 1 else 'have'} the type {name}, which nobody declared: "
             "it does not get what is set for other types",
             f"write {near[0]} in the inventory, if that was meant, or declare it: types: {{{name}: {{based_on: page}}}}"
             if near
             else f"declare it: types: {{{name}: {{based_on: page}}}}",
-            tuple(_typed(context, at, name, near)),
+            *_typed(context, at, name, near),
         )
 
 
@@ -212,25 +203,22 @@ def _of_page(context: FindingContext, page: int, value: str) -> Said:
     mend="Add the language to the site's list, or mend the inventory.",
     example=Change((SetFact("/visit", "language", "de"),)),
 )
-def unknown_language(context: FindingContext) -> Iterator[Finding]:
+def unknown_language(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """Pages have a language that the site does not list; where it lists none, any will do."""
     site = context.site
     if not site.languages:
         return
     language = site.facts.language
     pages = np.flatnonzero(language.where([bool(word) and word not in site.languages for word in language.words]))
-    for (code,), at in context.grouped_by_cause("unknown-language", None, pages, language.codes):
+    for (code,), at in kind.grouped(pages, language.codes):
         word = language.words[code]
-        yield Finding(
-            "unknown-language",
-            "warning",
-            None,
-            context.paths(at),
+        yield kind.finding(
+            at,
             (_of_page(context, int(at[0]), word),),
             f"{count(len(at), 'page')} {'is' if len(at) == 1 else 'are'} in the language {word}, "
             f"which the site does not list ({', '.join(site.languages)})",
             f"add {word} to languages in davlo.yaml, or mend the inventory's column language",
-            (Remedy(f"add {word} to the site's languages", Change((SetSite("languages", (*site.languages, word)),))),),
+            Remedy(f"add {word} to the site's languages", Change((SetSite("languages", (*site.languages, word)),))),
         )
 
 
@@ -243,7 +231,7 @@ def unknown_language(context: FindingContext) -> Iterator[Finding]:
     mend="Fill the inventory's column, or give a default.",
     needs_decision=True,
 )
-def missing_value(context: FindingContext) -> Iterator[Finding]:
+def missing_value(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A required setting of the site's own is built in, empty or none on a live page that has it."""
     site = context.site
     for setting in range(len(site.catalogue)):
@@ -253,14 +241,12 @@ def missing_value(context: FindingContext) -> Iterator[Finding]:
         found = context.effective.resolved(setting)
         empty = found.where(lambda word: word in (None, "", ()))
         missing = (empty | (found.source < 0)) & site.has(setting) & site.facts.live
-        for (source,), at in context.grouped_by_cause("missing-value", name, np.flatnonzero(missing), found.source):
+        of_setting = kind.of(name)
+        for (source,), at in of_setting.grouped(np.flatnonzero(missing), found.source):
             pages = count(len(at), "live page")
-            yield Finding(
-                "missing-value",
-                "warning",
-                name,
-                context.paths(at),
-                context.said([source]),
+            yield of_setting.finding(
+                at,
+                [source],
                 f"{pages} {'has' if len(at) == 1 else 'have'} no {name}, which is required"
                 if source < 0
                 else f"{name}, which is required, is left empty by {context.where(source)} on {pages}",
@@ -277,39 +263,36 @@ def missing_value(context: FindingContext) -> Iterator[Finding]:
     why="Declarations that nobody uses make the list of those that are used hard to read.",
     mend="Take it away, or use it.",
 )
-def unused_declaration(context: FindingContext) -> Iterator[Finding]:
+def unused_declaration(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A declaration that no statement and no declaration names."""
-    if not context.reports_without_pages("unused-declaration"):
+    if not kind.reports(NO_PAGES):
         return
     site, mentions = context.site, context.mentions
-    for kind in SECTIONS:
-        for name, record in site.declarations.of(kind).items():
-            if not mentions.names(kind, name):
-                yield _unused(context, kind, name, record.place)
+    for section in SECTIONS:
+        for name, record in site.declarations.of(section).items():
+            if not mentions.names(section, name):
+                yield _unused(context, kind, section, name, record.place)
     for name in site.people.groups:
         if not mentions.names("group", name):
-            yield _unused(context, "group", name, site.people.places[name])
+            yield _unused(context, kind, "group", name, site.people.places[name])
 
 
-def _unused(context: FindingContext, kind: str, name: str, place: Place) -> Finding:
-    return Finding(
-        "unused-declaration",
-        "note",
-        None,
-        context.paths(np.zeros(0, dtype=np.int64)),
-        (_declaration_said(kind, name, place),),
-        f"the {kind} {name} ({place}) is named by no statement and no other declaration",
+def _unused(context: FindingContext, kind: BoundKind, section: str, name: str, place: Place) -> Finding:
+    return kind.finding(
+        NO_PAGES,
+        [_declaration_said(section, name, place)],
+        f"the {section} {name} ({place}) is named by no statement and no other declaration",
         "take it away, or use it",
-        tuple(_without_declaration(context, kind, name, place)),
+        *_without_declaration(context, section, name),
     )
 
 
-def _without_declaration(context: FindingContext, kind: str, name: str, place: Place) -> Iterator[Remedy]:
+def _without_declaration(context: FindingContext, section: str, name: str) -> Iterator[Remedy]:
     """The way to take a declaration away; none for the only layout with an area, since settings are named for it."""
     layouts = context.site.declarations.layouts
     others = {area for layout in layouts.values() if layout.name != name for area in layout.areas}
-    if kind != "layout" or others.issuperset(layouts[name].areas):
-        yield Remedy(f"take away the {kind}", Change((Undeclare(kind, name),)))
+    if section != "layout" or others.issuperset(layouts[name].areas):
+        yield Remedy(f"take away the {section}", Change((Undeclare(section, name),)))
 
 
 @site_kind(
@@ -321,23 +304,21 @@ def _without_declaration(context: FindingContext, kind: str, name: str, place: P
     mend="Say it somewhere, or take the setting away.",
     example=Change((Declare(Setting("picture-credit", "text", "", own=True)),)),
 )
-def unused_setting(context: FindingContext) -> Iterator[Finding]:
+def unused_setting(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A setting of the site's own that no statement sets."""
     for setting in context.site.catalogue.settings:
         number = context.site.setting_number(setting.name)
         if setting.own and not len(context.statements.of_setting(number)):
-            if not context.reports_without_pages("unused-setting", setting.name):
+            of_setting = kind.of(setting.name)
+            if not of_setting.reports(NO_PAGES):
                 continue
-            yield Finding(
-                "unused-setting",
-                "note",
-                setting.name,
-                context.paths(np.zeros(0, dtype=np.int64)),
+            yield of_setting.finding(
+                NO_PAGES,
                 (Said("settings", *setting.place[:2], setting.name),),
                 f"{setting.name} ({setting.place}) is declared, and no statement sets it: every page has "
                 f"{format_value(setting.built_in) or 'nothing'}",
                 "take it away, or set it somewhere",
-                tuple(_undeclared(context, setting)),
+                *_undeclared(context, setting),
             )
 
 
@@ -362,7 +343,7 @@ def _undeclared(context: FindingContext, setting: Setting) -> Iterator[Remedy]:
         )
     ),
 )
-def unread_setting(context: FindingContext) -> Iterator[Finding]:
+def unread_setting(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A setting of the site's own that is set, and whose `used_by` is empty or stands on no page where it is set."""
     site, statements = context.site, context.statements
     for setting in site.catalogue.settings:
@@ -372,10 +353,11 @@ def unread_setting(context: FindingContext) -> Iterator[Finding]:
         pages = np.flatnonzero((context.effective.resolved(number).source >= 0) & site.has(number))
         shown = np.zeros(len(site.tree), dtype=bool)
         for name in setting.used_by:
-            for kind in ("layout", "band", "block"):
-                if name in context.uses.names(kind):
-                    shown |= context.uses.pages(kind, name)
-        if not len(pages) or shown[pages].any() or not context.any_not_accepted("unread-setting", setting.name, pages):
+            for section in ("layout", "band", "block"):
+                if name in context.uses.names(section):
+                    shown |= context.uses.pages(section, name)
+        of_setting = kind.of(setting.name)
+        if not len(pages) or shown[pages].any() or not of_setting.reports(pages):
             continue
         users = ", ".join(setting.used_by)
         why = (
@@ -383,12 +365,9 @@ def unread_setting(context: FindingContext) -> Iterator[Finding]:
             if users
             else "nothing shows it"
         )
-        yield Finding(
-            "unread-setting",
-            "warning",
-            setting.name,
-            context.paths(pages),
-            context.said(distinct_numbers(context.effective.resolved(number).source[pages])[:8]),
+        yield of_setting.finding(
+            pages,
+            distinct_numbers(context.effective.resolved(number).source[pages])[:MOST_SAID],
             f"{setting.name} is set on {count(len(pages), 'page')}, and {why}: no reader sees it",
             f"no one edit mends it: decide where {users} should stand, and put it on these pages"
             if users

@@ -15,8 +15,9 @@ from ..resolve.effective import EffectiveModel
 from ..site.model import Promise
 from ..site.values import ByDepth, shown
 from ..wording import count, some_of
+from .bound_kind import BoundKind
 from .context import FindingContext
-from .finding import Finding, Pages, Said
+from .finding import Finding, Said
 from .finding_kind import site_kind
 from .mending import Remedy, without
 
@@ -60,7 +61,7 @@ def promises_kept(effective: EffectiveModel) -> list[Kept]:
     found = []
     for promise in effective.site.promises:
         pages = np.flatnonzero(effective.site.pages(promise.when, promise.excepts))
-        found.append(Kept(promise, len(pages), tuple(_broken(context, promise, pages))))
+        found.append(Kept(promise, len(pages), tuple(_broken(context, promise_broken.bound(context), promise, pages))))
     return found
 
 
@@ -72,19 +73,19 @@ def promises_kept(effective: EffectiveModel) -> list[Kept]:
     why="Somebody promised that it would hold.",
     mend="Change the statement that breaks it, or give the promise an `except`.",
 )
-def promise_broken(context: FindingContext) -> Iterator[Finding]:
+def promise_broken(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A page that matches a promise's `when` breaks it."""
     for promise in context.site.promises:
-        yield from _broken(context, promise, np.flatnonzero(context.site.pages(promise.when, promise.excepts)))
+        yield from _broken(context, kind, promise, np.flatnonzero(context.site.pages(promise.when, promise.excepts)))
 
 
-def _broken(context: FindingContext, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
-    yield from _has(context, promise, pages)
-    yield from _may(context, promise, pages, "may")
-    yield from _may(context, promise, pages, "may_not")
+def _broken(context: FindingContext, kind: BoundKind, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
+    yield from _has(context, kind, promise, pages)
+    yield from _may(context, kind, promise, pages, "may")
+    yield from _may(context, kind, promise, pages, "may_not")
 
 
-def _has(context: FindingContext, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
+def _has(context: FindingContext, kind: BoundKind, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
     site = context.site
     for setting, wanted in promise.has.items():
         found = context.effective.resolved(setting)
@@ -95,25 +96,28 @@ def _has(context: FindingContext, promise: Promise, pages: NDArray[np.int64]) ->
             code = np.full(len(pages), words.get(wanted, -1), dtype=np.int64)
         broken = pages[(found.value[pages] != code) | ~site.has(setting)[pages]]
         name = site.catalogue[setting].name
-        broken = broken[context.not_accepted("promise-broken", name, broken)]
+        of_setting = kind.of(name)
+        broken = broken[of_setting.concerns(broken)]
         for (source, value), rows in groups(found.source[broken], found.value[broken]):
-            paths = context.paths(broken[rows])
             given = "from the built-in value" if source < 0 else f"from {context.where(source)}"
             yield _finding(
                 context,
+                of_setting,
                 promise,
-                name,
-                paths,
-                context.said([source]),
+                broken[rows],
+                [source],
                 [source],
                 f"{name} should be {shown(wanted)} and is {shown(found.words[value])} {given}",
             )
 
 
-def _may(context: FindingContext, promise: Promise, pages: NDArray[np.int64], word: str) -> Iterator[Finding]:
+def _may(
+    context: FindingContext, kind: BoundKind, promise: Promise, pages: NDArray[np.int64], word: str
+) -> Iterator[Finding]:
     """What breaks a promise about access; people and pages that the same statements are to blame for, together."""
     access = context.access
     for subject, actions in (promise.may if word == "may" else promise.may_not).items():
+        of_subject = kind.of(f"access.{subject}")
         for action in actions:
             found: dict[tuple[tuple[int, ...], bool], list[tuple[str, Decision, NDArray[np.int64]]]] = {}
             for person in access.people_ever_covered(subject):
@@ -122,7 +126,7 @@ def _may(context: FindingContext, promise: Promise, pages: NDArray[np.int64], wo
                 may = access.may(person, action)
                 wrong = access.covered(person, subject) & (may if word == "may_not" else ~may)
                 at_fault = pages[wrong[pages]]
-                at_fault = at_fault[context.not_accepted("promise-broken", f"access.{subject}", at_fault)]
+                at_fault = at_fault[of_subject.concerns(at_fault)]
                 for decision, blamed, at in _why(context, person, action, at_fault):
                     found.setdefault((blamed, bool(decision.allowed_by)), []).append((person, decision, at))
             for (blamed, is_given), told in found.items():
@@ -134,9 +138,9 @@ def _may(context: FindingContext, promise: Promise, pages: NDArray[np.int64], wo
                     reason = "a draft is seen only by those who may edit it" if is_given else lacking
                 yield _finding(
                     context,
+                    of_subject,
                     promise,
-                    f"access.{subject}",
-                    context.paths(np.concatenate([at for *_, at in told])),
+                    np.unique(np.concatenate([at for *_, at in told])),
                     [
                         Said(str(one.scope), one.file, one.line, action)
                         for _, one in (*decision.allowed_by, *decision.denied_by)
@@ -171,19 +175,19 @@ def _why(
 
 def _finding(
     context: FindingContext,
+    kind: BoundKind,
     promise: Promise,
-    setting: str,
-    paths: Pages,
-    said: Sequence[Said],
+    pages: NDArray[np.int64],
+    said: Sequence[int] | Sequence[Said],
     blamed: Sequence[int],
     what: str,
 ) -> Finding:
     """The finding of a promise that is broken; `blamed` are the statements that break it, if that is all it takes."""
-    message = f'the promise "{promise.name}" ({promise.place}) is broken on {count(len(paths), "page")}: {what}'
+    message = f'the promise "{promise.name}" ({promise.place}) is broken on {count(len(pages), "page")}: {what}'
     first = "change that statement" if len(said) else "say it there"
     fix = f"{first}, or give the promise at {promise.place} an except for these pages"
     ways = [without(context.site, "what breaks it", blamed)]
-    if not promise.excepts and len(paths) <= FEW:
-        step = ExceptFromPromise(promise.name, tuple(paths))
+    if not promise.excepts and len(pages) <= FEW:
+        step = ExceptFromPromise(promise.name, tuple(context.paths(pages)))
         ways.append(Remedy("leave these pages out of the promise", Change((step,))))
-    return Finding("promise-broken", "error", setting, paths, said, message, fix, tuple(filter(None, ways)))
+    return kind.finding(pages, said, message, fix, *ways)

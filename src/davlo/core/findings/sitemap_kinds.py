@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Mask, distinct
+from ..arrays.grouping import distinct_numbers
 from ..arrays.texts import Texts
 from ..change.reach import reach_without
 from ..change.steps import Change, Say, SetFact, TakeAway
@@ -19,6 +20,7 @@ from ..resolve.effective import EffectiveModel
 from ..site.scopes import Scope, ScopeKind
 from ..site.values import ByDepth, Value, format_value, shown
 from ..wording import count
+from .bound_kind import MOST_SAID, BoundKind
 from .context import FindingContext
 from .finding import Finding, Said
 from .finding_kind import ALL, FIRST, REST, site_kind
@@ -33,21 +35,19 @@ TOO_LOW = len(SITEMAP_REASONS) - 1
     "private-with-priority",
     "warning",
     "sitemap",
+    setting=PRIORITY,
     meaning="a page that no visitor may view has a priority of its own",
     why="Somebody means it to be found; no search engine can.",
     mend="Take the priority away, or open the page.",
     takes_away=(("the priority", ALL),),
 )
-def private_with_priority(context: FindingContext) -> Iterator[Finding]:
+def private_with_priority(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A page no visitor may view has a priority set more closely than everywhere; drafts count as their access says."""
     hidden = ~context.access.allowed(VISITOR, "view")
-    for source, pages, priority in _closely(context, "private-with-priority", hidden):
-        yield Finding(
-            "private-with-priority",
-            "warning",
-            PRIORITY,
-            context.paths(pages),
-            context.said([source]),
+    for source, pages, priority in _closely(context, kind, hidden):
+        yield kind.finding(
+            pages,
+            [source],
             f"{context.where(source)} gives a sitemap priority ({priority}) to {count(len(pages), 'page')} "
             "that no visitor may view, so no search engine will see it",
             "take the priority away there, or let everyone view the pages if they should be found",
@@ -58,6 +58,7 @@ def private_with_priority(context: FindingContext) -> Iterator[Finding]:
     "noindex-with-priority",
     "warning",
     "sitemap",
+    setting=PRIORITY,
     meaning="a page that search engines may not index has a priority of its own",
     why="One of the two was forgotten.",
     mend="Take the priority away, or set `robots.index` to yes.",
@@ -66,32 +67,29 @@ def private_with_priority(context: FindingContext) -> Iterator[Finding]:
         ("what forbids indexing", REST),
     ),
 )
-def noindex_with_priority(context: FindingContext) -> Iterator[Finding]:
+def noindex_with_priority(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """`robots.index` is no, and the priority is set more closely than everywhere."""
     number = context.site.setting_number("robots.index")
     off = ~is_yes(context.effective, "robots.index") & context.site.has(number)
     off &= context.access.allowed(VISITOR, "view")  # another kind reports those that no visitor may view
-    for source, pages, priority in _closely(context, "noindex-with-priority", off):
-        yield Finding(
-            "noindex-with-priority",
-            "warning",
-            PRIORITY,
-            context.paths(pages),
-            context.said([source, *sorted(set(context.source("robots.index")[pages].tolist()))[:4]]),
+    for source, pages, priority in _closely(context, kind, off):
+        yield kind.finding(
+            pages,
+            [source, *distinct_numbers(context.source("robots.index")[pages])[:4]],
             f"{context.where(source)} gives a sitemap priority ({priority}) to {count(len(pages), 'page')} "
             "that search engines may not index",
             "take the priority away there, or set robots.index to yes if the pages should be found",
         )
 
 
-def _closely(context: FindingContext, kind: str, where: Mask) -> Iterator[tuple[int, NDArray[np.int64], str]]:
+def _closely(context: FindingContext, kind: BoundKind, where: Mask) -> Iterator[tuple[int, NDArray[np.int64], str]]:
     """The pages of a kind whose priority is set more closely than everywhere, by what sets it."""
     site, statements = context.site, context.statements
     number = site.setting_number(PRIORITY)
     found = context.effective.resolved(number)
     scope = np.append(statements.scope, ScopeKind.BUILT_IN)
     pages = np.flatnonzero(where & (scope[found.source] >= ScopeKind.TYPE) & site.has(number))
-    for (source,), at in context.grouped_by_cause(kind, PRIORITY, pages, found.source):
+    for (source,), at in kind.grouped(pages, found.source):
         yield source, at, shown(found.at(int(at[0])))
 
 
@@ -99,22 +97,20 @@ def _closely(context: FindingContext, kind: str, where: Mask) -> Iterator[tuple[
     "left-out-by-priority",
     "note",
     "sitemap",
+    setting=PRIORITY,
     meaning="the priority alone keeps a page out of the sitemap",
     why="A page that is worth little is still listed by default; under `priority_under` it is not.",
     mend="Raise the priority, or say `sitemap.include: no` if it should not be found.",
     takes_away=(("the priority", ALL),),
     example=Change((Say(Scope.here("/visit/maps"), "sitemap.priority", 0.1),)),
 )
-def left_out_by_priority(context: FindingContext) -> Iterator[Finding]:
+def left_out_by_priority(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """The priority alone keeps a page out."""
     pages = np.flatnonzero(context.outcomes.sitemap == TOO_LOW)
-    for (source,), at in context.grouped_by_cause("left-out-by-priority", PRIORITY, pages, context.source(PRIORITY)):
-        yield Finding(
-            "left-out-by-priority",
-            "note",
-            PRIORITY,
-            context.paths(at),
-            context.said([source]),
+    for (source,), at in kind.grouped(pages, context.source(PRIORITY)):
+        yield kind.finding(
+            at,
+            [source],
             f"{count(len(at), 'page')} {'is' if len(at) == 1 else 'are'} left out of the sitemap by priority alone, "
             f"set {context.by(source)}: it is under {format_value(context.site.sitemap.priority_under)}",
             "raise the priority if the pages should be found, or set sitemap.include to no if they should not",
@@ -125,6 +121,7 @@ def left_out_by_priority(context: FindingContext) -> Iterator[Finding]:
     "one-priority",
     "note",
     "sitemap",
+    setting=PRIORITY,
     meaning="all pages in the sitemap have the same priority",
     why="Priorities rank the pages of one site. If all are the same, they distinguish nothing.",
     mend="Let them fall with depth, or set them to none.",
@@ -136,26 +133,23 @@ def left_out_by_priority(context: FindingContext) -> Iterator[Finding]:
         )
     ),
 )
-def one_priority(context: FindingContext) -> Iterator[Finding]:
+def one_priority(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """All pages in the sitemap have the same priority, so it distinguishes none of them; where somebody has set one."""
     number = context.site.setting_number(PRIORITY)
     found = context.effective.resolved(number)
     listed = np.flatnonzero(context.outcomes.sitemap == 0)
     values = set(found.value[listed].tolist())
     is_said = bool((found.source[listed] >= 0).any())
-    if is_said and len(listed) > 1 and len(values) == 1 and context.any_not_accepted("one-priority", PRIORITY, listed):
+    if is_said and len(listed) > 1 and len(values) == 1 and kind.reports(listed):
         shown_value = shown(found.words[values.pop()])
-        said = sorted(set(found.source[listed].tolist()))
-        yield Finding(
-            "one-priority",
-            "note",
-            PRIORITY,
-            context.paths(listed),
-            context.said(said[:8]),
+        said = distinct_numbers(found.source[listed])
+        yield kind.finding(
+            listed,
+            said[:MOST_SAID],
             f"all {count(len(listed), 'page')} in the sitemap have the priority {shown_value}, "
             "so it distinguishes none of them",
             "let it fall with depth: sitemap.priority: {by_depth: {top: 1.0, step: 0.15, floor: 0.3}}",
-            _falling(context, said),
+            *_falling(context, said),
         )
 
 
@@ -173,7 +167,7 @@ def _levelling(effective: EffectiveModel, finding: Finding) -> Iterator[Remedy]:
     above, number = site.tree.parent[pages], site.setting_number("sitemap.priority")
     found = effective.resolved(number)
     for words, which in (("the value of the page above", above), ("the priority", pages)):
-        said = sorted(set(found.source[which].tolist()))
+        said = distinct_numbers(found.source[which])
         if len(said) > 1 or said[0] < 0 or site.statements.scope[said[0]] < ScopeKind.TYPE:
             continue  # a default of all pages says too much to be taken away for some
         way = without(site, words, said)
@@ -195,12 +189,13 @@ def _sizes(words: Sequence[Value]) -> NDArray[np.float64]:
     "child-above-parent",
     "note",
     "sitemap",
+    setting=PRIORITY,
     meaning="a page's priority is higher than that of the page above",
     why="Often it is meant. Often the page above was forgotten.",
     mend="Raise the page above, or leave it.",
     more_ways=_levelling,
 )
-def child_above_parent(context: FindingContext) -> Iterator[Finding]:
+def child_above_parent(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """The priority of a page in the sitemap is higher than its parent's."""
     site, number = context.site, context.site.setting_number(PRIORITY)
     found = context.effective.resolved(number)
@@ -209,14 +204,11 @@ def child_above_parent(context: FindingContext) -> Iterator[Finding]:
     above = site.tree.parent
     listed = context.outcomes.sitemap == 0
     pages = np.flatnonzero(listed & (above >= 0) & (size > size[above])) if len(size) else np.zeros(0, dtype=np.int64)
-    for (source,), at in context.grouped_by_cause("child-above-parent", PRIORITY, pages, context.source(PRIORITY)):
+    for (source,), at in kind.grouped(pages, context.source(PRIORITY)):
         page = int(at[0])
-        yield Finding(
-            "child-above-parent",
-            "note",
-            PRIORITY,
-            context.paths(at),
-            context.said([source]),
+        yield kind.finding(
+            at,
+            [source],
             f"{count(len(at), 'page')} {'has' if len(at) == 1 else 'have'} a higher sitemap priority, set "
             f"{context.by(source)}, than the page above: {site.tree.paths[page]} {format_value(float(size[page]))}, "
             f"{site.tree.paths[int(above[page])]} {format_value(float(size[above[page]]))}",
@@ -233,7 +225,7 @@ def child_above_parent(context: FindingContext) -> Iterator[Finding]:
     mend="Write it again, each time the site is published: `davlo sitemap --to FILE`.",
     example=Change((SetFact("/visit/tickets", "status", "draft"),)),
 )
-def sitemap_stale(context: FindingContext) -> Iterator[Finding]:
+def sitemap_stale(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """The sitemap written last differs from what would be written now, or is older than `max_age`."""
     last, max_age = context.published, context.site.sitemap.max_age
     if last is None:
@@ -250,9 +242,14 @@ def sitemap_stale(context: FindingContext) -> Iterator[Finding]:
             return
         told = f"the sitemap {last.file}, written on {last.written}, is stale: {', '.join(reasons)}"
         told += f", and sitemap.max_age is {max_age}" if 0 < max_age < age else ""
-    if context.any_not_accepted("sitemap-stale", None, pages):
+    if kind.reports(pages):
         fix = f"write it again: {last.again}"
-        yield Finding("sitemap-stale", "warning", None, context.paths(pages), (), told, fix)
+        yield kind.finding(
+            pages,
+            (),
+            told,
+            fix,
+        )
 
 
 def _drifted(since: Drift, last: Published) -> Iterator[str]:
@@ -276,7 +273,7 @@ def _drifted(since: Drift, last: Published) -> Iterator[str]:
     mend="Mend the column `translates`.",
     example=Change((SetFact("/visit/tickets", "translates", "/fr"),)),
 )
-def bad_alternate(context: FindingContext) -> Iterator[Finding]:
+def bad_alternate(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """`translates` names a page that is missing or not in the first language, or two of one language translate one."""
     site = context.site
     column, language = site.facts.column("translates"), site.facts.language
@@ -295,23 +292,20 @@ def bad_alternate(context: FindingContext) -> Iterator[Finding]:
     other[there] = there[earliest[same]]
     wrong[there[other[there] != there]] = 3
     wrong[there[~first[language.codes[target[there]]]]] = 2
-    for (what, code), at in context.grouped_by_cause("bad-alternate", None, np.flatnonzero(wrong), wrong, column.codes):
+    for (what, code), at in kind.grouped(np.flatnonzero(wrong), wrong, column.codes):
         named = column.words[code]
         told = {
             1: "which is not in the inventory",
             2: f"which is not in the site's first language ({site.languages[0] if site.languages else ''})",
             3: f"which {site.tree.paths[int(other[at[0]])]} translates into the same language",
         }[what]
-        yield Finding(
-            "bad-alternate",
-            "warning",
-            None,
-            context.paths(at),
+        yield kind.finding(
+            at,
             (Said("inventory", site.inventory, int(site.tree.line[at[0]]), named),),
             f"{count(len(at), 'page')} {'says' if len(at) == 1 else 'say'} in the column translates {named}, {told}: "
             "search engines get no alternate, or a wrong one",
             "mend the column translates: it holds the path of the page in the first language, once for each language",
-            (Remedy("leave translates blank there", Change(_blank(context, at))),) if len(at) <= FEW else (),
+            Remedy("leave translates blank there", Change(_blank(context, at))) if len(at) <= FEW else None,
         )
 
 

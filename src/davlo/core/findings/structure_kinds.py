@@ -12,6 +12,7 @@ from ..change.steps import Change, Say, SetSite
 from ..outcomes.menu import is_yes
 from ..site.scopes import Scope, ScopeKind
 from ..wording import count
+from .bound_kind import BoundKind
 from .context import FindingContext
 from .finding import Finding
 from .finding_kind import ALL, site_kind
@@ -28,12 +29,13 @@ FEW = 3
     "cut-off-in-menu",
     "warning",
     "structure",
+    setting=MENU,
     meaning="a page shows in the menu, but one above it does not",
     why="The page is not in the menu, whatever it says: a menu leads to a page through those above it.",
     mend="Hide what is below too (`here_and_below`), or show the page above.",
     takes_away=(("what hides the page above", ALL),),
 )
-def cut_off_in_menu(context: FindingContext) -> Iterator[Finding]:
+def cut_off_in_menu(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """`menu.show` is yes on a live page, but an ancestor (the home page aside) is hidden or a draft."""
     effective, site = context.effective, context.site
     if len(site.tree) == 0:
@@ -42,7 +44,7 @@ def cut_off_in_menu(context: FindingContext) -> Iterator[Finding]:
     cutter = context.outcomes.menu.cutter
     cut = np.flatnonzero(is_yes(effective, MENU) & live & (cutter >= 0))
     hides = np.where(live[cutter], sources[cutter], DRAFT)
-    for (by,), at in context.grouped_by_cause("cut-off-in-menu", MENU, cut, hides):
+    for (by,), at in kind.grouped(cut, hides):
         above = distinct_numbers(cutter[at])
         path = site.tree.paths[above[0]]
         told = path if len(above) == 1 else f"{path} and {count(len(above) - 1, 'other page')}"
@@ -51,16 +53,13 @@ def cut_off_in_menu(context: FindingContext) -> Iterator[Finding]:
             f"{'is a draft' if is_one else 'are drafts'}" if by == DRAFT else f"hidden from the menu {context.by(by)}"
         )
         hidden = hidden if by == DRAFT else f"{'is' if is_one else 'are'} {hidden}"
-        yield Finding(
-            "cut-off-in-menu",
-            "warning",
-            MENU,
-            context.paths(at),
-            context.said([] if by == DRAFT else [by]),
+        yield kind.finding(
+            at,
+            [] if by == DRAFT else [by],
             f"{count(len(at), 'page')} should show in the menu, but {told} above {'it' if len(at) == 1 else 'them'} "
             f"{hidden}",
             f"hide what is below too (pages: {path}: below: {{menu.show: no}}), or show {path}",
-            tuple(_hidden_too(context, at, above)),
+            *_hidden_too(context, at, above),
         )
 
 
@@ -80,11 +79,12 @@ def _hidden_too(context: FindingContext, pages: NDArray[np.int64], above: list[i
     "menu-too-long",
     "warning",
     "structure",
+    setting=MENU,
     meaning="the top menu has more entries than it has room for",
     why="What is past the room wraps, or is cut, on every page of the site.",
     mend="Hide some, move them under another page, or raise `menu: {room: …}` if there is room.",
 )
-def menu_too_long(context: FindingContext) -> Iterator[Finding]:
+def menu_too_long(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """More top-level entries than `menu.room`; it names those past it."""
     site, room = context.site, context.site.menu_room
     menu = context.outcomes.menu
@@ -93,17 +93,14 @@ def menu_too_long(context: FindingContext) -> Iterator[Finding]:
     entries = menu.entries(site)
     top = entries[menu.level[entries] == 0]
     past = top[room:]
-    if len(past) and context.any_not_accepted("menu-too-long", MENU, past):
-        yield Finding(
-            "menu-too-long",
-            "warning",
-            MENU,
-            context.paths(past),
+    if len(past) and kind.reports(past):
+        yield kind.finding(
+            past,
             (),
             f"the top menu has {len(top)} entries and room for {room}; past it are "
             f"{', '.join(site.tree.paths[page] for page in past[:4].tolist())}{' …' if len(past) > 4 else ''}",
             "set menu.show to no on some, put them under another page, or raise menu.room",
-            (Remedy("say that there is room for all", Change((SetSite("menu_room", len(top)),))),),
+            Remedy("say that there is room for all", Change((SetSite("menu_room", len(top)),))),
         )
 
 
@@ -111,45 +108,44 @@ def menu_too_long(context: FindingContext) -> Iterator[Finding]:
     "unlinked-page",
     "note",
     "structure",
+    setting=MENU,
     meaning="a live page that no menu and no block of links leads to",
     why="Readers can only come from elsewhere. Sometimes that is meant, as for a page of thanks.",
     mend="Show it in the menu or in a block of links; or accept it.",
     takes_away=(("what hides the pages", ALL),),
 )
-def unlinked_page(context: FindingContext) -> Iterator[Finding]:
+def unlinked_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A live page in no menu and in no block of links on any page; another kind reports those in the sitemap."""
-    yield from _unlinked(context, "unlinked-page", in_sitemap=False)
+    yield from _unlinked(context, kind, in_sitemap=False)
 
 
 @site_kind(
     "listed-but-unlinked",
     "note",
     "sitemap",
+    setting=MENU,
     meaning="a page is in the sitemap, and nothing on the site leads to it",
     why="Search engines are sent to a page that readers cannot find. Sometimes that is meant, as for a campaign.",
     mend="Link it, leave it out (`sitemap.include: no`), or accept it.",
     takes_away=(("what hides the pages", ALL),),
 )
-def listed_but_unlinked(context: FindingContext) -> Iterator[Finding]:
+def listed_but_unlinked(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """As `unlinked-page`, for pages that the sitemap lists."""
-    yield from _unlinked(context, "listed-but-unlinked", in_sitemap=True)
+    yield from _unlinked(context, kind, in_sitemap=True)
 
 
-def _unlinked(context: FindingContext, kind: str, in_sitemap: bool) -> Iterator[Finding]:
+def _unlinked(context: FindingContext, kind: BoundKind, in_sitemap: bool) -> Iterator[Finding]:
     site = context.site
     if not len(site.tree):
         return
     listed, source = context.outcomes.sitemap == 0, context.source(MENU)
     hidden = ~is_yes(context.effective, MENU)  # another kind reports what a page above cuts off
     pages = np.flatnonzero(site.facts.live & hidden & ~context.linked & (listed == in_sitemap))
-    for (by,), at in context.grouped_by_cause(kind, MENU, pages, source):
+    for (by,), at in kind.grouped(pages, source):
         verb = ("stands" if len(at) == 1 else "stand") if in_sitemap else ("is" if len(at) == 1 else "are")
-        yield Finding(
-            kind,
-            "note",
-            MENU,
-            context.paths(at),
-            context.said([by]),
+        yield kind.finding(
+            at,
+            [by],
             f"{count(len(at), 'page')} {verb} {'in the sitemap' if in_sitemap else 'live'}, hidden from the menu "
             f"{context.by(by)}, and no block of links leads there",
             "show it in the menu, list it in a block of links, or leave it if people come another way",

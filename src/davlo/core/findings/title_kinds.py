@@ -11,6 +11,7 @@ from ..change.steps import Change, Say
 from ..outcomes.placeholders import filled_on, unknown_placeholders
 from ..site.scopes import Scope
 from ..wording import count
+from .bound_kind import BoundKind
 from .context import FindingContext
 from .finding import Finding
 from .finding_kind import ALL, setting_kind, site_kind
@@ -22,12 +23,13 @@ from .title_marks import PATTERN, folded_title, title_texts
     "duplicate-title",
     "warning",
     "titles",
+    setting=PATTERN,
     meaning="live pages of one language share a document title",
     why="In tabs, bookmarks and search results nobody can tell them apart.",
     mend="Decide what tells them apart; change a title, or put {parent} or {branch} into the pattern.",
     needs_decision=True,
 )
-def duplicate_title(context: FindingContext) -> Iterator[Finding]:
+def duplicate_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """Live pages of one language share a document title, letter case aside."""
     site, titles = context.site, context.titles
     live = np.flatnonzero(site.facts.live & ~titles.blank)
@@ -38,13 +40,10 @@ def duplicate_title(context: FindingContext) -> Iterator[Finding]:
         folded = folded_title(texts)
         alike = folded.same(np.zeros(len(rows), dtype=np.int64), folded, folded.end)  # a mark may be alike by chance
         pages = live[rows[alike & (language[live[rows]] == language[live[rows[0]]])]]
-        if len(pages) > 1 and context.any_not_accepted("duplicate-title", PATTERN, pages):
-            yield Finding(
-                "duplicate-title",
-                "warning",
-                PATTERN,
-                context.paths(pages),
-                context.said(distinct_numbers(source[pages])),
+        if len(pages) > 1 and kind.reports(pages):
+            yield kind.finding(
+                pages,
+                distinct_numbers(source[pages]),
                 f'{count(len(pages), "live page")} share the document title "{texts[0]}"',
                 "no one edit mends it: decide what tells the pages apart, and change a title in the inventory "
                 "or put {parent} or {branch} into the pattern",
@@ -55,27 +54,23 @@ def duplicate_title(context: FindingContext) -> Iterator[Finding]:
     "long-title",
     "note",
     "titles",
+    setting="title.limit",
     meaning="a document title is longer than title.limit",
     why="Search engines and tabs cut it.",
     mend="Shorten the title or the pattern, or raise the limit.",
     needs_decision=True,
 )
-def long_title(context: FindingContext) -> Iterator[Finding]:
+def long_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """The document title is longer than `title.limit`."""
     site, number, length = context.site, context.site.setting_number("title.limit"), context.titles.length
     limit = context.effective.resolved(number)
     most = np.array([word if isinstance(word, int) else np.iinfo(np.int64).max for word in limit.words])[limit.value]
     pages = np.flatnonzero((length > most) & site.has(number))
-    for (pattern, by), at in context.grouped_by_cause(
-        "long-title", "title.limit", pages, context.source(PATTERN), limit.source
-    ):
+    for (pattern, by), at in kind.grouped(pages, context.source(PATTERN), limit.source):
         longest = int(at[np.argmax(length[at])])
-        yield Finding(
-            "long-title",
-            "note",
-            "title.limit",
-            context.paths(at),
-            context.said([pattern, by]),
+        yield kind.finding(
+            at,
+            [pattern, by],
             f"the document title of {count(len(at), 'page')} is longer than {int(most[at[0]])} characters; "
             f"the longest, of {site.tree.paths[longest]}, has {int(length[longest])}: "
             f'"{filled_on(context.effective, PATTERN, longest)}"',
@@ -87,22 +82,20 @@ def long_title(context: FindingContext) -> Iterator[Finding]:
     "empty-title",
     "warning",
     "titles",
+    setting=PATTERN,
     meaning="a page has no document title",
     why="Tabs and search results show the address instead.",
     mend="Give the page a title, or use a pattern that says something without it.",
     needs_decision=True,
     example=Change((Say(Scope.here("/visit/maps"), "title.pattern", ""),)),
 )
-def empty_title(context: FindingContext) -> Iterator[Finding]:
+def empty_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """The document title is empty or only spaces."""
     pages = np.flatnonzero(context.titles.blank)
-    for (pattern,), at in context.grouped_by_cause("empty-title", PATTERN, pages, context.source(PATTERN)):
-        yield Finding(
-            "empty-title",
-            "warning",
-            PATTERN,
-            context.paths(at),
-            context.said([pattern]),
+    for (pattern,), at in kind.grouped(pages, context.source(PATTERN)):
+        yield kind.finding(
+            at,
+            [pattern],
             f"{count(len(at), 'page')} {'has' if len(at) == 1 else 'have'} no document title: the pattern, "
             f"{context.by(pattern)}, comes to nothing there",
             "no one edit mends it: decide what to call the pages in the inventory, or write a pattern that says "
@@ -120,7 +113,7 @@ def empty_title(context: FindingContext) -> Iterator[Finding]:
     takes_away=(("the pattern", ALL),),
     example=Change((Say(Scope.everywhere(), "title.pattern", "{titel} · {site}"),)),
 )
-def unknown_placeholder(context: FindingContext, folded: FoldedSetting) -> Iterator[Finding]:
+def unknown_placeholder(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A pattern has a placeholder that is no word of ours and no fact."""
     if folded.name not in (PATTERN, "menu.label"):
         return
@@ -131,16 +124,11 @@ def unknown_placeholder(context: FindingContext, folded: FoldedSetting) -> Itera
     if not wrong.any():
         return
     pages = np.flatnonzero(wrong[found.value] & context.site.has(folded.setting))
-    for (source, code), at in context.grouped_by_cause(
-        "unknown-placeholder", folded.name, pages, found.source, found.value
-    ):
+    for (source, code), at in kind.grouped(pages, found.source, found.value):
         listed = ", ".join(f"{{{name}}}" for name in unknown[code])
-        yield Finding(
-            "unknown-placeholder",
-            "error",
-            folded.name,
-            context.paths(at),
-            context.said([source]),
+        yield kind.finding(
+            at,
+            [source],
             f"{folded.name} of {count(len(at), 'page')} is {patterns[code]}, {context.by(source)}, but {listed} "
             f"{'is' if len(unknown[code]) == 1 else 'are'} no word of a pattern and no column of the inventory",
             "write {title} {site} {branch} {parent} {type} {language} or a fact; a brace itself is {{",
@@ -151,12 +139,13 @@ def unknown_placeholder(context: FindingContext, folded: FoldedSetting) -> Itera
     "no-heading",
     "note",
     "titles",
+    setting="title.show",
     meaning="a page shows no heading, and no block supplies one",
     why="Who reads with a screen reader, and search engines, find the page by its heading.",
     mend="Show the title, or say `supplies: heading` of the block that carries the name.",
     takes_away=(("what hides the heading", ALL),),
 )
-def no_heading(context: FindingContext) -> Iterator[Finding]:
+def no_heading(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """`title.show` is no, and no block that stands on the page says `supplies: heading`."""
     site, number = context.site, context.site.setting_number("title.show")
     found = context.effective.resolved(number)
@@ -164,13 +153,10 @@ def no_heading(context: FindingContext) -> Iterator[Finding]:
     for name, block in site.declarations.blocks.items():
         if "heading" in block.supplies and hidden.any():
             hidden &= ~context.uses.pages("block", name)
-    for (source,), at in context.grouped_by_cause("no-heading", "title.show", np.flatnonzero(hidden), found.source):
-        yield Finding(
-            "no-heading",
-            "note",
-            "title.show",
-            context.paths(at),
-            context.said([source]),
+    for (source,), at in kind.grouped(np.flatnonzero(hidden), found.source):
+        yield kind.finding(
+            at,
+            [source],
             f"{count(len(at), 'page')} {'shows' if len(at) == 1 else 'show'} no heading {context.by(source)}, "
             "and no block there supplies one",
             "set title.show to yes, or say supplies: heading of the block that carries the name",

@@ -1,0 +1,115 @@
+"""A kind of finding as one search goes about it: the pages that it is about, and the findings that it makes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Mask
+from ..arrays.grouping import groups
+from ..site.model import Accept
+from .context import FindingContext
+from .finding import Finding, Said
+from .mending import Remedy
+
+MOST_SAID = 8
+"""The most statements named, where they are many."""
+NO_PAGES = np.zeros(0, dtype=np.int64)
+
+
+@dataclass(frozen=True, slots=True)
+class BoundKind:
+    """A kind of finding, bound to a site and to the setting that its findings name.
+
+    Attributes
+    ----------
+    context : FindingContext
+    name, level : str
+    setting : str or None
+    accepted : bool
+        Whether to look for what an entry of `accept` silences, and for nothing else.
+    """
+
+    context: FindingContext
+    name: str
+    level: str
+    setting: str | None = None
+    accepted: bool = False
+
+    def of(self, setting: str | None) -> BoundKind:
+        """The same kind, for findings about another setting."""
+        return replace(self, setting=setting)
+
+    def _entries(self) -> list[Accept]:
+        """The entries of `accept` that are about this kind and setting.
+
+        Those that name a declaration are left to `check`: they silence whole findings.
+        """
+        entries = [one for one in self.context.accepts if not one.name]
+        return [one for one in entries if one.kind in ("", self.name) and one.setting in ("", self.setting)]
+
+    def concerns(self, pages: NDArray[np.integer]) -> Mask:
+        """Which of these pages to report: those that no `accept` silences, or (`accepted`) those that one does."""
+        silenced = np.zeros(len(pages), dtype=bool)
+        for accept in self._entries():
+            silenced |= self.context.meant_by(accept)[pages]
+        mask: Mask = silenced == self.accepted
+        return mask
+
+    @property
+    def keep(self) -> Callable[[NDArray[np.int64]], Mask] | None:
+        """`concerns`; None where it is true of all pages."""
+        return self.concerns if self.accepted or self._entries() else None
+
+    def grouped(
+        self, pages: NDArray[np.int64], *keys: NDArray[np.integer]
+    ) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64]]]:
+        """The pages to report, gathered by what they share: keys of all pages, each int[pages]."""
+        if self.keep is not None:
+            pages = pages[self.concerns(pages)]
+        if not keys and len(pages):
+            yield (), pages
+        elif len(pages):
+            for key, rows in groups(*(column[pages] for column in keys)):
+                yield key, pages[rows]
+
+    def reports(self, pages: NDArray[np.integer]) -> bool:
+        """Whether to report a finding that cannot be divided: it has a page to report.
+
+        A finding without pages is accepted by an entry that has no `when`.
+        """
+        if not len(pages):
+            return any(accept.when is None for accept in self._entries()) == self.accepted
+        return self.keep is None or bool(self.concerns(pages).any())
+
+    def finding(
+        self,
+        pages: NDArray[np.integer],
+        statements: Iterable[int] | Iterable[Said],
+        message: str,
+        fix: str,
+        *ways: Remedy | None,
+        level: str = "",
+    ) -> Finding:
+        """One finding of this kind.
+
+        Parameters
+        ----------
+        pages : int[n]
+        statements : numbers of statements, or Said
+            The numbers of built-in values (-1) are left out.
+        message, fix : str
+        *ways : Remedy or None
+            What else would mend it than taking its statements away.
+        level : str
+            Its level, where that is not the kind's.
+        """
+        some = [*statements]
+        told = tuple(one for one in some if isinstance(one, Said))
+        said = told or self.context.said(one for one in some if not isinstance(one, Said))
+        remedies = tuple(way for way in ways if way is not None)
+        paths = self.context.paths(pages)
+        return Finding(self.name, level or self.level, self.setting, paths, said, message, fix, remedies)
