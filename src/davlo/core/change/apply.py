@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from ..arrays.codebooks import Column
 from ..faults import Place, UnknownName, ValueFault
@@ -12,31 +13,12 @@ from ..site.model import Rule, SiteModel
 from ..site.new_statements import SAID_STEP, NewStatement
 from ..site.parse_values import check_scope, read_cell
 from ..site.scopes import Scope, ScopeKind
+from . import steps
 from .cannot_do import CannotDo
 from .declaration_steps import adjusted, declared, undeclared
 from .rebuild import with_access_setting, with_changes, with_types, without_idle_access
 from .statement_steps import StatementEdits, target_of
-from .steps import (
-    CHANGED,
-    AddAccept,
-    AddRule,
-    Adjust,
-    Change,
-    ChangeError,
-    Declare,
-    DropAccept,
-    DropRule,
-    ExceptFromPromise,
-    Lock,
-    RenameFact,
-    Say,
-    SetFact,
-    SetSite,
-    Step,
-    TakeAway,
-    Undeclare,
-    Unlock,
-)
+from .steps import CHANGED, Change, ChangeError, Lock, Say, TakeAway, Unlock
 
 Model = TypeVar("Model", bound=SiteModel)
 _OF_STATEMENTS = (Say, TakeAway, Lock, Unlock)
@@ -77,7 +59,7 @@ def apply(site: Model, change: Change) -> Model:
             if isinstance(step, _OF_STATEMENTS):
                 edits.add(step)
             else:
-                edits = StatementEdits(_done(edits.done(), step))
+                edits = StatementEdits(_DO[type(step)](edits.done(), step))
         after: Model = edits.done()
         return after
     except CannotDo as error:
@@ -88,36 +70,7 @@ def apply(site: Model, change: Change) -> Model:
         raise ChangeError(number, error.what, error.word, tuple(error.allowed)) from None
 
 
-def _done(site: Model, step: Step) -> Model:
-    """The site after a step that is not about statements alone."""
-    if isinstance(step, Declare):
-        return declared(site, step.record)
-    if isinstance(step, Undeclare):
-        return undeclared(site, step.kind, step.name)
-    if isinstance(step, Adjust):
-        return adjusted(site, step.setting, step.adjustment)
-    if isinstance(step, SetSite):
-        return replace(site, **{step.name: step.value})  # type: ignore[arg-type]
-    if isinstance(step, AddRule):
-        return _with_rule(site, step)
-    if isinstance(step, DropRule):
-        return _without_rule(site, step.name)
-    if isinstance(step, ExceptFromPromise):
-        return _with_exception(site, step)
-    if isinstance(step, AddAccept):
-        return replace(site, accepts=(*site.accepts, step.accept))
-    if isinstance(step, DropAccept):
-        left = tuple(one for one in site.accepts if one._replace(place=step.accept.place) != step.accept)
-        if len(left) == len(site.accepts):
-            raise CannotDo("there is no such accept")
-        return replace(site, accepts=left)
-    if isinstance(step, SetFact):
-        return _with_fact(site, step)
-    assert isinstance(step, RenameFact)
-    return _with_fact_named(site, step.old, step.new)
-
-
-def _with_rule(site: Model, step: AddRule) -> Model:
+def _with_rule(site: Model, step: steps.AddRule) -> Model:
     if step.name in [rule.name for rule in site.rules]:
         raise CannotDo(f"there is a rule {step.name!r} already")
     rules = (*site.rules, Rule(step.name, CHANGED, step.when, step.excepts))
@@ -129,8 +82,15 @@ def _with_rule(site: Model, step: AddRule) -> Model:
     return found
 
 
-def _without_rule(site: Model, name: str) -> Model:
-    number, statements = target_of(site, Scope.rule(name)), site.statements
+def _without_accept(site: Model, step: steps.DropAccept) -> Model:
+    left = tuple(one for one in site.accepts if one._replace(place=step.accept.place) != step.accept)
+    if len(left) == len(site.accepts):
+        raise CannotDo("there is no such accept")
+    return replace(site, accepts=left)
+
+
+def _without_rule(site: Model, step: steps.DropRule) -> Model:
+    number, statements = target_of(site, Scope.rule(step.name)), site.statements
     of_rules = statements.scope == ScopeKind.RULE
     target = statements.target - (of_rules & (statements.target > number))
     edited = statements.edited(
@@ -143,7 +103,7 @@ def _without_rule(site: Model, name: str) -> Model:
     return without_idle_access(replace(site, rules=rules, statements=edited))
 
 
-def _with_exception(site: Model, step: ExceptFromPromise) -> Model:
+def _with_exception(site: Model, step: steps.ExceptFromPromise) -> Model:
     names = [promise.name for promise in site.promises]
     if step.name not in names:
         raise UnknownName("promise", step.name, names)
@@ -153,7 +113,7 @@ def _with_exception(site: Model, step: ExceptFromPromise) -> Model:
     return replace(site, promises=tuple(promises))
 
 
-def _with_fact(site: Model, step: SetFact) -> Model:
+def _with_fact(site: Model, step: steps.SetFact) -> Model:
     if step.fact in ("path", "parent", "order"):
         raise CannotDo(f"to set {step.fact} is to move the page, which is no step yet")
     page = site.page_number(step.path)
@@ -172,7 +132,8 @@ def _with_fact(site: Model, step: SetFact) -> Model:
     return with_types(replace(site, facts=facts._replace(types=site.types)), site.types.declared)
 
 
-def _with_fact_named(site: Model, old: str, new: str) -> Model:
+def _with_fact_named(site: Model, step: steps.RenameFact) -> Model:
+    old, new = step.old, step.new
     columns = dict(site.facts.columns)
     if old not in columns:
         raise UnknownName("fact", old, tuple(columns))
@@ -197,3 +158,19 @@ def _with_fact_named(site: Model, old: str, new: str) -> Model:
             place = Place(site.inventory, int(site.tree.line[page]))
             more.append(NewStatement(number, ScopeKind.HERE, page, values[text], place, step=SAID_STEP))
     return with_changes(site, statements=site.statements.edited(site.catalogue.built_in(), more=more))
+
+
+_DO: dict[type, Callable[[Any, Any], Any]] = {
+    steps.Declare: lambda site, step: declared(site, step.record),
+    steps.Undeclare: lambda site, step: undeclared(site, step.kind, step.name),
+    steps.Adjust: lambda site, step: adjusted(site, step.setting, step.adjustment),
+    steps.SetSite: lambda site, step: replace(site, **{step.name: step.value}),
+    steps.AddRule: _with_rule,
+    steps.DropRule: _without_rule,
+    steps.ExceptFromPromise: _with_exception,
+    steps.AddAccept: lambda site, step: replace(site, accepts=(*site.accepts, step.accept)),
+    steps.DropAccept: _without_accept,
+    steps.SetFact: _with_fact,
+    steps.RenameFact: _with_fact_named,
+}
+"""How to do each kind of step that is not about statements: the site and the step give the site after it."""

@@ -187,7 +187,7 @@ def no_effect(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -
     keep = kind.keep
     for (source, _), rows, pages in folded.gathered(steps.samples[at], would, steps.after[at], keep=keep):
         here = at[rows]
-        told = context.said(sorted(steps.statements[here].tolist()))
+        told = sorted(steps.statements[here].tolist())
         same = "the built-in value" if source < 0 else f"the same from {context.where(source)}"
         verb = "sets" if len(pages) == 1 else "set"
         yield kind.finding(

@@ -67,7 +67,7 @@ def no_such_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
         near = difflib.get_close_matches(path, paths, 1, 0.8) if len(told) <= FEW_GONE else []
         yield kind.finding(
             NO_PAGES,
-            context.said(said_of[path]) if len(said_of.get(path, ())) == len(said) else tuple(said),
+            said_of[path] if len(said_of.get(path, ())) == len(said) else said,
             f"there is no page {path}, which {count(len(said), 'statement or block', 'statements or blocks')} "
             f"{'names' if len(said) == 1 else 'name'} ({said[0].place})",
             f"name {near[0]}, if that was meant, or take it away" if near else "take it away, or add the page",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
 from davlo.core.site.model import SiteModel
@@ -89,8 +89,15 @@ class SiteFiles:
         return found
 
     def splice(self, file: str, make: Callable[[YamlText], Splice]) -> None:
-        text = self.text(file)
-        self._now[file] = YamlText(make(text).apply(text.content))
+        """Make a splice from what a YAML file is by now, and apply it."""
+        self.splice_all(file, [make(self.text(file))])
+
+    def splice_all(self, file: str, splices: Iterable[Splice]) -> None:
+        """Apply splices of a YAML file that do not overlap."""
+        content = self.text(file).content
+        for splice in sorted(splices, key=lambda one: -one.begin):
+            content = splice.apply(content)
+        self._now[file] = YamlText(content)
 
     def put(self, keys: Keys, value: Raw, more: bool = False) -> None:
         """Put a value into the file that has the most of its keys already."""
@@ -101,7 +108,7 @@ class SiteFiles:
         file = next((one for one in self.decisions() if self.text(one).find(keys)), None)
         if file is None:
             raise CannotRewrite("it is not there")
-        self.splice(file, lambda text: text.without(text.find(keys), lambda path: False))
+        self.splice(file, lambda text: text.without(keys, lambda path: False))
 
     def is_gone(self, file: str, line: int, setting: str) -> bool:
         """Whether a row that is there no longer says a setting."""

@@ -107,7 +107,7 @@ class YamlText:
     'menu: {room: 9}  # for the wide screen'
     >>> text.put(("everywhere", "title.show"), "no").apply(text.content).splitlines()[1]
     'everywhere: {title.show: no}'
-    >>> text.without(text.find(("menu", "room")), lambda path: True).apply(text.content)
+    >>> text.without(("menu", "room"), lambda path: True).apply(text.content)
     '{}  # for the wide screen'
     """
 
@@ -133,6 +133,19 @@ class YamlText:
             node, around = found.node, (*around, found)
         return found
 
+    def at(self, keys: Keys) -> Found:
+        """The entry or item that keys lead to.
+
+        Raises
+        ------
+        CannotRewrite
+            If there is none.
+        """
+        found = self.find(keys)
+        if found is None:
+            raise CannotRewrite("it is not there")
+        return found
+
     def _place(self, node: yaml.Node | None, key: str | Item | PageKey) -> int | None:
         if isinstance(key, Item):
             items = node.value if isinstance(node, yaml.SequenceNode) else []
@@ -155,12 +168,12 @@ class YamlText:
         """How many of these keys, one in the other, are there."""
         return next((count for count in range(len(keys), 0, -1) if self.find(keys[:count])), 0)
 
-    def without(self, found: Found | None, goes: Callable[[tuple[str, ...]], bool]) -> Splice:
+    def without(self, keys: Keys, goes: Callable[[tuple[str, ...]], bool]) -> Splice:
         """Takes away an entry or an item, and what then is empty around it.
 
         Parameters
         ----------
-        found : Found
+        keys : Keys
         goes : function
             From the keys that lead to an entry, whether it goes once nothing but a reason is left in it.
 
@@ -169,8 +182,7 @@ class YamlText:
         CannotRewrite
             If it is not there, or is said in one place for several.
         """
-        if found is None:
-            raise CannotRewrite("it is not there")
+        found = self.at(keys)
         while _is_alone(found) and found.around and goes(found.around[-1].path):
             found = found.around[-1]
         return self._without(found)
