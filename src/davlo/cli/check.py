@@ -9,9 +9,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
+import numpy as np
 from click.shell_completion import CompletionItem
 
-from davlo.core.findings.check import Report
 from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.findings.kinds import KINDS, TOPICS
 from davlo.core.progress import work
@@ -140,7 +140,10 @@ def command(
     if promises:
         return _promises(opened, form)
     whole = opened.check(today)
-    report = _chosen(opened, whole, kinds, level, topics, pages, when)
+    named = np.zeros(len(opened.tree), dtype=bool)
+    named[[opened.find_page(words) for words in pages]] = True
+    masks = [mask for mask in (named if pages else None, asked_pages(opened, when)) if mask is not None]
+    report = whole.chosen(kinds, topics, level, masks)
     left = [(len(whole.findings) - len(report.findings), "filtered out")]
     if since is not None:
         asked = len(report.findings)
@@ -172,32 +175,6 @@ def command(
         print_findings(told, everything, mends, edits)
         say("; ".join([summary(report), *(f"{count(number, 'other')} {why}" for number, why in left if number)]))
     return 1 if report.reaches(fail_on) else 0
-
-
-def _chosen(
-    site: Site,
-    report: Report,
-    kinds: Sequence[str],
-    level: str | None,
-    topics: Sequence[str],
-    pages: Sequence[str],
-    when: Sequence[str],
-) -> Report:
-    """The part of a report that was asked for."""
-    of_topics = {kind.name for kind in KINDS if kind.topic in topics}
-    mask = asked_pages(site, when)
-    named = {site.find_page(words) for words in pages}
-
-    def is_asked(finding: Finding) -> bool:
-        if (kinds and finding.kind not in kinds) or (topics and finding.kind not in of_topics):
-            return False
-        if level is not None and LEVELS.index(finding.level) > LEVELS.index(level):
-            return False
-        if named and not named & set(finding.pages.numbers.tolist()):
-            return False
-        return mask is None or bool(mask[finding.pages.numbers].any())
-
-    return Report(tuple(filter(is_asked, report.findings)), tuple(filter(is_asked, report.accepted)))
 
 
 def _known(name: str) -> None:
@@ -236,8 +213,8 @@ def _promises(site: Site, form: str) -> int:
     if form != "text":
         rows = []
         for one in found:
-            broken, why = one.broken_pages(), "; ".join(finding.message for finding in one.broken)
-            rows.append([one.promise.name, str(one.promise.place), str(one.pages), str(broken), why])
+            count_broken, why = one.broken_pages(), "; ".join(broken.finding.message for broken in one.broken)
+            rows.append([one.promise.name, str(one.promise.place), str(one.pages), str(count_broken), why])
         listing(form, ("promise", "where", "pages", "broken on", "because"), rows)
         return int(any(one.broken for one in found))
     for one in found:
@@ -245,8 +222,7 @@ def _promises(site: Site, form: str) -> int:
         held = f"holds on {count(one.pages, 'page')}" if one.pages else "is about no page"
         told = f"is broken on {broken:,} of {count(one.pages, 'page')}" if broken else held
         say(f"{click.style(visible(one.promise.name), bold=True)} ({one.promise.place}) {told}")
-        for finding in one.broken:
-            why = finding.message.split(f"({one.promise.place}) is broken on ", 1)[1].partition(": ")[2]
+        for finding, why in one.broken:
             paragraph(visible(why), "  ", "    ")
             shown = ", ".join(finding.pages[:MOST_PAGES])
             more = f" and {len(finding.pages) - MOST_PAGES:,} more" if len(finding.pages) > MOST_PAGES else ""

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
+from ..arrays.codebooks import Mask
 from ..arrays.in_background import MANY, in_background
 from ..outcomes.sitemap_marks import Published
 from ..progress import work
@@ -40,6 +41,34 @@ class Report:
     def since(self, earlier: Report) -> Report:
         """What is new here: findings that an earlier report does not have, or not for all pages."""
         return since(self, earlier)
+
+    def chosen(
+        self,
+        kinds: Collection[str] = (),
+        topics: Collection[str] = (),
+        level: str | None = None,
+        masks: Sequence[Mask] = (),
+    ) -> Report:
+        """The findings that all of these choose; what is left out chooses all.
+
+        Parameters
+        ----------
+        kinds, topics : collection of str
+        level : str, optional
+            This level or a worse one.
+        masks : sequence of bool[pages]
+            A finding is about a page of each.
+        """
+        of_topics = {kind.name for kind in KINDS if kind.topic in topics}
+
+        def is_chosen(finding: Finding) -> bool:
+            if (kinds and finding.kind not in kinds) or (topics and finding.kind not in of_topics):
+                return False
+            if level is not None and LEVELS.index(finding.level) > LEVELS.index(level):
+                return False
+            return all(bool(mask[finding.pages.numbers].any()) for mask in masks)
+
+        return Report(tuple(filter(is_chosen, self.findings)), tuple(filter(is_chosen, self.accepted)))
 
     def reaches(self, level: str) -> bool:
         """Whether any finding is at a level or above it."""

@@ -27,6 +27,13 @@ UNSAID = -2
 """Stands for a statement that does not hold the action."""
 
 
+class Broken(NamedTuple):
+    """One way in which a promise is broken: the finding, and why in words, without the promise and its pages."""
+
+    finding: Finding
+    why: str
+
+
 class Kept(NamedTuple):
     """What became of a promise.
 
@@ -35,17 +42,17 @@ class Kept(NamedTuple):
     promise : Promise
     pages : int
         How many pages it is about.
-    broken : tuple of Finding
+    broken : tuple of Broken
         What breaks it; none where it holds.
     """
 
     promise: Promise
     pages: int
-    broken: tuple[Finding, ...]
+    broken: tuple[Broken, ...]
 
     def broken_pages(self) -> int:
         """On how many pages it is broken."""
-        return len({int(page) for finding in self.broken for page in finding.pages.numbers})
+        return len({int(page) for one in self.broken for page in one.finding.pages.numbers})
 
 
 def promises_kept(effective: EffectiveModel) -> list[Kept]:
@@ -76,16 +83,17 @@ def promises_kept(effective: EffectiveModel) -> list[Kept]:
 def promise_broken(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A page that matches a promise's `when` breaks it."""
     for promise in context.site.promises:
-        yield from _broken(context, kind, promise, np.flatnonzero(context.site.pages(promise.when, promise.excepts)))
+        pages = np.flatnonzero(context.site.pages(promise.when, promise.excepts))
+        yield from (one.finding for one in _broken(context, kind, promise, pages))
 
 
-def _broken(context: FindingContext, kind: BoundKind, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
+def _broken(context: FindingContext, kind: BoundKind, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Broken]:
     yield from _has(context, kind, promise, pages)
     yield from _may(context, kind, promise, pages, "may")
     yield from _may(context, kind, promise, pages, "may_not")
 
 
-def _has(context: FindingContext, kind: BoundKind, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Finding]:
+def _has(context: FindingContext, kind: BoundKind, promise: Promise, pages: NDArray[np.int64]) -> Iterator[Broken]:
     site = context.site
     for setting, wanted in promise.has.items():
         found = context.effective.resolved(setting)
@@ -100,7 +108,7 @@ def _has(context: FindingContext, kind: BoundKind, promise: Promise, pages: NDAr
         broken = broken[of_setting.concerns(broken)]
         for (source, value), rows in groups(found.source[broken], found.value[broken]):
             given = "from the built-in value" if source < 0 else f"from {context.where(source)}"
-            yield _finding(
+            yield _break(
                 context,
                 of_setting,
                 promise,
@@ -113,7 +121,7 @@ def _has(context: FindingContext, kind: BoundKind, promise: Promise, pages: NDAr
 
 def _may(
     context: FindingContext, kind: BoundKind, promise: Promise, pages: NDArray[np.int64], word: str
-) -> Iterator[Finding]:
+) -> Iterator[Broken]:
     """What breaks a promise about access; people and pages that the same statements are to blame for, together."""
     access = context.access
     for subject, actions in (promise.may if word == "may" else promise.may_not).items():
@@ -136,7 +144,7 @@ def _may(
                 if not blamed and len({each.reason for _, each, _ in told}) > 1:
                     lacking = f"nothing gives {action} to {'them' if len(who) > 1 else named}"
                     reason = "a draft is seen only by those who may edit it" if is_given else lacking
-                yield _finding(
+                yield _break(
                     context,
                     of_subject,
                     promise,
@@ -173,21 +181,21 @@ def _why(
         yield decision, tuple(sorted(blamed - {UNSAID})), pages[rows]
 
 
-def _finding(
+def _break(
     context: FindingContext,
     kind: BoundKind,
     promise: Promise,
     pages: NDArray[np.int64],
     said: Sequence[int] | Sequence[Said],
     blamed: Sequence[int],
-    what: str,
-) -> Finding:
-    """The finding of a promise that is broken; `blamed` are the statements that break it, if that is all it takes."""
-    message = f'the promise "{promise.name}" ({promise.place}) is broken on {count(len(pages), "page")}: {what}'
+    why: str,
+) -> Broken:
+    """One way in which a promise is broken; `blamed` are the statements that break it, if that is all it takes."""
+    message = f'the promise "{promise.name}" ({promise.place}) is broken on {count(len(pages), "page")}: {why}'
     first = "change that statement" if len(said) else "say it there"
     fix = f"{first}, or give the promise at {promise.place} an except for these pages"
     ways = [without(context.site, "what breaks it", blamed)]
     if not promise.excepts and len(pages) <= FEW:
         step = ExceptFromPromise(promise.name, tuple(context.paths(pages)))
         ways.append(Remedy("leave these pages out of the promise", Change((step,))))
-    return kind.finding(pages, said, message, fix, *ways)
+    return Broken(kind.finding(pages, said, message, fix, *ways), why)
