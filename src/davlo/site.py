@@ -43,7 +43,7 @@ def open_site(folder: str | Path) -> Site:
     Raises
     ------
     SiteError
-        If a file cannot be understood; it tells every fault with its place.
+        If a file cannot be understood; it lists every fault with its place.
 
     Example
     -------
@@ -283,7 +283,7 @@ class Site(SiteModel):
         return check(self.resolve(), published, today)
 
     def check_earlier(self, state: str, today: datetime.date | None = None) -> Report:
-        """Every finding of an earlier state of the site; `Report.since` tells what is new in another report.
+        """Every finding of an earlier state of the site; `Report.since` gives what is new in another report.
 
         Parameters
         ----------

@@ -19,9 +19,9 @@ from matplotlib.transforms import Bbox
 import davlo
 from davlo import draw
 from davlo.core.outcomes.page_plan import plan
+from davlo.draw.area_text import area_lines, phone_lines
 from davlo.draw.ink import INKS
 from davlo.draw.lettering import CUT, SMALLEST, drawable, fit, lines, width
-from davlo.draw.telling import area_lines, phone_lines
 from davlo.site import Site
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites

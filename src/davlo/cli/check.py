@@ -234,7 +234,7 @@ def _promises(site: Site, form: str) -> int:
 
 
 def _all_at_once(findings: Sequence[Finding], mends: Mends) -> Mends:
-    """What tells the ways to mend these findings, worked out at once: of many it takes a while."""
+    """Works out the ways to mend all these findings at once, with progress: for many it takes a while."""
     known: dict[int, Sequence[Way]] = {}
     with work("working the edits out", len(findings)) as step:
         for finding in findings:
@@ -248,7 +248,7 @@ def _no_ways(finding: Finding) -> Sequence[Way]:
 
 
 def _mending(site: Site) -> Mends:
-    """What tells the ways to mend a finding."""
+    """A function that gives the ways to mend a finding."""
     from davlo.files.rewrite.ways import Mender
 
     return Mender(site.resolve(), Path(site.folder)).ways

@@ -18,7 +18,7 @@ MOST_LISTED = 12
 MOST_FAULTS = 200
 """The most faults shown; the rest is counted."""
 MOST_SEARCHED, FEW_NAMES = 20, 1000
-"""Among very many names near ones are looked for so often, no more: it takes a while each time."""
+"""How often near names are sought among very many: each search takes a while."""
 
 
 def near_names(word: str, allowed: Sequence[str], most: int = 3) -> list[str]:

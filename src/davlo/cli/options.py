@@ -107,7 +107,7 @@ def site_option(command: Command) -> Command:
 
 
 def format_option(*formats: str) -> Callable[[Command], Command]:
-    """`--format`, the first of the formats unless said."""
+    """`--format`; the first of the formats is the default."""
 
     def add(command: Command) -> Command:
         return click.option(

@@ -88,7 +88,7 @@ def command(
     if departing is not None and (names or depth is not None):
         raise click.UsageError("--departing takes no --columns and no --depth")
     if sources and not names:
-        raise click.UsageError("--sources tells where the values of --columns came from: name some settings there")
+        raise click.UsageError("--sources goes with --columns: name the settings there whose sources to show")
     with work("gathering the pages", 1) as step:
         step(page or "all of them")
         order = menu_order(opened, -1 if page is None else opened.find_page(page))

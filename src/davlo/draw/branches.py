@@ -22,7 +22,7 @@ LEAST_ROW, ROOMY_ROW, LARGEST_ROW = 9.4, 11.0, 15.0
 MOST_COLUMNS = 4
 """More only where rows would be too low."""
 STEP, SWATCH, BAR = 7.0, 9.0, 42.0
-"""How far a box stands in the one around it; how wide its swatch is, and the bar that tells a mixture."""
+"""The margin of a box in the one around it; the width of its swatch, and of the bar that shows a mixture."""
 DEEPEST = 9
 LEAST_PART = 3.0
 """So much of a bar at least is shown of a value, however few its pages are."""

@@ -20,10 +20,7 @@ from davlo.core.outcomes.page_plan import (
     PlannedArea,
 )
 
-from .ink import BLACK, GREY, NO_PLACE, PALE, WHITE, Ink
-from .lettering import LEADING, SMALLEST, width
-from .paper import HEIGHT, WIDTH, Paper
-from .telling import (
+from .area_text import (
     CHIP,
     DIFFERS,
     INDENT,
@@ -37,6 +34,9 @@ from .telling import (
     placeless_lines,
     scope_of,
 )
+from .ink import BLACK, GREY, NO_PLACE, PALE, WHITE, Ink
+from .lettering import LEADING, SMALLEST, width
+from .paper import HEIGHT, WIDTH, Paper
 
 MARGIN, GAP, PAD, BETWEEN = 18.0, 14.0, 5.0, 2.5
 """Points around the sheet, between the screens, within a box, and between boxes."""

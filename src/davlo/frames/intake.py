@@ -20,7 +20,7 @@ from davlo.core.site.values import format_number
 MANY_WORDS = 10_000
 """From this many different words on, a column's words are kept as bytes and not as Python's texts."""
 EACH_ONCE = ("path", "title")
-"""Columns whose words hardly ever repeat: no words are looked for in them."""
+"""Columns whose words hardly ever repeat: they are not searched for repeated words."""
 
 
 def cell_text(value: Any) -> str:

@@ -15,7 +15,7 @@ from davlo.core.site.source import scope_of
 ONE_A_SITE = (ScopeKind.EVERYWHERE, ScopeKind.STAMP, ScopeKind.HERE)
 """Scopes that one word names, whatever they are for."""
 SOURCE_OF = "source of "
-"""Before a setting's name: the column that tells where its values came from."""
+"""Stands before a setting's name in the column that shows where its values came from."""
 
 
 def smallest(words: int) -> type[np.signedinteger]:

@@ -160,7 +160,7 @@ class Column:
 def distinct(keys: NDArray[np.int64]) -> tuple[NDArray[np.int64], Codes]:
     """Where each different key stands first, in the order of the keys, and for each place the number of its key.
 
-    (`numpy.unique` tells the same; it imports more than a small answer can wait for.)
+    (`numpy.unique` gives the same, but imports more than a small answer can wait for.)
 
     Parameters
     ----------

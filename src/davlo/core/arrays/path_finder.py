@@ -98,7 +98,7 @@ def path_marks(paths: Texts) -> PathMarks:
 class Finder:
     """Finds texts among others.
 
-    The beginnings of their fingerprints lie sorted, and a table tells for each way to begin where the first such is.
+    The fingerprints lie sorted by their first bits; a table holds where each value of these bits begins.
 
     Parameters
     ----------
@@ -121,7 +121,7 @@ class Finder:
         self._first[begins[::-1]] = np.arange(len(texts), dtype=np.int32)[::-1]  # of several the first stays
 
     def _numbers(self, entries: Marks) -> NDArray[np.int64]:
-        """Whose these sorted entries are. int64[n]"""
+        """The text that each of these sorted entries belongs to. int64[n]"""
         return (entries & ((np.uint64(1) << self._bits) - np.uint64(1))).view(np.int64)
 
     def firsts(self) -> NDArray[np.int64]:
@@ -185,7 +185,7 @@ class Finder:
         return found, places
 
     def _look(self, marks: Marks, place: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """Whose fingerprint stands at each place, if it is the one, or -1; and where the next place may have it."""
+        """For each probe, the text whose fingerprint matches, or -1; and which probes must try the next place."""
         there = self._sorted.take(place, mode="clip")
         number = self._numbers(there)
         inside = place < len(self._sorted)

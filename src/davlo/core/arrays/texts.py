@@ -140,7 +140,7 @@ class Texts(Sequence[str]):
         return begins
 
     def stripped(self) -> Texts:
-        """The texts without white space around them; only those that may have some are looked at one by one."""
+        """The texts without white space around them; only those that may have some are stripped one by one."""
         # what is past 94 then is white space or beyond ASCII
         odd = np.flatnonzero((self.firsts - np.uint8(33) > 94) | (self.lasts - np.uint8(33) > 94))
         odd = odd[self.end[odd] > self.start[odd]]

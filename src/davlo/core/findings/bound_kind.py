@@ -40,7 +40,7 @@ class BoundKind:
     accepted: bool = False
 
     def of(self, setting: str | None) -> BoundKind:
-        """The same kind, for findings about another setting."""
+        """This kind, for findings about another setting."""
         return replace(self, setting=setting)
 
     def _entries(self) -> list[Accept]:

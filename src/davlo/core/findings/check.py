@@ -111,7 +111,7 @@ def check(effective: EffectiveModel, published: Published | None = None, today: 
     published : Published, optional
         The sitemap that was written last.
     today : datetime.date, optional
-        The clock's unless said.
+        The date to go by (default: the clock's).
     """
     context = FindingContext(effective, published=published, today=today)
     accepts = effective.site.accepts

@@ -121,7 +121,7 @@ class Finding:
     message, fix : str
         Sentences a colleague understands.
     ways : tuple of Remedy
-        What else would mend it than taking its statements away (`remedies` tells all).
+        What else would mend it than taking its statements away (`remedies` gives all ways).
     """
 
     kind: str

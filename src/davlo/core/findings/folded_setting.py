@@ -102,7 +102,7 @@ class FoldedSetting:
         return self.setting_words.replaces_only
 
     @cached_property
-    def heard(self) -> tuple[Codes, Codes]:
+    def without_stamps(self) -> tuple[Codes, Codes]:
         """What the value and its source are where the removal of a default is asked for: of a stamped setting in the
         live fold. Each int32[samples]"""
         found = self.fold_stages

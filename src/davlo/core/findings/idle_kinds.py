@@ -62,7 +62,7 @@ def dead_rule(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
 def hidden_rule(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A rule matches pages, and taking it away would change nothing on any of them."""
     site = context.site
-    for number in np.flatnonzero(~context.effects.rule_tells).tolist():
+    for number in np.flatnonzero(~context.effects.rule_matters).tolist():
         pages = site.scope_pages.rule_pages[number]
         if not len(pages) or not kind.reports(pages):
             continue
@@ -204,10 +204,10 @@ def idle_default(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     says. Of a `here_and_below` both halves do nothing.
     """
     statements, effects, site = context.statements, context.effects, context.site
-    idle = effects.reaches & ~effects.tells & ~effects.overruled & ~statements.locked & (statements.form == Form.SAID)
+    idle = effects.reaches & ~effects.matters & ~effects.overruled & ~statements.locked & (statements.form == Form.SAID)
     idle &= (statements.scope >= ScopeKind.EVERYWHERE) & (statements.scope <= ScopeKind.RULE)
     of_rule = np.flatnonzero(idle & (statements.scope == ScopeKind.RULE))
-    idle[of_rule[~effects.rule_tells[statements.target[of_rule]]]] = False
+    idle[of_rule[~effects.rule_matters[statements.target[of_rule]]]] = False
     for twin in np.flatnonzero(idle & statements.both).tolist():
         idle[twin] = not effects.changes[_other_half(context, twin)].any()
     at = np.flatnonzero(idle)

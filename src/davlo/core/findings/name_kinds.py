@@ -27,7 +27,7 @@ from .finding_kind import ALL, site_kind
 from .mending import FEW, Remedy
 
 FEW_PAGES, FEW_GONE = 2000, 20
-"""The page that was probably meant is looked for among at most this many pages, for at most this many lost paths."""
+"""The most pages to search for the one that was probably meant, and the most lost paths to search for."""
 NEAR = 0.88
 """How much a column's name must be like a setting's to be taken for a slip."""
 NAME = re.compile(r"[a-z0-9]+(?:[.-][a-z0-9]+)*")

@@ -28,7 +28,7 @@ class StatementEffects:
         Whether there is a page that its scope is for.
     reaches : bool[statements]
         Whether one of those has the setting.
-    tells : bool[statements]
+    matters : bool[statements]
         Of those of defaults: whether something changes on some page when it is taken away. (Of stamped settings: in
         the live fold.)
     overruled : bool[statements]
@@ -40,7 +40,7 @@ class StatementEffects:
     wins : bool[statements]
     filled : bool
         Whether every setting has been noted.
-    rule_tells : bool[rules]
+    rule_matters : bool[rules]
         Whether something changes on some page when a whole rule is taken away. A rule that locks is always told.
     """
 
@@ -48,35 +48,35 @@ class StatementEffects:
         self.filled = False
         self.meets = np.zeros(statements, dtype=bool)
         self.reaches = np.zeros(statements, dtype=bool)
-        self.tells = np.zeros(statements, dtype=bool)
+        self.matters = np.zeros(statements, dtype=bool)
         self.overruled = np.zeros(statements, dtype=bool)
         self.wins = np.zeros(statements, dtype=bool)
         self.changes = np.zeros(statements, dtype=bool)
         self.beats = np.full(statements, SEVERAL, dtype=np.int32)
-        self.rule_tells = np.zeros(rules, dtype=bool)
+        self.rule_matters = np.zeros(rules, dtype=bool)
 
     def note(self, folded: FoldedSetting) -> None:
-        """Write down what a setting's fold tells."""
+        """Note what the fold of a setting shows."""
         steps, statements = folded.steps, folded.statements
         has = folded.has[steps.samples]
         self.meets[steps.statements] = True
         self.reaches[steps.statements[has]] = True
         self.overruled[steps.statements[has & steps.blocked & (steps.before != steps.after)]] = True
-        value, source = folded.heard
+        value, source = folded.without_stamps
         alive = has & ~steps.blocked
         if folded.stamped:
             alive &= folded.scope <= ScopeKind.RULE
         last = alive & (source[steps.samples] == steps.statements)
         self.wins[steps.statements[last]] = True
-        self.tells[steps.statements[last & (steps.before != steps.after)]] = True
+        self.matters[steps.statements[last & (steps.before != steps.after)]] = True
         self._note_beaten(folded, alive, last)
-        _note_rules(self.rule_tells, folded, alive, value, source)
+        _note_rules(self.rule_matters, folded, alive, value, source)
         if not folded.replaces_only:
             self._refold(folded, has, value)
         self.changes[steps.statements[alive & (steps.before != steps.after)]] = True
         span = statements.of_setting(folded.setting, ScopeKind.RULE)
         locked = np.flatnonzero(statements.locked[span.start : span.stop]) + span.start
-        self.rule_tells[statements.target[locked]] = True
+        self.rule_matters[statements.target[locked]] = True
 
     def _note_beaten(self, folded: FoldedSetting, alive: Mask, last: Mask) -> None:
         """Of each statement that wins: what would win without it, where that is one and the same."""
@@ -110,15 +110,15 @@ class StatementEffects:
         of_rules: dict[int, list[int]] = {}
         for statement in statements.of_setting(folded.setting):
             scope = int(statements.scope[statement])
-            if scope in DEFAULTS and self.reaches[statement] and not self.tells[statement]:
-                self.tells[statement] = changes([statement])
+            if scope in DEFAULTS and self.reaches[statement] and not self.matters[statement]:
+                self.matters[statement] = changes([statement])
             if scope == ScopeKind.RULE:
                 of_rules.setdefault(int(statements.target[statement]), []).append(statement)
         for rule, own in of_rules.items():
-            self.rule_tells[rule] |= not self.rule_tells[rule] and changes(own)
+            self.rule_matters[rule] |= not self.rule_matters[rule] and changes(own)
 
 
-def _note_rules(tells: Mask, folded: FoldedSetting, alive: Mask, value: Codes, source: Codes) -> None:
+def _note_rules(matters: Mask, folded: FoldedSetting, alive: Mask, value: Codes, source: Codes) -> None:
     """Where a rule is the source: whether the value was another before the rule spoke."""
     steps, statements = folded.steps, folded.statements
     winner = source[steps.samples]
@@ -127,7 +127,7 @@ def _note_rules(tells: Mask, folded: FoldedSetting, alive: Mask, value: Codes, s
     before = np.array(value)
     before[steps.samples[at[::-1]]] = steps.before[at[::-1]]  # of each page the first that the rule says
     changed = steps.samples[at][before[steps.samples[at]] != value[steps.samples[at]]]
-    tells[statements.target[source[changed]]] = True
+    matters[statements.target[source[changed]]] = True
 
 
 class _Sequences:

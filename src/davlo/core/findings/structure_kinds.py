@@ -130,7 +130,7 @@ def unlinked_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
     takes_away=(("what hides the pages", ALL),),
 )
 def listed_but_unlinked(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """As `unlinked-page`, for pages that the sitemap lists."""
+    """A page that the sitemap lists, in no menu and in no block of links on any page."""
     yield from _unlinked(context, kind, in_sitemap=True)
 
 

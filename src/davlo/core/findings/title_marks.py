@@ -58,7 +58,7 @@ def title_texts(effective: EffectiveModel, pages: NDArray[np.int64]) -> Texts:
 
 
 def folded_title(texts: Texts) -> Texts:
-    """The texts without letter case, and without spaces around them; those beyond ASCII are looked at one by one."""
+    """The texts without letter case, and without spaces around them; those beyond ASCII are folded one by one."""
     found = texts if _is_laid_out(texts) else texts.laid_out()
     capital = (found.data >= ord("A")) & (found.data <= ord("Z"))
     high = np.flatnonzero(found.data >= 128)

@@ -288,7 +288,7 @@ class AccessModel:
         return [subject for subject in self.covering(who) if self.covered(who, subject)[page]]
 
     def people_ever_covered(self, subject: str) -> tuple[str, ...]:
-        """Everyone a subject can cover on some page (`covered` tells which); `everyone` is a visitor."""
+        """Everyone a subject can cover on some page (`covered` gives the pages); `everyone` is a visitor."""
         if subject == "everyone":
             return (VISITOR,)
         if subject in self.site.people.groups:

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 MOST_BOXES = 200
 MOST_VALUES = 8
 FEW = 12
-"""Of a page with more children than there is room for, this many get boxes of their own at a time."""
+"""If a page has more children than there is room for, this many get boxes of their own at a time."""
 Pages = NDArray[np.int64]
 
 
@@ -149,7 +149,7 @@ def _groups(effective: EffectiveModel, number: int, pages: slice) -> tuple[tuple
 
 @dataclass(slots=True)
 class _Opened:
-    """A page whose branch is open: which children have boxes of their own, and the others, the most telling first."""
+    """A page whose branch is open: which children have boxes of their own, and the others, the most area_text first."""
 
     shown: list[int] = field(default_factory=list)
     rest: Pages = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
@@ -173,7 +173,7 @@ class _Sums:
         """The page alone, in the same way. int64[groups + 1]"""
         return (self._before[:, page + 1] - self._before[:, page]).astype(np.int64)
 
-    def telling(self, pages: Pages) -> NDArray[np.int64]:
+    def area_text(self, pages: Pages) -> NDArray[np.int64]:
         """How much there is to see in each branch: the pages that are not as most, and those that depart."""
         found = self.of_branches(pages)
         return _odd(found)
@@ -214,13 +214,13 @@ def _box(page: int, level: int, branches: int, sums: NDArray[np.int64]) -> Box:
 
 
 def _open_most_telling(tree: Tree, sums: _Sums, roots: Pages, most: int) -> dict[int, _Opened]:
-    """The pages to open, as long as there is room: always the branch, or the gathered rest, that tells most."""
+    """The pages to open, as long as there is room: always the branch, or the gathered rest, that shows most."""
     opened: dict[int, _Opened] = {}
     heap: list[tuple[int, int, int, bool]] = []
     room = most
 
-    def put(page: int, telling: int, size: int, is_rest: bool) -> None:
-        heappush(heap, (-telling, -size, page, is_rest))
+    def put(page: int, area_text: int, size: int, is_rest: bool) -> None:
+        heappush(heap, (-area_text, -size, page, is_rest))
 
     def take(above: int, children: Pages) -> int:
         """Some of these get boxes; how many boxes more there are."""
@@ -228,9 +228,9 @@ def _open_most_telling(tree: Tree, sums: _Sums, roots: Pages, most: int) -> dict
         some = children if len(children) <= room else children[: min(FEW, room - 1)]
         here.shown += some.tolist()
         sizes = (tree.end[some] - some).tolist()
-        for page, telling, size in zip(some.tolist(), sums.telling(some).tolist(), sizes, strict=True):
+        for page, area_text, size in zip(some.tolist(), sums.area_text(some).tolist(), sizes, strict=True):
             if size > 1:
-                put(page, telling, size, False)
+                put(page, area_text, size, False)
         here.rest = children[len(some) :]
         if len(here.rest):
             found = sums.of_branches(here.rest).sum(axis=1, keepdims=True)
@@ -257,5 +257,5 @@ def _open_most_telling(tree: Tree, sums: _Sums, roots: Pages, most: int) -> dict
 
 
 def _most_telling_first(tree: Tree, sums: _Sums, pages: Pages) -> Pages:
-    found: Pages = pages[np.lexsort((pages, pages - tree.end[pages], -sums.telling(pages)))]
+    found: Pages = pages[np.lexsort((pages, pages - tree.end[pages], -sums.area_text(pages)))]
     return found

@@ -1,4 +1,4 @@
-"""What a sitemap tells of each page, as marks: what finds out whether the one that was written is still right."""
+"""What a sitemap lists for each page, as marks: they show whether the sitemap written last is still right."""
 
 from __future__ import annotations
 
@@ -21,14 +21,14 @@ _KEYS = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9, 0x
 
 
 class Told(NamedTuple):
-    """What a sitemap tells of the site's own pages.
+    """What a sitemap lists for the site's own pages.
 
     Attributes
     ----------
     page : uint64[n]
         A fingerprint of each page's path, ascending.
     entry : uint64[n]
-        One of all that the sitemap tells of it: addresses, date, values, alternates.
+        One mark for all that the sitemap lists for it: addresses, date, values, alternates.
     """
 
     page: Marks
@@ -79,7 +79,7 @@ class Drift(NamedTuple):
 
 
 def told(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.date) -> Told:
-    """What a sitemap written today tells of the pages in `listed`, their numbers."""
+    """What a sitemap written today lists for the pages in `listed`, their numbers."""
     marks = fingerprints(effective.site.tree.paths)
     page = marks[listed]
     order = np.argsort(page, kind="stable")
@@ -100,7 +100,7 @@ def drift(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.
 
 
 def _entries(effective: EffectiveModel, marks: Marks, listed: NDArray[np.int64], today: datetime.date) -> Marks:
-    """A fingerprint of all that the sitemap tells of each page in `listed`. uint64[n]"""
+    """A fingerprint of all that the sitemap lists for each page in `listed`. uint64[n]"""
     site = effective.site
     modified, language = site.facts.column("modified"), site.facts.language
     dates = Texts.of(_date(word, today) for word in modified.words)

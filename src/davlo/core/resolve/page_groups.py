@@ -105,7 +105,7 @@ def _by_type(statements: Statements, setting: int, scope_pages: ScopePages, has_
 
 
 def _innermost(statements: Statements, setting: int, scope_pages: ScopePages) -> NDArray[np.intp]:
-    """For each page the innermost branch that is spoken of, which tells all the others; 0 for none. int64[pages]"""
+    """For each page the innermost branch with a statement; it determines all outer ones. 0: none. int64[pages]"""
     found = np.zeros(scope_pages.size, dtype=np.intp)
     targets = np.unique(statements.target[_span(statements, setting, ScopeKind.BELOW)])
     begins, ends = scope_pages.below(targets)

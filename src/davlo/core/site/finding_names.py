@@ -62,4 +62,4 @@ KIND_NAMES = (
     "bad-alternate",
     "promise-broken",
 )
-"""Every kind an `accept` may name; `KINDS` has those that are looked for so far."""
+"""Every kind an `accept` may name; `KINDS` has those that `check` finds so far."""

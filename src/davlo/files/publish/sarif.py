@@ -107,7 +107,7 @@ def _location(file: str, line: int) -> dict[str, Any]:
 
 
 def fingerprint(finding: Finding) -> str:
-    """What tells a finding from others, wherever its lines have moved to: its statements, and its first page."""
+    """What identifies a finding even if its lines have moved: its statements, and its first page."""
     told = [finding.kind, finding.setting or "", *finding.pages[:1]]
     told += [f"{one.scope}: {one.value}" for one in finding.statements]
     return hashlib.sha256("\n".join(told).encode()).hexdigest()[:32]

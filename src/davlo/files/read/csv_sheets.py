@@ -76,7 +76,7 @@ def read_sheet(
 ) -> Sheet | None:
     """A CSV file of the site folder; None where it cannot be read, which is noted.
 
-    `needed` are the columns it must have, and `known` tells those that mean something; `asked_at` is where a file names
+    `needed` are the columns it must have, and `known` says which names mean something; `asked_at` is where a file names
     it, or None where it may be missing.
     """
     content = read_content(folder, name, reader, asked_at)
@@ -200,7 +200,7 @@ def checked_sheet(
 ) -> Sheet | None:
     """The sheet, where its header has each column once and those that are needed; names in capitals are read in small.
 
-    `known` tells whether a column's name means something; unless it is given, the needed ones do. `top` is the line on
+    `known` says whether a column's name means something (default: the needed names do). `top` is the line on
     which the names stand; 0 where they stand on none.
     """
     before = len(reader.faults)

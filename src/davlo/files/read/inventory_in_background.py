@@ -47,7 +47,7 @@ class InventoryInBackground:
         self._settings_are_read.set()  # or never will be: nobody need wait for them
 
     def seen(self, section: str, node: Node) -> None:
-        """Begin, if this section of davlo.yaml tells what to read, and that takes long."""
+        """Begin, if this section of davlo.yaml names a file that takes long to read."""
         if section == "site":
             about = read_about(node, node.place, Reader())
             if self.source.is_slow(about.inventory):

@@ -55,7 +55,7 @@ class Paths:
         return column.changed(lambda word: after.get(word, word))
 
     def _texts(self, texts: Texts) -> Texts:
-        """As `path`, for very many paths at once; each is in one row."""
+        """The paths of very many cells at once; each is in one row."""
         texts = texts.stripped()
         if not texts.begins_with(ord("/")).all():
             texts = self._stripped_of_host(texts)

@@ -96,7 +96,7 @@ class TableRows:
 
 
 def read_inventory_sheet(folder: Path, source: Source, reader: Reader, known: Known) -> Sheet | None:
-    """The rows of the inventory; None where they cannot be had, which is noted. `known` tells columns that count."""
+    """The rows of the inventory; None where they cannot be had, which is noted. `known` says which columns count."""
     if not source.name:
         return None  # what names it is a fault already
     if source.query:

@@ -57,7 +57,7 @@ def read_folder(folder: Path, make: type[Model]) -> Model:
     Raises
     ------
     SiteError
-        If a file cannot be understood; it tells every fault with its place.
+        If a file cannot be understood; it lists every fault with its place.
     """
     reader = Reader()
     with (
@@ -78,7 +78,7 @@ def read_tables(inventory: Any, decisions: Any, make: type[Model]) -> Model:
     Raises
     ------
     SiteError
-        If they cannot be understood; it tells every fault with its place.
+        If they cannot be understood; it lists every fault with its place.
     """
     reader = Reader()
     with (

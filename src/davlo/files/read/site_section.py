@@ -67,7 +67,7 @@ def read_about(node: Node | None, top: Place, reader: Reader) -> About:
 
 
 def _inventory(node: Node | None, site: Place, reader: Reader) -> Source:
-    """A .csv or .parquet file, or a database and a query; pages.csv unless said."""
+    """A .csv or .parquet file, or a database and a query; pages.csv is the default."""
     if node is None:
         return Source("pages.csv", site)
     if isinstance(node, Mapping):

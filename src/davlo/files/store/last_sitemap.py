@@ -42,7 +42,7 @@ def remember(folder: Path, to: Path, files: Mapping[str, bytes], joins: Sequence
     joins : sequence of str
         The files of addresses that were joined to it.
     told : Told
-        What it tells of the site's own pages.
+        What it lists for the site's own pages.
     on : str
         The date, as 2026-05-01.
 

@@ -14,7 +14,7 @@ from .ink import BLACK, DARK, GREY, INKS, WHITE, Ink
 from .lettering import LEADING, SMALLEST, lines
 
 CHIP = 6.5
-"""The size of the square that tells by its ink where something came from."""
+"""The size of the square whose colour shows where something came from."""
 INDENT = CHIP + 3
 NARROW = 90.0
 """In a box so narrow lines are hardly indented."""
