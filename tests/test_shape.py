@@ -56,8 +56,8 @@ NOT_IN_THE_CORE = {
 }
 
 
-def imports(name: str, only_at_the_top: bool = False) -> Iterator[str]:
-    """The modules that a module imports, those of Davlo as `core.tree`."""
+def imports(name: str, for_types: bool = False) -> Iterator[str]:
+    """The modules that a module imports, those of Davlo as `core.tree`; `for_types`: also for type checking alone."""
     tree = ast.parse(MODULES[name].read_text(encoding="utf-8"))
     package = name.split(".") if MODULES[name].name == "__init__.py" else name.split(".")[:-1]
     package = package[:-1] if package and package[-1] == "__init__" else package
@@ -67,8 +67,8 @@ def imports(name: str, only_at_the_top: bool = False) -> Iterator[str]:
         if isinstance(block, ast.If) and "TYPE_CHECKING" in ast.dump(block.test)
         for node in ast.walk(block)
     }
-    for node in tree.body if only_at_the_top else ast.walk(tree):
-        if id(node) in guarded:
+    for node in ast.walk(tree):
+        if id(node) in guarded and not for_types:
             continue
         if isinstance(node, ast.Import):
             yield from (alias.name for alias in node.names)
@@ -107,7 +107,10 @@ def test_the_core_imports_no_terminal_no_format_no_drawing(name: str) -> None:
 
 
 def test_no_two_modules_import_each_other() -> None:
-    edges = {name: {m for m in imports(name) if m in MODULES or f"{m}.__init__" in MODULES} for name in MODULES}
+    edges = {
+        name: {m for m in imports(name, for_types=True) if m in MODULES or f"{m}.__init__" in MODULES}
+        for name in MODULES
+    }
     reach = {name: set(found) for name, found in edges.items()}
     for _ in MODULES:
         for name, found in reach.items():

@@ -3,17 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes
+from ..site.model import SiteModel
 from ..site.source import Source, source_of
 from ..site.values import Plain, Value
-
-if TYPE_CHECKING:
-    from .effective import EffectiveModel
+from .fold import FoldStages
 
 
 class Departure(NamedTuple):
@@ -32,6 +31,7 @@ class Departures(NamedTuple):
 
     Attributes
     ----------
+    site : SiteModel
     setting : int
     pages : int64[n]
         Their numbers, ascending.
@@ -43,7 +43,7 @@ class Departures(NamedTuple):
         What the codes mean.
     """
 
-    effective: EffectiveModel
+    site: SiteModel
     setting: int
     pages: NDArray[np.int64]
     value: Codes
@@ -57,18 +57,18 @@ class Departures(NamedTuple):
 
     def among(self, pages: NDArray[np.int64]) -> Departures:
         """Those of them that are among these pages, in the order of these."""
-        place = np.full(len(self.effective.site.tree), -1, dtype=np.int64)
+        place = np.full(len(self.site.tree), -1, dtype=np.int64)
         place[self.pages] = np.arange(len(self.pages))
         chosen = place[pages]
         chosen = chosen[chosen >= 0]
         columns = (self.value, self.source, self.inherited, self.inherited_source)
         value, source, inherited, inherited_source = (column[chosen] for column in columns)
         pages = self.pages[chosen]
-        return Departures(self.effective, self.setting, pages, value, source, inherited, inherited_source, self.words)
+        return Departures(self.site, self.setting, pages, value, source, inherited, inherited_source, self.words)
 
     def records(self) -> list[Departure]:
         """Each of them with values, sources and reasons in words."""
-        site = self.effective.site
+        site = self.site
         statements, words = site.statements, self.words
         paths = site.tree.paths.take(self.pages).tolist()
         columns = (column.tolist() for column in self[3:7])
@@ -85,12 +85,10 @@ class Departures(NamedTuple):
         ]
 
 
-def departures(effective: EffectiveModel, setting: int) -> Departures:
-    """The pages that depart. `EffectiveModel.departures` is the call to use."""
-    site = effective.site
-    found = effective.fold_stages(setting)
+def departures(site: SiteModel, setting: int, found: FoldStages) -> Departures:
+    """The pages that depart, from the stages of a setting's fold. `EffectiveModel.departures` is the call to use."""
     departs = (found.value != found.below_value) & (found.source != found.below_source)
     pages = np.flatnonzero(departs & site.has(setting))
     columns = (found.value, found.source, found.below_value, found.below_source)
     value, source, inherited, inherited_source = (column[pages] for column in columns)
-    return Departures(effective, setting, pages, value, source, inherited, inherited_source, found.words)
+    return Departures(site, setting, pages, value, source, inherited, inherited_source, found.words)

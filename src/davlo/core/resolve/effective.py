@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,12 +13,10 @@ from ..site.model import SiteModel
 from ..site.scope_pages import ScopePages
 from ..site.source import Source, source_of
 from ..site.values import Plain, Value
+from .departures import Departures, departures
 from .fold import FoldObserver, FoldStages, Resolved, fold_stages, resolve_setting
 from .paint import winners
-
-if TYPE_CHECKING:
-    from .departures import Departures
-    from .trace import Trace
+from .trace import Trace, trace
 
 
 class EffectiveModel(Mapping[str, "PageSettings"]):
@@ -159,8 +156,6 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         >>> found.value, str(found.winner.scope)
         ('visit-planning', 'below /visit')
         """
-        from .trace import trace
-
         return trace(self.site, self.page_number(path), self.setting_number(setting))
 
     def departures(self, setting: str) -> Departures:
@@ -178,9 +173,8 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         >>> found[0].path, found[0].value, found[0].inherited, found[0].because
         ('/visit/thanks', False, True, 'Only people who booked come here')
         """
-        from .departures import departures
-
-        return departures(self, self.setting_number(setting))
+        number = self.setting_number(setting)
+        return departures(self.site, number, self.fold_stages(number))
 
 
 class PageSettings(Mapping[str, Plain]):
