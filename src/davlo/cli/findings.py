@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, TypeAlias
 
 import click
 
+from davlo.core.arrays.lines import lines_of
 from davlo.core.findings.finding import Finding
 from davlo.core.wording import count
 from davlo.words.findings import brief_edit, changes_of
@@ -70,8 +71,9 @@ def _print_whole(edit: Edit) -> None:
     """An edit as lines that go and lines that come."""
     say(f"{' ' * 11}{edit.file}:{edit.line}")
     for sign, text in (("-", edit.old), ("+", edit.new)):
-        for line in text.splitlines():
-            say(f"{' ' * 13}{sign} {visible(line)}")
+        for line in lines_of(text):
+            bare = line.rstrip("\r\n")
+            say(f"{' ' * 13}{sign} {visible(bare)}")
 
 
 def print_findings(findings: Sequence[Finding], everything: bool, mends: Mends, whole: bool) -> None:

@@ -65,7 +65,7 @@ def test_what_cannot_be_written_is_named(garden: Path, run: Run, tmp_path: Path)
 def test_what_cannot_be_read_is_named(small: Callable[..., Path], run: Run) -> None:
     folder = small()
     (folder / "stamps.csv").mkdir()
-    assert "stamps.csv: the file cannot be read: Is a directory" in run("check", "--site", str(folder)).err
+    assert "stamps.csv: the file cannot be read: it is a folder" in run("check", "--site", str(folder)).err
 
 
 def test_reading_writes_nothing(garden: Path) -> None:

@@ -11,6 +11,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 from urllib.parse import quote
 
+from davlo.core.arrays.lines import lines_of
 from davlo.core.findings.check import Report
 from davlo.core.findings.finding import Finding
 from davlo.core.findings.kinds import KINDS
@@ -89,7 +90,7 @@ def _fixes(ways: Sequence[Way]) -> dict[str, Any]:
 def _fix(way: Way) -> dict[str, Any]:
     changes = []
     for edit in way.edits:
-        end = edit.line + len(edit.old.splitlines())
+        end = edit.line + len(lines_of(edit.old))
         region = {"startLine": edit.line, "startColumn": 1, "endLine": end, "endColumn": 1}
         replacement: dict[str, Any] = {"deletedRegion": region}
         if edit.new:

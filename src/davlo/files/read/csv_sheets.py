@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import csv
 import io
+import os
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import NamedTuple, TypeVar
+from typing import BinaryIO, NamedTuple, TypeVar
 
 import numpy as np
 
 from davlo.core.arrays.codebooks import Codes, Column
 from davlo.core.faults import Place, ValueFault
 
-from .includes import inside
 from .large_csv import LARGE, Content, parse_large
 from .node_reader import Reader
+from .site_file import OutsideFolder, open_site_file
 
 Meaning = TypeVar("Meaning")
 UTF_16 = (b"\xff\xfe", b"\xfe\xff")
@@ -102,33 +103,33 @@ def read_sheet(
 
 def read_content(folder: Path, name: str, reader: Reader, asked_at: Place | None) -> Content | None:
     """What a file of the site folder holds; None where it cannot be read, which is noted where it is asked for."""
-    path = inside(folder, name)
-    if path is None:
-        if asked_at:
-            reader.fault(asked_at, f"{name} lies outside the site folder", hint="move the file into the site folder")
-        return None
     try:
-        return _whole(path)
-    except OSError as error:
-        if not isinstance(error, FileNotFoundError):
-            reader.fault(Place(name), f"the file cannot be read: {error.strerror}")
-        elif asked_at:
+        with open_site_file(folder, name) as file:
+            return _whole(file)
+    except FileNotFoundError:
+        if asked_at:
             reader.fault(asked_at, f"there is no file {name} in the site folder")
-        return None
+    except OutsideFolder:
+        hint = "move the file into the site folder"
+        reader.fault(asked_at or Place(name), f"{name} lies outside the site folder", hint=hint)
+    except OSError as error:
+        reader.fault(Place(name), f"the file cannot be read: {error.strerror}")
+    return None
 
 
-def _whole(path: Path) -> Content:
+def _whole(file: BinaryIO) -> Content:
     """What a file holds; of a large one in NumPy's memory, which the system gives out in large pages, quickly."""
-    size = path.stat().st_size
+    size = os.fstat(file.fileno()).st_size
     if size < LARGE:
-        return path.read_bytes()
+        return file.read()
     content = np.empty(size, dtype=np.uint8).data
-    with path.open("rb", buffering=0) as file:
-        end = 0
-        while end < size and (read := file.readinto(content[end:])):
-            end += read
-        is_whole = end == size and not file.read(1)
-    return content if is_whole else path.read_bytes()  # somebody is writing it
+    end = 0
+    while end < size and (read := file.readinto(content[end:])):  # type: ignore[attr-defined]
+        end += read
+    if end == size and not file.read(1):
+        return content
+    file.seek(0)
+    return file.read()  # somebody is writing it
 
 
 def _decode(content: Content, encoding: str, name: str, reader: Reader) -> str | None:

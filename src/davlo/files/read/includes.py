@@ -8,6 +8,7 @@ from pathlib import Path
 from davlo.core.faults import Fault, Place
 
 from .node_reader import Reader
+from .site_file import OutsideFolder, path_inside, read_site_file
 from .yaml_nodes import Items, Mapping, Node, read_yaml
 
 FIRST = "davlo.yaml"
@@ -34,73 +35,99 @@ SECTIONS = (
 )
 
 
-def inside(folder: Path, name: str) -> Path | None:
-    """The file of this name in the site folder; None where it lies outside."""
-    root = folder.resolve()
-    path = (root / name).resolve()
-    return path if path.is_relative_to(root) else None
-
-
 def read_decisions(folder: Path, reader: Reader, seen: Callable[[str, Node], None] | None = None) -> Mapping | None:
     """All that davlo.yaml and its includes say, joined; None where davlo.yaml cannot be read.
 
-    `seen` is called with each section of davlo.yaml as soon as it is read.
+    Each file is read once, and its includes after it, in their order. `seen` is called with each section of davlo.yaml
+    as soon as it is read.
     """
     joined = Mapping(Place(FIRST, 1))
-    return joined if _read_file(folder, FIRST, reader, joined, [], seen) else None
+    includes = _read_file(folder, FIRST, Place(FIRST), reader, joined, seen)
+    if includes is None:
+        return None
+    read: dict[Path, str] = {path_inside(folder, FIRST): FIRST}
+    above: dict[str, str] = {FIRST: ""}
+    waiting = [(FIRST, include, place) for include, place in reversed(includes)]
+    while waiting:
+        by, name, place = waiting.pop()
+        path = _included_path(folder, name, place, reader)
+        if path is None:
+            continue
+        if path in read:
+            reader.fault(place, _again(read[path], by, above))
+            continue
+        read[path], above[name] = name, by
+        more = _read_file(folder, name, place, reader, joined)
+        waiting += [(name, include, at) for include, at in reversed(more or [])]
+    return joined
+
+
+def _included_path(folder: Path, name: str, place: Place, reader: Reader) -> Path | None:
+    """The file that an include names; None where it cannot be one of the site folder, which is noted."""
+    try:
+        return path_inside(folder, name)
+    except OutsideFolder:
+        reader.fault(place, f"{name} lies outside the site folder", hint="move the file into the site folder")
+    except OSError as error:
+        reader.fault(place, f"{name} cannot be included: {error.strerror}")
+    return None
+
+
+def _again(name: str, by: str, above: dict[str, str]) -> str:
+    """Why a file that has been read cannot be included once more."""
+    chain = [by]
+    while chain[-1] and chain[-1] != name:
+        chain.append(above[chain[-1]])
+    if not chain[-1]:
+        return f"{name} is included twice; {above[name]} includes it already"
+    return f"the includes go round in a circle: {' -> '.join([*reversed(chain), name])}"
 
 
 def _read_file(
     folder: Path,
     name: str,
+    asked_at: Place,
     reader: Reader,
     joined: Mapping,
-    chain: list[str],
     seen: Callable[[str, Node], None] | None = None,
-) -> bool:
-    content = _content(folder, name, reader, chain)
+) -> list[tuple[str, Place]] | None:
+    """Join what a file says; gives the files that it includes, None where it cannot be read."""
+    content = _content(folder, name, asked_at, reader)
     if content is None:
-        return False
+        return None
     node, faults = read_yaml(content, name, seen)
     reader.faults += faults
     if node is None:
-        return False
-    first = not chain
-    keys = (*(("davlo", "site") if first else ()), "include", *SECTIONS)
+        return None
+    is_first = name == FIRST
+    keys = (*(("davlo", "site") if is_first else ()), "include", *SECTIONS)
     for key, place, _ in node:
-        if key in ("davlo", "site") and not first:
+        if key in ("davlo", "site") and not is_first:
             reader.fault(place, f"{key} stands in {FIRST} alone, not in an included file")
-    if not first:
+    if not is_first:
         for key in {"davlo", "site"} & node.entries.keys():
             node.drop(key)
     whole = reader.mapping(node, "the site", keys)
     for key, place, value in whole:
         if key != "include":
             _join(joined, key, place, value, reader)
-    for include, place in reader.words(whole.entries.get("include"), "include"):
-        if inside(folder, include) is None:
-            reader.fault(place, f"{include} lies outside the site folder", hint="move the file into the site folder")
-        elif include in (name, *chain):
-            reader.fault(place, f"the includes go round in a circle: {' -> '.join([*chain, name, include])}")
-        else:
-            before = len(reader.faults)
-            if not _read_file(folder, include, reader, joined, [*chain, name]) and len(reader.faults) == before:
-                reader.fault(place, f"there is no file {include} in the site folder")
-    return True
+    return reader.words(whole.entries.get("include"), "include")
 
 
-def _content(folder: Path, name: str, reader: Reader, chain: list[str]) -> str | None:
+def _content(folder: Path, name: str, asked_at: Place, reader: Reader) -> str | None:
     try:
-        content = (folder / name).read_bytes()
+        content = read_site_file(folder, name)
         reader.note_content(name, content)
         return content.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         line = error.object[: error.start].count(b"\n") + 1
         reader.fault(Place(name, line), "the file is not UTF-8", hint="save it as UTF-8")
     except FileNotFoundError:
-        if not chain:
+        if name == FIRST:
             hint = "name the site folder with --site DIR, or see one with: davlo demo"
             reader.fault(Place(FIRST), f"there is no {FIRST} in {folder}", hint=hint)
+        else:
+            reader.fault(asked_at, f"there is no file {name} in the site folder")
     except OSError as error:
         reader.fault(Place(name), f"the file cannot be read: {error.strerror}")
     return None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import Any, Protocol
@@ -13,9 +14,9 @@ from davlo.core.faults import Place, ValueFault
 from davlo.frames.intake import arrow_columns, table_columns
 
 from .csv_sheets import Sheet, checked_sheet, read_content, read_sheet
-from .includes import inside
 from .large_csv import LARGE, import_reader
 from .node_reader import Reader
+from .site_file import open_site_file
 from .site_section import Source
 from .statement_sheets import STAMPS_COLUMNS, STAMPS_KNOWN, VALUES_COLUMNS, VALUES_KNOWN
 
@@ -56,8 +57,11 @@ class FolderRows:
     def is_slow(self, source: Source) -> bool:
         if source.query:
             return True
-        path = inside(self.folder, source.name)
-        return path is not None and path.is_file() and path.stat().st_size >= LARGE
+        try:
+            with open_site_file(self.folder, source.name) as file:
+                return os.fstat(file.fileno()).st_size >= LARGE
+        except OSError:
+            return False  # who reads it says why
 
     def import_reader(self, source: Source) -> None:
         if not source.query and not source.name.lower().endswith(PARQUET):

@@ -12,6 +12,7 @@ from typing import Any, TypeAlias
 
 import yaml
 
+from davlo.core.arrays.lines import line_of, lines_of
 from davlo.core.faults import Fault, Place
 from davlo.core.site.values import Raw
 
@@ -22,6 +23,11 @@ except ImportError:  # a PyYAML that was built without its C parser
 
 MOST_NODES = 5_000_000
 """Aliases may not blow a file up past this many nodes."""
+MANY_FAULTS = 200
+"""After this many faults of a file, the next ones say less."""
+_ODD_BREAKS = "\x85\u2028\u2029"
+_NO_YAML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
+"""What no YAML file may hold (YAML 1.2, section 5.1)."""
 _NOTHING = frozenset(("", "~", "null", "Null", "NULL"))
 
 
@@ -95,6 +101,20 @@ def raw(node: Node) -> Raw:
     return {key: raw(value) for key, value in node.entries.items()}
 
 
+def without_odd_breaks(content: str) -> tuple[str, dict[int, str]]:
+    """A text in which no character ends a line in YAML 1.1 alone, and what gives such characters back to its values.
+
+    In YAML 1.2 (section 5.4) U+0085, U+2028 and U+2029 are letters like others. The parser takes them for ends of
+    lines, as YAML 1.1 has it; so letters of private use that the text lacks take their places while it is parsed.
+    """
+    odd = [letter for letter in _ODD_BREAKS if letter in content]
+    if not odd:
+        return content, {}
+    free = (chr(code) for code in range(0xE000, 0xF900) if chr(code) not in content)
+    stand_ins = {ord(letter): stand_in for letter, stand_in in zip(odd, free, strict=False)}
+    return content.translate(stand_ins), {ord(new): chr(old) for old, new in stand_ins.items()}
+
+
 def read_yaml(
     content: str, file: str, seen: Callable[[str, Node], None] | None = None
 ) -> tuple[Mapping | None, list[Fault]]:
@@ -116,14 +136,29 @@ def read_yaml(
     faults : list of Fault
         A mistake of YAML itself (the reading ends there), keys that stand twice, keys that are no text.
     """
+    odd = _NO_YAML.search(content)
+    if odd:
+        name = "a NUL" if odd[0] == "\0" else f"the control character U+{ord(odd[0]):04X}"
+        place = Place(file, line_of(content, odd.start()))
+        return None, [Fault(place, f"the line holds {name}, which no YAML file may hold", hint="take it out")]
     composer = _Composer(content, file, seen)
     try:
         return composer.document(), composer.faults
     except yaml.YAMLError as error:
         broken = _fault_of(error, content, file)
         return None, [*(fault for fault in composer.faults if fault.place != broken.place), broken]
+    except TooMuch as error:
+        return None, [*composer.faults, error.fault]
     except RecursionError:
-        return None, [Fault(Place(file), "the lists and mappings are nested too deep")]
+        return None, [*composer.faults, Fault(composer.place, "the lists and mappings are nested too deep")]
+
+
+class TooMuch(Exception):
+    """A file that would unfold to more than a machine holds."""
+
+    def __init__(self, fault: Fault) -> None:
+        self.fault = fault
+        super().__init__(fault.what)
 
 
 class _Composer:
@@ -131,12 +166,19 @@ class _Composer:
         self.file = file
         self._seen = seen
         self.faults: list[Fault] = []
-        self._parser = _Parser(content)
-        self._get_event = self._parser.get_event
+        text, self._stands_for = without_odd_breaks(content)
+        self._parser = _Parser(text)
+        self._get_event = self._event if self._stands_for else self._parser.get_event
         self._line, self._place = -1, Place(file)
         self._content = content
+        self._split: list[str] | None = None
         self._anchors: dict[str, tuple[Node, int]] = {}
         self._nodes = 0
+
+    @property
+    def place(self) -> Place:
+        """The line that was read last."""
+        return self._place
 
     def document(self) -> Mapping | None:
         parser = self._parser
@@ -160,6 +202,13 @@ class _Composer:
         else:
             self.faults.append(Fault(node.place, "the file holds keys with values, as in davlo: 1"))
         return None
+
+    def _event(self) -> Any:
+        """The next event of a text in which letters of private use stand for others."""
+        event: Any = self._parser.get_event()
+        if type(event) is yaml.ScalarEvent:
+            event.value = event.value.translate(self._stands_for)
+        return event
 
     def _place_of(self, event: Any) -> Place:
         """Where an event begins; nodes of one line share it."""
@@ -261,8 +310,10 @@ class _Composer:
         return node
 
     def _stands_again(self, key: str, at: Place, node: Mapping) -> None:
-        first = list(node)[list(node.entries).index(key)][1]
-        self.faults.append(Fault(at, f"{key} is set twice; the first is at line {first.line}"))
+        what = f"{key} is set twice"
+        if len(self.faults) < MANY_FAULTS:  # to find the first takes as long as the mapping is
+            what += f"; the first is at line {list(node)[list(node.entries).index(key)][1].line}"
+        self.faults.append(Fault(at, what))
 
     def _odd_key(self, key: Node, flow: bool, node: Mapping, places: list[Place], empty: list[str]) -> None:
         """A key that has an anchor, is an alias, or is no word."""
@@ -280,9 +331,16 @@ class _Composer:
             node.entries[key.text] = value
             places.append(key.place)
 
+    @property
+    def _lines(self) -> list[str]:
+        """The lines of the file, split once."""
+        if self._split is None:
+            self._split = lines_of(self._content)
+        return self._split
+
     def _says_nothing(self, key: Scalar) -> None:
         """A key with nothing after it, and what was probably meant."""
-        lines = self._content.splitlines()
+        lines = self._lines
         line = lines[key.place.line - 1] if key.place.line <= len(lines) else ""
         after = line.partition(":")[2].strip()
         if after.startswith("#"):
@@ -304,7 +362,7 @@ class _Composer:
         node, size = self._anchors[event.anchor]
         self._nodes += size
         if self._nodes > MOST_NODES:
-            raise yaml.YAMLError("the aliases of this file unfold to too much")
+            raise TooMuch(Fault(place, f"the aliases of this file unfold to more than {MOST_NODES:,} values"))
         return node
 
 
@@ -313,7 +371,7 @@ def _fault_of(error: yaml.YAMLError, content: str, file: str) -> Fault:
     mark = getattr(error, "problem_mark", None)
     problem = getattr(error, "problem", None) or str(error)
     line = mark.line + 1 if mark is not None else 0
-    lines = content.splitlines()
+    lines = lines_of(content)
     near = [n for n in (line, line - 1, _start(error)) if 1 <= n <= len(lines)]
     for number in dict.fromkeys(near):
         hint = _hint(lines[number - 1])

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Mapping
-from pathlib import Path
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from typing import BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from davlo.core.site.values import Raw
 
 from ..read.csv_sheets import MARK_WORDS
+from ..read.digests import digest_of
 from .yaml_text import CannotRewrite
 
 BLOCK = 1 << 24
@@ -24,7 +25,13 @@ class SheetText:
 
     Parameters
     ----------
-    path : Path
+    open_file : function
+        Opens the file to read its bytes; each time anew.
+
+    Attributes
+    ----------
+    digest : str
+        Of the bytes that were read first.
 
     Raises
     ------
@@ -34,28 +41,33 @@ class SheetText:
 
     LOCK = "lock"
 
-    def __init__(self, path: Path) -> None:
-        self._path: Path | None = path
-        self._content = b""
+    def __init__(self, open_file: Callable[[], BinaryIO]) -> None:
+        self._open = open_file
         self.is_new = False
-        found, at = [np.zeros(1, dtype=np.int64)], 0
-        with path.open("rb") as file:
-            while block := file.read(BLOCK):
-                found.append(np.flatnonzero(np.frombuffer(block, dtype=np.uint8) == ord("\n")) + at + 1)
-                at += len(block)
-        self._begin(np.concatenate(found), at)
+        with open_file() as file:
+            blocks = iter(lambda: file.read(BLOCK), b"")
+            self._begin(blocks)
 
     @classmethod
     def of(cls, content: str) -> SheetText:
         """A file that is not there yet, and would hold this."""
-        one = cls.__new__(cls)
-        one._path, one.is_new, one._content = None, True, content.encode()
-        one._begin(np.flatnonzero(np.frombuffer(one._content, dtype=np.uint8) == ord("\n")) + 1, len(one._content))
+        one = cls(lambda: io.BytesIO(content.encode()))
+        one.is_new = True
         return one
 
-    def _begin(self, starts: NDArray[np.int64], size: int) -> None:
-        starts = starts if starts[0] == 0 else np.r_[0, starts]
-        self._starts = starts if starts[-1] == size else np.append(starts, size)
+    def _begin(self, blocks: Iterable[bytes]) -> None:
+        found, at, returns = [np.zeros(1, dtype=np.int64)], 0, False
+
+        def seen() -> Iterator[bytes]:
+            nonlocal at, returns
+            for block in blocks:
+                found.append(_ends(block, returns) + at)
+                at, returns = at + len(block), block.endswith(b"\r")
+                yield block
+
+        self.digest = digest_of(seen())
+        starts = np.concatenate(found) if not returns else np.append(np.concatenate(found), at)
+        self._starts = starts if starts[-1] == at else np.append(starts, at)
         self.count = len(self._starts) - 1
         head = self.line(1).lstrip("\ufeff")
         self.between = max(MARK_WORDS, key=head.count)
@@ -86,12 +98,9 @@ class SheetText:
         if not 1 <= number <= self.count:
             raise CannotRewrite("there is no such line")
         begin, end = int(self._starts[number - 1]), int(self._starts[number])
-        if self._path is None:
-            content = self._content[begin:end]
-        else:
-            with self._path.open("rb") as file:
-                file.seek(begin)
-                content = file.read(end - begin)
+        with self._open() as file:
+            file.seek(begin)
+            content = file.read(end - begin)
         try:
             return content.decode("utf-8")
         except UnicodeDecodeError:
@@ -142,6 +151,17 @@ class SheetText:
         row = io.StringIO()
         csv.writer(row, delimiter=self.between, lineterminator=end).writerow(cells)
         return row.getvalue()
+
+
+def _ends(block: bytes, after_return: bool) -> NDArray[np.int64]:
+    """Where lines begin in a part of a file: after LF, CRLF or CR. A CR at its end is left to the next part."""
+    data = np.frombuffer(block, dtype=np.uint8)
+    newline = np.flatnonzero(data == ord("\n")) + 1
+    if b"\r" not in block and not after_return:
+        return newline
+    alone = np.flatnonzero((data[:-1] == ord("\r")) & (data[1:] != ord("\n"))) + 1
+    first = [0] if after_return and not block.startswith(b"\n") else []
+    return np.sort(np.concatenate([np.array(first, dtype=np.int64), newline, alone]))
 
 
 def cell(value: Raw) -> str:

@@ -6,6 +6,8 @@ import difflib
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
+from davlo.core.arrays.lines import lines_of
+
 
 class Edit(NamedTuple):
     """Lines to replace: the file, the number of the first, and the text before and after, each with its line ends."""
@@ -24,7 +26,7 @@ def line_edits(file: str, before: str, after: str) -> Iterator[Edit]:
     >>> list(line_edits("a.yaml", "a: 1\\nb: 2\\n", "a: 1\\nb: 3\\n"))
     [Edit(file='a.yaml', line=2, old='b: 2\\n', new='b: 3\\n')]
     """
-    old, new = before.splitlines(keepends=True), after.splitlines(keepends=True)
+    old, new = lines_of(before), lines_of(after)
     head = next((i for i, (a, b) in enumerate(zip(old, new, strict=False)) if a != b), min(len(old), len(new)))
     most = min(len(old), len(new)) - head
     pairs = enumerate(zip(reversed(old), reversed(new), strict=False))
@@ -37,8 +39,8 @@ def line_edits(file: str, before: str, after: str) -> Iterator[Edit]:
 
 def apply_edits(content: str, edits: Sequence[Edit]) -> str:
     """A file's text with its edits made."""
-    lines = content.splitlines(keepends=True)
+    lines = lines_of(content)
     for edit in sorted(edits, key=lambda one: -one.line):
-        count = len(edit.old.splitlines())
-        lines[edit.line - 1 : edit.line - 1 + count] = edit.new.splitlines(keepends=True)
+        count = len(lines_of(edit.old))
+        lines[edit.line - 1 : edit.line - 1 + count] = lines_of(edit.new)
     return "".join(lines)

@@ -9,7 +9,8 @@ from davlo.core.site.model import SiteModel
 from davlo.core.site.values import Raw
 
 from ..read.digests import digest
-from ..read.includes import FIRST, inside
+from ..read.includes import FIRST
+from ..read.site_file import open_site_file, read_site_file
 from .csv_text import SheetText
 from .line_edits import Edit, line_edits
 from .yaml_text import CannotRewrite, Keys, Splice, YamlText, raw_of_node
@@ -45,15 +46,8 @@ class SiteFiles:
         """What changed, as edits."""
         return [*self._yaml_edits(), *self._sheet_edits()]
 
-    def _path(self, file: str) -> Path:
-        path = inside(self._folder, file)
-        if path is None:
-            raise CannotRewrite("the file lies outside the site folder")
-        return path
-
-    def _check(self, file: str, content: bytes) -> None:
-        known = self.site.digests.get(file)
-        if known is not None and digest(content) != known:
+    def _check(self, file: str, now: str) -> None:
+        if self.site.digests.get(file, now) != now:
             raise CannotRewrite(f"{file} is no longer the file that was read: read the site again")
 
     def text(self, file: str) -> YamlText:
@@ -62,21 +56,22 @@ class SiteFiles:
             if file not in self._before:
                 if not file.endswith((".yaml", ".yml")):
                     raise CannotRewrite(f"{file} is no text that can be edited")
-                content = self._path(file).read_bytes()
-                self._check(file, content)
+                content = read_site_file(self._folder, file)
+                self._check(file, digest(content))
                 self._before[file] = YamlText(content.decode("utf-8"))
             self._now[file] = self._before[file]
         return self._now[file]
 
     def sheet(self, file: str) -> SheetText:
         if file not in self._sheets:
-            path = self._path(file)
-            if file == STAMPS and not path.exists():
+            try:
+                sheet = SheetText(lambda: open_site_file(self._folder, file))
+                self._check(file, sheet.digest)
+                self._sheets[file] = sheet
+            except FileNotFoundError:
+                if file != STAMPS:
+                    raise
                 self._sheets[file] = SheetText.of(STAMPS_HEADER)
-            else:
-                self._sheets[file] = SheetText(path)
-                if file in self.site.digests:
-                    self._check(file, path.read_bytes())
         return self._sheets[file]
 
     def decisions(self) -> list[str]:

@@ -5,6 +5,7 @@ The marks of PyYAML's parser say where each node stands. Nothing is written out 
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Callable, Sequence
 from functools import cached_property
@@ -12,7 +13,10 @@ from typing import NamedTuple, TypeAlias
 
 import yaml
 
+from davlo.core.arrays.lines import lines_of
 from davlo.core.site.values import Raw
+
+from ..read.yaml_nodes import without_odd_breaks
 
 try:
     from yaml import CBaseLoader as _Loader
@@ -113,11 +117,14 @@ class YamlText:
 
     def __init__(self, content: str) -> None:
         self.content = content
-        self.root = yaml.compose(content, Loader=_Loader)
-        lines = content.splitlines(keepends=True)
-        self.starts = [0]
-        for line in lines:
-            self.starts.append(self.starts[-1] + len(line))
+        text, stands_for = without_odd_breaks(content)
+        self.root = yaml.compose(text, Loader=_Loader)
+        if stands_for and self.root:
+            _give_back(self.root, stands_for, set())
+        lines = lines_of(content)
+        self.starts = [0, *itertools.accumulate(map(len, lines))]
+        if content.startswith("\ufeff"):
+            self.starts[0] = 1  # the parser does not count a byte-order mark
         self._newline = "\r\n" if lines and lines[0].endswith("\r\n") else "\n"
 
     def find(self, keys: Keys) -> Found | None:
@@ -393,3 +400,16 @@ def _end(node: yaml.Node) -> yaml.Mark:
         last = node.value[-1]
         return _end(last[1] if isinstance(node, yaml.MappingNode) else last)
     return node.end_mark
+
+
+def _give_back(node: yaml.Node, stands_for: dict[int, str], seen: set[int]) -> None:
+    """Put the letters of a file into the values of its nodes, where others stand for them."""
+    if id(node) in seen:
+        return
+    seen.add(id(node))
+    if isinstance(node, yaml.ScalarNode):
+        node.value = node.value.translate(stands_for)
+        return
+    for one in node.value:
+        for inner in one if isinstance(one, tuple) else (one,):
+            _give_back(inner, stands_for, seen)

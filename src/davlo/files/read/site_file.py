@@ -1,0 +1,80 @@
+"""Opening the files of a site folder: no other module does it.
+
+A site folder may be a stranger's. A file is opened only if it lies in the folder, links followed, and is a regular
+file: a named pipe would block, and a device never ends.
+"""
+
+from __future__ import annotations
+
+import errno
+import os
+import stat
+from pathlib import Path
+from typing import BinaryIO
+
+
+class OutsideFolder(OSError):
+    """A file that does not lie in the site folder, or a link that leads out of it."""
+
+
+def path_inside(folder: Path, name: str) -> Path:
+    """The path of a file of a site folder, links followed.
+
+    Raises
+    ------
+    OutsideFolder
+        If it lies outside.
+    OSError
+        If no file can have such a name, or its links go round in a circle.
+    """
+    try:
+        root = folder.resolve()
+        path = (root / name).resolve()
+    except ValueError:  # a NUL
+        raise OSError(errno.EINVAL, "no file can have this name", name) from None
+    except RuntimeError:  # how Python 3.11 and 3.12 report a circle of links
+        raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), name) from None
+    if not path.is_relative_to(root):
+        raise OutsideFolder(errno.EPERM, "it lies outside the site folder", name)
+    return path
+
+
+def open_site_file(folder: Path, name: str) -> BinaryIO:
+    """Open a file of a site folder to read its bytes.
+
+    Raises
+    ------
+    FileNotFoundError
+        If it is not there.
+    OutsideFolder
+        If it lies outside.
+    OSError
+        If it is no regular file, or cannot be read.
+    """
+    return open_regular(path_inside(folder, name))
+
+
+def open_regular(path: Path) -> BinaryIO:
+    """Open a file to read its bytes if it is a regular one; nothing else is waited for.
+
+    Raises
+    ------
+    OSError
+        If it is not there, is no regular file, or cannot be read.
+    """
+    try:
+        handle = os.open(path, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0))
+    except ValueError:
+        raise OSError(errno.EINVAL, "no file can have this name", str(path)) from None
+    mode = os.fstat(handle).st_mode
+    if not stat.S_ISREG(mode):
+        os.close(handle)
+        what = "it is a folder" if stat.S_ISDIR(mode) else "it is no regular file"
+        raise OSError(errno.EINVAL, what, str(path))
+    return os.fdopen(handle, "rb", buffering=0)
+
+
+def read_site_file(folder: Path, name: str) -> bytes:
+    """The bytes of a file of a site folder; raises as `open_site_file` does."""
+    with open_site_file(folder, name) as file:
+        return file.read()
