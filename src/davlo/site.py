@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import tempfile
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
@@ -11,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from davlo.core.arrays.codebooks import Mask
+from davlo.core.faults import SiteError
 from davlo.core.site.model import SiteModel
 from davlo.files.read.site_folder import read_folder, read_tables
 
@@ -301,17 +303,22 @@ class Site(SiteModel):
         """
         from .files.read.revisions import RevisionFault, write_revision
 
-        if (Path(state) / "davlo.yaml").is_file():
-            return open_site(state).check(today)
-        if Path(state).is_dir():
+        if "\0" not in state and os.path.isfile(os.path.join(state, "davlo.yaml")):
+            try:
+                return open_site(state).check(today)
+            except SiteError as error:
+                raise error.in_state(f"{state}/") from None
+        if os.path.isdir(state):
             raise ValueError(f"there is no davlo.yaml in {state}")
         with tempfile.TemporaryDirectory() as folder:
             try:
                 write_revision(Path(self.folder), state, Path(folder))
+                # the sitemap written last is the same for both states
+                return replace(open_site(folder), folder=self.folder).check(today)
             except RevisionFault as fault:
                 raise ValueError(f"{state} is neither a site folder nor a revision of git: {fault}") from None
-            # the sitemap written last is the same for both states
-            return replace(open_site(folder), folder=self.folder).check(today)
+            except SiteError as error:
+                raise error.in_state(f"{state}:") from None
 
     def pages_when(self, *conditions: str) -> list[str]:
         """The paths of the pages that meet conditions, in the order of the tree.

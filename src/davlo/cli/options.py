@@ -58,6 +58,25 @@ def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = No
     return site
 
 
+def write_file(site: Site, path: Path, content: bytes | Callable[[Path], None]) -> None:
+    """Write the file of `--to`, whole, and say so; nothing that the site reads is written over.
+
+    Raises
+    ------
+    click.UsageError
+        If the site reads it.
+    """
+    from davlo.files.store.outputs import WritesOverSite, refuse_site_files
+    from davlo.files.store.whole_files import write_whole
+
+    try:
+        refuse_site_files(site, Path(site.folder), [path])
+    except WritesOverSite as error:
+        raise click.UsageError(f"--to: {error}") from None
+    write_whole(path, content)
+    note(f"wrote {path}")
+
+
 def _completing(names_of: Callable[[Site], Iterable[str]], several: bool = False) -> Completion:
     """What completes a word for the shell, from the names that a site has; of several the one after the last comma."""
 

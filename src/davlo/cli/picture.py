@@ -10,11 +10,13 @@ import click
 from davlo.core.progress import work
 
 from .machine import import_drawing
-from .options import complete_page, complete_setting, open_named_site, site_option
+from .options import complete_page, complete_setting, open_named_site, site_option, write_file
 from .screen import note
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
+
+    from davlo.site import Site
 
 ENDINGS = (".png", ".svg", ".pdf")
 MOST = 12
@@ -72,15 +74,13 @@ def command(pages: tuple[str, ...], setting: str | None, to: str | None, site: s
         else:
             figure = draw.page(effective, *named)
         step("writing")
-        _write(figure, path)
+        _write(opened, figure, path)
 
 
-def _write(figure: Figure, path: Path) -> None:
+def _write(site: Site, figure: Figure, path: Path) -> None:
     from davlo.draw.lettering import NO_SHAPE
     from davlo.draw.paper import write_figure
-    from davlo.files.store.whole_files import write_whole
 
-    write_whole(path, lambda file: write_figure(figure, file, path.suffix.lower()))
-    note(f"wrote {path}")
+    write_file(site, path, lambda file: write_figure(figure, file, path.suffix.lower()))
     if any(NO_SHAPE in text.get_text() for text in figure.axes[0].texts):
         note(f"{NO_SHAPE} replaces characters that the font of the pictures lacks")

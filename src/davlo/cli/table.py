@@ -16,10 +16,8 @@ from typing import TYPE_CHECKING, TextIO, TypeVar
 import click
 
 from davlo.core.progress import work
-from davlo.files.store.whole_files import write_whole
 
-from .options import format_option, open_named_site, site_option
-from .screen import note
+from .options import format_option, open_named_site, site_option, write_file
 
 if TYPE_CHECKING:
     from davlo.core.resolve.effective import EffectiveModel
@@ -54,19 +52,20 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
     if path.suffix == ".parquet":
         if find_spec("pyarrow") is None:
             raise click.UsageError(NEEDS_PYARROW)
-        effective = open_named_site(site, meanwhile=_import_writer).resolve()
+        opened = open_named_site(site, meanwhile=_import_writer)
+        effective = opened.resolve()
         try:
             from davlo.frames.parquet import write_parquet
         except ImportError:
             raise click.UsageError(NEEDS_PYARROW) from None
-        write_whole(path, lambda file: write_parquet(effective, is_long, file))
+        write_file(opened, path, lambda file: write_parquet(effective, is_long, file))
     else:
         buffer = io.StringIO()
-        effective = open_named_site(site).resolve()
+        opened = open_named_site(site)
+        effective = opened.resolve()
         with work("writing the table", STEPS) as step:
             _write(effective, path.suffix[1:], is_long, buffer, step)
-        write_whole(path, buffer.getvalue().encode())
-    note(f"wrote {path}")
+        write_file(opened, path, buffer.getvalue().encode())
 
 
 def _import_writer() -> None:

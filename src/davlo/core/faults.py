@@ -45,6 +45,12 @@ class SiteError(Exception):
         self.faults: tuple[Fault, ...] = tuple(faults)
         super().__init__("\n".join(f"{fault.place}: {fault.what}" for fault in self.faults))
 
+    def in_state(self, before: str) -> SiteError:
+        """The same faults, with a word before the name of each file: the revision or the folder that it is of."""
+        return SiteError(
+            fault._replace(place=fault.place._replace(file=before + fault.place.file)) for fault in self.faults
+        )
+
 
 class UnknownName(KeyError):
     """A page, setting, person or declaration that the site does not have.

@@ -7,14 +7,11 @@ import datetime
 from pathlib import Path
 from typing import NamedTuple
 
-import numpy as np
-
 from davlo.core.findings.finding import Finding
 from davlo.core.findings.kinds import KINDS
-from davlo.core.outcomes.sitemap_marks import told
+from davlo.files.publish.write_sitemap import write_sitemap
 from davlo.files.rewrite.line_edits import Edit, apply_edits
 from davlo.files.rewrite.rewrite import rewrite
-from davlo.files.store.last_sitemap import remember
 from davlo.site import open_site
 
 from . import open_demo, write_demo
@@ -69,9 +66,7 @@ def example(kind: str, folder: Path) -> Example:
     write_demo(folder)
     site = open_site(folder)
     if kind == "sitemap-stale":  # it takes a sitemap that was written before
-        effective = site.resolve()
-        listed = np.flatnonzero(effective.outcomes.sitemap == 0)
-        remember(folder, folder / "sitemap.xml", {}, (), told(effective, listed, DAY), DAY.isoformat())
+        write_sitemap(site.resolve(), folder, folder / "sitemap.xml", DAY)
     changes = tuple(rewrite(site, folder, change))
     for file in {edit.file for edit in changes}:
         content = (folder / file).read_text(encoding="utf-8")

@@ -13,8 +13,9 @@ from davlo.core.outcomes.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 
-from ..store.last_sitemap import remember
-from ..store.whole_files import write_whole
+from ..store.last_sitemap import parts_gone, record_of, record_path
+from ..store.outputs import OWN, refuse_site_files
+from ..store.whole_files import write_together
 from .sitemap_xml import joined_addresses, sitemap_addresses, sitemap_files
 
 
@@ -84,12 +85,19 @@ def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: date
         As in `make_sitemap`.
     """
     made = make_sitemap(effective, folder, to.name, today)
-    for name in sorted(made.files, key=lambda name: name == to.name):  # the index last, when its parts are there
-        write_whole(to.parent / name, made.files[name])
+    files = {to.parent / name: made.files[name] for name in made.files}
+    refuse_site_files(effective.site, folder, files)
+    files[to] = files.pop(to)  # the index last, when its parts are there
+    gone = parts_gone(folder, to, made.files)
     listed = np.flatnonzero(sitemap_codes(effective) == 0)
     marks = told(effective, listed, today)
+    record = record_of(folder, to, made.files, effective.site.sitemap.join, marks, today.isoformat())
     try:
-        remember(folder, to, made.files, effective.site.sitemap.join, marks, today.isoformat())
+        note = record_path(folder)
+        write_together({note: record, **files}, gone)
     except OSError as error:
-        return made._replace(unnoted=f"{folder / '.davlo'} cannot be written: {error.strerror}")
+        if error.filename is None or not Path(error.filename).is_relative_to(folder / OWN):
+            raise
+        write_together(files, gone)
+        return made._replace(unnoted=f"{folder / OWN} cannot be written: {error.strerror}")
     return made

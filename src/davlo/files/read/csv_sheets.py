@@ -6,8 +6,9 @@ import csv
 import io
 import os
 from collections.abc import Callable, Sequence
+from io import FileIO
 from pathlib import Path
-from typing import BinaryIO, NamedTuple, TypeVar
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 
@@ -117,14 +118,14 @@ def read_content(folder: Path, name: str, reader: Reader, asked_at: Place | None
     return None
 
 
-def _whole(file: BinaryIO) -> Content:
+def _whole(file: FileIO) -> Content:
     """What a file holds; of a large one in NumPy's memory, which the system gives out in large pages, quickly."""
     size = os.fstat(file.fileno()).st_size
     if size < LARGE:
         return file.read()
     content = np.empty(size, dtype=np.uint8).data
     end = 0
-    while end < size and (read := file.readinto(content[end:])):  # type: ignore[attr-defined]
+    while end < size and (read := file.readinto(content[end:])):
         end += read
     if end == size and not file.read(1):
         return content

@@ -9,8 +9,8 @@ from __future__ import annotations
 import errno
 import os
 import stat
+from io import FileIO
 from pathlib import Path
-from typing import BinaryIO
 
 
 class OutsideFolder(OSError):
@@ -39,7 +39,7 @@ def path_inside(folder: Path, name: str) -> Path:
     return path
 
 
-def open_site_file(folder: Path, name: str) -> BinaryIO:
+def open_site_file(folder: Path, name: str) -> FileIO:
     """Open a file of a site folder to read its bytes.
 
     Raises
@@ -54,7 +54,7 @@ def open_site_file(folder: Path, name: str) -> BinaryIO:
     return open_regular(path_inside(folder, name))
 
 
-def open_regular(path: Path) -> BinaryIO:
+def open_regular(path: Path) -> FileIO:
     """Open a file to read its bytes if it is a regular one; nothing else is waited for.
 
     Raises
@@ -71,7 +71,7 @@ def open_regular(path: Path) -> BinaryIO:
         os.close(handle)
         what = "it is a folder" if stat.S_ISDIR(mode) else "it is no regular file"
         raise OSError(errno.EINVAL, what, str(path))
-    return os.fdopen(handle, "rb", buffering=0)
+    return FileIO(handle)
 
 
 def read_site_file(folder: Path, name: str) -> bytes:

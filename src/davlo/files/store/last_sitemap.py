@@ -8,28 +8,31 @@ from __future__ import annotations
 import base64
 import binascii
 import datetime
+import errno
 import hashlib
 import json
 import os
 import shlex
+import stat
 from collections.abc import Mapping, Sequence
 from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 
 from davlo.core.outcomes.sitemap_marks import Published, Told
 
-from .whole_files import write_whole
+from ..read.site_file import open_regular, open_site_file, read_site_file
+from .outputs import OWN
 
-OWN = ".davlo"
 RECORD = "sitemap.json"
 VERSION = 1
 """Another one where the record, or the fingerprints in it, come to mean something else."""
 _NOTHING = Told(np.zeros(0, dtype=np.uint64), np.zeros(0, dtype=np.uint64))
 
 
-def remember(folder: Path, to: Path, files: Mapping[str, bytes], joins: Sequence[str], told: Told, on: str) -> None:
-    """Note in the site folder what sitemap was written, and where.
+def record_of(folder: Path, to: Path, files: Mapping[str, bytes], joins: Sequence[str], told: Told, on: str) -> bytes:
+    """What to note in the site folder about a sitemap that is written, and where.
 
     Parameters
     ----------
@@ -38,18 +41,13 @@ def remember(folder: Path, to: Path, files: Mapping[str, bytes], joins: Sequence
     to : Path
         The sitemap, or its index.
     files : mapping of str to bytes
-        All files that were written beside each other, by name.
+        All files that are written beside each other, by name.
     joins : sequence of str
-        The files of addresses that were joined to it.
+        The files of addresses that are joined to it.
     told : Told
         What it lists for the site's own pages.
     on : str
         The date, as 2026-05-01.
-
-    Raises
-    ------
-    OSError
-        If it cannot be written.
     """
     record = {
         "version": VERSION,
@@ -60,9 +58,75 @@ def remember(folder: Path, to: Path, files: Mapping[str, bytes], joins: Sequence
         "pages": _encoded(told.page),
         "entries": _encoded(told.entry),
     }
+    return json.dumps(record, indent=1).encode() + b"\n"
+
+
+def record_path(folder: Path) -> Path:
+    """The file of the record, in a folder `.davlo` that is there.
+
+    Raises
+    ------
+    OSError
+        If `.davlo` cannot be made, or is a link or anything else than a folder.
+    """
     own = folder / OWN
     own.mkdir(exist_ok=True)
-    write_whole(own / RECORD, json.dumps(record, indent=1).encode() + b"\n")
+    if not stat.S_ISDIR(own.lstat().st_mode):
+        raise OSError(errno.ENOTDIR, "it is a link, and no folder", str(own))
+    return own / RECORD
+
+
+def parts_gone(folder: Path, to: Path, files: Mapping[str, bytes]) -> list[Path]:
+    """The files that Davlo wrote for the same sitemap, that belong to it no more, and that nobody has changed since."""
+    record = _read_record(folder)
+    if isinstance(record, _Record) and os.path.realpath(record.to) == os.path.realpath(to):
+        old = {to.parent / name: digest for name, digest in record.files.items() if name not in files}
+        return [path for path, digest in old.items() if _digest(path) == digest]
+    return []
+
+
+class _Record(NamedTuple):
+    """The record of the sitemap written last; where it cannot be believed, `broken` says why."""
+
+    to: Path
+    files: dict[str, str]
+    joined: dict[str, str]
+    told: Told
+    written: datetime.date
+
+
+def _read_record(folder: Path) -> _Record | str | None:
+    """The record; why it cannot be believed, or None where there is none that can be read."""
+    try:
+        content = read_site_file(folder, f"{OWN}/{RECORD}")
+    except OSError:
+        return None
+    try:
+        record = json.loads(content)
+        if record["version"] != VERSION:
+            raise ValueError("another version of davlo wrote it")
+        files, joined = (_digests(record[key]) for key in ("files", "joined"))
+        to = _name(record["to"])
+        if not to.endswith(".xml") or any(Path(name).name != name for name in files):
+            raise ValueError("it does not name a sitemap")
+        told = Told(_decoded(record["pages"]), _decoded(record["entries"]))
+        if len(told.page) != len(told.entry) or bool((told.page[1:] < told.page[:-1]).any()):
+            raise ValueError("it does not fit together")
+        return _Record(folder / to, files, joined, told, datetime.date.fromisoformat(record["written"]))
+    except (ValueError, TypeError, AttributeError, LookupError, RecursionError, binascii.Error) as error:
+        return str(error) if type(error) is ValueError else "it is damaged"
+
+
+def _digests(record: dict[str, str]) -> dict[str, str]:
+    return {_name(name): str(digest) for name, digest in record.items()}
+
+
+def _name(word: object) -> str:
+    """A file's name in the record: it can be printed, and there can be such a file."""
+    name = str(word)
+    if "\0" in name or not name.isprintable():
+        raise ValueError("it names a file that cannot be")
+    return name
 
 
 def last_published(folder: Path, joins: Sequence[str]) -> Published | None:
@@ -75,28 +139,17 @@ def last_published(folder: Path, joins: Sequence[str]) -> Published | None:
     joins : sequence of str
         The files of addresses that are joined to it now.
     """
-    path = folder / OWN / RECORD
-    if not path.is_file():
+    record = _read_record(folder)
+    if record is None:
         return None
-    try:
-        record = json.loads(path.read_bytes())
-        if record["version"] != VERSION:
-            raise ValueError("another version of davlo wrote it")
-        to = folder / str(record["to"])
-        files = {str(name): str(digest) for name, digest in record["files"].items()}
-        before = {str(name): str(digest) for name, digest in record["joined"].items()}
-        told = Told(_decoded(record["pages"]), _decoded(record["entries"]))
-        if len(told.page) != len(told.entry) or bool((told.page[1:] < told.page[:-1]).any()):
-            raise ValueError("it does not fit together")
-        written = datetime.date.fromisoformat(record["written"])
-    except (OSError, ValueError, TypeError, AttributeError, LookupError, RecursionError, binascii.Error) as error:
-        why = str(error) if type(error) is ValueError else "it is damaged"
-        return Published("sitemap.xml", _again(folder, "sitemap.xml"), datetime.date.min, _NOTHING, broken=why)
+    if isinstance(record, str):
+        return Published("sitemap.xml", _again(folder, "sitemap.xml"), datetime.date.min, _NOTHING, broken=record)
+    to, before = record.to, record.joined
     now = _joined(folder, joins)
     differing = tuple(sorted(name for name in {*before, *now} if before.get(name) != now.get(name)))
-    altered = any(_differs(to.parent / Path(name).name, digest) for name, digest in files.items())
+    altered = any(_differs(to.parent / name, digest) for name, digest in record.files.items())
     file = os.path.relpath(to)
-    return Published(file, _again(folder, file), written, told, altered, differing)
+    return Published(file, _again(folder, file), record.written, record.told, altered, differing)
 
 
 def _again(folder: Path, file: str) -> str:
@@ -107,18 +160,27 @@ def _again(folder: Path, file: str) -> str:
 
 
 def _joined(folder: Path, joins: Sequence[str]) -> dict[str, str]:
-    return {name: _digest(folder / name) for name in joins}
+    """The digest of each file of addresses; empty where it cannot be read."""
+    found = {}
+    for name in joins:
+        try:
+            with open_site_file(folder, name) as file:
+                found[name] = hashlib.file_digest(file, "sha256").hexdigest()
+        except OSError:
+            found[name] = ""
+    return found
 
 
 def _differs(path: Path, digest: str) -> bool:
     """Whether a file is there, and is another one. One that is gone may have been moved to where it is served."""
-    return path.is_file() and _digest(path) != digest
+    now = _digest(path)
+    return bool(now) and now != digest
 
 
 def _digest(path: Path) -> str:
     """SHA-256 of a file, in hexadecimal digits; empty where it cannot be read."""
     try:
-        with path.open("rb") as file:
+        with open_regular(path) as file:
             return hashlib.file_digest(file, "sha256").hexdigest()
     except OSError:
         return ""

@@ -2,39 +2,123 @@
 
 from __future__ import annotations
 
+import errno
 import os
+import signal
 import tempfile
-from collections.abc import Callable, Mapping
+import threading
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 
-def write_whole(path: Path, content: bytes | Callable[[Path], None]) -> None:
-    """Write a file so that a crash leaves the old one or the new one.
+class StoppedAfterWriting(KeyboardInterrupt):
+    """Ctrl-C was pressed while files went to their places: they are written."""
 
-    `content` may be what writes it, into a file of another name that is there already, and empty.
+
+Content = bytes | Callable[[Path], None]
+"""What a file shall hold, or what writes it, into a file of another name that is there already, and empty."""
+
+
+def write_whole(path: Path, content: Content) -> None:
+    """Write a file so that a crash leaves the old one or the new one.
 
     Raises
     ------
     OSError
         If it cannot be written.
     """
+    write_together({path: content})
+
+
+def write_together(contents: Mapping[Path, Content], gone: Iterable[Path] = ()) -> None:
+    """Write several files, all or none: each beside its place and flushed, then all into their places, the last last.
+
+    Parameters
+    ----------
+    contents : mapping of Path to bytes or function
+    gone : iterable of Path
+        Files to take away once the others are there.
+
+    Raises
+    ------
+    OSError
+        If one cannot be written; the old files are as they were.
+    """
+    parts: dict[Path, str] = {}
+    for path in contents:
+        if path.exists() and not path.is_file():
+            raise OSError(errno.EINVAL, "it cannot be written: it is no regular file", str(path))
     try:
-        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".part")
-    except OSError as error:
-        raise OSError(error.errno, f"it cannot be written: {error.strerror}", str(path)) from None
+        for path, content in contents.items():
+            parts[path] = _part_name(path)
+            _write_part(path, Path(parts[path]), content)
+        with _undisturbed():
+            for path in contents:
+                os.replace(parts[path], path)
+                del parts[path]
+            for path in gone:
+                path.unlink(missing_ok=True)
+    finally:
+        for name in parts.values():
+            Path(name).unlink(missing_ok=True)
+    for folder in {path.parent for path in contents}:
+        _flush_folder(folder)
+
+
+def _part_name(path: Path) -> str:
     try:
-        with os.fdopen(handle, "wb") as file:
-            if callable(content):
-                content(Path(name))
-            else:
-                file.write(content)
-            file.flush()
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name[:80]}.", suffix=".part")
+    except (OSError, ValueError) as error:
+        raise _cannot_be_written(path, error) from None
+    os.close(handle)
+    return name
+
+
+def _write_part(path: Path, part: Path, content: Content) -> None:
+    """Write what shall be a file into another one beside it, and flush it to the disk."""
+    try:
+        if callable(content):
+            content(part)
+        else:
+            part.write_bytes(content)
+        with part.open("rb") as file:
             os.fsync(file.fileno())
-        os.chmod(name, path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask())
-        os.replace(name, path)
-    except BaseException:
-        Path(name).unlink(missing_ok=True)
-        raise
+        os.chmod(part, path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask())
+    except OSError as error:
+        raise _cannot_be_written(path, error) from None
+
+
+def _cannot_be_written(path: Path, error: OSError | ValueError) -> OSError:
+    """The error of a file, by its own name and not by that of its part."""
+    why = getattr(error, "strerror", None) or str(error)
+    return OSError(getattr(error, "errno", None) or errno.EINVAL, f"it cannot be written: {why}", str(path))
+
+
+@contextmanager
+def _undisturbed() -> Iterator[None]:
+    """Ctrl-C waits until all files are in their places."""
+    if threading.current_thread() is not threading.main_thread():
+        yield
+        return
+    pressed: list[int] = []
+    before = signal.signal(signal.SIGINT, lambda number, frame: pressed.append(number))
+    try:
+        yield
+    finally:
+        signal.signal(signal.SIGINT, before)
+    if pressed:
+        raise StoppedAfterWriting
+
+
+def _flush_folder(folder: Path) -> None:
+    """Flush the names of a folder to the disk, where the system can."""
+    with suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
 
 
 def _umask() -> int:

@@ -1,0 +1,56 @@
+"""Which files a command may write: none that the site reads, and nothing of Davlo's own or git's."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable
+from pathlib import Path
+
+from davlo.core.site.model import SiteModel
+
+OWN = ".davlo"
+ALWAYS_READ = ("davlo.yaml", "stamps.csv")
+
+
+class WritesOverSite(ValueError):
+    """A file to write that the site reads."""
+
+
+def refuse_site_files(site: SiteModel, folder: Path, targets: Iterable[Path]) -> None:
+    """Refuse to write over what a site reads, also by way of a link.
+
+    Parameters
+    ----------
+    site : SiteModel
+    folder : Path
+        The site folder.
+    targets : iterable of Path
+        The files to write.
+
+    Raises
+    ------
+    WritesOverSite
+        If one of them is a file that the site reads, there or not, or lies in `.davlo` or `.git`.
+    """
+    reads = {*ALWAYS_READ, site.inventory, *site.digests, *site.sitemap.join}
+    paths = {_real(folder / name): name for name in reads if name and "\0" not in name}
+    for target in targets:
+        path = _real(target)
+        name = paths.get(path) or next((one for real, one in paths.items() if _is_same(path, real)), None)
+        if name is not None:
+            raise WritesOverSite(f"{target} is {name}, which the site reads: name another file")
+        for own in (OWN, ".git"):
+            if Path(path).is_relative_to(_real(folder / own)):
+                raise WritesOverSite(f"{target} lies in {own}: name another file")
+
+
+def _real(path: Path) -> str:
+    return os.path.realpath(path)
+
+
+def _is_same(one: str, other: str) -> bool:
+    """Whether two paths are one file, as by a hard link or in another letter case."""
+    try:
+        return os.path.samefile(one, other)
+    except OSError:
+        return False
