@@ -3,6 +3,12 @@
 The names below are imported when they are first used, so that a small answer comes at once.
 """
 
+import os
+import sys
+
+if sys.argv[:1] == ["-m"] and not sys.flags.safe_path and sys.path[0] != os.path.dirname(os.path.dirname(__file__)):
+    del sys.path[0]  # `python -m davlo` in a site folder imports no module that lies there
+
 from importlib import import_module
 from typing import TYPE_CHECKING
 

@@ -26,7 +26,7 @@ from .options import (
     page_argument,
     site_option,
 )
-from .screen import as_csv, as_json, heading, listing, paragraph, say, table
+from .screen import Styled, as_csv, as_json, heading, listing, paragraph, say, table
 
 if TYPE_CHECKING:
     from davlo.site import Site
@@ -113,7 +113,8 @@ def _overview(access: AccessModel, pages: Pages, form: str) -> None:
             told = [number.rjust(len(action)) for number, action in zip(told, actions, strict=True)]
         rows.append([who, *told, _how(access, who)])
     if form == "text":
-        say(f"On how many of {count(len(pages), 'page')} each may act:\n")
+        say(f"On how many of {count(len(pages), 'page')} each may act:")
+        say()
     listing(form, ["who", *actions, "groups"], rows)
 
 
@@ -199,13 +200,14 @@ def _on_page(site: Site, access: AccessModel, page: int, form: str) -> None:
             }
         )
     else:
-        say(click.style(site.tree.paths[page], bold=True) + "  " + site.facts.title[page])
+        say(Styled(site.tree.paths[page]), "  " + site.facts.title[page])
         heading("What is said here")
         table(["setting", "actions", "source", "where"], said, indent="  ")
         heading("What each may do")
         table(["who", "may", "groups"], may, indent="  ")
         if not site.facts.live[page]:
-            say("\nThe page is a draft: it is seen only by those who may also edit it.")
+            say()
+            say("The page is a draft: it is seen only by those who may also edit it.")
 
 
 def _how(access: AccessModel, who: str) -> str:
@@ -218,5 +220,6 @@ def _decisions(site: Site, access: AccessModel, page: int, who: str, form: str) 
         decision = access.why(who, action, page)
         rows.append([action, "yes" if decision.may else "no", decision.reason])
     if form == "text":
-        say(f"{who} on {click.style(site.tree.paths[page], bold=True)}:\n")
+        say(f"{who} on ", Styled(site.tree.paths[page]), ":")
+        say()
     listing(form, ["action", "may", "because"], rows)

@@ -17,7 +17,7 @@ from davlo.core.findings.kinds import KINDS, TOPICS
 from davlo.core.progress import work
 from davlo.core.wording import count
 from davlo.words.findings import csv_row, summary
-from davlo.words.layout import visible
+from davlo.words.letters import visible
 
 from .findings import (
     CSV_COLUMNS,
@@ -39,7 +39,7 @@ from .options import (
     today_option,
     when_option,
 )
-from .screen import as_csv, as_json, listing, note, paragraph, say
+from .screen import Styled, as_csv, as_json, listing, note, paragraph, say
 
 if TYPE_CHECKING:
     from davlo.files.rewrite.ways import Way
@@ -190,13 +190,15 @@ def _explain(name: str) -> None:
 
     _known(name)
     kind = next(kind for kind in KINDS if kind.name == name)
-    say(f"{click.style(kind.name, bold=True)}: {kind.level}, of the topic {kind.topic}")
+    say(Styled(kind.name), f": {kind.level}, of the topic {kind.topic}")
     for head, words in (("what", kind.meaning), ("why", kind.why), ("mend", kind.mend)):
         paragraph(words, f"  {head + ':':6}", " " * 8)
     with tempfile.TemporaryDirectory() as folder:
         found = example(name, Path(folder))
         told = "accepted" if found.is_accepted else "for example"
-        say(f"\nIn the garden that davlo demo writes, {'with this change' if found.changes else told}:\n")
+        say()
+        say(f"In the garden that davlo demo writes, {'with this change' if found.changes else told}:")
+        say()
         for edit in found.changes:
             print_edit(edit)
         if found.changes:
@@ -221,7 +223,7 @@ def _promises(site: Site, form: str) -> int:
         broken = one.broken_pages()
         held = f"holds on {count(one.pages, 'page')}" if one.pages else "is about no page"
         told = f"is broken on {broken:,} of {count(one.pages, 'page')}" if broken else held
-        say(f"{click.style(visible(one.promise.name), bold=True)} ({one.promise.place}) {told}")
+        say(Styled(one.promise.name), f" ({one.promise.place}) {told}")
         for finding, why in one.broken:
             paragraph(visible(why), "  ", "    ")
             shown = ", ".join(finding.pages[:MOST_PAGES])
@@ -229,7 +231,11 @@ def _promises(site: Site, form: str) -> int:
             paragraph(visible(shown) + more, "    ", "    ")
     kept = sum(not one.broken for one in found)
     hold = "holds" if len(found) == 1 else "hold"
-    say(f"\n{kept} of {count(len(found), 'promise')} {hold}" if found else "no promise is made: promises in davlo.yaml")
+    if not found:
+        say("no promise is made: promises in davlo.yaml")
+        return 0
+    say()
+    say(f"{kept} of {count(len(found), 'promise')} {hold}")
     return int(kept < len(found))
 
 

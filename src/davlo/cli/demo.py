@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
 
 import click
 
-from .screen import say
+from .screen import Styled, flush, heading, say
 
 WALK = (
     ("Take stock: which pages are there?", ["tree", "/visit", "--columns", "sidebar.right"]),
@@ -54,11 +53,12 @@ def command(ctx: click.Context, folder: str) -> None:
         say(f"Wrote the site of the Quillmere Botanic Garden to {folder}: {', '.join(p.name for p in written)}")
     for what, told in WALK:
         words = [word.format(folder=folder) if word.startswith("{folder}") else word for word in told]
-        say(f"\n# {what}")
-        say(click.style(f"$ davlo {' '.join(words)} --site {folder}", bold=True))
-        sys.stdout.flush()
+        say()
+        say(f"# {what}")
+        say(Styled(f"$ davlo {' '.join(words)} --site {folder}"))
+        flush()
         _run([*words, "--site", folder], ctx)
-    say("\n" + click.style("Now it is yours:", bold=True))
+    heading("Now it is yours:")
     say(f"  cd {folder}, change davlo.yaml, and ask again: davlo check")
 
 

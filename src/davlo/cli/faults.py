@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import click
-
 from davlo.core.faults import SiteError, UnknownName
+
+from .screen import Styled, note
 
 SEE_ALL = {
     "page": "davlo tree",
@@ -47,29 +47,29 @@ def meant(word: str, allowed: Sequence[str], said: str = "") -> str:
 def print_error(error: SiteError | UnknownName) -> None:
     """Tell an error on standard error."""
     if isinstance(error, UnknownName):
-        click.echo(str(error), err=True)
+        note(str(error))
         if error.what.startswith("single page"):
-            click.echo("  several pages have this title; name one by its path:", err=True)
+            note("  several pages have this title; name one by its path:")
             for path in error.allowed:
-                click.echo(f"    {path}", err=True)
+                note(f"    {path}")
             return
         for line in (meant(error.word, error.allowed), _see_all(error)):
             if line:
-                click.echo(f"  {line}", err=True)
+                note(f"  {line}")
         return
     for number, fault in enumerate(error.faults[:MOST_FAULTS]):
-        place = click.style(str(fault.place), bold=True)
-        click.echo(f"{place}: {fault.what}", err=True)
+        note(Styled(str(fault.place)), f": {fault.what}")
         near = number < MOST_SEARCHED or len(fault.allowed) <= FEW_NAMES
         for line in (meant(fault.word, fault.allowed, fault.what) if near else "", fault.hint):
             if line:
-                click.echo(f"  {line}", err=True)
+                note(f"  {line}")
     if len(error.faults) > MOST_FAULTS:
-        click.echo(f"… and {len(error.faults) - MOST_FAULTS} more", err=True)
+        note(f"… and {len(error.faults) - MOST_FAULTS} more")
     files = {fault.place.file for fault in error.faults}
     faults = "1 fault" if len(error.faults) == 1 else f"{len(error.faults)} faults"
     where = "1 file" if len(files) == 1 else f"{len(files)} files"
-    click.echo(f"\n{faults} in {where}: fix them, then run this again.", err=True)
+    note()
+    note(f"{faults} in {where}: fix them, then run this again.")
 
 
 def _see_all(error: UnknownName) -> str:

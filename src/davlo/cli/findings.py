@@ -5,15 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from typing import TYPE_CHECKING, TypeAlias
 
-import click
-
 from davlo.core.arrays.lines import lines_of
 from davlo.core.findings.finding import Finding
 from davlo.core.wording import count
 from davlo.words.findings import brief_edit, changes_of
-from davlo.words.layout import visible
+from davlo.words.letters import visible
 
-from .screen import listing, paragraph, say
+from .screen import Styled, listing, paragraph, say
 
 if TYPE_CHECKING:
     from davlo.files.rewrite.line_edits import Edit
@@ -87,13 +85,13 @@ def print_findings(findings: Sequence[Finding], everything: bool, mends: Mends, 
         following = findings[i + 1] if i + 1 < len(findings) else None
         more = shown[key] - MOST_OF_KIND
         if not everything and more > 0 and (following is None or (following.level, following.kind) != key):
-            say(f"{finding.level}  {finding.kind}  {more:,} more like these: davlo check --kind {finding.kind} --all\n")
+            say(f"{finding.level}  {finding.kind}  {more:,} more like these: davlo check --kind {finding.kind} --all")
+            say()
 
 
 def print_finding(finding: Finding, ways: Sequence[Way] = (), whole: bool = False) -> None:
-    level = click.style(finding.level, fg=COLORS[finding.level], bold=True)
     about = f"  {finding.setting}" if finding.setting else ""
-    say(f"{level}  {click.style(finding.kind, bold=True)}{about}")
+    say(Styled(finding.level, COLORS[finding.level]), "  ", Styled(finding.kind), about)
     paragraph(visible(finding.message), "  ", "  ")
     shown = ", ".join(finding.pages[:MOST_PAGES])
     more = f" and {len(finding.pages) - MOST_PAGES:,} more" if len(finding.pages) > MOST_PAGES else ""

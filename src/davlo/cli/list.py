@@ -13,7 +13,7 @@ from davlo.core.wording import count
 from davlo.words.layout import shortened
 
 from .options import complete_area, complete_declaration, format_option, open_named_site, site_option
-from .screen import as_json, listing, say, table
+from .screen import Styled, as_json, listing, say, table
 
 if TYPE_CHECKING:
     from davlo.site import Site
@@ -117,10 +117,8 @@ def _areas(declaration: Declaration) -> str:
 def _one(site: Site, uses: Uses, kind: str, name: str, everything: bool) -> None:
     """One declaration for a person."""
     declaration = uses.declaration(kind, name)
-    say(
-        f"{kind} {click.style(name, bold=True)}, {declaration.place}"
-        + (f": {declaration.note or declaration.label}" if declaration.note or declaration.label else "")
-    )
+    about = declaration.note or declaration.label
+    say(f"{kind} ", Styled(name), f", {declaration.place}{f': {about}' if about else ''}")
     if declaration.holds:
         say(f"  {HOLDS.get(kind, 'blocks')}: {', '.join(declaration.holds)}")
     if declaration.pages < 0:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import atexit
 import gc
+import io
 import os
 import sys
 from contextlib import chdir, suppress
@@ -17,9 +18,25 @@ _MOST = (1 << 31) - 1
 
 def begin() -> None:
     """Before anything else."""
+    _open_streams()
     gc.set_threshold(200_000)  # a command makes many objects that stay, and ends soon
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # no linear algebra is done here: its threads would only start
     sys.setswitchinterval(SWITCH)
+
+
+def _open_streams() -> None:
+    """Let standard output and error be there and take any letter.
+
+    Where one was closed, the next file to be opened would get its number, and be written into.
+    """
+    while (handle := os.open(os.devnull, os.O_RDWR)) <= 2:
+        pass
+    os.close(handle)
+    sys.stdout = sys.stdout or open(os.devnull, "w", encoding="utf-8")  # noqa: SIM115
+    sys.stderr = sys.stderr or open(os.devnull, "w", encoding="utf-8")  # noqa: SIM115
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")
 
 
 def keep_memory() -> None:

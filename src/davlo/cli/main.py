@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import importlib
+import io
 import os
 import sys
 from collections.abc import Sequence
@@ -11,8 +12,10 @@ from contextlib import AbstractContextManager, nullcontext
 import click
 
 from davlo.core.faults import SiteError, UnknownName
+from davlo.files.store.whole_files import StoppedAfterWriting
 
 from .machine import begin, leave
+from .screen import flush, no_more_output, note
 
 COMMANDS = {
     "demo": "Try every command on a made-up garden's website.",
@@ -93,14 +96,24 @@ def run(args: Sequence[str] | None = None) -> None:
 
 
 def status_of(args: Sequence[str] | None = None) -> int:
-    """Run the command line; its exit status: 0, 1 (findings, a refusal) or 2 (unusable words or files)."""
+    """Run the command line.
+
+    Returns
+    -------
+    int
+        0; 1 (findings, a refused change); 2 (words or files that cannot be used); 3 (a fault of Davlo's own); 130
+        (stopped by Ctrl-C).
+    """
     try:
         with _progress():
             result = cli.main(args, prog_name="davlo", standalone_mode=False)
-        sys.stdout.flush()
+        flush()
         return result if isinstance(result, int) else 0
     except click.ClickException as error:
-        error.show()
+        told = io.StringIO()
+        error.show(told)
+        for line in told.getvalue().rstrip("\n").split("\n"):
+            note(line)
         return 2
     except (SiteError, UnknownName) as error:
         from .faults import print_error
@@ -108,12 +121,20 @@ def status_of(args: Sequence[str] | None = None) -> int:
         print_error(error)
         return 2
     except BrokenPipeError:
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        no_more_output()
         return 0
     except OSError as error:
         where = f"{error.filename}: " if error.filename else ""
-        click.echo(f"{where}{error.strerror or error}", err=True)
+        note(f"{where}{error.strerror or error}")
         return 2
-    except (KeyboardInterrupt, click.Abort):
-        click.echo("stopped; nothing was written", err=True)
+    except StoppedAfterWriting:
+        note("stopped, after the files were written")
         return 130
+    except (KeyboardInterrupt, click.Abort):
+        note("stopped; nothing was written")
+        return 130
+    except Exception as error:
+        from .own_fault import print_own_fault
+
+        print_own_fault(error, sys.argv[1:] if args is None else args)
+        return 3

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import os
+import re
 import threading
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
@@ -77,6 +78,10 @@ def write_file(site: Site, path: Path, content: bytes | Callable[[Path], None]) 
     note(f"wrote {path}")
 
 
+_PLAIN = re.compile(r"[\w/.,@+-]+")
+"""Names that a shell takes as they are; others it would run or split, so it is not offered them."""
+
+
 def _completing(names_of: Callable[[Site], Iterable[str]], several: bool = False) -> Completion:
     """What completes a word for the shell, from the names that a site has; of several the one after the last comma."""
 
@@ -84,7 +89,8 @@ def _completing(names_of: Callable[[Site], Iterable[str]], several: bool = False
         site = _site_to_complete(ctx)
         before, comma, last = incomplete.rpartition(",") if several else ("", "", incomplete)
         names = names_of(site) if site else ()
-        return [CompletionItem(before + comma + name) for name in names if name.startswith(last)]
+        plain = (name for name in names if name.startswith(last) and _PLAIN.fullmatch(name))
+        return [CompletionItem(before + comma + name) for name in plain]
 
     return complete
 

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import csv
-import json
 import os
 import shutil
 import sys
 import textwrap
 from collections.abc import Iterable, Sequence
+from typing import NamedTuple
 
 import click
 
-from davlo.words.layout import aligned, visible
+from davlo.words.letters import json_text, visible
 
 Row = Sequence[str]
 GAP = 2
@@ -20,28 +20,53 @@ NARROWEST = 6
 """No column is shortened to less."""
 
 
-def say(text: str = "") -> None:
-    """A line on standard output."""
-    click.echo(text)
+class Styled(NamedTuple):
+    """Words in bold, and in a colour where one is given."""
+
+    text: str
+    color: str | None = None
+
+
+Part = str | Styled
+
+
+def say(*parts: Part) -> None:
+    """Print a line on standard output: the parts put together, with what a terminal would obey made visible."""
+    click.echo(_line(parts))
+
+
+def note(*parts: Part) -> None:
+    """Print a line for a person on standard error."""
+    click.echo(_line(parts), err=True)
+
+
+def _line(parts: Iterable[Part]) -> str:
+    return "".join(
+        visible(part) if isinstance(part, str) else click.style(visible(part.text), fg=part.color, bold=True)
+        for part in parts
+    )
 
 
 def heading(text: str) -> None:
-    """A heading, with a blank line before it."""
-    click.echo("\n" + click.style(text, bold=True))
-
-
-def note(text: str) -> None:
-    """A line for a person on standard error."""
-    click.echo(text, err=True)
+    """Print a heading, with a blank line before it."""
+    say()
+    say(Styled(text))
 
 
 def paragraph(text: str, first: str, rest: str) -> None:
-    """A sentence or two after `first`; on a terminal its lines end between words, the later ones after `rest`."""
+    """Print a sentence or two after `first`.
+
+    On a terminal its lines end between words, the later ones after `rest`.
+    """
     if sys.stdout.isatty():
         width = min(shutil.get_terminal_size().columns, 110)
-        click.echo(textwrap.fill(text, width, initial_indent=first, subsequent_indent=rest, break_on_hyphens=False))
+        filled = textwrap.fill(
+            visible(text), width, initial_indent=first, subsequent_indent=rest, break_on_hyphens=False
+        )
+        for line in filled.split("\n"):
+            say(line)
     else:
-        click.echo(first + text)
+        say(first + text)
 
 
 def table(header: Row, rows: Iterable[Row], indent: str = "", cut: Sequence[int] = ()) -> None:
@@ -49,13 +74,15 @@ def table(header: Row, rows: Iterable[Row], indent: str = "", cut: Sequence[int]
 
     On a narrow terminal the columns `cut` are shortened first, with `…` at the end; then others go on in a next line.
     """
-    cells = [[visible(cell) for cell in row] for row in rows]
+    header, cells = [visible(name) for name in header], [[visible(cell) for cell in row] for row in rows]
     if sys.stdout.isatty():
         _fitted(header, cells, indent, cut)
         return
+    from davlo.words.layout import aligned
+
     lines = [list(header), *cells] if any(header) else cells
     for line in aligned(lines):
-        click.echo((indent + line).rstrip())
+        say((indent + line).rstrip())
 
 
 def _widths(header: Row, rows: list[list[str]], room: int, cut: Sequence[int]) -> list[int]:
@@ -85,24 +112,49 @@ def _fitted(header: Row, rows: list[list[str]], indent: str, cut: Sequence[int])
     widths = _widths(named, rows, console.width - len(indent), cut)
     for i, name in enumerate(named):
         if i in cut:
-            grid.add_column(name, overflow="ellipsis", no_wrap=True, width=widths[i])
+            grid.add_column(Text(name), overflow="ellipsis", no_wrap=True, width=widths[i])
         else:
-            grid.add_column(name, overflow="fold")
+            grid.add_column(Text(name), overflow="fold")
     for row in rows:
         grid.add_row(*(Text(cell) for cell in row))  # as it is, with no markup in it
     console.print(Padding(grid, (0, 0, 0, len(indent))))
 
 
+class Out:
+    """Standard output for what programs read: exact, but on a terminal, where it would be obeyed."""
+
+    def write(self, text: str) -> int:
+        if sys.stdout.isatty():
+            text = "\n".join(map(visible, text.split("\n")))
+        return sys.stdout.write(text)
+
+
 def as_csv(header: Row, rows: Iterable[Row]) -> None:
-    """The rows as CSV."""
-    writer = csv.writer(sys.stdout, lineterminator="\n")
+    """Print the rows as CSV."""
+    writer = csv.writer(Out(), lineterminator="\n")
     writer.writerow(header)
     writer.writerows(rows)
 
 
 def as_json(value: object) -> None:
-    """A value as JSON."""
-    click.echo(json.dumps(value, ensure_ascii=False, indent=2))
+    """Print a value as JSON."""
+    Out().write(json_text(value, indent=2) + "\n")
+
+
+def print_bytes(content: bytes) -> None:
+    """Print a whole file."""
+    sys.stdout.flush()
+    sys.stdout.buffer.write(content)
+
+
+def no_more_output() -> None:
+    """Nobody reads standard output any more: let what is still printed go nowhere."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+
+
+def flush() -> None:
+    """Print what waits to be printed, before something else prints."""
+    sys.stdout.flush()
 
 
 def listing(form: str, header: Row, rows: Iterable[Row]) -> None:

@@ -9,10 +9,9 @@ import click
 from davlo.core.outcomes.areas import OWN_CONTENT, AreaContent
 from davlo.core.outcomes.page_view import PageView, SettingOfPage, page_view
 from davlo.core.site.values import format_value, json_value
-from davlo.words.layout import visible
 
 from .options import complete_page, format_option, open_named_site, site_option
-from .screen import as_csv, as_json, heading, listing, say, table
+from .screen import Styled, as_csv, as_json, heading, listing, say, table
 
 SETTING_COLUMNS = ("setting", "value", "source", "where")
 OTHER, SAME = "*", ""
@@ -74,7 +73,7 @@ def _chosen(view: PageView, everything: bool) -> Sequence[SettingOfPage]:
 
 def _one(view: PageView, everything: bool, is_new: bool) -> None:
     """One page for a person."""
-    say(click.style(view.path, bold=True) + "  " + visible(view.facts.get("title", "")))
+    say(Styled(view.path), "  " + view.facts.get("title", ""))
     say(_facts(view) + (", not there yet" if is_new else ""))
     heading("What a reader sees" if not is_new else "What a reader would see")
     table(["", ""], _outcomes(view), indent="  ")
@@ -90,7 +89,8 @@ def _one(view: PageView, everything: bool, is_new: bool) -> None:
     table(SETTING_COLUMNS, rows, indent="  ")
     if not everything:
         words = f"--new {view.path}" if is_new else view.path
-        say(f"\nSettings at their built-in value are hidden: davlo show {words} --all")
+        say()
+        say(f"Settings at their built-in value are hidden: davlo show {words} --all")
 
 
 def _row(setting: SettingOfPage) -> list[str]:
@@ -158,7 +158,8 @@ def _beside(views: list[PageView], everything: bool, form: str) -> None:
         listing(form, ["differs", "what", *header[2:]], rows)
         return
     table(header, rows)
-    say(f"\n* differs; - is not there. {differing} of {sum(bool(row[-1]) for row in rows)} differ.")
+    say()
+    say(f"* differs; - is not there. {differing} of {sum(bool(row[-1]) for row in rows)} differ.")
 
 
 def _other_facts(view: PageView) -> dict[str, str]:

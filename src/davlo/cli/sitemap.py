@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime
-import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -15,7 +14,7 @@ from davlo.core.progress import work
 from davlo.core.wording import count
 
 from .options import format_option, open_named_site, site_folder, site_option, today_option
-from .screen import listing, note, say, table
+from .screen import listing, note, print_bytes, say, table
 
 if TYPE_CHECKING:
     from davlo.core.resolve.effective import EffectiveModel
@@ -62,7 +61,8 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
     if reasons:
         say("Why the others are out (the first reason of each):")
         table(["", ""], [[n.rjust(6), reason] for n, reason in reasons])
-        say("\nWhich they are: davlo sitemap --left-out")
+        say()
+        say("Which they are: davlo sitemap --left-out")
     say("Write it:       davlo sitemap --to sitemap.xml")
 
 
@@ -80,7 +80,7 @@ def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.dat
     if to == "-":
         if len(made.files) > 1:
             raise click.UsageError(f"this sitemap takes {len(made.files)} files; write them with --to sitemap.xml")
-        sys.stdout.buffer.write(made.files[path.name])
+        print_bytes(made.files[path.name])
     else:
         beside = f" and {count(len(made.files) - 1, 'part')} beside it" if len(made.files) > 1 else ""
         note(f"wrote {path}{beside}: {count(made.addresses, 'address', 'addresses')}")

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 import csv
 import io
-import json
-import sys
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import suppress
 from importlib import import_module
 from importlib.util import find_spec
 from pathlib import Path
-from typing import TYPE_CHECKING, TextIO, TypeVar
+from typing import TYPE_CHECKING, Protocol, TypeVar
 
 import click
 
 from davlo.core.progress import work
+from davlo.words.letters import json_text
 
 from .options import format_option, open_named_site, site_option, write_file
+from .screen import Out
 
 if TYPE_CHECKING:
     from davlo.core.resolve.effective import EffectiveModel
@@ -26,6 +26,12 @@ Row = TypeVar("Row")
 STEPS = 20
 NEEDS_PYARROW = "a .parquet file needs pyarrow: pip install 'davlo[parquet]'"
 ENDINGS = (".csv", ".json", ".jsonl", ".parquet")
+
+
+class Writes(Protocol):
+    """What takes text."""
+
+    def write(self, text: str, /) -> object: ...
 
 
 @click.command("table", epilog="Example: davlo table --long --to effective.csv")
@@ -44,7 +50,7 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
     record for each page, with facts, settings, sources and outcomes.
     """
     if to is None:
-        _write(open_named_site(site).resolve(), form, is_long, sys.stdout)
+        _write(open_named_site(site).resolve(), form, is_long, Out())
         return
     path = Path(to)
     if path.suffix not in ENDINGS:
@@ -87,7 +93,7 @@ def _write(
     effective: EffectiveModel,
     form: str,
     is_long: bool,
-    out: TextIO,
+    out: Writes,
     step: Callable[[str], None] = lambda now: None,
 ) -> None:
     from davlo.frames.table import LONG_COLUMNS, long_table, records, wide_rows
@@ -96,7 +102,7 @@ def _write(
         if is_long:
             raise click.UsageError("jsonl has one record for each page: leave out --long")
         for record in _stepping(records(effective), len(effective), step):
-            out.write(json.dumps(record, ensure_ascii=False) + "\n")
+            out.write(json_text(record) + "\n")
         return
     numbers = range(len(effective.site.catalogue))
     header = LONG_COLUMNS if is_long else ("path", *(effective.site.catalogue[n].name for n in numbers))
@@ -111,5 +117,4 @@ def _write(
         writer.writerow(header)
         writer.writerows(rows)
     else:
-        json.dump([dict(zip(header, row, strict=True)) for row in rows], out, ensure_ascii=False, indent=1)
-        out.write("\n")
+        out.write(json_text([dict(zip(header, row, strict=True)) for row in rows], indent=1) + "\n")

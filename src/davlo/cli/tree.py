@@ -26,7 +26,7 @@ from .options import (
     site_option,
     when_option,
 )
-from .screen import listing, paragraph, say, table
+from .screen import Styled, listing, paragraph, say, table
 
 if TYPE_CHECKING:
     from davlo.core.resolve.effective import EffectiveModel
@@ -196,7 +196,7 @@ def _departing(effective: EffectiveModel, setting: str, chosen: Pages, form: str
         return
     for alike in grouped(records, values_of):
         value, inherited = values_of(alike[0])
-        say(f"{click.style(value, bold=True)} instead of {inherited} on {count(len(alike), 'page')}")
+        say(Styled(value), f" instead of {inherited} on {count(len(alike), 'page')}")
         for cause in grouped(alike, lambda one: one.source):
             if len(cause) == 1:
                 paragraph(reason_of(cause[0]), f"  {cause[0].path}: ", "    ")

@@ -13,7 +13,7 @@ from davlo.core.wording import count
 from davlo.files.rewrite.spelling import on_one_line
 
 from .options import complete_setting, format_option, open_named_site, page_argument, site_option
-from .screen import as_csv, as_json, heading, say, table
+from .screen import Styled, as_csv, as_json, heading, say, table
 
 WAY_COLUMNS = ("for", "in davlo.yaml", "changes")
 COLUMNS = ("", "scope", "value", "where", "result")
@@ -40,8 +40,9 @@ def command(page: str, setting: str, form: str, site: str | None) -> None:
         as_csv(("verdict", *COLUMNS[1:]), [[c.verdict, *_cells(c)[1:]] for c in trace.candidates])
     else:
         value = format_value(trace.value) or "empty"
-        say(f"{trace.setting} of {trace.path} is {click.style(value, bold=True)}")
-        say("Weakest first; the one that wins is marked with >\n")
+        say(f"{trace.setting} of {trace.path} is ", Styled(value))
+        say("Weakest first; the one that wins is marked with >")
+        say()
         table(COLUMNS, [_cells(candidate) for candidate in trace.candidates])
         heading("To change it")
         ways = ways_to_change(effective, number, opened.setting_number(setting))

@@ -6,7 +6,8 @@ from davlo.core.findings.check import Report
 from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.wording import count
 
-from .layout import shortened, visible
+from .layout import shortened
+from .letters import visible
 
 MOST_LETTERS = 90
 

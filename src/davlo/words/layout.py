@@ -9,13 +9,6 @@ from davlo.core.site.tree import Tree
 from davlo.core.wording import tail_of
 
 
-def visible(text: str) -> str:
-    """Text from a file with control characters shown and not obeyed."""
-    if text.isprintable():
-        return text
-    return "".join(c if c.isprintable() else repr(c)[1:-1] for c in text)
-
-
 def indented(tree: Tree, shown: Outline) -> Iterator[str]:
     """The ends of an outline's paths, indented, with how many more there are below.
 

@@ -1,0 +1,35 @@
+"""Letters from files that a terminal would obey: made visible, or written as escapes."""
+
+from __future__ import annotations
+
+import json
+import re
+
+_OBEYED_IN_JSON = re.compile("[\x7f-\x9f\u202a-\u202e\u2066-\u2069\ud800-\udfff]")
+_OBEYED = re.compile("[\x00-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069\ud800-\udfff]")
+
+
+def visible(text: str) -> str:
+    """Text from a file, with the characters shown that a terminal would obey.
+
+    These are controls (ends of lines too), overrides of the direction of writing, and halves of surrogate pairs. Spaces
+    of every width, joiners and marks of direction are letters like others.
+
+    Example
+    -------
+    >>> visible("Tickets\\x1b[2J"), visible("Chapitre\\xa012")
+    ('Tickets\\\\x1b[2J', 'Chapitre\\xa012')
+    """
+    return _OBEYED.sub(lambda found: repr(found[0])[1:-1], text)
+
+
+def json_text(value: object, indent: int | None = None) -> str:
+    """A value as JSON (RFC 8259), in which every character that a terminal would obey is written as an escape.
+
+    Example
+    -------
+    >>> json_text({"title": "\\x9b2J · ü"})
+    '{"title": "\\\\u009b2J · ü"}'
+    """
+    text = json.dumps(value, ensure_ascii=False, indent=indent)
+    return _OBEYED_IN_JSON.sub(lambda found: f"\\u{ord(found[0]):04x}", text)
