@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from davlo.core.faults import SiteError, UnknownName
+from davlo.words.layout import shortened
 
 from .screen import Styled, note
 
@@ -14,6 +15,8 @@ SEE_ALL = {
     "command": "davlo --help",
     "setting": "davlo show PAGE --all",
 }
+MOST_LETTERS = 600
+"""The most letters of a fault: a file can hold a word of any length."""
 MOST_LISTED = 12
 MOST_FAULTS = 200
 """The most faults shown; the rest is counted."""
@@ -58,11 +61,11 @@ def print_error(error: SiteError | UnknownName) -> None:
                 note(f"  {line}")
         return
     for number, fault in enumerate(error.faults[:MOST_FAULTS]):
-        note(Styled(str(fault.place)), f": {fault.what}")
+        note(Styled(str(fault.place)), ": ", shortened(fault.what, MOST_LETTERS))
         near = number < MOST_SEARCHED or len(fault.allowed) <= FEW_NAMES
         for line in (meant(fault.word, fault.allowed, fault.what) if near else "", fault.hint):
             if line:
-                note(f"  {line}")
+                note("  ", shortened(line, MOST_LETTERS))
     if len(error.faults) > MOST_FAULTS:
         note(f"… and {len(error.faults) - MOST_FAULTS} more")
     files = {fault.place.file for fault in error.faults}

@@ -28,6 +28,8 @@ _AT = 100.0
 _renderer = RendererAgg(1, 1, DPI)  # type: ignore[no-untyped-call]
 _AFTER = re.compile(r"(?<=[\s/\-_;,·])")
 """After these a line may end."""
+MOST_LETTERS = 1000
+"""No line of a picture, and no four lines, have room for more."""
 
 
 @lru_cache
@@ -90,6 +92,11 @@ def _width(text: str, size: float, face: str) -> float:
     return float(max(exact, drawn * 72 / DPI)) * SAFETY  # pixels are whole, so small words come out wider
 
 
+def _beginning(text: str) -> str:
+    """As much of a text as any picture has room for."""
+    return text if len(text) <= MOST_LETTERS else text[:MOST_LETTERS] + CUT
+
+
 def fit(text: str, size: float, room: float, face: str = "plain") -> str:
     """A line that is no wider than there is room; one that is cut ends in `…`.
 
@@ -98,6 +105,7 @@ def fit(text: str, size: float, room: float, face: str = "plain") -> str:
     >>> fit("visit-planning", 8, 40), fit("visit", 8, 40)
     ('visit-pl…', 'visit')
     """
+    text = _beginning(text)
     if width(text, size, face) <= room:
         return text
     few, many = 0, len(text)
@@ -119,13 +127,15 @@ def lines(text: str, size: float, room: float, face: str = "plain", most: int = 
     """
     found: list[str] = []
     line = ""
-    for part in _AFTER.split(text):
+    for part in _AFTER.split(_beginning(text)):
+        if len(found) > most:
+            break
         if width((line + part).rstrip(), size, face) <= room:
             line += part
             continue
         found += [line.rstrip()] if line.strip() else []
         line = part.lstrip()
-        while width(line.rstrip(), size, face) > room and len(line) > 1:
+        while len(found) <= most and width(line.rstrip(), size, face) > room and len(line) > 1:
             end = max(1, len(fit(line, size, room, face)) - 1)
             found.append(line[:end])
             line = line[end:]

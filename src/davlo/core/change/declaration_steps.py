@@ -33,7 +33,8 @@ def declared(site: Model, record: Declared) -> Model:
         for member in record.members:
             if member not in known:
                 raise UnknownName("person or group", member, known)
-        people = site.people._replace(
+        people = replace(
+            site.people,
             groups={**site.people.groups, record.name: record.members},
             places={record.name: record.place, **site.people.places},
         )
@@ -70,7 +71,7 @@ def undeclared(site: Model, kind: str, name: str) -> Model:
     if kind == "group":
         groups = {one: members for one, members in site.people.groups.items() if one != name}
         places = {one: place for one, place in site.people.places.items() if one != name}
-        return rebuilt(site, people=site.people._replace(groups=groups, places=places))
+        return rebuilt(site, people=replace(site.people, groups=groups, places=places))
     if kind not in SECTIONS or name not in site.declarations.of(kind):
         raise UnknownName(kind, name, tuple(site.declarations.of(kind)) if kind in SECTIONS else SECTIONS)
     return rebuilt(site, declarations=site.declarations.without(kind, name))

@@ -15,7 +15,7 @@ from ..resolve.fold import fold_stages
 from ..site.facts import STANDARD, Columns, Facts
 from ..site.model import SiteModel
 from ..site.new_statements import NewStatement
-from ..site.parse_values import NUMBER
+from ..site.numbers import number_of
 from ..site.scopes import OF_PAGES, ScopeKind
 from ..site.statements import Statements
 from ..site.tree import build_tree
@@ -71,7 +71,7 @@ def with_page(site: Model, path: str, facts: Mapping[str, str]) -> tuple[Model, 
     faults = planted.faults
     if status not in ("live", "draft"):
         faults.append(Fault(NEW, f"status takes live or draft, not {status!r}", status, ("live", "draft")))
-    if order_said != "inf" and not NUMBER.fullmatch(order_said):
+    if order_said != "inf" and number_of(order_said) is None:
         faults.append(Fault(NEW, f"order takes a number, not {order_said!r}"))
     if faults:
         raise SiteError(faults)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from urllib.parse import quote
+from urllib.parse import quote, urlsplit
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,8 +12,32 @@ from ..arrays.texts import Texts
 from ..site.model import SiteModel
 
 _ENCODED = re.compile(r"(%[0-9A-Fa-f]{2})")
+_HOST = re.compile(r"[\w.~%:-]+")
+_NO_ADDRESS = re.compile(r"[\x00-\x20\x7f-\x9f<>\"\\^`{|}\u2028\u2029\u202a-\u202e\u2066-\u2069\ud800-\udfff]")
 _SAFE = "/!$&'()*+,;=:@~"
 """Characters that may stand in a path as they are (RFC 3986, section 3.3)."""
+
+
+def is_web_address(text: str) -> bool:
+    """Whether a text is an absolute address of the web, with a host and no letter that no address may hold (RFC 3986).
+
+    Example
+    -------
+    >>> is_web_address("https://garden.example/a"), is_web_address("https://exa mple"), is_web_address("https://[::1")
+    (True, False, False)
+    """
+    try:
+        parts = urlsplit(text)
+        port = parts.port
+    except ValueError:
+        return False
+    return (
+        parts.scheme in ("http", "https")
+        and bool(parts.hostname)
+        and _HOST.fullmatch(parts.hostname or "") is not None
+        and _NO_ADDRESS.search(text) is None
+        and (port is None or port > 0)
+    )
 
 
 def encode_path(path: str) -> str:

@@ -54,23 +54,41 @@ class Condition(NamedTuple):
 def glob_pattern(glob: str) -> re.Pattern[str]:
     """A path glob as a regular expression: `*` any run without `/`, `**` any run, `/**/` also a single `/`.
 
+    Each part up to a star takes the first place where it fits, once for all (an atomic group): a later place would
+    leave less to what follows. So the time does not grow with the number of ways in which stars can share out a path.
+
     Example
     -------
     >>> [bool(glob_pattern("/**/x*").fullmatch(path)) for path in ("/x1", "/a/b/x", "/a/x/b")]
     [True, True, False]
     """
-    parts = []
-    rest = glob
-    while rest:
-        for sign, pattern in (("/**/", "(?:/.*)?"), ("**", ".*"), ("*", "[^/]*")):
-            if rest.startswith(sign):
-                parts.append(pattern)
-                rest = rest[3 if sign == "/**/" else len(sign) :]
-                break
+    parts = _GLOB.split(glob)  # pieces, and between them what lets any run through: `**`, or `/**/`
+    written = ""
+    for at in range(0, len(parts), 2):
+        is_last = at == len(parts) - 1
+        ends = "/" if not is_last and parts[at + 1].startswith("/") else ""
+        piece = _piece(parts[at] + ends, is_last)
+        between = parts[at - 1] if at else ""
+        skips = "(?:.*/)?" if between.startswith("/") else ".*" if between else ""
+        if is_last:
+            written += skips + piece
         else:
-            parts.append(re.escape(rest[0]))
-            rest = rest[1:]
-    return re.compile("".join(parts), re.DOTALL)
+            lazy = skips.replace(".*", ".*?").replace(")?", ")??")
+            written += f"(?>{lazy}{piece})"
+    return re.compile(written, re.DOTALL)
+
+
+_GLOB = re.compile(r"((?:/\*\*)+/|\*\*)")
+
+
+def _piece(text: str, is_last: bool) -> str:
+    """A part of a glob in which each star is a run without `/`; the last one ends where the path ends."""
+    first, *others = text.split("*")
+    written = re.escape(first)
+    for number, literal in enumerate(others, 1):
+        run = "[^/]*" + ("" if is_last and number == len(others) else "?") + re.escape(literal)
+        written += run if is_last and number == len(others) else f"(?>{run})"
+    return written
 
 
 def pages_named(conditions: Iterable[Condition], tree: Tree) -> dict[str, int]:

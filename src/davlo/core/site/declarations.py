@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
 from types import MappingProxyType
 from typing import Any, NamedTuple, TypeAlias
 
@@ -155,29 +157,52 @@ class Role(NamedTuple):
     actions: tuple[str, ...] = ()
 
 
-class People(NamedTuple):
+@dataclass(frozen=True)
+class People:
     """Who there is: people, admins, groups (members by name, groups among them); where each is declared."""
 
     names: tuple[str, ...] = ()
     admins: tuple[str, ...] = ()
-    groups: Mapping[str, tuple[str, ...]] = MappingProxyType({})
-    places: Mapping[str, Place] = MappingProxyType({})
+    groups: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    places: Mapping[str, Place] = field(default_factory=dict)
 
     def groups_of(self, person: str) -> tuple[str, ...]:
         """Every group a person is in, groups of groups included."""
-        found: list[str] = []
-        seek = [person]
-        while seek:
-            member = seek.pop()
-            for group, members in self.groups.items():
-                if member in members and group not in found:
-                    found.append(group)
-                    seek.append(group)
-        return tuple(group for group in self.groups if group in found)
+        return self._groups_by_person.get(person, ())
 
     def members_of(self, group: str) -> tuple[str, ...]:
         """Every person in a group, or in a group of it."""
-        return tuple(person for person in self.names if group in self.groups_of(person))
+        return self._people_by_group.get(group, ())
+
+    @cached_property
+    def _groups_by_person(self) -> dict[str, tuple[str, ...]]:
+        """The groups of each person, in their order; worked out once for all people of the same groups."""
+        direct: dict[str, list[str]] = {}
+        for group, members in self.groups.items():
+            for member in members:
+                direct.setdefault(member, []).append(group)
+        order = {group: i for i, group in enumerate(self.groups)}
+        known: dict[tuple[str, ...], tuple[str, ...]] = {}
+        found = {}
+        for person in self.names:
+            begin = tuple(direct.get(person, ()))
+            if begin not in known:
+                seen, seek = set(begin), list(begin)
+                while seek:
+                    new = [group for group in direct.get(seek.pop(), ()) if group not in seen]
+                    seen.update(new)
+                    seek += new
+                known[begin] = tuple(sorted(seen, key=order.__getitem__))
+            found[person] = known[begin]
+        return found
+
+    @cached_property
+    def _people_by_group(self) -> dict[str, tuple[str, ...]]:
+        found: dict[str, list[str]] = {}
+        for person in self.names:
+            for group in self.groups_of(person):
+                found.setdefault(group, []).append(person)
+        return {group: tuple(people) for group, people in found.items()}
 
 
 Declared: TypeAlias = Layout | Theme | Sidebar | Look | Band | Block | Preset | Group | Role | Type | Setting
@@ -237,32 +262,34 @@ class Declarations(NamedTuple):
 def derived_layouts(said: Mapping[str, Layout]) -> dict[str, Layout]:
     """Layouts, each with what it does not say itself from its base."""
     found: dict[str, Layout] = {}
-    return {name: _derive_layout(name, said, found) for name in said}
+    for name in _bases_first(said):
+        one = said[name]
+        base = found[one.based_on] if one.based_on else Layout(name, one.place, width="medium")
+        found[name] = one._replace(**{key: getattr(base, key) for key in LAYOUT_KEYS if key not in one.says})
+    return {name: found[name] for name in said}
 
 
 def derived_looks(said: Mapping[str, Look]) -> dict[str, Look]:
     """Looks, each with what it does not say itself from its base."""
     found: dict[str, Look] = {}
-    return {name: _derive_look(name, said, found) for name in said}
-
-
-def _derive_layout(name: str, said: Mapping[str, Layout], found: dict[str, Layout]) -> Layout:
-    if name not in found:
+    for name in _bases_first(said):
         one = said[name]
-        base = _derive_layout(one.based_on, said, found) if one.based_on else Layout(name, one.place, width="medium")
-        taken = {key: getattr(base, key) for key in LAYOUT_KEYS if key not in one.says}
-        found[name] = one._replace(**taken)
-    return found[name]
-
-
-def _derive_look(name: str, said: Mapping[str, Look], found: dict[str, Look]) -> Look:
-    if name not in found:
-        one = said[name]
-        base = _derive_look(one.based_on, said, found).values if one.based_on else {}
-        own = {key: value for key, value in one.values.items() if key in one.says}
-        whole = {**base, **own}
+        base = found[one.based_on].values if one.based_on else {}
+        whole = {**base, **{key: value for key, value in one.values.items() if key in one.says}}
         found[name] = one._replace(values={key: whole[key] for key in LOOK_KEYS if key in whole})
-    return found[name]
+    return {name: found[name] for name in said}
+
+
+def _bases_first(said: Mapping[str, Layout] | Mapping[str, Look]) -> Iterator[str]:
+    """The names of declarations, each after the one it is based on."""
+    done: set[str] = set()
+    for name in said:
+        chain = []
+        while name and name not in done:
+            chain.append(name)
+            done.add(name)
+            name = said[name].based_on
+        yield from reversed(chain)
 
 
 LAYOUT_KEYS = ("areas", "width", "own_content", "blocks")

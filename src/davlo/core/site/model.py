@@ -130,16 +130,15 @@ class SiteModel:
     def has_by_type(self) -> Mask:
         """Which settings the pages of each type have. bool[settings, types]"""
         has = np.ones((len(self.catalogue), len(self.types)), dtype=bool)
-        for number in range(len(self.types)):
-            chain = self.types.chain(number)
-            names = {self.types.names[t] for t in chain}
-            for t in chain:
-                declared = self.types.declared.get(self.types.names[t])
-                if declared:
-                    has[list(expand_families(declared.without, self.catalogue)), number] = False
-            for s, setting in enumerate(self.catalogue.settings):
-                if setting.for_types and not names & set(setting.for_types):
-                    has[s, number] = False
+        for number, (name, base) in enumerate(zip(self.types.names, self.types.base, strict=True)):
+            if base >= 0:
+                has[:, number] = has[:, base]  # a base has a smaller number
+            declared = self.types.declared.get(name)
+            if declared and declared.without:
+                has[list(expand_families(declared.without, self.catalogue)), number] = False
+        for s, setting in enumerate(self.catalogue.settings):
+            if setting.for_types:
+                has[s] &= self.types.based_on(map(self.types.find, setting.for_types))
         return has
 
     def has(self, setting: int) -> Mask:

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import datetime
-import math
 import re
 from collections.abc import Sequence
 
 from ..faults import ValueFault
+from .numbers import integer_of, number_of, with_point
 from .scopes import ScopeKind
 from .settings import Setting
 from .values import REFERENCES, ByDepth, ListChange, Plain, Raw, Reference, Value, format_number
@@ -15,7 +15,6 @@ from .values import REFERENCES, ByDepth, ListChange, Plain, Raw, Reference, Valu
 FLAGS = {"yes": True, "true": True, "no": False, "false": False}
 COLOR = re.compile(r"#(?:[0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
 DAY = re.compile(r"\d{4}-\d\d-\d\d", re.ASCII)
-NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?", re.ASCII)
 DECLARATION_KINDS = ("layout", "theme", "sidebar", "look", "band", "person", "group")
 
 
@@ -91,11 +90,9 @@ def _read_choice(setting: Setting, text: str) -> str:
 
 def _read_number(setting: Setting, text: str) -> float | int:
     whole = setting.kind == "integer"
-    if not NUMBER.fullmatch(text) or (whole and not re.fullmatch(r"[+-]?\d+", text)):
+    number = integer_of(text) if whole else number_of(text)
+    if number is None:
         raise ValueFault(f"{setting.name} takes {setting.takes}, not {text!r}", hint=with_point(text))
-    number = int(text) if whole else float(text)
-    if not math.isfinite(number):
-        raise ValueFault(f"{setting.name} takes {setting.takes}, not {text!r}")
     _in_range(setting, number)
     return number
 
@@ -117,20 +114,15 @@ def _read_by_depth(setting: Setting, raw: dict[str, Raw]) -> ByDepth:
         raise ValueFault(f"by_depth takes top, step and floor, as in {shape}")
     numbers = {}
     for key, text in body.items():
-        if not isinstance(text, str) or not NUMBER.fullmatch(text) or not math.isfinite(float(text)):
+        number = number_of(text) if isinstance(text, str) else None
+        if number is None:
             raise ValueFault(f"{key} takes a number, not {text!r}")
-        numbers[key] = float(text)
+        numbers[key] = number
     if numbers["step"] < 0:
         raise ValueFault("step takes a number that is not negative: priorities fall with depth")
     _in_range(setting, numbers["floor"])
     _in_range(setting, max(numbers["top"], numbers["floor"]))
     return ByDepth(**numbers)
-
-
-def with_point(text: str) -> str:
-    """What to type for a number with a decimal comma; empty where the text is none."""
-    number = text.strip().replace(",", ".", 1)
-    return f"write {number}, with a point" if "," in text and NUMBER.fullmatch(number) else ""
 
 
 def _read_list(setting: Setting, raw: Raw) -> Value:

@@ -90,7 +90,7 @@ class ScopePages(NamedTuple):
 
     def types_based_on(self, number: int) -> Mask:
         """The types that what a type says is for: itself and those based on it. bool[types]"""
-        return np.array([number in self.types.chain(t) for t in range(len(self.types))], dtype=bool)
+        return self.types.based_on([number])
 
     def of(self, scope: ScopeKind, target: int) -> Pages | Mask:
         """The pages of the part that a scope is for."""

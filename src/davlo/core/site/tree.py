@@ -116,6 +116,10 @@ class Tree:
         return found
 
 
+MOST_IN_CIRCLE = 20
+"""The most pages of a circle that are listed."""
+
+
 class Planted(NamedTuple):
     """A tree, and what became of the rows of the inventory.
 
@@ -262,22 +266,19 @@ def _circles(
     parent: NDArray[np.int64], circle: NDArray[np.bool_], paths: Texts, place: Callable[[int], Place]
 ) -> list[Fault]:
     """Each circle of parents once, at the first page that is in it."""
-    faults = []
+    faults, seen = [], np.zeros(len(parent), dtype=bool)
     for page in np.flatnonzero(circle).tolist():
-        chain = _circle(parent, page)
-        if page == min(chain):
-            told = " -> ".join(paths[p] for p in [*chain, page])
-            faults.append(Fault(place(page), f"the parents go round in a circle: {told}"))
+        way: dict[int, int] = {}
+        while not seen[page]:
+            seen[page], way[page] = True, len(way)
+            page = int(parent[page])
+        if page in way:  # else it leads to pages that were seen before
+            chain = [*way][way[page] :]
+            first = chain.index(min(chain))
+            told = [paths[p] for p in [*chain[first:], *chain[: first + 1]]]
+            shown = told if len(told) <= MOST_IN_CIRCLE else [*told[: MOST_IN_CIRCLE - 2], "…", told[-1]]
+            faults.append(Fault(place(min(chain)), f"the parents go round in a circle: {' -> '.join(shown)}"))
     return faults
-
-
-def _circle(parent: NDArray[np.int64], page: int) -> list[int]:
-    """The circle that a page's ancestors run into."""
-    seen: list[int] = []
-    while page not in seen:
-        seen.append(page)
-        page = int(parent[page])
-    return seen[seen.index(page) :]
 
 
 class _Levels(NamedTuple):

@@ -42,15 +42,18 @@ class Types:
             self._add(name)
 
     def _add(self, name: str) -> None:
-        if name in self._number:
-            return
-        declared = self.declared.get(name)
-        base = declared.based_on if declared else ""
-        if base:
-            self._add(base)
-        self._number[name] = len(self.names)
-        self.names.append(name)
-        self.base.append(self._number[base] if base else -1)
+        """Number a type, and first those it is based on."""
+        chain: dict[str, None] = {}
+        while name and name not in self._number and name not in chain:
+            chain[name] = None
+            declared = self.declared.get(name)
+            name = declared.based_on if declared else ""
+        base = self._number.get(name, -1)
+        for name in reversed(chain):
+            self._number[name] = len(self.names)
+            self.names.append(name)
+            self.base.append(base)
+            base = self._number[name]
 
     def __len__(self) -> int:
         return len(self.names)
@@ -73,6 +76,13 @@ class Types:
 
     def pages_of(self, type_of: NDArray[np.intp], names: Iterable[str]) -> Mask:
         """Where the page is of one of these types, or of one based on it. bool[pages]"""
-        wanted = {self.find(name) for name in names}
-        table = np.array([bool(wanted & set(self.chain(t))) for t in range(len(self))], dtype=bool)
+        table = self.based_on(self.find(name) for name in names)
         return table[type_of] if len(table) else np.zeros(len(type_of), dtype=bool)
+
+    def based_on(self, numbers: Iterable[int]) -> Mask:
+        """Which types are one of these, or based on one. bool[types]"""
+        wanted = set(numbers)
+        found = np.zeros(len(self), dtype=bool)
+        for number, base in enumerate(self.base):  # a base has a smaller number than what is based on it
+            found[number] = number in wanted or (base >= 0 and found[base])
+        return found

@@ -17,9 +17,10 @@ from lxml import etree
 from numpy.typing import NDArray
 
 from davlo.core.faults import Place, SiteError
-from davlo.core.outcomes.addresses import addresses, alternates, encode_path
+from davlo.core.outcomes.addresses import addresses, alternates, encode_path, is_web_address
 from davlo.core.outcomes.sitemap_reasons import sitemap_codes, w3c_date
 from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.numbers import number_of
 from davlo.core.site.settings import CHANGEFREQS
 from davlo.core.site.values import format_value
 
@@ -109,7 +110,7 @@ def joined_addresses(folder: Path, names: Sequence[str]) -> list[Address]:
 def _joined(sheet: Sheet, reader: Reader) -> Iterator[Address]:
     columns = [sheet.texts(name) for name in ("loc", "lastmod", "changefreq", "priority")]
     for row, (loc, lastmod, changefreq, priority) in enumerate(zip(*columns, strict=True)):
-        if not loc.startswith(("http://", "https://")):
+        if not is_web_address(loc):
             reader.fault(sheet.place(row, "loc"), f"loc takes an address that begins with https://, not {loc!r}")
         if changefreq and changefreq not in CHANGEFREQS:
             what = f"changefreq takes one of {', '.join(CHANGEFREQS)}, not {changefreq!r}"
@@ -128,10 +129,8 @@ def _joined(sheet: Sheet, reader: Reader) -> Iterator[Address]:
 
 
 def _is_priority(text: str) -> bool:
-    try:
-        return 0 <= float(text) <= 1
-    except ValueError:
-        return False
+    number = number_of(text)
+    return number is not None and 0 <= number <= 1
 
 
 def sitemap_files(found: Sequence[Address], name: str, url: str) -> dict[str, bytes]:

@@ -12,7 +12,7 @@ from davlo.core.arrays.codebooks import Codes, Column
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, ValueFault
 from davlo.core.site.facts import STANDARD, Columns, Facts
-from davlo.core.site.parse_values import NUMBER, with_point
+from davlo.core.site.numbers import number_of, with_point
 from davlo.core.site.tree import Tree, build_tree
 from davlo.core.site.types import Type, Types
 
@@ -102,6 +102,7 @@ def _date(column: str, word: str) -> None:
 def _order(word: str) -> float:
     if not word:
         return np.inf
-    if not NUMBER.fullmatch(word):
+    number = number_of(word)
+    if number is None:
         raise ValueFault(f"order takes a number, not {word!r}", hint=with_point(word))
-    return float(word)
+    return number

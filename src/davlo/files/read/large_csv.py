@@ -84,7 +84,11 @@ def parse_large(content: Content, between: str = ",") -> Parsed | None:
         )
     except pa.ArrowInvalid:
         return None
-    if table.column_names != names:
+    try:
+        same = table.column_names == names
+    except UnicodeDecodeError:
+        return None
+    if not same:
         return None
     begins = _row_lines(content, table.num_rows, bytes_)
     if begins is None or table.num_rows != len(begins) - 1:

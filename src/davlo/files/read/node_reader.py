@@ -11,8 +11,9 @@ import numpy as np
 from davlo.core.arrays.codebooks import Codes
 from davlo.core.faults import Fault, Place, UnknownName, ValueFault
 from davlo.core.site.model import RolePlace
+from davlo.core.site.numbers import number_of
 from davlo.core.site.page_names import PageNames
-from davlo.core.site.parse_values import FLAGS, NUMBER
+from davlo.core.site.parse_values import FLAGS
 from davlo.core.site.settings import Setting
 from davlo.core.site.values import Raw
 
@@ -22,6 +23,9 @@ from .yaml_nodes import Items, Mapping, Node, Scalar
 NAME = re.compile(r"[^\W_]+(?:[-.][^\W_]+)*")
 RESERVED_NAMES = ("everyone", "signed-in", "owner", "owner-group", "none")
 Choice = TypeVar("Choice", bound=str)
+
+MOST_IN_CIRCLE = 20
+"""The most names of a circle that are listed."""
 
 
 class Reader:
@@ -124,9 +128,9 @@ class Reader:
     def known(self, node: Node | None, what: str, allowed: Iterable[str], kind: str) -> tuple[str, ...]:
         """Words that must be among `allowed`; those that are not are faults and left out."""
         allowed = tuple(allowed)
-        found = []
+        known, found = frozenset(allowed), []
         for word, place in self.words(node, what):
-            if word in allowed:
+            if word in known:
                 found.append(word)
             else:
                 self.fault(place, f"{what}: there is no {kind} {word!r}", word, allowed)
@@ -158,9 +162,9 @@ class Reader:
         if node is None:
             return default
         text = node.text if isinstance(node, Scalar) else ""
-        fits = NUMBER.fullmatch(text) and least <= float(text) <= most and (not whole or float(text).is_integer())
-        if fits:
-            return float(text)
+        number = number_of(text)
+        if number is not None and least <= number <= most and (not whole or number.is_integer()):
+            return number
         kind = "an integer" if whole else "a number"
         self.fault(node.place, f"{what} takes {kind} from {least:g} to {most:g}, not {_described(node)}")
         return default
@@ -180,31 +184,37 @@ class Reader:
     def circles(self, above: dict[str, tuple[str, ...]], places: dict[str, Place], what: str) -> set[str]:
         """Names that go round in a circle, each circle told once. `above` gives for a name those it rests on."""
         looped: set[str] = set()
-        for start in above:
-            path = self._circle(start, above)
-            if path and not looped & set(path):
-                told = " -> ".join([*path, path[0]])
-                self.fault(places[path[0]], f"the {what} go round in a circle: {told}")
-            looped |= set(path)
+        order = {name: i for i, name in enumerate(above)}
+        for circle in _circles(above):
+            if not looped & set(circle):
+                at = min(range(len(circle)), key=lambda i: order[circle[i]])
+                told = [*circle[at:], *circle[: at + 1]]
+                shown = told if len(told) <= MOST_IN_CIRCLE else [*told[: MOST_IN_CIRCLE - 2], "…", told[-1]]
+                self.fault(places[told[0]], f"the {what} go round in a circle: {' -> '.join(shown)}")
+            looped |= set(circle)
         return looped
 
-    @staticmethod
-    def _circle(start: str, above: dict[str, tuple[str, ...]]) -> list[str]:
-        """The names on the way from `start` back to itself, or none."""
-        came_from: dict[str, str] = {}
-        seek = [start]
-        while seek:
-            name = seek.pop()
-            for other in above.get(name, ()):
-                if other == start:
-                    path = [name]
-                    while path[-1] != start:
-                        path.append(came_from[path[-1]])
-                    return path[::-1]
-                if other not in came_from:
-                    came_from[other] = name
-                    seek.append(other)
-        return []
+
+def _circles(above: dict[str, tuple[str, ...]]) -> Iterator[list[str]]:
+    """Circles among names: each way from a name that leads back to one on the way, found in one walk over all."""
+    done: set[str] = set()
+    for start in above:
+        if start in done:
+            continue
+        way, place = [start], {start: 0}
+        left = [iter(above[start])]
+        while way:
+            other = next(left[-1], None)
+            if other is None:
+                done.add(way[-1])
+                del place[way.pop()]
+                left.pop()
+            elif other in place:
+                yield way[place[other] :]
+            elif other in above and other not in done:
+                place[other] = len(way)
+                way.append(other)
+                left.append(iter(above[other]))
 
 
 def _described(node: Node) -> str:

@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 from typing import NamedTuple
-from urllib.parse import urlsplit
 
 from davlo.core.faults import Place
+from davlo.core.outcomes.addresses import is_web_address
 from davlo.core.site.model import SitemapRules
 
 from .node_reader import NAME, Reader
 from .yaml_nodes import Mapping, Node
 
+SECONDS = 300
+"""How long a query may take, unless `seconds` says otherwise."""
+
 
 class Source(NamedTuple):
-    """Where the inventory comes from: a file of the site folder, or a database and the query to ask it."""
+    """Where the inventory comes from: a file of the site folder, or a database, the query to ask it, and how long."""
 
     name: str
     place: Place
     query: str = ""
+    seconds: float = 0
 
     @property
     def label(self) -> str:
@@ -49,7 +53,7 @@ def read_about(node: Node | None, top: Place, reader: Reader) -> About:
     for key, value, example in (("name", name, "My site"), ("url", url, "https://www.example")):
         if not value:
             reader.fault(node.place, f"site says no {key}", hint=f"{key}: {example}")
-    if url and (urlsplit(url).scheme not in ("http", "https") or not urlsplit(url).netloc):
+    if url and not is_web_address(url):
         reader.fault(body.keys["url"], f"url takes an address that begins with https://, not {url!r}")
     paths = reader.text(body.entries.get("language_paths"), "language_paths")
     if paths and not ("{language}" in paths and "{path}" in paths):
@@ -71,7 +75,7 @@ def _inventory(node: Node | None, site: Place, reader: Reader) -> Source:
     if node is None:
         return Source("pages.csv", site)
     if isinstance(node, Mapping):
-        body = reader.mapping(node, "inventory", ("database", "query"))
+        body = reader.mapping(node, "inventory", ("database", "query", "seconds"))
         name, query = (reader.text(body.entries.get(key), key) for key in ("database", "query"))
         example = "inventory: {database: garden, query: select path, title from pages}"
         for key, word in (("database", name), ("query", query)):
@@ -79,7 +83,8 @@ def _inventory(node: Node | None, site: Place, reader: Reader) -> Source:
                 reader.fault(node.place, f"an inventory from a database needs a {key}", hint=example)
         if name and not NAME.fullmatch(name):
             reader.fault(body.keys["database"], f"{name!r} is no name: names are words with - or . between")
-        return Source(name, node.place, query) if name.strip() and query.strip() else Source("", node.place)
+        seconds = reader.number(body.entries.get("seconds"), "seconds", SECONDS, 1, 86_400)
+        return Source(name, node.place, query, seconds) if name.strip() and query.strip() else Source("", node.place)
     text = reader.text(node, "inventory")
     if text and not text.lower().endswith((".csv", ".parquet")):
         what = f"an inventory is a .csv or .parquet file, not {text!r}"

@@ -25,6 +25,7 @@ MOST_NODES = 5_000_000
 """Aliases may not blow a file up past this many nodes."""
 MANY_FAULTS = 200
 """After this many faults of a file, the next ones say less."""
+MOST_OF_LINE = 300
 _ODD_BREAKS = "\x85\u2028\u2029"
 _NO_YAML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
 """What no YAML file may hold (YAML 1.2, section 5.1)."""
@@ -386,6 +387,8 @@ def _start(error: yaml.YAMLError) -> int:
 
 
 def _hint(text: str) -> tuple[str, str] | None:
+    """What was probably meant by a line that is not YAML, and what to write; of a very long one, by how it begins."""
+    text = text[:MOST_OF_LINE]
     if re.match(r"\s*\t", text):
         return "a tab stands at the start of the line; YAML indents with spaces", "put two spaces for each tab"
     match = re.match(r"\s*(?:-\s+)?([^\s:#'\"]+):\s+(.+?)\s*$", text)

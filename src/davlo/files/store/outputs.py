@@ -40,7 +40,7 @@ def refuse_site_files(site: SiteModel, folder: Path, targets: Iterable[Path]) ->
         if name is not None:
             raise WritesOverSite(f"{target} is {name}, which the site reads: name another file")
         for own in (OWN, ".git"):
-            if Path(path).is_relative_to(_real(folder / own)):
+            if Path(path).is_relative_to(os.path.join(_real(folder), own)):
                 raise WritesOverSite(f"{target} lies in {own}: name another file")
 
 
