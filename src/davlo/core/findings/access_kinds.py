@@ -157,7 +157,7 @@ def edit_without_view(context: FindingContext, kind: BoundKind) -> Iterator[Find
             continue
         lost, denied, people = np.zeros(len(edits), dtype=bool), np.zeros(len(edits), dtype=bool), []
         for person in access.people_ever_covered(subject):
-            if not (person in context.site.people.names and access.is_admin(person)):
+            if not (context.site.people.has(person) and access.is_admin(person)):
                 mine = edits & access.covered(person, subject) & ~access.allowed(person, "view")
                 people += [person] if mine.any() else []
                 denied |= mine & access.denied(person, "view")

@@ -97,7 +97,7 @@ class AccessModel:
         """
         if who == VISITOR:
             return ("everyone",)
-        if who not in self.site.people.names:
+        if not self.site.people.has(who):
             raise UnknownName("person", who, (*self.site.people.names, VISITOR))
         return ("everyone", "signed-in", who, *self.site.people.groups_of(who), "owner", "owner-group")
 

@@ -87,10 +87,15 @@ def chosen_blocks(site: SiteModel, name: str) -> tuple[str, ...]:
     >>> chosen_blocks(davlo.open_demo(), "donate")
     ('donate-tree', 'donate-bulbs')
     """
-    block = site.declarations.blocks.get(name)
-    if block is None or block.kind != "one-of":
-        return (name,)
-    return tuple(dict.fromkeys(shown for one in block.blocks for shown in chosen_blocks(site, one)))
+    seen: dict[str, bool] = {}  # whether it shows itself
+    seek = [name]
+    while seek:
+        one = seek.pop()
+        if one not in seen:
+            block = site.declarations.blocks.get(one)
+            seen[one] = block is None or block.kind != "one-of"
+            seek += reversed(block.blocks if block and not seen[one] else ())
+    return tuple(one for one, shows_itself in seen.items() if shows_itself)
 
 
 class Link(NamedTuple):

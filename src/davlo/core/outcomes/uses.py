@@ -172,9 +172,10 @@ class Uses:
     def _shows(self, found: Standing, name: str) -> Mask:
         """Where an area shows a block: in a band, a sidebar, the layout's or the page's own list, or one of several."""
         declared, area = self.site.declarations, found.area
+        showing = self._blocks_showing(name)
 
         def shows(blocks: object) -> bool:
-            return isinstance(blocks, tuple) and any(b == name or shows(declared.blocks[b].blocks) for b in blocks)
+            return isinstance(blocks, tuple) and not showing.isdisjoint(blocks)
 
         bands = {band for band, declaration in declared.bands.items() if shows(declaration.blocks)}
         sidebars = {sidebar for sidebar, declaration in declared.sidebars.items() if shows(declaration.blocks)}
@@ -188,6 +189,24 @@ class Uses:
             | self._coded("layout.name", found.layout, layouts.__contains__)
             | self._shown_instead(found, shows)
         )
+
+    def _blocks_showing(self, name: str) -> set[str]:
+        """A block, and every `one-of` that may show it, also by way of another."""
+        showing, seek = {name}, [name]
+        while seek:
+            new = [one for one in self._one_of_by_block.get(seek.pop(), ()) if one not in showing]
+            showing.update(new)
+            seek += new
+        return showing
+
+    @cached_property
+    def _one_of_by_block(self) -> dict[str, list[str]]:
+        """For each block the `one-of` blocks that name it."""
+        found: dict[str, list[str]] = {}
+        for name, block in self.site.declarations.blocks.items():
+            for one in block.blocks:
+                found.setdefault(one, []).append(name)
+        return found
 
     def _shown_instead(self, found: Standing, shows: Callable[[object], bool]) -> Mask:
         """Where a theme shows a block for the area, which the layout has and the theme does not show."""

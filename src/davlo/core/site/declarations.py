@@ -166,6 +166,14 @@ class People:
     groups: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     places: Mapping[str, Place] = field(default_factory=dict)
 
+    def has(self, name: str) -> bool:
+        """Whether this is the name of a person."""
+        return name in self._names
+
+    @cached_property
+    def _names(self) -> frozenset[str]:
+        return frozenset(self.names)
+
     def groups_of(self, person: str) -> tuple[str, ...]:
         """Every group a person is in, groups of groups included."""
         return self._groups_by_person.get(person, ())

@@ -169,4 +169,4 @@ def _of_conditions(conditions: Iterable[Condition], mention: Mention) -> Iterato
 
 def _subject(site: SiteModel, name: str) -> str:
     """Whether a subject is a person, a group, or neither."""
-    return "person" if name in site.people.names else "group" if name in site.people.groups else "subject"
+    return "group" if name in site.people.groups else "person" if site.people.has(name) else "subject"

@@ -195,7 +195,8 @@ def _error(reader: Reader) -> SiteError:
     def place(fault: Fault) -> tuple[bool, str, int]:
         return fault.place.file != FIRST, fault.place.file, fault.place.line
 
-    return SiteError(sorted(dict.fromkeys(reader.faults), key=place))
+    each_once = {(fault.place, fault.what): fault for fault in reversed(reader.faults)}
+    return SiteError(sorted(reversed(each_once.values()), key=place))
 
 
 def _declared(joined: Mapping, reader: Reader) -> Declared:
