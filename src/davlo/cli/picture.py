@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -53,7 +54,7 @@ def command(pages: tuple[str, ...], setting: str | None, to: str | None, site: s
     if len(pages) > MOST:
         raise click.UsageError(f"a picture shows {MOST} pages at most; choose among these {len(pages)}")
     if to is None:
-        words = " ".join([*pages, *(["--map", setting] if setting else [])])
+        words = shlex.join([*pages, *(["--map", setting] if setting else [])])
         raise click.UsageError(f"say where to write the picture: davlo picture {words} --to picture.png")
     path = Path(to)
     if path.suffix.lower() not in ENDINGS:

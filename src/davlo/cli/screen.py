@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import os
 import shutil
 import sys
@@ -131,9 +130,9 @@ class Out:
 
 def as_csv(header: Row, rows: Iterable[Row]) -> None:
     """Print the rows as CSV."""
-    writer = csv.writer(Out(), lineterminator="\n")
-    writer.writerow(header)
-    writer.writerows(rows)
+    from davlo.frames.csv_lines import write_csv
+
+    write_csv(Out(), [header, *rows])
 
 
 def as_json(value: object) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from collections.abc import Sequence
 
 import click
@@ -53,7 +54,7 @@ def command(
     if new is not None:
         path = "/" + new.strip("/")
         if opened.tree.find(path) >= 0:
-            raise click.UsageError(f"there is a page {path} already: davlo show {path}")
+            raise click.UsageError(f"there is a page {path} already: davlo show {shlex.quote(path)}")
         words = path.rpartition("/")[2].replace("-", " ").capitalize()
         views.append(opened.new_page(path, type=kind or "", title=words if title is None else title))
     if form == "json":
@@ -88,7 +89,8 @@ def _one(view: PageView, everything: bool, is_new: bool) -> None:
         rows.append([f"  {name}", *rest])
     table(SETTING_COLUMNS, rows, indent="  ")
     if not everything:
-        words = f"--new {view.path}" if is_new else view.path
+        path = shlex.quote(view.path)
+        words = f"--new {path}" if is_new else path
         say()
         say(f"Settings at their built-in value are hidden: davlo show {words} --all")
 

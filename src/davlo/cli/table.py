@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-import csv
 import io
+import itertools
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import suppress
 from importlib import import_module
 from importlib.util import find_spec
 from pathlib import Path
-from typing import TYPE_CHECKING, Protocol, TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 import click
 
 from davlo.core.progress import work
+from davlo.frames.csv_lines import TakesText, write_csv
 from davlo.words.letters import json_text
 
 from .options import format_option, open_named_site, site_option, write_file
@@ -26,12 +27,6 @@ Row = TypeVar("Row")
 STEPS = 20
 NEEDS_PYARROW = "a .parquet file needs pyarrow: pip install 'davlo[parquet]'"
 ENDINGS = (".csv", ".json", ".jsonl", ".parquet")
-
-
-class Writes(Protocol):
-    """What takes text."""
-
-    def write(self, text: str, /) -> object: ...
 
 
 @click.command("table", epilog="Example: davlo table --long --to effective.csv")
@@ -53,9 +48,10 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
         _write(open_named_site(site).resolve(), form, is_long, Out())
         return
     path = Path(to)
-    if path.suffix not in ENDINGS:
+    ending = path.suffix.lower()
+    if ending not in ENDINGS:
         raise click.UsageError(f"--to writes a file that ends in {', '.join(ENDINGS)}, not {path.name!r}")
-    if path.suffix == ".parquet":
+    if ending == ".parquet":
         if find_spec("pyarrow") is None:
             raise click.UsageError(NEEDS_PYARROW)
         opened = open_named_site(site, meanwhile=_import_writer)
@@ -70,7 +66,7 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
         opened = open_named_site(site)
         effective = opened.resolve()
         with work("writing the table", STEPS) as step:
-            _write(effective, path.suffix[1:], is_long, buffer, step)
+            _write(effective, ending[1:], is_long, buffer, step)
         write_file(opened, path, buffer.getvalue().encode())
 
 
@@ -93,7 +89,7 @@ def _write(
     effective: EffectiveModel,
     form: str,
     is_long: bool,
-    out: Writes,
+    out: TakesText,
     step: Callable[[str], None] = lambda now: None,
 ) -> None:
     from davlo.frames.table import LONG_COLUMNS, long_table, records, wide_rows
@@ -113,8 +109,6 @@ def _write(
         rows, total = long.rows(), len(long.page)
     rows = _stepping(rows, total, step)
     if form == "csv":
-        writer = csv.writer(out, lineterminator="\n")
-        writer.writerow(header)
-        writer.writerows(rows)
+        write_csv(out, itertools.chain([header], rows))
     else:
         out.write(json_text([dict(zip(header, row, strict=True)) for row in rows], indent=1) + "\n")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from decimal import Decimal
 from typing import Any
 
@@ -14,11 +14,13 @@ from numpy.typing import NDArray
 from davlo.core.arrays.codebooks import Codebook, Codes, Column
 from davlo.core.arrays.in_background import MANY, side_by_side
 from davlo.core.arrays.texts import Texts
-from davlo.core.faults import ValueFault
+from davlo.core.faults import Fault, Place, ValueFault
 from davlo.core.site.values import format_number
 
 MANY_WORDS = 10_000
 """From this many different words on, a column's words are kept as bytes and not as Python's texts."""
+MOST_BITS = 1024
+"""The size of the largest integer of a cell."""
 EACH_ONCE = ("path", "title")
 """Columns whose words hardly ever repeat: they are not searched for repeated words."""
 
@@ -50,6 +52,8 @@ def cell_text(value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, int):
+        if value.bit_length() > MOST_BITS:
+            raise ValueFault("a cell holds a number that is too large")
         return str(value)
     if isinstance(value, float | Decimal):
         return "" if math.isnan(value) else format_number(float(value)) if math.isfinite(value) else str(value)
@@ -63,9 +67,36 @@ def cell_text(value: Any) -> str:
     raise ValueFault(f"a cell holds a value of the kind {type(value).__name__}, which is no text, number, date or list")
 
 
-def column_of(values: Iterable[Any]) -> Column:
-    """The column of these values."""
-    return Column.of(cell_text(value) for value in values)
+class CellFault(ValueFault):
+    """A cell that cannot be read: its row, from 1, and its column."""
+
+    def __init__(self, what: str, row: int, column: str) -> None:
+        self.row, self.column = row, column
+        super().__init__(what)
+
+    def at(self, place: Place) -> Fault:
+        """The fault, at its row and column of a table."""
+        return super().at(Place(place.file, self.row, self.column))
+
+
+def column_of(values: Iterable[Any], name: str) -> Column:
+    """The column of these values.
+
+    Raises
+    ------
+    CellFault
+        If one is no text, number, date or list.
+    """
+    return Column.of(cell_texts(values, name))
+
+
+def cell_texts(values: Iterable[Any], name: str, before: int = 0) -> Iterator[str]:
+    """The values of a column as texts; `before` rows came before them. Raises as `column_of` does."""
+    for row, value in enumerate(values, before + 1):
+        try:
+            yield cell_text(value)
+        except ValueFault as error:
+            raise CellFault(error.what, row, name) from None
 
 
 def table_columns(table: Any) -> tuple[tuple[str, ...], list[Column]]:
@@ -91,7 +122,7 @@ def table_columns(table: Any) -> tuple[tuple[str, ...], list[Column]]:
     for name, values in table.items():
         if isinstance(values, str) or not isinstance(values, Iterable):
             raise ValueFault(f"the column {name} of the inventory is no list but {type(values).__name__}")
-    columns = [column_of(values) for values in table.values()]
+    columns = [column_of(values, str(name)) for name, values in table.items()]
     if len({len(column) for column in columns}) > 1:
         lengths = ", ".join(f"{name} {len(column)}" for name, column in zip(table, columns, strict=True))
         raise ValueFault(f"the columns of the inventory are of several lengths: {lengths}")
@@ -109,9 +140,10 @@ def _frame_columns(frame: Any) -> tuple[tuple[str, ...], list[Column]]:
         try:
             codes, found = pd.factorize(cells)
         except TypeError:  # lists cannot be compared this way
-            columns.append(column_of(cells.tolist()))
+            columns.append(column_of(cells.tolist(), str(frame.columns[number])))
         else:
-            columns.append(_joined(codes.astype(np.int32), [cell_text(value) for value in found.tolist()]))
+            name, row_of = str(frame.columns[number]), _first_rows(codes)
+            columns.append(_joined(codes.astype(np.int32), _words(found.tolist(), name, row_of)))
     return tuple(str(name).strip() for name in frame.columns), columns
 
 
@@ -139,7 +171,44 @@ def arrow_columns(table: Any) -> tuple[tuple[str, ...], list[Column]]:
     except pa.ArrowInvalid as error:
         raise ValueFault(f"the table is damaged: {str(error).splitlines()[0]}") from None
     names = [name.strip() for name in table.column_names]
-    return tuple(names), [arrow_column(table.column(i), names[i].lower()) for i in range(table.num_columns)]
+    columns = []
+    for i, name in enumerate(names):
+        try:
+            columns.append(arrow_column(table.column(i), name.lower()))
+        except CellFault:
+            raise
+        except (ValueError, OverflowError, pa.ArrowException):  # a date that no calendar has, and the like
+            raise _arrow_fault(table.column(i), name) from None
+    return tuple(names), columns
+
+
+def _arrow_fault(chunks: Any, name: str) -> CellFault:
+    """The first cell of a column that cannot be read."""
+    for row in range(len(chunks)):
+        try:
+            cell_text(chunks[row].as_py())
+        except ValueFault as error:
+            return CellFault(error.what, row + 1, name)
+        except (ValueError, OverflowError) as error:
+            return CellFault(f"a cell cannot be read: {error}", row + 1, name)
+    return CellFault("the column cannot be read", 0, name)
+
+
+def _first_rows(codes: NDArray[np.integer]) -> dict[int, int]:
+    """For each code the first row, from 1, that has it."""
+    found, rows = np.unique(codes, return_index=True)
+    return dict(zip(found.tolist(), (rows + 1).tolist(), strict=True))
+
+
+def _words(values: Sequence[Any], name: str, row_of: Mapping[int, int]) -> list[str]:
+    """The words of a column; `row_of` gives the first row of each."""
+    found = []
+    for code, value in enumerate(values):
+        try:
+            found.append(cell_text(value))
+        except ValueFault as error:
+            raise CellFault(error.what, row_of.get(code, 0), name) from None
+    return found
 
 
 def arrow_column(chunks: Any, name: str = "") -> Column:
@@ -157,14 +226,14 @@ def arrow_column(chunks: Any, name: str = "") -> Column:
         words = _texts(chunks.fill_null("") if chunks.null_count else chunks)
         return Column(np.arange(len(words), dtype=np.int32), words)
     if pa.types.is_nested(kind) or pa.types.is_null(kind):
-        return column_of(chunks.to_pylist())
+        return column_of(chunks.to_pylist(), name)
     if not pa.types.is_dictionary(kind):
         chunks = chunks.dictionary_encode()
     whole = _one(chunks.unify_dictionaries())
     codes = whole.indices.fill_null(-1) if whole.null_count else whole.indices
     numbers = np.frombuffer(codes.buffers()[1] or b"", dtype=np.int32)[codes.offset : codes.offset + len(codes)]
     if not _is_text(whole.dictionary.type):
-        return _joined(numbers, [cell_text(value) for value in whole.dictionary.to_pylist()])
+        return _joined(numbers, _words(whole.dictionary.to_pylist(), name, _first_rows(numbers)))
     words = _texts(whole.dictionary)
     if whole.null_count:
         return _joined(numbers, words.tolist())

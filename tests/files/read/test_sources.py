@@ -197,7 +197,7 @@ BASE: dict[str, Any] = {"davlo": 1, "site": {"name": "S", "url": "https://s.exam
 WRONG: list[tuple[Any, Mapping[str, Any], str]] = [
     ([1], BASE, "inventory: an inventory is a frame, a pyarrow table or a mapping of lists, not list"),
     ({"path": ["/"], "title": []}, BASE, "inventory: the columns of the inventory are of several lengths: path 1, title 0"),
-    ({"path": [object()]}, BASE, "inventory: a cell holds a value of the kind object, which is no text"),
+    ({"path": [object()]}, BASE, "inventory:1, column path: a cell holds a value of the kind object, which is no text"),
     ({"title": ["a"]}, BASE, "inventory: the column path is missing"),
     ({}, BASE, "inventory: there are no columns"),
     ({"path": "/"}, BASE, "inventory: the column path of the inventory is no list but str"),

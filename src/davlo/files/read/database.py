@@ -16,8 +16,8 @@ from urllib.parse import unquote
 import numpy as np
 
 from davlo.core.arrays.codebooks import Codebook, Codes, Column
-from davlo.core.faults import ValueFault
-from davlo.frames.intake import cell_text
+from davlo.core.faults import Place, ValueFault
+from davlo.frames.intake import CellFault, cell_texts
 
 from .node_reader import Reader
 from .site_section import Source
@@ -56,6 +56,9 @@ def read_database(source: Source, reader: Reader) -> tuple[tuple[str, ...], list
     """The header, the columns and the numbers of the rows; None where they cannot be had, which is noted."""
     try:
         return _read(source)
+    except CellFault as error:
+        reader.value_fault(Place(source.label), error)
+        return None
     except ValueFault as error:
         reader.value_fault(source.place, error)
         return None
@@ -134,8 +137,9 @@ def _rows(connection: Connection, query: str) -> tuple[tuple[str, ...], list[Col
     words: list[Codebook[str]] = [Codebook() for _ in names]
     codes: list[list[int]] = [[] for _ in names]
     for rows in result.partitions(_ROWS):
+        read = len(codes[0]) if codes else 0
         for column, values in enumerate(zip(*rows, strict=True)):
-            codes[column] += [words[column].code(cell_text(value)) for value in values]
+            codes[column] += [words[column].code(text) for text in cell_texts(values, names[column], read)]
     columns = [
         Column(np.array(numbers, dtype=np.int32), texts.items) for numbers, texts in zip(codes, words, strict=True)
     ]

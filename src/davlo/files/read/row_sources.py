@@ -127,7 +127,7 @@ def _read_parquet(folder: Path, source: Source, reader: Reader) -> Table | None:
         return None
     try:
         header, columns = arrow_columns(pq.read_table(pa.BufferReader(content)))
-    except (pa.ArrowException, OSError) as error:
+    except (pa.ArrowException, OSError, OverflowError) as error:
         reader.fault(Place(source.name), f"this is no Parquet file that can be read: {str(error).splitlines()[0]}")
     except ValueFault as error:
         reader.value_fault(Place(source.name), error)

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any, NamedTuple, TypeVar
 
 from davlo.core.arrays.in_background import MANY, in_background
-from davlo.core.faults import Fault, SiteError
+from davlo.core.faults import Fault, Place, SiteError
 from davlo.core.progress import work
 from davlo.core.site.catalogue import Catalogue, GrowingCatalogue, Vocabulary
 from davlo.core.site.declarations import Declarations, People
@@ -195,8 +195,10 @@ def _error(reader: Reader) -> SiteError:
     def place(fault: Fault) -> tuple[bool, str, int]:
         return fault.place.file != FIRST, fault.place.file, fault.place.line
 
-    each_once = {(fault.place, fault.what): fault for fault in reversed(reader.faults)}
-    return SiteError(sorted(reversed(each_once.values()), key=place))
+    each_once: dict[tuple[Place, str], Fault] = {}
+    for fault in reader.faults:
+        each_once.setdefault((fault.place, fault.what), fault)
+    return SiteError(sorted(each_once.values(), key=place))
 
 
 def _declared(joined: Mapping, reader: Reader) -> Declared:

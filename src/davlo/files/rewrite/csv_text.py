@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.site.values import Raw
+from davlo.frames.csv_lines import write_csv
 
 from ..read.csv_sheets import MARK_WORDS
 from ..read.digests import digest_of
@@ -149,7 +150,7 @@ class SheetText:
 
     def _row(self, cells: list[str], end: str) -> str:
         row = io.StringIO()
-        csv.writer(row, delimiter=self.between, lineterminator=end).writerow(cells)
+        write_csv(row, [cells], self.between, end)
         return row.getvalue()
 
 
@@ -162,6 +163,11 @@ def _ends(block: bytes, after_return: bool) -> NDArray[np.int64]:
     alone = np.flatnonzero((data[:-1] == ord("\r")) & (data[1:] != ord("\n"))) + 1
     first = [0] if after_return and not block.startswith(b"\n") else []
     return np.sort(np.concatenate([np.array(first, dtype=np.int64), newline, alone]))
+
+
+def is_csv(file: str) -> bool:
+    """Whether a file of a site is CSV, by its name."""
+    return file.lower().endswith(".csv")
 
 
 def cell(value: Raw) -> str:

@@ -11,7 +11,7 @@ from davlo.core.site.values import Raw
 from ..read.digests import digest
 from ..read.includes import FIRST
 from ..read.site_file import open_site_file, read_site_file
-from .csv_text import SheetText
+from .csv_text import SheetText, is_csv
 from .line_edits import Edit, line_edits
 from .yaml_text import CannotRewrite, Keys, Splice, YamlText, raw_of_node
 
@@ -116,7 +116,7 @@ class SiteFiles:
         lines[line] = sheet.without(lines.get(line, sheet.line(line)), setting)
 
     def change_cell(self, file: str, line: int, column: str, value: Raw) -> None:
-        if not file.endswith(".csv"):
+        if not is_csv(file):
             raise CannotRewrite(f"{file} is no text that can be edited")
         sheet, lines = self.sheet(file), self.lines.setdefault(file, {})
         lines[line] = sheet.change(lines.get(line, sheet.line(line)), column, value)

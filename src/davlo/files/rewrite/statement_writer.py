@@ -14,7 +14,7 @@ from davlo.core.site.scopes import OF_PAGES, Scope, ScopeKind
 from davlo.core.site.settings import Setting
 from davlo.core.site.values import Raw, raw_of
 
-from .csv_text import SheetText, cell
+from .csv_text import SheetText, cell, is_csv
 from .site_files import STAMPS, SiteFiles
 from .spelling import BECAUSE, body_of, both_body_of, goes_when_empty, setting_keys, spellings
 from .yaml_text import CannotRewrite, Keys, Splice, raw_of_node
@@ -69,7 +69,7 @@ class StatementWriter:
             return None
         row = site.statements.find(number, scope.kind, target)
         place = site.statements.place(row) if row >= 0 else None
-        return (place.file, place.line) if place and place.file.endswith(".csv") else None
+        return (place.file, place.line) if place and is_csv(place.file) else None
 
     def take_away(self, steps: Sequence[TakeAway]) -> None:
         """Take statements away; those of one file that have nothing to do with one another at once."""
@@ -266,7 +266,7 @@ class StatementWriter:
         mine = (statements.scope == scope.kind) & (statements.target == target) & (statements.form == Form.SAID)
         for code in dict.fromkeys(statements.file[mine].tolist()):
             file = statements.files[code]
-            if file.endswith(".csv") and file != STAMPS and self.files.sheet(file).is_statements:
+            if is_csv(file) and file != STAMPS and self.files.sheet(file).is_statements:
                 return file
         return None
 

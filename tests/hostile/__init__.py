@@ -1,0 +1,1 @@
+"""Folders that were made to do harm."""

@@ -1,0 +1,40 @@
+"""Folders with mistakes and malice in them: every command answers or reports, and no letter of theirs acts."""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+from pathlib import Path
+
+import pytest
+
+from davlo.cli.main import status_of
+
+from .mutations import COMMANDS, mutate
+
+FOLDERS = int(os.environ.get("DAVLO_FOLDERS", "120"))
+"""How many folders; by hand many more: `make test-hostile FOLDERS=20000`."""
+FIRST = int(os.environ.get("DAVLO_FIRST_FOLDER", "0"))
+ACTS = re.compile("[\x00-\x09\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]")
+"""What a terminal would obey: all controls but the end of a line, and overrides of direction."""
+
+
+@pytest.mark.parametrize("part", range(4))
+def test_every_command_answers_or_reports(
+    garden: Path, tmp_path: Path, part: int, capfd: pytest.CaptureFixture[str]
+) -> None:
+    wrong = []
+    for seed in range(FIRST + part, FIRST + FOLDERS, 4):
+        folder = tmp_path / "garden"
+        shutil.copytree(garden, folder)
+        done = mutate(folder, seed)
+        for words in COMMANDS if FOLDERS > 1000 else COMMANDS[seed % 7 :: 7]:
+            capfd.readouterr()
+            status = status_of([*words, "--site", str(folder)])
+            out, err = capfd.readouterr()
+            acting = ACTS.search(out + err)
+            if status not in (0, 1, 2) or acting or (status == 2 and not err.strip()):
+                wrong.append((seed, done, words, status, acting, err[-300:]))
+        shutil.rmtree(folder)
+    assert wrong == []
