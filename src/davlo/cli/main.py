@@ -127,11 +127,9 @@ def status_of(args: Sequence[str] | None = None) -> int:
         where = f"{error.filename}: " if error.filename else ""
         note(f"{where}{error.strerror or error}")
         return 2
-    except StoppedAfterWriting:
-        note("stopped, after the files were written")
-        return 130
-    except (KeyboardInterrupt, click.Abort):
-        note("stopped; nothing was written")
+    except (KeyboardInterrupt, click.Abort) as error:
+        is_written = isinstance(error.__cause__ or error, StoppedAfterWriting)  # click makes it an Abort
+        note("stopped, after the files were written" if is_written else "stopped; nothing was written")
         return 130
     except Exception as error:
         from .own_fault import print_own_fault
