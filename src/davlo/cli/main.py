@@ -120,8 +120,10 @@ def status_of(args: Sequence[str] | None = None) -> int:
 
         print_error(error)
         return 2
-    except BrokenPipeError:
-        no_more_output()
+    except (BrokenPipeError, SystemExit) as error:
+        if not isinstance(error, BrokenPipeError) and not isinstance(error.__context__, BrokenPipeError):
+            raise
+        no_more_output()  # click makes it an exit with status 1, which is for findings
         return 0
     except OSError as error:
         where = f"{error.filename}: " if error.filename else ""
