@@ -1,15 +1,18 @@
 # make demo: see it. make test: test it. Both set up what they need in $(VENV).
 # make test-sql: the tests that need a PostgreSQL server. make test-long: very many made-up sites.
+# make test-hostile: folders that were made to do harm.
 PYTHON ?= python3
 VENV ?= .venv
 BIN = $(VENV)/bin
 DEMO ?= build/quillmere
 PAGES ?= 100000
 SITES ?= 2000
+FOLDERS ?= 400
+FIRST ?= 0
 SEED ?= $(shell $(PYTHON) -c 'import secrets; print(secrets.randbelow(10**9))')
 SEED := $(SEED)
 
-.PHONY: demo test test-sql test-long check lint types bench clean
+.PHONY: demo test test-sql test-long test-hostile check lint types bench clean
 
 demo: $(VENV)/.ready-demo
 	@echo "== walking through the demo site in $(DEMO)"
@@ -28,6 +31,10 @@ test-long: $(VENV)/.ready-test
 	@echo "== checking each property on $(SITES) newly made-up sites (2,000 take an hour or more)"
 	@echo "== seed $(SEED); to draw the same sites again: make test-long SEED=$(SEED)"
 	DAVLO_SITES=$(SITES) $(BIN)/python -m pytest -n logical -m made_up --hypothesis-profile=new --hypothesis-seed=$(SEED)
+
+test-hostile: $(VENV)/.ready-test
+	@echo "== asking every command about $(FOLDERS) folders with mistakes and malice in them (120 take 20 seconds, 20,000 two hours)"
+	DAVLO_FOLDERS=$(FOLDERS) DAVLO_FIRST_FOLDER=$(FIRST) $(BIN)/python -m pytest -n logical tests/hostile
 
 check: lint types test
 
@@ -49,6 +56,8 @@ bench: $(VENV)/.ready-test
 	$(BIN)/python -m benchmarks.size --pages $(PAGES) --check --peers
 	@echo "== measuring what each kind of finding takes"
 	$(BIN)/python -m benchmarks.kinds --pages $(PAGES)
+	@echo "== measuring how the time grows with the size of odd sites (a minute)"
+	$(BIN)/python -m benchmarks.growth
 	@echo "== measuring what a cache would save"
 	$(BIN)/python -m benchmarks.cache --pages $(PAGES)
 

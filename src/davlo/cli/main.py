@@ -32,8 +32,19 @@ COMMANDS = {
 """The commands in the order people meet them, with what each is for."""
 
 
+class PipeClosed(Exception):
+    """Nobody reads standard output any more."""
+
+
 class Commands(click.Group):
     """The group of all commands."""
+
+    def invoke(self, ctx: click.Context) -> object:
+        """Run a command. A closed pipe is kept from click, which would exit with status 1, the status of findings."""
+        try:
+            return super().invoke(ctx)
+        except BrokenPipeError:
+            raise PipeClosed from None
 
     def list_commands(self, ctx: click.Context) -> list[str]:
         return list(COMMANDS)
@@ -120,10 +131,8 @@ def status_of(args: Sequence[str] | None = None) -> int:
 
         print_error(error)
         return 2
-    except (BrokenPipeError, SystemExit) as error:
-        if not isinstance(error, BrokenPipeError) and not isinstance(error.__context__, BrokenPipeError):
-            raise
-        no_more_output()  # click makes it an exit with status 1, which is for findings
+    except (BrokenPipeError, PipeClosed):
+        no_more_output()
         return 0
     except OSError as error:
         where = f"{error.filename}: " if error.filename else ""

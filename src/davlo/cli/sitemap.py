@@ -86,5 +86,9 @@ def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.dat
         note(f"wrote {path}{beside}: {count(made.addresses, 'address', 'addresses')}")
     if made.unnoted:
         note(f"note: check cannot tell when it is stale, as {made.unnoted}")
+    if made.again:
+        place, address = made.again[0]
+        joined = count(len(made.again), "joined address", "joined addresses")
+        note(f"{joined} already there, listed once; the first: {address} ({place})")
     if made.undated:
         note(f"{count(made.undated, 'page')} modified after {today}: listed without a date")

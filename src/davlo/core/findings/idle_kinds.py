@@ -98,10 +98,11 @@ def _of_rule(context: FindingContext, number: int) -> Said:
 def empty_type(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A declared type has no page, of its own or of types based on it."""
     site = context.site
+    with_pages = site.types.with_pages(site.facts.type_of)
     for name, declared in site.types.declared.items():
         if not len(site.tree) or not declared.place.line:  # `page` is there, declared or not
             continue
-        if not site.types.pages_of(site.facts.type_of, [name]).any() and kind.reports(NO_PAGES):
+        if not with_pages[site.types.find(name)] and kind.reports(NO_PAGES):
             yield kind.finding(
                 NO_PAGES,
                 (Said(f"type {name}", declared.place.file, declared.place.line, ""),),

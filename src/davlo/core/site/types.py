@@ -79,6 +79,14 @@ class Types:
         table = self.based_on(self.find(name) for name in names)
         return table[type_of] if len(table) else np.zeros(len(type_of), dtype=bool)
 
+    def with_pages(self, type_of: NDArray[np.intp]) -> Mask:
+        """Which types have a page, of their own or of types based on them. bool[types]"""
+        found: Mask = np.bincount(type_of, minlength=len(self)) > 0
+        for number in range(len(self) - 1, -1, -1):
+            if found[number] and self.base[number] >= 0:
+                found[self.base[number]] = True
+        return found
+
     def based_on(self, numbers: Iterable[int]) -> Mask:
         """Which types are one of these, or based on one. bool[types]"""
         wanted = set(numbers)

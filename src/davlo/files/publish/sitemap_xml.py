@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import datetime
 import io
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import NamedTuple
@@ -88,8 +88,17 @@ def sitemap_addresses(effective: EffectiveModel, today: datetime.date) -> Addres
     return found
 
 
-def joined_addresses(folder: Path, names: Sequence[str]) -> list[Address]:
+class Joined(NamedTuple):
+    """Addresses that other programs make, each once; and the places of those that were there already."""
+
+    found: list[Address]
+    again: list[tuple[Place, str]]
+
+
+def joined_addresses(folder: Path, names: Sequence[str], own: Iterable[Address] = ()) -> Joined:
     """The addresses that other programs make, from CSV files: loc, lastmod, changefreq, priority.
+
+    Those that are among the site's `own`, or came before, are left out.
 
     Raises
     ------
@@ -97,11 +106,18 @@ def joined_addresses(folder: Path, names: Sequence[str]) -> list[Address]:
         If a file cannot be understood.
     """
     reader = Reader()
-    found: list[Address] = []
+    found = Joined([], [])
+    seen = {one.loc for one in own} if names else set()
     for name in names:
         sheet = read_sheet(folder, name, reader, ("loc",), Place(FIRST))
-        if sheet is not None:
-            found += _joined(sheet, reader)
+        if sheet is None:
+            continue
+        for row, address in enumerate(_joined(sheet, reader)):
+            if address.loc in seen:
+                found.again.append((sheet.place(row), address.loc))
+            else:
+                seen.add(address.loc)
+                found.found.append(address)
     if reader.faults:
         raise SiteError(reader.faults)
     return found

@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from davlo.core.faults import Place
 from davlo.core.outcomes.sitemap_marks import told
 from davlo.core.outcomes.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
@@ -29,6 +30,8 @@ class WrittenSitemap(NamedTuple):
         How many addresses it lists, those of other programs too.
     undated : int
         How many pages were modified in the future, and are listed without a date.
+    again : tuple of (Place, str)
+        Joined addresses that were there already, and so are listed once.
     unnoted : str
         Why the record of it could not be written; empty if it was.
     """
@@ -36,6 +39,7 @@ class WrittenSitemap(NamedTuple):
     files: dict[str, bytes]
     addresses: int
     undated: int
+    again: tuple[tuple[Place, str], ...] = ()
     unnoted: str = ""
 
 
@@ -63,10 +67,10 @@ def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: date
     with work("working the sitemap out", 2) as step:
         step("addresses")
         found = sitemap_addresses(effective, today)
-        joined = joined_addresses(folder, effective.site.sitemap.join)
+        joined = joined_addresses(folder, effective.site.sitemap.join, found.found)
         step("files")
-        files = sitemap_files([*found.found, *joined], name, effective.site.url)
-    return WrittenSitemap(files, len(found.found) + len(joined), found.ahead)
+        files = sitemap_files([*found.found, *joined.found], name, effective.site.url)
+    return WrittenSitemap(files, len(found.found) + len(joined.found), found.ahead, tuple(joined.again))
 
 
 def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: datetime.date) -> WrittenSitemap:

@@ -17,7 +17,7 @@ from davlo.core.faults import Place, ValueFault
 
 from .large_csv import LARGE, Content, parse_large
 from .node_reader import Reader
-from .site_file import OutsideFolder, open_site_file
+from .site_file import OutsideFolder, open_site_file, too_large
 
 Meaning = TypeVar("Meaning")
 UTF_16 = (b"\xff\xfe", b"\xfe\xff")
@@ -106,7 +106,10 @@ def read_content(folder: Path, name: str, reader: Reader, asked_at: Place | None
     """What a file of the site folder holds; None where it cannot be read, which is noted where it is asked for."""
     try:
         with open_site_file(folder, name) as file:
-            return _whole(file)
+            try:
+                return _whole(file)
+            except (MemoryError, ValueError):  # NumPy refuses some sizes as no sizes at all
+                raise too_large(name) from None
     except FileNotFoundError:
         if asked_at:
             reader.fault(asked_at, f"there is no file {name} in the site folder")

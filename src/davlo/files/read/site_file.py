@@ -77,4 +77,12 @@ def open_regular(path: Path) -> FileIO:
 def read_site_file(folder: Path, name: str) -> bytes:
     """The bytes of a file of a site folder; raises as `open_site_file` does."""
     with open_site_file(folder, name) as file:
-        return file.read()
+        try:
+            return file.read()
+        except (MemoryError, OverflowError):
+            raise too_large(name) from None
+
+
+def too_large(name: str) -> OSError:
+    """The error of a file that the machine has no room for."""
+    return OSError(errno.ENOMEM, "there is not enough memory to read it", name)

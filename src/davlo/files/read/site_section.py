@@ -55,6 +55,7 @@ def read_about(node: Node | None, top: Place, reader: Reader) -> About:
             reader.fault(node.place, f"site says no {key}", hint=f"{key}: {example}")
     if url and not is_web_address(url):
         reader.fault(body.keys["url"], f"url takes an address that begins with https://, not {url!r}")
+        url = ""
     paths = reader.text(body.entries.get("language_paths"), "language_paths")
     if paths and not ("{language}" in paths and "{path}" in paths):
         hint = 'language_paths: "/{language}{path}"'
