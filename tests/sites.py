@@ -33,6 +33,8 @@ OWN: dict[str, dict[str, Any]] = {
     "until": {"kind": "date"},
     "tint": {"kind": "color"},
 }
+ENDS = ("\n", "\r\n", "\r")
+ODD_COMMENT = "# a comment with letters that end no line: \u2028 \u2029 \x85\n"
 WORDS = {
     "title.show": ["yes", "no", "true", "false"],
     "title.pattern": ["{title}", "{branch}/{parent}: {title} at {site}", "{{{type}}} {made_with}{no} {", "none"],
@@ -145,7 +147,9 @@ class Maker:
         for path in paths:
             row = {
                 "path": path,
-                "title": self.random.choice([f"Page {path}", "Oak", "oak tree", "Éclair", ""]),
+                "title": self.random.choice(
+                    [f"Page {path}", "Oak", "oak tree", "Éclair", "", "Oak\x0btree", "Oak\u2028tree", "Oak\x85tree"]
+                ),
                 "order": self.random.choice(["", "", "1", "2", "0.5"]),
                 "type": self.random.choice([*TYPES, "", "stray"]),
                 "language": self.random.choice(["en", "fr", ""]),
@@ -337,18 +341,21 @@ def write_site(site: SiteDict, folder: Path) -> Path:
     }
     # the order of the areas is the order of the layouts that name them
     declarations["layouts"] = dict(reversed(declarations["layouts"].items()))
-    (folder / "davlo.yaml").write_text(yaml.safe_dump(whole, allow_unicode=True, sort_keys=False), encoding="utf-8")
-    (folder / "declared.yaml").write_text(yaml.safe_dump(declarations, sort_keys=False), encoding="utf-8")
+    end, mark = ENDS[len(site["rows"]) % len(ENDS)], "\ufeff" if len(site["rows"]) % 2 else ""
+    for file, said in (("davlo.yaml", whole), ("declared.yaml", declarations)):
+        text = ODD_COMMENT + yaml.safe_dump(said, allow_unicode=True, sort_keys=False)
+        (folder / file).write_bytes((mark + text.replace("\n", end)).encode())
     columns = ["path", "title", "type", "parent", "language", "tags", "status", "made_with", "order", *site["columns"]]
-    write_csv(folder / "pages.csv", columns, site["rows"])
-    write_csv(folder / "values.csv", ["where", "setting", "value", "lock", "because"], site["values"])
-    write_csv(folder / "stamps.csv", ["path", "setting", "value", "on", "source"], site["stamps"])
+    write_csv(folder / "pages.csv", columns, site["rows"], end, mark)
+    write_csv(folder / "values.csv", ["where", "setting", "value", "lock", "because"], site["values"], end, mark)
+    write_csv(folder / "stamps.csv", ["path", "setting", "value", "on", "source"], site["stamps"], end, mark)
     return folder
 
 
-def write_csv(path: Path, columns: list[str], rows: list[dict[str, str]]) -> None:
-    """Rows as a CSV file."""
+def write_csv(path: Path, columns: list[str], rows: list[dict[str, str]], end: str = "\n", mark: str = "") -> None:
+    """Rows as a CSV file, with these ends of lines, after a byte-order mark or none."""
     with path.open("w", newline="", encoding="utf-8") as file:
-        writer = csv.DictWriter(file, columns, restval="", lineterminator="\n")
+        file.write(mark)
+        writer = csv.DictWriter(file, columns, restval="", lineterminator=end)
         writer.writeheader()
         writer.writerows(rows)

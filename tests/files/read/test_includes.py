@@ -135,7 +135,7 @@ def split(folder: Path) -> None:
     whole["include"] = ["declared.yaml", "more.yaml"]
     (folder / "davlo.yaml").write_text(yaml.safe_dump(whole, allow_unicode=True), encoding="utf-8")
     (folder / "more.yaml").write_text(yaml.safe_dump(more, allow_unicode=True), encoding="utf-8")
-    with (folder / "pages.csv").open(newline="", encoding="utf-8") as file:
+    with (folder / "pages.csv").open(newline="", encoding="utf-8-sig") as file:
         rows = list(csv.reader(file))
     with (folder / "pages.csv").open("w", newline="", encoding="utf-8") as file:
         csv.writer(file).writerows([row[::-1] for row in rows])

@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 
 import davlo
+from davlo.core.arrays.lines import lines_of
 from davlo.core.findings.finding import Finding
 from davlo.core.findings.finding_kind import Kind
 from davlo.core.findings.kinds import KINDS
@@ -30,7 +31,7 @@ def make(folder: Path, edits: tuple[Edit, ...]) -> None:
         path = folder / file
         content = path.read_bytes().decode()
         for edit in (edit for edit in edits if edit.file == file):
-            lines = content.splitlines(keepends=True)
+            lines = lines_of(content)
             assert "".join(lines[edit.line - 1 :]).startswith(edit.old)
         path.write_bytes(apply_edits(content, [edit for edit in edits if edit.file == file]).encode())
 

@@ -11,6 +11,7 @@ from typing import Any
 import pytest
 
 import davlo
+from davlo.core.arrays.lines import lines_of
 from davlo.core.change.apply import apply
 from davlo.core.change.steps import FRESH_ACCESS, Change, ChangeError, DropRule, Lock, Say, Step, TakeAway, Unlock
 from davlo.core.site.new_statements import Form
@@ -28,7 +29,7 @@ def make(folder: Path, edits: list[Edit]) -> None:
         path = folder / file
         content = path.read_bytes().decode() if path.exists() else ""
         mine = [edit for edit in edits if edit.file == file]
-        lines = content.splitlines(keepends=True)
+        lines = lines_of(content)
         for edit in mine:
             assert "".join(lines[edit.line - 1 :]).startswith(edit.old), edit
         path.write_bytes(apply_edits(content, mine).encode())

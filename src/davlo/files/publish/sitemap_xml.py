@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import datetime
 import io
+import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -30,6 +31,8 @@ from ..read.node_reader import Reader
 
 NAMESPACE = "http://www.sitemaps.org/schemas/sitemap/0.9"
 XHTML = "http://www.w3.org/1999/xhtml"
+LANGUAGE_TAG = re.compile(r"[A-Za-z]{2,8}(-[A-Za-z0-9]{1,8})*")
+"""A language as `hreflang` takes it (BCP 47); an alternate in any other is left out."""
 MOST_ADDRESSES = 50_000
 MOST_BYTES = 50 * 1024 * 1024
 """A sitemap file holds at most 50,000 addresses and 52,428,800 bytes (sitemaps.org/protocol.html)."""
@@ -215,6 +218,6 @@ def _element(address: Address, nsmap: dict[str | None, str]) -> etree._Element:
         if text:
             etree.SubElement(element, f"{{{NAMESPACE}}}{name}").text = text
     for language, href in address.alternates:
-        if language:
+        if LANGUAGE_TAG.fullmatch(language):
             etree.SubElement(element, f"{{{XHTML}}}link", rel="alternate", hreflang=language, href=href)
     return element

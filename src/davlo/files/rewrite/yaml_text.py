@@ -125,7 +125,8 @@ class YamlText:
         self.starts = [0, *itertools.accumulate(map(len, lines))]
         if content.startswith("\ufeff"):
             self.starts[0] = 1  # the parser does not count a byte-order mark
-        self._newline = "\r\n" if lines and lines[0].endswith("\r\n") else "\n"
+        first = lines[0] if lines else ""
+        self._newline = first[len(first.rstrip("\r\n")) :] or "\n"
 
     def find(self, keys: Keys) -> Found | None:
         """The entry or item that keys lead to, one in the other; None where there is none."""
