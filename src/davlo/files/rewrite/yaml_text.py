@@ -349,7 +349,7 @@ class YamlText:
     def _with_line(self, node: yaml.Node, after: int, told: str) -> Splice:
         """Puts in a line after one; a comment at its end stays there."""
         end = self.starts[after + 1]
-        before = "" if self.content[:end].endswith("\n") else self._newline
+        before = "" if self.content[:end].endswith(("\n", "\r")) else self._newline
         return self._splice(end, end, f"{before}{told}{self._newline}", node)
 
 
