@@ -50,7 +50,7 @@ def meant(word: str, allowed: Sequence[str], said: str = "") -> str:
 def print_error(error: SiteError | UnknownName) -> None:
     """Tell an error on standard error."""
     if isinstance(error, UnknownName):
-        note(str(error))
+        note(shortened(str(error), MOST_LETTERS))
         if error.what.startswith("single page"):
             note("  several pages have this title; name one by its path:")
             for path in error.allowed:

@@ -63,6 +63,8 @@ def command(pages: tuple[str, ...], setting: str | None, to: str | None, site: s
     named = [opened.tree.paths[opened.find_page(words)] for words in pages]
     if setting is not None:
         opened.setting_number(setting)
+        if not len(opened.tree):
+            raise click.UsageError("the site has no pages, so there is nothing to draw")
     with work("drawing the picture", 3) as step:
         step("making ready to draw")
         import_drawing()

@@ -80,6 +80,8 @@ def map(effective: EffectiveModel, setting: str, branch: str | None = None) -> F
     ------
     UnknownName
         If there is no such setting or page.
+    ValueError
+        If the site has no pages.
 
     Example
     -------
@@ -91,5 +93,7 @@ def map(effective: EffectiveModel, setting: str, branch: str | None = None) -> F
     """
     from .branches import draw_map
 
+    if not len(effective.site.tree):
+        raise ValueError("the site has no pages, so there is nothing to draw")
     top = -1 if branch is None else effective.site.page_number(branch)
     return draw_map(effective.site, branch_map(effective, setting, top))

@@ -1,0 +1,46 @@
+"""A site without pages: every command says so, and none fails."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+import davlo
+from davlo import draw
+from tests.conftest import Run
+
+Small = Callable[..., Path]
+
+
+@pytest.mark.parametrize(
+    ("words", "status"),
+    [
+        (["tree"], 0),
+        (["tree", "--departing", "menu.show"], 0),
+        (["list"], 0),
+        (["check"], 0),
+        (["check", "--promises"], 0),
+        (["check", "--format", "sarif"], 0),
+        (["access"], 0),
+        (["sitemap"], 0),
+        (["sitemap", "--to", "-"], 0),
+        (["table"], 0),
+        (["table", "--long", "--format", "json"], 0),
+        (["show", "/"], 2),
+        (["show", "--new", "/a"], 0),
+        (["why", "/", "menu.show"], 2),
+        (["picture", "--map", "menu.show", "--to", "{}/map.png"], 2),
+    ],
+    ids=str,
+)
+def test_a_site_without_pages_is_answered(small: Small, run: Run, words: list[str], status: int) -> None:
+    folder = small("", "path,title\n")
+    got = run(*(word.format(folder) for word in words), "--site", str(folder))
+    assert (got.status, bool(got.out + got.err)) == (status, True)
+
+
+def test_a_map_of_nothing_is_refused(small: Small) -> None:
+    with pytest.raises(ValueError, match="the site has no pages"):
+        draw.map(davlo.open_site(small("", "path,title\n")).resolve(), "menu.show")
