@@ -89,3 +89,22 @@ def test_ends_of_lines_in_capitals_and_other_spellings(small: Small, run: Run) -
     folder = asking(small(""), "PAGES.CSV")
     (folder / "pages.csv").rename(folder / "PAGES.CSV")
     assert run("tree", "--site", str(folder)).status == 0
+
+
+def test_a_pattern_has_so_few_placeholders_that_no_title_fills_a_machine(small: Small, run: Run) -> None:
+    assert run("check", "--site", str(small(f'everywhere: {{title.pattern: "{"{title}" * 100}"}}\n'))).status in (0, 1)
+    got = run("check", "--site", str(small(f'everywhere: {{title.pattern: "{"{title}" * 101}"}}\n')))
+    assert (got.status, "title.pattern takes 100 placeholders and braces at most" in got.err) == (2, True)
+
+
+@pytest.mark.parametrize(
+    "query", ["select path into outfile '/tmp/x' from p", "select 1; drop table p", "delete from p"]
+)
+def test_a_query_that_does_more_than_read_is_refused(
+    small: Small, tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch, query: str
+) -> None:
+    database = tmp_path / "pages.db"
+    database.write_bytes(b"")
+    monkeypatch.setenv("DAVLO_DATABASE_GARDEN", f"sqlite:///{database}")
+    got = run("check", "--site", str(asking(small(""), f'{{database: garden, query: "{query}"}}')))
+    assert (got.status, "one statement that reads" in got.err) == (2, True)

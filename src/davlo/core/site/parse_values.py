@@ -15,6 +15,8 @@ from .values import REFERENCES, ByDepth, ListChange, Plain, Raw, Reference, Valu
 FLAGS = {"yes": True, "true": True, "no": False, "false": False}
 COLOR = re.compile(r"#(?:[0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
 DAY = re.compile(r"\d{4}-\d\d-\d\d", re.ASCII)
+PATTERNS, MOST_BRACES = ("title.pattern", "menu.label"), 100
+"""Texts with placeholders, and how many: each can stand for a text as long as a cell, on every page."""
 DECLARATION_KINDS = ("layout", "theme", "sidebar", "look", "band", "person", "group")
 
 
@@ -53,6 +55,8 @@ def read_word(setting: Setting, text: str) -> Plain:
     """The single value a text means, by the setting's kind."""
     kind = setting.kind
     if kind == "text":
+        if setting.name in PATTERNS and text.count("{") > MOST_BRACES:
+            raise ValueFault(f"{setting.name} takes {MOST_BRACES} placeholders and braces at most")
         return "" if text == "<empty>" else text
     if kind == "flag":
         if text.lower() in FLAGS:
