@@ -83,3 +83,20 @@ def test_csv_that_is_written_reads_back(letter: str) -> None:
         io.BytesIO(out.getvalue().encode()), parse_options=pyarrow_csv.ParseOptions(newlines_in_values=True)
     )
     assert [[*row.values()] for row in read.to_pylist()] == rows[1:]
+
+
+@pytest.mark.parametrize("end", ENDS)
+@pytest.mark.parametrize("name", ["pages.csv", "davlo.yaml"])
+def test_a_letter_of_another_encoding_names_its_line(small: Small, run: Run, name: str, end: str) -> None:
+    folder = small("")
+    rows = "title;path|Home;/|Caf\xe9;/a|" if name == "pages.csv" else f"{MINIMAL}# Caf\xe9\n".replace("\n", "|")
+    (folder / name).write_bytes(rows.replace("|", end).encode("latin-1"))
+    got = run("check", "--site", str(folder))
+    assert (got.status, f"{name}:3: the file is " in got.err) == (2, True), got.err
+
+
+@pytest.mark.parametrize("end", ENDS)
+@pytest.mark.parametrize("mark", [",", ";", "\t"])
+def test_the_separator_is_found_wherever_the_path_stands(small: Small, end: str, mark: str) -> None:
+    rows = [mark.join(("title", "path")), mark.join(("Home", "/")), mark.join(("A", "/a"))]
+    assert davlo.open_site(small("", end.join(rows) + end)).tree.paths.tolist() == ["/", "/a"]

@@ -13,6 +13,7 @@ from typing import NamedTuple, TypeVar
 import numpy as np
 
 from davlo.core.arrays.codebooks import Codes, Column
+from davlo.core.arrays.lines import line_of, lines_of
 from davlo.core.faults import Place, ValueFault
 
 from .large_csv import LARGE, Content, parse_large
@@ -140,7 +141,7 @@ def _decode(content: Content, encoding: str, name: str, reader: Reader) -> str |
     try:
         return str(content, encoding)
     except UnicodeDecodeError as error:
-        line = bytes(content[: error.start]).count(b"\n") + 1
+        line = line_of(str(content[: error.start + 1], "latin-1"), error.start)
         hint = "save it as UTF-8 (in a spreadsheet: CSV UTF-8)"
         reader.fault(Place(name, line), "the file is neither UTF-8 nor UTF-16", hint=hint)
         return None
@@ -151,10 +152,10 @@ def _between(content: Content, needed: str) -> str:
 
     Spreadsheets write semicolons where people write decimals with a comma, and tabs in UTF-16.
     """
-    for line in bytes(content[: 1 << 16]).decode("utf-8-sig", "replace").splitlines():
+    for line in lines_of(bytes(content[: 1 << 16]).decode("utf-8-sig", "replace")):
         if line.strip():
             for mark in SEPARATORS:
-                if needed in (cell.strip(' "').lower() for cell in line.split(mark)):
+                if needed in (cell.strip(' "').lower() for cell in line.strip("\r\n").split(mark)):
                     return mark
             break
     return ","

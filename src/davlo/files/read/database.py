@@ -38,8 +38,8 @@ MOST_QUERY = 100_000
 _BETWEEN_LOOKS = 10_000
 """After so many of its steps SQLite is asked whether the time is over."""
 _READS = re.compile(r"(?:\s|--[^\n]*\n|/\*.*?\*/)*(?:select|with|values|table)\b", re.IGNORECASE | re.DOTALL)
-_WRITES = re.compile(r"\binto\s+(?:out|dump)file\b", re.IGNORECASE)
-"""How MySQL writes a file on its own machine within a `select`; a transaction that only reads does not keep it from it."""
+_WRITES = re.compile(r"\b(?:out|dump)file\b", re.IGNORECASE)
+"""How MySQL writes a file on its own machine within a `select`, also in a transaction that only reads."""
 _ROWS = 10_000
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+from davlo.core.arrays.lines import line_of
 from davlo.core.faults import Fault, Place
 
 from .node_reader import Reader
@@ -120,7 +121,7 @@ def _content(folder: Path, name: str, asked_at: Place, reader: Reader) -> str | 
         reader.note_content(name, content)
         return content.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        line = error.object[: error.start].count(b"\n") + 1
+        line = line_of(content[: error.start + 1].decode("latin-1"), error.start)
         reader.fault(Place(name, line), "the file is not UTF-8", hint="save it as UTF-8")
     except FileNotFoundError:
         if name == FIRST:
