@@ -11,8 +11,7 @@ from contextlib import AbstractContextManager, nullcontext
 
 import click
 
-from davlo.core.faults import SiteError, UnknownName
-from davlo.files.store.whole_files import StoppedAfterWriting
+from davlo.core.faults import SiteError, StoppedAfterWriting, UnknownName
 
 from .machine import begin, leave
 from .screen import flush, no_more_output, note

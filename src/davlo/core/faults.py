@@ -73,6 +73,10 @@ class UnknownName(KeyError):
         return str(self.args[0])
 
 
+class StoppedAfterWriting(KeyboardInterrupt):
+    """Ctrl-C was pressed while files went to their places: they are written."""
+
+
 class ValueFault(ValueError):
     """A value that its setting cannot take; the reader of the file adds the place."""
 

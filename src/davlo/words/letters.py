@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 
 _OBEYED_IN_JSON = re.compile("[\x7f-\x9f\u202a-\u202e\u2066-\u2069\ud800-\udfff]")
@@ -31,5 +30,7 @@ def json_text(value: object, indent: int | None = None) -> str:
     >>> json_text({"title": "\\x9b2J · ü"})
     '{"title": "\\\\u009b2J · ü"}'
     """
+    import json  # not every answer needs it
+
     text = json.dumps(value, ensure_ascii=False, indent=indent)
     return _OBEYED_IN_JSON.sub(lambda found: f"\\u{ord(found[0]):04x}", text)

@@ -11,10 +11,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
-
-class StoppedAfterWriting(KeyboardInterrupt):
-    """Ctrl-C was pressed while files went to their places: they are written."""
-
+from davlo.core.faults import StoppedAfterWriting
 
 Content = bytes | Callable[[Path], None]
 """What a file shall hold, or what writes it, into a file of another name that is there already, and empty."""
