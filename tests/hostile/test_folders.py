@@ -1,4 +1,4 @@
-"""What a site folder names, and what stands under that name: nothing outside it is opened, and nothing is waited for."""
+"""Files that a site folder names: Davlo opens none outside it, and waits for none."""
 
 from __future__ import annotations
 

@@ -46,7 +46,7 @@ class SiteError(Exception):
         super().__init__("\n".join(f"{fault.place}: {fault.what}" for fault in self.faults))
 
     def in_state(self, before: str) -> SiteError:
-        """The same faults, with a word before the name of each file: the revision or the folder that it is of."""
+        """These faults with the revision or the folder of each file before its name."""
         return SiteError(
             fault._replace(place=fault.place._replace(file=before + fault.place.file)) for fault in self.faults
         )

@@ -36,7 +36,7 @@ READ_ONLY = {
 MOST_QUERY = 100_000
 """The most letters of a query."""
 _BETWEEN_LOOKS = 10_000
-"""After so many of its steps SQLite is asked whether the time is over."""
+"""How many steps SQLite makes before it is asked again whether the time is over."""
 _READS = re.compile(r"(?:\s|--[^\n]*\n|/\*.*?\*/)*(?:select|with|values|table)\b", re.IGNORECASE | re.DOTALL)
 _WRITES = re.compile(r"\b(?:out|dump)file\b", re.IGNORECASE)
 """How MySQL writes a file on its own machine within a `select`, also in a transaction that only reads."""

@@ -16,6 +16,9 @@ from davlo.core.arrays.lines import line_of, lines_of
 from davlo.core.faults import Fault, Place
 from davlo.core.site.values import Raw
 
+from .yaml_faults import yaml_fault
+from .yaml_letters import without_odd_breaks
+
 try:
     from yaml.cyaml import CParser as _Parser  # type: ignore[attr-defined]
 except ImportError:  # a PyYAML that was built without its C parser
@@ -25,8 +28,6 @@ MOST_NODES = 5_000_000
 """Aliases may not blow a file up past this many nodes."""
 MANY_FAULTS = 200
 """After this many faults of a file, the next ones say less."""
-MOST_OF_LINE = 300
-_ODD_BREAKS = "\x85\u2028\u2029"
 _NO_YAML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
 """What no YAML file may hold (YAML 1.2, section 5.1)."""
 _NOTHING = frozenset(("", "~", "null", "Null", "NULL"))
@@ -102,20 +103,6 @@ def raw(node: Node) -> Raw:
     return {key: raw(value) for key, value in node.entries.items()}
 
 
-def without_odd_breaks(content: str) -> tuple[str, dict[int, str]]:
-    """A text in which no character ends a line in YAML 1.1 alone, and what gives such characters back to its values.
-
-    In YAML 1.2 (section 5.4) U+0085, U+2028 and U+2029 are letters like others. The parser takes them for ends of
-    lines, as YAML 1.1 has it; so letters of private use that the text lacks take their places while it is parsed.
-    """
-    odd = [letter for letter in _ODD_BREAKS if letter in content]
-    if not odd:
-        return content, {}
-    free = (chr(code) for code in range(0xE000, 0xF900) if chr(code) not in content)
-    stand_ins = {ord(letter): stand_in for letter, stand_in in zip(odd, free, strict=False)}
-    return content.translate(stand_ins), {ord(new): chr(old) for old, new in stand_ins.items()}
-
-
 def read_yaml(
     content: str, file: str, seen: Callable[[str, Node], None] | None = None
 ) -> tuple[Mapping | None, list[Fault]]:
@@ -146,7 +133,7 @@ def read_yaml(
     try:
         return composer.document(), composer.faults
     except yaml.YAMLError as error:
-        broken = _fault_of(error, content, file)
+        broken = yaml_fault(error, content, file)
         return None, [*(fault for fault in composer.faults if fault.place != broken.place), broken]
     except TooMuch as error:
         return None, [*composer.faults, error.fault]
@@ -365,45 +352,3 @@ class _Composer:
         if self._nodes > MOST_NODES:
             raise TooMuch(Fault(place, f"the aliases of this file unfold to more than {MOST_NODES:,} values"))
         return node
-
-
-def _fault_of(error: yaml.YAMLError, content: str, file: str) -> Fault:
-    """A mistake of YAML, in words that say what was probably meant."""
-    mark = getattr(error, "problem_mark", None)
-    problem = getattr(error, "problem", None) or str(error)
-    line = mark.line + 1 if mark is not None else 0
-    lines = lines_of(content)
-    near = [n for n in (line, line - 1, _start(error)) if 1 <= n <= len(lines)]
-    for number in dict.fromkeys(near):
-        hint = _hint(lines[number - 1])
-        if hint:
-            return Fault(Place(file, number), hint[0], hint=hint[1])
-    return Fault(Place(file, line), f"this is not YAML: {problem}")
-
-
-def _start(error: yaml.YAMLError) -> int:
-    mark = getattr(error, "context_mark", None)
-    return mark.line + 1 if mark is not None else 0
-
-
-def _hint(text: str) -> tuple[str, str] | None:
-    """What was probably meant by a line that is not YAML, and what to write; of a very long one, by how it begins."""
-    text = text[:MOST_OF_LINE]
-    if re.match(r"\s*\t", text):
-        return "a tab stands at the start of the line; YAML indents with spaces", "put two spaces for each tab"
-    match = re.match(r"\s*(?:-\s+)?([^\s:#'\"]+):\s+(.+?)\s*$", text)
-    value = match[2] if match else ""
-    listed = re.match(r"\s*-\s+(\S.*?)\s*$", text)
-    if listed and not match:
-        value = listed[1]
-    if re.match(r"\{[^{}]*\}\s*\S", value):
-        return "a text that begins with { must stand in quotes", f'write {match[1] + ": " if match else "- "}"{value}"'
-    inner = re.search(r"(?:^|[\s\[,{])(\*[^\s,\]}]*|[%@`][^\s,\]}]*)", value)
-    if inner:
-        return f"a text that begins with {inner[1][0]} must stand in quotes", f'write "{inner[1]}"'
-    if ": " in value and value[:1] not in "\"'[{":
-        return (
-            "a text with a colon and a space in it must stand in quotes",
-            f'write {match[1] if match else ""}: "{value}"',
-        )
-    return None

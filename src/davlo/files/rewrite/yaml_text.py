@@ -16,7 +16,7 @@ import yaml
 from davlo.core.arrays.lines import lines_of
 from davlo.core.site.values import Raw
 
-from ..read.yaml_nodes import without_odd_breaks
+from ..read.yaml_letters import give_back, without_odd_breaks
 
 try:
     from yaml import CBaseLoader as _Loader
@@ -120,7 +120,7 @@ class YamlText:
         text, stands_for = without_odd_breaks(content)
         self.root = yaml.compose(text, Loader=_Loader)
         if stands_for and self.root:
-            _give_back(self.root, stands_for, set())
+            give_back(self.root, stands_for)
         lines = lines_of(content)
         self.starts = [0, *itertools.accumulate(map(len, lines))]
         if content.startswith("\ufeff"):
@@ -401,16 +401,3 @@ def _end(node: yaml.Node) -> yaml.Mark:
         last = node.value[-1]
         return _end(last[1] if isinstance(node, yaml.MappingNode) else last)
     return node.end_mark
-
-
-def _give_back(node: yaml.Node, stands_for: dict[int, str], seen: set[int]) -> None:
-    """Put the letters of a file into the values of its nodes, where others stand for them."""
-    if id(node) in seen:
-        return
-    seen.add(id(node))
-    if isinstance(node, yaml.ScalarNode):
-        node.value = node.value.translate(stands_for)
-        return
-    for one in node.value:
-        for inner in one if isinstance(one, tuple) else (one,):
-            _give_back(inner, stands_for, seen)
