@@ -1,4 +1,4 @@
-"""Letters that end a line in YAML 1.1 and are letters like others in YAML 1.2: out of a text, and back into its values."""
+"""Letters that end a line in YAML 1.1 alone: out of a text before it is parsed, and back into its values."""
 
 from __future__ import annotations
 
