@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import os
+import shutil
 import signal
 import tempfile
 import threading
@@ -51,9 +52,7 @@ def write_together(contents: Mapping[Path, Content], gone: Iterable[Path] = ()) 
             parts[path] = _part_name(path)
             _write_part(path, Path(parts[path]), content)
         with _undisturbed():
-            for path in contents:
-                os.replace(parts[path], path)
-                del parts[path]
+            _put_in_place(parts)
             for path in gone:
                 path.unlink(missing_ok=True)
     finally:
@@ -61,6 +60,39 @@ def write_together(contents: Mapping[Path, Content], gone: Iterable[Path] = ()) 
             Path(name).unlink(missing_ok=True)
     for folder in {path.parent for path in contents}:
         _flush_folder(folder)
+
+
+def _put_in_place(parts: dict[Path, str]) -> None:
+    """Rename parts to what they shall be called, all or none; `parts` keeps those that were not renamed."""
+    before: dict[Path, str | None] = {}
+    try:
+        for path in [*parts]:
+            before[path] = _linked(path)
+            os.replace(parts[path], path)
+            del parts[path]
+    except OSError as error:
+        for path, old in before.items():
+            if old is not None:
+                os.replace(old, path)
+            elif path not in parts:
+                path.unlink(missing_ok=True)
+        raise _cannot_be_written(path, error) from None
+    finally:
+        for old in filter(None, before.values()):
+            Path(old).unlink(missing_ok=True)
+
+
+def _linked(path: Path) -> str | None:
+    """Another name for the file that is there now, or a copy of it; None where there is none."""
+    if not path.exists():
+        return None
+    name = _part_name(path)
+    try:
+        os.unlink(name)
+        os.link(path, name)
+    except OSError:  # a file system without links
+        shutil.copy2(path, name)
+    return name
 
 
 def _part_name(path: Path) -> str:
