@@ -126,6 +126,14 @@ PAGES = {
         "path,menu.show\n/,yes\n/a,perhaps\n",
         "pages.csv:3, column menu.show: menu.show takes yes or no",
     ),
+    "too few cells": (
+        "path,title,status\n/,Home,live\n/talk,Talk\n",
+        "pages.csv:3: the row has 2 of 3 cells, so what is in which column is not sure\n  end it with , for blank cells",
+    ),
+    "another separator": (
+        "path,title,type,status\n/,Home,,\n/talk;Talk;event;draft\n",
+        "not sure\n  its cells are separated by a semicolon: write a comma",
+    ),
     "too many cells": ("path,title\n/a,Tea, cake\n", "pages.csv:2: the row has 3 cells, and the header 2 columns"),
     "a column twice": ("path,title,title\n/a,b,c\n", "pages.csv:1: there are two columns called title"),
     "an empty file": ("", "pages.csv: the file is empty\n  its first row names the columns: path"),

@@ -185,6 +185,9 @@ def _read_plain(
             if len(row) > len(header) and any(cell.strip() for cell in row[len(header) :]):
                 what = f"the row has {len(row)} cells, and the header {len(header)} columns"
                 reader.fault(Place(name, begins), what, hint=f"put a text with {MARK_WORDS[between]} in it in quotes")
+            elif len(row) < len(header):
+                what = f"the row has {len(row)} of {len(header)} cells, so what is in which column is not sure"
+                reader.fault(Place(name, begins), what, hint=_missing_cells(row, between, len(header)))
             kept.append([*row[: len(header)], *[""] * (len(header) - len(row))])
             lines.append(begins)
     except csv.Error as error:
@@ -192,6 +195,14 @@ def _read_plain(
         return None
     by_column = list(zip(*kept, strict=True)) if kept else [()] * len(header)
     return header, [Column.of(cells) for cells in by_column], np.array(lines, dtype=np.int32)
+
+
+def _missing_cells(row: Sequence[str], between: str, columns: int) -> str:
+    """What was probably meant by a row with too few cells: another separator, or blank cells at its end."""
+    for mark in SEPARATORS:
+        if mark != between and sum(cell.count(mark) for cell in row) + len(row) == columns:
+            return f"its cells are separated by {MARK_WORDS[mark]}: write {MARK_WORDS[between]}"
+    return f"end it with {between * (columns - len(row))} for blank cells"
 
 
 def checked_sheet(
