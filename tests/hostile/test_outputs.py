@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import os
-import shutil
 import signal
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import pytest
 
+import davlo
 from davlo.files.publish import sitemap_xml
 from tests.conftest import Run
 
@@ -21,8 +21,10 @@ def contents(folder: Path) -> dict[str, bytes]:
 
 
 @pytest.fixture
-def copy(garden: Path, tmp_path: Path) -> Path:
-    return Path(shutil.copytree(garden, tmp_path / "garden"))
+def copy(tmp_path: Path) -> Path:
+    """The garden, in a folder of the test's own."""
+    davlo.write_demo(tmp_path / "garden")
+    return tmp_path / "garden"
 
 
 @pytest.mark.parametrize("name", ["davlo.yaml", "pages.csv", "values.csv", "stamps.csv", "people.yaml"])
