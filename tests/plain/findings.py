@@ -210,7 +210,7 @@ def titles_and_menus(site, tree, values, sources, view, add):
 
 
 def number(text):
-    return 0.0 if text == "none" else float(text)
+    return 0.5 if text == "none" else float(text)
 
 
 def standing(site, tree, values, add):

@@ -23,13 +23,16 @@ SITEMAP_REASONS = (
 )
 """Why a page is not in the sitemap, by code; 0: it is."""
 
+DEFAULT_PRIORITY = 0.5
+"""What a page without a priority counts as (sitemaps.org/protocol.html, `priority`)."""
+
 
 def sitemap_codes(effective: EffectiveModel, access: AccessModel | None = None) -> Codes:
     """For each page a code into `SITEMAP_REASONS`: 0 in the sitemap, else the first reason it is out. int32[pages]"""
     site = effective.site
     access = access or AccessModel(effective)
     codes, _, words = effective.column("sitemap.priority")
-    table = np.array([0.0 if not isinstance(w, int | float) else float(w) for w in words])
+    table = np.array([float(w) if isinstance(w, int | float) else DEFAULT_PRIORITY for w in words])
     tests: list[Callable[[], Mask]] = [
         lambda: ~site.facts.live,
         lambda: ~access.allowed(VISITOR, "view"),
