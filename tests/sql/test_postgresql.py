@@ -88,3 +88,11 @@ def test_a_server_that_cannot_be_reached_is_not_named(
     assert (found.status, "cannot be reached" in found.err) == (2, True)
     for word in (url.password, str(url.port), "127.0.0.1", "hidden"):
         assert str(word) not in found.err
+
+
+def test_a_query_ends_in_time(small: Small, pages: sqlalchemy.Engine, run: Run) -> None:
+    folder = Path(database_site(small, "select path from pages where pg_sleep(60) is not null"))
+    decisions = (folder / "davlo.yaml").read_text(encoding="utf-8")
+    (folder / "davlo.yaml").write_text(decisions.replace("database: garden.live", "seconds: 1, database: garden.live"))
+    got = run("check", "--site", str(folder))
+    assert (got.status, "took longer than 1 seconds" in got.err) == (2, True), got.err
