@@ -20,6 +20,7 @@ from davlo.core.site.source import source_of
 from davlo.files.rewrite.line_edits import Edit, apply_edits
 from davlo.files.rewrite.rewrite import rewrite
 from davlo.files.rewrite.yaml_text import CannotRewrite
+from tests.conftest import write_small
 from tests.sites import LISTS, WORDS, SiteDict, of_made_up_sites, write_site
 
 
@@ -161,3 +162,23 @@ def test_a_page_with_two_fresh_access_loses_all_of_a_scope(scope: Scope, small: 
         "/a": scope.both or scope.kind == ScopeKind.HERE,
         "/a/b": scope.both or scope.kind == ScopeKind.BELOW,
     }
+
+
+def test_a_reason_may_stand_beside_what_a_rule_gives(tmp_path: Path) -> None:
+    """It is that of all its statements, also of those that are said again for the same reason."""
+    rule = "rules:\n  - {name: Maps, when: {path: /a}, because: Drawn by hand, give: {menu.show: no}}\n"
+    folder = write_small(tmp_path, rule)
+    site = davlo.open_site(folder)
+    statements = site.statements
+    assert [statements.reasons[code] for code in statements.because.tolist()] == ["Drawn by hand"]
+    change = davlo.Change().say("title.limit", 40, rule="Maps", because="Drawn by hand")
+    make(folder, rewrite(site, folder, change))
+    assert "because: Drawn by hand, give: {menu.show: no, title.limit: 40}" in (folder / "davlo.yaml").read_text()
+    with pytest.raises(CannotRewrite, match="another reason"):
+        rewrite(davlo.open_site(folder), folder, davlo.Change().say("menu.label", "A", rule="Maps", because="Tall"))
+
+
+def test_a_reason_is_said_once(tmp_path: Path) -> None:
+    rule = "rules: [{name: Maps, when: {path: /a}, because: One, give: {menu.show: no, because: Two}}]\n"
+    with pytest.raises(davlo.SiteError, match=r"because is said twice; the first is at davlo\.yaml:3"):
+        davlo.open_site(write_small(tmp_path, rule))

@@ -203,10 +203,12 @@ class BodyReader:
                     entries.append(entry)
             self.collector.presets[name] = (place, entries)
 
-    def body(self, node: Node, targets: tuple[Target, ...], what: str) -> None:
-        """One scope body, for one target or (`here_and_below`) for two."""
+    def body(self, node: Node, targets: tuple[Target, ...], what: str, beside: Node | None = None) -> None:
+        """One scope body, for one target or (`here_and_below`) for two; of a rule the reason may stand `beside` it."""
         body = self.reader.mapping(node, what)
-        because = self.reader.text(body.entries.get("because"), "because")
+        because = self.reader.text(body.entries.get("because", beside), "because")
+        if beside is not None and "because" in body.entries:
+            self.reader.fault(body.keys["because"], f"because is said twice; the first is at {beside.place}")
         first = targets[0].both
         if self.reader.flag(body.entries.get("fresh_access"), "fresh_access"):
             place = body.keys["fresh_access"]

@@ -58,7 +58,7 @@ def _read_rules(node: Node | None, bodies: BodyReader) -> tuple[Rule, ...]:
     rules: list[Rule] = []
     first: dict[str, Place] = {}
     for number, item in enumerate(reader.items(node, "rules")):
-        body = reader.mapping(item, "a rule", ("name", "when", "except", "give", "note"))
+        body = reader.mapping(item, "a rule", ("name", "when", "except", "give", "because", "note"))
         name = reader.text(body.entries.get("name"), "name")
         if not name:
             reader.fault(item.place, "the rule has no name", hint="name: what it is for")
@@ -73,5 +73,6 @@ def _read_rules(node: Node | None, bodies: BodyReader) -> tuple[Rule, ...]:
         excepts = read_excepts(body.entries.get("except"), reader, types)
         rules.append(Rule(name, item.place, when, excepts))
         if "give" in body.entries:
-            bodies.body(body.entries["give"], (Target(ScopeKind.RULE, number, name),), f"give of the rule {name!r}")
+            target, what = Target(ScopeKind.RULE, number, name), f"give of the rule {name!r}"
+            bodies.body(body.entries["give"], (target,), what, body.entries.get("because"))
     return tuple(rules)

@@ -118,13 +118,11 @@ class StatementWriter:
     def _halve(self, part: Scope, setting: str, shared: Standing) -> None:
         """Let a `here_and_below` say a setting for the other half alone: in a body of that half."""
         text = self.files.text(shared.file)
-        found, because = text.find(shared.keys), text.find((*shared.body, BECAUSE))
-        assert found
-        value, reason = raw_of_node(found.node), raw_of_node(because.node) if because else ""
+        value, reason = raw_of_node(text.at(shared.keys).node), self._reason(shared.file, shared.body)
         other = Scope.here(part.name) if part.kind == ScopeKind.BELOW else Scope.below(part.name)
         lock = shared.locked and other.kind == ScopeKind.BELOW
         self.files.splice(shared.file, lambda text: text.without(shared.keys, goes_when_empty))
-        self._say_in_yaml(other, setting, value, lock, str(reason))
+        self._say_in_yaml(other, setting, value, lock, reason)
 
     def say(self, step: Say) -> None:
         value = self.spelled(step.setting, step.value)
@@ -165,8 +163,15 @@ class StatementWriter:
 
     def _suits(self, standing: Standing, because: str) -> bool:
         """Whether a body gives this reason, or none is asked for."""
-        found = self.files.text(standing.file).find((*standing.body, BECAUSE))
-        return not because or (found is not None and raw_of_node(found.node) == because)
+        return not because or self._reason(standing.file, standing.body) == because
+
+    def _reason(self, file: str, body: Keys) -> str:
+        """The reason that a body gives; that of a rule may stand beside it. Empty where there is none."""
+        text = self.files.text(file)
+        found = text.find((*body, BECAUSE))
+        if found is None and body[-1] == "give":
+            found = text.find((*body[:-1], BECAUSE))
+        return str(raw_of_node(found.node)) if found else ""
 
     def _say_in_yaml(self, scope: Scope, setting: str, value: Raw, lock: bool, because: str) -> None:
         body = body_of(scope, self.site.page_names)
@@ -180,10 +185,8 @@ class StatementWriter:
             assert isinstance(inner, dict)
             self.files.splice(file, lambda text: text.put(body, {**inner, **({BECAUSE: because} if because else {})}))
             return
-        if because:
-            reason = self.files.text(file).find((*body, BECAUSE))
-            if reason is None or raw_of_node(reason.node) != because:
-                raise CannotRewrite(f"{scope.sentence} says something else for another reason, or for none ({file})")
+        if because and self._reason(file, body) != because:
+            raise CannotRewrite(f"{scope.sentence} says something else for another reason, or for none ({file})")
         for spelled, locked in spellings(setting):  # beside what the body says of the family already
             if (
                 locked == lock
@@ -206,8 +209,7 @@ class StatementWriter:
         text = self.files.text(standing.file)
         value = raw_of_node(text.at(standing.keys).node)
         if own is None:
-            because = text.find((*standing.body, BECAUSE))
-            reason = str(raw_of_node(because.node)) if because else ""
+            reason = self._reason(standing.file, standing.body)
             self.say(Say(step.scope, step.setting, value, is_lock, reason))  # type: ignore[arg-type]
         elif not is_lock and own.keys[len(own.body) :] == ("lock", step.setting):
             self.files.splice(own.file, lambda text: text.lift(text.at(own.keys)))
