@@ -140,13 +140,20 @@ class StatementEdits:
         return [row]
 
     def _fresh(self, part: Scope, both: bool) -> list[int]:
-        """The rows of a scope's `fresh_access`; of a `here_and_below` the other half stays."""
+        """The rows of a scope's `fresh_access` to leave out; of a `here_and_below` the other half stays.
+
+        Where the other half has a `fresh_access` of its own too, that one alone stays: two would say the same.
+        """
         statements, target = self.site.statements, target_of(self.site, part)
         fresh = (statements.form == Form.FRESH) & (statements.target == target)
         rows = np.flatnonzero(fresh & (statements.scope == part.kind)).tolist()
         if not both and statements.both[rows].any():
             other = ScopeKind.HERE if part.kind == ScopeKind.BELOW else ScopeKind.BELOW
-            self._halved += np.flatnonzero(fresh & (statements.scope == other) & statements.both).tolist()
+            halves, own = fresh & (statements.scope == other) & statements.both, ~statements.both
+            if (fresh & (statements.scope == other) & own).any():
+                rows += np.flatnonzero(halves).tolist()
+            else:
+                self._halved += np.flatnonzero(halves).tolist()
         return rows
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import TypeVar
 
 import numpy as np
@@ -76,8 +76,17 @@ class Reader:
         """Note a name that is not known."""
         self.fault(place, str(error), error.word, error.allowed)
 
-    def mapping(self, node: Node, what: str, allowed: Sequence[str] | None = None) -> Mapping:
-        """A mapping; where something else stands, an empty one. Keys that are not among `allowed` are faults."""
+    def mapping(
+        self,
+        node: Node,
+        what: str,
+        allowed: Sequence[str] | None = None,
+        hint: Callable[[str], str] = lambda key: "",
+    ) -> Mapping:
+        """A mapping; where something else stands, an empty one.
+
+        Keys that are not among `allowed` are faults; `hint` gives what to type instead of one.
+        """
         if not isinstance(node, Mapping):
             self.fault(node.place, f"{what} takes keys with values, not {_described(node)}")
             return Mapping(node.place)
@@ -88,7 +97,7 @@ class Reader:
             if key in allowed:
                 known.entries[key], known.keys[key] = value, place
             else:
-                self.fault(place, f"{what} has no key {key!r}", key, allowed)
+                self.fault(place, f"{what} has no key {key!r}", key, () if hint(key) else allowed, hint(key))
         return known
 
     def items_or_one(self, node: Node) -> list[Node]:

@@ -7,6 +7,7 @@ from collections.abc import Collection, Sequence
 
 from davlo.core.faults import Place, SiteError
 from davlo.core.site.conditions import KEYS, Condition
+from davlo.core.site.facts import STANDARD
 from davlo.core.site.model import SiteModel
 
 from .node_reader import Reader
@@ -17,7 +18,7 @@ DEPTH = re.compile(r"(\d{1,6})(?:\s*-\s*(\d{1,6}))?", re.ASCII)
 
 def read_condition(node: Node, reader: Reader, what: str, types: Collection[str]) -> Condition:
     """A condition; keys and words that may not stand there are faults. `types` are the declared types."""
-    body = reader.mapping(node, what, KEYS)
+    body = reader.mapping(node, what, KEYS, lambda key: f"write facts: {{{key}: …}}" if key in STANDARD else "")
     plain: dict[str, tuple[str, ...]] = {}
     for key in ("path", "in_branch", "below", "type", "only_type", "tag", "language", "status"):
         if key not in body.entries:
