@@ -218,10 +218,10 @@ def _promises(site: Site, form: str) -> int:
             count_broken, why = one.broken_pages(), "; ".join(broken.finding.message for broken in one.broken)
             rows.append([one.promise.name, str(one.promise.place), str(one.pages), str(count_broken), why])
         listing(form, ("promise", "where", "pages", "broken on", "because"), rows)
-        return int(any(one.broken for one in found))
+        return int(not all(one.holds for one in found))
     for one in found:
         broken = one.broken_pages()
-        held = f"holds on {count(one.pages, 'page')}" if one.pages else "is about no page"
+        held = f"holds on {count(one.pages, 'page')}" if one.pages else "is about no page, and proves nothing"
         told = f"is broken on {broken:,} of {count(one.pages, 'page')}" if broken else held
         say(Styled(one.promise.name), f" ({one.promise.place}) {told}")
         for finding, why in one.broken:
@@ -229,7 +229,7 @@ def _promises(site: Site, form: str) -> int:
             shown = ", ".join(finding.pages[:MOST_PAGES])
             more = f" and {len(finding.pages) - MOST_PAGES:,} more" if len(finding.pages) > MOST_PAGES else ""
             paragraph(visible(shown) + more, "    ", "    ")
-    kept = sum(not one.broken for one in found)
+    kept = sum(one.holds for one in found)
     hold = "holds" if len(found) == 1 else "hold"
     if not found:
         say("no promise is made: promises in davlo.yaml")

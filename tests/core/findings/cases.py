@@ -140,6 +140,13 @@ CASES = {
         "title.limit",
         'the promise "short titles" (davlo.yaml:10) is broken on 2 pages: title.limit should be 60 and is 40 from everywhere',
     ),
+    "dead-promise": Case(
+        f"everywhere: {{{OPEN}}}\npromises: [{{name: closed, when: {{below: /aa}}, may_not: {{everyone: [edit]}}}}]",
+        f"everywhere: {{{OPEN}}}\npromises: [{{name: closed, when: {{below: /a}}, may_not: {{everyone: [edit]}}}}]",
+        (),
+        None,
+        'the promise "closed" (davlo.yaml:10) proves nothing: there is no page /aa',
+    ),
     "no-such-page": Case(
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/gone: {here: {title.limit: 9}}}",
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a: {here: {title.limit: 9}}}",

@@ -216,6 +216,15 @@ def test_an_accept_is_idle_if_no_finding_meets_it(site: SiteDict) -> None:
     assert told == idle
 
 
+@of_made_up_sites(30)
+def test_a_promise_about_no_page_proves_nothing(site: SiteDict) -> None:
+    made = amiss(site, Random(str(site["rows"])))
+    tree, promises = reference.Tree(made), made["more"].get("promises", [])
+    dead = {p["name"] for p in promises if not any(reference.meets_rule(made, tree, path, p) for path in tree.rows)}
+    found = [one for one in open_made_up(made).check().findings if one.kind == "dead-promise"]
+    assert {said.scope.removeprefix("promise ") for one in found for said in one.statements} == dead
+
+
 @of_made_up_sites(12)
 def test_what_is_idle_is_what_no_page_would_miss(site: SiteDict) -> None:
     enumerated, idle, hidden, dead = findings_reference.idle(site)

@@ -77,6 +77,7 @@ KINDS: tuple[Kind, ...] = (
     sitemap_kinds.child_above_parent,
     sitemap_kinds.sitemap_stale,
     sitemap_kinds.bad_alternate,
+    promise_kinds.dead_promise,
     promise_kinds.promise_broken,
 )
 """Every kind, as a person reads them: topic by topic."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import difflib
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
@@ -15,7 +16,7 @@ from ..resolve.effective import EffectiveModel
 from ..site.model import Promise
 from ..site.values import ByDepth, shown
 from ..wording import count, some_of
-from .bound_kind import BoundKind
+from .bound_kind import NO_PAGES, BoundKind
 from .context import FindingContext
 from .finding import Finding, Said
 from .finding_kind import site_kind
@@ -23,6 +24,8 @@ from .mending import Remedy, without
 
 FEW = 12
 """The most pages left out of a promise one by one."""
+MANY = 2000
+"""Among so many pages no near name is looked for."""
 UNSAID = -2
 """Stands for a statement that does not hold the action."""
 
@@ -50,6 +53,11 @@ class Kept(NamedTuple):
     pages: int
     broken: tuple[Broken, ...]
 
+    @property
+    def holds(self) -> bool:
+        """Whether it holds: it is about pages, and nothing breaks it."""
+        return self.pages > 0 and not self.broken
+
     def broken_pages(self) -> int:
         """On how many pages it is broken."""
         return len({int(page) for one in self.broken for page in one.finding.pages.numbers})
@@ -70,6 +78,40 @@ def promises_kept(effective: EffectiveModel) -> list[Kept]:
         pages = np.flatnonzero(effective.site.pages(promise.when, promise.excepts))
         found.append(Kept(promise, len(pages), tuple(_broken(context, promise_broken.bound(context), promise, pages))))
     return found
+
+
+@site_kind(
+    "dead-promise",
+    "error",
+    "promises",
+    meaning="a promise is about no page",
+    why="It proves nothing, and whoever made it believes that something is proved.",
+    mend="Mend its `when` or its `except`: a page may have moved, or a word has a slip in it. Or take it away.",
+    needs_decision=True,
+    example=Change((ExceptFromPromise("A member can edit their own page", ("/members/pages/**",)),)),
+)
+def dead_promise(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
+    """A promise is about no page."""
+    site = context.site
+    for promise in site.promises:
+        if site.pages(promise.when, promise.excepts).any() or not kind.reports(NO_PAGES):
+            continue
+        missing = [path for path in (*promise.when.in_branch, *promise.when.below) if site.tree.find(path) < 0]
+        if missing:
+            near = (
+                difflib.get_close_matches(missing[0], site.tree.paths.tolist(), 1, 0.8) if len(site.tree) < MANY else []
+            )
+            why = f"there is no page {missing[0]}"
+            fix = f"name {near[0]}, if that was meant" if near else "name the page by its new path"
+        else:
+            why = "all pages that it matches are excluded" if site.pages(promise.when).any() else "it matches no page"
+            fix = "change its when or its except"
+        yield kind.finding(
+            NO_PAGES,
+            [Said(f"promise {promise.name}", promise.place.file, promise.place.line, "")],
+            f'the promise "{promise.name}" ({promise.place}) proves nothing: {why}',
+            f"no one edit mends it: decide what it is about, and {fix}; or take it away",
+        )
 
 
 @site_kind(

@@ -60,6 +60,7 @@ KIND_NAMES = (
     "child-above-parent",
     "sitemap-stale",
     "bad-alternate",
+    "dead-promise",
     "promise-broken",
 )
 """Every kind an `accept` may name; `KINDS` has those that `check` finds so far."""
