@@ -85,10 +85,6 @@ def on_a_terminal(command: list[str]) -> str:
     """What a command prints on a terminal."""
     told = []
 
-    def read(handle: int) -> bytes:
-        told.append(os.read(handle, 4096))
-        return b""
-
     main, other = pty.openpty()
     with subprocess.Popen(
         command, stdin=other, stdout=other, stderr=other, env={**os.environ, "COLUMNS": "100", "TERM": "xterm"}

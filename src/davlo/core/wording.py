@@ -37,3 +37,14 @@ def some_of(names: Sequence[str], most: int = 4) -> str:
     ('ida, noor', 'ida and 2 more')
     """
     return ", ".join(names[:most]) + (f" and {len(names) - most:,} more" if len(names) > most else "")
+
+
+def round_circle(names: Sequence[str], most: int = 20) -> str:
+    """Names that lead back to the first, which stands at the end again; of a long circle the first ones.
+
+    Example
+    -------
+    >>> round_circle(["a", "b", "a"]), round_circle(["a", "b", "c", "d", "a"], most=4)
+    ('a -> b -> a', 'a -> b -> … -> a')
+    """
+    return " -> ".join(names if len(names) <= most else [*names[: most - 2], "…", names[-1]])

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Iterable
+import difflib
+from collections.abc import Collection, Iterable
 from functools import cached_property
 
 import numpy as np
@@ -28,6 +29,8 @@ from .folded_setting import FoldedSetting
 from .statement_effects import StatementEffects
 from .title_marks import Titles, titles_of
 
+FEW_PAGES, FEW_GONE = 2000, 20
+"""The most pages to search for the one that was probably meant, and the most lost paths to search for."""
 SINGLE = (ScopeKind.STAMP, ScopeKind.HERE)
 """Scopes of one page alone."""
 
@@ -180,6 +183,14 @@ class FindingContext:
     def said(self, statements: Iterable[int]) -> Statements:
         """Statements as a finding holds them; built-in is left out."""
         return Statements(self.site, tuple(statement for statement in statements if statement >= 0))
+
+    def near_pages(self, gone: Collection[str]) -> dict[str, str]:
+        """For paths that no page has, the page that was probably meant; nothing where there are many to compare."""
+        if len(gone) > FEW_GONE or len(self.site.tree) > FEW_PAGES:
+            return {}
+        paths = self.site.tree.paths.tolist()
+        near = {path: difflib.get_close_matches(path, paths, 1, 0.8) for path in gone}
+        return {path: found[0] for path, found in near.items() if found}
 
     def plain_list(self, statement: int) -> list[str]:
         """What a statement says with a plain list; nothing where it says something else."""

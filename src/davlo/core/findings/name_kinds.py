@@ -26,8 +26,6 @@ from .finding import Finding, Said
 from .finding_kind import ALL, site_kind
 from .mending import FEW, Remedy
 
-FEW_PAGES, FEW_GONE = 2000, 20
-"""The most pages to search for the one that was probably meant, and the most lost paths to search for."""
 NEAR = 0.88
 """How much a column's name must be like a setting's to be taken for a slip."""
 NAME = re.compile(r"[a-z0-9]+(?:[.-][a-z0-9]+)*")
@@ -62,15 +60,15 @@ def no_such_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
         for path in dict.fromkeys((block.under, *block.leave_out, *links)):
             if path.startswith("/") and site.tree.find(site.page_names.path(path)) < 0:
                 told.setdefault(path, []).append(_declaration_said("block", block.name, block.place))
-    paths = site.tree.paths.tolist() if len(site.tree) <= FEW_PAGES else []
+    near_pages = context.near_pages(told)
     for path, said in told.items():
-        near = difflib.get_close_matches(path, paths, 1, 0.8) if len(told) <= FEW_GONE else []
+        near = near_pages.get(path)
         yield kind.finding(
             NO_PAGES,
             said_of[path] if len(said_of.get(path, ())) == len(said) else said,
             f"there is no page {path}, which {count(len(said), 'statement or block', 'statements or blocks')} "
             f"{'names' if len(said) == 1 else 'name'} ({said[0].place})",
-            f"name {near[0]}, if that was meant, or take it away" if near else "take it away, or add the page",
+            f"name {near}, if that was meant, or take it away" if near else "take it away, or add the page",
         )
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
@@ -24,8 +23,6 @@ from .mending import Remedy, without
 
 FEW = 12
 """The most pages left out of a promise one by one."""
-MANY = 2000
-"""Among so many pages no near name is looked for."""
 UNSAID = -2
 """Stands for a statement that does not hold the action."""
 
@@ -93,16 +90,16 @@ def promises_kept(effective: EffectiveModel) -> list[Kept]:
 def dead_promise(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A promise is about no page."""
     site = context.site
-    for promise in site.promises:
-        if site.pages(promise.when, promise.excepts).any() or not kind.reports(NO_PAGES):
-            continue
-        missing = [path for path in (*promise.when.in_branch, *promise.when.below) if site.tree.find(path) < 0]
-        if missing:
-            near = (
-                difflib.get_close_matches(missing[0], site.tree.paths.tolist(), 1, 0.8) if len(site.tree) < MANY else []
-            )
-            why = f"there is no page {missing[0]}"
-            fix = f"name {near[0]}, if that was meant" if near else "name the page by its new path"
+    dead = [one for one in site.promises if not site.pages(one.when, one.excepts).any()]
+    missing = {
+        one.name: [path for path in (*one.when.in_branch, *one.when.below) if site.tree.find(path) < 0] for one in dead
+    }
+    near = context.near_pages([path for paths in missing.values() for path in paths[:1]])
+    for promise in dead if kind.reports(NO_PAGES) else ():
+        if missing[promise.name]:
+            path = missing[promise.name][0]
+            why = f"there is no page {path}"
+            fix = f"name {near[path]}, if that was meant" if path in near else "name the page by its new path"
         else:
             why = "all pages that it matches are excluded" if site.pages(promise.when).any() else "it matches no page"
             fix = "change its when or its except"

@@ -9,6 +9,7 @@ import numpy as np
 from ..arrays.grouping import distinct_numbers, groups
 from ..change.steps import Change, Say
 from ..outcomes.placeholders import filled_on, unknown_placeholders
+from ..site.parse_values import PATTERNS
 from ..site.scopes import Scope
 from ..wording import count
 from .bound_kind import BoundKind
@@ -115,7 +116,7 @@ def empty_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
 )
 def unknown_placeholder(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A pattern has a placeholder that is no word of ours and no fact."""
-    if folded.name not in (PATTERN, "menu.label"):
+    if folded.name not in PATTERNS:
         return
     found = context.effective.resolved(folded.setting)
     patterns = found.words

@@ -15,6 +15,7 @@ from ..arrays.in_background import MANY, gathered, in_background
 from ..arrays.path_finder import Finder, PathMarks, path_marks
 from ..arrays.texts import Texts
 from ..faults import Fault, Place, UnknownName
+from ..wording import round_circle
 
 FEW_BRANCHES = 1000
 
@@ -114,10 +115,6 @@ class Tree:
             found.append(child)
             child = int(self.end[child])
         return found
-
-
-MOST_IN_CIRCLE = 20
-"""The most pages of a circle that are listed."""
 
 
 class Planted(NamedTuple):
@@ -276,8 +273,7 @@ def _circles(
             chain = [*way][way[page] :]
             first = chain.index(min(chain))
             told = [paths[p] for p in [*chain[first:], *chain[: first + 1]]]
-            shown = told if len(told) <= MOST_IN_CIRCLE else [*told[: MOST_IN_CIRCLE - 2], "…", told[-1]]
-            faults.append(Fault(place(min(chain)), f"the parents go round in a circle: {' -> '.join(shown)}"))
+            faults.append(Fault(place(min(chain)), f"the parents go round in a circle: {round_circle(told)}"))
     return faults
 
 

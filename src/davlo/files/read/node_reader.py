@@ -16,6 +16,7 @@ from davlo.core.site.page_names import PageNames
 from davlo.core.site.parse_values import FLAGS
 from davlo.core.site.settings import Setting
 from davlo.core.site.values import Raw
+from davlo.core.wording import round_circle
 
 from .digests import digest
 from .yaml_nodes import Items, Mapping, Node, Scalar
@@ -23,9 +24,6 @@ from .yaml_nodes import Items, Mapping, Node, Scalar
 NAME = re.compile(r"[^\W_]+(?:[-.][^\W_]+)*")
 RESERVED_NAMES = ("everyone", "signed-in", "owner", "owner-group", "none")
 Choice = TypeVar("Choice", bound=str)
-
-MOST_IN_CIRCLE = 20
-"""The most names of a circle that are listed."""
 
 
 class Reader:
@@ -198,8 +196,7 @@ class Reader:
             if not looped & set(circle):
                 at = min(range(len(circle)), key=lambda i: order[circle[i]])
                 told = [*circle[at:], *circle[: at + 1]]
-                shown = told if len(told) <= MOST_IN_CIRCLE else [*told[: MOST_IN_CIRCLE - 2], "…", told[-1]]
-                self.fault(places[told[0]], f"the {what} go round in a circle: {' -> '.join(shown)}")
+                self.fault(places[told[0]], f"the {what} go round in a circle: {round_circle(told)}")
             looped |= set(circle)
         return looped
 
