@@ -154,13 +154,27 @@ class Maker:
                 "type": self.random.choice([*TYPES, "", "stray"]),
                 "language": self.random.choice(["en", "fr", ""]),
                 "tags": self.random.choice(["", "t1", "t1; t2"]),
-                "status": self.random.choice(["live", "draft", "", ""]),
+                "status": self.random.choice(["live", "draft", "", "", "", "folder"]),
                 "made_with": self.random.choice(["", "bench"]),
             }
             if self.chance(0.15) and rows:
                 row["parent"] = self.random.choice(rows)["path"]
+            if self.chance(0.1):
+                row["leads_to"] = self.random.choice([paths[0], "https://made-up.example/else", "/gone"])
             rows.append(row)
         return rows
+
+    def written(self, paths: list[str]) -> dict[str, str]:
+        """How the inventory writes some paths."""
+        forms = ["{path}/", "{path}/index.html", "https://made-up.example{path}", "HTTPS://Made-Up.example{path}/"]
+        return {path: self.random.choice(forms).format(path=path.rstrip("/")) for path in paths if self.chance(0.2)}
+
+    def again(self, paths: list[str]) -> list[tuple[str, str]]:
+        """Rows that are there again, in another form or as a place in the page: the page of each, and its cell."""
+        forms = ["{path}/", "{path}", "{path}#there", "https://made-up.example{path}/index.html#here"]
+        return [
+            (path, self.random.choice(forms).format(path=path)) for path in paths if path != "/" and self.chance(0.1)
+        ]
 
     def condition(self, paths: list[str]) -> dict[str, Any]:
         choices: dict[str, Any] = {
@@ -171,7 +185,7 @@ class Maker:
             "only_type": ["note", "page"],
             "tag": ["t2", "t9"],
             "language": self.random.choice(["en", ["fr", ""]]),
-            "status": self.random.choice(["live", "draft"]),
+            "status": self.random.choice(["live", "draft", ["folder", "draft"]]),
             "depth": self.random.choice(["1", "1-9", ["0", "2-3"]]),
             "home": self.random.choice(["yes", "no"]),
             "facts": {"made_with": self.random.choice(["bench", ["", "bench"]])},
@@ -233,6 +247,8 @@ class Maker:
         columns = self.some(["title.show", "sidebar.right", "blocks.content", "rank", "access.keepers", "motto"], 3)
         self.cells(rows, columns)
         return {
+            "written": self.written(paths),
+            "again": self.again(paths),
             "home": self.random.choice(["/", paths[-1]]),
             "language_paths": self.random.choice(["", "/{language}{path}", "/site{path}/{language}"]),
             "settings": settings,
@@ -337,7 +353,8 @@ def write_site(site: SiteDict, folder: Path) -> Path:
         "include": ["declared.yaml"],
         "people": site["people"],
         **site.get("more", {}),
-        **{key: site[key] for key in ("settings", "presets", "types", "pages", "rules", "everywhere")},
+        **{key: site[key] for key in ("settings", "presets", "types", "rules", "everywhere")},
+        "pages": {site["written"].get(path, path): said for path, said in site["pages"].items()},
     }
     # the order of the areas is the order of the layouts that name them
     declarations["layouts"] = dict(reversed(declarations["layouts"].items()))
@@ -345,8 +362,11 @@ def write_site(site: SiteDict, folder: Path) -> Path:
     for file, said in (("davlo.yaml", whole), ("declared.yaml", declarations)):
         text = ODD_COMMENT + yaml.safe_dump(said, allow_unicode=True, sort_keys=False)
         (folder / file).write_bytes((mark + text.replace("\n", end)).encode())
-    columns = ["path", "title", "type", "parent", "language", "tags", "status", "made_with", "order", *site["columns"]]
-    write_csv(folder / "pages.csv", columns, site["rows"], end, mark)
+    columns = ["path", "title", "type", "parent", "language", "tags", "status", "made_with", "order", "leads_to"]
+    rows = [{**row, "path": site["written"].get(row["path"], row["path"])} for row in site["rows"]]
+    by_path = {row["path"]: row for row in site["rows"]}
+    rows += [{**by_path[path], "path": cell} for path, cell in site["again"] if path in by_path]
+    write_csv(folder / "pages.csv", [*columns, *site["columns"]], rows, end, mark)
     write_csv(folder / "values.csv", ["where", "setting", "value", "lock", "because"], site["values"], end, mark)
     write_csv(folder / "stamps.csv", ["path", "setting", "value", "on", "source"], site["stamps"], end, mark)
     return folder

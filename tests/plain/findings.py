@@ -113,6 +113,7 @@ def all_findings(site):
 
     view = {path: ref.may_by_access(site, tree, settings, "visitor", "view", path) for path in tree.rows}
     live = {path: row.get("status") != "draft" for path, row in tree.rows.items()}
+    leads = {path: bool(row.get("leads_to")) for path, row in tree.rows.items()}
     home = site["home"]
     menu = {path: ref.resolve(site, tree, settings, path, "menu.show")[0] == "yes" for path in tree.rows}
     for path, row in tree.rows.items():
@@ -129,7 +130,8 @@ def all_findings(site):
                 if fold.value not in ("none", "") and area not in LAYOUTS[layout.value] and at_least:
                     add("no-such-area", path, name)
         above = tree.ancestors(path)
-        if menu[path] and live[path] and any(not (menu[p] and live[p]) for p in above if p != home):
+        page = live[path] and row.get("status") != "folder" and not leads[path]
+        if menu[path] and page and any(not (menu[p] and live[p]) for p in above if p != home):
             add("cut-off-in-menu", path, "menu.show")
         if view[path] and not all(view[p] for p in above):
             add("open-below-closed", path, "access.everyone")
@@ -151,10 +153,11 @@ def all_findings(site):
 
 def titles_and_menus(site, tree, values, sources, view, add):
     """What is told of titles, the menu, the sitemap and the inventory, a page at a time."""
-    live = {path: row.get("status") != "draft" for path, row in tree.rows.items()}
+    live = {p: row.get("status") not in ("draft", "folder") and not row.get("leads_to") for p, row in tree.rows.items()}
+    languages = site.get("languages", ["en", "fr"])
     titles = {p: plain.fill(v.get("title.pattern", ""), plain.words_of(site, p)) for p, v in values.items()}
     pairs = {(p, n): v for p, some in values.items() for n, v in some.items()}
-    in_menu = {path for path, _ in plain.menu(site, pairs)}
+    in_menu = {path for language in languages for path, _ in plain.menu(site, pairs, language)}
     rules = site.get("more", {}).get("sitemap", {}).get("leave_out", {})
     listed = {
         p
@@ -167,17 +170,20 @@ def titles_and_menus(site, tree, values, sources, view, add):
         add("left-out-by-priority", path, "sitemap.priority")
     listed -= low
     room = site.get("more", {}).get("menu", {}).get("room", 0)
-    top = [path for path, level in plain.menu(site, pairs) if level == 0]
-    for path in top[room:] if room else []:
-        add("menu-too-long", path, "menu.show")
+    for language in languages if room else []:
+        top = [path for path, level in plain.menu(site, pairs, language) if level == 0 and view[path]]
+        for path in top[room:]:
+            add("menu-too-long", path, "menu.show")
     words = {"title", "site", "branch", "parent", "type", "path", "language", "tags", "status", "made_with", "order"}
-    words |= {"translates", "created", "modified"}
+    words |= {"translates", "created", "modified", "leads_to", "address"}
     for path, row in tree.rows.items():
         value = values[path]
         limit, title = value["title.limit"], titles[path]
-        if limit != "none" and len(title) > int(limit):
+        titled = row.get("status") != "folder" and not row.get("leads_to")
+        if titled and limit != "none" and len(title) > int(limit):
             add("long-title", path, "title.limit")
-        if not title.strip():
+        names = re.findall(r"\{\{|\}\}|\{([^{}]*)\}", value["title.pattern"])
+        if titled and (not title.strip() or ("title" in names and not row["title"].strip())):
             add("empty-title", path, "title.pattern")
         twins = [p for p in values if p != path and titles[p].casefold().strip() == title.casefold().strip()]
         alike = any(live[p] and tree.rows[p]["language"] == row["language"] for p in twins)
@@ -185,9 +191,9 @@ def titles_and_menus(site, tree, values, sources, view, add):
             add("duplicate-title", path, "title.pattern")
         for name in ("title.pattern", "menu.label"):
             names = re.findall(r"\{\{|\}\}|\{([^{}]*)\}", value.get(name, ""))
-            if {n for n in names if n} - words:
+            if titled and {n for n in names if n} - words:
                 add("unknown-placeholder", path, name)
-        if value["title.show"] == "no":
+        if titled and value["title.show"] == "no":
             add("no-heading", path, "title.show")
         if ref.type_of(row) not in {"page", *site["types"]}:
             add("undeclared-type", path, None)
@@ -299,7 +305,7 @@ def inventory(site, tree, values, sources, add):
                 add("owner-gone", path, name)
         for name, body in site["settings"].items():
             none = "" if body.get("kind") == "text" else "none"
-            required = body.get("required") and name in value and row.get("status") != "draft"
+            required = body.get("required") and name in value and row.get("status") not in ("draft", "folder")
             if required and (not sources[path][name] or value[name] in ("", none)):
                 add("missing-value", path, name)
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from .resolution import Tree, type_of
 
-FACTS = ("title", "language", "tags", "status", "made_with", "order", "translates")
+FACTS = ("title", "language", "tags", "status", "made_with", "order", "translates", "leads_to")
 LAYOUTS = {"plain": ["masthead", "content", "footer"], "wide": ["masthead", "left", "content", "right", "footer"]}
 
 
@@ -19,6 +19,7 @@ def words_of(site, path):
     outer = [p for p in [*above, path] if p != site["home"]] or [path]
     return {
         **{name: row.get(name, "") for name in FACTS},
+        "tags": ", ".join(tag.strip() for tag in row.get("tags", "").split(";") if tag.strip()),
         "site": "Made up",
         "branch": tree.rows[outer[0]]["title"],
         "parent": tree.rows[above[-1]]["title"] if above else "",
@@ -46,9 +47,9 @@ def fill(pattern, words):
 
 
 def rank(site, path):
-    """What siblings are sorted by in the menu."""
+    """What siblings are sorted by in the menu: the home page first, unless it has an order."""
     order = Tree(site).rows[path].get("order", "")
-    return (not order, float(order or 0), path)
+    return (path != site["home"] or bool(order), not order, float(order or 0), path)
 
 
 def walk(site, top, key):
@@ -60,23 +61,39 @@ def walk(site, top, key):
     return found
 
 
-def menu(site, values):
-    """The paths in the menu, in order, each with how deep it is."""
-    tree = Tree(site)
+def of_language(site, path, language):
+    """Whether readers of a language meet a page: it is in it, or in none that the site lists."""
+    listed = site.get("languages", ["en", "fr"])
+    word = Tree(site).rows[path].get("language", "")
+    return word not in listed or word == (language if language in listed else listed[0])
+
+
+def menu(site, values, language=""):
+    """The paths in the menu of a language, in order, each with how many entries are above it."""
+    tree, home = Tree(site), site["home"]
 
     def stands(path):
-        return tree.rows[path].get("status") != "draft" and values[path, "menu.show"] == "yes"
+        return tree.rows[path].get("status") != "draft" and values.get((path, "menu.show"), "yes") == "yes"
 
-    found = []
-    for path in walk(site, None, lambda p: rank(site, p)):
-        above = [p for p in tree.ancestors(path) if p != site["home"]]
-        if stands(path) and all(map(stands, above)):
-            found.append((path, len(above)))
+    def above(path):
+        return [p for p in tree.ancestors(path) if p != home]
+
+    def is_entry(path):
+        itself = stands(path) and not tree.rows[path].get("leads_to") and of_language(site, path, language)
+        return itself and all(map(stands, above(path)))
+
+    order = [path for path in walk(site, None, lambda p: rank(site, p)) if is_entry(path)]
+    found = [(path, len([p for p in above(path) if is_entry(p)])) for path in order]
+    if (home, 0) in found and tree.rows[home].get("order", ""):
+        rest = [entry for entry in found if entry[0] != home]
+        after = [i for i, (p, level) in enumerate(rest) if level == 0 and rank(site, p) > rank(site, home)]
+        rest.insert(after[0] if after else len(rest), (home, 0))
+        return rest
     return found
 
 
-def branch_links(site, under, levels, sort, leave_out):
-    """The paths that a list of a branch's pages shows, in order."""
+def branch_links(site, under, levels, sort, leave_out, language):
+    """The paths that a list of a branch's pages shows, in order; all languages where `language` is None."""
     tree = Tree(site)
 
     def key(path):
@@ -85,14 +102,18 @@ def branch_links(site, under, levels, sort, leave_out):
             return rank(site, path)
         return (row["title"].casefold(), path) if sort == "title" else (path,)
 
+    def is_draft(path):
+        return tree.rows[path].get("status") == "draft"
+
     def is_out(path):
-        return path in leave_out or tree.rows[path].get("status") == "draft"
+        return path in leave_out or is_draft(path)
 
     found = []
     for path in walk(site, under, key):
         above = tree.ancestors(path)
         between = above[above.index(under) + 1 :]
-        if len(between) < levels and not any(map(is_out, [path, *between])):
+        alone = not tree.rows[path].get("leads_to") and (language is None or of_language(site, path, language))
+        if len(between) < levels and alone and not any(map(is_out, [path, *between])) and not is_draft(under):
             found.append(path)
     return found
 

@@ -357,14 +357,19 @@ def may(site, person, action, path):
 
 
 def addresses(site):
-    """The URLs of each page, with the language of each."""
+    """The URLs that are published of each page."""
     found = {}
     for row in site["rows"]:
-        languages = [row["language"]] if row["language"] else ["en", "fr"]
-        pattern = site["language_paths"]
-        if not pattern:
-            languages, pattern = [row["language"]], "{path}"
-        urls = [pattern.replace("{language}", language).replace("{path}", row["path"]) for language in languages]
-        pairs = zip(languages, urls, strict=True)
-        found[row["path"]] = [(lang, "https://made-up.example" + quote(url)) for lang, url in pairs]
+        url = row.get("address") or site.get("written", {}).get(row["path"], row["path"])
+        pattern, languages = site["language_paths"] or "{path}", [row["language"]]
+        if not url.startswith("/"):
+            found[row["path"]] = [quote(url, safe=":/?=")]
+            continue
+        if site["language_paths"] and not row["language"]:
+            languages = site.get("languages", ["en", "fr"])
+        path, mark, query = url.partition("?")
+        urls = [
+            pattern.replace("{language}", language).replace("{path}", path) + mark + query for language in languages
+        ]
+        found[row["path"]] = ["https://made-up.example" + quote(url, safe="/?=") for url in urls]
     return found

@@ -205,7 +205,7 @@ def _on_page(site: Site, access: AccessModel, page: int, form: str) -> None:
         table(["setting", "actions", "source", "where"], said, indent="  ")
         heading("What each may do")
         table(["who", "may", "groups"], may, indent="  ")
-        if not site.facts.live[page]:
+        if site.facts.draft[page]:
             say()
             say("The page is a draft: it is seen only by those who may also edit it.")
 

@@ -80,12 +80,19 @@ def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.dat
     if to == "-":
         if len(made.files) > 1:
             raise click.UsageError(f"this sitemap takes {len(made.files)} files; write them with --to sitemap.xml")
-        print_bytes(made.files[path.name])
+        print_bytes(b"".join(made.files[path.name]()))
     else:
         beside = f" and {count(len(made.files) - 1, 'part')} beside it" if len(made.files) > 1 else ""
         note(f"wrote {path}{beside}: {count(made.addresses, 'address', 'addresses')}")
     if made.unnoted:
         note(f"note: check cannot tell when it is stale, as {made.unnoted}")
+    if made.ambiguous:
+        listed = count(made.ambiguous, "address", "addresses")
+        is_are = "is" if made.ambiguous == 1 else "are"
+        note(
+            f"{listed} {is_are} not listed as alternates: another translation of the same page has the same language "
+            "(davlo check --kind bad-alternate)"
+        )
     if made.again:
         place, address = made.again[0]
         joined = count(len(made.again), "joined address", "joined addresses")

@@ -135,10 +135,10 @@ def _outline(
     cells = [_cells(effective, number, shown.pages) for number in numbers]
     titles = site.facts.title.take(shown.pages).texts()
     kinds = [site.types.names[kind] for kind in site.facts.type_of[shown.pages].tolist()]
-    live = site.facts.live[shown.pages].tolist()
+    marks = _marks(site, shown.pages)
     rows = []
     for i, tail in enumerate(indented(site.tree, shown)):
-        row = [tail, shortened(titles[i], TITLE_WIDTH), kinds[i] if live[i] else f"{kinds[i]}, draft"]
+        row = [tail, shortened(titles[i], TITLE_WIDTH), kinds[i] + marks[i]]
         for cell in cells:
             from_where = f" ({cell.sources[i]})" if sources and cell.sources[i] else ""
             row.append(shortened(cell.values[i], TITLE_WIDTH) + from_where + (OTHER if cell.differs[i] else ""))
@@ -158,10 +158,21 @@ def _outline(
     say(_summary(site, chosen, len(shown.pages)))
 
 
+def _marks(site: SiteModel, pages: Pages) -> list[str]:
+    """What to add to the type of each page: that it is a draft, a folder, or only leads elsewhere."""
+    status = site.facts.status.take(pages).texts()
+    leads = site.facts.column("leads_to").take(pages).texts()
+    return [
+        (f", {word}" if word != "live" else "") + (f", leads to {to}" if to else "")
+        for word, to in zip(status, leads, strict=True)
+    ]
+
+
 def _summary(site: SiteModel, chosen: Pages, shown: int) -> str:
-    drafts = int((~site.facts.live[chosen]).sum())
     told = count(len(chosen), "page") if len(chosen) else "no page matches that"
-    told += f", {count(drafts, 'draft')} among them" if drafts else ""
+    among = {"draft": site.facts.draft, "folder": site.facts.folder}
+    counts = [count(int(mask[chosen].sum()), name) for name, mask in among.items() if mask[chosen].any()]
+    told += f", {' and '.join(counts)} among them" if counts else ""
     return told if shown == len(chosen) else f"{told}; {shown:,} shown"
 
 

@@ -289,10 +289,10 @@ CASES = {
     ),
     "empty-title": Case(
         "everywhere: {access: {keepers: [view, edit]}}",
-        'everywhere: {access: {keepers: [view, edit]}, title.pattern: "{title} of the garden"}',
+        'everywhere: {access: {keepers: [view, edit]}, title.pattern: "{path} of the garden"}',
         ("/a",),
         "title.pattern",
-        "1 page has no document title: the pattern, by the built-in value, comes to nothing there",
+        "1 page has no title in the inventory, which the pattern asks for (by the built-in value)",
         inventory="path,title\n/,Home\n/a,\n",
     ),
     "unknown-placeholder": Case(
@@ -465,7 +465,7 @@ CASES = {
         ("/", "/a", "/a/b"),
         None,
         "sitemap.xml, written on 2026-01-05, is stale: 3 pages would be new",
-        published='{"version": 1, "written": "2026-01-05", "to": "sitemap.xml", "files": {}, "joined": {}, "pages": "", '
+        published='{"version": 2, "written": "2026-01-05", "to": "sitemap.xml", "files": {}, "joined": {}, "pages": "", '
         '"entries": ""}',
     ),
     "bad-alternate": Case(

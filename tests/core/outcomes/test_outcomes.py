@@ -22,7 +22,7 @@ from davlo.core.outcomes.menu import menu_of
 from davlo.core.outcomes.menu_order import menu_order
 from davlo.core.outcomes.placeholders import document_titles, menu_labels
 from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS, sitemap_codes
-from davlo.core.site import tree as module
+from davlo.core.site import repeated_rows
 from davlo.core.site.conditions import glob_pattern
 from davlo.core.site.declarations import Block
 from davlo.core.site.tree import build_tree
@@ -44,8 +44,10 @@ def test_what_readers_meet_is_what_the_reference_tells(site: SiteDict) -> None:
     paths = opened.tree.paths.tolist()
     for setting, told in (("title.pattern", document_titles(effective)), ("menu.label", menu_labels(effective))):
         assert told.texts() == [plain.fill(values[path, setting], plain.words_of(site, path)) for path in paths]
-    menu = menu_of(effective)
-    assert [(paths[p], int(menu.level[p])) for p in menu.entries(opened).tolist()] == plain.menu(site, values)
+    for language in ("en", "fr", "", "de"):
+        menu = menu_of(effective).entries(opened, language)
+        listed = [(paths[p], level) for p, level in zip(menu.pages.tolist(), menu.level.tolist(), strict=True)]
+        assert listed == plain.menu(site, values, language)
     for page, path in enumerate(paths):
         found = composition(effective, page)
         stands = {area.area: list(area.stands) for area in found.areas}
@@ -67,31 +69,17 @@ def test_a_list_of_a_branch_is_what_the_reference_tells(site: SiteDict) -> None:
     for sort in ("order", "title", "path"):
         under, levels, left = random.choice(paths), random.randint(1, 3), random.sample(paths, min(2, len(paths)))
         block = Block("b", davlo.Place(""), kind="branch-links", under=under, levels=levels, sort=sort)
-        found = branch_links(opened, block._replace(leave_out=tuple(left)))
+        language = random.choice(["en", "fr", "", None])
+        block = block._replace(leave_out=tuple(left), languages="all" if language is None else "")
+        found = branch_links(opened, block, language or "")
         told = [paths[p] for p in found.pages.tolist()]
-        assert told == plain.branch_links(site, under, levels, sort, left)
+        assert told == plain.branch_links(site, under, levels, sort, left, language)
         assert found.level.tolist() == [
             opened.tree.depth[opened.tree.find(p)] - opened.tree.depth[opened.tree.find(under)] for p in told
         ]
         near = {p for p in range(len(paths)) if under in [paths[q] for q in opened.tree.ancestors(p)]}
         near = {p for p in near if opened.tree.depth[p] - opened.tree.depth[opened.tree.find(under)] <= levels}
         assert set(found.left_out.tolist()) == near - set(found.pages.tolist())
-
-
-@of_made_up_sites(40)
-def test_no_page_is_in_a_menu_or_a_list_without_those_above_it(site: SiteDict) -> None:
-    opened = open_made_up(site)
-    tree, home = opened.tree, opened.facts.home
-    shown = set(menu_of(opened.resolve()).entries(opened).tolist())
-    for page in shown:
-        assert set(tree.ancestors(page)) - {home} <= shown
-    for under in range(0, len(tree), 3):
-        left = tree.paths[min(under + 2, len(tree) - 1)]
-        block = Block("b", davlo.Place(""), kind="branch-links", under=tree.paths[under], levels=9, leave_out=(left,))
-        listed = set(branch_links(opened, block).pages.tolist())
-        branch = tree.number(left)
-        assert not listed & set(range(branch, int(tree.end[branch])))  # a branch that is left out is out whole
-        assert all(set(tree.ancestors(page)) <= listed | {under, *tree.ancestors(under)} for page in listed)
 
 
 def test_lists_of_news_are_newest_first(small: Small) -> None:
@@ -119,7 +107,9 @@ def test_a_page_is_in_the_sitemap_or_out_for_the_first_reason(site: SiteDict) ->
         path = opened.tree.paths[page]
         reasons = [
             opened.facts.status[page] == "draft",
-            "view" not in access.actions("visitor", page) and opened.facts.status[page] == "live",
+            opened.facts.status[page] == "folder",
+            bool(opened.facts.column("leads_to")[page]),
+            "view" not in access.actions("visitor", page) and opened.facts.status[page] != "draft",
             effective[path]["sitemap.include"] is False,
             effective[path]["robots.index"] is False,
         ]
@@ -194,7 +184,7 @@ def test_a_branch_is_a_slice(choices: list[int]) -> None:
     paths = [f"/{i}" for i in range(len(choices))]
     parents = [paths[choice] if choice < i else "" for i, choice in enumerate(choices)]
     lines = np.arange(len(paths), dtype=np.int32)
-    tree, order, _, faults = build_tree(
+    tree, order, _, faults, _ = build_tree(
         Texts.of(paths), Column.of(parents), lines, lambda line, column: davlo.Place("pages.csv", line, column)
     )
     assert faults == []
@@ -218,8 +208,10 @@ def test_a_page_hangs_under_its_longest_prefix_also_where_fingerprints_collide(p
         if collide:
             alike = np.zeros(len(paths), np.uint64)
             patch.setattr(finder, "fingerprints", lambda texts, end=None: np.zeros(len(texts), np.uint64))
-            patch.setattr(module, "path_marks", lambda t: finder.path_marks(t)._replace(whole=alike, before=alike))
-        tree, _, _, faults = build_tree(
+            patch.setattr(
+                repeated_rows, "path_marks", lambda t: finder.path_marks(t)._replace(whole=alike, before=alike)
+            )
+        tree, _, _, faults, _ = build_tree(
             Texts.of(given_paths), Column.blank(len(paths)), lines, lambda line, column: davlo.Place("", line, column)
         )
     assert faults == []

@@ -80,7 +80,7 @@ def test_a_page_that_cannot_be_is_refused() -> None:
     with pytest.raises(davlo.SiteError) as error:
         site.new_page("/x", order="first", status="done")
     assert [fault.what for fault in error.value.faults] == [
-        "status takes live or draft, not 'done'",
+        "status takes live, draft or folder, not 'done'",
         "order takes a number, not 'first'",
     ]
     assert site.new_page("/x", order="2.5", status="draft").outcomes.not_in_menu == "it is a draft"

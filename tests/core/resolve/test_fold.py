@@ -5,9 +5,11 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
+import numpy as np
+
 import davlo
 from davlo.core.outcomes.access import AccessModel
-from davlo.core.outcomes.addresses import addresses
+from davlo.core.outcomes.addresses import published
 from davlo.core.site.values import format_value
 from davlo.frames.table import long_table
 from tests.plain import resolution as reference
@@ -65,5 +67,8 @@ def test_the_order_of_the_rows_changes_no_value(site: SiteDict) -> None:
 @of_made_up_sites(40)
 def test_addresses_are_the_references(site: SiteDict) -> None:
     opened = open_made_up(site)
-    found = {path: addresses(opened, page) for page, path in enumerate(opened.tree.paths)}
+    found: dict[str, list[str]] = {}
+    told = published(opened, np.arange(len(opened.tree)))
+    for page, url in zip(told.page.tolist(), told.url, strict=True):
+        found.setdefault(opened.tree.paths[page], []).append(url)
     assert found == reference.addresses(site)

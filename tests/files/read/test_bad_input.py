@@ -118,7 +118,7 @@ PAGES = {
     "a path with no slash": ("path\na\n", "pages.csv:2, column path: a path starts with /, not 'a'"),
     "a status nobody knows": (
         "path,status\n/a,drfat\n",
-        "status takes live or draft, not 'drfat'\n  did you mean draft?",
+        "status takes live, draft or folder, not 'drfat'\n  did you mean draft?",
     ),
     "a date that is none": ("path,modified\n/a,soon\n", "modified takes a date like 2026-05-01 (ISO 8601), not 'soon'"),
     "an order that is none": ("path,order\n/a,first\n", "pages.csv:2, column order: order takes a number, not 'first'"),

@@ -21,6 +21,7 @@ from hypothesis import strategies as st
 import davlo
 from davlo.core.arrays.codebooks import Column
 from davlo.core.arrays.texts import Texts
+from davlo.core.site.page_names import PageNames
 from davlo.files.read import csv_sheets as cells
 from davlo.files.read.database import variable_of
 from davlo.files.read.node_reader import Reader
@@ -71,9 +72,9 @@ NOTES = {
         "the columns PATH, TITLE, TYPE, PARENT, ORDER, MODIFIED, TAGS, TITLE.SHOW, SITEMAP.PRIORITY read as "
         "path, title, type, parent, order, modified, tags, title.show, sitemap.priority"
     ],
-    "slashes at the end": ["3 paths lose the slash at the end (/visit/ is read as /visit)"],
-    "addresses": ["4 addresses are read as paths (https://small.example/ as /)"],
-    "addresses otherwise": ["3 addresses are read as paths (https://small.example as /)"],
+    "slashes at the end": ["3 pages are named in another form than their path (/visit/ is /visit)"],
+    "addresses": ["4 pages are named in another form than their path (https://small.example/ is /)"],
+    "addresses otherwise": ["3 pages are named in another form than their path (https://small.example is /)"],
 }
 
 
@@ -108,7 +109,7 @@ def test_columns_in_any_order_and_other_sheets_as_spreadsheets_save_them(small: 
     )
     effective = site.resolve()
     assert (effective["/a"]["title.limit"], effective["/a"]["page.owner"]) == (20, "ida.marsh")
-    assert [note.split(":")[0] for note in site.notes].count("stamps.csv") == 4
+    assert [note.split(":")[0] for note in site.notes].count("stamps.csv") == 3
 
 
 def test_the_address_of_another_site_is_an_error(small: Small) -> None:
@@ -126,8 +127,10 @@ WORDS = st.lists(
         "".join,
         st.tuples(
             st.sampled_from(["", "https://s.example", "http://s.example", "HTTPS://S.Example", "https://s.example/b"]),
-            st.text(st.sampled_from("/ab%2fF é"), max_size=6),
-            st.sampled_from(["", "/", "//"]),
+            st.text(st.sampled_from("/ab%2fF é#?3C"), max_size=6),
+            st.sampled_from(
+                ["", "/", "//", "/index.html", "/index.html/", "index.html", "/home.htm", "#map", "?a=/b/"]
+            ),
         ),
     ),
     max_size=6,
@@ -136,8 +139,9 @@ WORDS = st.lists(
 
 @given(WORDS, st.sampled_from(["https://s.example", "https://s.example/b"]))
 def test_many_paths_at_once_read_as_one_by_one(words: list[str], url: str) -> None:
-    one, many = Paths(url), Paths(url)
+    one, many = (Paths(PageNames(url, ("index.html", "home.htm"))) for _ in range(2))
     expected = [one.word(word) for word in words]
+    assert [one.names.path(path) for path in expected] == expected
     column = many.column(Column(np.arange(len(words), dtype=np.int32), Texts.of(words)))
     assert column.texts() == expected
     notes: list[list[str]] = []

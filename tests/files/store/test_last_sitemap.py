@@ -16,9 +16,9 @@ import numpy as np
 import pytest
 
 import davlo
-from davlo.core.outcomes.addresses import addresses
+from davlo.core.outcomes.sitemap_entries import sitemap_entries
 from davlo.core.outcomes.sitemap_marks import drift, told
-from davlo.files.publish.sitemap_xml import sitemap_addresses
+from davlo.files.publish.sitemap_xml import UrlElements
 from tests.conftest import Run
 from tests.sites import SiteDict, of_made_up_sites, write_site
 
@@ -34,11 +34,12 @@ def stale(folder: Path, run: Run, *words: str) -> list[dict[str, str]]:
 
 
 def told_by_page(site: davlo.Site) -> dict[str, set[object]]:
-    """What the sitemap tells of each page, read from the sitemap itself."""
-    of = {url: path for path in site.tree.paths for _, url in addresses(site, site.tree.number(path))}
-    found: dict[str, set[object]] = {}
-    for one in sitemap_addresses(site.resolve(), TODAY).found:
-        found.setdefault(of[one.loc], set()).add(one)
+    """What the sitemap tells of each page, as it writes it."""
+    listed = np.flatnonzero(site.resolve().outcomes.sitemap == 0)
+    entries = sitemap_entries(site.resolve(), listed, TODAY)
+    elements, found = UrlElements(entries), dict[str, set[object]]()
+    for number, page in enumerate(entries.published.page.tolist()):
+        found.setdefault(site.tree.paths[page], set()).add(elements.bytes(number, number + 1))
     return found
 
 
@@ -127,7 +128,7 @@ def test_addresses_that_are_joined_count_too(small: Small, run: Run) -> None:
 
 @pytest.mark.parametrize(
     "record",
-    ["{", "[]", "{}", '{"version": 2}', "\udc80", '{"version": 1, "to": 3, "files": [], "joined": {}}', "[" * 100_000],
+    ["{", "[]", "{}", '{"version": 3}', "\udc80", '{"version": 2, "to": 3, "files": [], "joined": {}}', "[" * 100_000],
 )
 def test_a_record_that_is_damaged_is_told(record: str, small: Small, run: Run) -> None:
     folder = small()

@@ -181,6 +181,21 @@ class Texts(Sequence[str]):
         in_blocks(len(self), search)
         return found
 
+    def first(self, byte: int) -> NDArray[np.int64]:
+        """Where in `data` a byte stands first in each text; -1 where it does not. int64[texts]
+
+        Example
+        -------
+        >>> Texts.of(["/a?b?c", "/a"]).first(ord("?")).tolist()
+        [2, -1]
+        """
+        places = np.flatnonzero(self.data == byte)
+        if not len(places):
+            return np.full(len(self), -1, dtype=np.int64)
+        at = np.searchsorted(places, self.start)
+        found = places[np.minimum(at, len(places) - 1)]
+        return np.where((at < len(places)) & (found < self.end), found, -1)
+
     def laid_out(self) -> Texts:
         """These texts one after the other, in bytes of their own."""
         length = self.end - self.start

@@ -12,7 +12,7 @@ from ..arrays.codebooks import Codes, Column
 from ..arrays.texts import Texts
 from ..faults import Fault, Place, SiteError, UnknownName
 from ..resolve.fold import fold_stages
-from ..site.facts import STANDARD, Columns, Facts
+from ..site.facts import STANDARD, STATUSES, Columns, Facts
 from ..site.model import SiteModel
 from ..site.new_statements import NewStatement
 from ..site.numbers import number_of
@@ -67,10 +67,11 @@ def with_page(site: Model, path: str, facts: Mapping[str, str]) -> tuple[Model, 
         np.append(site.tree.line, np.int32(0)),
         lambda line, column: Place(site.inventory, line, column) if line else NEW,
     )
+    written = _appended(Column(np.arange(before, dtype=np.int32), site.facts.written), path)
     status, order_said = facts.get("status") or "live", facts.get("order") or "inf"
     faults = planted.faults
-    if status not in ("live", "draft"):
-        faults.append(Fault(NEW, f"status takes live or draft, not {status!r}", status, ("live", "draft")))
+    if status not in STATUSES:
+        faults.append(Fault(NEW, f"status takes live, draft or folder, not {status!r}", status, STATUSES))
     if order_said != "inf" and number_of(order_said) is None:
         faults.append(Fault(NEW, f"order takes a number, not {order_said!r}"))
     if faults:
@@ -83,6 +84,7 @@ def with_page(site: Model, path: str, facts: Mapping[str, str]) -> tuple[Model, 
         np.append(site.facts.type_of, site.types.find(kind))[order],
         np.append(site.facts.order, float(order_said))[order],
         int(numbers[site.facts.home]) if site.facts.home >= 0 else -1,
+        Texts.of_column(written.take(order)),
     )
     page = int(numbers[before])
     built_in = site.catalogue.built_in()

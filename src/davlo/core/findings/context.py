@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
 from ..faults import Place
-from ..outcomes.access import AccessModel
+from ..outcomes.access import VISITOR, AccessModel
 from ..outcomes.areas import Standing
 from ..outcomes.block_links import linked
 from ..outcomes.page_outcomes import Outcomes
@@ -170,6 +170,16 @@ class FindingContext:
     def linked(self) -> Mask:
         """The pages that a menu or a block of links leads to. bool[pages]"""
         return linked(self.uses, self.outcomes.menu.shown)
+
+    @cached_property
+    def visible(self) -> Mask:
+        """The pages that a visitor may view. bool[pages], to be read only"""
+        return self.access.allowed(VISITOR, "view")
+
+    @cached_property
+    def has_title(self) -> Mask:
+        """The pages of whose titles findings ask: no folders, and none that only lead elsewhere. bool[pages]"""
+        return ~(self.site.facts.folder | self.site.facts.leads_away)
 
     @cached_property
     def titles(self) -> Titles:

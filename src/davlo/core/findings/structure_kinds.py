@@ -40,9 +40,9 @@ def cut_off_in_menu(context: FindingContext, kind: BoundKind) -> Iterator[Findin
     effective, site = context.effective, context.site
     if len(site.tree) == 0:
         return
-    sources, live = context.source(MENU), site.facts.live
+    sources, live = context.source(MENU), site.facts.live | site.facts.folder
     cutter = context.outcomes.menu.cutter
-    cut = np.flatnonzero(is_yes(effective, MENU) & live & (cutter >= 0))
+    cut = np.flatnonzero(is_yes(effective, MENU) & site.facts.readable & (cutter >= 0))
     hides = np.where(live[cutter], sources[cutter], DRAFT)
     for (by,), at in kind.grouped(cut, hides):
         above = distinct_numbers(cutter[at])
@@ -85,23 +85,27 @@ def _hidden_too(context: FindingContext, pages: NDArray[np.int64], above: list[i
     mend="Hide some, move them under another page, or raise `menu: {room: …}` if there is room.",
 )
 def menu_too_long(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """More top-level entries than `menu.room`; it names those past it."""
+    """More top-level entries in one language's menu than `menu.room`, as a visitor meets them; names those past it."""
     site, room = context.site, context.site.menu_room
     menu = context.outcomes.menu
     if not room or not len(site.tree):
         return
-    entries = menu.entries(site)
-    top = entries[menu.level[entries] == 0]
-    past = top[room:]
-    if len(past) and kind.reports(past):
-        yield kind.finding(
-            past,
-            (),
-            f"the top menu has {len(top)} entries and room for {room}; past it are "
-            f"{', '.join(site.tree.paths[page] for page in past[:4].tolist())}{' …' if len(past) > 4 else ''}",
-            "set menu.show to no on some, put them under another page, or raise menu.room",
-            Remedy("say that there is room for all", Change((SetSite("menu_room", len(top)),))),
-        )
+    alike: dict[tuple[int, ...], list[str]] = {}  # menus that list the same pages
+    for language in site.languages or ("",):
+        entries = menu.entries(site, language, context.visible)
+        alike.setdefault(tuple(entries.pages[entries.level == 0].tolist()), []).append(language)
+    for top, languages in alike.items():
+        past = np.array(top[room:], dtype=np.int64)
+        if len(past) and kind.reports(past):
+            whose = f" in {' and '.join(languages)}" if len(alike) > 1 else ""
+            yield kind.finding(
+                past,
+                (),
+                f"the top menu{whose} has {len(top)} entries and room for {room}; past it are "
+                f"{', '.join(site.tree.paths[page] for page in past[:4].tolist())}{' …' if len(past) > 4 else ''}",
+                "set menu.show to no on some, put them under another page, or raise menu.room",
+                Remedy("say that there is room for all", Change((SetSite("menu_room", len(top)),))),
+            )
 
 
 @site_kind(
@@ -140,7 +144,7 @@ def _unlinked(context: FindingContext, kind: BoundKind, in_sitemap: bool) -> Ite
         return
     listed, source = context.outcomes.sitemap == 0, context.source(MENU)
     hidden = ~is_yes(context.effective, MENU)  # another kind reports what a page above cuts off
-    pages = np.flatnonzero(site.facts.live & hidden & ~context.linked & (listed == in_sitemap))
+    pages = np.flatnonzero(site.facts.readable & hidden & ~context.linked & (listed == in_sitemap))
     for (by,), at in kind.grouped(pages, source):
         verb = ("stands" if len(at) == 1 else "stand") if in_sitemap else ("is" if len(at) == 1 else "are")
         yield kind.finding(

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..arrays.grouping import distinct_numbers, groups
 from ..change.steps import Change, Say
-from ..outcomes.placeholders import filled_on, unknown_placeholders
+from ..outcomes.placeholders import filled_on, placeholder_names, unknown_placeholders
 from ..site.parse_values import PATTERNS
 from ..site.scopes import Scope
 from ..wording import count
@@ -33,7 +33,7 @@ from .title_marks import PATTERN, folded_title, title_texts
 def duplicate_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """Live pages of one language share a document title, letter case aside."""
     site, titles = context.site, context.titles
-    live = np.flatnonzero(site.facts.live & ~titles.blank)
+    live = np.flatnonzero(site.facts.readable & ~titles.blank)
     source = context.source(PATTERN)
     language = site.facts.language.codes
     for _, rows in groups(titles.mark[live] ^ (language[live].astype(np.int64) << 40), least=2):
@@ -66,7 +66,7 @@ def long_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     site, number, length = context.site, context.site.setting_number("title.limit"), context.titles.length
     limit = context.effective.resolved(number)
     most = np.array([word if isinstance(word, int) else np.iinfo(np.int64).max for word in limit.words])[limit.value]
-    pages = np.flatnonzero((length > most) & site.has(number))
+    pages = np.flatnonzero((length > most) & site.has(number) & context.has_title)
     for (pattern, by), at in kind.grouped(pages, context.source(PATTERN), limit.source):
         longest = int(at[np.argmax(length[at])])
         yield kind.finding(
@@ -91,14 +91,20 @@ def long_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     example=Change((Say(Scope.here("/visit/maps"), "title.pattern", ""),)),
 )
 def empty_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """The document title is empty or only spaces."""
-    pages = np.flatnonzero(context.titles.blank)
-    for (pattern,), at in kind.grouped(pages, context.source(PATTERN)):
+    """The document title, or the title that its pattern asks for, is empty or only spaces."""
+    pattern, title = context.effective.column(PATTERN), context.site.facts.title
+    asks = pattern.where(lambda word: isinstance(word, str) and "title" in placeholder_names(word))
+    untitled = asks & title.where([not word.strip() for word in title.words])
+    pages = np.flatnonzero((context.titles.blank | untitled) & context.has_title)
+    for (source, part), at in kind.grouped(pages, context.source(PATTERN), untitled.astype(np.int64)):
+        has = "has" if len(at) == 1 else "have"
+        told = f"{count(len(at), 'page')} {has} no title in the inventory, which the pattern asks for"
+        if not part:
+            told = f"{count(len(at), 'page')} {has} no document title: the pattern comes to nothing there"
         yield kind.finding(
             at,
-            [pattern],
-            f"{count(len(at), 'page')} {'has' if len(at) == 1 else 'have'} no document title: the pattern, "
-            f"{context.by(pattern)}, comes to nothing there",
+            [source],
+            f"{told} ({context.by(source)})",
             "no one edit mends it: decide what to call the pages in the inventory, or write a pattern that says "
             "something without a title",
         )
@@ -124,7 +130,7 @@ def unknown_placeholder(context: FindingContext, kind: BoundKind, folded: Folded
     wrong = np.array([bool(names) for names in unknown], dtype=bool)
     if not wrong.any():
         return
-    pages = np.flatnonzero(wrong[found.value] & context.site.has(folded.setting))
+    pages = np.flatnonzero(wrong[found.value] & context.site.has(folded.setting) & context.has_title)
     for (source, code), at in kind.grouped(pages, found.source, found.value):
         listed = ", ".join(f"{{{name}}}" for name in unknown[code])
         yield kind.finding(
@@ -150,7 +156,7 @@ def no_heading(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """`title.show` is no, and no block that stands on the page says `supplies: heading`."""
     site, number = context.site, context.site.setting_number("title.show")
     found = context.effective.resolved(number)
-    hidden = found.where(lambda word: word is False) & site.has(number)
+    hidden = found.where(lambda word: word is False) & site.has(number) & context.has_title
     for name, block in site.declarations.blocks.items():
         if "heading" in block.supplies and hidden.any():
             hidden &= ~context.uses.pages("block", name)

@@ -174,7 +174,7 @@ class AccessModel:
         """Where someone may do an action; a draft is seen only by those who may also edit it. bool[pages]"""
         allowed = self.allowed(who, action)
         if action == "view":
-            allowed = allowed & (self.site.facts.live | self.allowed(who, "edit"))
+            allowed = allowed & (~self.site.facts.draft | self.allowed(who, "edit"))
         return allowed
 
     def check_action(self, action: str) -> None:

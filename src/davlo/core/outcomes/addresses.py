@@ -3,19 +3,34 @@
 from __future__ import annotations
 
 import re
-from urllib.parse import quote, urlsplit
+import string
+from typing import NamedTuple
+from urllib.parse import urlsplit
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.texts import Texts
+from ..arrays.codebooks import Codes, Mask
+from ..arrays.texts import Texts, concatenated
 from ..site.model import SiteModel
 
-_ENCODED = re.compile(r"(%[0-9A-Fa-f]{2})")
+LANGUAGE_TAG = re.compile(r"[A-Za-z]{2,8}(-[A-Za-z0-9]{1,8})*")
+"""A language as `hreflang` takes it (BCP 47)."""
 _HOST = re.compile(r"[\w.~%:-]+")
 _NO_ADDRESS = re.compile(r"[\x00-\x20\x7f-\x9f<>\"\\^`{|}\u2028\u2029\u202a-\u202e\u2066-\u2069\ud800-\udfff]")
-_SAFE = "/!$&'()*+,;=:@~"
-"""Characters that may stand in a path as they are (RFC 3986, section 3.3)."""
+
+
+def _bytes(text: str) -> Mask:
+    """Which bytes stand in a text. bool[256]"""
+    found = np.zeros(256, dtype=bool)
+    found[[*text.encode()]] = True
+    return found
+
+
+_MAY_STAND = _bytes(string.ascii_letters + string.digits + "-._~/?!$&'()*+,;=:@")
+"""The bytes that may stand in a path and a query as they are (RFC 3986, sections 3.3 and 3.4)."""
+_HEX = _bytes(string.hexdigits)
+_DIGITS = np.frombuffer(b"0123456789ABCDEF", dtype=np.uint8)
 
 
 def is_web_address(text: str) -> bool:
@@ -40,44 +55,148 @@ def is_web_address(text: str) -> bool:
     )
 
 
-def encode_path(path: str) -> str:
-    """A path as a URL holds it (RFC 3986); what is percent-encoded already stays.
+def encode_addresses(addresses: Texts) -> Texts:
+    """Paths with their queries, or full addresses, as URLs hold them (RFC 3986); what is encoded already stays.
 
     Example
     -------
-    >>> encode_path("/été & co/%C3%A9")
-    '/%C3%A9t%C3%A9%20&%20co/%C3%A9'
+    >>> encode_addresses(Texts.of(["/été & co/?q=a b", "/%C3%A9", "/100%"])).tolist()
+    ['/%C3%A9t%C3%A9%20&%20co/?q=a%20b', '/%C3%A9', '/100%25']
     """
-    return "".join(part if _ENCODED.fullmatch(part) else quote(part, safe=_SAFE) for part in _ENCODED.split(path))
+    texts = addresses.laid_out()
+    data = np.concatenate([texts.data, np.zeros(2, dtype=np.uint8)])
+    is_hex = _HEX[data]
+    keeps = _MAY_STAND[data[:-2]] | ((data[:-2] == ord("%")) & is_hex[1:-1] & is_hex[2:])
+    if keeps.all():
+        return texts
+    size = np.where(keeps, 1, 3)
+    end = np.cumsum(size)
+    encoded = np.empty(int(end[-1]), dtype=np.uint8)
+    encoded[end[keeps] - 1] = texts.data[keeps]
+    odd, at = texts.data[~keeps], end[~keeps]
+    encoded[at - 3], encoded[at - 2], encoded[at - 1] = ord("%"), _DIGITS[odd >> 4], _DIGITS[odd & 15]
+    ends = np.concatenate([np.zeros(1, dtype=np.int64), end])
+    return Texts(encoded, ends[texts.start], ends[texts.end])
 
 
-def addresses(site: SiteModel, page: int) -> list[tuple[str, str]]:
-    """The page's URLs, each with its language; several where there are `language_paths` and the language is blank."""
-    path, language = site.tree.paths[page], site.facts.language[page]
-    if not site.language_paths:
-        return [(language, site.url + encode_path(path))]
-    languages = [language] if language else list(site.languages) or [""]
-    return [
-        (each, site.url + encode_path(site.language_paths.replace("{language}", each).replace("{path}", path)))
-        for each in languages
-    ]
+class Published(NamedTuple):
+    """The addresses that are published of pages, and which of them say the same in other languages.
+
+    Attributes
+    ----------
+    page : int64[n]
+        The page of each address; a page has several where `language_paths` give it one in each language.
+    url : Texts, n of them
+    language : int32[n]
+        The language of each as a number into `languages`; -1 where it has none that an alternate could name.
+    languages : tuple of str
+    alternate : int64[m]
+        Addresses that are alternates, those of a family together, by language.
+    begin, end : int64[n]
+        Which of these are the alternates of each address, itself among them; none where both are equal.
+    ambiguous : int
+        How many addresses are no alternates because another of their family has the same language.
+    """
+
+    page: NDArray[np.int64]
+    url: Texts
+    language: Codes
+    languages: tuple[str, ...]
+    alternate: NDArray[np.int64]
+    begin: NDArray[np.int64]
+    end: NDArray[np.int64]
+    ambiguous: int
+
+    def alternates(self, number: int) -> list[tuple[str, str]]:
+        """The alternates of one address: languages and URLs."""
+        some = self.alternate[int(self.begin[number]) : int(self.end[number])].tolist()
+        return [(self.languages[int(self.language[one])], self.url[one]) for one in some]
+
+
+def published(site: SiteModel, pages: NDArray[np.int64]) -> Published:
+    """The addresses of these pages: what the inventory says, with its slash, its index file and its query.
+
+    A full address in the inventory is the page's only one. A page that has no language counts as one in the site's
+    first language where something translates it.
+
+    Example
+    -------
+    >>> import davlo, numpy as np
+    >>> site = davlo.open_demo()
+    >>> found = published(site, np.array([site.tree.number("/visit/tickets")]))
+    >>> found.url.tolist()
+    ['https://quillmere.example/visit/tickets']
+    """
+    family = families(site)
+    written = Texts.of_column(site.facts.address).take(pages) if "address" in site.facts.columns else None
+    texts = site.facts.written.take(pages)
+    if written is not None:
+        said = np.flatnonzero(written.end > written.start)
+        texts = texts.replaced(said, written.take(said))
+    local = texts.begins_with(ord("/"))
+    words = site.facts.language.words
+    languages = tuple(dict.fromkeys([*site.languages, *sorted(words)]))
+    code = np.array([languages.index(word) for word in words], dtype=np.int32)[site.facts.language.codes[pages]]
+    blank = code == languages.index("") if "" in languages else np.zeros(len(pages), dtype=bool)
+    each = np.ones(len(pages), dtype=np.int64)
+    if site.language_paths and site.languages:
+        each[blank & local] = len(site.languages)
+    entry = np.repeat(np.arange(len(pages)), each)
+    code = code[entry]
+    several = each[entry] > 1
+    first = np.cumsum(each) - each
+    code[several] = (np.arange(len(entry)) - first[entry])[several]
+    url = _urls(site, texts.take(entry), local[entry], code, languages)
+    of_family = np.bincount(family, minlength=len(site.tree))[family[pages[entry]]] > 1
+    if site.languages:
+        code[blank[entry] & ~several & of_family] = 0
+    is_tag = np.array([LANGUAGE_TAG.fullmatch(word) is not None for word in languages], dtype=bool)
+    code = np.where(is_tag[code], code, -1).astype(np.int32) if len(languages) else code
+    return _with_alternates(pages[entry], url, code, languages, family[pages[entry]])
+
+
+def _with_alternates(
+    page: NDArray[np.int64], url: Texts, code: Codes, languages: tuple[str, ...], family: NDArray[np.int64]
+) -> Published:
+    """The addresses with their alternates: of each family those whose language no other of it has."""
+    can = np.flatnonzero(code >= 0)
+    key = family[can] * (len(languages) + 1) + code[can]
+    can, key = can[np.argsort(key, kind="stable")], np.sort(key)
+    same = key[1:] == key[:-1]
+    alone = ~(np.append(same, False) | np.append(False, same)) if len(key) else np.zeros(0, dtype=bool)
+    alternate = can[alone]
+    of = family[alternate]
+    begin, end = np.searchsorted(of, family), np.searchsorted(of, family, "right")
+    is_one = np.zeros(len(page), dtype=bool)
+    is_one[alternate] = True
+    end = np.where(is_one & (end - begin > 1), end, begin)
+    return Published(page, url, code, languages, alternate, begin, end, len(can) - len(alternate))
+
+
+def _urls(site: SiteModel, texts: Texts, local: Mask, code: Codes, languages: tuple[str, ...]) -> Texts:
+    """The URLs of addresses as they are written, each in its language."""
+    pattern = site.language_paths or "{path}"
+    sharp = np.flatnonzero(texts.first(ord("#")) >= 0)
+    if len(sharp):
+        texts = texts.replaced(sharp, Texts.of(texts[at].partition("#")[0] for at in sharp.tolist()))
+    queries = texts.first(ord("?"))
+    cut = np.where(queries < 0, texts.end, queries)
+    path, query = Texts(texts.data, texts.start, cut), Texts(texts.data, cut, texts.end)
+    parts: list[Texts] = []
+    for number, piece in enumerate(pattern.split("{path}")):
+        parts += [path] if number else []
+        filled = [piece.replace("{language}", language) for language in languages]
+        said = Texts.of([*(filled if number else [site.url + one for one in filled]), ""])
+        parts.append(said.take(np.where(local, code, len(languages))))
+    parts.append(query)
+    return encode_addresses(concatenated(parts))
 
 
 def families(site: SiteModel) -> NDArray[np.int64]:
     """For each page the page that it says the same as: the one it translates, or else itself. int64[pages]
 
-    Pages with the same number are each other's alternates. A `translates` that names a missing page counts for nothing.
+    A `translates` that names a missing page counts for nothing.
     """
     column = site.facts.column("translates")
     original = site.tree.find_all(Texts.of(column.words))[column.codes]
     return np.where(original >= 0, original, np.arange(len(site.tree)))
-
-
-def alternates(site: SiteModel) -> dict[int, list[int]]:
-    """For each page that has alternates: all that say the same, the one in the first language first."""
-    family = families(site)
-    found: dict[int, list[int]] = {}
-    for page in np.flatnonzero(family != np.arange(len(family))).tolist():
-        first = int(family[page])
-        found.setdefault(first, [first] if family[first] == first else []).append(page)
-    return {page: members for members in found.values() for page in members}

@@ -10,6 +10,7 @@ from ..arrays.codebooks import Mask
 from ..arrays.texts import Texts
 from ..site.declarations import Block
 from ..site.model import SiteModel
+from .menu import of_language
 from .menu_order import Key, Pages, menu_order, text_keys
 from .uses import Uses
 
@@ -32,10 +33,20 @@ class BranchLinks(NamedTuple):
     left_out: Pages
 
 
-def branch_links(site: SiteModel, block: Block) -> BranchLinks:
+def branch_links(site: SiteModel, block: Block, language: str = "") -> BranchLinks:
     """What a `branch-links` block lists: the live pages under its page, down to its levels, whatever `menu.show` is.
 
-    A page that is left out, or is a draft, takes its branch with it. Where the block's page is gone it lists nothing.
+    A page that is left out takes its branch with it, and so does a draft, also if it is the block's own page. A folder
+    is listed as a heading. A page that only leads elsewhere is left out, and so are pages in another language than
+    that of the page on which the block stands, unless the block says `languages: all`; their branches are not. If the
+    block's page is gone, nothing is listed.
+
+    Parameters
+    ----------
+    site : SiteModel
+    block : Block
+    language : str
+        The language of the page on which the block stands; empty: the site's first.
 
     Example
     -------
@@ -51,12 +62,16 @@ def branch_links(site: SiteModel, block: Block) -> BranchLinks:
         return BranchLinks(nothing, nothing, nothing)
     pages = np.arange(top + 1, int(tree.end[top]))
     level = tree.depth[pages].astype(np.int64) - int(tree.depth[top])
-    out = ~site.facts.live[pages]
+    draft = site.facts.draft
+    out = draft[pages]
     for page in (tree.find(path) for path in block.leave_out):
         if top < page < int(tree.end[top]):
             out[page - top - 1] = True
     for page in pages[out].tolist():
         out[page - top - 1 : int(tree.end[page]) - top - 1] = True
+    out |= site.facts.leads_away[pages] | bool(draft[top])
+    if block.languages != "all":
+        out |= ~of_language(site, language)[pages]
     near = level <= block.levels
     ordered = menu_order(site, top, _sort_keys(site, block.sort, np.arange(top, int(tree.end[top]))))[1:]
     listed = ordered[(near & ~out)[ordered - top - 1]]
@@ -121,6 +136,8 @@ def linked(uses: Uses, shown: Mask) -> Mask:
             continue
         if block.kind == "links":
             found[[link.page for link in chosen_links(site, block) if link.page >= 0]] = True
-        elif site.tree.find(block.under) >= 0:
-            found[branch_links(site, block).pages] = True
+        else:
+            standing = np.bincount(site.facts.language.codes[uses.pages("block", name)])
+            for code in np.flatnonzero(standing).tolist():
+                found[branch_links(site, block, site.facts.language.words[code]).pages] = True
     return found

@@ -1,4 +1,4 @@
-"""The menu: which pages stand in it, in which order, how deep, and who cuts off whom."""
+"""The menu: which pages it lists, in which order, how deep, and what hides the others."""
 
 from __future__ import annotations
 
@@ -12,28 +12,61 @@ from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
 from .menu_order import menu_order
 
+Pages = NDArray[np.int64]
+
+
+class MenuEntries(NamedTuple):
+    """What one menu lists.
+
+    Attributes
+    ----------
+    pages : int64[n]
+        In the order of the menu.
+    level : int64[n]
+        How many entries are above each, the home page aside: 0 in the top menu.
+    """
+
+    pages: Pages
+    level: Pages
+
 
 class Menu(NamedTuple):
-    """The menu of a site.
+    """The menu of a site; where the site lists languages, each has a menu of its own.
 
     Attributes
     ----------
     shown : bool[pages]
-        Live, `menu.show`, and so for all ancestors but the home page.
+        Whether a page is an entry in the menu of its language; of a page without a language, in all menus.
     cutter : int32[pages]
         The nearest ancestor, the home page aside, that is hidden or a draft; -1: none.
-    level : int32[pages]
-        How many ancestors a page has, the home page aside: 0 in the top menu.
     """
 
     shown: Mask
     cutter: Codes
-    level: Codes
 
-    def entries(self, site: SiteModel) -> NDArray[np.int64]:
-        """The pages in the menu, as it lists them. int64[n]"""
+    def entries(self, site: SiteModel, language: str = "", visible: Mask | None = None) -> MenuEntries:
+        """The entries of one menu.
+
+        Parameters
+        ----------
+        site : SiteModel
+        language : str
+            Whose menu it is; empty: that of the site's first language.
+        visible : bool[pages], optional
+            The pages that whoever reads it may view; all of them unless given.
+        """
+        listed = self.shown & of_language(site, language)
+        opens = np.zeros(len(site.tree) + 1, dtype=np.int64)
+        entries = np.flatnonzero(listed)
+        entries = entries[entries != site.facts.home]
+        np.add.at(opens, entries + 1, 1)
+        np.add.at(opens, site.tree.end[entries], -1)
+        level = np.cumsum(opens)[:-1]
         pages = menu_order(site)
-        return pages[self.shown[pages]]
+        pages = _home_in_its_place(site, pages[listed[pages]], level)
+        if visible is not None:
+            pages = pages[visible[pages]]
+        return MenuEntries(pages, level[pages])
 
 
 def menu_of(effective: EffectiveModel) -> Menu:
@@ -43,20 +76,29 @@ def menu_of(effective: EffectiveModel) -> Menu:
     -------
     >>> import davlo
     >>> effective = davlo.open_demo().resolve()
-    >>> menu = menu_of(effective)
-    >>> top = [page for page in menu.entries(effective.site).tolist() if menu.level[page] == 0]
-    >>> effective.site.tree.paths[top[1]]
-    '/visit'
+    >>> found = menu_of(effective).entries(effective.site, "fr")
+    >>> effective.site.tree.paths.take(found.pages[found.level == 0]).tolist()[1]
+    '/fr/visiter'
     """
     site = effective.site
-    stands = is_yes(effective, "menu.show") & site.facts.live
+    stands = is_yes(effective, "menu.show") & (site.facts.live | site.facts.folder)
     cutter = nearest_above(site, ~stands)
-    return Menu(stands & (cutter < 0), cutter, levels(site))
+    return Menu(stands & (cutter < 0) & ~site.facts.leads_away, cutter)
+
+
+def of_language(site: SiteModel, language: str = "") -> Mask:
+    """The pages that readers of a language meet: its own, and those of no language that the site lists. bool[pages]
+
+    An empty language is the site's first. Where the site lists none, all pages are for everybody.
+    """
+    column = site.facts.language
+    wanted = language if language in site.languages else (*site.languages, "")[0]
+    return column.where([word == wanted or word not in site.languages for word in column.words])
 
 
 def is_yes(effective: EffectiveModel, setting: str) -> Mask:
     """Where a flag is yes. bool[pages]"""
-    return effective.where(setting, lambda value: value is True)
+    return effective.column(setting).where(lambda value: value is True)
 
 
 def nearest_above(site: SiteModel, holds: Mask) -> Codes:
@@ -68,10 +110,13 @@ def nearest_above(site: SiteModel, holds: Mask) -> Codes:
     return site.tree.nearest_above(holds)
 
 
-def levels(site: SiteModel) -> Codes:
-    """How many ancestors each page has, the home page aside. int32[pages]"""
-    level = site.tree.depth.copy()
-    home = site.facts.home
-    if home >= 0:
-        level[home + 1 : int(site.tree.end[home])] -= 1
-    return level
+def _home_in_its_place(site: SiteModel, pages: Pages, level: Pages) -> Pages:
+    """Entries in order, with a home page that has an `order` among the others of the top menu, not before them."""
+    home, order = site.facts.home, site.facts.order
+    if home < 0 or not np.isfinite(order[home]) or level[home] > 0 or home not in pages:
+        return pages
+    others = pages[pages != home]
+    top = np.flatnonzero(level[others] == 0)
+    path = site.tree.paths[home]
+    after = [at for at in top.tolist() if (order[others[at]], site.tree.paths[others[at]]) > (order[home], path)]
+    return np.insert(others, after[0] if after else len(others), home)

@@ -37,7 +37,7 @@ def menu_order(site: SiteModel, top: int = -1, keys: Sequence[Key] | None = None
     tree = site.tree
     begin, stop = (0, len(tree)) if top < 0 else (top, int(tree.end[top]))
     pages = np.arange(begin, stop)
-    keys = [site.facts.order[pages]] if keys is None else keys
+    keys = [_order(site)[pages]] if keys is None else keys
     order = pages[np.lexsort([*reversed([*keys, *text_keys(_tails(site, pages))]), tree.parent[pages]])]
     size = tree.end[begin:stop] - pages
     parent = np.maximum(tree.parent[begin:stop].astype(np.int64), begin - 1) - begin
@@ -59,6 +59,16 @@ def menu_order(site: SiteModel, top: int = -1, keys: Sequence[Key] | None = None
     found = np.empty(len(pages), dtype=np.int64)
     found[place] = pages
     return found
+
+
+def _order(site: SiteModel) -> NDArray[np.float64]:
+    """The `order` of each page; a home page without one is before all others. float64[pages]"""
+    home, order = site.facts.home, site.facts.order
+    if home < 0 or np.isfinite(order[home]):
+        return order
+    order = order.copy()
+    order[home] = -np.inf
+    return order
 
 
 def _tails(site: SiteModel, pages: Pages) -> Texts:

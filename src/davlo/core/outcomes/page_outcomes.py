@@ -106,8 +106,10 @@ class Outcomes:
     def _not_in_menu(self, page: int) -> str:
         if self.menu.shown[page]:
             return ""
-        if not self.site.facts.live[page]:
+        if self.site.facts.draft[page]:
             return "it is a draft"
+        if self.site.facts.leads_away[page]:
+            return "it only leads elsewhere (leads_to)"
         if not is_yes(self.effective, "menu.show")[page]:
             return "menu.show is no"
         return f"cut off by {self.site.tree.paths[int(self.menu.cutter[page])]}, which is not shown itself"

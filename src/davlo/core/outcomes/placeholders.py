@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Column
 from ..arrays.texts import Texts, concatenated
 from ..resolve.effective import EffectiveModel
+from ..site.conditions import split_list
 from ..site.model import SiteModel
 
 PLACEHOLDER = re.compile(r"\{\{|\}\}|\{([^{}]*)\}")
@@ -28,7 +29,7 @@ def menu_labels(effective: EffectiveModel) -> Column:
 
 
 def filled(effective: EffectiveModel, setting: str, pages: Pages | None = None) -> Column:
-    """A text setting with its placeholders filled, of every page or of these; empty where a page does not have it.
+    """A text setting with its placeholders filled, of every page or of these.
 
     `{{` and `}}` are braces; a placeholder that is no word of ours and no fact stays as it is written.
 
@@ -61,13 +62,11 @@ class Filling:
         self.site = effective.site
         number = self.site.setting_number(setting)
         self._codes, _, self._patterns = effective.resolved(number)
-        self._has = self.site.has_by_type[number]
         self._words = _Words(self.site)
 
     def of(self, pages: Pages) -> Column:
         """The filled texts of these pages, as `filled` gives them."""
-        has = self._has[self.site.facts.type_of[pages]]
-        codes = np.where(has, self._codes[pages], -1)
+        codes = self._codes[pages]
         order = np.argsort(codes, kind="stable")
         edges = np.flatnonzero(np.diff(codes[order], prepend=-2, append=len(self._patterns)))
         start, end = np.zeros((2, len(pages)), dtype=np.int64)
@@ -75,13 +74,11 @@ class Filling:
         begin = 0
         for first, last in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True):
             some = order[first:last]
-            code = int(codes[some[0]])
-            if code >= 0:
-                parts = _parts(str(self._patterns[code]), self._words)
-                texts = concatenated([part.of(pages[some], self._words) for part in parts])
-                start[some], end[some] = texts.start + begin, texts.end + begin
-                found.append(texts.data)
-                begin += len(texts.data)
+            parts = _parts(str(self._patterns[int(codes[some[0]])]), self._words)
+            texts = concatenated([part.of(pages[some], self._words) for part in parts])
+            start[some], end[some] = texts.start + begin, texts.end + begin
+            found.append(texts.data)
+            begin += len(texts.data)
         data = np.concatenate(found) if found else np.zeros(0, dtype=np.uint8)
         return Column(np.arange(len(pages), dtype=np.int32), Texts(data, start, end))
 
@@ -125,8 +122,19 @@ def unknown_placeholders(site: SiteModel, pattern: str) -> tuple[str, ...]:
     ('town',)
     """
     words = _Words(site)
+    return tuple(name for name in placeholder_names(pattern) if not words.knows(name))
+
+
+def placeholder_names(pattern: str) -> tuple[str, ...]:
+    """What the placeholders of a pattern name, each once.
+
+    Example
+    -------
+    >>> placeholder_names("{title} · {site} {{as it is}}")
+    ('title', 'site')
+    """
     names = [match[1] for match in PLACEHOLDER.finditer(pattern) if match[0] not in ("{{", "}}")]
-    return tuple(dict.fromkeys(name for name in names if not words.knows(name)))
+    return tuple(dict.fromkeys(names))
 
 
 class _Words:
@@ -158,7 +166,10 @@ class _Words:
     def _fact(self, name: str) -> Texts:
         found = self._found.get(name)
         if found is None:
-            found = self._found[name] = Texts.of_column(self.site.facts.columns[name])
+            column = self.site.facts.columns[name]
+            if name == "tags":
+                column = column.changed(lambda cell: ", ".join(split_list(cell)))
+            found = self._found[name] = Texts.of_column(column)
         return found
 
 

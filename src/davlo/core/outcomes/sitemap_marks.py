@@ -12,9 +12,7 @@ from ..arrays.codebooks import Mask
 from ..arrays.path_finder import fingerprints
 from ..arrays.texts import Marks, Texts
 from ..resolve.effective import EffectiveModel
-from ..site.values import format_value
-from .addresses import families
-from .sitemap_reasons import w3c_date
+from .sitemap_entries import sitemap_entries
 
 _KEYS = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9, 0x27D4EB2F165667C5], dtype=np.uint64)
 """An odd factor for each part of a page's entry, so that two parts that change places give another mark."""
@@ -83,13 +81,13 @@ def told(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.d
     marks = fingerprints(effective.site.tree.paths)
     page = marks[listed]
     order = np.argsort(page, kind="stable")
-    return Told(page[order], _entries(effective, marks, listed, today)[order])
+    return Told(page[order], _entries(effective, listed, today)[order])
 
 
 def drift(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.date, before: Told) -> Drift:
     """How a sitemap written today would differ."""
     marks = fingerprints(effective.site.tree.paths)
-    page, entry = marks[listed], _entries(effective, marks, listed, today)
+    page, entry = marks[listed], _entries(effective, listed, today)
     at = np.minimum(before.page.searchsorted(page), max(0, len(before.page) - 1))
     known = before.page[at] == page if len(before.page) else np.zeros(len(page), dtype=bool)
     same = before.entry[at] == entry if len(before.page) else known
@@ -99,33 +97,18 @@ def drift(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.
     return Drift(new, changed, len(before.page) - int(np.count_nonzero(known)))
 
 
-def _entries(effective: EffectiveModel, marks: Marks, listed: NDArray[np.int64], today: datetime.date) -> Marks:
+def _entries(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.date) -> Marks:
     """A fingerprint of all that the sitemap lists for each page in `listed`. uint64[n]"""
-    site = effective.site
-    modified, language = site.facts.column("modified"), site.facts.language
-    dates = Texts.of(_date(word, today) for word in modified.words)
-    of_site = fingerprints(Texts.of(["\n".join((site.url, site.language_paths, *site.languages))]))
-    address = marks + fingerprints(Texts.of(language.words))[language.codes] * _KEYS[0]
-    # without language_paths the language shows in alternates alone
-    found: Marks = (address if site.language_paths else marks)[listed] + of_site
-    found += (fingerprints(dates)[modified.codes[listed]] if len(dates) else np.uint64(0)) * _KEYS[1]
-    for setting, key in (("sitemap.changefreq", _KEYS[2]), ("sitemap.priority", _KEYS[3])):
-        codes, _, words = effective.column(setting)
-        found += fingerprints(Texts.of(map(format_value, words)))[codes[listed]] * key
-    found ^= _alternates(effective, address, listed)
-    return found
-
-
-def _date(word: str, today: datetime.date) -> str:
-    date = w3c_date(word)
-    return "" if date[:10] > today.isoformat() else date
-
-
-def _alternates(effective: EffectiveModel, address: Marks, listed: NDArray[np.int64]) -> Marks:
-    """For each page in `listed` a fingerprint of its alternates, 0 where it has none. uint64[n]"""
-    family = families(effective.site)[listed]
-    sums = np.zeros(len(address), dtype=np.uint64)
-    count = np.bincount(family, minlength=len(address))
-    many = np.flatnonzero(count[family] > 1)
-    np.add.at(sums, family[many], address[listed[many]])
-    return np.where(count[family] > 1, sums[family] * _KEYS[0], np.uint64(0))
+    entries = sitemap_entries(effective, listed, today)
+    of, url = entries.published, fingerprints(entries.published.url)
+    found = url.copy()
+    for column, key in zip((entries.lastmod, entries.changefreq, entries.priority), _KEYS[1:], strict=True):
+        found += fingerprints(Texts.of(column.words))[column.codes] * key if len(column.words) else np.uint64(0)
+    language = np.append(fingerprints(Texts.of(of.languages)), np.uint64(0))[of.language[of.alternate]]
+    alternates = np.append(np.uint64(0), np.cumsum((url[of.alternate] ^ language) * _KEYS[0], dtype=np.uint64))
+    found ^= alternates[of.end] - alternates[of.begin]
+    first = np.searchsorted(of.page, listed)  # a page's addresses lie together
+    sums = np.append(np.uint64(0), np.cumsum(found, dtype=np.uint64))
+    last = np.append(first[1:], len(of.page))
+    whole: Marks = sums[last] - sums[first]
+    return whole

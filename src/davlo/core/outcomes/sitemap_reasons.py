@@ -15,6 +15,8 @@ from .menu import is_yes
 SITEMAP_REASONS = (
     "",
     "it is a draft",
+    "it is a folder, and no page itself",
+    "it only leads elsewhere (leads_to)",
     "a visitor may not view it",
     "sitemap.include is no",
     "robots.index is no",
@@ -34,7 +36,9 @@ def sitemap_codes(effective: EffectiveModel, access: AccessModel | None = None) 
     codes, _, words = effective.column("sitemap.priority")
     table = np.array([float(w) if isinstance(w, int | float) else DEFAULT_PRIORITY for w in words])
     tests: list[Callable[[], Mask]] = [
-        lambda: ~site.facts.live,
+        lambda: site.facts.draft,
+        lambda: site.facts.folder,
+        lambda: site.facts.leads_away,
         lambda: ~access.allowed(VISITOR, "view"),
         lambda: ~is_yes(effective, "sitemap.include"),
         lambda: ~is_yes(effective, "robots.index"),

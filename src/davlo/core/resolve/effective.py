@@ -42,11 +42,19 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         return PageSettings(self, self.page_number(path))
 
     def resolved(self, setting: int, keep: bool = True) -> Resolved:
-        """One setting of every page, as codes; kept for the next question unless `keep` is false."""
+        """One setting of every page, as codes; kept for the next question unless `keep` is false.
+
+        A page that does not have the setting counts as having the built-in value.
+        """
         found = self._resolved.get(setting)
         if found is None:
             site = self.site
             found = resolve_setting(site.statements, setting, site.scope_pages, self.is_stamped(setting))
+            has = site.has(setting)
+            if not has.all():
+                built_in = found.words.index(site.catalogue[setting].built_in)
+                found = found._replace(value=np.where(has, found.value, built_in).astype(np.int32))
+                found = found._replace(source=np.where(has, found.source, -1).astype(np.int32))
             if keep:
                 self._resolved[setting] = found
         return found

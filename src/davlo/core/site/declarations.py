@@ -114,7 +114,10 @@ class Look(NamedTuple):
 
 
 class Block(NamedTuple):
-    """A block of the kind `text`, `branch-links`, `links` or `one-of`, with the keys its kind takes."""
+    """A block of the kind `text`, `branch-links`, `menu`, `links` or `one-of`, with the keys its kind takes.
+
+    `languages` is for lists of a branch's pages: `all` if they list pages in every language, else empty.
+    """
 
     name: str
     place: Place
@@ -126,6 +129,7 @@ class Block(NamedTuple):
     levels: int = 1
     sort: str = "order"
     leave_out: tuple[str, ...] = ()
+    languages: str = ""
     links: Mapping[str, str] = MappingProxyType({})
     blocks: tuple[str, ...] = ()
     supplies: tuple[str, ...] = ()

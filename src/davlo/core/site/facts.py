@@ -10,10 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Column, Mask
+from ..arrays.texts import Texts
 from .types import Types
 
 STANDARD = (
     "path",
+    "address",
     "title",
     "type",
     "parent",
@@ -21,11 +23,13 @@ STANDARD = (
     "translates",
     "tags",
     "status",
+    "leads_to",
     "created",
     "modified",
     "order",
 )
 """The facts that have a meaning of their own."""
+STATUSES = ("live", "draft", "folder")
 
 
 class Columns(Mapping[str, Column]):
@@ -70,6 +74,8 @@ class Facts(NamedTuple):
         The `order` for menus; infinite where the cell is blank.
     home : int
         The number of the home page, or -1.
+    written : Texts
+        The path of each page as the inventory has it: with its slash, or as a full address.
     """
 
     columns: Mapping[str, Column]
@@ -77,6 +83,7 @@ class Facts(NamedTuple):
     type_of: NDArray[np.intp]
     order: NDArray[np.float64]
     home: int
+    written: Texts
 
     def column(self, name: str) -> Column:
         """A column; blank throughout where the inventory lacks it."""
@@ -101,5 +108,31 @@ class Facts(NamedTuple):
 
     @property
     def live(self) -> Mask:
-        """Where the page is no draft. bool[pages]"""
+        """Where the page is neither a draft nor a folder. bool[pages]"""
         return self.status.mask(["live"])
+
+    @property
+    def draft(self) -> Mask:
+        """Where the page is a draft. bool[pages]"""
+        return self.status.mask(["draft"])
+
+    @property
+    def folder(self) -> Mask:
+        """Where there are pages beneath, and it is none itself. bool[pages]"""
+        return self.status.mask(["folder"])
+
+    @property
+    def leads_away(self) -> Mask:
+        """Where the page only sends its readers on. bool[pages]"""
+        column = self.column("leads_to")
+        return column.where([bool(word) for word in column.words])
+
+    @property
+    def readable(self) -> Mask:
+        """Where readers find a page of its own: live, and not sent on. bool[pages]"""
+        live = self.live
+        return live & ~self.leads_away if "leads_to" in self.columns else live
+
+    @property
+    def address(self) -> Column:
+        return self.column("address")

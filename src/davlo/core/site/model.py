@@ -15,7 +15,7 @@ from .catalogue import Catalogue, expand_families
 from .conditions import Condition, pages_named, pages_selected
 from .declarations import Declarations, People
 from .facts import Facts
-from .page_names import PageNames
+from .page_names import INDEX, PageNames
 from .scope_pages import ScopePages
 from .statements import Statements
 from .tree import Tree
@@ -107,6 +107,10 @@ class SiteModel:
     """The site folder; empty for a site that is in none."""
     digests: Mapping[str, str] = field(default_factory=dict)
     """Which bytes each text file held when it was read, so that an edit of another file is refused."""
+    twin_lines: Codes = field(default_factory=lambda: np.zeros((0, 2), dtype=np.int32))
+    """Lines of the inventory that say the same of a page as another line, and those lines. int32[n, 2]"""
+    index_files: tuple[str, ...] = INDEX
+    """The names of index files."""
     notes: tuple[str, ...] = ()
     """What was changed in reading, a sentence each: what a file says in another way than Davlo does."""
 
@@ -157,7 +161,12 @@ class SiteModel:
     @cached_property
     def page_names(self) -> PageNames:
         """What reads names of the site's pages."""
-        return PageNames(self.url)
+        return PageNames(self.url, self.index_files)
+
+    def lines_of(self, line: int) -> tuple[int, ...]:
+        """The lines of the inventory that say the same as this one of one page, and so stay alike; it among them."""
+        others, firsts = self.twin_lines.T
+        return (line, *others[firsts == line].tolist())
 
     def page_number(self, name: str) -> int:
         """The number of the page that a path, with a slash at its end or not, or a full address names.

@@ -3,58 +3,130 @@
 from __future__ import annotations
 
 import re
+from typing import NamedTuple
 from urllib.parse import unquote, urlsplit
 
+INDEX = ("index.html",)
+"""The index files of a site that names none: the file that a server shows for a folder."""
 _ADDRESS = re.compile(r"https?://", re.IGNORECASE)
-_KEEPS_CODES = re.compile(r"%2f|%25", re.IGNORECASE)
-"""A slash or a per cent sign that is percent-encoded is no slash of the path."""
+_CODES = re.compile(r"(?:%[0-9A-Fa-f]{2})+")
+_KEPT_CODES = re.compile(r"(%(?:2[35F]|3F))", re.IGNORECASE)
+"""A number sign, a per cent sign, a slash or a question mark that is percent-encoded is none of the address itself."""
+
+
+class NamedPage(NamedTuple):
+    """What the name of a page says.
+
+    Attributes
+    ----------
+    path : str
+        The path by which the page is known.
+    written : str
+        The name as it was written, but for a fragment: with its slash, index file and percent-encoding.
+    fragment : str
+        The place in the page, with its `#`; empty if the name has none.
+    """
+
+    path: str
+    written: str
+    fragment: str
 
 
 class PageNames:
-    """Reads names of pages: a full address of the site's own host is its path, and a slash at the end is dropped.
+    """Reads names of pages.
+
+    A slash or a fragment at the end, the name of an index file, the site's own host and percent-encoded letters do not
+    make another page.
 
     Parameters
     ----------
     url : str
         The site's own address.
+    index : tuple of str
+        The names of index files.
 
     Example
     -------
     >>> names = PageNames("https://quillmere.example")
-    >>> names.path("/visit/"), names.path("https://quillmere.example/visit"), names.path("https://other.example/")
-    ('/visit', '/visit', 'https://other.example/')
+    >>> names.path("/visit/"), names.path("https://quillmere.example/visit/index.html#map"), names.path("/caf%C3%A9")
+    ('/visit', '/visit', '/café')
+    >>> names.path("https://other.example/")
+    'https://other.example/'
     """
 
-    def __init__(self, url: str) -> None:
+    def __init__(self, url: str, index: tuple[str, ...] = INDEX) -> None:
         parts = urlsplit(url)
-        self.host, self.base = parts.netloc.lower(), parts.path.rstrip("/")
+        self.host, self.base, self.index = parts.netloc.lower(), parts.path.rstrip("/"), index
 
     def path(self, name: str) -> str:
         """The path that a name means; a name that cannot be a page's stays as it is."""
-        return self.without_slash(self.of_address(name.strip()))
+        return self.read(name).path
+
+    def read(self, name: str) -> NamedPage:
+        """The path that a name means, and how it is written."""
+        name = name.strip()
+        local = self._local(name)
+        if not local.startswith("/"):
+            return NamedPage(name, name, "")
+        whole, sharp, fragment = local.partition("#")
+        path, mark, query = whole.partition("?")
+        return NamedPage(self._plain(decoded(path)) + mark + query, name.partition("#")[0], sharp + fragment)
 
     @staticmethod
     def is_address(text: str) -> bool:
         """Whether it is a full address, of whatever host."""
         return bool(_ADDRESS.match(text))
 
-    @staticmethod
-    def without_slash(path: str) -> str:
-        """A path without the slashes at its end."""
-        return path.rstrip("/") or "/" if path.startswith("/") else path
-
-    def of_address(self, address: str) -> str:
-        """The path in an address of the site's own host; anything else as it is."""
-        if not self.is_address(address):
-            return address
+    def _local(self, name: str) -> str:
+        """What stands after the site's own address; any other name as it is."""
+        if not self.is_address(name):
+            return name
         try:
-            parts = urlsplit(address)
+            parts = urlsplit(name)
         except ValueError:
-            return address
+            return name
+        after = name[name.index("://") + 3 + len(parts.netloc) :]
         if parts.netloc.lower() != self.host or not f"{parts.path}/".startswith(f"{self.base}/"):
-            return address
-        path = parts.path[len(self.base) :] or "/"
-        path = path if _KEEPS_CODES.search(path) else unquote(path, errors="surrogateescape")
-        if not path.isprintable():
-            path = parts.path[len(self.base) :]
-        return path + (f"?{parts.query}" if parts.query else "")
+            return name
+        local = after[len(self.base) :]
+        return local if local.startswith("/") else f"/{local}"
+
+    def _plain(self, path: str) -> str:
+        """A path without the slashes and the index files at its end."""
+        while True:
+            path = path.rstrip("/")
+            folder, slash, last = path.rpartition("/")
+            if not slash or last not in self.index:
+                return path or "/"
+            path = folder
+
+
+def decoded(path: str) -> str:
+    """A path with its percent-encoded letters as letters; what acts in an address or on a terminal stays encoded.
+
+    A path that could be decoded again stays as it is: it would be another page the second time.
+
+    Example
+    -------
+    >>> decoded("/f%C3%BChrung"), decoded("/a%2Fb"), decoded("/100%25"), decoded("/%%34%31")
+    ('/führung', '/a%2Fb', '/100%25', '/%%34%31')
+    """
+    if "%" not in path:
+        return path
+    found = _CODES.sub(_letters, path)
+    return path if _CODES.sub(_letters, found) != found else found
+
+
+def _letters(codes: re.Match[str]) -> str:
+    """A run of codes as letters; what is no UTF-8 or cannot be printed stays encoded."""
+    return "".join(
+        part if _KEPT_CODES.fullmatch(part) or not _is_text(part) else unquote(part)
+        for part in _KEPT_CODES.split(codes[0])
+    )
+
+
+def _is_text(codes: str) -> bool:
+    try:
+        return unquote(codes, errors="strict").isprintable()
+    except UnicodeDecodeError:
+        return False

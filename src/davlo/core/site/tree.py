@@ -12,10 +12,11 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Column, Mask
 from ..arrays.in_background import MANY, gathered, in_background
-from ..arrays.path_finder import Finder, PathMarks, path_marks
+from ..arrays.path_finder import Finder
 from ..arrays.texts import Texts
 from ..faults import Fault, Place, UnknownName
 from ..wording import round_circle
+from .repeated_rows import NO_MORE, Repeats, Rows, usable_rows
 
 FEW_BRANCHES = 1000
 
@@ -129,12 +130,15 @@ class Planted(NamedTuple):
         For each row its page, -1 where it is none.
     faults : list of Fault
         Repeated paths, missing and circular parents.
+    repeats : Repeats
+        The rows that another row of the same page stands for.
     """
 
     tree: Tree
     order: NDArray[np.int64]
     page_of_row: Codes
     faults: list[Fault]
+    repeats: Repeats
 
 
 def build_tree(
@@ -142,6 +146,7 @@ def build_tree(
     parents: Column,
     lines: NDArray[np.int32],
     place: Callable[[int, str], Place],
+    more: Rows = NO_MORE,
 ) -> Planted:
     """The tree that the inventory's `path` and `parent` make.
 
@@ -152,12 +157,14 @@ def build_tree(
     lines : int32[rows]
     place : function
         From a line and a column's name to its place, for faults.
+    more : Rows
+        Their other cells. Without them, two rows of one page are a fault.
 
     Returns
     -------
     Planted
     """
-    rows, finder, marks, faults = _usable_rows(paths, lines, place)
+    rows, finder, marks, repeats, faults = usable_rows(paths, lines, place, more)
     kept = finder.texts
     if len(rows) < len(paths):
         parents, lines = parents.take(rows), lines[rows]
@@ -171,10 +178,10 @@ def build_tree(
         texts = Texts(kept.data, start, end)
         tree = Tree(texts, found.parent, found.depth, found.end, line, finder, found.number)
         if len(rows) == len(paths):
-            return Planted(tree, found.row, found.number, faults + wrong)
+            return Planted(tree, found.row, found.number, faults + wrong, repeats)
         page_of_row = np.full(len(paths), -1, dtype=np.int32)
         page_of_row[rows] = found.number
-        return Planted(tree, rows[found.row], page_of_row, faults + wrong)
+        return Planted(tree, rows[found.row], page_of_row, faults + wrong, repeats)
 
     grew = grown(guess)
     return grew if holds() else grown(finder.find(kept, marks.cut, marks.before))
@@ -231,32 +238,6 @@ def _numbered(
         parent[circle] = -1
         levels = _levels(parent)
     return _depth_first(levels), faults
-
-
-def _usable_rows(
-    paths: Texts, lines: NDArray[np.int32], place: Callable[[int, str], Place]
-) -> tuple[NDArray[np.int64], Finder, PathMarks, list[Fault]]:
-    """The rows with a path that stands there first, what finds a path among them, what is wrong with the others."""
-    faults = []
-    begins = paths.begins_with(ord("/"))
-    for row in np.flatnonzero(~begins).tolist():
-        shown = repr(paths[row]) if paths[row] else "a blank cell"
-        hint = "an address is read as a path where it is the site's own" if "://" in shown else ""
-        faults.append(Fault(place(int(lines[row]), "path"), f"a path starts with /, not {shown}", hint=hint))
-    rows = np.flatnonzero(begins)
-    kept = paths if len(rows) == len(paths) else paths.take(rows)
-    marks = path_marks(kept)
-    finder = Finder(kept, marks.whole)
-    first = finder.firsts()
-    again = first != np.arange(len(rows))
-    for at in np.flatnonzero(again).tolist():
-        what = f"the path {paths[int(rows[at])]} is there twice; the first is at line {lines[rows[first[at]]]}"
-        faults.append(Fault(place(int(lines[rows[at]]), "path"), what))
-    if again.any():
-        rows = rows[~again]
-        marks = path_marks(paths.take(rows))
-        finder = Finder(paths.take(rows), marks.whole)
-    return rows, finder, marks, faults
 
 
 def _circles(

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import datetime
+import hashlib
+from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 
 import numpy as np
 
 from davlo.core.faults import Place
+from davlo.core.outcomes.sitemap_entries import sitemap_entries
 from davlo.core.outcomes.sitemap_marks import told
 from davlo.core.outcomes.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
@@ -16,8 +19,9 @@ from davlo.core.resolve.effective import EffectiveModel
 
 from ..store.last_sitemap import parts_gone, record_of, record_path
 from ..store.outputs import OWN, refuse_site_files
-from ..store.whole_files import write_together
-from .sitemap_xml import joined_addresses, sitemap_addresses, sitemap_files
+from ..store.whole_files import Content, write_together
+from .joined_addresses import joined_addresses
+from .sitemap_xml import Chunks, UrlElements, sitemap_files
 
 
 class WrittenSitemap(NamedTuple):
@@ -25,20 +29,24 @@ class WrittenSitemap(NamedTuple):
 
     Attributes
     ----------
-    files : dict of str to bytes
+    files : dict of str to function
+        What gives the bytes of each, a piece at a time.
     addresses : int
         How many addresses it lists, those of other programs too.
     undated : int
         How many pages were modified in the future, and are listed without a date.
+    ambiguous : int
+        How many addresses are no alternates, because another page of their family has the same language.
     again : tuple of (Place, str)
         Joined addresses that were there already, and so are listed once.
     unnoted : str
         Why the record of it could not be written; empty if it was.
     """
 
-    files: dict[str, bytes]
+    files: dict[str, Chunks]
     addresses: int
     undated: int
+    ambiguous: int
     again: tuple[tuple[Place, str], ...] = ()
     unnoted: str = ""
 
@@ -66,11 +74,13 @@ def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: date
         raise ValueError(f"a sitemap is a file that ends in .xml, not {name!r}")
     with work("working the sitemap out", 2) as step:
         step("addresses")
-        found = sitemap_addresses(effective, today)
-        joined = joined_addresses(folder, effective.site.sitemap.join, found.found)
+        entries = sitemap_entries(effective, np.flatnonzero(sitemap_codes(effective) == 0), today)
+        found = entries.published
+        joined = joined_addresses(folder, effective.site.sitemap.join, found.url)
         step("files")
-        files = sitemap_files([*found.found, *joined.found], name, effective.site.url)
-    return WrittenSitemap(files, len(found.found) + len(joined.found), found.ahead, tuple(joined.again))
+        files = sitemap_files(UrlElements(entries, joined.found), name, effective.site.url)
+    count = len(found.page) + len(joined.found)
+    return WrittenSitemap(files, count, entries.ahead, found.ambiguous, tuple(joined.again))
 
 
 def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: datetime.date) -> WrittenSitemap:
@@ -89,19 +99,40 @@ def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: date
         As in `make_sitemap`.
     """
     made = make_sitemap(effective, folder, to.name, today)
-    files = {to.parent / name: made.files[name] for name in made.files}
-    refuse_site_files(effective.site, folder, files)
-    files[to] = files.pop(to)  # the index last, when its parts are there
+    digests: dict[str, str] = {}
+    names = [*(name for name in made.files if name != to.name), to.name]  # the index after its parts
+    refuse_site_files(effective.site, folder, [to.parent / name for name in names])
     gone = parts_gone(folder, to, made.files)
-    listed = np.flatnonzero(sitemap_codes(effective) == 0)
-    marks = told(effective, listed, today)
-    record = record_of(folder, to, made.files, effective.site.sitemap.join, marks, today.isoformat())
-    try:
-        note = record_path(folder)
-        write_together({note: record, **files}, gone)
-    except OSError as error:
-        if error.filename is None or not Path(error.filename).is_relative_to(folder / OWN):
-            raise
-        write_together(files, gone)
-        return made._replace(unnoted=f"{folder / OWN} cannot be written: {error.strerror}")
+    marks = told(effective, np.flatnonzero(sitemap_codes(effective) == 0), today)
+
+    def record(part: Path) -> None:
+        joins = effective.site.sitemap.join
+        part.write_bytes(record_of(folder, to, digests, joins, marks, today.isoformat()))
+
+    with work("writing the sitemap", len(made.files)) as step:
+        files: dict[Path, Content] = {
+            to.parent / name: _writer(name, made.files[name], digests, step) for name in names
+        }
+        try:
+            write_together({**files, record_path(folder): record}, gone)
+        except OSError as error:
+            if error.filename is None or not Path(error.filename).is_relative_to(folder / OWN):
+                raise
+            write_together(files, gone)
+            return made._replace(unnoted=f"{folder / OWN} cannot be written: {error.strerror}")
     return made
+
+
+def _writer(name: str, chunks: Chunks, digests: dict[str, str], step: Callable[[str], None]) -> Callable[[Path], None]:
+    """What writes a file of the sitemap a piece at a time, and notes its digest."""
+
+    def write(part: Path) -> None:
+        step(name)
+        digest = hashlib.sha256()
+        with part.open("wb") as file:
+            for chunk in chunks():
+                file.write(chunk)
+                digest.update(chunk)
+        digests[name] = digest.hexdigest()
+
+    return write

@@ -40,7 +40,8 @@ SECTION_KINDS = {
 }
 BLOCK_KEYS = {
     "text": ("text",),
-    "branch-links": ("under", "levels", "sort", "leave_out"),
+    "branch-links": ("under", "levels", "sort", "leave_out", "languages"),
+    "menu": ("under", "levels"),
     "links": ("links",),
     "one-of": ("blocks",),
 }
@@ -301,6 +302,7 @@ class DeclarationReader:
             leave_out=tuple(
                 self.reader.page_path(word) for word, _ in self.reader.words(body.entries.get("leave_out"), "leave_out")
             ),
+            languages=self.reader.one_of(body.entries.get("languages"), "languages", ("all",), ""),
             links=links,
             blocks=self.reader.known(body.entries.get("blocks"), "blocks", self.names["block"], "block"),
             supplies=self.reader.known(body.entries.get("supplies"), "supplies", ("heading",), "thing to supply"),

@@ -11,8 +11,11 @@ from numpy.typing import NDArray
 from davlo.core.arrays.codebooks import Codes, Column
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, ValueFault
-from davlo.core.site.facts import STANDARD, Columns, Facts
+from davlo.core.outcomes.addresses import is_web_address
+from davlo.core.site.facts import STANDARD, STATUSES, Columns, Facts
 from davlo.core.site.numbers import number_of, with_point
+from davlo.core.site.page_names import PageNames
+from davlo.core.site.repeated_rows import Rows
 from davlo.core.site.tree import Tree, build_tree
 from davlo.core.site.types import Type, Types
 
@@ -22,33 +25,62 @@ from .page_paths import Paths
 
 
 class Inventory(NamedTuple):
-    """The tree, and what becomes of the rows: `order: int64[pages]` the row of each page, and the page of each row."""
+    """The tree, and what becomes of the rows.
+
+    Attributes
+    ----------
+    order : int64[pages]
+        The row of each page.
+    page_of_row : int32[rows]
+        The page of each row, -1 where it is none.
+    written : Texts, or None
+        The path of each page as its row has it; None if all rows have just the path.
+    twin_lines : int32[n, 2]
+        The lines of rows that say the same of a page as another row, and the lines of those.
+    """
 
     tree: Tree
     order: NDArray[np.int64]
     page_of_row: Codes
+    written: Texts | None
+    twin_lines: Codes
 
 
 Number = TypeVar("Number", bound=np.generic)
-PATHS = ("path", "parent", "translates")
-"""The facts that name a page."""
+PATHS = ("parent", "translates", "leads_to")
+"""The facts that name another page."""
 
 
 def read_inventory(sheet: Sheet, paths: Paths, reader: Reader) -> Inventory:
     """The pages of a sheet as a tree."""
-    for name in STANDARD:
+    for name in STANDARD[1:]:
         if name in sheet.columns:
             column = sheet.columns[name]
             sheet.columns[name] = paths.column(column) if name in PATHS else _stripped(column)
+    path, written, fragment = paths.cells(sheet.columns["path"])
+    sheet.columns["path"] = path
     paths.tell(reader, sheet.file)
     planted = build_tree(
-        Texts.of_column(sheet.columns["path"]),
+        Texts.of_column(path),
         sheet.column("parent"),
         sheet.lines,
         lambda line, column: Place(sheet.file, line, column),
+        Rows({name: column for name, column in sheet.columns.items() if name != "path"}, fragment),
     )
     reader.faults += planted.faults
-    return Inventory(planted.tree, planted.order, planted.page_of_row)
+    row, first, agrees = planted.repeats
+    if len(row):
+        example = f"{path[int(row[0])]} at line {int(sheet.lines[row[0]])}"
+        what = "1 row names the page" if len(row) == 1 else f"{len(row)} rows name the pages"
+        reader.note(sheet.file, f"{what} of another row, and count as one with it (as {example})")
+    twins = np.stack([sheet.lines[row[agrees]], sheet.lines[first[agrees]]], axis=1)
+    return Inventory(
+        planted.tree,
+        planted.order,
+        planted.page_of_row,
+        None if written is None else Texts.of_column(written).take(planted.order),
+        twins,
+    )
 
 
 def _stripped(column: Column) -> Column:
@@ -76,7 +108,10 @@ def read_facts(
     numbers = np.array([found.find(word) for word in kind.words], dtype=np.intp)
     ordered = Columns(columns, inventory.order)
     type_of, order = _each(numbers, kind, inventory.order), _each(ranks, columns["order"], inventory.order)
-    return Facts(ordered, found, type_of, order, inventory.tree.find(home))
+    sheet.read("leads_to", _leads_to, reader)
+    sheet.read("address", lambda word: _address(word, reader.names), reader)
+    written = inventory.tree.paths if inventory.written is None else inventory.written
+    return Facts(ordered, found, type_of, order, inventory.tree.find(home), written)
 
 
 def _each(by_word: NDArray[Number], column: Column, rows: NDArray[np.int64]) -> NDArray[Number]:
@@ -87,8 +122,21 @@ def _each(by_word: NDArray[Number], column: Column, rows: NDArray[np.int64]) -> 
 
 
 def _status(word: str) -> None:
-    if word not in ("", "live", "draft"):
-        raise ValueFault(f"status takes live or draft, not {word!r}", word, ("live", "draft"))
+    if word and word not in STATUSES:
+        raise ValueFault(f"status takes live, draft or folder, not {word!r}", word, STATUSES)
+
+
+def _leads_to(word: str) -> None:
+    if word and not (word.startswith("/") or is_web_address(word)):
+        raise ValueFault(
+            f"leads_to takes a page of the site or an address, not {word!r}", hint="begin with / or https://"
+        )
+
+
+def _address(word: str, names: PageNames) -> None:
+    if word and not names.path(word).startswith("/"):
+        what = f"address takes what is published of the page, a path or an address of the site, not {word!r}"
+        raise ValueFault(what, hint="a page that only leads elsewhere has leads_to")
 
 
 def _date(column: str, word: str) -> None:

@@ -72,7 +72,7 @@ class InventoryInBackground:
         found = self.source.inventory(about.inventory, reader, self._is_known)
         # without an inventory there is no site; the statements are still read, so that all faults are reported
         sheet = found or Sheet(about.inventory.label, ("path",), {"path": Column.of([])}, np.zeros(0, dtype=np.int32))
-        return Pages(sheet, read_inventory(sheet, Paths(about.url), reader), reader)
+        return Pages(sheet, read_inventory(sheet, Paths(about.names), reader), reader)
 
     def _is_known(self, column: str) -> bool:
         """Whether a column has a meaning; that waits until the settings are read."""

@@ -1,50 +1,59 @@
-"""Paths as people's files hold them: as full addresses of the site, or with a slash at the end."""
+"""Paths as people's files hold them: as full addresses of the site, with a slash, an index file or a fragment."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
-from davlo.core.arrays.codebooks import Column
+from davlo.core.arrays.codebooks import Column, Mask
 from davlo.core.arrays.texts import Texts
 from davlo.core.site.page_names import PageNames
 
 from .node_reader import Reader
 
+_HASH, _QUERY, _PERCENT = map(ord, "#?%")
 
-class _Change(NamedTuple):
-    """How often one kind of change was made, and the first of them."""
 
-    times: int = 0
-    before: str = ""
-    after: str = ""
+class PathCells(NamedTuple):
+    """The cells of a column of paths.
+
+    Attributes
+    ----------
+    paths : Column
+        The paths that they mean.
+    written : Column, or None
+        The names as they are written, without fragments; None if all are just paths.
+    fragment : bool[rows], or None
+        Where a cell names a place in a page; None if none does.
+    """
+
+    paths: Column
+    written: Column | None
+    fragment: Mask | None
 
 
 class Paths:
-    """Reads paths; an address of the site's own host is read as a path, and a slash at the end is dropped.
+    """Reads paths from files, and counts those that are written otherwise.
 
     Parameters
     ----------
-    url : str
-        The site's own address.
+    names : PageNames
+        What reads names of the site's pages.
     """
 
-    def __init__(self, url: str) -> None:
-        self.names = PageNames(url)
-        self._addresses, self._slashes = _Change(), _Change()
+    def __init__(self, names: PageNames) -> None:
+        self.names = names
+        self._count, self._before, self._after = 0, "", ""
 
     def word(self, word: str, rows: int = 1) -> str:
         """One path, as several rows have it."""
         text = word.strip()
-        path = self.names.of_address(text)
+        path = self.names.path(text)
         if path != text:
-            self._addresses = _more(self._addresses, rows, text, path)
-        plain = self.names.without_slash(path)
-        if plain != path:
-            self._slashes = _more(self._slashes, rows, path, plain)
-        return plain
+            self._note(rows, text, path)
+        return path
 
     def column(self, column: Column) -> Column:
         """A column of paths."""
@@ -54,24 +63,43 @@ class Paths:
         after = {word: self.word(word, count) for word, count in zip(column.words, rows, strict=True) if word}
         return column.changed(lambda word: after.get(word, word))
 
+    def cells(self, column: Column) -> PathCells:
+        """A column of paths, and how they are written."""
+        before = self._count
+        paths = self.column(column)
+        if self._count == before:
+            return PathCells(paths, None, None)
+        words = column.words
+        if isinstance(words, Texts):
+            words = words.stripped()
+            holds = np.flatnonzero(words.first(_HASH) >= 0)
+            names = [self.names.read(words[number]) for number in holds.tolist()]
+            has = np.zeros(len(words), dtype=bool)
+            has[holds] = [bool(name.fragment) for name in names]
+            written: Sequence[str] = words.replaced(holds, Texts.of(name.written for name in names))
+        else:
+            names = [self.names.read(word) for word in words]
+            has = np.array([bool(name.fragment) for name in names], dtype=bool)
+            written = [name.written for name in names]
+        fragment = has[column.codes]
+        return PathCells(paths, Column(column.codes, written), fragment if fragment.any() else None)
+
     def _texts(self, texts: Texts) -> Texts:
         """The paths of very many cells at once; each is in one row."""
         texts = texts.stripped()
-        if not texts.begins_with(ord("/")).all():
-            texts = self._stripped_of_host(texts)
-            odd = np.flatnonzero(texts.begins_with(ord("h")) | texts.begins_with(ord("H")))
-            if len(odd):
-                texts = texts.replaced(odd, Texts.of(self.word(texts[number]) for number in odd.tolist()))
-        slashed = left = _slashed(texts)
-        if not len(slashed):
-            return texts
-        end, first = texts.end.copy(), int(slashed[0])
-        while len(left):
-            end[left] -= 1
-            left = left[_slashed(Texts(texts.data, texts.start[left], end[left]))]
-        plain = Texts(texts.data, texts.start, end)
-        self._slashes = _more(self._slashes, len(slashed), texts[first], plain[first])
-        return plain
+        paths = texts if texts.begins_with(ord("/")).all() else self._stripped_of_host(texts)
+        marked = np.maximum.reduce([paths.first(byte) for byte in (_HASH, _QUERY, _PERCENT)]) >= 0
+        odd = np.flatnonzero(marked | paths.begins_with(ord("h")) | paths.begins_with(ord("H")))
+        paths = self._plain(paths)
+        if len(odd):
+            paths = paths.replaced(odd, Texts.of(self.names.path(texts[number]) for number in odd.tolist()))
+        if paths is not texts:
+            moved = np.flatnonzero((paths.start != texts.start) | (paths.end != texts.end))
+            some = paths.take(moved)
+            changed = moved[~texts.same(moved, some, some.end)]
+            if len(changed):
+                self._note(len(changed), texts[int(changed[0])], paths[int(changed[0])])
+        return paths
 
     def _stripped_of_host(self, texts: Texts) -> Texts:
         """Addresses that begin just as the site's own, without that; those with percent-encoding are left."""
@@ -81,42 +109,40 @@ class Paths:
             begins = np.flatnonzero((texts.end - texts.start >= length) & texts.begins_with(ord("h")))
             some = texts.take(begins)
             own = begins[prefix.same(np.zeros(len(begins), dtype=np.int64), some, some.start + length)]
-            own = own[~_holds(texts.take(own), b"%")]
-            if len(own):
-                start, first = texts.start.copy(), int(own[0])
-                start[own] += length - 1
-                paths = Texts(texts.data, start, texts.end)
-                self._addresses = _more(self._addresses, len(own), texts[first], paths[first])
-                texts = paths
+            start = texts.start.copy()
+            start[own] += length - 1
+            texts = Texts(texts.data, start, texts.end) if len(own) else texts
         return texts
 
+    def _plain(self, texts: Texts) -> Texts:
+        """Paths without the slashes and the index files at their end."""
+        endings = [Texts.of([f"/{name}"]) for name in self.names.index]
+        left = np.flatnonzero(texts.begins_with(ord("/")))
+        end = texts.end.copy()
+        while len(left):
+            some = Texts(texts.data, texts.start[left], end[left])
+            length = some.end - some.start
+            cut = np.zeros(len(left), dtype=np.int64)
+            cut[(some.lasts == ord("/")) & (length > 1)] = 1
+            for ending in endings:
+                size = int(ending.end[0])
+                long = np.flatnonzero(length >= size)
+                tails = Texts(texts.data, some.end[long] - size, some.end[long])
+                ends = ending.same(np.zeros(len(long), dtype=np.int64), tails, tails.end)
+                # the slash before it is left to the next turn, but for the one that is the whole path
+                cut[long[ends]] = size - 1
+            left = left[cut > 0]
+            end[left] -= cut[cut > 0]
+        return texts if (end == texts.end).all() else Texts(texts.data, texts.start, end)
+
+    def _note(self, count: int, before: str, after: str) -> None:
+        if not self._count:
+            self._before, self._after = before, after
+        self._count += count
+
     def tell(self, reader: Reader, file: str) -> None:
-        """Note what was changed, once and with a count."""
-        count, before, after = self._addresses
-        if count:
-            what = "1 address is read as a path" if count == 1 else f"{count} addresses are read as paths"
-            reader.note(file, f"{what} ({before} as {after})")
-        count, before, after = self._slashes
-        if count:
-            what = "1 path loses the slash" if count == 1 else f"{count} paths lose the slash"
-            reader.note(file, f"{what} at the end ({before} is read as {after})")
-        self._addresses = self._slashes = _Change()
-
-
-def _more(change: _Change, count: int, before: str, after: str) -> _Change:
-    return change._replace(times=change.times + count) if change.times else _Change(count, before, after)
-
-
-def _slashed(texts: Texts) -> NDArray[np.int64]:
-    """Which texts begin and end with a slash, and are longer than that. int64[n]"""
-    ends = np.flatnonzero(texts.lasts == ord("/"))  # few do
-    some = texts.take(ends)
-    found: NDArray[np.int64] = ends[(some.end - some.start > 1) & some.begins_with(ord("/"))]
-    return found
-
-
-def _holds(texts: Texts, byte: bytes) -> NDArray[np.bool_]:
-    """Which texts hold a byte. bool[n]"""
-    places = np.flatnonzero(texts.data == ord(byte))
-    held: NDArray[np.bool_] = np.searchsorted(places, texts.start) < np.searchsorted(places, texts.end)
-    return held
+        """Note what was read otherwise, once and with a count."""
+        if self._count:
+            what = "1 page is" if self._count == 1 else f"{self._count} pages are"
+            reader.note(file, f"{what} named in another form than their path ({self._before} is {self._after})")
+        self._count = 0

@@ -14,7 +14,6 @@ from davlo.core.progress import work
 from davlo.core.site.catalogue import Catalogue, GrowingCatalogue, Vocabulary
 from davlo.core.site.declarations import Declarations, People
 from davlo.core.site.model import SiteModel
-from davlo.core.site.page_names import PageNames
 from davlo.core.site.statements import tabulate
 from davlo.core.site.types import Type, Types
 
@@ -120,7 +119,7 @@ def _read(
     collector = StatementCollector(growing, reader, types)
     mark = len(reader.faults)
     rules = read_statements(joined, declared.presets, collector)
-    paths = Paths(about.url)
+    paths = Paths(reader.names)
     for values in source.values(about.values, reader):
         read_values(values, paths, collector)
     stamps = source.stamps(reader)
@@ -147,6 +146,7 @@ def _read(
     return make(
         name=about.name,
         url=about.url,
+        index_files=about.index_files,
         languages=about.languages,
         language_paths=about.language_paths,
         inventory=sheet.file,
@@ -172,6 +172,7 @@ def _read(
         sitemap=sitemap,
         role_places=reader.role_places(),
         setting_columns=tuple(columns),
+        twin_lines=inventory.twin_lines,
         digests={**reader.digests, **rows.digests} if folder else {},
         folder=folder,
         notes=tuple(reader.notes),
@@ -208,7 +209,7 @@ def _declared(joined: Mapping, reader: Reader) -> Declared:
     else:
         reader.fault(joined.place, "the format's version is missing", hint="begin with davlo: 1")
     about = read_about(joined.entries.get("site"), joined.place, reader)
-    reader.names = PageNames(about.url)
+    reader.names = about.names
     people = read_people(joined.entries.get("people"), reader)
     actions = read_actions(joined.entries.get("actions"), reader)
     roles = read_roles(joined.entries.get("roles"), actions, reader)

@@ -7,6 +7,7 @@ from typing import NamedTuple
 from davlo.core.faults import Place
 from davlo.core.outcomes.addresses import is_web_address
 from davlo.core.site.model import SitemapRules
+from davlo.core.site.page_names import INDEX, PageNames
 
 from .node_reader import NAME, Reader
 from .yaml_nodes import Mapping, Node
@@ -34,16 +35,22 @@ class About(NamedTuple):
 
     name: str
     url: str
+    index_files: tuple[str, ...]
     languages: tuple[str, ...]
     language_paths: str
     home: str
     inventory: Source
     values: tuple[tuple[str, Place], ...]
 
+    @property
+    def names(self) -> PageNames:
+        """What reads names of the site's pages."""
+        return PageNames(self.url, self.index_files)
+
 
 def read_about(node: Node | None, top: Place, reader: Reader) -> About:
     """The `site` section; `top` is where it would stand."""
-    keys = ("name", "url", "languages", "language_paths", "home", "inventory", "values")
+    keys = ("name", "url", "index", "languages", "language_paths", "home", "inventory", "values")
     if node is None:
         hint = "site: {name: My site, url: https://www.example, inventory: pages.csv}"
         reader.fault(top, "the section site is missing", hint=hint)
@@ -60,15 +67,29 @@ def read_about(node: Node | None, top: Place, reader: Reader) -> About:
     if paths and not ("{language}" in paths and "{path}" in paths):
         hint = 'language_paths: "/{language}{path}"'
         reader.fault(body.keys["language_paths"], "language_paths needs {language} and {path} in it", hint=hint)
+    url = url.rstrip("/")
+    index = _index(body.entries.get("index"), reader)
     return About(
         name=name,
-        url=url.rstrip("/"),
+        url=url,
+        index_files=index,
         languages=tuple(word for word, _ in reader.words(body.entries.get("languages"), "languages")),
         language_paths=paths,
-        home=reader.text(body.entries.get("home"), "home") or "/",
+        home=PageNames(url, index).path(reader.text(body.entries.get("home"), "home")) or "/",
         inventory=_inventory(body.entries.get("inventory"), node.place, reader),
         values=tuple(reader.words(body.entries.get("values"), "values")),
     )
+
+
+def _index(node: Node | None, reader: Reader) -> tuple[str, ...]:
+    """The names of index files: what a server shows for a folder."""
+    if node is None:
+        return INDEX
+    found = reader.words(node, "index")
+    for name, place in found:
+        if not name or "/" in name or name != PageNames("", ()).path(f"/{name}")[1:]:
+            reader.fault(place, f"index takes names of files, not {name!r}", hint="index: [index.html, index.htm]")
+    return tuple(name for name, _ in found)
 
 
 def _inventory(node: Node | None, site: Place, reader: Reader) -> Source:

@@ -7,7 +7,7 @@ from collections.abc import Collection, Sequence
 
 from davlo.core.faults import Place, SiteError
 from davlo.core.site.conditions import KEYS, Condition
-from davlo.core.site.facts import STANDARD
+from davlo.core.site.facts import STANDARD, STATUSES
 from davlo.core.site.model import SiteModel
 
 from .node_reader import Reader
@@ -33,8 +33,8 @@ def read_condition(node: Node, reader: Reader, what: str, types: Collection[str]
                 reader.fault(place, f"{key} takes a path, which starts with /, not {word!r}", hint=f"write /{word}")
             if key in ("type", "only_type") and word not in types:
                 reader.fault(place, f"there is no type {word!r}", word, types)
-            if key == "status" and word not in ("live", "draft"):
-                reader.fault(place, f"status takes live or draft, not {word!r}", word, ("live", "draft"))
+            if key == "status" and word not in STATUSES:
+                reader.fault(place, f"status takes live, draft or folder, not {word!r}", word, STATUSES)
         plain[key] = tuple(word for word, _ in words)
     depth = []
     for word, place in reader.words(body.entries.get("depth"), "depth"):

@@ -113,13 +113,19 @@ class SiteFiles:
 
     def drop_row(self, file: str, line: int, setting: str) -> None:
         sheet, lines = self.sheet(file), self.lines.setdefault(file, {})
-        lines[line] = sheet.without(lines.get(line, sheet.line(line)), setting)
+        for one in self._alike(file, line):
+            lines[one] = sheet.without(lines.get(one, sheet.line(one)), setting)
+
+    def _alike(self, file: str, line: int) -> tuple[int, ...]:
+        """The lines of a sheet that change together: rows of one page, which must agree."""
+        return self.site.lines_of(line) if file == self.site.inventory else (line,)
 
     def change_cell(self, file: str, line: int, column: str, value: Raw) -> None:
         if not is_csv(file):
             raise CannotRewrite(f"{file} is no text that can be edited")
         sheet, lines = self.sheet(file), self.lines.setdefault(file, {})
-        lines[line] = sheet.change(lines.get(line, sheet.line(line)), column, value)
+        for one in self._alike(file, line):
+            lines[one] = sheet.change(lines.get(one, sheet.line(one)), column, value)
 
     def _yaml_edits(self) -> Iterator[Edit]:
         for file, text in self._now.items():

@@ -14,7 +14,7 @@ import json
 import os
 import shlex
 import stat
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -26,12 +26,12 @@ from ..read.site_file import open_regular, open_site_file, read_site_file
 from .outputs import OWN
 
 RECORD = "sitemap.json"
-VERSION = 1
+VERSION = 2
 """Another one where the record, or the fingerprints in it, come to mean something else."""
 _NOTHING = Told(np.zeros(0, dtype=np.uint64), np.zeros(0, dtype=np.uint64))
 
 
-def record_of(folder: Path, to: Path, files: Mapping[str, bytes], joins: Sequence[str], told: Told, on: str) -> bytes:
+def record_of(folder: Path, to: Path, digests: Mapping[str, str], joins: Sequence[str], told: Told, on: str) -> bytes:
     """What to note in the site folder about a sitemap that is written, and where.
 
     Parameters
@@ -40,8 +40,8 @@ def record_of(folder: Path, to: Path, files: Mapping[str, bytes], joins: Sequenc
         The site folder.
     to : Path
         The sitemap, or its index.
-    files : mapping of str to bytes
-        All files that are written beside each other, by name.
+    digests : mapping of str to str
+        SHA-256 of each file that is written, by name.
     joins : sequence of str
         The files of addresses that are joined to it.
     told : Told
@@ -53,7 +53,7 @@ def record_of(folder: Path, to: Path, files: Mapping[str, bytes], joins: Sequenc
         "version": VERSION,
         "written": on,
         "to": os.path.relpath(to, folder),
-        "files": {name: hashlib.sha256(content).hexdigest() for name, content in files.items()},
+        "files": dict(digests),
         "joined": _joined(folder, joins),
         "pages": _encoded(told.page),
         "entries": _encoded(told.entry),
@@ -76,7 +76,7 @@ def record_path(folder: Path) -> Path:
     return own / RECORD
 
 
-def parts_gone(folder: Path, to: Path, files: Mapping[str, bytes]) -> list[Path]:
+def parts_gone(folder: Path, to: Path, files: Collection[str]) -> list[Path]:
     """The files that Davlo wrote for the same sitemap, that belong to it no more, and that nobody has changed since."""
     record = _read_record(folder)
     if isinstance(record, _Record) and os.path.realpath(record.to) == os.path.realpath(to):
