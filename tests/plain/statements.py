@@ -181,6 +181,13 @@ def names(site):
     with_pages = {name for row in site["rows"] for name in ref.chain(site, ref.type_of(row))}
     gone = {where.split(" ", 1)[1] for where, *_ in said if where.split(" ")[0] in ("below", "here", "stamp")}
     gone |= {path for path, scopes in site["pages"].items() if fresh_of_something(site, scopes)}
+    gone |= {row["leads_to"].removeprefix("https://made-up.example") for row in site["rows"] if row.get("leads_to")}
+    for one in [*site["rules"], *site.get("more", {}).get("promises", []), *site.get("more", {}).get("accept", [])]:
+        excepts = one.get("except", [])
+        for condition in [one.get("when", {}), *(excepts if isinstance(excepts, list) else [excepts])]:
+            for key in ("in_branch", "below"):
+                branches = condition.get(key, [])
+                gone |= set(branches if isinstance(branches, list) else [branches])
     own = {name for name, body in site["settings"].items() if "kind" in body}
     return {
         "unused-declaration": set(declarations) - named,

@@ -152,7 +152,16 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a: {here: {title.limit: 9}}}",
         (),
         None,
-        "there is no page /gone, which 1 statement or block names (davlo.yaml:10)",
+        "there is no page /gone, but a statement (davlo.yaml:10) names it",
+    ),
+    "odd-path": Case(
+        f"everywhere: {{{OPEN}}}",
+        f"everywhere: {{{OPEN}}}",
+        ("/a", "/A"),
+        None,
+        "/a, /A differ only in letter case, or in %2F or %25: some servers take them for one page",
+        inventory="path,title\n/,Home\n/a,A\n/A,Other\n",
+        mended_inventory="path,title\n/,Home\n/a,A\n/b,Other\n",
     ),
     "idle-stamp": Case(
         "everywhere: {access: {keepers: [view, edit]}}",
@@ -167,7 +176,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}}\n",
         (),
         "title.limit",
-        "the column title-limit of pages.csv is a fact, nearly named as the setting title.limit",
+        "the column title-limit of pages.csv is nearly named as the setting title.limit, and is not read as that",
         inventory="path,title,title-limit\n/,Home,\n/a,A,9\n",
         mended_inventory="path,title,title.limit\n/,Home,\n/a,A,9\n",
     ),
@@ -301,6 +310,16 @@ CASES = {
         ("/", "/a", "/a/b"),
         "title.pattern",
         "title.pattern of 3 pages is {title}, {town}, by everywhere (davlo.yaml:9), but {town} is no word of a pattern",
+    ),
+    "heading-twice": Case(
+        f"everywhere: {{{OPEN}, layout.name: plain}}\npages: {{/a: {{here: {{blocks.content: [carries]}}}}}}",
+        f"everywhere: {{{OPEN}, layout.name: plain}}\npages: {{/a: {{here: {{blocks.content: [carries], title.show: no}}}}}}",
+        ("/a",),
+        "title.show",
+        "1 page shows its title as the heading, and the block carries supplies a second one",
+        declarations=PIECES.replace(
+            "link: {kind: text}", "link: {kind: text}, carries: {kind: text, supplies: heading}"
+        ),
     ),
     "no-heading": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: plain}\npages: {/a: {here: {title.show: no}}}",

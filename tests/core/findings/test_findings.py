@@ -163,7 +163,7 @@ def test_drafts_count_as_their_access_says_for_open_below_closed(small: Small) -
 
 READ_ELSEWHERE = ("dead-rule", "hidden-rule", "idle-default", "not-applicable", "childless-below", "idle-accept")
 """Kinds about statements that do nothing: what they are about is read below."""
-NAMES = {"no-such-page": r"there is no page (\S+),", "empty-type": r"the type (\S+) "}
+NAMES = {"no-such-page": r"there is no page (\S+), but", "empty-type": r"the type (\S+) "}
 NAMES |= {"unused-declaration": r"the (\S+) (\S+) ", "unused-setting": r"(\S+) ", "group-empty": r"(\S+) is said"}
 
 

@@ -72,9 +72,9 @@ NOTES = {
         "the columns PATH, TITLE, TYPE, PARENT, ORDER, MODIFIED, TAGS, TITLE.SHOW, SITEMAP.PRIORITY read as "
         "path, title, type, parent, order, modified, tags, title.show, sitemap.priority"
     ],
-    "slashes at the end": ["3 pages are named in another form than their path (/visit/ is /visit)"],
-    "addresses": ["4 pages are named in another form than their path (https://small.example/ is /)"],
-    "addresses otherwise": ["3 pages are named in another form than their path (https://small.example is /)"],
+    "slashes at the end": ["3 cells name pages in another form than by the path (/visit/ is /visit)"],
+    "addresses": ["4 cells name pages in another form than by the path (https://small.example/ is /)"],
+    "addresses otherwise": ["3 cells name pages in another form than by the path (https://small.example is /)"],
 }
 
 

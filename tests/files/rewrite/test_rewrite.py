@@ -13,7 +13,19 @@ import pytest
 import davlo
 from davlo.core.arrays.lines import lines_of
 from davlo.core.change.apply import apply
-from davlo.core.change.steps import FRESH_ACCESS, Change, ChangeError, DropRule, Lock, Say, Step, TakeAway, Unlock
+from davlo.core.change.steps import (
+    FRESH_ACCESS,
+    AddPage,
+    Change,
+    ChangeError,
+    DropRule,
+    Lock,
+    NameInstead,
+    Say,
+    Step,
+    TakeAway,
+    Unlock,
+)
 from davlo.core.site.new_statements import Form
 from davlo.core.site.scopes import Scope, ScopeKind
 from davlo.core.site.source import source_of
@@ -61,7 +73,16 @@ def said(site: davlo.Site, random: Random) -> tuple[Scope, str] | None:
 
 def step_of(site: davlo.Site, random: Random) -> Step | None:
     """A step that may or may not be possible."""
-    kind = random.choice(["say", "say", "again", "away", "away", "lock", "unlock", "rule"])
+    kind = random.choice(["say", "say", "again", "away", "away", "lock", "unlock", "rule", "name", "add"])
+    if kind == "name":
+        return NameInstead(random.choice(["/gone", "/gone/"]), random.choice(site.tree.paths.tolist()))
+    if kind == "add":
+        facts = (
+            ("title", "New"),
+            ("type", random.choice(["note", "record"])),
+            ("status", random.choice(["", "folder"])),
+        )
+        return AddPage(f"/new{random.randint(0, 3)}", facts)
     if kind == "rule":
         return DropRule(random.choice(site.rules).name) if site.rules and random.random() < 0.3 else None
     if kind == "say":

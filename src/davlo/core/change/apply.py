@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any, TypeVar
 
 from ..arrays.codebooks import Column
-from ..faults import Place, UnknownName, ValueFault
+from ..faults import Place, SiteError, UnknownName, ValueFault
 from ..site.conditions import Condition
 from ..site.model import Rule, SiteModel
 from ..site.new_statements import SAID_STEP, NewStatement
@@ -16,6 +16,8 @@ from ..site.scopes import Scope, ScopeKind
 from . import steps
 from .cannot_do import CannotDo
 from .declaration_steps import adjusted, declared, undeclared
+from .new_page import with_page
+from .page_steps import named_instead
 from .rebuild import with_access_setting, with_changes, with_types, without_idle_access
 from .statement_steps import StatementEdits, target_of
 from .steps import CHANGED, Change, ChangeError, Lock, Say, TakeAway, Unlock
@@ -68,6 +70,8 @@ def apply(site: Model, change: Change) -> Model:
         raise ChangeError(number, str(error), error.word, error.allowed) from None
     except ValueFault as error:
         raise ChangeError(number, error.what, error.word, tuple(error.allowed)) from None
+    except SiteError as error:
+        raise ChangeError(number, error.faults[0].what) from None
 
 
 def _with_rule(site: Model, step: steps.AddRule) -> Model:
@@ -137,7 +141,7 @@ def _with_fact_named(site: Model, step: steps.RenameFact) -> Model:
     columns = dict(site.facts.columns)
     if old not in columns:
         raise UnknownName("fact", old, tuple(columns))
-    if new in columns or new in site.setting_columns:
+    if (new in columns and not site.facts.is_blank(new)) or new in site.setting_columns:
         raise CannotDo(f"the inventory has a column {new} already")
     column = columns.pop(old)
     if not site.catalogue.could_be(new):
@@ -170,7 +174,9 @@ _DO: dict[type, Callable[[Any, Any], Any]] = {
     steps.ExceptFromPromise: _with_exception,
     steps.AddAccept: lambda site, step: replace(site, accepts=(*site.accepts, step.accept)),
     steps.DropAccept: _without_accept,
+    steps.AddPage: lambda site, step: with_page(site, step.path, dict(step.facts))[0],
     steps.SetFact: _with_fact,
+    steps.NameInstead: lambda site, step: named_instead(site, step.old, step.new),
     steps.RenameFact: _with_fact_named,
 }
 """How to do each kind of step that is not about statements: the site and the step give the site after it."""

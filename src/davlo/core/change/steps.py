@@ -113,12 +113,26 @@ class DropAccept(NamedTuple):
     accept: Accept
 
 
+class AddPage(NamedTuple):
+    """The inventory has one page more; what is stamped when a page is made is stamped on it."""
+
+    path: str
+    facts: tuple[tuple[str, str], ...] = ()
+
+
 class SetFact(NamedTuple):
     """The inventory says something else of a page: a fact as a cell holds it, empty for a blank cell."""
 
     path: str
     fact: str
     text: str
+
+
+class NameInstead(NamedTuple):
+    """All that names a page which is not there names another one: statements, conditions, blocks, other pages."""
+
+    old: str
+    new: str
 
 
 class RenameFact(NamedTuple):
@@ -142,7 +156,9 @@ Step: TypeAlias = (
     | ExceptFromPromise
     | AddAccept
     | DropAccept
+    | AddPage
     | SetFact
+    | NameInstead
     | RenameFact
 )
 

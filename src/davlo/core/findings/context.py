@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime
-import difflib
 from collections.abc import Collection, Iterable
 from functools import cached_property
 
@@ -21,6 +20,7 @@ from ..outcomes.uses import Uses
 from ..resolve.effective import EffectiveModel
 from ..site.mentions import Mentions
 from ..site.model import Accept
+from ..site.near_names import near_text
 from ..site.scope_pages import Pages as PageNumbers
 from ..site.scopes import OF_PAGES, Scope, ScopeKind
 from ..site.source import source_of
@@ -199,8 +199,8 @@ class FindingContext:
         if len(gone) > FEW_GONE or len(self.site.tree) > FEW_PAGES:
             return {}
         paths = self.site.tree.paths.tolist()
-        near = {path: difflib.get_close_matches(path, paths, 1, 0.8) for path in gone}
-        return {path: found[0] for path, found in near.items() if found}
+        near = {path: near_text(path, paths, 0.8) for path in gone}
+        return {path: found for path, found in near.items() if found and not found.startswith(f"{path}/")}
 
     def plain_list(self, statement: int) -> list[str]:
         """What a statement says with a plain list; nothing where it says something else."""

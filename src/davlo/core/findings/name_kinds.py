@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 import re
 from collections.abc import Iterator
 
@@ -15,7 +14,8 @@ from ..faults import Place
 from ..site.catalogue import Adjustment
 from ..site.declarations import SECTIONS
 from ..site.facts import STANDARD
-from ..site.scopes import OF_PAGES, Scope, ScopeKind
+from ..site.near_names import near_name, near_text
+from ..site.scopes import Scope, ScopeKind
 from ..site.settings import Setting
 from ..site.types import Type
 from ..site.values import format_value
@@ -26,50 +26,10 @@ from .finding import Finding, Said
 from .finding_kind import ALL, site_kind
 from .mending import FEW, Remedy
 
-NEAR = 0.88
-"""How much a column's name must be like a setting's to be taken for a slip."""
+AS_WRITTEN = ("title", "language", "tags")
+"""Facts whose cells are not checked, so that any column may become them."""
 NAME = re.compile(r"[a-z0-9]+(?:[.-][a-z0-9]+)*")
 """What a type may be called."""
-
-
-@site_kind(
-    "no-such-page",
-    "warning",
-    "decisions",
-    meaning="a statement, a stamp or a block names a page that is not there",
-    why="Pages are moved and deleted; their statements stay behind, do nothing, and take effect again when "
-    "somebody makes a page of that path.",
-    mend="Name the page by its new path, or take the statement away.",
-    takes_away=(("what is set for it", ALL),),
-    is_idle=True,
-)
-def no_such_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """A statement, stamp or block names a page that the inventory lacks."""
-    if not kind.reports(NO_PAGES):
-        return
-    site, statements = context.site, context.statements
-    said_of: dict[str, list[int]] = {}
-    told: dict[str, list[Said]] = {}
-    gone = np.flatnonzero(np.isin(statements.scope, OF_PAGES) & (statements.target < 0))
-    for (target,), rows in groups(statements.target[gone]):
-        path = statements.gone[-1 - target]
-        said_of[path] = sorted(gone[rows].tolist())
-        told.setdefault(path, []).extend(context.said(said_of[path]))
-    for block in site.declarations.blocks.values():
-        links = [address.partition("#")[0].partition("?")[0] for address in block.links.values()]
-        for path in dict.fromkeys((block.under, *block.leave_out, *links)):
-            if path.startswith("/") and site.tree.find(site.page_names.path(path)) < 0:
-                told.setdefault(path, []).append(_declaration_said("block", block.name, block.place))
-    near_pages = context.near_pages(told)
-    for path, said in told.items():
-        near = near_pages.get(path)
-        yield kind.finding(
-            NO_PAGES,
-            said_of[path] if len(said_of.get(path, ())) == len(said) else said,
-            f"there is no page {path}, which {count(len(said), 'statement or block', 'statements or blocks')} "
-            f"{'names' if len(said) == 1 else 'name'} ({said[0].place})",
-            f"name {near}, if that was meant, or take it away" if near else "take it away, or add the page",
-        )
 
 
 def _declaration_said(kind: str, name: str, place: Place) -> Said:
@@ -111,41 +71,42 @@ def idle_stamp(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     "near-miss",
     "warning",
     "decisions",
-    meaning="a column of the inventory is nearly named as a setting",
-    why="A column that is named as a setting holds the pages' own values; one with a slip in its name holds facts that "
-    "nobody reads.",
-    mend="Name the column exactly as the setting, or give it a name that is not so much like it.",
+    meaning="a column of the inventory is nearly, but not quite, named as a fact or a setting",
+    why="Davlo reads columns by their exact names. A column with a slip in its name holds a fact of the site's own, so "
+    "what it says of titles, drafts or settings is not heeded.",
+    mend="Name the column exactly as the fact or the setting, or give it a name that is less like it.",
     example=Change((RenameFact("made_with", "menu_show"),)),
 )
 def near_miss(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """A column of the inventory is nearly, but not quite, named as a setting."""
+    """A column of the inventory is nearly, but not quite, named as a fact or a setting."""
     site = context.site
-    names = {_plain(name): name for name in site.catalogue.names()}
+    settings = site.catalogue.names()
     for column in site.facts.columns:
         if column in STANDARD:
             continue
-        near = difflib.get_close_matches(_plain(column), names, 1, NEAR)
-        of_setting = kind.of(names[near[0]]) if near else kind
-        if near and of_setting.reports(NO_PAGES):
-            yield of_setting.finding(
+        near = near_name(column, STANDARD) or near_name(column, settings)
+        of_kind = kind.of(near) if near in settings else kind
+        if near and of_kind.reports(NO_PAGES):
+            yield of_kind.finding(
                 NO_PAGES,
                 (Said("inventory", site.inventory, 1, column),),
-                f"the column {column} of {site.inventory} is a fact, nearly named as the setting {names[near[0]]}",
-                f"name the column {names[near[0]]}, if the setting was meant; else give it a name less like it",
-                *_renamed(context, column, names[near[0]]),
+                f"the column {column} of {site.inventory} is nearly named as the "
+                f"{'setting' if near in settings else 'fact'} {near}, and is not read as that",
+                f"name the column {near}, if that was meant; else give it a name that is less like it",
+                *_renamed(context, column, near),
             )
 
 
 def _renamed(context: FindingContext, column: str, name: str) -> Iterator[Remedy]:
-    """The way that names a column as a setting; none where the inventory has that column too."""
+    """The way that names a column rightly; none where the inventory has that column too, or its cells must be read."""
     site, statements = context.site, context.statements
+    if name in STANDARD:
+        if name in AS_WRITTEN and site.facts.is_blank(name):
+            yield Remedy(f"name the column {name}, so that it is read as that", Change((RenameFact(column, name),)))
+        return
     cells = statements.of_setting(site.setting_number(name), ScopeKind.HERE)
     if site.inventory not in {statements.place(number).file for number in cells}:
         yield Remedy(f"name the column {name}, so that its cells set it", Change((RenameFact(column, name),)))
-
-
-def _plain(name: str) -> str:
-    return name.strip().lower().replace("_", ".").replace("-", ".").replace(" ", ".")
 
 
 @site_kind(
@@ -163,7 +124,7 @@ def undeclared_type(context: FindingContext, kind: BoundKind) -> Iterator[Findin
     pages = np.flatnonzero(unknown[site.facts.type_of])
     for (number,), at in kind.grouped(pages, site.facts.type_of):
         name = site.types.names[number]
-        near = difflib.get_close_matches(name, site.types.declared, 1, 0.7)
+        near = [word for word in [near_text(name, [*site.types.declared])] if word]
         yield kind.finding(
             at,
             (_of_page(context, int(at[0]), name),),

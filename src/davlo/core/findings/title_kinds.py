@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..arrays.grouping import distinct_numbers, groups
 from ..change.steps import Change, Say
@@ -14,9 +15,10 @@ from ..site.scopes import Scope
 from ..wording import count
 from .bound_kind import BoundKind
 from .context import FindingContext
-from .finding import Finding
+from .finding import Finding, Said
 from .finding_kind import ALL, setting_kind, site_kind
 from .folded_setting import FoldedSetting
+from .mending import FEW, Remedy
 from .title_marks import PATTERN, folded_title, title_texts
 
 
@@ -168,3 +170,40 @@ def no_heading(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
             "and no block there supplies one",
             "set title.show to yes, or say supplies: heading of the block that carries the name",
         )
+
+
+@site_kind(
+    "heading-twice",
+    "note",
+    "titles",
+    setting="title.show",
+    meaning="a page shows its title as the heading, and a block supplies another",
+    why="Readers see two headings, and who reads with a screen reader cannot tell which names the page.",
+    mend="Set title.show to no there, or take supplies: heading from the block.",
+    example=Change((Say(Scope.type("plant-record"), "title.show", True),)),
+)
+def heading_twice(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
+    """`title.show` is yes, and a block that stands on the page says `supplies: heading`."""
+    site, found = context.site, context.effective.column("title.show")
+    shown = found.where(lambda word: word is True) & context.has_title
+    for name, block in site.declarations.blocks.items():
+        if "heading" not in block.supplies:
+            continue
+        for (source,), at in kind.grouped(np.flatnonzero(shown & context.uses.pages("block", name)), found.source):
+            yield kind.finding(
+                at,
+                [source] if source >= 0 else [Said(f"block {name}", block.place.file, block.place.line, name)],
+                f"{count(len(at), 'page')} {'shows its' if len(at) == 1 else 'show their'} title as the heading, "
+                f"and the block {name} supplies a second one",
+                f"set title.show to no there, or take supplies: heading from the block {name}",
+                *_hidden_heading(context, at),
+            )
+
+
+def _hidden_heading(context: FindingContext, pages: NDArray[np.int64]) -> Iterator[Remedy]:
+    """The way that hides the title of few pages."""
+    if len(pages) <= FEW:
+        steps = tuple(
+            Say(Scope.here(path), "title.show", False) for path in context.site.tree.paths.take(pages).tolist()
+        )
+        yield Remedy("hide the title there", Change(steps))

@@ -90,6 +90,11 @@ class Facts(NamedTuple):
         found = self.columns.get(name)
         return Column.blank(len(self.type_of)) if found is None else found
 
+    def is_blank(self, name: str) -> bool:
+        """Whether no page says anything in a column, or it is not there."""
+        column = self.column(name)
+        return len(column.words) <= 1 and not any(column.words)
+
     @property
     def title(self) -> Column:
         return self.columns["title"]

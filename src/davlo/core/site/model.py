@@ -179,7 +179,7 @@ class SiteModel:
         return self.tree.number(self.page_names.path(name))
 
     def find_page(self, words: str) -> int:
-        """The number of the page that a path, or a title that only one page has, names.
+        """The number of the page that a path, or a title that only one page has, names; white space in it may differ.
 
         Raises
         ------
@@ -190,6 +190,10 @@ class SiteModel:
         if page >= 0:
             return page
         titled = np.flatnonzero(self.facts.title.mask([words]))
+        if not len(titled):
+            told = words.split()  # no-break spaces and others count as spaces
+            title = self.facts.title
+            titled = np.flatnonzero(title.where([word.split() == told for word in title.words])) if told else titled
         if len(titled) == 1:
             return int(titled[0])
         if len(titled):

@@ -100,8 +100,7 @@ def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: date
     """
     made = make_sitemap(effective, folder, to.name, today)
     digests: dict[str, str] = {}
-    names = [*(name for name in made.files if name != to.name), to.name]  # the index after its parts
-    refuse_site_files(effective.site, folder, [to.parent / name for name in names])
+    refuse_site_files(effective.site, folder, [to.parent / name for name in made.files])
     gone = parts_gone(folder, to, made.files)
     marks = told(effective, np.flatnonzero(sitemap_codes(effective) == 0), today)
 
@@ -111,14 +110,14 @@ def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: date
 
     with work("writing the sitemap", len(made.files)) as step:
         files: dict[Path, Content] = {
-            to.parent / name: _writer(name, made.files[name], digests, step) for name in names
+            to.parent / name: _writer(name, chunks, digests, step) for name, chunks in made.files.items()
         }
         try:
-            write_together({**files, record_path(folder): record}, gone)
+            write_together({**files, record_path(folder): record}, gone, last=to)
         except OSError as error:
             if error.filename is None or not Path(error.filename).is_relative_to(folder / OWN):
                 raise
-            write_together(files, gone)
+            write_together(files, gone, last=to)
             return made._replace(unnoted=f"{folder / OWN} cannot be written: {error.strerror}")
     return made
 

@@ -71,8 +71,8 @@ def read_inventory(sheet: Sheet, paths: Paths, reader: Reader) -> Inventory:
     row, first, agrees = planted.repeats
     if len(row):
         example = f"{path[int(row[0])]} at line {int(sheet.lines[row[0]])}"
-        what = "1 row names the page" if len(row) == 1 else f"{len(row)} rows name the pages"
-        reader.note(sheet.file, f"{what} of another row, and count as one with it (as {example})")
+        rows = "1 row is" if len(row) == 1 else f"{len(row)} rows are"
+        reader.note(sheet.file, f"{rows} left out, since another row names the same page (as {example})")
     twins = np.stack([sheet.lines[row[agrees]], sheet.lines[first[agrees]]], axis=1)
     return Inventory(
         planted.tree,

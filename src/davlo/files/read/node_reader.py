@@ -11,6 +11,7 @@ import numpy as np
 from davlo.core.arrays.codebooks import Codes
 from davlo.core.faults import Fault, Place, UnknownName, ValueFault
 from davlo.core.site.model import RolePlace
+from davlo.core.site.near_names import near_text
 from davlo.core.site.numbers import number_of
 from davlo.core.site.page_names import PageNames
 from davlo.core.site.parse_values import FLAGS
@@ -22,6 +23,8 @@ from .digests import digest
 from .yaml_nodes import Items, Mapping, Node, Scalar
 
 NAME = re.compile(r"[^\W_]+(?:[-.][^\W_]+)*")
+MOST_SEARCHED, FEW_PAGES = 20, 2000
+"""How many pages are searched for one that was meant, and how often."""
 RESERVED_NAMES = ("everyone", "signed-in", "owner", "owner-group", "none")
 Choice = TypeVar("Choice", bound=str)
 
@@ -33,6 +36,7 @@ class Reader:
         self.faults: list[Fault] = []
         self.notes: list[str] = []
         self.names = PageNames("")
+        self._page_words: dict[int, str] = {}
         self._role_lines: dict[RolePlace, list[int]] = {}
         self.digests: dict[str, str] = {}
 
@@ -51,6 +55,20 @@ class Reader:
     def fault(self, place: Place, what: str, word: str = "", allowed: Iterable[str] = (), hint: str = "") -> None:
         """Note a fault."""
         self.faults.append(Fault(place, what, word, tuple(allowed), hint))
+
+    def page_fault(self, place: Place, what: str, word: str) -> None:
+        """Note a name of a page that does not begin with a slash; `hint_pages` finds the page that was meant."""
+        self.fault(place, what, hint=f"write /{word}")
+        self._page_words[len(self.faults) - 1] = word
+
+    def hint_pages(self, paths: Sequence[str]) -> None:
+        """Now it is known which pages there are: name the one that was meant by a name without its slash."""
+        known = {path.casefold(): path for path in paths} if self._page_words else {}
+        for number, word in list(self._page_words.items())[:MOST_SEARCHED]:
+            path = f"/{word}"
+            found = known.get(path.casefold()) or near_text(path, paths if len(paths) <= FEW_PAGES else (), 0.85)
+            if found:
+                self.faults[number] = self.faults[number]._replace(hint=f"write {found}")
 
     def note_roles(self, setting: Setting, said: Raw, file: str, lines: Iterable[int]) -> None:
         """Note the roles that statements name, on which lines; they are kept as the actions of the roles."""

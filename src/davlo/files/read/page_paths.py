@@ -143,6 +143,6 @@ class Paths:
     def tell(self, reader: Reader, file: str) -> None:
         """Note what was read otherwise, once and with a count."""
         if self._count:
-            what = "1 page is" if self._count == 1 else f"{self._count} pages are"
-            reader.note(file, f"{what} named in another form than their path ({self._before} is {self._after})")
+            cells = "1 cell names a page" if self._count == 1 else f"{self._count} cells name pages"
+            reader.note(file, f"{cells} in another form than by the path ({self._before} is {self._after})")
         self._count = 0

@@ -127,6 +127,7 @@ def _read(
         read_stamps(stamps, paths, collector)
     step(about.inventory.label)
     sheet, inventory, rows = pages.result()
+    reader.hint_pages(inventory.tree.paths)
     reader.faults[mark:mark], reader.notes[:0] = rows.faults, rows.notes
     step("which pages they are for")
     settled = in_background(lambda: collector.settle(inventory.tree), len(inventory.tree) >= MANY)

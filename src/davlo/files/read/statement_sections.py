@@ -37,7 +37,7 @@ def read_statements(joined: Mapping, presets: Mapping, collector: StatementColle
 
 def _read_page(path: str, number: int, place: Place, node: Node, bodies: BodyReader) -> None:
     if not path.startswith("/"):
-        bodies.reader.fault(place, f"a page is named by its path, which starts with /, not {path!r}", hint=f"/{path}")
+        bodies.reader.page_fault(place, f"a page is named by its path, which starts with /, not {path!r}", path)
         return
     body = bodies.reader.mapping(node, f"the page {path}", PAGE_SCOPES)
     for scope, _, value in body:

@@ -26,11 +26,11 @@ def read_condition(node: Node, reader: Reader, what: str, types: Collection[str]
         words = reader.words(body.entries[key], key)
         if not words:
             reader.fault(body.keys[key], f"{key} is an empty list, so nothing could meet it")
-        if key in ("in_branch", "below"):
-            words = [(reader.page_path(word), place) for word, place in words]
+        if key in ("path", "in_branch", "below"):
+            words = [(word if "*" in word else reader.page_path(word), place) for word, place in words]
         for word, place in words:
             if key in ("path", "in_branch", "below") and not word.startswith(("/", "*") if key == "path" else "/"):
-                reader.fault(place, f"{key} takes a path, which starts with /, not {word!r}", hint=f"write /{word}")
+                reader.page_fault(place, f"{key} takes a path, which starts with /, not {word!r}", word)
             if key in ("type", "only_type") and word not in types:
                 reader.fault(place, f"there is no type {word!r}", word, types)
             if key == "status" and word not in STATUSES:

@@ -22,7 +22,7 @@ from .spelling import (
     setting_keys,
 )
 from .statement_writer import StatementWriter
-from .yaml_text import Item, Keys
+from .yaml_text import CannotRewrite, Item, Keys
 
 
 class DeclarationWriter:
@@ -51,7 +51,7 @@ class DeclarationWriter:
             steps.AddAccept: lambda step: self.files.put(("accept",), accept_as(step.accept), more=True),
             steps.DropAccept: self._drop_accept,
             steps.SetFact: self._set_fact,
-            steps.RenameFact: lambda step: self.files.change_cell(self.site.inventory, 1, step.old, step.new),
+            steps.RenameFact: self._rename_fact,
         }
         writers[type(step)](step)
 
@@ -125,6 +125,11 @@ class DeclarationWriter:
         rule: dict[str, Raw] = {"name": step.name, "when": condition_as(step.when)}
         rule |= {"except": excepts} if excepts else {}
         self.files.put(("rules",), {**rule, "give": give}, more=True)
+
+    def _rename_fact(self, step: steps.RenameFact) -> None:
+        if step.new in self.files.sheet(self.site.inventory).columns:
+            raise CannotRewrite(f"{self.site.inventory} has a column {step.new} already")
+        self.files.change_cell(self.site.inventory, 1, step.old, step.new)
 
     def _set_fact(self, step: steps.SetFact) -> None:
         page = self.site.tree.number(step.path)

@@ -12,11 +12,12 @@ from pathlib import Path
 
 import yaml
 
-from davlo.core.change.steps import Change, Lock, Say, Step, TakeAway, Unlock
+from davlo.core.change.steps import AddPage, Change, Lock, NameInstead, Say, Step, TakeAway, Unlock
 from davlo.core.site.model import SiteModel
 
 from .declaration_writer import DeclarationWriter
 from .line_edits import Edit
+from .page_writer import PageWriter
 from .site_files import SiteFiles
 from .statement_writer import StatementWriter
 from .yaml_text import CannotRewrite
@@ -82,6 +83,10 @@ class Rewriter:
                     statements.say(step)
                 elif isinstance(step, Lock | Unlock):
                     statements.relock(step)
+                elif isinstance(step, NameInstead):
+                    PageWriter(self.files).name_instead(step)
+                elif isinstance(step, AddPage):
+                    PageWriter(self.files).add(step)
                 else:
                     declarations.do(step)
         except (OSError, UnicodeDecodeError, yaml.YAMLError, RecursionError) as error:

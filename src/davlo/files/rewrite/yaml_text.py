@@ -226,6 +226,10 @@ class YamlText:
             return self._splice(begin, self._at(_end(node)), f" {flow(value)}", node)
         return self._splice(self._at(node.start_mark), self._at(_end(node)), flow(value), node)
 
+    def renamed(self, node: yaml.Node, text: str) -> Splice:
+        """Puts another text in place of a key or of a single word."""
+        return self._splice(self._at(node.start_mark), self._at(node.end_mark), flow(text), node)
+
     def lift(self, found: Found) -> Splice:
         """Takes an entry out of the mapping that it stands in, to stand beside that; alone in it, in its place."""
         around = found.around[-1]

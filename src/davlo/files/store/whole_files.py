@@ -29,14 +29,16 @@ def write_whole(path: Path, content: Content) -> None:
     write_together({path: content})
 
 
-def write_together(contents: Mapping[Path, Content], gone: Iterable[Path] = ()) -> None:
-    """Write several files, all or none: each beside its place and flushed, then all into their places, the last last.
+def write_together(contents: Mapping[Path, Content], gone: Iterable[Path] = (), last: Path | None = None) -> None:
+    """Write several files, all or none: each beside its place and flushed, then all into their places.
 
     Parameters
     ----------
     contents : mapping of Path to bytes or function
     gone : iterable of Path
         Files to take away once the others are there.
+    last : Path, optional
+        The file that comes into its place last.
 
     Raises
     ------
@@ -51,6 +53,8 @@ def write_together(contents: Mapping[Path, Content], gone: Iterable[Path] = ()) 
         for path, content in contents.items():
             parts[path] = _part_name(path)
             _write_part(path, Path(parts[path]), content)
+        if last is not None:
+            parts[last] = parts.pop(last)
         with _undisturbed():
             _put_in_place(parts)
             for path in gone:

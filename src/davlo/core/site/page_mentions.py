@@ -1,0 +1,76 @@
+"""Where a site names pages besides its statements: conditions, blocks, and pages that lead to others."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+
+from ..faults import Place
+from .conditions import Condition
+from .model import SiteModel
+
+
+class PageMention(NamedTuple):
+    """One place that names a page.
+
+    Attributes
+    ----------
+    path : str
+    kind : str
+        What names it: `rule`, `promise`, `accept`, `block`, `page`.
+    name : str
+        What that is called; empty for an entry of `accept`.
+    place : Place
+    """
+
+    path: str
+    kind: str
+    name: str
+    place: Place
+
+    @property
+    def said_by(self) -> str:
+        """What names the page, in words."""
+        return f"{self.kind} {self.name}".rstrip()
+
+
+def page_mentions(site: SiteModel) -> Iterator[PageMention]:
+    """Every place that names a page by its path; one that names a page twice is one.
+
+    Example
+    -------
+    >>> import davlo
+    >>> [one.path for one in page_mentions(davlo.open_demo()) if one.said_by == "promise Staff pages stay private"]
+    ['/staff']
+    """
+    for rule in site.rules:
+        yield from _of_conditions("rule", rule.name, rule.place, rule.when, *rule.excepts)
+    for promise in site.promises:
+        yield from _of_conditions("promise", promise.name, promise.place, promise.when, *promise.excepts)
+    for accept in site.accepts:
+        if accept.when is not None:
+            yield from _of_conditions("accept", accept.name, accept.place, accept.when)
+    for block in site.declarations.blocks.values():
+        links = [site.page_names.path(address) for address in block.links.values()]
+        for path in dict.fromkeys((block.under, *block.leave_out, *links)):
+            if path.startswith("/"):
+                yield PageMention(path, "block", block.name, block.place)
+    leads = site.facts.column("leads_to")
+    codes, first = np.unique(leads.codes, return_index=True)
+    for code, page in zip(codes.tolist(), first.tolist(), strict=True):
+        if leads.words[code].startswith("/"):
+            place = Place(site.inventory, int(site.tree.line[page]), "leads_to")
+            yield PageMention(leads.words[code], "page", site.tree.paths[page], place)
+
+
+def paths_named(condition: Condition) -> tuple[str, ...]:
+    """The pages that a condition names; a `path` with a star in it names none."""
+    globs = [glob for glob in condition.path if "*" not in glob]
+    return tuple(dict.fromkeys((*condition.in_branch, *condition.below, *globs)))
+
+
+def _of_conditions(kind: str, name: str, place: Place, *conditions: Condition) -> Iterator[PageMention]:
+    for path in dict.fromkeys(path for one in conditions for path in paths_named(one)):
+        yield PageMention(path, kind, name, place)
