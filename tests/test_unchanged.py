@@ -60,7 +60,7 @@ def asked(site: davlo.Site, page: str, setting: str) -> dict[str, Callable[[], o
         "frame": lambda: site.resolve().to_frame(sources=True).to_csv(),
         "arrow": lambda: str(site.resolve().to_arrow().to_pydict()),
         "reach": lambda: [reach(site.resolve(), edit).values() for edit in (below, more)],
-        "ways": lambda: [(str(way.scope), way.pages) for way in ways_to_change(site.resolve(), path, number)],
+        "ways": lambda: [(str(way.scope), way.reaches) for way in ways_to_change(site.resolve(), path, number)],
         "change": lambda: [str(row) for row in site.reach(change).values(sources_too=True)],
         "no setting": lambda: site.catalogue.find("access.amber.finch"),
         "columns": lambda: [is_column(site, area) for area in site.declarations.areas()],

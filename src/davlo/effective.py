@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     import pandas as pd
     import pyarrow as pa
 
+    from .core.outcomes.met import Met
     from .core.outcomes.page_outcomes import Outcomes
     from .core.resolve.departures import Departures
 
@@ -83,6 +84,23 @@ class Effective(EffectiveModel):
     def departures(self, setting: str) -> Departures:
         found = super().departures(setting)
         return found if self._pages is None else found.among(self._pages)
+
+    @cached_property
+    def met(self) -> Met:
+        """Which values are met: where a reader can tell that a page has them, and what prevents it elsewhere.
+
+        Example
+        -------
+        >>> import davlo
+        >>> met = davlo.open_demo().resolve().met
+        >>> met.reason("/campaigns/spring", "band.footer")
+        'the theme evening has no place for the area footer: it shows nothing'
+        >>> int((~met.pages("band.footer")).sum())
+        9
+        """
+        from davlo.core.outcomes.met import Met
+
+        return Met(self)
 
     @cached_property
     def outcomes(self) -> Outcomes:

@@ -158,7 +158,9 @@ class Site(SiteModel):
         return page_view(self.resolve(), self.page_number(path))
 
     def new_page(self, path: str, **facts: str) -> PageView:
-        """What a page that is not there yet would get; nothing is written.
+        """What a page would get once its row and its stamps are written; nothing is written now.
+
+        `by_hand` of the view holds what would differ for a row that somebody types without stamps.
 
         Parameters
         ----------
@@ -185,7 +187,12 @@ class Site(SiteModel):
         from davlo.core.outcomes.page_view import page_view
 
         site, page = with_page(self, path, facts)
-        return page_view(site.resolve(), page, is_new=True)
+        view = page_view(site.resolve(), page, is_new=True)
+        typed, number = with_page(self, path, facts, stamps=False)
+        by_hand = {one.name: one.value for one in page_view(typed.resolve(), number).settings}
+        return view._replace(
+            by_hand={one.name: by_hand[one.name] for one in view.settings if by_hand[one.name] != one.value}
+        )
 
     def declared(self, kind: str | None = None) -> list[Declaration]:
         """Every declaration that is declared, with where it is used: on how many pages, and in which areas.

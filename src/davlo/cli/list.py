@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import click
 import numpy as np
 
+from davlo.core.arrays.codebooks import Mask
 from davlo.core.outcomes.uses import KINDS, Declaration, Uses
 from davlo.core.progress import each
 from davlo.core.wording import count
@@ -21,7 +23,9 @@ if TYPE_CHECKING:
 MOST = 60
 """The most pages of a declaration on a screen without --all."""
 NOTE_WIDTH = 48
-COLUMNS = ("kind", "name", "pages", "areas", "declared", "note")
+UNMET = 3
+"""The column of pages on which a declaration is set and not met."""
+COLUMNS = ("kind", "name", "pages", "not met", "areas", "declared", "note")
 HOLDS = {"layout": "areas", "theme": "areas", "person": "groups", "group": "members", "role": "actions"}
 
 
@@ -67,15 +71,29 @@ def command(
     if not kinds:
         raise click.UsageError(f"there is no {kind} {name}; it is a {' and a '.join(uses.kinds_of(name))}")
     if form == "json":
-        as_json([{**_record(uses.declaration(one, name)), "used on": _paths(opened, uses, one, name)} for one in kinds])
+        as_json(
+            [
+                {
+                    **_record(uses.declaration(one, name)),
+                    "used on": _paths(opened, uses.met(one, name)),
+                    "not met on": _paths(opened, uses.unmet(one, name)),
+                }
+                for one in kinds
+            ]
+        )
     elif form == "csv":
-        rows = [[one, name, path] for one in kinds for path in _paths(opened, uses, one, name)]
-        listing(form, ("kind", "name", "page"), rows)
+        masks = [(one, met, mask) for one in kinds for met, mask in _masks(uses, one, name)]
+        rows = [[one, name, path, met] for one, met, mask in masks for path in _paths(opened, mask)]
+        listing(form, ("kind", "name", "page", "met"), rows)
     else:
         for number, one in enumerate(kinds):
             if number:
                 say()
             _one(opened, uses, one, name, everything)
+
+
+def _masks(uses: Uses, kind: str, name: str) -> tuple[tuple[str, Mask], tuple[str, Mask]]:
+    return ("yes", uses.met(kind, name)), ("no", uses.unmet(kind, name))
 
 
 def _list(declarations: list[Declaration], fits: str | None, unused: bool, form: str) -> None:
@@ -88,6 +106,7 @@ def _list(declarations: list[Declaration], fits: str | None, unused: bool, form:
             declaration.kind,
             declaration.name,
             (str(declaration.pages) if form == "csv" else f"{declaration.pages:,}") if declaration.pages >= 0 else "-",
+            str(declaration.unmet) if declaration.unmet or form == "csv" else "",
             _areas(declaration),
             str(declaration.place),
             declaration.note if form == "csv" else shortened(declaration.note or declaration.label, NOTE_WIDTH),
@@ -99,10 +118,14 @@ def _list(declarations: list[Declaration], fits: str | None, unused: bool, form:
         return
     if rows:
         width = max(len(row[2]) for row in rows)
-        table(COLUMNS, [[*row[:2], row[2].rjust(width), *row[3:]] for row in rows], cut=(5,))
+        rows = [[*row[:2], row[2].rjust(width), *row[3:]] for row in rows]
+        keeps = [at for at in range(len(COLUMNS)) if at != UNMET or any(row[at] for row in rows)]
+        table([COLUMNS[at] for at in keeps], [[row[at] for at in keeps] for row in rows], cut=(len(keeps) - 1,))
         say()
     told = f" that may stand in {fits}" if fits else ""
     say(count(len(declarations), "declaration") + told + (" that nothing uses" if unused else ""))
+    if any(declaration.unmet for declaration in declarations):
+        say("not met: pages for which it is set, and on which no reader sees it")
     if any(declaration.pages < 0 for declaration in declarations):
         say("-: pages cannot be counted for a role, since statements store its actions")
 
@@ -130,15 +153,25 @@ def _one(site: Site, uses: Uses, kind: str, name: str, everything: bool) -> None
         else ""
     )
     say(f"  met on {count(declaration.pages, 'page') if declaration.pages else 'no page'}{areas}")
-    paths = _paths(site, uses, kind, name, None if everything else MOST)
-    for path in paths:
-        say(f"    {path}")
-    if len(paths) < declaration.pages:
-        say(f"  {len(paths)} shown; to see them all say --all, or --format csv")
+    most = None if everything else MOST
+    shown = [_said(site.tree.paths, uses.met(kind, name), most)]
+    if declaration.unmet:
+        say(f"  set and not met on {count(declaration.unmet, 'page')}: no reader sees it there")
+        shown.append(_said(site.tree.paths, uses.unmet(kind, name), most))
+    if sum(shown) < declaration.pages + declaration.unmet:
+        say(f"  {sum(shown)} shown; to see them all say --all, or --format csv")
 
 
-def _paths(site: Site, uses: Uses, kind: str, name: str, most: int | None = None) -> list[str]:
-    return site.tree.paths.take(np.flatnonzero(uses.pages(kind, name))[:most]).tolist()
+def _said(paths: Sequence[str], mask: Mask, most: int | None) -> int:
+    """Say the first pages of some; how many."""
+    chosen = np.flatnonzero(mask)[:most].tolist()
+    for page in chosen:
+        say(f"    {paths[page]}")
+    return len(chosen)
+
+
+def _paths(site: Site, mask: Mask) -> list[str]:
+    return site.tree.paths.take(np.flatnonzero(mask)).tolist()
 
 
 def _record(declaration: Declaration) -> dict[str, object]:
@@ -152,4 +185,5 @@ def _record(declaration: Declaration) -> dict[str, object]:
         "holds": list(declaration.holds),
         "pages": declaration.pages if declaration.pages >= 0 else None,
         "areas": dict(declaration.areas),
+        "not met": declaration.unmet,
     }

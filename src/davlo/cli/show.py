@@ -12,10 +12,11 @@ from davlo.core.outcomes.page_view import PageView, SettingOfPage, page_view
 from davlo.core.site.values import format_value, json_value
 
 from .options import complete_page, format_option, open_named_site, site_option
-from .screen import Styled, as_csv, as_json, heading, listing, say, table
+from .screen import Styled, as_csv, as_json, heading, listing, paragraph, say, table
 
 SETTING_COLUMNS = ("setting", "value", "source", "where")
 OTHER, SAME = "*", ""
+UNMET = " (not met)"
 
 
 @click.command(
@@ -63,17 +64,22 @@ def command(
     elif len(views) > 1:
         _beside(views, everything, form)
     elif form == "csv":
-        as_csv(SETTING_COLUMNS, [_row(setting) for setting in _chosen(views[0], everything)])
+        rows = [
+            [one.name, format_value(one.value), str(one.source.scope), one.source.where, "no" if one.unmet else "yes"]
+            for one in _chosen(views[0], everything)
+        ]
+        as_csv((*SETTING_COLUMNS, "met"), rows)
     else:
-        _one(views[0], everything, is_new=new is not None)
+        words = ["--new", new or "", *(["--type", kind] if kind else []), *(["--title", title] if title else [])]
+        _one(views[0], everything, is_new=new is not None, words=words if new is not None else [views[0].path])
 
 
 def _chosen(view: PageView, everything: bool) -> Sequence[SettingOfPage]:
     return view.settings if everything else view.said()
 
 
-def _one(view: PageView, everything: bool, is_new: bool) -> None:
-    """One page for a person."""
+def _one(view: PageView, everything: bool, is_new: bool, words: Sequence[str]) -> None:
+    """One page for a person; `words` name it on the command line."""
     say(Styled(view.path), "  " + view.facts.get("title", ""))
     say(_facts(view) + (", not there yet" if is_new else ""))
     heading("What a reader sees" if not is_new else "What a reader would see")
@@ -88,15 +94,25 @@ def _one(view: PageView, everything: bool, is_new: bool) -> None:
         name, *rest = _row(setting)
         rows.append([f"  {name}", *rest])
     table(SETTING_COLUMNS, rows, indent="  ")
-    if not everything:
-        path = shlex.quote(view.path)
-        words = f"--new {path}" if is_new else path
+    unmet = [setting for setting in _chosen(view, everything) if setting.unmet]
+    if unmet:
         say()
-        say(f"Settings at their built-in value are hidden: davlo show {words} --all")
+    for setting in unmet:
+        paragraph(f"{setting.name}: no reader can tell: {setting.unmet}", "(not met): ", "  ")
+    if is_new:
+        say()
+        say("This holds once the page's row is in the inventory and its stamps are in stamps.csv.")
+        for name, value in view.by_hand.items():
+            told = format_value(value) or "nothing"
+            say(f"A row typed by hand, without stamps: {name} is {told}")
+    if not everything:
+        say()
+        say(f"Settings at their built-in value are hidden: davlo show {shlex.join(words)} --all")
 
 
 def _row(setting: SettingOfPage) -> list[str]:
-    return [setting.name, format_value(setting.value) or "(empty)", str(setting.source.scope), setting.source.where]
+    value = (format_value(setting.value) or "(empty)") + (UNMET if setting.unmet else "")
+    return [setting.name, value, str(setting.source.scope), setting.source.where]
 
 
 def _facts(view: PageView) -> str:
@@ -113,7 +129,8 @@ def _outcomes(view: PageView) -> list[tuple[str, str]]:
     outcomes, found = view.outcomes, view.outcomes.composition
     rows = [
         ("document title", outcomes.title),
-        ("menu", f'shown as "{outcomes.label}"' if outcomes.in_menu else f"not shown: {outcomes.not_in_menu}"),
+        ("heading", _heading(view)),
+        ("menu", _menu(view)),
         ("sitemap", "listed" if outcomes.in_sitemap else f"left out: {outcomes.not_in_sitemap}"),
     ]
     if found.layout is None:
@@ -124,6 +141,25 @@ def _outcomes(view: PageView) -> list[tuple[str, str]]:
     if found.phone != found.layout.areas:
         rows.append(("on a phone", ", ".join(found.phone)))
     return rows
+
+
+def _heading(view: PageView) -> str:
+    """What names the page to its readers."""
+    headings = view.outcomes.headings
+    told = [
+        f'"{view.facts.get("title", "")}"' if one == "title" else f"supplied by the block {one}" for one in headings
+    ]
+    if len(told) > 1:
+        return f"{len(told)} of them: {', '.join(told)}"
+    return told[0] if told else "none: title.show is no, and no block on the page supplies one"
+
+
+def _menu(view: PageView) -> str:
+    outcomes = view.outcomes
+    if not outcomes.in_menu:
+        return f"not shown: {outcomes.not_in_menu}"
+    shown = f'shown as "{outcomes.label}"'
+    return shown if outcomes.visitor_may_view else f"{shown} to those who may view the page; a visitor may not"
 
 
 def _area(area: AreaContent) -> str:
@@ -169,7 +205,7 @@ def _other_facts(view: PageView) -> dict[str, str]:
 
 
 def _value(setting: SettingOfPage) -> str:
-    value = format_value(setting.value) or "(empty)"
+    value = (format_value(setting.value) or "(empty)") + (UNMET if setting.unmet else "")
     return f"{value} ({setting.source.scope})" if setting.source.file else value
 
 
@@ -183,6 +219,8 @@ def _record(view: PageView, everything: bool) -> dict[str, object]:
             "file": one.source.file or None,
             "line": one.source.line or None,
             "locked": one.source.locked,
+            "met": not one.unmet,
+            "not met because": one.unmet or None,
         }
         for one in _chosen(view, everything)
     }

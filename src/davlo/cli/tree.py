@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from davlo.core.outcomes.menu_order import menu_order
 from davlo.core.outcomes.outline import outline
 from davlo.core.progress import work
+from davlo.core.resolve.departures import Departure
 from davlo.core.site.source import source_of
 from davlo.core.site.values import format_value
 from davlo.core.wording import count
@@ -29,16 +30,17 @@ from .options import (
 from .screen import Styled, listing, paragraph, say, table
 
 if TYPE_CHECKING:
-    from davlo.core.resolve.effective import EffectiveModel
     from davlo.core.site.model import SiteModel
+    from davlo.effective import Effective
 
 MOST = 200
 """The most pages on a screen without --all."""
 TITLE_WIDTH = 32
-OTHER = " *"
+MOST_REASONS = 4
+OTHER, UNMET = " *", " (not met)"
 LACKS = "-"
 FACTS = ("path", "title", "type", "parent", "language", "status", "depth")
-DEPARTING = ("page", "value", "instead of", "source", "because", "where")
+DEPARTING = ("page", "value", "instead of", "source", "because", "where", "met")
 Pages = NDArray[np.int64]
 
 
@@ -103,14 +105,15 @@ def command(
 
 
 class _Cells(NamedTuple):
-    """One setting of chosen pages: values, sources, and whether the page above has another."""
+    """One setting of chosen pages: values, sources, whether the page above has another, and whether it is met."""
 
     values: list[str]
     sources: list[str]
     differs: list[bool]
+    met: list[bool]
 
 
-def _cells(effective: EffectiveModel, number: int, pages: Pages) -> _Cells:
+def _cells(effective: Effective, number: int, pages: Pages) -> _Cells:
     site, found = effective.site, effective.resolved(number)
     told = [format_value(word) for word in effective.resolved(number).words]
     has = site.has(number)
@@ -123,11 +126,12 @@ def _cells(effective: EffectiveModel, number: int, pages: Pages) -> _Cells:
         [told[code] if code >= 0 else LACKS for code in value[pages].tolist()],
         [scopes[source] if there else "" for source, there in zip(found.source[pages].tolist(), here, strict=True)],
         differs.tolist(),
+        effective.met.pages(number)[pages].tolist(),
     )
 
 
 def _outline(
-    effective: EffectiveModel, chosen: Pages, numbers: list[int], sources: bool, depth: int | None, most: int | None
+    effective: Effective, chosen: Pages, numbers: list[int], sources: bool, depth: int | None, most: int | None
 ) -> None:
     """The pages as a person reads them: indented, with how many more there are below."""
     site = effective.site
@@ -141,7 +145,7 @@ def _outline(
         row = [tail, shortened(titles[i], TITLE_WIDTH), kinds[i] + marks[i]]
         for cell in cells:
             from_where = f" ({cell.sources[i]})" if sources and cell.sources[i] else ""
-            row.append(shortened(cell.values[i], TITLE_WIDTH) + from_where + (OTHER if cell.differs[i] else ""))
+            row.append(shortened(cell.values[i], TITLE_WIDTH) + from_where + _signs(cell, i))
         rows.append(row)
     if rows:
         table(["page", "title", "type", *(site.catalogue[number].name for number in numbers)], rows, cut=(1, 2))
@@ -155,7 +159,14 @@ def _outline(
         rest = f"; so are {count(shown.rest, 'page')} at the end" if shown.rest else ""
         more = f"N pages below are hidden{rest}. Name a branch to see them, or use --depth or --all"
         paragraph(more, "(+N): ", "      ")
+    for number in numbers:
+        _say_unmet(effective, site.catalogue[number].name, chosen)
     say(_summary(site, chosen, len(shown.pages)))
+
+
+def _signs(cell: _Cells, page: int) -> str:
+    """The marks after a value: that the page above has another, and that no reader meets it."""
+    return (OTHER if cell.differs[page] else "") + ("" if cell.met[page] else UNMET)
 
 
 def _marks(site: SiteModel, pages: Pages) -> list[str]:
@@ -176,7 +187,7 @@ def _summary(site: SiteModel, chosen: Pages, shown: int) -> str:
     return told if shown == len(chosen) else f"{told}; {shown:,} shown"
 
 
-def _list(effective: EffectiveModel, pages: Pages, numbers: list[int], sources: bool, form: str) -> None:
+def _list(effective: Effective, pages: Pages, numbers: list[int], sources: bool, form: str) -> None:
     """The list for programs: a row for each page."""
     site, facts = effective.site, effective.site.facts
     header, columns = list(FACTS), [site.tree.paths.take(pages).tolist(), facts.title.take(pages).texts()]
@@ -191,18 +202,31 @@ def _list(effective: EffectiveModel, pages: Pages, numbers: list[int], sources: 
         has = site.has(number)[pages].tolist()
         header.append(name)
         columns.append([value if there else "" for value, there in zip(cells.values, has, strict=True)])
+        header.append(f"{name} met")
+        columns.append([("yes" if met else "no") if there else "" for met, there in zip(cells.met, has, strict=True)])
         if sources:
             header.append(f"source of {name}")
             columns.append(cells.sources)
     listing(form, header, zip(*columns, strict=True))
 
 
-def _departing(effective: EffectiveModel, setting: str, chosen: Pages, form: str, most: int | None) -> None:
+def _departing(effective: Effective, setting: str, chosen: Pages, form: str, most: int | None) -> None:
     """The pages that depart from what they would inherit."""
     found = effective.departures(setting).among(chosen)
     records = (found if form != "text" or most is None else found.among(found.pages[:most])).records()
     if form != "text":
-        rows = [[one.path, *values_of(one), str(one.source.scope), one.because, one.source.where] for one in records]
+        met = effective.met
+        rows = [
+            [
+                one.path,
+                *values_of(one),
+                str(one.source.scope),
+                one.because,
+                one.source.where,
+                "no" if met.reason(one.path, setting) else "yes",
+            ]
+            for one in records
+        ]
         listing(form, DEPARTING, rows)
         return
     for alike in grouped(records, values_of):
@@ -210,13 +234,29 @@ def _departing(effective: EffectiveModel, setting: str, chosen: Pages, form: str
         say(Styled(value), f" instead of {inherited} on {count(len(alike), 'page')}")
         for cause in grouped(alike, lambda one: one.source):
             if len(cause) == 1:
-                paragraph(reason_of(cause[0]), f"  {cause[0].path}: ", "    ")
+                paragraph(reason_of(cause[0]), f"  {cause[0].path}{_unmet(effective, cause[0], setting)}: ", "    ")
                 continue
             paragraph(f"{reason_of(cause[0])}:", "  ", "    ")
             for one in cause:
-                say(f"    {one.path}")
+                say(f"    {one.path}{_unmet(effective, one, setting)}")
         say()
     departs = "departs from what it" if len(found) == 1 else "depart from what they"
+    _say_unmet(effective, setting, found.pages)
     say(f"{len(found) or 'none'} of {count(len(chosen), 'page')} {departs} would inherit for {setting}")
     if len(records) < len(found):
         say(f"{len(records):,} shown; to see them all say --all")
+
+
+def _say_unmet(effective: Effective, setting: str, pages: Pages) -> None:
+    """What prevents that values of a setting are met, and on how many pages."""
+    reasons = effective.met.prevented(setting, pages)
+    for reason, pages_of in reasons[:MOST_REASONS]:
+        paragraph(
+            f"{setting} is set on {count(pages_of, 'page')}, and no reader can tell: {reason}", "(not met): ", "  "
+        )
+    if len(reasons) > MOST_REASONS:
+        say(f"  … and {len(reasons) - MOST_REASONS} more reasons: davlo why PAGE {setting}")
+
+
+def _unmet(effective: Effective, one: Departure, setting: str) -> str:
+    return UNMET if effective.met.reason(one.path, setting) else ""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from davlo.core.change.ways_to_change import Way, ways_to_change
+from davlo.core.change.ways_to_change import Way, WayReach, ways_to_change
 from davlo.core.resolve.trace import Candidate, Trace
 from davlo.core.site.page_names import PageNames
 from davlo.core.site.scopes import ScopeKind
@@ -34,13 +34,16 @@ def command(page: str, setting: str, form: str, site: str | None) -> None:
     number = opened.find_page(page)
     effective = opened.resolve()
     trace = effective.why(opened.tree.paths[number], setting)
+    unmet = effective.met.reason(number, setting)
     if form == "json":
-        as_json(_record(trace, ways_to_change(effective, number, opened.setting_number(setting))))
+        as_json(_record(trace, unmet, ways_to_change(effective, number, opened.setting_number(setting))))
     elif form == "csv":
         as_csv(("verdict", *COLUMNS[1:]), [[c.verdict, *_cells(c)[1:]] for c in trace.candidates])
     else:
         value = format_value(trace.value) or "empty"
-        say(f"{trace.setting} of {trace.path} is ", Styled(value))
+        say(f"{trace.setting} of {trace.path} is ", Styled(value), "" if not unmet else ", and is not met")
+        if unmet:
+            say(f"Not met: no reader can tell, because {unmet}")
         say("Weakest first; the one that wins is marked with >")
         say()
         table(COLUMNS, [_cells(candidate) for candidate in trace.candidates])
@@ -78,30 +81,53 @@ def _way(trace: Trace, way: Way, names: PageNames) -> list[str]:
 
 
 def _changes(trace: Trace, way: Way) -> str:
-    """How many pages change; why this one does not, where it does not."""
-    told = count(way.pages, "page") if way.pages else "no page"
-    if way.this_too:
+    """How many pages change; of a flag for yes and no, where they differ."""
+    told = [_reached(trace, way, one) for one in way.reaches]
+    if len(set(told)) > 1:
+        named = {True: "yes", False: "no"}
+        told = [
+            f"{named[one.value]}: {words}"
+            for one, words in zip(way.reaches, told, strict=True)
+            if one.value is not None
+        ]
+    shared = f"; {count(way.shared, 'other scope')} on that line too" if way.shared else ""
+    return "; ".join(dict.fromkeys(told)) + shared
+
+
+def _reached(trace: Trace, way: Way, one: WayReach) -> str:
+    """How many pages change with one value; why this one does not, where it does not."""
+    told = count(one.pages, "page") if one.pages else "no page"
+    if one.this_too or one.value is trace.value:
         return told
     if trace.stamped and way.scope.kind != ScopeKind.HERE and not way.scope.both and not trace.winner.locked:
         return f"{told} that is there, since it is stamped; what new pages get"
     winner = trace.winner
     where = f" ({winner.place})" if winner.place else ""
     why = f"{winner.scope} {'locks it' if winner.locked else 'is stronger'}{where}"
-    return f"{told}; not this one: {why}" if way.pages else f"{told}: {why}"
+    return f"{told}; not this one: {why}" if one.pages else f"{told}: {why}"
 
 
-def _record(trace: Trace, ways: tuple[Way, ...]) -> dict[str, object]:
+def _record(trace: Trace, unmet: str, ways: tuple[Way, ...]) -> dict[str, object]:
     return {
         "path": trace.path,
         "setting": trace.setting,
         "value": json_value(trace.value),
+        "met": not unmet,
+        "not met because": unmet or None,
         "ways to change it": [
             {
                 "scope": way.scope.sentence if way.scope.both else str(way.scope),
                 "file": way.place.file if way.place else None,
                 "line": way.place.line if way.place else None,
-                "pages": way.pages,
-                "this page too": way.this_too,
+                "changes": [
+                    {
+                        "value": None if one.value is None else json_value(one.value),
+                        "pages": one.pages,
+                        "this page too": one.this_too,
+                    }
+                    for one in way.reaches
+                ],
+                "other scopes on that line": way.shared,
             }
             for way in ways
         ],

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.arrays.codebooks import Codebook, Codes, Mask
+from davlo.core.outcomes.met import Met
 from davlo.core.outcomes.page_outcomes import Outcomes, PageOutcomes
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.source import Source, source_of
@@ -97,11 +98,18 @@ def outcome_record(outcomes: PageOutcomes) -> dict[str, object]:
     composition = outcomes.composition
     return {
         "title": outcomes.title,
+        "headings": list(outcomes.headings),
         "menu": {"shown": outcomes.in_menu, "label": outcomes.label, "reason": outcomes.not_in_menu or None},
+        "visitor may view": outcomes.visitor_may_view,
         "sitemap": {"listed": outcomes.in_sitemap, "reason": outcomes.not_in_sitemap or None},
         "width": composition.width or None,
         "areas": {
             area.area: [{"kind": kind, "name": name} for kind, name in area.stands] for area in composition.areas
+        },
+        "theme": {
+            "name": composition.theme.name if composition.theme else None,
+            "areas": {area.area: area.theme_name or None for area in composition.areas},
+            "instead": {area.area: area.instead.words for area in composition.areas if not area.theme_name},
         },
         "phone": list(composition.phone),
     }
@@ -112,6 +120,7 @@ def records(effective: EffectiveModel) -> Iterator[dict[str, object]]:
     site = effective.site
     outcomes = Outcomes(effective)
     outcomes.fill()
+    met = Met(effective)
     numbers = range(len(site.catalogue))
     for page, path in enumerate(site.tree.paths):
         kind = int(site.facts.type_of[page])
@@ -123,6 +132,7 @@ def records(effective: EffectiveModel) -> Iterator[dict[str, object]]:
                 settings[name] = json_value(effective.value(page, number))
                 source = source_of(site, int(effective.resolved(number).source[page]))
                 sources[name] = {"scope": str(source.scope), "file": source.file or None, "line": source.line or None}
+        unmet = [(name, met.reason(page, site.setting_number(name))) for name in settings]
         parent = int(site.tree.parent[page])
         facts = {name: column[page] for name, column in site.facts.columns.items() if name != "parent"}
         yield {
@@ -134,5 +144,6 @@ def records(effective: EffectiveModel) -> Iterator[dict[str, object]]:
             },
             "settings": settings,
             "sources": sources,
+            "not met": {name: reason for name, reason in unmet if reason},
             "outcomes": outcome_record(outcomes.of(page)),
         }

@@ -2,21 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from copy import deepcopy
+from pathlib import Path
 from random import Random
 from typing import Any, cast
 
 import davlo
 from davlo.core.change.ways_to_change import ways_to_change
-from davlo.core.site.parse_values import read_cell
 from davlo.core.site.scopes import ScopeKind
-from davlo.core.site.values import format_value
+from tests.conftest import Run
 from tests.core.change.test_reach import values
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites
 
-FRESH = {"motto": "said by nobody", "rank": "19", "topics": "t9"}
-"""Values that no made-up site has."""
+FRESH: dict[str, tuple[tuple[bool | None, str], ...]] = {
+    "motto": ((None, "said by nobody"),),
+    "rank": ((None, "19"),),
+    "topics": ((None, "t9"),),
+    "spark": ((True, "yes"), (False, "no")),
+    "title.show": ((True, "yes"), (False, "no")),
+}
+"""Values to write: that no made-up site has, or yes and no."""
 
 
 def body_of(site: SiteDict, scope: str, path: str) -> dict[str, Any]:
@@ -39,7 +46,7 @@ def test_so_many_pages_change_as_in_the_edited_site(site: SiteDict) -> None:
     effective = opened.resolve()
     path = random.choice(opened.tree.paths.tolist())
     page = opened.tree.number(path)
-    for name, text in FRESH.items():
+    for name, texts in FRESH.items():
         before = values(site, name)
         setting = opened.setting_number(name)
         words = list(opened.statements.words[setting].items)
@@ -47,23 +54,35 @@ def test_so_many_pages_change_as_in_the_edited_site(site: SiteDict) -> None:
         for way in ways_to_change(effective, page, setting):
             if way.place is not None or (is_said and way.scope.both):
                 continue  # said already, perhaps in a row or with a lock: that is what reach is proved for
-            changed = deepcopy(site)
-            body_of(changed, way.scope.sentence if way.scope.both else str(way.scope), path)[name] = (
-                [text] if name == "topics" else text
-            )
-            after = values(changed, name)
-            differ = {page for page in before if before[page] != after[page]}
-            assert (way.pages, way.this_too) == (len(differ), path in differ)
+            told = {one.value: (one.pages, one.this_too) for one in way.reaches}
+            for value, text in texts:
+                changed = deepcopy(site)
+                body_of(changed, way.scope.sentence if way.scope.both else str(way.scope), path)[name] = (
+                    [text] if name == "topics" else text
+                )
+                after = values(changed, name)
+                differ = {page for page in before if before[page] != after[page]}
+                assert told[value] == (len(differ), path in differ)
         assert opened.statements.words[setting].items == words
 
 
-def test_yes_and_no_change_where_the_opposite_would_be_new() -> None:
+def test_of_a_flag_yes_and_no_are_told_apart() -> None:
     site = davlo.open_demo()
-    page, setting = site.tree.number("/staff"), site.setting_number("menu.show")
-    ways = {way.scope.sentence: way for way in ways_to_change(site.resolve(), page, setting)}
-    assert (ways["the page itself"].pages, ways["here and below /staff"].pages, ways["everywhere"].pages) == (1, 9, 0)
-    assert str(ways["the page itself"].place) == "davlo.yaml:106"
-    assert format_value(read_cell(site.catalogue[setting], "no")) == "no"
+    page, setting = site.tree.number("/"), site.setting_number("title.show")
+    everywhere = ways_to_change(site.resolve(), page, setting)[-1]
+    for value, pages in ((True, 0), (False, 110)):
+        change = davlo.Change().say("title.show", value, everywhere=True)
+        assert site.reach(change).count() == pages
+        assert (value, pages, False) in everywhere.reaches
+
+
+def test_a_line_that_several_scopes_share_changes_all_of_them(small: Callable[..., Path], run: Run) -> None:
+    decisions = "pages:\n  /a: {here: &x {title.limit: 9}}\n  /b: {here: *x}\n  /c: {here: *x}\n"
+    folder = small(decisions, "path\n/\n/a\n/b\n/c\n")
+    site = davlo.open_site(folder)
+    way = ways_to_change(site.resolve(), site.tree.number("/a"), site.setting_number("title.limit"))[0]
+    assert (str(way.place), way.shared, way.reaches[0].pages) == ("davlo.yaml:4", 2, 3)
+    assert "3 pages; 2 other scopes on that line too" in run("why", "/a", "title.limit", "--site", str(folder)).out
 
 
 def test_the_rule_that_wins_is_a_way_too() -> None:
@@ -71,14 +90,14 @@ def test_the_rule_that_wins_is_a_way_too() -> None:
     page, setting = site.tree.number("/campaigns/spring"), site.setting_number("sidebar.right")
     way = next(one for one in ways_to_change(site.resolve(), page, setting) if one.scope.kind == ScopeKind.RULE)
     assert (str(way.scope), str(way.place)) == ("rule Hand-built pages run edge to edge", "davlo.yaml:124")
-    assert (way.pages, way.this_too) == (4, True)
+    assert way.reaches == ((None, 4, True),)
 
 
 def test_only_pages_that_have_a_setting_change() -> None:
     site = davlo.open_demo()
     page, setting = site.tree.number("/plants/roses/dog-rose"), site.setting_number("audio-guide")
     everywhere = ways_to_change(site.resolve(), page, setting)[-1]
-    assert everywhere.pages <= int(site.has(setting).sum()) < len(site.tree)
+    assert everywhere.reaches[0].pages <= int(site.has(setting).sum()) < len(site.tree)
 
 
 def test_only_scopes_that_a_setting_may_be_set_in() -> None:

@@ -25,10 +25,10 @@ NEW = Place("the new page")
 """The place given for the page, which is in no file."""
 
 
-def with_page(site: Model, path: str, facts: Mapping[str, str]) -> tuple[Model, int]:
+def with_page(site: Model, path: str, facts: Mapping[str, str], stamps: bool = True) -> tuple[Model, int]:
     """The site as it would be with one more page, and that page's number.
 
-    What is stamped when a page is made is stamped on it: what the live fold gives there.
+    What is stamped when a page is made is stamped on it, unless `stamps` is no: what the live fold gives there.
 
     Parameters
     ----------
@@ -91,6 +91,8 @@ def with_page(site: Model, path: str, facts: Mapping[str, str]) -> tuple[Model, 
     target = _targets(site.statements, numbers[:before], path, page)
     statements = site.statements.edited(built_in, columns={"target": target})
     grown = replace(site, tree=planted.tree, facts=known, statements=statements)
+    if not stamps:
+        return grown, page
     return replace(grown, statements=statements.edited(built_in, more=_stamps(grown, page))), page
 
 

@@ -152,6 +152,18 @@ def reach_without(effective: EffectiveModel, setting: int, gone: Sequence[int]) 
     return _differing(effective, setting, effective.resolved(setting), after, 0)
 
 
+def reach_together(effective: EffectiveModel, edits: Sequence[StatementEdit]) -> Reach:
+    """What several edits of one setting would change together; each adds a statement, or gives one another value."""
+    setting, statements = edits[0].setting, effective.site.statements
+    have = [statements.find(setting, edit.scope, edit.target) for edit in edits]
+    keep = np.ones(len(statements), dtype=bool)
+    keep[[number for number in have if number >= 0]] = False
+    said = [NewStatement(setting, edit.scope, edit.target, edit.value, Place(""), locked=edit.locked) for edit in edits]
+    edited = statements.edited(effective.site.catalogue.built_in(), keep, said)
+    after = resolve_setting(edited, setting, effective.site.scope_pages, effective.is_stamped(setting))
+    return _differing(effective, setting, effective.resolved(setting), after, 0)
+
+
 def common_codes(before: Resolved, after: Resolved) -> tuple[Codes, Codebook[Value]]:
     """The codes of `after` in words that hold for both: those of `before`, and more. int32[pages]"""
     words: Codebook[Value] = Codebook(before.words)

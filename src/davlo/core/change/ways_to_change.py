@@ -2,20 +2,40 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..faults import Place
 from ..resolve.effective import EffectiveModel
+from ..site.model import SiteModel
+from ..site.new_statements import Form
 from ..site.scopes import Scope, ScopeKind
 from ..site.source import scope_of
-from ..site.values import Plain
-from .reach import StatementEdit, reach
+from ..site.values import Value
+from .reach import StatementEdit, reach, reach_together
 
 OTHER = "\0"
 """Stands for a value that no page has."""
+
+
+class WayReach(NamedTuple):
+    """What a way changes if a value is written there.
+
+    Attributes
+    ----------
+    value : bool or None
+        Yes or no; None stands for a value that no page has.
+    pages : int
+        How many pages would have another value.
+    this_too : bool
+        Whether the page itself is among them.
+    """
+
+    value: bool | None
+    pages: int
+    this_too: bool
 
 
 class Way(NamedTuple):
@@ -26,17 +46,23 @@ class Way(NamedTuple):
     scope : Scope
     place : Place, or None
         Where that scope says something of the setting already.
-    pages : int
-        How many pages would have another value: of a flag if it said the opposite, of any other if it said
-        what no page has.
-    this_too : bool
-        Whether the page itself is among them.
+    reaches : tuple of WayReach
+        What it would change: of a flag for yes and for no, of any other setting for a value that no page has.
+    shared : int
+        How many other scopes say it on the same line, by a name in YAML, and so change with it.
     """
 
     scope: Scope
     place: Place | None
-    pages: int
-    this_too: bool
+    reaches: tuple[WayReach, ...]
+    shared: int = 0
+
+
+class _Part(NamedTuple):
+    """One scope of a way, by its numbers."""
+
+    scope: ScopeKind
+    target: int
 
 
 def ways_to_change(effective: EffectiveModel, page: int, setting: int) -> tuple[Way, ...]:
@@ -47,45 +73,72 @@ def ways_to_change(effective: EffectiveModel, page: int, setting: int) -> tuple[
     >>> import davlo
     >>> site = davlo.open_demo()
     >>> page, setting = site.tree.number("/visit/tickets"), site.setting_number("sidebar.right")
-    >>> [(str(way.scope), way.pages, way.this_too) for way in ways_to_change(site.resolve(), page, setting)][2]
-    ('below /visit', 23, True)
+    >>> way = ways_to_change(site.resolve(), page, setting)[2]
+    >>> str(way.scope), way.reaches
+    ('below /visit', (WayReach(value=None, pages=23, this_too=True),))
     """
     site = effective.site
-    tree, parent = site.tree, int(site.tree.parent[page])
-    kind, has = int(site.facts.type_of[page]), site.has(setting)
-    asked = [[(ScopeKind.HERE, page)]]
-    asked += [[(ScopeKind.HERE, page), (ScopeKind.BELOW, page)]] if tree.end[page] > page + 1 else []
-    asked += [[(ScopeKind.BELOW, parent)]] if parent >= 0 else []
-    source = int(effective.resolved(setting).source[page])
-    if source >= 0 and site.statements.scope[source] == ScopeKind.RULE:
-        asked += [[(ScopeKind.RULE, int(site.statements.target[source]))]]
-    asked += [[(ScopeKind.TYPE, kind)]] if site.types.names[kind] in (*site.types.declared, "page") else []
-    asked += [[(ScopeKind.EVERYWHERE, 0)]]
     allowed = site.catalogue[setting].scopes
-    value = _other(effective.value(page, setting))
     found = []
-    for parts in asked:
-        if all(scope.word in allowed for scope, _ in parts):
-            pages = np.concatenate([_pages(effective, setting, scope, target, value) for scope, target in parts])
-            pages = pages[has[pages]]
-            have = [site.statements.find(setting, *part) for part in parts]
-            place = site.statements.place(have[0]) if len(parts) == 1 and have[0] >= 0 else None
-            if parts[0][0] == ScopeKind.RULE:  # it may say so through a preset
-                place = site.statements.place(source)
-            scope = Scope.here_and_below(tree.paths[page]) if len(parts) > 1 else scope_of(site, *parts[0])
-            found.append(Way(scope, place, len(pages), bool((pages == page).any())))
+    for parts in _asked(effective, page, setting):
+        if not all(part.scope.word in allowed for part in parts):
+            continue
+        place, others = None, []
+        if len(parts) == 1:
+            have = site.statements.find(setting, *parts[0])
+            if parts[0].scope == ScopeKind.RULE:  # it may say so through a preset
+                have = int(effective.resolved(setting).source[page])
+            if have >= 0:
+                place, others = site.statements.place(have), _on_the_same_line(site, have)
+        values = (True, False) if site.catalogue[setting].kind == "flag" else (None,)
+        reaches = tuple(_reach(effective, page, setting, (*parts, *others), value) for value in values)
+        several = len(parts) > 1
+        scope = Scope.here_and_below(site.tree.paths[page]) if several else scope_of(site, *parts[0])
+        found.append(Way(scope, place, reaches, len(others)))
     return tuple(found)
 
 
-def _other(value: Plain) -> Plain:
-    """A value that is not this one; but for yes and no one that no page has."""
-    if isinstance(value, bool):
-        return not value
-    return (OTHER,) if isinstance(value, tuple) else OTHER
+def _asked(effective: EffectiveModel, page: int, setting: int) -> Iterator[tuple[_Part, ...]]:
+    """The scopes in which one could say it, the narrowest first."""
+    site = effective.site
+    parent, kind = int(site.tree.parent[page]), int(site.facts.type_of[page])
+    yield (_Part(ScopeKind.HERE, page),)
+    if site.tree.end[page] > page + 1:
+        yield _Part(ScopeKind.HERE, page), _Part(ScopeKind.BELOW, page)
+    if parent >= 0:
+        yield (_Part(ScopeKind.BELOW, parent),)
+    source = int(effective.resolved(setting).source[page])
+    if source >= 0 and site.statements.scope[source] == ScopeKind.RULE:
+        yield (_Part(ScopeKind.RULE, int(site.statements.target[source])),)
+    if site.types.names[kind] in (*site.types.declared, "page"):
+        yield (_Part(ScopeKind.TYPE, kind),)
+    yield (_Part(ScopeKind.EVERYWHERE, 0),)
 
 
-def _pages(effective: EffectiveModel, setting: int, scope: ScopeKind, target: int, value: Plain) -> NDArray[np.int64]:
-    """The pages that change when a scope says a value; a lock that it has stays."""
-    have = effective.site.statements.find(setting, scope, target)
-    locked = have >= 0 and bool(effective.site.statements.locked[have])
-    return reach(effective, StatementEdit(setting, scope, target, value, locked)).pages
+def _on_the_same_line(site: SiteModel, statement: int) -> list[_Part]:
+    """The other scopes that say it on the line of a statement, since YAML gives them one body by a name."""
+    said = site.statements
+    span = said.of_setting(int(said.setting[statement]))
+    rows = np.arange(span.start, span.stop)
+    same = (said.file[rows] == said.file[statement]) & (said.line[rows] == said.line[statement])
+    same &= (said.form[rows] == Form.SAID) & (rows != statement) & (said.value[rows] == said.value[statement])
+    if said.form[statement] != Form.SAID or said.both[statement]:
+        same[:] = False
+    return [_Part(ScopeKind(int(said.scope[row])), int(said.target[row])) for row in rows[same].tolist()]
+
+
+def _reach(
+    effective: EffectiveModel, page: int, setting: int, parts: tuple[_Part, ...], value: bool | None
+) -> WayReach:
+    """The pages that change when scopes say a value; a lock that one has stays."""
+    statements = effective.site.statements
+    is_list = effective.site.catalogue[setting].kind == "list"
+    says: Value = value if value is not None else (OTHER,) if is_list else OTHER
+    edits = []
+    for scope, target in parts:
+        have = statements.find(setting, scope, target)
+        locked = have >= 0 and bool(statements.locked[have])
+        edits.append(StatementEdit(setting, scope, target, says, locked))
+    pages = (reach(effective, edits[0]) if len(edits) == 1 else reach_together(effective, edits)).pages
+    pages = pages[effective.site.has(setting)[pages]]
+    return WayReach(value, len(pages), bool((pages == page).any()))

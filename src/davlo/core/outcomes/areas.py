@@ -156,6 +156,15 @@ def _content(site: SiteModel, value: PageValue, layout: Layout, theme: Theme | N
     return AreaContent(area, name, instead, tuple(stands), look, screens(site, look))
 
 
+def blocks_in(site: SiteModel, kind: str, name: str) -> tuple[str, ...]:
+    """The blocks of one thing that stands in an area: those of a band or a sidebar, or the block itself."""
+    if kind == BAND:
+        return site.declarations.bands[name].blocks
+    if kind == SIDEBAR:
+        return site.declarations.sidebars[name].blocks
+    return () if kind == OWN_CONTENT else (name,)
+
+
 def screens(site: SiteModel, look: str) -> tuple[str, ...]:
     """The screens on which a sidebar of a look is shown."""
     declared = site.declarations.looks.get(look)

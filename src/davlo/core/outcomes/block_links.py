@@ -10,7 +10,7 @@ from ..arrays.codebooks import Mask
 from ..arrays.texts import Texts
 from ..site.declarations import Block
 from ..site.model import SiteModel
-from .menu import of_language
+from .menu import Menu, MenuEntries, of_language
 from .menu_order import Key, Pages, menu_order, text_keys
 from .uses import Uses
 
@@ -76,6 +76,41 @@ def branch_links(site: SiteModel, block: Block, language: str = "") -> BranchLin
     ordered = menu_order(site, top, _sort_keys(site, block.sort, np.arange(top, int(tree.end[top]))))[1:]
     listed = ordered[(near & ~out)[ordered - top - 1]]
     return BranchLinks(listed, level[listed - top - 1], pages[near & out])
+
+
+def menu_links(
+    site: SiteModel, menu: Menu, block: Block, language: str = "", visible: Mask | None = None
+) -> MenuEntries:
+    """What a `menu` block lists: the entries of the menu, or of the branch of its page, down to its levels.
+
+    Parameters
+    ----------
+    site : SiteModel
+    menu : Menu
+    block : Block
+    language : str
+        The language of the page on which the block stands; empty: the site's first.
+    visible : bool[pages], optional
+        The pages that whoever reads it may view; all of them unless given.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> found = menu_links(site, site.resolve().outcomes.menu, site.declarations.blocks["top-menu"])
+    >>> site.tree.paths.take(found.pages).tolist()[:3]
+    ['/', '/visit', '/events']
+    """
+    pages, level = menu.entries(site, language, visible)
+    if block.under:
+        top = site.tree.find(block.under)
+        if top < 0:
+            return MenuEntries(pages[:0], level[:0])
+        inside = (pages > top) & (pages < site.tree.end[top])
+        above = {*site.tree.ancestors(top), top} - {site.facts.home}
+        pages, level = pages[inside], level[inside] - len(above & set(menu.entries(site, language).pages.tolist()))
+    near = level < block.levels
+    return MenuEntries(pages[near], level[near])
 
 
 def _sort_keys(site: SiteModel, sort: str, pages: Pages) -> list[Key] | None:

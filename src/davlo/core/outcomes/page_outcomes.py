@@ -5,10 +5,10 @@ from __future__ import annotations
 from functools import cached_property
 from typing import NamedTuple
 
-from ..arrays.codebooks import Codes, Column
+from ..arrays.codebooks import Codes, Column, Mask
 from ..resolve.effective import EffectiveModel
-from .access import AccessModel
-from .areas import Composition, composition
+from .access import VISITOR, AccessModel
+from .areas import Composition, blocks_in, composition
 from .menu import Menu, is_yes, menu_of
 from .placeholders import document_titles, filled_on, menu_labels
 from .sitemap_reasons import SITEMAP_REASONS, sitemap_codes
@@ -28,6 +28,9 @@ class PageOutcomes(NamedTuple):
         Why not; empty where it is.
     composition : Composition
         What its areas hold.
+    headings : tuple of str
+        What supplies its heading: `title`, where `title.show` is yes, and the blocks on the page that say so.
+    visitor_may_view : bool
     """
 
     title: str
@@ -37,6 +40,8 @@ class PageOutcomes(NamedTuple):
     in_sitemap: bool
     not_in_sitemap: str
     composition: Composition
+    headings: tuple[str, ...] = ()
+    visitor_may_view: bool = True
 
 
 class Outcomes:
@@ -74,6 +79,11 @@ class Outcomes:
         """For each page a code into `SITEMAP_REASONS`, 0 where it is listed. int32[pages]"""
         return sitemap_codes(self.effective, AccessModel(self.effective))
 
+    @cached_property
+    def visible(self) -> Mask:
+        """The pages that a visitor may view. bool[pages]"""
+        return AccessModel(self.effective).may(VISITOR, "view")
+
     def fill(self) -> None:
         """Fill the texts of all pages at once, for who asks page by page."""
         _ = self.titles, self.labels
@@ -88,6 +98,7 @@ class Outcomes:
         """
         number = self.effective.page_number(page) if isinstance(page, str) else page
         reason = int(self.sitemap[number])
+        found = composition(self.effective, number)
         return PageOutcomes(
             self._filled("titles", "title.pattern", number),
             self._filled("labels", "menu.label", number),
@@ -95,8 +106,20 @@ class Outcomes:
             self._not_in_menu(number),
             reason == 0,
             SITEMAP_REASONS[reason],
-            composition(self.effective, number),
+            found,
+            self._headings(number, found),
+            bool(self.visible[number]),
         )
+
+    def _headings(self, page: int, found: Composition) -> tuple[str, ...]:
+        """What supplies the heading of a page."""
+        shows = is_yes(self.effective, "title.show")[page]
+        declared = self.site.declarations
+        blocks = [
+            block for area in found.areas for kind, name in area.stands for block in blocks_in(self.site, kind, name)
+        ]
+        supplying = [name for name in blocks if "heading" in declared.blocks[name].supplies]
+        return (*(("title",) if shows else ()), *dict.fromkeys(supplying))
 
     def _filled(self, known: str, setting: str, page: int) -> str:
         """A text of one page: of all pages they are filled only where somebody wants all."""

@@ -19,9 +19,12 @@ from .areas import (
     OWN_CONTENT,
     SIDEBAR,
     PageValue,
+    blocks_in,
     composition,
 )
-from .placeholders import filled_on
+from .block_links import menu_links
+from .page_outcomes import Outcomes
+from .placeholders import filled, filled_on
 
 ABOVE, LEFT, MIDDLE, RIGHT, BELOW = "above", "left", "middle", "right", "below"
 HEADING = "heading"
@@ -182,6 +185,7 @@ class _Sight:
     def __init__(self, effective: EffectiveModel, page: int) -> None:
         self.effective, self.page, self.site = effective, page, effective.site
         self.made = composition(effective, page)
+        self._outcomes = Outcomes(effective)
         self.value = PageValue(effective, page)
 
     def source(self, setting: str) -> Source | None:
@@ -262,9 +266,17 @@ class _Sight:
         declared = self.site.declarations
         if kind == OWN_CONTENT:
             return Thing(kind, name, source)
-        holder = declared.bands.get(name) if kind == BAND else declared.sidebars.get(name)
-        blocks = (name,) if kind in (BLOCK, LAYOUT_BLOCK) else holder.blocks if holder else ()
-        return Thing(kind, name, source, tuple((block, block_words(declared.blocks[block])) for block in blocks))
+        blocks = [declared.blocks[block] for block in blocks_in(self.site, kind, name)]
+        return Thing(kind, name, source, tuple((block.name, self._words(block)) for block in blocks))
+
+    def _words(self, block: Block) -> str:
+        """What a visitor meets in a block, in a few words."""
+        if block.kind != "menu":
+            return block_words(block)
+        outcomes = self._outcomes
+        language = self.site.facts.language[self.page]
+        entries = menu_links(self.site, outcomes.menu, block, language, outcomes.visible).pages
+        return ", ".join(filled(self.effective, "menu.label", entries).texts()) or "no entries"
 
 
 def _share(look: Look | None) -> float:
@@ -290,6 +302,8 @@ def block_words(block: Block) -> str:
     """
     if block.kind == "branch-links":
         return f"links to what is below {block.under}"
+    if block.kind == "menu":
+        return f"the menu below {block.under}" if block.under else "the menu"
     if block.kind == "links":
         return ", ".join(block.links)
     if block.kind == "one-of":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from types import MappingProxyType
 from typing import NamedTuple
 
 from ..resolve.effective import EffectiveModel
@@ -10,6 +11,7 @@ from ..site.scopes import ScopeKind
 from ..site.settings import Setting
 from ..site.source import Source, source_of
 from ..site.values import Plain
+from .met import Met
 from .page_outcomes import Outcomes, PageOutcomes
 
 GROUPS = {
@@ -31,12 +33,13 @@ OWN = "the site's own"
 
 
 class SettingOfPage(NamedTuple):
-    """One setting of a page: its value, and the statement that won."""
+    """One setting of a page: its value, the statement that won, and what prevents that it is met (empty: it is)."""
 
     name: str
     group: str
     value: Plain
     source: Source
+    unmet: str = ""
 
 
 class PageView(NamedTuple):
@@ -53,6 +56,9 @@ class PageView(NamedTuple):
     outcomes : PageOutcomes
     settings : tuple of SettingOfPage
         Every setting that it has, those of a group together.
+    by_hand : mapping of str to value
+        Of a page that is not there yet: what it would get of other settings if somebody typed its row into the
+        inventory by hand, without stamps.
     """
 
     path: str
@@ -61,6 +67,7 @@ class PageView(NamedTuple):
     facts: Mapping[str, str]
     outcomes: PageOutcomes
     settings: tuple[SettingOfPage, ...]
+    by_hand: Mapping[str, Plain] = MappingProxyType({})
 
     def said(self) -> tuple[SettingOfPage, ...]:
         """The settings of which somebody speaks."""
@@ -80,14 +87,15 @@ def page_view(effective: EffectiveModel, page: int, is_new: bool = False) -> Pag
     site = effective.site
     parent, kind = int(site.tree.parent[page]), int(site.facts.type_of[page])
     facts = {name: column[page] for name, column in site.facts.columns.items() if column[page]}
-    found = []
+    found, met = [], Met(effective)
     for number in range(len(site.catalogue)):
         if site.has_by_type[number, kind]:
             setting, source = site.catalogue[number], int(effective.resolved(number).source[page])
             if is_new and source >= 0 and site.statements.scope[source] == ScopeKind.STAMP:
                 source = int(effective.fold_stages(number).live_source[page])
             value = effective.value(page, number)
-            found.append(SettingOfPage(setting.name, group_of(setting), value, source_of(site, source)))
+            unmet = met.reason(page, number)
+            found.append(SettingOfPage(setting.name, group_of(setting), value, source_of(site, source), unmet))
     order = [*dict.fromkeys(GROUPS.values()), OWN]
     return PageView(
         site.tree.paths[page],

@@ -24,6 +24,8 @@ SITEMAP_REASONS = (
     "its priority is under sitemap.leave_out's priority_under",
 )
 """Why a page is not in the sitemap, by code; 0: it is."""
+BY_PRIORITY = len(SITEMAP_REASONS) - 1
+"""The code of pages that their priority alone keeps out."""
 
 DEFAULT_PRIORITY = 0.5
 """What a page without a priority counts as (sitemaps.org/protocol.html, `priority`)."""

@@ -17,6 +17,7 @@ from .areas import Standing, codes_where, standing
 
 KINDS = ("layout", "theme", "sidebar", "look", "band", "block", "preset", "person", "group", "role")
 """The kinds of declarations, in the order they are listed."""
+IN_AREAS = ("sidebar", "look", "band")
 EVERYWHERE = ""
 """Stands for the area of a declaration that stands in none."""
 
@@ -37,6 +38,9 @@ class Declaration(NamedTuple):
         names them. A role: -1, since statements store its actions, not its name.
     areas : mapping of str to int
         On how many pages in each area.
+    unmet : int
+        On how many pages it is set for an area in which no reader meets it, since the layout lacks the area or the
+        theme does not show it.
     """
 
     kind: str
@@ -47,6 +51,7 @@ class Declaration(NamedTuple):
     holds: tuple[str, ...]
     pages: int
     areas: Mapping[str, int]
+    unmet: int = 0
 
 
 class Uses:
@@ -92,23 +97,47 @@ class Uses:
 
     def declaration(self, kind: str, name: str) -> Declaration:
         """One declaration with its use."""
-        masks = self.where(kind, name)
+        masks = self.met_where(kind, name)
         pages = -1 if kind == "role" else int(np.count_nonzero(self._any(masks.values())))
         areas = {area: int(np.count_nonzero(mask)) for area, mask in masks.items() if area and mask.any()}
         place, label, note, holds = self._told(kind, name)
-        return Declaration(kind, name, place, label, note, holds, pages, areas)
+        return Declaration(kind, name, place, label, note, holds, pages, areas, int(self.unmet(kind, name).sum()))
 
     def is_unused(self, declaration: Declaration) -> bool:
-        """Whether no page meets a declaration; a person or group must also be in no group and be no admin."""
-        if declaration.pages:
+        """Whether no page uses a declaration; a person or group must also be in no group and be no admin."""
+        if declaration.pages or declaration.unmet:
             return False
         people = self.site.people
         is_member = any(declaration.name in members for members in people.groups.values())
         return declaration.kind not in ("person", "group") or not (is_member or declaration.name in people.admins)
 
     def pages(self, kind: str, name: str) -> Mask:
-        """The pages on which a declaration is met. bool[pages]"""
+        """The pages on which a declaration stands, whether the theme shows it or not. bool[pages]"""
         return self._any(self.where(kind, name).values())
+
+    def met(self, kind: str, name: str) -> Mask:
+        """The pages on which a reader meets a declaration. bool[pages]"""
+        return self._any(self.met_where(kind, name).values())
+
+    def unmet(self, kind: str, name: str) -> Mask:
+        """The pages on which a declaration is set for an area in which no reader meets it. bool[pages]"""
+        found = np.zeros(len(self.site.tree), dtype=bool)
+        if kind in (*IN_AREAS, "block"):
+            met = self.met_where(kind, name)
+            for area, said in self._set.items():
+                found |= (self._shows(said, name) if kind == "block" else self._stands(kind, said, name)) & ~met[area]
+        return found
+
+    def met_where(self, kind: str, name: str) -> dict[str, Mask]:
+        """The pages on which a reader meets a declaration, by area."""
+        found = self.where(kind, name)
+        if kind not in (*IN_AREAS, "block"):
+            return found
+        shown = {area: mask & self._has_place(area) for area, mask in found.items()}
+        if kind == "block":
+            for area, standing in self.standing.items():
+                shown[area] |= self._shown_instead(standing, self._showing(name))
+        return shown
 
     def _any(self, masks: Iterable[Mask]) -> Mask:
         found = np.zeros(len(self.site.tree), dtype=bool)
@@ -141,10 +170,37 @@ class Uses:
         if kind in ("sidebar", "band", "look"):
             return {area: self._stands(kind, found, name) for area, found in self.standing.items()}
         if kind == "block":
-            return {area: self._shows(found, name) for area, found in self.standing.items()}
+            shows = self._showing(name)
+            return {
+                area: self._shows(found, name) | self._shown_instead(found, shows)
+                for area, found in self.standing.items()
+            }
         if kind == "preset":
             return {EVERYWHERE: self._given_by(name)}
         return {} if kind == "role" else {EVERYWHERE: self._names(kind, name)}
+
+    def _has_place(self, area: str) -> Mask:
+        """Where the theme has a place for an area, or there is no theme. bool[pages]"""
+        themes = self.site.declarations.themes
+        return self._coded(
+            "layout.theme",
+            codes_where(self.effective, "layout.theme", None),
+            lambda name: not isinstance(name, str) or bool(themes[name].name_of(area)),
+        )
+
+    @cached_property
+    def _set(self) -> dict[str, Standing]:
+        """What is set for each area, whether the page's layout has it or not."""
+        families = ("band", "sidebar", "look", "blocks")
+        return {
+            area: Standing(
+                area,
+                found.there,
+                found.layout,
+                *(codes_where(self.effective, f"{family}.{area}", None) for family in families),
+            )
+            for area, found in self.standing.items()
+        }
 
     @cached_property
     def standing(self) -> dict[str, Standing]:
@@ -172,10 +228,7 @@ class Uses:
     def _shows(self, found: Standing, name: str) -> Mask:
         """Where an area shows a block: in a band, a sidebar, the layout's or the page's own list, or one of several."""
         declared, area = self.site.declarations, found.area
-        showing = self._blocks_showing(name)
-
-        def shows(blocks: object) -> bool:
-            return isinstance(blocks, tuple) and not showing.isdisjoint(blocks)
+        shows = self._showing(name)
 
         bands = {band for band, declaration in declared.bands.items() if shows(declaration.blocks)}
         sidebars = {sidebar for sidebar, declaration in declared.sidebars.items() if shows(declaration.blocks)}
@@ -187,8 +240,12 @@ class Uses:
             | self._coded(f"band.{area}", found.band, bands.__contains__)
             | self._coded(f"sidebar.{area}", found.sidebar, sidebars.__contains__)
             | self._coded("layout.name", found.layout, layouts.__contains__)
-            | self._shown_instead(found, shows)
         )
+
+    def _showing(self, name: str) -> Callable[[object], bool]:
+        """Whether a list of blocks shows a block, itself or by way of a `one-of`."""
+        showing = self._blocks_showing(name)
+        return lambda blocks: isinstance(blocks, tuple) and not showing.isdisjoint(blocks)
 
     def _blocks_showing(self, name: str) -> set[str]:
         """A block, and every `one-of` that may show it, also by way of another."""

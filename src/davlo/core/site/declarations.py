@@ -48,11 +48,11 @@ class Instead(NamedTuple):
         Example
         -------
         >>> Instead().words, Instead(area="right").words, Instead(block="hello").words
-        ('shows nothing', 'shows it in right', 'shows the block hello')
+        ('shows nothing', 'shows its area right', 'shows the block hello')
         """
         if self.block:
             return f"shows the block {self.block}"
-        return f"shows it in {self.area}" if self.area else "shows nothing"
+        return f"shows its area {self.area}" if self.area else "shows nothing"
 
 
 NOTHING = Instead()

@@ -1,0 +1,171 @@
+"""Met: whether a reader can tell that a page has a value, and what prevents it where not.
+
+A sidebar for an area that the page's layout lacks is set, and not met. Every command and finding asks here.
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codebook, Mask
+from ..resolve.effective import EffectiveModel
+from ..site.settings import Setting
+from .page_outcomes import Outcomes
+from .sitemap_reasons import BY_PRIORITY, SITEMAP_REASONS
+from .uses import Uses
+
+AREA_FAMILIES = ("sidebar", "band", "look", "blocks")
+OF_SITEMAP = ("sitemap.changefreq", "sitemap.priority")
+LABEL = "menu.label"
+Reasons = NDArray[np.int32]
+
+
+class Met:
+    """Which values of a site are met.
+
+    Example
+    -------
+    >>> import davlo
+    >>> met = Met(davlo.open_demo().resolve())
+    >>> met.reason("/campaigns", "sidebar.right")
+    'the layout plain has no area right'
+    >>> met.reason("/visit/tickets", "sidebar.right")
+    ''
+    """
+
+    def __init__(self, effective: EffectiveModel) -> None:
+        self.effective, self.site = effective, effective.site
+        self._found: dict[int, tuple[Reasons, Codebook[str]]] = {}
+
+    @cached_property
+    def _uses(self) -> Uses:
+        return Uses(self.effective)
+
+    @cached_property
+    def _outcomes(self) -> Outcomes:
+        return Outcomes(self.effective)
+
+    def is_asked(self, setting: int) -> bool:
+        """Whether values of a setting can be set and not met at all."""
+        declared = self.site.catalogue[setting]
+        return declared.own or declared.family in AREA_FAMILIES or declared.name in (LABEL, *OF_SITEMAP)
+
+    def pages(self, setting: str | int) -> Mask:
+        """The pages on which a setting's value is met; those that do not have the setting among them. bool[pages]
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+        """
+        number = self.site.setting_number(setting) if isinstance(setting, str) else setting
+        if not self.is_asked(number):
+            return np.ones(len(self.site.tree), dtype=bool)
+        mask: Mask = self._reasons(number)[0] == 0
+        return mask
+
+    def reason(self, page: str | int, setting: str | int) -> str:
+        """What prevents that a page's value is met; empty where it is met.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page or setting.
+        """
+        page = self.site.page_number(page) if isinstance(page, str) else page
+        number = self.site.setting_number(setting) if isinstance(setting, str) else setting
+        if not self.is_asked(number):
+            return ""
+        codes, words = self._reasons(number)
+        return words[int(codes[page])]
+
+    def prevented(self, setting: str | int, pages: NDArray[np.int64]) -> list[tuple[str, int]]:
+        """What prevents that a setting's value is met on these pages, and on how many of them, the most first.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+        """
+        number = self.site.setting_number(setting) if isinstance(setting, str) else setting
+        if not self.is_asked(number):
+            return []
+        codes, words = self._reasons(number)
+        counts = np.bincount(codes[pages], minlength=len(words)).tolist()
+        found = [(words[code], count) for code, count in enumerate(counts) if code and count]
+        return sorted(found, key=lambda one: -one[1])
+
+    def _reasons(self, number: int) -> tuple[Reasons, Codebook[str]]:
+        """For each page a code into the reasons, 0 where its value is met."""
+        found = self._found.get(number)
+        if found is None:
+            words = Codebook([""])
+            setting = self.site.catalogue[number]
+            if setting.own:
+                codes = self._of_own(setting, words)
+            elif setting.family in AREA_FAMILIES:
+                codes = self._of_area(setting, words)
+            elif setting.name == LABEL:
+                codes = self._of_menu(words)
+            else:
+                codes = self._of_sitemap(words)
+            codes[~self.site.has(number)] = 0
+            found = self._found[number] = codes.astype(np.int32), words
+        return found
+
+    def _of_area(self, setting: Setting, words: Codebook[str]) -> Reasons:
+        """Of a sidebar, a look, a band or a list of blocks: none and the empty list are met."""
+        area, declared = setting.member, self.site.declarations
+        value = self.effective.column(setting.name)
+        says = value.where(lambda word: word is not None and word != ())
+        codes = np.zeros(len(says), dtype=np.int32)
+        theme = self.effective.column("layout.theme")
+        of_theme = [0] * len(theme.words)
+        for code, name in enumerate(theme.words):
+            if isinstance(name, str) and not declared.themes[name].name_of(area):
+                instead = declared.themes[name].instead_of(area).words
+                of_theme[code] = words.code(f"the theme {name} has no place for the area {area}: it {instead}")
+        if setting.family == "look":
+            sidebar = self.effective.column(f"sidebar.{area}").where(lambda word: word is None)
+            codes[sidebar] = words.code(f"no sidebar stands in the area {area}")
+        unshown = np.array(of_theme, dtype=np.int32)[theme.value]
+        codes = np.where(unshown > 0, unshown, codes)
+        layout = self.effective.column("layout.name")
+        lacks = np.zeros(len(layout.words), dtype=np.int32)
+        for code, name in enumerate(layout.words):
+            if not isinstance(name, str):
+                lacks[code] = words.code("the page has no layout")
+            elif area not in declared.layouts[name].areas:
+                lacks[code] = words.code(f"the layout {name} has no area {area}")
+        codes = np.where(lacks[layout.value] > 0, lacks[layout.value], codes)
+        return np.where(says, codes, 0)
+
+    def _of_own(self, setting: Setting, words: Codebook[str]) -> Reasons:
+        """Of a setting of the site's own: whether something in its `used_by` stands on the page."""
+        shown = np.zeros(len(self.site.tree), dtype=bool)
+        for name in setting.used_by:
+            for kind in ("layout", "band", "block"):
+                if name in self._uses.names(kind):
+                    shown |= self._uses.pages(kind, name)
+        users = ", ".join(setting.used_by)
+        verb = "stands" if len(setting.used_by) == 1 else "stand"
+        why = f"{users} {verb} not on the page" if users else "nothing shows it: its used_by is empty"
+        return np.where(shown, 0, words.code(why)).astype(np.int32)
+
+    def _of_menu(self, words: Codebook[str]) -> Reasons:
+        shown = self._outcomes.menu.shown
+        return np.where(shown, 0, words.code("the page is not in the menu")).astype(np.int32)
+
+    def _of_sitemap(self, words: Codebook[str]) -> Reasons:
+        """Whether the page is in the sitemap, or its priority alone keeps it out."""
+        table = np.array(
+            [
+                words.code(f"the page is not in the sitemap: {reason}") if reason and code != BY_PRIORITY else 0
+                for code, reason in enumerate(SITEMAP_REASONS)
+            ],
+            dtype=np.int32,
+        )
+        return table[self._outcomes.sitemap]
