@@ -136,7 +136,8 @@ def all_findings(site):
         if view[path] and not all(view[p] for p in above):
             add("open-below-closed", path, "access.everyone")
         editors = [p for p in site["people"]["names"] if p not in site["people"]["admins"]]
-        if not any(ref.may_by_access(site, tree, settings, person, "edit", path) for person in editors):
+        nobody = not any(ref.may_by_access(site, tree, settings, person, "edit", path) for person in editors)
+        if editors and nobody and not told_elsewhere(site, folds, editors):
             add("nobody-may-edit", path, None)
         priority = folds["sitemap.priority"].source
         if not view[path] and priority and priority["scope"] != "everywhere":
@@ -149,6 +150,23 @@ def all_findings(site):
     inventory(site, tree, values, sources, add)
     promises(site, tree, settings, values, add)
     return found
+
+
+def told_elsewhere(site, folds, editors):
+    """Whether nobody may edit a page because its owner is gone or a group is empty, and no deny takes edit away."""
+    people = site["people"]
+    value = {name: fold.value for name, fold in folds.items()}
+    owner, group = value["page.owner"], value["page.group"]
+    covered = {"owner": [owner] if owner in people["names"] else [], "owner-group": members_of(site, group)}
+    gone = {"owner": owner != "none", "owner-group": group != "none"}
+    found = denied = False
+    for name in (n for n in value if n.startswith("access.") and "edit" in value[n].split("; ")):
+        who = name.removeprefix("access.")
+        members = covered.get(who, members_of(site, who) if who in people["groups"] else [who])
+        members = people["names"] if who in ("signed-in", "everyone") else members
+        denied = denied or any(person in editors for person in members)
+        found = found or (not members and gone.get(who, True))
+    return found and not denied
 
 
 def titles_and_menus(site, tree, values, sources, view, add):
@@ -336,6 +354,8 @@ def promises(site, tree, settings, values, add):
                         "owner": [p for p in people["names"] if p == values[path]["page.owner"]],
                         "owner-group": members_of(site, values[path]["page.group"]),
                     }.get(subject, members_of(site, subject) if subject in people["groups"] else [subject])
+                    if word == "may" and not covered:
+                        add("promise-broken", path, f"access.{subject}")
                     for who in covered:
                         may = [ref.may(site, who, action, path) for action in actions]
                         if (word == "may" and not all(may)) or (

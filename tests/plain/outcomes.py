@@ -6,7 +6,7 @@ setting to a text), and shares no code with `davlo`.
 
 from __future__ import annotations
 
-from .resolution import Tree, type_of
+from .resolution import AREAS, Tree, type_of
 
 FACTS = ("title", "language", "tags", "status", "made_with", "order", "translates", "leads_to")
 LAYOUTS = {"plain": ["masthead", "content", "footer"], "wide": ["masthead", "left", "content", "right", "footer"]}
@@ -135,3 +135,32 @@ def areas(values, path):
         found[area] = stands + [("block", block) for block in items(f"blocks.{area}")]
     first = [area for area in items("layout.phone-order") if area in layout]
     return found, first + [area for area in layout if area not in first]
+
+
+def is_met(site, values, path, name, listed, in_menu):
+    """Whether a reader can tell that a page has its value."""
+    family, _, area = name.partition(".")
+    value = values[path, name]
+    if family in ("sidebar", "band", "look", "blocks"):
+        theme = {"day": AREAS, "dim": ["content", "right"]}.get(values[path, "layout.theme"], AREAS)
+        stands = area in LAYOUTS.get(values[path, "layout.name"], []) and area in theme
+        if family == "look":
+            stands = stands and values[path, f"sidebar.{area}"] != "none"
+        return value in ("none", "") or stands
+    if name == "menu.label":
+        return path in in_menu
+    if name in ("sitemap.changefreq", "sitemap.priority"):
+        return path in listed
+    if name in site["settings"] and "kind" in site["settings"][name]:
+        users = site["settings"][name].get("used_by", [])
+        held, _ = areas(values, path)
+        bands = {"foot": ["map"]}
+        sidebars = {"main": ["search"], "slim": ["clock"], "idle": []}
+        found = {values[path, "layout.name"]}
+        for stands in held.values():
+            for kind, one in stands:
+                found |= {one, *bands.get(one, []), *sidebars.get(one, [])} if kind in ("band", "sidebar") else {one}
+        if "footer" in held and values[path, "layout.theme"] == "dim":
+            found.add("map")
+        return any(user in found for user in users)
+    return True

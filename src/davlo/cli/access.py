@@ -180,13 +180,14 @@ def _seen_by(access: AccessModel, who: str, pages: Pages, form: str, most: int |
 
 def _on_page(site: Site, access: AccessModel, page: int, form: str) -> None:
     said = []
-    for number in each(
-        "working out who may do what", site.catalogue.access_numbers(), lambda n: site.catalogue[n].name
-    ):
+    kind = int(site.facts.type_of[page])
+    numbers = [number for number in site.catalogue.access_numbers() if site.has_by_type[number, kind]]
+    for number in each("working out who may do what", numbers, lambda n: site.catalogue[n].name):
         value = format_value(access.effective.value(page, number))
         source = source_of(site, int(access.effective.resolved(number).source[page]))
         if source.file or value:
             said.append([site.catalogue[number].name, value or "(nothing)", str(source.scope), source.where])
+    owner, group = (access.effective.column(f"page.{what}").at(page) for what in ("owner", "group"))
     people = each("working out what each may do", _people(access))
     may = [[who, ", ".join(access.actions(who, page)) or "(nothing)", _how(access, who)] for who in people]
     if form == "csv":
@@ -195,12 +196,15 @@ def _on_page(site: Site, access: AccessModel, page: int, form: str) -> None:
         as_json(
             {
                 "path": site.tree.paths[page],
+                "owner": owner,
+                "group": group,
                 "said": [dict(zip(("setting", "actions", "source", "where"), row, strict=True)) for row in said],
                 "may": {who: list(access.actions(who, page)) for who in _people(access)},
             }
         )
     else:
         say(Styled(site.tree.paths[page]), "  " + site.facts.title[page])
+        say(f"owner: {owner or 'none'}; group: {group or 'none'}")
         heading("What is said here")
         table(["setting", "actions", "source", "where"], said, indent="  ")
         heading("What each may do")

@@ -53,7 +53,7 @@ def command(
     effective = opened.resolve()
     views = [page_view(effective, opened.find_page(words)) for words in pages]
     if new is not None:
-        path = "/" + new.strip("/")
+        path = opened.page_names.path(new if opened.page_names.is_address(new) else f"/{new.lstrip('/')}")
         if opened.tree.find(path) >= 0:
             raise click.UsageError(f"there is a page {path} already: davlo show {shlex.quote(path)}")
         words = path.rpartition("/")[2].replace("-", " ").capitalize()
@@ -70,8 +70,8 @@ def command(
         ]
         as_csv((*SETTING_COLUMNS, "met"), rows)
     else:
-        words = ["--new", new or "", *(["--type", kind] if kind else []), *(["--title", title] if title else [])]
-        _one(views[0], everything, is_new=new is not None, words=words if new is not None else [views[0].path])
+        asked = ["--new", new or "", *(["--type", kind] if kind else []), *(["--title", title] if title else [])]
+        _one(views[0], everything, is_new=new is not None, words=asked if new is not None else [views[0].path])
 
 
 def _chosen(view: PageView, everything: bool) -> Sequence[SettingOfPage]:

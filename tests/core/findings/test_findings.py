@@ -48,7 +48,7 @@ PROMISES = [
     ("may: {amber.finch: [delete]}", "/a", "amber.finch may not delete: no access statement gives delete"),
     ("may_not: {keepers: [edit]}", "/a", "amber.finch may edit: access.keepers gives it (everywhere, davlo.yaml:9)"),
     ("may_not: {bruno.wray: [edit]}", "/a", ""),
-    ("may: {owner: [edit]}", "/a", ""),
+    ("may: {owner: [edit]}", "/a", "owner covers nobody there: the page has no owner"),
 ]
 
 

@@ -145,7 +145,7 @@ def test_areas_hold_band_sidebar_layout_blocks_and_blocks_in_that_order(garden: 
     found = {area.area: area.stands for area in composition(effective, record).areas}
     assert found == {
         "masthead": (("band", "masthead-main"),),
-        "menu": (),
+        "menu": (("band", "menu-main"),),
         "content": (("layout block", "plate"), ("layout block", "facts-box")),
         "right": (("sidebar", "plant-finder"),),
         "footer": (("band", "footer-legal"),),

@@ -9,8 +9,8 @@ from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites
 
 
-def met_on(site: davlo.Site, page: int) -> set[tuple[str, str, str]]:
-    """What a page is made of, one by one: kind, name and area."""
+def met_on(site: davlo.Site, page: int, seen: bool = False) -> set[tuple[str, str, str]]:
+    """What a page is made of, one by one: kind, name and area; with `seen` only what the theme shows."""
     made_of = composition(site.resolve(), page)
     found = {
         (kind, declaration.name, "")
@@ -19,7 +19,8 @@ def met_on(site: davlo.Site, page: int) -> set[tuple[str, str, str]]:
     }
     for area in made_of.areas:
         blocks: list[str] = []
-        for kind, name in area.stands:
+        is_shown = area.theme_name or made_of.theme is None
+        for kind, name in area.stands if is_shown or not seen else ():
             if kind in ("band", "sidebar"):
                 found.add((kind, name, area.area))
                 blocks += getattr(site.declarations, f"{kind}s")[name].blocks
@@ -30,7 +31,7 @@ def met_on(site: davlo.Site, page: int) -> set[tuple[str, str, str]]:
             block = blocks.pop()
             found.add(("block", block, area.area))
             blocks += site.declarations.blocks[block].blocks
-        if area.look:
+        if area.look and (is_shown or not seen):
             found.add(("look", area.look, area.area))
     return found
 
@@ -46,6 +47,7 @@ def test_so_it_is_in_the_garden_with_blocks_of_layouts_and_one_of_several() -> N
 
 def agree_with_what_pages_are_made_of(opened: davlo.Site) -> None:
     uses, pages = Uses(opened.resolve()), [met_on(opened, page) for page in range(len(opened.tree))]
+    seen = [met_on(opened, page, seen=True) for page in range(len(opened.tree))]
     for declaration in uses.declarations():
         if declaration.kind in ("preset", "person", "group", "role"):
             continue
@@ -53,7 +55,7 @@ def agree_with_what_pages_are_made_of(opened: davlo.Site) -> None:
             expected = [page for page, met in enumerate(pages) if (declaration.kind, declaration.name, area) in met]
             mask = uses.where(declaration.kind, declaration.name).get(area)
             assert ([] if mask is None else mask.nonzero()[0].tolist()) == expected
-        met = {page for page, found in enumerate(pages) for kind, name, _ in found if (kind, name) == declaration[:2]}
+        met = {page for page, found in enumerate(seen) for kind, name, _ in found if (kind, name) == declaration[:2]}
         assert declaration.pages == len(met)
 
 

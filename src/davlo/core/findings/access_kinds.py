@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..change.steps import Change, Say
-from ..outcomes.access import VISITOR
+from ..outcomes.access import OWNING, VISITOR
 from ..site.scopes import Scope
 from ..wording import count, some_of
 from .bound_kind import BoundKind
@@ -91,12 +91,12 @@ def _granting(context: FindingContext, person: str, pages: NDArray[np.int64]) ->
         number = context.site.catalogue.find(f"access.{subject}")
         if number is None:
             continue
-        given = access.states("access", subject, "view") | access.states("access", subject, "edit")
-        given &= access.covered(person, subject)
-        source = context.effective.resolved(number).source[pages]
-        mine = np.where(given[pages], statements.strength(source), -1)
-        found[pages] = np.where(mine > strength, source, found[pages])
-        strength = np.maximum(strength, mine)
+        for action in ("view", "edit"):
+            given = access.states("access", subject, action) & access.covered(person, subject)
+            source = access.giving("access", subject, action)[pages]
+            mine = np.where(given[pages], statements.strength(source), -1)
+            found[pages] = np.where(mine > strength, source, found[pages])
+            strength = np.maximum(strength, mine)
     return found
 
 
@@ -110,32 +110,80 @@ def _granting(context: FindingContext, person: str, pages: NDArray[np.int64]) ->
     needs_decision=True,
 )
 def nobody_may_edit(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """No person but admins may edit the page."""
-    site, statements = context.site, context.statements
-    stuck = np.ones(len(site.tree), dtype=bool)
-    for person in site.people.names:
-        if not context.access.is_admin(person):
-            stuck &= ~context.access.may(person, "edit")
-    at = np.flatnonzero(stuck)
-    closest = np.full(len(site.tree), -1, dtype=np.int64)
-    strength = np.zeros(len(at), dtype=np.int64)
-    for number in site.catalogue.access_numbers():
-        source = context.effective.resolved(number).source[at]
-        mine = statements.strength(source)
-        closest[at] = np.where(mine > strength, source, closest[at])
-        strength = np.maximum(strength, mine)
-    for (source_number,), pages in kind.grouped(at, closest):
-        named = (
-            "nobody is given edit anywhere"
-            if source_number < 0
-            else f"the closest access statement is {context.where(source_number)}"
-        )
+    """No person but admins may edit the page; other kinds report an owner who is gone, and a group that is empty."""
+    site, access = context.site, context.access
+    people = [person for person in site.people.names if not access.is_admin(person)]
+    if not people:
+        return
+    stuck, granted = np.ones(len(site.tree), dtype=bool), np.zeros(len(site.tree), dtype=bool)
+    for person in people:
+        stuck &= ~access.may(person, "edit")
+        for subject in access.covering(person):
+            granted |= access.states("access", subject, "edit") & access.covered(person, subject)
+    cause, source = _why_nobody(context, np.flatnonzero(stuck), granted)
+    for (why, by), pages in kind.grouped(np.flatnonzero(stuck & (cause > 0)), cause, source):
+        told = _NOBODY[why].format(where=context.where(by)) if by >= 0 else "no access statement gives edit there"
         yield kind.finding(
             pages,
-            [source_number],
-            f"no one but an admin may edit {count(len(pages), 'page')}; {named}",
+            [by],
+            f"no one but an admin may edit {count(len(pages), 'page')}: {told}",
             "no one edit mends it: decide who should, and give them edit there, as in access: {editors: [view, edit]}",
         )
+
+
+DENIED, NO_OWNER, NO_GROUP, ADMINS, UNSAID = range(1, 6)
+"""Why nobody may edit a page; 0: another kind reports it."""
+_NOBODY = {
+    DENIED: "{where} takes it from everyone who is given it",
+    NO_OWNER: "{where} gives it to the owner, and no page of these has one",
+    NO_GROUP: "{where} gives it to the page's group, and no page of these has one",
+    ADMINS: "{where} gives it to admins alone",
+    UNSAID: "no access statement gives edit there; the closest is {where}",
+}
+
+
+def _why_nobody(
+    context: FindingContext, stuck: NDArray[np.int64], granted: NDArray[np.bool_]
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """For each page that nobody may edit the cause, and the statement to name. Each int64[pages]"""
+    site, access = context.site, context.access
+    cause = np.full(len(site.tree), UNSAID, dtype=np.int64)
+    source = np.full(len(site.tree), -1, dtype=np.int64)
+    source[stuck] = _closest(context, stuck, site.catalogue.access_numbers())
+    told_elsewhere = np.zeros(len(site.tree), dtype=bool)
+    for subject in access.subjects():
+        gives = access.states("access", subject, "edit")[stuck]
+        at = stuck[gives]
+        if not len(at):
+            continue
+        by = access.giving("access", subject, "edit")[at]
+        somebody = access.covers_somebody(subject)[at]
+        if subject in OWNING:
+            value = context.effective.column("page.owner" if subject == "owner" else "page.group")
+            is_gone = value.where(lambda word: isinstance(word, str))[at] & ~somebody
+            cause[at] = np.where(somebody, ADMINS, NO_OWNER if subject == "owner" else NO_GROUP)
+        else:
+            is_gone = ~somebody
+            cause[at] = ADMINS
+        source[at] = by
+        told_elsewhere[at[is_gone]] = True
+    denied = stuck[granted[stuck]]
+    cause[denied] = DENIED
+    numbers = [n for n in site.catalogue.access_numbers() if site.catalogue[n].family == "deny"]
+    source[denied] = _closest(context, denied, numbers)
+    cause[told_elsewhere & (cause != DENIED)] = 0
+    return cause, source
+
+
+def _closest(context: FindingContext, pages: NDArray[np.int64], settings: Sequence[int]) -> NDArray[np.int64]:
+    """The strongest statement that gave these pages their value of one of these settings, or -1. int64[n]"""
+    closest, strength = np.full(len(pages), -1, dtype=np.int64), np.zeros(len(pages), dtype=np.int64)
+    for number in settings:
+        source = context.effective.resolved(number).source[pages]
+        mine = context.statements.strength(source)
+        closest = np.where(mine > strength, source, closest)
+        strength = np.maximum(strength, mine)
+    return closest
 
 
 @site_kind(

@@ -166,7 +166,7 @@ def owner_gone(context: FindingContext, kind: BoundKind, folded: FoldedSetting) 
 
 @site_kind(
     "group-empty",
-    "note",
+    "warning",
     "access",
     meaning="a group that covers nobody is named in an access statement",
     why="The statement gives nothing to anyone.",

@@ -165,6 +165,8 @@ def _may(
     access = context.access
     for subject, actions in (promise.may if word == "may" else promise.may_not).items():
         of_subject = kind.of(f"access.{subject}")
+        if word == "may":
+            yield from _covers_nobody(context, of_subject, promise, pages, subject)
         for action in actions:
             found: dict[tuple[tuple[int, ...], bool], list[tuple[str, Decision, NDArray[np.int64]]]] = {}
             for person in access.people_ever_covered(subject):
@@ -198,6 +200,22 @@ def _may(
                 )
 
 
+def _covers_nobody(
+    context: FindingContext, kind: BoundKind, promise: Promise, pages: NDArray[np.int64], subject: str
+) -> Iterator[Broken]:
+    """What breaks a promise that somebody may: on these pages its subject covers nobody."""
+    nobody = pages[~context.access.covers_somebody(subject)[pages]]
+    nobody = nobody[kind.concerns(nobody)]
+    by_reason: dict[str, list[int]] = {}
+    for page in nobody.tolist():
+        by_reason.setdefault(context.access.lacking(subject, page), []).append(page)
+    for reason, alike in by_reason.items():
+        why = f"{subject} covers nobody there: {reason}"
+        whose = {"owner": "give these pages an owner", "owner-group": "give these pages a group"}
+        lacking = whose.get(subject, f"put people into {subject}")
+        yield _break(context, kind, promise, np.array(alike, dtype=np.int64), (), (), why, lacking)
+
+
 def _why(
     context: FindingContext, person: str, action: str, pages: NDArray[np.int64]
 ) -> Iterator[tuple[Decision, tuple[int, ...], NDArray[np.int64]]]:
@@ -210,8 +228,7 @@ def _why(
         for family in ("access", "deny"):
             holds = covered & access.states(family, subject, action)[pages]
             if holds.any():
-                number = context.site.setting_number(f"{family}.{subject}")
-                source = context.effective.resolved(number).source[pages].astype(np.int64)
+                source = access.giving(family, subject, action)[pages].astype(np.int64)
                 sources[family, subject] = np.where(holds, source, UNSAID)
     for _, rows in groups(*keys, *sources.values()):
         decision = access.why(person, action, int(pages[rows[0]]))
@@ -228,10 +245,14 @@ def _break(
     said: Sequence[int] | Sequence[Said],
     blamed: Sequence[int],
     why: str,
+    lacking: str = "",
 ) -> Broken:
-    """One way in which a promise is broken; `blamed` are the statements that break it, if that is all it takes."""
+    """One way in which a promise is broken; `blamed` are the statements that break it, if that is all it takes.
+
+    `lacking` is what to do where no statement breaks it.
+    """
     message = f'the promise "{promise.name}" ({promise.place}) is broken on {count(len(pages), "page")}: {why}'
-    first = "change that statement" if len(said) else "say it there"
+    first = "change that statement" if len(said) else lacking or "say it there"
     fix = f"{first}, or give the promise at {promise.place} an except for these pages"
     ways = [without(context.site, "what breaks it", blamed)]
     if not promise.excepts and len(pages) <= FEW:

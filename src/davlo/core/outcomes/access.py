@@ -8,9 +8,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Mask
+from ..arrays.codebooks import Codes, Mask
 from ..faults import UnknownName
 from ..resolve.effective import EffectiveModel
+from ..resolve.item_sources import item_sources
 from ..site.source import Source, source_of
 
 VISITOR = "visitor"
@@ -76,6 +77,7 @@ class AccessModel:
         self.site = effective.site
         self._granted: dict[tuple[str, str, str], Mask] = {}
         self._by_all: dict[tuple[tuple[str, ...], str], tuple[Mask, Mask]] = {}
+        self._giving: dict[tuple[str, str, str], Codes] = {}
         self._owned: dict[tuple[str, str], Mask] = {}
 
     def persons(self) -> tuple[str, ...]:
@@ -114,8 +116,7 @@ class AccessModel:
                 self._granted[key] = np.zeros(len(self.site.tree), dtype=bool)
             else:
                 found = self.effective.resolved(number)
-                given = found.where(lambda word: isinstance(word, tuple) and action in word)
-                self._granted[key] = given & self.site.has(number)
+                self._granted[key] = found.where(lambda word: isinstance(word, tuple) and action in word)
         return self._granted[key]
 
     def covered(self, who: str, subject: str) -> Mask:
@@ -129,6 +130,29 @@ class AccessModel:
     def _owns(self, who: str, subject: str) -> Mask:
         names = {who} if subject == "owner" else set(self.site.people.groups_of(who))
         return self.effective.where("page.owner" if subject == "owner" else "page.group", names.__contains__)
+
+    def covers_somebody(self, subject: str) -> Mask:
+        """Where a subject covers at least one person. bool[pages]"""
+        if subject in OWNING:
+            people = self.site.people
+            known = people.names if subject == "owner" else [one for one in people.groups if people.members_of(one)]
+            return self.effective.where("page.owner" if subject == "owner" else "page.group", known.__contains__)
+        return np.full(len(self.site.tree), bool(self.people_ever_covered(subject)))
+
+    def lacking(self, subject: str, page: int) -> str:
+        """Why a subject covers nobody on a page, in words; empty where it covers somebody."""
+        if self.covers_somebody(subject)[page]:
+            return ""
+        if subject not in OWNING:
+            return (
+                f"nobody is in the group {subject}" if subject in self.site.people.groups else "the site has no people"
+            )
+        what = "owner" if subject == "owner" else "group"
+        value = self.effective.column(f"page.{what}").at(page)
+        if not isinstance(value, str):
+            return f"the page has no {what}"
+        known = value in (self.site.people.names if what == "owner" else self.site.people.groups)
+        return f"nobody is in its group {value}" if known else f"its {what} {value} is not known"
 
     def allowed(self, who: str, action: str) -> Mask:
         """Where someone may do an action, drafts as their access says. bool[pages]"""
@@ -216,10 +240,9 @@ class AccessModel:
         """The statements that give someone an action on these pages."""
         found = []
         for subject in self.covering(who):
-            number = self.site.catalogue.find(f"access.{subject}")
-            if number is not None:
-                given = (self.covered(who, subject) & self.states("access", subject, action))[pages]
-                sources = self.effective.resolved(number).source[pages[given]]
+            given = pages[(self.covered(who, subject) & self.states("access", subject, action))[pages]]
+            if len(given):
+                sources = self.giving("access", subject, action)[given]
                 found += [(subject, source_of(self.site, one), count) for one, count in self._by_place(sources)]
         return tuple(sorted(found, key=lambda one: -one[2]))
 
@@ -268,21 +291,39 @@ class AccessModel:
             if self.covered(who, subject)[page]:
                 for family, told in found.items():
                     if self.states(family, subject, action)[page]:
-                        number = self.site.setting_number(f"{family}.{subject}")
-                        told.append((subject, source_of(self.site, int(self.effective.resolved(number).source[page]))))
+                        told.append((subject, source_of(self.site, int(self.giving(family, subject, action)[page]))))
         may = bool(self.may(who, action)[page])
         return Decision(may, tuple(found["access"]), tuple(found["deny"]), self._reason(who, action, page, may, found))
+
+    def giving(self, family: str, subject: str, action: str) -> Codes:
+        """The statement that gave or took an action where `access.SUBJECT` or `deny.SUBJECT` holds it; -1: built in.
+        int32[pages]"""
+        key = (family, subject, action)
+        if key not in self._giving:
+            self._giving[key] = item_sources(self.effective, self.site.setting_number(f"{family}.{subject}"), action)
+        return self._giving[key]
 
     def _reason(self, who: str, action: str, page: int, may: bool, found: dict[str, list[tuple[str, Source]]]) -> str:
         if found["deny"]:
             subject, source = found["deny"][0]
             return f"deny.{subject} takes it away ({source})"
         if not found["access"]:
-            return f"no access statement gives {action} to {_among(self._covering_here(who, page))}"
+            nobody = f"no access statement gives {action} to {_among(self._covering_here(who, page))}"
+            return "; ".join([nobody, *self._of_others(action, page)]) if who != VISITOR else nobody
         subject, source = found["access"][0]
         if not may:
             return f"a draft is seen only by those who may edit it; access.{subject} gives view alone ({source})"
         return f"access.{subject} gives it ({source})"
+
+    def _of_others(self, action: str, page: int) -> list[str]:
+        """Whom the page's owner or group gives an action, since it is not the one who asks."""
+        told = []
+        for subject, what in zip(OWNING, ("owner", "group"), strict=True):
+            if self.states("access", subject, action)[page]:
+                value = self.effective.column(f"page.{what}").at(page)
+                whose = self.lacking(subject, page) or f"its {what} is {value}"
+                told.append(f"its {what} may, but {whose}")
+        return told
 
     def _covering_here(self, who: str, page: int) -> list[str]:
         return [subject for subject in self.covering(who) if self.covered(who, subject)[page]]

@@ -151,7 +151,7 @@ class Met:
                 if name in self._uses.names(kind):
                     shown |= self._uses.pages(kind, name)
         users = ", ".join(setting.used_by)
-        verb = "stands" if len(setting.used_by) == 1 else "stand"
+        verb = "is" if len(setting.used_by) == 1 else "are"
         why = f"{users} {verb} not on the page" if users else "nothing shows it: its used_by is empty"
         return np.where(shown, 0, words.code(why)).astype(np.int32)
 

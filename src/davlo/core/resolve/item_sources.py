@@ -1,0 +1,59 @@
+"""Which statement put an item into a list: not the last that changed the list."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codes, Mask
+from ..site.scopes import ScopeKind
+from .effective import EffectiveModel
+from .fold import SettingWords, fold_stages
+
+_Step = tuple[NDArray[np.int64], Codes, Codes, Codes, Mask]
+
+
+def item_sources(effective: EffectiveModel, setting: int, item: str) -> Codes:
+    """For each page whose list holds an item, the statement that put it there. int32[pages]
+
+    -1 where the item is built in, or where the list does not hold it.
+
+    Parameters
+    ----------
+    effective : EffectiveModel
+    setting : int
+        The number of a list setting.
+    item : str
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.Site.from_frames(
+    ...     {"path": ["/", "/a"]},
+    ...     {
+    ...         "davlo": 1,
+    ...         "site": {"name": "Small", "url": "https://small.example"},
+    ...         "actions": ["view", "edit"],
+    ...         "everywhere": {"access": {"everyone": ["view"]}},
+    ...         "pages": {"/": {"below": {"access": {"everyone": {"add": ["edit"]}}}}},
+    ...     },
+    ... )
+    >>> found = item_sources(site.resolve(), site.setting_number("access.everyone"), "view")
+    >>> str(site.statements.place(int(found[1])))
+    'decisions[everywhere][access][everyone]'
+    """
+    statements = effective.site.statements
+    words, steps = SettingWords(statements, setting), list[_Step]()
+    stamped = effective.is_stamped(setting)
+    found = fold_stages(
+        statements, setting, effective.site.scope_pages, stamped, lambda *step: steps.append(step), words
+    )
+    holds = np.array([isinstance(word, tuple) and item in word for word in words.book.items], dtype=bool)
+    source = np.full(len(found.value), -1, dtype=np.int32)
+    for pages, said, before, after, blocked in steps:
+        puts = ~blocked & holds[after] & (~holds[before] | words.replaces[statements.value[said]])
+        if stamped:  # of the live fold only a locked default still applies to a page that is there
+            puts &= found.closed[pages] | (statements.scope[said] >= ScopeKind.STAMP)
+        source[pages[puts]] = said[puts]
+    has = effective.site.has(setting)
+    return np.where(holds[found.value] & has, source, -1).astype(np.int32)
