@@ -41,12 +41,21 @@ class Fold:
                     state, source, lock = after, step, locked
             self.kept[scope] = state
             if scope == "stamp":
-                self.base = self.show(state)
+                self.base, self.base_source = self.show(state), source
         self.live = self.show(self.live)
         self.value, self.source = self.show(state), source
 
     def show(self, state):
         return ref.shown(self.setting, state)
+
+    def departs(self):
+        """Whether the page has another value than what comes down to it, or its own word leads back to that."""
+        if self.value != self.show(self.kept["below"]):
+            return True
+        said = self.source and self.source["scope"] == "here"
+        return bool(
+            said and self.base_source and self.base_source["scope"] in ("rule", "stamp") and self.value != self.base
+        )
 
     def replaces(self, step):
         change = isinstance(step["said"], dict) and "by_depth" not in step["said"]

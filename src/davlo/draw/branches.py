@@ -27,7 +27,7 @@ DEEPEST = 9
 LEAST_PART = 3.0
 """So much of a bar at least is shown of a value, however few its pages are."""
 WIDEST = 420.0
-DEPARTS = "◆"
+DEPARTS, UNMET = "◆", "○"
 
 
 class Row(NamedTuple):
@@ -104,6 +104,10 @@ def _draw_head(paper: Paper, site: SiteModel, found: BranchMap, inks: Sequence[I
     if departing:
         verb = "departs from what it" if departing == 1 else "depart from what they"
         entries.append((None, f"{DEPARTS} {count(departing, 'page')} {verb} would inherit"))
+    unmet = sum(box.unmet for box in found.boxes)
+    if unmet:
+        verb = "has its" if unmet == 1 else "have their"
+        entries.append((None, f"{UNMET} {count(unmet, 'page')} {verb} value set, and no reader can tell"))
     for ink, words in entries:
         indent = SWATCH + 9 if ink else 0.0
         text = fit(words, 8, room - indent)
@@ -137,6 +141,7 @@ def _rows(site: SiteModel, boxes: Sequence[Box]) -> Iterator[Row]:
         inner = next((j for j in range(i + 1, len(boxes)) if boxes[j].level <= box.level), len(boxes)) - i - 1
         total = sum(one.pages for one in boxes[i : i + inner + 1])
         told = [f"{DEPARTS}{box.departing:,}" if box.departing > 1 else DEPARTS] if box.departing else []
+        told += [f"{UNMET}{box.unmet:,}" if box.unmet > 1 else UNMET] if box.unmet else []
         told += [count(total, "page")] if total > 1 else []
         label = tail_of(paths[i], paths[around[-1]] if around else "")
         label = label if box.branches <= 1 else f"{count(box.branches, 'more branch', 'more branches')}"

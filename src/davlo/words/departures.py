@@ -26,5 +26,7 @@ def values_of(one: Departure) -> tuple[str, str]:
 def reason_of(one: Departure) -> str:
     """What made a page depart, the reason that was given, and where."""
     scope = one.source.scope
+    if scope.kind == ScopeKind.BUILT_IN:
+        return "no stamp: the page has the built-in value"
     by = {ScopeKind.HERE: "the page itself says so", ScopeKind.STAMP: "a stamp"}.get(scope.kind, scope.sentence)
     return f"{by}{f': {one.because}' if one.because else ''} ({one.source.where})"

@@ -91,3 +91,10 @@ def test_the_demo_is_not_changed() -> None:
     assert [len(reach(effective, edit)) for edit in edits] == [23, 23, 1, 0]
     assert dict(effective["/visit/tickets"]) == before
     assert dict(davlo.open_demo().resolve()["/visit/tickets"]) == before
+
+
+def test_a_difference_tells_what_is_no_longer_met() -> None:
+    site = davlo.open_demo()
+    found = site.reach(davlo.Change().say("layout.name", "plain", here="/visit/tickets"))
+    rows = {(one.path, one.setting): (one.before, one.after) for one in found.met}
+    assert rows == {("/visit/tickets", name): (True, False) for name in ("sidebar.right", "look.right")}

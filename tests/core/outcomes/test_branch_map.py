@@ -55,6 +55,7 @@ def test_boxes_hold_every_page_once_and_tell_what_is_in_them(site: SiteDict) -> 
             for i, (box, pages) in enumerate(zip(found.boxes, held, strict=True)):
                 assert (box.pages, sum(box.counts)) == (len(pages), len(pages))
                 assert box.departing == len(departing & set(pages))
+                assert box.unmet == int((~effective.met.pages(setting))[pages].sum())
                 values = [
                     effective.value(page, number) if bool(opened.has(number)[page]) else "lacks" for page in pages
                 ]

@@ -9,6 +9,7 @@ import numpy as np
 from davlo.core.outcomes.menu_order import menu_order
 from davlo.core.outcomes.outline import outline
 from tests.core.resolve.test_fold import open_made_up
+from tests.plain import findings
 from tests.plain import resolution as reference
 from tests.sites import WORDS, SiteDict, of_made_up_sites
 
@@ -36,35 +37,15 @@ def test_every_chosen_page_is_shown_or_counted(site: SiteDict) -> None:
 
 @of_made_up_sites(40)
 def test_departures_are_what_the_reference_tells(site: SiteDict) -> None:
-    """A page departs where it has another value than in the same site without rules, stamps and what pages say."""
     opened = open_made_up(site)
-    effective = opened.resolve()
-    plain = {
-        **site,
-        "rows": [{key: cell for key, cell in row.items() if key not in site["columns"]} for row in site["rows"]],
-        "rules": [],
-        "stamps": [],
-        "columns": [],
-        "values": [row for row in site["values"] if not row["where"].startswith("here")],
-        "pages": {
-            path: {scope: body for scope, body in scopes.items() if scope != "here"}
-            for path, scopes in site["pages"].items()
-        },
-    }
-    whole, tree = reference.long_table(site), reference.Tree(plain)
-    settings = reference.catalogue(site)
-    for name in WORDS:
-        if settings[name]["flow"] == "stamped":
-            continue  # of those nothing comes down to a page that is there
+    effective, tree, settings = opened.resolve(), reference.Tree(site), reference.catalogue(site)
+    for name in (*WORDS, "blocks.content", "topics"):
         told = {one.path for one in effective.departures(name).records()}
-        for path in tree.rows:
-            if (path, name) not in whole:
-                assert path not in told
-                continue
-            own = {scope: body for scope, body in plain["pages"].get(path, {}).items() if scope == "below"}
-            without = {**plain, "pages": {**plain["pages"], path: own}}
-            inherited = reference.resolve(without, tree, settings, path, name)[0]
-            assert (path in told) == (whole[path, name][0] != inherited)
+        pages = [
+            path for path, row in tree.rows.items() if reference.page_has(site, settings, row["type"] or "page", name)
+        ]
+        expected = {path for path in pages if findings.Fold(site, tree, settings, path, name).departs()}
+        assert (name, told) == (name, expected)
     order = np.arange(len(opened.tree))[::-1]
     found = effective.departures("title.show")
     assert found.among(order).pages.tolist() == found.pages.tolist()[::-1]

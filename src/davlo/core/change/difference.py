@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask, distinct
 from ..outcomes.access import VISITOR, AccessModel
+from ..outcomes.met import Met
 from ..outcomes.page_outcomes import Outcomes
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import SECTIONS
@@ -80,6 +81,15 @@ class OutcomeRow(NamedTuple):
     outcome: str
     before: str
     after: str
+
+
+class MetRow(NamedTuple):
+    """One page and setting whose value a reader can tell in one state only; both have the page and the setting."""
+
+    path: str
+    setting: str
+    before: bool
+    after: bool
 
 
 class AccessRow(NamedTuple):
@@ -226,6 +236,23 @@ class Difference:
                     None if was < 0 else source_of(one, by),
                     None if now < 0 else source_of(other, by_now),
                 )
+
+    @cached_property
+    def met(self) -> tuple[MetRow, ...]:
+        """The pages and settings whose value a reader can tell in one state, and not in the other."""
+        was, now = Met(self.before), Met(self.after)
+        first, second = self._pairs
+        paths, found = self.before.site.tree.paths, list[MetRow]()
+        for number, setting in enumerate(self.before.site.catalogue.settings):
+            other = self.after.site.catalogue.find(setting.name)
+            if other is None or not was.is_asked(number):
+                continue
+            has = self.before.site.has(number)[first] & self.after.site.has(other)[second]
+            one, two = was.pages(number)[first], now.pages(other)[second]
+            at = np.flatnonzero(has & (one != two))
+            sides = zip(first[at].tolist(), one[at].tolist(), two[at].tolist(), strict=True)
+            found += [MetRow(paths[page], setting.name, before, after) for page, before, after in sides]
+        return tuple(found)
 
     @property
     def declarations(self) -> tuple[Declaration, ...]:

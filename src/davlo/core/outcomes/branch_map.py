@@ -15,6 +15,7 @@ from ..site.model import SiteModel
 from ..site.tree import Tree
 from ..site.values import Plain
 from .menu_order import menu_order
+from .met import Met
 
 if TYPE_CHECKING:
     from ..resolve.effective import EffectiveModel
@@ -64,6 +65,8 @@ class Box(NamedTuple):
         How many of them are of each group.
     departing : int
         How many of them depart from what they would inherit.
+    unmet : int
+        On how many of them no reader can tell the value.
     """
 
     page: int
@@ -72,6 +75,7 @@ class Box(NamedTuple):
     pages: int
     counts: tuple[int, ...]
     departing: int
+    unmet: int
 
 
 class BranchMap(NamedTuple):
@@ -97,7 +101,8 @@ class BranchMap(NamedTuple):
 def branch_map(effective: EffectiveModel, setting: str, top: int = -1, most: int = MOST_BOXES) -> BranchMap:
     """One setting over the tree, or over the branch of a page, in a limited number of boxes.
 
-    What is opened first is what differs most within; so exceptions come to stand in boxes of their own.
+    What differs most within is opened first, so that exceptions have boxes of their own. A branch that is all alike
+    stays closed.
 
     Raises
     ------
@@ -110,17 +115,18 @@ def branch_map(effective: EffectiveModel, setting: str, top: int = -1, most: int
     >>> effective = davlo.open_demo().resolve()
     >>> found = branch_map(effective, "layout.theme")
     >>> [(group.value, group.pages) for group in found.groups], len(found.boxes)
-    ([('day', 149), ('evening', 9)], 158)
+    ([('day', 149), ('evening', 9)], 43)
     >>> small = branch_map(effective, "layout.theme", most=20)
     >>> len(small.boxes), sum(box.pages for box in small.boxes)
-    (20, 158)
+    (19, 158)
     """
     site = effective.site
     pages = slice(0, len(site.tree)) if top < 0 else slice(top, int(site.tree.end[top]))
     groups, of = _groups(effective, site.setting_number(setting), pages)
     departs: Mask = np.zeros(len(site.tree), dtype=bool)
     departs[effective.departures(setting).pages] = True
-    return BranchMap(setting, top, groups, tuple(_gathered(site, of, len(groups), departs, top, most)))
+    marks = (departs, ~Met(effective).pages(setting))
+    return BranchMap(setting, top, groups, tuple(_gathered(site, of, len(groups), marks, top, most)))
 
 
 def _groups(effective: EffectiveModel, number: int, pages: slice) -> tuple[tuple[Group, ...], Codes]:
@@ -156,21 +162,25 @@ class _Opened:
 
 
 class _Sums:
-    """How many pages of each group, and how many that depart, any branch holds."""
+    """How many pages of each group, how many that depart, and how many that are not met, any branch holds."""
 
-    def __init__(self, tree: Tree, of: Codes, groups: int, departs: Mask) -> None:
+    def __init__(self, tree: Tree, of: Codes, groups: int, marks: tuple[Mask, Mask]) -> None:
         self.end = tree.end
-        self._before = np.zeros((groups + 1, len(tree) + 1), dtype=np.int32)
+        self._before = np.zeros((groups + len(marks), len(tree) + 1), dtype=np.int32)
         for group in range(groups):
             np.cumsum(of == group, out=self._before[group, 1:])
-        np.cumsum(departs, out=self._before[groups, 1:])
+        for i, mark in enumerate(marks):
+            np.cumsum(mark, out=self._before[groups + i, 1:])
 
     def of_branches(self, pages: Pages) -> NDArray[np.int64]:
-        """For each page: its branch, by group, and last those that depart. int64[groups + 1, pages]"""
+        """For each page: its branch, by group, then those that depart and those that are not met.
+
+        int64[groups + 2, pages]
+        """
         return (self._before[:, self.end[pages]] - self._before[:, pages]).astype(np.int64)
 
     def of_page(self, page: int) -> NDArray[np.int64]:
-        """The page alone, in the same way. int64[groups + 1]"""
+        """The page alone, in the same way. int64[groups + 2]"""
         return (self._before[:, page + 1] - self._before[:, page]).astype(np.int64)
 
     def area_text(self, pages: Pages) -> NDArray[np.int64]:
@@ -180,15 +190,22 @@ class _Sums:
 
 
 def _odd(sums: NDArray[np.int64]) -> NDArray[np.int64]:
-    groups, departing = sums[:-1], sums[-1]
-    found: NDArray[np.int64] = groups.sum(axis=0) - groups.max(axis=0) + departing
+    groups, marks = sums[:-2], sums[-2:]
+    found: NDArray[np.int64] = groups.sum(axis=0) - groups.max(axis=0) + marks.sum(axis=0)
     return found
 
 
-def _gathered(site: SiteModel, of: Codes, groups: int, departs: Mask, top: int, most: int) -> Iterator[Box]:
+def _is_mixed(sums: NDArray[np.int64]) -> Mask:
+    """Whether the pages of each branch are not all alike. bool[pages]"""
+    pages = sums[:-2].sum(axis=0)
+    mixed: Mask = ((sums > 0) & (sums < pages)).any(axis=0)
+    return mixed
+
+
+def _gathered(site: SiteModel, of: Codes, groups: int, marks: tuple[Mask, Mask], top: int, most: int) -> Iterator[Box]:
     """The boxes, in the order of the menu."""
     tree = site.tree
-    sums = _Sums(tree, of, groups, departs)
+    sums = _Sums(tree, of, groups, marks)
     roots = np.flatnonzero(tree.parent == -1) if top < 0 else np.array([top], dtype=np.int64)
     opened = _open_most_telling(tree, sums, roots, most)
     rank = np.zeros(len(tree), dtype=np.int64)
@@ -209,8 +226,8 @@ def _gathered(site: SiteModel, of: Codes, groups: int, departs: Mask, top: int, 
 
 
 def _box(page: int, level: int, branches: int, sums: NDArray[np.int64]) -> Box:
-    *counts, departing = sums.tolist()
-    return Box(page, level, branches, sum(counts), tuple(counts), departing)
+    *counts, departing, unmet = sums.tolist()
+    return Box(page, level, branches, sum(counts), tuple(counts), departing, unmet)
 
 
 def _open_most_telling(tree: Tree, sums: _Sums, roots: Pages, most: int) -> dict[int, _Opened]:
@@ -227,14 +244,15 @@ def _open_most_telling(tree: Tree, sums: _Sums, roots: Pages, most: int) -> dict
         here = opened[above]
         some = children if len(children) <= room else children[: min(FEW, room - 1)]
         here.shown += some.tolist()
-        sizes = (tree.end[some] - some).tolist()
-        for page, area_text, size in zip(some.tolist(), sums.area_text(some).tolist(), sizes, strict=True):
-            if size > 1:
-                put(page, area_text, size, False)
+        mixed = some[_is_mixed(sums.of_branches(some))]  # a branch that is all alike stays closed
+        sizes = (tree.end[mixed] - mixed).tolist()
+        for page, area_text, size in zip(mixed.tolist(), sums.area_text(mixed).tolist(), sizes, strict=True):
+            put(page, area_text, size, False)
         here.rest = children[len(some) :]
         if len(here.rest):
             found = sums.of_branches(here.rest).sum(axis=1, keepdims=True)
-            put(above, int(_odd(found)[0]), int(found[:-1].sum()), True)
+            if _is_mixed(found)[0]:
+                put(above, int(_odd(found)[0]), int(found[:-2].sum()), True)
         return len(some) + int(len(here.rest) > 0)
 
     opened[-1] = _Opened()

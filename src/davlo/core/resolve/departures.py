@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes
 from ..site.model import SiteModel
+from ..site.scopes import ScopeKind
 from ..site.source import Source, source_of
 from ..site.values import Plain, Value
 from .fold import FoldStages
@@ -38,7 +39,8 @@ class Departures(NamedTuple):
     value, source : int32[n]
         What each has, as a code of the setting's words, and the statement that gave it.
     inherited, inherited_source : int32[n]
-        What comes down to it from everywhere, its type and the branches it is in: the value and the statement.
+        What comes down to it from everywhere, its type and the branches it is in: the value and the statement. Where
+        the page itself leads back to that, the rule or the stamp that it overrides.
     words : sequence of values
         What the codes mean.
     """
@@ -79,16 +81,27 @@ class Departures(NamedTuple):
                 source_of(site, source),
                 words[inherited],
                 source_of(site, inherited_source),
-                statements.reasons[int(statements.because[source])],
+                statements.reasons[int(statements.because[source])] if source >= 0 else "",
             )
             for path, value, source, inherited, inherited_source in zip(paths, *columns, strict=True)
         ]
 
 
 def departures(site: SiteModel, setting: int, found: FoldStages) -> Departures:
-    """The pages that depart, from the stages of a setting's fold. `EffectiveModel.departures` is the call to use."""
-    departs = (found.value != found.below_value) & (found.source != found.below_source)
-    pages = np.flatnonzero(departs & site.has(setting))
-    columns = (found.value, found.source, found.below_value, found.below_source)
+    """The pages that depart, from the stages of a setting's fold. `EffectiveModel.departures` is the call to use.
+
+    A page departs where it has another value than what comes down to it, or where what it says itself overrides a rule
+    or a stamp, also if it comes back to what comes down.
+    """
+    scope = np.append(site.statements.scope, ScopeKind.BUILT_IN)
+    beats = (scope[found.source] == ScopeKind.HERE) & np.isin(
+        scope[found.base_source], (ScopeKind.RULE, ScopeKind.STAMP)
+    )
+    differs = found.value != found.below_value
+    back = beats & ~differs & (found.value != found.base_value)
+    pages = np.flatnonzero((differs | back) & site.has(setting))
+    inherited = np.where(back, found.base_value, found.below_value)
+    inherited_source = np.where(back, found.base_source, found.below_source)
+    columns = (found.value, found.source, inherited, inherited_source)
     value, source, inherited, inherited_source = (column[pages] for column in columns)
     return Departures(site, setting, pages, value, source, inherited, inherited_source, found.words)
