@@ -271,13 +271,20 @@ class Site(SiteModel):
 
         return Difference(self.resolve(), other.resolve(), new_and_gone)
 
-    def check(self, today: datetime.date | None = None) -> Report:
+    def check(self, today: datetime.date | None = None, pages: Iterable[str] | None = None) -> Report:
         """Every finding, the worst first.
 
         Parameters
         ----------
         today : datetime.date, optional
             The day for which the sitemap's age is counted (default: the clock's).
+        pages : iterable of str, optional
+            Only findings about these pages.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page.
 
         Example
         -------
@@ -289,7 +296,11 @@ class Site(SiteModel):
         from davlo.files.store.last_sitemap import last_published
 
         published = last_published(Path(self.folder), self.sitemap.join) if self.folder else None
-        return check(self.resolve(), published, today)
+        asked = None
+        if pages is not None:
+            asked = np.zeros(len(self.tree), dtype=bool)
+            asked[[self.page_number(path) for path in pages]] = True
+        return check(self.resolve(), published, today, asked)
 
     def check_earlier(self, state: str, today: datetime.date | None = None) -> Report:
         """Every finding of an earlier state of the site; `Report.since` gives what is new in another report.

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime
-import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -12,22 +11,23 @@ import click
 import numpy as np
 from click.shell_completion import CompletionItem
 
+from davlo.core.faults import UnknownName
 from davlo.core.findings.finding import LEVELS, Finding
-from davlo.core.findings.kinds import KINDS, TOPICS
+from davlo.core.findings.kinds import TOPICS
 from davlo.core.progress import work
 from davlo.core.wording import count
 from davlo.words.findings import csv_row, summary
-from davlo.words.letters import visible
 
+from .explain import NAMES, known_kind
+from .explain import explain as explain_kind
 from .findings import (
     CSV_COLUMNS,
-    MOST_OF_KIND,
-    MOST_PAGES,
     Mends,
-    print_edit,
+    print_briefly,
     print_finding,
     print_findings,
     print_rows,
+    print_what_to_type,
     ways_record,
 )
 from .options import (
@@ -37,21 +37,22 @@ from .options import (
     open_named_site,
     site_option,
     today_option,
+    typed,
     when_option,
 )
-from .screen import Styled, as_csv, as_json, listing, note, paragraph, say
+from .promises import print_promises
+from .screen import as_csv, as_json, say
 
 if TYPE_CHECKING:
     from davlo.files.rewrite.ways import Way
     from davlo.site import Site
 
 FEW_FINDINGS = 200
-"""Up to this many, a screen and SARIF show each finding's edits; for more, only with --edits."""
-NAMES = tuple(sorted(kind.name for kind in KINDS))
+"""Up to this many, SARIF has each finding's edits; for more, only with --edits."""
 
 
 def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
-    return [CompletionItem(name) for name in NAMES if name.startswith(incomplete)]
+    return [CompletionItem(name) for name in sorted(NAMES) if name.startswith(incomplete)]
 
 
 @click.command(
@@ -59,6 +60,7 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
     epilog="Example: davlo check --fail-on warning.  Also: davlo check --topic access; davlo check --page /visit/maps; "
     "davlo check --explain lock-overrules",
 )
+@click.argument("name", required=False)
 @click.option(
     "--kind", "kinds", multiple=True, metavar="KIND", shell_complete=_complete_kind, help="Only findings of this kind."
 )
@@ -75,11 +77,11 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
 @when_option
 @click.option("--accepted", is_flag=True, help="Show accepted findings instead of open ones.")
 @click.option("--long", "is_long", is_flag=True, help="Print a row for each page.")
-@click.option("--all", "everything", is_flag=True, help=f"Show all findings, even more than {MOST_OF_KIND} of a kind.")
+@click.option("--all", "everything", is_flag=True, help="Show all findings, notes too.")
 @click.option(
     "--edits",
     is_flag=True,
-    help="Show the edits that mend each finding, with whole lines, however many findings there are.",
+    help="Show each finding whole, with the edits that mend it.",
 )
 @click.option(
     "--since", metavar="FOLDER-OR-REVISION", help="Only findings that another folder, or a git revision, does not have."
@@ -102,6 +104,7 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
 @format_option("text", "csv", "json", "sarif")
 @site_option
 def command(
+    name: str | None,
     kinds: tuple[str, ...],
     level: str | None,
     topics: tuple[str, ...],
@@ -121,43 +124,40 @@ def command(
 ) -> int:
     """Report what contradicts what.
 
-    Lists the worst first. An error cannot hold as it is set, or lets someone in; a warning will surprise someone; a
-    note is worth knowing.
+    Lists the worst first, each with a short name. With NAME: that finding whole, with the edits that mend it. An error
+    cannot hold as it is set, or lets someone in; a warning will surprise someone; a note is worth knowing.
     """
     if explain is not None:
-        _explain(explain)
+        explain_kind(explain)
         return 0
     chooses = bool(kinds or level or topics or pages or when or accepted or is_long or edits or since)
-    if promises and (chooses or form == "sarif"):
+    if promises and (chooses or name or form == "sarif"):
         raise click.UsageError("--promises takes no other option but --format csv or json")
+    if name and (chooses or everything or form == "sarif"):
+        raise click.UsageError("a finding's name shows that finding whole: it takes no option but --format csv or json")
     if is_long and (edits or form == "sarif"):
         raise click.UsageError("--long prints a row for each page: leave out --edits and --format sarif")
     if edits and form == "csv":
         raise click.UsageError("--edits does not fit into a row: use --format json or sarif, or leave --format out")
     for kind in kinds:
-        _known(kind)
-    opened = open_named_site(site)
+        known_kind(kind)
+    opened = open_named_site(site, tells_notes=True)
     if promises:
-        return _promises(opened, form)
-    whole = opened.check(today)
-    named = np.zeros(len(opened.tree), dtype=bool)
-    named[[opened.find_page(words) for words in pages]] = True
-    masks = [mask for mask in (named if pages else None, asked_pages(opened, when)) if mask is not None]
-    report = whole.chosen(kinds, topics, level, masks)
+        return print_promises(opened, form)
+    if name:
+        return _one(opened, name, today, form, fail_on)
+    asked = _asked(opened, pages, when)
+    whole = opened.check(today, asked)
+    report = whole.chosen(kinds, topics, level)
     left = [(len(whole.findings) - len(report.findings), "filtered out")]
     if since is not None:
-        asked = len(report.findings)
+        before = len(report.findings)
         try:
             report = report.since(opened.check_earlier(since, today))
         except ValueError as error:
             raise click.UsageError(f"--since: {error}") from None
-        left.append((asked - len(report.findings), f"there since {since}"))
+        left.append((before - len(report.findings), f"there since {since}"))
     told = report.accepted if accepted else report.findings
-    with_ways = edits or (form in ("text", "sarif") and not is_long)
-    if with_ways and not edits and len(told) > FEW_FINDINGS:
-        note(f"{len(told):,} findings: the edits that mend each are left out; use --edits to see them")
-        with_ways = False
-    mends = _mending(opened) if with_ways else _no_ways
     if is_long:
         rows = ([f.level, f.kind, f.setting or "", page, f.message] for f in told for page in (f.pages or [""]))
         print_rows(form, rows)
@@ -165,78 +165,57 @@ def command(
         from davlo import __version__
         from davlo.files.publish.sarif import sarif
 
+        mends = _mending(opened, today) if edits or len(told) <= FEW_FINDINGS else _no_ways
         as_json(sarif(report, __version__, _all_at_once(report.findings, mends)))
     elif form == "json":
-        known = _all_at_once(told, mends) if edits else None
+        known = _all_at_once(told, _mending(opened, today)) if edits else None
         as_json([{**finding.as_json(), **(ways_record(known(finding)) if known else {})} for finding in told])
     elif form == "csv":
         as_csv(CSV_COLUMNS, [csv_row(finding) for finding in told])
     else:
-        print_findings(told, everything, mends, edits)
-        say("; ".join([summary(report), *(f"{count(number, 'other')} {why}" for number, why in left if number)]))
+        if edits:
+            print_findings(told, everything, _mending(opened, today))
+        else:
+            print_briefly(told, everything, notes_too=chooses or everything)
+        summed = f"{count(len(told), 'accepted finding')}" if accepted else summary(report)
+        say("; ".join([summed, *(f"{count(number, 'other')} {why}" for number, why in left if number)]))
+        if told and not edits:
+            print_what_to_type(told, notes_too=chooses or everything)
     return 1 if report.reaches(fail_on) else 0
 
 
-def _known(name: str) -> None:
-    from davlo.core.faults import UnknownName
-
-    if name not in NAMES:
-        raise UnknownName("kind of finding", name, NAMES)
-
-
-def _explain(name: str) -> None:
-    """What a kind means, with an example from the demo."""
-    from davlo.demo.finding_examples import example
-
-    _known(name)
-    kind = next(kind for kind in KINDS if kind.name == name)
-    say(Styled(kind.name), f": {kind.level}, of the topic {kind.topic}")
-    for head, words in (("what", kind.meaning), ("why", kind.why), ("mend", kind.mend)):
-        paragraph(words, f"  {head + ':':6}", " " * 8)
-    with tempfile.TemporaryDirectory() as folder:
-        found = example(name, Path(folder))
-        told = "accepted" if found.is_accepted else "for example"
-        say()
-        say(f"In the garden that davlo demo writes, {'with this change' if found.changes else told}:")
-        say()
-        for edit in found.changes:
-            print_edit(edit)
-        if found.changes:
-            say()
-        print_finding(found.finding)
-    say(f"Those of your site: davlo check --kind {kind.name}")
+def _asked(site: Site, pages: Sequence[str], when: Sequence[str]) -> list[str] | None:
+    """The pages that --page and --when ask about; None if they ask about all."""
+    if not pages and not when:
+        return None
+    mask = np.ones(len(site.tree), dtype=bool)
+    if pages:
+        mask[:] = False
+        mask[[site.find_page(words) for words in pages]] = True
+    asked = asked_pages(site, when)
+    return site.tree.paths.take(np.flatnonzero(mask if asked is None else mask & asked)).tolist()
 
 
-def _promises(site: Site, form: str) -> int:
-    """Every promise; 1 where one is broken."""
-    from davlo.core.findings.promise_kinds import promises_kept
-
-    found = promises_kept(site.resolve())
-    if form != "text":
-        rows = []
-        for one in found:
-            count_broken, why = one.broken_pages(), "; ".join(broken.finding.message for broken in one.broken)
-            rows.append([one.promise.name, str(one.promise.place), str(one.pages), str(count_broken), why])
-        listing(form, ("promise", "where", "pages", "broken on", "because"), rows)
-        return int(not all(one.holds for one in found))
-    for one in found:
-        broken = one.broken_pages()
-        held = f"holds on {count(one.pages, 'page')}" if one.pages else "is about no page, and proves nothing"
-        told = f"is broken on {broken:,} of {count(one.pages, 'page')}" if broken else held
-        say(Styled(one.promise.name), f" ({one.promise.place}) {told}")
-        for finding, why in one.broken:
-            paragraph(visible(why), "  ", "    ")
-            shown = ", ".join(finding.pages[:MOST_PAGES])
-            more = f" and {len(finding.pages) - MOST_PAGES:,} more" if len(finding.pages) > MOST_PAGES else ""
-            paragraph(visible(shown) + more, "    ", "    ")
-    kept = sum(one.holds for one in found)
-    hold = "holds" if len(found) == 1 else "hold"
-    if not found:
-        say("no promise is made: promises in davlo.yaml")
-        return 0
-    say()
-    say(f"{kept} of {count(len(found), 'promise')} {hold}")
-    return int(kept < len(found))
+def _one(site: Site, name: str, today: datetime.date, form: str, fail_on: str) -> int:
+    """One finding whole, with the edits that mend it."""
+    report = site.check(today)
+    try:
+        finding = report.find(name)
+    except UnknownName as error:
+        if name in NAMES:
+            raise click.UsageError(f"{name} is a kind of finding: {typed('check', '--kind', name)}") from None
+        raise error from None
+    ways = _mending(site, today)(finding)
+    if form == "json":
+        as_json({**finding.as_json(), **ways_record(ways)})
+    elif form == "csv":
+        as_csv(CSV_COLUMNS, [csv_row(finding)])
+    else:
+        print_finding(finding, ways, whole=True)
+        say("What this kind means:")
+        say(f"  {typed('check', '--explain', finding.kind)}")
+    is_open = any(one.name == finding.name for one in report.findings)
+    return int(is_open and LEVELS.index(finding.level) <= LEVELS.index(fail_on))
 
 
 def _all_at_once(findings: Sequence[Finding], mends: Mends) -> Mends:
@@ -253,8 +232,8 @@ def _no_ways(finding: Finding) -> Sequence[Way]:
     return ()
 
 
-def _mending(site: Site) -> Mends:
+def _mending(site: Site, today: datetime.date) -> Mends:
     """A function that gives the ways to mend a finding."""
     from davlo.files.rewrite.ways import Mender
 
-    return Mender(site.resolve(), Path(site.folder)).ways
+    return Mender(site.resolve(), Path(site.folder), today).ways

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import textwrap
 from collections.abc import Callable, Iterable, Sequence
+from itertools import groupby
 from typing import TYPE_CHECKING, TypeAlias
 
 from davlo.core.arrays.lines import lines_of
-from davlo.core.findings.finding import Finding
+from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.wording import count
 from davlo.words.findings import brief_edit, changes_of
+from davlo.words.layout import shortened, shortened_in_the_middle
 from davlo.words.letters import visible
 
-from .screen import Styled, listing, paragraph, say
+from .options import typed
+from .screen import Part, Styled, listing, paragraph, say, screen_size
 
 if TYPE_CHECKING:
     from davlo.files.rewrite.line_edits import Edit
@@ -20,12 +24,17 @@ if TYPE_CHECKING:
 Mends: TypeAlias = "Callable[[Finding], Sequence[Way]]"
 
 COLORS = {"error": "red", "warning": "magenta", "note": None}  # those that can be read on light and on dark
-CSV_COLUMNS = ("level", "kind", "setting", "pages", "statements", "message", "fix")
+CSV_COLUMNS = ("level", "kind", "name", "setting", "pages", "statements", "message", "fix")
 LONG_COLUMNS = ("level", "kind", "setting", "page", "message")
 MOST_PAGES, MOST_EDITS, MOST_LETTERS = 4, 3, 90
 MOST_STATEMENTS = 5
 MOST_OF_KIND = 8
-"""The most findings of a kind on a screen without --all."""
+"""The most findings of a kind that are shown whole without --all."""
+MOST_ALIKE = 3
+"""The most findings of a kind in the brief list without --all."""
+LEAST_ROWS, FOOTER = 12, 12
+"""How many lines the brief list has at least, and how many of a screen it leaves to what comes after."""
+BRIEF_INDENT, WIDEST, MOST_PATH = 17, 110, 36
 
 
 def print_rows(form: str, rows: Iterable[Sequence[str]]) -> None:
@@ -40,7 +49,13 @@ def ways_record(ways: Sequence[Way]) -> dict[str, object]:
     """The ways to mend a finding, as JSON holds them."""
     return {
         "ways": [
-            {"words": way.words, "changes": way.changes, "edits": [edit._asdict() for edit in way.edits]}
+            {
+                "words": way.words,
+                "changes": way.changes,
+                "elsewhere": way.elsewhere,
+                "gains": [{"who": row.who, "action": row.action, "pages": row.gained} for row in way.gains],
+                "edits": [edit._asdict() for edit in way.edits],
+            }
             for way in ways
         ]
     }
@@ -49,7 +64,7 @@ def ways_record(ways: Sequence[Way]) -> dict[str, object]:
 def _print_ways(ways: Sequence[Way], whole: bool) -> None:
     """The ways to mend a finding, each with its first edits: their whole lines, or what differs in them."""
     for way in ways:
-        told = f"{way.words}{changes_of(way.changes)}:"
+        told = f"{way.words}{changes_of(way)}:"
         if not whole and len(way.edits) == 1:
             paragraph(f"{told} {brief_edit(*way.edits[0])}", "  edit:  ", " " * 9)
             continue
@@ -74,24 +89,91 @@ def _print_whole(edit: Edit) -> None:
             say(f"{' ' * 13}{sign} {visible(bare)}")
 
 
-def print_findings(findings: Sequence[Finding], everything: bool, mends: Mends, whole: bool) -> None:
-    """The findings one after the other; of very many of a kind the first, which are about the most pages."""
-    shown: dict[tuple[str, str], int] = {}
-    for i, finding in enumerate(findings):
-        key = finding.level, finding.kind
-        shown[key] = shown.get(key, 0) + 1
-        if everything or shown[key] <= MOST_OF_KIND:
-            print_finding(finding, mends(finding), whole)
-        following = findings[i + 1] if i + 1 < len(findings) else None
-        more = shown[key] - MOST_OF_KIND
-        if not everything and more > 0 and (following is None or (following.level, following.kind) != key):
-            say(f"{finding.level}  {finding.kind}  {more:,} more like these: davlo check --kind {finding.kind} --all")
+def print_findings(findings: Sequence[Finding], everything: bool, mends: Mends) -> None:
+    """The findings whole, one after the other; of very many of a kind the first, which are about the most pages."""
+    for some in _by_kind(findings):
+        shown = some if everything else some[:MOST_OF_KIND]
+        for finding in shown:
+            print_finding(finding, mends(finding), whole=True)
+        if len(some) > len(shown):
+            level, kind = some[0].level, some[0].kind
+            say(f"{level}  {kind}  {len(some) - len(shown):,} more like these:")
+            say(f"  {typed('check', '--kind', kind, '--edits', '--all')}")
             say()
 
 
+def _by_kind(findings: Sequence[Finding]) -> list[list[Finding]]:
+    """The findings of each level and kind together, in their order."""
+    return [list(some) for _, some in groupby(findings, key=lambda one: (one.level, one.kind))]
+
+
+def print_briefly(findings: Sequence[Finding], everything: bool, notes_too: bool) -> None:
+    """The findings in a line or two each, the worst first; at most a screen, unless `everything` is asked for.
+
+    Notes are counted by kind, unless `notes_too`.
+    """
+    told = [one for one in findings if notes_too or one.level != "note"]
+    room = None if everything else max(LEAST_ROWS, screen_size().lines - FOOTER)
+    printed = 0
+    for some in _by_kind(told):
+        shown = some if everything else some[:MOST_ALIKE]
+        for finding in shown:
+            lines = _brief_lines(finding)
+            if room is not None and len(lines) > room:
+                _say_more(told[printed:])
+                return
+            for line in lines:
+                say(*line)
+            printed += 1
+            room = None if room is None else room - len(lines)
+        if len(some) > len(shown):
+            more = f"{len(some) - len(shown):,} more like {'this' if len(shown) == 1 else 'these'}"
+            say(f"{'':{BRIEF_INDENT}}{more}: {typed('check', '--kind', some[0].kind, '--all')}")
+            printed += len(some) - len(shown)
+            room = None if room is None else room - 1
+
+
+def _say_more(findings: Sequence[Finding]) -> None:
+    levels = [(level, sum(one.level == level for one in findings)) for level in LEVELS]
+    say(f"and {' and '.join(count(number, f'more {level}') for level, number in levels if number)}:")
+    say(f"  {typed('check', '--all')}")
+
+
+def _brief_lines(finding: Finding) -> list[tuple[Part, ...]]:
+    """A finding in a line or two: its level, its short name, what is wrong, and the first page."""
+    room = min(screen_size().columns, WIDEST) - BRIEF_INDENT
+    where = shortened_in_the_middle(visible(finding.pages[0]), MOST_PATH) if len(finding.pages) else ""
+    where += f" and {len(finding.pages) - 1:,} more" if len(finding.pages) > 1 else ""
+    where = f" [{where}]" if where else ""
+    text = visible(finding.message)
+    lines = textwrap.wrap(text + where, room, break_on_hyphens=False)
+    if len(lines) > 2:
+        text = shortened(text, 2 * room - len(where) - room // 5)
+        lines = textwrap.wrap(text + where, room, break_on_hyphens=False)
+    first = (Styled(f"{finding.level:9}", COLORS[finding.level]), f"{finding.name}  ", lines[0])
+    return [first, *((f"{'':{BRIEF_INDENT}}{line}",) for line in lines[1:])]
+
+
+def print_what_to_type(findings: Sequence[Finding], notes_too: bool) -> None:
+    """What to type next: for one finding whole, and for the notes that are only counted."""
+    shown = [one for one in findings if notes_too or one.level != "note"]
+    notes = [] if notes_too else [one for one in findings if one.level == "note"]
+    if shown:
+        say()
+        say("One of them whole, with the edits that mend it:")
+        say(f"  {typed('check', shown[0].name)}")
+    if notes:
+        kinds = [f"{len(some)} {some[0].kind}" for some in sorted(_by_kind(notes), key=len, reverse=True)]
+        say()
+        paragraph(", ".join(kinds), "Notes: ", "  ")
+        say(f"  {typed('check', '--level', 'note', '--all')}")
+
+
 def print_finding(finding: Finding, ways: Sequence[Way] = (), whole: bool = False) -> None:
+    """A finding whole: what is wrong, on which pages, the statements, and the ways to mend it."""
     about = f"  {finding.setting}" if finding.setting else ""
-    say(Styled(finding.level, COLORS[finding.level]), "  ", Styled(finding.kind), about)
+    named = f"  {finding.name}" if finding.name else ""
+    say(Styled(finding.level, COLORS[finding.level]), "  ", Styled(finding.kind), about, named)
     paragraph(visible(finding.message), "  ", "  ")
     shown = ", ".join(finding.pages[:MOST_PAGES])
     more = f" and {len(finding.pages) - MOST_PAGES:,} more" if len(finding.pages) > MOST_PAGES else ""

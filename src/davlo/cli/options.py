@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 import os
 import re
+import shlex
 import threading
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
@@ -45,8 +46,25 @@ def site_folder(named: str | None) -> Path:
     )
 
 
-def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = None) -> Site:
-    """The site that `--site` names, or the one around the current folder; `meanwhile` is done in a thread beside."""
+def typed(*words: str) -> str:
+    """A command as one would type it, for the same site."""
+    context = click.get_current_context(silent=True)
+    site = context.params.get("site") if context else None
+    return shlex.join(["davlo", *words, *(["--site", site] if site else [])])
+
+
+def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = None, tells_notes: bool = False) -> Site:
+    """The site that `--site` names, or the one around the current folder.
+
+    Parameters
+    ----------
+    named : str, optional
+        The folder.
+    meanwhile : function, optional
+        What is done in a thread beside.
+    tells_notes : bool
+        Whether to print what Davlo reads differently from how it is written.
+    """
     folder = site_folder(named)
     keep_memory()
     if meanwhile:
@@ -54,7 +72,7 @@ def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = No
     from davlo.site import open_site
 
     site = open_site(folder)
-    for text in site.notes:
+    for text in site.notes if tells_notes else ():
         note(f"note: {text}")
     return site
 

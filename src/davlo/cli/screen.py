@@ -46,6 +46,11 @@ def _line(parts: Iterable[Part]) -> str:
     )
 
 
+def screen_size() -> os.terminal_size:
+    """How many columns and lines there are; in a pipe as many as the environment says, or 100 and 40."""
+    return shutil.get_terminal_size((100, 40))
+
+
 def heading(text: str) -> None:
     """Print a heading, with a blank line before it."""
     say()

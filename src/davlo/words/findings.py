@@ -2,14 +2,30 @@
 
 from __future__ import annotations
 
+from typing import Protocol
+
+from davlo.core.change.difference import AccessRow
 from davlo.core.findings.check import Report
 from davlo.core.findings.finding import LEVELS, Finding
-from davlo.core.wording import count
+from davlo.core.wording import count, some_of
 
 from .layout import shortened
 from .letters import visible
 
 MOST_LETTERS = 90
+
+
+class WayLike(Protocol):
+    """A way to mend a finding, as far as it is told in words."""
+
+    @property
+    def changes(self) -> int: ...
+
+    @property
+    def elsewhere(self) -> int: ...
+
+    @property
+    def gains(self) -> tuple[AccessRow, ...]: ...
 
 
 def summary(report: Report) -> str:
@@ -19,9 +35,15 @@ def summary(report: Report) -> str:
     return (", ".join(told) or "nothing to report") + accepted
 
 
-def changes_of(pages: int) -> str:
-    """How many pages a way changes, in words."""
-    return f", changes {count(pages, 'page')}" if pages else ", changes no page"
+def changes_of(way: WayLike) -> str:
+    """How many pages a way changes, how many of them elsewhere, and who could do more, in words."""
+    told = f", changes {count(way.changes, 'page')}" if way.changes else ", changes no page"
+    if way.elsewhere and way.elsewhere < way.changes:
+        told += f", {way.elsewhere:,} of them elsewhere"
+    elif way.elsewhere:
+        told += " elsewhere"
+    gains = [f"{row.who} may {row.action} {count(row.gained, 'page')} more" for row in way.gains]
+    return told + (f"; {some_of(gains)}" if gains else "")
 
 
 def brief_edit(file: str, line: int, old: str, new: str) -> str:
@@ -68,6 +90,7 @@ def csv_row(finding: Finding) -> list[str]:
     return [
         finding.level,
         finding.kind,
+        finding.name,
         finding.setting or "",
         "; ".join(finding.pages),
         statements,

@@ -273,7 +273,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}}\nmenu: {room: 2}",
         ("/a",),
         "menu.show",
-        "the top menu has 2 entries and room for 1; past it are /a",
+        "the top menu has 2 entries and room for 1; 1 is past it",
     ),
     "unlinked-page": Case(
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a: {here_and_below: {menu.show: no, sitemap.include: no}}}",

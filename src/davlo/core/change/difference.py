@@ -210,12 +210,16 @@ class Difference:
     def _source(site: SiteModel, statement: int) -> Source:
         return source_of(site, int(statement))
 
-    def count(self) -> int:
-        """How many pages have another value of some setting."""
+    def changed_pages(self) -> Mask:
+        """The pages that have another value of some setting. bool[pages of the first state]"""
         found = np.zeros(len(self.before.site.tree), dtype=bool)
         for one in self.settings:  # a page without the setting counts as one that has its built-in value
             found[one.pages[np.maximum(one.before, 0) != np.maximum(one.after, 0)]] = True
-        return int(np.count_nonzero(found))
+        return found
+
+    def count(self) -> int:
+        """How many pages have another value of some setting."""
+        return int(np.count_nonzero(self.changed_pages()))
 
     def values(self, sources_too: bool = False) -> list[ValueRow]:
         """A row for every page and setting whose value differs, or with `sources_too` whose source does."""

@@ -9,13 +9,13 @@ from numpy.typing import NDArray
 
 from ..change.steps import Change, Say
 from ..outcomes.access import OWNING, VISITOR
-from ..site.scopes import Scope
+from ..site.scopes import Scope, ScopeKind
 from ..wording import count, some_of
 from .bound_kind import BoundKind
 from .context import FindingContext
 from .finding import Finding
 from .finding_kind import ALL, site_kind
-from .mending import changed, without
+from .mending import Remedy, changed, without
 
 
 @site_kind(
@@ -35,15 +35,26 @@ def open_below_closed(context: FindingContext, kind: BoundKind) -> Iterator[Find
     sources = context.source(name)
     pages = np.flatnonzero(view & (above >= 0))
     for (opens, closed), at in kind.grouped(pages, sources, above):
-        ways = [without(context.site, "what opens it", [opens])]
-        ways += [without(context.site, "what closes the page above", [int(sources[closed])])]
         yield kind.finding(
             at,
             [opens, int(sources[closed])],
             f"anyone may view {count(len(at), 'page')}, {context.by(opens)}, but not {tree.paths[closed]} above",
             f"take view from everyone there, or open {tree.paths[closed]} if it was closed by mistake",
-            *ways,
+            without(context.site, "what opens it", [opens]),
+            _closed_too(context, opens, closed),
         )
+
+
+def _closed_too(context: FindingContext, opens: int, closed: int) -> Remedy | None:
+    """The way that closes what is below a closed page too; none where something stronger opens it, or it is set."""
+    site, statements = context.site, context.statements
+    number = site.setting_number("access.everyone")
+    is_stronger = opens >= 0 and (statements.scope[opens] >= ScopeKind.BELOW or bool(statements.locked[opens]))
+    if is_stronger or statements.find(number, ScopeKind.BELOW, closed) >= 0:
+        return None
+    return Remedy(
+        "close what is below too", Change((Say(Scope.below(site.tree.paths[closed]), "access.everyone", ()),))
+    )
 
 
 @site_kind(

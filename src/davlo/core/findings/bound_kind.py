@@ -52,17 +52,17 @@ class BoundKind:
         return [one for one in entries if one.kind in ("", self.name) and one.setting in ("", self.setting)]
 
     def concerns(self, pages: NDArray[np.integer]) -> Mask:
-        """Which of these pages to report: those that no `accept` silences, or (`accepted`) those that one does."""
+        """Which of these pages to report: of those asked about the ones that no `accept` silences, or that one does."""
         silenced = np.zeros(len(pages), dtype=bool)
         for accept in self._entries():
             silenced |= self.context.meant_by(accept)[pages]
         mask: Mask = silenced == self.accepted
-        return mask
+        return mask if self.context.asked is None else mask & self.context.asked[pages]
 
     @property
     def keep(self) -> Callable[[NDArray[np.int64]], Mask] | None:
         """`concerns`; None where it is true of all pages."""
-        return self.concerns if self.accepted or self._entries() else None
+        return self.concerns if self.accepted or self.context.asked is not None or self._entries() else None
 
     def grouped(
         self, pages: NDArray[np.int64], *keys: NDArray[np.integer]
@@ -79,10 +79,11 @@ class BoundKind:
     def reports(self, pages: NDArray[np.integer]) -> bool:
         """Whether to report a finding that cannot be divided: it has a page to report.
 
-        A finding without pages is accepted by an entry that has no `when`.
+        A finding without pages is accepted by an entry that has no `when`, and left out where pages are asked about.
         """
         if not len(pages):
-            return any(accept.when is None for accept in self._entries()) == self.accepted
+            is_accepted = any(accept.when is None for accept in self._entries())
+            return self.context.asked is None and is_accepted == self.accepted
         return self.keep is None or bool(self.concerns(pages).any())
 
     def finding(

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from ..arrays.codebooks import Mask
 from ..arrays.in_background import MANY, in_background
+from ..faults import UnknownName
 from ..outcomes.sitemap_marks import Published
 from ..progress import work
 from ..resolve.effective import EffectiveModel
@@ -17,6 +18,7 @@ from .finding import LEVELS, Finding
 from .finding_kind import Kind
 from .idle_accept import idle_accept
 from .kinds import KINDS
+from .short_names import named
 from .title_marks import PATTERN
 
 
@@ -42,13 +44,21 @@ class Report:
         """What is new here: findings that an earlier report does not have, or not for all pages."""
         return since(self, earlier)
 
-    def chosen(
-        self,
-        kinds: Collection[str] = (),
-        topics: Collection[str] = (),
-        level: str | None = None,
-        masks: Sequence[Mask] = (),
-    ) -> Report:
+    def find(self, name: str) -> Finding:
+        """The finding of a short name, open or accepted.
+
+        Raises
+        ------
+        UnknownName
+            If there is none.
+        """
+        every = (*self.findings, *self.accepted)
+        found = next((one for one in every if one.name == name), None)
+        if found is None:
+            raise UnknownName("finding", name, [one.name for one in every])
+        return found
+
+    def chosen(self, kinds: Collection[str] = (), topics: Collection[str] = (), level: str | None = None) -> Report:
         """The findings that all of these choose; what is left out chooses all.
 
         Parameters
@@ -56,17 +66,13 @@ class Report:
         kinds, topics : collection of str
         level : str, optional
             This level or a worse one.
-        masks : sequence of bool[pages]
-            A finding is about a page of each.
         """
         of_topics = {kind.name for kind in KINDS if kind.topic in topics}
 
         def is_chosen(finding: Finding) -> bool:
             if (kinds and finding.kind not in kinds) or (topics and finding.kind not in of_topics):
                 return False
-            if level is not None and LEVELS.index(finding.level) > LEVELS.index(level):
-                return False
-            return all(bool(mask[finding.pages.numbers].any()) for mask in masks)
+            return level is None or LEVELS.index(finding.level) <= LEVELS.index(level)
 
         return Report(tuple(filter(is_chosen, self.findings)), tuple(filter(is_chosen, self.accepted)))
 
@@ -82,10 +88,10 @@ def since(report: Report, earlier: Report) -> Report:
     """
     before: dict[tuple[object, ...], set[str]] = {}
     for finding in (*earlier.findings, *earlier.accepted):
-        before.setdefault(_identity(finding), set()).update(finding.pages)
+        before.setdefault(finding.cause, set()).update(finding.pages)
 
     def is_new(finding: Finding) -> bool:
-        pages = before.get(_identity(finding))
+        pages = before.get(finding.cause)
         return pages is None or not pages.issuperset(finding.pages)
 
     return Report(tuple(filter(is_new, report.findings)), report.accepted)
@@ -97,12 +103,12 @@ def new_and_gone(before: EffectiveModel, after: EffectiveModel) -> tuple[tuple[F
     return since(now, was).findings, since(was, now).findings
 
 
-def _identity(finding: Finding) -> tuple[object, ...]:
-    said = tuple((one.scope, one.value) for one in finding.statements)
-    return (finding.kind, finding.setting, said if said or len(finding.pages) else finding.message)
-
-
-def check(effective: EffectiveModel, published: Published | None = None, today: datetime.date | None = None) -> Report:
+def check(
+    effective: EffectiveModel,
+    published: Published | None = None,
+    today: datetime.date | None = None,
+    pages: Mask | None = None,
+) -> Report:
     """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first.
 
     Parameters
@@ -112,8 +118,10 @@ def check(effective: EffectiveModel, published: Published | None = None, today: 
         The sitemap that was written last.
     today : datetime.date, optional
         The date to go by (default: the clock's).
+    pages : bool[pages], optional
+        Only findings about these pages, and ways to mend them there.
     """
-    context = FindingContext(effective, published=published, today=today)
+    context = FindingContext(effective, published=published, today=today, asked=pages)
     accepts = effective.site.accepts
     findings = _all(context, KINDS, accepted=False)
     told: list[Finding] = []
@@ -122,8 +130,9 @@ def check(effective: EffectiveModel, published: Published | None = None, today: 
         (by_declaration if any(_names_declaration(accept, one) for accept in accepts) else told).append(one)
     kinds = [kind for kind in KINDS if any(not a.name and a.kind in ("", kind.name) for a in accepts)]
     accepted = [*(_all(context, kinds, accepted=True) if kinds else []), *by_declaration]
-    idle = [idle_accept(context, a) for a in accepts if not any(_silences(context, a, one) for one in accepted)]
-    return Report(tuple(_sorted([*told, *idle])), tuple(accepted))
+    unmatched = [a for a in accepts if not any(_silences(context, a, one) for one in accepted)] if pages is None else []
+    idle = [idle_accept(context, accept) for accept in unmatched]
+    return Report(tuple(named(_sorted([*told, *idle]))), tuple(named(accepted)))
 
 
 def _silences(context: FindingContext, accept: Accept, finding: Finding) -> bool:

@@ -44,12 +44,14 @@ class FindingContext:
         heeds_accepts: bool = True,
         published: Published | None = None,
         today: datetime.date | None = None,
+        asked: Mask | None = None,
     ) -> None:
         self.effective = effective
         self.site = effective.site
         self.statements = effective.site.statements
         self.published = published
         self.today = today or datetime.datetime.now().astimezone().date()
+        self.asked = asked
         self.accepts = effective.site.accepts if heeds_accepts else ()
         self.effects = StatementEffects(len(self.statements), len(self.site.rules))
         self._folded: FoldedSetting | None = None

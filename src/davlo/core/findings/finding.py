@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple, overload
@@ -12,11 +13,14 @@ from numpy.typing import NDArray
 from ..arrays.texts import Texts
 from ..faults import Place
 from ..site.model import SiteModel
+from ..site.new_statements import Form
+from ..site.scopes import Scope
 from ..site.source import source_of
 from ..site.values import format_value
 from .mending import Remedy
 
 LEVELS = ("error", "warning", "note")
+_COUNTS = re.compile(r"\d[\d,.]*( pages?\b)?")
 
 
 class Said(NamedTuple):
@@ -98,9 +102,22 @@ class Statements(Sequence[Said]):
         return self._told(self.numbers[place])
 
     def _told(self, number: int) -> Said:
-        source, statements = source_of(self._site, number), self._site.statements
-        value = "fresh_access" if source.fresh else format_value(statements.said(number)) or "empty"
-        return Said(str(source.scope), source.file, source.line, value)
+        source = source_of(self._site, number)
+        return Said(str(self._scope(number)), source.file, source.line, self._value(number))
+
+    def _value(self, number: int) -> str:
+        if self._site.statements.form[number] == Form.FRESH:
+            return "fresh_access"
+        return format_value(self._site.statements.said(number)) or "empty"
+
+    def _scope(self, number: int) -> Scope:
+        """The scope that a line speaks in: a `here_and_below` speaks in two."""
+        scope = source_of(self._site, number).scope
+        return Scope.here_and_below(scope.name) if self._site.statements.both[number] else scope
+
+    def causes(self) -> tuple[object, ...]:
+        """The scopes with the pages they are for, and the values: what stays while lines move."""
+        return tuple((*self._scope(number), self._value(number)) for number in self.numbers)
 
     def __repr__(self) -> str:
         return repr(tuple(self))
@@ -122,6 +139,8 @@ class Finding:
         Sentences a colleague understands.
     ways : tuple of Remedy
         What else would mend it than taking its statements away (`remedies` gives all ways).
+    name : str
+        A short name that stays the same while the cause does; `check` gives it.
     """
 
     kind: str
@@ -132,11 +151,21 @@ class Finding:
     message: str
     fix: str
     ways: tuple[Remedy, ...] = ()
+    name: str = ""
+
+    @property
+    def cause(self) -> tuple[object, ...]:
+        """What the finding is about, without lines and counts, which change while the cause stays."""
+        said: tuple[object, ...] = tuple((one.scope, one.value) for one in self.statements)
+        if isinstance(self.statements, Statements):
+            said = self.statements.causes()
+        return (self.kind, self.setting, said or _COUNTS.sub("N", self.message))
 
     def as_json(self) -> dict[str, object]:
         """The finding as JSON holds it."""
         return {
             "kind": self.kind,
+            "name": self.name,
             "level": self.level,
             "setting": self.setting,
             "pages": list(self.pages),

@@ -42,6 +42,8 @@ class Kind(NamedTuple):
         Whether it is about what does nothing: that can go although a preset says the same.
     lifts_lock : bool
         Whether the first of its statements is a lock that can be lifted.
+    has_exception : bool
+        Whether it is also mended by saying none of the setting on its pages alone.
     needs_decision : bool
         Whether no one edit mends it: somebody must decide first.
     more_ways : function, optional
@@ -62,6 +64,7 @@ class Kind(NamedTuple):
     takes_away: tuple[tuple[str, slice], ...] = ()
     is_idle: bool = False
     lifts_lock: bool = False
+    has_exception: bool = False
     needs_decision: bool = False
     example: Change = Change()
     more_ways: MoreWays | None = None
@@ -84,6 +87,7 @@ class _Options(_Words, total=False):
     takes_away: tuple[tuple[str, slice], ...]
     is_idle: bool
     lifts_lock: bool
+    has_exception: bool
     needs_decision: bool
     example: Change
     more_ways: MoreWays

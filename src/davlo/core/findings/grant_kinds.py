@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.grouping import distinct_numbers, groups
-from ..change.steps import CHANGED, Change, Declare, Say
+from ..change.statement_steps import target_of
+from ..change.steps import CHANGED, Change, Declare, Say, Step
 from ..site.declarations import Group
 from ..site.new_statements import Form
 from ..site.scopes import Scope, ScopeKind
@@ -20,7 +22,7 @@ from .context import FindingContext
 from .finding import Finding
 from .finding_kind import ALL, setting_kind, site_kind
 from .folded_setting import FoldedSetting
-from .mending import changed, without
+from .mending import Remedy, changed, scope_of_line, without
 
 
 @site_kind(
@@ -36,33 +38,57 @@ def reset_by_fresh(context: FindingContext, kind: BoundKind) -> Iterator[Finding
     """A `fresh_access` drops a grant to people or groups that its own scope does not give again, or a deny."""
     site, statements = context.site, context.statements
     fresh = np.flatnonzero(statements.form == Form.FRESH)
-    lost: dict[tuple[str, int, bool], list[tuple[int, str, NDArray[np.int64]]]] = {}
+    lost: dict[tuple[str, int, bool], list[_Dropped]] = {}
     for (setting,), _ in groups(statements.setting[fresh]):
         declared = site.catalogue[setting]
         if declared.family == "access" and declared.member in ("everyone", "signed-in"):
             continue  # that strangers do not come in is what it is there for
         folded = context.folded(setting)
-        for statement, what, pages in _dropped(folded):
-            place = statements.place(statement)
+        for dropped in _dropped(folded):
+            place = statements.place(dropped.statement)
             key = (place.file, place.line, declared.family == "deny")
-            lost.setdefault(key, []).append((statement, f"{declared.name} ({what})", pages))
+            lost.setdefault(key, []).append(dropped)
     for (_, _, is_deny), parts in lost.items():
-        pages = np.unique(np.concatenate([at for _, _, at in parts]))
+        pages = np.unique(np.concatenate([one.pages for one in parts]))
         if not kind.reports(pages):
             continue
-        listed = "; ".join(dict.fromkeys(words for _, words, _ in parts))
+        listed = "; ".join(dict.fromkeys(f"{one.name} ({format_value(one.actions)})" for one in parts))
         yield kind.finding(
             pages,
-            sorted({statement for statement, _, _ in parts})[:MOST_SAID],
-            f"fresh_access {context.by(parts[0][0])} drops what weaker scopes {'deny' if is_deny else 'give'} on "
-            f"{count(len(pages), 'page')}: {listed}",
+            sorted({one.statement for one in parts})[:MOST_SAID],
+            f"fresh_access {context.by(parts[0].statement)} drops what weaker scopes {'deny' if is_deny else 'give'} "
+            f"on {count(len(pages), 'page')}: {listed}",
             "set it again in that scope if it should hold, or leave it if it should not",
+            _given_again(context, parts),
             level="warning" if is_deny else "note",
         )
 
 
-def _dropped(folded: FoldedSetting) -> Iterator[tuple[int, str, NDArray[np.int64]]]:
-    """What each `fresh_access` takes away and its scope does not give again: the statement, the actions, the pages."""
+class _Dropped(NamedTuple):
+    """What a `fresh_access` takes away of one setting and its scope does not give again."""
+
+    statement: int
+    name: str
+    actions: tuple[str, ...]
+    pages: NDArray[np.int64]
+
+
+def _given_again(context: FindingContext, parts: Sequence[_Dropped]) -> Remedy | None:
+    """The way that sets again what a `fresh_access` drops; none where that differs from page to page, or is set."""
+    site, steps = context.site, list[Step]()
+    for name in dict.fromkeys(one.name for one in parts):
+        some = [one for one in parts if one.name == name]
+        scope = scope_of_line(site, some[0].statement)
+        number = site.setting_number(name)
+        says = [site.statements.find(number, part.kind, target_of(site, part)) for part in scope.parts]
+        if len({one.actions for one in some}) > 1 or max(says) >= 0:
+            return None
+        steps.append(Say(scope, name, some[0].actions))
+    return Remedy("set it again in that scope", Change(tuple(steps)))
+
+
+def _dropped(folded: FoldedSetting) -> Iterator[_Dropped]:
+    """What each `fresh_access` takes away and its scope does not give again."""
     statements, steps = folded.statements, folded.steps
     words = folded.words
     order = np.argsort(steps.samples, kind="stable")
@@ -88,7 +114,7 @@ def _dropped(folded: FoldedSetting) -> Iterator[tuple[int, str, NDArray[np.int64
     for (statement, gone), some in found.items():
         marked = np.zeros(len(folded.groups.sample), dtype=bool)
         marked[some] = True
-        yield statement, format_value(gone), folded.groups.pages(marked)
+        yield _Dropped(statement, folded.name, gone, folded.groups.pages(marked))
 
 
 @setting_kind(

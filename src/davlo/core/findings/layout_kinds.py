@@ -32,6 +32,7 @@ STANDING = ("sidebar", "band", "blocks")
     why="Nobody will see it, though it was set as closely as the layout, or more so.",
     mend="Choose a layout that has the area, or set it to none there.",
     takes_away=(("what is set for the area", FIRST),),
+    has_exception=True,
 )
 def no_such_area(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """Something is set for an area that the page's layout lacks, in a scope at least as strong as the layout's."""
@@ -104,6 +105,7 @@ def area_missing_in_theme(context: FindingContext, kind: BoundKind) -> Iterator[
     mend="Choose a band that fits, or add the area to its `fits`.",
     takes_away=(("the band", ALL),),
     example=Change((Say(Scope.here("/visit/maps"), "band.masthead", "footer-legal"),)),
+    has_exception=True,
 )
 def band_does_not_fit(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A band stands in an area it does not say it fits."""

@@ -7,8 +7,9 @@ from typing import NamedTuple
 
 import numpy as np
 
+from ..arrays.codebooks import Mask
 from ..change.apply import apply
-from ..change.difference import Difference
+from ..change.difference import AccessRow, Difference
 from ..change.reach import Reach, StatementEdit, reach, reach_without
 from ..change.statement_steps import target_of
 from ..change.steps import (
@@ -19,6 +20,7 @@ from ..change.steps import (
     DropRule,
     ExceptFromPromise,
     Lock,
+    RenameFact,
     Say,
     SetSite,
     Step,
@@ -30,6 +32,7 @@ from ..site.model import SiteModel
 from ..site.new_statements import Form
 from ..site.parse_values import read_value
 from ..site.scopes import Scope, ScopeKind
+from ..site.settings import ACCESS_FAMILIES
 from ..site.source import source_of
 from ..site.values import Value, raw_of
 
@@ -53,13 +56,13 @@ class Remedy(NamedTuple):
     words: str
     change: Change
 
-    def changes(self, effective: EffectiveModel) -> int:
-        """How many pages would get another value of some setting."""
+    def changed(self, effective: EffectiveModel) -> Mask:
+        """The pages that would get another value of some setting. bool[pages]"""
+        found = np.zeros(len(effective.site.tree), dtype=bool)
         steps = [step for step in self.change.steps if not isinstance(step, CHANGES_NO_VALUE)]
         edits = [_edits(effective.site, step) for step in steps]
         if any(one is None for one in edits):
-            return Difference(effective, EffectiveModel(apply(effective.site, self.change))).count()
-        found = np.zeros(len(effective.site.tree), dtype=bool)
+            return Difference(effective, EffectiveModel(apply(effective.site, self.change))).changed_pages()
         by_setting: dict[int, list[StatementEdit]] = {}
         for one in edits:
             for edit in one or ():
@@ -69,7 +72,22 @@ class Remedy(NamedTuple):
             for reached in _reached(effective, setting, some):
                 changed[reached.pages] = True
             found |= changed & effective.site.has(setting)
-        return int(np.count_nonzero(found))
+        return found
+
+    def gains(self, effective: EffectiveModel) -> tuple[AccessRow, ...]:
+        """Who could do more than now."""
+        if not any(_is_about_access(step) for step in self.change.steps):
+            return ()
+        after = EffectiveModel(apply(effective.site, self.change))
+        return tuple(row for row in Difference(effective, after).access if row.gained)
+
+
+def _is_about_access(step: Step) -> bool:
+    """Whether a step may let somebody do more or less."""
+    if isinstance(step, Say | TakeAway | Lock | Unlock):
+        family = step.setting.partition(".")[0]
+        return family in (*ACCESS_FAMILIES, "page") or step.setting == FRESH_ACCESS
+    return not isinstance(step, (*CHANGES_NO_VALUE, RenameFact))
 
 
 def _edits(site: SiteModel, step: Step) -> list[StatementEdit] | None:

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from ..change.steps import Change, Say
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
 from ..site.new_statements import Form
-from ..site.scopes import ScopeKind
+from ..site.scopes import Scope, ScopeKind
 from .finding import Finding, Statements
 from .kinds import KINDS
 from .mending import MOST_STEPS, Remedy, lifted, without
 
+FEW_EXCEPTIONS = 12
+"""The most pages that get an exception of their own."""
 _BY_NAME = {kind.name: kind for kind in KINDS}
 
 
@@ -33,7 +36,20 @@ def remedies(effective: EffectiveModel, finding: Finding) -> list[Remedy]:
     ]
     found += [lifted(site, numbers[0])] if kind.lifts_lock else []
     found += kind.more_ways(effective, finding) if kind.more_ways else []
+    found += [_exception(site, finding)] if kind.has_exception else []
     return [*(way for way in found if way is not None), *finding.ways]
+
+
+def _exception(site: SiteModel, finding: Finding) -> Remedy | None:
+    """The way that says none on the pages of a finding alone; none where they are many, or a lock holds there."""
+    if finding.setting is None or len(finding.pages) > FEW_EXCEPTIONS or not len(finding.pages):
+        return None
+    number = site.setting_number(finding.setting)
+    if site.statements.locked[list(site.statements.of_setting(number))].any():
+        return None
+    steps = tuple(Say(Scope.here(path), finding.setting, None) for path in finding.pages)
+    pages = "this page" if len(steps) == 1 else f"these {len(steps)} pages"
+    return Remedy(f"say none on {pages} alone", Change(steps))
 
 
 def _said_again(site: SiteModel, number: int) -> bool:

@@ -41,6 +41,7 @@ def _usual_look(**values: str | tuple[str, ...]) -> Look:
     mend="Give it blocks, or say `blank: yes` if it is meant to be empty.",
     takes_away=(("the sidebar", ALL),),
     example=Change((Declare(Sidebar("whats-on", CHANGED)),)),
+    has_exception=True,
 )
 def empty_sidebar(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A sidebar with no blocks stands on a page, and is not `blank: yes`."""
@@ -158,6 +159,7 @@ def sidebars_too_wide(context: FindingContext, kind: BoundKind) -> Iterator[Find
         ("the first", FIRST),
     ),
     example=Change((Say(Scope.here("/visit/maps"), "layout.name", "three-column"),)),
+    has_exception=True,
 )
 def same_sidebar_twice(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """One sidebar stands in two areas of a page."""

@@ -103,6 +103,7 @@ def _closely(context: FindingContext, kind: BoundKind, where: Mask) -> Iterator[
     mend="Raise the priority, or say `sitemap.include: no` if it should not be found.",
     takes_away=(("the priority", ALL),),
     example=Change((Say(Scope.here("/visit/maps"), "sitemap.priority", 0.1),)),
+    has_exception=True,
 )
 def left_out_by_priority(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """The priority alone keeps a page out."""

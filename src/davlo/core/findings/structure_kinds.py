@@ -101,10 +101,12 @@ def menu_too_long(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
             yield kind.finding(
                 past,
                 (),
-                f"the top menu{whose} has {len(top)} entries and room for {room}; past it are "
-                f"{', '.join(site.tree.paths[page] for page in past[:4].tolist())}{' …' if len(past) > 4 else ''}",
+                f"the top menu{whose} has {len(top)} entries and room for {room}; {len(past)} "
+                f"{'is' if len(past) == 1 else 'are'} past it",
                 "set menu.show to no on some, put them under another page, or raise menu.room",
-                Remedy("say that there is room for all", Change((SetSite("menu_room", len(top)),))),
+                Remedy("say that there is room for all", Change((SetSite("menu_room", len(top)),)))
+                if len(past) <= max(FEW, room // 2)
+                else None,
             )
 
 

@@ -75,7 +75,11 @@ def _result(finding: Finding, names: Sequence[str]) -> dict[str, Any]:
         "message": {"text": f"{finding.message}.{told} Fix: {finding.fix}."},
         "locations": locations[:1],
         "partialFingerprints": {"davlo/1": fingerprint(finding)},
-        "properties": {"pages": list(finding.pages), **({"setting": finding.setting} if finding.setting else {})},
+        "properties": {
+            "name": finding.name,
+            "pages": list(finding.pages),
+            **({"setting": finding.setting} if finding.setting else {}),
+        },
     }
     if len(locations) > 1:
         result["relatedLocations"] = [{"id": i, **location} for i, location in enumerate(locations[1:], 1)]

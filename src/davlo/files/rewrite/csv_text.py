@@ -19,6 +19,9 @@ from .yaml_text import CannotRewrite
 
 BLOCK = 1 << 24
 _VALUE, _SETTING = "value", "setting"
+_OF_STATEMENTS = ("where", "path", "lock", "because", "on", "source")
+"""The other columns of sheets of statements; none is called as a setting."""
+EMPTY = "<empty>"
 
 
 class SheetText:
@@ -121,7 +124,7 @@ class SheetText:
         """
         if line.count('"') % 2:
             raise CannotRewrite("a cell goes on in the next line")
-        column = _VALUE if self.is_statements and name not in (self.LOCK, "because") else name
+        column = _VALUE if self.is_statements and name not in _OF_STATEMENTS else name
         mark = "\ufeff" if line.startswith("\ufeff") else ""
         cells = self._cells(line.removeprefix(mark))
         if column not in self.columns or self.columns.index(column) >= len(cells):
@@ -163,6 +166,11 @@ def _ends(block: bytes, after_return: bool) -> NDArray[np.int64]:
     alone = np.flatnonzero((data[:-1] == ord("\r")) & (data[1:] != ord("\n"))) + 1
     first = [0] if after_return and not block.startswith(b"\n") else []
     return np.sort(np.concatenate([np.array(first, dtype=np.int64), newline, alone]))
+
+
+def value_cell(value: Raw) -> Raw:
+    """A value for a cell: the empty text is said in so many words, since a blank cell says nothing."""
+    return EMPTY if value == "" else value
 
 
 def is_csv(file: str) -> bool:

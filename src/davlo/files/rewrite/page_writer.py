@@ -9,8 +9,10 @@ import yaml
 
 from davlo.core.change.new_page import with_page
 from davlo.core.change.steps import AddPage, NameInstead
+from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
 from davlo.core.site.scopes import OF_PAGES, ScopeKind
+from davlo.core.site.source import source_of
 from davlo.core.site.values import Raw, raw_of
 
 from .csv_text import is_csv
@@ -63,8 +65,10 @@ class PageWriter:
         for row in np.flatnonzero((said.scope == ScopeKind.STAMP) & (said.target == page)).tolist():
             setting, place = after.catalogue[int(said.setting[row])].name, said.place(row)
             if place.file != STAMPS:
-                value = raw_of(said.said(row))
-                self._row(STAMPS, {"path": path, "setting": setting, "value": value})
+                number = int(said.setting[row])
+                stages = fold_stages(said, number, after.scope_pages.part(page, page + 1), True)
+                source = str(source_of(after, int(stages.live_source[0])).scope)
+                self.files.stamp_row(path, setting, raw_of(said.said(row)), source)
 
     def _row(self, file: str, cells: dict[str, Raw]) -> None:
         if not is_csv(file):

@@ -7,6 +7,7 @@ manner. Lines that no edit names stay as they are, byte for byte. Reading the re
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
@@ -23,7 +24,7 @@ from .statement_writer import StatementWriter
 from .yaml_text import CannotRewrite
 
 
-def rewrite(site: SiteModel, folder: Path, change: Change) -> list[Edit]:
+def rewrite(site: SiteModel, folder: Path, change: Change, today: datetime.date | None = None) -> list[Edit]:
     """What a change makes of a site's files.
 
     Parameters
@@ -33,6 +34,8 @@ def rewrite(site: SiteModel, folder: Path, change: Change) -> list[Edit]:
     folder : Path
     change : Change
         It can be done: `apply` does it.
+    today : datetime.date, optional
+        The date of stamps that are written (default: the clock's).
 
     Returns
     -------
@@ -54,7 +57,7 @@ def rewrite(site: SiteModel, folder: Path, change: Change) -> list[Edit]:
     >>> [(edit.file, edit.line, edit.new.strip()) for edit in edits]
     [('davlo.yaml', 79, 'below: {sidebar.right: main}')]
     """
-    writer = Rewriter(site, folder)
+    writer = Rewriter(site, folder, today)
     return writer.edits(change)
 
 
@@ -65,14 +68,16 @@ class Rewriter:
     ----------
     site : SiteModel
     folder : Path
+    today : datetime.date, optional
     """
 
-    def __init__(self, site: SiteModel, folder: Path) -> None:
-        self.site, self.files = site, SiteFiles(site, folder)
+    def __init__(self, site: SiteModel, folder: Path, today: datetime.date | None = None) -> None:
+        self.site, self.files = site, SiteFiles(site, folder, today)
 
     def edits(self, change: Change) -> list[Edit]:
         """What a change makes of the files; see `rewrite`."""
         self.files.forget()
+        _refuse_new_pages(change)
         statements = StatementWriter(self.files, change)
         declarations = DeclarationWriter(self.files, statements)
         try:
@@ -92,6 +97,18 @@ class Rewriter:
         except (OSError, UnicodeDecodeError, yaml.YAMLError, RecursionError) as error:
             raise CannotRewrite(f"a file cannot be read: {error}") from None
         return self.files.made()
+
+
+def _refuse_new_pages(change: Change) -> None:
+    """A page that a change adds is in no file yet: what else is said of it takes another change."""
+    added = {step.path for step in change.steps if isinstance(step, AddPage)}
+    for step in change.steps if added else ():
+        if isinstance(step, Say | TakeAway | Lock | Unlock):
+            pages = {step.scope.name}
+        else:
+            pages = {getattr(step, name, "") for name in ("new", "path") if not isinstance(step, AddPage)}
+        if pages & added:
+            raise CannotRewrite("the page is added by the same change: make two changes of it")
 
 
 def _runs(steps: Sequence[Step]) -> Iterator[tuple[Step, list[TakeAway]]]:

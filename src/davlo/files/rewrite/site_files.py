@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
@@ -11,7 +12,7 @@ from davlo.core.site.values import Raw
 from ..read.digests import digest
 from ..read.includes import FIRST
 from ..read.site_file import open_site_file, read_site_file
-from .csv_text import SheetText, is_csv
+from .csv_text import SheetText, is_csv, value_cell
 from .line_edits import Edit, line_edits
 from .yaml_text import CannotRewrite, Keys, Splice, YamlText, raw_of_node
 
@@ -28,10 +29,13 @@ class SiteFiles:
         For each sheet the lines that changed, by number.
     rows : dict
         For each sheet the rows to stand after the last.
+    today : datetime.date
+        The date of stamps that are written.
     """
 
-    def __init__(self, site: SiteModel, folder: Path) -> None:
+    def __init__(self, site: SiteModel, folder: Path, today: datetime.date | None = None) -> None:
         self.site, self._folder = site, folder
+        self.today = today or datetime.datetime.now().astimezone().date()
         self._before: dict[str, YamlText] = {}
         self._sheets: dict[str, SheetText] = {}
         self._now: dict[str, YamlText] = {}
@@ -126,6 +130,21 @@ class SiteFiles:
         sheet, lines = self.sheet(file), self.lines.setdefault(file, {})
         for one in self._alike(file, line):
             lines[one] = sheet.change(lines.get(one, sheet.line(one)), column, value)
+
+    def stamp_row(self, path: str, setting: str, value: Raw, source: str) -> None:
+        """A new row of stamps.csv, with today's date and what the value came from."""
+        sheet = self.sheet(STAMPS)
+        cells: dict[str, Raw] = {"path": path, "setting": setting, "value": value_cell(value)}
+        dated = {"on": self.today.isoformat(), "source": source}
+        cells |= {name: text for name, text in dated.items() if name in sheet.columns}
+        self.rows.setdefault(STAMPS, []).append(sheet.row(cells))
+
+    def change_stamp(self, line: int, setting: str, value: Raw, source: str) -> None:
+        """Another value in a row of stamps.csv, with today's date and what the value came from."""
+        self.change_cell(STAMPS, line, setting, value_cell(value))
+        for name, text in (("on", self.today.isoformat()), ("source", source)):
+            if name in self.sheet(STAMPS).columns:
+                self.change_cell(STAMPS, line, name, text)
 
     def _yaml_edits(self) -> Iterator[Edit]:
         for file, text in self._now.items():

@@ -7,14 +7,16 @@ from typing import NamedTuple
 
 from davlo.core.change.apply import apply
 from davlo.core.change.steps import FRESH_ACCESS, Change, Lock, Say, TakeAway, Unlock
+from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
 from davlo.core.site.new_statements import Form
 from davlo.core.site.parse_values import read_value
 from davlo.core.site.scopes import OF_PAGES, Scope, ScopeKind
 from davlo.core.site.settings import Setting
+from davlo.core.site.source import source_of
 from davlo.core.site.values import Raw, raw_of
 
-from .csv_text import SheetText, cell, is_csv
+from .csv_text import SheetText, cell, is_csv, value_cell
 from .site_files import STAMPS, SiteFiles
 from .spelling import BECAUSE, body_of, both_body_of, goes_when_empty, setting_keys, spellings
 from .yaml_text import CannotRewrite, Keys, Splice, raw_of_node
@@ -225,7 +227,7 @@ class StatementWriter:
         try:
             cell(value)
             if sheet.is_statements:
-                self.files.change_cell(file, line, step.setting, value)
+                self.files.change_cell(file, line, step.setting, value_cell(value))
                 for column, text in ((SheetText.LOCK, "yes" if step.lock else ""), (BECAUSE, step.because)):
                     if column in sheet.columns:
                         self.files.change_cell(file, line, column, text)
@@ -234,7 +236,7 @@ class StatementWriter:
             elif step.lock or step.because:
                 return False
             else:
-                self.files.change_cell(file, line, step.setting, value)
+                self.files.change_cell(file, line, step.setting, value_cell(value))
         except CannotRewrite:
             return False
         return True
@@ -251,7 +253,7 @@ class StatementWriter:
             return False
         sheet = self.files.sheet(file)
         where = f"{scope.kind.word} {scope.name}".strip()
-        cells: dict[str, Raw] = {"where": where, "setting": step.setting, "value": value}
+        cells: dict[str, Raw] = {"where": where, "setting": step.setting, "value": value_cell(value)}
         cells |= {SheetText.LOCK: "yes"} if step.lock else {}
         cells |= {BECAUSE: step.because} if step.because else {}
         try:
@@ -273,12 +275,22 @@ class StatementWriter:
         return None
 
     def _stamp(self, step: Say, value: Raw) -> None:
-        row = self._row(step.scope, step.setting)
+        row, source = self._row(step.scope, step.setting), self._source(step)
         if row and not self.files.is_gone(*row, step.setting):
-            self.files.change_cell(*row, step.setting, value)
+            self.files.change_stamp(row[1], step.setting, value, source)
         else:
-            cells: dict[str, Raw] = {"path": step.scope.name, "setting": step.setting, "value": value}
-            self.files.rows.setdefault(STAMPS, []).append(self.files.sheet(STAMPS).row(cells))
+            self.files.stamp_row(step.scope.name, step.setting, value, source)
+
+    def _source(self, step: Say) -> str:
+        """What a stamp's value comes from: the default of the page, where that is what is stamped; else nothing."""
+        site, number = self.site, self.site.catalogue.find(step.setting)
+        page = site.tree.find(site.page_names.path(step.scope.name))
+        if number is None or page < 0:
+            return ""
+        found = fold_stages(site.statements, number, site.scope_pages.part(page, page + 1), True)
+        is_default = raw_of(found.words[int(found.live_value[0])]) == raw_of(step.value)
+        source = int(found.live_source[0])
+        return str(source_of(site, source).scope) if is_default and source >= 0 else ""
 
 
 def _target(site: SiteModel, scope: Scope) -> int | None:

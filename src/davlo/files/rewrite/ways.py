@@ -2,25 +2,49 @@
 
 from __future__ import annotations
 
+import datetime
 from pathlib import Path
 from typing import NamedTuple
 
+import numpy as np
+
+from davlo.core.change.difference import AccessRow
 from davlo.core.findings.finding import Finding
-from davlo.core.findings.mending import MOST_STEPS
+from davlo.core.findings.mending import MOST_STEPS, Remedy
 from davlo.core.findings.remedies import remedies
+from davlo.core.outcomes.access import VISITOR
 from davlo.core.resolve.effective import EffectiveModel
 
 from .line_edits import Edit
 from .rewrite import Rewriter
 from .yaml_text import CannotRewrite
 
+FAR = 5
+"""A way that changes so many times the pages of a finding, and more, is left out: it takes too much for too few."""
+FEW_ELSEWHERE = 20
+"""So many other pages a way may change in any case."""
+
 
 class Way(NamedTuple):
-    """One way to mend a finding: in words, the edits that it takes, and how many pages would get another value."""
+    """One way to mend a finding.
+
+    Attributes
+    ----------
+    words : str
+    edits : tuple of Edit
+    changes : int
+        How many pages would get another value of some setting.
+    elsewhere : int
+        How many of these the finding is not about.
+    gains : tuple of AccessRow
+        Who could do more than now; never a visitor.
+    """
 
     words: str
     edits: tuple[Edit, ...]
     changes: int
+    elsewhere: int = 0
+    gains: tuple[AccessRow, ...] = ()
 
 
 class Mender:
@@ -32,6 +56,8 @@ class Mender:
         The effective settings that the findings are about.
     folder : Path
         The site folder, as it was when the site was read.
+    today : datetime.date, optional
+        The date of stamps that are written (default: the clock's).
 
     Example
     -------
@@ -45,14 +71,15 @@ class Mender:
     ('lift the lock', 5, 45)
     """
 
-    def __init__(self, effective: EffectiveModel, folder: Path) -> None:
+    def __init__(self, effective: EffectiveModel, folder: Path, today: datetime.date | None = None) -> None:
         self._effective = effective
-        self._rewriter = Rewriter(effective.site, folder)
+        self._rewriter = Rewriter(effective.site, folder, today)
 
     def ways(self, finding: Finding) -> list[Way]:
         """The ways to mend a finding; none where somebody must decide, or the files cannot say it.
 
-        Ways of more than 500 steps are left out.
+        Ways of more than 500 steps are left out; so are those that let a visitor in, and those that change many pages
+        for the sake of few.
         """
         found = []
         for remedy in remedies(self._effective, finding):
@@ -61,6 +88,17 @@ class Mender:
                     edits = self._rewriter.edits(remedy.change)
                 except CannotRewrite:
                     continue
-                if edits:
-                    found.append(Way(remedy.words, tuple(edits), remedy.changes(self._effective)))
+                way = self._way(finding, remedy, edits) if edits else None
+                found += [way] if way is not None else []
         return found
+
+    def _way(self, finding: Finding, remedy: Remedy, edits: list[Edit]) -> Way | None:
+        """A way with its reach; None if it must not be offered."""
+        changed = remedy.changed(self._effective)
+        changes = int(np.count_nonzero(changed))
+        changed[finding.pages.numbers] = False
+        elsewhere, gains = int(np.count_nonzero(changed)), remedy.gains(self._effective)
+        is_far = len(finding.pages) and elsewhere > max(FEW_ELSEWHERE, FAR * len(finding.pages))
+        if is_far or any(row.who == VISITOR for row in gains):
+            return None
+        return Way(remedy.words, tuple(edits), changes, elsewhere, gains)
