@@ -108,9 +108,9 @@ def _overview(access: AccessModel, pages: Pages, form: str) -> None:
     people = _people(access)
     for who in each("working out who may do what", people):
         numbers = [int(np.count_nonzero(access.may(who, action)[pages])) for action in actions]
-        told = [str(number) if form != "text" else f"{number:,}" for number in numbers]
+        told: list[object] = [*numbers]
         if form == "text":
-            told = [number.rjust(len(action)) for number, action in zip(told, actions, strict=True)]
+            told = [f"{number:,}".rjust(len(action)) for number, action in zip(numbers, actions, strict=True)]
         rows.append([who, *told, _how(access, who)])
     if form == "text":
         say(f"On how many of {count(len(pages), 'page')} each may act:")
@@ -123,20 +123,20 @@ def _who_may(access: AccessModel, action: str, pages: Pages, form: str) -> None:
     grants = access.who_may(action, pages)
     if form != "text":
         rows = [
-            [grant.who, str(grant.pages), subject, *((str(source.scope), source.where) if source else ("", ""))]
+            [grant.who, grant.pages, subject, *((str(source.scope), source.where) if source else ("", ""))]
             for grant in grants
             for subject, source, _ in grant.through or (("an admin", None, 0),)
         ]
         listing(form, ["who", "pages", "through", "source", "where"], rows)
         return
-    rows = []
+    lines: list[list[str]] = []
     for grant in grants:
         told = [f"access.{subject} ({source})" for subject, source, _ in grant.through[:MOST_WAYS]]
         more = len(grant.through) - MOST_WAYS
         through = "; ".join(told) + (f" and {more} more" if more > 0 else "")
-        rows.append([grant.who, f"{grant.pages:,}", through or "an admin"])
-    if rows:
-        table(["who", "pages", "through"], rows)
+        lines.append([grant.who, f"{grant.pages:,}", through or "an admin"])
+    if lines:
+        table(["who", "pages", "through"], lines)
         say()
     on = f"some of {len(pages):,} pages" if len(pages) > 1 else access.site.tree.paths[int(pages[0])]
     say(f"{len(grants) or 'nobody'} may {action} {on}")
@@ -169,7 +169,9 @@ def _seen_by(access: AccessModel, who: str, pages: Pages, form: str, most: int |
     )
     say(f"{who} sees {f'{len(seen):,}' if len(seen) else 'none'} of {count(len(pages), 'page')}{more}")
     for cause in access.closed(who, pages):
-        by = "are drafts, which only those see who may edit them"
+        is_one = len(cause.pages) == 1
+        by = "is a draft, which" if is_one else "are drafts, which"
+        by += " only those who may edit it see" if is_one else " only those who may edit them see"
         if cause.source:
             by = f"closed at {cause.source.file}:{cause.source.line} ({cause.source.scope})"
             by = by if cause.source.file else "closed, since nobody opens them"

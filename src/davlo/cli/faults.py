@@ -11,6 +11,7 @@ from .screen import Styled, note
 
 SEE_ALL = {
     "page": "davlo tree",
+    "finding": "davlo check --all",
     "declaration": "davlo list",
     "command": "davlo --help",
     "setting": "davlo show PAGE --all",
@@ -28,6 +29,9 @@ def near_names(word: str, allowed: Sequence[str], most: int = 3) -> list[str]:
     """The names most like a word, the nearest first; else those that have it as a part, as `layout.theme` has theme."""
     from rapidfuzz import fuzz, process, utils
 
+    begins = [name for name in allowed if name.startswith(f"{word}.") or name.startswith(f"{word}-")]
+    if begins:
+        return begins[:most]
     found = process.extract(
         word, allowed, scorer=fuzz.ratio, processor=utils.default_process, limit=most, score_cutoff=64
     )
@@ -56,7 +60,7 @@ def print_error(error: SiteError | UnknownName) -> None:
             for path in error.allowed:
                 note(f"    {path}")
             return
-        for line in (meant(error.word, error.allowed), _see_all(error)):
+        for line in (meant(error.word, error.allowed), error.hint, _see_all(error)):
             if line:
                 note(f"  {line}")
         return
@@ -76,5 +80,7 @@ def print_error(error: SiteError | UnknownName) -> None:
 
 
 def _see_all(error: UnknownName) -> str:
-    command = SEE_ALL.get(error.what)
+    command = None if error.hint else SEE_ALL.get(error.what)
+    if error.what == "kind of finding" and not near_names(error.word, error.allowed):
+        return f"the kinds are: {', '.join(sorted(error.allowed))}"
     return f"see all of them with: {command}" if command else ""

@@ -109,7 +109,7 @@ def _list(declarations: list[Declaration], fits: str | None, unused: bool, form:
             str(declaration.unmet) if declaration.unmet or form == "csv" else "",
             _areas(declaration),
             str(declaration.place),
-            declaration.note if form == "csv" else shortened(declaration.note or declaration.label, NOTE_WIDTH),
+            _note(declaration, form),
         ]
         for declaration in declarations
     ]
@@ -130,6 +130,12 @@ def _list(declarations: list[Declaration], fits: str | None, unused: bool, form:
         say("-: pages cannot be counted for a role, since statements store its actions")
 
 
+def _note(declaration: Declaration, form: str) -> str:
+    if form == "csv":
+        return declaration.note
+    return shortened(": ".join(words for words in (declaration.label, declaration.note) if words), NOTE_WIDTH)
+
+
 def _areas(declaration: Declaration) -> str:
     """The areas in which a declaration is met; how often in each where there are several."""
     if len(declaration.areas) == 1:
@@ -140,7 +146,7 @@ def _areas(declaration: Declaration) -> str:
 def _one(site: Site, uses: Uses, kind: str, name: str, everything: bool) -> None:
     """One declaration for a person."""
     declaration = uses.declaration(kind, name)
-    about = declaration.note or declaration.label
+    about = ": ".join(words for words in (declaration.label, declaration.note) if words)
     say(f"{kind} ", Styled(name), f", {declaration.place}{f': {about}' if about else ''}")
     if declaration.holds:
         say(f"  {HOLDS.get(kind, 'blocks')}: {', '.join(declaration.holds)}")

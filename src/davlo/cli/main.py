@@ -124,6 +124,8 @@ def status_of(args: Sequence[str] | None = None) -> int:
         error.show(told)
         for line in told.getvalue().rstrip("\n").split("\n"):
             note(line)
+        if "unexpected extra argument" in str(error.message):
+            note('A title of several words needs quotes, as in "Opening times"')
         return 2
     except (SiteError, UnknownName) as error:
         from .faults import print_error

@@ -8,7 +8,7 @@ from davlo.core.wording import count
 from davlo.words.letters import visible
 
 from .findings import MOST_PAGES
-from .screen import Styled, as_json, listing, paragraph, say
+from .screen import Styled, listing, paragraph, say
 
 if TYPE_CHECKING:
     from davlo.site import Site
@@ -29,11 +29,9 @@ def print_promises(site: Site, form: str) -> int:
         }
         for one in found
     ]
-    if form == "json":
-        as_json(rows)
-    elif form == "csv":
+    if form != "text":
         header = ("promise", "where", "pages", "broken on", "because")
-        listing(form, header, [[str(row[name]) for name in header] for row in rows])
+        listing(form, header, [[row[name] for name in header] for row in rows])
     else:
         for one in found:
             broken = one.broken_pages()

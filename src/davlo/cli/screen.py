@@ -161,11 +161,9 @@ def flush() -> None:
     sys.stdout.flush()
 
 
-def listing(form: str, header: Row, rows: Iterable[Row]) -> None:
-    """Print rows as text, CSV, or a JSON list of objects."""
-    if form == "csv":
-        as_csv(header, rows)
-    elif form == "json":
+def listing(form: str, header: Row, rows: Iterable[Sequence[object]]) -> None:
+    """Print rows as text, CSV, or a JSON list of objects; numbers are numbers in JSON."""
+    if form == "json":
         as_json([dict(zip(header, row, strict=True)) for row in rows])
-    else:
-        table(header, rows)
+        return
+    (as_csv if form == "csv" else table)(header, [[str(cell) for cell in row] for row in rows])

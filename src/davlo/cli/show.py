@@ -4,15 +4,20 @@ from __future__ import annotations
 
 import shlex
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import click
 
+from davlo.core.faults import UnknownName
 from davlo.core.outcomes.areas import OWN_CONTENT, AreaContent
 from davlo.core.outcomes.page_view import PageView, SettingOfPage, page_view
 from davlo.core.site.values import format_value, json_value
 
 from .options import complete_page, format_option, open_named_site, site_option
 from .screen import Styled, as_csv, as_json, heading, listing, paragraph, say, table
+
+if TYPE_CHECKING:
+    from davlo.site import Site
 
 SETTING_COLUMNS = ("setting", "value", "source", "where")
 OTHER, SAME = "*", ""
@@ -51,7 +56,7 @@ def command(
         raise click.UsageError("--type and --title tell of a page that is not there yet: say --new PATH too")
     opened = open_named_site(site)
     effective = opened.resolve()
-    views = [page_view(effective, opened.find_page(words)) for words in pages]
+    views = [page_view(effective, page) for page in _pages(opened, pages)]
     if new is not None:
         path = opened.page_names.path(new if opened.page_names.is_address(new) else f"/{new.lstrip('/')}")
         if opened.tree.find(path) >= 0:
@@ -72,6 +77,18 @@ def command(
     else:
         asked = ["--new", new or "", *(["--type", kind] if kind else []), *(["--title", title] if title else [])]
         _one(views[0], everything, is_new=new is not None, words=asked if new is not None else [views[0].path])
+
+
+def _pages(site: Site, words: Sequence[str]) -> list[int]:
+    """The pages that words name; where all of them together are a title, that they lack quotes is told."""
+    try:
+        return [site.find_page(each) for each in words]
+    except UnknownName as error:
+        whole = " ".join(words)
+        if len(words) > 1 and site.facts.title.mask([whole]).any():
+            hint = f"put the title in quotes: davlo show {shlex.quote(whole)}"
+            raise UnknownName(error.what, error.word, (), hint) from None
+        raise
 
 
 def _chosen(view: PageView, everything: bool) -> Sequence[SettingOfPage]:

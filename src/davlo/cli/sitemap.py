@@ -53,14 +53,14 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
         listing(form, ["page", "reason"], rows)
         return
     counts = np.bincount(codes, minlength=len(SITEMAP_REASONS)).tolist()
-    reasons = [[str(n), SITEMAP_REASONS[code]] for code, n in enumerate(counts) if code and n]
+    reasons = [(n, SITEMAP_REASONS[code]) for code, n in enumerate(counts) if code and n]
     if form != "text":
-        listing(form, ["pages", "reason"], [[str(counts[0]), ""], *reasons])
+        listing(form, ["pages", "reason"], [(counts[0], ""), *reasons])
         return
     say(f"{counts[0]} of {count(len(opened.tree), 'page')} are in the sitemap.")
     if reasons:
         say("Why the others are out (the first reason of each):")
-        table(["", ""], [[n.rjust(6), reason] for n, reason in reasons])
+        table(["", ""], [[f"{n:6,}", reason] for n, reason in reasons])
         say()
         say("Which they are: davlo sitemap --left-out")
     say("Write it:       davlo sitemap --to sitemap.xml")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 import click
@@ -190,13 +191,14 @@ def _summary(site: SiteModel, chosen: Pages, shown: int) -> str:
 def _list(effective: Effective, pages: Pages, numbers: list[int], sources: bool, form: str) -> None:
     """The list for programs: a row for each page."""
     site, facts = effective.site, effective.site.facts
-    header, columns = list(FACTS), [site.tree.paths.take(pages).tolist(), facts.title.take(pages).texts()]
+    header: list[str] = list(FACTS)
+    columns: list[Sequence[object]] = [site.tree.paths.take(pages).tolist(), facts.title.take(pages).texts()]
     columns.append([site.types.names[kind] for kind in facts.type_of[pages].tolist()])
     above = site.tree.parent[pages]
     parents = site.tree.paths.take(np.maximum(above, 0)).tolist()
     columns.append([path if there else "" for path, there in zip(parents, (above >= 0).tolist(), strict=True)])
     columns += [facts.language.take(pages).texts(), facts.status.take(pages).texts()]
-    columns.append(list(map(str, site.tree.depth[pages].tolist())))
+    columns.append(site.tree.depth[pages].tolist())
     for number in numbers:
         cells, name = _cells(effective, number, pages), site.catalogue[number].name
         has = site.has(number)[pages].tolist()

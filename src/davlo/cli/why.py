@@ -44,6 +44,10 @@ def command(page: str, setting: str, form: str, site: str | None) -> None:
         say(f"{trace.setting} of {trace.path} is ", Styled(value), "" if not unmet else ", and is not met")
         if unmet:
             say(f"Not met: no reader can tell, because {unmet}")
+        declared = opened.catalogue[opened.setting_number(setting)]
+        about = ": ".join(words for words in (declared.label, declared.help) if words) if declared.own else ""
+        if about:
+            say(about)
         say("Weakest first; the one that wins is marked with >")
         say()
         table(COLUMNS, [_cells(candidate) for candidate in trace.candidates])

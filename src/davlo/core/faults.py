@@ -63,10 +63,12 @@ class UnknownName(KeyError):
         The name that is not there.
     allowed : sequence of str
         The names that are.
+    hint : str
+        What to do first, in a sentence; empty where the names help.
     """
 
-    def __init__(self, what: str, word: str, allowed: Sequence[str]) -> None:
-        self.what, self.word, self.allowed = what, word, tuple(allowed)
+    def __init__(self, what: str, word: str, allowed: Sequence[str], hint: str = "") -> None:
+        self.what, self.word, self.allowed, self.hint = what, word, tuple(allowed), hint
         super().__init__(f"there is no {what} {word!r}")
 
     def __str__(self) -> str:

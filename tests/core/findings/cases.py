@@ -108,7 +108,7 @@ CASES = {
         f'everywhere: {{{OPEN}, title.pattern: "{{title}}, {{parent}}"}}',
         ("/a", "/a/b"),
         "title.pattern",
-        'share the document title "Tea"',
+        '2 live pages share a document title, by the built-in value: "Tea" (2)',
         inventory="path,title,type\n/,Home,\n/a,Tea,\n/a/b,tea,\n",
     ),
     "nobody-may-edit": Case(
@@ -185,7 +185,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}}\ntypes: {leaf: {label: Leaf}}",
         ("/a",),
         None,
-        "1 page has the type leaf, which nobody declared",
+        "1 page has the type leaf that nobody declared",
         inventory="path,title,type\n/,Home,\n/a,A,leaf\n",
     ),
     "unknown-language": Case(

@@ -89,7 +89,8 @@ def test_what_would_be_told_otherwise_is_what_the_files_would_hold(site: SiteDic
         found, paths = drift(read.resolve(), listed, TODAY, before), list(read.tree.paths)
         assert {paths[p] for p in np.flatnonzero(found.new)} == now.keys() - was.keys()
         assert {paths[p] for p in np.flatnonzero(found.changed)} == {p for p in now if p in was and now[p] != was[p]}
-        assert found.gone == len(was.keys() - now.keys())
+        assert {paths[p] for p in np.flatnonzero(found.gone)} == (was.keys() - now.keys()) & set(paths)
+        assert found.lost == len(was.keys() - now.keys() - set(paths))
 
 
 def test_a_sitemap_is_stale_when_it_would_be_another_or_is_old(garden: Path, run: Run, tmp_path: Path) -> None:

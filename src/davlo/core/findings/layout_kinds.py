@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..arrays.grouping import distinct_numbers
 from ..change.steps import CHANGED, Change, Declare, Say
@@ -66,8 +67,9 @@ def no_such_area(context: FindingContext, kind: BoundKind, folded: FoldedSetting
     "warning",
     "layouts",
     setting="layout.theme",
-    meaning="an area is filled that the page's theme does not show",
-    why="The theme shows nothing there, or something else, and the legal line in the footer is gone.",
+    meaning="an area is filled that the page's theme does not show (an error where what fills it is locked)",
+    why="The theme shows nothing there, or something else: readers do not see what was put into the area. A lock says "
+    "that it must be there.",
     mend="Say in the theme what it shows instead, or choose another theme.",
     needs_decision=True,
 )
@@ -83,17 +85,30 @@ def area_missing_in_theme(context: FindingContext, kind: BoundKind) -> Iterator[
         if not lacks.any():
             continue
         pages = np.flatnonzero(lacks[theme.value] & site.has(number) & filled(context, area))
-        for (code,), at in kind.grouped(pages, theme.value):
+        locked = _locked_in(context, area)
+        for (code, is_locked), at in kind.grouped(pages, theme.value, locked):
             name, chosen = str(names[code]), distinct_numbers(context.source("layout.theme")[at])
             declared = site.declarations.themes[name]
             yield kind.finding(
                 at,
                 chosen[:MOST_SAID],
-                f"the theme {name} ({declared.place}) does not show the area {area}, which is filled on "
-                f"{count(len(at), 'page')}: it {declared.instead_of(area).words}",
+                f"the theme {name} ({declared.place}) does not show the area {area}, which "
+                f"{'a lock fills' if is_locked else 'is filled'} on {count(len(at), 'page')}: "
+                f"it {declared.instead_of(area).words}",
                 f"no one edit mends it: decide what the theme shows instead (otherwise: {{{area}: …}}), choose another "
                 f"theme, or put nothing into {area}",
+                level="error" if is_locked else "",
             )
+
+
+def _locked_in(context: FindingContext, area: str) -> NDArray[np.int64]:
+    """Where a lock fills an area: 1, else 0. int64[pages]"""
+    locked = np.zeros(len(context.site.tree), dtype=np.int64)
+    for family in STANDING:
+        found = context.effective.column(f"{family}.{area}")
+        holds = found.where(is_full) & np.append(context.statements.locked, False)[found.source]
+        locked |= holds
+    return locked
 
 
 @setting_kind(

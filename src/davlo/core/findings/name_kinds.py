@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +19,7 @@ from ..site.scopes import Scope, ScopeKind
 from ..site.settings import Setting
 from ..site.types import Type
 from ..site.values import format_value
-from ..wording import count
+from ..wording import count, some_of
 from .bound_kind import MOST_SAID, NO_PAGES, BoundKind
 from .context import FindingContext
 from .finding import Finding, Said
@@ -118,34 +118,53 @@ def _renamed(context: FindingContext, column: str, name: str) -> Iterator[Remedy
     mend="Declare the type and what it is based on, or mend the slip in the inventory.",
 )
 def undeclared_type(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """Pages have a type that is not declared."""
+    """Pages have a type that is not declared; those that are no slip for another are gathered."""
     site = context.site
     unknown = np.array([name not in site.types.declared and name != "page" for name in site.types.names], dtype=bool)
     pages = np.flatnonzero(unknown[site.facts.type_of])
+    rest: list[tuple[str, NDArray[np.int64]]] = []
     for (number,), at in kind.grouped(pages, site.facts.type_of):
         name = site.types.names[number]
-        near = [word for word in [near_text(name, [*site.types.declared])] if word]
-        yield kind.finding(
-            at,
-            (_of_page(context, int(at[0]), name),),
-            f"{count(len(at), 'page')} {'has' if len(at) == 1 else 'have'} the type {name}, which nobody declared: "
-            "it does not get what is set for other types",
-            f"write {near[0]} in the inventory, if that was meant, or declare it: types: {{{name}: {{based_on: page}}}}"
-            if near
-            else f"declare it: types: {{{name}: {{based_on: page}}}}",
-            *_typed(context, at, name, near),
-        )
+        near = near_text(name, [*site.types.declared])
+        if near:
+            yield _of_types(context, kind, [(name, at)], near)
+        else:
+            rest.append((name, at))
+    if rest:
+        yield _of_types(context, kind, sorted(rest, key=lambda one: -len(one[1])))
 
 
-def _typed(context: FindingContext, pages: NDArray[np.int64], name: str, near: list[str]) -> Iterator[Remedy]:
-    """The ways to mend an undeclared type: the one that was probably meant in its place, or a declaration."""
+def _of_types(
+    context: FindingContext,
+    kind: BoundKind,
+    types: Sequence[tuple[str, NDArray[np.int64]]],
+    near: str = "",
+) -> Finding:
+    pages, name = np.concatenate([at for _, at in types]), types[0][0]
+    has = "has" if len(pages) == 1 else "have"
+    told = f"the type {name}" if len(types) == 1 else f"one of {len(types)} types"
+    listed = "" if len(types) == 1 else f": {some_of([f'{one} ({len(at):,})' for one, at in types])}"
+    get = "so it does not" if len(pages) == 1 else "so they do not"
+    first = f"write {near} in the inventory, if that was meant, or " if near else ""
+    return kind.finding(
+        pages,
+        (_of_page(context, int(types[0][1][0]), name),),
+        f"{count(len(pages), 'page')} {has} {told} that nobody declared, {get} get what is set for other types{listed}",
+        f"{first}declare {'it' if len(types) == 1 else 'them'}: types: {{{name}: {{based_on: page}}}}",
+        *_typed(context, pages, [one for one, _ in types], near),
+    )
+
+
+def _typed(context: FindingContext, pages: NDArray[np.int64], names: list[str], near: str) -> Iterator[Remedy]:
+    """The ways to mend undeclared types: the one that was probably meant in its place, or declarations."""
     site = context.site
     if near and len(pages) <= FEW:
-        steps = tuple(SetFact(site.tree.paths[page], "type", near[0]) for page in pages.tolist())
-        yield Remedy(f"write {near[0]}: the pages then get what is set for that type", Change(steps))
-    if NAME.fullmatch(name):
-        step = Declare(Type(name, CHANGED, based_on="page"))
-        yield Remedy(f"declare {name}, based on page: its pages then get what is set for page", Change((step,)))
+        facts = tuple(SetFact(site.tree.paths[page], "type", near) for page in pages.tolist())
+        yield Remedy(f"write {near}: the pages then get what is set for that type", Change(facts))
+    if all(map(NAME.fullmatch, names)):
+        steps = tuple(Declare(Type(name, CHANGED, based_on="page")) for name in names)
+        told = names[0] if len(names) == 1 else f"these {len(names)} types"
+        yield Remedy(f"declare {told}, based on page: the pages then get what is set for page", Change(steps))
 
 
 def _of_page(context: FindingContext, page: int, value: str) -> Said:

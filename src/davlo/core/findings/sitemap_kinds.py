@@ -237,7 +237,7 @@ def sitemap_stale(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
     else:
         listed = np.flatnonzero(context.outcomes.sitemap == 0)
         since = drift(context.effective, listed, context.today, last.told)
-        pages = np.flatnonzero(since.new | since.changed)
+        pages = np.flatnonzero(since.new | since.changed | since.gone)
         reasons = [*_drifted(since, last), *([f"it is {age} days old"] if 0 < max_age < age else [])]
         if not reasons:
             return
@@ -255,10 +255,14 @@ def sitemap_stale(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
 
 def _drifted(since: Drift, last: Published) -> Iterator[str]:
     """What would be listed differently than in the sitemap written last, in words."""
-    counts = (int(np.count_nonzero(since.new)), int(np.count_nonzero(since.changed)), since.gone)
-    for number, what in zip(counts, ("would be new", "would be listed differently", "would go"), strict=True):
+    counts = [int(np.count_nonzero(mask)) for mask in (since.new, since.changed, since.gone)]
+    words = ("would be new", "would be listed differently", "would go")
+    for number, what in zip(counts, words, strict=True):
         if number:
             yield f"{count(number, 'page')} {what}"
+    if since.lost:
+        listed = "1 page that it lists is" if since.lost == 1 else f"{since.lost:,} pages that it lists are"
+        yield f"{listed} no longer in the inventory"
     if last.joined:
         yield f"{' and '.join(last.joined)} {'is' if len(last.joined) == 1 else 'are'} not as joined then"
     if last.altered:

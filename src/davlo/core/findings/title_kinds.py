@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.grouping import distinct_numbers, groups
+from ..arrays.grouping import groups
+from ..arrays.path_finder import fingerprints
 from ..change.steps import Change, Say
-from ..outcomes.placeholders import filled_on, placeholder_names, unknown_placeholders
+from ..outcomes.placeholders import filled_on, placeholder_names, unknown_placeholders, word_texts
 from ..site.parse_values import PATTERNS
 from ..site.scopes import Scope
-from ..wording import count
+from ..wording import count, some_of
 from .bound_kind import BoundKind
 from .context import FindingContext
 from .finding import Finding, Said
@@ -33,24 +35,67 @@ from .title_marks import PATTERN, folded_title, title_texts
     needs_decision=True,
 )
 def duplicate_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """Live pages of one language share a document title, letter case aside."""
+    """Live pages of one language share a document title, letter case aside; gathered by pattern."""
+    source = context.source(PATTERN)
+    by_pattern: dict[int, list[SharedTitle]] = {}
+    for shared in _shared_titles(context):
+        if kind.reports(shared.pages):
+            by_pattern.setdefault(int(source[shared.pages[0]]), []).append(shared)
+    for by, groups_of in by_pattern.items():
+        alike = sorted(groups_of, key=lambda one: -len(one.pages))
+        pages = np.concatenate([one.pages for one in alike])
+        titles = [f'"{one.title}" ({len(one.pages):,})' for one in alike]
+        what = "a document title" if len(alike) == 1 else f"{len(alike):,} document titles"
+        yield kind.finding(
+            pages,
+            [by],
+            f"{count(len(pages), 'live page')} share {what}, {context.by(by)}: {some_of(titles, MOST_TITLES)}",
+            f"no one edit mends it: decide what tells the pages apart, and change titles in the inventory or the "
+            f"pattern{_what_would_part(context, alike)}",
+        )
+
+
+class SharedTitle(NamedTuple):
+    """Live pages of one language that share a document title. `pages: int64[n]`"""
+
+    title: str
+    pages: NDArray[np.int64]
+
+
+def _shared_titles(context: FindingContext) -> Iterator[SharedTitle]:
     site, titles = context.site, context.titles
     live = np.flatnonzero(site.facts.readable & ~titles.blank)
-    source = context.source(PATTERN)
     language = site.facts.language.codes
     for _, rows in groups(titles.mark[live] ^ (language[live].astype(np.int64) << 40), least=2):
         texts = title_texts(context.effective, live[rows])
         folded = folded_title(texts)
         alike = folded.same(np.zeros(len(rows), dtype=np.int64), folded, folded.end)  # a mark may be alike by chance
         pages = live[rows[alike & (language[live[rows]] == language[live[rows[0]]])]]
-        if len(pages) > 1 and kind.reports(pages):
-            yield kind.finding(
-                pages,
-                distinct_numbers(source[pages]),
-                f'{count(len(pages), "live page")} share the document title "{texts[0]}"',
-                "no one edit mends it: decide what tells the pages apart, and change a title in the inventory "
-                "or put {parent} or {branch} into the pattern",
-            )
+        if len(pages) > 1:
+            yield SharedTitle(texts[0], pages)
+
+
+def _what_would_part(context: FindingContext, alike: Sequence[SharedTitle]) -> str:
+    """For words of a pattern how many of the pages would still share a title; those that part the most first."""
+    site = context.site
+    pages = np.concatenate([one.pages for one in alike])
+    title = np.repeat(np.arange(len(alike)), [len(one.pages) for one in alike])
+    facts = [name for name in site.facts.columns if name not in NO_PART and not site.facts.is_blank(name)]
+    found = []
+    for name in ("parent", "branch", *facts[:MOST_FACTS]):
+        marks = fingerprints(word_texts(site, name, pages)).view(np.int64)
+        order = np.lexsort((marks, title))
+        same = (np.diff(title[order]) == 0) & (np.diff(marks[order]) == 0)
+        still = int(np.count_nonzero(np.append(same, False) | np.append(False, same)))
+        if still < len(pages):
+            found.append((still, name))
+    told = [f"{{{name}}} leaves {still:,}" for still, name in sorted(found, key=lambda one: one[0])]
+    return f"; of these {len(pages):,}, {some_of(told, MOST_WORDS)} that still share one" if told else ""
+
+
+MOST_TITLES, MOST_WORDS, MOST_FACTS = 3, 3, 12
+NO_PART = ("path", "title", "address", "parent", "translates", "leads_to", "status")
+"""Facts that are no words for a title, or that it has already."""
 
 
 @site_kind(

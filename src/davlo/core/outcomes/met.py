@@ -12,12 +12,11 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codebook, Mask
 from ..resolve.effective import EffectiveModel
-from ..site.settings import Setting
+from ..site.settings import AREA_FAMILIES, Setting
 from .page_outcomes import Outcomes
 from .sitemap_reasons import BY_PRIORITY, SITEMAP_REASONS
 from .uses import Uses
 
-AREA_FAMILIES = ("sidebar", "band", "look", "blocks")
 OF_SITEMAP = ("sitemap.changefreq", "sitemap.priority")
 LABEL = "menu.label"
 Reasons = NDArray[np.int32]

@@ -137,6 +137,11 @@ def placeholder_names(pattern: str) -> tuple[str, ...]:
     return tuple(dict.fromkeys(names))
 
 
+def word_texts(site: SiteModel, name: str, pages: Pages) -> Texts:
+    """What a placeholder means on each of some pages."""
+    return _Words(site).texts(name, pages)
+
+
 class _Words:
     """What placeholders mean on every page; each is looked up when it is first asked for."""
 

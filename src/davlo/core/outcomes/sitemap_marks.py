@@ -66,14 +66,16 @@ class Drift(NamedTuple):
 
     Attributes
     ----------
-    new, changed : bool[pages]
-    gone : int
-        How many pages are in it and would not be now.
+    new, changed, gone : bool[pages]
+        Pages that would be new, listed differently, and those that are in it and would not be now.
+    lost : int
+        How many more are in it, and are no pages of the site any more.
     """
 
     new: Mask
     changed: Mask
-    gone: int
+    gone: Mask
+    lost: int
 
 
 def told(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.date) -> Told:
@@ -94,7 +96,10 @@ def drift(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.
     new, changed = np.zeros(len(marks), dtype=bool), np.zeros(len(marks), dtype=bool)
     new[listed[~known]] = True
     changed[listed[known & ~same]] = True
-    return Drift(new, changed, len(before.page) - int(np.count_nonzero(known)))
+    was = np.isin(marks, before.page)
+    was[listed] = False
+    left = len(before.page) - int(np.count_nonzero(known)) - int(np.count_nonzero(was))
+    return Drift(new, changed, was, left)
 
 
 def _entries(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.date) -> Marks:

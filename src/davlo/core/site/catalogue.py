@@ -220,7 +220,7 @@ class Catalogue:
         family, _, member = name.partition(".")
         if family in ACCESS_FAMILIES and member and member not in self.words.subjects:
             raise UnknownName("person or group", member, self.words.subjects)
-        raise UnknownName("setting", name, self.names())
+        raise UnknownName("setting", name, self.names(), area_hint(name, self.words.areas))
 
     def names(self) -> tuple[str, ...]:
         """The names of all settings there are."""
@@ -275,7 +275,7 @@ class GrowingCatalogue:
             self._number[name] = len(self.settings)
             self.settings.append(setting)
             return self._number[name]
-        raise UnknownName("setting", name, tuple(self._number))
+        raise UnknownName("setting", name, tuple(self._number), area_hint(name, self._catalogue.words.areas))
 
     def find(self, name: str) -> int | None:
         """The number of a setting, or None; nothing is added."""
@@ -312,3 +312,17 @@ def expand_families(names: Sequence[str], catalogue: Catalogue) -> set[int]:
             if number is not None:
                 found.add(number)
     return found
+
+
+def area_hint(name: str, areas: Sequence[str]) -> str:
+    """What to declare first, so that there is a setting for an area.
+
+    Example
+    -------
+    >>> area_hint("sidebar.right", [])
+    'a layout with the area right comes first, as in layouts: {wide: {areas: [content, right]}}'
+    """
+    family, _, area = name.partition(".")
+    if family not in AREA_FAMILIES or not area or area in areas:
+        return ""
+    return f"a layout with the area {area} comes first, as in layouts: {{wide: {{areas: [content, {area}]}}}}"

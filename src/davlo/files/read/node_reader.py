@@ -90,7 +90,7 @@ class Reader:
 
     def unknown(self, place: Place, error: UnknownName) -> None:
         """Note a name that is not known."""
-        self.fault(place, str(error), error.word, error.allowed)
+        self.fault(place, str(error), error.word, () if error.hint else error.allowed, error.hint)
 
     def mapping(
         self,
@@ -150,15 +150,26 @@ class Reader:
                 self.fault(item.place, f"{what} takes words, not {_described(item)}")
         return found
 
-    def known(self, node: Node | None, what: str, allowed: Iterable[str], kind: str) -> tuple[str, ...]:
-        """Words that must be among `allowed`; those that are not are faults and left out."""
+    def known(
+        self,
+        node: Node | None,
+        what: str,
+        allowed: Iterable[str],
+        kind: str,
+        hint: Callable[[str], str] = lambda word: "",
+    ) -> tuple[str, ...]:
+        """Words that must be among `allowed`; those that are not are faults and left out.
+
+        `hint` gives what to type instead of one.
+        """
         allowed = tuple(allowed)
         known, found = frozenset(allowed), []
         for word, place in self.words(node, what):
             if word in known:
                 found.append(word)
             else:
-                self.fault(place, f"{what}: there is no {kind} {word!r}", word, allowed)
+                told = hint(word)
+                self.fault(place, f"{what}: there is no {kind} {word!r}", word, () if told else allowed, told)
         return tuple(dict.fromkeys(found))
 
     def one_of(self, node: Node | None, what: str, allowed: Sequence[str], default: str) -> str:

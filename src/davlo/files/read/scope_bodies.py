@@ -262,7 +262,7 @@ class BodyReader:
             number = self.catalogue.number(name)
         except UnknownName as error:
             allowed = (*error.allowed, *RESERVED) if error.what == "setting" else error.allowed
-            self.reader.fault(place, str(error), error.word, allowed)
+            self.reader.fault(place, str(error), error.word, () if error.hint else allowed, error.hint)
             return None
         value = read_node(self.catalogue[number], node, place, self.reader)
         return None if isinstance(value, Unread) else Entry(number, value, place, locked)

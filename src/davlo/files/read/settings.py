@@ -54,7 +54,7 @@ def read_settings(
             reader.name(name, place, "setting")
             if name in STANDARD:
                 reader.fault(place, f"no setting may be called {name}: it is a fact of every page")
-            own.append(_own(name, body, types, users, reader)._replace(place=place))
+            own.append(_own(name, body, types, users, words, reader)._replace(place=place))
     return Catalogue(words, own, adjusted, access)
 
 
@@ -104,7 +104,9 @@ def _with_default(setting: Setting, body: Mapping, reader: Reader) -> Setting:
         return setting
 
 
-def _own(name: str, node: Node, types: tuple[str, ...], users: tuple[str, ...], reader: Reader) -> Setting:
+def _own(
+    name: str, node: Node, types: tuple[str, ...], users: tuple[str, ...], words: Vocabulary, reader: Reader
+) -> Setting:
     body = reader.mapping(node, f"the setting {name}", OWN_KEYS)
     kind = reader.one_of(body.entries.get("kind"), "kind", KINDS, "text")
     if "kind" not in body.entries:
@@ -128,7 +130,13 @@ def _own(name: str, node: Node, types: tuple[str, ...], users: tuple[str, ...], 
         least=_bound(body, "least", reader),
         most=_bound(body, "most", reader),
         for_types=reader.known(body.entries.get("for_types"), "for_types", types, "type"),
-        used_by=reader.known(body.entries.get("used_by"), "used_by", users, "layout, band or block"),
+        used_by=reader.known(
+            body.entries.get("used_by"),
+            "used_by",
+            users,
+            "layout, band or block",
+            lambda word: _no_user(word, words),
+        ),
         required=reader.flag(body.entries.get("required"), "required"),
         own=True,
     )
@@ -142,3 +150,10 @@ def _bound(body: Mapping, key: str, reader: Reader) -> float | None:
     if key not in body.entries:
         return None
     return reader.number(body.entries[key], key, 0, -1e15, 1e15, whole=False)
+
+
+def _no_user(word: str, words: Vocabulary) -> str:
+    """What to name in `used_by` instead of a sidebar: what shows a setting is a layout, a band or a block."""
+    if word not in words.names.get("sidebar", ()):
+        return ""
+    return f"{word} is a sidebar; name the block in it that shows the setting, or a layout or a band"

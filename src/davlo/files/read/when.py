@@ -72,6 +72,9 @@ def asked_condition(words: Sequence[str], site: SiteModel) -> Condition:
         into = body if key in KEYS and key != "facts" else facts
         if not equals:
             reader.fault(place, f"it takes KEY=VALUE, as type=event or below=/visit, not {word!r}")
+        elif into is facts and key not in columns and site.catalogue.find(key) is not None:
+            told = f"{key} is a setting, and a condition looks at facts alone"
+            reader.fault(place, told, hint=f"see what each page has: davlo tree --columns {key}")
         elif into is facts and key not in columns:
             names = dict.fromkeys([*(name for name in KEYS if name != "facts"), *columns])
             told = f"{key!r} is no key of a condition, and no column of the inventory"
