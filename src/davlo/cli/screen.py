@@ -48,7 +48,11 @@ def _line(parts: Iterable[Part]) -> str:
 
 def screen_size() -> os.terminal_size:
     """How many columns and lines there are; in a pipe as many as the environment says, or 100 and 40."""
-    return shutil.get_terminal_size((100, 40))
+    if sys.stdout.isatty():
+        return shutil.get_terminal_size((100, 40))
+    said = (os.environ.get(name, "") for name in ("COLUMNS", "LINES"))
+    columns, lines = (int(word) if word.isdecimal() and len(word) < 5 else 0 for word in said)
+    return os.terminal_size((columns or 100, lines or 40))
 
 
 def heading(text: str) -> None:

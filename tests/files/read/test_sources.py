@@ -91,7 +91,8 @@ def test_spreadsheets_read_as_plain_csv_and_what_changed_is_told_once(
     site = davlo.open_site(folder)
     assert told(site) == expected
     assert sorted(site.notes) == sorted(f"pages.csv: {note}" for note in NOTES.get(name, []))
-    assert run("show", "/", "--site", str(folder)).err.splitlines() == [f"note: {note}" for note in site.notes]
+    assert run("check", "--site", str(folder)).err.splitlines() == [f"note: {note}" for note in site.notes]
+    assert run("show", "/", "--site", str(folder)).err == ""
 
 
 def test_columns_in_any_order_and_other_sheets_as_spreadsheets_save_them(small: Small) -> None:

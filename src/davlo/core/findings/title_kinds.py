@@ -42,7 +42,7 @@ def duplicate_title(context: FindingContext, kind: BoundKind) -> Iterator[Findin
         if kind.reports(shared.pages):
             by_pattern.setdefault(int(source[shared.pages[0]]), []).append(shared)
     for by, groups_of in by_pattern.items():
-        alike = sorted(groups_of, key=lambda one: -len(one.pages))
+        alike = sorted(groups_of, key=lambda one: (-len(one.pages), int(one.pages[0])))
         pages = np.concatenate([one.pages for one in alike])
         titles = [f'"{one.title}" ({len(one.pages):,})' for one in alike]
         what = "a document title" if len(alike) == 1 else f"{len(alike):,} document titles"

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..faults import UnknownName, ValueFault
+from .near_names import near_text
 from .parse_values import read_value
 from .settings import ACCESS_FAMILIES, AREA_FAMILIES, CHANGEFREQS, SUBJECTS, WIDTHS, Setting
 from .values import ByDepth, ListChange, Plain, Raw, Reference
@@ -323,6 +324,6 @@ def area_hint(name: str, areas: Sequence[str]) -> str:
     'a layout with the area right comes first, as in layouts: {wide: {areas: [content, right]}}'
     """
     family, _, area = name.partition(".")
-    if family not in AREA_FAMILIES or not area or area in areas:
+    if family not in AREA_FAMILIES or not area or area in areas or near_text(area, areas):
         return ""
     return f"a layout with the area {area} comes first, as in layouts: {{wide: {{areas: [content, {area}]}}}}"
