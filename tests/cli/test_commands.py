@@ -626,7 +626,8 @@ def test_check_explains_every_kind(kind: str, ask: Ask) -> None:
     assert "\n  mend: " in told
 
 
-def test_very_many_findings_of_a_kind_are_counted(run: Run, small: Small) -> None:
+def test_very_many_findings_of_a_kind_are_counted(run: Run, small: Small, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("COLUMNS", "100")
     pages = "path,title\n/,Home\n" + "".join(f"/p{i},Same {i // 2}\n" for i in range(60))
     folder = small("everywhere: {access: {everyone: [view, edit]}}\n", pages)
     told = run("check", "--site", str(folder)).out

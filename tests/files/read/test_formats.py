@@ -76,7 +76,11 @@ def test_each_key_and_value_knows_its_line() -> None:
 
 
 BROKEN = {
-    "a: [1, 2\nb: 3\n": "this is not YAML",
+    "a: [1, 2\nb: 3\n": "a [ is opened here, and not closed|end it with ]",
+    'a: "b\nc: d\n': 'a quote is opened here, and not closed|end it with "',
+    "a:\n  b:c\n  d: e\n": "a colon needs a space after it|write b: c",
+    "a:\n  b: c\n   d: e\n": "the line begins with 3 spaces; those beside it begin with 2 spaces|as line 2 does",
+    "a:\n  b: c\n d: e\n": "the line begins with 1 space; those beside it begin with 2 spaces|as line 2 does",
     "a: x: y\n": 'a text with a colon and a space in it must stand in quotes|write a: "x: y"',
     "- a\n": "the file holds keys with values",
     "a: 1\n---\nb: 2\n": "a second document begins here",
@@ -95,6 +99,34 @@ def test_broken_yaml(text: str) -> None:
     what, _, hint = BROKEN[text].partition("|")
     assert any(what in fault.what and hint in fault.hint for fault in faults)
     assert all(fault.place.file == "davlo.yaml" for fault in faults)
+
+
+def test_a_mistake_in_one_section_hides_none_in_those_below() -> None:
+    text = 'a:\n  b: "c\nd: {e: f}\ng: {h: [i}\nj:\n  - k: l\n   m: n\n'
+    _, faults = read_yaml(text, "davlo.yaml")
+    assert [(fault.place.line, fault.what.split(",")[0]) for fault in faults] == [
+        (2, "a quote is opened here"),
+        (4, "a [ is opened here"),
+        (7, "the line begins with 3 spaces; those beside it begin with 4 spaces"),
+    ]
+
+
+@pytest.mark.parametrize(
+    ("file", "content", "hint"),
+    [
+        ("pages.csv", "/,Home\n/a,A\n", "put a row above it that names them, as path"),
+        ("values.csv", "here /a,title.limit,9\n", "put a row above it that names them, as where,setting,value"),
+        ("stamps.csv", "/a,title.limit,9\n", "put a row above it that names them, as path,setting,value"),
+    ],
+)
+def test_a_header_that_is_lost(file: str, content: str, hint: str, small: Callable[..., Path]) -> None:
+    folder = small(files={file: content})
+    text = (folder / "davlo.yaml").read_text().replace("[en, fr]", "[en, fr], values: [values.csv]")
+    (folder / "davlo.yaml").write_text(text)
+    (folder / "values.csv").touch()
+    with pytest.raises(davlo.SiteError) as error:
+        davlo.open_site(folder)
+    assert (file, 1, hint) in [(fault.place.file, fault.place.line, fault.hint) for fault in error.value.faults]
 
 
 CELLS = st.text(st.characters(codec="utf-8", exclude_categories=["Cc", "Cs"], include_characters="\n"), max_size=5)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import os
+import re
 from collections.abc import Callable, Sequence
 from io import FileIO
 from pathlib import Path
@@ -21,6 +22,8 @@ from .node_reader import Reader
 from .site_file import OutsideFolder, open_site_file, too_large
 
 Meaning = TypeVar("Meaning")
+_NO_COLUMN = re.compile(r"/|https?://|(?:below|here) /|everywhere$|type \S")
+"""What begins a row of pages or statements, and is no name of a column."""
 UTF_16 = (b"\xff\xfe", b"\xfe\xff")
 TAB = "\t"
 MARK_WORDS = {",": "a comma", ";": "a semicolon", TAB: "a tab"}
@@ -234,9 +237,13 @@ def checked_sheet(
     for i, column in enumerate(header):
         if column and column in header[:i]:
             reader.fault(Place(name, top), f"there are two columns called {column}")
-    for column in needed:
-        if column not in header:
-            reader.fault(Place(name, top), f"the column {column} is missing", column, header)
+    missing = [column for column in needed if column not in header]
+    if missing and any(_NO_COLUMN.match(column) for column in header):
+        what = f"the first row names no columns: it begins with {header[0]!r}"
+        reader.fault(Place(name, top), what, hint=f"put a row above it that names them, as {','.join(needed)}")
+        return None
+    for column in missing:
+        reader.fault(Place(name, top), f"the column {column} is missing", column, header)
     if len(reader.faults) > before:
         return None
     return Sheet(name, header, {title: cells for title, cells in zip(header, columns, strict=True) if title}, lines)

@@ -124,7 +124,9 @@ class Reader:
         """The items of a list; where something else stands, none."""
         if isinstance(node, Items):
             return node.items
-        self.fault(node.place, f"{what} takes a list, not {_described(node)}")
+        first = next(iter(node.entries), "") if isinstance(node, Mapping) else ""
+        hint = f"begin each entry with a dash, as in - {first}: …" if first else ""
+        self.fault(node.place, f"{what} takes a list, not {_described(node)}", hint=hint)
         return []
 
     def text(self, node: Node | None, what: str) -> str:

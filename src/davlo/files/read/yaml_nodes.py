@@ -26,6 +26,9 @@ except ImportError:  # a PyYAML that was built without its C parser
 
 MOST_NODES = 5_000_000
 """Aliases may not blow a file up past this many nodes."""
+MOST_BROKEN = 20
+"""The most mistakes of YAML in one file that are reported."""
+_SECTION = re.compile(r"[A-Za-z_]+:")
 MANY_FAULTS = 200
 """After this many faults of a file, the next ones say less."""
 _NO_YAML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
@@ -134,11 +137,36 @@ def read_yaml(
         return composer.document(), composer.faults
     except yaml.YAMLError as error:
         broken = yaml_fault(error, content, file)
-        return None, [*(fault for fault in composer.faults if fault.place != broken.place), broken]
+        faults = [fault for fault in composer.faults if fault.place != broken.place]
+        return None, [*faults, broken, *_broken_below(content, file, broken.place.line)]
     except TooMuch as error:
         return None, [*composer.faults, error.fault]
     except RecursionError:
         return None, [*composer.faults, Fault(composer.place, "the lists and mappings are nested too deep")]
+
+
+def _broken_below(content: str, file: str, line: int) -> list[Fault]:
+    """The mistakes of YAML in the sections below a broken one, each section read anew."""
+    found: list[Fault] = []
+    lines = lines_of(content)
+    while len(found) < MOST_BROKEN:
+        below = (at for at in range(line, len(lines)) if _SECTION.match(lines[at]))
+        begin = next(below, None)
+        if begin is None:
+            break
+        rest = "\n" * begin + "".join(lines[begin:])
+        try:
+            _Composer(rest, file, None).document()
+            break
+        except yaml.YAMLError as error:
+            fault = yaml_fault(error, rest, file)
+            if "undefined alias" in fault.what or fault.place.line <= line:
+                break
+            found.append(fault)
+            line = fault.place.line
+        except (TooMuch, RecursionError):
+            break
+    return found
 
 
 class TooMuch(Exception):
