@@ -122,7 +122,7 @@ sidebars:
 looks: {fat: {width: 50, shows_on: [wide], follows: yes}, thin: {width: 10, shows_on: [phone]}}
 bands: {band-top: {fits: [top], blocks: [b1, b2]}}
 blocks:
-  b1: {kind: text, text: "Words with $math^2$ and \u6f22\u5b57 and a text that goes on and on and on and on and on and on without an end"}
+  b1: {kind: text, text: "Words with $math^2$ and \ue123\ue124 and a text that goes on and on and on and on and on and on without an end"}
   b2: {kind: text, text: Pneumonoultramicroscopicsilicovolcanoconiosis}
 """ + "".join(f"  b{i}: {{kind: text, text: x}}\n" for i in range(3, 10))
 ODD += """

@@ -11,7 +11,7 @@ from davlo.core.site.source import Source
 from davlo.core.wording import count
 
 from .ink import BLACK, DARK, GREY, INKS, WHITE, Ink
-from .lettering import LEADING, SMALLEST, lines
+from .lettering import LEADING, SMALLEST, left_to_right, lines
 
 CHIP = 6.5
 """The size of the square whose colour shows where something came from."""
@@ -76,7 +76,7 @@ def scope_of(thing: Thing) -> str:
 def head_lines(plan: Plan, room: float) -> list[Line]:
     """The text above a page's screens: path, titles, layout, theme and width."""
     found = [Line(text, 12, "bold", BLACK) for text in lines(plan.path, 12, room, "bold", 2)]
-    titles = f"{plan.title or '(no title)'}; document title: {plan.document_title or '(empty)'}"
+    titles = left_to_right(f"{plan.title or '(no title)'}; document title: {plan.document_title or '(empty)'}")
     found += [Line(text, 8.5, color=BLACK) for text in lines(titles, 8.5, room, most=3)]
     told = [
         f"{what} {value}{_from(plan.chosen.get(setting))}"

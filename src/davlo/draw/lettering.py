@@ -1,17 +1,20 @@
 """Words in a picture: how wide they are, how they are broken into lines, and how they are cut where there is no room.
 
-Sizes are in points. The font is the one that Matplotlib brings, so that a picture is the same on every machine.
+Sizes are in points. The font is the one that Matplotlib brings, so that a picture is the same on every machine; for
+letters that it lacks, a font that the machine has, the same each time. Matplotlib puts right-to-left words in order.
 """
 
 from __future__ import annotations
 
 import re
+import unicodedata
 from functools import lru_cache
 from pathlib import Path
+from typing import Literal
 
 import matplotlib as mpl
 from matplotlib.backends.backend_agg import RendererAgg
-from matplotlib.font_manager import FontProperties
+from matplotlib.font_manager import FontProperties, findSystemFonts, fontManager
 from matplotlib.ft2font import FT2Font
 
 SMALLEST = 7.0
@@ -24,6 +27,8 @@ SAFETY = 1.03
 CUT = "…"
 NO_SHAPE = "□"
 _FILES = {"plain": "DejaVuSans.ttf", "bold": "DejaVuSans-Bold.ttf", "slanted": "DejaVuSans-Oblique.ttf"}
+_OVERRIDES = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
+"""They turn the direction of what follows, and are never obeyed."""
 _AT = 100.0
 _renderer = RendererAgg(1, 1, DPI)  # type: ignore[no-untyped-call]
 _AFTER = re.compile(r"(?<=[\s/\-_;,·])")
@@ -37,40 +42,98 @@ def _path(face: str) -> str:
     return str(Path(mpl.get_data_path()) / "fonts" / "ttf" / _FILES[face])
 
 
-@lru_cache
-def font(face: str, size: float) -> FontProperties:
-    """The font of a face (`plain`, `bold`, `slanted`) and a size."""
-    return FontProperties(fname=_path(face), size=size)
+def font(text: str, face: str, size: float) -> FontProperties:
+    """The font in which to draw a text: its face is `plain`, `bold` or `slanted`."""
+    others = tuple(dict.fromkeys(path for path in (_file_for(c, face) for c in text) if path and path != _path(face)))
+    return _font(face, size, others)
 
 
 @lru_cache
-def _loaded(face: str) -> FT2Font:
-    loaded = FT2Font(_path(face))
+def _font(face: str, size: float, others: tuple[str, ...]) -> FontProperties:
+    """A font of a face, and after it those for the letters that it lacks."""
+    if not others:
+        return FontProperties(fname=_path(face), size=size)
+    for path in (_path(face), *others):
+        fontManager.addfont(path)
+    families = [FT2Font(path).family_name for path in (_path(face), *others)]
+    slant: Literal["oblique", "normal"] = "oblique" if face == "slanted" else "normal"
+    return FontProperties(families, slant, weight="bold" if face == "bold" else "normal", size=size)
+
+
+@lru_cache(maxsize=64)
+def _loaded(path: str) -> FT2Font:
+    loaded = FT2Font(path)
     loaded.set_size(_AT, 72)
     return loaded
 
 
 @lru_cache(maxsize=4096)
 def _advance(character: str, face: str) -> float:
-    return float(_loaded(face).load_char(ord(character)).linearHoriAdvance / 65536)
+    path = _file_for(character, face) or _path(face)
+    return float(_loaded(path).load_char(ord(character)).linearHoriAdvance / 65536)
+
+
+@lru_cache(maxsize=256)
+def _shapes(path: str) -> frozenset[int]:
+    try:
+        return frozenset(FT2Font(path).get_charmap())
+    except (OSError, RuntimeError):  # no font after all
+        return frozenset()
 
 
 @lru_cache
-def _shapes(face: str) -> frozenset[int]:
-    return frozenset(_loaded(face).get_charmap())
+def _machines_fonts() -> tuple[str, ...]:
+    """The fonts of the machine: sans serif first, then by name, so that the choice is always the same."""
+
+    def rank(path: str) -> tuple[bool, bool, str]:
+        name = Path(path).name.lower()
+        return "sans" not in name, "noto" not in name, name
+
+    return tuple(sorted(findSystemFonts(), key=rank))
+
+
+@lru_cache(maxsize=16384)
+def _file_for(character: str, face: str) -> str:
+    """The file of the font that has a shape for a letter; empty if none has."""
+    code = ord(character)
+    if code in _shapes(_path(face)):
+        return _path(face)
+    return next((path for path in _machines_fonts() if code in _shapes(path)), "")
 
 
 @lru_cache(maxsize=16384)
 def drawable(text: str, face: str = "plain") -> str:
-    """The text with a box for each character that cannot be drawn: the font has no shape for it, or it is no letter.
+    """The text with a box for each letter that cannot be drawn: no font has a shape for it, or it is a control.
+
+    White space of any kind is a space, and joiners that no font has are left out.
 
     Example
     -------
-    >>> drawable("Caf\u00e9 \u6f22\u5b57")
-    'Café □□'
+    >>> drawable("Caf\u00e9\u00a012 \u0007")
+    'Café 12 □'
     """
-    shapes = _shapes(face)
-    return "".join(c if c.isprintable() and ord(c) in shapes else NO_SHAPE for c in text)
+    return "".join(_drawn(character, face) for character in text)
+
+
+def left_to_right(text: str) -> str:
+    """A sentence of ours with a name in it that may run from right to left: the sentence itself runs as usual.
+
+    Example
+    -------
+    >>> left_to_right("Tickets; document title: Tickets")
+    'Tickets; document title: Tickets'
+    """
+    runs_left = any(unicodedata.bidirectional(character) in ("R", "AL") for character in text)
+    return f"\u200e{text}" if runs_left else text
+
+
+def _drawn(character: str, face: str) -> str:
+    kind = unicodedata.category(character)
+    if kind == "Zs":
+        return " "
+    if kind == "Cf" and character not in _OVERRIDES:
+        return character if _file_for(character, face) else ""
+    return character if character.isprintable() and _file_for(character, face) else NO_SHAPE
 
 
 def width(text: str, size: float, face: str = "plain") -> float:
@@ -88,7 +151,7 @@ def width(text: str, size: float, face: str = "plain") -> float:
 def _width(text: str, size: float, face: str) -> float:
     text = drawable(text, face)
     exact = sum(_advance(character, face) for character in text) * size / _AT
-    drawn, _, _ = _renderer.get_text_width_height_descent(text, font(face, size), ismath=False)  # type: ignore[no-untyped-call]
+    drawn, _, _ = _renderer.get_text_width_height_descent(text, font(text, face, size), ismath=False)  # type: ignore[no-untyped-call]
     return float(max(exact, drawn * 72 / DPI)) * SAFETY  # pixels are whole, so small words come out wider
 
 

@@ -72,7 +72,7 @@ class Paper:
                 y + size,
                 drawable(text, face),
                 color=color,
-                fontproperties=font(face, size),
+                fontproperties=font(drawable(text, face), face, size),
                 va="baseline",
                 parse_math=False,
             )
