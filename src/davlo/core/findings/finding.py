@@ -20,6 +20,8 @@ from ..site.values import format_value
 from .mending import Remedy
 
 LEVELS = ("error", "warning", "note")
+MOST_OF_CAUSE = 64
+"""So many statements tell causes apart, where there are very many."""
 _COUNTS = re.compile(r"\d[\d,.]*( pages?\b)?")
 
 
@@ -117,7 +119,7 @@ class Statements(Sequence[Said]):
 
     def causes(self) -> tuple[object, ...]:
         """The scopes with the pages they are for, and the values: what stays while lines move."""
-        return tuple((*self._scope(number), self._value(number)) for number in self.numbers)
+        return tuple((*self._scope(number), self._value(number)) for number in self.numbers[:MOST_OF_CAUSE])
 
     def __repr__(self) -> str:
         return repr(tuple(self))

@@ -206,14 +206,15 @@ def _covers_nobody(
     """What breaks a promise that somebody may: on these pages its subject covers nobody."""
     nobody = pages[~context.access.covers_somebody(subject)[pages]]
     nobody = nobody[kind.concerns(nobody)]
-    by_reason: dict[str, list[int]] = {}
-    for page in nobody.tolist():
-        by_reason.setdefault(context.access.lacking(subject, page), []).append(page)
-    for reason, alike in by_reason.items():
+    setting = {"owner": "page.owner", "owner-group": "page.group"}.get(subject)
+    values = context.effective.column(setting).value[nobody] if setting else np.zeros(len(nobody), dtype=np.int32)
+    for _, rows in groups(values):
+        alike = nobody[rows]
+        reason = context.access.lacking(subject, int(alike[0]))
         why = f"{subject} covers nobody there: {reason}"
         whose = {"owner": "give these pages an owner", "owner-group": "give these pages a group"}
         lacking = whose.get(subject, f"put people into {subject}")
-        yield _break(context, kind, promise, np.array(alike, dtype=np.int64), (), (), why, lacking)
+        yield _break(context, kind, promise, alike, (), (), why, lacking)
 
 
 def _why(

@@ -77,6 +77,7 @@ class AccessModel:
         self.site = effective.site
         self._granted: dict[tuple[str, str, str], Mask] = {}
         self._by_all: dict[tuple[tuple[str, ...], str], tuple[Mask, Mask]] = {}
+        self._somebody: dict[str, Mask] = {}
         self._giving: dict[tuple[str, str, str], Codes] = {}
         self._owned: dict[tuple[str, str], Mask] = {}
 
@@ -133,11 +134,15 @@ class AccessModel:
 
     def covers_somebody(self, subject: str) -> Mask:
         """Where a subject covers at least one person. bool[pages]"""
-        if subject in OWNING:
-            people = self.site.people
-            known = people.names if subject == "owner" else [one for one in people.groups if people.members_of(one)]
-            return self.effective.where("page.owner" if subject == "owner" else "page.group", known.__contains__)
-        return np.full(len(self.site.tree), bool(self.people_ever_covered(subject)))
+        if subject not in self._somebody:
+            if subject in OWNING:
+                people = self.site.people
+                known = people.names if subject == "owner" else [one for one in people.groups if people.members_of(one)]
+                setting = "page.owner" if subject == "owner" else "page.group"
+                self._somebody[subject] = self.effective.column(setting).where(frozenset(known).__contains__)
+            else:
+                self._somebody[subject] = np.full(len(self.site.tree), bool(self.people_ever_covered(subject)))
+        return self._somebody[subject]
 
     def lacking(self, subject: str, page: int) -> str:
         """Why a subject covers nobody on a page, in words; empty where it covers somebody."""

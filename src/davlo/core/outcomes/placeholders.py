@@ -16,6 +16,8 @@ from ..site.model import SiteModel
 
 PLACEHOLDER = re.compile(r"\{\{|\}\}|\{([^{}]*)\}")
 Pages = NDArray[np.int64]
+FEW = 256
+"""Fewer than this part of all pages are few: their cells are looked up one by one."""
 
 
 def document_titles(effective: EffectiveModel) -> Column:
@@ -148,6 +150,7 @@ class _Words:
     def __init__(self, site: SiteModel) -> None:
         self.site = site
         self._found: dict[str, Texts] = {}
+        self._sections: Pages | None = None
 
     def knows(self, name: str) -> bool:
         """Whether a placeholder is a word of ours, or a fact."""
@@ -161,21 +164,46 @@ class _Words:
         if name == "type":
             return Texts.of(map(site.types.label, range(len(site.types)))).take(site.facts.type_of[pages])
         if name == "branch":
-            return self._fact("title").take(sections(site)[pages])
+            return self._fact("title", self._branches(pages))
         if name == "parent":
             above = site.tree.parent[pages]
-            titles = self._fact("title").take(np.maximum(above, 0))
+            titles = self._fact("title", np.maximum(above, 0))
             return Texts(titles.data, titles.start, np.where(above < 0, titles.start, titles.end))
-        return site.tree.paths.take(pages) if name == "path" else self._fact(name).take(pages)
+        return site.tree.paths.take(pages) if name == "path" else self._fact(name, pages)
 
-    def _fact(self, name: str) -> Texts:
+    def _fact(self, name: str, pages: Pages) -> Texts:
+        """A fact of these pages; of few pages only their own cells are looked at."""
         found = self._found.get(name)
         if found is None:
             column = self.site.facts.columns[name]
+            is_few = len(pages) * FEW < len(self.site.tree)
+            if is_few:
+                column = column.take(pages)
             if name == "tags":
                 column = column.changed(lambda cell: ", ".join(split_list(cell)))
-            found = self._found[name] = Texts.of_column(column)
-        return found
+            texts = Texts.of_column(column)
+            if is_few:
+                return texts
+            found = self._found[name] = texts
+        return found.take(pages)
+
+    def _branches(self, pages: Pages) -> Pages:
+        """The page whose title is the branch of each page; of few pages by climbing to it. int64[n]"""
+        if self._sections is not None:
+            return self._sections[pages]
+        if len(pages) * FEW < len(self.site.tree):
+            above = [
+                [p for p in self.site.tree.ancestors(page) if p != self.site.facts.home] for page in pages.tolist()
+            ]
+            return np.array(
+                [path[0] if path else page for path, page in zip(above, pages.tolist(), strict=True)], np.int64
+            )
+        self._sections = sections(self.site)
+        return self._sections[pages]
+
+    def _branch(self, page: int) -> int:
+        above = self.site.tree.ancestors(page)
+        return next((one for one in above if one != self.site.facts.home), page)
 
 
 def _constant(text: str, count: int) -> Texts:
