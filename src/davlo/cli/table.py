@@ -2,20 +2,14 @@
 
 from __future__ import annotations
 
-import io
-import itertools
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Iterator
 from contextlib import suppress
 from importlib import import_module
 from importlib.util import find_spec
 from pathlib import Path
-from typing import TYPE_CHECKING, TypeVar
+from typing import TYPE_CHECKING
 
 import click
-
-from davlo.core.progress import work
-from davlo.frames.csv_lines import TakesText, write_csv
-from davlo.words.letters import json_text
 
 from .options import format_option, open_named_site, site_option, write_file
 from .screen import Out
@@ -23,8 +17,7 @@ from .screen import Out
 if TYPE_CHECKING:
     from davlo.core.resolve.effective import EffectiveModel
 
-Row = TypeVar("Row")
-STEPS = 20
+
 NEEDS_PYARROW = "a .parquet file needs pyarrow: pip install 'davlo[parquet]'"
 ENDINGS = (".csv", ".json", ".jsonl", ".parquet")
 
@@ -45,7 +38,9 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
     record for each page, with facts, settings, sources and outcomes.
     """
     if to is None:
-        _write(open_named_site(site).resolve(), form, is_long, Out())
+        out = Out()
+        for chunk in _chunks(open_named_site(site).resolve(), form, is_long):
+            out.write(chunk.decode("utf-8", "surrogatepass"))
         return
     path = Path(to)
     ending = path.suffix.lower()
@@ -62,12 +57,15 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
             raise click.UsageError(NEEDS_PYARROW) from None
         write_file(opened, path, lambda file: write_parquet(effective, is_long, file))
     else:
-        buffer = io.StringIO()
         opened = open_named_site(site)
         effective = opened.resolve()
-        with work("writing the table", STEPS) as step:
-            _write(effective, ending[1:], is_long, buffer, step)
-        write_file(opened, path, buffer.getvalue().encode())
+        write_file(opened, path, lambda part: _write_chunks(effective, ending[1:], is_long, part))
+
+
+def _write_chunks(effective: EffectiveModel, form: str, is_long: bool, to: Path) -> None:
+    with to.open("wb") as file:
+        for chunk in _chunks(effective, form, is_long):
+            file.write(chunk)
 
 
 def _import_writer() -> None:
@@ -76,39 +74,14 @@ def _import_writer() -> None:
         import_module("davlo.frames.parquet")
 
 
-def _stepping(rows: Iterable[Row], total: int, step: Callable[[str], None]) -> Iterator[Row]:
-    """The rows as they come; progress is reported twenty times."""
-    size = max(1, -(-total // STEPS))
-    for number, row in enumerate(rows):
-        if number % size == 0:
-            step(f"row {number:,} of {total:,}")
-        yield row
-
-
-def _write(
-    effective: EffectiveModel,
-    form: str,
-    is_long: bool,
-    out: TakesText,
-    step: Callable[[str], None] = lambda now: None,
-) -> None:
-    from davlo.frames.table import LONG_COLUMNS, long_table, records, wide_rows
+def _chunks(effective: EffectiveModel, form: str, is_long: bool) -> Iterator[bytes]:
+    """The table as text, a piece at a time."""
+    from davlo.frames.record_lines import record_lines
+    from davlo.frames.text_tables import long, wide
 
     if form == "jsonl":
         if is_long:
             raise click.UsageError("jsonl has one record for each page: leave out --long")
-        for record in _stepping(records(effective), len(effective), step):
-            out.write(json_text(record) + "\n")
-        return
-    numbers = range(len(effective.site.catalogue))
-    header = LONG_COLUMNS if is_long else ("path", *(effective.site.catalogue[n].name for n in numbers))
-    rows: Iterable[Sequence[str]] = wide_rows(effective, numbers)
-    total = len(effective)
-    if is_long:
-        long = long_table(effective)
-        rows, total = long.rows(), len(long.page)
-    rows = _stepping(rows, total, step)
-    if form == "csv":
-        write_csv(out, itertools.chain([header], rows))
-    else:
-        out.write(json_text([dict(zip(header, row, strict=True)) for row in rows], indent=1) + "\n")
+        return record_lines(effective)
+    table = long(effective) if is_long else wide(effective)
+    return table.csv() if form == "csv" else table.json()

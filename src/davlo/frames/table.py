@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.arrays.codebooks import Codebook, Codes, Mask
-from davlo.core.outcomes.met import Met
-from davlo.core.outcomes.page_outcomes import Outcomes, PageOutcomes
+from davlo.core.outcomes.areas import AreaContent, Composition
+from davlo.core.outcomes.page_outcomes import PageOutcomes
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.source import Source, source_of
-from davlo.core.site.values import format_value, json_value
+from davlo.core.site.values import format_value
 
 LONG_COLUMNS = ("path", "setting", "value", "source", "locked", "file", "line")
 
@@ -35,13 +35,6 @@ class LongTable(NamedTuple):
     setting: Codes
     value: Codes
     source: Codes
-
-    def rows(self) -> Iterator[tuple[str, str, str, str, str, str, str]]:
-        """The rows as texts, in the order of `LONG_COLUMNS`."""
-        told = [(str(s.scope), "yes" if s.locked else "", s.file, str(s.line or "")) for s in self.sources]
-        columns = (self.page, self.setting, self.value, self.source)
-        for page, setting, value, source in zip(*(c.tolist() for c in columns), strict=True):
-            yield self.paths[page], self.settings[setting], self.values[value], *told[source]
 
 
 def long_table(effective: EffectiveModel, pages: Sequence[int] | None = None) -> LongTable:
@@ -80,19 +73,6 @@ def long_table(effective: EffectiveModel, pages: Sequence[int] | None = None) ->
     )
 
 
-def wide_rows(effective: EffectiveModel, settings: Sequence[int]) -> Iterator[list[str]]:
-    """A row a page: its path, then the value of each setting; empty where the page does not have it."""
-    site = effective.site
-    columns = []
-    for number in settings:
-        texts = [format_value(word) for word in effective.resolved(number).words]
-        there = site.has(number).tolist()
-        codes = effective.resolved(number).value.tolist()
-        columns.append([texts[code] if has else "" for code, has in zip(codes, there, strict=True)])
-    for row in zip(site.tree.paths, *columns, strict=True):
-        yield list(row)
-
-
 def outcome_record(outcomes: PageOutcomes) -> dict[str, object]:
     """The outcomes of one page as JSON holds them."""
     composition = outcomes.composition
@@ -103,47 +83,21 @@ def outcome_record(outcomes: PageOutcomes) -> dict[str, object]:
         "visitor may view": outcomes.visitor_may_view,
         "sitemap": {"listed": outcomes.in_sitemap, "reason": outcomes.not_in_sitemap or None},
         "width": composition.width or None,
-        "areas": {
-            area.area: [{"kind": kind, "name": name} for kind, name in area.stands] for area in composition.areas
-        },
-        "theme": {
-            "name": composition.theme.name if composition.theme else None,
-            "areas": {area.area: area.theme_name or None for area in composition.areas},
-            "instead": {area.area: area.instead.words for area in composition.areas if not area.theme_name},
-        },
+        "areas": {area.area: stands_record(area) for area in composition.areas},
+        "theme": theme_record(composition),
         "phone": list(composition.phone),
     }
 
 
-def records(effective: EffectiveModel) -> Iterator[dict[str, object]]:
-    """One record a page: facts, settings, sources and outcomes, as JSON holds them."""
-    site = effective.site
-    outcomes = Outcomes(effective)
-    outcomes.fill()
-    met = Met(effective)
-    numbers = range(len(site.catalogue))
-    for page, path in enumerate(site.tree.paths):
-        kind = int(site.facts.type_of[page])
-        settings: dict[str, object] = {}
-        sources: dict[str, object] = {}
-        for number in numbers:
-            if site.has_by_type[number, kind]:
-                name = site.catalogue[number].name
-                settings[name] = json_value(effective.value(page, number))
-                source = source_of(site, int(effective.resolved(number).source[page]))
-                sources[name] = {"scope": str(source.scope), "file": source.file or None, "line": source.line or None}
-        unmet = [(name, met.reason(page, site.setting_number(name))) for name in settings]
-        parent = int(site.tree.parent[page])
-        facts = {name: column[page] for name, column in site.facts.columns.items() if name != "parent"}
-        yield {
-            "path": path,
-            "facts": {
-                **facts,
-                "parent": site.tree.paths[parent] if parent >= 0 else None,
-                "depth": int(site.tree.depth[page]),
-            },
-            "settings": settings,
-            "sources": sources,
-            "not met": {name: reason for name, reason in unmet if reason},
-            "outcomes": outcome_record(outcomes.of(page)),
-        }
+def stands_record(area: AreaContent) -> list[dict[str, str]]:
+    """What stands in an area as JSON holds it."""
+    return [{"kind": kind, "name": name} for kind, name in area.stands]
+
+
+def theme_record(composition: Composition) -> dict[str, object]:
+    """What the theme makes of a page's areas as JSON holds it."""
+    return {
+        "name": composition.theme.name if composition.theme else None,
+        "areas": {area.area: area.theme_name or None for area in composition.areas},
+        "instead": {area.area: area.instead.words for area in composition.areas if not area.theme_name},
+    }

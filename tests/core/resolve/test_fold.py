@@ -11,8 +11,8 @@ import davlo
 from davlo.core.outcomes.access import AccessModel
 from davlo.core.outcomes.addresses import published
 from davlo.core.site.values import format_value
-from davlo.frames.table import long_table
 from tests.plain import resolution as reference
+from tests.rows import long_rows
 from tests.sites import SiteDict, of_made_up_sites, write_site
 
 
@@ -23,7 +23,7 @@ def open_made_up(site: SiteDict) -> davlo.Site:
 
 @of_made_up_sites(150)
 def test_values_sources_and_locks_are_the_references(site: SiteDict) -> None:
-    rows = long_table(open_made_up(site).resolve()).rows()
+    rows = long_rows(open_made_up(site).resolve())
     found = {(path, setting): (value, source, locked) for path, setting, value, source, locked, _, _ in rows}
     wanted = reference.long_table(site)
     assert {key: (found.get(key), wanted.get(key)) for key in found | wanted if found.get(key) != wanted.get(key)} == {}

@@ -22,7 +22,7 @@ from davlo.files.read.csv_sheets import Sheet, _read_plain, read_sheet
 from davlo.files.read.node_reader import Reader
 from davlo.files.read.yaml_nodes import Mapping, Scalar, raw, read_yaml
 from davlo.frames import intake
-from davlo.frames.table import long_table
+from tests.rows import long_rows
 
 Small = Callable[..., Path]
 WORDS = st.text(
@@ -191,7 +191,7 @@ def test_what_is_odd_is_left_to_the_plain_reader(content: bytes) -> None:
 
 def test_a_large_site_is_read_as_a_small_one(garden: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     def told() -> list[tuple[str, ...]]:
-        return list(long_table(davlo.open_site(garden).resolve()).rows())
+        return long_rows(davlo.open_site(garden).resolve())
 
     before = told()
     with monkeypatch.context() as patch:
@@ -246,7 +246,7 @@ def test_very_many_rows_of_values_read_as_few(rows: str, small: Small, monkeypat
             site = davlo.open_site(folder)
         except davlo.SiteError as error:
             return str(error).splitlines()
-        return [*map(str, long_table(site.resolve()).rows()), *site.notes, *site.statements.gone]
+        return [*map(str, long_rows(site.resolve())), *site.notes, *site.statements.gone]
 
     plain = told()
     assert len(plain) >= (5 if ODD_ROWS in rows else 40)

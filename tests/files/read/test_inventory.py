@@ -9,7 +9,9 @@ import pytest
 
 import davlo
 from davlo.core.arrays.codebooks import Codebook
-from davlo.frames.table import LONG_COLUMNS, long_table, wide_rows
+from davlo.frames.table import LONG_COLUMNS
+from davlo.frames.text_tables import wide
+from tests.rows import long_rows, rows_of
 
 Small = Callable[..., Path]
 PAGES = """title,path,type,parent,status,order,color,menu.show
@@ -66,7 +68,7 @@ def test_the_home_page(home: str, small: Small) -> None:
 def test_an_empty_inventory_is_a_site_of_no_pages(small: Small) -> None:
     site = davlo.open_site(small("types: {note: {give: {menu.show: no}}}\n", "path,title\n"))
     assert (len(site.resolve()), site.check().findings) == (0, ())
-    assert list(long_table(site.resolve()).rows()) == []
+    assert long_rows(site.resolve()) == []
 
 
 def test_effective_is_a_mapping_of_mappings(garden: Path) -> None:
@@ -96,11 +98,10 @@ def test_codes_and_tables_say_the_same(garden: Path) -> None:
     assert codes.dtype == "int32"
     assert [words[code] for code in codes.tolist()] == [page["sidebar.right"] for page in effective.values()]
     number = effective.site.setting_number("sidebar.right")
-    wide = {row[0]: row[1] for row in wide_rows(effective, [number])}
-    some = long_table(effective, [0, 5])
-    rows = [dict(zip(LONG_COLUMNS, row, strict=True)) for row in some.rows()]
+    values = {row[0]: row[1] for row in rows_of(wide(effective, [number]))}
+    rows = [dict(zip(LONG_COLUMNS, row, strict=True)) for row in long_rows(effective, [0, 5])]
     assert {row["path"] for row in rows} == {effective.site.tree.paths[0], effective.site.tree.paths[5]}
-    assert all(row["value"] == wide[row["path"]] for row in rows if row["setting"] == "sidebar.right")
+    assert all(row["value"] == values[row["path"]] for row in rows if row["setting"] == "sidebar.right")
 
 
 def test_words_are_coded_once() -> None:

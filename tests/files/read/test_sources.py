@@ -26,8 +26,8 @@ from davlo.files.read import csv_sheets as cells
 from davlo.files.read.database import variable_of
 from davlo.files.read.node_reader import Reader
 from davlo.files.read.page_paths import Paths
-from davlo.frames.table import long_table
 from tests.conftest import Run
+from tests.rows import long_rows
 
 Small = Callable[..., Path]
 ROWS = {
@@ -46,7 +46,7 @@ DECISIONS = "pages: {/visit: {below: {title.limit: 40}}}\n"
 
 def told(site: davlo.Site, where: bool = False) -> list[tuple[str, ...]]:
     """All effective values with their sources, and all facts; with file and line where asked for."""
-    rows = [row if where else row[:5] for row in long_table(site.resolve()).rows()]
+    rows = [row if where else row[:5] for row in long_rows(site.resolve())]
     return rows + [(name, *site.facts.column(name).texts()) for name in ROWS if name in site.facts.columns]
 
 

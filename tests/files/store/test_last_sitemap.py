@@ -84,9 +84,10 @@ def test_what_would_be_told_otherwise_is_what_the_files_would_hold(site: SiteDic
         with tempfile.TemporaryDirectory() as name:
             read = davlo.open_site(write_site(variant, Path(name)))
         listed = np.flatnonzero(read.resolve().outcomes.sitemap == 0)
-        states.append((read, listed, told_by_page(read), told(read.resolve(), listed, TODAY)))
-    for (_, _, was, before), (read, listed, now, _) in permutations(states, 2):
-        found, paths = drift(read.resolve(), listed, TODAY, before), list(read.tree.paths)
+        entries = sitemap_entries(read.resolve(), listed, TODAY)
+        states.append((read, entries, told_by_page(read), told(read.resolve(), entries)))
+    for (_, _, was, before), (read, entries, now, _) in permutations(states, 2):
+        found, paths = drift(read.resolve(), entries, before), list(read.tree.paths)
         assert {paths[p] for p in np.flatnonzero(found.new)} == now.keys() - was.keys()
         assert {paths[p] for p in np.flatnonzero(found.changed)} == {p for p in now if p in was and now[p] != was[p]}
         assert {paths[p] for p in np.flatnonzero(found.gone)} == (was.keys() - now.keys()) & set(paths)
@@ -129,7 +130,7 @@ def test_addresses_that_are_joined_count_too(small: Small, run: Run) -> None:
 
 @pytest.mark.parametrize(
     "record",
-    ["{", "[]", "{}", '{"version": 3}', "\udc80", '{"version": 2, "to": 3, "files": [], "joined": {}}', "[" * 100_000],
+    ["{", "[]", "{}", '{"version": 4}', "\udc80", '{"version": 3, "to": 3, "files": [], "joined": {}}', "[" * 100_000],
 )
 def test_a_record_that_is_damaged_is_told(record: str, small: Small, run: Run) -> None:
     folder = small()

@@ -19,6 +19,10 @@ _BLOCK = 1 << 14
 MASKS = (np.tri(PIECE + 1, PIECE, -1, dtype=np.uint8) * np.uint8(255)).view(f"V{PIECE}").ravel()
 """For each length up to a piece, the bytes that count; a piece is one element, which NumPy gathers fast."""
 
+SPACE_BEGINS = np.zeros(256, dtype=bool)
+"""Which bytes white space may begin with, that beyond ASCII too."""
+SPACE_BEGINS[[*range(33), 0xC2, 0xE1, 0xE2, 0xE3]] = True
+
 
 class Texts(Sequence[str]):
     """A column of texts.
@@ -138,6 +142,19 @@ class Texts(Sequence[str]):
         """Where a text begins with a visible ASCII character. bool[texts]"""
         begins: Mask = self.firsts - np.uint8(33) <= 93
         return begins
+
+    def blank(self) -> Mask:
+        """Where a text is empty or only white space. bool[texts]
+
+        Example
+        -------
+        >>> Texts.of(["", "\\u00a0 ", " a", "été"]).blank().tolist()
+        [True, True, False, False]
+        """
+        blank: Mask = self.end == self.start
+        maybe = np.flatnonzero(SPACE_BEGINS[self.firsts] & ~blank)
+        blank[maybe] = [not text.strip() for text in self.take(maybe).tolist()]
+        return blank
 
     def stripped(self) -> Texts:
         """The texts without white space around them; only those that may have some are stripped one by one."""
@@ -297,3 +314,19 @@ def concatenated(parts: Sequence[Texts]) -> Texts:
     end = np.stack([part.end + begin for part, begin in zip(parts, begins, strict=False)], axis=1).ravel()
     whole = Texts(np.concatenate([part.data for part in parts]), start, end).laid_out()
     return Texts(whole.data, whole.start[:: len(parts)], whole.end[len(parts) - 1 :: len(parts)])
+
+
+def stacked(parts: Sequence[Texts]) -> Texts:
+    """Columns of texts one below the other.
+
+    Example
+    -------
+    >>> stacked([Texts.of(["a", "b"]), Texts.of([]), Texts.of(["c"])]).tolist()
+    ['a', 'b', 'c']
+    """
+    if len(parts) == 1:
+        return parts[0]
+    shifts = np.cumsum([0, *(len(part.data) for part in parts)], dtype=np.int64)
+    start = np.concatenate([part.start + shift for part, shift in zip(parts, shifts, strict=False)])
+    end = np.concatenate([part.end + shift for part, shift in zip(parts, shifts, strict=False)])
+    return Texts(np.concatenate([part.data for part in parts]), start, end)

@@ -14,8 +14,8 @@ from ..arrays.texts import Texts
 from ..faults import Place
 from ..site.model import SiteModel
 from ..site.new_statements import Form
-from ..site.scopes import Scope
-from ..site.source import source_of
+from ..site.scopes import Scope, ScopeKind
+from ..site.source import scope_of, source_of
 from ..site.values import format_value
 from .mending import Remedy
 
@@ -114,7 +114,8 @@ class Statements(Sequence[Said]):
 
     def _scope(self, number: int) -> Scope:
         """The scope that a line speaks in: a `here_and_below` speaks in two."""
-        scope = source_of(self._site, number).scope
+        statements = self._site.statements
+        scope = scope_of(self._site, ScopeKind(int(statements.scope[number])), int(statements.target[number]))
         return Scope.here_and_below(scope.name) if self._site.statements.both[number] else scope
 
     def causes(self) -> tuple[object, ...]:
@@ -158,9 +159,10 @@ class Finding:
     @property
     def cause(self) -> tuple[object, ...]:
         """What the finding is about, without lines and counts, which change while the cause stays."""
-        said: tuple[object, ...] = tuple((one.scope, one.value) for one in self.statements)
         if isinstance(self.statements, Statements):
             said = self.statements.causes()
+        else:
+            said = tuple((one.scope, one.value) for one in self.statements)
         return (self.kind, self.setting, said or _COUNTS.sub("N", self.message))
 
     def as_json(self) -> dict[str, object]:

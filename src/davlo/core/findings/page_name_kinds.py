@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..arrays.grouping import groups
 from ..arrays.path_finder import Finder
-from ..arrays.texts import Texts
+from ..arrays.texts import SPACE_BEGINS, Texts
 from ..change.steps import CHANGED, AddPage, Change, Declare, NameInstead
 from ..site.declarations import Block
 from ..site.page_mentions import page_mentions
@@ -35,8 +35,9 @@ _MIX_UPS = (
     (_DOTS, "holds . or .. as a part", "browsers take that for another folder"),
 )
 """What makes a path odd, and what comes of it."""
-_SUSPECT = np.frombuffer(b" ,;\t\x0b\x0c\xc2\xe1\xe2\xe3", dtype=np.uint8)
-"""The bytes with which spaces, those beyond ASCII too, and separators begin."""
+_SUSPECT = SPACE_BEGINS.copy()
+_SUSPECT[[*b",;"]] = True
+"""The bytes with which white space and separators begin."""
 
 
 @site_kind(
@@ -173,7 +174,7 @@ def _of_page(context: FindingContext, page: int) -> Said:
 def _may_be_odd(paths: Texts) -> NDArray[np.bool_]:
     """Paths that may hold what is looked for. bool[paths]"""
     data = paths.data
-    suspect = np.isin(data, _SUSPECT)
+    suspect = _SUSPECT[data]
     slash = data[:-1] == ord("/")
     suspect[:-1] |= slash & ((data[1:] == ord("/")) | (data[1:] == ord(".")))
     places = np.flatnonzero(suspect)

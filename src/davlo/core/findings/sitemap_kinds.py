@@ -14,6 +14,7 @@ from ..change.reach import reach_without
 from ..change.steps import Change, Say, SetFact, TakeAway
 from ..outcomes.access import VISITOR
 from ..outcomes.menu import is_yes
+from ..outcomes.sitemap_entries import sitemap_entries
 from ..outcomes.sitemap_marks import Drift, Published, drift
 from ..outcomes.sitemap_reasons import SITEMAP_REASONS
 from ..resolve.effective import EffectiveModel
@@ -236,7 +237,7 @@ def sitemap_stale(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
         told = f"the record of the sitemap written last, .davlo/sitemap.json, cannot be read: {last.broken}"
     else:
         listed = np.flatnonzero(context.outcomes.sitemap == 0)
-        since = drift(context.effective, listed, context.today, last.told)
+        since = drift(context.effective, sitemap_entries(context.effective, listed, context.today), last.told)
         pages = np.flatnonzero(since.new | since.changed | since.gone)
         reasons = [*_drifted(since, last), *([f"it is {age} days old"] if 0 < max_age < age else [])]
         if not reasons:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..arrays.grouping import groups
 from ..arrays.path_finder import fingerprints
+from ..arrays.texts import Texts
 from ..change.steps import Change, Say
 from ..outcomes.placeholders import filled_on, placeholder_names, unknown_placeholders, word_texts
 from ..site.parse_values import PATTERNS
@@ -141,7 +142,7 @@ def empty_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """The document title, or the title that its pattern asks for, is empty or only spaces."""
     pattern, title = context.effective.column(PATTERN), context.site.facts.title
     asks = pattern.where(lambda word: isinstance(word, str) and "title" in placeholder_names(word))
-    untitled = asks & title.where([not word.strip() for word in title.words])
+    untitled = asks & Texts.of_column(title).blank()
     pages = np.flatnonzero((context.titles.blank | untitled) & context.has_title)
     for (source, part), at in kind.grouped(pages, context.source(PATTERN), untitled.astype(np.int64)):
         has = "has" if len(at) == 1 else "have"

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 import string
+from dataclasses import dataclass
+from functools import cached_property
 from typing import NamedTuple
 from urllib.parse import urlsplit
 
@@ -11,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
-from ..arrays.texts import Texts, concatenated
+from ..arrays.texts import Texts, concatenated, stacked
 from ..site.model import SiteModel
 
 LANGUAGE_TAG = re.compile(r"[A-Za-z]{2,8}(-[A-Za-z0-9]{1,8})*")
@@ -29,6 +31,8 @@ def _bytes(text: str) -> Mask:
 
 _MAY_STAND = _bytes(string.ascii_letters + string.digits + "-._~/?!$&'()*+,;=:@")
 """The bytes that may stand in a path and a query as they are (RFC 3986, sections 3.3 and 3.4)."""
+_BLOCK = 1 << 14
+"""Addresses encoded at a time."""
 _HEX = _bytes(string.hexdigits)
 _DIGITS = np.frombuffer(b"0123456789ABCDEF", dtype=np.uint8)
 
@@ -64,29 +68,57 @@ def encode_addresses(addresses: Texts) -> Texts:
     ['/%C3%A9t%C3%A9%20&%20co/?q=a%20b', '/%C3%A9', '/100%25']
     """
     texts = addresses.laid_out()
-    data = np.concatenate([texts.data, np.zeros(2, dtype=np.uint8)])
-    is_hex = _HEX[data]
-    keeps = _MAY_STAND[data[:-2]] | ((data[:-2] == ord("%")) & is_hex[1:-1] & is_hex[2:])
+    keeps = _keeps(texts.data)
     if keeps.all():
         return texts
-    size = np.where(keeps, 1, 3)
-    end = np.cumsum(size)
+    places = np.flatnonzero(~keeps)
+    odd = np.flatnonzero(places.searchsorted(texts.end) > places.searchsorted(texts.start))
+    blocks = (texts.take(odd[at : at + _BLOCK]).laid_out() for at in range(0, len(odd), _BLOCK))
+    return texts.replaced(odd, stacked([_encoded(block) for block in blocks]))
+
+
+def _keeps(data: NDArray[np.uint8]) -> Mask:
+    """Which bytes stay as they are. bool[bytes]"""
+    keeps = _MAY_STAND[data]
+    percent = np.flatnonzero(data[:-2] == ord("%"))
+    keeps[percent] = _HEX[data[percent + 1]] & _HEX[data[percent + 2]]
+    return keeps
+
+
+def _encoded(texts: Texts) -> Texts:
+    """Texts that lie one after the other, with what may not stand in an address encoded."""
+    keeps = _keeps(texts.data)
+    end = np.cumsum(np.where(keeps, 1, 3))
     encoded = np.empty(int(end[-1]), dtype=np.uint8)
     encoded[end[keeps] - 1] = texts.data[keeps]
     odd, at = texts.data[~keeps], end[~keeps]
     encoded[at - 3], encoded[at - 2], encoded[at - 1] = ord("%"), _DIGITS[odd >> 4], _DIGITS[odd & 15]
-    ends = np.concatenate([np.zeros(1, dtype=np.int64), end])
+    ends = np.append(np.int64(0), end)
     return Texts(encoded, ends[texts.start], ends[texts.end])
 
 
-class Published(NamedTuple):
+class Pattern(NamedTuple):
+    """What stands before and after the paths in addresses: a text for each language, and none for full addresses."""
+
+    pieces: tuple[tuple[str, ...], ...]
+
+    @classmethod
+    def of(cls, site: SiteModel, languages: tuple[str, ...]) -> Pattern:
+        """The pattern of a site's addresses."""
+        pieces = (site.url + (site.language_paths or "{path}")).split("{path}")
+        return cls(tuple((*(piece.replace("{language}", one) for one in languages), "") for piece in pieces))
+
+
+@dataclass(frozen=True)
+class Published:
     """The addresses that are published of pages, and which of them say the same in other languages.
 
     Attributes
     ----------
     page : int64[n]
         The page of each address; a page has several where `language_paths` give it one in each language.
-    url : Texts, n of them
+    written : Texts, n of them
+        The addresses as the inventory writes them; `url` has them as they are published.
     language : int32[n]
         The language of each as a number into `languages`; -1 where it has none that an alternate could name.
     languages : tuple of str
@@ -99,13 +131,20 @@ class Published(NamedTuple):
     """
 
     page: NDArray[np.int64]
-    url: Texts
+    written: Texts
     language: Codes
     languages: tuple[str, ...]
     alternate: NDArray[np.int64]
     begin: NDArray[np.int64]
     end: NDArray[np.int64]
     ambiguous: int
+    pattern: Pattern
+    in_pattern: Codes
+
+    @cached_property
+    def url(self) -> Texts:
+        """The addresses as they are published, worked out when they are asked for."""
+        return _urls(self.pattern, self.written, self.in_pattern)
 
     def alternates(self, number: int) -> list[tuple[str, str]]:
         """The alternates of one address: languages and URLs."""
@@ -146,36 +185,37 @@ def published(site: SiteModel, pages: NDArray[np.int64]) -> Published:
     several = each[entry] > 1
     first = np.cumsum(each) - each
     code[several] = (np.arange(len(entry)) - first[entry])[several]
-    url = _urls(site, texts.take(entry), local[entry], code, languages)
+    pattern = Pattern.of(site, languages)
+    in_pattern = np.where(local[entry], code, len(languages)).astype(np.int32)
     of_family = np.bincount(family, minlength=len(site.tree))[family[pages[entry]]] > 1
     if site.languages:
         code[blank[entry] & ~several & of_family] = 0
     is_tag = np.array([LANGUAGE_TAG.fullmatch(word) is not None for word in languages], dtype=bool)
     code = np.where(is_tag[code], code, -1).astype(np.int32) if len(languages) else code
-    return _with_alternates(pages[entry], url, code, languages, family[pages[entry]])
+    alternates = _alternates(code, len(languages), family[pages[entry]])
+    return Published(pages[entry], texts.take(entry), code, languages, *alternates, pattern, in_pattern)
 
 
-def _with_alternates(
-    page: NDArray[np.int64], url: Texts, code: Codes, languages: tuple[str, ...], family: NDArray[np.int64]
-) -> Published:
-    """The addresses with their alternates: of each family those whose language no other of it has."""
+def _alternates(
+    code: Codes, languages: int, family: NDArray[np.int64]
+) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64], int]:
+    """The alternates: of each family those whose language no other of it has; where each address's begin and end."""
     can = np.flatnonzero(code >= 0)
-    key = family[can] * (len(languages) + 1) + code[can]
+    key = family[can] * (languages + 1) + code[can]
     can, key = can[np.argsort(key, kind="stable")], np.sort(key)
     same = key[1:] == key[:-1]
     alone = ~(np.append(same, False) | np.append(False, same)) if len(key) else np.zeros(0, dtype=bool)
     alternate = can[alone]
     of = family[alternate]
     begin, end = np.searchsorted(of, family), np.searchsorted(of, family, "right")
-    is_one = np.zeros(len(page), dtype=bool)
+    is_one = np.zeros(len(code), dtype=bool)
     is_one[alternate] = True
     end = np.where(is_one & (end - begin > 1), end, begin)
-    return Published(page, url, code, languages, alternate, begin, end, len(can) - len(alternate))
+    return alternate, begin, end, len(can) - len(alternate)
 
 
-def _urls(site: SiteModel, texts: Texts, local: Mask, code: Codes, languages: tuple[str, ...]) -> Texts:
-    """The URLs of addresses as they are written, each in its language."""
-    pattern = site.language_paths or "{path}"
+def _urls(pattern: Pattern, texts: Texts, code: Codes) -> Texts:
+    """The URLs of addresses as they are written: `code: int32[n]` says with which of the pattern's words."""
     sharp = np.flatnonzero(texts.first(ord("#")) >= 0)
     if len(sharp):
         texts = texts.replaced(sharp, Texts.of(texts[at].partition("#")[0] for at in sharp.tolist()))
@@ -183,11 +223,9 @@ def _urls(site: SiteModel, texts: Texts, local: Mask, code: Codes, languages: tu
     cut = np.where(queries < 0, texts.end, queries)
     path, query = Texts(texts.data, texts.start, cut), Texts(texts.data, cut, texts.end)
     parts: list[Texts] = []
-    for number, piece in enumerate(pattern.split("{path}")):
+    for number, piece in enumerate(pattern.pieces):
         parts += [path] if number else []
-        filled = [piece.replace("{language}", language) for language in languages]
-        said = Texts.of([*(filled if number else [site.url + one for one in filled]), ""])
-        parts.append(said.take(np.where(local, code, len(languages))))
+        parts.append(Texts.of(piece).take(code))
     parts.append(query)
     return encode_addresses(concatenated(parts))
 

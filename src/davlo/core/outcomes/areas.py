@@ -136,12 +136,13 @@ def composition(effective: EffectiveModel, page: int) -> Composition:
         return Composition(None, theme, "", (), ())
     width = value.word("layout.width")
     width = layout.width if width in ("", AS_LAYOUT) else width
-    areas = tuple(_content(effective.site, value, layout, theme, area) for area in layout.areas)
+    areas = tuple(area_content(effective.site, value, layout, theme, area) for area in layout.areas)
     said = value("layout.phone-order")
     return Composition(layout, theme, width, areas, phone_order(layout.areas, said if isinstance(said, tuple) else ()))
 
 
-def _content(site: SiteModel, value: PageValue, layout: Layout, theme: Theme | None, area: str) -> AreaContent:
+def area_content(site: SiteModel, value: PageValue, layout: Layout, theme: Theme | None, area: str) -> AreaContent:
+    """What one area of a page's layout holds."""
     stands: list[tuple[str, str]] = []
     band, sidebar = value.word(f"band.{area}"), value.word(f"sidebar.{area}")
     stands += [(BAND, band)] if band else []
@@ -163,6 +164,12 @@ def blocks_in(site: SiteModel, kind: str, name: str) -> tuple[str, ...]:
     if kind == SIDEBAR:
         return site.declarations.sidebars[name].blocks
     return () if kind == OWN_CONTENT else (name,)
+
+
+def headings_of(site: SiteModel, area: AreaContent) -> list[str]:
+    """The blocks in an area that supply a heading, in their order."""
+    blocks = [block for kind, name in area.stands for block in blocks_in(site, kind, name)]
+    return [name for name in blocks if "heading" in site.declarations.blocks[name].supplies]
 
 
 def screens(site: SiteModel, look: str) -> tuple[str, ...]:

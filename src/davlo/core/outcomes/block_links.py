@@ -99,7 +99,7 @@ def menu_links(
     >>> site = davlo.open_demo()
     >>> found = menu_links(site, site.resolve().outcomes.menu, site.declarations.blocks["top-menu"])
     >>> site.tree.paths.take(found.pages).tolist()[:3]
-    ['/', '/visit', '/events']
+    ['/', '/visit', '/plants']
     """
     pages, level = menu.entries(site, language, visible)
     if block.under:

@@ -77,8 +77,8 @@ def menu_of(effective: EffectiveModel) -> Menu:
     >>> import davlo
     >>> effective = davlo.open_demo().resolve()
     >>> found = menu_of(effective).entries(effective.site, "fr")
-    >>> effective.site.tree.paths.take(found.pages[found.level == 0]).tolist()[1]
-    '/fr/visiter'
+    >>> effective.site.tree.paths.take(found.pages).tolist()[:2], found.level.tolist()[:2]
+    (['/fr', '/fr/agenda'], [0, 1])
     """
     site = effective.site
     stands = is_yes(effective, "menu.show") & (site.facts.live | site.facts.folder)

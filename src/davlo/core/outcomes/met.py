@@ -10,7 +10,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Codebook, Mask
+from ..arrays.codebooks import Codebook, Column, Mask
 from ..resolve.effective import EffectiveModel
 from ..site.settings import AREA_FAMILIES, Setting
 from .page_outcomes import Outcomes
@@ -37,7 +37,7 @@ class Met:
 
     def __init__(self, effective: EffectiveModel) -> None:
         self.effective, self.site = effective, effective.site
-        self._found: dict[int, tuple[Reasons, Codebook[str]]] = {}
+        self._found: dict[int, Column] = {}
 
     @cached_property
     def _uses(self) -> Uses:
@@ -63,7 +63,7 @@ class Met:
         number = self.site.setting_number(setting) if isinstance(setting, str) else setting
         if not self.is_asked(number):
             return np.ones(len(self.site.tree), dtype=bool)
-        mask: Mask = self._reasons(number)[0] == 0
+        mask: Mask = self.reasons(number).codes == 0
         return mask
 
     def reason(self, page: str | int, setting: str | int) -> str:
@@ -78,8 +78,7 @@ class Met:
         number = self.site.setting_number(setting) if isinstance(setting, str) else setting
         if not self.is_asked(number):
             return ""
-        codes, words = self._reasons(number)
-        return words[int(codes[page])]
+        return self.reasons(number)[page]
 
     def prevented(self, setting: str | int, pages: NDArray[np.int64]) -> list[tuple[str, int]]:
         """What prevents that a setting's value is met on these pages, and on how many of them, the most first.
@@ -92,27 +91,30 @@ class Met:
         number = self.site.setting_number(setting) if isinstance(setting, str) else setting
         if not self.is_asked(number):
             return []
-        codes, words = self._reasons(number)
-        counts = np.bincount(codes[pages], minlength=len(words)).tolist()
-        found = [(words[code], count) for code, count in enumerate(counts) if code and count]
+        reasons = self.reasons(number)
+        counts = np.bincount(reasons.codes[pages], minlength=len(reasons.words)).tolist()
+        found = [(reasons.words[code], count) for code, count in enumerate(counts) if code and count]
         return sorted(found, key=lambda one: -one[1])
 
-    def _reasons(self, number: int) -> tuple[Reasons, Codebook[str]]:
-        """For each page a code into the reasons, 0 where its value is met."""
+    def reasons(self, number: int) -> Column:
+        """What prevents that a setting's value is met, for each page; code 0, and empty, where it is met."""
         found = self._found.get(number)
         if found is None:
             words = Codebook([""])
             setting = self.site.catalogue[number]
+            codes: Reasons
             if setting.own:
                 codes = self._of_own(setting, words)
             elif setting.family in AREA_FAMILIES:
                 codes = self._of_area(setting, words)
             elif setting.name == LABEL:
                 codes = self._of_menu(words)
-            else:
+            elif setting.name in OF_SITEMAP:
                 codes = self._of_sitemap(words)
+            else:
+                codes = np.zeros(len(self.site.tree), dtype=np.int32)
             codes[~self.site.has(number)] = 0
-            found = self._found[number] = codes.astype(np.int32), words
+            found = self._found[number] = Column(codes.astype(np.int32), words.items)
         return found
 
     def _of_area(self, setting: Setting, words: Codebook[str]) -> Reasons:

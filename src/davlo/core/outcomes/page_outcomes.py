@@ -5,10 +5,12 @@ from __future__ import annotations
 from functools import cached_property
 from typing import NamedTuple
 
-from ..arrays.codebooks import Codes, Column, Mask
+import numpy as np
+
+from ..arrays.codebooks import Codes, Column, Mask, distinct
 from ..resolve.effective import EffectiveModel
 from .access import VISITOR, AccessModel
-from .areas import Composition, blocks_in, composition
+from .areas import Composition, composition, headings_of
 from .menu import Menu, is_yes, menu_of
 from .placeholders import document_titles, filled_on, menu_labels
 from .sitemap_reasons import SITEMAP_REASONS, sitemap_codes
@@ -84,6 +86,18 @@ class Outcomes:
         """The pages that a visitor may view. bool[pages]"""
         return AccessModel(self.effective).may(VISITOR, "view")
 
+    @cached_property
+    def not_in_menu(self) -> Column:
+        """Why a page is not in the menu; empty where it is."""
+        facts, menu = self.site.facts, self.menu
+        asks = is_yes(self.effective, "menu.show")
+        first, which = distinct(menu.cutter.astype(np.int64))
+        above = self.site.tree.paths.take(np.maximum(menu.cutter[first], 0)).tolist()
+        words = ["", "it is a draft", "it only leads elsewhere (leads_to)", "menu.show is no"]
+        codes = np.select([menu.shown, facts.draft, facts.leads_away, ~asks], range(len(words)), which + len(words))
+        cut = (f"cut off by {path}, which is not shown itself" for path in above)
+        return Column(codes.astype(np.int32), [*words, *cut])
+
     def fill(self) -> None:
         """Fill the texts of all pages at once, for who asks page by page."""
         _ = self.titles, self.labels
@@ -103,7 +117,7 @@ class Outcomes:
             self._filled("titles", "title.pattern", number),
             self._filled("labels", "menu.label", number),
             bool(self.menu.shown[number]),
-            self._not_in_menu(number),
+            self.not_in_menu[number],
             reason == 0,
             SITEMAP_REASONS[reason],
             found,
@@ -114,25 +128,10 @@ class Outcomes:
     def _headings(self, page: int, found: Composition) -> tuple[str, ...]:
         """What supplies the heading of a page."""
         shows = is_yes(self.effective, "title.show")[page]
-        declared = self.site.declarations
-        blocks = [
-            block for area in found.areas for kind, name in area.stands for block in blocks_in(self.site, kind, name)
-        ]
-        supplying = [name for name in blocks if "heading" in declared.blocks[name].supplies]
+        supplying = [name for area in found.areas for name in headings_of(self.site, area)]
         return (*(("title",) if shows else ()), *dict.fromkeys(supplying))
 
     def _filled(self, known: str, setting: str, page: int) -> str:
         """A text of one page: of all pages they are filled only where somebody wants all."""
         column: Column | None = self.__dict__.get(known)
         return filled_on(self.effective, setting, page) if column is None else column[page]
-
-    def _not_in_menu(self, page: int) -> str:
-        if self.menu.shown[page]:
-            return ""
-        if self.site.facts.draft[page]:
-            return "it is a draft"
-        if self.site.facts.leads_away[page]:
-            return "it only leads elsewhere (leads_to)"
-        if not is_yes(self.effective, "menu.show")[page]:
-            return "menu.show is no"
-        return f"cut off by {self.site.tree.paths[int(self.menu.cutter[page])]}, which is not shown itself"

@@ -12,7 +12,7 @@ from ..arrays.codebooks import Mask
 from ..arrays.path_finder import fingerprints
 from ..arrays.texts import Marks, Texts
 from ..resolve.effective import EffectiveModel
-from .sitemap_entries import sitemap_entries
+from .sitemap_entries import SitemapEntries
 
 _KEYS = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9, 0x27D4EB2F165667C5], dtype=np.uint64)
 """An odd factor for each part of a page's entry, so that two parts that change places give another mark."""
@@ -78,18 +78,19 @@ class Drift(NamedTuple):
     lost: int
 
 
-def told(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.date) -> Told:
-    """What a sitemap written today lists for the pages in `listed`, their numbers."""
+def told(effective: EffectiveModel, entries: SitemapEntries) -> Told:
+    """What a sitemap with these entries lists for each page."""
+    pages, entry = _pages(effective, entries)
+    page = fingerprints(effective.site.tree.paths)[pages]
+    order = np.argsort(page, kind="stable")
+    return Told(page[order], entry[order])
+
+
+def drift(effective: EffectiveModel, entries: SitemapEntries, before: Told) -> Drift:
+    """How a sitemap with these entries would differ."""
+    listed, entry = _pages(effective, entries)
     marks = fingerprints(effective.site.tree.paths)
     page = marks[listed]
-    order = np.argsort(page, kind="stable")
-    return Told(page[order], _entries(effective, listed, today)[order])
-
-
-def drift(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.date, before: Told) -> Drift:
-    """How a sitemap written today would differ."""
-    marks = fingerprints(effective.site.tree.paths)
-    page, entry = marks[listed], _entries(effective, listed, today)
     at = np.minimum(before.page.searchsorted(page), max(0, len(before.page) - 1))
     known = before.page[at] == page if len(before.page) else np.zeros(len(page), dtype=bool)
     same = before.entry[at] == entry if len(before.page) else known
@@ -102,18 +103,23 @@ def drift(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.
     return Drift(new, changed, was, left)
 
 
-def _entries(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.date) -> Marks:
-    """A fingerprint of all that the sitemap lists for each page in `listed`. uint64[n]"""
-    entries = sitemap_entries(effective, listed, today)
-    of, url = entries.published, fingerprints(entries.published.url)
-    found = url.copy()
+def _pages(effective: EffectiveModel, entries: SitemapEntries) -> tuple[NDArray[np.int64], Marks]:
+    """The pages that are listed, int64[n], and a fingerprint of all that the sitemap lists for each, uint64[n].
+
+    The written address stands for the published one: together with the site's pattern it says all of it.
+    """
+    of = entries.published
+    pattern = fingerprints(Texts.of("\n".join(words) for words in zip(*of.pattern.pieces, strict=True)))
+    address = fingerprints(of.written) ^ pattern[of.in_pattern]
+    found = address.copy()
     for column, key in zip((entries.lastmod, entries.changefreq, entries.priority), _KEYS[1:], strict=True):
         found += fingerprints(Texts.of(column.words))[column.codes] * key if len(column.words) else np.uint64(0)
-    language = np.append(fingerprints(Texts.of(of.languages)), np.uint64(0))[of.language[of.alternate]]
-    alternates = np.append(np.uint64(0), np.cumsum((url[of.alternate] ^ language) * _KEYS[0], dtype=np.uint64))
-    found ^= alternates[of.end] - alternates[of.begin]
-    first = np.searchsorted(of.page, listed)  # a page's addresses lie together
+    if len(of.alternate):
+        language = np.append(fingerprints(Texts.of(of.languages)), np.uint64(0))[of.language[of.alternate]]
+        marks = (address[of.alternate] ^ language) * _KEYS[0]
+        alternates = np.append(np.uint64(0), np.cumsum(marks, dtype=np.uint64))
+        found ^= alternates[of.end] - alternates[of.begin]
+    first = np.flatnonzero(np.append(True, of.page[1:] != of.page[:-1])[: len(of.page)])  # a page's lie together
     sums = np.append(np.uint64(0), np.cumsum(found, dtype=np.uint64))
-    last = np.append(first[1:], len(of.page))
-    whole: Marks = sums[last] - sums[first]
-    return whole
+    whole: Marks = np.diff(sums[np.append(first, len(of.page))])
+    return of.page[first], whole

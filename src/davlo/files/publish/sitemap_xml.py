@@ -15,7 +15,7 @@ from lxml import etree
 from numpy.typing import NDArray
 
 from davlo.core.arrays.codebooks import Column
-from davlo.core.arrays.texts import Texts, concatenated
+from davlo.core.arrays.texts import Texts, concatenated, stacked
 from davlo.core.outcomes.sitemap_entries import SitemapEntries
 
 from .joined_addresses import JoinedAddress
@@ -46,9 +46,9 @@ class UrlElements:
 
     def __init__(self, entries: SitemapEntries, joined: Sequence[JoinedAddress] = ()) -> None:
         own = entries.published
-        self._loc = _both(_escaped(own.url), Texts.of(_escaped_text(one.loc) for one in joined))
+        self._loc = stacked([_escaped(own.url), Texts.of(_escaped_text(one.loc) for one in joined)])
         self._said = [
-            _both(_elements(name, column), Texts.of(_element(name, getattr(one, name)) for one in joined))
+            stacked([_elements(name, column), Texts.of(_element(name, getattr(one, name)) for one in joined)])
             for name, column in (
                 ("lastmod", entries.lastmod),
                 ("changefreq", entries.changefreq),
@@ -90,15 +90,6 @@ class UrlElements:
             _constant("\n  </url>", end - begin),
         ]
         return concatenated(parts).data.tobytes()
-
-
-def _both(own: Texts, joined: Texts) -> Texts:
-    """One column after another."""
-    if not len(joined):
-        return own
-    shift = len(own.data)
-    data = np.concatenate([own.data, joined.data])
-    return Texts(data, np.append(own.start, joined.start + shift), np.append(own.end, joined.end + shift))
 
 
 def _constant(text: str, count: int) -> Texts:

@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 from davlo.core.faults import Place
-from davlo.core.outcomes.sitemap_entries import sitemap_entries
+from davlo.core.outcomes.sitemap_entries import SitemapEntries, sitemap_entries
 from davlo.core.outcomes.sitemap_marks import told
 from davlo.core.outcomes.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
@@ -31,6 +31,8 @@ class WrittenSitemap(NamedTuple):
     ----------
     files : dict of str to function
         What gives the bytes of each, a piece at a time.
+    entries : SitemapEntries
+        The addresses of the site's own pages.
     addresses : int
         How many addresses it lists, those of other programs too.
     undated : int
@@ -44,6 +46,7 @@ class WrittenSitemap(NamedTuple):
     """
 
     files: dict[str, Chunks]
+    entries: SitemapEntries
     addresses: int
     undated: int
     ambiguous: int
@@ -80,7 +83,7 @@ def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: date
         step("files")
         files = sitemap_files(UrlElements(entries, joined.found), name, effective.site.url)
     count = len(found.page) + len(joined.found)
-    return WrittenSitemap(files, count, entries.ahead, found.ambiguous, tuple(joined.again))
+    return WrittenSitemap(files, entries, count, entries.ahead, found.ambiguous, tuple(joined.again))
 
 
 def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: datetime.date) -> WrittenSitemap:
@@ -102,7 +105,7 @@ def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: date
     digests: dict[str, str] = {}
     refuse_site_files(effective.site, folder, [to.parent / name for name in made.files])
     gone = parts_gone(folder, to, made.files)
-    marks = told(effective, np.flatnonzero(sitemap_codes(effective) == 0), today)
+    marks = told(effective, made.entries)
 
     def record(part: Path) -> None:
         joins = effective.site.sitemap.join

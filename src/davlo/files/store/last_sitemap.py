@@ -26,7 +26,7 @@ from ..read.site_file import open_regular, open_site_file, read_site_file
 from .outputs import OWN
 
 RECORD = "sitemap.json"
-VERSION = 2
+VERSION = 3
 """Another one where the record, or the fingerprints in it, come to mean something else."""
 _NOTHING = Told(np.zeros(0, dtype=np.uint64), np.zeros(0, dtype=np.uint64))
 

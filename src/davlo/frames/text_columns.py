@@ -1,0 +1,119 @@
+"""Tables as text, put together column by column: many rows at once, never an object a cell."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable, Iterator, Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from davlo.core.arrays.codebooks import Mask
+from davlo.core.arrays.texts import Texts, concatenated
+from davlo.core.progress import work
+from davlo.words.letters import json_text
+
+from .csv_lines import write_csv
+
+BLOCK = 1 << 14
+"""Rows put together at a time."""
+
+
+def _bytes(some: bytes) -> Mask:
+    found = np.zeros(256, dtype=bool)
+    found[[*some]] = True
+    return found
+
+
+class Notation(NamedTuple):
+    """How a table writes its cells.
+
+    Attributes
+    ----------
+    suspect : bool[256]
+        Bytes of which one stands in every text that is not written as it is.
+    quote : str
+        What stands around a text that is written as it is.
+    of : function
+        How a text is written.
+    """
+
+    suspect: Mask
+    quote: str
+    of: Callable[[str], str]
+
+
+def csv_cell(text: str) -> str:
+    """A cell as CSV has it.
+
+    Example
+    -------
+    >>> csv_cell("a"), csv_cell('a "b", c')
+    ('a', '"a ""b"", c"')
+    """
+    buffer = io.StringIO()
+    write_csv(buffer, [["", text]])
+    return buffer.getvalue()[1:-1]
+
+
+CSV = Notation(_bytes(b'",\r\n'), "", csv_cell)
+JSON = Notation(_bytes(b'"\\\x7f\xc2\xe2\xed' + bytes(range(32))), '"', json_text)
+
+
+Coded = tuple[NDArray[np.signedinteger], Sequence[str]]
+"""A column: codes, an integer a row, and the words they mean."""
+
+
+class Pieces(NamedTuple):
+    """A piece of text for each row: `codes: int[rows]` into `words`; without codes each row has its own word."""
+
+    words: Texts
+    codes: NDArray[np.signedinteger] | None = None
+
+    @classmethod
+    def of(cls, words: Sequence[str], codes: NDArray[np.signedinteger]) -> Pieces:
+        """Pieces of few words."""
+        return cls(Texts.of(words), codes)
+
+    @classmethod
+    def constant(cls, text: str, rows: int) -> Pieces:
+        """The same piece for every row."""
+        return cls(Texts.of([text]), np.broadcast_to(np.int32(0), rows))
+
+    def rows(self, begin: int, end: int) -> Texts:
+        """The texts of some rows."""
+        return self.words[begin:end] if self.codes is None else self.words.take(self.codes[begin:end])
+
+
+def written(texts: Texts, notation: Notation, before: str = "") -> Texts:
+    """Texts as a table writes them, each with a piece before it.
+
+    Example
+    -------
+    >>> written(Texts.of(["a", 'b"']), JSON, ", ").tolist()
+    [', "a"', ', "b\\\\""']
+    """
+    places = np.flatnonzero(notation.suspect[texts.data])
+    odd = np.flatnonzero(places.searchsorted(texts.end) > places.searchsorted(texts.start))
+    around = [before + notation.quote, notation.quote]
+    found = texts
+    if any(around):
+        first, last = (Texts.of([one]).take(np.zeros(len(texts), dtype=np.int64)) for one in around)
+        found = concatenated([first, texts, last])
+    return found.replaced(odd, Texts.of(before + notation.of(text) for text in texts.take(odd).tolist()))
+
+
+def cells(column: Coded, notation: Notation, before: str = "") -> Pieces:
+    """A column of a table, with a piece before each cell."""
+    codes, words = column
+    return Pieces(written(words if isinstance(words, Texts) else Texts.of(words), notation, before), codes)
+
+
+def lines(pieces: Sequence[Pieces], rows: int) -> Iterator[bytes]:
+    """The rows as text, many at a time."""
+    with work("writing the table", max(1, -(-rows // BLOCK))) as step:
+        for begin in range(0, rows, BLOCK):
+            step(f"row {begin:,} of {rows:,}")
+            end = min(begin + BLOCK, rows)
+            yield concatenated([piece.rows(begin, end) for piece in pieces]).data.tobytes()

@@ -1,0 +1,96 @@
+"""Tables as text against a plain way to write them: a row after the other, each asked for by itself."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from pathlib import Path
+
+import numpy as np
+from tests.core.resolve.test_fold import open_made_up
+from tests.rows import long_rows, rows_of
+from tests.sites import SiteDict, of_made_up_sites
+
+import davlo
+from davlo.core.arrays.texts import Texts
+from davlo.core.outcomes.met import Met
+from davlo.core.site.source import source_of
+from davlo.core.site.values import json_value
+from davlo.frames.record_lines import record_lines
+from davlo.frames.table import outcome_record
+from davlo.frames.text_tables import TextTable, long, wide
+from davlo.words.letters import json_text
+
+
+def plain_record(effective: davlo.Effective, page: int) -> dict[str, object]:
+    site, met = effective.site, Met(effective)
+    path, parent = site.tree.paths[page], int(site.tree.parent[page])
+    settings: dict[str, object] = {}
+    sources: dict[str, object] = {}
+    unmet: dict[str, str] = {}
+    for number, setting in enumerate(site.catalogue[n] for n in range(len(site.catalogue))):
+        if site.has(number)[page]:
+            settings[setting.name] = json_value(effective.value(page, number))
+            source = source_of(site, int(effective.resolved(number).source[page]))
+            sources[setting.name] = {
+                "scope": str(source.scope),
+                "file": source.file or None,
+                "line": source.line or None,
+            }
+            unmet |= {setting.name: reason} if (reason := met.reason(path, setting.name)) else {}
+    return {
+        "path": path,
+        "facts": {
+            **{name: column[page] for name, column in site.facts.columns.items() if name != "parent"},
+            "parent": site.tree.paths[parent] if parent >= 0 else None,
+            "depth": int(site.tree.depth[page]),
+        },
+        "settings": settings,
+        "sources": sources,
+        "not met": unmet,
+        "outcomes": outcome_record(effective.outcomes.of(path)),
+    }
+
+
+def same_records(effective: davlo.Effective) -> None:
+    written = b"".join(record_lines(effective)).decode("utf-8", "surrogatepass")
+    pages = range(len(effective.site.tree))
+    assert written.split("\n")[:-1] == [json_text(plain_record(effective, page)) for page in pages]
+
+
+def test_records_are_written_as_they_are_asked_for(garden: Path) -> None:
+    same_records(davlo.open_site(garden).resolve())
+
+
+@of_made_up_sites(30)
+def test_records_of_made_up_sites_are_written_as_they_are_asked_for(site: SiteDict) -> None:
+    same_records(open_made_up(site).resolve())
+
+
+@of_made_up_sites(30)
+def test_json_and_csv_hold_the_same_rows(site: SiteDict) -> None:
+    effective = open_made_up(site).resolve()
+    for table in (wide(effective), long(effective)):
+        found = json.loads(b"".join(table.json()))
+        assert [tuple(row.values()) for row in found] == rows_of(table)
+        assert all(tuple(row) == table.header for row in found)
+    values = {row[0]: row[1:] for row in rows_of(wide(effective))}
+    names = wide(effective).header[1:]
+    told = {(path, name): value for path, name, value, *_ in long_rows(effective)}
+    for path, row in values.items():
+        assert {name: value for name, value in zip(names, row, strict=True) if (path, name) in told} == {
+            name: told[path, name] for name in names if (path, name) in told
+        }
+
+
+def test_odd_cells_read_back() -> None:
+    odd = ['a "b", c', "two\nlines", "cr\rhere", " space", "été", "\x9b2J", "\u202eback", ""]
+    numbers = np.arange(len(odd), dtype=np.int32)
+    table = TextTable(("path", "value"), [(numbers, Texts.of(odd)), (numbers, odd)], len(odd))
+    text = b"".join(table.json()).decode()
+    assert rows_of(table) == [tuple(row.values()) for row in json.loads(text)] == [(one, one) for one in odd]
+    assert not set(text) & {"\x9b", "\u202e"}
+    plain = io.StringIO()
+    csv.writer(plain, lineterminator="\r\n").writerows([table.header, *((one, one) for one in odd)])
+    assert b"".join(table.csv()).decode() == plain.getvalue().replace("\r\n", "\n")
