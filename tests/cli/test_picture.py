@@ -67,7 +67,7 @@ def test_what_cannot_be_drawn_is_said_with_what_to_type(
 def test_what_stands_in_the_folder_is_not_obeyed_and_unknown_letters_are_told(garden: Path, tmp_path: Path) -> None:
     (tmp_path / "matplotlibrc").write_bytes(b"text.usetex: True\nfigure.dpi: 999\n\xff\xfe")
     (tmp_path / "davlo.yaml").write_text("davlo: 1\nsite: {name: Small, url: 'https://small.example'}\n")
-    (tmp_path / "pages.csv").write_text("path,title\n/,$\\input{x}$ \u6f22\u5b57\n", encoding="utf-8")
+    (tmp_path / "pages.csv").write_text("path,title\n/,$\\input{x}$ \U000f1234\n", encoding="utf-8")
     command = [sys.executable, "-m", "davlo", "picture", "/", "--to", "home.png"]
     done = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True)
     assert (done.returncode, done.stdout) == (0, "")

@@ -17,10 +17,10 @@ from davlo.core.arrays.texts import Texts
 from davlo.core.outcomes.met import Met
 from davlo.core.site.source import source_of
 from davlo.core.site.values import json_value
+from davlo.frames.json_text import json_text
 from davlo.frames.record_lines import record_lines
 from davlo.frames.table import outcome_record
 from davlo.frames.text_tables import TextTable, long, wide
-from davlo.words.letters import json_text
 
 
 def plain_record(effective: davlo.Effective, page: int) -> dict[str, object]:

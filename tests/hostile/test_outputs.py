@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import io
 import os
 import signal
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -170,10 +171,11 @@ def test_ctrl_c_waits_until_all_parts_are_in_their_places(
 def test_a_disk_that_is_full_is_told_with_its_file(
     copy: Path, tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    def full(path: Path, content: Sequence[int]) -> None:
-        raise OSError(28, "No space left on device")
+    class Full(io.BytesIO):
+        def write(self, content: object) -> int:
+            raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(Path, "write_bytes", full)
+    monkeypatch.setattr(Path, "open", lambda path, mode: Full())
     got = run("table", "--to", str(tmp_path / "out.csv"), "--site", str(copy))
     assert (got.status, [*tmp_path.glob("*out.csv*")]) == (2, [])
     assert got.err.strip().endswith(f"{tmp_path / 'out.csv'}: it cannot be written: No space left on device")

@@ -11,7 +11,8 @@ from typing import NamedTuple
 
 import click
 
-from davlo.words.letters import json_text, visible
+from davlo.frames.json_text import json_text
+from davlo.words.letters import visible
 
 Row = Sequence[str]
 GAP = 2

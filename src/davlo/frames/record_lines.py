@@ -18,8 +18,8 @@ from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.source import source_of
 from davlo.core.site.values import Plain, json_value
-from davlo.words.letters import json_text
 
+from .json_text import json_text
 from .table import stands_record, theme_record
 from .text_columns import JSON, Pieces, cells, lines, written
 

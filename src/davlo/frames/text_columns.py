@@ -12,9 +12,9 @@ from numpy.typing import NDArray
 from davlo.core.arrays.codebooks import Mask
 from davlo.core.arrays.texts import Texts, concatenated
 from davlo.core.progress import work
-from davlo.words.letters import json_text
 
 from .csv_lines import write_csv
+from .json_text import json_text
 
 BLOCK = 1 << 14
 """Rows put together at a time."""

@@ -11,9 +11,9 @@ import numpy as np
 from davlo.core.arrays.texts import Texts
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.values import format_value
-from davlo.words.letters import json_text
 
 from .csv_lines import write_csv
+from .json_text import json_text
 from .sources import smallest
 from .table import LONG_COLUMNS, long_table
 from .text_columns import CSV, JSON, Coded, Pieces, cells, lines

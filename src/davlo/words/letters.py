@@ -1,10 +1,9 @@
-"""Letters from files that a terminal would obey: made visible, or written as escapes."""
+"""Letters from files that a terminal would obey: made visible."""
 
 from __future__ import annotations
 
 import re
 
-_OBEYED_IN_JSON = re.compile("[\x7f-\x9f\u202a-\u202e\u2066-\u2069\ud800-\udfff]")
 _OBEYED = re.compile("[\x00-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069\ud800-\udfff]")
 
 
@@ -20,17 +19,3 @@ def visible(text: str) -> str:
     ('Tickets\\\\x1b[2J', 'Chapitre\\xa012')
     """
     return _OBEYED.sub(lambda found: repr(found[0])[1:-1], text)
-
-
-def json_text(value: object, indent: int | None = None) -> str:
-    """A value as JSON (RFC 8259), in which every character that a terminal would obey is written as an escape.
-
-    Example
-    -------
-    >>> json_text({"title": "\\x9b2J · ü"})
-    '{"title": "\\\\u009b2J · ü"}'
-    """
-    import json  # not every answer needs it
-
-    text = json.dumps(value, ensure_ascii=False, indent=indent)
-    return _OBEYED_IN_JSON.sub(lambda found: f"\\u{ord(found[0]):04x}", text)

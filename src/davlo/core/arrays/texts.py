@@ -104,6 +104,8 @@ class Texts(Sequence[str]):
 
     def replaced(self, numbers: NDArray[np.integer], texts: Texts) -> Texts:
         """This column with other texts at these numbers."""
+        if not len(numbers):
+            return self
         start, end = self.start.copy(), self.end.copy()
         start[numbers], end[numbers] = texts.start + len(self.data), texts.end + len(self.data)
         return Texts(np.concatenate([self.data, texts.data]), start, end)

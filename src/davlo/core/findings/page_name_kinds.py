@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import string
 from collections.abc import Iterator
 
 import numpy as np
@@ -38,6 +39,12 @@ _MIX_UPS = (
 _SUSPECT = SPACE_BEGINS.copy()
 _SUSPECT[[*b",;"]] = True
 """The bytes with which white space and separators begin."""
+_SLASH = np.arange(256) == ord("/")
+_FOLDS = np.arange(256) >= 128
+_FOLDS[[*string.ascii_uppercase.encode(), ord("%")]] = True
+"""The bytes of which one stands in each of two paths, or in one, that differ only in letter case or percent codes."""
+_BLOCK = 1 << 20
+"""Bytes looked at at a time."""
 
 
 @site_kind(
@@ -173,21 +180,24 @@ def _of_page(context: FindingContext, page: int) -> Said:
 
 def _may_be_odd(paths: Texts) -> NDArray[np.bool_]:
     """Paths that may hold what is looked for. bool[paths]"""
-    data = paths.data
-    suspect = _SUSPECT[data]
-    slash = data[:-1] == ord("/")
-    suspect[:-1] |= slash & ((data[1:] == ord("/")) | (data[1:] == ord(".")))
-    places = np.flatnonzero(suspect)
+    slash = _places(paths.data[:-1], _SLASH)
+    after = paths.data[slash + 1]
+    slash = slash[(after == ord("/")) | (after == ord("."))]
+    places = np.sort(np.append(_places(paths.data, _SUSPECT), slash))
     held: NDArray[np.bool_] = np.searchsorted(places, paths.start) < np.searchsorted(places, paths.end)
     return held
+
+
+def _places(data: NDArray[np.uint8], table: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """Where bytes stand that a table marks; some at a time, as paths take much room. int64[n]"""
+    some = [np.flatnonzero(table[data[at : at + _BLOCK]]) + at for at in range(0, len(data), _BLOCK)]
+    return np.concatenate(some) if some else NO_PAGES
 
 
 def _alike(paths: Texts) -> NDArray[np.int64]:
     """For each page that differs from another only by letter case, `%2F` or `%25`, the first of these; else -1."""
     found = np.full(len(paths), -1, dtype=np.int64)
-    data = paths.data
-    capital = (data >= ord("A")) & (data <= ord("Z"))
-    if not (capital | (data == ord("%")) | (data >= 128)).any():
+    if not any(_FOLDS[paths.data[at : at + _BLOCK]].any() for at in range(0, len(paths.data), _BLOCK)):
         return found
     folded = Texts.of(_folded(path) for path in paths.tolist())
     first = Finder(folded).firsts()

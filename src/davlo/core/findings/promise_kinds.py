@@ -208,7 +208,7 @@ def _covers_nobody(
     nobody = nobody[kind.concerns(nobody)]
     setting = {"owner": "page.owner", "owner-group": "page.group"}.get(subject)
     values = context.effective.column(setting).value[nobody] if setting else np.zeros(len(nobody), dtype=np.int32)
-    for _, rows in groups(values):
+    for _, rows in sorted(groups(values), key=lambda alike: int(alike[1][0])):  # in the order of the tree
         alike = nobody[rows]
         reason = context.access.lacking(subject, int(alike[0]))
         why = f"{subject} covers nobody there: {reason}"

@@ -114,7 +114,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         >>> import davlo
         >>> effective = davlo.open_demo().resolve()
         >>> int(effective.where("title.show", lambda value: value is False).sum())
-        17
+        48
         """
         number = self.site.setting_number(setting)
         return self.resolved(number).where(holds) & self.site.has(number)

@@ -68,7 +68,7 @@ class Mender:
     ...     site = davlo.open_site(folder)
     ...     ways = Mender(site.resolve(), folder).ways(site.check().findings[0])
     >>> ways[1].words, ways[1].changes, ways[1].edits[0].line
-    ('lift the lock', 5, 45)
+    ('lift the lock', 5, 46)
     """
 
     def __init__(self, effective: EffectiveModel, folder: Path, today: datetime.date | None = None) -> None:
