@@ -163,7 +163,7 @@ def print_what_to_type(findings: Sequence[Finding], notes_too: bool) -> None:
         say("One of them whole, with the edits that mend it:")
         say(f"  {typed('check', shown[0].name)}")
     if notes:
-        kinds = [f"{len(some)} {some[0].kind}" for some in sorted(_by_kind(notes), key=len, reverse=True)]
+        kinds = [f"{some[0].kind} ({len(some)})" for some in sorted(_by_kind(notes), key=len, reverse=True)]
         say()
         paragraph(", ".join(kinds), "Notes: ", "  ")
         say(f"  {typed('check', '--level', 'note', '--all')}")
