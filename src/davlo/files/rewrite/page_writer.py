@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 import yaml
 
+from davlo.core.change.apply import apply
 from davlo.core.change.new_page import with_page
-from davlo.core.change.steps import AddPage, NameInstead
+from davlo.core.change.steps import AddPage, Change, NameInstead, Step
 from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
 from davlo.core.site.scopes import OF_PAGES, ScopeKind
@@ -55,12 +56,12 @@ class PageWriter:
             for page in np.flatnonzero(leads.mask([old])).tolist():
                 self.files.change_cell(self.site.inventory, int(self.site.tree.line[page]), "leads_to", new)
 
-    def add(self, step: AddPage) -> None:
-        """Write the row of a new page, and its stamps."""
+    def add(self, step: AddPage, earlier: Sequence[Step]) -> None:
+        """Write the row of a new page, and its stamps: what it inherits after the earlier steps of the change."""
         path = self.site.page_names.path(step.path)
         facts = {name: text for name, text in step.facts if text}
         self._row(self.site.inventory, {"path": step.path, **facts})
-        after, page = with_page(self.site, path, facts)
+        after, page = with_page(apply(self.site, Change((*earlier,))), path, facts)
         said = after.statements
         for row in np.flatnonzero((said.scope == ScopeKind.STAMP) & (said.target == page)).tolist():
             setting, place = after.catalogue[int(said.setting[row])].name, said.place(row)

@@ -91,7 +91,7 @@ class Rewriter:
                 elif isinstance(step, NameInstead):
                     PageWriter(self.files).name_instead(step)
                 elif isinstance(step, AddPage):
-                    PageWriter(self.files).add(step)
+                    PageWriter(self.files).add(step, change.steps[: change.steps.index(step)])
                 else:
                     declarations.do(step)
         except (OSError, UnicodeDecodeError, yaml.YAMLError, RecursionError) as error:
