@@ -243,3 +243,9 @@ def test_what_is_said_where_it_cannot_do_anything(site: SiteDict) -> None:
     told = {(one.scope, f.setting) for f in found if f.kind == "not-applicable" for one in f.statements}
     assert told & enumerated == lacking
     assert {path for f in found if f.kind == "childless-below" for path in f.pages} == childless
+
+
+@of_made_up_sites(20)
+def test_no_two_findings_have_one_short_name(site: SiteDict) -> None:
+    names = [one.name for one in open_made_up(site).check().findings]
+    assert len(set(names)) == len(names)

@@ -77,6 +77,8 @@ def unreachable_grant(context: FindingContext, kind: BoundKind) -> Iterator[Find
         if access.is_admin(person):
             continue
         view = access.allowed(person, "view")
+        if view.all():
+            continue
         above = tree.nearest_above(~view)
         pages = np.flatnonzero((view | access.allowed(person, "edit")) & (above >= 0) & ~told)
         opens = _granting(context, person, pages)
@@ -129,7 +131,12 @@ def nobody_may_edit(context: FindingContext, kind: BoundKind) -> Iterator[Findin
     stuck, granted = np.ones(len(site.tree), dtype=bool), np.zeros(len(site.tree), dtype=bool)
     for person in people:
         stuck &= ~access.may(person, "edit")
-        for subject in access.covering(person):
+        if not stuck.any():
+            return
+    for subject in {one for person in people for one in access.covering(person)}.difference(OWNING):
+        granted |= access.states("access", subject, "edit")
+    for person in people:
+        for subject in OWNING:
             granted |= access.states("access", subject, "edit") & access.covered(person, subject)
     cause, source = _why_nobody(context, np.flatnonzero(stuck), granted)
     for (why, by), pages in kind.grouped(np.flatnonzero(stuck & (cause > 0)), cause, source):
@@ -218,7 +225,9 @@ def edit_without_view(context: FindingContext, kind: BoundKind) -> Iterator[Find
         for person in access.people_ever_covered(subject):
             if not (context.site.people.has(person) and access.is_admin(person)):
                 mine = edits & access.covered(person, subject) & ~access.allowed(person, "view")
-                people += [person] if mine.any() else []
+                if not mine.any():
+                    continue
+                people.append(person)
                 denied |= mine & access.denied(person, "view")
                 lost |= mine
         name = f"access.{subject}"

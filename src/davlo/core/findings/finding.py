@@ -22,7 +22,8 @@ from .mending import Remedy
 LEVELS = ("error", "warning", "note")
 MOST_OF_CAUSE = 64
 """So many statements tell causes apart, where there are very many."""
-_COUNTS = re.compile(r"\d[\d,.]*( pages?\b)?")
+COUNTS = re.compile(r"\d[\d,.]*( pages?\b)?")
+"""Numbers and counts in a message, which change while the cause stays."""
 
 
 class Said(NamedTuple):
@@ -163,7 +164,7 @@ class Finding:
             said = self.statements.causes()
         else:
             said = tuple((one.scope, one.value) for one in self.statements)
-        return (self.kind, self.setting, said or _COUNTS.sub("N", self.message))
+        return (self.kind, self.setting, said or COUNTS.sub("N", self.message))
 
     def as_json(self) -> dict[str, object]:
         """The finding as JSON holds it."""

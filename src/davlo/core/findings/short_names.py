@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Iterable
 from dataclasses import replace
 
-from .finding import Finding
+from .finding import COUNTS, Finding
 
 _LETTERS = "bcdfghjkmnpqrstvwxz23456789"
 """No vowels, so that no words come about; no letters that are taken for others."""
@@ -15,14 +15,21 @@ LENGTH = 6
 
 
 def named(findings: Iterable[Finding]) -> list[Finding]:
-    """The findings with their short names. Those of one cause also go by their first page."""
+    """The findings with their short names. Those of one cause also go by their first page, and then by their words."""
     found = list(findings)
     causes = [repr(one.cause) for one in found]
-    several = Counter(causes)
-    return [
-        replace(one, name=short_name(cause + (one.pages[0] if several[cause] > 1 and len(one.pages) else "")))
-        for one, cause in zip(found, causes, strict=True)
-    ]
+    for more in (_first_page, _words):
+        several = Counter(causes)
+        causes = [cause + more(one) if several[cause] > 1 else cause for one, cause in zip(found, causes, strict=True)]
+    return [replace(one, name=short_name(cause)) for one, cause in zip(found, causes, strict=True)]
+
+
+def _first_page(finding: Finding) -> str:
+    return finding.pages[0] if len(finding.pages) else ""
+
+
+def _words(finding: Finding) -> str:
+    return COUNTS.sub("N", finding.message)
 
 
 def short_name(text: str) -> str:
