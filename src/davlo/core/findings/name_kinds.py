@@ -8,7 +8,8 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.grouping import distinct_numbers, groups
+from ..arrays.codebooks import distinct
+from ..arrays.grouping import groups
 from ..change.steps import CHANGED, Adjust, Change, Declare, RenameFact, Say, SetFact, SetSite, Undeclare
 from ..faults import Place
 from ..site.catalogue import Adjustment
@@ -337,6 +338,7 @@ def unread_setting(context: FindingContext, kind: BoundKind) -> Iterator[Finding
         of_setting = kind.of(setting.name)
         if not len(pages) or shown[pages].any() or not of_setting.reports(pages):
             continue
+        source = context.effective.resolved(number).source[pages].astype(np.int64)
         users = ", ".join(setting.used_by)
         why = (
             f"{users} {'stands' if len(setting.used_by) == 1 else 'stand'} on none of them"
@@ -345,7 +347,7 @@ def unread_setting(context: FindingContext, kind: BoundKind) -> Iterator[Finding
         )
         yield of_setting.finding(
             pages,
-            distinct_numbers(context.effective.resolved(number).source[pages])[:MOST_SAID],
+            source[np.sort(distinct(source)[0])][:MOST_SAID].tolist(),  # in the order of the tree
             f"{setting.name} is set on {count(len(pages), 'page')}, and {why}: no reader sees it",
             f"no one edit mends it: decide where {users} should stand, and put it on these pages"
             if users

@@ -9,6 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from davlo.core.change.difference import AccessRow
+from davlo.core.change.steps import Say
 from davlo.core.findings.finding import Finding
 from davlo.core.findings.mending import MOST_STEPS, Remedy
 from davlo.core.findings.remedies import remedies
@@ -99,6 +100,7 @@ class Mender:
         changed[finding.pages.numbers] = False
         elsewhere, gains = int(np.count_nonzero(changed)), remedy.gains(self._effective)
         is_far = len(finding.pages) and elsewhere > max(FEW_ELSEWHERE, FAR * len(finding.pages))
-        if is_far or any(row.who == VISITOR for row in gains):
+        says_nothing = not changes and all(isinstance(step, Say) for step in remedy.change.steps)
+        if is_far or says_nothing or any(row.who == VISITOR for row in gains):
             return None
         return Way(remedy.words, tuple(edits), changes, elsewhere, gains)
