@@ -77,6 +77,8 @@ WRONG = {
     "layouts: {a: {areas: [x], width: huge}}": "width takes one of narrow, medium, full, not 'huge'",
     "layouts: {a: {areas: [x], own_content: maybe}}": "own_content takes yes or no, not 'maybe'",
     "layouts: {a: {areas: [X]}}": "'X' is no name",
+    "layouts: {a: {areas: [x]}, '': {based_on: a}}": "'' is no name",
+    "looks: {'': {width: 28}}": "'' is no name",
     "layouts: {a: [x]}": "the layout a takes keys with values, not a list",
     "layouts: {a: {areas: [x]}}\nthemes: {t: {areas: [x], calls: {y: x}}}": "no layout has an area 'y'",
     "layouts: {a: {areas: [x]}}\nthemes: {t: {areas: [x], calls: {x: z}}}": "calls of x takes one of x, not 'z'",

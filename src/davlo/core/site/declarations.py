@@ -297,10 +297,10 @@ def _bases_first(said: Mapping[str, Layout] | Mapping[str, Look]) -> Iterator[st
     done: set[str] = set()
     for name in said:
         chain = []
-        while name and name not in done:
+        while name not in done:
             chain.append(name)
             done.add(name)
-            name = said[name].based_on
+            name = said[name].based_on or name
         yield from reversed(chain)
 
 
