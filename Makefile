@@ -56,6 +56,8 @@ bench: $(VENV)/.ready-test
 	$(BIN)/python -m benchmarks.size --pages $(PAGES) --check --peers
 	@echo "== measuring what each kind of finding takes"
 	$(BIN)/python -m benchmarks.kinds --pages $(PAGES)
+	@echo "== measuring check on large sites of other shapes"
+	$(BIN)/python -m benchmarks.large_shapes --pages $(PAGES)
 	@echo "== measuring how the time grows with the size of odd sites (a minute)"
 	$(BIN)/python -m benchmarks.growth
 	@echo "== measuring what a cache would save"
