@@ -39,7 +39,7 @@ def make(folder: Path, edits: tuple[Edit, ...]) -> None:
 def identity(finding: Finding) -> tuple[object, ...]:
     """What a finding is about, wherever its lines are: taking one thing away may bring out the next."""
     said = [(one.scope, one.value) for one in finding.statements]
-    return (finding.kind, finding.setting, said, list(finding.pages), "deny" in finding.message.split(":")[0])
+    return (finding.kind, finding.setting, said, list(finding.pages), "scopes deny" in finding.message)
 
 
 def mender(folder: Path) -> tuple[Mender, list[Finding]]:
