@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.arrays.codebooks import Mask
-from davlo.core.arrays.texts import Texts, concatenated
+from davlo.core.arrays.texts import Texts, byte_table, concatenated
 from davlo.core.progress import work
 
 from .csv_lines import write_csv
@@ -18,12 +18,6 @@ from .json_text import json_text
 
 BLOCK = 1 << 14
 """Rows put together at a time."""
-
-
-def _bytes(some: bytes) -> Mask:
-    found = np.zeros(256, dtype=bool)
-    found[[*some]] = True
-    return found
 
 
 class Notation(NamedTuple):
@@ -57,8 +51,8 @@ def csv_cell(text: str) -> str:
     return buffer.getvalue()[1:-1]
 
 
-CSV = Notation(_bytes(b'",\r\n'), "", csv_cell)
-JSON = Notation(_bytes(b'"\\\x7f\xc2\xe2\xed' + bytes(range(32))), '"', json_text)
+CSV = Notation(byte_table(b'",\r\n'), "", csv_cell)
+JSON = Notation(byte_table(b'"\\\x7f\xc2\xe2\xed' + bytes(range(32))), '"', json_text)
 
 
 Coded = tuple[NDArray[np.signedinteger], Sequence[str]]
@@ -94,12 +88,9 @@ def written(texts: Texts, notation: Notation, before: str = "") -> Texts:
     >>> written(Texts.of(["a", 'b"']), JSON, ", ").tolist()
     [', "a"', ', "b\\\\""']
     """
-    places = np.flatnonzero(notation.suspect[texts.data])
-    odd = np.flatnonzero(places.searchsorted(texts.end) > places.searchsorted(texts.start))
-    around = [before + notation.quote, notation.quote]
-    found = texts
+    odd, around, found = texts.holding(notation.suspect), (before + notation.quote, notation.quote), texts
     if any(around):
-        first, last = (Texts.of([one]).take(np.zeros(len(texts), dtype=np.int64)) for one in around)
+        first, last = (Texts.repeated(one, len(texts)) for one in around)
         found = concatenated([first, texts, last])
     return found.replaced(odd, Texts.of(before + notation.of(text) for text in texts.take(odd).tolist()))
 

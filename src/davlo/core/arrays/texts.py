@@ -19,9 +19,18 @@ _BLOCK = 1 << 14
 MASKS = (np.tri(PIECE + 1, PIECE, -1, dtype=np.uint8) * np.uint8(255)).view(f"V{PIECE}").ravel()
 """For each length up to a piece, the bytes that count; a piece is one element, which NumPy gathers fast."""
 
-SPACE_BEGINS = np.zeros(256, dtype=bool)
+
+def byte_table(marked: bytes) -> Mask:
+    """A table that marks these bytes. bool[256]"""
+    table = np.zeros(256, dtype=bool)
+    table[[*marked]] = True
+    return table
+
+
+SPACE_BEGINS = byte_table(bytes(range(33)) + b"\xc2\xe1\xe2\xe3")
 """Which bytes white space may begin with, that beyond ASCII too."""
-SPACE_BEGINS[[*range(33), 0xC2, 0xE1, 0xE2, 0xE3]] = True
+_BYTES = 1 << 20
+"""Bytes looked at at a time."""
 
 
 class Texts(Sequence[str]):
@@ -215,6 +224,22 @@ class Texts(Sequence[str]):
         found = places[np.minimum(at, len(places) - 1)]
         return np.where((at < len(places)) & (found < self.end), found, -1)
 
+    def holding(self, table: Mask) -> NDArray[np.int64]:
+        """The texts that hold a byte which a table marks. int64[n]
+
+        Example
+        -------
+        >>> Texts.of(["/a b", "/a", "/,"]).holding(byte_table(b" ,")).tolist()
+        [0, 2]
+        """
+        places = places_of(self.data, table)
+        return np.flatnonzero(places.searchsorted(self.start) < places.searchsorted(self.end))
+
+    @classmethod
+    def repeated(cls, text: str, count: int) -> Texts:
+        """The same text so many times; its bytes are shared."""
+        return cls.of([text]).take(np.zeros(count, dtype=np.int64))
+
     def laid_out(self) -> Texts:
         """These texts one after the other, in bytes of their own."""
         length = self.end - self.start
@@ -297,6 +322,12 @@ def last_bits(holds: Mask, width: NDArray[np.int64]) -> NDArray[np.int64]:
     bits &= ~(bits >> np.uint64(1))  # the highest stays; the next goes, so that nothing is rounded up to a higher one
     exponent = (bits.astype(np.float64).view(np.int64) >> 52) - 1023
     return np.where(bits > 0, exponent, -1)
+
+
+def places_of(data: NDArray[np.uint8], table: Mask) -> NDArray[np.int64]:
+    """Where bytes stand that a table marks; some are looked at at a time, as a mask of all takes much room. int64[n]"""
+    some = [np.flatnonzero(table[data[at : at + _BYTES]]) + at for at in range(0, len(data), _BYTES)]
+    return np.concatenate(some) if some else np.zeros(0, dtype=np.int64)
 
 
 def concatenated(parts: Sequence[Texts]) -> Texts:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ..arrays.grouping import groups
 from ..arrays.path_finder import Finder
-from ..arrays.texts import SPACE_BEGINS, Texts
+from ..arrays.texts import SPACE_BEGINS, Texts, byte_table, places_of
 from ..change.steps import CHANGED, AddPage, Change, Declare, NameInstead
 from ..site.declarations import Block
 from ..site.page_mentions import page_mentions
@@ -36,15 +36,11 @@ _MIX_UPS = (
     (_DOTS, "holds . or .. as a part", "browsers take that for another folder"),
 )
 """What makes a path odd, and what comes of it."""
-_SUSPECT = SPACE_BEGINS.copy()
-_SUSPECT[[*b",;"]] = True
+_SUSPECT = SPACE_BEGINS | byte_table(b",;")
 """The bytes with which white space and separators begin."""
-_SLASH = np.arange(256) == ord("/")
-_FOLDS = np.arange(256) >= 128
-_FOLDS[[*string.ascii_uppercase.encode(), ord("%")]] = True
-"""The bytes of which one stands in each of two paths, or in one, that differ only in letter case or percent codes."""
-_BLOCK = 1 << 20
-"""Bytes looked at at a time."""
+_SLASH = byte_table(b"/")
+_FOLDS = byte_table(string.ascii_uppercase.encode() + b"%" + bytes(range(128, 256)))
+"""Of two paths that differ only in letter case or percent codes, at least one holds one of these bytes."""
 
 
 @site_kind(
@@ -147,7 +143,7 @@ def odd_path(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A path holds what is easily mistaken, or differs from another's only by letter case, `%2F` or `%25`."""
     site = context.site
     paths = site.tree.paths
-    candidates = np.flatnonzero(_may_be_odd(paths))
+    candidates = _may_be_odd(paths)
     texts = paths.take(candidates).tolist()
     for pattern, what, why in _MIX_UPS:
         at = candidates[[pattern.search(text) is not None for text in texts]] if texts else NO_PAGES
@@ -178,28 +174,22 @@ def _of_page(context: FindingContext, page: int) -> Said:
     return Said("inventory", context.site.inventory, int(context.site.tree.line[page]), context.site.tree.paths[page])
 
 
-def _may_be_odd(paths: Texts) -> NDArray[np.bool_]:
-    """Paths that may hold what is looked for. bool[paths]"""
-    slash = _places(paths.data[:-1], _SLASH)
+def _may_be_odd(paths: Texts) -> NDArray[np.int64]:
+    """Paths that may hold what is looked for. int64[n]"""
+    slash = places_of(paths.data[:-1], _SLASH)
     after = paths.data[slash + 1]
     slash = slash[(after == ord("/")) | (after == ord("."))]
-    places = np.sort(np.append(_places(paths.data, _SUSPECT), slash))
-    held: NDArray[np.bool_] = np.searchsorted(places, paths.start) < np.searchsorted(places, paths.end)
-    return held
-
-
-def _places(data: NDArray[np.uint8], table: NDArray[np.bool_]) -> NDArray[np.int64]:
-    """Where bytes stand that a table marks; some at a time, as paths take much room. int64[n]"""
-    some = [np.flatnonzero(table[data[at : at + _BLOCK]]) + at for at in range(0, len(data), _BLOCK)]
-    return np.concatenate(some) if some else NO_PAGES
+    held = np.searchsorted(slash, paths.start) < np.searchsorted(slash, paths.end)
+    return np.union1d(np.flatnonzero(held), paths.holding(_SUSPECT))
 
 
 def _alike(paths: Texts) -> NDArray[np.int64]:
     """For each page that differs from another only by letter case, `%2F` or `%25`, the first of these; else -1."""
     found = np.full(len(paths), -1, dtype=np.int64)
-    if not any(_FOLDS[paths.data[at : at + _BLOCK]].any() for at in range(0, len(paths.data), _BLOCK)):
+    odd = paths.holding(_FOLDS)  # the others are as they are when folded
+    if not len(odd):
         return found
-    folded = Texts.of(_folded(path) for path in paths.tolist())
+    folded = paths.replaced(odd, Texts.of(_folded(path) for path in paths.take(odd).tolist()))
     first = Finder(folded).firsts()
     again = np.flatnonzero(first != np.arange(len(paths)))
     found[again] = first[again]

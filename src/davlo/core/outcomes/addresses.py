@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
-from ..arrays.texts import Texts, concatenated, stacked
+from ..arrays.texts import Texts, byte_table, concatenated, stacked
 from ..site.model import SiteModel
 
 LANGUAGE_TAG = re.compile(r"[A-Za-z]{2,8}(-[A-Za-z0-9]{1,8})*")
@@ -22,18 +22,11 @@ _HOST = re.compile(r"[\w.~%:-]+")
 _NO_ADDRESS = re.compile(r"[\x00-\x20\x7f-\x9f<>\"\\^`{|}\u2028\u2029\u202a-\u202e\u2066-\u2069\ud800-\udfff]")
 
 
-def _bytes(text: str) -> Mask:
-    """Which bytes stand in a text. bool[256]"""
-    found = np.zeros(256, dtype=bool)
-    found[[*text.encode()]] = True
-    return found
-
-
-_MAY_STAND = _bytes(string.ascii_letters + string.digits + "-._~/?!$&'()*+,;=:@")
+_MAY_STAND = byte_table((string.ascii_letters + string.digits + "-._~/?!$&'()*+,;=:@").encode())
 """The bytes that may stand in a path and a query as they are (RFC 3986, sections 3.3 and 3.4)."""
 _BLOCK = 1 << 14
 """Addresses encoded at a time."""
-_HEX = _bytes(string.hexdigits)
+_HEX = byte_table(string.hexdigits.encode())
 _DIGITS = np.frombuffer(b"0123456789ABCDEF", dtype=np.uint8)
 
 

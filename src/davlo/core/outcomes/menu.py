@@ -118,5 +118,5 @@ def _home_in_its_place(site: SiteModel, pages: Pages, level: Pages) -> Pages:
     others = pages[pages != home]
     top = np.flatnonzero(level[others] == 0)
     path = site.tree.paths[home]
-    after = [at for at in top.tolist() if (order[others[at]], site.tree.paths[others[at]]) > (order[home], path)]
-    return np.insert(others, after[0] if after else len(others), home)
+    after = (at for at in top.tolist() if (order[others[at]], site.tree.paths[others[at]]) > (order[home], path))
+    return np.insert(others, next(after, len(others)), home)

@@ -192,12 +192,7 @@ class _Words:
         if self._sections is not None:
             return self._sections[pages]
         if len(pages) * FEW < len(self.site.tree):
-            above = [
-                [p for p in self.site.tree.ancestors(page) if p != self.site.facts.home] for page in pages.tolist()
-            ]
-            return np.array(
-                [path[0] if path else page for path, page in zip(above, pages.tolist(), strict=True)], np.int64
-            )
+            return np.array([self._branch(page) for page in pages.tolist()], dtype=np.int64)
         self._sections = sections(self.site)
         return self._sections[pages]
 

@@ -59,11 +59,11 @@ class UrlElements:
         languages = Texts.of(own.languages)
         self._links = concatenated(
             [
-                _constant('\n    <xhtml:link rel="alternate" hreflang="', len(own.alternate)),
+                Texts.repeated('\n    <xhtml:link rel="alternate" hreflang="', len(own.alternate)),
                 languages.take(own.language[own.alternate]),
-                _constant('" href="', len(own.alternate)),
+                Texts.repeated('" href="', len(own.alternate)),
                 _escaped(own.url.take(own.alternate)),
-                _constant('"/>', len(own.alternate)),
+                Texts.repeated('"/>', len(own.alternate)),
             ]
         )
         edges = np.append(self._links.start, len(self._links.data)) if len(own.alternate) else np.zeros(1, np.int64)
@@ -82,18 +82,14 @@ class UrlElements:
         """The elements of some addresses, one after the other."""
         some = slice(begin, end)
         parts = [
-            _constant("\n  <url>\n    <loc>", end - begin),
+            Texts.repeated("\n  <url>\n    <loc>", end - begin),
             self._loc[some],
-            _constant("</loc>", end - begin),
+            Texts.repeated("</loc>", end - begin),
             *(said[some] for said in self._said),
             self._of_links[some],
-            _constant("\n  </url>", end - begin),
+            Texts.repeated("\n  </url>", end - begin),
         ]
         return concatenated(parts).data.tobytes()
-
-
-def _constant(text: str, count: int) -> Texts:
-    return Texts.of([text]).take(np.zeros(count, dtype=np.int64))
 
 
 def _elements(name: str, column: Column) -> Texts:
