@@ -18,7 +18,7 @@ from .results import FOLDER, keep
 from .size import run
 
 BRANCHES = 1_000
-"""So many branches, so that there can be as many statements about branches."""
+"""How many branches a shape has; some shapes make a statement about each."""
 HEAD = "davlo: 1\nsite: {name: Shape, url: 'https://shape.example'}\n"
 PLAIN = "everywhere: {title.pattern: '{title} at {site}', access: {everyone: [view], ida.marsh: [edit]}}\n"
 PEOPLE = "people: {names: [ida.marsh]}\n"

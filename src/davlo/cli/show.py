@@ -80,7 +80,7 @@ def command(
 
 
 def _pages(site: Site, words: Sequence[str]) -> list[int]:
-    """The pages that words name; where all of them together are a title, that they lack quotes is told."""
+    """The pages that words name. If all the words together are a title, the error says to put it in quotes."""
     try:
         return [site.find_page(each) for each in words]
     except UnknownName as error:

@@ -175,18 +175,17 @@ class _Records:
 
     def _headings(self, columns: Sequence[Supplied]) -> Pieces:
         """What supplies the heading of each page, nothing twice."""
-        words: list[tuple[str, ...]] = [(), ("title",)]
-        codes = is_yes(self.effective, "title.show").astype(np.int64)
+        words: list[tuple[str, ...]] = [()]
+        codes = np.zeros(self.rows, dtype=np.int64)
         for supplied, blocks in columns:
             first, which = distinct(codes * len(blocks) + supplied)
             before, more = codes[first].tolist(), supplied[first].tolist()
-            words = [(*words[one], *blocks[other]) for one, other in zip(before, more, strict=True)]
+            words = [
+                tuple(dict.fromkeys((*words[one], *blocks[other]))) for one, other in zip(before, more, strict=True)
+            ]
             codes = which.astype(np.int64)
-        texts = [
-            json_text([*word[:1], *dict.fromkeys(word[1:])] if word[:1] == ("title",) else [*dict.fromkeys(word)])
-            for word in words
-        ]
-        return Pieces.of([f', "headings": {text}' for text in texts], codes)
+        told = [json_text(some) for word in words for some in (word, ("title", *word))]
+        return Pieces.of([f', "headings": {text}' for text in told], 2 * codes + is_yes(self.effective, "title.show"))
 
 
 class _Alike(NamedTuple):

@@ -21,7 +21,7 @@ from .mending import Remedy
 
 LEVELS = ("error", "warning", "note")
 MOST_OF_CAUSE = 64
-"""So many statements tell causes apart, where there are very many."""
+"""How many statements of a finding its cause names at most."""
 COUNTS = re.compile(r"\d[\d,.]*( pages?\b)?")
 """Numbers and counts in a message, which change while the cause stays."""
 

@@ -330,11 +330,7 @@ def unread_setting(context: FindingContext, kind: BoundKind) -> Iterator[Finding
         if not setting.own or not len(statements.of_setting(number)):
             continue
         pages = np.flatnonzero((context.effective.resolved(number).source >= 0) & site.has(number))
-        shown = np.zeros(len(site.tree), dtype=bool)
-        for name in setting.used_by:
-            for section in ("layout", "band", "block"):
-                if name in context.uses.names(section):
-                    shown |= context.uses.pages(section, name)
+        shown = context.uses.showing(setting)
         of_setting = kind.of(setting.name)
         if not len(pages) or shown[pages].any() or not of_setting.reports(pages):
             continue

@@ -91,7 +91,7 @@ def _encoded(texts: Texts) -> Texts:
 
 
 class Pattern(NamedTuple):
-    """What stands before and after the paths in addresses: a text for each language, and none for full addresses."""
+    """The texts before and after the path in an address, for each language; a full address has none."""
 
     pieces: tuple[tuple[str, ...], ...]
 

@@ -60,10 +60,7 @@ class Met:
         UnknownName
             If there is no such setting.
         """
-        number = self.site.setting_number(setting) if isinstance(setting, str) else setting
-        if not self.is_asked(number):
-            return np.ones(len(self.site.tree), dtype=bool)
-        mask: Mask = self.reasons(number).codes == 0
+        mask: Mask = self.reasons(setting).codes == 0
         return mask
 
     def reason(self, page: str | int, setting: str | int) -> str:
@@ -75,10 +72,7 @@ class Met:
             If there is no such page or setting.
         """
         page = self.site.page_number(page) if isinstance(page, str) else page
-        number = self.site.setting_number(setting) if isinstance(setting, str) else setting
-        if not self.is_asked(number):
-            return ""
-        return self.reasons(number)[page]
+        return self.reasons(setting)[page]
 
     def prevented(self, setting: str | int, pages: NDArray[np.int64]) -> list[tuple[str, int]]:
         """What prevents that a setting's value is met on these pages, and on how many of them, the most first.
@@ -88,31 +82,32 @@ class Met:
         UnknownName
             If there is no such setting.
         """
-        number = self.site.setting_number(setting) if isinstance(setting, str) else setting
-        if not self.is_asked(number):
-            return []
-        reasons = self.reasons(number)
+        reasons = self.reasons(setting)
         counts = np.bincount(reasons.codes[pages], minlength=len(reasons.words)).tolist()
         found = [(reasons.words[code], count) for code, count in enumerate(counts) if code and count]
         return sorted(found, key=lambda one: -one[1])
 
-    def reasons(self, number: int) -> Column:
-        """What prevents that a setting's value is met, for each page; code 0, and empty, where it is met."""
+    def reasons(self, setting: str | int) -> Column:
+        """What prevents that a setting's value is met, for each page; code 0, and empty, where it is met.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+        """
+        number = self.site.setting_number(setting) if isinstance(setting, str) else setting
+        if not self.is_asked(number):
+            return Column.blank(len(self.site.tree))
         found = self._found.get(number)
         if found is None:
             words = Codebook([""])
-            setting = self.site.catalogue[number]
-            codes: Reasons
-            if setting.own:
-                codes = self._of_own(setting, words)
-            elif setting.family in AREA_FAMILIES:
-                codes = self._of_area(setting, words)
-            elif setting.name == LABEL:
-                codes = self._of_menu(words)
-            elif setting.name in OF_SITEMAP:
-                codes = self._of_sitemap(words)
+            declared = self.site.catalogue[number]
+            if declared.own:
+                codes = self._of_own(declared, words)
+            elif declared.family in AREA_FAMILIES:
+                codes = self._of_area(declared, words)
             else:
-                codes = np.zeros(len(self.site.tree), dtype=np.int32)
+                codes = self._of_menu(words) if declared.name == LABEL else self._of_sitemap(words)
             codes[~self.site.has(number)] = 0
             found = self._found[number] = Column(codes.astype(np.int32), words.items)
         return found
@@ -146,11 +141,7 @@ class Met:
 
     def _of_own(self, setting: Setting, words: Codebook[str]) -> Reasons:
         """Of a setting of the site's own: whether something in its `used_by` stands on the page."""
-        shown = np.zeros(len(self.site.tree), dtype=bool)
-        for name in setting.used_by:
-            for kind in ("layout", "band", "block"):
-                if name in self._uses.names(kind):
-                    shown |= self._uses.pages(kind, name)
+        shown = self._uses.showing(setting)
         users = ", ".join(setting.used_by)
         verb = "is" if len(setting.used_by) == 1 else "are"
         why = f"{users} {verb} not on the page" if users else "nothing shows it: its used_by is empty"

@@ -79,12 +79,16 @@ class Outcomes:
     @cached_property
     def sitemap(self) -> Codes:
         """For each page a code into `SITEMAP_REASONS`, 0 where it is listed. int32[pages]"""
-        return sitemap_codes(self.effective, AccessModel(self.effective))
+        return sitemap_codes(self.effective, self._access)
 
     @cached_property
     def visible(self) -> Mask:
         """The pages that a visitor may view. bool[pages]"""
-        return AccessModel(self.effective).may(VISITOR, "view")
+        return self._access.may(VISITOR, "view")
+
+    @cached_property
+    def _access(self) -> AccessModel:
+        return AccessModel(self.effective)
 
     @cached_property
     def not_in_menu(self) -> Column:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Mask, words_where
 from ..faults import Place, UnknownName
 from ..resolve.effective import EffectiveModel
+from ..site.settings import Setting
 from .access import AccessModel
 from .areas import Standing, codes_where, standing
 
@@ -114,6 +115,15 @@ class Uses:
     def pages(self, kind: str, name: str) -> Mask:
         """The pages on which a declaration stands, whether the theme shows it or not. bool[pages]"""
         return self._any(self.where(kind, name).values())
+
+    def showing(self, setting: Setting) -> Mask:
+        """The pages on which something in a setting's `used_by` stands. bool[pages]"""
+        found = np.zeros(len(self.site.tree), dtype=bool)
+        for name in setting.used_by:
+            for kind in ("layout", "band", "block"):
+                if name in self.names(kind):
+                    found |= self.pages(kind, name)
+        return found
 
     def met(self, kind: str, name: str) -> Mask:
         """The pages on which a reader meets a declaration. bool[pages]"""

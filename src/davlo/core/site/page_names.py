@@ -78,7 +78,7 @@ class PageNames:
         return bool(_ADDRESS.match(text))
 
     def _local(self, name: str) -> str:
-        """What stands after the site's own address; any other name as it is."""
+        """The part of an address after the site's own; any other name unchanged."""
         if not self.is_address(name):
             return name
         try:

@@ -169,7 +169,7 @@ def _ends(block: bytes, after_return: bool) -> NDArray[np.int64]:
 
 
 def value_cell(value: Raw) -> Raw:
-    """A value for a cell: the empty text is said in so many words, since a blank cell says nothing."""
+    """A value for a cell. The empty text becomes `<empty>`, since a blank cell says nothing."""
     return EMPTY if value == "" else value
 
 

@@ -21,9 +21,9 @@ from .rewrite import Rewriter
 from .yaml_text import CannotRewrite
 
 FAR = 5
-"""A way that changes so many times the pages of a finding, and more, is left out: it takes too much for too few."""
+"""A way is left out if it changes more than this many times as many other pages as the finding is about."""
 FEW_ELSEWHERE = 20
-"""So many other pages a way may change in any case."""
+"""A way that changes no more than this many other pages is always offered."""
 
 
 class Way(NamedTuple):
