@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import inspect
+import os
 import subprocess
 import sys
 from collections.abc import Iterator
@@ -150,7 +151,8 @@ def test_a_process_ends_with_its_status_and_all_it_said(
     site = [] if "--help" in words else ["--site", str(garden)]
     status = status_of([*words, *site])
     told = capfd.readouterr()
-    run = subprocess.run([sys.executable, "-m", "davlo", *words, *site], capture_output=True, text=True)
+    same = {**os.environ}  # a library may set COLUMNS for a new process alone
+    run = subprocess.run([sys.executable, "-m", "davlo", *words, *site], capture_output=True, text=True, env=same)
     assert (run.returncode, run.stdout, run.stderr) == (status, told.out, told.err)
     assert told.out or status == 2
 

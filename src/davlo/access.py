@@ -32,11 +32,11 @@ class Access:
 
     def people(self) -> tuple[str, ...]:
         """Everyone who is declared."""
-        return self._model.persons()
+        return self._effective.site.people.names
 
     def is_admin(self, who: str) -> bool:
         """Whether a person may do everything."""
-        return self._model.is_admin(who)
+        return self._effective.site.people.is_admin(who)
 
     def may(self, who: str, action: str, page: str) -> bool:
         """Whether someone may do an action on a page.

@@ -292,10 +292,14 @@ class Site(SiteModel):
         >>> davlo.open_demo().check().findings[0].level
         'error'
         """
+        from davlo.core.arrays.in_background import MANY, in_background
         from davlo.core.findings.check import check
         from davlo.files.store.last_sitemap import last_published
 
-        published = last_published(Path(self.folder), self.sitemap.join) if self.folder else None
+        published = None
+        if self.folder:
+            folder, joins = Path(self.folder), self.sitemap.join
+            published = in_background(lambda: last_published(folder, joins), len(self.tree) >= MANY)
         asked = None
         if pages is not None:
             asked = np.zeros(len(self.tree), dtype=bool)

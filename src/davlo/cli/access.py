@@ -8,10 +8,11 @@ import click
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.outcomes.access import VISITOR, AccessModel
+from davlo.core.outcomes.access import AccessModel
 from davlo.core.outcomes.menu_order import menu_order
 from davlo.core.outcomes.outline import outline
 from davlo.core.progress import each
+from davlo.core.site.people import VISITOR
 from davlo.core.site.source import source_of
 from davlo.core.site.values import format_value
 from davlo.core.wording import count
@@ -81,7 +82,7 @@ def command(
     opened = open_named_site(site)
     access = AccessModel(opened.resolve())
     if who is not None:
-        access.covering(who)
+        opened.people.covering(who)
     top = -1 if branch is None else opened.find_page(branch)
     if action is not None:
         _who_may(access, action, menu_order(opened, top) if page is None else np.array([opened.find_page(page)]), form)
@@ -98,7 +99,7 @@ def command(
 
 
 def _people(access: AccessModel) -> list[str]:
-    return [VISITOR, *access.persons()]
+    return [VISITOR, *access.site.people.names]
 
 
 def _overview(access: AccessModel, pages: Pages, form: str) -> None:
@@ -217,7 +218,7 @@ def _on_page(site: Site, access: AccessModel, page: int, form: str) -> None:
 
 
 def _how(access: AccessModel, who: str) -> str:
-    return "an admin" if access.is_admin(who) else ", ".join(access.site.people.groups_of(who))
+    return "an admin" if access.site.people.is_admin(who) else ", ".join(access.site.people.groups_of(who))
 
 
 def _decisions(site: Site, access: AccessModel, page: int, who: str, form: str) -> None:

@@ -88,8 +88,16 @@ def test_why_they_may(path: str, who: str, action: str, reason: str, access: Acc
 
 
 def test_subjects_are_those_that_are_named_everyone_first(access: AccessModel) -> None:
-    assert access.subjects() == ("everyone", "signed-in", "owner", "owner-group", "crew", "dora.pell", "keepers")
-    assert access.covering("celia.dunn") == (
+    assert access.classes.subjects() == (
+        "everyone",
+        "signed-in",
+        "owner",
+        "owner-group",
+        "crew",
+        "dora.pell",
+        "keepers",
+    )
+    assert access.site.people.covering("celia.dunn") == (
         "everyone",
         "signed-in",
         "celia.dunn",
@@ -99,15 +107,16 @@ def test_subjects_are_those_that_are_named_everyone_first(access: AccessModel) -
         "owner-group",
     )
     with pytest.raises(davlo.UnknownName, match="there is no person 'keepers'"):
-        access.covering("keepers")
+        access.site.people.covering("keepers")
 
 
 def test_whom_a_subject_covers(access: AccessModel) -> None:
-    assert access.people_ever_covered("crew") == ("celia.dunn", "dora.pell")
-    assert access.people_ever_covered("everyone") == ("visitor",)
-    own = access.site.tree.number("/own")
-    assert [who for who in access.persons() if access.covered(who, "owner")[own]] == ["amber.finch"]
-    assert [who for who in access.persons() if access.covered(who, "owner-group")[own]] == ["celia.dunn"]
+    assert access.site.people.ever_covered("crew") == ("celia.dunn", "dora.pell")
+    assert access.site.people.ever_covered("everyone") == ("visitor",)
+    classes = access.classes
+    own = classes.of[access.site.tree.number("/own")]
+    assert [who for who in access.site.people.names if classes.covered(who, "owner")[own]] == ["amber.finch"]
+    assert [who for who in access.site.people.names if classes.covered(who, "owner-group")[own]] == ["celia.dunn"]
 
 
 @of_made_up_sites(40)
@@ -117,15 +126,15 @@ def test_who_may_and_what_is_closed_agree_with_may(site: SiteDict) -> None:
     pages = np.array([page for page in range(len(opened.tree)) if random.random() < 0.7], dtype=np.int64)
     for action in opened.actions:
         grants = {grant.who: grant for grant in access.who_may(action, pages)}
-        for who in ("visitor", *access.persons()):
+        for who in ("visitor", *access.site.people.names):
             may = [page for page in pages.tolist() if access.may(who, action)[page]]
             assert (grants[who].pages if who in grants else 0) == len(may)
-            if may and not access.is_admin(who):
+            if may and not access.site.people.is_admin(who):
                 told = {str(source) for page in may for _, source in access.why(who, action, page).allowed_by}
                 through = grants[who].through
                 assert {str(source) for _, source, _ in through} <= told
                 assert max(count for _, _, count in through) <= len(may) <= sum(count for _, _, count in through)
-    for who in ("visitor", *access.persons()):
+    for who in ("visitor", *access.site.people.names):
         closed = access.closed(who, pages)
         hidden = sorted(page for cause in closed for page in cause.pages.tolist())
         assert hidden == [page for page in pages.tolist() if not access.may(who, "view")[page]]

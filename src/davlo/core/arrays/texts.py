@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .codebooks import Column, Mask
-from .in_background import in_blocks
+from .in_background import in_blocks, side_by_side
 
 Marks = NDArray[np.uint64]
 PIECE = 64
@@ -29,6 +29,7 @@ def byte_table(marked: bytes) -> Mask:
 
 SPACE_BEGINS = byte_table(bytes(range(33)) + b"\xc2\xe1\xe2\xe3")
 """Which bytes white space may begin with, that beyond ASCII too."""
+_NOWHERE = np.zeros(0, dtype=np.int64)
 _BYTES = 1 << 20
 """Bytes looked at at a time."""
 
@@ -232,7 +233,12 @@ class Texts(Sequence[str]):
         >>> Texts.of(["/a b", "/a", "/,"]).holding(byte_table(b" ,")).tolist()
         [0, 2]
         """
-        places = places_of(self.data, table)
+        return self.around(places_of(self.data, table))
+
+    def around(self, places: NDArray[np.int64]) -> NDArray[np.int64]:
+        """The texts in which some of these places in `data` lie, which are ascending. int64[n]"""
+        if not len(places):
+            return _NOWHERE
         return np.flatnonzero(places.searchsorted(self.start) < places.searchsorted(self.end))
 
     @classmethod
@@ -324,10 +330,23 @@ def last_bits(holds: Mask, width: NDArray[np.int64]) -> NDArray[np.int64]:
     return np.where(bits > 0, exponent, -1)
 
 
-def places_of(data: NDArray[np.uint8], table: Mask) -> NDArray[np.int64]:
-    """Where bytes stand that a table marks; some are looked at at a time, as a mask of all takes much room. int64[n]"""
-    some = [np.flatnonzero(table[data[at : at + _BYTES]]) + at for at in range(0, len(data), _BYTES)]
-    return np.concatenate(some) if some else np.zeros(0, dtype=np.int64)
+def places_of(data: NDArray[np.uint8], table: Mask, then: Mask | None = None) -> NDArray[np.int64]:
+    """Where bytes stand that a table marks, followed by one that `then` marks; a mask of all would take much room.
+    int64[n]"""
+    marked = np.flatnonzero(table)
+    found: list[NDArray[np.int64]] = [_NOWHERE] * (len(data) // _BYTES + 1)
+
+    def find(block: int) -> None:
+        begin = block * _BYTES
+        some = data[begin : begin + _BYTES]
+        places = np.flatnonzero(some == marked[0] if len(marked) == 1 else table[some]) + begin
+        if then is not None:
+            places = places[places + 1 < len(data)]
+            places = places[then[data[places + 1]]]
+        found[block] = places
+
+    side_by_side(find, range(len(found))) if len(found) > 1 else find(0)
+    return np.concatenate(found)
 
 
 def concatenated(parts: Sequence[Texts]) -> Texts:

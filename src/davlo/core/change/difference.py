@@ -10,12 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask, distinct
-from ..outcomes.access import VISITOR, AccessModel
+from ..outcomes.access import AccessModel
 from ..outcomes.met import Met
 from ..outcomes.page_outcomes import Outcomes
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import SECTIONS
 from ..site.model import SiteModel
+from ..site.people import VISITOR
 from ..site.source import Source, source_of
 from ..site.values import Plain, Value
 from .reach import common_codes
@@ -291,7 +292,7 @@ class Difference:
         was, now = AccessModel(self.before), AccessModel(self.after)
         first, second = self._pairs
         paths, found = self.before.site.tree.paths, []
-        people = dict.fromkeys([VISITOR, *was.persons(), *now.persons()])
+        people = dict.fromkeys([VISITOR, *was.site.people.names, *now.site.people.names])
         for who in people:
             for action in self.before.site.actions:
                 could, can = _may(was, who, action)[first], _may(now, who, action)[second]

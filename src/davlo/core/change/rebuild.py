@@ -10,10 +10,11 @@ import numpy as np
 
 from ..faults import UnknownName
 from ..site.catalogue import Adjustment, Catalogue, Vocabulary
-from ..site.declarations import SECTIONS, Declarations, People
+from ..site.declarations import SECTIONS, Declarations
 from ..site.facts import Facts
 from ..site.model import SiteModel
 from ..site.new_statements import Form, NewStatement
+from ..site.people import People
 from ..site.scopes import ScopeKind
 from ..site.settings import ACCESS_FAMILIES, Setting
 from ..site.types import Type, Types

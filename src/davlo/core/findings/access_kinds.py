@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..change.steps import Change, Say
-from ..outcomes.access import OWNING, VISITOR
+from ..site.people import OWNING, VISITOR
 from ..site.scopes import Scope, ScopeKind
 from ..wording import count, some_of
 from .bound_kind import BoundKind
@@ -69,21 +69,22 @@ def _closed_too(context: FindingContext, opens: int, closed: int) -> Remedy | No
 )
 def unreachable_grant(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """Someone may view or edit a page, and may not view one above it; another kind reports what anyone may view."""
-    site, access, tree = context.site, context.access, context.site.tree
-    anyone = access.allowed(VISITOR, "view")
+    site, tree, classes = context.site, context.site.tree, context.access.classes
+    anyone = context.access.allowed(VISITOR, "view")
     told = anyone & (tree.nearest_above(~anyone) >= 0)
-    found: dict[tuple[int, int, bytes], list[str]] = {}
+    alike: dict[tuple[bytes, bytes, bytes], list[str]] = {}
     for person in site.people.names:
-        if access.is_admin(person):
-            continue
-        view = access.allowed(person, "view")
-        if view.all():
-            continue
-        above = tree.nearest_above(~view)
-        pages = np.flatnonzero((view | access.allowed(person, "edit")) & (above >= 0) & ~told)
-        opens = _granting(context, person, pages)
-        for (by, closed), at in kind.grouped(pages, opens, above):
-            found.setdefault((by, closed, at.tobytes()), []).append(person)
+        view = classes.allowed(person, "view")
+        if not view.all():
+            acts = view | classes.allowed(person, "edit")
+            key = view.tobytes(), acts.tobytes(), _granting(context, person).tobytes()
+            alike.setdefault(key, []).append(person)
+    found: dict[tuple[int, int, bytes], list[str]] = {}
+    for (can_view, can_act, given), people in alike.items():
+        above = tree.nearest_above(~np.frombuffer(can_view, dtype=bool)[classes.of])
+        pages = np.flatnonzero(np.frombuffer(can_act, dtype=bool)[classes.of] & (above >= 0) & ~told)
+        for (by, closed), at in kind.grouped(pages, np.frombuffer(given, dtype=np.int64)[classes.of], above):
+            found.setdefault((by, closed, at.tobytes()), []).extend(people)
     for (by, closed, packed), people in found.items():
         pages = np.frombuffer(packed, dtype=np.int64)
         yield kind.finding(
@@ -95,21 +96,18 @@ def unreachable_grant(context: FindingContext, kind: BoundKind) -> Iterator[Find
         )
 
 
-def _granting(context: FindingContext, person: str, pages: NDArray[np.int64]) -> NDArray[np.int64]:
-    """The strongest statement that gives a person view or edit on each page, among these. int64[all pages]"""
-    access, statements = context.access, context.statements
-    found = np.full(len(context.site.tree), -1, dtype=np.int64)
-    strength = np.full(len(pages), -1, dtype=np.int64)
-    for subject in access.covering(person):
-        number = context.site.catalogue.find(f"access.{subject}")
-        if number is None:
-            continue
+def _granting(context: FindingContext, person: str) -> NDArray[np.int64]:
+    """The strongest statement that gives a person view or edit, or -1. int64[classes]"""
+    classes, statements = context.access.classes, context.statements
+    found, strength = np.full((2, len(classes)), -1, dtype=np.int64)
+    for subject in context.site.people.covering(person):
         for action in ("view", "edit"):
-            given = access.states("access", subject, action) & access.covered(person, subject)
-            source = access.giving("access", subject, action)[pages]
-            mine = np.where(given[pages], statements.strength(source), -1)
-            found[pages] = np.where(mine > strength, source, found[pages])
-            strength = np.maximum(strength, mine)
+            given = classes.states("access", subject, action) & classes.covered(person, subject)
+            if given.any():
+                source = classes.giving("access", subject, action)
+                mine = np.where(given, statements.strength(source), -1)
+                found = np.where(mine > strength, source, found)
+                strength = np.maximum(strength, mine)
     return found
 
 
@@ -124,27 +122,23 @@ def _granting(context: FindingContext, person: str, pages: NDArray[np.int64]) ->
 )
 def nobody_may_edit(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """No person but admins may edit the page; other kinds report an owner who is gone, and a group that is empty."""
-    site, access = context.site, context.access
-    people = [person for person in site.people.names if not access.is_admin(person)]
+    people = [person for person in context.site.people.names if not context.site.people.is_admin(person)]
     if not people:
         return
-    stuck, granted = np.ones(len(site.tree), dtype=bool), np.zeros(len(site.tree), dtype=bool)
+    classes = context.access.classes
+    stuck = np.ones(len(classes), dtype=bool)
     for person in people:
-        stuck &= ~access.may(person, "edit")
+        stuck &= ~classes.may(person, "edit")
         if not stuck.any():
             return
-    for subject in {one for person in people for one in access.covering(person)}.difference(OWNING):
-        granted |= access.states("access", subject, "edit")
-    for person in people:
-        for subject in OWNING:
-            granted |= access.states("access", subject, "edit") & access.covered(person, subject)
-    cause, source = _why_nobody(context, np.flatnonzero(stuck), granted)
-    for (why, by), pages in kind.grouped(np.flatnonzero(stuck & (cause > 0)), cause, source):
+    cause, source = _why_nobody(context, people)
+    pages = classes.pages(stuck & (cause > 0))
+    for (why, by), at in kind.grouped(pages, cause[classes.of], source[classes.of]):
         told = _NOBODY[why].format(where=context.where(by)) if by >= 0 else "no access statement gives edit there"
         yield kind.finding(
-            pages,
+            at,
             [by],
-            f"no one but an admin may edit {count(len(pages), 'page')}: {told}",
+            f"no one but an admin may edit {count(len(at), 'page')}: {told}",
             "no one edit mends it: decide who should, and give them edit there, as in access: {editors: [view, edit]}",
         )
 
@@ -160,48 +154,34 @@ _NOBODY = {
 }
 
 
-def _why_nobody(
-    context: FindingContext, stuck: NDArray[np.int64], granted: NDArray[np.bool_]
-) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """For each page that nobody may edit the cause, and the statement to name. Each int64[pages]"""
-    site, access = context.site, context.access
-    cause = np.full(len(site.tree), UNSAID, dtype=np.int64)
-    source = np.full(len(site.tree), -1, dtype=np.int64)
-    source[stuck] = _closest(context, stuck, site.catalogue.access_numbers())
-    told_elsewhere = np.zeros(len(site.tree), dtype=bool)
-    for subject in access.subjects():
-        gives = access.states("access", subject, "edit")[stuck]
-        at = stuck[gives]
-        if not len(at):
+def _why_nobody(context: FindingContext, people: Sequence[str]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Why none of these people may edit the pages of a class, if that is so, and the statement to name. Each
+    int64[classes]"""
+    classes, catalogue = context.access.classes, context.site.catalogue
+    cause, source = np.full(len(classes), UNSAID, dtype=np.int64), classes.closest(catalogue.access_numbers())
+    told_elsewhere = np.zeros(len(classes), dtype=bool)
+    for subject in classes.subjects():
+        gives = classes.states("access", subject, "edit")
+        if not gives.any():
             continue
-        by = access.giving("access", subject, "edit")[at]
-        somebody = access.covers_somebody(subject)[at]
+        somebody, because = classes.covers_somebody(subject), ADMINS
+        is_gone = gives & ~somebody
         if subject in OWNING:
-            value = context.effective.column("page.owner" if subject == "owner" else "page.group")
-            is_gone = value.where(lambda word: isinstance(word, str))[at] & ~somebody
-            cause[at] = np.where(somebody, ADMINS, NO_OWNER if subject == "owner" else NO_GROUP)
-        else:
-            is_gone = ~somebody
-            cause[at] = ADMINS
-        source[at] = by
-        told_elsewhere[at[is_gone]] = True
-    denied = stuck[granted[stuck]]
-    cause[denied] = DENIED
-    numbers = [n for n in site.catalogue.access_numbers() if site.catalogue[n].family == "deny"]
-    source[denied] = _closest(context, denied, numbers)
-    cause[told_elsewhere & (cause != DENIED)] = 0
-    return cause, source
-
-
-def _closest(context: FindingContext, pages: NDArray[np.int64], settings: Sequence[int]) -> NDArray[np.int64]:
-    """The strongest statement that gave these pages their value of one of these settings, or -1. int64[n]"""
-    closest, strength = np.full(len(pages), -1, dtype=np.int64), np.zeros(len(pages), dtype=np.int64)
-    for number in settings:
-        source = context.effective.resolved(number).source[pages]
-        mine = context.statements.strength(source)
-        closest = np.where(mine > strength, source, closest)
-        strength = np.maximum(strength, mine)
-    return closest
+            is_gone &= classes.owned_where(subject, lambda word: isinstance(word, str))
+            because = NO_OWNER if subject == "owner" else NO_GROUP
+        cause = np.where(gives, np.where(somebody, ADMINS, because), cause)
+        source = np.where(gives, classes.giving("access", subject, "edit"), source)
+        told_elsewhere |= is_gone
+    granted = np.zeros(len(classes), dtype=bool)
+    for subject in dict.fromkeys(one for person in people for one in context.site.people.covering(person)):
+        if subject not in OWNING:
+            granted |= classes.states("access", subject, "edit")
+    for subject in OWNING:
+        for person in people if classes.states("access", subject, "edit").any() else ():
+            granted |= classes.states("access", subject, "edit") & classes.covered(person, subject)
+    denials = classes.closest([n for n in catalogue.access_numbers() if catalogue[n].family == "deny"])
+    told_here = np.where(told_elsewhere, 0, cause)
+    return np.where(granted, DENIED, told_here), np.where(granted, denials, source)
 
 
 @site_kind(
@@ -216,25 +196,26 @@ def _closest(context: FindingContext, pages: NDArray[np.int64], settings: Sequen
 )
 def edit_without_view(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A subject has edit, and someone it covers may not view; drafts count as their access says."""
-    access = context.access
-    for subject in access.subjects():
-        edits = access.states("access", subject, "edit")
+    classes, is_admin = context.access.classes, context.site.people.is_admin
+    for subject in classes.subjects():
+        edits = classes.states("access", subject, "edit")
         if not edits.any():
             continue
-        lost, denied, people = np.zeros(len(edits), dtype=bool), np.zeros(len(edits), dtype=bool), []
-        for person in access.people_ever_covered(subject):
-            if not (context.site.people.has(person) and access.is_admin(person)):
-                mine = edits & access.covered(person, subject) & ~access.allowed(person, "view")
-                if not mine.any():
-                    continue
+        lost, denied, people = np.zeros(len(classes), dtype=bool), np.zeros(len(classes), dtype=bool), []
+        for person in context.site.people.ever_covered(subject):
+            mine = edits & classes.covered(person, subject) & ~classes.allowed(person, "view")
+            if mine.any() and not is_admin(person):
                 people.append(person)
-                denied |= mine & access.denied(person, "view")
+                denied |= mine & classes.denied(person, "view")
                 lost |= mine
+        if not people:
+            continue
         name = f"access.{subject}"
-        for (source,), at in kind.of(name).grouped(np.flatnonzero(lost), context.source(name)):
+        sources = context.as_written(classes.resolved(context.site.setting_number(name)).source)[classes.of]
+        for (source,), at in kind.of(name).grouped(classes.pages(lost), sources):
             who = some_of(["a visitor" if one == VISITOR else one for one in people])
             given = ["view", *context.plain_list(source)]
-            suits = len(given) > 1 and given.count("view") == 1 and not denied[at].any()
+            suits = len(given) > 1 and given.count("view") == 1 and not denied[classes.of[at]].any()
             way = changed(context.site, "give view too", source, tuple(given)) if suits else None
             yield kind.of(name).finding(
                 at,

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
+from itertools import zip_longest
 
 from ..arrays.codebooks import Mask
 from ..arrays.in_background import MANY, in_background
@@ -105,7 +106,7 @@ def new_and_gone(before: EffectiveModel, after: EffectiveModel) -> tuple[tuple[F
 
 def check(
     effective: EffectiveModel,
-    published: Published | None = None,
+    published: Callable[[], Published | None] | None = None,
     today: datetime.date | None = None,
     pages: Mask | None = None,
 ) -> Report:
@@ -114,8 +115,8 @@ def check(
     Parameters
     ----------
     effective : EffectiveModel
-    published : Published, optional
-        The sitemap that was written last.
+    published : function, optional
+        Gives the sitemap that was written last, or None where that is not known.
     today : datetime.date, optional
         The date to go by (default: the clock's).
     pages : bool[pages], optional
@@ -159,9 +160,12 @@ def _all(context: FindingContext, kinds: Sequence[Kind], accepted: bool) -> list
         context.source(PATTERN)  # resolved before, so that two threads do not
         titled = in_background(lambda: context.titles, takes_long=True)
     with work("looking for conflicts", len(settings) + len(of_site)) as step:
-        for setting in settings:
+        for setting, after in zip_longest(settings, settings[1:]):
             name = context.site.catalogue[setting].name
             step(name)
+            context.folded(setting)
+            if after is not None and len(context.site.tree) >= MANY:
+                context.fold_ahead(after)
             if not context.effects.filled:
                 context.effects.note(context.folded(setting))
             for kind, find_of in of_setting:

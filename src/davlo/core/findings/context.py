@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Collection, Iterable
+from collections.abc import Callable, Collection, Iterable
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
+from ..arrays.in_background import in_background
 from ..faults import Place
-from ..outcomes.access import VISITOR, AccessModel
+from ..outcomes.access import AccessModel
 from ..outcomes.areas import Standing
 from ..outcomes.block_links import linked
 from ..outcomes.page_outcomes import Outcomes
@@ -21,6 +22,7 @@ from ..resolve.effective import EffectiveModel
 from ..site.mentions import Mentions
 from ..site.model import Accept
 from ..site.near_names import near_text
+from ..site.people import VISITOR
 from ..site.scope_pages import Pages as PageNumbers
 from ..site.scopes import OF_PAGES, Scope, ScopeKind
 from ..site.source import source_of
@@ -42,21 +44,27 @@ class FindingContext:
         self,
         effective: EffectiveModel,
         heeds_accepts: bool = True,
-        published: Published | None = None,
+        published: Callable[[], Published | None] | None = None,
         today: datetime.date | None = None,
         asked: Mask | None = None,
     ) -> None:
         self.effective = effective
         self.site = effective.site
         self.statements = effective.site.statements
-        self.published = published
+        self._published = published
         self.today = today or datetime.datetime.now().astimezone().date()
         self.asked = asked
         self.accepts = effective.site.accepts if heeds_accepts else ()
         self.effects = StatementEffects(len(self.statements), len(self.site.rules))
         self._folded: FoldedSetting | None = None
+        self._ahead: tuple[int, Callable[[], FoldedSetting]] | None = None
         self._sources: dict[int, Codes] = {}
         self._meant: dict[Place, Mask] = {}
+
+    @property
+    def published(self) -> Published | None:
+        """The sitemap that was written last, if that is known."""
+        return self._published() if self._published else None
 
     def meant_by(self, accept: Accept) -> Mask:
         """The pages that an entry of `accept` means; worked out once. bool[pages]"""
@@ -108,12 +116,11 @@ class FindingContext:
         scope, target = self.statements.scope[said], self.statements.target[said]
         there = target >= 0
         found[target[there & np.isin(scope, SINGLE)]] = True
-        branches = target[there & (scope == ScopeKind.BELOW)]
-        if len(branches):
-            steps = np.zeros(len(found) + 1, dtype=np.int64)
-            np.add.at(steps, branches + 1, 1)
-            np.add.at(steps, self.site.tree.end[branches], -1)
-            found |= steps.cumsum()[:-1] > 0
+        done = 0
+        for branch in np.sort(target[there & (scope == ScopeKind.BELOW)]).tolist():
+            if branch >= done:  # the others lie in one before
+                done = int(self.site.tree.end[branch])
+                found[branch + 1 : done] = True
         return np.flatnonzero(found)
 
     def none_in(self, said: NDArray[np.integer], where: Mask) -> Mask:
@@ -146,8 +153,15 @@ class FindingContext:
     def folded(self, setting: int) -> FoldedSetting:
         """The fold of a setting; that of the last one asked for is kept."""
         if self._folded is None or self._folded.setting != setting:
-            self._folded = FoldedSetting(self.effective, setting)
+            self._folded = None  # its arrays go before others come
+            number, found = self._ahead or (-1, None)
+            self._ahead = None
+            self._folded = found() if found and number == setting else FoldedSetting(self.effective, setting)
         return self._folded
+
+    def fold_ahead(self, setting: int) -> None:
+        """Begin to fold a setting that is asked for next, beside other work."""
+        self._ahead = setting, in_background(lambda: FoldedSetting(self.effective, setting), True)
 
     def settings_said(self) -> list[int]:
         """The settings of which anything is said, in their order."""

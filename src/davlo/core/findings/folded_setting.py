@@ -45,7 +45,7 @@ class FoldedSetting:
     name : str
     stamped : bool
         Whether its flow is stamped.
-    alike : PageGroups
+    groups : PageGroups
         The groups; all arrays below have one entry a group.
     fold_stages : FoldStages
     steps : Steps
@@ -58,8 +58,7 @@ class FoldedSetting:
         self.site, self.statements = site, site.statements
         self.setting, self.name = setting, site.catalogue[setting].name
         self.stamped = effective.is_stamped(setting)
-        has = site.has_by_type[setting]
-        self.groups = page_groups(self.statements, setting, site.scope_pages, has, self.stamped)
+        self.groups = page_groups(site, setting)
         scope_pages = site.scope_pages.sampled(self.groups.sample)
         told: list[tuple[NDArray[np.int64], Codes, Codes, Codes, Mask]] = []
         self.setting_words = SettingWords(self.statements, setting)
@@ -69,7 +68,7 @@ class FoldedSetting:
         none = np.zeros(0, dtype=np.int32)
         empty = [(none.astype(np.int64), none, none, none, none.astype(bool))]
         self.steps = Steps(*(np.concatenate(column) for column in zip(*(told or empty), strict=True)))
-        self.has: Mask = has[scope_pages.type_of]
+        self.has: Mask = site.has_by_type[setting][scope_pages.type_of]
 
     @property
     def words(self) -> Sequence[Value]:

@@ -38,7 +38,7 @@ _MIX_UPS = (
 """What makes a path odd, and what comes of it."""
 _SUSPECT = SPACE_BEGINS | byte_table(b",;")
 """The bytes with which white space and separators begin."""
-_SLASH = byte_table(b"/")
+_SLASH, _AFTER_SLASH = byte_table(b"/"), byte_table(b"/.")
 _FOLDS = byte_table(string.ascii_uppercase.encode() + b"%" + bytes(range(128, 256)))
 """Of two paths that differ only in letter case or percent codes, at least one holds one of these bytes."""
 
@@ -143,12 +143,14 @@ def odd_path(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A path holds what is easily mistaken, or differs from another's only by letter case, `%2F` or `%25`."""
     site = context.site
     paths = site.tree.paths
-    candidates = _may_be_odd(paths)
+    suspect = places_of(paths.data, _SUSPECT | _FOLDS)
+    slash = places_of(paths.data, _SLASH, _AFTER_SLASH)
+    candidates = np.union1d(paths.around(slash), paths.around(suspect[_SUSPECT[paths.data[suspect]]]))
     texts = paths.take(candidates).tolist()
     for pattern, what, why in _MIX_UPS:
         at = candidates[[pattern.search(text) is not None for text in texts]] if texts else NO_PAGES
         yield from _odd(context, kind, at, what, why)
-    alike = _alike(paths)
+    alike = _alike(paths, paths.around(suspect[_FOLDS[paths.data[suspect]]]))
     for (_,), at in kind.grouped(np.flatnonzero(alike >= 0), alike):
         names = some_of(paths.take(at).tolist(), MOST_NAMED)
         yield kind.finding(
@@ -174,19 +176,12 @@ def _of_page(context: FindingContext, page: int) -> Said:
     return Said("inventory", context.site.inventory, int(context.site.tree.line[page]), context.site.tree.paths[page])
 
 
-def _may_be_odd(paths: Texts) -> NDArray[np.int64]:
-    """Paths that may hold what is looked for. int64[n]"""
-    slash = places_of(paths.data[:-1], _SLASH)
-    after = paths.data[slash + 1]
-    slash = slash[(after == ord("/")) | (after == ord("."))]
-    held = np.searchsorted(slash, paths.start) < np.searchsorted(slash, paths.end)
-    return np.union1d(np.flatnonzero(held), paths.holding(_SUSPECT))
+def _alike(paths: Texts, odd: NDArray[np.int64]) -> NDArray[np.int64]:
+    """For each page that differs from another only by letter case, `%2F` or `%25`, the first of these; else -1.
 
-
-def _alike(paths: Texts) -> NDArray[np.int64]:
-    """For each page that differs from another only by letter case, `%2F` or `%25`, the first of these; else -1."""
+    `odd: int64[n]` are the pages whose paths differ from their folded form.
+    """
     found = np.full(len(paths), -1, dtype=np.int64)
-    odd = paths.holding(_FOLDS)  # the others are as they are when folded
     if not len(odd):
         return found
     folded = paths.replaced(odd, Texts.of(_folded(path) for path in paths.take(odd).tolist()))

@@ -10,9 +10,10 @@ from numpy.typing import NDArray
 
 from ..arrays.grouping import groups
 from ..change.steps import Change, ExceptFromPromise
-from ..outcomes.access import VISITOR, Decision
+from ..outcomes.access import Decision
 from ..resolve.effective import EffectiveModel
 from ..site.model import Promise
+from ..site.people import VISITOR
 from ..site.values import ByDepth, shown
 from ..wording import count, some_of
 from .bound_kind import NO_PAGES, BoundKind
@@ -162,19 +163,22 @@ def _may(
     context: FindingContext, kind: BoundKind, promise: Promise, pages: NDArray[np.int64], word: str
 ) -> Iterator[Broken]:
     """What breaks a promise about access; people and pages that the same statements are to blame for, together."""
-    access = context.access
+    people, classes = context.site.people, context.access.classes
+    of = classes.of[pages]
     for subject, actions in (promise.may if word == "may" else promise.may_not).items():
         of_subject = kind.of(f"access.{subject}")
         if word == "may":
             yield from _covers_nobody(context, of_subject, promise, pages, subject)
         for action in actions:
             found: dict[tuple[tuple[int, ...], bool], list[tuple[str, Decision, NDArray[np.int64]]]] = {}
-            for person in access.people_ever_covered(subject):
-                if word == "may_not" and access.is_admin(person):
+            for person in people.ever_covered(subject):
+                if word == "may_not" and people.is_admin(person):
                     continue
-                may = access.may(person, action)
-                wrong = access.covered(person, subject) & (may if word == "may_not" else ~may)
-                at_fault = pages[wrong[pages]]
+                may = classes.may(person, action)
+                wrong = classes.covered(person, subject) & (may if word == "may_not" else ~may)
+                if not wrong.any():
+                    continue
+                at_fault = pages[wrong[of]]
                 at_fault = at_fault[of_subject.concerns(at_fault)]
                 for decision, blamed, at in _why(context, person, action, at_fault):
                     found.setdefault((blamed, bool(decision.allowed_by)), []).append((person, decision, at))
@@ -204,7 +208,8 @@ def _covers_nobody(
     context: FindingContext, kind: BoundKind, promise: Promise, pages: NDArray[np.int64], subject: str
 ) -> Iterator[Broken]:
     """What breaks a promise that somebody may: on these pages its subject covers nobody."""
-    nobody = pages[~context.access.covers_somebody(subject)[pages]]
+    classes = context.access.classes
+    nobody = pages[~classes.covers_somebody(subject)[classes.of[pages]]]
     nobody = nobody[kind.concerns(nobody)]
     setting = {"owner": "page.owner", "owner-group": "page.group"}.get(subject)
     values = context.effective.column(setting).value[nobody] if setting else np.zeros(len(nobody), dtype=np.int32)
@@ -221,18 +226,19 @@ def _why(
     context: FindingContext, person: str, action: str, pages: NDArray[np.int64]
 ) -> Iterator[tuple[Decision, tuple[int, ...], NDArray[np.int64]]]:
     """Why someone may act on pages, or may not: the decision, the statements to blame, and the pages alike in it."""
-    access, keys = context.access, []
+    classes, keys = context.access.classes, []
+    of = classes.of[pages]
     sources: dict[tuple[str, str], NDArray[np.int64]] = {}
-    for subject in access.covering(person):
-        covered = access.covered(person, subject)[pages]
-        keys.append(covered.astype(np.int64))
+    for subject in context.site.people.covering(person):
+        covered = classes.covered(person, subject)
+        keys.append(covered[of].astype(np.int64))
         for family in ("access", "deny"):
-            holds = covered & access.states(family, subject, action)[pages]
-            if holds.any():
-                source = access.giving(family, subject, action)[pages].astype(np.int64)
-                sources[family, subject] = np.where(holds, source, UNSAID)
+            holds = covered & classes.states(family, subject, action)
+            if holds[of].any():
+                source = classes.giving(family, subject, action).astype(np.int64)
+                sources[family, subject] = np.where(holds, source, UNSAID)[of]
     for _, rows in groups(*keys, *sources.values()):
-        decision = access.why(person, action, int(pages[rows[0]]))
+        decision = context.access.why(person, action, int(pages[rows[0]]))
         family = "access" if decision.may else "deny"
         blamed = {int(source[rows[0]]) for (which, _), source in sources.items() if which == family}
         yield decision, tuple(sorted(blamed - {UNSAID})), pages[rows]

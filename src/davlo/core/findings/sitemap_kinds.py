@@ -12,12 +12,12 @@ from ..arrays.grouping import distinct_numbers
 from ..arrays.texts import Texts
 from ..change.reach import reach_without
 from ..change.steps import Change, Say, SetFact, TakeAway
-from ..outcomes.access import VISITOR
 from ..outcomes.menu import is_yes
 from ..outcomes.sitemap_entries import sitemap_entries
 from ..outcomes.sitemap_marks import Drift, Published, drift
 from ..outcomes.sitemap_reasons import SITEMAP_REASONS
 from ..resolve.effective import EffectiveModel
+from ..site.people import VISITOR
 from ..site.scopes import Scope, ScopeKind
 from ..site.values import ByDepth, Value, format_value, shown
 from ..wording import count

@@ -9,7 +9,8 @@ import numpy as np
 
 from ..arrays.codebooks import Codes, Column, Mask, distinct
 from ..resolve.effective import EffectiveModel
-from .access import VISITOR, AccessModel
+from ..site.people import VISITOR
+from .access import AccessModel
 from .areas import Composition, composition, headings_of
 from .menu import Menu, is_yes, menu_of
 from .placeholders import document_titles, filled_on, menu_labels

@@ -9,7 +9,8 @@ import numpy as np
 
 from ..arrays.codebooks import Codes, Mask
 from ..resolve.effective import EffectiveModel
-from .access import VISITOR, AccessModel
+from ..site.people import VISITOR
+from .access import AccessModel
 from .menu import is_yes
 
 SITEMAP_REASONS = (

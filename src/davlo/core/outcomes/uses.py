@@ -13,7 +13,7 @@ from ..arrays.codebooks import Mask, words_where
 from ..faults import Place, UnknownName
 from ..resolve.effective import EffectiveModel
 from ..site.settings import Setting
-from .access import AccessModel
+from .access_classes import AccessClasses
 from .areas import Standing, codes_where, standing
 
 KINDS = ("layout", "theme", "sidebar", "look", "band", "block", "preset", "person", "group", "role")
@@ -218,8 +218,8 @@ class Uses:
         return {area: standing(self.effective, area) for area in self.site.declarations.areas()}
 
     @cached_property
-    def _access(self) -> AccessModel:
-        return AccessModel(self.effective)
+    def _access(self) -> AccessClasses:
+        return AccessClasses(self.effective)
 
     def _is(self, setting: str, word: object) -> Mask:
         """Where a setting has a value."""
@@ -301,11 +301,11 @@ class Uses:
 
     def _names(self, kind: str, name: str) -> Mask:
         """Where access gives or takes something by this name, or ownership names it."""
-        found = self._is("page.owner" if kind == "person" else "page.group", name)
+        named = np.zeros(len(self._access), dtype=bool)
         for family in ("access", "deny"):
             for action in self.site.actions:
-                found |= self._access.states(family, name, action)
-        return found
+                named |= self._access.states(family, name, action)
+        return self._is("page.owner" if kind == "person" else "page.group", name) | named[self._access.of]
 
     def _told(self, kind: str, name: str) -> tuple[Place, str, str, tuple[str, ...]]:
         """Where a declaration is declared, its label and note, and what it holds."""

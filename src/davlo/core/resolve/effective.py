@@ -48,20 +48,23 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         """
         found = self._resolved.get(setting)
         if found is None:
-            site = self.site
-            found = resolve_setting(site.statements, setting, site.scope_pages, self.is_stamped(setting))
-            has = site.has(setting)
-            if not has.all():
-                built_in = found.words.index(site.catalogue[setting].built_in)
-                found = found._replace(value=np.where(has, found.value, built_in).astype(np.int32))
-                found = found._replace(source=np.where(has, found.source, -1).astype(np.int32))
+            found = self.resolved_part(setting, self.site.scope_pages)
             if keep:
                 self._resolved[setting] = found
         return found
 
     def resolved_part(self, setting: int, part: ScopePages) -> Resolved:
-        """One setting of a part of the pages (`site.scope_pages.part`), as codes; nothing is kept."""
-        return resolve_setting(self.site.statements, setting, part, self.is_stamped(setting))
+        """One setting of a part of the pages (`site.scope_pages.part` or `.sampled`), as codes; nothing is kept.
+
+        A page that does not have the setting counts as having the built-in value.
+        """
+        found = resolve_setting(self.site.statements, setting, part, self.is_stamped(setting))
+        by_type = self.site.has_by_type[setting]
+        if not by_type.all():
+            has, built_in = by_type[part.type_of], found.words.index(self.site.catalogue[setting].built_in)
+            found = found._replace(value=np.where(has, found.value, built_in).astype(np.int32))
+            found = found._replace(source=np.where(has, found.source, -1).astype(np.int32))
+        return found
 
     def winners_part(self, setting: int, part: ScopePages) -> NDArray[np.intp]:
         """Which statement won on each of them: see `winners`."""

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
+from ..site.scope_pages import ScopePages
 from ..site.scopes import ScopeKind
 from .effective import EffectiveModel
 from .fold import SettingWords, fold_stages
@@ -13,8 +14,8 @@ from .fold import SettingWords, fold_stages
 _Step = tuple[NDArray[np.int64], Codes, Codes, Codes, Mask]
 
 
-def item_sources(effective: EffectiveModel, setting: int, item: str) -> Codes:
-    """For each page whose list holds an item, the statement that put it there. int32[pages]
+def item_sources(effective: EffectiveModel, setting: int, item: str, part: ScopePages) -> Codes:
+    """For each page of a part whose list holds an item, the statement that put it there. int32[part]
 
     -1 where the item is built in, or where the list does not hold it.
 
@@ -24,6 +25,7 @@ def item_sources(effective: EffectiveModel, setting: int, item: str) -> Codes:
     setting : int
         The number of a list setting.
     item : str
+    part : ScopePages
 
     Example
     -------
@@ -38,16 +40,14 @@ def item_sources(effective: EffectiveModel, setting: int, item: str) -> Codes:
     ...         "pages": {"/": {"below": {"access": {"everyone": {"add": ["edit"]}}}}},
     ...     },
     ... )
-    >>> found = item_sources(site.resolve(), site.setting_number("access.everyone"), "view")
+    >>> found = item_sources(site.resolve(), site.setting_number("access.everyone"), "view", site.scope_pages)
     >>> str(site.statements.place(int(found[1])))
     'decisions[everywhere][access][everyone]'
     """
     statements = effective.site.statements
     words, steps = SettingWords(statements, setting), list[_Step]()
     stamped = effective.is_stamped(setting)
-    found = fold_stages(
-        statements, setting, effective.site.scope_pages, stamped, lambda *step: steps.append(step), words
-    )
+    found = fold_stages(statements, setting, part, stamped, lambda *step: steps.append(step), words)
     holds = np.array([isinstance(word, tuple) and item in word for word in words.book.items], dtype=bool)
     source = np.full(len(found.value), -1, dtype=np.int32)
     for pages, said, before, after, blocked in steps:
@@ -55,5 +55,5 @@ def item_sources(effective: EffectiveModel, setting: int, item: str) -> Codes:
         if stamped:  # of the live fold only a locked default still applies to a page that is there
             puts &= found.closed[pages] | (statements.scope[said] >= ScopeKind.STAMP)
         source[pages[puts]] = said[puts]
-    has = effective.site.has(setting)
+    has = effective.site.has_by_type[setting][part.type_of]
     return np.where(holds[found.value] & has, source, -1).astype(np.int32)

@@ -1,4 +1,4 @@
-"""Pages that are alike for one setting: the same statements speak to them, in the same order.
+"""Pages that are alike for one setting, or for some: the same statements speak to them, in the same order.
 
 Whatever is asked of a setting, page by page, has one answer for all pages that are alike. So it is asked of one page of
 each group, of which there are about as many as there are statements, and the answer holds for the group.
@@ -6,15 +6,17 @@ each group, of which there are about as many as there are statements, and the an
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Mask
+from ..arrays.codebooks import Codes, Mask
+from ..arrays.grouping import distinct_numbers
+from ..site.model import SiteModel
 from ..site.scope_pages import ScopePages
 from ..site.scopes import ScopeKind
-from ..site.statements import Statements
 from ..site.values import ByDepth
 
 MOST_KEYS = 1 << 24
@@ -23,7 +25,7 @@ Pages = NDArray[np.int64]
 
 
 class PageGroups(NamedTuple):
-    """The groups of pages that are alike for one setting.
+    """The groups of pages that are alike.
 
     Attributes
     ----------
@@ -45,20 +47,16 @@ class PageGroups(NamedTuple):
         return np.bincount(self.group, minlength=len(self.sample))
 
 
-def page_groups(
-    statements: Statements, setting: int, scope_pages: ScopePages, has_by_type: Mask, stamped: bool
-) -> PageGroups:
-    """The groups of pages that are alike for one setting.
+def page_groups(site: SiteModel, *settings: int, same: Sequence[NDArray[np.integer]] = ()) -> PageGroups:
+    """The groups of pages that are alike for these settings.
 
     Parameters
     ----------
-    statements : Statements
-    setting : int
-    scope_pages : ScopePages
-    has_by_type : bool[types]
-        Which types have the setting: their pages are never alike those of the others.
-    stamped : bool
-        Whether its flow is stamped.
+    site : SiteModel
+    *settings : int
+        Their numbers. Pages of types that have a setting are never alike those of types that do not.
+    same : sequence of int[pages]
+        What else pages of one group share, as numbers from 0.
 
     Returns
     -------
@@ -68,74 +66,95 @@ def page_groups(
     -------
     >>> import davlo
     >>> site = davlo.open_demo()
-    >>> number = site.setting_number("layout.theme")
-    >>> found = page_groups(site.statements, number, site.scope_pages, site.has_by_type[number], stamped=False)
+    >>> found = page_groups(site, site.setting_number("layout.theme"))
     >>> sorted(found.sizes().tolist())      # one rule speaks to them too, another does, `everywhere` alone
     [3, 6, 149]
     """
-    group = _by_type(statements, setting, scope_pages, has_by_type)[scope_pages.type_of]
-    group = _joined(group, _innermost(statements, setting, scope_pages))
-    if any(isinstance(word, ByDepth) for word in statements.words[setting].items):
-        group = _joined(group, scope_pages.depth)
-    count = int(group.max(initial=-1)) + 1
-    for rule in np.unique(statements.target[_span(statements, setting, ScopeKind.RULE)]).tolist():
+    statements, scope_pages = site.statements, site.scope_pages
+
+    def targets(scope: ScopeKind) -> Codes:
+        """What the statements of a scope are for; a stamp counts for stamped settings alone."""
+        some = [one for one in settings if scope != ScopeKind.STAMP or site.catalogue[one].flow == "stamped"]
+        spans = [statements.of_setting(one, scope) for one in some]
+        found = [statements.target[span.start : span.stop] for span in spans]
+        return np.array(distinct_numbers(np.concatenate(found)) if found else [], dtype=np.int32)
+
+    by_type = _by_type(scope_pages, targets(ScopeKind.TYPE), site.has_by_type[[*settings]])
+    group, bound = by_type.take(scope_pages.type_of, mode="clip"), int(by_type.max(initial=0)) + 1
+    group, bound = _joined(group, bound, _innermost(scope_pages, targets(ScopeKind.BELOW)))
+    if any(isinstance(word, ByDepth) for one in settings for word in statements.words[one].items):
+        group, bound = _joined(group, bound, scope_pages.depth)
+    for numbers in same:
+        group, bound = _joined(group, bound, numbers)
+    rules = targets(ScopeKind.RULE).tolist()
+    if rules:
+        group, bound = _renumbered(group)
+    for rule in rules:
         met = scope_pages.matched(rule)
-        new = _renumbered(group[met])
-        group[met] = new + count
-        count += int(new.max(initial=-1)) + 1
-    for scope in (ScopeKind.STAMP, ScopeKind.HERE) if stamped else (ScopeKind.HERE,):
-        _, pages = scope_pages.single(statements.target[_span(statements, setting, scope)])
-        group[pages] = count + np.arange(len(pages))
-        count += len(pages)
-    return _sampled(_renumbered(group))
+        new, more = _renumbered(group[met])
+        group[met] = new + bound
+        bound += more
+    for scope in (ScopeKind.STAMP, ScopeKind.HERE):
+        _, pages = scope_pages.single(targets(scope))
+        group[pages] = bound + np.arange(len(pages))
+        bound += len(pages)
+    return _sampled(group, bound)
 
 
-def _span(statements: Statements, setting: int, scope: ScopeKind) -> slice:
-    span = statements.of_setting(setting, scope)
-    return slice(span.start, span.stop)
+def _by_type(scope_pages: ScopePages, said: Codes, has_by_type: Mask) -> NDArray[np.intp]:
+    """A number for each type; the same for types of which the same is said. int64[types]
+
+    `said` are the types with a statement, `has_by_type` is bool[settings, types].
+    """
+    some, innermost, numbers = set(said.tolist()), list[int](), dict[tuple[int, bytes], int]()
+    for number, base in enumerate(scope_pages.types.base):  # a base has a smaller number than what is based on it
+        innermost.append(number if number in some or base < 0 else innermost[base])
+    keys = [(one if one in some else -1, has_by_type[:, t].tobytes()) for t, one in enumerate(innermost)]
+    return np.array([numbers.setdefault(key, len(numbers)) for key in keys], dtype=np.intp)
 
 
-def _by_type(statements: Statements, setting: int, scope_pages: ScopePages, has_by_type: Mask) -> NDArray[np.intp]:
-    """A number for each type; the same for types of which the same is said. int64[types]"""
-    said = set(statements.target[_span(statements, setting, ScopeKind.TYPE)].tolist())
-    types = range(len(scope_pages.types))
-    keys = [(bool(has_by_type[t]), *(one for one in scope_pages.types.chain(t) if one in said)) for t in types]
-    numbers = {key: number for number, key in enumerate(dict.fromkeys(keys))}
-    return np.array([numbers[key] for key in keys], dtype=np.intp)
-
-
-def _innermost(statements: Statements, setting: int, scope_pages: ScopePages) -> NDArray[np.intp]:
-    """For each page the innermost branch with a statement; it determines all outer ones. 0: none. int64[pages]"""
+def _innermost(scope_pages: ScopePages, branches: Codes) -> NDArray[np.intp]:
+    """For each page the innermost of some branches, which are ascending; it determines all outer ones. 0: none.
+    int64[pages]"""
     found = np.zeros(scope_pages.size, dtype=np.intp)
-    targets = np.unique(statements.target[_span(statements, setting, ScopeKind.BELOW)])
-    begins, ends = scope_pages.below(targets)
+    begins, ends = scope_pages.below(branches)
     for number, (begin, end) in enumerate(zip(begins.tolist(), ends.tolist(), strict=True), 1):
         found[begin:end] = number
     return found
 
 
-def _joined(group: NDArray[np.intp], other: NDArray[np.integer]) -> NDArray[np.intp]:
-    """Numbers for the pairs of two numbers. int64[pages]"""
+def _joined(group: NDArray[np.intp], bound: int, other: NDArray[np.integer]) -> tuple[NDArray[np.intp], int]:
+    """Numbers for the pairs of two numbers, int64[pages], and their bound; `bound` is that of `group`."""
     many = int(other.max(initial=0)) + 1
-    return _renumbered(group * many + other) if many > 1 else group
+    if many == 1:
+        return group, bound
+    if bound == 1:
+        return other.astype(np.intp), many
+    if bound * many > MOST_KEYS:
+        group, bound = _renumbered(group)
+    return group * many + other, bound * many
 
 
-def _renumbered(keys: NDArray[np.intp]) -> NDArray[np.intp]:
-    """The numbers without gaps: only those that occur. int64[n]"""
+def _renumbered(keys: NDArray[np.intp]) -> tuple[NDArray[np.intp], int]:
+    """The numbers without gaps, int64[n], and how many there are."""
     most = int(keys.max(initial=-1)) + 1
     if most > MOST_KEYS:
-        return np.unique(keys, return_inverse=True)[1]
+        different, numbers = np.unique(keys, return_inverse=True)
+        return numbers, len(different)
     there = np.zeros(most, dtype=bool)
     there[keys] = True
     table = np.cumsum(there) - 1
-    return table.take(keys, mode="clip")
+    return table.take(keys, mode="clip"), int(np.count_nonzero(there))
 
 
-def _sampled(group: NDArray[np.intp]) -> PageGroups:
-    """Groups in the order of their samples."""
-    sample = np.zeros(int(group.max(initial=-1)) + 1, dtype=np.int64)
+def _sampled(group: NDArray[np.intp], bound: int) -> PageGroups:
+    """Groups in the order of their samples, without gaps."""
+    if bound > MOST_KEYS:
+        group, bound = _renumbered(group)
+    sample = np.full(bound, -1, dtype=np.int64)
     sample[group] = np.arange(len(group))
-    order = np.argsort(sample)
-    place = np.empty(len(order), dtype=np.intp)
+    there = np.flatnonzero(sample >= 0)
+    order = there[np.argsort(sample[there])]
+    place = np.zeros(bound, dtype=np.intp)
     place[order] = np.arange(len(order))
     return PageGroups(place.take(group, mode="clip"), sample[order])

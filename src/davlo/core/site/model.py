@@ -13,9 +13,10 @@ from ..arrays.codebooks import Codes, Mask
 from ..faults import Place, UnknownName
 from .catalogue import Catalogue, expand_families
 from .conditions import Condition, pages_named, pages_selected
-from .declarations import Declarations, People
+from .declarations import Declarations
 from .facts import Facts
 from .page_names import INDEX, PageNames
+from .people import People
 from .scope_pages import ScopePages
 from .statements import Statements
 from .tree import Tree

@@ -15,7 +15,6 @@ from davlo.core.site.declarations import (
     Instead,
     Layout,
     Look,
-    People,
     Preset,
     Role,
     Sidebar,
@@ -24,6 +23,7 @@ from davlo.core.site.declarations import (
     derived_looks,
 )
 from davlo.core.site.parse_values import COLOR
+from davlo.core.site.people import People
 from davlo.core.site.settings import ACTIONS, WIDTHS
 
 from .node_reader import Reader

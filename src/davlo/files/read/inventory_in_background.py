@@ -15,6 +15,7 @@ from davlo.core.site.facts import STANDARD
 
 from .csv_sheets import Sheet
 from .inventory import Inventory, read_inventory
+from .large_csv import release_memory
 from .node_reader import Reader
 from .page_paths import Paths
 from .row_sources import Rows
@@ -45,6 +46,7 @@ class InventoryInBackground:
 
     def __exit__(self, *wrong: object) -> None:
         self._settings_are_read.set()  # or never will be: nobody need wait for them
+        release_memory()
 
     def seen(self, section: str, node: Node) -> None:
         """Begin, if this section of davlo.yaml names a file that takes long to read."""

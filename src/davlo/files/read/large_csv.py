@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import csv
 import io
+import sys
 from contextlib import suppress
 from typing import Any, NamedTuple
 
@@ -35,6 +36,13 @@ def import_reader() -> None:
     """Import what reads large files, where it is installed."""
     with suppress(ImportError):
         import pyarrow.csv  # noqa: F401
+
+
+def release_memory() -> None:
+    """Give back the memory that pyarrow keeps for reading more."""
+    pyarrow = sys.modules.get("pyarrow")
+    if pyarrow is not None:
+        pyarrow.default_memory_pool().release_unused()
 
 
 class Parsed(NamedTuple):

@@ -12,8 +12,9 @@ from davlo.core.arrays.in_background import MANY, in_background
 from davlo.core.faults import Fault, Place, SiteError
 from davlo.core.progress import work
 from davlo.core.site.catalogue import Catalogue, GrowingCatalogue, Vocabulary
-from davlo.core.site.declarations import Declarations, People
+from davlo.core.site.declarations import Declarations
 from davlo.core.site.model import SiteModel
+from davlo.core.site.people import People
 from davlo.core.site.statements import tabulate
 from davlo.core.site.types import Type, Types
 

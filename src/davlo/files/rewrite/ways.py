@@ -13,8 +13,8 @@ from davlo.core.change.steps import Say
 from davlo.core.findings.finding import Finding
 from davlo.core.findings.mending import MOST_STEPS, Remedy
 from davlo.core.findings.remedies import remedies
-from davlo.core.outcomes.access import VISITOR
 from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.people import VISITOR
 
 from .line_edits import Edit
 from .rewrite import Rewriter
