@@ -24,13 +24,13 @@ def encode_path(path: str) -> str:
 
 
 def urls(site: davlo.Site, path: str) -> list[str]:
-    return published(site, np.array([site.page_number(path)])).url.tolist()
+    return published(site, np.array([site.page_number(path)])).urls().tolist()
 
 
 def alternates(site: davlo.Site) -> dict[str, list[tuple[str, str]]]:
     """The alternates of each address, without the site's host."""
     found = published(site, np.arange(len(site.tree)))
-    pairs = {url: found.alternates(number) for number, url in enumerate(found.url)}
+    pairs = {url: found.alternates(number) for number, url in enumerate(found.urls())}
     return {
         u.removeprefix(site.url): [(lang, v.removeprefix(site.url)) for lang, v in p] for u, p in pairs.items() if p
     }

@@ -69,6 +69,6 @@ def test_addresses_are_the_references(site: SiteDict) -> None:
     opened = open_made_up(site)
     found: dict[str, list[str]] = {}
     told = published(opened, np.arange(len(opened.tree)))
-    for page, url in zip(told.page.tolist(), told.url, strict=True):
+    for page, url in zip(told.page.tolist(), told.urls(), strict=True):
         found.setdefault(opened.tree.paths[page], []).append(url)
     assert found == reference.addresses(site)

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import datetime
+import tracemalloc
 from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 from lxml import etree
 
+import davlo
+import davlo.core.outcomes.addresses as addresses
 import davlo.files.publish.sitemap_xml as sitemap
+from davlo.files.publish.write_sitemap import make_sitemap
 from tests.conftest import Run
 
 Small = Callable[..., Path]
@@ -92,3 +97,29 @@ def test_addresses_of_other_programs_are_joined(small: Small, run: Run) -> None:
     assert wrong.status == 2
     assert "shop.csv:2, column loc" in wrong.err
     assert "shop.csv:2, column priority" in wrong.err
+
+
+def test_addresses_are_put_together_some_at_a_time(garden: Path, run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
+    whole = run("sitemap", "--to", "-", "--today", "2026-11-25", "--site", str(garden)).out
+    monkeypatch.setattr(sitemap, "_BLOCK", 5)
+    monkeypatch.setattr(addresses, "_BLOCK", 3)
+    assert run("sitemap", "--to", "-", "--today", "2026-11-25", "--site", str(garden)).out == whole
+    assert "hreflang" in whole
+
+
+def test_memory_does_not_grow_with_the_file() -> None:
+    paths = [f"/{branch}/the-page-of-number-{page}" for page in range(30_000) for branch in ("en", "fr", "de")]
+    settings = {"davlo": 1, "site": {"name": "Wide", "url": "https://wide.example", "languages": ["en", "fr", "de"]}}
+    rows = {
+        "path": paths,
+        "language": [path[1:3] for path in paths],
+        "translates": [path.replace(path[1:3], "en", 1) if path[1:3] != "en" else "" for path in paths],
+    }
+    effective = davlo.Site.from_frames(rows, settings).resolve()
+    made = make_sitemap(effective, Path(), "sitemap.xml", datetime.date(2026, 11, 25))
+    tracemalloc.start()
+    size = sum(len(chunk) for chunks in made.files.values() for chunk in chunks())
+    _, most = tracemalloc.get_traced_memory()
+    tracemalloc.stop()
+    assert size > 30_000_000
+    assert most < size / 3

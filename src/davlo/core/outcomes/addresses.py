@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import re
 import string
+from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
 from typing import NamedTuple
 from urllib.parse import urlsplit
 
@@ -111,7 +111,7 @@ class Published:
     page : int64[n]
         The page of each address; a page has several where `language_paths` give it one in each language.
     written : Texts, n of them
-        The addresses as the inventory writes them; `url` has them as they are published.
+        The addresses as the inventory writes them; `urls` gives them as they are published.
     language : int32[n]
         The language of each as a number into `languages`; -1 where it has none that an alternate could name.
     languages : tuple of str
@@ -134,15 +134,25 @@ class Published:
     pattern: Pattern
     in_pattern: Codes
 
-    @cached_property
-    def url(self) -> Texts:
-        """The addresses as they are published, worked out when they are asked for."""
-        return _urls(self.pattern, self.written, self.in_pattern)
+    def __len__(self) -> int:
+        return len(self.page)
+
+    def urls(self, numbers: NDArray[np.int64] | None = None) -> Texts:
+        """These addresses, or all, as they are published: worked out anew, for all take much room."""
+        if numbers is None:
+            return _urls(self.pattern, self.written, self.in_pattern)
+        return _urls(self.pattern, self.written.take(numbers).laid_out(), self.in_pattern[numbers])
+
+    def url_blocks(self) -> Iterator[Texts]:
+        """All addresses as they are published, some at a time."""
+        for begin in range(0, len(self), _BLOCK):
+            yield self.urls(np.arange(begin, min(begin + _BLOCK, len(self))))
 
     def alternates(self, number: int) -> list[tuple[str, str]]:
         """The alternates of one address: languages and URLs."""
-        some = self.alternate[int(self.begin[number]) : int(self.end[number])].tolist()
-        return [(self.languages[int(self.language[one])], self.url[one]) for one in some]
+        some = self.alternate[int(self.begin[number]) : int(self.end[number])]
+        names = [self.languages[code] for code in self.language[some].tolist()]
+        return list(zip(names, self.urls(some), strict=True))
 
 
 def published(site: SiteModel, pages: NDArray[np.int64]) -> Published:
@@ -156,7 +166,7 @@ def published(site: SiteModel, pages: NDArray[np.int64]) -> Published:
     >>> import davlo, numpy as np
     >>> site = davlo.open_demo()
     >>> found = published(site, np.array([site.tree.number("/visit/tickets")]))
-    >>> found.url.tolist()
+    >>> found.urls().tolist()
     ['https://quillmere.example/visit/tickets']
     """
     family = families(site)

@@ -51,7 +51,7 @@ def sitemap_entries(effective: EffectiveModel, listed: NDArray[np.int64], today:
     >>> effective = davlo.open_demo().resolve()
     >>> page = effective.site.tree.number("/visit/tickets")
     >>> entries = sitemap_entries(effective, np.array([page]), datetime.date(2026, 6, 1))
-    >>> entries.published.url[0], entries.priority[0]
+    >>> entries.published.urls()[0], entries.priority[0]
     ('https://quillmere.example/visit/tickets', '0.9')
     """
     found = published(effective.site, listed)

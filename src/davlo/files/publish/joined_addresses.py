@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
+from davlo.core.arrays.path_finder import Finder
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, SiteError
 from davlo.core.outcomes.addresses import encode_addresses, is_web_address
@@ -34,32 +35,42 @@ class Joined(NamedTuple):
     again: list[tuple[Place, str]]
 
 
-def joined_addresses(folder: Path, names: Sequence[str], own: Iterable[str] = ()) -> Joined:
+def joined_addresses(folder: Path, names: Sequence[str], own: Iterable[Texts] = ()) -> Joined:
     """The addresses that other programs make, from CSV files: loc, lastmod, changefreq, priority.
 
-    Those that are among the site's `own`, or came before, are left out.
+    Those that are among the site's `own` (columns of texts), or came before, are left out.
 
     Raises
     ------
     SiteError
         If a file cannot be understood.
     """
-    reader = Reader()
-    found = Joined([], [])
-    seen = set(own) if names else set()
+    reader, rows = Reader(), list[tuple[Place, JoinedAddress]]()
     for name in names:
         sheet = read_sheet(folder, name, reader, ("loc",), Place(FIRST))
-        if sheet is None:
-            continue
-        for row, address in enumerate(_joined(sheet, reader)):
-            if address.loc in seen:
-                found.again.append((sheet.place(row), address.loc))
-            else:
-                seen.add(address.loc)
-                found.found.append(address)
+        if sheet is not None:
+            rows += [(sheet.place(row), address) for row, address in enumerate(_joined(sheet, reader))]
     if reader.faults:
         raise SiteError(reader.faults)
+    found, seen = Joined([], []), _among([address.loc for _, address in rows], own)
+    for place, address in rows:
+        if address.loc in seen:
+            found.again.append((place, address.loc))
+        else:
+            seen.add(address.loc)
+            found.found.append(address)
     return found
+
+
+def _among(addresses: list[str], own: Iterable[Texts]) -> set[str]:
+    """Which of some addresses are among a site's own."""
+    if not addresses:
+        return set()
+    finder, there = Finder(Texts.of(addresses)), set[int]()
+    for block in own:
+        found = finder.find(block)
+        there.update(found[found >= 0].tolist())
+    return {addresses[one] for one in there}
 
 
 def _joined(sheet: Sheet, reader: Reader) -> Iterator[JoinedAddress]:

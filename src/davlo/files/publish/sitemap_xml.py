@@ -14,8 +14,8 @@ import numpy as np
 from lxml import etree
 from numpy.typing import NDArray
 
-from davlo.core.arrays.codebooks import Column
-from davlo.core.arrays.texts import Texts, concatenated, stacked
+from davlo.core.arrays.codebooks import distinct
+from davlo.core.arrays.texts import Texts, concatenated
 from davlo.core.outcomes.sitemap_entries import SitemapEntries
 
 from .joined_addresses import JoinedAddress
@@ -25,16 +25,19 @@ XHTML = "http://www.w3.org/1999/xhtml"
 MOST_ADDRESSES = 50_000
 MOST_BYTES = 50 * 1024 * 1024
 """A sitemap file holds at most 50,000 addresses and 52,428,800 bytes (sitemaps.org/protocol.html)."""
-_BLOCK = 1 << 14
+_BLOCK = 1 << 12
 """Addresses put together at a time."""
 _END = b"\n</urlset>\n"
+_BEFORE, _AFTER, _LAST = "\n  <url>\n    <loc>", "</loc>", "\n  </url>"
+_LINK = ('\n    <xhtml:link rel="alternate" hreflang="', '" href="', '"/>')
+_SAID = ("lastmod", "changefreq", "priority")
 
 Chunks = Callable[[], Iterator[bytes]]
 """What gives the bytes of a file, a piece at a time."""
 
 
 class UrlElements:
-    """The `url` elements of a sitemap.
+    """The `url` elements of a sitemap, some at a time: their texts together would take more room than the site.
 
     Parameters
     ----------
@@ -45,56 +48,66 @@ class UrlElements:
     """
 
     def __init__(self, entries: SitemapEntries, joined: Sequence[JoinedAddress] = ()) -> None:
-        own = entries.published
-        self._loc = stacked([_escaped(own.url), Texts.of(_escaped_text(one.loc) for one in joined)])
+        self._own = entries.published
         self._said = [
-            stacked([_elements(name, column), Texts.of(_element(name, getattr(one, name)) for one in joined)])
-            for name, column in (
-                ("lastmod", entries.lastmod),
-                ("changefreq", entries.changefreq),
-                ("priority", entries.priority),
-            )
+            (Texts.of(_element(name, word) for word in column.words), column.codes)
+            for name, column in zip(_SAID, (entries.lastmod, entries.changefreq, entries.priority), strict=True)
         ]
-        self.has_links = bool((own.end > own.begin).any())
-        languages = Texts.of(own.languages)
-        self._links = concatenated(
-            [
-                Texts.repeated('\n    <xhtml:link rel="alternate" hreflang="', len(own.alternate)),
-                languages.take(own.language[own.alternate]),
-                Texts.repeated('" href="', len(own.alternate)),
-                _escaped(own.url.take(own.alternate)),
-                Texts.repeated('"/>', len(own.alternate)),
-            ]
-        )
-        edges = np.append(self._links.start, len(self._links.data)) if len(own.alternate) else np.zeros(1, np.int64)
-        none = np.zeros(len(joined), dtype=np.int64)
-        self._of_links = Texts(self._links.data, np.append(edges[own.begin], none), np.append(edges[own.end], none))
+        self._languages = Texts.of(self._own.languages)
+        self._joined = Texts.of(_joined_element(one) for one in joined)
+        self.has_links = bool((self._own.end > self._own.begin).any())
 
     def __len__(self) -> int:
-        return len(self._loc)
+        return len(self._own) + len(self._joined)
 
     def sizes(self) -> NDArray[np.int64]:
         """How many bytes each element takes. int64[n]"""
-        sizes = sum((text.end - text.start for text in (self._loc, *self._said, self._of_links)), np.int64(0))
-        return np.asarray(sizes + len("\n  <url>\n    <loc></loc>\n  </url>"))
+        own = self._own
+        address = np.concatenate([np.zeros(0, np.int64), *(_lengths(_escaped(some)) for some in own.url_blocks())])
+        sizes = address + len(_BEFORE + _AFTER + _LAST)
+        for texts, codes in self._said:
+            sizes += _lengths(texts).take(codes) if len(texts) else 0
+        language = _lengths(self._languages).take(own.language[own.alternate])
+        link = address[own.alternate] + language + len("".join(_LINK))
+        upto = np.append(np.int64(0), np.cumsum(link))
+        return np.append(sizes + upto[own.end] - upto[own.begin], _lengths(self._joined))
 
     def bytes(self, begin: int, end: int) -> bytes:
         """The elements of some addresses, one after the other."""
-        some = slice(begin, end)
+        own = len(self._own)
+        some = np.arange(min(begin, own), min(end, own))
         parts = [
-            Texts.repeated("\n  <url>\n    <loc>", end - begin),
-            self._loc[some],
-            Texts.repeated("</loc>", end - begin),
-            *(said[some] for said in self._said),
-            self._of_links[some],
-            Texts.repeated("\n  </url>", end - begin),
+            Texts.repeated(_BEFORE, len(some)),
+            _escaped(self._own.urls(some)),
+            Texts.repeated(_AFTER, len(some)),
+            *(texts.take(codes[some]) for texts, codes in self._said if len(texts)),
+            self._links(some),
+            Texts.repeated(_LAST, len(some)),
         ]
-        return concatenated(parts).data.tobytes()
+        joined = self._joined[max(begin - own, 0) : max(end - own, 0)]
+        return concatenated(parts).laid_out().data.tobytes() + "".join(joined).encode()
+
+    def _links(self, some: NDArray[np.int64]) -> Texts:
+        """The alternates of some addresses; those of one family share their bytes."""
+        own, begin = self._own, self._own.begin[some]
+        first, family = distinct(begin)
+        size = (own.end[some] - begin)[first]
+        upto = np.append(np.int64(0), np.cumsum(size))
+        numbers = own.alternate[np.repeat(begin[first] - upto[:-1], size) + np.arange(upto[-1])]
+        before, between, after = (Texts.repeated(text, len(numbers)) for text in _LINK)
+        languages = self._languages.take(own.language[numbers])
+        links = concatenated([before, languages, between, _escaped(own.urls(numbers)), after])
+        edges = np.append(links.start, links.end[-1] if len(links) else 0)
+        return Texts(links.data, edges[upto[:-1]][family], edges[upto[1:]][family])
 
 
-def _elements(name: str, column: Column) -> Texts:
-    """An element of this name for each page; nothing where its cell is blank."""
-    return Texts.of(_element(name, word) for word in column.words).take(column.codes)
+def _lengths(texts: Texts) -> NDArray[np.int64]:
+    return texts.end - texts.start
+
+
+def _joined_element(one: JoinedAddress) -> str:
+    said = "".join(_element(name, getattr(one, name)) for name in _SAID)
+    return f"{_BEFORE}{_escaped_text(one.loc)}{_AFTER}{said}{_LAST}"
 
 
 def _element(name: str, text: str) -> str:

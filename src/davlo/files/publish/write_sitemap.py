@@ -79,10 +79,10 @@ def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: date
         step("addresses")
         entries = sitemap_entries(effective, np.flatnonzero(sitemap_codes(effective) == 0), today)
         found = entries.published
-        joined = joined_addresses(folder, effective.site.sitemap.join, found.url)
+        joined = joined_addresses(folder, effective.site.sitemap.join, found.url_blocks())
         step("files")
         files = sitemap_files(UrlElements(entries, joined.found), name, effective.site.url)
-    count = len(found.page) + len(joined.found)
+    count = len(found) + len(joined.found)
     return WrittenSitemap(files, entries, count, entries.ahead, found.ambiguous, tuple(joined.again))
 
 
