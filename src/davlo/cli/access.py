@@ -15,8 +15,8 @@ from davlo.core.progress import each
 from davlo.core.site.people import VISITOR
 from davlo.core.site.source import source_of
 from davlo.core.site.values import format_value
-from davlo.core.wording import count
-from davlo.words.layout import indented, shortened
+from davlo.core.wording import count, shortened
+from davlo.words.layout import indented
 
 from .options import (
     complete_action,

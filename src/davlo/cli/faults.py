@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from davlo.core.faults import SiteError, UnknownName
-from davlo.words.layout import shortened
+from davlo.core.wording import shortened
 
 from .screen import Styled, note
 

@@ -9,9 +9,8 @@ from typing import TYPE_CHECKING, TypeAlias
 
 from davlo.core.arrays.lines import lines_of
 from davlo.core.findings.finding import LEVELS, Finding
-from davlo.core.wording import count
+from davlo.core.wording import count, shortened, shortened_in_the_middle
 from davlo.words.findings import brief_edit, changes_of
-from davlo.words.layout import shortened, shortened_in_the_middle
 from davlo.words.letters import visible
 
 from .options import typed

@@ -11,8 +11,7 @@ import numpy as np
 from davlo.core.arrays.codebooks import Mask
 from davlo.core.outcomes.uses import KINDS, Declaration, Uses
 from davlo.core.progress import each
-from davlo.core.wording import count
-from davlo.words.layout import shortened
+from davlo.core.wording import count, shortened
 
 from .options import complete_area, complete_declaration, format_option, open_named_site, site_option
 from .screen import Styled, as_json, listing, say, table

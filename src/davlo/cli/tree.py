@@ -15,9 +15,9 @@ from davlo.core.progress import work
 from davlo.core.resolve.departures import Departure
 from davlo.core.site.source import source_of
 from davlo.core.site.values import format_value
-from davlo.core.wording import count
+from davlo.core.wording import count, shortened
 from davlo.words.departures import grouped, reason_of, values_of
-from davlo.words.layout import indented, shortened
+from davlo.words.layout import indented
 
 from .options import (
     asked_pages,

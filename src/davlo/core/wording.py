@@ -48,3 +48,22 @@ def round_circle(names: Sequence[str], most: int = 20) -> str:
     ('a -> b -> a', 'a -> b -> … -> a')
     """
     return " -> ".join(names if len(names) <= most else [*names[: most - 2], "…", names[-1]])
+
+
+def shortened(text: str, most: int) -> str:
+    """A text of at most `most` characters; a cut one ends in `…`."""
+    return text if len(text) <= most else text[: most - 1].rstrip() + "…"
+
+
+def shortened_in_the_middle(text: str, most: int) -> str:
+    """A text of at most `most` characters; of a longer one the middle is left out, since both ends tell paths apart.
+
+    Example
+    -------
+    >>> shortened_in_the_middle("/visit/schools/workshops/pond-dipping", 24)
+    '/visit/scho…pond-dipping'
+    """
+    if len(text) <= most:
+        return text
+    head = (most - 1) // 2
+    return f"{text[:head]}…{text[len(text) - (most - 1 - head) :]}"

@@ -13,7 +13,7 @@ from davlo.core.site.values import format_value
 from davlo.core.wording import count, tail_of
 
 from .ink import BLACK, BY_LIGHTNESS, DARK, GREY, INKS, LACKS, OTHER, PALE, Ink, mixed
-from .lettering import LEADING, SMALLEST, fit, lines, width
+from .lettering import LEADING, SMALLEST, fit, fit_path, lines, width
 from .paper import HEIGHT, WIDTH, Paper
 
 MARGIN, GUTTER = 18.0, 12.0
@@ -57,7 +57,7 @@ def draw_map(site: SiteModel, found: BranchMap) -> Figure:
         top = y
         if inside:
             words = f"in {site.tree.paths[rows[inside[-1]].box.page]}"
-            paper.words(x, top, fit(words, SMALLEST, room, "slanted"), SMALLEST, "slanted", DARK)
+            paper.words(x, top, fit_path(words, SMALLEST, room, "slanted"), SMALLEST, "slanted", DARK)
             top += size
         some = range(at, min(len(rows), at + each - int(bool(inside))))
         for i in some:
@@ -186,7 +186,7 @@ def _draw_row(
         paper.words(right - told - 3, top, row.told, letters)
     begin = left + SWATCH + 4
     face = "bold" if row.closes else "plain"
-    label = fit(row.label, letters, right - told - 9 - begin, face)
+    label = fit_path(row.label, letters, right - told - 9 - begin, face)
     paper.words(begin, top, label, letters, face, BLACK)
 
 

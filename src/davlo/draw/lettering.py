@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 from typing import Literal
@@ -16,6 +17,8 @@ import matplotlib as mpl
 from matplotlib.backends.backend_agg import RendererAgg
 from matplotlib.font_manager import FontProperties, findSystemFonts, fontManager
 from matplotlib.ft2font import FT2Font
+
+from davlo.core.wording import shortened_in_the_middle
 
 SMALLEST = 7.0
 """No words are smaller."""
@@ -168,14 +171,29 @@ def fit(text: str, size: float, room: float, face: str = "plain") -> str:
     >>> fit("visit-planning", 8, 40), fit("visit", 8, 40)
     ('visit-pl…', 'visit')
     """
-    text = _beginning(text)
+    return _fitted(_beginning(text), size, room, face, lambda text, most: text[: most - 1].rstrip() + CUT)
+
+
+def fit_path(path: str, size: float, room: float, face: str = "plain") -> str:
+    """A path that is no wider than there is room; of a longer one the middle is left out, as both ends tell it apart.
+
+    Example
+    -------
+    >>> fit_path("/orchard-487", 8, 40)
+    '/or…-487'
+    """
+    return _fitted(shortened_in_the_middle(path, MOST_LETTERS), size, room, face, shortened_in_the_middle)
+
+
+def _fitted(text: str, size: float, room: float, face: str, cut: Callable[[str, int], str]) -> str:
+    """A line no wider than the room: where the whole is too wide, as many letters as fit, chosen by `cut`."""
     if width(text, size, face) <= room:
         return text
-    few, many = 0, len(text)
+    few, many = 1, len(text)
     while few < many:
         half = (few + many + 1) // 2
-        few, many = (half, many) if width(text[:half] + CUT, size, face) <= room else (few, half - 1)
-    return text[:few].rstrip() + CUT
+        few, many = (half, many) if width(cut(text, half), size, face) <= room else (few, half - 1)
+    return cut(text, few)
 
 
 def lines(text: str, size: float, room: float, face: str = "plain", most: int = 4) -> list[str]:

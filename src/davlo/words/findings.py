@@ -7,9 +7,8 @@ from typing import Protocol
 from davlo.core.change.difference import AccessRow
 from davlo.core.findings.check import Report
 from davlo.core.findings.finding import LEVELS, Finding
-from davlo.core.wording import count, some_of
+from davlo.core.wording import count, shortened, some_of
 
-from .layout import shortened
 from .letters import visible
 
 MOST_LETTERS = 90

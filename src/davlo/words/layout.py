@@ -28,25 +28,6 @@ def indented(tree: Tree, shown: Outline) -> Iterator[str]:
         above.append((page, path))
 
 
-def shortened(text: str, most: int) -> str:
-    """A text of at most `most` characters; a cut one ends in `…`."""
-    return text if len(text) <= most else text[: most - 1].rstrip() + "…"
-
-
-def shortened_in_the_middle(text: str, most: int) -> str:
-    """A text of at most `most` characters; of a longer one the middle is left out, since both ends tell paths apart.
-
-    Example
-    -------
-    >>> shortened_in_the_middle("/visit/schools/workshops/pond-dipping", 24)
-    '/visit/scho…pond-dipping'
-    """
-    if len(text) <= most:
-        return text
-    head = (most - 1) // 2
-    return f"{text[:head]}…{text[len(text) - (most - 1 - head) :]}"
-
-
 def aligned(lines: Sequence[Sequence[str]]) -> Iterator[str]:
     """Rows as lines in which every column begins at the same place.
 

@@ -133,3 +133,16 @@ def differing(before: davlo.Effective, after: davlo.Effective) -> set[str]:
         return any(was.get(name, built_in[name]) != now.get(name, built_in[name]) for name in was.keys() | now.keys())
 
     return set(filter(differ, before))
+
+
+@pytest.mark.parametrize(("setting", "is_named"), [("title.limit", False), ("menu.show", True)])
+def test_a_page_that_has_the_statement_already_is_not_offered_instead(
+    setting: str, is_named: bool, small: Small
+) -> None:
+    value = "9" if setting == "title.limit" else "no"
+    folder = small("pages: {/stori: {here: {title.limit: 8}}}\n", f"path,{setting}\n/,\n/stories,{value}\n")
+    site = davlo.open_site(folder)
+    finding = next(one for one in site.check().findings if one.kind == "no-such-page")
+    ways = [way.words for way in Mender(site.resolve(), folder).ways(finding)]
+    assert ("name /stories instead" in ways) == is_named
+    assert ("name /stories" in finding.fix) == is_named

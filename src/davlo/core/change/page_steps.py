@@ -7,13 +7,14 @@ from typing import TypeVar
 
 import numpy as np
 
-from ..arrays.codebooks import Column
+from ..arrays.codebooks import Column, Mask
 from ..site.conditions import Condition
 from ..site.declarations import Block
 from ..site.model import SiteModel
 from ..site.new_statements import Form
 from ..site.page_names import PageNames
 from ..site.scopes import OF_PAGES, ScopeKind
+from ..site.statements import Statements
 from .cannot_do import CannotDo
 from .rebuild import with_changes
 
@@ -35,12 +36,11 @@ def named_instead(site: Model, old: str, new: str) -> Model:
         raise CannotDo(f"there is a page {path}: move it instead")
     instead = site.tree.paths[page]
     statements = site.statements
-    if path in statements.gone:
-        moved = np.isin(statements.scope, OF_PAGES) & (statements.target == -1 - statements.gone.index(path))
-        for row in np.flatnonzero(moved & (statements.form == Form.SAID)).tolist():
-            setting = int(statements.setting[row])
-            if statements.find(setting, ScopeKind(int(statements.scope[row])), page) >= 0:
-                raise CannotDo(f"{instead} says {site.catalogue[setting].name} already")
+    moved = _named_by(statements, path)
+    if moved.any():
+        both = said_of_both(site, path, page)
+        if both:
+            raise CannotDo(f"{instead} says {both} already")
         target = np.where(moved, page, statements.target).astype(np.int32)
         statements = statements.edited(site.catalogue.built_in(), columns={"target": target})
     rules = tuple(
@@ -68,6 +68,24 @@ def named_instead(site: Model, old: str, new: str) -> Model:
         declarations=site.declarations._replace(blocks=blocks),
         facts=site.facts._replace(columns=columns),
     )
+
+
+def said_of_both(site: SiteModel, gone: str, page: int) -> str:
+    """A setting that is set for a page that is not there and, in the same scope, for another page; empty if none is."""
+    statements = site.statements
+    for row in np.flatnonzero(_named_by(statements, gone) & (statements.form == Form.SAID)).tolist():
+        setting = int(statements.setting[row])
+        if statements.find(setting, ScopeKind(int(statements.scope[row])), page) >= 0:
+            return site.catalogue[setting].name
+    return ""
+
+
+def _named_by(statements: Statements, gone: str) -> Mask:
+    """Which statements are for a page that is not there. bool[statements]"""
+    if gone not in statements.gone:
+        return np.zeros(len(statements), dtype=bool)
+    found: Mask = np.isin(statements.scope, OF_PAGES) & (statements.target == -1 - statements.gone.index(gone))
+    return found
 
 
 def _block(block: Block, old: str, new: str, names: PageNames) -> Block:

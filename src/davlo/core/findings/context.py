@@ -21,7 +21,7 @@ from ..outcomes.uses import Uses
 from ..resolve.effective import EffectiveModel
 from ..site.mentions import Mentions
 from ..site.model import Accept
-from ..site.near_names import near_text
+from ..site.near_names import near_paths
 from ..site.people import VISITOR
 from ..site.scope_pages import Pages as PageNumbers
 from ..site.scopes import OF_PAGES, Scope, ScopeKind
@@ -31,8 +31,6 @@ from .folded_setting import FoldedSetting
 from .statement_effects import StatementEffects
 from .title_marks import Titles, titles_of
 
-FEW_PAGES, FEW_GONE = 2000, 20
-"""The most pages to search for the one that was probably meant, and the most lost paths to search for."""
 SINGLE = (ScopeKind.STAMP, ScopeKind.HERE)
 """Scopes of one page alone."""
 
@@ -211,12 +209,9 @@ class FindingContext:
         return Statements(self.site, tuple(statement for statement in statements if statement >= 0))
 
     def near_pages(self, gone: Collection[str]) -> dict[str, str]:
-        """For paths that no page has, the page that was probably meant; nothing where there are many to compare."""
-        if len(gone) > FEW_GONE or len(self.site.tree) > FEW_PAGES:
-            return {}
-        paths = self.site.tree.paths.tolist()
-        near = {path: near_text(path, paths, 0.8) for path in gone}
-        return {path: found for path, found in near.items() if found and not found.startswith(f"{path}/")}
+        """For paths that no page has, the page that was probably meant."""
+        near = near_paths(gone, self.site.tree.paths)
+        return {path: found for path, found in near.items() if not found.startswith(f"{path}/")}
 
     def plain_list(self, statement: int) -> list[str]:
         """What a statement says with a plain list; nothing where it says something else."""

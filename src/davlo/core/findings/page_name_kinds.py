@@ -12,13 +12,15 @@ from numpy.typing import NDArray
 from ..arrays.grouping import groups
 from ..arrays.path_finder import Finder
 from ..arrays.texts import SPACE_BEGINS, Texts, byte_table, places_of
+from ..change.page_steps import said_of_both
 from ..change.steps import CHANGED, AddPage, Change, Declare, NameInstead
 from ..site.declarations import Block
+from ..site.near_names import MOST_LOST
 from ..site.page_mentions import page_mentions
 from ..site.scopes import OF_PAGES
 from ..wording import count, some_of
 from .bound_kind import NO_PAGES, BoundKind
-from .context import FEW_GONE, FindingContext
+from .context import FindingContext
 from .finding import Finding, Said
 from .finding_kind import site_kind
 from .mending import Remedy, without
@@ -71,6 +73,7 @@ def no_such_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
         in_promise |= {one.path} if one.kind == "promise" else set()
     paths = list(dict.fromkeys([*rows, *others]))
     near, beneath = context.near_pages(paths), _beneath(context, paths)
+    near = {path: page for path, page in near.items() if not said_of_both(site, path, site.tree.number(page))}
     for path in paths:
         numbers, more = rows.get(path, []), others.get(path, [])
         told = [*context.said(numbers), *more]
@@ -116,7 +119,7 @@ def _folder(path: str) -> Remedy:
 
 def _beneath(context: FindingContext, paths: list[str]) -> dict[str, int]:
     """How many pages begin with a path and a slash, for few paths."""
-    if len(paths) > FEW_GONE:
+    if len(paths) > MOST_LOST:
         return {}
     texts, found = context.site.tree.paths, {}
     for path in paths:

@@ -5,8 +5,16 @@ from __future__ import annotations
 import difflib
 from collections.abc import Iterable, Sequence
 
+import numpy as np
+
+from ..arrays.texts import Texts
+
 ALIKE = 0.88
 """How much longer names must be alike to be taken for one with a slip."""
+ALIKE_PATHS = 0.8
+"""How much paths must be alike."""
+MOST_LOST, FEW_PATHS = 20, 2000
+"""The most lost paths to search for, and the most pages to search."""
 LEAST = 4
 """Shorter names are alike by chance."""
 _PLAIN = str.maketrans("_- ", "...")
@@ -33,6 +41,25 @@ def near_text(word: str, texts: Sequence[str], alike: float = 0.7) -> str:
     """The text that a word is most like; empty if none is much like it."""
     found = difflib.get_close_matches(word, texts, 1, alike)
     return found[0] if found else ""
+
+
+def near_paths(lost: Iterable[str], paths: Texts) -> dict[str, str]:
+    """For paths that no page has, the page that was probably meant; only the first `MOST_LOST` are searched for.
+
+    A page that differs in letter case alone is found on any site, others on sites of at most `FEW_PATHS` pages.
+
+    Example
+    -------
+    >>> near_paths(["/Visit", "/vsit/tickets", "/plants"], Texts.of(["/", "/visit", "/visit/tickets"]))
+    {'/Visit': '/visit', '/vsit/tickets': '/visit/tickets'}
+    """
+    some = list(dict.fromkeys(lost))[:MOST_LOST]
+    sizes = np.array([len(path.encode("utf-8", "replace")) for path in some], dtype=np.int64)
+    like = paths.take(np.flatnonzero(np.isin(paths.end - paths.start, sizes))) if some else ()
+    by_case = {path.casefold(): path for path in like}
+    every = paths.tolist() if some and len(paths) <= FEW_PATHS else []
+    near = {path: by_case.get(path.casefold()) or near_text(path, every, ALIKE_PATHS) for path in some}
+    return {path: found for path, found in near.items() if found}
 
 
 def is_slip(word: str, name: str) -> bool:

@@ -9,9 +9,10 @@ from typing import TypeVar
 import numpy as np
 
 from davlo.core.arrays.codebooks import Codes
+from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Fault, Place, UnknownName, ValueFault
 from davlo.core.site.model import RolePlace
-from davlo.core.site.near_names import near_text
+from davlo.core.site.near_names import near_paths
 from davlo.core.site.numbers import number_of
 from davlo.core.site.page_names import PageNames
 from davlo.core.site.parse_values import FLAGS
@@ -23,8 +24,6 @@ from .digests import digest
 from .yaml_nodes import Items, Mapping, Node, Scalar
 
 NAME = re.compile(r"[^\W_]+(?:[-.][^\W_]+)*")
-MOST_SEARCHED, FEW_PAGES = 20, 2000
-"""How many pages are searched for one that was meant, and how often."""
 RESERVED_NAMES = ("everyone", "signed-in", "owner", "owner-group", "none")
 Choice = TypeVar("Choice", bound=str)
 
@@ -61,14 +60,12 @@ class Reader:
         self.fault(place, what, hint=f"write /{word}")
         self._page_words[len(self.faults) - 1] = word
 
-    def hint_pages(self, paths: Sequence[str]) -> None:
+    def hint_pages(self, paths: Texts) -> None:
         """Now it is known which pages there are: name the one that was meant by a name without its slash."""
-        known = {path.casefold(): path for path in paths} if self._page_words else {}
-        for number, word in list(self._page_words.items())[:MOST_SEARCHED]:
-            path = f"/{word}"
-            found = known.get(path.casefold()) or near_text(path, paths if len(paths) <= FEW_PAGES else (), 0.85)
-            if found:
-                self.faults[number] = self.faults[number]._replace(hint=f"write {found}")
+        meant = near_paths((f"/{word}" for word in self._page_words.values()), paths)
+        for number, word in self._page_words.items():
+            if f"/{word}" in meant:
+                self.faults[number] = self.faults[number]._replace(hint=f"write {meant[f'/{word}']}")
 
     def note_roles(self, setting: Setting, said: Raw, file: str, lines: Iterable[int]) -> None:
         """Note the roles that statements name, on which lines; they are kept as the actions of the roles."""
