@@ -567,18 +567,44 @@ def test_no_color(garden: Path) -> None:
     assert b"band.footer is locked" in plain
 
 
-@pytest.mark.parametrize(
-    "words", [["tree", "--columns", "layout.name"], ["show", "/visit/tickets"], ["why", "/", "layout.name"]]
-)
-def test_tables_fit_a_terminal_of_80_columns(words: list[str], garden: Path) -> None:
+OWL_NIGHT = "/visit/schools/workshops/owl-night"
+WHOLE = [
+    (["tree", "--columns", "layout.name,sidebar.right", "--all"], ["/han…-tree  ", "plant-finder *"]),
+    (["show", OWL_NIGHT], [f"  davlo show {OWL_NIGHT} --all\n", "    sitemap.changefreq "]),
+    (["why", OWL_NIGHT, "band.footer"], [f"    pages: {{{OWL_NIGHT}: {{here: {{band.footer: …}}}}}}\n"]),
+    (["why", OWL_NIGHT, "sidebar.right"], ["    change davlo.yaml:58\n", " whats-on        davlo.yaml:58  "]),
+]
+
+
+@pytest.mark.parametrize(("words", "whole"), WHOLE)
+def test_what_can_be_copied_stands_whole_in_80_columns(words: list[str], whole: list[str], garden: Path) -> None:
+    out = in_80_columns(*words, "--site", str(garden))
+    assert [one for one in whole if one not in out] == []
+
+
+def test_a_setting_in_the_place_of_a_page_is_pointed_out(run: Run, garden: Path) -> None:
+    outcome = run("tree", "sidebar.right", "--site", str(garden))
+    assert (outcome.status, outcome.out) == (2, "")
+    assert "davlo tree --columns sidebar.right" in outcome.err
+
+
+def in_80_columns(*words: str) -> str:
+    """What a command prints on a terminal of 80 columns."""
     script = "import pty, sys; sys.exit(pty.spawn([sys.executable, '-m', 'davlo', *sys.argv[1:]]))"
-    out = subprocess.run(
-        [sys.executable, "-c", script, *words, "--site", str(garden)],
+    return subprocess.run(
+        [sys.executable, "-c", script, *words],
         capture_output=True,
         text=True,
         env={"TERM": "dumb", "COLUMNS": "80", "NO_COLOR": "1"},
         stdin=subprocess.DEVNULL,
-    ).stdout
+    ).stdout.replace("\r\n", "\n")
+
+
+@pytest.mark.parametrize(
+    "words", [["tree", "--columns", "layout.name"], ["show", "/visit/tickets"], ["why", "/", "layout.name"]]
+)
+def test_tables_fit_a_terminal_of_80_columns(words: list[str], garden: Path) -> None:
+    out = in_80_columns(*words, "--site", str(garden))
     assert "Traceback" not in out
     assert max(len(line) for line in out.splitlines()) <= 80
 

@@ -27,7 +27,7 @@ from .options import (
     page_argument,
     site_option,
 )
-from .screen import Styled, as_csv, as_json, heading, listing, paragraph, say, table
+from .screen import Columns, Styled, as_csv, as_json, heading, listing, paragraph, say, table
 
 if TYPE_CHECKING:
     from davlo.site import Site
@@ -161,7 +161,7 @@ def _seen_by(access: AccessModel, who: str, pages: Pages, form: str, most: int |
         [tail, shortened(title, TITLE_WIDTH), ", ".join(a)] for tail, title, a in zip(tails, titles, told, strict=True)
     ]
     if rows:
-        table(["page", "title", "may"], rows, cut=(1,))
+        table(["page", "title", "may"], rows, columns=Columns(paths=(0,), cut=(1,)))
         say()
     more = (
         ""
@@ -209,7 +209,7 @@ def _on_page(site: Site, access: AccessModel, page: int, form: str) -> None:
         say(Styled(site.tree.paths[page]), "  " + site.facts.title[page])
         say(f"owner: {owner or 'none'}; group: {group or 'none'}")
         heading("What is said here")
-        table(["setting", "actions", "source", "where"], said, indent="  ")
+        table(["setting", "actions", "source", "where"], said, indent="  ", columns=Columns(names=(0,)))
         heading("What each may do")
         table(["who", "may", "groups"], may, indent="  ")
         if site.facts.draft[page]:

@@ -14,7 +14,7 @@ from davlo.core.progress import each
 from davlo.core.wording import count, shortened
 
 from .options import complete_area, complete_declaration, format_option, open_named_site, site_option
-from .screen import Styled, as_json, listing, say, table
+from .screen import Columns, Styled, as_json, listing, say, table
 
 if TYPE_CHECKING:
     from davlo.site import Site
@@ -119,7 +119,11 @@ def _list(declarations: list[Declaration], fits: str | None, unused: bool, form:
         width = max(len(row[2]) for row in rows)
         rows = [[*row[:2], row[2].rjust(width), *row[3:]] for row in rows]
         keeps = [at for at in range(len(COLUMNS)) if at != UNMET or any(row[at] for row in rows)]
-        table([COLUMNS[at] for at in keeps], [[row[at] for at in keeps] for row in rows], cut=(len(keeps) - 1,))
+        table(
+            [COLUMNS[at] for at in keeps],
+            [[row[at] for at in keeps] for row in rows],
+            columns=Columns(cut=(len(keeps) - 1,)),
+        )
         say()
     told = f" that may stand in {fits}" if fits else ""
     say(count(len(declarations), "declaration") + told + (" that nothing uses" if unused else ""))

@@ -11,13 +11,14 @@ from typing import NamedTuple
 
 import click
 
+from davlo.core.wording import shortened_in_the_middle
 from davlo.frames.json_text import json_text
 from davlo.words.letters import visible
 
 Row = Sequence[str]
 GAP = 2
-NARROWEST = 6
-"""No column is shortened to less."""
+NARROWEST, NARROWEST_PATH = 6, 16
+"""No column is shortened to less, and none of paths."""
 
 
 class Styled(NamedTuple):
@@ -68,7 +69,7 @@ def paragraph(text: str, first: str, rest: str) -> None:
     On a terminal its lines end between words, the later ones after `rest`.
     """
     if sys.stdout.isatty():
-        width = min(shutil.get_terminal_size().columns, 110)
+        width = min(_columns(), 110)
         filled = textwrap.fill(
             visible(text), width, initial_indent=first, subsequent_indent=rest, break_on_hyphens=False
         )
@@ -78,14 +79,26 @@ def paragraph(text: str, first: str, rest: str) -> None:
         say(first + text)
 
 
-def table(header: Row, rows: Iterable[Row], indent: str = "", cut: Sequence[int] = ()) -> None:
-    """A table: fitted to the terminal; in a pipe, aligned columns that keep each row on one line.
+class Columns(NamedTuple):
+    """What becomes of a table's columns, by their numbers, on a terminal that is too narrow.
 
-    On a narrow terminal the columns `cut` are shortened first, with `…` at the end; then others go on in a next line.
+    Paths are shortened first, in their middle; then the columns in `cut`, at their end, the widest first. Names stay
+    whole. Cells of the other columns go on in a next line.
     """
+
+    paths: Sequence[int] = ()
+    cut: Sequence[int] = ()
+    names: Sequence[int] = ()
+
+
+AS_THEY_ARE = Columns()
+
+
+def table(header: Row, rows: Iterable[Row], indent: str = "", columns: Columns = AS_THEY_ARE) -> None:
+    """A table: fitted to the terminal; in a pipe, aligned columns that keep each row on one line."""
     header, cells = [visible(name) for name in header], [[visible(cell) for cell in row] for row in rows]
     if sys.stdout.isatty():
-        _fitted(header, cells, indent, cut)
+        _fitted(header, cells, indent, columns)
         return
     from davlo.words.layout import aligned
 
@@ -94,18 +107,40 @@ def table(header: Row, rows: Iterable[Row], indent: str = "", cut: Sequence[int]
         say((indent + line).rstrip())
 
 
-def _widths(header: Row, rows: list[list[str]], room: int, cut: Sequence[int]) -> list[int]:
+def fits(header: Row, rows: Sequence[Row], indent: str = "") -> bool:
+    """Whether a table keeps each row on one line: always in a pipe."""
+    return not sys.stdout.isatty() or sum(_natural(header, rows)) + GAP * len(header) + len(indent) <= _columns()
+
+
+def _columns() -> int:
+    return shutil.get_terminal_size().columns
+
+
+def _natural(header: Row, rows: Sequence[Row]) -> list[int]:
+    """The width of each column's widest cell."""
+    widths = [max((len(row[i]) for row in rows), default=0) for i in range(len(header))]
+    return [max(width, *map(len, name.split("\n"))) for width, name in zip(widths, header, strict=True)]
+
+
+def _widths(natural: Sequence[int], room: int, columns: Columns) -> list[int]:
     """The width of each column: that of its widest cell, where there is room."""
-    columns = range(len(header))
-    widths = [max((len(row[i]) for row in rows), default=0) for i in columns]
-    widths = [max(width, *map(len, name.split("\n"))) for width, name in zip(widths, header, strict=True)]
-    for i in cut:
-        beyond = sum(widths) + GAP * len(widths) - room
-        widths[i] = max(widths[i] - max(0, beyond), min(widths[i], NARROWEST))
+    widths = list(natural)
+    for some, least in ((columns.paths, NARROWEST_PATH), (columns.cut, NARROWEST)):
+        for _ in range(max(0, sum(widths) + GAP * len(widths) - room)):
+            widest = max(some, key=widths.__getitem__, default=-1)
+            if widest >= 0 and widths[widest] > least:
+                widths[widest] -= 1
     return widths
 
 
-def _fitted(header: Row, rows: list[list[str]], indent: str, cut: Sequence[int]) -> None:
+def _shortened_path(cell: str, most: int) -> str:
+    """A path with the spaces that indent it, shortened in its middle."""
+    bare = cell.lstrip(" ")
+    spaces = cell[: len(cell) - len(bare)]
+    return spaces + shortened_in_the_middle(bare, max(most - len(spaces), NARROWEST))
+
+
+def _fitted(header: Row, rows: list[list[str]], indent: str, columns: Columns) -> None:
     from rich.console import Console
     from rich.padding import Padding
     from rich.table import Table
@@ -113,19 +148,18 @@ def _fitted(header: Row, rows: list[list[str]], indent: str, cut: Sequence[int])
 
     console = Console(highlight=False, no_color=bool(os.environ.get("NO_COLOR")))
     grid = Table(box=None, pad_edge=False, show_header=any(header), header_style="bold", padding=(0, 2, 0, 0))
-    natural = [max((len(row[i]) for row in rows), default=0) for i in range(len(header))]
+    cells = _natural([""] * len(header), rows)
     # a name wider than its cells is split at its dot
-    named = [
-        name if len(name) <= most else name.replace(".", ".\n") for name, most in zip(header, natural, strict=True)
-    ]
-    widths = _widths(named, rows, console.width - len(indent), cut)
+    named = [name if len(name) <= most else name.replace(".", ".\n") for name, most in zip(header, cells, strict=True)]
+    widths = _widths(_natural(named, rows), console.width - len(indent), columns)
     for i, name in enumerate(named):
-        if i in cut:
+        if i in (*columns.paths, *columns.cut, *columns.names):
             grid.add_column(Text(name), overflow="ellipsis", no_wrap=True, width=widths[i])
         else:
             grid.add_column(Text(name), overflow="fold")
     for row in rows:
-        grid.add_row(*(Text(cell) for cell in row))  # as it is, with no markup in it
+        shown = [_shortened_path(cell, widths[i]) if i in columns.paths else cell for i, cell in enumerate(row)]
+        grid.add_row(*map(Text, shown))  # as it is, with no markup in it
     console.print(Padding(grid, (0, 0, 0, len(indent))))
 
 

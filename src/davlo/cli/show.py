@@ -14,7 +14,7 @@ from davlo.core.outcomes.page_view import PageView, SettingOfPage, page_view
 from davlo.core.site.values import format_value, json_value
 
 from .options import complete_page, format_option, open_named_site, site_option
-from .screen import Styled, as_csv, as_json, heading, listing, paragraph, say, table
+from .screen import Columns, Styled, as_csv, as_json, heading, listing, paragraph, say, table
 
 if TYPE_CHECKING:
     from davlo.site import Site
@@ -110,7 +110,7 @@ def _one(view: PageView, everything: bool, is_new: bool, words: Sequence[str]) -
             rows.append([f"{group}:", "", "", ""])
         name, *rest = _row(setting)
         rows.append([f"  {name}", *rest])
-    table(SETTING_COLUMNS, rows, indent="  ")
+    table(SETTING_COLUMNS, rows, indent="  ", columns=Columns(names=(0,)))
     unmet = [setting for setting in _chosen(view, everything) if setting.unmet]
     if unmet:
         say()
@@ -124,7 +124,8 @@ def _one(view: PageView, everything: bool, is_new: bool, words: Sequence[str]) -
             say(f"A row typed by hand, without stamps: {name} is {told}")
     if not everything:
         say()
-        say(f"Settings at their built-in value are hidden: davlo show {shlex.join(words)} --all")
+        say("Settings at their built-in value are hidden. To see them:")
+        say(f"  davlo show {shlex.join(words)} --all")
 
 
 def _row(setting: SettingOfPage) -> list[str]:

@@ -9,6 +9,7 @@ import click
 import numpy as np
 from numpy.typing import NDArray
 
+from davlo.core.faults import UnknownName
 from davlo.core.outcomes.menu_order import menu_order
 from davlo.core.outcomes.outline import outline
 from davlo.core.progress import work
@@ -28,7 +29,7 @@ from .options import (
     site_option,
     when_option,
 )
-from .screen import Styled, listing, paragraph, say, table
+from .screen import Columns, Styled, listing, paragraph, say, table
 
 if TYPE_CHECKING:
     from davlo.core.site.model import SiteModel
@@ -92,6 +93,8 @@ def command(
         raise click.UsageError("--departing takes no --columns and no --depth")
     if sources and not names:
         raise click.UsageError("--sources goes with --columns: name the settings there whose sources to show")
+    if page is not None and page not in opened.tree.paths and opened.catalogue.find(page) is not None:
+        raise UnknownName("page", page, (), f"to see that setting of every page: davlo tree --columns {page}")
     with work("gathering the pages", 1) as step:
         step(page or "all of them")
         order = menu_order(opened, -1 if page is None else opened.find_page(page))
@@ -149,7 +152,8 @@ def _outline(
             row.append(shortened(cell.values[i], TITLE_WIDTH) + from_where + _signs(cell, i))
         rows.append(row)
     if rows:
-        table(["page", "title", "type", *(site.catalogue[number].name for number in numbers)], rows, cut=(1, 2))
+        header = ["page", "title", "type", *(site.catalogue[number].name for number in numbers)]
+        table(header, rows, columns=Columns(paths=(0,), cut=(1, 2)))
     hidden = len(chosen) - len(shown.pages)
     say()
     if any(any(cell.differs) for cell in cells):

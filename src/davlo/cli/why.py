@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import click
 
 from davlo.core.change.ways_to_change import Way, WayReach, ways_to_change
@@ -13,7 +15,7 @@ from davlo.core.wording import count
 from davlo.files.rewrite.spelling import on_one_line
 
 from .options import complete_setting, format_option, open_named_site, page_argument, site_option
-from .screen import Styled, as_csv, as_json, heading, say, table
+from .screen import Columns, Styled, as_csv, as_json, fits, heading, paragraph, say, table
 
 WAY_COLUMNS = ("for", "in davlo.yaml", "changes")
 COLUMNS = ("", "scope", "value", "where", "result")
@@ -43,17 +45,28 @@ def command(page: str, setting: str, form: str, site: str | None) -> None:
         value = format_value(trace.value) or "empty"
         say(f"{trace.setting} of {trace.path} is ", Styled(value), "" if not unmet else ", and is not met")
         if unmet:
-            say(f"Not met: no reader can tell, because {unmet}")
+            paragraph(f"no reader can tell, because {unmet}", "Not met: ", "  ")
         declared = opened.catalogue[opened.setting_number(setting)]
         about = ": ".join(words for words in (declared.label, declared.help) if words) if declared.own else ""
         if about:
             say(about)
         say("Weakest first; the one that wins is marked with >")
         say()
-        table(COLUMNS, [_cells(candidate) for candidate in trace.candidates])
-        heading("To change it")
+        table(COLUMNS, [_cells(candidate) for candidate in trace.candidates], columns=Columns(names=(2, 3)))
         ways = ways_to_change(effective, number, opened.setting_number(setting))
-        table(WAY_COLUMNS, [_way(trace, way, opened.page_names) for way in ways], indent="  ")
+        _print_ways([_way(trace, way, opened.page_names) for way in ways])
+
+
+def _print_ways(rows: Sequence[Sequence[str]]) -> None:
+    """A row for each way; where the screen is too narrow, what to write stands on a line of its own."""
+    if fits(WAY_COLUMNS, rows, "  "):
+        heading("To change it")
+        table(WAY_COLUMNS, rows, indent="  ")
+        return
+    heading("To change it, in davlo.yaml")
+    for whom, write, changes in rows:
+        paragraph(f"{whom}: {changes}", "  ", "    ")
+        say(f"    {write.removeprefix('write ')}")
 
 
 def _cells(candidate: Candidate) -> list[str]:
