@@ -112,6 +112,11 @@ def strength(site, tree, path, step):
     return (SCOPES.index(step["scope"]) + 1, near)
 
 
+def as_close(site, tree, path, step, other):
+    """Whether a scope is at least as close to a page as another."""
+    return strength(site, tree, path, step) >= strength(site, tree, path, other)
+
+
 def all_findings(site):
     """For each kind, the (page, setting) pairs it is about; setting None where it is about the page."""
     tree, settings = ref.Tree(site), ref.catalogue(site)
@@ -149,7 +154,9 @@ def all_findings(site):
         if editors and nobody and not told_elsewhere(site, folds, editors):
             add("nobody-may-edit", path, None)
         priority = folds["sitemap.priority"].source
-        if not view[path] and priority and priority["scope"] != "everywhere":
+        denied = "deny.everyone" in folds and "view" in folds["deny.everyone"].value.split("; ")
+        closes = folds["deny.everyone" if denied else "access.everyone"].source
+        if not view[path] and priority and as_close(site, tree, path, priority, closes):
             add("private-with-priority", path, "sitemap.priority")
         values[path] = {name: fold.value for name, fold in folds.items()}
         sources[path] = {name: fold.source for name, fold in folds.items()}
@@ -227,7 +234,8 @@ def titles_and_menus(site, tree, values, sources, view, add):
         if live[path] and value["menu.show"] == "no" and path not in in_menu:
             add("listed-but-unlinked" if path in listed else "unlinked-page", path, "menu.show")
         priority, source = value["sitemap.priority"], sources[path]["sitemap.priority"]
-        if view[path] and value["robots.index"] == "no" and source and source["scope"] != "everywhere":
+        off = view[path] and value["robots.index"] == "no"
+        if off and source and as_close(site, tree, path, source, sources[path]["robots.index"]):
             add("noindex-with-priority", path, "sitemap.priority")
         above = tree.parent(path)
         upper = values[above].get("sitemap.priority", "none") if above else "none"

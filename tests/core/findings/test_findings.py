@@ -249,3 +249,40 @@ def test_what_is_said_where_it_cannot_do_anything(site: SiteDict) -> None:
 def test_no_two_findings_have_one_short_name(site: SiteDict) -> None:
     names = [one.name for one in open_made_up(site).check().findings]
     assert len(set(names)) == len(names)
+
+
+ONE_LINE = {
+    "noindex-with-priority": "here_and_below: {robots.index: no, sitemap.priority: 0.3}",
+    "no-such-area": "here_and_below: {layout.name: plain, sidebar.left: main}",
+    "band-does-not-fit": "here_and_below: {layout.name: two, band.left: foot}",
+    "blank-page": "here_and_below: {layout.name: bare}",
+}
+
+
+@pytest.mark.parametrize("kind", ONE_LINE)
+def test_a_line_for_a_page_and_what_is_below_it_gives_one_finding(kind: str, small: Small) -> None:
+    declared = (
+        "layouts: {plain: {areas: [content]}, two: {areas: [left, content]}, bare: {areas: [content], own_content: no}}\n"
+        "sidebars: {main: {}}\nbands: {foot: {fits: [content]}}\n"
+    )
+    site = davlo.open_site(small(f"{declared}pages: {{/a: {{{ONE_LINE[kind]}}}}}\n"))
+    found = [finding for finding in site.check().findings if finding.kind == kind]
+    assert [tuple(finding.pages) for finding in found] == [("/a", "/a/b")]
+
+
+CLOSE = [
+    ("everywhere: {access: {everyone: none}}", "below: {sitemap.priority: 0.3}", True),
+    ("everywhere: {sitemap.priority: 0.3}", "below: {access: {everyone: none}}", False),
+    ("everywhere: {sitemap.priority: 0.3, access: {everyone: none}}", "below: {title.limit: 9}", True),
+    ("everywhere: {sitemap.priority: 0.3}", "below: {deny: {everyone: [view]}}", False),
+    ("everywhere: {access: {everyone: none}}", "below: {sitemap.priority: 0.3, deny: {everyone: [view]}}", True),
+]
+
+
+@pytest.mark.parametrize(("everywhere", "below", "is_found"), CLOSE)
+def test_a_priority_counts_that_is_as_close_as_what_closes_the_page(
+    everywhere: str, below: str, is_found: bool, small: Small
+) -> None:
+    site = davlo.open_site(small(f"{everywhere}\npages: {{/a: {{{below}}}}}\n"))
+    found = [finding for finding in site.check().findings if finding.kind == "private-with-priority"]
+    assert any("/a/b" in finding.pages for finding in found) == is_found

@@ -48,7 +48,7 @@ def no_such_area(context: FindingContext, kind: BoundKind, folded: FoldedSetting
     wrong = np.flatnonzero(found.where(is_full) & lacks & (found.source >= 0))
     wrong = wrong[(site.has(setting) & site.has(layout_number))[wrong]]
     wrong = wrong[statements.strength(found.source[wrong]) >= statements.strength(layout.source[wrong])]
-    keys = found.source, layout.source, layout.value
+    keys = context.source(name), context.source("layout.name"), layout.value
     for (source, by, layout_name), pages in kind.grouped(wrong, *keys):
         value = shown(found.at(int(pages[0])))
         chooser = "the built-in value" if by < 0 else f"chosen by {context.where(by)}"
@@ -131,8 +131,8 @@ def band_does_not_fit(context: FindingContext, kind: BoundKind, folded: FoldedSe
     bands, wrong = declared_where(context, setting.name, declared, lambda band: setting.member not in band.fits)
     if not wrong.any():
         return
-    codes, source = context.standing(setting.member).band, context.effective.resolved(folded.setting).source
-    for (by, code), pages in kind.grouped(np.flatnonzero(wrong[codes]), source, codes):
+    codes = context.standing(setting.member).band
+    for (by, code), pages in kind.grouped(np.flatnonzero(wrong[codes]), context.source(setting.name), codes):
         band = bands[code]
         assert band
         fits = ", ".join(band.fits) or "no area"
@@ -181,7 +181,7 @@ def phone_order_incomplete(context: FindingContext, kind: BoundKind) -> Iterator
     for row in pattern:
         key[pages] = key[pages] * 256 + row
     pages = pages[wrong[:, pages].any(axis=0)]
-    for (source, code, _, _), at in kind.grouped(pages, order.source, layout.value, order.value, key):
+    for (source, code, _, _), at in kind.grouped(pages, context.source(setting), layout.value, order.value, key):
         given = orders[int(order.value[at[0]])]
         assert isinstance(given, tuple)
         amiss = [area for i, area in enumerate(areas) if wrong[i, at[0]]]
@@ -225,7 +225,7 @@ def blank_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     names = layout.words
     chosen = layout.where(lambda name: isinstance(name, str)) & site.has(number)
     empty = chosen & ~filled(context, CONTENT) if CONTENT in site.declarations.areas() else chosen
-    for (source, code), at in kind.grouped(np.flatnonzero(empty), layout.source, layout.value):
+    for (source, code), at in kind.grouped(np.flatnonzero(empty), context.source("layout.name"), layout.value):
         yield kind.finding(
             at,
             [source],

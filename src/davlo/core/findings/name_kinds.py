@@ -221,7 +221,7 @@ def missing_value(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
         empty = found.where(lambda word: word in (None, "", ()))
         missing = (empty | (found.source < 0)) & site.has(setting) & site.facts.live
         of_setting = kind.of(name)
-        for (source,), at in of_setting.grouped(np.flatnonzero(missing), found.source):
+        for (source,), at in of_setting.grouped(np.flatnonzero(missing), context.source(name)):
             pages = count(len(at), "live page")
             yield of_setting.finding(
                 at,

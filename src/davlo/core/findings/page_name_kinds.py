@@ -83,7 +83,7 @@ def no_such_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
             NO_PAGES,
             numbers if not more else told,
             f"there is no page {path}, but {some_of(names, MOST_NAMED)} {verb} it"
-            + (f"; {_begin(beneath[path])} with {path}/" if beneath.get(path) else ""),
+            + (f"; {_begin(beneath[path])} with {path.rstrip('/')}/" if beneath.get(path) else ""),
             _fix(path, near.get(path), beneath.get(path, 0), context),
             *_named_instead(path, near.get(path)),
             _folder(path) if beneath.get(path) else None,

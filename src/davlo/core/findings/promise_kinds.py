@@ -146,7 +146,7 @@ def _has(context: FindingContext, kind: BoundKind, promise: Promise, pages: NDAr
         name = site.catalogue[setting].name
         of_setting = kind.of(name)
         broken = broken[of_setting.concerns(broken)]
-        for (source, value), rows in groups(found.source[broken], found.value[broken]):
+        for (source, value), rows in groups(context.source(name)[broken], found.value[broken]):
             given = "from the built-in value" if source < 0 else f"from {context.where(source)}"
             yield _break(
                 context,

@@ -56,7 +56,7 @@ def empty_sidebar(context: FindingContext, kind: BoundKind, folded: FoldedSettin
     for (code,), pages in kind.grouped(np.flatnonzero(empty[codes]), codes):
         sidebar = sidebars[code]
         assert sidebar
-        sources = distinct_numbers(context.effective.resolved(folded.setting).source[pages])
+        sources = distinct_numbers(context.source(setting.name)[pages])
         yield kind.finding(
             pages,
             sources[:MOST_SAID],
@@ -88,8 +88,7 @@ def sidebar_on_no_device(context: FindingContext, kind: BoundKind, folded: Folde
         return
     found = context.standing(setting.member)
     pages = np.flatnonzero(hidden[found.look] & has_sidebar(context, setting.member))
-    source = context.effective.resolved(folded.setting).source
-    for (by, code), at in kind.grouped(pages, source, found.look):
+    for (by, code), at in kind.grouped(pages, context.source(setting.name), found.look):
         look = looks[code]
         assert look
         yield kind.finding(

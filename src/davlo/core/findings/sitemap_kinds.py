@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Mask, distinct
+from ..arrays.codebooks import distinct
 from ..arrays.grouping import distinct_numbers
 from ..arrays.texts import Texts
 from ..change.reach import reach_without
@@ -43,9 +43,14 @@ TOO_LOW = len(SITEMAP_REASONS) - 1
     takes_away=(("the priority", ALL),),
 )
 def private_with_priority(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """A page no visitor may view has a priority set more closely than everywhere; drafts count as their access says."""
-    hidden = ~context.access.allowed(VISITOR, "view")
-    for source, pages, priority in _closely(context, kind, hidden):
+    """A page no visitor may view has a priority set at least as closely as what closes it; a draft's access counts."""
+    classes = context.access.classes
+    hidden = classes.pages(~classes.allowed(VISITOR, "view"))
+    closes = context.source("access.everyone")[hidden]
+    if context.site.catalogue.find("deny.everyone") is not None:
+        denied = classes.states("deny", "everyone", "view")[classes.of[hidden]]
+        closes = np.where(denied, context.source("deny.everyone")[hidden], closes)
+    for source, pages, priority in _as_close(context, kind, hidden, closes):
         yield kind.finding(
             pages,
             [source],
@@ -69,11 +74,12 @@ def private_with_priority(context: FindingContext, kind: BoundKind) -> Iterator[
     ),
 )
 def noindex_with_priority(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """`robots.index` is no, and the priority is set more closely than everywhere."""
+    """`robots.index` is no, and the priority is set at least as closely."""
     number = context.site.setting_number("robots.index")
     off = ~is_yes(context.effective, "robots.index") & context.site.has(number)
     off &= context.access.allowed(VISITOR, "view")  # another kind reports those that no visitor may view
-    for source, pages, priority in _closely(context, kind, off):
+    some = np.flatnonzero(off)
+    for source, pages, priority in _as_close(context, kind, some, context.source("robots.index")[some]):
         yield kind.finding(
             pages,
             [source, *distinct_numbers(context.source("robots.index")[pages])[:4]],
@@ -83,15 +89,18 @@ def noindex_with_priority(context: FindingContext, kind: BoundKind) -> Iterator[
         )
 
 
-def _closely(context: FindingContext, kind: BoundKind, where: Mask) -> Iterator[tuple[int, NDArray[np.int64], str]]:
-    """The pages of a kind whose priority is set more closely than everywhere, by what sets it."""
-    site, statements = context.site, context.statements
-    number = site.setting_number(PRIORITY)
-    found = context.effective.resolved(number)
-    scope = np.append(statements.scope, ScopeKind.BUILT_IN)
-    pages = np.flatnonzero(where & (scope[found.source] >= ScopeKind.TYPE) & site.has(number))
-    for (source,), at in kind.grouped(pages, found.source):
-        yield source, at, shown(found.at(int(at[0])))
+def _as_close(
+    context: FindingContext, kind: BoundKind, pages: NDArray[np.int64], others: NDArray[np.integer]
+) -> Iterator[tuple[int, NDArray[np.int64], str]]:
+    """Those of some pages whose priority is set in a scope at least as close as another statement's, by what sets it.
+
+    `others: int[pages]` are those statements, one for each page.
+    """
+    number = context.site.setting_number(PRIORITY)
+    source, strength = context.effective.resolved(number).source[pages], context.statements.strength
+    pages = pages[(source >= 0) & (strength(source) >= strength(others))]
+    for (by,), at in kind.grouped(pages, context.source(PRIORITY)):
+        yield by, at, shown(context.effective.value(int(at[0]), number))
 
 
 @site_kind(
