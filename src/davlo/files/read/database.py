@@ -23,7 +23,7 @@ from .node_reader import Reader
 from .site_section import Source
 
 if TYPE_CHECKING:
-    from sqlalchemy.engine import URL, Connection, Engine
+    from sqlalchemy.engine import URL, Connection, Dialect, Engine
 
 INSTALL = "pip install 'davlo[sql]', and the driver of your database (for PostgreSQL: 'davlo[postgresql]')"
 READ_ONLY = {
@@ -89,7 +89,7 @@ def _read(source: Source) -> tuple[tuple[str, ...], list[Column], Codes]:
     engine, begun = _engine(url, source.name, variable), time.monotonic()
     try:
         with engine.connect() as connection:
-            _bound(connection, url.get_backend_name(), source.seconds)
+            _bound(connection, source.seconds)
             return _rows(connection, query)
     except sqlalchemy.exc.SQLAlchemyError as error:
         raise _fault(error, url, source, variable, time.monotonic() - begun) from None
@@ -120,8 +120,21 @@ def _engine(url: URL, name: str, variable: str) -> Engine:
         raise ValueFault(f"what {variable} holds is no address of a database", hint=f"look at {variable}") from None
 
 
-def _bound(connection: Connection, kind: str, seconds: float) -> None:
+def kind_of(dialect: Dialect) -> str:
+    """The kind of database at the other end: an address of MySQL may lead to MariaDB, which bounds a query otherwise.
+
+    Example
+    -------
+    >>> from sqlalchemy.dialects.mysql import dialect
+    >>> kind_of(dialect()), kind_of(dialect(is_mariadb=True))
+    ('mysql', 'mariadb')
+    """
+    return "mariadb" if getattr(dialect, "is_mariadb", False) else dialect.name
+
+
+def _bound(connection: Connection, seconds: float) -> None:
     """Let the connection read only, and for so long at most."""
+    kind = kind_of(connection.dialect)
     for statement in READ_ONLY[kind]:
         connection.exec_driver_sql(statement.format(seconds=seconds, milliseconds=int(seconds * 1000)))
     if kind == "sqlite":
