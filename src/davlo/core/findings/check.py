@@ -173,6 +173,8 @@ def _all(context: FindingContext, kinds: Sequence[Kind], accepted: bool) -> list
         context.effects.filled = True
         if titled is not None:
             titled()
+        if of_setting and not accepted and len(context.site.tree) >= MANY:
+            context.begin_drift()
         for kind, find in of_site:
             step(kind.name)
             found[kind.name] += find(context, kind)

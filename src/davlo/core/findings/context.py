@@ -16,7 +16,8 @@ from ..outcomes.access import AccessModel
 from ..outcomes.areas import Standing
 from ..outcomes.block_links import linked
 from ..outcomes.page_outcomes import Outcomes
-from ..outcomes.sitemap_marks import Published
+from ..outcomes.sitemap_entries import sitemap_entries
+from ..outcomes.sitemap_marks import Drift, Published, drift
 from ..outcomes.uses import Uses
 from ..resolve.effective import EffectiveModel
 from ..site.mentions import Mentions
@@ -54,15 +55,34 @@ class FindingContext:
         self.asked = asked
         self.accepts = effective.site.accepts if heeds_accepts else ()
         self.effects = StatementEffects(len(self.statements), len(self.site.rules))
+        self._drift: Callable[[], Drift | None] | None = None
         self._folded: FoldedSetting | None = None
         self._ahead: tuple[int, Callable[[], FoldedSetting]] | None = None
         self._sources: dict[int, Codes] = {}
         self._meant: dict[Place, Mask] = {}
 
-    @property
+    @cached_property
     def published(self) -> Published | None:
         """The sitemap that was written last, if that is known."""
         return self._published() if self._published else None
+
+    def begin_drift(self) -> None:
+        """Begin to work out `drift`, beside other work."""
+        for setting in ("sitemap.changefreq", "sitemap.priority"):
+            self.effective.column(setting)  # resolved before, so that two threads do not
+        listed = np.flatnonzero(self.outcomes.sitemap == 0)
+        self._drift = in_background(lambda: self._drift_of(listed), True)
+
+    @cached_property
+    def drift(self) -> Drift | None:
+        """How a sitemap written now would differ from the one written last; None where that cannot be known."""
+        return self._drift() if self._drift else self._drift_of(np.flatnonzero(self.outcomes.sitemap == 0))
+
+    def _drift_of(self, listed: NDArray[np.int64]) -> Drift | None:
+        last = self.published
+        if last is None or last.broken:
+            return None
+        return drift(self.effective, sitemap_entries(self.effective, listed, self.today), last.told)
 
     def meant_by(self, accept: Accept) -> Mask:
         """The pages that an entry of `accept` means; worked out once. bool[pages]"""

@@ -13,8 +13,7 @@ from ..arrays.texts import Texts
 from ..change.reach import reach_without
 from ..change.steps import Change, Say, SetFact, TakeAway
 from ..outcomes.menu import is_yes
-from ..outcomes.sitemap_entries import sitemap_entries
-from ..outcomes.sitemap_marks import Drift, Published, drift
+from ..outcomes.sitemap_marks import Drift, Published
 from ..outcomes.sitemap_reasons import SITEMAP_REASONS
 from ..resolve.effective import EffectiveModel
 from ..site.people import VISITOR
@@ -241,12 +240,10 @@ def sitemap_stale(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
     last, max_age = context.published, context.site.sitemap.max_age
     if last is None:
         return
-    pages, age = np.zeros(0, dtype=np.int64), (context.today - last.written).days
-    if last.broken:
+    pages, age, since = np.zeros(0, dtype=np.int64), (context.today - last.written).days, context.drift
+    if since is None:
         told = f"the record of the sitemap written last, .davlo/sitemap.json, cannot be read: {last.broken}"
     else:
-        listed = np.flatnonzero(context.outcomes.sitemap == 0)
-        since = drift(context.effective, sitemap_entries(context.effective, listed, context.today), last.told)
         pages = np.flatnonzero(since.new | since.changed | since.gone)
         reasons = [*_drifted(since, last), *([f"it is {age} days old"] if 0 < max_age < age else [])]
         if not reasons:

@@ -209,8 +209,8 @@ def _alternates(
     same = key[1:] == key[:-1]
     alone = ~(np.append(same, False) | np.append(False, same)) if len(key) else np.zeros(0, dtype=bool)
     alternate = can[alone]
-    of = family[alternate]
-    begin, end = np.searchsorted(of, family), np.searchsorted(of, family, "right")
+    upto = np.append(0, np.cumsum(np.bincount(family[alternate], minlength=int(family.max(initial=-1)) + 1)))
+    begin, end = upto[family], upto[family + 1]
     is_one = np.zeros(len(code), dtype=bool)
     is_one[alternate] = True
     end = np.where(is_one & (end - begin > 1), end, begin)
