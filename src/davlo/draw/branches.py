@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from matplotlib.figure import Figure
@@ -12,9 +13,9 @@ from davlo.core.site.model import SiteModel
 from davlo.core.site.values import format_value
 from davlo.core.wording import count, tail_of
 
-from .ink import BLACK, BY_LIGHTNESS, DARK, GREY, INKS, LACKS, OTHER, PALE, Ink, mixed
+from .ink import BLACK, BY_LIGHTNESS, DARK, GREY, INKS, LACKS, OTHER, Ink, mixed
 from .lettering import LEADING, SMALLEST, fit, fit_path, lines, width
-from .paper import HEIGHT, WIDTH, Paper
+from .paper import HEIGHT, WIDTH, Paper, Place
 
 MARGIN, GUTTER = 18.0, 12.0
 LEAST_ROW, ROOMY_ROW, LARGEST_ROW = 9.4, 11.0, 15.0
@@ -40,6 +41,25 @@ class Row(NamedTuple):
     """How many rows after it are in it."""
 
 
+@dataclass
+class _Boxes:
+    """The rectangles of all rows: those that look the same are drawn together, which is much faster."""
+
+    rows: dict[Ink, list[Place]] = field(default_factory=dict)
+    inked: dict[Ink, list[Place]] = field(default_factory=dict)
+    bars: list[Place] = field(default_factory=list)
+    around: list[Place] = field(default_factory=list)
+
+    def draw(self, paper: Paper) -> None:
+        """Draw them: what lies upon others comes later."""
+        for ink, places in self.rows.items():
+            paper.boxes(places, ink.tint, mixed(ink.color, GREY, 0.5), 0.3)
+        for ink, places in self.inked.items():
+            paper.inked_boxes(places, ink)
+        paper.boxes(self.bars, "none", BLACK, 0.4)
+        paper.boxes(self.around, "none", GREY, 0.6)
+
+
 def draw_map(site: SiteModel, found: BranchMap) -> Figure:
     """The map. `davlo.draw.map` is the call to use."""
     paper = Paper()
@@ -50,6 +70,7 @@ def draw_map(site: SiteModel, found: BranchMap) -> Figure:
     room = min((WIDTH - 2 * MARGIN - GUTTER * (columns - 1)) / columns, WIDEST)
     each = -(-(len(rows) + columns - 1) // columns)
     bar = BAR + 3 if any(_is_mixed(row.box) for row in rows) else 0.0
+    sheet = _Boxes()
     at, place, lowest = 0, 0, y
     while at < len(rows):
         x = MARGIN + place * (room + GUTTER)
@@ -61,14 +82,15 @@ def draw_map(site: SiteModel, found: BranchMap) -> Figure:
             top += size
         some = range(at, min(len(rows), at + each - int(bool(inside))))
         for i in some:
-            _draw_row(paper, rows[i], x, top + (i - at) * size, room, size, inks, bar)
+            _draw_row(paper, sheet, rows[i], x, top + (i - at) * size, room, size, inks, bar)
         for i in (*inside, *some):
             if rows[i].closes:
                 begin, end = max(i, at), min(i + rows[i].closes, some[-1])
                 left = x + _indent(rows[i].box)
-                paper.box(left, top + (begin - at) * size, x + room - left, (end - begin + 1) * size, edge=GREY)
+                sheet.around.append((left, top + (begin - at) * size, x + room - left, (end - begin + 1) * size))
         lowest = max(lowest, top + len(some) * size)
         at, place = some[-1] + 1, place + 1
+    sheet.draw(paper)
     paper.end_at(lowest + MARGIN)
     return paper.figure
 
@@ -168,25 +190,26 @@ def _indent(box: Box) -> float:
 
 
 def _draw_row(
-    paper: Paper, row: Row, x: float, y: float, room: float, size: float, inks: Sequence[Ink], bar: float
+    paper: Paper, sheet: _Boxes, row: Row, x: float, y: float, room: float, size: float, inks: Sequence[Ink], bar: float
 ) -> None:
     """One box with its swatch, its label and its counts."""
     box = row.box
     left, right = x + _indent(box), x + room
     most = max(range(len(box.counts)), key=box.counts.__getitem__)
-    paper.box(left, y, right - left, size, fill=inks[most].tint, edge=mixed(inks[most].color, GREY, 0.5), weight=0.3)
-    paper.inked(left, y, SWATCH, size, inks[most], edge="none")
+    sheet.rows.setdefault(inks[most], []).append((left, y, right - left, size))
+    sheet.inked.setdefault(inks[most], []).append((left, y, SWATCH, size))
     letters = min(max(size / LEADING, SMALLEST), 9.0)
     top = y + (size - letters * LEADING) / 2
     if _is_mixed(box):
-        _draw_bar(paper, box, right - BAR - 2, y + 1.5, size - 3, inks)
+        _draw_bar(sheet, box, right - BAR - 2, y + 1.5, size - 3, inks)
     right -= bar
     told = width(row.told, letters)
     if told:
         paper.words(right - told - 3, top, row.told, letters)
     begin = left + SWATCH + 4
     face = "bold" if row.closes else "plain"
-    label = fit_path(row.label, letters, right - told - 9 - begin, face)
+    cut = fit_path if box.branches <= 1 else fit
+    label = cut(row.label, letters, right - told - 9 - begin, face)
     paper.words(begin, top, label, letters, face, BLACK)
 
 
@@ -194,13 +217,12 @@ def _is_mixed(box: Box) -> bool:
     return sum(1 for number in box.counts if number) > 1
 
 
-def _draw_bar(paper: Paper, box: Box, x: float, y: float, height: float, inks: Sequence[Ink]) -> None:
+def _draw_bar(sheet: _Boxes, box: Box, x: float, y: float, height: float, inks: Sequence[Ink]) -> None:
     """How many of a branch's pages have which value; the few are shown too."""
     parts = [(number, inks[i]) for i, number in enumerate(box.counts) if number]
     spare = BAR - LEAST_PART * len(parts)
-    paper.box(x, y, BAR, height, fill=PALE)
     for number, ink in parts:
         across = LEAST_PART + spare * number / box.pages
-        paper.inked(x, y, across, height, ink, edge="none")
+        sheet.inked.setdefault(ink, []).append((x, y, across, height))
         x += across
-    paper.box(x - BAR, y, BAR, height, edge=BLACK, weight=0.4)
+    sheet.bars.append((x - BAR, y, BAR, height))

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Callable
+from contextlib import AbstractContextManager
 from functools import lru_cache
 from pathlib import Path
 from typing import Literal
@@ -154,8 +155,21 @@ def width(text: str, size: float, face: str = "plain") -> float:
 def _width(text: str, size: float, face: str) -> float:
     text = drawable(text, face)
     exact = sum(_advance(character, face) for character in text) * size / _AT
-    drawn, _, _ = _renderer.get_text_width_height_descent(text, font(text, face, size), ismath=False)  # type: ignore[no-untyped-call]
-    return float(max(exact, drawn * 72 / DPI)) * SAFETY  # pixels are whole, so small words come out wider
+    if all(map(_stands_alone, text)):
+        return exact * SAFETY
+    with as_measured():
+        drawn, _, _ = _renderer.get_text_width_height_descent(text, font(text, face, size), ismath=False)  # type: ignore[no-untyped-call]
+    return float(max(exact, drawn * 72 / DPI)) * SAFETY
+
+
+def as_measured() -> AbstractContextManager[None]:
+    """Draw letters without fitting them to whole pixels: they keep their widths at any size, as `width` has it."""
+    return mpl.rc_context({"text.hinting": "no_hinting"})
+
+
+def _stands_alone(character: str) -> bool:
+    """Whether a letter is as wide beside any other; those of some scripts are joined, or put upon each other."""
+    return character < "\u0300" or unicodedata.category(character)[0] not in "LMC"
 
 
 def _beginning(text: str) -> str:
