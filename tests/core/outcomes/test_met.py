@@ -88,3 +88,12 @@ def test_tables_mark_what_is_not_met_and_count_it_apart(small: Small, run: Run) 
     listed = run("list", "main", "--site", str(folder)).out
     assert "met on 1 page: right on 1" in listed
     assert "set and not met on 3 pages" in listed
+
+
+def test_a_page_whose_type_goes_without_a_theme_shows_what_its_layout_has(small: Small) -> None:
+    bare = "types: {bare: {without: [layout.theme]}}\nrules: [{name: all, when: {type: bare}, give: {layout.name: wide}}]\n"
+    dark = SITE.replace("everywhere: {", "everywhere: {layout.theme: dark, ")
+    site = davlo.open_site(small(dark + bare, "path,type\n/,bare\n/a,\n/b,\n/c,\n"))
+    assert site.resolve().met.reason("/", "band.footer") == ""
+    legal = next(one for one in site.declared() if one.name == "legal")
+    assert (legal.pages, legal.unmet) == (1, 3)

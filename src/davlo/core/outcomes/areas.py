@@ -7,10 +7,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Mask, words_where
+from ..arrays.codebooks import Codebook, Column, Mask, words_where
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import NOTHING, Instead, Layout, Theme
 from ..site.model import SiteModel
+from ..site.values import Value
 
 BAND, SIDEBAR, LAYOUT_BLOCK, BLOCK, OWN_CONTENT = "band", "sidebar", "layout block", "block", "own content"
 CONTENT = "content"
@@ -57,6 +58,38 @@ def standing(effective: EffectiveModel, area: str) -> Standing:
     families = ("band", "sidebar", "look", "blocks")
     columns = [codes_where(effective, f"{family}.{area}", there) for family in families]
     return Standing(area, there, np.where(there, layout, -1).astype(layout.dtype), *columns)
+
+
+def not_shown(effective: EffectiveModel, area: str) -> Column:
+    """Why readers do not see what is set for an area, for each page: its layout lacks the area, or its theme has no
+    place for it; code 0, and empty, where they see it.
+
+    Example
+    -------
+    >>> import davlo
+    >>> effective = davlo.open_demo().resolve()
+    >>> not_shown(effective, "right")[effective.page_number("/campaigns")]
+    'the layout plain has no area right'
+    """
+    declared, words = effective.site.declarations, Codebook([""])
+
+    def of_theme(name: Value) -> str:
+        if not isinstance(name, str) or declared.themes[name].name_of(area):
+            return ""
+        instead = declared.themes[name].instead_of(area).words
+        return f"the theme {name} has no place for the area {area}: it {instead}"
+
+    def of_layout(name: Value) -> str:
+        if not isinstance(name, str):
+            return "the page has no layout"
+        return "" if area in declared.layouts[name].areas else f"the layout {name} has no area {area}"
+
+    codes = []
+    for setting, why in (("layout.theme", of_theme), ("layout.name", of_layout)):
+        found = effective.column(setting)
+        codes.append(np.array([words.code(why(word)) for word in found.words], dtype=np.int32)[found.value])
+    theme, layout = codes
+    return Column(np.where(layout > 0, layout, theme), words.items)
 
 
 def codes_where(effective: EffectiveModel, name: str, there: Mask | None) -> NDArray[np.signedinteger]:

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Codebook, Column, Mask
 from ..resolve.effective import EffectiveModel
 from ..site.settings import AREA_FAMILIES, Setting
+from .areas import not_shown
 from .page_outcomes import Outcomes
 from .sitemap_reasons import BY_PRIORITY, SITEMAP_REASONS
 from .uses import Uses
@@ -114,29 +115,13 @@ class Met:
 
     def _of_area(self, setting: Setting, words: Codebook[str]) -> Reasons:
         """Of a sidebar, a look, a band or a list of blocks: none and the empty list are met."""
-        area, declared = setting.member, self.site.declarations
-        value = self.effective.column(setting.name)
-        says = value.where(lambda word: word is not None and word != ())
-        codes = np.zeros(len(says), dtype=np.int32)
-        theme = self.effective.column("layout.theme")
-        of_theme = [0] * len(theme.words)
-        for code, name in enumerate(theme.words):
-            if isinstance(name, str) and not declared.themes[name].name_of(area):
-                instead = declared.themes[name].instead_of(area).words
-                of_theme[code] = words.code(f"the theme {name} has no place for the area {area}: it {instead}")
+        area = setting.member
+        says = self.effective.column(setting.name).where(lambda word: word is not None and word != ())
+        why = not_shown(self.effective, area)
+        codes = np.array([words.code(word) for word in why.words], dtype=np.int32)[why.codes]
         if setting.family == "look":
-            sidebar = self.effective.column(f"sidebar.{area}").where(lambda word: word is None)
-            codes[sidebar] = words.code(f"no sidebar stands in the area {area}")
-        unshown = np.array(of_theme, dtype=np.int32)[theme.value]
-        codes = np.where(unshown > 0, unshown, codes)
-        layout = self.effective.column("layout.name")
-        lacks = np.zeros(len(layout.words), dtype=np.int32)
-        for code, name in enumerate(layout.words):
-            if not isinstance(name, str):
-                lacks[code] = words.code("the page has no layout")
-            elif area not in declared.layouts[name].areas:
-                lacks[code] = words.code(f"the layout {name} has no area {area}")
-        codes = np.where(lacks[layout.value] > 0, lacks[layout.value], codes)
+            bare = self.effective.column(f"sidebar.{area}").where(lambda word: word is None)
+            codes = np.where(bare & (codes == 0), words.code(f"no sidebar stands in the area {area}"), codes)
         return np.where(says, codes, 0)
 
     def _of_own(self, setting: Setting, words: Codebook[str]) -> Reasons:

@@ -14,7 +14,7 @@ from ..faults import Place, UnknownName
 from ..resolve.effective import EffectiveModel
 from ..site.settings import Setting
 from .access_classes import AccessClasses
-from .areas import Standing, codes_where, standing
+from .areas import Standing, codes_where, not_shown, standing
 
 KINDS = ("layout", "theme", "sidebar", "look", "band", "block", "preset", "person", "group", "role")
 """The kinds of declarations, in the order they are listed."""
@@ -143,7 +143,7 @@ class Uses:
         found = self.where(kind, name)
         if kind not in (*IN_AREAS, "block"):
             return found
-        shown = {area: mask & self._has_place(area) for area, mask in found.items()}
+        shown = {area: mask & (not_shown(self.effective, area).codes == 0) for area, mask in found.items()}
         if kind == "block":
             for area, standing in self.standing.items():
                 shown[area] |= self._shown_instead(standing, self._showing(name))
@@ -188,15 +188,6 @@ class Uses:
         if kind == "preset":
             return {EVERYWHERE: self._given_by(name)}
         return {} if kind == "role" else {EVERYWHERE: self._names(kind, name)}
-
-    def _has_place(self, area: str) -> Mask:
-        """Where the theme has a place for an area, or there is no theme. bool[pages]"""
-        themes = self.site.declarations.themes
-        return self._coded(
-            "layout.theme",
-            codes_where(self.effective, "layout.theme", None),
-            lambda name: not isinstance(name, str) or bool(themes[name].name_of(area)),
-        )
 
     @cached_property
     def _set(self) -> dict[str, Standing]:
