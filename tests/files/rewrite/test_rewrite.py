@@ -29,9 +29,9 @@ from davlo.core.change.steps import (
 from davlo.core.site.new_statements import Form
 from davlo.core.site.scopes import Scope, ScopeKind
 from davlo.core.site.source import source_of
+from davlo.files.rewrite.cannot_rewrite import CannotRewrite
 from davlo.files.rewrite.line_edits import Edit, apply_edits
 from davlo.files.rewrite.rewrite import rewrite
-from davlo.files.rewrite.yaml_text import CannotRewrite
 from tests.conftest import write_small
 from tests.sites import LISTS, WORDS, SiteDict, of_made_up_sites, write_site
 

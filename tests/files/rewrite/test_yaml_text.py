@@ -5,8 +5,10 @@ from __future__ import annotations
 import pytest
 
 from davlo.core.site.values import Raw
+from davlo.files.rewrite.cannot_rewrite import CannotRewrite
 from davlo.files.rewrite.spelling import goes_when_empty, named
-from davlo.files.rewrite.yaml_text import CannotRewrite, Item, Keys, YamlText
+from davlo.files.rewrite.yaml_entries import Item, Keys
+from davlo.files.rewrite.yaml_text import YamlText
 
 BLOCK = """# what holds
 pages:

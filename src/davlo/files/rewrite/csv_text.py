@@ -15,7 +15,7 @@ from davlo.frames.csv_lines import write_csv
 
 from ..read.csv_sheets import MARK_WORDS
 from ..read.digests import digest_of
-from .yaml_text import CannotRewrite
+from .cannot_rewrite import CannotRewrite
 
 BLOCK = 1 << 24
 _VALUE, _SETTING = "value", "setting"

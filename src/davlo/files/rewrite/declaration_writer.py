@@ -9,6 +9,7 @@ from davlo.core.change import steps
 from davlo.core.site.declarations import Declared, Group, kind_of
 from davlo.core.site.values import Raw, raw_of
 
+from .cannot_rewrite import CannotRewrite
 from .site_files import SiteFiles
 from .spelling import (
     KIND_KEYS,
@@ -22,7 +23,7 @@ from .spelling import (
     setting_keys,
 )
 from .statement_writer import StatementWriter
-from .yaml_text import CannotRewrite, Item, Keys
+from .yaml_entries import Item, Keys
 
 
 class DeclarationWriter:

@@ -16,10 +16,11 @@ from davlo.core.site.scopes import OF_PAGES, ScopeKind
 from davlo.core.site.source import source_of
 from davlo.core.site.values import Raw, raw_of
 
+from .cannot_rewrite import CannotRewrite
 from .csv_text import is_csv
 from .site_files import STAMPS, SiteFiles
 from .spelling import page_key
-from .yaml_text import CannotRewrite, YamlText
+from .yaml_text import YamlText
 
 _CONDITIONS = ("when", "except")
 _OF_CONDITION = ("path", "in_branch", "below")

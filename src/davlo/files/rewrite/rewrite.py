@@ -16,12 +16,12 @@ import yaml
 from davlo.core.change.steps import AddPage, Change, Lock, NameInstead, Say, Step, TakeAway, Unlock
 from davlo.core.site.model import SiteModel
 
+from .cannot_rewrite import CannotRewrite
 from .declaration_writer import DeclarationWriter
 from .line_edits import Edit
 from .page_writer import PageWriter
 from .site_files import SiteFiles
 from .statement_writer import StatementWriter
-from .yaml_text import CannotRewrite
 
 
 def rewrite(site: SiteModel, folder: Path, change: Change, today: datetime.date | None = None) -> list[Edit]:

@@ -12,9 +12,11 @@ from davlo.core.site.values import Raw
 from ..read.digests import digest
 from ..read.includes import FIRST
 from ..read.site_file import open_site_file, read_site_file
+from .cannot_rewrite import CannotRewrite
 from .csv_text import SheetText, is_csv, value_cell
 from .line_edits import Edit, line_edits
-from .yaml_text import CannotRewrite, Keys, Splice, YamlText, raw_of_node
+from .yaml_entries import Keys, raw_of_node
+from .yaml_text import Splice, YamlText
 
 STAMPS = "stamps.csv"
 STAMPS_HEADER = "path,setting,value,on,source\n"

@@ -15,7 +15,7 @@ from davlo.core.site.scopes import Scope, ScopeKind
 from davlo.core.site.settings import ACCESS_FAMILIES, STATED_SCOPES, Setting
 from davlo.core.site.values import Raw, raw_of
 
-from .yaml_text import Item, Keys, PageKey
+from .yaml_entries import Item, Keys, PageKey
 
 LOCK, BECAUSE, BOTH = "lock", "because", "here_and_below"
 GOES_WHEN_EMPTY = ("access", "deny", LOCK, "here", "below", BOTH, "everywhere")

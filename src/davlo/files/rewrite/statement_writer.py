@@ -16,10 +16,12 @@ from davlo.core.site.settings import Setting
 from davlo.core.site.source import source_of
 from davlo.core.site.values import Raw, raw_of
 
+from .cannot_rewrite import CannotRewrite
 from .csv_text import SheetText, cell, is_csv, value_cell
 from .site_files import STAMPS, SiteFiles
 from .spelling import BECAUSE, body_of, both_body_of, goes_when_empty, setting_keys, spellings
-from .yaml_text import CannotRewrite, Keys, Splice, raw_of_node
+from .yaml_entries import Keys, raw_of_node
+from .yaml_text import Splice
 
 LOCKS = ("lock", "access", "deny")
 

@@ -16,9 +16,9 @@ from davlo.core.findings.remedies import remedies
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.people import VISITOR
 
+from .cannot_rewrite import CannotRewrite
 from .line_edits import Edit
 from .rewrite import Rewriter
-from .yaml_text import CannotRewrite
 
 FAR = 5
 """A way is left out if it changes more than this many times as many other pages as the finding is about."""

@@ -9,7 +9,7 @@ import itertools
 import re
 from collections.abc import Callable, Sequence
 from functools import cached_property
-from typing import NamedTuple, TypeAlias
+from typing import NamedTuple
 
 import yaml
 
@@ -17,6 +17,8 @@ from davlo.core.arrays.lines import lines_of
 from davlo.core.site.values import Raw
 
 from ..read.yaml_letters import give_back, without_odd_breaks
+from .cannot_rewrite import CannotRewrite
+from .yaml_entries import Found, Item, Keys, PageKey, end_of, is_alone, parts_of, raw_of_node
 
 try:
     from yaml import CBaseLoader as _Loader
@@ -25,27 +27,6 @@ except ImportError:  # a PyYAML that was built without its C parser
 
 BARE = re.compile(r"-?[A-Za-z0-9.]+|/[A-Za-z0-9/.-]*")
 """Words that need no quotes: yes, no and numbers are texts here."""
-
-
-class CannotRewrite(Exception):
-    """A change that cannot be made in a file's text; says why."""
-
-
-class Item(NamedTuple):
-    """An item of a list, among keys: the one that a test is true of, given its value."""
-
-    is_it: Callable[[Raw], bool]
-    word: str
-
-
-class PageKey(NamedTuple):
-    """A key that names a page: any that `path_of` reads as its path."""
-
-    path: str
-    path_of: Callable[[str], str]
-
-
-Keys: TypeAlias = tuple["str | Item | PageKey", ...]
 
 
 class Splice(NamedTuple):
@@ -59,37 +40,6 @@ class Splice(NamedTuple):
     def apply(self, content: str) -> str:
         """The text with it made."""
         return content[: self.begin] + self.new + content[self.end :]
-
-
-class Found(NamedTuple):
-    """An entry of a mapping or an item of a list: where it is in its holder, and what it stands in, outermost first."""
-
-    holder: yaml.CollectionNode
-    place: int
-    around: tuple[Found, ...] = ()
-
-    @property
-    def key(self) -> yaml.Node | None:
-        """The key of an entry; None for an item."""
-        key: yaml.Node | None = self.holder.value[self.place][0] if self.is_entry else None
-        return key
-
-    @property
-    def node(self) -> yaml.Node:
-        """The value of an entry, or the item."""
-        held = self.holder.value[self.place]
-        node: yaml.Node = held[1] if self.is_entry else held
-        return node
-
-    @property
-    def is_entry(self) -> bool:
-        """Whether it is an entry of a mapping."""
-        return isinstance(self.holder, yaml.MappingNode)
-
-    @property
-    def path(self) -> tuple[str, ...]:
-        """The keys that lead to it, empty for items."""
-        return tuple(str(one.key.value) if one.key else "" for one in (*self.around, self))
 
 
 class YamlText:
@@ -191,20 +141,20 @@ class YamlText:
             If it is not there, or is said in one place for several.
         """
         found = self.at(keys)
-        while _is_alone(found) and found.around and goes(found.around[-1].path):
+        while is_alone(found) and found.around and goes(found.around[-1].path):
             found = found.around[-1]
         return self._without(found)
 
     def _without(self, found: Found) -> Splice:
         holder, parts = found.holder, found.holder.value
-        if _is_alone(found):  # the mapping or list stays, with nothing in it
+        if is_alone(found):  # the mapping or list stays, with nothing in it
             begin = self._at(holder.start_mark)
             block = not holder.flow_style and bool(found.around)
             if block:  # from the key on, since it is in the lines below
                 key = found.around[-1].key
                 begin = self.content.index(":", self._at(key.end_mark)) + 1 if key else begin
             empty = "{}" if found.is_entry else "[]"
-            return self._splice(begin, self._at(_end(holder)), f" {empty}" if block else empty, holder)
+            return self._splice(begin, self._at(end_of(holder)), f" {empty}" if block else empty, holder)
         if holder.flow_style:
             flat = [part for pair in parts for part in pair] if found.is_entry else parts
             count = 2 if found.is_entry else 1
@@ -213,7 +163,7 @@ class YamlText:
         before = self.content[self.starts[first.start_mark.line] : self._at(first.start_mark)].strip()
         if before not in ("", "-") or (not found.is_entry and before != "-"):
             raise CannotRewrite("something stands before it in its line")
-        begin, end = first.start_mark.line, _end(found.node).line
+        begin, end = first.start_mark.line, end_of(found.node).line
         return self._splice(self.starts[begin], self.starts[end + 1], "", holder)
 
     def change(self, found: Found, value: Raw) -> Splice:
@@ -223,8 +173,8 @@ class YamlText:
             begin = (
                 self.content.index(":", self._at(found.key.end_mark)) + 1
             )  # from its key on, since it is in the lines below
-            return self._splice(begin, self._at(_end(node)), f" {flow(value)}", node)
-        return self._splice(self._at(node.start_mark), self._at(_end(node)), flow(value), node)
+            return self._splice(begin, self._at(end_of(node)), f" {flow(value)}", node)
+        return self._splice(self._at(node.start_mark), self._at(end_of(node)), flow(value), node)
 
     def renamed(self, node: yaml.Node, text: str) -> Splice:
         """Puts another text in place of a key or of a single word."""
@@ -235,8 +185,8 @@ class YamlText:
         around = found.around[-1]
         if not (found.key and around.key):
             raise CannotRewrite("it stands in no entry")
-        begin, end = self._at(around.key.start_mark), self._at(_end(around.node))
-        new = self.content[self._at(found.key.start_mark) : self._at(_end(found.node))]
+        begin, end = self._at(around.key.start_mark), self._at(end_of(around.node))
+        new = self.content[self._at(found.key.start_mark) : self._at(end_of(found.node))]
         if len(found.holder.value) > 1:
             rest = self._without(found)
             left = self.content[begin : rest.begin] + rest.new + self.content[rest.end : end]
@@ -299,10 +249,10 @@ class YamlText:
                 several[id(node)] = node
                 continue
             seen.add(id(node))
-            left += _parts(node)
+            left += parts_of(node)
         inner, left = set(several), [*several.values()]
         while left:
-            for part in _parts(left.pop()):
+            for part in parts_of(left.pop()):
                 if id(part) not in inner:
                     inner.add(id(part))
                     left.append(part)
@@ -315,7 +265,7 @@ class YamlText:
         """Take away neighbouring nodes within brackets, and their comma."""
         if place + count < len(parts):
             return self._splice(self._at(parts[place].start_mark), self._at(parts[place + count].start_mark), "", node)
-        return self._splice(self._at(_end(parts[place - 1])), self._at(_end(parts[place + count - 1])), "", node)
+        return self._splice(self._at(end_of(parts[place - 1])), self._at(end_of(parts[place + count - 1])), "", node)
 
     def _with_more(self, found: Found, value: Raw) -> Splice:
         node = found.node
@@ -329,7 +279,7 @@ class YamlText:
         indent = self.content[self.starts[last.start_mark.line] : self._at(last.start_mark)]
         if indent.strip() != "-":
             raise CannotRewrite("something stands before the last of the list")
-        return self._with_line(node, _end(last).line, indent + flow(value))
+        return self._with_line(node, end_of(last).line, indent + flow(value))
 
     def _with_new(self, mapping: yaml.MappingNode, holder: Found | None, key: str, value: Raw) -> Splice:
         """Puts in a new entry, the last of its mapping."""
@@ -340,14 +290,14 @@ class YamlText:
             return self._with_last(mapping, told)
         last = mapping.value[-1]
         indent = " " * mapping.value[0][0].start_mark.column
-        return self._with_line(mapping, _end(last[1]).line, indent + told)
+        return self._with_line(mapping, end_of(last[1]).line, indent + told)
 
     def _with_last(self, node: yaml.CollectionNode, told: str) -> Splice:
         """Puts one more within the brackets of a node."""
         if not node.value:
             return self._splice(self._at(node.start_mark) + 1, self._at(node.end_mark) - 1, told, node)
         last = node.value[-1]
-        end = self._at(_end(last[1] if isinstance(node, yaml.MappingNode) else last))
+        end = self._at(end_of(last[1] if isinstance(node, yaml.MappingNode) else last))
         return self._splice(end, end, f", {told}", node)
 
     def _with_line(self, node: yaml.Node, after: int, told: str) -> Splice:
@@ -355,15 +305,6 @@ class YamlText:
         end = self.starts[after + 1]
         before = "" if self.content[:end].endswith(("\n", "\r")) else self._newline
         return self._splice(end, end, f"{before}{told}{self._newline}", node)
-
-
-def raw_of_node(node: yaml.Node) -> Raw:
-    """A node as texts, lists and mappings."""
-    if isinstance(node, yaml.MappingNode):
-        return {str(key.value): raw_of_node(value) for key, value in node.value}
-    if isinstance(node, yaml.SequenceNode):
-        return [raw_of_node(item) for item in node.value]
-    return str(node.value)
 
 
 def flow(value: Raw) -> str:
@@ -382,26 +323,3 @@ def flow(value: Raw) -> str:
         return value
     told: str = yaml.dump([value], default_flow_style=True, width=float("inf"), allow_unicode=True)
     return told.strip()[1:-1]
-
-
-def _parts(node: yaml.Node) -> list[yaml.Node]:
-    """The keys and values, or the items, of a node."""
-    if isinstance(node, yaml.MappingNode):
-        return [one for pair in node.value for one in pair]
-    return node.value if isinstance(node, yaml.SequenceNode) else []
-
-
-def _is_alone(found: Found) -> bool:
-    """Whether nothing is left of its holder but a reason."""
-    if not found.is_entry:
-        return len(found.holder.value) == 1
-    others = [key.value for place, (key, _) in enumerate(found.holder.value) if place != found.place]
-    return all(key == "because" for key in others)
-
-
-def _end(node: yaml.Node) -> yaml.Mark:
-    """Where the text of a node ends: of what is written in lines, where its last word does."""
-    if isinstance(node, yaml.CollectionNode) and not node.flow_style and node.value:
-        last = node.value[-1]
-        return _end(last[1] if isinstance(node, yaml.MappingNode) else last)
-    return node.end_mark

@@ -1,0 +1,7 @@
+"""What is raised where a change cannot be written into the files."""
+
+from __future__ import annotations
+
+
+class CannotRewrite(Exception):
+    """A change that cannot be made in a file's text; says why."""
