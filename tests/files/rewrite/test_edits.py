@@ -146,3 +146,18 @@ def test_a_page_that_has_the_statement_already_is_not_offered_instead(
     ways = [way.words for way in Mender(site.resolve(), folder).ways(finding)]
     assert ("name /stories instead" in ways) == is_named
     assert ("name /stories" in finding.fix) == is_named
+
+
+def test_what_a_preset_gives_beside_a_fresh_access_stays_when_the_rest_is_given_again(small: Small) -> None:
+    decisions = (
+        "people: {names: [ann, bo], groups: {crew: [ann]}}\npresets: {some: {access: {crew: [create]}}}\n"
+        "everywhere: {access: {crew: [edit, create]}}\npages: {/a: {here: {use: some, fresh_access: yes}}}\n"
+    )
+    folder = small(decisions)
+    site = davlo.open_site(folder)
+    finding = next(one for one in site.check().findings if one.kind == "reset-by-fresh")
+    way = next(one for one in Mender(site.resolve(), folder).ways(finding) if one.words == "set it again in that scope")
+    make(folder, way.edits)
+    mended = davlo.open_site(folder)
+    assert mended.resolve()["/a"]["access.crew"] == ("create", "edit")
+    assert all(one.kind != "reset-by-fresh" for one in mended.check().findings)

@@ -70,6 +70,8 @@ class _Dropped(NamedTuple):
     statement: int
     name: str
     actions: tuple[str, ...]
+    gives_others: bool
+    """Whether its scope gives other actions, by a preset or by itself."""
     pages: NDArray[np.int64]
 
 
@@ -83,7 +85,9 @@ def _given_again(context: FindingContext, parts: Sequence[_Dropped]) -> Remedy |
         says = [site.statements.find(number, part.kind, target_of(site, part)) for part in scope.parts]
         if len({one.actions for one in some}) > 1 or max(says) >= 0:
             return None
-        steps.append(Say(scope, name, some[0].actions))
+        actions = some[0].actions
+        adds = any(one.gives_others for one in some)  # a plain list would replace what a preset gives
+        steps.append(Say(scope, name, ListChange(add=actions) if adds else actions))
     return Remedy("set it again in that scope", Change(tuple(steps)))
 
 
@@ -94,7 +98,7 @@ def _dropped(folded: FoldedSetting) -> Iterator[_Dropped]:
     order = np.argsort(steps.samples, kind="stable")
     forms, scopes = statements.form[steps.statements[order]], statements.scope[steps.statements[order]]
     targets, samples = statements.target[steps.statements[order]], steps.samples[order]
-    found: dict[tuple[int, tuple[str, ...]], list[int]] = {}
+    found: dict[tuple[int, tuple[str, ...], bool], list[int]] = {}
     for at in np.flatnonzero((forms == Form.FRESH) & ~steps.blocked[order]).tolist():
         sample, end = int(samples[at]), at
         if not folded.has[sample]:
@@ -110,11 +114,11 @@ def _dropped(folded: FoldedSetting) -> Iterator[_Dropped]:
         assert isinstance(after, tuple)
         gone = tuple(action for action in before if action not in after)
         if gone:
-            found.setdefault((int(steps.statements[order[at]]), gone), []).append(sample)
-    for (statement, gone), some in found.items():
+            found.setdefault((int(steps.statements[order[at]]), gone, bool(after)), []).append(sample)
+    for (statement, gone, gives_others), some in found.items():
         marked = np.zeros(len(folded.groups.sample), dtype=bool)
         marked[some] = True
-        yield _Dropped(statement, folded.name, gone, folded.groups.pages(marked))
+        yield _Dropped(statement, folded.name, gone, gives_others, folded.groups.pages(marked))
 
 
 @setting_kind(
