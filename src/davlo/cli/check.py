@@ -149,7 +149,8 @@ def command(
     asked = _asked(opened, pages, when)
     whole = opened.check(today, asked)
     report = whole.chosen(kinds, topics, level)
-    left = [(len(whole.findings) - len(report.findings), "filtered out")]
+    every, chosen = (whole.accepted, report.accepted) if accepted else (whole.findings, report.findings)
+    left = [(len(every) - len(chosen), "filtered out")]
     if since is not None:
         before = len(report.findings)
         try:
