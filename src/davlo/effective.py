@@ -21,6 +21,7 @@ if TYPE_CHECKING:
 
     from .core.outcomes.met import Met
     from .core.outcomes.page_outcomes import Outcomes
+    from .core.resolve.departure_causes import DepartureCause
     from .core.resolve.departures import Departures
 
 
@@ -85,6 +86,28 @@ class Effective(EffectiveModel):
         found = super().departures(setting)
         return found if self._pages is None else found.among(self._pages)
 
+    def departure_causes(self) -> list[DepartureCause]:
+        """Why pages depart from what they would inherit, of all settings.
+
+        Rules come first, then what pages say themselves, then stamps; the cause of the most pages first.
+
+        Example
+        -------
+        >>> import davlo
+        >>> found = davlo.open_demo().resolve().departure_causes()[1]
+        >>> str(found.scope), found.because, len(found.pages)
+        ('rule Hand-built pages run edge to edge', 'The potting bench draws its own frame', 4)
+        >>> [(one.setting, one.values()[0].value, len(one.pages)) for one in found.settings]
+        [('layout.name', 'open', 4), ('sidebar.right', None, 4)]
+        """
+        from davlo.core.resolve.departure_causes import departure_causes
+
+        among = None
+        if self._pages is not None:
+            among = np.zeros(len(self.site.tree), dtype=bool)
+            among[self._pages] = True
+        return departure_causes(self, among)
+
     @cached_property
     def met(self) -> Met:
         """Which values are met: where a reader can tell that a page has them, and what prevents it elsewhere.
@@ -101,6 +124,39 @@ class Effective(EffectiveModel):
         from davlo.core.outcomes.met import Met
 
         return Met(self)
+
+    def search(self, *having: str, met: Iterable[str] = (), not_met: Iterable[str] = ()) -> list[str]:
+        """The paths of the pages that have certain values, in the order of the tree.
+
+        Parameters
+        ----------
+        *having : str
+            `SETTING=VALUE`: all settings must match; one that is named again may have either value. A list matches if
+            it holds all items named (`blocks.content=plate; facts-box`); with no item, if it is empty.
+        met, not_met : iterable of str
+            Settings whose value is met, and whose value is set and not met.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+        ValueError
+            If a setting cannot have such a value.
+
+        Example
+        -------
+        >>> import davlo
+        >>> effective = davlo.open_demo().resolve()
+        >>> effective.search("sidebar.right=none", "title.show=no", met=["layout.name"])[:2]
+        ['/campaigns/spring', '/campaigns/spring/pledge']
+        >>> effective.search(not_met=["band.footer"])[0]
+        '/visit/schools/workshops/owl-night'
+        """
+        from davlo.core.outcomes.page_search import search_pages
+
+        found = np.flatnonzero(search_pages(self, having, met, not_met))
+        chosen = found if self._pages is None else self._pages[np.isin(self._pages, found)]
+        return self.site.tree.paths.take(chosen).tolist()
 
     @cached_property
     def outcomes(self) -> Outcomes:

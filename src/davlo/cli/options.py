@@ -19,6 +19,8 @@ from .screen import note
 
 if TYPE_CHECKING:
     from davlo.core.arrays.codebooks import Mask
+    from davlo.core.faults import Fault, ValueFault
+    from davlo.effective import Effective
     from davlo.site import Site
 
 
@@ -197,14 +199,65 @@ def asked_pages(site: Site, words: Sequence[str]) -> Mask | None:
         return None
     from davlo.core.faults import SiteError
 
-    from .faults import meant
-
     try:
         return site.mask_when(words)
     except SiteError as error:
-        faults = error.faults
-        lines = [line for f in faults for line in (f.what, meant(f.word, f.allowed, f.what), f.hint) if line]
-        raise click.UsageError("--when: " + "\n  ".join(lines)) from None
+        raise _not_understood("--when", error.faults) from None
+
+
+def _not_understood(option: str, faults: Iterable[Fault | ValueFault]) -> click.UsageError:
+    """What is wrong with the words of an option, and what was probably meant."""
+    from .faults import meant
+
+    lines = [line for f in faults for line in (f.what, meant(f.word, f.allowed, f.what), f.hint) if line]
+    return click.UsageError(f"{option}: " + "\n  ".join(lines))
+
+
+def search_options(command: Command) -> Command:
+    """`--having`, `--met` and `--not-met`: only pages that get certain values."""
+    for option in (
+        click.option(
+            "--not-met",
+            metavar="SETTING",
+            multiple=True,
+            shell_complete=complete_setting,
+            help="Only pages for which this setting is set, and on which no reader can tell.",
+        ),
+        click.option(
+            "--met",
+            metavar="SETTING",
+            multiple=True,
+            shell_complete=complete_setting,
+            help="Only pages on which the value of this setting is met.",
+        ),
+        click.option(
+            "--having",
+            metavar="SETTING=VALUE",
+            multiple=True,
+            shell_complete=complete_setting,
+            help="Only pages that end up with this value, as in sidebar.right=none; a list may hold more. All settings "
+            "must match; repeat a setting to allow either value.",
+        ),
+    ):
+        command = option(command)
+    return command
+
+
+def searched_pages(effective: Effective, having: Sequence[str], met: Sequence[str], not_met: Sequence[str]) -> Mask:
+    """The pages that `--having`, `--met` and `--not-met` choose. bool[pages]
+
+    Raises
+    ------
+    click.UsageError
+        If a value is not understood.
+    """
+    from davlo.core.faults import ValueFault
+    from davlo.core.outcomes.page_search import search_pages
+
+    try:
+        return search_pages(effective, having, met, not_met)
+    except ValueFault as fault:
+        raise _not_understood("--having", [fault]) from None
 
 
 def today_option(command: Command) -> Command:

@@ -13,11 +13,12 @@ from davlo.core.faults import UnknownName
 from davlo.core.outcomes.menu_order import menu_order
 from davlo.core.outcomes.outline import outline
 from davlo.core.progress import work
+from davlo.core.resolve.departure_causes import departure_causes
 from davlo.core.resolve.departures import Departure
 from davlo.core.site.source import source_of
 from davlo.core.site.values import format_value
 from davlo.core.wording import count, shortened
-from davlo.words.departures import grouped, reason_of, values_of
+from davlo.words.departures import cause_in_words, cause_rows, grouped, reason_of, setting_in_words, values_of
 from davlo.words.layout import indented
 
 from .options import (
@@ -26,6 +27,8 @@ from .options import (
     format_option,
     open_named_site,
     page_argument,
+    search_options,
+    searched_pages,
     site_option,
     when_option,
 )
@@ -38,10 +41,13 @@ if TYPE_CHECKING:
 MOST = 200
 """The most pages on a screen without --all."""
 TITLE_WIDTH = 32
-MOST_REASONS = 4
+MOST_REASONS, MOST_CAUSES = 4, 16
 OTHER, UNMET = " *", " (not met)"
 LACKS = "-"
 FACTS = ("path", "title", "type", "parent", "language", "status", "depth")
+EVERY = "every setting"
+"""Stands for `--departing` without a setting; no setting has a space in its name."""
+ALL_DEPARTING = ("setting", "page", "value", "instead of", "source", "because", "where")
 DEPARTING = ("page", "value", "instead of", "source", "because", "where", "met")
 Pages = NDArray[np.int64]
 
@@ -61,11 +67,15 @@ Pages = NDArray[np.int64]
 @click.option("--sources", is_flag=True, help="Also show where each value came from.")
 @click.option(
     "--departing",
-    metavar="SETTING",
+    metavar="[SETTING]",
+    is_flag=False,
+    flag_value=EVERY,
     shell_complete=complete_setting,
-    help="Only pages that depart from what they would inherit for this setting, with the reason.",
+    help="Only pages that depart from what they would inherit for this setting, with the reason; without SETTING: "
+    "what makes pages depart, for all settings.",
 )
 @when_option
+@search_options
 @click.option("--depth", type=click.IntRange(0), metavar="N", help="Show only this many levels below the top.")
 @click.option("--all", "everything", is_flag=True, help=f"Show every page, even more than {MOST}.")
 @format_option("text", "csv", "json")
@@ -76,6 +86,9 @@ def command(
     sources: bool,
     departing: str | None,
     when: tuple[str, ...],
+    having: tuple[str, ...],
+    met: tuple[str, ...],
+    not_met: tuple[str, ...],
     depth: int | None,
     everything: bool,
     form: str,
@@ -85,6 +98,8 @@ def command(
 
     Lists the tree in the order of the menu; with PAGE, only its branch.
     """
+    if departing is not None and departing.startswith("/") and page is None:
+        page, departing = departing, EVERY  # davlo tree --departing /visit
     opened = open_named_site(site)
     effective = opened.resolve()
     names = [name.strip() for name in (columns or "").split(",") if name.strip()]
@@ -100,7 +115,11 @@ def command(
         order = menu_order(opened, -1 if page is None else opened.find_page(page))
         asked = asked_pages(opened, when)
         chosen = order if asked is None else order[asked[order]]
-    if departing is not None:
+        if having or met or not_met:
+            chosen = chosen[searched_pages(effective, having, met, not_met)[chosen]]
+    if departing == EVERY:
+        _causes(effective, chosen, form, None if everything else MOST_CAUSES)
+    elif departing is not None:
         _departing(effective, departing, chosen, form, None if everything else MOST)
     elif form == "text":
         _outline(effective, chosen, numbers, sources, depth, None if everything else MOST)
@@ -251,6 +270,33 @@ def _departing(effective: Effective, setting: str, chosen: Pages, form: str, mos
     say(f"{len(found) or 'none'} of {count(len(chosen), 'page')} {departs} would inherit for {setting}")
     if len(records) < len(found):
         say(f"{len(records):,} shown; to see them all say --all")
+
+
+def _causes(effective: Effective, chosen: Pages, form: str, most: int | None) -> None:
+    """What makes pages depart, for all settings."""
+    site, among = effective.site, np.zeros(len(effective.site.tree), dtype=bool)
+    among[chosen] = True
+    with work("looking for exceptions", 1) as step:
+        step("all settings")
+        causes = departure_causes(effective, among)
+    if form != "text":
+        rows = [row for cause in causes for one in cause.settings for row in cause_rows(site, cause, one)]
+        listing(form, ALL_DEPARTING, rows)
+        return
+    for cause in causes[:most]:
+        paragraph(cause_in_words(cause), "", "  ")
+        paths = site.tree.paths.take(cause.pages[:1]).tolist()
+        on = f"{paths[0]}{f' and {len(cause.pages) - 1:,} more' if len(cause.pages) > 1 else ''}"
+        paragraph(f"{', '.join(map(setting_in_words, cause.settings))} [{on}]", "  ", "  ")
+    if causes:
+        say()
+    departing = len(np.unique(np.concatenate([np.zeros(0, np.int64), *(cause.pages for cause in causes)])))
+    departs = "departs from what it" if departing == 1 else "depart from what they"
+    say(f"{departing or 'none'} of {count(len(chosen), 'page')} {departs} would inherit")
+    if most is not None and len(causes) > most:
+        say(f"{count(len(causes) - most, 'more cause')}; to see them all say --all")
+    if causes:
+        say(f"The pages of one setting, each with its reason: davlo tree --departing {causes[0].settings[0].setting}")
 
 
 def _say_unmet(effective: Effective, setting: str, pages: Pages) -> None:

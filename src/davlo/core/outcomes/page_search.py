@@ -1,0 +1,81 @@
+"""Pages by what they get: by their effective values, and by whether these are met."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from functools import partial
+
+import numpy as np
+
+from ..arrays.codebooks import Mask
+from ..faults import ValueFault
+from ..resolve.effective import EffectiveModel
+from ..site.parse_values import read_cell
+from ..site.values import ByDepth, ListChange, Plain, Reference, Value
+from .met import Met
+
+
+def search_pages(
+    effective: EffectiveModel, having: Iterable[str] = (), met: Iterable[str] = (), not_met: Iterable[str] = ()
+) -> Mask:
+    """Where pages have certain values, and where these are met or not. bool[pages]
+
+    Parameters
+    ----------
+    effective : EffectiveModel
+    having : iterable of str
+        `SETTING=VALUE`, as a CSV cell has the value: all settings must match; one that is named again may have either
+        value. A list matches if it holds all items named; with no item, if it is empty.
+    met, not_met : iterable of str
+        Settings whose value is met, and whose value is set and not met.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such setting.
+    ValueFault
+        If a setting cannot have such a value.
+
+    Example
+    -------
+    >>> import davlo, numpy as np
+    >>> effective = davlo.open_demo().resolve()
+    >>> int(search_pages(effective, ["sidebar.right=none", "layout.name=open"]).sum())
+    4
+    >>> int(search_pages(effective, not_met=["band.footer"]).sum())
+    9
+    """
+    found = np.ones(len(effective.site.tree), dtype=bool)
+    wanted: dict[int, list[Plain]] = {}
+    for words in having:
+        name, equals, text = words.partition("=")
+        if not equals:
+            raise ValueFault(f"{words!r} names no value", hint=f"write {words}=VALUE")
+        number = effective.site.setting_number(name.strip())
+        wanted.setdefault(number, []).append(_plain(effective, number, text.strip()))
+    for number, values in wanted.items():
+        found &= effective.resolved(number).where(partial(_matches, wanted=values)) & effective.site.has(number)
+    states = Met(effective)
+    for names, is_met in ((met, True), (not_met, False)):
+        for name in names:
+            number = effective.site.setting_number(name)
+            found &= (states.pages(number) == is_met) & effective.site.has(number)
+    return found
+
+
+def _plain(effective: EffectiveModel, number: int, text: str) -> Plain:
+    """The value that words mean."""
+    setting = effective.site.catalogue[number]
+    if not text:
+        return () if setting.kind == "list" else "" if setting.kind == "text" else None
+    value = read_cell(setting, text)
+    if isinstance(value, (Reference, ListChange, ByDepth)):
+        raise ValueFault(f"{text!r} is no value that a page ends up with", hint=f"write {setting.name}=VALUE")
+    return value
+
+
+def _matches(word: Value, wanted: Sequence[Plain]) -> bool:
+    """Whether a value is one of those wanted; a list: whether it holds all items of one."""
+    if isinstance(word, tuple):
+        return any(isinstance(one, tuple) and (set(one) <= set(word) if one else not word) for one in wanted)
+    return any(one == word and isinstance(one, bool) == isinstance(word, bool) for one in wanted)
