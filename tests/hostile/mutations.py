@@ -16,6 +16,8 @@ COMMANDS = (
     ["tree"],
     ["tree", "--columns", "sidebar.right,title.pattern", "--sources"],
     ["tree", "--departing", "sidebar.right"],
+    ["tree", "--departing"],
+    ["tree", "--having", "menu.show=yes", "--not-met", "sidebar.right"],
     ["tree", "--format", "json"],
     ["show", "/visit/tickets", "--all"],
     ["show", "/visit/tickets", "/visit/maps"],
