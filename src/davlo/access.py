@@ -14,7 +14,9 @@ if TYPE_CHECKING:
 
 
 class Access:
-    """Who may do what, on which pages. Someone is a person, or `visitor`.
+    """Who may do what, on which pages.
+
+    Someone is a person, `visitor`, `signed-in`, or a group: somebody who is in it and in nothing else.
 
     Example
     -------
@@ -22,6 +24,8 @@ class Access:
     >>> access = davlo.open_demo().access()
     >>> access.may("visitor", "view", "/staff"), access.may("tomas.vell", "view", "/staff")
     (False, True)
+    >>> access.may("staff", "view", "/staff"), access.may("signed-in", "view", "/staff")
+    (True, False)
     >>> access.actions("sefa.moana", "/members/pages/sefa-moana")
     ('view', 'edit')
     """
@@ -44,7 +48,7 @@ class Access:
         Raises
         ------
         UnknownName
-            If there is no such person, action or page.
+            If there is no such viewer, action or page.
         """
         self._model.check_action(action)
         return bool(self._model.may(who, action)[self._effective.page_number(page)])
@@ -55,7 +59,7 @@ class Access:
         Raises
         ------
         UnknownName
-            If there is no such person or page.
+            If there is no such viewer or page.
         """
         return self._model.actions(who, self._effective.page_number(page))
 
@@ -65,7 +69,7 @@ class Access:
         Raises
         ------
         UnknownName
-            If there is no such person or action.
+            If there is no such viewer or action.
 
         Example
         -------
@@ -83,7 +87,7 @@ class Access:
         Raises
         ------
         UnknownName
-            If there is no such person, action or page.
+            If there is no such viewer, action or page.
         """
         self._model.check_action(action)
         return self._model.why(who, action, self._effective.page_number(page))

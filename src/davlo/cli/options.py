@@ -117,7 +117,7 @@ def _completing(names_of: Callable[[Site], Iterable[str]], several: bool = False
 
 complete_page = _completing(lambda site: site.tree.paths)
 complete_setting = _completing(lambda site: site.catalogue.names(), several=True)
-complete_person = _completing(lambda site: (*site.people.names, "visitor"))
+complete_viewer = _completing(lambda site: (*site.people.names, *site.people.groups, "visitor", "signed-in"))
 complete_action = _completing(lambda site: site.actions)
 complete_area = _completing(lambda site: site.declarations.areas())
 complete_declaration = _completing(lambda site: _names_of_declarations(site))  # which is defined below

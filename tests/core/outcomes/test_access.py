@@ -106,8 +106,10 @@ def test_subjects_are_those_that_are_named_everyone_first(access: AccessModel) -
         "owner",
         "owner-group",
     )
-    with pytest.raises(davlo.UnknownName, match="there is no person 'keepers'"):
-        access.site.people.covering("keepers")
+    assert access.site.people.covering("keepers") == ("everyone", "signed-in", "keepers", "crew", "owner-group")
+    assert access.site.people.covering("signed-in") == ("everyone", "signed-in")
+    with pytest.raises(davlo.UnknownName, match="there is no person or group 'keeper'"):
+        access.site.people.covering("keeper")
 
 
 def test_whom_a_subject_covers(access: AccessModel) -> None:
@@ -117,6 +119,19 @@ def test_whom_a_subject_covers(access: AccessModel) -> None:
     own = classes.of[access.site.tree.number("/own")]
     assert [who for who in access.site.people.names if classes.covered(who, "owner")[own]] == ["amber.finch"]
     assert [who for who in access.site.people.names if classes.covered(who, "owner-group")[own]] == ["celia.dunn"]
+
+
+@of_made_up_sites(40)
+def test_a_group_may_what_somebody_may_who_is_in_it_and_in_nothing_else(site: SiteDict) -> None:
+    people = site["people"]
+    before = open_made_up(site)
+    access = AccessModel(before.resolve())
+    for group in ("signed-in", *people["groups"]):
+        groups = {name: [*some, *(["solo"] if name == group else [])] for name, some in people["groups"].items()}
+        opened = open_made_up({**site, "people": {**people, "names": [*people["names"], "solo"], "groups": groups}})
+        alone = AccessModel(opened.resolve())
+        for action in before.actions:
+            assert access.may(group, action).tolist() == alone.may("solo", action).tolist()
 
 
 @of_made_up_sites(40)

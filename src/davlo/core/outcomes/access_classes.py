@@ -119,10 +119,10 @@ class AccessClasses:
         return closest
 
     def covered(self, who: str, subject: str) -> Mask:
-        """Where a subject that may cover a person does. bool[classes]"""
+        """Where a subject that may cover a viewer does. bool[classes]"""
         if subject not in OWNING:
             return np.ones(len(self), dtype=bool)
-        names = {who} if subject == "owner" else set(self.site.people.groups_of(who))
+        names = {who} if subject == "owner" else set(self.site.people.groups_covering(who))
         return self.owned_where(subject, names.__contains__)
 
     def owned_where(self, subject: str, holds: Callable[[Value], bool]) -> Mask:

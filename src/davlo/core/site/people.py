@@ -8,7 +8,7 @@ from functools import cached_property
 
 from ..faults import Place, UnknownName
 
-VISITOR = "visitor"
+VISITOR, SIGNED_IN = "visitor", "signed-in"
 OWNING = ("owner", "owner-group")
 """Subjects that cover a person on some pages alone."""
 
@@ -43,23 +43,40 @@ class People:
         return who in self.admins
 
     def covering(self, who: str) -> tuple[str, ...]:
-        """The subjects that cover a person, or a visitor; `owner` and `owner-group` depend on the page.
+        """The subjects that cover a viewer; `owner` and `owner-group` depend on the page.
+
+        A viewer is a person, `visitor`, `signed-in` (somebody in no group), or a group: somebody who is in it and in
+        nothing else.
 
         Raises
         ------
         UnknownName
-            If there is no such person.
+            If there is no such person or group.
 
         Example
         -------
-        >>> People(("ida.marsh",), groups={"editors": ("ida.marsh",)}).covering("ida.marsh")
-        ('everyone', 'signed-in', 'ida.marsh', 'editors', 'owner', 'owner-group')
+        >>> people = People(("ida.marsh",), groups={"editors": ("ida.marsh",), "staff": ("editors",)})
+        >>> people.covering("ida.marsh")
+        ('everyone', 'signed-in', 'ida.marsh', 'editors', 'staff', 'owner', 'owner-group')
+        >>> people.covering("editors"), people.covering("visitor")
+        (('everyone', 'signed-in', 'editors', 'staff', 'owner-group'), ('everyone',))
         """
         if who == VISITOR:
             return ("everyone",)
-        if not self.has(who):
-            raise UnknownName("person", who, (*self.names, VISITOR))
-        return ("everyone", "signed-in", who, *self.groups_of(who), *OWNING)
+        if who == SIGNED_IN:
+            return ("everyone", SIGNED_IN)
+        if self.has(who):
+            return ("everyone", SIGNED_IN, who, *self.groups_covering(who), *OWNING)
+        if who in self.groups:
+            return ("everyone", SIGNED_IN, *self.groups_covering(who), "owner-group")
+        raise UnknownName("person or group", who, (*self.names, *self.groups, VISITOR, SIGNED_IN))
+
+    def groups_covering(self, who: str) -> tuple[str, ...]:
+        """The groups that a person, or somebody who is in one group alone, is in; groups of groups included."""
+        if who not in self.groups:
+            return self.groups_of(who)
+        found = self._groups_from((who,))
+        return tuple(group for group in self.groups if group in found)
 
     def ever_covered(self, subject: str) -> tuple[str, ...]:
         """Everyone whom a subject can cover on some page; `everyone` is a visitor."""
@@ -72,24 +89,33 @@ class People:
     @cached_property
     def _groups_by_person(self) -> dict[str, tuple[str, ...]]:
         """The groups of each person, in their order; worked out once for all people of the same groups."""
-        direct: dict[str, list[str]] = {}
-        for group, members in self.groups.items():
-            for member in members:
-                direct.setdefault(member, []).append(group)
         order = {group: i for i, group in enumerate(self.groups)}
         known: dict[tuple[str, ...], tuple[str, ...]] = {}
         found = {}
         for person in self.names:
-            begin = tuple(direct.get(person, ()))
+            begin = tuple(self._groups_holding.get(person, ()))
             if begin not in known:
-                seen, seek = set(begin), list(begin)
-                while seek:
-                    new = [group for group in direct.get(seek.pop(), ()) if group not in seen]
-                    seen.update(new)
-                    seek += new
-                known[begin] = tuple(sorted(seen, key=order.__getitem__))
+                known[begin] = tuple(sorted(self._groups_from(begin), key=order.__getitem__))
             found[person] = known[begin]
         return found
+
+    @cached_property
+    def _groups_holding(self) -> dict[str, list[str]]:
+        """The groups that name each member."""
+        found: dict[str, list[str]] = {}
+        for group, members in self.groups.items():
+            for member in members:
+                found.setdefault(member, []).append(group)
+        return found
+
+    def _groups_from(self, begin: tuple[str, ...]) -> set[str]:
+        """These groups, and all that they are in."""
+        seen, seek = set(begin), list(begin)
+        while seek:
+            new = [group for group in self._groups_holding.get(seek.pop(), ()) if group not in seen]
+            seen.update(new)
+            seek += new
+        return seen
 
     @cached_property
     def _people_by_group(self) -> dict[str, tuple[str, ...]]:
