@@ -27,7 +27,7 @@ class Measured(NamedTuple):
 
 
 def measured(commands: dict[str, list[str]], pages: int, rounds: int) -> dict[str, Measured]:
-    """Each command's median on a site of so many pages."""
+    """The median of each command on a site with this number of pages."""
     site = ["--site", str(site_of(pages))]
     taken: dict[str, list[tuple[float, float]]] = {name: [] for name in commands}
     for _ in range(rounds):

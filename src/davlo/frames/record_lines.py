@@ -139,7 +139,7 @@ class _Records:
         return _alike([codes_where(self.effective, name, None) for name in settings])
 
     def _areas(self, layouts: _Alike) -> Iterator[tuple[Pieces, Supplied]]:
-        """What stands in the first area of each page's layout, the second, and so on; and which headings come of it."""
+        """The contents of each page's first area, of its second, and so on; and the headings they give."""
         declared = self.site.declarations.layouts
         names = [declared.get(PageValue(self.effective, page).word("layout.name")) for page in layouts.first]
         order = [layout.areas if layout else () for layout in names]

@@ -90,7 +90,7 @@ def outcome_record(outcomes: PageOutcomes) -> dict[str, object]:
 
 
 def stands_record(area: AreaContent) -> list[dict[str, str]]:
-    """What stands in an area as JSON holds it."""
+    """The contents of an area as JSON holds them."""
     return [{"kind": kind, "name": name} for kind, name in area.stands]
 
 

@@ -243,7 +243,7 @@ class Texts(Sequence[str]):
 
     @classmethod
     def repeated(cls, text: str, count: int) -> Texts:
-        """The same text so many times; its bytes are shared."""
+        """One text, repeated; its bytes are shared."""
         return cls.of([text]).take(np.zeros(count, dtype=np.int64))
 
     def laid_out(self) -> Texts:

@@ -76,7 +76,7 @@ class AccessModel:
 
     @cached_property
     def classes(self) -> AccessClasses:
-        """The same by classes of pages, of which there are few."""
+        """Access by classes of pages, of which there are few."""
         return AccessClasses(self.effective)
 
     def allowed(self, who: str, action: str) -> Mask:

@@ -9,6 +9,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays.closure import closure
 from ..arrays.codebooks import Mask, words_where
 from ..faults import Place, UnknownName
 from ..resolve.effective import EffectiveModel
@@ -250,12 +251,7 @@ class Uses:
 
     def _blocks_showing(self, name: str) -> set[str]:
         """A block, and every `one-of` that may show it, also by way of another."""
-        showing, seek = {name}, [name]
-        while seek:
-            new = [one for one in self._one_of_by_block.get(seek.pop(), ()) if one not in showing]
-            showing.update(new)
-            seek += new
-        return showing
+        return closure([name], self._one_of_by_block)
 
     @cached_property
     def _one_of_by_block(self) -> dict[str, list[str]]:

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from ..arrays.closure import closure
 from ..faults import Place, UnknownName
 
 VISITOR, SIGNED_IN = "visitor", "signed-in"
@@ -75,7 +76,7 @@ class People:
         """The groups that a person, or somebody who is in one group alone, is in; groups of groups included."""
         if who not in self.groups:
             return self.groups_of(who)
-        found = self._groups_from((who,))
+        found = closure([who], self._groups_holding)
         return tuple(group for group in self.groups if group in found)
 
     def ever_covered(self, subject: str) -> tuple[str, ...]:
@@ -95,7 +96,7 @@ class People:
         for person in self.names:
             begin = tuple(self._groups_holding.get(person, ()))
             if begin not in known:
-                known[begin] = tuple(sorted(self._groups_from(begin), key=order.__getitem__))
+                known[begin] = tuple(sorted(closure(begin, self._groups_holding), key=order.__getitem__))
             found[person] = known[begin]
         return found
 
@@ -107,15 +108,6 @@ class People:
             for member in members:
                 found.setdefault(member, []).append(group)
         return found
-
-    def _groups_from(self, begin: tuple[str, ...]) -> set[str]:
-        """These groups, and all that they are in."""
-        seen, seek = set(begin), list(begin)
-        while seek:
-            new = [group for group in self._groups_holding.get(seek.pop(), ()) if group not in seen]
-            seen.update(new)
-            seek += new
-        return seen
 
     @cached_property
     def _people_by_group(self) -> dict[str, tuple[str, ...]]:

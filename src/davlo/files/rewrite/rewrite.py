@@ -100,7 +100,7 @@ class Rewriter:
 
 
 def _refuse_new_pages(change: Change) -> None:
-    """A page that a change adds is in no file yet: what else is said of it takes another change."""
+    """A page that a change adds is in no file yet: another change sets its other values."""
     added = {step.path for step in change.steps if isinstance(step, AddPage)}
     for step in change.steps if added else ():
         if isinstance(step, Say | TakeAway | Lock | Unlock):
