@@ -110,9 +110,9 @@ def _overview(access: AccessModel, pages: Pages, form: str) -> None:
     """On how many of some pages each person may act."""
     actions = access.site.actions
     rows = []
-    people = _people(access)
+    people, sizes = _people(access), access.classes.sizes(pages)
     for who in each("working out who may do what", people):
-        numbers = [int(np.count_nonzero(access.may(who, action)[pages])) for action in actions]
+        numbers = [int(sizes[access.classes.may(who, action)].sum()) for action in actions]
         told: list[object] = [*numbers]
         if form == "text":
             told = [f"{number:,}".rjust(len(action)) for number, action in zip(numbers, actions, strict=True)]

@@ -129,33 +129,37 @@ class AccessModel:
         ['rowan.pike', 'ida.marsh', 'noor.haddad']
         """
         self.check_action(action)
-        found, of = [], self.classes.of[pages]
+        found, sizes = [], self.classes.sizes(pages)
         for who in (VISITOR, *self.site.people.names):
-            may = self.classes.may(who, action)[of]
-            number = int(np.count_nonzero(may))
+            may = self.classes.may(who, action)
+            number = int(sizes[may].sum())
             if number:
                 is_admin = self.site.people.is_admin(who)
-                found.append(Grant(who, number, () if is_admin else self._through(who, action, of[may])))
+                found.append(Grant(who, number, () if is_admin else self._through(who, action, sizes * may)))
         return found
 
-    def _through(self, who: str, action: str, of: NDArray[np.intp]) -> tuple[tuple[str, Source, int], ...]:
-        """The statements that give someone an action on pages of these classes."""
+    def _through(self, who: str, action: str, sizes: NDArray[np.int64]) -> tuple[tuple[str, Source, int], ...]:
+        """The statements that give someone an action, where each class counts with so many pages."""
         found, classes = [], self.classes
         for subject in self.site.people.covering(who):
-            given = of[(classes.covered(who, subject) & classes.states("access", subject, action))[of]]
-            if len(given):
-                sources = classes.giving("access", subject, action)[given]
-                found += [(subject, source_of(self.site, one), count) for one, count in self._by_place(sources)]
+            given = sizes * (classes.covered(who, subject) & classes.states("access", subject, action))
+            if given.any():
+                by_place = self._by_place(classes.giving("access", subject, action), given)
+                found += [(subject, source_of(self.site, one), count) for one, count in by_place]
         return tuple(sorted(found, key=lambda one: -one[2]))
 
-    def _by_place(self, statements: NDArray[np.integer]) -> list[tuple[int, int]]:
-        """Each statement of these, and how many there are; those that stand on one line, as of a `here_and_below`, are
-        told as the first."""
+    def _by_place(
+        self, statements: NDArray[np.integer], sizes: NDArray[np.int64] | None = None
+    ) -> list[tuple[int, int]]:
+        """Each of these statements with its number, or with the sum of its sizes.
+
+        Statements on one line, as of a `here_and_below`, count as the first.
+        """
         counts: dict[object, list[int]] = {}
-        for one, count in enumerate(np.bincount(statements + 1, minlength=1).tolist(), start=-1):
+        for one, count in enumerate(np.bincount(statements + 1, sizes, minlength=1).tolist(), start=-1):
             if count:
                 key = self.site.statements.place(one) if one >= 0 else one
-                counts.setdefault(key, [one, 0])[1] += count
+                counts.setdefault(key, [one, 0])[1] += int(count)
         return [(one, count) for one, count in counts.values()]
 
     def closed(self, who: str, pages: NDArray[np.int64]) -> list[Closed]:

@@ -75,6 +75,10 @@ class AccessClasses:
         """The pages of the classes that are marked, ascending. int64[n]"""
         return np.flatnonzero(classes.take(self.of, mode="clip"))
 
+    def sizes(self, pages: NDArray[np.int64]) -> NDArray[np.int64]:
+        """How many of these pages are in each class. int64[classes]"""
+        return np.bincount(self.of[pages], minlength=len(self))
+
     def subjects(self) -> tuple[str, ...]:
         """Every subject that has a setting, in order; `everyone` always."""
         catalogue = self.site.catalogue
