@@ -7,6 +7,7 @@ laid out over the pages at the end.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -126,8 +127,17 @@ class AccessClasses:
         """Where a subject that may cover a viewer does. bool[classes]"""
         if subject not in OWNING:
             return np.ones(len(self), dtype=bool)
-        names = {who} if subject == "owner" else set(self.site.people.groups_covering(who))
-        return self.owned_where(subject, names.__contains__)
+        found, codes = np.zeros(len(self), dtype=bool), self._codes_of_owners[subject]
+        for name in (who,) if subject == "owner" else self.site.people.groups_covering(who):
+            if name in codes:
+                found |= self._owner_codes[subject] == codes[name]
+        return found
+
+    @cached_property
+    def _codes_of_owners(self) -> dict[str, dict[Value, int]]:
+        """The code of each owner, and of each group, as the classes have it."""
+        words = {subject: self.effective.column(setting_of(subject)).words for subject in OWNING}
+        return {subject: {word: code for code, word in enumerate(some, 1)} for subject, some in words.items()}
 
     def owned_where(self, subject: str, holds: Callable[[Value], bool]) -> Mask:
         """Where the pages have an owner (or a group, for the subject `owner-group`) that meets a test. bool[classes]"""
