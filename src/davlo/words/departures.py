@@ -49,6 +49,8 @@ def cause_in_words(cause: DepartureCause) -> str:
     """What makes pages depart, where that begins, on how many pages, and the reason that was given."""
     kind = cause.scope.kind
     by = BY.get(kind, cause.scope.sentence)
+    if kind == ScopeKind.HERE and len(cause.pages) == 1:
+        by = "the page itself"
     first = "first at " if len(cause.pages) > 1 and kind in BY else ""
     where = f" ({first}{cause.source.where})" if cause.source.file else ""
     reason = f": {cause.because}" if cause.because else ""
