@@ -239,7 +239,7 @@ def test_an_empty_davlo_yaml(content: str, tmp_path: Path, run: Run) -> None:
             "there is no setting for a page of type page, as /visit/tickets is, 'audio-guide'",
         ),
         (["show", "Opening times"], "name one by its path:\n    /visit/opening-times\n    /visit/cafe/opening-times"),
-        (["access", "--as", "sefa.maona"], "there is no person 'sefa.maona'\n  did you mean sefa.moana?"),
+        (["access", "--as", "sefa.maona"], "there is no person or group 'sefa.maona'\n  did you mean sefa.moana?"),
         (["chek"], "there is no command 'chek'\n  did you mean check?"),
         (["table", "--to", "values.doc"], "--to writes a file that ends in .csv"),
         (["sitemap", "--to", "sitemap.txt"], "a sitemap is a file that ends in .xml"),
