@@ -28,7 +28,7 @@ class Notation(NamedTuple):
     suspect : bool[256]
         Bytes of which one stands in every text that is not written as it is.
     quote : str
-        What stands around a text that is written as it is.
+        The pieces before and after a text that is written as it is.
     of : function
         How a text is written.
     """
@@ -72,7 +72,7 @@ class Pieces(NamedTuple):
 
     @classmethod
     def constant(cls, text: str, rows: int) -> Pieces:
-        """The same piece for every row."""
+        """One piece, repeated for every row."""
         return cls(Texts.of([text]), np.broadcast_to(np.int32(0), rows))
 
     def rows(self, begin: int, end: int) -> Texts:

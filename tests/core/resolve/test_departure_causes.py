@@ -1,4 +1,4 @@
-"""All exceptions of a site are told by their cause."""
+"""Every exception of a site is listed under its cause."""
 
 from __future__ import annotations
 

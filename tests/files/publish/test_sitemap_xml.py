@@ -7,14 +7,19 @@ import tracemalloc
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 import pytest
 from lxml import etree
 
 import davlo
 import davlo.core.outcomes.addresses as addresses
 import davlo.files.publish.sitemap_xml as sitemap
+from davlo.core.outcomes.sitemap_entries import sitemap_entries
+from davlo.core.resolve.effective import EffectiveModel
 from davlo.files.publish.write_sitemap import make_sitemap
 from tests.conftest import Run
+from tests.core.resolve.test_fold import open_made_up
+from tests.sites import SiteDict, of_made_up_sites
 
 Small = Callable[..., Path]
 NS = {"s": sitemap.NAMESPACE, "x": sitemap.XHTML}
@@ -123,3 +128,29 @@ def test_memory_does_not_grow_with_the_file() -> None:
     tracemalloc.stop()
     assert size > 30_000_000
     assert most < size / 3
+
+
+@of_made_up_sites(40)
+def test_each_address_lists_its_own_alternates(site: SiteDict) -> None:
+    effective = open_made_up(site).resolve()
+    assert_alternates(effective)
+
+
+def assert_alternates(effective: EffectiveModel) -> int:
+    """Every address in the file has the alternates that it should have; how many there are."""
+    entries = sitemap_entries(effective, np.arange(len(effective.site.tree)), datetime.date(2026, 11, 25))
+    elements, own = sitemap.UrlElements(entries), entries.published
+    spaces = f'xmlns="{sitemap.NAMESPACE}" xmlns:xhtml="{sitemap.XHTML}"'
+    root = etree.fromstring(f"<urlset {spaces}>".encode() + elements.bytes(0, len(elements)) + b"</urlset>")
+    links = [
+        [(str(link.get("hreflang")), str(link.get("href"))) for link in url.findall(f"{{{sitemap.XHTML}}}link")]
+        for url in root
+    ]
+    assert links == [own.alternates(number) for number in range(len(own))]
+    return sum(map(len, links))
+
+
+def test_pages_without_alternates_and_ambiguous_ones_take_none_from_others(small: Small) -> None:
+    rows = "/,,\n/a,en,\n/alone,en,\n/b,en,\n/fr/a,fr,/a\n/fr/a2,fr,/a\n/fr/alone,fr,\n/fr/b,fr,/b\n/de/a,de,/a\n"
+    effective = davlo.open_site(small(pages=f"path,language,translates\n{rows}")).resolve()
+    assert assert_alternates(effective) == 4 + 4  # /a with /de/a, since two French pages are ambiguous; /b with /fr/b

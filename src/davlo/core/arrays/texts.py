@@ -345,7 +345,10 @@ def places_of(data: NDArray[np.uint8], table: Mask, then: Mask | None = None) ->
             places = places[then[data[places + 1]]]
         found[block] = places
 
-    side_by_side(find, range(len(found))) if len(found) > 1 else find(0)
+    if len(found) > 1:
+        side_by_side(find, range(len(found)))
+    else:
+        find(0)
     return np.concatenate(found)
 
 

@@ -139,7 +139,7 @@ class AccessModel:
         return found
 
     def _through(self, who: str, action: str, sizes: NDArray[np.int64]) -> tuple[tuple[str, Source, int], ...]:
-        """The statements that give someone an action, where each class counts with so many pages."""
+        """The statements that give someone an action; `sizes: int64[classes]` are the pages to count in each class."""
         found, classes = [], self.classes
         for subject in self.site.people.covering(who):
             given = sizes * (classes.covered(who, subject) & classes.states("access", subject, action))

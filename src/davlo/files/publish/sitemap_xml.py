@@ -90,8 +90,10 @@ class UrlElements:
     def _links(self, some: NDArray[np.int64]) -> Texts:
         """The alternates of some addresses; those of one family share their bytes."""
         own, begin = self._own, self._own.begin[some]
-        first, family = distinct(begin)
-        size = (own.end[some] - begin)[first]
+        sizes = own.end[some] - begin
+        # those that have none can begin where another family does
+        first, family = distinct(np.where(sizes > 0, begin, -1))
+        size = sizes[first]
         upto = np.append(np.int64(0), np.cumsum(size))
         numbers = own.alternate[np.repeat(begin[first] - upto[:-1], size) + np.arange(upto[-1])]
         before, between, after = (Texts.repeated(text, len(numbers)) for text in _LINK)
