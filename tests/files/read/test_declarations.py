@@ -8,7 +8,12 @@ from pathlib import Path
 import pytest
 
 import davlo
+from davlo.core.change.steps import Declare
 from davlo.core.site.declarations import Instead
+from davlo.core.site.mentions import Mentions
+from davlo.core.site.values import ListChange
+from davlo.files.rewrite.rewrite import rewrite
+from tests.files.rewrite.test_rewrite import make
 
 Small = Callable[..., Path]
 DECLARED = """
@@ -69,11 +74,52 @@ def test_what_is_declared(small: Small) -> None:
     assert declarations.blocks["either"].blocks == ("clock", "shop")
 
 
+def test_a_derived_layout_changes_the_blocks_of_its_base(small: Small) -> None:
+    folder = small("""
+layouts:
+  plain: {areas: [content, footer], blocks: {content: [a, b], footer: [c]}}
+  more: {based_on: plain, blocks: {content: {add: [c], remove: [a]}}}
+  most: {based_on: more, blocks: {content: {first: [d]}, footer: [a]}}
+  bare: {based_on: plain, areas: [footer]}
+blocks: {a: {kind: text}, b: {kind: text}, c: {kind: text}, d: {kind: text}}
+everywhere: {layout.name: most}
+""")
+    site = davlo.open_site(folder)
+    blocks = {name: dict(layout.blocks) for name, layout in site.declarations.layouts.items()}
+    assert blocks["more"] == {"content": ("b", "c")}
+    assert blocks["most"] == {"content": ("d", "b", "c"), "footer": ("a",)}
+    assert blocks["bare"] == {"footer": ("c",)}
+    content = site.resolve().outcomes.of("/").composition.areas[0]
+    assert content.stands == (("layout block", "d"), ("layout block", "b"), ("layout block", "c"), ("own content", ""))
+    # the base changes: what is derived from it follows, in the files as in memory
+    plain = site.declarations.layouts["plain"]._replace(blocks={"content": ("b", "d")})
+    change = davlo.Change((Declare(plain),))
+    after = site.apply(change)
+    assert after.declarations.layouts["most"].blocks["content"] == ("b", "d", "c")
+    make(folder, rewrite(site, folder, change))
+    assert (
+        dict(davlo.open_site(folder).declarations.layouts["most"].blocks) == after.declarations.layouts["most"].blocks
+    )
+    most = site.declarations.layouts["most"]
+    change = davlo.Change((Declare(most._replace(changes={"content": ListChange(remove=("b",))})),))
+    make(folder, rewrite(davlo.open_site(folder), folder, change))
+    assert davlo.open_site(folder).declarations.layouts["most"].blocks["content"] == ("d", "c")
+    assert [one.by for one in Mentions(site).of("block", "a")] == [
+        "the layout plain",
+        "the layout more",
+        "the layout most",
+    ]
+
+
 WRONG = {
     "layouts: {a: {}}": "the layout a has no areas, of its own or of a base",
     "layouts: {a: {areas: [x], based_on: b}}": "there is no layout 'b'",
     "layouts: {a: {areas: [x], based_on: b}, b: {areas: [x], based_on: a}}": "the layouts go round in a circle",
     "layouts: {a: {areas: [x], blocks: {y: []}}}": "the layout a has no area 'y'",
+    "layouts: {a: {areas: [x], blocks: {x: {add: []}}}}": "the layout a is based on no other, so it has no blocks of x",
+    "layouts: {a: {areas: [x]}, b: {based_on: a, blocks: {x: {}}}}": "the change of the blocks of x says nothing",
+    "layouts: {a: {areas: [x]}, b: {based_on: a, blocks: {x: {add: [clok]}}}}": "add of x: there is no block 'clok'",
+    "layouts: {a: {areas: [x]}, b: {based_on: a, blocks: {x: {plus: []}}}}": "the change of the blocks of x has no key",
     "layouts: {a: {areas: [x], width: huge}}": "width takes one of narrow, medium, full, not 'huge'",
     "layouts: {a: {areas: [x], own_content: maybe}}": "own_content takes yes or no, not 'maybe'",
     "layouts: {a: {areas: [X]}}": "'X' is no name",

@@ -9,31 +9,19 @@ from pathlib import Path
 import pytest
 
 import davlo
-from davlo.core.arrays.lines import lines_of
 from davlo.core.findings.finding import Finding
 from davlo.core.findings.finding_kind import Kind
 from davlo.core.findings.kinds import KINDS
 from davlo.core.findings.mending import MOST_STEPS
-from davlo.files.rewrite.line_edits import Edit, apply_edits
 from davlo.files.rewrite.ways import Mender
 from tests.conftest import Run
 from tests.core.findings.cases import CASES
+from tests.files.rewrite.test_rewrite import make
 from tests.sites import SiteDict, of_made_up_sites, write_site
 
 Small = Callable[..., Path]
 COMMANDS = ("sitemap-stale",)
 """Kinds that a command mends."""
-
-
-def make(folder: Path, edits: tuple[Edit, ...]) -> None:
-    """Make the edits, as a person would."""
-    for file in {edit.file for edit in edits}:
-        path = folder / file
-        content = path.read_bytes().decode()
-        for edit in (edit for edit in edits if edit.file == file):
-            lines = lines_of(content)
-            assert "".join(lines[edit.line - 1 :]).startswith(edit.old)
-        path.write_bytes(apply_edits(content, [edit for edit in edits if edit.file == file]).encode())
 
 
 def identity(finding: Finding) -> tuple[object, ...]:

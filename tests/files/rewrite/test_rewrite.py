@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -36,7 +36,7 @@ from tests.conftest import write_small
 from tests.sites import LISTS, WORDS, SiteDict, of_made_up_sites, write_site
 
 
-def make(folder: Path, edits: list[Edit]) -> None:
+def make(folder: Path, edits: Sequence[Edit]) -> None:
     """Make edits, as a person would; no line that they do not name changes."""
     for file in {edit.file for edit in edits}:
         path = folder / file

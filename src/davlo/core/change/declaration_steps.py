@@ -8,12 +8,13 @@ from typing import TypeVar
 
 from ..faults import UnknownName
 from ..site.catalogue import Adjustment
-from ..site.declarations import SECTIONS, Declared, Group, kind_of
+from ..site.declarations import SECTIONS, Declared, Group, Layout, kind_of
 from ..site.mentions import Mentions
 from ..site.model import SiteModel
 from ..site.scopes import ScopeKind
 from ..site.settings import Setting
 from ..site.types import Type
+from ..site.values import words_of
 from .cannot_do import CannotDo
 from .rebuild import rebuilt, without_idle_access
 
@@ -49,7 +50,9 @@ def declared(site: Model, record: Declared) -> Model:
 def _names_of(record: Declared) -> list[tuple[str, str]]:
     """What a declaration names: kinds and names."""
     blocks = getattr(record, "blocks", ())
-    listed = [block for some in blocks.values() for block in some] if isinstance(blocks, Mapping) else blocks
+    listed = [block for some in blocks.values() for block in some] if isinstance(blocks, Mapping) else [*blocks]
+    if isinstance(record, Layout):
+        listed += [block for change in record.changes.values() for block in words_of(change)]
     return [("block", block) for block in listed] + [(kind_of(record), getattr(record, "based_on", ""))]
 
 

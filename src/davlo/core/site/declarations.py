@@ -9,13 +9,14 @@ from typing import Any, NamedTuple, TypeAlias
 from ..faults import Place
 from .settings import Setting
 from .types import Type
-from .values import Value
+from .values import ListChange, Value
 
 
 class Layout(NamedTuple):
     """Areas, in order; the layout's own width and blocks.
 
-    A derived layout has its base's where it says nothing; `says` names what it says itself.
+    A derived layout has its base's where it says nothing; `says` names what it says itself. `changes` holds, by area,
+    how it changes its base's blocks; `blocks` holds them as they are after that.
     """
 
     name: str
@@ -28,6 +29,7 @@ class Layout(NamedTuple):
     blocks: Mapping[str, tuple[str, ...]] = MappingProxyType({})
     based_on: str = ""
     says: frozenset[str] = frozenset()
+    changes: Mapping[str, ListChange] = MappingProxyType({})
 
 
 class Instead(NamedTuple):
@@ -219,8 +221,15 @@ def derived_layouts(said: Mapping[str, Layout]) -> dict[str, Layout]:
     for name in _bases_first(said):
         one = said[name]
         base = found[one.based_on] if one.based_on else Layout(name, one.place, width="medium")
-        found[name] = one._replace(**{key: getattr(base, key) for key in LAYOUT_KEYS if key not in one.says})
+        one = one._replace(**{key: getattr(base, key) for key in LAYOUT_KEYS if key not in one.says})
+        found[name] = one._replace(blocks=_layout_blocks(one, base))
     return {name: found[name] for name in said}
+
+
+def _layout_blocks(layout: Layout, base: Layout) -> dict[str, tuple[str, ...]]:
+    """A layout's blocks by area; those of its base for an area that it lacks are left out."""
+    changed = {area: change.apply(base.blocks.get(area, ())) for area, change in layout.changes.items()}
+    return {area: blocks for area, blocks in {**layout.blocks, **changed}.items() if area in layout.areas}
 
 
 def derived_looks(said: Mapping[str, Look]) -> dict[str, Look]:

@@ -89,6 +89,7 @@ def _of_declarations(declared: Declarations) -> Iterator[tuple[str, str, Mention
         mention = Mention(f"the layout {layout.name}", layout.place)
         yield "layout", layout.based_on, mention
         yield from (("block", block, mention) for blocks in layout.blocks.values() for block in blocks)
+        yield from (("block", block, mention) for change in layout.changes.values() for block in change.remove)
     for theme in declared.themes.values():
         mention = Mention(f"the theme {theme.name}", theme.place)
         yield from (("block", instead.block, mention) for instead in theme.otherwise.values())

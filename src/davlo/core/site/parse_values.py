@@ -10,7 +10,7 @@ from ..faults import ValueFault
 from .numbers import integer_of, number_of, with_point
 from .scopes import ScopeKind
 from .settings import Setting
-from .values import REFERENCES, ByDepth, ListChange, Plain, Raw, Reference, Value, format_number
+from .values import LIST_STEPS, REFERENCES, ByDepth, ListChange, Plain, Raw, Reference, Value, format_number
 
 FLAGS = {"yes": True, "true": True, "no": False, "false": False}
 COLOR = re.compile(r"#(?:[0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
@@ -133,12 +133,12 @@ def _read_list(setting: Setting, raw: Raw) -> Value:
     if isinstance(raw, list):
         return _read_items(setting, raw)
     if isinstance(raw, dict):
-        wrong = [key for key in raw if key not in ("add", "first", "remove")]
+        wrong = [key for key in raw if key not in LIST_STEPS]
         if wrong or not raw:
             raise ValueFault(
                 f"a change of {setting.name} takes add, first and remove, not {wrong[0] if wrong else 'nothing'!r}",
                 wrong[0] if wrong else "",
-                ("add", "first", "remove"),
+                LIST_STEPS,
             )
         parts = {}
         for key, items in raw.items():

@@ -51,6 +51,8 @@ Value: TypeAlias = Plain | Reference | ByDepth | ListChange
 Raw: TypeAlias = "str | list[Raw] | dict[str, Raw]"
 """A value as a file holds it: texts, lists and mappings, nothing typed yet."""
 
+LIST_STEPS = ("add", "first", "remove")
+"""What a change of a list may say."""
 REFERENCES = {f"<{scope}>": Reference(scope) for scope in ("everywhere", "type", "below")}
 
 

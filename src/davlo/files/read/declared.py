@@ -25,6 +25,7 @@ from davlo.core.site.declarations import (
 from davlo.core.site.parse_values import COLOR
 from davlo.core.site.people import People
 from davlo.core.site.settings import ACTIONS, WIDTHS
+from davlo.core.site.values import LIST_STEPS, ListChange
 
 from .node_reader import Reader
 from .yaml_nodes import Mapping, Node
@@ -169,6 +170,7 @@ class DeclarationReader:
                 else Mapping(place)
             )
             areas_of_blocks[name] = blocks.keys
+            changes = {area: node for area, _, node in blocks if isinstance(node, Mapping)}
             layouts[name] = Layout(
                 name,
                 place,
@@ -176,11 +178,13 @@ class DeclarationReader:
                 width=self.reader.one_of(body.entries.get("width"), "width", WIDTHS[1:], "medium"),
                 own_content=self.reader.flag(body.entries.get("own_content"), "own_content", True),
                 blocks={
-                    area: self.reader.known(value, f"blocks of {area}", self.names["block"], "block")
-                    for area, _, value in blocks
+                    area: self.reader.known(node, f"blocks of {area}", self.names["block"], "block")
+                    for area, _, node in blocks
+                    if area not in changes
                 },
                 based_on=base,
                 says=frozenset(key for key in LAYOUT_KEYS if key in body.entries),
+                changes={area: self._block_change(node, area, name, base) for area, node in changes.items()},
                 **self._told(body),
             )
         derived = derived_layouts(layouts)
@@ -193,6 +197,19 @@ class DeclarationReader:
                 if area not in layout.areas:
                     self.reader.fault(at, f"the layout {name} has no area {area!r}", area, layout.areas)
         return derived
+
+    def _block_change(self, node: Mapping, area: str, layout: str, base: str) -> ListChange:
+        """How a layout changes the blocks that its base has in an area."""
+        what = f"the change of the blocks of {area}"
+        if not base:
+            told = f"the layout {layout} is based on no other, so it has no blocks of {area} to change"
+            self.reader.fault(node.place, told, hint=f"{area}: [{', '.join(self.names['block'][:1])}], or say based_on")
+        body = self.reader.mapping(node, what, LIST_STEPS)
+        if not node.entries:
+            self.reader.fault(node.place, f"{what} says nothing", hint=f"{area}: {{add: [NAME]}}")
+        return ListChange(
+            **{key: self.reader.known(some, f"{key} of {area}", self.names["block"], "block") for key, _, some in body}
+        )
 
     def _theme(self, name: str, node: Node, areas: tuple[str, ...]) -> Theme:
         body = self._body("themes", name, node, ("areas", "calls", "otherwise"))

@@ -99,13 +99,15 @@ def declared_as(record: Declared) -> dict[str, Raw]:
     found: dict[str, Raw] = {"kind": record.kind} if isinstance(record, Block) else {}
     empty = type(record)(record.name, record.place)
     for key, value in record._asdict().items():
-        if key in ("name", "place", "says", "values", "kind") or value == getattr(empty, key):
+        if key in ("name", "place", "says", "values", "kind", "changes") or value == getattr(empty, key):
             continue
         if isinstance(record, Layout) and key in LAYOUT_KEYS and key not in record.says:
             continue
         found[key] = _raw(value)
     if isinstance(record, Layout):
         found |= {key: _raw(getattr(record, key)) for key in record.says}
+        if record.changes:
+            found["blocks"] = {area: _raw(record.changes.get(area, some)) for area, some in record.blocks.items()}
     if isinstance(record, Look):
         found |= {key: _raw(value) for key, value in record.values.items() if key in record.says}
     return found
