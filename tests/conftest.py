@@ -71,3 +71,18 @@ def write_small(
 def small(tmp_path: Path) -> Callable[..., Path]:
     """`write_small` into a folder of the test's own."""
     return partial(write_small, tmp_path)
+
+
+Ask = Callable[..., str]
+
+
+@pytest.fixture
+def ask(garden: Path, run: Run) -> Callable[..., str]:
+    """Ask about the garden; the command must end well."""
+
+    def words(*args: str) -> str:
+        outcome = run(*args, "--site", str(garden))
+        assert (outcome.status, outcome.err) == (0, "")
+        return outcome.out
+
+    return words

@@ -28,9 +28,9 @@ if TYPE_CHECKING:
     from .core.change.steps import Change, ChangeError
     from .core.outcomes.access import Decision, Grant
     from .core.outcomes.areas import Composition
+    from .core.outcomes.declaration_list import Declaration
     from .core.outcomes.page_outcomes import Outcomes, PageOutcomes
     from .core.outcomes.page_view import PageView
-    from .core.outcomes.uses import Declaration
     from .core.resolve.departures import Departure, Departures
     from .core.site.scopes import Scope
 
@@ -43,7 +43,7 @@ _HOMES = {
     "ChangeError": "core.change.steps",
     "Composition": "core.outcomes.areas",
     "Decision": "core.outcomes.access",
-    "Declaration": "core.outcomes.uses",
+    "Declaration": "core.outcomes.declaration_list",
     "Departure": "core.resolve.departures",
     "Departures": "core.resolve.departures",
     "Difference": "core.change.difference",

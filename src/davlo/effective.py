@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from .core.outcomes.page_outcomes import Outcomes
     from .core.resolve.departure_causes import DepartureCause
     from .core.resolve.departures import Departures
+    from .core.resolve.statement_uses import StatementUse
 
 
 class Effective(EffectiveModel):
@@ -107,6 +108,29 @@ class Effective(EffectiveModel):
             among = np.zeros(len(self.site.tree), dtype=bool)
             among[self._pages] = True
         return departure_causes(self, among)
+
+    def statements(self, setting: str) -> list[StatementUse]:
+        """Every statement of a setting in all scopes, weakest first, with the pages that it reaches and decides.
+
+        Pages are counted over the whole site.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting.
+
+        Example
+        -------
+        >>> import davlo
+        >>> for one in davlo.open_demo().resolve().statements("layout.theme"):
+        ...     print(f"{one.source.scope}: {one.says}; reaches {one.reaches}, decides {one.decides}")
+        everywhere: day; reaches 158, decides 149
+        rule Night events are drawn in the dark theme: evening; reaches 3, decides 3
+        rule Campaign pages show what to do: evening; reaches 6, decides 6
+        """
+        from davlo.core.resolve.statement_uses import StatementUses, of_setting
+
+        return list(StatementUses(self, of_setting(self, setting)).records())
 
     @cached_property
     def met(self) -> Met:

@@ -24,8 +24,9 @@ if TYPE_CHECKING:
     from davlo.core.change.difference import Difference
     from davlo.core.change.steps import Change
     from davlo.core.findings.check import Report
+    from davlo.core.outcomes.area_fits import AreaFits
+    from davlo.core.outcomes.declaration_list import Declaration
     from davlo.core.outcomes.page_view import PageView
-    from davlo.core.outcomes.uses import Declaration
 
     from .access import Access
 
@@ -195,12 +196,15 @@ class Site(SiteModel):
         )
 
     def declared(self, kind: str | None = None) -> list[Declaration]:
-        """Every declaration that is declared, with where it is used: on how many pages, and in which areas.
+        """Every declaration with what it says, and where it is used: on how many pages, and in which areas.
+
+        Settings, types, rules and promises count among them.
 
         Parameters
         ----------
         kind : str, optional
-            `layout`, `theme`, `sidebar`, `look`, `band`, `block`, `preset`, `person`, `group` or `role`: these alone.
+            `layout`, `theme`, `sidebar`, `look`, `band`, `block`, `preset`, `type`, `setting`, `rule`, `promise`,
+            `person`, `group` or `role`: these alone.
 
         Raises
         ------
@@ -212,13 +216,50 @@ class Site(SiteModel):
         >>> import davlo
         >>> {declaration.name: declaration.pages for declaration in davlo.open_demo().declared("theme")}
         {'day': 149, 'evening': 9}
+        >>> rule = davlo.open_demo().declared("rule")[3]
+        >>> rule.details["when"], rule.pages, rule.decides
+        ({'type': ('event',), 'tag': ('night',)}, 3, 3)
         """
-        from davlo.core.faults import UnknownName
-        from davlo.core.outcomes.uses import KINDS, Uses
+        from davlo.core.outcomes.declaration_list import DeclarationList
 
-        if kind is not None and kind not in KINDS:
-            raise UnknownName("kind of declaration", kind, KINDS)
-        return list(Uses(self.resolve()).declarations(kind))
+        return list(DeclarationList(self.resolve()).declarations(kind))
+
+    def declared_names(self, kind: str | None = None) -> dict[str, tuple[str, ...]]:
+        """The names of all that is declared, by kind; or those of one kind.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such kind.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().declared_names("look")
+        {'look': ('usual', 'pinned')}
+        """
+        from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
+
+        return {one: declared_names(self, one) for one in (DECLARED_KINDS if kind is None else (kind,))}
+
+    def fits(self, area: str) -> AreaFits:
+        """What may stand in an area, and which bands may not, and why.
+
+        Raises
+        ------
+        UnknownName
+            If no layout has the area.
+
+        Example
+        -------
+        >>> import davlo
+        >>> found = davlo.open_demo().fits("footer")
+        >>> found.bands, found.not_offered["menu-main"]
+        (('footer-legal', 'footer-press'), 'fits menu, not footer')
+        """
+        from davlo.core.outcomes.area_fits import area_fits
+
+        return area_fits(self, area)
 
     def apply(self, change: Change) -> Site:
         """The site after a change; nothing is written, and this one stays as it is.

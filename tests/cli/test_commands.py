@@ -17,24 +17,9 @@ import pytest
 import davlo
 from davlo.cli.main import COMMANDS
 from davlo.core.findings.kinds import KINDS
-from tests.conftest import Run
+from tests.conftest import Ask, Run
 
 Small = Callable[..., Path]
-
-
-@pytest.fixture
-def ask(garden: Path, run: Run) -> Callable[..., str]:
-    """Ask about the garden; the command must end well."""
-
-    def words(*args: str) -> str:
-        outcome = run(*args, "--site", str(garden))
-        assert (outcome.status, outcome.err) == (0, "")
-        return outcome.out
-
-    return words
-
-
-Ask = Callable[..., str]
 
 
 def test_tree_shows_a_branch_in_menu_order_with_columns(ask: Ask) -> None:
@@ -293,46 +278,6 @@ def test_check_is_quiet_when_all_is_well(small: Small, run: Run) -> None:
     decisions = "people: {names: [amber.finch]}\neverywhere: {access: {amber.finch: [edit]}}\n"
     outcome = run("check", "--site", str(small(decisions, "path,title\n/,Home\n")))
     assert (outcome.status, outcome.out) == (0, "nothing to report\n")
-
-
-def test_pieces_lists_what_is_used_where(ask: Ask, run: Run, garden: Path) -> None:
-    told = ask("list").splitlines()
-    assert told[0].split() == ["kind", "name", "pages", "not", "met", "areas", "declared", "note"]
-    assert told[8].split()[:5] == ["sidebar", "main", "40", "12", "right"]
-    assert "58 declarations" in told
-    assert "not met: pages for which it is set, and on which no reader sees it" in told
-    rows = list(csv.DictReader(io.StringIO(ask("list", "--unused", "--format", "csv"))))
-    assert [row["name"] for row in rows] == ["three-column", "quiet", "pinned", "footer-press", "press-contact"]
-    assert [line.split()[:2] for line in ask("list", "--fits", "footer", "--kind", "band").splitlines()[1:3]] == [
-        ["band", "footer-legal"],
-        ["band", "footer-press"],
-    ]
-    for words, says in (
-        (["donat"], "did you mean donate?"),
-        (["--fits", "foter"], "did you mean footer?"),
-        (["donate", "--kind", "band"], "there is no band donate; it is a block"),
-        (["donate", "--unused"], "leave out the name"),
-    ):
-        wrong = run("list", *words, "--site", str(garden))
-        assert (wrong.status, says in wrong.err) == (2, True)
-
-
-def test_pieces_tells_one_with_its_pages(ask: Ask) -> None:
-    told = ask("list", "donate").splitlines()
-    assert told == [
-        "block donate, declared.yaml:56",
-        "  blocks: donate-tree, donate-bulbs",
-        "  met on 1 page: right on 1",
-        "    /campaigns/adopt-a-tree/which-tree",
-        "  set and not met on 1 page: no reader sees it there",
-        "    /campaigns",
-    ]
-    many = ask("list", "footer-legal").splitlines()
-    assert (len(many), many[-1]) == (60 + 9 + 5, "  69 shown; to see them all say --all, or --format csv")
-    assert len(ask("list", "footer-legal", "--all").splitlines()) == 158 + 4
-    one = json.loads(ask("list", "tending", "--format", "json"))
-    assert (one[0]["holds"], one[0]["pages"], one[0]["used on"]) == (["view", "edit", "create"], None, [])
-    assert ask("list", "bare", "--format", "csv").splitlines()[1] == "preset,bare,/campaigns/spring,yes"
 
 
 def test_access_of_a_page(ask: Ask) -> None:

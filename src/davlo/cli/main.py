@@ -20,7 +20,7 @@ COMMANDS = {
     "demo": "Try every command on a made-up garden's website.",
     "tree": "List pages, and what each gets.",
     "show": "Show what one page gets, and from where.",
-    "list": "List sidebars, bands, presets and other declarations, and the pages that use them.",
+    "list": "List what is declared: layouts, sidebars, settings, types, rules, promises and all else that has a name.",
     "why": "Explain why a page has a value, and what that overrode.",
     "check": "Report what contradicts what.",
     "access": "Show who may do what, and what a person sees.",

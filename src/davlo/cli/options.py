@@ -124,10 +124,10 @@ complete_declaration = _completing(lambda site: _names_of_declarations(site))  #
 
 
 def _names_of_declarations(site: Site) -> Iterable[str]:
-    from davlo.core.outcomes.uses import KINDS, Uses
+    from davlo.core.site.declared_names import DECLARED_KINDS, declared_names, plural_of
 
-    uses = Uses(site.resolve())
-    return dict.fromkeys(name for kind in KINDS for name in uses.names(kind))
+    names = (name for kind in DECLARED_KINDS for name in declared_names(site, kind))
+    return dict.fromkeys((*map(plural_of, DECLARED_KINDS), *names))
 
 
 def _site_to_complete(ctx: click.Context) -> Site | None:

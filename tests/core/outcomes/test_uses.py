@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import davlo
 from davlo.core.outcomes.areas import composition
+from davlo.core.outcomes.declaration_list import DeclarationList
 from davlo.core.outcomes.uses import Uses
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites
@@ -46,14 +47,14 @@ def test_so_it_is_in_the_garden_with_blocks_of_layouts_and_one_of_several() -> N
 
 
 def agree_with_what_pages_are_made_of(opened: davlo.Site) -> None:
-    uses, pages = Uses(opened.resolve()), [met_on(opened, page) for page in range(len(opened.tree))]
+    uses, pages = DeclarationList(opened.resolve()), [met_on(opened, page) for page in range(len(opened.tree))]
     seen = [met_on(opened, page, seen=True) for page in range(len(opened.tree))]
     for declaration in uses.declarations():
-        if declaration.kind in ("preset", "person", "group", "role"):
+        if declaration.kind not in ("layout", "theme", "sidebar", "look", "band", "block"):
             continue
         for area in ("", *opened.declarations.areas()):
             expected = [page for page, met in enumerate(pages) if (declaration.kind, declaration.name, area) in met]
-            mask = uses.where(declaration.kind, declaration.name).get(area)
+            mask = uses.uses.where(declaration.kind, declaration.name).get(area)
             assert ([] if mask is None else mask.nonzero()[0].tolist()) == expected
         met = {page for page, found in enumerate(seen) for kind, name, _ in found if (kind, name) == declaration[:2]}
         assert declaration.pages == len(met)
@@ -75,6 +76,6 @@ def test_a_preset_is_used_where_it_gave_a_value(site: SiteDict) -> None:
 def test_people_and_groups_are_used_where_something_names_them() -> None:
     site = davlo.open_demo()
     used = {declaration.name: declaration for declaration in site.declared() if declaration.kind in ("person", "group")}
-    assert (used["owen.tarrant"].pages, used["rowan.pike"].note, used["rowan.pike"].pages) == (1, "an admin", 0)
+    assert (used["owen.tarrant"].pages, used["rowan.pike"].details["admin"], used["rowan.pike"].pages) == (1, "yes", 0)
     assert used["staff"].pages == 9
     assert [declaration.name for declaration in site.declared("role")] == ["looking", "tending"]

@@ -1,140 +1,65 @@
-"""What uses each declaration: on how many pages it is met, and in which areas."""
+"""The pages that use each declaration: those on which it stands, and those on which a reader meets it, by area."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from functools import cached_property
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.closure import closure
 from ..arrays.codebooks import Mask, words_where
-from ..faults import Place, UnknownName
 from ..resolve.effective import EffectiveModel
 from ..site.settings import Setting
 from .access_classes import AccessClasses
 from .areas import Standing, codes_where, not_shown, standing
 
-KINDS = ("layout", "theme", "sidebar", "look", "band", "block", "preset", "person", "group", "role")
-"""The kinds of declarations, in the order they are listed."""
 IN_AREAS = ("sidebar", "look", "band")
 EVERYWHERE = ""
 """Stands for the area of a declaration that stands in none."""
 
 
-class Declaration(NamedTuple):
-    """A declaration and its use.
-
-    Attributes
-    ----------
-    kind, name : str
-    place : Place
-        Where it is declared.
-    label, note : str
-    holds : tuple of str
-        What it is made of: areas, blocks, members, actions.
-    pages : int
-        On how many pages it is met. A preset: where it gave a value; a person or a group: where access or ownership
-        names them. A role: -1, since statements store its actions, not its name.
-    areas : mapping of str to int
-        On how many pages in each area.
-    unmet : int
-        On how many pages it is set for an area in which no reader meets it, since the layout lacks the area or the
-        theme does not show it.
-    """
-
-    kind: str
-    name: str
-    place: Place
-    label: str
-    note: str
-    holds: tuple[str, ...]
-    pages: int
-    areas: Mapping[str, int]
-    unmet: int = 0
-
-
 class Uses:
-    """What uses each declaration of a site. `Site.declared` is the call to use.
+    """The pages that use each declaration of a site. `Site.declared` is the call to use.
 
     Example
     -------
     >>> import davlo
     >>> uses = Uses(davlo.open_demo().resolve())
-    >>> uses.declaration("sidebar", "plant-finder").areas
-    {'right': 31}
+    >>> int(uses.met("sidebar", "plant-finder").sum())
+    31
     """
 
     def __init__(self, effective: EffectiveModel) -> None:
         self.effective = effective
         self.site = effective.site
 
-    def names(self, kind: str) -> tuple[str, ...]:
-        """The declarations of a kind, as they are declared."""
-        declared, people = self.site.declarations, self.site.people
-        if kind in ("person", "group"):
-            return people.names if kind == "person" else tuple(people.groups)
-        return tuple(getattr(declared, f"{kind}s"))
-
-    def declarations(self, kind: str | None = None) -> Iterator[Declaration]:
-        """Every declaration, or those of a kind, with its use."""
-        for one in KINDS if kind is None else (kind,):
-            for name in self.names(one):
-                yield self.declaration(one, name)
-
-    def kinds_of(self, name: str) -> list[str]:
-        """The kinds of which there is a declaration of this name.
-
-        Raises
-        ------
-        UnknownName
-            If there is none.
-        """
-        found = [kind for kind in KINDS if name in self.names(kind)]
-        if not found:
-            raise UnknownName("declaration", name, [name for kind in KINDS for name in self.names(kind)])
-        return found
-
-    def declaration(self, kind: str, name: str) -> Declaration:
-        """One declaration with its use."""
-        masks = self.met_where(kind, name)
-        pages = -1 if kind == "role" else int(np.count_nonzero(self._any(masks.values())))
-        areas = {area: int(np.count_nonzero(mask)) for area, mask in masks.items() if area and mask.any()}
-        place, label, note, holds = self._told(kind, name)
-        return Declaration(kind, name, place, label, note, holds, pages, areas, int(self.unmet(kind, name).sum()))
-
-    def is_unused(self, declaration: Declaration) -> bool:
-        """Whether no page uses a declaration; a person or group must also be in no group and be no admin."""
-        if declaration.pages or declaration.unmet:
-            return False
-        people = self.site.people
-        is_member = any(declaration.name in members for members in people.groups.values())
-        return declaration.kind not in ("person", "group") or not (is_member or declaration.name in people.admins)
-
     def pages(self, kind: str, name: str) -> Mask:
         """The pages on which a declaration stands, whether the theme shows it or not. bool[pages]"""
-        return self._any(self.where(kind, name).values())
+        return self.any_of(self.where(kind, name).values())
 
     def showing(self, setting: Setting) -> Mask:
         """The pages on which something in a setting's `used_by` stands. bool[pages]"""
         found = np.zeros(len(self.site.tree), dtype=bool)
         for name in setting.used_by:
             for kind in ("layout", "band", "block"):
-                if name in self.names(kind):
+                if name in self.site.declarations.of(kind):
                     found |= self.pages(kind, name)
         return found
 
     def met(self, kind: str, name: str) -> Mask:
         """The pages on which a reader meets a declaration. bool[pages]"""
-        return self._any(self.met_where(kind, name).values())
+        return self.any_of(self.met_where(kind, name).values())
 
-    def unmet(self, kind: str, name: str) -> Mask:
-        """The pages on which a declaration is set for an area in which no reader meets it. bool[pages]"""
+    def unmet(self, kind: str, name: str, met: Mapping[str, Mask] | None = None) -> Mask:
+        """The pages on which a declaration is set for an area in which no reader meets it. bool[pages]
+
+        `met` is what `met_where` gave, if it is known.
+        """
         found = np.zeros(len(self.site.tree), dtype=bool)
         if kind in (*IN_AREAS, "block"):
-            met = self.met_where(kind, name)
+            met = self.met_where(kind, name) if met is None else met
             for area, said in self._set.items():
                 found |= (self._shows(said, name) if kind == "block" else self._stands(kind, said, name)) & ~met[area]
         return found
@@ -144,35 +69,18 @@ class Uses:
         found = self.where(kind, name)
         if kind not in (*IN_AREAS, "block"):
             return found
-        shown = {area: mask & (not_shown(self.effective, area).codes == 0) for area, mask in found.items()}
+        shown = {area: mask & self._shown[area] for area, mask in found.items()}
         if kind == "block":
             for area, standing in self.standing.items():
                 shown[area] |= self._shown_instead(standing, self._showing(name))
         return shown
 
-    def _any(self, masks: Iterable[Mask]) -> Mask:
+    def any_of(self, masks: Iterable[Mask]) -> Mask:
+        """Where any of these masks holds. bool[pages]"""
         found = np.zeros(len(self.site.tree), dtype=bool)
         for mask in masks:
             found |= mask
         return found
-
-    def fits(self, area: str) -> list[tuple[str, str]]:
-        """The declarations that may stand in an area, as (kind, name): bands that say they fit it, sidebars, blocks.
-
-        Raises
-        ------
-        UnknownName
-            If no layout has the area.
-        """
-        declared = self.site.declarations
-        if area not in declared.areas():
-            raise UnknownName("area", area, declared.areas())
-        bands = [("band", name) for name, band in declared.bands.items() if area in band.fits]
-        return [
-            *bands,
-            *(("sidebar", name) for name in declared.sidebars),
-            *(("block", name) for name in declared.blocks),
-        ]
 
     def where(self, kind: str, name: str) -> dict[str, Mask]:
         """The pages that use a declaration, by area; an empty name for what is in no area."""
@@ -205,6 +113,11 @@ class Uses:
         }
 
     @cached_property
+    def _shown(self) -> dict[str, Mask]:
+        """Where readers see what is set for each area."""
+        return {area: not_shown(self.effective, area).codes == 0 for area in self.standing}
+
+    @cached_property
     def standing(self) -> dict[str, Standing]:
         """What each area holds, on every page."""
         return {area: standing(self.effective, area) for area in self.site.declarations.areas()}
@@ -218,7 +131,8 @@ class Uses:
         return self._coded(setting, codes_where(self.effective, setting, None), lambda value: value == word)
 
     def _coded(self, setting: str, codes: NDArray[np.integer], holds: Callable[[object], bool]) -> Mask:
-        found: Mask = words_where(self.effective.column(setting).words, holds)[codes]
+        held = words_where(self.effective.column(setting).words, holds)
+        found: Mask = held[codes] if held.any() else np.zeros(len(codes), dtype=bool)
         return found
 
     def _stands(self, kind: str, found: Standing, name: str) -> Mask:
@@ -293,16 +207,3 @@ class Uses:
             for action in self.site.actions:
                 named |= self._access.states(family, name, action)
         return self._is("page.owner" if kind == "person" else "page.group", name) | named[self._access.of]
-
-    def _told(self, kind: str, name: str) -> tuple[Place, str, str, tuple[str, ...]]:
-        """Where a declaration is declared, its label and note, and what it holds."""
-        declared, people = self.site.declarations, self.site.people
-        if kind == "role":
-            return declared.roles[name].place, "", "", declared.roles[name].actions
-        if kind == "person":
-            return people.places[name], "", "an admin" if name in people.admins else "", people.groups_of(name)
-        if kind == "group":
-            return people.places[name], "", "", people.groups[name]
-        declaration = getattr(declared, f"{kind}s")[name]
-        holds = getattr(declaration, "areas", getattr(declaration, "blocks", ()))
-        return declaration.place, declaration.label, declaration.note, tuple(holds)

@@ -25,12 +25,13 @@ from .values import Value
 
 
 class Rule(NamedTuple):
-    """A rule: its name, the pages it meets, and where it stands."""
+    """A rule: its name, the pages it meets, where it stands, and what its author notes."""
 
     name: str
     place: Place
     when: Condition
     excepts: tuple[Condition, ...] = ()
+    note: str = ""
 
 
 class Promise(NamedTuple):

@@ -24,11 +24,15 @@ def read_promises(
     if node is None:
         return ()
     found = []
+    first: dict[str, Place] = {}
     for item in reader.items(node, "promises"):
         body = reader.mapping(item, "a promise", ("name", "when", "except", "has", "may", "may_not"))
         name = reader.text(body.entries.get("name"), "name")
         if not name:
             reader.fault(item.place, "the promise has no name", hint="name: what must hold")
+        elif name in first:
+            reader.fault(body.keys["name"], f"a second promise is called {name!r}; the first is at {first[name]}")
+        first.setdefault(name, item.place)
         if not set(body.entries) & {"has", "may", "may_not"}:
             reader.fault(item.place, f"the promise {name!r} promises nothing", hint="may_not: {everyone: [view]}")
         when = read_condition(body.entries.get("when", Mapping(item.place)), reader, "when", types)

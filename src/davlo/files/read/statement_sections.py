@@ -71,7 +71,7 @@ def _read_rules(node: Node | None, bodies: BodyReader) -> tuple[Rule, ...]:
             reader.fault(item.place, f"the rule {name!r} gives nothing", hint="give: {sidebar.right: none}")
         when = read_condition(body.entries.get("when", Mapping(item.place)), reader, "when", types)
         excepts = read_excepts(body.entries.get("except"), reader, types)
-        rules.append(Rule(name, item.place, when, excepts))
+        rules.append(Rule(name, item.place, when, excepts, reader.text(body.entries.get("note"), "note")))
         if "give" in body.entries:
             target, what = Target(ScopeKind.RULE, number, name), f"give of the rule {name!r}"
             bodies.body(body.entries["give"], (target,), what, body.entries.get("because"))

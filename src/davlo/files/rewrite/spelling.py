@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from davlo.core.change.steps import FRESH_ACCESS
+from davlo.core.outcomes.declaration_details import Detail, condition_words
 from davlo.core.site.catalogue import Adjustment
 from davlo.core.site.conditions import Condition
 from davlo.core.site.declarations import LAYOUT_KEYS, Block, Declared, Group, Instead, Layout, Look, Role
@@ -142,17 +143,7 @@ def adjusted_as(adjustment: Adjustment) -> dict[str, Raw]:
 
 def condition_as(condition: Condition) -> dict[str, Raw]:
     """A condition as `when` holds it."""
-    found: dict[str, Raw] = {}
-    for key, value in condition._asdict().items():
-        if key == "home" and value is not None:
-            found[key] = _raw(value)
-        elif key == "depth" and value:
-            found[key] = [f"{least}-{most}" if least != most else f"{least}" for least, most in value]
-        elif key == "facts" and value:
-            found[key] = {fact: _one_or_all(words) for fact, words in value.items()}
-        elif value and key not in ("home", "depth", "facts"):
-            found[key] = _one_or_all(value)
-    return found
+    return {key: _one_or_all(words) for key, words in condition_words(condition).items()}
 
 
 def accept_as(accept: Accept) -> dict[str, Raw]:
@@ -163,7 +154,12 @@ def accept_as(accept: Accept) -> dict[str, Raw]:
     return {**found, BECAUSE: accept.because}
 
 
-def _one_or_all(words: tuple[str, ...]) -> Raw:
+def _one_or_all(words: Detail) -> Raw:
+    """Words, a list of one as its word."""
+    if isinstance(words, str):
+        return words
+    if isinstance(words, Mapping):
+        return {key: _one_or_all(inner) for key, inner in words.items()}
     return words[0] if len(words) == 1 else [*words]
 
 
