@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from davlo.core.findings.check import Report
     from davlo.core.outcomes.area_fits import AreaFits
     from davlo.core.outcomes.declaration_list import Declaration
+    from davlo.core.outcomes.link_lists import LinkList
     from davlo.core.outcomes.page_view import PageView
 
     from .access import Access
@@ -260,6 +261,43 @@ class Site(SiteModel):
         from davlo.core.outcomes.area_fits import area_fits
 
         return area_fits(self, area)
+
+    def links(self, block: str = "", on: str | None = None, language: str = "", viewer: str = "visitor") -> LinkList:
+        """The menu, or what a block of links lists: in order, with what is left out and why.
+
+        Parameters
+        ----------
+        block : str
+            A block of the kind `menu`, `branch-links` or `links`; empty: the site's menu.
+        on : path, optional
+            The page on which it stands: its language is that of the readers.
+        language : str
+            The language of the readers (default: that of the page, or the site's first).
+        viewer : str
+            A person, `visitor`, `signed-in` or a group.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such list, page, language or viewer.
+
+        Example
+        -------
+        >>> import davlo
+        >>> menu = davlo.open_demo().links(language="fr")
+        >>> [(link.level, link.label) for link in menu.links()][:2]
+        [(1, 'Jardin botanique de Quillmere'), (2, 'Agenda')]
+        >>> [path for path, why in menu.omitted() if why == "a visitor may not view it"][:2]
+        ['/members', '/members/benefits']
+        """
+        from davlo.core.faults import UnknownName
+        from davlo.core.outcomes.link_lists import link_list
+
+        if language and language not in self.languages:
+            raise UnknownName("language", language, self.languages)
+        if on is not None and not language:
+            language = self.facts.language[self.page_number(on)]
+        return link_list(self.resolve().outcomes, block, language, viewer)
 
     def apply(self, change: Change) -> Site:
         """The site after a change; nothing is written, and this one stays as it is.

@@ -12,7 +12,7 @@ from davlo.core.outcomes.access import AccessModel
 from davlo.core.outcomes.menu_order import menu_order
 from davlo.core.outcomes.outline import outline
 from davlo.core.progress import each
-from davlo.core.site.people import SIGNED_IN, VISITOR
+from davlo.core.site.people import VISITOR
 from davlo.core.site.source import source_of
 from davlo.core.site.values import format_value
 from davlo.core.wording import count, shortened
@@ -21,11 +21,11 @@ from davlo.words.layout import indented
 from .options import (
     complete_action,
     complete_page,
-    complete_viewer,
     format_option,
     open_named_site,
     page_argument,
     site_option,
+    viewer_option,
 )
 from .screen import Columns, Styled, as_csv, as_json, heading, listing, paragraph, say, table
 
@@ -44,13 +44,7 @@ Pages = NDArray[np.int64]
     "davlo access --who-may edit --in-branch /staff",
 )
 @page_argument(required=False)
-@click.option(
-    "--as",
-    "who",
-    metavar="WHO",
-    shell_complete=complete_viewer,
-    help="Show what this viewer may do: a person, visitor, signed-in, or a group (somebody in that group alone).",
-)
+@viewer_option("Show what this viewer may do: a person, visitor, signed-in, or a group (somebody in that group alone).")
 @click.option(
     "--who-may",
     "action",
@@ -172,7 +166,8 @@ def _seen_by(access: AccessModel, who: str, pages: Pages, form: str, most: int |
         if len(seen) == len(shown.pages)
         else f"; {len(shown.pages):,} shown: name a branch with --in-branch, or say --all"
     )
-    say(f"{_viewer(access, who)} sees {f'{len(seen):,}' if len(seen) else 'none'} of {count(len(pages), 'page')}{more}")
+    number = f"{len(seen):,}" if len(seen) else "none"
+    say(f"{site.people.in_words(who)} sees {number} of {count(len(pages), 'page')}{more}")
     for cause in access.closed(who, pages):
         is_one = len(cause.pages) == 1
         by = "is a draft, which" if is_one else "are drafts, which"
@@ -225,19 +220,12 @@ def _how(access: AccessModel, who: str) -> str:
     return "an admin" if access.site.people.is_admin(who) else ", ".join(access.site.people.groups_of(who))
 
 
-def _viewer(access: AccessModel, who: str) -> str:
-    """A viewer in words."""
-    if who in access.site.people.groups:
-        return f"somebody in the group {who} alone"
-    return "somebody who is signed in" if who == SIGNED_IN else who
-
-
 def _decisions(site: Site, access: AccessModel, page: int, who: str, form: str) -> None:
     rows = []
     for action in site.actions:
         decision = access.why(who, action, page)
         rows.append([action, "yes" if decision.may else "no", decision.reason])
     if form == "text":
-        say(f"{_viewer(access, who)} on ", Styled(site.tree.paths[page]), ":")
+        say(f"{site.people.in_words(who)} on ", Styled(site.tree.paths[page]), ":")
         say()
     listing(form, ["action", "may", "because"], rows)

@@ -24,6 +24,7 @@ COMMANDS = {
     "why": "Explain why a page has a value, and what that overrode.",
     "check": "Report what contradicts what.",
     "access": "Show who may do what, and what a person sees.",
+    "links": "Show the menu, or a list of links, as readers meet it.",
     "picture": "Draw pages, or one setting over the whole tree.",
     "table": "Print all effective values, for other programs.",
     "sitemap": "Show or write the sitemap that search engines get.",

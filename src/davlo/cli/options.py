@@ -120,6 +120,7 @@ complete_setting = _completing(lambda site: site.catalogue.names(), several=True
 complete_viewer = _completing(lambda site: (*site.people.names, *site.people.groups, "visitor", "signed-in"))
 complete_action = _completing(lambda site: site.actions)
 complete_area = _completing(lambda site: site.declarations.areas())
+complete_list = _completing(lambda site: (n for n, block in site.declarations.blocks.items() if block.kind != "text"))
 complete_declaration = _completing(lambda site: _names_of_declarations(site))  # which is defined below
 
 
@@ -172,6 +173,15 @@ def page_argument(required: bool) -> Callable[[Command], Command]:
 
     def add(command: Command) -> Command:
         return click.argument("page", required=required, shell_complete=complete_page)(command)
+
+    return add
+
+
+def viewer_option(told: str) -> Callable[[Command], Command]:
+    """`--as WHO`: whose view it is."""
+
+    def add(command: Command) -> Command:
+        return click.option("--as", "who", metavar="WHO", shell_complete=complete_viewer, help=told)(command)
 
     return add
 

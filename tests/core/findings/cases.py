@@ -496,6 +496,15 @@ CASES = {
         inventory="path,title,language,translates\n/,Home,en,\n/a,A,fr,/gone\n",
         mended_inventory="path,title,language,translates\n/,Home,en,\n/a,A,fr,/\n",
     ),
+    "links-to-closed": Case(
+        f"everywhere: {{{OPEN}, layout.name: plain, blocks.content: [list]}}\n"
+        "pages: {/a: {below: {access: {everyone: none}}}}",
+        f"everywhere: {{{OPEN}, layout.name: plain}}\npages: {{/a: {{below: {{access: {{everyone: none}}}}}}}}",
+        ("/a/b",),
+        None,
+        "visitors meet the list list (davlo.yaml:7) on 2 pages; it links to 1 page that they may not view",
+        declarations=PIECES.replace("blocks: {", "blocks: {list: {kind: branch-links, under: /, levels: 2}, "),
+    ),
     "idle-accept": Case(
         f"everywhere: {{{OPEN}}}\naccept: [{{kind: no-heading, because: as ever}}]",
         f"everywhere: {{{OPEN}, title.show: no}}\naccept: [{{kind: no-heading, because: as ever}}]",

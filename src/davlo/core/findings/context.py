@@ -14,7 +14,7 @@ from ..arrays.in_background import in_background
 from ..faults import Place
 from ..outcomes.access import AccessModel
 from ..outcomes.areas import Standing
-from ..outcomes.block_links import linked
+from ..outcomes.block_links import BlockLinks
 from ..outcomes.page_outcomes import Outcomes
 from ..outcomes.sitemap_entries import sitemap_entries
 from ..outcomes.sitemap_marks import Drift, Published, drift
@@ -203,7 +203,12 @@ class FindingContext:
     @cached_property
     def linked(self) -> Mask:
         """The pages that a menu or a block of links leads to. bool[pages]"""
-        return linked(self.uses, self.outcomes.menu.shown)
+        return self.block_links.linked(self.outcomes.menu.shown)
+
+    @cached_property
+    def block_links(self) -> BlockLinks:
+        """The pages to which blocks of links lead."""
+        return BlockLinks(self.uses)
 
     @cached_property
     def visible(self) -> Mask:

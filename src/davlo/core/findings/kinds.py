@@ -46,6 +46,7 @@ KINDS: tuple[Kind, ...] = (
     name_kinds.unread_setting,
     structure_kinds.cut_off_in_menu,
     structure_kinds.menu_too_long,
+    structure_kinds.links_to_closed,
     structure_kinds.unlinked_page,
     title_kinds.duplicate_title,
     title_kinds.long_title,

@@ -8,13 +8,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.grouping import distinct_numbers
-from ..change.steps import Change, Say, SetSite
+from ..change.steps import CHANGED, Change, Declare, Say, SetSite
 from ..outcomes.menu import is_yes
+from ..site.declarations import Block
+from ..site.model import SiteModel
 from ..site.scopes import Scope, ScopeKind
 from ..wording import count
 from .bound_kind import BoundKind
 from .context import FindingContext
-from .finding import Finding
+from .finding import Finding, Said
 from .finding_kind import ALL, site_kind
 from .mending import Remedy
 
@@ -23,6 +25,8 @@ DRAFT = -2
 """Stands for what hides a draft."""
 FEW = 3
 """The most pages hidden one by one."""
+MOST_LEFT_OUT = 20
+"""The most pages that are added to what a list leaves out."""
 
 
 @site_kind(
@@ -108,6 +112,59 @@ def menu_too_long(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
                 if len(past) <= max(FEW, room // 2)
                 else None,
             )
+
+
+@site_kind(
+    "links-to-closed",
+    "warning",
+    "structure",
+    meaning="a list of links that a visitor meets names pages that a visitor may not view",
+    why="Visitors follow the link and are refused. A menu leaves such pages out by itself; other lists do not.",
+    mend="Leave the pages out of the list, open them, or show the list only where members meet it.",
+    example=Change(
+        (
+            Declare(
+                Block("quick-links", CHANGED, kind="links", links={"Tickets": "/visit/tickets", "Members": "/members"})
+            ),
+        )
+    ),
+)
+def links_to_closed(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
+    """A list of links that a visitor meets names pages that a visitor may not view."""
+    site, visible = context.site, context.outcomes.visible
+    closed = ~visible & ~site.facts.folder
+    for name in context.block_links.blocks():
+        met = context.block_links.met_by(name, visible)
+        listed = context.block_links.of(name, met)
+        pages = np.sort(listed[closed[listed]])
+        if not len(pages) or not kind.reports(pages):
+            continue
+        block = site.declarations.blocks[name]
+        yield kind.finding(
+            pages,
+            (Said(f"block {name}", block.place.file, block.place.line, ""),),
+            f"visitors meet the list {name} ({block.place}) on {count(int(np.count_nonzero(met)), 'page')}; "
+            f"it links to {count(len(pages), 'page')} that they may not view",
+            "leave the pages out of the list, or show it where members meet it",
+            _without_closed(site, block, pages),
+        )
+
+
+def _without_closed(site: SiteModel, block: Block, pages: NDArray[np.int64]) -> Remedy | None:
+    """The way that takes closed pages out of a list; none if they are many, or if nothing would be left of it."""
+    if block.kind == "links":
+        numbers = set(pages.tolist())
+        links = {
+            text: address
+            for text, address in block.links.items()
+            if site.tree.find(site.page_names.path(address)) not in numbers
+        }
+        changed = block._replace(links=links) if links else None
+    else:
+        outermost = [page for page in pages.tolist() if not set(site.tree.ancestors(page)) & set(pages.tolist())]
+        left_out = (*block.leave_out, *site.tree.paths.take(np.array(outermost)).tolist())
+        changed = block._replace(leave_out=left_out) if len(outermost) <= MOST_LEFT_OUT else None
+    return changed and Remedy("leave the pages out of the list", Change((Declare(changed),)))
 
 
 @site_kind(

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..arrays.codebooks import Mask
+from ..arrays.codebooks import Column, Mask, distinct
 from ..arrays.texts import Texts
 from ..site.declarations import Block
 from ..site.model import SiteModel
@@ -26,11 +26,14 @@ class BranchLinks(NamedTuple):
         1 for those right under the block's page.
     left_out : int64[m]
         The pages within its levels that it does not list: drafts, those it leaves out, and all below them.
+    why : Column
+        Why each of them is left out.
     """
 
     pages: Pages
     level: Pages
     left_out: Pages
+    why: Column
 
 
 def branch_links(site: SiteModel, block: Block, language: str = "") -> BranchLinks:
@@ -59,27 +62,50 @@ def branch_links(site: SiteModel, block: Block, language: str = "") -> BranchLin
     tree, top = site.tree, site.tree.find(block.under)
     nothing = np.zeros(0, dtype=np.int64)
     if top < 0:
-        return BranchLinks(nothing, nothing, nothing)
+        return BranchLinks(nothing, nothing, nothing, Column(nothing.astype(np.int32), [""]))
     pages = np.arange(top + 1, int(tree.end[top]))
     level = tree.depth[pages].astype(np.int64) - int(tree.depth[top])
-    draft = site.facts.draft
-    out = draft[pages]
+    near = level <= block.levels
+    why = _why_left_out(site, block, top, pages, language)
+    ordered = menu_order(site, top, _sort_keys(site, block.sort, np.arange(top, int(tree.end[top]))))[1:]
+    listed = ordered[(near & (why.codes == 0))[ordered - top - 1]]
+    left_out = np.flatnonzero(near & (why.codes != 0))
+    return BranchLinks(listed, level[listed - top - 1], pages[left_out], why.take(left_out))
+
+
+def _why_left_out(site: SiteModel, block: Block, top: int, pages: Pages, language: str) -> Column:
+    """For each page below a block's page why it is not listed; code 0, and empty, where it is."""
+    tree, facts = site.tree, site.facts
+    words = ["", "it is a draft", f"the block leaves it out ({block.place})", "it only leads elsewhere (leads_to)"]
+    words += ["it is in another language", f"{block.under} is a draft"]
+    left = np.zeros(len(pages), dtype=bool)
     for page in (tree.find(path) for path in block.leave_out):
         if top < page < int(tree.end[top]):
-            out[page - top - 1] = True
-    for page in pages[out].tolist():
-        out[page - top - 1 : int(tree.end[page]) - top - 1] = True
-    out |= site.facts.leads_away[pages] | bool(draft[top])
+            left[page - top - 1] = True
+    draft = facts.draft[pages]
+    codes = np.select([left, draft], [2, 1], 0)
+    above = np.full(len(pages), -1, dtype=np.int64)  # the outermost page above each that takes its branch with it
+    done = top
+    for page in pages[left | draft].tolist():
+        if page >= done:
+            done = int(tree.end[page])
+            above[page - top : done - top - 1] = page
+    first, which = distinct(above)
+    words += [f"{path} above it is left out" for path in tree.paths.take(np.maximum(above[first], 0)).tolist()]
+    codes = np.where(above >= 0, which + 6, codes)
+    codes = np.where((codes == 0) & facts.leads_away[pages], 3, codes)
     if block.languages != "all":
-        out |= ~of_language(site, language)[pages]
-    near = level <= block.levels
-    ordered = menu_order(site, top, _sort_keys(site, block.sort, np.arange(top, int(tree.end[top]))))[1:]
-    listed = ordered[(near & ~out)[ordered - top - 1]]
-    return BranchLinks(listed, level[listed - top - 1], pages[near & out])
+        codes = np.where((codes == 0) & ~of_language(site, language)[pages], 4, codes)
+    return Column((np.full_like(codes, 5) if facts.draft[top] else codes).astype(np.int32), words)
 
 
 def menu_links(
-    site: SiteModel, menu: Menu, block: Block, language: str = "", visible: Mask | None = None
+    site: SiteModel,
+    menu: Menu,
+    block: Block,
+    language: str = "",
+    visible: Mask | None = None,
+    order: Pages | None = None,
 ) -> MenuEntries:
     """What a `menu` block lists: the entries of the menu, or of the branch of its page, down to its levels.
 
@@ -92,6 +118,8 @@ def menu_links(
         The language of the page on which the block stands; empty: the site's first.
     visible : bool[pages], optional
         The pages that whoever reads it may view; all of them unless given.
+    order : int64[pages], optional
+        `menu_order` of the site, if it is known.
 
     Example
     -------
@@ -101,14 +129,15 @@ def menu_links(
     >>> site.tree.paths.take(found.pages).tolist()[:3]
     ['/', '/visit', '/plants']
     """
-    pages, level = menu.entries(site, language, visible)
+    pages, level = menu.entries(site, language, visible, order)
     if block.under:
         top = site.tree.find(block.under)
         if top < 0:
             return MenuEntries(pages[:0], level[:0])
         inside = (pages > top) & (pages < site.tree.end[top])
-        above = {*site.tree.ancestors(top), top} - {site.facts.home}
-        pages, level = pages[inside], level[inside] - len(above & set(menu.entries(site, language).pages.tolist()))
+        above = sorted({*site.tree.ancestors(top), top} - {site.facts.home})
+        listed = menu.shown & of_language(site, language)
+        pages, level = pages[inside], level[inside] - int(np.count_nonzero(listed[above]))
     near = level < block.levels
     return MenuEntries(pages[near], level[near])
 
@@ -163,16 +192,45 @@ def chosen_links(site: SiteModel, block: Block) -> tuple[Link, ...]:
     )
 
 
-def linked(uses: Uses, shown: Mask) -> Mask:
-    """The pages that a menu leads to (`shown`), or a block of links that stands on any page. bool[pages]"""
-    site, found = uses.site, shown.copy()
-    for name, block in site.declarations.blocks.items():
-        if block.kind not in ("branch-links", "links") or not uses.pages("block", name).any():
-            continue
+class BlockLinks:
+    """The pages to which blocks of links lead, those of a menu aside.
+
+    Parameters
+    ----------
+    uses : Uses
+    """
+
+    def __init__(self, uses: Uses) -> None:
+        self.site, self._uses = uses.site, uses
+        self._listed: dict[tuple[str, int], Pages] = {}
+
+    def blocks(self) -> list[str]:
+        """The blocks that list links, menus aside."""
+        blocks = self.site.declarations.blocks.items()
+        return [name for name, block in blocks if block.kind in ("branch-links", "links")]
+
+    def of(self, name: str, stands: Mask) -> Pages:
+        """The pages that a block lists on any of the pages on which it stands. int64[n], in no order"""
+        block, language = self.site.declarations.blocks[name], self.site.facts.language
+        if not stands.any():
+            return np.zeros(0, dtype=np.int64)
         if block.kind == "links":
-            found[[link.page for link in chosen_links(site, block) if link.page >= 0]] = True
-        else:
-            standing = np.bincount(site.facts.language.codes[uses.pages("block", name)])
-            for code in np.flatnonzero(standing).tolist():
-                found[branch_links(site, block, site.facts.language.words[code]).pages] = True
-    return found
+            return np.array([link.page for link in chosen_links(self.site, block) if link.page >= 0], dtype=np.int64)
+        codes = np.flatnonzero(np.bincount(language.codes[stands]))
+        found = []
+        for code in codes.tolist():
+            if (name, code) not in self._listed:
+                self._listed[name, code] = branch_links(self.site, block, language.words[code]).pages
+            found.append(self._listed[name, code])
+        return np.unique(np.concatenate(found))
+
+    def linked(self, shown: Mask) -> Mask:
+        """The pages that a menu leads to (`shown`), or a block of links that stands on any page. bool[pages]"""
+        found = shown.copy()
+        for name in self.blocks():
+            found[self.of(name, self._uses.pages("block", name))] = True
+        return found
+
+    def met_by(self, name: str, visible: Mask) -> Mask:
+        """The pages on which somebody who may view these meets a block. bool[pages]"""
+        return self._uses.met("block", name) & visible

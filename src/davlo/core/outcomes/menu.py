@@ -44,7 +44,9 @@ class Menu(NamedTuple):
     shown: Mask
     cutter: Codes
 
-    def entries(self, site: SiteModel, language: str = "", visible: Mask | None = None) -> MenuEntries:
+    def entries(
+        self, site: SiteModel, language: str = "", visible: Mask | None = None, order: Pages | None = None
+    ) -> MenuEntries:
         """The entries of one menu.
 
         Parameters
@@ -54,15 +56,12 @@ class Menu(NamedTuple):
             Whose menu it is; empty: that of the site's first language.
         visible : bool[pages], optional
             The pages that whoever reads it may view; all of them unless given.
+        order : int64[pages], optional
+            `menu_order` of the site, if it is known.
         """
         listed = self.shown & of_language(site, language)
-        opens = np.zeros(len(site.tree) + 1, dtype=np.int64)
-        entries = np.flatnonzero(listed)
-        entries = entries[entries != site.facts.home]
-        np.add.at(opens, entries + 1, 1)
-        np.add.at(opens, site.tree.end[entries], -1)
-        level = np.cumsum(opens)[:-1]
-        pages = menu_order(site)
+        level = entries_above(site, np.flatnonzero(listed))
+        pages = menu_order(site) if order is None else order
         pages = _home_in_its_place(site, pages[listed[pages]], level)
         if visible is not None:
             pages = pages[visible[pages]]
@@ -84,6 +83,16 @@ def menu_of(effective: EffectiveModel) -> Menu:
     stands = is_yes(effective, "menu.show") & (site.facts.live | site.facts.folder)
     cutter = nearest_above(site, ~stands)
     return Menu(stands & (cutter < 0) & ~site.facts.leads_away, cutter)
+
+
+def entries_above(site: SiteModel, entries: Pages) -> Pages:
+    """How many of some pages, the home page aside, are above each page. int64[pages]"""
+    entries = entries[entries != site.facts.home]
+    opens = np.zeros(len(site.tree) + 1, dtype=np.int64)
+    np.add.at(opens, entries + 1, 1)
+    np.add.at(opens, site.tree.end[entries], -1)
+    level: Pages = np.cumsum(opens)[:-1]
+    return level
 
 
 def of_language(site: SiteModel, language: str = "") -> Mask:

@@ -6,6 +6,7 @@ from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Column, Mask, distinct
 from ..resolve.effective import EffectiveModel
@@ -13,6 +14,7 @@ from ..site.people import VISITOR
 from .access import AccessModel
 from .areas import Composition, composition, headings_of
 from .menu import Menu, is_yes, menu_of
+from .menu_order import menu_order
 from .placeholders import document_titles, filled_on, menu_labels
 from .sitemap_reasons import SITEMAP_REASONS, sitemap_codes
 
@@ -78,17 +80,23 @@ class Outcomes:
         return menu_of(self.effective)
 
     @cached_property
+    def order(self) -> NDArray[np.int64]:
+        """The pages as the menu sorts them. int64[pages]"""
+        return menu_order(self.site)
+
+    @cached_property
     def sitemap(self) -> Codes:
         """For each page a code into `SITEMAP_REASONS`, 0 where it is listed. int32[pages]"""
-        return sitemap_codes(self.effective, self._access)
+        return sitemap_codes(self.effective, self.access)
 
     @cached_property
     def visible(self) -> Mask:
         """The pages that a visitor may view. bool[pages]"""
-        return self._access.may(VISITOR, "view")
+        return self.access.may(VISITOR, "view")
 
     @cached_property
-    def _access(self) -> AccessModel:
+    def access(self) -> AccessModel:
+        """Who may do what."""
         return AccessModel(self.effective)
 
     @cached_property

@@ -28,6 +28,7 @@ KIND_NAMES = (
     "unread-setting",
     "cut-off-in-menu",
     "menu-too-long",
+    "links-to-closed",
     "unlinked-page",
     "duplicate-title",
     "long-title",

@@ -43,6 +43,19 @@ class People:
         """Whether everything is open to somebody."""
         return who in self.admins
 
+    def in_words(self, who: str) -> str:
+        """A viewer as a sentence has it.
+
+        Example
+        -------
+        >>> people = People(("ida.marsh",), groups={"staff": ("ida.marsh",)})
+        >>> people.in_words("visitor"), people.in_words("staff"), people.in_words("ida.marsh")
+        ('a visitor', 'somebody in the group staff alone', 'ida.marsh')
+        """
+        if who in self.groups:
+            return f"somebody in the group {who} alone"
+        return {SIGNED_IN: "somebody who is signed in", VISITOR: "a visitor"}.get(who, who)
+
     def covering(self, who: str) -> tuple[str, ...]:
         """The subjects that cover a viewer; `owner` and `owner-group` depend on the page.
 
