@@ -293,7 +293,7 @@ def test_access_of_a_page(ask: Ask) -> None:
 
 def test_access_as_someone(ask: Ask) -> None:
     out = ask("access", "--as", "visitor")
-    assert "visitor sees 137 of 158 pages" in out.splitlines()
+    assert "a visitor sees 137 of 158 pages" in out.splitlines()
     assert "/staff/noticeboard" in out
     assert "/staff/rota" not in out
     reasons = ask("access", "/staff/rota", "--as", "sefa.moana")
@@ -312,11 +312,11 @@ def test_access_tells_what_is_closed_and_by_what(ask: Ask) -> None:
     told = ask("access", "--as", "visitor", "--in-branch", "/staff").splitlines()
     assert told[1].split() == ["/staff/noticeboard", "Noticeboard", "view"]
     assert told[-2:] == [
-        "visitor sees 1 of 9 pages",
+        "a visitor sees 1 of 9 pages",
         "  8 pages closed at davlo.yaml:105 (below /staff): /staff, /staff/glasshouse-log, /staff/handbook …",
     ]
     whole = ask("access", "--as", "visitor").splitlines()
-    assert whole[-5] == "visitor sees 137 of 158 pages"
+    assert whole[-5] == "a visitor sees 137 of 158 pages"
     assert whole[-1].startswith("  4 pages are drafts, which only those who may edit them see: /events/2027")
     assert ask("access", "--as", "visitor", "--format", "csv").count("\n") == 138
 
@@ -424,7 +424,8 @@ def test_demo_writes_the_garden_and_walks_through_it(run: Run, tmp_path: Path) -
     assert {"davlo.yaml", "pages.csv"} < {path.name for path in folder.iterdir()}
     assert all(picture.read_bytes().startswith(b"\x89PNG") for picture in pictures)
     asked = [line for line in first.out.splitlines() if line.startswith("$ davlo ")]
-    walk = ["tree", "show", "why", "why", "picture", "picture", "check", "access", "access", "sitemap"]
+    walk = ["tree", "list", "list", "show", "why", "why", "picture", "picture", "links", "check", "access", "access"]
+    walk += ["sitemap"]
     assert [line.split()[2] for line in asked] == walk
     shown = run(*asked[1].split()[2:]).out
     assert shown in first.out

@@ -10,6 +10,8 @@ from .screen import Styled, flush, heading, say
 
 WALK = (
     ("Take stock: which pages are there?", ["tree", "/visit", "--columns", "sidebar.right"]),
+    ("What is declared?", ["list"]),
+    ("One setting whole: what sets it, and on how many pages?", ["list", "sidebar.right"]),
     ("Look at a page: what does it get, and from where?", ["show", "/visit/tickets"]),
     ("Ask why: what did that sidebar beat?", ["why", "/visit/tickets", "sidebar.right"]),
     ("Two rules meet on a campaign page; which wins?", ["why", "/campaigns/spring", "sidebar.right"]),
@@ -21,6 +23,7 @@ WALK = (
         "Which sidebar does every page get? Once more, as a map.",
         ["picture", "--map", "sidebar.right", "--to", "{folder}/sidebars.png"],
     ),
+    ("What do visitors meet in the menu, and what is left out?", ["links", "--language", "en"]),
     ("Read the conflicts, the worst first.", ["check"]),
     ("Who may do what on the staff noticeboard?", ["access", "/staff/noticeboard"]),
     ("What may a visitor do there, and why?", ["access", "/staff/noticeboard", "--as", "visitor"]),

@@ -12,7 +12,6 @@ from davlo.core.arrays.grouping import groups
 from davlo.core.faults import UnknownName
 from davlo.core.outcomes.areas import blocks_in, composition
 from davlo.core.outcomes.link_lists import LISTING, MENU, LinkList, link_list, lists_of
-from davlo.core.outcomes.outline import outline
 from davlo.core.site.people import VISITOR
 from davlo.core.wording import count, some_of
 
@@ -125,10 +124,9 @@ def _chosen(found: LinkList, most: int | None) -> Places:
     places = np.arange(len(found.pages))
     if most is None or len(places) <= most:
         return places
-    if found.kind == "links":
-        return places[:most]
-    pages = outline(found.effective.site.tree, found.pages, most=most).pages
-    return places[np.isin(found.pages, pages)]
+    counts = np.cumsum(np.bincount(found.level))
+    deepest = max(1, int(np.searchsorted(counts, most, "right")) - 1)
+    return places[found.level <= deepest][:most]
 
 
 def _hidden(found: LinkList, shown: Places) -> list[int]:
