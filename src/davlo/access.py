@@ -10,6 +10,7 @@ import numpy as np
 from .core.outcomes.access import AccessModel, Decision, Grant
 
 if TYPE_CHECKING:
+    from .core.outcomes.access_changes import AccessChange
     from .core.resolve.effective import EffectiveModel
 
 
@@ -109,3 +110,29 @@ class Access:
         names = list(self._effective.site.tree.paths) if pages is None else pages
         numbers = [self._effective.page_number(page) for page in names]
         return self._model.who_may(action, np.array(numbers, dtype=np.int64))
+
+    def changes(self, pages: Iterable[str] | None = None) -> list[AccessChange]:
+        """Where somebody may do more or less than on the page above, in the order of the tree.
+
+        Parameters
+        ----------
+        pages : paths, optional
+            Only these pages.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> found = davlo.open_demo().access().changes(["/staff"])[0]
+        >>> [(one.who, one.loses) for one in found.changes], str(found.source)
+        ([('visitor', ('view',)), ('signed-in', ('view',)), ('members', ('view',))], 'here, davlo.yaml:105')
+        """
+        from .core.outcomes.access_changes import access_changes
+
+        tree = self._effective.site.tree
+        numbers = np.arange(len(tree)) if pages is None else [self._effective.page_number(page) for page in pages]
+        return access_changes(self._model, np.array(numbers, dtype=np.int64))

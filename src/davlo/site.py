@@ -159,7 +159,7 @@ class Site(SiteModel):
 
         return page_view(self.resolve(), self.page_number(path))
 
-    def new_page(self, path: str, **facts: str) -> PageView:
+    def new_page(self, path: str, *, by: str = "", **facts: str) -> PageView:
         """What a page would get once its row and its stamps are written; nothing is written now.
 
         `by_hand` of the view holds what would differ for a row that somebody types without stamps.
@@ -168,13 +168,15 @@ class Site(SiteModel):
         ----------
         path : str
             Starts with `/`.
+        by : str
+            The person who makes it: its owner, where no default names another.
         facts : str
-            What the inventory would say of it: `type="event"`, `title=…`, `parent=…`.
+            What the inventory would say of it: `type="event"`, `title=…`, `status="draft"`, or any other fact.
 
         Raises
         ------
         UnknownName
-            If there is no such type.
+            If there is no such type, fact or person.
         SiteError
             If there cannot be such a page: the path is taken or no path, or the parent is not there.
 
@@ -185,16 +187,25 @@ class Site(SiteModel):
         >>> page.parent, page.outcomes.title
         ('/visit', 'Picnic · Quillmere Botanic Garden')
         """
-        from davlo.core.change.new_page import with_page
-        from davlo.core.outcomes.page_view import page_view
+        from davlo.core.change.new_page import new_page_view
 
-        site, page = with_page(self, path, facts)
-        view = page_view(site.resolve(), page, is_new=True)
-        typed, number = with_page(self, path, facts, stamps=False)
-        by_hand = {one.name: one.value for one in page_view(typed.resolve(), number).settings}
-        return view._replace(
-            by_hand={one.name: by_hand[one.name] for one in view.settings if by_hand[one.name] != one.value}
-        )
+        return new_page_view(self, path, facts, by)
+
+    def with_page(self, path: str, *, by: str = "", **facts: str) -> Site:
+        """The site as it would be with one more page, with its stamps; nothing is written.
+
+        Takes and raises what `new_page` does.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo().with_page("/members/pages/ada-lune", by="ida.marsh")
+        >>> site.access().actions("ida.marsh", "/members/pages/ada-lune")
+        ('view', 'edit')
+        """
+        from davlo.core.change.new_page import with_page
+
+        return with_page(self, path, facts, by=by)[0]
 
     def declared(self, kind: str | None = None) -> list[Declaration]:
         """Every declaration with what it says, and where it is used: on how many pages, and in which areas.
@@ -287,7 +298,8 @@ class Site(SiteModel):
         >>> menu = davlo.open_demo().links(language="fr")
         >>> [(link.level, link.label) for link in menu.links()][:2]
         [(1, 'Jardin botanique de Quillmere'), (2, 'Agenda')]
-        >>> [path for path, why in menu.omitted() if why == "a visitor may not view it"][:2]
+        >>> every = davlo.open_demo().links()
+        >>> [path for path, why in every.omitted() if why == "a visitor may not view it"][:2]
         ['/members', '/members/benefits']
         """
         from davlo.core.faults import UnknownName

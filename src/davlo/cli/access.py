@@ -18,6 +18,8 @@ from davlo.core.site.values import format_value
 from davlo.core.wording import count, shortened
 from davlo.words.layout import indented
 
+from .access_changes import print_changes
+from .new_page import NewPage, new_page_options, who_may_create
 from .options import (
     complete_action,
     complete_page,
@@ -46,6 +48,10 @@ Pages = NDArray[np.int64]
 @page_argument(required=False)
 @viewer_option("Show what this viewer may do: a person, visitor, signed-in, or a group (somebody in that group alone).")
 @click.option(
+    "--changes", is_flag=True, help="Only pages on which somebody may do more or less than on the page above."
+)
+@new_page_options
+@click.option(
     "--who-may",
     "action",
     metavar="ACTION",
@@ -55,7 +61,9 @@ Pages = NDArray[np.int64]
 @click.option(
     "--in-branch", "branch", metavar="PAGE", shell_complete=complete_page, help="Only this page and all pages below it."
 )
-@click.option("--all", "everything", is_flag=True, help=f"With --as: list every page, even more than {MOST}.")
+@click.option(
+    "--all", "everything", is_flag=True, help=f"With --as or --changes: list every page, even more than {MOST}."
+)
 @format_option("text", "csv", "json")
 @site_option
 def command(
@@ -63,6 +71,8 @@ def command(
     who: str | None,
     action: str | None,
     branch: str | None,
+    changes: bool,
+    new: NewPage | None,
     everything: bool,
     form: str,
     site: str | None,
@@ -71,18 +81,34 @@ def command(
 
     With PAGE: the access settings of that page, and what each person may do there. With --as: the pages that a person
     sees, and what they may do on each. With both: each action on that page, and why. With neither: on how many pages
-    each person may act.
+    each person may act. With --changes: where in the tree somebody gains or loses an action.
     """
+    if new is not None and (page is not None or branch is not None or action is not None or changes):
+        raise click.UsageError("--new tells of one page: leave out other pages, --in-branch, --who-may and --changes")
+    if changes and (who is not None or action is not None or page is not None):
+        raise click.UsageError("--changes is about everybody, in the tree or in a branch: --in-branch PAGE")
     if page is not None and branch is not None:
         raise click.UsageError("name a page, or with --in-branch a branch, not both")
     if who is not None and action is not None:
         raise click.UsageError("--who-may is about everyone: leave out --as")
     opened = open_named_site(site)
+    made = -1
+    if new is not None:
+        opened, made = new.grown(opened)
     access = AccessModel(opened.resolve())
     if who is not None:
         opened.people.covering(who)
     top = -1 if branch is None else opened.find_page(branch)
-    if action is not None:
+    if new is not None:
+        if who is None:
+            _on_page(opened, access, made, form)
+        else:
+            _decisions(opened, access, made, who, form)
+        if form == "text":
+            _about_new(access, made, new)
+    elif changes:
+        print_changes(access, menu_order(opened, top) if top >= 0 else np.arange(len(opened.tree)), form, everything)
+    elif action is not None:
         _who_may(access, action, menu_order(opened, top) if page is None else np.array([opened.find_page(page)]), form)
     elif page is not None:
         number = opened.find_page(page)
@@ -214,6 +240,13 @@ def _on_page(site: Site, access: AccessModel, page: int, form: str) -> None:
         if site.facts.draft[page]:
             say()
             say("The page is a draft: it is seen only by those who may also edit it.")
+
+
+def _about_new(access: AccessModel, page: int, new: NewPage) -> None:
+    say()
+    say("The page is not there yet: this holds once its row is in the inventory and its stamps are in stamps.csv.")
+    for line in who_may_create(access, page, new.by):
+        say(line)
 
 
 def _how(access: AccessModel, who: str) -> str:

@@ -118,6 +118,7 @@ def _completing(names_of: Callable[[Site], Iterable[str]], several: bool = False
 complete_page = _completing(lambda site: site.tree.paths)
 complete_setting = _completing(lambda site: site.catalogue.names(), several=True)
 complete_viewer = _completing(lambda site: (*site.people.names, *site.people.groups, "visitor", "signed-in"))
+complete_person = _completing(lambda site: site.people.names)
 complete_action = _completing(lambda site: site.actions)
 complete_area = _completing(lambda site: site.declarations.areas())
 complete_list = _completing(lambda site: (n for n, block in site.declarations.blocks.items() if block.kind != "text"))

@@ -11,6 +11,7 @@ import click
 from davlo.core.progress import work
 
 from .machine import import_drawing
+from .new_page import NewPage, new_page_options
 from .options import complete_page, complete_setting, open_named_site, site_option, write_file
 from .screen import note
 
@@ -40,27 +41,33 @@ MOST = 12
 @click.option(
     "--to", type=click.Path(dir_okay=False), metavar="FILE", help="The file to write: .png, .svg or .pdf.  [required]"
 )
+@new_page_options
 @site_option
-def command(pages: tuple[str, ...], setting: str | None, to: str | None, site: str | None) -> None:
+def command(pages: tuple[str, ...], setting: str | None, to: str | None, new: NewPage | None, site: str | None) -> None:
     """Draw pages, or one setting over the whole tree.
 
     Draws a page from its layout, on a wide screen and on a phone, with the contents of each area and where they came
-    from. Several pages are drawn side by side, with differences marked.
+    from. Several pages are drawn side by side, with differences marked. With --new: a page that is not there yet.
     """
-    if not pages and setting is None:
+    if new is not None and setting is not None:
+        raise click.UsageError("--new draws a page: leave out --map")
+    if not pages and setting is None and new is None:
         raise click.UsageError("name the pages to draw, by path or title; or say --map SETTING for the whole tree")
     if setting is not None and len(pages) > 1:
         raise click.UsageError("--map draws one branch: name one page, or none for the whole tree")
     if len(pages) > MOST:
         raise click.UsageError(f"a picture shows {MOST} pages at most; choose among these {len(pages)}")
     if to is None:
-        words = shlex.join([*pages, *(["--map", setting] if setting else [])])
+        words = shlex.join([*pages, *(["--map", setting] if setting else []), *(new.words if new else ())])
         raise click.UsageError(f"say where to write the picture: davlo picture {words} --to picture.png")
     path = Path(to)
     if path.suffix.lower() not in ENDINGS:
         raise click.UsageError(f"--to writes a file that ends in {', '.join(ENDINGS)}, not {path.name!r}")
     opened = open_named_site(site)
     named = [opened.tree.paths[opened.find_page(words)] for words in pages]
+    if new is not None:
+        opened, page = new.grown(opened)
+        named.append(opened.tree.paths[page])
     if setting is not None:
         opened.setting_number(setting)
         if not len(opened.tree):

@@ -8,11 +8,14 @@ from typing import TYPE_CHECKING
 
 import click
 
+from davlo.core.change.new_page import new_page_view
 from davlo.core.faults import UnknownName
+from davlo.core.outcomes.access import AccessModel
 from davlo.core.outcomes.areas import OWN_CONTENT, AreaContent
 from davlo.core.outcomes.page_view import PageView, SettingOfPage, page_view
 from davlo.core.site.values import format_value, json_value
 
+from .new_page import NewPage, new_page_options, who_may_create
 from .options import complete_page, format_option, open_named_site, site_option
 from .screen import Columns, Styled, as_csv, as_json, heading, listing, paragraph, say, table
 
@@ -30,39 +33,24 @@ UNMET = " (not met)"
     "davlo show --new /visit/picnic --type event",
 )
 @click.argument("pages", metavar="PAGE...", nargs=-1, shell_complete=complete_page)
-@click.option("--new", metavar="PATH", help="Show what a new page at this path would get.")
-@click.option("--type", "kind", metavar="NAME", help="With --new: the page's type (default: page).")
-@click.option("--title", metavar="TEXT", help="With --new: the page's title (default: from the last part of its path).")
+@new_page_options
 @click.option("--all", "everything", is_flag=True, help="Also list settings left at their built-in value.")
 @format_option("text", "csv", "json")
 @site_option
-def command(
-    pages: tuple[str, ...],
-    new: str | None,
-    kind: str | None,
-    title: str | None,
-    everything: bool,
-    form: str,
-    site: str | None,
-) -> None:
+def command(pages: tuple[str, ...], new: NewPage | None, everything: bool, form: str, site: str | None) -> None:
     """Show what one page gets, and from where.
 
     First what a reader sees; then each setting with its value, its source and its line. Several pages are shown
-    side by side, with differences marked.
+    side by side, with differences marked. With --new: what a page would get that is not there yet.
     """
     if not pages and new is None:
         raise click.UsageError("name a page by its path or title, or say --new PATH; davlo tree lists them")
-    if new is None and (kind is not None or title is not None):
-        raise click.UsageError("--type and --title tell of a page that is not there yet: say --new PATH too")
     opened = open_named_site(site)
     effective = opened.resolve()
     views = [page_view(effective, page) for page in _pages(opened, pages)]
     if new is not None:
-        path = opened.page_names.path(new if opened.page_names.is_address(new) else f"/{new.lstrip('/')}")
-        if opened.tree.find(path) >= 0:
-            raise click.UsageError(f"there is a page {path} already: davlo show {shlex.quote(path)}")
-        words = path.rpartition("/")[2].replace("-", " ").capitalize()
-        views.append(opened.new_page(path, type=kind or "", title=words if title is None else title))
+        path = new.path(opened)
+        views.append(new_page_view(opened, path, new.facts_at(path), new.by))
     if form == "json":
         records = [_record(view, everything) for view in views]
         as_json(records[0] if len(records) == 1 else records)
@@ -75,8 +63,15 @@ def command(
         ]
         as_csv((*SETTING_COLUMNS, "met"), rows)
     else:
-        asked = ["--new", new or "", *(["--type", kind] if kind else []), *(["--title", title] if title else [])]
-        _one(views[0], everything, is_new=new is not None, words=asked if new is not None else [views[0].path])
+        _one(views[0], everything, is_new=new is not None)
+        if new is not None:
+            grown, page = new.grown(opened)
+            for line in who_may_create(AccessModel(grown.resolve()), page, new.by):
+                say(line)
+        if not everything:
+            say()
+            say("Settings at their built-in value are hidden. To see them:")
+            say(f"  davlo show {shlex.join(new.words if new else (views[0].path,))} --all")
 
 
 def _pages(site: Site, words: Sequence[str]) -> list[int]:
@@ -95,8 +90,8 @@ def _chosen(view: PageView, everything: bool) -> Sequence[SettingOfPage]:
     return view.settings if everything else view.said()
 
 
-def _one(view: PageView, everything: bool, is_new: bool, words: Sequence[str]) -> None:
-    """One page for a person; `words` name it on the command line."""
+def _one(view: PageView, everything: bool, is_new: bool) -> None:
+    """One page for a person."""
     say(Styled(view.path), "  " + view.facts.get("title", ""))
     say(_facts(view) + (", not there yet" if is_new else ""))
     heading("What a reader sees" if not is_new else "What a reader would see")
@@ -122,10 +117,6 @@ def _one(view: PageView, everything: bool, is_new: bool, words: Sequence[str]) -
         for name, value in view.by_hand.items():
             told = format_value(value) or "nothing"
             say(f"A row typed by hand, without stamps: {name} is {told}")
-    if not everything:
-        say()
-        say("Settings at their built-in value are hidden. To see them:")
-        say(f"  davlo show {shlex.join(words)} --all")
 
 
 def _row(setting: SettingOfPage) -> list[str]:

@@ -11,6 +11,8 @@ import numpy as np
 from ..arrays.codebooks import Codes, Column
 from ..arrays.texts import Texts
 from ..faults import Fault, Place, SiteError, UnknownName
+from ..outcomes.page_view import PageView, page_view
+from ..resolve.effective import EffectiveModel
 from ..resolve.fold import fold_stages
 from ..site.facts import STANDARD, STATUSES, Columns, Facts
 from ..site.model import SiteModel
@@ -21,14 +23,16 @@ from ..site.statements import Statements
 from ..site.tree import build_tree
 
 Model = TypeVar("Model", bound=SiteModel)
+OWNER = "page.owner"
 NEW = Place("the new page")
 """The place given for the page, which is in no file."""
 
 
-def with_page(site: Model, path: str, facts: Mapping[str, str], stamps: bool = True) -> tuple[Model, int]:
+def with_page(site: Model, path: str, facts: Mapping[str, str], stamps: bool = True, by: str = "") -> tuple[Model, int]:
     """The site as it would be with one more page, and that page's number.
 
     What is stamped when a page is made is stamped on it, unless `stamps` is no: what the live fold gives there.
+    Whoever makes the page (`by`) is stamped as its owner, where no default names another.
 
     Parameters
     ----------
@@ -37,11 +41,14 @@ def with_page(site: Model, path: str, facts: Mapping[str, str], stamps: bool = T
         Starts with `/`; no page has it yet.
     facts : mapping of str to str
         What the inventory would say of it: `type`, `title`, `parent`, …; blank where it says nothing.
+    stamps : bool
+    by : str
+        The person who makes it.
 
     Raises
     ------
     UnknownName
-        If there is no such type or fact.
+        If there is no such type, fact or person.
     SiteError
         If there cannot be such a page: the path is taken or no path, the parent is not there, a fact is no such value.
 
@@ -56,6 +63,8 @@ def with_page(site: Model, path: str, facts: Mapping[str, str], stamps: bool = T
     for name in facts:
         if name not in names:
             raise UnknownName("fact", name, names)
+    if by and not site.people.has(by):
+        raise UnknownName("person", by, site.people.names)
     kind = facts.get("type") or "page"
     if site.types.find(kind) < 0:
         raise UnknownName("type", kind, tuple(site.types.names))
@@ -93,7 +102,18 @@ def with_page(site: Model, path: str, facts: Mapping[str, str], stamps: bool = T
     grown = replace(site, tree=planted.tree, facts=known, statements=statements)
     if not stamps:
         return grown, page
-    return replace(grown, statements=statements.edited(built_in, more=_stamps(grown, page))), page
+    return replace(grown, statements=statements.edited(built_in, more=_stamps(grown, page, by))), page
+
+
+def new_page_view(site: SiteModel, path: str, facts: Mapping[str, str], by: str = "") -> PageView:
+    """What a page would get once its row and its stamps are written. `Site.new_page` is the call to use."""
+    grown, page = with_page(site, path, facts, by=by)
+    view = page_view(EffectiveModel(grown), page, is_new=True)
+    typed, number = with_page(site, path, facts, stamps=False)
+    by_hand = {one.name: one.value for one in page_view(EffectiveModel(typed), number).settings}
+    return view._replace(
+        by_hand={one.name: by_hand[one.name] for one in view.settings if by_hand[one.name] != one.value}
+    )
 
 
 def _targets(statements: Statements, numbers: Codes, path: str, page: int) -> Codes:
@@ -121,13 +141,16 @@ def _appended(column: Column, text: str) -> Column:
     return Column(np.append(column.codes, np.int32(code)), words if code < len(words) else [*words, text])
 
 
-def _stamps(site: SiteModel, page: int) -> list[NewStatement]:
-    """What would be stamped on a page that is made now."""
+def _stamps(site: SiteModel, page: int, by: str) -> list[NewStatement]:
+    """What would be stamped on a page that is made now, by a person where one is named."""
     found = []
     for number, setting in enumerate(site.catalogue.settings):
         if setting.flow == "stamped" and site.has_by_type[number, int(site.facts.type_of[page])]:
             live = fold_stages(site.statements, number, site.scope_pages.part(page, page + 1), True)
             value = live.words[int(live.live_value[0])]
-            if int(live.live_source[0]) >= 0:
+            is_said = int(live.live_source[0]) >= 0
+            if not is_said and by and setting.name == OWNER:
+                found.append(NewStatement(number, ScopeKind.STAMP, page, by, NEW))
+            if is_said:
                 found.append(NewStatement(number, ScopeKind.STAMP, page, value, NEW))
     return found

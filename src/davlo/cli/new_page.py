@@ -1,0 +1,122 @@
+"""`--new`: a page that is not there yet, with its facts, as `show`, `picture` and `access` take it."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+import click
+
+from davlo.core.change.new_page import with_page
+
+from .options import Command, complete_person, typed
+
+if TYPE_CHECKING:
+    from davlo.core.outcomes.access import AccessModel
+    from davlo.site import Site
+
+HIDDEN = ("kind", "title", "facts", "is_draft", "by")
+
+
+class NewPage(NamedTuple):
+    """A page that is not there yet, as it was typed."""
+
+    name: str
+    facts: Mapping[str, str]
+    by: str
+    words: tuple[str, ...]
+
+    def path(self, site: Site) -> str:
+        """Its path.
+
+        Raises
+        ------
+        click.UsageError
+            If there is such a page already.
+        """
+        names = site.page_names
+        path = names.path(self.name if names.is_address(self.name) else f"/{self.name.lstrip('/')}")
+        if site.tree.find(path) >= 0:
+            raise click.UsageError(f"there is a page {path} already: {typed('show', path)}")
+        return path
+
+    def facts_at(self, path: str) -> dict[str, str]:
+        """Its facts; a title that nobody named is made from the last part of its path."""
+        words = path.rpartition("/")[2].replace("-", " ").capitalize()
+        return {"title": words, **self.facts}
+
+    def grown(self, site: Site) -> tuple[Site, int]:
+        """The site with the page, and its number."""
+        path = self.path(site)
+        return with_page(site, path, self.facts_at(path), by=self.by)
+
+
+def new_page_options(command: Command) -> Command:
+    """`--new PATH`, and what tells of that page; the command takes it as `new`: a `NewPage`, or None."""
+
+    @functools.wraps(command)
+    def with_new(*args: Any, new: str | None, **options: Any) -> Any:
+        told = {name: options.pop(name) for name in HIDDEN}
+        return command(*args, new=_read(new, **told), **options)
+
+    for option in (
+        click.option(
+            "--by",
+            metavar="PERSON",
+            shell_complete=complete_person,
+            help="With --new: who makes the page, and so owns it where no default names an owner.",
+        ),
+        click.option("--draft", "is_draft", is_flag=True, help="With --new: the page is a draft."),
+        click.option(
+            "--fact",
+            "facts",
+            metavar="COLUMN=VALUE",
+            multiple=True,
+            help="With --new: any other fact, as in made_with=potting-bench.",
+        ),
+        click.option(
+            "--title", metavar="TEXT", help="With --new: the page's title (default: from the last part of its path)."
+        ),
+        click.option("--type", "kind", metavar="NAME", help="With --new: the page's type (default: page)."),
+        click.option("--new", metavar="PATH", help="A page that is not there yet, at this path. Nothing is written."),
+    ):
+        with_new = option(with_new)
+    return with_new  # type: ignore[return-value]
+
+
+def _read(
+    new: str | None, kind: str | None, title: str | None, facts: tuple[str, ...], is_draft: bool, by: str | None
+) -> NewPage | None:
+    asked = {"--type": kind, "--title": title, "--by": by}
+    words = [word for name, value in asked.items() if value is not None for word in (name, value)]
+    words += [word for fact in facts for word in ("--fact", fact)] + ["--draft"] * is_draft
+    if new is None:
+        if words:
+            raise click.UsageError(f"{words[0]} tells of a page that is not there yet: say --new PATH too")
+        return None
+    said = {"type": kind, "title": title, "status": "draft" if is_draft else None}
+    found = {name: value for name, value in said.items() if value is not None}
+    for fact in facts:
+        name, equals, value = fact.partition("=")
+        if not equals:
+            raise click.UsageError(f"--fact takes COLUMN=VALUE, as in made_with=potting-bench, not {fact!r}")
+        if name in found or name == "path":
+            raise click.UsageError(f"{name} is said twice: once is enough")
+        found[name] = value
+    return NewPage(new, found, by or "", ("--new", new, *words))
+
+
+def who_may_create(access: AccessModel, page: int, by: str) -> list[str]:
+    """Whether somebody may create a new page, or how many may, as lines; none if the site has no such action."""
+    site = access.site
+    above = int(site.tree.parent[page])
+    if "create" not in site.actions or above < 0:
+        return []
+    path = site.tree.paths[above]
+    if by:
+        decision = access.why(by, "create", above)
+        return [f"{by} {'may' if decision.may else 'may not'} create pages below {path}: {decision.reason}"]
+    people = [who for who in site.people.names if "create" in access.actions(who, above)]
+    told = ", ".join(people) or "nobody"
+    return [f"May create pages below {path}: {told}"]
