@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from davlo.core.outcomes.declaration_list import Declaration
     from davlo.core.outcomes.link_lists import LinkList
     from davlo.core.outcomes.page_view import PageView
+    from davlo.core.outcomes.probe_views import ProbeDifference, ProbeView
 
     from .access import Access
 
@@ -311,6 +312,35 @@ class Site(SiteModel):
             language = self.facts.language[self.page_number(on)]
         return link_list(self.resolve().outcomes, block, language, viewer)
 
+    def probe_views(self) -> list[ProbeView]:
+        """What each probe of the site sees: a viewer on a page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> first = davlo.open_demo().probe_views()[0]
+        >>> first.page, first.viewer, first.may, dict(first.areas)["right"]
+        ('/visit/tickets', 'visitor', ('view',), 'visit-planning')
+        """
+        from davlo.core.outcomes.probe_views import probe_views
+
+        return probe_views(self.resolve())
+
+    def probe_differences(self, before: Site) -> list[ProbeDifference]:
+        """The probes of this site that see something else than they would in another state of it.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo()
+        >>> after = site.apply(davlo.Change().say("sidebar.right", "main", below="/visit"))
+        >>> [(one.page, one.facts) for one in after.probe_differences(site)]
+        [('/visit/tickets', (('area right', 'visit-planning', 'main'),))]
+        """
+        from davlo.core.outcomes.probe_views import probe_differences
+
+        return probe_differences(before.resolve(), self.resolve())
+
     def apply(self, change: Change) -> Site:
         """The site after a change; nothing is written, and this one stays as it is.
 
@@ -397,6 +427,40 @@ class Site(SiteModel):
             asked[[self.page_number(path) for path in pages]] = True
         return check(self.resolve(), published, today, asked)
 
+    def open_state(self, state: str) -> Site:
+        """Another state of the site, read whole.
+
+        Parameters
+        ----------
+        state : str
+            Another site folder, or a revision of git: `HEAD~1`, `main`, a hash.
+
+        Raises
+        ------
+        ValueError
+            If it is neither.
+        SiteError
+            If the files of that state cannot be understood.
+        """
+        from .files.read.revisions import RevisionFault, write_revision
+
+        if "\0" not in state and os.path.isfile(os.path.join(state, "davlo.yaml")):
+            try:
+                return open_site(state)
+            except SiteError as error:
+                raise error.in_state(f"{state}/") from None
+        if os.path.isdir(state):
+            raise ValueError(f"there is no davlo.yaml in {state}")
+        with tempfile.TemporaryDirectory() as folder:
+            try:
+                write_revision(Path(self.folder), state, Path(folder))
+                # the sitemap written last is the same for both states
+                return replace(open_site(folder), folder=self.folder)
+            except RevisionFault as fault:
+                raise ValueError(f"{state} is neither a site folder nor a revision of git: {fault}") from None
+            except SiteError as error:
+                raise error.in_state(f"{state}:") from None
+
     def check_earlier(self, state: str, today: datetime.date | None = None) -> Report:
         """Every finding of an earlier state of the site; `Report.since` gives what is new in another report.
 
@@ -414,24 +478,7 @@ class Site(SiteModel):
         SiteError
             If the files of that state cannot be understood.
         """
-        from .files.read.revisions import RevisionFault, write_revision
-
-        if "\0" not in state and os.path.isfile(os.path.join(state, "davlo.yaml")):
-            try:
-                return open_site(state).check(today)
-            except SiteError as error:
-                raise error.in_state(f"{state}/") from None
-        if os.path.isdir(state):
-            raise ValueError(f"there is no davlo.yaml in {state}")
-        with tempfile.TemporaryDirectory() as folder:
-            try:
-                write_revision(Path(self.folder), state, Path(folder))
-                # the sitemap written last is the same for both states
-                return replace(open_site(folder), folder=self.folder).check(today)
-            except RevisionFault as fault:
-                raise ValueError(f"{state} is neither a site folder nor a revision of git: {fault}") from None
-            except SiteError as error:
-                raise error.in_state(f"{state}:") from None
+        return self.open_state(state).check(today)
 
     def pages_when(self, *conditions: str) -> list[str]:
         """The paths of the pages that meet conditions, in the order of the tree.

@@ -25,6 +25,7 @@ COMMANDS = {
     "check": "Report what contradicts what.",
     "access": "Show who may do what, and what a person sees.",
     "links": "Show the menu, or a list of links, as readers meet it.",
+    "probes": "Show the pages and viewers to look at after every change.",
     "picture": "Draw pages, or one setting over the whole tree.",
     "table": "Print all effective values, for other programs.",
     "sitemap": "Show or write the sitemap that search engines get.",

@@ -37,10 +37,10 @@ def named_instead(site: Model, old: str, new: str) -> Model:
     instead = site.tree.paths[page]
     statements = site.statements
     moved = _named_by(statements, path)
+    both = said_of_both(site, path, page)
+    if both:
+        raise CannotDo(f"{instead} has {both} already")
     if moved.any():
-        both = said_of_both(site, path, page)
-        if both:
-            raise CannotDo(f"{instead} says {both} already")
         target = np.where(moved, page, statements.target).astype(np.int32)
         statements = statements.edited(site.catalogue.built_in(), columns={"target": target})
     rules = tuple(
@@ -54,6 +54,7 @@ def named_instead(site: Model, old: str, new: str) -> Model:
     accepts = tuple(
         one if one.when is None else one._replace(when=_in(one.when, path, instead)) for one in site.accepts
     )
+    probes = tuple(one._replace(page=instead) if one.page == path else one for one in site.probes)
     blocks = {name: _block(block, path, instead, site.page_names) for name, block in site.declarations.blocks.items()}
     columns: Mapping[str, Column] = site.facts.columns
     leads = site.facts.column("leads_to")
@@ -65,14 +66,22 @@ def named_instead(site: Model, old: str, new: str) -> Model:
         rules=rules,
         promises=promises,
         accepts=accepts,
+        probes=probes,
         declarations=site.declarations._replace(blocks=blocks),
         facts=site.facts._replace(columns=columns),
     )
 
 
 def said_of_both(site: SiteModel, gone: str, page: int) -> str:
-    """A setting that is set for a page that is not there and, in the same scope, for another page; empty if none is."""
-    statements = site.statements
+    """What is said of a page that is not there and of another page too: a setting, in the same scope, or a probe.
+
+    Empty if nothing is.
+    """
+    statements, path = site.statements, site.tree.paths[page]
+    viewers = {one.viewer for one in site.probes if one.page == path}
+    for probe in site.probes:
+        if probe.page == gone and probe.viewer in viewers:
+            return f"a probe as {probe.viewer}"
     for row in np.flatnonzero(_named_by(statements, gone) & (statements.form == Form.SAID)).tolist():
         setting = int(statements.setting[row])
         if statements.find(setting, ScopeKind(int(statements.scope[row])), page) >= 0:

@@ -77,6 +77,8 @@ def _all(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
         for number, value in promise.has.items():
             yield "setting", site.catalogue[number].name, mention
             yield from _of_value(site, site.catalogue[number], value, mention)
+    for probe in site.probes:
+        yield _subject(site, probe.viewer), probe.viewer, Mention("a probe", probe.place)
     for accept in site.accepts:
         mention = Mention("an accept", accept.place)
         yield from _of_conditions((accept.when,) if accept.when else (), mention)

@@ -46,6 +46,14 @@ class Promise(NamedTuple):
     may_not: Mapping[str, tuple[str, ...]]
 
 
+class Probe(NamedTuple):
+    """A page and a viewer to look at after every change; `page` is a path, which may be gone."""
+
+    page: str
+    viewer: str
+    place: Place
+
+
 class Accept(NamedTuple):
     """Findings that are known and meant."""
 
@@ -99,6 +107,7 @@ class SiteModel:
     statements: Statements
     promises: tuple[Promise, ...] = ()
     accepts: tuple[Accept, ...] = ()
+    probes: tuple[Probe, ...] = ()
     menu_room: int = 0
     sitemap: SitemapRules = NO_SITEMAP_RULES
     role_places: Mapping[RolePlace, Codes] = field(default_factory=dict)

@@ -19,9 +19,9 @@ class PageMention(NamedTuple):
     ----------
     path : str
     kind : str
-        What names it: `rule`, `promise`, `accept`, `block`, `page`.
+        What names it: `rule`, `promise`, `probe`, `accept`, `block`, `page`.
     name : str
-        What that is called; empty for an entry of `accept`.
+        What that is called; empty for an entry of `accept` or of `probes`.
     place : Place
     """
 
@@ -52,6 +52,8 @@ def page_mentions(site: SiteModel) -> Iterator[PageMention]:
     for accept in site.accepts:
         if accept.when is not None:
             yield from _of_conditions("accept", accept.name, accept.place, accept.when)
+    for probe in site.probes:
+        yield PageMention(probe.page, "probe", "", probe.place)
     for block in site.declarations.blocks.values():
         links = [site.page_names.path(address) for address in block.links.values()]
         for path in dict.fromkeys((block.under, *block.leave_out, *links)):

@@ -32,6 +32,7 @@ SECTIONS = (
     "menu",
     "sitemap",
     "promises",
+    "probes",
     "accept",
 )
 

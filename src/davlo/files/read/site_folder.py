@@ -25,6 +25,7 @@ from .inventory_in_background import InventoryInBackground
 from .memory_nodes import decisions_of
 from .node_reader import Reader
 from .page_paths import Paths
+from .probes import read_probes
 from .promises import read_accepts, read_promises
 from .row_sources import FolderRows, TableRows
 from .scope_bodies import StatementCollector
@@ -141,6 +142,7 @@ def _read(
     catalogue, numbers = growing.complete()
     promises = read_promises(joined.entries.get("promises"), catalogue, declared.words, reader, declared.types)
     accepts = read_accepts(joined.entries.get("accept"), catalogue, reader, declared.types)
+    probes = read_probes(joined.entries.get("probes"), declared.people, reader)
     room = read_menu_room(joined.entries.get("menu"), reader)
     sitemap = read_sitemap_rules(joined.entries.get("sitemap"), reader)
     if reader.faults:
@@ -170,6 +172,7 @@ def _read(
         ),
         promises=promises,
         accepts=accepts,
+        probes=probes,
         menu_room=room,
         sitemap=sitemap,
         role_places=reader.role_places(),

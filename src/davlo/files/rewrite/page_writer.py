@@ -92,7 +92,7 @@ class PageWriter:
 
 
 def _nodes(text: YamlText, path: str, site: SiteModel) -> Iterator[yaml.Node]:
-    """The texts of a file that name a page in a condition or in a block."""
+    """The texts of a file that name a page in a condition, a probe or a block."""
     if not isinstance(text.root, yaml.MappingNode):
         return
     sections = {key.value: value for key, value in text.root.value}
@@ -102,6 +102,8 @@ def _nodes(text: YamlText, path: str, site: SiteModel) -> Iterator[yaml.Node]:
                 if key in _CONDITIONS:
                     for condition in _items(value) or [value]:
                         yield from _named(condition, _OF_CONDITION, path, site)
+    for item in _items(sections.get("probes")):
+        yield from _named(item, ("page",), path, site)
     for _, block in _entries(sections.get("blocks")):
         yield from _named(block, ("under", "leave_out"), path, site)
         for key, links in _entries(block):
