@@ -42,6 +42,22 @@ def test_a_map_of_everything_or_of_a_branch(garden: Path, run: Run, tmp_path: Pa
 
 
 @pytest.mark.parametrize(
+    "words",
+    [
+        ["/visit", "--try", "sidebar.right=main,quiet"],
+        ["/visit/tickets", "--screen", "tablet"],
+        ["--new", "/visit/build", "--fact", "made_with=potting-bench"],
+        ["--new", "/visit/build", "--try", "layout.name=open", "--screen", "phone"],
+        ["--map", "may:view"],
+    ],
+)
+def test_what_else_can_be_drawn(words: list[str], garden: Path, run: Run, tmp_path: Path) -> None:
+    outcome = run("picture", *words, "--to", str(tmp_path / "x.png"), "--site", str(garden))
+    assert (outcome.status, outcome.err) == (0, f"wrote {tmp_path / 'x.png'}\n")
+    assert Image.open(tmp_path / "x.png").size[0] == 1280
+
+
+@pytest.mark.parametrize(
     ("words", "said"),
     [
         ([], "name the pages to draw, by path or title; or say --map SETTING"),
@@ -52,6 +68,13 @@ def test_a_map_of_everything_or_of_a_branch(garden: Path, run: Run, tmp_path: Pa
         (["/vist", "--to", "x.png"], "did you mean /visit?"),
         (["--map", "sidebar.rihgt", "--to", "x.png"], "did you mean sidebar.right?"),
         (["/visit", "--to", "no/such/folder/x.png"], "it cannot be written"),
+        (["/visit", "--try", "sidebar.right=mian", "--to", "x.png"], "there is no sidebar 'mian'"),
+        (["/visit", "--try", "sidebar.right", "--to", "x.png"], "--try takes SETTING=VALUE,VALUE"),
+        (["/", "/visit", "--try", "sidebar.right=main", "--to", "x.png"], "--try draws one page several times"),
+        (["/visit", "--screen", "watch", "--to", "x.png"], "'watch' is not one of 'wide', 'tablet', 'phone'"),
+        (["--map", "may:edt", "--to", "x.png"], "did you mean edit?"),
+        (["--map", "title.show", "--screen", "phone", "--to", "x.png"], "--map draws the tree: leave out --new"),
+        (["--new", "/visit", "--to", "x.png"], "there is a page /visit already"),
     ],
 )
 def test_what_cannot_be_drawn_is_said_with_what_to_type(

@@ -11,6 +11,7 @@ import pytest
 from benchmarks.make import make
 from hypothesis import given
 from hypothesis import strategies as st
+from matplotlib.colors import to_hex
 from matplotlib.figure import Figure
 from matplotlib.patches import Patch, Rectangle
 from matplotlib.path import Path as MplPath
@@ -19,8 +20,10 @@ from matplotlib.transforms import Bbox
 
 import davlo
 from davlo import draw
+from davlo.core.change.steps import Declare
 from davlo.core.outcomes.page_plan import plan
-from davlo.draw.area_text import area_lines, phone_lines
+from davlo.core.outcomes.who_may_act import who_may_act
+from davlo.draw.area_text import area_lines, short_lines
 from davlo.draw.ink import INKS
 from davlo.draw.lettering import CUT, SMALLEST, as_measured, drawable, fit, lines, width
 from davlo.site import Site
@@ -126,7 +129,9 @@ themes:
 sidebars:
   a-very-long-name-that-nobody-would-ever-type-by-hand: {blocks: [b1, b2, b3, b4, b5, b6, b7, b8, b9]}
   two: {blocks: [b1]}
-looks: {fat: {width: 50, shows_on: [wide], follows: yes}, thin: {width: 10, shows_on: [phone]}}
+looks:
+  fat: {width: 50, shows_on: [wide], follows: yes, padding: 60, column_gap: 90, row_gap: 40, heading_font_size: 48}
+  thin: {width: 10, shows_on: [phone], background: "#333", line: around, heading_background: "#fe0"}
 bands: {band-top: {fits: [top], blocks: [b1, b2]}}
 blocks:
   b1: {kind: text, text: "Words with $math^2$ and \ue123\ue124 and a text that goes on and on and on and on and on and on without an end"}
@@ -157,10 +162,10 @@ def test_narrow_columns_hidden_screens_and_odd_words_are_told_and_nothing_is_obe
     told = words(figure)
     for expected in (
         "no layout: there is nothing to draw",
-        "(2) right ≠",
+        "(3) right ≠",
         "dim does not show this area: it shows the block b3",
         "dim does not show this area: it shows its area left",
-        "look thin, 10 % of the page (everywhere, davlo.yaml:30)",
+        "look thin, 10 % of the page, line around (everywhere, davlo.yaml:32)",
         "not shown on: wide, tablet",
         "and 1 more block",
     ):
@@ -177,6 +182,96 @@ def test_made_up_pages_and_maps_can_be_read(site: SiteDict) -> None:
     random, effective = Random(str(site["rows"])), opened.resolve()
     assert_legible(draw.page(effective, *random.sample(list(opened.tree.paths), min(2, len(opened.tree)))))
     assert_legible(draw.map(effective, random.choice(["title.pattern", "weight", "sidebar.right"])))
+
+
+@pytest.mark.parametrize("screens", [["wide"], ["tablet"], ["phone"], ["phone", "tablet"], ["wide", "tablet", "phone"]])
+def test_each_screen_is_drawn_to_scale_and_the_first_says_everything(screens: list[str], small: Small) -> None:
+    figure = draw.page(davlo.open_demo().resolve(), "/visit/maps", screens=screens)
+    found, told = boxes(figure), words(figure)
+    pixels = {"wide": 1280, "tablet": 768, "phone": 360}
+    widths = {screen: found[f"{screen} /visit/maps"].get_width() for screen in screens}
+    assert {screen for screen in pixels if f"{screen} /visit/maps footer" in found} == set(screens)
+    assert len({round(width / pixels[screen], 4) for screen, width in widths.items()}) == 1
+    assert " ".join(told).count("below /visit, davlo.yaml:79") == 1
+    assert_legible(figure)
+    odd = davlo.open_site(small(ODD, pages="path,title\n/,Home\n/a,A\n"))
+    assert_legible(draw.page(odd.resolve(), "/", "/a", screens=screens))
+
+
+def test_a_look_is_drawn_as_it_says() -> None:
+    site = davlo.open_demo()
+    look, plain = site.declarations.looks["usual"], boxes(draw.page(site.resolve(), "/visit/tickets"))
+    said = {"width": "35", "padding": "24", "line": "between", "background": "#1d3a5f", "column_gap": "60"}
+    said |= {"heading_background": "#ffd76f", "heading_color": "#102030", "heading_font_size": "20", "row_gap": "30"}
+    site = site.apply(davlo.Change((Declare(look._replace(values=said, says=frozenset(said))),)))
+    figure = draw.page(site.resolve(), "/visit/tickets")
+    found = boxes(figure)
+    page = found["wide /visit/tickets masthead"].get_width()
+    right, content = found["wide /visit/tickets right"], found["wide /visit/tickets content"]
+    assert right.get_width() / page == pytest.approx(0.35, abs=0.005)
+    gap = right.get_x() - content.get_x() - content.get_width()
+    assert gap / page == pytest.approx(60 / 1040, abs=0.01)
+    line = found["line wide /visit/tickets right"]
+    assert content.get_x() + content.get_width() < line.get_x() < right.get_x()
+    around = plain["line wide /visit/tickets right"]
+    assert around.get_width() > plain["wide /visit/tickets right"].get_width() * 0.9
+    fills = [to_hex(patch.get_facecolor()) for patch in figure.axes[0].patches]
+    assert fills.count("#1d3a5f") == 2  # the column, on both screens
+    assert fills.count("#ffd76f") >= 3
+    headings = [text for text in figure.axes[0].texts if text.get_text().startswith("getting")]
+    assert [(text.get_color(), text.get_fontsize()) for text in headings] == [("#102030", 10.0)]
+    heights = {text.get_text(): float(text.get_position()[1]) for text in figure.axes[0].texts}
+    ticket = min(height for text, height in heights.items() if text.startswith("ticket"))
+    assert ticket - max(height for text, height in heights.items() if "Halt" in text) > 15
+    light = [text.get_color() for text in figure.axes[0].texts if text.get_text().startswith("below /visit")]
+    assert light == ["#ffffff"]
+    assert_legible(figure)
+
+
+def test_values_are_tried_beside_each_other_and_nothing_changes() -> None:
+    site = davlo.open_demo()
+    figure = draw.candidates(site, "/visit/tickets", "sidebar.right", ["main", "visit-planning", "none"])
+    told = words(figure)
+    assert [text for text in told if text.startswith("sidebar.right")] == [
+        "sidebar.right as it is: visit-planning",
+        "sidebar.right: main",
+        "sidebar.right: none",
+    ]
+    assert "sidebar main" in told
+    assert "here, the change" in " ".join(told)
+    assert told.count("right ≠") == 6
+    assert site.resolve()["/visit/tickets"]["sidebar.right"] == "visit-planning"
+    assert_legible(figure)
+    locked = words(draw.candidates(site, "/visit/tickets", "band.footer", ["footer-press"], screens=["phone"]))
+    assert "band.footer: footer-press has no effect: everywhere locks it (davlo.yaml:47)" in " ".join(locked)
+    blocks = words(draw.candidates(site, "/visit/tickets", "blocks.content", ["plate; facts-box"]))
+    assert "blocks.content: plate; facts-box" in blocks
+    with pytest.raises(davlo.UnknownName):
+        draw.candidates(site, "/visit/tickets", "sidebar.rigth", ["main"])
+    with pytest.raises(davlo.ChangeError):
+        draw.candidates(site, "/visit/tickets", "sidebar.right", ["mian"])
+    for call in (
+        lambda: draw.candidates(site, "/visit/tickets", "sidebar.right", []),
+        lambda: draw.page(site.resolve(), "/", screens=["watch"]),
+    ):
+        with pytest.raises(ValueError, match=r"name at least one|screens are wide, tablet, phone"):
+            call()
+
+
+def test_the_map_of_who_may_act_names_groups_or_counts_people() -> None:
+    effective = davlo.open_demo().resolve()
+    figure = draw.map(effective, "may:edit")
+    told = words(figure)
+    assert told[0] == "who may edit, on 158 pages"
+    assert {"editors: 147 pages", "nobody but admins: 2 pages", "its owner: 3 pages"} <= set(told)
+    assert_legible(figure)
+    assert any(text.startswith("everybody: ") for text in words(draw.map(effective, "may:view", branch="/staff")))
+    counted, access = who_may_act(effective, "edit", most=2), davlo.open_demo().access()
+    for page, path in enumerate(effective):
+        people = [who for who in effective.site.people.names if access.may(who, "edit", path)]
+        assert counted.words[counted.codes[page]] == len([who for who in people if not access.is_admin(who)])
+    with pytest.raises(davlo.UnknownName):
+        draw.map(effective, "may:edt")
 
 
 def test_the_map_of_the_garden_shows_every_page_its_value_and_what_departs() -> None:
@@ -251,7 +346,7 @@ def test_what_is_told_of_an_area_fits_whatever_its_width(path: str, room: float)
     effective = davlo.open_demo().resolve()
     planned = plan(effective, effective.site.tree.number(path))
     for area in planned.areas:
-        for line in (*area_lines(planned, area, room, True), *phone_lines(planned, area, room, True)):
+        for line in (*area_lines(planned, area, room, True), *short_lines(planned, area, room, True)):
             assert line.indent + width(line.text, line.size, line.face) <= room
 
 

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import shlex
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 
+from davlo.core.faults import ValueFault
+from davlo.core.outcomes.branch_map import MAY
+from davlo.core.outcomes.page_plan import SCREENS
 from davlo.core.progress import work
 
 from .machine import import_drawing
@@ -21,6 +25,8 @@ if TYPE_CHECKING:
     from davlo.site import Site
 
 ENDINGS = (".png", ".svg", ".pdf")
+DRAWN = ("wide", "phone")
+"""The screens that are drawn unless others are named."""
 MOST = 12
 """The most pages in one picture; more could not be read."""
 
@@ -28,7 +34,8 @@ MOST = 12
 @click.command(
     "picture",
     epilog="Example: davlo picture /visit/tickets --to tickets.png.  Also: davlo picture /visit/maps "
-    "/campaigns/spring --to both.svg; davlo picture --map sidebar.right --to sidebars.pdf",
+    "/campaigns/spring --to both.svg; davlo picture /visit --try sidebar.right=main,quiet --to tried.png; "
+    "davlo picture --map sidebar.right --to sidebars.pdf",
 )
 @click.argument("pages", metavar="PAGE...", nargs=-1, shell_complete=complete_page)
 @click.option(
@@ -36,21 +43,49 @@ MOST = 12
     "setting",
     metavar="SETTING",
     shell_complete=complete_setting,
-    help="Draw the whole tree, or the branch of PAGE, with each box coloured by its value.",
+    help="Draw the whole tree, or the branch of PAGE, with each box coloured by its value; with may:edit (or "
+    "another action) by who may.",
+)
+@click.option(
+    "--try",
+    "tried",
+    metavar="SETTING=VALUE,VALUE…",
+    shell_complete=complete_setting,
+    help="Draw PAGE as it is, and beside it with each of these values set on it. Nothing is written.",
+)
+@click.option(
+    "--screen",
+    "screens",
+    multiple=True,
+    type=click.Choice(tuple(SCREENS)),
+    help="Draw this screen; repeat it for several (default: wide and phone).",
 )
 @click.option(
     "--to", type=click.Path(dir_okay=False), metavar="FILE", help="The file to write: .png, .svg or .pdf.  [required]"
 )
 @new_page_options
 @site_option
-def command(pages: tuple[str, ...], setting: str | None, to: str | None, new: NewPage | None, site: str | None) -> None:
+def command(
+    pages: tuple[str, ...],
+    setting: str | None,
+    tried: str | None,
+    screens: tuple[str, ...],
+    to: str | None,
+    new: NewPage | None,
+    site: str | None,
+) -> None:
     """Draw pages, or one setting over the whole tree.
 
     Draws a page from its layout, on a wide screen and on a phone, with the contents of each area and where they came
     from. Several pages are drawn side by side, with differences marked. With --new: a page that is not there yet.
     """
-    if new is not None and setting is not None:
-        raise click.UsageError("--new draws a page: leave out --map")
+    if setting is not None and (new is not None or tried is not None or screens):
+        raise click.UsageError("--map draws the tree: leave out --new, --try and --screen")
+    if tried is not None and len(pages) + (new is not None) != 1:
+        raise click.UsageError("--try draws one page several times: name one page")
+    name, equals, values = (tried or "").partition("=")
+    if tried is not None and not (equals and values.strip()):
+        raise click.UsageError(f"--try takes SETTING=VALUE,VALUE, as in sidebar.right=main,none; not {tried!r}")
     if not pages and setting is None and new is None:
         raise click.UsageError("name the pages to draw, by path or title; or say --map SETTING for the whole tree")
     if setting is not None and len(pages) > 1:
@@ -58,7 +93,15 @@ def command(pages: tuple[str, ...], setting: str | None, to: str | None, new: Ne
     if len(pages) > MOST:
         raise click.UsageError(f"a picture shows {MOST} pages at most; choose among these {len(pages)}")
     if to is None:
-        words = shlex.join([*pages, *(["--map", setting] if setting else []), *(new.words if new else ())])
+        words = shlex.join(
+            [
+                *pages,
+                *(["--map", setting] if setting else []),
+                *(["--try", tried] if tried else []),
+                *(word for screen in screens for word in ("--screen", screen)),
+                *(new.words if new else ()),
+            ]
+        )
         raise click.UsageError(f"say where to write the picture: davlo picture {words} --to picture.png")
     path = Path(to)
     if path.suffix.lower() not in ENDINGS:
@@ -68,10 +111,10 @@ def command(pages: tuple[str, ...], setting: str | None, to: str | None, new: Ne
     if new is not None:
         opened, page = new.grown(opened)
         named.append(opened.tree.paths[page])
-    if setting is not None:
+    if setting is not None and not setting.startswith(MAY):
         opened.setting_number(setting)
-        if not len(opened.tree):
-            raise click.UsageError("the site has no pages, so there is nothing to draw")
+    if setting is not None and not len(opened.tree):
+        raise click.UsageError("the site has no pages, so there is nothing to draw")
     with work("drawing the picture", 3) as step:
         step("making ready to draw")
         import_drawing()
@@ -81,10 +124,26 @@ def command(pages: tuple[str, ...], setting: str | None, to: str | None, new: Ne
         effective = opened.resolve()
         if setting is not None:
             figure = draw.map(effective, setting, named[0] if named else None)
+        elif tried is not None:
+            some = [value.strip() for value in values.split(",") if value.strip()]
+            figure = _candidates(opened, named[0], name.strip(), some, screens or DRAWN)
         else:
-            figure = draw.page(effective, *named)
+            figure = draw.page(effective, *named, screens=screens or DRAWN)
         step("writing")
         _write(opened, figure, path)
+
+
+def _candidates(site: Site, path: str, setting: str, values: list[str], screens: Sequence[str]) -> Figure:
+    """The page with each value beside the others."""
+    from davlo import draw
+    from davlo.core.change.steps import ChangeError
+
+    if len(values) >= MOST:
+        raise click.UsageError(f"a picture shows {MOST} pages at most; try fewer than these {len(values)} values")
+    try:
+        return draw.candidates(site, path, setting, values, screens)
+    except (ChangeError, ValueFault) as error:
+        raise click.UsageError(f"--try: {error}") from None
 
 
 def _write(site: Site, figure: Figure, path: Path) -> None:

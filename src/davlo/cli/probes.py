@@ -22,7 +22,8 @@ from .screen import Styled, as_json, listing, paragraph, say
 def command(against: str | None, form: str, site: str | None) -> None:
     """Show the pages and viewers to look at after every change.
 
-    For each: what the viewer may do, and what they meet on the page. Probes are declared in davlo.yaml, as in probes: [{page: /, as: visitor}].
+    For each: what the viewer may do, and what they meet on the page. Probes are declared in davlo.yaml, as in
+    probes: [{page: /, as: visitor}].
     """
     opened = open_named_site(site)
     if against is None:

@@ -5,21 +5,25 @@ The functions are to be called by the name of the module: `draw.page`, `draw.map
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from davlo.core.outcomes.branch_map import branch_map
-from davlo.core.outcomes.page_plan import plan
+from davlo.core.outcomes.page_plan import SCREENS, plan
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
     from davlo.core.resolve.effective import EffectiveModel
+    from davlo.core.site.model import SiteModel
 
-__all__ = ["map", "page"]
+__all__ = ["candidates", "map", "page"]
 
 
-def page(effective: EffectiveModel, *paths: str) -> Figure:
+def page(effective: EffectiveModel, *paths: str, screens: Sequence[str] = ("wide", "phone")) -> Figure:
     """Pages drawn as their layouts: areas with their contents and where these came from, wide and on a phone.
+
+    A sidebar is drawn as its look says: its width, line, fill, colours, gaps and headings.
 
     Widths are to scale, heights follow the amount of text. Three pages are side by side, more in rows; differences are
     marked.
@@ -30,6 +34,8 @@ def page(effective: EffectiveModel, *paths: str) -> Figure:
         What `site.resolve()` gives.
     *paths : str
         The pages, at least one.
+    screens : sequence of str
+        `wide`, `tablet`, `phone`: one or more of them, in this order.
 
     Returns
     -------
@@ -42,7 +48,7 @@ def page(effective: EffectiveModel, *paths: str) -> Figure:
     UnknownName
         If there is no such page.
     ValueError
-        If no page is named.
+        If no page is named, or there is no such screen.
 
     Example
     -------
@@ -56,7 +62,59 @@ def page(effective: EffectiveModel, *paths: str) -> Figure:
 
     if not paths:
         raise ValueError("name at least one page to draw")
-    return draw_pages([plan(effective, effective.site.page_number(path)) for path in paths])
+    return draw_pages([plan(effective, effective.site.page_number(path)) for path in paths], _screens(screens))
+
+
+def candidates(
+    site: SiteModel, path: str, setting: str, values: Sequence[str], screens: Sequence[str] = ("wide", "phone")
+) -> Figure:
+    """One page with several values of a setting beside each other: as it is, and with each of them set on it alone.
+
+    The changes are made in memory; nothing is written.
+
+    Parameters
+    ----------
+    site : Site
+    path, setting : str
+    values : sequence of str
+        As a cell of `values.csv` holds them.
+    screens : sequence of str
+        As for `page`.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such page or setting.
+    ChangeError
+        If the setting cannot have a value, or cannot be set on a page.
+    ValueError
+        If no value is named, or there is no such screen.
+
+    Example
+    -------
+    >>> import davlo
+    >>> from davlo import draw
+    >>> figure = draw.candidates(davlo.open_demo(), "/visit/tickets", "sidebar.right", ["main", "quiet"])
+    >>> [round(side, 2) for side in figure.get_size_inches().tolist()]
+    [19.2, 8.0]
+    """
+    from davlo.core.change.tried_values import tried_values
+
+    from .pages import draw_pages
+
+    if not values:
+        raise ValueError("name at least one value to try")
+    tried = tried_values(site, path, setting, values)
+    plans = [plan(one.effective, one.effective.site.page_number(path)) for one in tried]
+    return draw_pages(plans, _screens(screens), [one.caption for one in tried])
+
+
+def _screens(screens: Sequence[str]) -> list[str]:
+    """Screens as they are drawn, the widest first."""
+    unknown = [screen for screen in screens if screen not in SCREENS]
+    if unknown or not screens:
+        raise ValueError(f"screens are {', '.join(SCREENS)}, not {', '.join(unknown) or 'none'}")
+    return [screen for screen in SCREENS if screen in screens]
 
 
 def map(effective: EffectiveModel, setting: str, branch: str | None = None) -> Figure:

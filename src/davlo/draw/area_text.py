@@ -12,6 +12,7 @@ from davlo.core.wording import count
 
 from .ink import BLACK, DARK, GREY, INKS, WHITE, Ink
 from .lettering import LEADING, SMALLEST, left_to_right, lines
+from .looks import PLAIN, DrawnLook
 
 CHIP = 6.5
 """The size of the square whose colour shows where something came from."""
@@ -42,7 +43,10 @@ DIFFERS = "≠"
 
 
 class Line(NamedTuple):
-    """A line of words in a box; after one that `grows` comes what room is left, with grey bars for words."""
+    """A line of words in a box; after one that `grows` comes what room is left, with grey bars for words.
+
+    `gap` is the room above it, `back` the colour behind it.
+    """
 
     text: str
     size: float = SMALLEST
@@ -51,10 +55,12 @@ class Line(NamedTuple):
     chip: Ink | None = None
     indent: float = 0.0
     grows: bool = False
+    gap: float = 0.0
+    back: str = ""
 
     @property
     def height(self) -> float:
-        return self.size * LEADING
+        return self.size * LEADING + self.gap
 
 
 def height_of(some: Sequence[Line]) -> float:
@@ -73,9 +79,10 @@ def scope_of(thing: Thing) -> str:
     )
 
 
-def head_lines(plan: Plan, room: float) -> list[Line]:
-    """The text above a page's screens: path, titles, layout, theme and width."""
+def head_lines(plan: Plan, room: float, caption: str = "") -> list[Line]:
+    """The text above a page's screens: path, what is tried on it, titles, layout, theme and width."""
     found = [Line(text, 12, "bold", BLACK) for text in lines(plan.path, 12, room, "bold", 2)]
+    found += [Line(text, 10, "bold", BLACK) for text in lines(caption, 10, room, "bold", 2)]
     titles = left_to_right(f"{plan.title or '(no title)'}; document title: {plan.document_title or '(empty)'}")
     found += [Line(text, 8.5, color=BLACK) for text in lines(titles, 8.5, room, most=3)]
     told = [
@@ -90,23 +97,28 @@ def head_lines(plan: Plan, room: float) -> list[Line]:
     return found + [Line(text) for text in lines(" · ".join(told), SMALLEST, room, most=5)]
 
 
-def area_lines(plan: Plan, area: PlannedArea, room: float, differs: bool, before: str = "") -> list[Line]:
-    """The text of an area on the wide screen: everything."""
-    found = list(_name_lines(plan, area, room, differs, before))
+def area_lines(
+    plan: Plan, area: PlannedArea, room: float, differs: bool, before: str = "", look: DrawnLook = PLAIN
+) -> list[Line]:
+    """The text of an area on the first screen that is drawn: everything."""
+    found = [line._replace(color=_on(look, line.color)) for line in _name_lines(plan, area, room, differs, before)]
     for thing in area.things:
-        found += _thing_lines(thing, area, room)
+        found += _thing_lines(thing, area, room, look)
     if not area.things:
         found += [Line(text, face="slanted") for text in lines("empty", SMALLEST, room, "slanted")]
     return found
 
 
-def phone_lines(plan: Plan, area: PlannedArea, room: float, differs: bool) -> list[Line]:
-    """The text of an area on the phone: shorter, since the wide screen has everything."""
-    found = list(_name_lines(plan, area, room, differs))
+def short_lines(
+    plan: Plan, area: PlannedArea, room: float, differs: bool, screen: str = "phone", look: DrawnLook = PLAIN
+) -> list[Line]:
+    """The text of an area on the other screens: shorter, since the first has everything."""
+    found = [line._replace(color=_on(look, line.color)) for line in _name_lines(plan, area, room, differs)]
     for thing in area.things:
-        hidden = "phone" not in thing.screens
-        told = f"not on a phone: {name_of(thing)}" if hidden else name_of(thing)
-        face, color = ("slanted", DARK) if hidden else ("plain", BLACK)
+        hidden = screen not in thing.screens
+        where = "on a wide screen" if screen == "wide" else f"on a {screen}"
+        told = f"not {where}: {name_of(thing)}" if hidden else name_of(thing)
+        face, color = ("slanted", _on(look, DARK)) if hidden else ("plain", _on(look, BLACK))
         chip = SCOPE_INKS.get(scope_of(thing))
         for i, text in enumerate(lines(told, SMALLEST, room - INDENT, face)):
             found.append(Line(text, SMALLEST, face, color, None if i else chip, INDENT, thing.kind == OWN_CONTENT))
@@ -147,12 +159,17 @@ def _name_lines(plan: Plan, area: PlannedArea, room: float, differs: bool, befor
         yield Line(text, face="slanted", color=BLACK)
 
 
-def _thing_lines(thing: Thing, area: PlannedArea, room: float) -> Iterator[Line]:
+def _on(look: DrawnLook, color: str) -> str:
+    """The colour of words where a look fills the column: one that can be read there."""
+    return look.words if look.column else color
+
+
+def _thing_lines(thing: Thing, area: PlannedArea, room: float, look: DrawnLook) -> Iterator[Line]:
     """The text of one sidebar, band or block: its name, source, look and contents."""
     indent = INDENT if room > NARROW else 2.0
     inner = room - indent
     is_lost = not area.theme_name and not area.instead
-    strong, weak = (GREY, GREY) if is_lost else (BLACK, DARK)
+    strong, weak = (GREY, GREY) if is_lost else (_on(look, BLACK), _on(look, DARK))
     size = 11.0 if thing.kind == HEADING else 8.0
     chip = SCOPE_INKS.get(scope_of(thing))
     for i, text in enumerate(lines(name_of(thing), size, room - INDENT)):
@@ -164,6 +181,9 @@ def _thing_lines(thing: Thing, area: PlannedArea, room: float) -> Iterator[Line]
     for text in lines(f"not shown on: {off}" if off else "", SMALLEST, inner, "slanted"):
         yield Line(text, face="slanted", color=strong, indent=indent)
     deeper = indent if any(name == thing.name for name, _ in thing.inside) else indent + 6
+    if thing.kind == SIDEBAR and look != PLAIN:
+        yield from _block_lines(thing, room, deeper, look)
+        return
     for name, words in thing.inside[:MOST_BLOCKS]:
         told = words if name == thing.name else f"{name}: {words}"
         for i, text in enumerate(lines(told, SMALLEST, room - deeper - 4, most=3)):
@@ -171,6 +191,27 @@ def _thing_lines(thing: Thing, area: PlannedArea, room: float) -> Iterator[Line]
     more = len(thing.inside) - MOST_BLOCKS
     for text in lines(f"and {count(more, 'more block')}" if more > 0 else "", SMALLEST, room - deeper):
         yield Line(text, color=weak, indent=deeper)
+
+
+def _block_lines(thing: Thing, room: float, indent: float, look: DrawnLook) -> Iterator[Line]:
+    """The blocks of a sidebar as its look draws them: headings, what fills each block, and the gaps between them."""
+    inner = room - indent - 4
+    for number, (name, words) in enumerate(thing.inside[:MOST_BLOCKS]):
+        gap = look.row_gap if number else 0.0
+        color = look.words if look.blocks or look.column else DARK
+        if look.heading_size:
+            for text in lines(name, look.heading_size, inner, "bold", most=2):
+                back = look.heading_back or look.blocks
+                yield Line(text, look.heading_size, "bold", look.heading_color, None, indent, gap=gap, back=back)
+                gap = 0.0
+        told = words if look.heading_size else f"{name}: {words}"
+        for i, text in enumerate(lines(told, SMALLEST, inner, most=3)):
+            deeper = 4 if i and not look.blocks else 0
+            yield Line(text, color=color, indent=indent + deeper, gap=gap, back=look.blocks)
+            gap = 0.0
+    more = len(thing.inside) - MOST_BLOCKS
+    for text in lines(f"and {count(more, 'more block')}" if more > 0 else "", SMALLEST, room - indent):
+        yield Line(text, color=_on(look, DARK), indent=indent)
 
 
 def _source_told(thing: Thing) -> str:
@@ -186,6 +227,8 @@ def _look_told(area: PlannedArea) -> str:
         return ""
     told = [f"look {area.look.name}"]
     told += [f"{area.look.values['width']} % of the page"] if "width" in area.look.values else []
+    line = area.look.values.get("line", "none")
+    told += [f"line {line}"] if line != "none" else []
     told += ["stays in view"] if area.look.values.get("follows") == "yes" else []
     return ", ".join(told) + _from(area.look_source)
 

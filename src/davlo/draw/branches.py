@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from matplotlib.figure import Figure
 
-from davlo.core.outcomes.branch_map import Box, BranchMap, Group
+from davlo.core.outcomes.branch_map import MAY, Box, BranchMap, Group
 from davlo.core.site.model import SiteModel
 from davlo.core.site.values import format_value
 from davlo.core.wording import count, tail_of
@@ -111,7 +111,8 @@ def _draw_head(paper: Paper, site: SiteModel, found: BranchMap, inks: Sequence[I
     """What the map is of, and the legend; where they end."""
     total = sum(group.pages for group in found.groups)
     under = f", {site.tree.paths[found.top]} and what is below it" if found.top >= 0 else ""
-    title = f"{found.setting} on {count(total, 'page')}{under}"
+    what = f"who may {found.setting.removeprefix(MAY)}," if found.setting.startswith(MAY) else found.setting
+    title = f"{what} on {count(total, 'page')}{under}"
     room = WIDTH - 2 * MARGIN
     y = paper.words(MARGIN, MARGIN, fit(title, 12, room, "bold"), 12, "bold")
     gathered = any(box.branches > 1 or (box.branches and box.pages > 1) for box in found.boxes)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from heapq import heappop, heappush
 from typing import TYPE_CHECKING, NamedTuple
@@ -13,13 +13,16 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Codes, Mask
 from ..site.model import SiteModel
 from ..site.tree import Tree
-from ..site.values import Plain
+from ..site.values import Plain, Value
 from .menu_order import menu_order
 from .met import Met
+from .who_may_act import who_may_act
 
 if TYPE_CHECKING:
     from ..resolve.effective import EffectiveModel
 
+MAY = "may:"
+"""What begins the name of a map that shows who may do an action."""
 MOST_BOXES = 200
 MOST_VALUES = 8
 FEW = 12
@@ -99,7 +102,7 @@ class BranchMap(NamedTuple):
 
 
 def branch_map(effective: EffectiveModel, setting: str, top: int = -1, most: int = MOST_BOXES) -> BranchMap:
-    """One setting over the tree, or over the branch of a page, in a limited number of boxes.
+    """One setting, or who may do an action (`may:edit`), over the tree or a branch, in a limited number of boxes.
 
     What differs most within is opened first, so that exceptions have boxes of their own. A branch that is all alike
     stays closed.
@@ -107,7 +110,7 @@ def branch_map(effective: EffectiveModel, setting: str, top: int = -1, most: int
     Raises
     ------
     UnknownName
-        If there is no such setting.
+        If there is no such setting or action.
 
     Example
     -------
@@ -122,18 +125,21 @@ def branch_map(effective: EffectiveModel, setting: str, top: int = -1, most: int
     """
     site = effective.site
     pages = slice(0, len(site.tree)) if top < 0 else slice(top, int(site.tree.end[top]))
-    groups, of = _groups(effective, site.setting_number(setting), pages)
     departs: Mask = np.zeros(len(site.tree), dtype=bool)
-    departs[effective.departures(setting).pages] = True
-    marks = (departs, ~Met(effective).pages(setting))
+    if setting.startswith(MAY):
+        found = who_may_act(effective, setting.removeprefix(MAY))
+        groups, of = _groups(found.codes, found.words, ~departs, pages)
+        marks = (departs, departs)
+    else:
+        value, _, words = effective.resolved(site.setting_number(setting))
+        groups, of = _groups(value, words, site.has(site.setting_number(setting)), pages)
+        departs[effective.departures(setting).pages] = True
+        marks = (departs, ~Met(effective).pages(setting))
     return BranchMap(setting, top, groups, tuple(_gathered(site, of, len(groups), marks, top, most)))
 
 
-def _groups(effective: EffectiveModel, number: int, pages: slice) -> tuple[tuple[Group, ...], Codes]:
+def _groups(value: Codes, words: Sequence[Value], has: Mask, pages: slice) -> tuple[tuple[Group, ...], Codes]:
     """The groups of some pages, and for each page of the site its group (of those pages alone it counts)."""
-    site = effective.site
-    value, _, words = effective.resolved(number)
-    has = site.has(number)
     counts = np.bincount(value[pages][has[pages]], minlength=len(words))
     there = np.flatnonzero(counts)
     by_count = there[np.argsort(-counts[there], kind="stable")]

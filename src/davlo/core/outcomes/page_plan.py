@@ -28,8 +28,9 @@ from .placeholders import filled, filled_on
 
 ABOVE, LEFT, MIDDLE, RIGHT, BELOW = "above", "left", "middle", "right", "below"
 HEADING = "heading"
-SCREEN, PHONE = 1280, 360
-"""The pixels of the screens that a page is planned for."""
+SCREENS = {"wide": 1280, "tablet": 768, "phone": 360}
+"""The screens that a page is planned for, and how many pixels wide they are."""
+SCREEN = SCREENS["wide"]
 PAGE_WIDTHS = {"narrow": 800, "medium": 1040, "full": SCREEN}
 """The pixels that each width takes of a wide screen."""
 SHARE = 0.25
@@ -207,8 +208,8 @@ class _Sight:
         columns = [name for name in names if is_column(self.site, name)]
         middle = next((i for i, name in enumerate(names) if name == CONTENT or name in columns), len(names))
         middle = names.index(CONTENT) if CONTENT in names else middle
-        looks = {name: self.site.declarations.looks.get(self.value.word(f"look.{name}")) for name in columns}
-        shares = {name: _share(looks[name]) for name in columns}
+        looks = {area.area: self.site.declarations.looks.get(area.look) for area in self.made.areas}
+        shares = {name: _share(self._look_of(name)) for name in columns}
         beyond = sum(shares.values()) / (1 - LEAST_MIDDLE)
         if beyond > 1:
             shares = {name: share / beyond for name, share in shares.items()}
@@ -226,6 +227,10 @@ class _Sight:
             source = self.source(f"look.{name}") if look else None
             found.append(PlannedArea(name, side, share, theme_name, content.instead, things, look, source))
         return tuple(found)
+
+    def _look_of(self, area: str) -> Look | None:
+        """The look that is set for an area, whether a sidebar stands there or not."""
+        return self.site.declarations.looks.get(self.value.word(f"look.{area}"))
 
     def placeless(self, areas: tuple[str, ...]) -> tuple[tuple[str, Thing], ...]:
         """What is said for areas that the layout lacks."""

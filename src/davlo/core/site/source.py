@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from ..faults import Place
 from .model import SiteModel
 from .new_statements import Form
 from .scopes import BUILT_IN_SCOPE, OF_PAGES, Scope, ScopeKind
@@ -32,10 +33,14 @@ class Source(NamedTuple):
         """The place, and what is special about the statement; empty for built-in."""
         if not self.file:
             return ""
-        return f"{self.file}:{self.line}" + (" locked" if self.locked else "") + (" fresh_access" if self.fresh else "")
+        return (
+            f"{Place(self.file, self.line)}"
+            + (" locked" if self.locked else "")
+            + (" fresh_access" if self.fresh else "")
+        )
 
     def __str__(self) -> str:
-        return f"{self.words}, {self.file}:{self.line}" if self.file else self.words
+        return f"{self.words}, {Place(self.file, self.line)}" if self.file else self.words
 
 
 def scope_of(site: SiteModel, kind: ScopeKind, target: int) -> Scope:

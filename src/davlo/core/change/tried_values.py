@@ -1,0 +1,72 @@
+"""Several values of one setting, each tried on a page in memory."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from ..resolve.effective import EffectiveModel
+from ..site.model import SiteModel
+from ..site.parse_values import read_cell
+from ..site.scopes import ScopeKind
+from ..site.source import source_of
+from ..site.values import raw_of, shown
+from .apply import apply
+from .steps import Change
+
+
+class TriedValue(NamedTuple):
+    """One value of a setting on a page.
+
+    Attributes
+    ----------
+    caption : str
+        What is tried, and why it has no effect where it has none.
+    effective : EffectiveModel
+        The effective settings of the site with it.
+    """
+
+    caption: str
+    effective: EffectiveModel
+
+
+def tried_values(site: SiteModel, path: str, setting: str, values: Sequence[str]) -> list[TriedValue]:
+    """A page as it is, and with each value of a setting said on the page itself. Nothing is written.
+
+    Parameters
+    ----------
+    site : SiteModel
+    path, setting : str
+    values : sequence of str
+        As a cell of `values.csv` holds them. The one that the page has already is not tried again.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such page or setting.
+    ChangeError
+        If the setting cannot have a value, or cannot be said on a page.
+
+    Example
+    -------
+    >>> import davlo
+    >>> found = tried_values(davlo.open_demo(), "/visit/tickets", "sidebar.right", ["main", "visit-planning"])
+    >>> [one.caption for one in found]
+    ['sidebar.right as it is: visit-planning', 'sidebar.right: main']
+    """
+    number, page = site.setting_number(setting), site.page_number(path)
+    effective = EffectiveModel(site)
+    now = shown(effective.value(page, number))
+    found = [TriedValue(f"{setting} as it is: {now}", effective)]
+    for text in dict.fromkeys(values):
+        raw = raw_of(read_cell(site.catalogue[number], text)) if site.catalogue[number].kind == "list" else text
+        after = apply(site, Change().say(setting, raw, here=site.tree.paths[page]))
+        tried = EffectiveModel(after)
+        source = int(tried.resolved(number).source[page])
+        if source != after.statements.find(number, ScopeKind.HERE, page):
+            lock = source_of(after, source)
+            why = f"no effect: {lock.scope.sentence} locks it ({lock.file}:{lock.line})"
+            found.append(TriedValue(f"{setting}: {text} has {why}", tried))
+        elif (value := shown(tried.value(page, number))) != now:
+            found.append(TriedValue(f"{setting}: {value}", tried))
+    return found

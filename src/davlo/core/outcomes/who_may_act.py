@@ -1,0 +1,75 @@
+"""Who may do an action on each page, in a few words: everybody, some groups, the owner, or nobody but admins."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from ..arrays.codebooks import Codebook, Codes
+from ..resolve.effective import EffectiveModel
+from ..site.people import SIGNED_IN, VISITOR
+from .access import AccessModel
+
+EVERYBODY, ANYONE_SIGNED_IN, NOBODY, OWNER = "everybody", "anyone signed in", "nobody but admins", "its owner"
+MOST_WORDS = 8
+"""If more different groups of people may act, people are counted instead."""
+
+
+class WhoMayAct(NamedTuple):
+    """Who may do an action.
+
+    Attributes
+    ----------
+    codes : int32[pages]
+    words : list of str or int
+        Who may, in words; if they are too many different ones, how many people may, admins aside.
+    """
+
+    codes: Codes
+    words: list[str] | list[int]
+
+
+def who_may_act(effective: EffectiveModel, action: str, most: int = MOST_WORDS) -> WhoMayAct:
+    """Who may do an action on each page.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such action.
+
+    Example
+    -------
+    >>> import davlo
+    >>> effective = davlo.open_demo().resolve()
+    >>> found = who_may_act(effective, "edit")
+    >>> page = effective.page_number("/press/pictures")
+    >>> found.words[found.codes[page]]
+    'editors, press-office'
+    >>> counted = who_may_act(effective, "edit", most=2)
+    >>> counted.words[counted.codes[page]]
+    3
+    """
+    access = AccessModel(effective)
+    access.check_action(action)
+    classes, people = access.classes, effective.site.people
+    may = {who: classes.may(who, action) for who in (VISITOR, SIGNED_IN, *people.groups, *people.names)}
+    owners = effective.column("page.owner")
+    words: Codebook[str] = Codebook()
+    codes = np.zeros(len(classes), dtype=np.int32)
+    for at, page in enumerate(classes.sample.tolist()):
+        groups = [group for group in people.groups if may[group][at]]
+        inside = {person for group in groups for person in people.members_of(group)}
+        others = [who for who in people.names if may[who][at] and who not in inside and not people.is_admin(who)]
+        told = [*groups, *(OWNER if who == owners.at(page) else who for who in others)]
+        shown = ", ".join(told) or NOBODY
+        shown = ANYONE_SIGNED_IN if may[SIGNED_IN][at] else shown
+        codes[at] = words.code(EVERYBODY if may[VISITOR][at] else shown)
+    if len(words) <= most:
+        return WhoMayAct(codes[classes.of], list(words.items))
+    numbers: Codebook[int] = Codebook()
+    counts = sum(
+        (may[who].astype(np.int64) for who in people.names if not people.is_admin(who)), np.zeros(len(classes))
+    )
+    codes = np.array([numbers.code(int(count)) for count in counts.tolist()], dtype=np.int32)
+    return WhoMayAct(codes[classes.of], list(numbers.items))

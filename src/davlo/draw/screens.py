@@ -1,0 +1,257 @@
+"""A page on one screen: its areas to scale, with the lines in them, in strips and columns, or on a phone in a stack."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from typing import NamedTuple
+
+from davlo.core.outcomes.page_plan import ABOVE, BELOW, LEFT, MIDDLE, RIGHT, SCREENS, Plan, PlannedArea
+
+from .area_text import CHIP, Line, area_lines, height_of, placeless_lines, short_lines
+from .ink import BLACK, GREY, NO_PLACE, PALE, WHITE
+from .lettering import LEADING, SMALLEST
+from .looks import DrawnLook, drawn_look
+from .paper import Paper
+
+PHONE = "phone"
+PAD, BETWEEN = 5.0, 2.5
+"""Points within a box, and between boxes."""
+TOO_NARROW = 42.0
+"""In a box so narrow stands a number, and its lines are below."""
+LEAST_MIDDLE = 90.0
+RULE = 1.3
+"""How thick the line of a look is drawn."""
+
+
+class Screen(NamedTuple):
+    """A page on one screen.
+
+    Attributes
+    ----------
+    plan : Plan
+    name : str
+        `wide`, `tablet` or `phone`.
+    page_name : str
+        What the page is called in the names of boxes.
+    scale : float
+        Points a pixel.
+    lines : mapping of str to lines
+        The lines in each area.
+    under : lines
+        What stands in areas that are too narrow for words, and what is said for areas that the layout lacks.
+    looks : mapping of str to DrawnLook
+        How the sidebar of each area looks.
+    """
+
+    plan: Plan
+    name: str
+    page_name: str
+    scale: float
+    lines: Mapping[str, list[Line]]
+    under: list[Line]
+    looks: Mapping[str, DrawnLook]
+
+    @property
+    def across(self) -> float:
+        """How wide the screen is drawn."""
+        return SCREENS[self.name] * self.scale
+
+    @property
+    def page(self) -> float:
+        """How wide the page is drawn on it."""
+        return min(self.plan.pixels, SCREENS[self.name]) * self.scale
+
+    @property
+    def caption(self) -> str:
+        """What stands above it."""
+        pixels = SCREENS[self.name]
+        if self.name == PHONE or (self.name == "tablet" and self.plan.pixels >= pixels):
+            return f"{self.name}, {pixels} pixels"
+        taken = "all of it" if self.plan.pixels >= pixels else f"{self.plan.pixels} of {pixels} pixels"
+        return f"{f'tablet, {pixels} pixels' if self.name == 'tablet' else 'wide screen'}; the page takes {taken}"
+
+    def height(self) -> float:
+        """Its least height, with what is under it."""
+        if self.name == PHONE:
+            return sum(self.box_height(area) + BETWEEN for area in self.lines) + 2 * PAD + self.under_height()
+        strips = sum(self.box_height(a.area) + BETWEEN for a in self.plan.areas if a.side in (ABOVE, BELOW))
+        return strips + self.middle_height() + BETWEEN + 2 * PAD + self.under_height()
+
+    def middle_height(self) -> float:
+        """The least height of the content and the columns beside it."""
+        beside = [a for a in self.plan.areas if a.side in (LEFT, MIDDLE, RIGHT)]
+        return max([LEAST_MIDDLE, *(self.box_height(a.area) for a in beside)])
+
+    def box_height(self, area: str) -> float:
+        """The least height of an area."""
+        return box_height(self.lines[area]) + 2 * self.looks[area].padding
+
+    def under_height(self) -> float:
+        return box_height(self.under) + 2 * BETWEEN if self.under else 0.0
+
+
+def screen_of(plan: Plan, name: str, page_name: str, scale: float, differing: set[str], whole: bool) -> Screen:
+    """A page on one screen; `whole`: with everything that is to be said of each area."""
+    is_phone, under = name == PHONE, list[Line]()
+    across = SCREENS[name] * scale
+    page = across if is_phone else min(plan.pixels, SCREENS[name]) * scale
+    looks = {area.area: _bounded(drawn_look(area.look, scale), plan, area, page, is_phone) for area in plan.areas}
+    gaps = {} if is_phone else dict(_gaps(plan, looks))
+    found, number = {}, 0
+    for area in plan.areas:
+        differs, look = area.area in differing, looks[area.area]
+        share = 1.0 if is_phone else area.share
+        inner = share * page - 2 * PAD - 2 * look.padding - (BETWEEN if share < 1 else 0)
+        inner -= sum(gaps.get(area.area, (0.0, 0.0)))
+        if inner < TOO_NARROW:
+            number += 1
+            found[area.area] = [Line(str(number), 8, "bold", look.words if look.column else BLACK)]
+            if whole:
+                under += area_lines(plan, area, across - 2 * PAD, differs, f"({number}) ")
+        elif whole:
+            found[area.area] = area_lines(plan, area, inner, differs, "", look)
+        else:
+            found[area.area] = short_lines(plan, area, inner, differs, name, look)
+    if whole:
+        under += placeless_lines(plan, across - 2 * PAD)
+    return Screen(plan, name, page_name, scale, found, under, looks)
+
+
+def _bounded(look: DrawnLook, plan: Plan, area: PlannedArea, page: float, is_phone: bool) -> DrawnLook:
+    """A look that leaves most of a narrow column to what stands there, and most of the page to the content."""
+    across = page if is_phone else area.share * page
+    content = sum(other.share for other in plan.areas if other.side == MIDDLE) * page
+    return look._replace(
+        padding=min(look.padding, across / 8),
+        column_gap=min(look.column_gap, max(0.0, content - TOO_NARROW - 3 * PAD) / 4),
+    )
+
+
+def box_height(some: Sequence[Line]) -> float:
+    """The height of a box with these lines."""
+    return height_of(some) + 2 * PAD - 1
+
+
+def draw_screen(paper: Paper, screen: Screen, x: float, y: float, height: float) -> None:
+    """A page on a screen of a height, and under it what has no room in it."""
+    inside = height - screen.under_height()
+    paper.box(x, y, screen.across, inside, PALE, GREY, name=f"{screen.name} {screen.page_name}")
+    (_draw_stack if screen.name == PHONE else _draw_strips)(paper, screen, x, y, inside)
+    if screen.under:
+        at, high = y + inside + 2 * BETWEEN, box_height(screen.under)
+        paper.box(x, at, screen.across, high, WHITE, GREY, ":", name=f"under {screen.page_name}")
+        put(paper, screen.under, x, at, screen.across, high)
+
+
+def _draw_strips(paper: Paper, screen: Screen, x: float, y: float, height: float) -> None:
+    """Strips above, columns and content in the middle, strips below."""
+    plan, page = screen.plan, screen.page
+    left = x + (screen.across - page) / 2
+    middle = screen.middle_height() + height + screen.under_height() - screen.height()
+    gaps = dict(_gaps(plan, screen.looks))
+    at = y + PAD
+    for side in (ABOVE, MIDDLE, BELOW):
+        if side == MIDDLE:
+            for area, begin in _columns(plan):
+                first, last = (BETWEEN / 2 if here else 0.0 for here in (begin > 0, begin + area.share < 0.999))
+                before, after = gaps.get(area.area, (0.0, 0.0))
+                across = area.share * page - first - last - before - after
+                _draw_area(paper, screen, area, left + begin * page + first + before, at, across, middle)
+            at += middle + BETWEEN
+            continue
+        for area in plan.areas:
+            if area.side == side:
+                high = screen.box_height(area.area)
+                _draw_area(paper, screen, area, left, at, page, high)
+                at += high + BETWEEN
+
+
+def _gaps(plan: Plan, looks: Mapping[str, DrawnLook]) -> Iterator[tuple[str, tuple[float, float]]]:
+    """The gaps that columns keep to the content, before and after it."""
+    order = [area for area, _ in _columns(plan)]
+    for at, area in enumerate(order):
+        if area.side == MIDDLE:
+            before = looks[order[at - 1].area].column_gap if at else 0.0
+            yield area.area, (before, looks[order[at + 1].area].column_gap if at + 1 < len(order) else 0.0)
+
+
+def _columns(plan: Plan) -> Iterator[tuple[PlannedArea, float]]:
+    """The content and the columns beside it, each with where it begins, from 0 to 1 of the page's width."""
+    by_side = {side: [area for area in plan.areas if area.side == side] for side in (LEFT, MIDDLE, RIGHT)}
+    begin = 0.0
+    for side, areas in by_side.items():
+        begin = 1 - sum(area.share for area in areas) if side == RIGHT else begin
+        for area in areas:
+            yield area, begin
+            begin += area.share
+
+
+def _draw_stack(paper: Paper, screen: Screen, x: float, y: float, height: float) -> None:
+    """Every area over the whole width."""
+    plan = screen.plan
+    areas = {area.area: area for area in plan.areas}
+    grows = next((name for name in plan.phone if areas[name].side == MIDDLE), "")
+    spare = height + screen.under_height() - screen.height()
+    at = y + PAD
+    for name in plan.phone:
+        high = screen.box_height(name) + (spare if name == grows else 0)
+        _draw_area(paper, screen, areas[name], x, at, screen.across, high)
+        at += high + BETWEEN
+
+
+def _draw_area(
+    paper: Paper, screen: Screen, area: PlannedArea, x: float, y: float, across: float, height: float
+) -> None:
+    """The box of an area: dashed where nothing is shown there, hatched where the theme does not show it."""
+    look = screen.looks[area.area]
+    paper.box(x, y, across, height, look.column or WHITE)
+    if not area.theme_name:
+        paper.inked(x, y, across, height, NO_PLACE, edge="none")
+    is_shown = any(screen.name in thing.screens for thing in area.things)
+    name = f"{screen.name} {screen.page_name} {area.area}"
+    paper.box(x, y, across, height, edge=BLACK, line="-" if is_shown else "--", name=name)
+    if is_shown:
+        _draw_rule(paper, screen, area, look, x, y, across, height)
+    inset = look.padding
+    put(paper, screen.lines[area.area], x + inset, y + inset, across - 2 * inset, height - 2 * inset)
+
+
+def _draw_rule(
+    paper: Paper, screen: Screen, area: PlannedArea, look: DrawnLook, x: float, y: float, across: float, height: float
+) -> None:
+    """The line of a look: around the column, or between it and the content."""
+    name = f"line {screen.name} {screen.page_name} {area.area}"
+    if look.line == "around":
+        inset = 2 * RULE
+        paper.box(x + inset, y + inset, across - 2 * inset, height - 2 * inset, edge=BLACK, weight=RULE, name=name)
+    elif look.line == "between":
+        if screen.name == PHONE:
+            paper.box(x, y, across, RULE, BLACK, name=name)
+        else:
+            before = -look.column_gap / 2 - BETWEEN / 2
+            at = x + before if area.side == RIGHT else x + across - before
+            paper.box(at - RULE / 2, y, RULE, height, BLACK, name=name)
+
+
+def put(paper: Paper, some: Sequence[Line], x: float, y: float, across: float, height: float) -> None:
+    """Lines in a box; the room that is left goes under the last of those that grow."""
+    spare = height - box_height(some)
+    grows = max((i for i, line in enumerate(some) if line.grows), default=-1)
+    x, y = x + min(PAD, max(0.0, across - 8) / 2), y + PAD
+    for i, line in enumerate(some):
+        y += line.gap
+        if line.back:
+            wide = across - 2 * PAD - line.indent
+            paper.box(x + line.indent - 2, y, wide + 2, line.size * LEADING + 0.4, line.back)
+        if line.chip:
+            paper.inked(x, y + (line.size - CHIP) * 0.75, CHIP, CHIP, line.chip)
+        y = paper.words(x + line.indent, y, line.text, line.size, line.face, line.color)
+        if i == grows:
+            for bar in range(int((spare - 8) // 9)):
+                part = (1, 0.94, 0.97, 0.6)[bar % 4]
+                paper.box(x + line.indent, y + 4 + bar * 9, (across - 2 * PAD - line.indent) * part, 3, PALE)
+            y += spare
+
+
+CAPTION = 2 * SMALLEST * LEADING
+"""The room above a screen for its caption."""
