@@ -172,6 +172,7 @@ def test_narrow_columns_hidden_screens_and_odd_words_are_told_and_nothing_is_obe
         assert expected in told
     assert any("$math^2$ and □□" in text for text in told)
     assert any(text.startswith("not on a phone:") for text in told)
+    assert all(text.get_color() != "#ffffff" for text in figure.axes[0].texts)  # the dark look is in no area shown
     assert any(text.endswith(CUT) for text in told)
     assert_legible(figure)
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
+from davlo.core.outcomes.areas import SIDEBAR
 from davlo.core.outcomes.page_plan import ABOVE, BELOW, LEFT, MIDDLE, RIGHT, SCREENS, Plan, PlannedArea
 
 from .area_text import CHIP, Line, area_lines, height_of, placeless_lines, short_lines
 from .ink import BLACK, GREY, NO_PLACE, PALE, WHITE
 from .lettering import LEADING, SMALLEST
-from .looks import DrawnLook, drawn_look
+from .looks import PLAIN, DrawnLook, drawn_look
 from .paper import Paper
 
 PHONE = "phone"
@@ -95,7 +96,7 @@ def screen_of(plan: Plan, name: str, page_name: str, scale: float, differing: se
     is_phone, under = name == PHONE, list[Line]()
     across = SCREENS[name] * scale
     page = across if is_phone else min(plan.pixels, SCREENS[name]) * scale
-    looks = {area.area: _bounded(drawn_look(area.look, scale), plan, area, page, is_phone) for area in plan.areas}
+    looks = {area.area: _look_on(plan, area, name, scale) for area in plan.areas}
     gaps = {} if is_phone else dict(_gaps(plan, looks))
     found, number = {}, 0
     for area in plan.areas:
@@ -117,14 +118,20 @@ def screen_of(plan: Plan, name: str, page_name: str, scale: float, differing: se
     return Screen(plan, name, page_name, scale, found, under, looks)
 
 
-def _bounded(look: DrawnLook, plan: Plan, area: PlannedArea, page: float, is_phone: bool) -> DrawnLook:
-    """A look that leaves most of a narrow column to what stands there, and most of the page to the content."""
-    across = page if is_phone else area.share * page
+def _look_on(plan: Plan, area: PlannedArea, screen: str, scale: float) -> DrawnLook:
+    """How the sidebar of an area looks on a screen; plain where none is shown.
+
+    It leaves most of a narrow column to what stands there, and most of the page to the content.
+    """
+    if not area.theme_name or not any(screen in thing.screens for thing in area.things if thing.kind == SIDEBAR):
+        return PLAIN
+    is_phone = screen == PHONE
+    page = SCREENS[screen] * scale if is_phone else min(plan.pixels, SCREENS[screen]) * scale
     content = sum(other.share for other in plan.areas if other.side == MIDDLE) * page
-    return look._replace(
-        padding=min(look.padding, across / 8),
-        column_gap=min(look.column_gap, max(0.0, content - TOO_NARROW - 3 * PAD) / 4),
-    )
+    look = drawn_look(area.look, scale)
+    across = page if is_phone else area.share * page
+    most = max(0.0, content - TOO_NARROW - 3 * PAD) / 4
+    return look._replace(padding=min(look.padding, across / 8), column_gap=min(look.column_gap, most))
 
 
 def box_height(some: Sequence[Line]) -> float:
