@@ -37,7 +37,9 @@ def test_tree_shows_a_branch_in_menu_order_with_columns(ask: Ask) -> None:
 
 
 def test_tree_of_everything_names_every_page(ask: Ask) -> None:
-    assert ask("tree").splitlines()[-1] == "158 pages, 5 drafts among them"
+    assert ask("tree").splitlines()[-1] == "158 pages, 5 drafts among them; 17 shown"
+    assert ask("tree", "--all").splitlines()[-1] == "158 pages, 5 drafts among them"
+    assert len(ask("tree", "--depth", "2").splitlines()) > 80
     rows = list(csv.DictReader(io.StringIO(ask("tree", "--format", "csv", "--columns", "audio-guide"))))
     assert len(rows) == 158
     assert {row["audio-guide"] for row in rows if row["type"] == "page"} == {""}
@@ -95,9 +97,9 @@ def test_tree_shows_what_a_person_reads_of_very_many_pages(small: Small, run: Ru
     paths = ["/", *(f"/{i}" for i in range(300)), *(f"/{i}/{j}" for i in range(40) for j in range(9))]
     folder = str(small(pages="path\n" + "\n".join(paths) + "\n"))
     told = run("tree", "--site", folder).out.splitlines()
-    assert len(told) == 200 + 4
+    assert len(told) == 34 + 4
     assert told[2].split() == ["/0", "(+9)", "page"]
-    assert told[-1] == "661 pages; 200 shown"
+    assert told[-1] == "661 pages; 34 shown"
     assert "pages at the end. Name a branch" in told[-2]
     assert len(run("tree", "--site", folder, "--all").out.splitlines()) == 661 + 3
     assert run("tree", "--site", folder, "--format", "csv").out.count("\n") == 662
@@ -292,7 +294,7 @@ def test_access_of_a_page(ask: Ask) -> None:
 
 
 def test_access_as_someone(ask: Ask) -> None:
-    out = ask("access", "--as", "visitor")
+    out = ask("access", "--as", "visitor", "--all")
     assert "a visitor sees 137 of 158 pages" in out.splitlines()
     assert "/staff/noticeboard" in out
     assert "/staff/rota" not in out
@@ -315,7 +317,7 @@ def test_access_tells_what_is_closed_and_by_what(ask: Ask) -> None:
         "a visitor sees 1 of 9 pages",
         "  8 pages closed at davlo.yaml:105 (below /staff): /staff, /staff/glasshouse-log, /staff/handbook …",
     ]
-    whole = ask("access", "--as", "visitor").splitlines()
+    whole = ask("access", "--as", "visitor", "--all").splitlines()
     assert whole[-5] == "a visitor sees 137 of 158 pages"
     assert whole[-1].startswith("  4 pages are drafts, which only those who may edit them see: /events/2027")
     assert ask("access", "--as", "visitor", "--format", "csv").count("\n") == 138

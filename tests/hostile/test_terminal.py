@@ -34,19 +34,25 @@ def nasty(small: Small) -> Path:
     decisions = (
         f"everywhere: {{title.pattern: {quoted}, menu.label: {quoted}, because: {quoted}}}\n"
         f"types: {{note: {{label: {quoted}, note: {quoted}, give: {{menu.show: no}}}}}}\n"
-        f"layouts: {{plain: {{areas: [content, right], label: {quoted}}}}}\n"
-        f"sidebars: {{main: {{note: {quoted}}}}}\n"
-        f"rules: [{{name: {quoted}, when: {{path: /a}}, give: {{sidebar.right: main, layout.name: plain}}}}]\n"
+        f"layouts: {{plain: {{areas: [content, right, footer], label: {quoted}}}}}\n"
+        f"sidebars: {{main: {{note: {quoted}, blocks: [next-events, words, chosen]}}}}\n"
+        f"blocks: {{next-events: {{kind: branch-links, under: /, label: {quoted}}}, "
+        f"words: {{kind: text, text: {quoted}}}, chosen: {{kind: links, links: {{{quoted}: /a}}}}}}\n"
+        f"bands: {{low: {{fits: [right], note: {quoted}}}}}\n"
+        f"presets: {{some: {{note: {quoted}, title.pattern: {quoted}}}}}\n"
+        "probes: [{page: /a}, {page: /}]\n"
+        f"rules: [{{name: {quoted}, note: {quoted}, when: {{path: /a}}, give: {{sidebar.right: main, layout.name: plain}}}}]\n"
         f"promises: [{{name: {quoted}, when: {{path: /a}}, may: {{everyone: [edit]}}}}]\n"
         f"accept: [{{kind: no-heading, because: {quoted}}}]\n"
-        "people: {names: [ida.marsh], groups: {staff: [ida.marsh]}}\n"
+        "people: {names: [ida.marsh], groups: {staff: [ida.marsh], members: []}}\n"
     )
-    rows = f"path,title,type,{NASTY}\n/,{NASTY},note,{NASTY}\n/a,[b]A[/b],,\n/{NASTY},T,note,\n/users/[id],U,,\n"
+    rows = f"path,title,type,{NASTY},made_with\n/,{NASTY},note,{NASTY},\n/a,[b]A[/b],,,\n"
+    rows += f"/{NASTY},T,note,,{NASTY}\n/users/[id],U,,,\n"
     return small(decisions, rows)
 
 
 QUESTIONS = [
-    [*words[:1], *({"/visit/tickets": "/a", "/visit/maps": "/", "/staff": "/a", "/staff/rota": "/a"}.get(w, w) for w in words[1:])]
+    [*words[:1], *({"/visit/tickets": "/a", "/visit": "/a", "/visit/maps": "/", "/staff": "/a", "/staff/rota": "/a"}.get(w, w) for w in words[1:])]
     for words in ASKED
 ]  # fmt: skip
 
@@ -66,6 +72,8 @@ def test_nothing_that_is_printed_acts(nasty: Path, run: Run, words: list[str]) -
         ["show", "/a", "/"],
         ["check", "--all", "--edits"],
         ["list"],
+        ["list", "--all"],
+        ["links", "--on", "/a"],
         ["access", "/a"],
         ["table"],
         ["tree", "--format", "json"],

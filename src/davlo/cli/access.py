@@ -34,7 +34,7 @@ from .screen import Columns, Styled, as_csv, as_json, heading, listing, paragrap
 if TYPE_CHECKING:
     from davlo.site import Site
 
-MOST = 200
+MOST = 30
 """The most pages on a screen without --all."""
 MOST_WAYS, EXAMPLES, TITLE_WIDTH = 3, 3, 32
 Pages = NDArray[np.int64]

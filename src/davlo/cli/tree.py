@@ -38,8 +38,8 @@ if TYPE_CHECKING:
     from davlo.core.site.model import SiteModel
     from davlo.effective import Effective
 
-MOST = 200
-"""The most pages on a screen without --all."""
+MOST = 34
+"""The most pages on a screen without --all or --depth."""
 TITLE_WIDTH = 32
 MOST_REASONS, MOST_CAUSES = 4, 16
 OTHER, UNMET = " *", " (not met)"
@@ -122,7 +122,7 @@ def command(
     elif departing is not None:
         _departing(effective, departing, chosen, form, None if everything else MOST)
     elif form == "text":
-        _outline(effective, chosen, numbers, sources, depth, None if everything else MOST)
+        _outline(effective, chosen, numbers, sources, depth, None if everything or depth is not None else MOST)
     else:
         _list(effective, outline(opened.tree, chosen, depth).pages, numbers, sources, form)
 
