@@ -469,6 +469,36 @@ def test_every_command_has_help_with_an_example(name: str, run: Run) -> None:
 
 
 @pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (["sidebars"], "to see them: davlo list sidebars"),
+        (["menu"], "to see them: davlo links"),
+        (["list", "pages"], "to see them: davlo tree"),
+        (["list", "/visit"], "/visit is a page: davlo show /visit"),
+        (["list", "Sold-out"], "in quotes: davlo list 'Sold-out events leave the sitemap'"),
+        (["list", "visitor"], "visitor is a viewer: davlo access --as visitor"),
+        (["show", "opening-times"], "opening-times is a block: davlo list opening-times"),
+        (["show", "sidebar.right"], "sidebar.right is a setting: davlo list sidebar.right"),
+        (["access", "ida.marsh"], "what they may do: davlo access --as ida.marsh"),
+        (["links", "/visit"], "/visit is a page: davlo links --on /visit"),
+        (["links", "main"], "main is a sidebar: davlo list main"),
+        (
+            ["tree", "--having", "type=event"],
+            "type is a fact of the inventory: choose pages by it with --when type=VALUE",
+        ),
+        (["tree", "--when", "sidebar.right=none"], "choose pages by what they get: --having sidebar.right=none"),
+        (["picture", "--map", "edit", "--to", "x.png"], "a map of it: davlo picture --map may:edit"),
+        (["why", "sidebar.right"], "All that sets one setting: davlo list sidebar.right"),
+        (["why", "/visit", "rules"], "to see them: davlo list rules"),
+    ],
+)
+def test_what_somebody_would_try_first_says_what_to_type(words: list[str], says: str, run: Run, garden: Path) -> None:
+    got = run(*words, *(["--site", str(garden)] if words[0] not in ("sidebars", "menu") else []))
+    assert (got.status, got.out) == (2, "")
+    assert says in got.err
+
+
+@pytest.mark.parametrize(
     ("words", "completed"),
     [
         ("show {} /visit/ti", "/visit/tickets"),

@@ -85,8 +85,10 @@ def command(
     """
     if new is not None and (page is not None or branch is not None or action is not None or changes):
         raise click.UsageError("--new tells of one page: leave out other pages, --in-branch, --who-may and --changes")
-    if changes and (who is not None or action is not None or page is not None):
-        raise click.UsageError("--changes is about everybody, in the tree or in a branch: --in-branch PAGE")
+    if changes and (who is not None or action is not None):
+        raise click.UsageError("--changes is about everybody: leave out --as and --who-may")
+    if changes and page is not None:
+        page, branch = None, page  # davlo access /staff --changes
     if page is not None and branch is not None:
         raise click.UsageError("name a page, or with --in-branch a branch, not both")
     if who is not None and action is not None:

@@ -60,7 +60,8 @@ def print_error(error: SiteError | UnknownName) -> None:
             for path in error.allowed:
                 note(f"    {path}")
             return
-        for line in (meant(error.word, error.allowed), error.hint, _see_all(error)):
+        is_told = bool(error.hint) and not near_names(error.word, error.allowed)
+        for line in ("" if is_told else meant(error.word, error.allowed), error.hint, _see_all(error)):
             if line:
                 note(f"  {line}")
         return

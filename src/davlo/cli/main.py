@@ -46,6 +46,11 @@ class Commands(click.Group):
             return super().invoke(ctx)
         except BrokenPipeError:
             raise PipeClosed from None
+        except UnknownName as error:
+            from .elsewhere import SEEN, hint_elsewhere
+
+            error.hint = error.hint or hint_elsewhere(error, ctx.meta.get(SEEN))
+            raise
 
     def list_commands(self, ctx: click.Context) -> list[str]:
         return list(COMMANDS)

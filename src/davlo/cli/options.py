@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 import click
 from click.shell_completion import CompletionItem
 
+from .elsewhere import SEEN
 from .machine import keep_memory
 from .screen import note
 
@@ -74,6 +75,9 @@ def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = No
     from davlo.site import open_site
 
     site = open_site(folder)
+    context = click.get_current_context(silent=True)
+    if context:
+        context.meta[SEEN] = site
     for text in site.notes if tells_notes else ():
         note(f"note: {text}")
     return site

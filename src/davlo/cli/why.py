@@ -22,16 +22,21 @@ COLUMNS = ("", "scope", "value", "where", "result")
 
 
 @click.command("why", epilog="Example: davlo why /visit/tickets sidebar.right")
-@page_argument(required=True)
-@click.argument("setting", shell_complete=complete_setting)
+@page_argument(required=False)
+@click.argument("setting", required=False, shell_complete=complete_setting)
 @format_option("text", "csv", "json")
 @site_option
-def command(page: str, setting: str, form: str, site: str | None) -> None:
+def command(page: str | None, setting: str | None, form: str, site: str | None) -> None:
     """Explain why a page has a value, and what that overrode.
 
     Lists every candidate from the weakest to the strongest, with its file and line, whether it counted, and why not.
     Then lists the places where you could set another value, and how many pages that would change.
     """
+    if page is None or setting is None:
+        raise click.UsageError(
+            "name a page and a setting: davlo why /visit/tickets sidebar.right\n"
+            "  All that sets one setting: davlo list sidebar.right"
+        )
     opened = open_named_site(site)
     number = opened.find_page(page)
     effective = opened.resolve()

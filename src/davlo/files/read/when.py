@@ -74,7 +74,7 @@ def asked_condition(words: Sequence[str], site: SiteModel) -> Condition:
             reader.fault(place, f"it takes KEY=VALUE, as type=event or below=/visit, not {word!r}")
         elif into is facts and key not in columns and site.catalogue.find(key) is not None:
             told = f"{key} is a setting, and a condition looks at facts alone"
-            reader.fault(place, told, hint=f"see what each page has: davlo tree --columns {key}")
+            reader.fault(place, told, hint=f"choose pages by what they get: --having {key}={value.strip()}")
         elif into is facts and key not in columns:
             names = dict.fromkeys([*(name for name in KEYS if name != "facts"), *columns])
             told = f"{key!r} is no key of a condition, and no column of the inventory"
