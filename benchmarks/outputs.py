@@ -10,6 +10,7 @@ from __future__ import annotations
 import argparse
 import statistics
 import sys
+from pathlib import Path
 from typing import NamedTuple
 
 from .results import FOLDER, keep
@@ -28,7 +29,12 @@ class Measured(NamedTuple):
 
 def measured(commands: dict[str, list[str]], pages: int, rounds: int) -> dict[str, Measured]:
     """The median of each command on a site with this number of pages."""
-    site = ["--site", str(site_of(pages))]
+    return measured_in(site_of(pages), commands, rounds)
+
+
+def measured_in(folder: Path, commands: dict[str, list[str]], rounds: int) -> dict[str, Measured]:
+    """The median of each command on the site in a folder."""
+    site = ["--site", str(folder)]
     taken: dict[str, list[tuple[float, float]]] = {name: [] for name in commands}
     for _ in range(rounds):
         for name, words in commands.items():

@@ -27,17 +27,25 @@ if TYPE_CHECKING:
     from .core.change.difference import Difference, ValueRow
     from .core.change.steps import Change, ChangeError
     from .core.outcomes.access import Decision, Grant
+    from .core.outcomes.access_changes import AccessChange
+    from .core.outcomes.area_fits import AreaFits
     from .core.outcomes.areas import Composition
     from .core.outcomes.declaration_list import Declaration
+    from .core.outcomes.link_lists import LinkList, ListedLink
     from .core.outcomes.page_outcomes import Outcomes, PageOutcomes
     from .core.outcomes.page_view import PageView
+    from .core.outcomes.probe_views import ProbeDifference, ProbeView
+    from .core.resolve.departure_causes import DepartureCause
     from .core.resolve.departures import Departure, Departures
+    from .core.resolve.statement_uses import StatementUse
     from .core.site.scopes import Scope
 
 __version__ = "0.1.0"
 
 _HOMES = {
     "Access": "access",
+    "AccessChange": "core.outcomes.access_changes",
+    "AreaFits": "core.outcomes.area_fits",
     "Candidate": "core.resolve.trace",
     "Change": "core.change.steps",
     "ChangeError": "core.change.steps",
@@ -45,22 +53,28 @@ _HOMES = {
     "Decision": "core.outcomes.access",
     "Declaration": "core.outcomes.declaration_list",
     "Departure": "core.resolve.departures",
+    "DepartureCause": "core.resolve.departure_causes",
     "Departures": "core.resolve.departures",
     "Difference": "core.change.difference",
     "Effective": "effective",
     "Fault": "core.faults",
     "Finding": "core.findings.finding",
     "Grant": "core.outcomes.access",
+    "LinkList": "core.outcomes.link_lists",
+    "ListedLink": "core.outcomes.link_lists",
     "Outcomes": "core.outcomes.page_outcomes",
     "PageOutcomes": "core.outcomes.page_outcomes",
     "PageSettings": "core.resolve.effective",
     "PageView": "core.outcomes.page_view",
     "Place": "core.faults",
+    "ProbeDifference": "core.outcomes.probe_views",
+    "ProbeView": "core.outcomes.probe_views",
     "Report": "core.findings.check",
     "Scope": "core.site.scopes",
     "Site": "site",
     "SiteError": "core.faults",
     "Source": "core.site.source",
+    "StatementUse": "core.resolve.statement_uses",
     "Trace": "core.resolve.trace",
     "UnknownName": "core.faults",
     "ValueRow": "core.change.difference",
@@ -70,6 +84,8 @@ _HOMES = {
 }
 __all__ = [
     "Access",
+    "AccessChange",
+    "AreaFits",
     "Candidate",
     "Change",
     "ChangeError",
@@ -77,22 +93,28 @@ __all__ = [
     "Decision",
     "Declaration",
     "Departure",
+    "DepartureCause",
     "Departures",
     "Difference",
     "Effective",
     "Fault",
     "Finding",
     "Grant",
+    "LinkList",
+    "ListedLink",
     "Outcomes",
     "PageOutcomes",
     "PageSettings",
     "PageView",
     "Place",
+    "ProbeDifference",
+    "ProbeView",
     "Report",
     "Scope",
     "Site",
     "SiteError",
     "Source",
+    "StatementUse",
     "Trace",
     "UnknownName",
     "ValueRow",

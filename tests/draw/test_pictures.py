@@ -275,6 +275,25 @@ def test_the_map_of_who_may_act_names_groups_or_counts_people() -> None:
         draw.map(effective, "may:edt")
 
 
+@of_made_up_sites(20)
+def test_who_may_act_is_what_each_may(site: SiteDict) -> None:
+    opened = open_made_up(site)
+    effective, access, people = opened.resolve(), opened.access(), opened.people
+    action = Random(str(site["rows"])).choice(opened.actions)
+    named, counted = who_may_act(effective, action, most=1000), who_may_act(effective, action, most=0)
+    for page, path in enumerate(opened.tree.paths):
+        told = named.words[named.codes[page]]
+        may = [who for who in people.names if access.may(who, action, path) and not access.is_admin(who)]
+        assert (told == "everybody") == access.may("visitor", action, path)
+        assert counted.words[counted.codes[page]] == len(may)
+        if told not in ("everybody", "anyone signed in"):
+            groups = [group for group in people.groups if access.may(group, action, path)]
+            inside = {who for group in groups for who in people.members_of(group)}
+            owner = effective[path].get("page.owner")
+            others = ["its owner" if who == owner else who for who in may if who not in inside]
+            assert told == (", ".join([*groups, *others]) or "nobody but admins")
+
+
 def test_the_map_of_the_garden_shows_every_page_its_value_and_what_departs() -> None:
     site = davlo.open_demo()
     figure = draw.map(site.resolve(), "sidebar.right")

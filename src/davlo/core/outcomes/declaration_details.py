@@ -8,7 +8,7 @@ from typing import TypeAlias
 from ..site.conditions import Condition
 from ..site.declarations import Band, Block, Layout, Look, Preset, Sidebar, Theme
 from ..site.model import SiteModel
-from ..site.settings import Setting
+from ..site.settings import AREA_FAMILIES, Setting
 from ..site.types import Type
 from ..site.values import format_value
 
@@ -129,6 +129,9 @@ def _setting(site: SiteModel, name: str) -> _Found:
     yield "for_types", setting.for_types
     yield "required", "yes" if setting.required else ""
     yield "used_by", setting.used_by
+    if setting.family in AREA_FAMILIES:
+        layouts = site.declarations.layouts.values()
+        yield "layouts with this area", tuple(one.name for one in layouts if setting.member in one.areas)
 
 
 def _rule(site: SiteModel, name: str) -> _Found:
