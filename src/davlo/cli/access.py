@@ -247,7 +247,7 @@ def _on_page(site: Site, access: AccessModel, page: int, form: str) -> None:
 def _about_new(access: AccessModel, page: int, new: NewPage) -> None:
     say()
     say("The page is not there yet: this holds once its row is in the inventory and its stamps are in stamps.csv.")
-    for line in who_may_create(access, page, new.by):
+    for line in who_may_create(access, int(access.site.tree.parent[page]), new.by):
         say(line)
 
 

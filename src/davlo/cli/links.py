@@ -105,7 +105,8 @@ def _print_list(found: LinkList, most: int | None, page: int | None) -> None:
         notes = [f"(+{hidden:,})" if hidden else "", "a heading without a link" * link.is_heading]
         notes += [f"{found.effective.site.people.in_words(found.viewer)} may not view it" * link.is_closed]
         notes += ["past the room" * link.past_room]
-        target = link.address if link.address and not link.page else link.page or "there is no such page"
+        target = link.page or link.address
+        notes += ["there is no such page" * (not link.page and target.startswith("/"))]
         rows.append(["  " * (link.level - 1) + link.label, target, ", ".join(note for note in notes if note)])
     if rows:
         table(["label", "leads to", ""], rows, columns=Columns(paths=(1,), cut=(0,)))

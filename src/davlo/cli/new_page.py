@@ -107,10 +107,9 @@ def _read(
     return NewPage(new, found, by or "", ("--new", new, *words))
 
 
-def who_may_create(access: AccessModel, page: int, by: str) -> list[str]:
-    """Whether somebody may create a new page, or how many may, as lines; none if the site has no such action."""
+def who_may_create(access: AccessModel, above: int, by: str) -> list[str]:
+    """Whether somebody may create a page below a page, or who may, as lines; none if the site has no such action."""
     site = access.site
-    above = int(site.tree.parent[page])
     if "create" not in site.actions or above < 0:
         return []
     path = site.tree.paths[above]
@@ -118,5 +117,4 @@ def who_may_create(access: AccessModel, page: int, by: str) -> list[str]:
         decision = access.why(by, "create", above)
         return [f"{by} {'may' if decision.may else 'may not'} create pages below {path}: {decision.reason}"]
     people = [who for who in site.people.names if "create" in access.actions(who, above)]
-    told = ", ".join(people) or "nobody"
-    return [f"May create pages below {path}: {told}"]
+    return [f"May create pages below {path}: {', '.join(people) or 'nobody'}"]

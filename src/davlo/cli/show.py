@@ -65,8 +65,7 @@ def command(pages: tuple[str, ...], new: NewPage | None, everything: bool, form:
     else:
         _one(views[0], everything, is_new=new is not None)
         if new is not None:
-            grown, page = new.grown(opened)
-            for line in who_may_create(AccessModel(grown.resolve()), page, new.by):
+            for line in who_may_create(AccessModel(effective), opened.tree.find(views[0].parent), new.by):
                 say(line)
         if not everything:
             say()

@@ -59,12 +59,16 @@ def with_page(site: Model, path: str, facts: Mapping[str, str], stamps: bool = T
     >>> site.resolve()["/visit/picnic"]["sidebar.right"]
     'visit-planning'
     """
+    grown, page = _with_row(site, path, facts)
+    return (_stamped(grown, page, by) if stamps else grown), page
+
+
+def _with_row(site: Model, path: str, facts: Mapping[str, str]) -> tuple[Model, int]:
+    """The site with the row of one more page, which has no stamps, and that page's number."""
     names = tuple(dict.fromkeys([*STANDARD[1:], *site.facts.columns]))
     for name in facts:
         if name not in names:
             raise UnknownName("fact", name, names)
-    if by and not site.people.has(by):
-        raise UnknownName("person", by, site.people.names)
     kind = facts.get("type") or "page"
     if site.types.find(kind) < 0:
         raise UnknownName("type", kind, tuple(site.types.names))
@@ -99,21 +103,23 @@ def with_page(site: Model, path: str, facts: Mapping[str, str], stamps: bool = T
     built_in = site.catalogue.built_in()
     target = _targets(site.statements, numbers[:before], path, page)
     statements = site.statements.edited(built_in, columns={"target": target})
-    grown = replace(site, tree=planted.tree, facts=known, statements=statements)
-    if not stamps:
-        return grown, page
-    return replace(grown, statements=statements.edited(built_in, more=_stamps(grown, page, by))), page
+    return replace(site, tree=planted.tree, facts=known, statements=statements), page
+
+
+def _stamped(site: Model, page: int, by: str) -> Model:
+    """The site with the stamps that a page gets when somebody makes it now."""
+    if by and not site.people.has(by):
+        raise UnknownName("person", by, site.people.names)
+    return replace(site, statements=site.statements.edited(site.catalogue.built_in(), more=_stamps(site, page, by)))
 
 
 def new_page_view(site: SiteModel, path: str, facts: Mapping[str, str], by: str = "") -> PageView:
     """What a page would get once its row and its stamps are written. `Site.new_page` is the call to use."""
-    grown, page = with_page(site, path, facts, by=by)
-    view = page_view(EffectiveModel(grown), page, is_new=True)
-    typed, number = with_page(site, path, facts, stamps=False)
-    by_hand = {one.name: one.value for one in page_view(EffectiveModel(typed), number).settings}
-    return view._replace(
-        by_hand={one.name: by_hand[one.name] for one in view.settings if by_hand[one.name] != one.value}
-    )
+    typed, page = _with_row(site, path, facts)
+    view = page_view(EffectiveModel(_stamped(typed, page, by)), page, is_new=True)
+    by_hand, alone = EffectiveModel(typed), typed.scope_pages.part(page, page + 1)
+    values = {one.name: by_hand.resolved_part(site.setting_number(one.name), alone).at(0) for one in view.settings}
+    return view._replace(by_hand={one.name: values[one.name] for one in view.settings if values[one.name] != one.value})
 
 
 def _targets(statements: Statements, numbers: Codes, path: str, page: int) -> Codes:

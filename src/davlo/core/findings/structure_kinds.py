@@ -134,7 +134,7 @@ def links_to_closed(context: FindingContext, kind: BoundKind) -> Iterator[Findin
     site, visible = context.site, context.outcomes.visible
     closed = ~visible & ~site.facts.folder
     for name in context.block_links.blocks():
-        met = context.block_links.met_by(name, visible)
+        met = context.block_links.met_by(name, visible & site.facts.readable)
         listed = context.block_links.of(name, met)
         pages = np.sort(listed[closed[listed]])
         if not len(pages) or not kind.reports(pages):

@@ -14,7 +14,7 @@ from ..arrays.codebooks import Codes, Mask
 from ..site.model import SiteModel
 from ..site.tree import Tree
 from ..site.values import Plain, Value
-from .menu_order import menu_order
+from .menu_order import sorted_siblings
 from .met import Met
 from .who_may_act import who_may_act
 
@@ -214,13 +214,10 @@ def _gathered(site: SiteModel, of: Codes, groups: int, marks: tuple[Mask, Mask],
     sums = _Sums(tree, of, groups, marks)
     roots = np.flatnonzero(tree.parent == -1) if top < 0 else np.array([top], dtype=np.int64)
     opened = _open_most_telling(tree, sums, roots, most)
-    rank = np.zeros(len(tree), dtype=np.int64)
-    order = menu_order(site, top)
-    rank[order] = np.arange(len(order))
 
     def boxes(above: int, level: int) -> Iterator[Box]:
         here = opened[above]
-        for page in sorted(here.shown, key=rank.__getitem__):
+        for page in sorted_siblings(site, here.shown):
             found = sums.of_page(page) if page in opened else sums.of_branches(np.array([page]))[:, 0]
             yield _box(page, level, int(page not in opened), found)
             if page in opened:

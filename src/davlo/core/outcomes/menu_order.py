@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 import numpy as np
@@ -59,6 +59,12 @@ def menu_order(site: SiteModel, top: int = -1, keys: Sequence[Key] | None = None
     found = np.empty(len(pages), dtype=np.int64)
     found[place] = pages
     return found
+
+
+def sorted_siblings(site: SiteModel, pages: Iterable[int]) -> list[int]:
+    """A few pages under one page, as the menu sorts them."""
+    order = _order(site)
+    return sorted(pages, key=lambda page: (float(order[page]), site.tree.paths[page]))
 
 
 def _order(site: SiteModel) -> NDArray[np.float64]:
