@@ -46,7 +46,7 @@ def _print_change(access: AccessModel, change: AccessChange, everything: bool) -
     why = f"{change.source.scope} ({change.source.where})" if change.source and change.source.file else change.reason
     say(Styled(named), f": {why or 'nobody opens it'}")
     for words, viewers in _by_change(change.changes).items():
-        is_one = len(viewers) == 1
+        is_one = len(viewers) == 1 and viewers[0] not in access.site.people.groups
         told = words if is_one else words.replace("gains", "gain").replace("loses", "lose")
         paragraph(f"{', '.join(viewers)} {told}", "  ", "    ")
 

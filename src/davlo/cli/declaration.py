@@ -94,7 +94,7 @@ def _print_statements(uses: StatementUses, kind: str, everything: bool) -> None:
     rows = [[_source(one) if kind == "setting" else one.setting, *_cells(one)] for one in shown]
     widths = [max(len(row[at]) for row in rows) for at in (2, 3)]
     rows = [[*row[:2], row[2].rjust(max(widths[0], 7)), row[3].rjust(max(widths[1], 7)), *row[4:]] for row in rows]
-    columns = Columns(paths=(0,), cut=(1, 5)) if kind == "setting" else Columns(cut=(1, 5))
+    columns = Columns(paths=(0,), cut=(5,)) if kind == "setting" else Columns(cut=(5,))
     table([first, "says", "reaches", "decides", "where", "note"], rows, indent="    ", columns=columns)
     if len(shown) < len(lines):
         say(f"    {len(shown)} of {len(lines):,} shown; to see them all say --all, or --format csv")
