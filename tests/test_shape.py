@@ -32,6 +32,7 @@ ROOMS = (
         "draw",
         "effective",
         "access",
+        "questions",
         "site",
         "demo",
         "cli",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import shlex
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import click
 
@@ -79,30 +79,12 @@ def command(
     Draws a page from its layout, on a wide screen and on a phone, with the contents of each area and where they came
     from. Several pages are drawn side by side, with differences marked. With --new: a page that is not there yet.
     """
-    if setting is not None and (new is not None or tried is not None or screens):
-        raise click.UsageError("--map draws the tree: leave out --new, --try and --screen")
-    if tried is not None and len(pages) + (new is not None) != 1:
-        raise click.UsageError("--try draws one page several times: name one page")
-    name, equals, values = (tried or "").partition("=")
-    if tried is not None and not (equals and values.strip()):
-        raise click.UsageError(f"--try takes SETTING=VALUE,VALUE, as in sidebar.right=main,none; not {tried!r}")
-    if not pages and setting is None and new is None:
-        raise click.UsageError("name the pages to draw, by path or title; or say --map SETTING for the whole tree")
-    if setting is not None and len(pages) > 1:
-        raise click.UsageError("--map draws one branch: name one page, or none for the whole tree")
-    if len(pages) > MOST:
-        raise click.UsageError(f"a picture shows {MOST} pages at most; choose among these {len(pages)}")
+    asked = _Asked(pages, setting, tried, screens, new)
+    asked.check()
     if to is None:
-        words = shlex.join(
-            [
-                *pages,
-                *(["--map", setting] if setting else []),
-                *(["--try", tried] if tried else []),
-                *(word for screen in screens for word in ("--screen", screen)),
-                *(new.words if new else ()),
-            ]
+        raise click.UsageError(
+            f"say where to write the picture: davlo picture {shlex.join(asked.words())} --to picture.png"
         )
-        raise click.UsageError(f"say where to write the picture: davlo picture {words} --to picture.png")
     path = Path(to)
     if path.suffix.lower() not in ENDINGS:
         raise click.UsageError(f"--to writes a file that ends in {', '.join(ENDINGS)}, not {path.name!r}")
@@ -125,23 +107,59 @@ def command(
         if setting is not None:
             figure = draw.map(effective, setting, named[0] if named else None)
         elif tried is not None:
-            some = [value.strip() for value in values.split(",") if value.strip()]
-            figure = _candidates(opened, named[0], name.strip(), some, screens or DRAWN)
+            figure = _candidates(opened, named[0], tried, screens or DRAWN)
         else:
             figure = draw.page(effective, *named, screens=screens or DRAWN)
         step("writing")
         _write(opened, figure, path)
 
 
-def _candidates(site: Site, path: str, setting: str, values: list[str], screens: Sequence[str]) -> Figure:
+class _Asked(NamedTuple):
+    """What to draw, as it was typed."""
+
+    pages: tuple[str, ...]
+    setting: str | None
+    tried: str | None
+    screens: tuple[str, ...]
+    new: NewPage | None
+
+    def check(self) -> None:
+        """Make sure that the options go together."""
+        pages = len(self.pages) + (self.new is not None)
+        if self.setting is not None and (self.new is not None or self.tried is not None or self.screens):
+            raise click.UsageError("--map draws the tree: leave out --new, --try and --screen")
+        if self.tried is not None and pages != 1:
+            raise click.UsageError("--try draws one page several times: name one page")
+        if self.tried is not None and not self.tried.partition("=")[2].strip():
+            raise click.UsageError(
+                f"--try takes SETTING=VALUE,VALUE, as in sidebar.right=main,none; not {self.tried!r}"
+            )
+        if not pages and self.setting is None:
+            raise click.UsageError("name the pages to draw, by path or title; or say --map SETTING for the whole tree")
+        if self.setting is not None and pages > 1:
+            raise click.UsageError("--map draws one branch: name one page, or none for the whole tree")
+        if pages > MOST:
+            raise click.UsageError(f"a picture shows {MOST} pages at most; choose among these {pages}")
+
+    def words(self) -> list[str]:
+        """The words of the command, without the file."""
+        found = [*self.pages, *(["--map", self.setting] if self.setting else [])]
+        found += ["--try", self.tried] if self.tried else []
+        found += [word for screen in self.screens for word in ("--screen", screen)]
+        return [*found, *(self.new.words if self.new else ())]
+
+
+def _candidates(site: Site, path: str, tried: str, screens: Sequence[str]) -> Figure:
     """The page with each value beside the others."""
     from davlo import draw
     from davlo.core.change.steps import ChangeError
 
+    setting, _, told = tried.partition("=")
+    values = [value.strip() for value in told.split(",") if value.strip()]
     if len(values) >= MOST:
         raise click.UsageError(f"a picture shows {MOST} pages at most; try fewer than these {len(values)} values")
     try:
-        return draw.candidates(site, path, setting, values, screens)
+        return draw.candidates(site, path, setting.strip(), values, screens)
     except (ChangeError, ValueFault) as error:
         raise click.UsageError(f"--try: {error}") from None
 

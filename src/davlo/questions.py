@@ -1,0 +1,279 @@
+"""What a library user asks of a site as it is: its pages, what is declared, links, probes, access."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import TYPE_CHECKING, Self
+
+import numpy as np
+
+from davlo.core.arrays.codebooks import Mask
+from davlo.core.site.model import SiteModel
+
+from .effective import Effective
+
+if TYPE_CHECKING:
+    from davlo.core.outcomes.area_fits import AreaFits
+    from davlo.core.outcomes.declaration_list import Declaration
+    from davlo.core.outcomes.link_lists import LinkList
+    from davlo.core.outcomes.page_view import PageView
+    from davlo.core.outcomes.probe_views import ProbeView
+
+    from .access import Access
+
+
+class Questions(SiteModel):
+    """What can be asked of a site as it is. `Site` has all of it."""
+
+    def resolve(self, settings: Iterable[str] | None = None, pages: Iterable[str] | None = None) -> Effective:
+        """The effective settings of every page, or of some.
+
+        Parameters
+        ----------
+        settings : names of settings, optional
+            The result covers only these, in this order.
+        pages : paths, optional
+            The result covers only these, in this order.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting or page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo()
+        >>> site.resolve()["/visit/tickets"]["sidebar.right"]
+        'visit-planning'
+        >>> dict(site.resolve(["title.show", "layout.name"], ["/campaigns/spring"])["/campaigns/spring"])
+        {'title.show': False, 'layout.name': 'open'}
+        """
+        return Effective(self, settings, pages)
+
+    def page(self, path: str) -> PageView:
+        """One page whole: its facts, what readers and search engines meet, its settings in groups.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> page = davlo.open_demo().page("/visit/tickets")
+        >>> page.outcomes.title, page.said()[0].name, str(page.said()[0].source)
+        ('Tickets · Quillmere Botanic Garden', 'title.pattern', 'everywhere, davlo.yaml:36')
+        """
+        from davlo.core.outcomes.page_view import page_view
+
+        return page_view(self.resolve(), self.page_number(path))
+
+    def new_page(self, path: str, *, by: str = "", **facts: str) -> PageView:
+        """What a page would get once its row and its stamps are written; nothing is written now.
+
+        `by_hand` of the view holds what would differ for a row that somebody types without stamps.
+
+        Parameters
+        ----------
+        path : str
+            Starts with `/`.
+        by : str
+            The person who makes it: its owner, where no default names another.
+        facts : str
+            What the inventory would say of it: `type="event"`, `title=…`, `status="draft"`, or any other fact.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such type, fact or person.
+        SiteError
+            If there cannot be such a page: the path is taken or no path, or the parent is not there.
+
+        Example
+        -------
+        >>> import davlo
+        >>> page = davlo.open_demo().new_page("/visit/picnic", type="event", title="Picnic")
+        >>> page.parent, page.outcomes.title
+        ('/visit', 'Picnic · Quillmere Botanic Garden')
+        """
+        from davlo.core.change.new_page import new_page_view
+
+        return new_page_view(self, path, facts, by)
+
+    def with_page(self, path: str, *, by: str = "", **facts: str) -> Self:
+        """The site as it would be with one more page, with its stamps; nothing is written.
+
+        Takes and raises what `new_page` does.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo().with_page("/members/pages/ada-lune", by="ida.marsh")
+        >>> site.access().actions("ida.marsh", "/members/pages/ada-lune")
+        ('view', 'edit')
+        """
+        from davlo.core.change.new_page import with_page
+
+        return with_page(self, path, facts, by=by)[0]
+
+    def declared(self, kind: str | None = None) -> list[Declaration]:
+        """Every declaration with what it says, and where it is used: on how many pages, and in which areas.
+
+        Settings, types, rules and promises count among them.
+
+        Parameters
+        ----------
+        kind : str, optional
+            `layout`, `theme`, `sidebar`, `look`, `band`, `block`, `preset`, `type`, `setting`, `rule`, `promise`,
+            `person`, `group` or `role`: these alone.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such kind.
+
+        Example
+        -------
+        >>> import davlo
+        >>> {declaration.name: declaration.pages for declaration in davlo.open_demo().declared("theme")}
+        {'day': 149, 'evening': 9}
+        >>> rule = davlo.open_demo().declared("rule")[3]
+        >>> rule.details["when"], rule.pages, rule.decides
+        ({'type': ('event',), 'tag': ('night',)}, 3, 3)
+        """
+        from davlo.core.outcomes.declaration_list import DeclarationList
+
+        return list(DeclarationList(self.resolve()).declarations(kind))
+
+    def declared_names(self, kind: str | None = None) -> dict[str, tuple[str, ...]]:
+        """The names of all that is declared, by kind; or those of one kind.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such kind.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().declared_names("look")
+        {'look': ('usual', 'pinned')}
+        """
+        from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
+
+        return {one: declared_names(self, one) for one in (DECLARED_KINDS if kind is None else (kind,))}
+
+    def fits(self, area: str) -> AreaFits:
+        """What may stand in an area, and which bands may not, and why.
+
+        Raises
+        ------
+        UnknownName
+            If no layout has the area.
+
+        Example
+        -------
+        >>> import davlo
+        >>> found = davlo.open_demo().fits("footer")
+        >>> found.bands, found.not_offered["menu-main"]
+        (('footer-legal', 'footer-press'), 'fits menu, not footer')
+        """
+        from davlo.core.outcomes.area_fits import area_fits
+
+        return area_fits(self, area)
+
+    def links(self, block: str = "", on: str | None = None, language: str = "", viewer: str = "visitor") -> LinkList:
+        """The menu, or what a block of links lists: in order, with what is left out and why.
+
+        Parameters
+        ----------
+        block : str
+            A block of the kind `menu`, `branch-links` or `links`; empty: the site's menu.
+        on : path, optional
+            The page on which it stands: its language is that of the readers.
+        language : str
+            The language of the readers (default: that of the page, or the site's first).
+        viewer : str
+            A person, `visitor`, `signed-in` or a group.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such list, page, language or viewer.
+
+        Example
+        -------
+        >>> import davlo
+        >>> menu = davlo.open_demo().links(language="fr")
+        >>> [(link.level, link.label) for link in menu.links()][:2]
+        [(1, 'Jardin botanique de Quillmere'), (2, 'Agenda')]
+        >>> every = davlo.open_demo().links()
+        >>> [path for path, why in every.omitted() if why == "a visitor may not view it"][:2]
+        ['/members', '/members/benefits']
+        """
+        from davlo.core.faults import UnknownName
+        from davlo.core.outcomes.link_lists import link_list
+
+        if language and language not in self.languages:
+            raise UnknownName("language", language, self.languages)
+        if on is not None and not language:
+            language = self.facts.language[self.page_number(on)]
+        return link_list(self.resolve().outcomes, block, language, viewer)
+
+    def probe_views(self) -> list[ProbeView]:
+        """What each probe of the site sees: a viewer on a page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> first = davlo.open_demo().probe_views()[0]
+        >>> first.page, first.viewer, first.may, dict(first.areas)["right"]
+        ('/visit/tickets', 'visitor', ('view',), 'visit-planning')
+        """
+        from davlo.core.outcomes.probe_views import probe_views
+
+        return probe_views(self.resolve())
+
+    def pages_when(self, *conditions: str) -> list[str]:
+        """The paths of the pages that meet conditions, in the order of the tree.
+
+        Parameters
+        ----------
+        conditions : str
+            `KEY=VALUE` as a rule's `when` has it, or a column of the inventory. All keys must match; repeat a key to
+            allow either value.
+
+        Raises
+        ------
+        SiteError
+            If a condition is not understood.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().pages_when("type=event", "below=/visit")[:2]
+        ['/visit/schools/workshops/pond-dipping', '/visit/schools/workshops/owl-night']
+        """
+        return self.tree.paths.take(np.flatnonzero(self.mask_when(conditions))).tolist()
+
+    def mask_when(self, conditions: Sequence[str]) -> Mask:
+        """Where conditions hold, as `pages_when` takes them. bool[pages]"""
+        from .files.read.when import asked_condition
+
+        return self.pages(asked_condition(conditions, self))
+
+    def access(self) -> Access:
+        """Who may do what, on which pages.
+
+        Example
+        -------
+        >>> import davlo
+        >>> access = davlo.open_demo().access()
+        >>> access.actions("sefa.moana", "/members/pages/sefa-moana")
+        ('view', 'edit')
+        """
+        from .access import Access
+
+        return Access(self.resolve())
