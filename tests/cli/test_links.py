@@ -36,7 +36,8 @@ def test_a_list_with_what_it_leaves_out_and_why(ask: Ask) -> None:
     told = ask("links", "next-events").splitlines()
     assert told[0] == "branch-links next-events, declared.yaml:53 in en, as a visitor meets it"
     assert told[3:5] == ["Events in 2026      /events/2026", "  Apple day         /events/2026/apple-day"]
-    assert told[-1] == "  1 page: the block leaves it out (declared.yaml:53) (/events/2027)"
+    assert told[-2] == "  1 page: the block leaves it out (declared.yaml:53) (/events/2027)"
+    assert told[-1].startswith("in fr it lists nothing: davlo links next-events --language fr")
     assert "nothing is listed" in ask("links", "more-stories", "--on", "/fr")
     assert "Shop     https://shop.quillmere.example" in ask("links", "quick-links").splitlines()
 

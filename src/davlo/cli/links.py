@@ -73,17 +73,20 @@ def command(
     blocks = (MENU,) if block is None else lists_of(outcomes.effective, block)
     viewer = VISITOR if who is None else who
     found = [link_list(outcomes, one, each, viewer) for one in blocks for each in languages]
-    found = [one for one in found if len(found) == 1 or len(one.pages)] or found[:1]
     if form == "json":
         as_json([_record(one) for one in found])
     elif form == "csv":
         listing(form, COLUMNS, [row for one in found for row in _rows(one)])
     else:
-        most = None if everything else max(MOST // len(found), 4)
-        for number, one in enumerate(found):
+        shown = [one for one in found if len(one.pages)] or found[:1]
+        most = None if everything else max(MOST // len(shown), 4)
+        for number, one in enumerate(shown):
             if number:
                 say()
             _print_list(one, most, page)
+        for one in [] if len(found) == 1 else [one for one in found if not len(one.pages) and one is not shown[0]]:
+            words = [*([one.block] if one.block else []), "--language", one.language]
+            say(f"in {one.language} it lists nothing: {typed('links', *words)}")
         if page is not None and block is None:
             _print_other_lists(opened, page)
 

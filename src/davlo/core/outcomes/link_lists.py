@@ -150,7 +150,7 @@ def link_list(outcomes: Outcomes, block: str = MENU, language: str = "", viewer:
     """
     effective, site = outcomes.effective, outcomes.site
     visible = outcomes.access.may(viewer, "view")
-    language = language or (*site.languages, "")[0]
+    language = language if language in site.languages else (*site.languages, "")[0]
     if block == MENU or (declared := _listing(effective, block)).kind == "menu":
         return _menu(outcomes, None if block == MENU else declared, language, viewer, visible)
     if declared.kind == "branch-links":
