@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from davlo.effective import Effective
     from davlo.site import Site, open_site
 
+    from .core.change.change_reach import ChangeReach
     from .core.change.difference import Difference, ValueRow
     from .core.change.steps import Change, ChangeError
     from .core.outcomes.access import Decision, Grant
@@ -48,6 +49,7 @@ _HOMES = {
     "AreaFits": "core.outcomes.area_fits",
     "Candidate": "core.resolve.trace",
     "Change": "core.change.steps",
+    "ChangeReach": "core.change.change_reach",
     "ChangeError": "core.change.steps",
     "Composition": "core.outcomes.areas",
     "Decision": "core.outcomes.access",
@@ -89,6 +91,7 @@ __all__ = [
     "Candidate",
     "Change",
     "ChangeError",
+    "ChangeReach",
     "Composition",
     "Decision",
     "Declaration",

@@ -19,6 +19,7 @@ from .questions import Questions
 if TYPE_CHECKING:
     import datetime
 
+    from davlo.core.change.change_reach import ChangeReach
     from davlo.core.change.difference import Difference
     from davlo.core.change.steps import Change
     from davlo.core.findings.check import Report
@@ -141,8 +142,8 @@ class Site(Questions):
 
         return apply(self, change)
 
-    def reach(self, change: Change) -> Difference:
-        """What a change would do; nothing is written.
+    def reach(self, change: Change) -> ChangeReach:
+        """What a change would do: the difference that it makes, and where it has no effect; nothing is written.
 
         Raises
         ------
@@ -156,7 +157,10 @@ class Site(Questions):
         >>> reach.count(), reach.values()[0][:4]
         (23, ('/visit/tickets', 'sidebar.right', 'visit-planning', 'main'))
         """
-        return self.difference(self.apply(change))
+        from .core.change.change_reach import ChangeReach
+        from .core.findings.check import new_and_gone
+
+        return ChangeReach(self.resolve(), self.apply(change).resolve(), change, new_and_gone)
 
     def difference(self, other: Site) -> Difference:
         """What another state of the site differs in from this one, page by page.

@@ -11,8 +11,10 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask, distinct
 from ..outcomes.access import AccessModel
+from ..outcomes.block_links import BlockLinks
 from ..outcomes.met import Met
 from ..outcomes.page_outcomes import Outcomes
+from ..outcomes.uses import Uses
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import SECTIONS
 from ..site.model import SiteModel
@@ -268,7 +270,10 @@ class Difference:
 
     @cached_property
     def outcomes(self) -> tuple[OutcomeRow, ...]:
-        """The pages with another document title or menu label, or that enter or leave the menu or the sitemap."""
+        """The pages with another document title or menu label, or that enter or leave the menu, the sitemap or a list.
+
+        A list is a block of links that stands on some page; its outcome is called `list NAME`.
+        """
         was, now = Outcomes(self.before), Outcomes(self.after)
         first, second = self._pairs
         paths, found = self.before.site.tree.paths, []
@@ -277,10 +282,14 @@ class Difference:
             word = "title" if name == "titles" else "menu label"
             pairs = enumerate(zip(one, other, strict=True))
             found += [OutcomeRow(paths[int(first[at])], word, a, b) for at, (a, b) in pairs if a != b]
-        for word, one_mask, other_mask in (
+        masks = [
             ("menu", was.menu.shown[first], now.menu.shown[second]),
             ("sitemap", was.sitemap[first] == 0, now.sitemap[second] == 0),
-        ):
+        ]
+        lists = [BlockLinks(Uses(model)) for model in (self.before, self.after)]
+        names = dict.fromkeys(name for one in lists for name in one.blocks())
+        masks += [(f"list {name}", lists[0].listed(name)[first], lists[1].listed(name)[second]) for name in names]
+        for word, one_mask, other_mask in masks:
             for at in np.flatnonzero(one_mask != other_mask).tolist():
                 sides = [{True: "in", False: "out"}[bool(mask[at])] for mask in (one_mask, other_mask)]
                 found.append(OutcomeRow(paths[int(first[at])], word, *sides))

@@ -224,11 +224,18 @@ class BlockLinks:
             found.append(self._listed[name, code])
         return np.unique(np.concatenate(found))
 
+    def listed(self, name: str) -> Mask:
+        """The pages that a block lists on any page on which it stands; none if there is no such block. bool[pages]"""
+        found = np.zeros(len(self.site.tree), dtype=bool)
+        if name in self.blocks():
+            found[self.of(name, self._uses.pages("block", name))] = True
+        return found
+
     def linked(self, shown: Mask) -> Mask:
         """The pages that a menu leads to (`shown`), or a block of links that stands on any page. bool[pages]"""
         found = shown.copy()
         for name in self.blocks():
-            found[self.of(name, self._uses.pages("block", name))] = True
+            found |= self.listed(name)
         return found
 
     def met_by(self, name: str, visible: Mask) -> Mask:

@@ -1,0 +1,92 @@
+"""What a change would do: the difference that it makes, where it has no effect, and all of it in numbers."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import NamedTuple
+
+import numpy as np
+
+from ..resolve.effective import EffectiveModel
+from .difference import Difference, FindingsOf
+from .no_effect import ALREADY, LOCKED, OVERRIDDEN, STAMPED, NoEffect, no_effect
+from .steps import Change
+
+REASONS = (OVERRIDDEN, LOCKED, STAMPED, ALREADY)
+
+
+class ReachNumbers(NamedTuple):
+    """What a change would do, in numbers.
+
+    Attributes
+    ----------
+    changed : int
+        On how many pages the value of some setting changes.
+    new, gone : int
+        How many pages there are in one state only.
+    own, locked, stamped, already : int
+        How many pages the change speaks to that keep what a stronger statement says, what a lock says, what they were
+        given when they were made, or what they have already; a page counts once in each, and not where something
+        changes on it.
+    gaining, losing : int
+        How many people (a visitor among them) may do something on some page that they could not, or no longer may.
+    """
+
+    changed: int
+    new: int
+    gone: int
+    own: int
+    locked: int
+    stamped: int
+    already: int
+    gaining: int
+    losing: int
+
+
+class ChangeReach(Difference):
+    """What a change would do. `Site.reach` is the call to use.
+
+    Parameters
+    ----------
+    before, after : EffectiveModel
+    change : Change
+        What makes the second state of the first.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> reach = site.reach(davlo.Change().say("sidebar.right", "main", type="article"))
+    >>> reach.numbers.changed, reach.numbers.own, reach.numbers.gaining
+    (17, 15, 0)
+    """
+
+    def __init__(
+        self,
+        before: EffectiveModel,
+        after: EffectiveModel,
+        change: Change,
+        findings_of: FindingsOf | None = None,
+    ) -> None:
+        super().__init__(before, after, findings_of)
+        self.change = change
+
+    @cached_property
+    def no_effect(self) -> tuple[NoEffect, ...]:
+        """The pages that the change speaks to, and that keep the value they have; the most pages first."""
+        return tuple(no_effect(self, self.change))
+
+    @cached_property
+    def numbers(self) -> ReachNumbers:
+        """What the change would do, in numbers."""
+        kept = {reason: np.zeros(len(self.after.site.tree), dtype=bool) for reason in REASONS}
+        for one in self.no_effect:
+            kept[one.reason][one.pages] = True
+        numbers = self.after.site.tree.find_all(self.before.site.tree.paths.take(np.flatnonzero(self.changed_pages())))
+        for mask in kept.values():
+            mask[numbers[numbers >= 0]] = False
+        own, locked, stamped, already = (int(np.count_nonzero(mask)) for mask in kept.values())
+        gaining = {row.who for row in self.access if row.gained}
+        losing = {row.who for row in self.access if row.lost}
+        pages = (self.count(), len(self.new), len(self.gone))
+        return ReachNumbers(*pages, own, locked, stamped, already, len(gaining), len(losing))

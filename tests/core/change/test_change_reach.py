@@ -1,0 +1,81 @@
+"""What a change would do: where it has no effect, and why, as each page tells; and all of it in numbers."""
+
+from __future__ import annotations
+
+from random import Random
+from typing import Any
+
+import davlo
+from davlo.core.change.no_effect import ALREADY, LOCKED, OVERRIDDEN, STAMPED
+from davlo.core.change.steps import Declare
+from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.values import format_value
+from davlo.words.reach import reach_sentence
+from tests.core.resolve.test_fold import open_made_up
+from tests.sites import WORDS, SiteDict, of_made_up_sites
+
+VERDICTS = {"wins": ALREADY, "overruled": LOCKED, "left out": STAMPED, "overridden": OVERRIDDEN}
+
+
+@of_made_up_sites(40)
+def test_where_a_change_has_no_effect_is_where_no_value_changes(site: SiteDict) -> None:
+    opened, random = open_made_up(site), Random(str(site["rows"]))
+    for _ in range(4):
+        name = random.choice([name for name in WORDS if name != "sitemap.priority"])
+        where: dict[str, Any] = random.choice(
+            [
+                {"everywhere": True},
+                {"type": random.choice(["note", "record", "page"])},
+                {"below": random.choice(opened.tree.paths.tolist())},
+                {"here": random.choice(opened.tree.paths.tolist())},
+            ]
+        )
+        try:
+            reach = opened.reach(davlo.Change().say(name, random.choice(WORDS[name]), **where))
+        except davlo.ChangeError:
+            continue
+        before, after = opened.resolve(), reach.after
+        expected: dict[str, str] = {}
+        for path in opened.tree.paths.tolist():
+            if name not in before[path] or before[path][name] != after[path][name]:
+                continue
+            trace = after.why(path, name)
+            for one in trace.candidates:
+                if one.place and one.place.file == "the change":
+                    is_own = one.verdict == "left out" and trace.winner.scope.kind == ScopeKind.HERE
+                    expected[path] = OVERRIDDEN if is_own else VERDICTS[one.verdict]
+        found = {opened.tree.paths[page]: one.reason for one in reach.no_effect for page in one.pages.tolist()}
+        assert found == expected
+        changed = [p for p in before if name in before[p] and before[p][name] != after[p][name]]
+        assert reach.numbers.changed == len(changed)
+        assert sum(reach.numbers[3:7]) == len(expected)
+
+
+def test_the_garden_is_told_in_a_sentence() -> None:
+    site = davlo.open_demo()
+
+    def told(setting: str, value: object, **where: Any) -> str:
+        return reach_sentence(site.reach(davlo.Change().say(setting, value, **where)).numbers)
+
+    nobody = "nobody gains or loses anything"
+    assert told("sidebar.right", "main", type="article") == (
+        f"17 pages change, 15 keep what a stronger statement says; {nobody}"
+    )
+    assert told("band.footer", "none", below="/press") == f"no page changes, 5 are locked; {nobody}"
+    assert told("access.everyone", ["view"], below="/staff").endswith("; 5 people gain something")
+    assert told("blocks.content", ["plate"], type="event") == f"no page changes, 15 keep their stamp; {nobody}"
+    reach = site.reach(davlo.Change().say("band.footer", "none", below="/press"))
+    assert [(one.reason, str(one.by)) for one in reach.no_effect] == [("locked", "everywhere, davlo.yaml:47")]
+    assert format_value(reach.after["/press/pictures"]["band.footer"]) == "footer-legal"
+
+
+def test_pages_that_enter_or_leave_a_list_are_named() -> None:
+    site = davlo.open_demo()
+    block = site.declarations.blocks["next-events"]
+    reach = site.reach(davlo.Change((Declare(block._replace(leave_out=("/events/2026/apple-day",), levels=1)),)))
+    rows = [row for row in reach.outcomes if row.outcome == "list next-events"]
+    assert ("/events/2026/apple-day", "list next-events", "in", "out") in [tuple(row) for row in rows]
+    assert {row.after for row in rows} == {"out"}
+    nowhere = site.reach(davlo.Change().say("sidebar.right", "main", type="event"))
+    gone = [row for row in nowhere.outcomes if row.outcome == "list next-events"]
+    assert {row.path for row in gone} == {link.page for link in site.links("next-events").links()}
