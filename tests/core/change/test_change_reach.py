@@ -8,6 +8,8 @@ from typing import Any
 import davlo
 from davlo.core.change.no_effect import ALREADY, LOCKED, OVERRIDDEN, STAMPED
 from davlo.core.change.steps import Declare
+from davlo.core.outcomes.met import Met
+from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.values import format_value
 from davlo.words.reach import reach_sentence
@@ -49,6 +51,34 @@ def test_where_a_change_has_no_effect_is_where_no_value_changes(site: SiteDict) 
         changed = [p for p in before if name in before[p] and before[p][name] != after[p][name]]
         assert reach.numbers.changed == len(changed)
         assert sum(reach.numbers[3:7]) == len(expected)
+
+
+@of_made_up_sites(25)
+def test_rows_are_what_each_page_shows_differently(site: SiteDict) -> None:
+    opened, random = open_made_up(site), Random(str(site["rows"]))
+    name = random.choice(["layout.name", "layout.theme", "sidebar.right", "menu.show", "robots.index", "weight"])
+    path = random.choice(opened.tree.paths.tolist())
+    reach = opened.reach(davlo.Change().say(name, random.choice(WORDS[name]), below=path))
+    before, after = opened.resolve(), reach.after
+    was, now = Met(before), Met(after)
+
+    def state(effective: EffectiveModel, met: Met, page: str, setting: str) -> tuple[object, ...]:
+        source = effective.source(page, setting)
+        is_met = not met.reason(effective.page_number(page), effective.setting_number(setting))
+        return effective[page][setting], source.scope, source.locked, is_met
+
+    expected = {
+        (page, setting): (one, other)
+        for page in before
+        for setting in before[page]
+        if (one := state(before, was, page, setting)) != (other := state(after, now, page, setting))
+    }
+    found = {}
+    for row in reach.rows():
+        sides = ((row.before, row.source_before, row.met_before), (row.after, row.source_after, row.met_after))
+        one, other = ((value, s.scope, s.locked, met) for value, s, met in sides if s is not None)
+        found[row.path, row.setting] = (one, other)
+    assert found == expected
 
 
 def test_the_garden_is_told_in_a_sentence() -> None:

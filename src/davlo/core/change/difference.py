@@ -29,7 +29,11 @@ Pages = NDArray[np.int64]
 
 
 class ValueRow(NamedTuple):
-    """One page and setting that differ: both values, and where each comes from; None where there is none."""
+    """One page and setting that differ: both values, where each comes from, and whether a reader can tell.
+
+    None where there is none: where the page is not there, or does not have the setting. `Difference.rows` alone fills
+    `met_before` and `met_after`.
+    """
 
     path: str
     setting: str
@@ -37,6 +41,8 @@ class ValueRow(NamedTuple):
     after: Plain
     source_before: Source | None
     source_after: Source | None
+    met_before: bool | None = None
+    met_after: bool | None = None
 
 
 class SettingDifference(NamedTuple):
@@ -226,40 +232,77 @@ class Difference:
 
     def values(self, sources_too: bool = False) -> list[ValueRow]:
         """A row for every page and setting whose value differs, or with `sources_too` whose source does."""
-        return list(self._rows(sources_too))
-
-    def _rows(self, sources_too: bool) -> Iterator[ValueRow]:
-        one, other = self.before.site, self.after.site
-        for found in self.settings:
-            at = np.arange(len(found.pages)) if sources_too else np.flatnonzero(found.changed)
-            paths = one.tree.paths.take(found.pages[at]).tolist()
-            columns = (found.before, found.after, found.source_before, found.source_after)
-            for path, was, now, by, by_now in zip(paths, *(column[at].tolist() for column in columns), strict=True):
-                yield ValueRow(
-                    path,
-                    found.setting,
-                    None if was < 0 else found.words[was],
-                    None if now < 0 else found.words[now],
-                    None if was < 0 else source_of(one, by),
-                    None if now < 0 else source_of(other, by_now),
-                )
+        found = ((one.setting, one.pages if sources_too else one.pages[one.changed]) for one in self.settings)
+        return [row for setting, pages in found for row in self._rows_of(setting, pages, None, None)]
 
     @cached_property
     def met(self) -> tuple[MetRow, ...]:
         """The pages and settings whose value a reader can tell in one state, and not in the other."""
-        was, now = Met(self.before), Met(self.after)
-        first, second = self._pairs
+        was, now = self._met_models
         paths, found = self.before.site.tree.paths, list[MetRow]()
+        for name, pages in self._met_pages.items():
+            one, two = was.pages(name)[pages], now.pages(name)[self._number_after[pages]]
+            sides = zip(pages.tolist(), one.tolist(), two.tolist(), strict=True)
+            found += [MetRow(paths[page], name, before, after) for page, before, after in sides]
+        return tuple(found)
+
+    def rows(self) -> Iterator[ValueRow]:
+        """A row for every page and setting whose value, source or being met differs, a setting after the other.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo()
+        >>> rows = list(site.reach(davlo.Change().say("layout.name", "open", here="/visit/tickets")).rows())
+        >>> for row in rows[:2]:
+        ...     print(row.setting, row.before, row.after, row.met_before, row.met_after)
+        layout.name two-column open True True
+        sidebar.right visit-planning visit-planning True False
+        """
+        was, now = self._met_models
+        differing = {one.setting: one.pages for one in self.settings}
+        one, other = self.before.site, self.after.site
+        names = [s.name for s in one.catalogue.settings] + [s.name for s in other.catalogue.settings]
+        none = np.zeros(0, dtype=np.int64)
+        for name in dict.fromkeys(names):
+            pages = np.union1d(differing.get(name, none), self._met_pages.get(name, none)).astype(np.int64)
+            yield from self._rows_of(name, pages, was, now)
+
+    def _rows_of(self, setting: str, pages: Pages, was: Met | None, now: Met | None) -> Iterator[ValueRow]:
+        """What some pages of the first state have of a setting in both; with `was` and `now` also whether it is met."""
+        paths = self.before.site.tree.paths.take(pages).tolist()
+        before = _side(self.before, was, setting, pages)
+        after = _side(self.after, now, setting, self._number_after[pages])
+        for path, (value, source, met), (value_now, source_now, met_now) in zip(paths, before, after, strict=True):
+            yield ValueRow(path, setting, value, value_now, source, source_now, met, met_now)
+
+    @cached_property
+    def _met_models(self) -> tuple[Met, Met]:
+        return Met(self.before), Met(self.after)
+
+    @cached_property
+    def _met_pages(self) -> dict[str, Pages]:
+        """For each setting that both states have, the pages on which its value is met in one of them only."""
+        was, now = self._met_models
+        first, second = self._pairs
+        found = {}
         for number, setting in enumerate(self.before.site.catalogue.settings):
             other = self.after.site.catalogue.find(setting.name)
             if other is None or not was.is_asked(number):
                 continue
             has = self.before.site.has(number)[first] & self.after.site.has(other)[second]
-            one, two = was.pages(number)[first], now.pages(other)[second]
-            at = np.flatnonzero(has & (one != two))
-            sides = zip(first[at].tolist(), one[at].tolist(), two[at].tolist(), strict=True)
-            found += [MetRow(paths[page], setting.name, before, after) for page, before, after in sides]
-        return tuple(found)
+            differs = np.flatnonzero(has & (was.pages(number)[first] != now.pages(other)[second]))
+            if len(differs):
+                found[setting.name] = first[differs]
+        return found
+
+    @cached_property
+    def _number_after(self) -> Pages:
+        """For each page of the first state its number in the second; -1: it is gone. int64[pages]"""
+        found = np.full(len(self.before.site.tree), -1, dtype=np.int64)
+        first, second = self._pairs
+        found[first] = second
+        return found
 
     @property
     def declarations(self) -> tuple[Declaration, ...]:
@@ -315,6 +358,21 @@ class Difference:
     def findings(self) -> tuple[tuple[Any, ...], tuple[Any, ...]]:
         """The findings that are new in the second state, and those that are gone."""
         return self._findings_of(self.before, self.after) if self._findings_of else ((), ())
+
+
+def _side(
+    model: EffectiveModel, met: Met | None, name: str, pages: Pages
+) -> Iterator[tuple[Plain, Source | None, bool | None]]:
+    """What some pages have of a setting in one state: value, source, and whether it is met; None for what is not."""
+    number = model.site.catalogue.find(name)
+    if number is None:
+        yield from ((None, None, None) for _ in pages)
+        return
+    found, has = model.resolved(number), model.site.has(number)[pages]
+    is_met = [None] * len(pages) if met is None else met.pages(number)[pages].tolist()
+    columns = (found.value[pages].tolist(), found.source[pages].tolist(), has.tolist(), is_met)
+    for value, source, there, shown in zip(*columns, strict=True):
+        yield (found.words[value], source_of(model.site, source), shown) if there else (None, None, None)
 
 
 def _may(access: AccessModel, who: str, action: str) -> Mask:
