@@ -249,6 +249,8 @@ def test_values_are_tried_beside_each_other_and_nothing_changes() -> None:
     assert "blocks.content: plate; facts-box" in blocks
     with pytest.raises(davlo.UnknownName):
         draw.candidates(site, "/visit/tickets", "sidebar.rigth", ["main"])
+    with pytest.raises(davlo.UnknownName, match="setting for a page of type page"):
+        draw.candidates(site, "/visit/tickets", "audio-guide", ["7"])
     with pytest.raises(davlo.ChangeError):
         draw.candidates(site, "/visit/tickets", "sidebar.right", ["mian"])
     for call in (

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from ..resolve.effective import EffectiveModel
+from ..resolve.trace import check_has
 from ..site.model import SiteModel
 from ..site.parse_values import read_cell
 from ..site.scopes import ScopeKind
@@ -43,7 +44,7 @@ def tried_values(site: SiteModel, path: str, setting: str, values: Sequence[str]
     Raises
     ------
     UnknownName
-        If there is no such page or setting.
+        If there is no such page or setting, or the page's type goes without it.
     ChangeError
         If the setting cannot have a value, or cannot be said on a page.
 
@@ -55,6 +56,7 @@ def tried_values(site: SiteModel, path: str, setting: str, values: Sequence[str]
     ['sidebar.right as it is: visit-planning', 'sidebar.right: main']
     """
     number, page = site.setting_number(setting), site.page_number(path)
+    check_has(site, page, number)
     effective = EffectiveModel(site)
     now = shown(effective.value(page, number))
     found = [TriedValue(f"{setting} as it is: {now}", effective)]

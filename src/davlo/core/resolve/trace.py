@@ -77,16 +77,26 @@ def candidates_for(site: SiteModel, page: int, setting: int) -> list[int]:
     ]
 
 
+def check_has(site: SiteModel, page: int, setting: int) -> None:
+    """Make sure that a page has a setting.
+
+    Raises
+    ------
+    UnknownName
+        If its type goes without it.
+    """
+    kind = int(site.facts.type_of[page])
+    if not site.has_by_type[setting, kind]:
+        has = [one.name for number, one in enumerate(site.catalogue.settings) if site.has_by_type[number, kind]]
+        whose = f"setting for a page of type {site.types.names[kind]}, as {site.tree.paths[page]} is,"
+        raise UnknownName(whose, site.catalogue[setting].name, has)
+
+
 def trace(site: SiteModel, page: int, setting: int) -> Trace:
     """Every candidate for one page and one setting. `Effective.why` is the call to use."""
     declared = site.catalogue[setting]
     path = site.tree.paths[page]
-    if not site.has_by_type[setting, int(site.facts.type_of[page])]:
-        kind = site.types.names[int(site.facts.type_of[page])]
-        has = [
-            s.name for n, s in enumerate(site.catalogue.settings) if site.has_by_type[n, int(site.facts.type_of[page])]
-        ]
-        raise UnknownName(f"setting for a page of type {kind}, as {path} is,", declared.name, has)
+    check_has(site, page, setting)
     words, stamped = SettingWords(site.statements, setting), declared.flow == "stamped"
     candidates = candidates_for(site, page, setting)
     fold = fold_page(site.statements, words, candidates, int(site.tree.depth[page]), stamped)
