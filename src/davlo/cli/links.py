@@ -1,4 +1,4 @@
-"""`davlo links`: what stands in the menu or in a list of links, in order; what is left out, and why."""
+"""`davlo links`: the menu or a list of links in order, and the pages that it leaves out, with the reasons."""
 
 from __future__ import annotations
 
@@ -42,9 +42,11 @@ COLUMNS = ("list", "language", "level", "label", "page", "address", "heading", "
     epilog="Example: davlo links.  Also: davlo links next-events; davlo links --on /fr; davlo links --as ida.marsh",
 )
 @click.argument("block", required=False, shell_complete=complete_list)
-@click.option("--on", metavar="PAGE", shell_complete=complete_page, help="As it stands on this page, in its language.")
-@click.option("--language", metavar="LANGUAGE", help="In this language (default: each that the site lists).")
-@viewer_option(f"What this viewer meets (default: {VISITOR}): a person, visitor, signed-in, or a group.")
+@click.option(
+    "--on", metavar="PAGE", shell_complete=complete_page, help="Show the list as on this page, in its language."
+)
+@click.option("--language", metavar="LANGUAGE", help="Show this language (default: every language of the site).")
+@viewer_option(f"Show what this viewer meets (default: {VISITOR}): a person, visitor, signed-in, or a group.")
 @click.option("--all", "everything", is_flag=True, help=f"List every link, even more than {MOST}.")
 @format_option("text", "csv", "json")
 @site_option
@@ -59,8 +61,8 @@ def command(
 ) -> None:
     """Show the menu, or a list of links, as readers meet it.
 
-    Without BLOCK: the site's menu, and after how many entries its room ends. With BLOCK: what a block of links lists.
-    Under it: which pages are left out, and why.
+    Without BLOCK: the site's menu, and the entry after which its room ends. With BLOCK: the links of that block. Both
+    end with the pages that are left out, and the reasons.
     """
     opened = open_named_site(site)
     page = None if on is None else opened.find_page(on)
@@ -168,14 +170,14 @@ def _print_left_out(found: LinkList) -> None:
         return
     say(f"It leaves out {count(len(found.left_out), 'page')}:")
     paths = found.effective.site.tree.paths
-    reasons: dict[str, list[int]] = {}
-    for (code,), at in groups(found.why.codes):
-        reasons.setdefault(found.why.words[code], []).extend(found.left_out[at].tolist())
-    lines = sorted(reasons.items(), key=lambda one: -len(one[1]))
+    lines = sorted(
+        ((found.why.words[code], found.left_out[at]) for (code,), at in groups(found.why.codes)),
+        key=lambda one: -len(one[1]),
+    )
     for why, pages in lines[:MOST_REASONS]:
-        examples = paths.take(np.array(pages[:EXAMPLES])).tolist()
         rest = " …" if len(pages) > EXAMPLES else ""
-        paragraph(f"{count(len(pages), 'page')}: {why} ({', '.join(examples)}{rest})", "  ", "    ")
+        examples = ", ".join(paths.take(pages[:EXAMPLES]).tolist())
+        paragraph(f"{count(len(pages), 'page')}: {why} ({examples}{rest})", "  ", "    ")
     if len(lines) > MOST_REASONS:
         say(f"  {len(lines) - MOST_REASONS} more reasons: --format csv lists every page")
 

@@ -10,7 +10,7 @@ from .ink import BLACK, WHITE
 from .lettering import SMALLEST
 
 USUAL_PIXELS, USUAL_SIZE = 16, 8.0
-"""Letters of so many pixels are drawn so large, in points."""
+"""Letters of 16 pixels are drawn 8 points high."""
 LARGEST = 14.0
 MOST_GAP = 24.0
 """No gap and no padding is drawn larger than this, in points."""

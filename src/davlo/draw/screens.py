@@ -39,7 +39,7 @@ class Screen(NamedTuple):
     lines : mapping of str to lines
         The lines in each area.
     under : lines
-        What stands in areas that are too narrow for words, and what is said for areas that the layout lacks.
+        The contents of areas that are too narrow for words, and the settings of areas that the layout lacks.
     looks : mapping of str to DrawnLook
         How the sidebar of each area looks.
     """
@@ -92,7 +92,7 @@ class Screen(NamedTuple):
 
 
 def screen_of(plan: Plan, name: str, page_name: str, scale: float, differing: set[str], whole: bool) -> Screen:
-    """A page on one screen; `whole`: with everything that is to be said of each area."""
+    """A page on one screen; `whole`: with all details of each area."""
     is_phone, under = name == PHONE, list[Line]()
     across = SCREENS[name] * scale
     page = across if is_phone else min(plan.pixels, SCREENS[name]) * scale

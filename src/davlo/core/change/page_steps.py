@@ -73,9 +73,9 @@ def named_instead(site: Model, old: str, new: str) -> Model:
 
 
 def said_of_both(site: SiteModel, gone: str, page: int) -> str:
-    """What is said of a page that is not there and of another page too: a setting, in the same scope, or a probe.
+    """What names both a page that is not there and another page: a setting of the same scope, or a probe.
 
-    Empty if nothing is.
+    Empty if nothing does.
     """
     statements, path = site.statements, site.tree.paths[page]
     viewers = {one.viewer for one in site.probes if one.page == path}

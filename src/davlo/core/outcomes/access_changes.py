@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -71,16 +73,18 @@ def access_changes(access: AccessModel, pages: NDArray[np.int64]) -> list[Access
     first, which = distinct(above * np.int64(len(classes)) + here)
     above, here = above[first], here[first]
     told: list[list[ViewerChange]] = [[] for _ in first]
-    for who, gains, loses in _viewers(access, above, here):
-        for at in np.flatnonzero(np.any([*gains.values(), *loses.values()], axis=0)).tolist():
-            change = ViewerChange(who, *(tuple(a for a, mask in some.items() if mask[at]) for some in (gains, loses)))
-            told[at].append(change)
+    actions = site.actions
+    for who, change in _viewers(access, above, here):
+        for at in np.flatnonzero(change.any(axis=0)).tolist():
+            gains, loses = (tuple(itertools.compress(actions, side)) for side in change[:, at].reshape(2, -1).tolist())
+            told[at].append(ViewerChange(who, gains, loses))
     owners = access.effective.column("page.owner")
     sources = _sources(access, above, here).tolist()
     above_draft, draft = site.facts.draft[classes.sample[[above, here]]]
     alike: dict[tuple[int, str, tuple[ViewerChange, ...]], list[int]] = {}
     for at, changes in enumerate(told):
-        named = tuple(_named_once(access, changes, owners.at(int(pages[first[at]]))))
+        owner = owners.at(int(pages[first[at]]))
+        named = tuple(one._replace(who=OWNER) if one.who == owner else one for one in changes)
         if named:
             reason = "" if sources[at] != NONE else OWNED if above_draft[at] == draft[at] else BELOW_DRAFT
             reason = DRAFT if reason == BELOW_DRAFT and draft[at] else reason
@@ -94,34 +98,24 @@ def access_changes(access: AccessModel, pages: NDArray[np.int64]) -> list[Access
     return sorted(found, key=lambda one: (one.reason in (DRAFT, BELOW_DRAFT), int(one.pages[0])))
 
 
-Masks = dict[str, NDArray[np.bool_]]
+def _viewers(access: AccessModel, above: Codes, here: Codes) -> Iterator[tuple[str, NDArray[np.bool_]]]:
+    """For each viewer which actions they gain, then which they lose, by pairs of classes. bool[2 x actions, pairs]
 
+    A person's change is left out where it is that of a group of theirs, or of anyone who is signed in.
+    """
+    people = access.site.people
 
-def _viewers(access: AccessModel, above: Codes, here: Codes) -> list[tuple[str, Masks, Masks]]:
-    """For each viewer which actions they gain and lose, by pairs of classes."""
-    people, found = access.site.people, []
-    for who in (VISITOR, SIGNED_IN, *people.groups, *people.names):
-        gains, loses = {}, {}
-        for action in access.site.actions:
-            may = access.classes.may(who, action)
-            gains[action], loses[action] = may[here] & ~may[above], may[above] & ~may[here]
-        found.append((who, gains, loses))
-    return found
+    def change_of(who: str) -> NDArray[np.bool_]:
+        may = np.stack([access.classes.may(who, action) for action in access.site.actions])
+        return np.concatenate([may[:, here] & ~may[:, above], may[:, above] & ~may[:, here]])
 
-
-def _named_once(access: AccessModel, changes: list[ViewerChange], owner: object) -> list[ViewerChange]:
-    """The changes, without people who change as a group of theirs does, or as anyone who is signed in."""
-    people, by_who = access.site.people, {one.who: one[1:] for one in changes}
-    nothing: tuple[tuple[str, ...], tuple[str, ...]] = ((), ())
-    found = []
-    for one in changes:
-        if people.has(one.who):
-            like = [by_who.get(group, nothing) for group in (*people.groups_of(one.who), SIGNED_IN)]
-            if one[1:] in like:
-                continue
-            one = one._replace(who=OWNER) if one.who == owner else one
-        found.append(one)
-    return found
+    others = {who: change_of(who) for who in (VISITOR, SIGNED_IN, *people.groups)}
+    yield from others.items()
+    for who in people.names:
+        change = change_of(who)
+        for other in (*people.groups_of(who), SIGNED_IN):
+            change = change & ~(change == others[other]).all(axis=0)
+        yield who, change
 
 
 def _sources(access: AccessModel, above: Codes, here: Codes) -> NDArray[np.int64]:

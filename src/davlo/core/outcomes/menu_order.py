@@ -63,8 +63,13 @@ def menu_order(site: SiteModel, top: int = -1, keys: Sequence[Key] | None = None
 
 def sorted_siblings(site: SiteModel, pages: Iterable[int]) -> list[int]:
     """A few pages under one page, as the menu sorts them."""
-    order = _order(site)
-    return sorted(pages, key=lambda page: (float(order[page]), site.tree.paths[page]))
+    order, home = site.facts.order, site.facts.home
+
+    def key(page: int) -> tuple[float, str]:
+        comes_first = page == home and not np.isfinite(order[page])
+        return -np.inf if comes_first else float(order[page]), site.tree.paths[page]
+
+    return sorted(pages, key=key)
 
 
 def _order(site: SiteModel) -> NDArray[np.float64]:

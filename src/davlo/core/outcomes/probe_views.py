@@ -1,4 +1,4 @@
-"""What a viewer meets on a page that one looks at after every change."""
+"""What viewers meet on the pages that people check after every change."""
 
 from __future__ import annotations
 
@@ -85,8 +85,7 @@ def probe_views(effective: EffectiveModel, probes: tuple[Probe, ...] | None = No
 
 
 def probe_differences(before: EffectiveModel, after: EffectiveModel) -> list[ProbeDifference]:
-    """The probes of `after` that see something else than they would in `before`. `Site.probe_differences` is the call
-    to use."""
+    """The probes of `after` that see something else in `before`. `Site.probe_differences` is the call to use."""
     probes = after.site.probes
     found = []
     for one, other in zip(probe_views(before, probes), probe_views(after, probes), strict=True):

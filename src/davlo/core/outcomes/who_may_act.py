@@ -54,16 +54,22 @@ def who_may_act(effective: EffectiveModel, action: str, most: int = MOST_WORDS) 
     access.check_action(action)
     classes, people = access.classes, effective.site.people
     may = {who: classes.may(who, action) for who in (VISITOR, SIGNED_IN, *people.groups, *people.names)}
-    owners = effective.column("page.owner")
+    named: list[list[str]] = [[] for _ in range(len(classes))]
+    for group in people.groups:
+        for at in np.flatnonzero(may[group]).tolist():
+            named[at].append(group)
+    owners = effective.column("page.owner").words
+    for who in people.names:
+        alone = may[who] & ~may[SIGNED_IN] & (not people.is_admin(who))
+        for group in people.groups_of(who):
+            alone &= ~may[group]
+        owned = classes.owned_where("owner", who.__eq__) if who in owners else np.zeros_like(alone)
+        for at in np.flatnonzero(alone).tolist():
+            named[at].append(OWNER if owned[at] else who)
     words: Codebook[str] = Codebook()
     codes = np.zeros(len(classes), dtype=np.int32)
-    for at, page in enumerate(classes.sample.tolist()):
-        groups = [group for group in people.groups if may[group][at]]
-        inside = {person for group in groups for person in people.members_of(group)}
-        others = [who for who in people.names if may[who][at] and who not in inside and not people.is_admin(who)]
-        told = [*groups, *(OWNER if who == owners.at(page) else who for who in others)]
-        shown = ", ".join(told) or NOBODY
-        shown = ANYONE_SIGNED_IN if may[SIGNED_IN][at] else shown
+    for at, told in enumerate(named):
+        shown = ANYONE_SIGNED_IN if may[SIGNED_IN][at] else ", ".join(told) or NOBODY
         codes[at] = words.code(EVERYBODY if may[VISITOR][at] else shown)
     if len(words) <= most:
         return WhoMayAct(codes[classes.of], list(words.items))
