@@ -26,6 +26,7 @@ if TYPE_CHECKING:
 
     from .core.change.change_reach import ChangeReach
     from .core.change.difference import Difference, ValueRow
+    from .core.change.refused import ChangeRefused
     from .core.change.steps import Change, ChangeError
     from .core.outcomes.access import Decision, Grant
     from .core.outcomes.access_changes import AccessChange
@@ -50,6 +51,7 @@ _HOMES = {
     "Candidate": "core.resolve.trace",
     "Change": "core.change.steps",
     "ChangeReach": "core.change.change_reach",
+    "ChangeRefused": "core.change.refused",
     "ChangeError": "core.change.steps",
     "Composition": "core.outcomes.areas",
     "Decision": "core.outcomes.access",
@@ -92,6 +94,7 @@ __all__ = [
     "Change",
     "ChangeError",
     "ChangeReach",
+    "ChangeRefused",
     "Composition",
     "Decision",
     "Declaration",

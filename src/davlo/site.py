@@ -13,15 +13,13 @@ import numpy as np
 
 from davlo.core.faults import SiteError
 from davlo.files.read.site_folder import read_folder, read_tables
+from davlo.files.store.site_writes import read_steadily, recover
 
-from .questions import Questions
+from .changes import Changes
 
 if TYPE_CHECKING:
     import datetime
 
-    from davlo.core.change.change_reach import ChangeReach
-    from davlo.core.change.difference import Difference
-    from davlo.core.change.steps import Change
     from davlo.core.findings.check import Report
     from davlo.core.outcomes.probe_views import ProbeDifference
 
@@ -32,7 +30,8 @@ def open_site(folder: str | Path) -> Site:
     Parameters
     ----------
     folder : str or Path
-        The folder that holds `davlo.yaml`. Nothing in it is written, run or fetched.
+        The folder that holds `davlo.yaml`. Nothing in it is run or fetched, and nothing is written, but that a write
+        of Davlo's own that was cut off is finished first.
 
     Returns
     -------
@@ -42,6 +41,8 @@ def open_site(folder: str | Path) -> Site:
     ------
     SiteError
         If a file cannot be understood; it lists every fault with its place.
+    OSError
+        If a write was cut off and cannot be finished.
 
     Example
     -------
@@ -52,10 +53,12 @@ def open_site(folder: str | Path) -> Site:
     ...     print(error.faults[0].what)
     there is no davlo.yaml in no-such-folder
     """
-    return read_folder(Path(folder), Site)
+    path = Path(folder)
+    recover(path)
+    return read_steadily(path, lambda: read_folder(path, Site))
 
 
-class Site(Questions):
+class Site(Changes):
     """One website's pages, declarations and decisions, as `davlo.open_site` reads them.
 
     Example
@@ -122,60 +125,6 @@ class Site(Questions):
         from davlo.core.outcomes.probe_views import probe_differences
 
         return probe_differences(before.resolve(), self.resolve())
-
-    def apply(self, change: Change) -> Site:
-        """The site after a change; nothing is written, and this one stays as it is.
-
-        Raises
-        ------
-        ChangeError
-            If a step cannot be done.
-
-        Example
-        -------
-        >>> import davlo
-        >>> after = davlo.open_demo().apply(davlo.Change().say("menu.show", False, here="/visit/maps"))
-        >>> after.resolve()["/visit/maps"]["menu.show"]
-        False
-        """
-        from .core.change.apply import apply
-
-        return apply(self, change)
-
-    def reach(self, change: Change) -> ChangeReach:
-        """What a change would do: the difference that it makes, and where it has no effect; nothing is written.
-
-        Raises
-        ------
-        ChangeError
-            If a step cannot be done.
-
-        Example
-        -------
-        >>> import davlo
-        >>> reach = davlo.open_demo().reach(davlo.Change().take_away("sidebar.right", below="/visit"))
-        >>> reach.count(), reach.values()[0][:4]
-        (23, ('/visit/tickets', 'sidebar.right', 'visit-planning', 'main'))
-        """
-        from .core.change.change_reach import ChangeReach
-        from .core.findings.check import new_and_gone
-
-        return ChangeReach(self.resolve(), self.apply(change).resolve(), change, new_and_gone)
-
-    def difference(self, other: Site) -> Difference:
-        """What another state of the site differs in from this one, page by page.
-
-        Example
-        -------
-        >>> import davlo
-        >>> site = davlo.open_demo()
-        >>> site.difference(davlo.open_demo()).count()
-        0
-        """
-        from .core.change.difference import Difference
-        from .core.findings.check import new_and_gone
-
-        return Difference(self.resolve(), other.resolve(), new_and_gone)
 
     def check(self, today: datetime.date | None = None, pages: Iterable[str] | None = None) -> Report:
         """Every finding, the worst first.

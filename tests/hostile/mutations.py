@@ -54,6 +54,13 @@ COMMANDS = (
     ["sitemap", "--to", "-"],
     ["table", "--format", "jsonl"],
     ["table", "--long", "--format", "json"],
+    ("set", "sidebar.right=main", "menu.show=no", "--below", "/visit"),
+    ("set", "blocks.content+=donate", "--type", "event", "--format", "json", "--write", "--even-so"),
+    ("set", "title.limit=40", "--here", "/visit/*", "--because", "Short", "--write", "--even-so"),
+    ("unset", "sidebar.right", "--below", "/visit", "--format", "csv"),
+    ("undo",),
+    ("undo", "--write"),
+    ("undo", "--list"),
 )
 """What is asked of each folder, in turn."""
 

@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 import davlo
-from davlo.files.rewrite.line_edits import apply_edits
+from davlo.files.rewrite.line_edits import edited
 from davlo.files.rewrite.rewrite import rewrite
 from davlo.frames.csv_lines import write_csv
 from tests.conftest import MINIMAL, Run
@@ -34,7 +34,7 @@ def test_an_edit_of_a_row_changes_that_row_alone(small: Small, odd: str, mark: s
     assert (edit.line, edit.old, edit.new) == (4, f"/b,B,yes{end}", f"/b,B,{end}")
     rows[3] = "/b,B,"
     content = (folder / "pages.csv").read_bytes().decode()
-    assert apply_edits(content, [edit]) == mark + end.join(rows) + end
+    assert edited(content.encode(), [edit]).decode() == mark + end.join(rows) + end
 
 
 @pytest.mark.parametrize("end", ENDS)
@@ -57,7 +57,7 @@ def test_an_edit_of_an_entry_changes_that_entry_alone(small: Small, odd: str, ma
     edits = rewrite(site, folder, davlo.Change().take_away("menu.show", here="/a"))
     lines[-1] = f"pages: {{/a: {{here: {{menu.label: A{odd}b}}}}}}"
     content = (folder / "davlo.yaml").read_bytes().decode()
-    assert apply_edits(content, edits) == mark + end.join(lines) + end
+    assert edited(content.encode(), edits).decode() == mark + end.join(lines) + end
 
 
 @pytest.mark.parametrize("odd", ODD)

@@ -40,6 +40,7 @@ def nasty(small: Small) -> Path:
         f"words: {{kind: text, text: {quoted}}}, chosen: {{kind: links, links: {{{quoted}: /a}}}}}}\n"
         f"bands: {{low: {{fits: [right], note: {quoted}}}}}\n"
         f"presets: {{some: {{note: {quoted}, title.pattern: {quoted}}}}}\n"
+        f"pages: {{/a: {{below: {{sidebar.right: main, because: {quoted}}}}}}}\n"
         "probes: [{page: /a}, {page: /}]\n"
         f"rules: [{{name: {quoted}, note: {quoted}, when: {{path: /a}}, give: {{sidebar.right: main, layout.name: plain}}}}]\n"
         f"promises: [{{name: {quoted}, when: {{path: /a}}, may: {{everyone: [edit]}}}}]\n"
@@ -52,7 +53,7 @@ def nasty(small: Small) -> Path:
 
 
 QUESTIONS = [
-    [*words[:1], *({"/visit/tickets": "/a", "/visit": "/a", "/visit/maps": "/", "/staff": "/a", "/staff/rota": "/a"}.get(w, w) for w in words[1:])]
+    [*words[:1], *({"/visit/tickets": "/a", "/visit": "/a", "/visit/maps": "/", "/staff": "/a", "/staff/rota": "/a", "/visit/*": "/*", "event": "note", "blocks.content+=donate": "blocks.content+=words"}.get(w, w) for w in words[1:])]
     for words in ASKED
 ]  # fmt: skip
 

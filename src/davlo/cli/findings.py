@@ -74,9 +74,9 @@ def _print_ways(ways: Sequence[Way], whole: bool) -> None:
             say(f"{' ' * 11}and {count(len(way.edits) - MOST_EDITS, 'more edit')}: davlo check --edits --format json")
 
 
-def print_edit(edit: Edit) -> None:
+def print_edit(edit: Edit, indent: str = " " * 11) -> None:
     """What differs in an edit, in a line."""
-    paragraph(brief_edit(*edit), " " * 11, " " * 13)
+    paragraph(brief_edit(*edit), indent, f"{indent}  ")
 
 
 def _print_whole(edit: Edit) -> None:
@@ -117,7 +117,7 @@ def print_briefly(findings: Sequence[Finding], everything: bool, notes_too: bool
     for some in _by_kind(told):
         shown = some if everything else some[:MOST_ALIKE]
         for finding in shown:
-            lines = _brief_lines(finding)
+            lines = brief_lines(finding)
             if room is not None and len(lines) > room:
                 _say_more(told[printed:])
                 return
@@ -138,7 +138,7 @@ def _say_more(findings: Sequence[Finding]) -> None:
     say(f"  {typed('check', '--all')}")
 
 
-def _brief_lines(finding: Finding) -> list[tuple[Part, ...]]:
+def brief_lines(finding: Finding) -> list[tuple[Part, ...]]:
     """A finding in a line or two: its level, its short name, what is wrong, and the first page."""
     room = min(screen_size().columns, WIDEST) - BRIEF_INDENT
     where = shortened_in_the_middle(visible(finding.pages[0]), MOST_PATH) if len(finding.pages) else ""

@@ -10,6 +10,8 @@ import sys
 from contextlib import chdir, suppress
 from typing import NoReturn
 
+TYPED = "davlo.typed"
+"""Where the context of the commands keeps the words that were typed."""
 SWITCH = 0.0003
 """Seconds that one thread runs before another may; with Python's 0.005 the reading threads wait for each other."""
 _TRIM_THRESHOLD, _MMAP_MAX, _ARENA_MAX = -1, -4, -8  # the names of mallopt(3), from malloc.h

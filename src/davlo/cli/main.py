@@ -13,7 +13,7 @@ import click
 
 from davlo.core.faults import SiteError, StoppedAfterWriting, UnknownName
 
-from .machine import begin, leave
+from .machine import TYPED, begin, leave
 from .screen import flush, no_more_output, note
 
 COMMANDS = {
@@ -27,6 +27,9 @@ COMMANDS = {
     "links": "Show the menu, or a list of links, as readers meet it.",
     "probes": "Show the pages and viewers to look at after every change.",
     "picture": "Draw pages, or one setting over the whole tree.",
+    "set": "Show what setting a value would change; with --write, change it.",
+    "unset": "Show what taking a statement away would change; with --write, take it away.",
+    "undo": "Show what taking the last write back would change; with --write, take it back.",
     "table": "Print all effective values, for other programs.",
     "sitemap": "Show or write the sitemap that search engines get.",
 }
@@ -51,6 +54,11 @@ class Commands(click.Group):
 
             error.hint = error.hint or hint_elsewhere(error, ctx.meta.get(SEEN))
             raise
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        """Parse the words that were typed, and keep them: a command may say how to type itself again."""
+        ctx.meta[TYPED] = (*args,)
+        return super().parse_args(ctx, args)
 
     def list_commands(self, ctx: click.Context) -> list[str]:
         return list(COMMANDS)
@@ -151,6 +159,11 @@ def status_of(args: Sequence[str] | None = None) -> int:
         note("stopped, after the files were written" if is_written else "stopped; nothing was written")
         return 130
     except Exception as error:
+        from .refusals import refusal_status
+
+        status = refusal_status(error)
+        if status is not None:
+            return status
         from .own_fault import print_own_fault
 
         print_own_fault(error, sys.argv[1:] if args is None else args)

@@ -83,8 +83,8 @@ def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = No
     return site
 
 
-def write_file(site: Site, path: Path, content: bytes | Callable[[Path], None]) -> None:
-    """Write the file of `--to`, whole, and say so; nothing that the site reads is written over.
+def write_file(site: Site, path: Path, content: bytes | Callable[[Path], None], option: str = "--to") -> None:
+    """Write the file that an option names, whole, and say so; nothing that the site reads is written over.
 
     Raises
     ------
@@ -97,7 +97,7 @@ def write_file(site: Site, path: Path, content: bytes | Callable[[Path], None]) 
     try:
         refuse_site_files(site, Path(site.folder), [path])
     except WritesOverSite as error:
-        raise click.UsageError(f"--to: {error}") from None
+        raise click.UsageError(f"{option}: {error}") from None
     write_whole(path, content)
     note(f"wrote {path}")
 
@@ -125,6 +125,9 @@ complete_viewer = _completing(lambda site: (*site.people.names, *site.people.gro
 complete_person = _completing(lambda site: site.people.names)
 complete_action = _completing(lambda site: site.actions)
 complete_area = _completing(lambda site: site.declarations.areas())
+complete_type = _completing(lambda site: (*site.types.declared, "page"))
+complete_rule = _completing(lambda site: [rule.name for rule in site.rules])
+complete_preset = _completing(lambda site: site.declarations.presets)
 complete_list = _completing(lambda site: (n for n, block in site.declarations.blocks.items() if block.kind != "text"))
 complete_declaration = _completing(lambda site: _names_of_declarations(site))  # which is defined below
 

@@ -111,7 +111,7 @@ def command(
         else:
             figure = draw.page(effective, *named, screens=screens or DRAWN)
         step("writing")
-        _write(opened, figure, path)
+        write_figure(opened, figure, path)
 
 
 class _Asked(NamedTuple):
@@ -164,10 +164,11 @@ def _candidates(site: Site, path: str, tried: str, screens: Sequence[str]) -> Fi
         raise click.UsageError(f"--try: {error}") from None
 
 
-def _write(site: Site, figure: Figure, path: Path) -> None:
+def write_figure(site: Site, figure: Figure, path: Path, option: str = "--to") -> None:
+    """Write a picture into a file that somebody named, by its ending."""
+    from davlo.draw import paper
     from davlo.draw.lettering import NO_SHAPE
-    from davlo.draw.paper import write_figure
 
-    write_file(site, path, lambda file: write_figure(figure, file, path.suffix.lower()))
+    write_file(site, path, lambda file: paper.write_figure(figure, file, path.suffix.lower()), option)
     if any(NO_SHAPE in text.get_text() for text in figure.axes[0].texts):
         note(f"{NO_SHAPE} replaces characters that the font of the pictures lacks")

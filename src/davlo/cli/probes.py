@@ -64,15 +64,20 @@ def _print_view(one: ProbeView) -> None:
         paragraph("; ".join([one.layout, *areas, one.menu, one.sitemap]), "  ", "  ")
 
 
+def print_probe_differences(found: list[ProbeDifference], indent: str = "") -> None:
+    """What each of these probes sees, and what it saw."""
+    for one in found:
+        say(indent, Styled(one.page), f" as {one.viewer}:")
+        for name, before, after in one.facts:
+            paragraph(f"{name}: {after or 'none'} (before: {before or 'none'})", f"{indent}  ", f"{indent}    ")
+
+
 def _print_differences(found: list[ProbeDifference], probes: int, against: str, form: str) -> None:
     if form != "text":
         rows = [[one.page, one.viewer, *fact] for one in found for fact in one.facts]
         listing(form, ("page", "as", "what", "before", "after"), rows)
         return
-    for one in found:
-        say(Styled(one.page), f" as {one.viewer}:")
-        for name, before, after in one.facts:
-            paragraph(f"{name}: {after or 'none'} (before: {before or 'none'})", "  ", "    ")
+    print_probe_differences(found)
     if found:
         say()
     say(f"{len(found)} of {count(probes, 'probe')} {'differs' if len(found) == 1 else 'differ'} from {against}")

@@ -10,7 +10,7 @@ from typing import NamedTuple
 from davlo.core.findings.finding import Finding
 from davlo.core.findings.kinds import KINDS
 from davlo.files.publish.write_sitemap import write_sitemap
-from davlo.files.rewrite.line_edits import Edit, apply_edits
+from davlo.files.rewrite.line_edits import Edit, edited
 from davlo.files.rewrite.rewrite import rewrite
 from davlo.site import open_site
 
@@ -69,8 +69,7 @@ def example(kind: str, folder: Path) -> Example:
         write_sitemap(site.resolve(), folder, folder / "sitemap.xml", DAY)
     changes = tuple(rewrite(site, folder, change))
     for file in {edit.file for edit in changes}:
-        content = (folder / file).read_text(encoding="utf-8")
-        new = apply_edits(content, [edit for edit in changes if edit.file == file])
-        (folder / file).write_text(new, encoding="utf-8")
+        content = (folder / file).read_bytes()
+        (folder / file).write_bytes(edited(content, [edit for edit in changes if edit.file == file]))
     with contextlib.chdir(folder):  # a command that a finding names is the one to type there
         return next(Example(one, changes) for one in open_site(".").check(DAY).findings if one.kind == kind)

@@ -14,10 +14,11 @@ from davlo.core.outcomes.page_plan import SCREENS, plan
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
+    from davlo.core.change.difference import Difference
     from davlo.core.resolve.effective import EffectiveModel
     from davlo.core.site.model import SiteModel
 
-__all__ = ["candidates", "map", "page"]
+__all__ = ["candidates", "change", "map", "page"]
 
 
 def page(effective: EffectiveModel, *paths: str, screens: Sequence[str] = ("wide", "phone")) -> Figure:
@@ -107,6 +108,43 @@ def candidates(
     tried = tried_values(site, path, setting, values)
     plans = [plan(one.effective, one.effective.site.page_number(path)) for one in tried]
     return draw_pages(plans, _screens(screens), [one.caption for one in tried])
+
+
+def change(difference: Difference, paths: Sequence[str], screens: Sequence[str] = ("wide", "phone")) -> Figure:
+    """Pages before a change beside themselves after it.
+
+    Parameters
+    ----------
+    difference : Difference
+        What `site.reach(change)` gives.
+    paths : sequence of str
+        The pages, which both states have; at least one.
+    screens : sequence of str
+        As for `page`.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such page in one of the states.
+    ValueError
+        If no page is named, or there is no such screen.
+
+    Example
+    -------
+    >>> import davlo
+    >>> from davlo import draw
+    >>> reach = davlo.open_demo().reach(davlo.Change().say("sidebar.right", "quiet", below="/visit"))
+    >>> figure = draw.change(reach, ["/visit/tickets"])
+    >>> [round(side, 2) for side in figure.get_size_inches().tolist()]
+    [12.8, 8.0]
+    """
+    from .pages import draw_pages
+
+    if not paths:
+        raise ValueError("name at least one page to draw")
+    states = (difference.before, difference.after)
+    plans = [plan(state, state.site.page_number(path)) for path in paths for state in states]
+    return draw_pages(plans, _screens(screens), ["before", "after"] * len(paths), in_pairs=True)
 
 
 def _screens(screens: Sequence[str]) -> list[str]:

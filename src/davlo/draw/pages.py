@@ -36,17 +36,25 @@ class Panel(NamedTuple):
         return max(screen.height() for screen in self.screens)
 
 
-def draw_pages(plans: Sequence[Plan], screens: Sequence[str], captions: Sequence[str] = ()) -> Figure:
+def draw_pages(
+    plans: Sequence[Plan], screens: Sequence[str], captions: Sequence[str] = (), in_pairs: bool = False
+) -> Figure:
     """The pages beside each other. `davlo.draw.page` is the call to use.
 
-    `captions` tell what is tried on each page, where one page is drawn several times.
+    `captions` tell what is tried on each page, where one page is drawn several times. `in_pairs`: each two are drawn
+    side by side, and what differs is marked between them alone.
     """
     columns = len(plans) if len(plans) <= BESIDE else 2 if len(plans) == 4 else BESIDE
+    columns = 2 if in_pairs else columns
     sheet = WIDTH * max(1.0, columns / 2)
     room = (sheet - 2 * MARGIN - 2 * GAP * (columns - 1)) / columns
-    differing = _differing(plans)
+    compared = [plans[i : i + 2] for i in range(0, len(plans), 2)] if in_pairs else [plans]
+    marks = [differing for some in compared for differing in [_differing(some)] * len(some)]
     told = captions or [""] * len(plans)
-    panels = [_panel(plan, room, differing, screens, caption) for plan, caption in zip(plans, told, strict=True)]
+    panels = [
+        _panel(plan, room, differing, screens, caption)
+        for plan, differing, caption in zip(plans, marks, told, strict=True)
+    ]
     rows = [panels[i : i + columns] for i in range(0, len(panels), columns)]
     heads = [max(height_of(panel.head) for panel in row) + CAPTION for row in rows]
     bodies = [max(panel.height() for panel in row) for row in rows]
@@ -58,7 +66,7 @@ def draw_pages(plans: Sequence[Plan], screens: Sequence[str], captions: Sequence
         for i, panel in enumerate(row):
             _draw_panel(paper, panel, MARGIN + i * (room + 2 * GAP), y, head, body)
         y += head + body + GAP
-    end = _draw_legend(paper, list(_legend(plans, differing)), MARGIN, y)
+    end = _draw_legend(paper, list(_legend(plans, set().union(*marks))), MARGIN, y)
     paper.end_at(max(HEIGHT, end + MARGIN * 0.7))
     return paper.figure
 

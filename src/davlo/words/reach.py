@@ -1,9 +1,19 @@
-"""What a change would do, in one sentence."""
+"""What a change would do, in sentences."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from davlo.core.arrays.texts import Texts
 from davlo.core.change.change_reach import ReachNumbers
-from davlo.core.wording import count
+from davlo.core.change.difference import AccessRow, OutcomeRow
+from davlo.core.change.no_effect import ALREADY, LOCKED, STAMPED, NoEffect
+from davlo.core.site.people import VISITOR
+from davlo.core.site.scopes import ScopeKind
+from davlo.core.wording import count, some_of
 
 
 def reach_sentence(numbers: ReachNumbers) -> str:
@@ -38,3 +48,98 @@ def reach_sentence(numbers: ReachNumbers) -> str:
 
 def _verb(number: int, one: str, several: str) -> str:
     return f"{count(number, 'page')} {one if number == 1 else several}"
+
+
+def access_sentences(rows: Sequence[AccessRow]) -> Iterator[str]:
+    """Who gains or loses what, people with the same together; a visitor first.
+
+    Example
+    -------
+    >>> rows = [AccessRow("ida", "view", 2, 0, "/a", ""), AccessRow("bo", "view", 2, 0, "/a", "")]
+    >>> list(access_sentences([*rows, AccessRow("visitor", "view", 0, 1, "", "/b")]))
+    ['a visitor loses view on 1 page: /b', 'ida, bo gain view on 2 pages: /a and 1 more']
+    """
+    told: dict[tuple[bool, int, str], dict[str, list[str]]] = {}
+    for row in rows:
+        for is_gain, pages, first in ((False, row.lost, row.lost_first), (True, row.gained, row.gained_first)):
+            if pages:
+                told.setdefault((is_gain, pages, first), {}).setdefault(row.who, []).append(row.action)
+    found: list[tuple[bool, str]] = []
+    for (is_gain, pages, first), actions in told.items():
+        alike: dict[str, list[str]] = {}
+        for who, some in actions.items():
+            alike.setdefault(", ".join(some), []).append("a visitor" if who == VISITOR else who)
+        for what, people in alike.items():
+            verb = {True: ("gain", "gains"), False: ("lose", "loses")}[is_gain][len(people) == 1]
+            more = f" and {pages - 1:,} more" if pages > 1 else ""
+            sentence = f"{some_of(people)} {verb} {what} on {count(pages, 'page')}: {first}{more}"
+            found.append(("a visitor" not in people, sentence))
+    yield from (sentence for _, sentence in sorted(found, key=lambda one: one[0]))
+
+
+def outcome_sentences(rows: Sequence[OutcomeRow]) -> Iterator[str]:
+    """What becomes of titles, the menu, the sitemap and lists of links.
+
+    Example
+    -------
+    >>> rows = [OutcomeRow("/a", "menu", "in", "out"), OutcomeRow("/b", "menu", "in", "out")]
+    >>> list(outcome_sentences([*rows, OutcomeRow("/a", "title", "A", "A · Garden")]))
+    ['menu: 2 pages leave it: /a, /b', 'title: 1 page gets another, /a: A · Garden (before: A)']
+    """
+    told: dict[tuple[str, str], list[OutcomeRow]] = {}
+    for row in rows:
+        is_there = row.before in ("in", "out") and row.after in ("in", "out")
+        side = {"in": "enter", "out": "leave"}[row.after] if is_there else "get"
+        told.setdefault((row.outcome, side), []).append(row)
+    for (outcome, side), some in told.items():
+        verb = side + ("s" if len(some) == 1 else "")
+        if side == "get":
+            examples = [f"{row.path}: {row.after} (before: {row.before})" for row in some]
+            yield f"{outcome}: {count(len(some), 'page')} {verb} another, {some_of(examples, 1)}"
+        else:
+            yield f"{outcome}: {count(len(some), 'page')} {verb} it: {some_of([row.path for row in some], 3)}"
+
+
+def no_effect_sentences(found: Sequence[NoEffect], paths: Texts) -> Iterator[str]:
+    """On which pages a change has no effect, why, and the reason that was given for what stands in its way.
+
+    What single pages say for one reason is told together.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> reach = site.reach(davlo.Change().say("band.footer", "none", below="/press"))
+    >>> next(no_effect_sentences(reach.no_effect, site.tree.paths)).partition(":")[2].partition(" (")[0]
+    ' 5 pages are locked'
+    """
+    together: dict[tuple[object, ...], list[NoEffect]] = {}
+    for one in found:
+        of_pages = one.by.scope.kind in (ScopeKind.HERE, ScopeKind.STAMP)
+        by = () if one.reason in (ALREADY, STAMPED) else (one.by.scope.kind, "" if of_pages else one.by, one.because)
+        together.setdefault((one.setting, one.reason, *by), []).append(one)
+    for some in together.values():
+        pages = np.sort(np.concatenate([one.pages for one in some]))
+        yield f"{some[0].setting}: {_why_no_effect(some, len(pages))}: {_some_paths(paths, pages)}"
+
+
+def _some_paths(paths: Texts, pages: NDArray[np.int64]) -> str:
+    return ", ".join(paths.take(pages[:3])) + (f" and {len(pages) - 3:,} more" if len(pages) > 3 else "")
+
+
+def _why_no_effect(some: Sequence[NoEffect], pages: int) -> str:
+    one, many = some[0], pages > 1
+    told = count(pages, "page")
+    if one.reason == ALREADY:
+        return f"{told} {'have' if many else 'has'} the value already"
+    if one.reason == STAMPED:
+        return f"{told} {'keep their stamps' if many else 'keeps its stamp'}"
+    scope = "the built-in value" if one.by.scope.kind == ScopeKind.BUILT_IN else one.by.scope.sentence
+    if len(some) > 1:
+        scope = {ScopeKind.HERE: "the pages themselves", ScopeKind.STAMP: "their stamps"}[one.by.scope.kind]
+    place = f" ({'first at ' if len(some) > 1 else ''}{one.by.file}:{one.by.line})" if one.by.line else ""
+    because = f', because "{one.because}"' if one.because else ""
+    if one.reason == LOCKED:
+        place = f", {one.by.file}:{one.by.line}" if one.by.line else ""
+        return f"{told} {'are' if many else 'is'} locked ({scope}{place}{because})"
+    return f"{told} {'get theirs' if many else 'gets its own'} from {scope}{place}{because}"

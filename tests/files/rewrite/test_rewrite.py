@@ -30,7 +30,7 @@ from davlo.core.site.new_statements import Form
 from davlo.core.site.scopes import Scope, ScopeKind
 from davlo.core.site.source import source_of
 from davlo.files.rewrite.cannot_rewrite import CannotRewrite
-from davlo.files.rewrite.line_edits import Edit, apply_edits
+from davlo.files.rewrite.line_edits import Edit, edited
 from davlo.files.rewrite.rewrite import rewrite
 from tests.conftest import write_small
 from tests.sites import LISTS, WORDS, SiteDict, of_made_up_sites, write_site
@@ -45,7 +45,7 @@ def make(folder: Path, edits: Sequence[Edit]) -> None:
         lines = lines_of(content)
         for edit in mine:
             assert "".join(lines[edit.line - 1 :]).startswith(edit.old), edit
-        path.write_bytes(apply_edits(content, mine).encode())
+        path.write_bytes(edited(content.encode(), mine))
 
 
 def scopes(site: davlo.Site, random: Random) -> list[Scope]:

@@ -8,6 +8,9 @@ from __future__ import annotations
 
 import re
 
+import numpy as np
+from numpy.typing import NDArray
+
 _LINE = re.compile(r"[^\r\n]*(?:\r\n|\r|\n)|[^\r\n]+")
 
 
@@ -33,3 +36,30 @@ def line_of(text: str, place: int) -> int:
     before = text[:place]
     ends = before.count("\n") + before.count("\r") - before.count("\r\n")
     return ends + 1 - (before.endswith("\r") and text[place : place + 1] == "\n")
+
+
+def line_ends(block: bytes, after_return: bool = False) -> NDArray[np.int64]:
+    """Where lines end in a part of a file, one past each LF, CRLF or CR; a CR at its end is left to the next part.
+
+    Parameters
+    ----------
+    block : bytes
+    after_return : bool
+        Whether the part before ended in a CR.
+
+    Returns
+    -------
+    int64[n]
+
+    Example
+    -------
+    >>> line_ends(b"a\\r\\nb\\nc").tolist()
+    [3, 5]
+    """
+    data = np.frombuffer(block, dtype=np.uint8)
+    newline = np.flatnonzero(data == ord("\n")) + 1
+    if b"\r" not in block and not after_return:
+        return newline
+    alone = np.flatnonzero((data[:-1] == ord("\r")) & (data[1:] != ord("\n"))) + 1
+    first = [0] if after_return and not block.startswith(b"\n") else []
+    return np.sort(np.concatenate([np.array(first, dtype=np.int64), newline, alone]))

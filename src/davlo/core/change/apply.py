@@ -18,6 +18,7 @@ from .cannot_do import CannotDo
 from .declaration_steps import adjusted, declared, undeclared
 from .new_page import with_page
 from .page_steps import named_instead
+from .preset_steps import stopped_using, used
 from .rebuild import with_access_setting, with_changes, with_types, without_idle_access
 from .statement_steps import StatementEdits, target_of
 from .steps import CHANGED, Change, ChangeError, Lock, Say, TakeAway, Unlock
@@ -165,6 +166,8 @@ def _with_fact_named(site: Model, step: steps.RenameFact) -> Model:
 
 
 _DO: dict[type, Callable[[Any, Any], Any]] = {
+    steps.Use: lambda site, step: used(site, step.scope, step.preset),
+    steps.StopUsing: lambda site, step: stopped_using(site, step.scope, step.preset),
     steps.Declare: lambda site, step: declared(site, step.record),
     steps.Undeclare: lambda site, step: undeclared(site, step.kind, step.name),
     steps.Adjust: lambda site, step: adjusted(site, step.setting, step.adjustment),

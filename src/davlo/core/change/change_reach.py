@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 
+from ..outcomes.probe_views import ProbeDifference, probe_differences
 from ..resolve.effective import EffectiveModel
 from .difference import Difference, FindingsOf
 from .no_effect import ALREADY, LOCKED, OVERRIDDEN, STAMPED, NoEffect, no_effect
@@ -41,6 +42,14 @@ class ReachNumbers(NamedTuple):
     already: int
     gaining: int
     losing: int
+
+
+class FindingsApart(NamedTuple):
+    """Findings that a change brings about, that go with it, and that stay in other words. Each tuple of Finding."""
+
+    new: tuple[Any, ...]
+    gone: tuple[Any, ...]
+    staying: tuple[Any, ...]
 
 
 class ChangeReach(Difference):
@@ -90,3 +99,32 @@ class ChangeReach(Difference):
         losing = {row.who for row in self.access if row.lost}
         pages = (self.count(), len(self.new), len(self.gone))
         return ReachNumbers(*pages, own, locked, stamped, already, len(gaining), len(losing))
+
+    @cached_property
+    def findings_apart(self) -> FindingsApart:
+        """The findings that are truly new or gone, and those that stay for another statement or value."""
+        new, gone = self.findings
+        left, kept, staying = list(gone), [], []
+        for one in new:
+            same = next((old for old in left if _is_about(one, old)), None)
+            if same is None:
+                kept.append(one)
+            else:
+                left.remove(same)
+                staying.append(one)
+        return FindingsApart(tuple(kept), tuple(left), tuple(staying))
+
+    @property
+    def new_errors(self) -> tuple[Any, ...]:
+        """The findings of level error that the change brings about, accepted ones aside."""
+        return tuple(one for one in self.findings_apart.new if one.level == "error")
+
+    @cached_property
+    def probe_differences(self) -> list[ProbeDifference]:
+        """The probes that see something else after the change."""
+        return probe_differences(self.before, self.after)
+
+
+def _is_about(new: Any, old: Any) -> bool:
+    """Whether a finding was there before on all its pages, for another statement or another value."""
+    return (new.kind, new.level, new.setting) == (old.kind, old.level, old.setting) and set(new.pages) <= set(old.pages)

@@ -131,6 +131,7 @@ class Difference:
 
     def __init__(self, before: EffectiveModel, after: EffectiveModel, findings_of: FindingsOf | None = None) -> None:
         self.before, self.after, self._findings_of = before, after, findings_of
+        self.moved: tuple[tuple[str, str], ...] = ()
 
     def __repr__(self) -> str:
         return f"<Difference: {self.count()} pages, {len(self.settings)} settings>"
@@ -245,6 +246,15 @@ class Difference:
             sides = zip(pages.tolist(), one.tolist(), two.tolist(), strict=True)
             found += [MetRow(paths[page], name, before, after) for page, before, after in sides]
         return tuple(found)
+
+    def not_met(self, setting: str, pages: Pages) -> int:
+        """On how many pages of the first state no reader can tell the value that a setting has in the second."""
+        number = self.after.site.catalogue.find(setting)
+        there = self._number_after[pages]
+        there = there[there >= 0]
+        if number is None or not self._met_models[1].is_asked(number):
+            return 0
+        return int(np.count_nonzero(self.after.site.has(number)[there] & ~self._met_models[1].pages(number)[there]))
 
     def rows(self) -> Iterator[ValueRow]:
         """A row for every page and setting whose value, source or being met differs, a setting after the other.

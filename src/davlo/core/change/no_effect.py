@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -16,6 +17,7 @@ from .difference import Difference
 from .statement_steps import target_of
 from .steps import Change, Say
 
+NOWHERE, ITSELF = -3, -2
 LOCKED, OVERRIDDEN, STAMPED, ALREADY = "locked", "overridden", "stamped", "already"
 
 
@@ -26,12 +28,14 @@ class NoEffect(NamedTuple):
     ----------
     setting : str
     scope : Scope
-        The scope that the change says it in.
+        The scope that the change says it in; of several pages that say it themselves, the first.
     reason : str
         `locked`: a lock of a weaker scope stays. `overridden`: a stronger statement sets them. `stamped`: they keep
         what they were given when they were made. `already`: they have the value anyway.
     by : Source
         The statement that gives them their value.
+    because : str
+        The reason that it was given; empty if there is none.
     pages : int64[n]
         Their numbers in the state after, ascending.
     """
@@ -40,6 +44,7 @@ class NoEffect(NamedTuple):
     scope: Scope
     reason: str
     by: Source
+    because: str
     pages: NDArray[np.int64]
 
 
@@ -63,39 +68,45 @@ def no_effect(difference: Difference, change: Change) -> list[NoEffect]:
     sidebar.right overridden type plant-record 31
     sidebar.right overridden below /visit 23
     """
-    found = []
+    said: dict[tuple[str, Scope], list[Scope]] = {}
     for step in change.steps:
         if isinstance(step, Say):
-            for part in step.scope.parts:
-                found += _of_statement(difference, part, step.setting)
+            for part in step.scope.parts:  # what many pages say themselves is looked at together
+                together = Scope(part.kind) if part.kind == ScopeKind.HERE else part
+                said.setdefault((step.setting, together), []).append(part)
+    found: list[NoEffect] = []
+    for (setting, _), scopes in said.items():
+        found += _of_statements(difference, scopes, setting)
     return sorted(found, key=lambda one: -len(one.pages))
 
 
-def _of_statement(difference: Difference, scope: Scope, setting: str) -> list[NoEffect]:
+def _of_statements(difference: Difference, scopes: Sequence[Scope], setting: str) -> Iterator[NoEffect]:
+    """Where statements of a setting have no effect: that of one scope, or those of single pages."""
     after = difference.after
     site = after.site
     number = site.catalogue.find(setting)
     if number is None:
-        return []
-    kind, target = scope.kind, target_of(site, scope)
-    said = site.statements.find(number, kind, target)
-    if said < 0:
-        return []
-    reached = np.zeros(len(site.tree), dtype=bool)
-    reached[site.scope_pages.of(kind, target)] = True
-    reached &= site.has(number) & ~_changed(difference, setting)
-    pages = np.flatnonzero(reached)
-    source = after.resolved(number).source[pages]
-    found = []
-    for (by,), at in groups(source):
-        reason = ALREADY if by == said else OVERRIDDEN
-        if reason == OVERRIDDEN and by >= 0 and site.statements.locked[by] and _is_weaker(after, by, said):
+        return
+    kind = scopes[0].kind
+    mine = np.full(len(site.tree), NOWHERE, dtype=np.int64)
+    for scope in scopes:
+        target = target_of(site, scope)
+        said = site.statements.find(number, kind, target)
+        if said >= 0:
+            mine[site.scope_pages.of(kind, target)] = said
+    pages = np.flatnonzero((mine != NOWHERE) & site.has(number) & ~_changed(difference, setting))
+    source, mine = after.resolved(number).source[pages].astype(np.int64), mine[pages]
+    winner = np.where(source == mine, ITSELF, source)
+    for (by,), at in groups(winner):
+        reason, says = (ALREADY if by == ITSELF else OVERRIDDEN), int(mine[at[0]])
+        by = says if by == ITSELF else by
+        if reason == OVERRIDDEN and by >= 0 and site.statements.locked[by] and _is_weaker(after, by, says):
             reason = LOCKED
         elif reason == OVERRIDDEN and after.is_stamped(number) and kind <= ScopeKind.RULE:
             keeps_stamp = by < 0 or site.statements.scope[by] == ScopeKind.STAMP
             reason = STAMPED if keeps_stamp else OVERRIDDEN
-        found.append(NoEffect(setting, scope, reason, source_of(site, by), pages[at]))
-    return found
+        because = site.statements.reasons[int(site.statements.because[by])] if by >= 0 else ""
+        yield NoEffect(setting, scopes[0], reason, source_of(site, by), because, pages[at])
 
 
 def _changed(difference: Difference, setting: str) -> Mask:

@@ -111,13 +111,13 @@ class StatementEdits:
             for part in step.scope.parts if number is not None else ():
                 rows += self._drop(number, part, target_of(self.site, part), step.scope.both)
         if not rows:
-            raise CannotDo(f"{step.scope.sentence} does not say {step.setting}")
+            raise CannotDo(f"{step.scope.sentence} does not set {step.setting}")
 
     def _relock(self, step: Lock | Unlock) -> None:
         number = self.site.setting_number(step.setting)
         have = [self._find(number, part) for part in step.scope.parts]
         if have[0] < 0:
-            raise CannotDo(f"{step.scope.sentence} does not say {step.setting}")
+            raise CannotDo(f"{step.scope.sentence} does not set {step.setting}")
         is_lock = isinstance(step, Lock)
         if bool(self.site.statements.locked[have[0]]) == is_lock:
             raise CannotDo(f"{step.scope.sentence} {'locks it already' if is_lock else 'does not lock it'}")

@@ -52,6 +52,20 @@ class Unlock(NamedTuple):
     setting: str
 
 
+class Use(NamedTuple):
+    """A scope uses a preset, after those that it uses already."""
+
+    scope: Scope
+    preset: str
+
+
+class StopUsing(NamedTuple):
+    """A scope no longer uses a preset."""
+
+    scope: Scope
+    preset: str
+
+
 class Declare(NamedTuple):
     """A declaration is added, or replaced."""
 
@@ -147,6 +161,8 @@ Step: TypeAlias = (
     | TakeAway
     | Lock
     | Unlock
+    | Use
+    | StopUsing
     | Declare
     | Undeclare
     | Adjust
@@ -202,6 +218,14 @@ class Change(NamedTuple):
     def take_away(self, setting: str, **where: Any) -> Change:
         """This change, and then a scope no longer says a setting; `where` as in `say`."""
         return self.then(TakeAway(scope_named(**where), setting))
+
+    def use(self, preset: str, **where: Any) -> Change:
+        """This change, and then a scope uses a preset; `where` as in `say`."""
+        return self.then(Use(scope_named(**where), preset))
+
+    def stop_using(self, preset: str, **where: Any) -> Change:
+        """This change, and then a scope no longer uses a preset; `where` as in `say`."""
+        return self.then(StopUsing(scope_named(**where), preset))
 
     def lock(self, setting: str, **where: Any) -> Change:
         """This change, and then what a scope says of a setting is locked; `where` as in `say`."""

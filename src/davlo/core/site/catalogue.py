@@ -231,6 +231,19 @@ class Catalogue:
         """The built-in value of every setting."""
         return [setting.built_in for setting in self.settings]
 
+    def setting(self, name: str) -> Setting:
+        """A setting by its name; of the access families also one that nothing names yet.
+
+        Raises
+        ------
+        UnknownName
+            If there cannot be one: no such setting, or no such subject.
+        """
+        found = self._number.get(name)
+        if found is None and name.partition(".")[0] in ACCESS_FAMILIES and "." in name:
+            return self.access_setting(name)
+        return self.settings[self.number(name)]
+
     def could_be(self, name: str) -> bool:
         """Whether a column of this name holds a setting's values."""
         family, _, member = name.partition(".")

@@ -27,6 +27,8 @@ BUILT_IN = -1
 """The source of a value that no statement gave."""
 SAID_STEP = 1 << 20
 """The step of what a body itself says: after any number of presets."""
+PRESET_STEP, PRESET_STEP_OF_OTHER = 2, 10_000
+"""The step of the first preset of a body; that of a `below` or `here`, whose presets come after `here_and_below`'s."""
 
 
 class NewStatement(NamedTuple):

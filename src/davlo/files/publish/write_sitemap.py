@@ -17,9 +17,11 @@ from davlo.core.outcomes.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 
+from ..store.durable_files import Content
 from ..store.last_sitemap import parts_gone, record_of, record_path
-from ..store.outputs import OWN, refuse_site_files
-from ..store.whole_files import Content, write_together
+from ..store.outputs import refuse_site_files
+from ..store.own_folder import OWN
+from ..store.whole_files import write_together
 from .joined_addresses import joined_addresses
 from .sitemap_xml import Chunks, UrlElements, sitemap_files
 

@@ -11,7 +11,15 @@ from davlo.core.arrays.codebooks import Codebook, Codes
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, UnknownName, ValueFault
 from davlo.core.site.catalogue import GrowingCatalogue
-from davlo.core.site.new_statements import SAID_STEP, Form, NewStatement, StatementBatch, settled
+from davlo.core.site.new_statements import (
+    PRESET_STEP,
+    PRESET_STEP_OF_OTHER,
+    SAID_STEP,
+    Form,
+    NewStatement,
+    StatementBatch,
+    settled,
+)
 from davlo.core.site.parse_values import check_scope, read_value
 from davlo.core.site.scopes import OF_PAGES, ScopeKind
 from davlo.core.site.settings import ACCESS_FAMILIES, Setting
@@ -23,8 +31,6 @@ from .node_reader import Reader, words_in
 from .yaml_nodes import Mapping, Node, raw
 
 RESERVED = ("use", "lock", "access", "deny", "fresh_access", "because")
-PRESETS_OF_OTHER = 10_000
-"""The step at which the presets of `below` or `here` begin, after those of `here_and_below`."""
 
 
 class Target(NamedTuple):
@@ -221,7 +227,7 @@ class BodyReader:
                 )
         for i, (preset, place) in enumerate(self.reader.words(body.entries.get("use"), "use")):
             for target in targets:
-                self.collector.use(target, preset, place, (2 if first else PRESETS_OF_OTHER) + i, because)
+                self.collector.use(target, preset, place, (PRESET_STEP if first else PRESET_STEP_OF_OTHER) + i, because)
         for key, place, value in body:
             if key == "lock":
                 self._lock(value, place, targets, because)

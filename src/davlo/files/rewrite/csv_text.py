@@ -8,8 +8,8 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import BinaryIO
 
 import numpy as np
-from numpy.typing import NDArray
 
+from davlo.core.arrays.lines import line_ends
 from davlo.core.site.values import Raw
 from davlo.frames.csv_lines import write_csv
 
@@ -65,7 +65,7 @@ class SheetText:
         def seen() -> Iterator[bytes]:
             nonlocal at, returns
             for block in blocks:
-                found.append(_ends(block, returns) + at)
+                found.append(line_ends(block, returns) + at)
                 at, returns = at + len(block), block.endswith(b"\r")
                 yield block
 
@@ -138,15 +138,22 @@ class SheetText:
         Raises
         ------
         CannotRewrite
-            If a column is missing, or the last line has no end.
+            If a column is missing.
         """
         if not cells.keys() <= set(self.columns):
             raise CannotRewrite("there are no such columns")
-        last = self.line(self.count)
-        end = last[len(last.rstrip("\r\n")) :]
-        if not end:
-            raise CannotRewrite("the last line has no end")
-        return self._row([cell(cells.get(name, "")) for name in self.columns], end)
+        return self._row([cell(cells.get(name, "")) for name in self.columns], self.newline)
+
+    @property
+    def newline(self) -> str:
+        """What ends its lines."""
+        first = self.line(1)
+        return first[len(first.rstrip("\r\n")) :] or "\n"
+
+    @property
+    def is_open(self) -> bool:
+        """Whether its last line has no end, so that one must come before another row."""
+        return not self.line(self.count).endswith(("\r", "\n"))
 
     def _cells(self, line: str) -> list[str]:
         return next(csv.reader([line], delimiter=self.between), [])
@@ -155,17 +162,6 @@ class SheetText:
         row = io.StringIO()
         write_csv(row, [cells], self.between, end)
         return row.getvalue()
-
-
-def _ends(block: bytes, after_return: bool) -> NDArray[np.int64]:
-    """Where lines begin in a part of a file: after LF, CRLF or CR. A CR at its end is left to the next part."""
-    data = np.frombuffer(block, dtype=np.uint8)
-    newline = np.flatnonzero(data == ord("\n")) + 1
-    if b"\r" not in block and not after_return:
-        return newline
-    alone = np.flatnonzero((data[:-1] == ord("\r")) & (data[1:] != ord("\n"))) + 1
-    first = [0] if after_return and not block.startswith(b"\n") else []
-    return np.sort(np.concatenate([np.array(first, dtype=np.int64), newline, alone]))
 
 
 def value_cell(value: Raw) -> Raw:

@@ -6,7 +6,9 @@ import difflib
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from davlo.core.arrays.lines import lines_of
+import numpy as np
+
+from davlo.core.arrays.lines import line_ends, lines_of
 
 
 class Edit(NamedTuple):
@@ -37,10 +39,41 @@ def line_edits(file: str, before: str, after: str) -> Iterator[Edit]:
             yield Edit(file, head + i + 1, "".join(middle[0][i:j]), "".join(middle[1][k:m]))
 
 
-def apply_edits(content: str, edits: Sequence[Edit]) -> str:
-    """A file's text with its edits made."""
-    lines = lines_of(content)
-    for edit in sorted(edits, key=lambda one: -one.line):
-        count = len(lines_of(edit.old))
-        lines[edit.line - 1 : edit.line - 1 + count] = lines_of(edit.new)
-    return "".join(lines)
+def reversed_edits(edits: Sequence[Edit]) -> list[Edit]:
+    """The edits that take others of one file back; those are from the top of the file.
+
+    Example
+    -------
+    >>> reversed_edits([Edit("a.yaml", 2, "b: 2\\n", ""), Edit("a.yaml", 5, "", "c: 3\\n")])
+    [Edit(file='a.yaml', line=2, old='', new='b: 2\\n'), Edit(file='a.yaml', line=4, old='c: 3\\n', new='')]
+    """
+    found, moved = [], 0
+    for edit in edits:
+        found.append(Edit(edit.file, edit.line + moved, edit.new, edit.old))
+        moved += len(lines_of(edit.new)) - len(lines_of(edit.old))
+    return found
+
+
+def edited(content: bytes, edits: Sequence[Edit]) -> bytes:
+    """A file's bytes with its edits made; a byte-order mark, and bytes that are no UTF-8, stay.
+
+    Raises
+    ------
+    ValueError
+        If a line is not what an edit says that it is.
+
+    Example
+    -------
+    >>> edited(b"a: 1\\r\\nb: 2", [Edit("a.yaml", 2, "b: 2", "b: 3")])
+    b'a: 1\\r\\nb: 3'
+    """
+    starts = np.concatenate([np.zeros(1, dtype=np.int64), line_ends(content)])
+    parts, at = [], 0
+    for edit in edits:
+        old = edit.old.encode()
+        begin = int(starts[edit.line - 1]) if edit.line <= len(starts) else len(content)
+        if begin < at or content[begin : begin + len(old)] != old:
+            raise ValueError(f"line {edit.line} of {edit.file} is no longer what it was")
+        parts += [content[at:begin], edit.new.encode()]
+        at = begin + len(old)
+    return b"".join([*parts, content[at:]])

@@ -13,7 +13,18 @@ from pathlib import Path
 
 import yaml
 
-from davlo.core.change.steps import AddPage, Change, Lock, NameInstead, Say, Step, TakeAway, Unlock
+from davlo.core.change.steps import (
+    AddPage,
+    Change,
+    Lock,
+    NameInstead,
+    Say,
+    Step,
+    StopUsing,
+    TakeAway,
+    Unlock,
+    Use,
+)
 from davlo.core.site.model import SiteModel
 
 from .cannot_rewrite import CannotRewrite
@@ -88,6 +99,8 @@ class Rewriter:
                     statements.say(step)
                 elif isinstance(step, Lock | Unlock):
                     statements.relock(step)
+                elif isinstance(step, Use | StopUsing):
+                    statements.use(step)
                 elif isinstance(step, NameInstead):
                     PageWriter(self.files).name_instead(step)
                 elif isinstance(step, AddPage):
@@ -103,7 +116,7 @@ def _refuse_new_pages(change: Change) -> None:
     """A page that a change adds is in no file yet: another change sets its other values."""
     added = {step.path for step in change.steps if isinstance(step, AddPage)}
     for step in change.steps if added else ():
-        if isinstance(step, Say | TakeAway | Lock | Unlock):
+        if isinstance(step, Say | TakeAway | Lock | Unlock | Use | StopUsing):
             pages = {step.scope.name}
         else:
             pages = {getattr(step, name, "") for name in ("new", "path") if not isinstance(step, AddPage)}

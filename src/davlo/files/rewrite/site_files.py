@@ -18,8 +18,9 @@ from .line_edits import Edit, line_edits
 from .yaml_entries import Keys, raw_of_node
 from .yaml_text import Splice, YamlText
 
-STAMPS = "stamps.csv"
-STAMPS_HEADER = "path,setting,value,on,source\n"
+STAMPS, VALUES = "stamps.csv", "values.csv"
+NEW_SHEETS = {STAMPS: "path,setting,value,on,source\n", VALUES: "where,setting,value,lock,because\n"}
+"""Sheets that Davlo makes where they are missing, with their first lines."""
 
 
 class SiteFiles:
@@ -75,9 +76,9 @@ class SiteFiles:
                 self._check(file, sheet.digest)
                 self._sheets[file] = sheet
             except FileNotFoundError:
-                if file != STAMPS:
+                if file not in NEW_SHEETS:
                     raise
-                self._sheets[file] = SheetText.of(STAMPS_HEADER)
+                self._sheets[file] = SheetText.of(NEW_SHEETS[file])
         return self._sheets[file]
 
     def decisions(self) -> list[str]:
@@ -88,6 +89,26 @@ class SiteFiles:
             names = raw_of_node(include.node) if include else []
             found += [name for name in ([names] if isinstance(names, str) else names) if name not in found]  # type: ignore[misc]
         return found
+
+    def values_sheet(self) -> str:
+        """The first sheet of statements that the site names; `values.csv`, which is made and named, if it names none.
+
+        Raises
+        ------
+        CannotRewrite
+            If there is a `values.csv` that the site does not name.
+        """
+        keys = ("site", "values")
+        for file in self.decisions():
+            found = self.text(file).find(keys)
+            names = raw_of_node(found.node) if found else []
+            for name in [names] if isinstance(names, str) else names:
+                if is_csv(str(name)):
+                    return str(name)
+        if (self._folder / VALUES).exists():
+            raise CannotRewrite(f"there is a {VALUES} that site: {{values: …}} does not name")
+        self.put(keys, [VALUES])
+        return VALUES
 
     def splice(self, file: str, make: Callable[[YamlText], Splice]) -> None:
         """Make a splice from what a YAML file is by now, and apply it."""
@@ -157,10 +178,18 @@ class SiteFiles:
     def _sheet_edits(self) -> Iterator[Edit]:
         for file in dict.fromkeys([*self.lines, *self.rows]):
             sheet, lines = self.sheet(file), self.lines.get(file, {})
+            rows = "".join(self.rows.get(file, []))
+            if rows and sheet.is_new:
+                yield Edit(file, 1, "", f"{sheet.line(1)}{rows}")
+                continue
+            if rows and sheet.is_open:
+                lines = {
+                    **lines,
+                    sheet.count: f"{lines.get(sheet.count, sheet.line(sheet.count))}{sheet.newline}{rows}",
+                }
+                rows = ""
             for number in sorted(lines):
                 if lines[number] != sheet.line(number):
                     yield Edit(file, number, sheet.line(number), lines[number])
-            rows = "".join(self.rows.get(file, []))
             if rows:
-                new = f"{STAMPS_HEADER}{rows}" if sheet.is_new else rows
-                yield Edit(file, 1 if sheet.is_new else sheet.count + 1, "", new)
+                yield Edit(file, sheet.count + 1, "", rows)

@@ -18,7 +18,7 @@ from davlo.core.site.values import Raw, raw_of
 
 from .yaml_entries import Item, Keys, PageKey
 
-LOCK, BECAUSE, BOTH = "lock", "because", "here_and_below"
+LOCK, BECAUSE, USE, BOTH = "lock", "because", "use", "here_and_below"
 GOES_WHEN_EMPTY = ("access", "deny", LOCK, "here", "below", BOTH, "everywhere")
 """Keys that mean nothing once nothing is in them; so does the path of a page, and `give` but that of a rule."""
 KIND_KEYS: Mapping[str, Keys] = {

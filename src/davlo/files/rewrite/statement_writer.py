@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
+from functools import cached_property
 from typing import NamedTuple
 
+import yaml
+
 from davlo.core.change.apply import apply
-from davlo.core.change.steps import FRESH_ACCESS, Change, Lock, Say, TakeAway, Unlock
+from davlo.core.change.steps import FRESH_ACCESS, Change, Lock, Say, StopUsing, TakeAway, Unlock, Use
 from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
 from davlo.core.site.new_statements import Form
@@ -19,11 +23,19 @@ from davlo.core.site.values import Raw, raw_of
 from .cannot_rewrite import CannotRewrite
 from .csv_text import SheetText, cell, is_csv, value_cell
 from .site_files import STAMPS, SiteFiles
-from .spelling import BECAUSE, body_of, both_body_of, goes_when_empty, setting_keys, spellings
-from .yaml_entries import Keys, raw_of_node
+from .spelling import BECAUSE, USE, body_of, both_body_of, goes_when_empty, setting_keys, spellings
+from .yaml_entries import Item, Keys, raw_of_node
 from .yaml_text import Splice
 
+MANY_PAGES = 4
+"""From so many pages on that a change says something of, each is said in a row of a sheet."""
+OF_SHEETS = (ScopeKind.EVERYWHERE, ScopeKind.TYPE, ScopeKind.BELOW, ScopeKind.HERE)
+"""The scopes that a row of a sheet can name."""
 LOCKS = ("lock", "access", "deny")
+
+
+class OtherReason(CannotRewrite):
+    """A body gives another reason for what it says."""
 
 
 class Standing(NamedTuple):
@@ -97,7 +109,7 @@ class StatementWriter:
                     continue
                 found = True
             if not found:
-                raise CannotRewrite(f"{step.scope.sentence} does not say {step.setting} in a file that can be edited")
+                raise CannotRewrite(f"{step.scope.sentence} does not set {step.setting} in a file that can be edited")
         while left:
             left = self._without_some(left)
 
@@ -143,8 +155,31 @@ class StatementWriter:
             return
         if any(self._says(part, step.setting) for part in step.scope.parts):
             self.take_away([TakeAway(step.scope, step.setting)])
-        if not self._say_as_row(step, value):
+        if self._say_as_row(step, value, self._sheet_of(step.scope)):
+            return
+        if self._is_one_of_many(step) and self._say_as_row(step, value, self.files.values_sheet()):
+            return
+        try:
             self._say_in_yaml(step.scope, step.setting, value, step.lock, step.because)
+        except OtherReason:
+            if step.scope.both or not self._say_as_row(step, value, self.files.values_sheet()):
+                raise
+
+    def _is_one_of_many(self, step: Say) -> bool:
+        """Whether a step says something of one of many pages, of which no YAML body says anything yet."""
+        is_many = step.scope.kind == ScopeKind.HERE and self._pages_said[step.setting] >= MANY_PAGES
+        return is_many and not self._speaks_in_yaml(step.scope)
+
+    def _speaks_in_yaml(self, scope: Scope) -> bool:
+        """Whether a YAML body says something for a scope, or for the page that it is about."""
+        body = body_of(scope, self.site.page_names)[:2]
+        return any(self.files.text(file).find(body) for file in self.files.decisions())
+
+    @cached_property
+    def _pages_said(self) -> Counter[str]:
+        """Of how many pages the change says each setting, on the pages themselves."""
+        says = {step[:2] for step in self._change.steps if isinstance(step, Say) and step.scope.kind == ScopeKind.HERE}
+        return Counter(setting for _, setting in says)
 
     def spelled(self, setting: str, value: object) -> Raw:
         """A value as a file holds it: lists as they are given, with their roles; all else as Davlo writes it."""
@@ -154,12 +189,9 @@ class StatementWriter:
 
     def _setting(self, name: str) -> Setting:
         """A setting that there is, or that the change brings."""
-        number = self.site.catalogue.find(name)
-        if number is not None:
-            return self.site.catalogue[number]
-        after = apply(self.site, self._change).catalogue
-        number = after.find(name)
-        return self.site.catalogue.access_setting(name) if number is None else after[number]
+        if self.site.catalogue.find(name) is not None:
+            return self.site.catalogue.setting(name)
+        return apply(self.site, self._change).catalogue.setting(name)
 
     def _says(self, part: Scope, setting: str) -> bool:
         row = self._row(part, setting)
@@ -190,7 +222,7 @@ class StatementWriter:
             self.files.splice(file, lambda text: text.put(body, {**inner, **({BECAUSE: because} if because else {})}))
             return
         if because and self._reason(file, body) != because:
-            raise CannotRewrite(f"{scope.sentence} says something else for another reason, or for none ({file})")
+            raise OtherReason(f"{scope.sentence} sets other things for another reason, or for none ({file})")
         for spelled, locked in spellings(setting):  # beside what the body says of the family already
             if (
                 locked == lock
@@ -209,7 +241,7 @@ class StatementWriter:
             return
         standing = own or shared
         if standing is None:
-            raise CannotRewrite(f"{step.scope.sentence} does not say {step.setting} in a file that can be edited")
+            raise CannotRewrite(f"{step.scope.sentence} does not set {step.setting} in a file that can be edited")
         text = self.files.text(standing.file)
         value = raw_of_node(text.at(standing.keys).node)
         if own is None:
@@ -221,6 +253,20 @@ class StatementWriter:
             keys = setting_keys(step.setting, is_lock)
             self.files.splice(own.file, lambda text: text.put((*own.body, *keys), value))
             self.files.splice(own.file, lambda text: text.without(own.keys, lambda path: path[-1] in LOCKS))
+
+    def use(self, step: Use | StopUsing) -> None:
+        """Let a scope use a preset, or no longer."""
+        body = (*body_of(step.scope, self.site.page_names), USE)
+        file = max(self.files.decisions(), key=lambda one: self.files.text(one).holds(body))
+        found = self.files.text(file).find(body)
+        if isinstance(step, Use):
+            self.files.splice(file, lambda text: text.put(body, step.preset, more=found is not None))
+            return
+        if found is None:
+            raise CannotRewrite(f"{step.scope.sentence} does not use {step.preset} in a file that can be edited")
+        one_of_several = isinstance(found.node, yaml.SequenceNode) and len(found.node.value) > 1
+        keys = (*body, Item(lambda raw: raw == step.preset, step.preset)) if one_of_several else body
+        self.files.splice(file, lambda text: text.without(keys, goes_when_empty))
 
     def _say_in_row(self, row: tuple[str, int], step: Say, value: Raw) -> bool:
         """Say another value in the row, or the cell, that says one; False where that cannot be."""
@@ -243,15 +289,10 @@ class StatementWriter:
             return False
         return True
 
-    def _say_as_row(self, step: Say, value: Raw) -> bool:
-        """Say it where the scope speaks in a sheet and in no YAML body; False where it does not, or cannot there."""
+    def _say_as_row(self, step: Say, value: Raw, file: str | None) -> bool:
+        """Say it as a row more of a sheet; False where there is none, or it cannot be said there."""
         scope = step.scope
-        if scope.both or any(
-            self.files.text(file).find(body_of(scope, self.site.page_names)[:2]) for file in self.files.decisions()
-        ):
-            return False
-        file = self._sheet_of(scope)
-        if file is None:
+        if file is None or scope.both or scope.kind not in OF_SHEETS:
             return False
         sheet = self.files.sheet(file)
         where = f"{scope.kind.word} {scope.name}".strip()
@@ -265,7 +306,9 @@ class StatementWriter:
         return True
 
     def _sheet_of(self, scope: Scope) -> str | None:
-        """The sheet of statements in which a scope speaks."""
+        """The sheet of statements in which a scope speaks, if it speaks in no YAML body."""
+        if scope.both or self._speaks_in_yaml(scope):
+            return None
         statements, target = self.site.statements, _target(self.site, scope)
         if target is None:
             return None

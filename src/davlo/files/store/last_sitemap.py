@@ -8,12 +8,10 @@ from __future__ import annotations
 import base64
 import binascii
 import datetime
-import errno
 import hashlib
 import json
 import os
 import shlex
-import stat
 from collections.abc import Collection, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
@@ -23,7 +21,7 @@ import numpy as np
 from davlo.core.outcomes.sitemap_marks import Published, Told
 
 from ..read.site_file import open_regular, open_site_file, read_site_file
-from .outputs import OWN
+from .own_folder import OWN, own_folder
 
 RECORD = "sitemap.json"
 VERSION = 3
@@ -69,11 +67,7 @@ def record_path(folder: Path) -> Path:
     OSError
         If `.davlo` cannot be made, or is a link or anything else than a folder.
     """
-    own = folder / OWN
-    own.mkdir(exist_ok=True)
-    if not stat.S_ISDIR(own.lstat().st_mode):
-        raise OSError(errno.ENOTDIR, "it is a link, and no folder", str(own))
-    return own / RECORD
+    return own_folder(folder) / RECORD
 
 
 def parts_gone(folder: Path, to: Path, files: Collection[str]) -> list[Path]:

@@ -8,7 +8,8 @@ from pathlib import Path
 
 from davlo.core.site.model import SiteModel
 
-OWN = ".davlo"
+from .own_folder import OWN
+
 ALWAYS_READ = ("davlo.yaml", "stamps.csv")
 
 

@@ -4,18 +4,11 @@ from __future__ import annotations
 
 import errno
 import os
-import shutil
-import signal
 import tempfile
-import threading
-from collections.abc import Callable, Iterable, Iterator, Mapping
-from contextlib import contextmanager, suppress
+from collections.abc import Iterable, Mapping
 from pathlib import Path
 
-from davlo.core.faults import StoppedAfterWriting
-
-Content = bytes | Callable[[Path], None]
-"""What a file shall hold, or what writes it, into a file of another name that is there already, and empty."""
+from .durable_files import Content, cannot_be_written, flush_folder, keep_old, undisturbed, write_beside
 
 
 def write_whole(path: Path, content: Content) -> None:
@@ -52,10 +45,10 @@ def write_together(contents: Mapping[Path, Content], gone: Iterable[Path] = (), 
     try:
         for path, content in contents.items():
             parts[path] = _part_name(path)
-            _write_part(path, Path(parts[path]), content)
+            write_beside(path, Path(parts[path]), content)
         if last is not None:
             parts[last] = parts.pop(last)
-        with _undisturbed():
+        with undisturbed():
             _put_in_place(parts)
             for path in gone:
                 path.unlink(missing_ok=True)
@@ -63,7 +56,7 @@ def write_together(contents: Mapping[Path, Content], gone: Iterable[Path] = (), 
         for name in parts.values():
             Path(name).unlink(missing_ok=True)
     for folder in {path.parent for path in contents}:
-        _flush_folder(folder)
+        flush_folder(folder)
 
 
 def _put_in_place(parts: dict[Path, str]) -> None:
@@ -80,7 +73,7 @@ def _put_in_place(parts: dict[Path, str]) -> None:
                 os.replace(old, path)
             elif path not in parts:
                 path.unlink(missing_ok=True)
-        raise _cannot_be_written(path, error) from None
+        raise cannot_be_written(path, error) from None
     finally:
         for old in filter(None, before.values()):
             Path(old).unlink(missing_ok=True)
@@ -91,11 +84,8 @@ def _linked(path: Path) -> str | None:
     if not path.exists():
         return None
     name = _part_name(path)
-    try:
-        os.unlink(name)
-        os.link(path, name)
-    except OSError:  # a file system without links
-        shutil.copy2(path, name)
+    os.unlink(name)
+    keep_old(path, Path(name))
     return name
 
 
@@ -103,61 +93,9 @@ def _part_name(path: Path) -> str:
     try:
         handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name[:80]}.", suffix=".part")
     except (OSError, ValueError) as error:
-        raise _cannot_be_written(path, error) from None
+        raise cannot_be_written(path, error) from None
     os.close(handle)
     return name
-
-
-def _write_part(path: Path, part: Path, content: Content) -> None:
-    """Write what shall be a file into another one beside it, and flush it to the disk."""
-    try:
-        if callable(content):
-            content(part)
-        else:
-            part.write_bytes(content)
-        with part.open("rb") as file:
-            os.fsync(file.fileno())
-        os.chmod(part, path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask())
-    except OSError as error:
-        raise _cannot_be_written(path, error) from None
-
-
-def _cannot_be_written(path: Path, error: OSError | ValueError) -> OSError:
-    """The error of a file, by its own name and not by that of its part."""
-    why = getattr(error, "strerror", None) or str(error)
-    return OSError(getattr(error, "errno", None) or errno.EINVAL, f"it cannot be written: {why}", str(path))
-
-
-@contextmanager
-def _undisturbed() -> Iterator[None]:
-    """Ctrl-C waits until all files are in their places."""
-    if threading.current_thread() is not threading.main_thread():
-        yield
-        return
-    pressed: list[int] = []
-    before = signal.signal(signal.SIGINT, lambda number, frame: pressed.append(number))
-    try:
-        yield
-    finally:
-        signal.signal(signal.SIGINT, before)
-    if pressed:
-        raise StoppedAfterWriting
-
-
-def _flush_folder(folder: Path) -> None:
-    """Flush the names of a folder to the disk, where the system can."""
-    with suppress(OSError):
-        handle = os.open(folder, os.O_RDONLY)
-        try:
-            os.fsync(handle)
-        finally:
-            os.close(handle)
-
-
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask
 
 
 def write_new_files(folder: Path, contents: Mapping[str, bytes]) -> tuple[Path, ...]:

@@ -1,0 +1,276 @@
+"""Changes of a site: applied in memory, shown with what they do, written, taken back."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Generic, NamedTuple, Self, TypeVar
+
+from .questions import Questions
+
+if TYPE_CHECKING:
+    import datetime
+
+    from davlo.core.change.change_reach import ChangeReach
+    from davlo.core.change.difference import Difference
+    from davlo.core.change.steps import Change
+    from davlo.files.rewrite.line_edits import Edit
+    from davlo.files.store.write_records import WriteRecord
+
+Model = TypeVar("Model")
+
+
+class Written(NamedTuple, Generic[Model]):
+    """A change that was written.
+
+    Attributes
+    ----------
+    record : WriteRecord
+        Its number, when and in whose name it was written, and what it did to which files.
+    site : Site
+        The site as its files read now.
+    """
+
+    record: WriteRecord
+    site: Model
+
+
+class Undoing(NamedTuple):
+    """What taking a write back would do.
+
+    Attributes
+    ----------
+    record : WriteRecord
+        The write.
+    reach : ChangeReach
+    edits : tuple of Edit
+    """
+
+    record: WriteRecord
+    reach: ChangeReach
+    edits: tuple[Edit, ...]
+
+
+class Changes(Questions):
+    """What changes a site: each call gives another one, or writes; this one stays as it is."""
+
+    def apply(self, change: Change) -> Self:
+        """The site after a change; nothing is written, and this one stays as it is.
+
+        Raises
+        ------
+        ChangeError
+            If a step cannot be done.
+
+        Example
+        -------
+        >>> import davlo
+        >>> after = davlo.open_demo().apply(davlo.Change().say("menu.show", False, here="/visit/maps"))
+        >>> after.resolve()["/visit/maps"]["menu.show"]
+        False
+        """
+        from .core.change.apply import apply
+
+        return apply(self, change)
+
+    def reach(self, change: Change) -> ChangeReach:
+        """What a change would do: the difference that it makes, and where it has no effect; nothing is written.
+
+        Raises
+        ------
+        ChangeError
+            If a step cannot be done.
+
+        Example
+        -------
+        >>> import davlo
+        >>> reach = davlo.open_demo().reach(davlo.Change().take_away("sidebar.right", below="/visit"))
+        >>> reach.count(), reach.values()[0][:4]
+        (23, ('/visit/tickets', 'sidebar.right', 'visit-planning', 'main'))
+        """
+        from .core.change.change_reach import ChangeReach
+        from .core.findings.check import new_and_gone
+
+        return ChangeReach(self.resolve(), self.apply(change).resolve(), change, new_and_gone)
+
+    def difference(self, other: Self) -> Difference:
+        """What another state of the site differs in from this one, page by page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo()
+        >>> site.difference(davlo.open_demo()).count()
+        0
+        """
+        from .core.change.difference import Difference
+        from .core.findings.check import new_and_gone
+
+        return Difference(self.resolve(), other.resolve(), new_and_gone)
+
+    def edits(self, change: Change, today: datetime.date | None = None) -> list[Edit]:
+        """The edits of the site's files that a change is; nothing is written.
+
+        Raises
+        ------
+        ChangeError
+            If a step cannot be done.
+        CannotRewrite
+            If the files cannot say it, or a file is no longer the one that was read.
+
+        Example
+        -------
+        >>> import davlo
+        >>> change = davlo.Change().say("sidebar.right", "main", below="/visit")
+        >>> [(edit.file, edit.line) for edit in davlo.open_demo().edits(change)]
+        [('davlo.yaml', 79)]
+        """
+        from .files.rewrite.rewrite import rewrite
+
+        return rewrite(self, Path(self.folder), change, today)
+
+    def write(
+        self,
+        change: Change | ChangeReach,
+        *,
+        by: str = "",
+        even_so: bool = False,
+        today: datetime.date | None = None,
+    ) -> Written[Self]:
+        """Write a change into the site's files: whole, or not at all.
+
+        Parameters
+        ----------
+        change : Change or ChangeReach
+            A reach that was worked out before is not worked out again.
+        by : str
+            The person in whose name it is made (default: the administrator).
+        even_so : bool
+            Whether to write it although it brings about a finding of level error.
+        today : datetime.date, optional
+            The date of stamps that are written (default: the clock's).
+
+        Raises
+        ------
+        ChangeError
+            If a step cannot be done.
+        CannotRewrite
+            If the files cannot say it.
+        ChangeRefused
+            If that person may not make it, it brings about an error, changes nothing, or a file was changed since it
+            was read.
+        SiteInUse
+            If another process is writing the site.
+        OSError
+            If something cannot be written; the files are as they were.
+
+        Example
+        -------
+        >>> import davlo, tempfile
+        >>> with tempfile.TemporaryDirectory() as folder:
+        ...     _ = davlo.write_demo(folder + "/garden")
+        ...     site = davlo.open_site(folder + "/garden")
+        ...     written = site.write(davlo.Change().say("sidebar.right", "main", below="/visit"))
+        ...     back = written.site.undo()
+        >>> written.record.sentence, written.site.resolve()["/visit/tickets"]["sidebar.right"]
+        ('set sidebar.right to main below /visit', 'main')
+        >>> back.site.resolve()["/visit/tickets"]["sidebar.right"]
+        'visit-planning'
+        """
+        from .core.change.change_reach import ChangeReach
+        from .core.change.refused import ChangeRefused
+        from .files.store.site_writes import write_edits
+        from .words.changes import change_sentence
+
+        reach = change if isinstance(change, ChangeReach) else self.reach(change)
+        if by:
+            self.check_may(reach.change, by)
+        edits = self.edits(reach.change, today)
+        if not edits:
+            raise ChangeRefused("the files say so already: there is nothing to write")
+        errors = () if even_so else reach.new_errors
+        if errors:
+            raise ChangeRefused("it would bring about an error", errors)
+        sentence = change_sentence(reach.change)
+        record, site = write_edits(self, Path(self.folder), edits, reach.after.site, sentence, by)
+        return Written(record, site)
+
+    def check_may(self, change: Change, who: str) -> None:
+        """Make sure that a person may make a change.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such person.
+        ChangeRefused
+            If they may not; `missing` says what is missing.
+
+        Example
+        -------
+        >>> import davlo
+        >>> try:
+        ...     davlo.open_demo().check_may(davlo.Change().say("menu.show", False, here="/visit/maps"), "owen.tarrant")
+        ... except davlo.ChangeRefused as error:
+        ...     print(error.missing[0].action, error.missing[0].pages)
+        edit ('/visit/maps',)
+        """
+        from .core.change.refused import ChangeRefused
+        from .core.change.who_may_change import missing_rights
+
+        missing = missing_rights(self.resolve(), change, who)
+        if missing:
+            raise ChangeRefused(missing[0].reason, missing=missing)
+
+    def undo(self, *, by: str = "") -> Written[Self]:
+        """Take the last write back; the one before it is then the last.
+
+        Returns
+        -------
+        Written
+            The record of the write that was taken back, and the site as its files read now.
+
+        Raises
+        ------
+        CannotTakeBack
+            If there is none, or its files were changed since.
+        SiteInUse
+            If another process is writing the site.
+        OSError
+            If something cannot be written; the files are as they were.
+        """
+        from .files.store.site_writes import take_back
+
+        record, site = take_back(self, Path(self.folder), by)
+        return Written(record, site)
+
+    def writes(self) -> list[WriteRecord]:
+        """The writes that can be taken back, the latest first.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().writes()
+        []
+        """
+        from .files.store.journal import Journal
+
+        return Journal(Path(self.folder)).writes() if self.folder else []
+
+    def undoing(self) -> Undoing:
+        """What taking the last write back would do; nothing is written.
+
+        Raises
+        ------
+        CannotTakeBack
+            If there is none, or its files were changed since.
+        ChangeRefused
+            If the files could not be read then.
+        """
+        from .core.change.change_reach import ChangeReach
+        from .core.change.steps import Change
+        from .core.findings.check import new_and_gone
+        from .files.store.site_writes import read_with, taken_back
+
+        back = taken_back(Path(self.folder))
+        before = read_with(self, Path(self.folder), back.contents)
+        reach = ChangeReach(self.resolve(), before.resolve(), Change(), new_and_gone)
+        return Undoing(back.record, reach, back.edits)

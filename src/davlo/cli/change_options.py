@@ -1,0 +1,131 @@
+"""What all commands that change a site share: options, the reach that is shown, and writing."""
+
+from __future__ import annotations
+
+import datetime
+import functools
+import shlex
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+import click
+
+from davlo.core.wording import count
+
+from .machine import TYPED
+from .options import Command, complete_person, format_option, site_option, today_option, typed
+from .screen import as_csv, as_json, note, say
+
+if TYPE_CHECKING:
+    from davlo.core.change.change_reach import ChangeReach
+    from davlo.core.change.steps import Change
+    from davlo.files.store.write_records import WriteRecord
+    from davlo.site import Site
+
+
+class HowToChange(NamedTuple):
+    """What the options say about a change: whether to write it, in whose name, and how to show it."""
+
+    write: bool
+    even_so: bool
+    by: str | None
+    everything: bool
+    picture: str | None
+    form: str
+    today: datetime.date
+    site: str | None
+
+
+def change_options(command: Command) -> Command:
+    """The options of a command that changes a site; the command takes them as `how`: `HowToChange`."""
+
+    @functools.wraps(command)
+    def with_how(*args: Any, **options: Any) -> Any:
+        return command(*args, how=HowToChange(*(options.pop(name) for name in HowToChange._fields)), **options)
+
+    for option in (
+        site_option,
+        today_option,
+        format_option("text", "csv", "json"),
+        click.option(
+            "--picture",
+            type=click.Path(dir_okay=False),
+            metavar="FILE",
+            help="Draw pages that change, before and after, into this file: .png, .svg or .pdf.",
+        ),
+        click.option("--all", "everything", is_flag=True, help="List every page and setting that changes."),
+        click.option(
+            "--as",
+            "by",
+            metavar="PERSON",
+            shell_complete=complete_person,
+            help="Make the change in this person's name: only what they may do (default: the administrator).",
+        ),
+        click.option(
+            "--even-so", is_flag=True, help="With --write: write it although it brings about a finding of level error."
+        ),
+        click.option("--write", is_flag=True, help="Write the change. Without it nothing is written."),
+    ):
+        with_how = option(with_how)
+    return with_how  # type: ignore[return-value]
+
+
+def show_or_write(site: Site, change: Change, how: HowToChange) -> int:
+    """Show what a change would do, and write it if that is asked for; gives the exit status."""
+    from davlo.words.changes import change_sentence
+
+    from .reach import print_reach
+
+    if how.by is not None:
+        site.check_may(change, how.by)
+    reach = site.reach(change)
+    edits = site.edits(change, how.today)
+    if how.picture is not None:
+        from .reach_picture import draw_reach
+
+        draw_reach(site, reach, Path(how.picture))
+    if how.form == "text":
+        print_reach(reach, change_sentence(change), edits, how.everything)
+    else:
+        print_record(reach, how.form)
+    if not edits:
+        _tell(how, "Nothing is written: the files say so already.")
+        return 0
+    if not how.write:
+        say_how_to_write(how, bool(reach.new_errors))
+        return 0
+    say_written(how.form, site.write(reach, by=how.by or "", even_so=how.even_so, today=how.today).record, "wrote")
+    return 0
+
+
+def print_record(reach: ChangeReach, form: str) -> None:
+    """A reach as CSV or JSON."""
+    from davlo.frames.difference_tables import COLUMNS, difference_record, difference_rows
+
+    if form == "csv":
+        as_csv(COLUMNS, difference_rows(reach))
+    else:
+        as_json(difference_record(reach))
+
+
+def say_written(form: str, record: WriteRecord, verb: str) -> None:
+    """Tell which files were written, and what to type to take that back."""
+    files = [f"{one.name} ({count(len(one.edits), 'place')})" for one in record.files]
+    tell = say if form == "text" else note
+    tell(f"{verb} {', '.join(files)}")
+    if verb == "wrote":
+        tell("To take it back:")
+        tell(f"  {typed('undo', '--write')}")
+
+
+def say_how_to_write(how: HowToChange, has_errors: bool) -> None:
+    """Say that nothing is written, and what to type to write it."""
+    words = click.get_current_context().meta.get(TYPED, ())
+    more = ["--write", *(["--even-so"] if has_errors and not how.even_so else [])]
+    _tell(how, "Nothing is written. To write it:")
+    _tell(how, f"  {shlex.join(['davlo', *words, *more])}")
+
+
+def _tell(how: HowToChange, line: str) -> None:
+    """Print a line for a person: on standard error where standard output is for a program."""
+    (say if how.form == "text" else note)(line)

@@ -1,0 +1,142 @@
+"""The reach of a change on a screen: one sentence first, then what is worst, then what changes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import TYPE_CHECKING
+
+from davlo.core.change.value_changes import ValueChange, value_changes
+from davlo.core.findings.finding import LEVELS, Finding
+from davlo.core.site.values import format_value
+from davlo.core.wording import count, shortened, some_of
+from davlo.words.reach import access_sentences, no_effect_sentences, outcome_sentences, reach_sentence
+
+from .findings import brief_lines, print_edit
+from .probes import print_probe_differences
+from .screen import Columns, heading, paragraph, say, table
+
+if TYPE_CHECKING:
+    from davlo.core.change.change_reach import ChangeReach
+    from davlo.files.rewrite.line_edits import Edit
+
+MOST_ROWS, MOST_LINES, MOST_EDITS, MOST_FINDINGS = 10, 6, 6, 4
+MOST_LETTERS = 40
+
+
+def print_reach(reach: ChangeReach, sentence: str, edits: Sequence[Edit], everything: bool) -> None:
+    """What a change would do."""
+    paragraph(sentence, "", "  ")
+    paragraph(reach_sentence(reach.numbers), "", "  ")
+    new, gone, staying = reach.findings_apart
+    errors = reach.new_errors
+    if errors:
+        heading(f"It brings about {count(len(errors), 'error')}, so it is not written without --even-so")
+        _print_findings(errors, everything)
+    _print_lines("Who gains and who loses", access_sentences(reach.access), everything)
+    _print_values(reach, everything)
+    _print_lines("No effect", no_effect_sentences(reach.no_effect, reach.after.site.tree.paths), everything)
+    _print_lines("Titles, menu, lists of links, sitemap", outcome_sentences(reach.outcomes), everything)
+    _print_lines("Declared and undeclared", _declared(reach), everything)
+    others = [one for one in new if one.level != "error"]
+    if others:
+        heading(f"New findings ({count(len(others), 'finding')})")
+        _print_findings(others, everything)
+    if gone:
+        heading(f"Findings that go ({count(len(gone), 'finding')})")
+        _print_findings(gone, everything)
+    if staying:
+        heading(f"Findings that stay, for another statement or value ({count(len(staying), 'finding')})")
+        _print_findings(staying, everything)
+    _print_probes(reach)
+    if edits:
+        heading("In the files")
+        for edit in edits if everything else edits[:MOST_EDITS]:
+            print_edit(edit, "  ")
+        if len(edits) > MOST_EDITS and not everything:
+            say(f"  and {count(len(edits) - MOST_EDITS, 'more edit')}: add --all")
+    say()
+
+
+def _print_values(reach: ChangeReach, everything: bool) -> None:
+    if everything:
+        rows = [[one.path, one.setting, format_value(one.before), format_value(one.after)] for one in reach.values()]
+        if rows:
+            heading("Values")
+            table(("page", "setting", "before", "after"), rows, "  ", Columns(paths=(0,), cut=(2, 3), names=(1,)))
+        return
+    changes = value_changes(reach)
+    if not changes:
+        return
+    heading("Values")
+    paths = reach.before.site.tree.paths
+    rows = [
+        [
+            one.setting,
+            *_sides(one),
+            f"{len(one.pages):,}",
+            some_of([paths[int(page)] for page in one.pages[:2]], 2) + _more(one),
+        ]
+        for one in changes[:MOST_ROWS]
+    ]
+    table(("setting", "before", "after", "pages", ""), rows, "  ", Columns(paths=(4,), cut=(1, 2), names=(0, 3)))
+    if len(changes) > MOST_ROWS:
+        say(f"  and {count(len(changes) - MOST_ROWS, 'more row')}: add --all")
+
+
+def _more(one: ValueChange) -> str:
+    return f" and {len(one.pages) - 2:,} more" if len(one.pages) > 2 else ""
+
+
+def _sides(one: ValueChange) -> list[str]:
+    """The value before and after; what is not there, and what no reader can tell, is said."""
+    before = shortened(format_value(one.before) or "(empty)", MOST_LETTERS) if one.has_before else "(not there)"
+    after = shortened(format_value(one.after) or "(empty)", MOST_LETTERS) if one.has_after else "(not there)"
+    if one.not_met:
+        after += ", not met" if one.not_met == len(one.pages) else f", not met on {one.not_met:,}"
+    return [before, after]
+
+
+def _print_lines(title: str, lines: Iterable[str], everything: bool) -> None:
+    told = list(lines)
+    if not told:
+        return
+    heading(title)
+    for line in told if everything else told[:MOST_LINES]:
+        paragraph(line, "  ", "    ")
+    if len(told) > MOST_LINES and not everything:
+        say(f"  and {count(len(told) - MOST_LINES, 'more line')}: add --all")
+
+
+def _print_findings(findings: Sequence[Finding], everything: bool) -> None:
+    """The findings in a line or two each, the worst first; of many the first, and how many more of each level."""
+    worst = sorted(findings, key=lambda one: LEVELS.index(one.level))
+    shown = worst if everything else worst[:MOST_FINDINGS]
+    for finding in shown:
+        for line in brief_lines(finding):
+            say("  ", *line)
+    left = worst[len(shown) :]
+    if left:
+        told = [count(sum(one.level == level for one in left), f"more {level}") for level in LEVELS]
+        say(f"  and {', '.join(one for one in told if not one.startswith('0 '))}: add --all")
+
+
+def _declared(reach: ChangeReach) -> Iterable[str]:
+    for one in reach.declarations:
+        yield f"the {one.kind} {one.name} {'is new' if one.is_new else 'is gone'}"
+
+
+def _print_probes(reach: ChangeReach) -> None:
+    """The probes before and after, those that differ first."""
+    probes = reach.after.site.probes
+    if not probes:
+        return
+    differing = reach.probe_differences
+    if not differing:
+        heading(f"Probes: {'none' if len(probes) > 1 else 'not the one'} of {len(probes)} sees anything else")
+        return
+    heading(f"Probes: {len(differing)} of {len(probes)} {'sees' if len(differing) == 1 else 'see'} something else")
+    print_probe_differences(differing, "  ")
+    changed = {(one.page, one.viewer) for one in differing}
+    same = [f"{one.page} as {one.viewer}" for one in probes if (one.page, one.viewer) not in changed]
+    if same:
+        paragraph(f"as before: {', '.join(same)}", "  ", "    ")

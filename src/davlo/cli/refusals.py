@@ -1,0 +1,47 @@
+"""Changes that cannot be done, or that are not written: told in a sentence, with what could be typed instead."""
+
+from __future__ import annotations
+
+from davlo.core.change.refused import ChangeRefused
+from davlo.core.change.steps import ChangeError
+from davlo.core.faults import ValueFault
+from davlo.files.rewrite.cannot_rewrite import CannotRewrite
+from davlo.files.store.site_writes import CannotTakeBack
+
+from .faults import meant
+from .findings import brief_lines
+from .options import typed
+from .screen import note
+
+
+def refusal_status(error: Exception) -> int | None:
+    """Tell why a change is not done, on standard error; gives the exit status, or None if the error is another one."""
+    if isinstance(error, ChangeError | ValueFault):
+        note(error.what)
+        hint = getattr(error, "hint", "")
+        for line in (meant(error.word, tuple(error.allowed), error.what), hint):
+            if line:
+                note(f"  {line}")
+        return 2
+    if isinstance(error, CannotRewrite):
+        note(f"the files cannot be changed so: {error}")
+        note("  nothing was written; change them by hand, then run davlo check")
+        return 1
+    if isinstance(error, CannotTakeBack):
+        note(str(error))
+        return 1
+    if isinstance(error, ChangeRefused):
+        note(f"{error.what}; nothing was written")
+        for one in error.missing[1:]:
+            note(f"  {one.reason}")
+        for one in error.missing:
+            if one.action and one.pages:
+                note("  an admin could allow it:")
+                note(f"    {typed('set', f'access.{one.who}+={one.action}', '--here', one.pages[0])}")
+        for finding in error.findings:
+            for line in brief_lines(finding):
+                note("  ", *line)
+        if error.findings:
+            note("  to write it all the same, add --even-so")
+        return 1
+    return None

@@ -1,0 +1,156 @@
+"""SCOPE and SETTING=VALUE: where something is said, and what, as `set` and `unset` take them."""
+
+from __future__ import annotations
+
+import functools
+import re
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+import click
+
+from davlo.core.faults import UnknownName
+from davlo.core.site.scopes import Scope
+
+from .options import Command, asked_pages, complete_page, complete_rule, complete_type
+
+if TYPE_CHECKING:
+    from davlo.core.change.steps import Step
+    from davlo.site import Site
+
+_ASSIGNMENT = re.compile(r"(?P<name>[^=+\s]+?)(?P<how>:first\+|\+|-)?=(?P<value>.*)", re.DOTALL)
+_SHAPES = "SETTING=VALUE, or for a list SETTING+=ITEM, SETTING:first+=ITEM, SETTING-=ITEM"
+
+
+class ScopeWords(NamedTuple):
+    """A scope as it was typed."""
+
+    everywhere: bool
+    type: str | None
+    below: str | None
+    here_and_below: str | None
+    here: tuple[str, ...]
+    rule: str | None
+
+    def scopes(self, site: Site) -> list[Scope]:
+        """The scopes it comes to: one, or one for each page of `--here`.
+
+        Raises
+        ------
+        click.UsageError
+            If none is named, or several.
+        UnknownName
+            If there is no such page.
+        """
+        named = [word for word, value in zip(_WORDS, self, strict=True) if value]
+        if len(named) != 1:
+            told = f"{' and '.join(named)}: name one of them" if named else "say where"
+            raise click.UsageError(f"{told}, as in {', '.join(_EXAMPLES)}")
+        if self.everywhere:
+            return [Scope.everywhere()]
+        if self.type is not None:
+            return [Scope.type(self.type)]
+        if self.rule is not None:
+            return [Scope.rule(self.rule)]
+        if self.below is not None:
+            return [Scope.below(_path(site, self.below))]
+        if self.here_and_below is not None:
+            return [Scope.here_and_below(_path(site, self.here_and_below))]
+        return [Scope.here(path) for path in dict.fromkeys(path for word in self.here for path in _paths(site, word))]
+
+
+_WORDS = ("--everywhere", "--type", "--below", "--here-and-below", "--here", "--rule")
+_EXAMPLES = ("--everywhere", "--type event", "--below /visit", "--here /visit/tickets")
+
+
+def scope_options(command: Command) -> Command:
+    """The options that name a scope; the command takes them as `where`: `ScopeWords`."""
+
+    @functools.wraps(command)
+    def with_scope(*args: Any, **options: Any) -> Any:
+        return command(*args, where=ScopeWords(*(options.pop(name) for name in ScopeWords._fields)), **options)
+
+    for option in (
+        click.option("--rule", metavar="NAME", shell_complete=complete_rule, help="In this rule."),
+        click.option(
+            "--here",
+            metavar="PAGE-OR-GLOB",
+            multiple=True,
+            shell_complete=complete_page,
+            help="On this page alone; repeat it for several, or name many by a glob, as in '/visit/*'.",
+        ),
+        click.option(
+            "--here-and-below",
+            metavar="PAGE",
+            shell_complete=complete_page,
+            help="On this page and on all below it.",
+        ),
+        click.option("--below", metavar="PAGE", shell_complete=complete_page, help="On all pages below this one."),
+        click.option("--type", metavar="NAME", shell_complete=complete_type, help="For the pages of this type."),
+        click.option("--everywhere", is_flag=True, help="For every page."),
+    ):
+        with_scope = option(with_scope)
+    return with_scope  # type: ignore[return-value]
+
+
+def _path(site: Site, words: str) -> str:
+    """The path of a page, by path or title; of one that is gone and that something is set for, its own."""
+    path = site.page_names.path(words)
+    if site.tree.find(path) < 0 and path in site.statements.gone:
+        return path
+    return site.tree.paths[site.find_page(words)]
+
+
+def _paths(site: Site, words: str) -> list[str]:
+    """The pages that a path, a title or a glob names."""
+    if "*" not in words:
+        return [_path(site, words)]
+    import numpy as np
+
+    mask = asked_pages(site, [f"path={words}"])
+    found = [] if mask is None else site.tree.paths.take(np.flatnonzero(mask)).tolist()
+    if not found:
+        raise UnknownName("page that matches", words, ())
+    return found
+
+
+def say_steps(site: Site, words: Sequence[str], scopes: Sequence[Scope], lock: bool, because: str) -> list[Step]:
+    """The steps that SETTING=VALUE and its like come to, in each of the scopes.
+
+    Raises
+    ------
+    click.UsageError
+        If one of them is not understood.
+    UnknownName
+        If there is no such setting.
+    ValueFault
+        If a setting cannot take its value.
+    """
+    from davlo.core.change.list_changes import changed_list
+    from davlo.core.change.steps import Say
+    from davlo.core.site.values import ListChange
+    from davlo.files.read.typed_values import items_of, read_typed
+
+    plain: dict[str, Any] = {}
+    changes: dict[str, ListChange] = {}
+    for word in words:
+        found = _ASSIGNMENT.fullmatch(word)
+        if found is None:
+            raise click.UsageError(f"{word!r} sets nothing: write {_SHAPES}")
+        name, how, value = found["name"], found["how"], found["value"]
+        if name in plain or (not how and name in changes):
+            raise click.UsageError(f"{name} is set twice: once is enough")
+        setting = site.catalogue.setting(name)
+        if not how:
+            plain[name] = read_typed(setting, value)
+            continue
+        before, items = changes.get(name, ListChange()), tuple(map(str, items_of(value)))
+        part = {":first+": "first", "+": "add", "-": "remove"}[how]
+        changes[name] = replace(before, **{part: items})
+    steps: list[Step] = []
+    for scope in scopes:
+        steps += [Say(scope, name, value, lock, because) for name, value in plain.items()]
+        for name, change in changes.items():
+            steps.append(Say(scope, name, changed_list(site, scope, name, change), lock, because))
+    return steps

@@ -1,0 +1,62 @@
+"""`davlo undo`: take the last write back."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import click
+
+from davlo.core.wording import count
+
+from .change_options import HowToChange, change_options, print_record, say_how_to_write, say_written
+from .options import open_named_site, typed
+from .reach import print_reach
+from .screen import listing, say
+
+if TYPE_CHECKING:
+    from davlo.site import Site
+
+COLUMNS = ("number", "when", "by", "files", "what")
+
+
+@click.command("undo", epilog="Example: davlo undo --write.  Also: davlo undo --list")
+@click.option("--list", "is_list", is_flag=True, help="List the writes that can be taken back, the latest first.")
+@change_options
+def command(is_list: bool, how: HowToChange) -> int:
+    """Show what taking the last write back would change; with --write, take it back.
+
+    The writes are taken back one by one, the latest first.
+    """
+    site = open_named_site(how.site)
+    if is_list:
+        _print_list(site, how.form)
+        return 0
+    undoing = site.undoing()
+    if how.form != "text":
+        print_record(undoing.reach, how.form)
+    else:
+        record = undoing.record
+        by = f" by {record.by}" if record.by else ""
+        print_reach(
+            undoing.reach,
+            f"taking back write {record.number} ({record.at[:16]}{by}): {record.sentence}",
+            undoing.edits,
+            how.everything,
+        )
+    if not how.write:
+        say_how_to_write(how, False)
+        return 0
+    say_written(how.form, site.undo(by=how.by or "").record, "took back what was written to")
+    return 0
+
+
+def _print_list(site: Site, form: str) -> None:
+    writes = site.writes()
+    rows = [
+        [one.number, one.at[:16].replace("T", " "), one.by, "; ".join(f.name for f in one.files), one.sentence]
+        for one in writes
+    ]
+    if form != "text" or rows:
+        listing(form, COLUMNS, rows)
+    if form == "text":
+        say(f"{count(len(rows), 'write')} can be taken back" + (f": {typed('undo')}" if rows else ""))

@@ -1,0 +1,99 @@
+"""Steps about presets: a scope uses one, or no longer."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar
+
+import numpy as np
+
+from ..arrays.codebooks import Mask
+from ..faults import UnknownName
+from ..site.model import SiteModel
+from ..site.new_statements import PRESET_STEP, PRESET_STEP_OF_OTHER, Form, NewStatement
+from ..site.parse_values import check_scope
+from ..site.scopes import OF_PAGES, Scope
+from .cannot_do import CannotDo
+from .rebuild import with_changes, without_idle_access
+from .statement_steps import target_of
+from .steps import CHANGED
+
+Model = TypeVar("Model", bound=SiteModel)
+
+
+def used(site: Model, scope: Scope, preset: str) -> Model:
+    """The site in which a scope uses a preset, after those that it uses already.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such preset, page, type or rule.
+    CannotDo
+        If the scope uses it already.
+    ValueFault
+        If a value of it may not stand in the scope.
+    """
+    declared = site.declarations.presets.get(preset)
+    if declared is None:
+        raise UnknownName("preset", preset, tuple(site.declarations.presets))
+    more = []
+    for part in scope.parts:
+        target = target_of(site, part)
+        if part.kind in OF_PAGES and target < 0:
+            raise UnknownName("page", part.name, site.tree.paths)
+        mine = _presets_of(site, part, scope.both)
+        if (mine & _of_preset(site, preset)).any():
+            raise CannotDo(f"{scope.sentence} uses the preset {preset} already")
+        first = PRESET_STEP if scope.both else PRESET_STEP_OF_OTHER
+        step = int(site.statements.step[mine].max(initial=first - 1)) + 1
+        for name, value in declared.says.items():
+            setting = site.catalogue[site.setting_number(name)]
+            check_scope(part.kind, value, setting)
+            more.append(
+                NewStatement(
+                    site.setting_number(name),
+                    part.kind,
+                    target,
+                    value,
+                    CHANGED,
+                    Form.PRESET,
+                    step,
+                    both=scope.both,
+                    preset=preset,
+                    preset_place=declared.place,
+                )
+            )
+    return with_changes(site, statements=site.statements.edited(site.catalogue.built_in(), more=more))
+
+
+def stopped_using(site: Model, scope: Scope, preset: str) -> Model:
+    """The site in which a scope no longer uses a preset.
+
+    Raises
+    ------
+    CannotDo
+        If it does not use it.
+    """
+    gone: Any = np.zeros(len(site.statements), dtype=bool)
+    for part in scope.parts:
+        gone |= _presets_of(site, part, scope.both) & _of_preset(site, preset)
+    if not gone.any():
+        if any((_presets_of(site, part, True) & _of_preset(site, preset)).any() for part in scope.parts):
+            raise CannotDo(f"{scope.name} uses the preset {preset} in here_and_below: take it away there")
+        raise CannotDo(f"{scope.sentence} does not use the preset {preset}")
+    return without_idle_access(with_changes(site, statements=site.statements.edited(site.catalogue.built_in(), ~gone)))
+
+
+def _presets_of(site: SiteModel, part: Scope, both: bool) -> Mask:
+    """Which statements are those of the presets that a scope uses in this body of its own. bool[statements]"""
+    said = site.statements
+    found: Mask = (said.form == Form.PRESET) & (said.scope == part.kind) & (said.target == target_of(site, part))
+    found &= said.both == both
+    return found
+
+
+def _of_preset(site: SiteModel, preset: str) -> Mask:
+    """Which statements a preset says. bool[statements]"""
+    said = site.statements
+    codes = [code for code, one in enumerate(said.presets.items) if one[0] == preset]
+    found: Mask = np.isin(said.preset, codes) & (said.form == Form.PRESET)
+    return found

@@ -1,0 +1,26 @@
+"""A change that can be done, and that is not written."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from .who_may_change import MissingRight
+
+
+class ChangeRefused(Exception):
+    """A change that is not written.
+
+    Attributes
+    ----------
+    what : str
+        Why, in a sentence.
+    findings : tuple of Finding
+        The errors that it would bring about.
+    missing : tuple of MissingRight
+        What the person in whose name it is made may not do.
+    """
+
+    def __init__(self, what: str, findings: Sequence[Any] = (), missing: Sequence[MissingRight] = ()) -> None:
+        self.what, self.findings, self.missing = what, tuple(findings), tuple(missing)
+        super().__init__(what)

@@ -1,0 +1,97 @@
+"""Single steps of writing that reach the disk: each fails with the name of its file, or is done for good."""
+
+from __future__ import annotations
+
+import errno
+import os
+import shutil
+import signal
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from pathlib import Path
+
+from davlo.core.faults import StoppedAfterWriting
+
+Content = bytes | Callable[[Path], None]
+"""What a file shall hold, or what writes it, into a file of another name that is there already, and empty."""
+
+
+def write_beside(target: Path, part: Path, content: Content) -> None:
+    """Write what shall become a file into another file, and flush that to the disk; it gets the target's permissions.
+
+    Raises
+    ------
+    OSError
+        If it cannot be written; it names the target.
+    """
+    try:
+        if callable(content):
+            content(part)
+        else:
+            part.write_bytes(content)
+        with part.open("rb") as file:
+            os.fsync(file.fileno())
+        there = target.stat() if target.exists() else None
+        os.chmod(part, there.st_mode & 0o777 if there else 0o666 & ~_umask())
+        if there:
+            _keep_owner(part, there)
+    except OSError as error:
+        raise cannot_be_written(target, error) from None
+
+
+def _keep_owner(part: Path, there: os.stat_result) -> None:
+    """Give a file the owner and the group of the one that it replaces, where this user may."""
+    now = part.stat()
+    if (now.st_uid, now.st_gid) != (there.st_uid, there.st_gid):
+        with suppress(OSError):
+            os.chown(part, there.st_uid, there.st_gid)
+
+
+def keep_old(path: Path, name: Path) -> None:
+    """Another name for a file that is there, or a copy of it where the file system has no links."""
+    try:
+        os.link(path, name)
+    except OSError:
+        shutil.copy2(path, name)
+        with name.open("rb") as file:
+            os.fsync(file.fileno())
+
+
+def flush_folder(folder: Path) -> None:
+    """Flush the names of a folder to the disk, where the system can."""
+    with suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+
+
+def cannot_be_written(path: Path, error: OSError | ValueError) -> OSError:
+    """The error of a file, by its own name and not by that of its part."""
+    why = getattr(error, "strerror", None) or str(error)
+    why = why.removeprefix("it cannot be written: ")
+    return OSError(getattr(error, "errno", None) or errno.EINVAL, f"it cannot be written: {why}", str(path))
+
+
+@contextmanager
+def undisturbed() -> Iterator[None]:
+    """Ctrl-C waits until all files are in their places."""
+    if threading.current_thread() is not threading.main_thread():
+        yield
+        return
+    pressed: list[int] = []
+    before = signal.signal(signal.SIGINT, lambda number, frame: pressed.append(number))
+    try:
+        yield
+    finally:
+        signal.signal(signal.SIGINT, before)
+    if pressed:
+        raise StoppedAfterWriting
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask

@@ -1,0 +1,280 @@
+"""Changes of a site written into its files, and taken back: read again before anything is put into its place."""
+
+from __future__ import annotations
+
+import datetime
+import hashlib
+import os
+import shutil
+import tempfile
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import replace
+from pathlib import Path
+from typing import NamedTuple, TypeVar
+
+from davlo.core.change.refused import ChangeRefused
+from davlo.core.change.same_state import what_differs
+from davlo.core.faults import SiteError
+from davlo.core.site.model import SiteModel
+
+from ..read.digests import digest
+from ..read.site_file import path_inside, read_site_file
+from ..read.site_folder import read_folder
+from ..rewrite.line_edits import Edit, edited, reversed_edits
+from .journal import Journal
+from .outputs import ALWAYS_READ
+from .write_lock import write_lock
+from .write_records import FileChange, LineEdit, WriteRecord
+
+Model = TypeVar("Model", bound=SiteModel)
+Contents = Mapping[str, "bytes | None"]
+
+
+class CannotTakeBack(Exception):
+    """A write that cannot be taken back; the message says why."""
+
+
+class TakenBack(NamedTuple):
+    """The last write taken back, in memory.
+
+    Attributes
+    ----------
+    record : WriteRecord
+        The write.
+    edits : tuple of Edit
+        What takes it back.
+    contents : mapping of str to bytes or None
+        What each of its files would hold; None if it would go.
+    """
+
+    record: WriteRecord
+    edits: tuple[Edit, ...]
+    contents: Contents
+
+
+def recover(folder: Path) -> tuple[WriteRecord, bool] | None:
+    """Finish a write that was cut off, or take it back; None if there is none. Another process may be about it now.
+
+    Returns
+    -------
+    (WriteRecord, bool), or None
+        The write, and whether it was finished.
+
+    Raises
+    ------
+    OSError
+        If that cannot be done.
+    """
+    journal = Journal(folder)
+    if not journal.is_pending():
+        return None
+    with write_lock(folder):
+        return journal.recover()
+
+
+def write_edits(
+    site: Model, folder: Path, edits: Sequence[Edit], after: SiteModel, sentence: str, by: str = ""
+) -> tuple[WriteRecord, Model]:
+    """Write the edits of a change into the files of a site.
+
+    Parameters
+    ----------
+    site : SiteModel
+        As it was read from the folder.
+    folder : Path
+    edits : sequence of Edit
+    after : SiteModel
+        What the change makes of the site: what the new files must say.
+    sentence : str
+        What the change does, for the record.
+    by : str
+        The person in whose name it is made; empty for the administrator.
+
+    Returns
+    -------
+    (WriteRecord, SiteModel)
+        The record, and the site as it reads now.
+
+    Raises
+    ------
+    ChangeRefused
+        If the new files would say something else than the change.
+    FileChanged
+        If a file is no longer the one that was read.
+    SiteInUse
+        If another process is writing the site.
+    OSError
+        If something cannot be written.
+    """
+    with write_lock(folder):
+        journal = Journal(folder)
+        journal.recover()
+        names = list(dict.fromkeys(edit.file for edit in edits))
+        before = {name: _content(folder, name) for name in names}
+        contents: dict[str, bytes | None] = {}
+        changes = []
+        for name in names:
+            mine, old = [edit for edit in edits if edit.file == name], before[name]
+            if old is not None and site.digests.get(name, digest(old)) != digest(old):
+                raise ChangeRefused(f"{name} was changed by somebody else since Davlo read it: run this again")
+            new = edited(old or b"", mine)
+            if edited(new, reversed_edits(mine)) != (old or b""):
+                raise ChangeRefused(f"{name} could not be brought back to what it is: nothing was written")
+            contents[name] = new
+            lines = tuple(LineEdit(edit.line, edit.old, edit.new) for edit in mine)
+            changes.append(FileChange(name, _sha(old), _sha(new), lines))
+        read = read_with(site, folder, contents)
+        told = what_differs(after, read)
+        if told:
+            raise ChangeRefused(f"the files cannot say this change: they would say something else in {told}")
+        record = WriteRecord(journal.next_number(), _now(), by, sentence, tuple(changes))
+        journal.write(contents, record)
+    return record, read
+
+
+def taken_back(folder: Path) -> TakenBack:
+    """The last write taken back, in memory.
+
+    Raises
+    ------
+    CannotTakeBack
+        If there is none, or another hand has changed its files since.
+    """
+    writes = Journal(folder).writes()
+    if not writes:
+        raise CannotTakeBack("there is no write to take back: Davlo has written nothing here, or .davlo was deleted")
+    record = writes[0]
+    contents: dict[str, bytes | None] = {}
+    found: list[Edit] = []
+    for one in record.files:
+        now = _content(folder, one.name)
+        if _sha(now) != one.after:
+            raise CannotTakeBack(_changed_since(folder, one, record))
+        edits = reversed_edits([Edit(one.name, *edit) for edit in one.edits])
+        try:
+            old = edited(now or b"", edits)
+        except ValueError:
+            old = b""
+        contents[one.name] = old if one.before is not None else None
+        if _sha(contents[one.name]) != one.before:
+            raise CannotTakeBack(f"the record of write {record.number} does not lead back to what {one.name} was")
+        found += edits
+    return TakenBack(record, tuple(found), contents)
+
+
+def take_back(site: Model, folder: Path, by: str = "") -> tuple[WriteRecord, Model]:
+    """Take the last write back; gives its record, and the site as its files read then.
+
+    Raises
+    ------
+    CannotTakeBack
+        If there is none, or another hand has changed its files since.
+    ChangeRefused
+        If the files could not be read then.
+    SiteInUse
+        If another process is writing the site.
+    OSError
+        If something cannot be written.
+    """
+    with write_lock(folder):
+        journal = Journal(folder)
+        journal.recover()
+        back = taken_back(folder)
+        record = back.record
+        changes = tuple(
+            FileChange(
+                one.name,
+                one.after,
+                one.before,
+                tuple(LineEdit(*edit[1:]) for edit in back.edits if edit[0] == one.name),
+            )
+            for one in record.files
+        )
+        mine = WriteRecord(record.number, _now(), by, record.sentence, changes, takes_back=record.number)
+        read = read_with(site, folder, back.contents)
+        journal.write(back.contents, mine)
+    return record, read
+
+
+def _changed_since(folder: Path, one: FileChange, record: WriteRecord) -> str:
+    """What stands in the way of taking a write back."""
+    told = f"write {record.number} ({record.sentence}) cannot be taken back: "
+    try:
+        changed = datetime.datetime.fromtimestamp(path_inside(folder, one.name).stat().st_mtime).astimezone()
+    except OSError:
+        return f"{told}{one.name} is gone"
+    when = changed.strftime("%Y-%m-%d %H:%M")
+    lines = sorted({str(edit.line) for edit in reversed_edits([Edit(one.name, *edit) for edit in one.edits])}, key=int)
+    where = f"line {lines[0]}" if len(lines) == 1 else f"lines {', '.join(lines[:5])}{', …' if len(lines) > 5 else ''}"
+    return f"{told}somebody else changed {one.name} since (last at {when}). Davlo had changed {where} of it"
+
+
+def read_with(site: Model, folder: Path, contents: Contents) -> Model:
+    """A site as it would be read if some of its files held something else; it keeps the name of its folder.
+
+    Raises
+    ------
+    ChangeRefused
+        If they could not be read.
+    """
+    with _trial(site, folder, contents) as trial:
+        try:
+            return replace(read_folder(trial, type(site)), folder=site.folder)
+        except SiteError as error:
+            raise ChangeRefused(f"the changed files could not be read: {error.faults[0].what}") from None
+
+
+@contextmanager
+def _trial(site: SiteModel, folder: Path, contents: Contents) -> Iterator[Path]:
+    """A folder with the files of a site, some of which hold something else."""
+    with tempfile.TemporaryDirectory(prefix="davlo-") as name:
+        trial = Path(name)
+        for file in dict.fromkeys([*ALWAYS_READ, site.inventory, *site.digests, *contents]):
+            target = trial / file if file else trial
+            if not file or not path_inside(trial, file).is_relative_to(trial.resolve()):
+                continue
+            content = contents.get(file, b"")
+            source = path_inside(folder, file)
+            if content is None or (file not in contents and not source.is_file()):
+                continue
+            target.parent.mkdir(parents=True, exist_ok=True)
+            if file in contents:
+                target.write_bytes(content)
+            else:
+                _share(source, target)
+        yield trial
+
+
+def _share(source: Path, target: Path) -> None:
+    """The same file under another name, or a copy of it."""
+    try:
+        os.link(source, target)
+    except OSError:
+        shutil.copyfile(source, target)
+
+
+def _content(folder: Path, name: str) -> bytes | None:
+    try:
+        return read_site_file(folder, name)
+    except FileNotFoundError:
+        return None
+
+
+def _sha(content: bytes | None) -> str | None:
+    return None if content is None else hashlib.sha256(content).hexdigest()
+
+
+def _now() -> str:
+    return datetime.datetime.now().astimezone().isoformat(timespec="seconds")
+
+
+def read_steadily(folder: Path, read: Callable[[], Model]) -> Model:
+    """What reading gives while nobody writes: read again if a write began or ended meanwhile."""
+    journal = Journal(folder)
+    while True:
+        mark = journal.mark()
+        found = read()
+        if journal.mark() == mark:
+            return found
+        recover(folder)

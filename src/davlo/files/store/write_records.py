@@ -1,0 +1,111 @@
+"""Records of writes: what was changed in which files, when, by whom, and what takes it back."""
+
+from __future__ import annotations
+
+import datetime
+import json
+from pathlib import Path
+from typing import NamedTuple
+
+from ..read.site_file import read_site_file
+from .own_folder import OWN
+
+VERSION = 1
+"""Another one where a record comes to mean something else."""
+ENDINGS = (".yaml", ".yml", ".csv")
+"""Files of a site that Davlo writes; a record that names others is not believed."""
+
+
+class LineEdit(NamedTuple):
+    """Lines of a file that became others: the number of the first, and the text before and after."""
+
+    line: int
+    old: str
+    new: str
+
+
+class FileChange(NamedTuple):
+    """What a write does to one file.
+
+    Attributes
+    ----------
+    name : str
+        As the site names it.
+    before, after : str or None
+        SHA-256 of its bytes; None where it is not there.
+    edits : tuple of LineEdit
+        From the top of the file; the lines are numbered as they were before.
+    """
+
+    name: str
+    before: str | None
+    after: str | None
+    edits: tuple[LineEdit, ...]
+
+
+class WriteRecord(NamedTuple):
+    """One write.
+
+    Attributes
+    ----------
+    number : int
+        From 1.
+    at : str
+        Date and time, ISO 8601.
+    by : str
+        The person in whose name it was made; empty for the administrator.
+    sentence : str
+        What it did.
+    files : tuple of FileChange
+    takes_back : int
+        The number of the write that it takes back; 0 for none.
+    """
+
+    number: int
+    at: str
+    by: str
+    sentence: str
+    files: tuple[FileChange, ...]
+    takes_back: int = 0
+
+
+def as_json(record: WriteRecord) -> bytes:
+    """A record as it is kept."""
+    files = [{**one._asdict(), "edits": [[*edit] for edit in one.edits]} for one in record.files]
+    return json.dumps({"version": VERSION, **record._asdict(), "files": files}, ensure_ascii=False).encode() + b"\n"
+
+
+def read_record(folder: Path, name: str) -> WriteRecord | None:
+    """A record that is kept in a file of a site folder; None if it is not there or cannot be believed."""
+    try:
+        told = json.loads(read_site_file(folder, name))
+        if told["version"] != VERSION:
+            return None
+        files = tuple(
+            FileChange(
+                _file_name(one["name"]),
+                _digest(one["before"]),
+                _digest(one["after"]),
+                tuple(LineEdit(int(line), str(old), str(new)) for line, old, new in one["edits"]),
+            )
+            for one in told["files"]
+        )
+        datetime.datetime.fromisoformat(told["at"])
+        number, takes_back = int(told["number"]), int(told["takes_back"])
+        if number < 1 or takes_back < 0 or not files:
+            return None
+        return WriteRecord(number, told["at"], str(told["by"]), str(told["sentence"]), files, takes_back)
+    except (OSError, ValueError, TypeError, AttributeError, LookupError, RecursionError):
+        return None
+
+
+def _file_name(word: object) -> str:
+    name = str(word)
+    parts = Path(name).parts
+    if not name.lower().endswith(ENDINGS) or ".." in parts or OWN in parts or not name.isprintable():
+        raise ValueError("no file of a site")
+    return name
+
+
+def _digest(word: object) -> str | None:
+    return None if word is None else str(word)
