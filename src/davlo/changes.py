@@ -13,7 +13,9 @@ if TYPE_CHECKING:
     from davlo.core.change.change_reach import ChangeReach
     from davlo.core.change.difference import Difference
     from davlo.core.change.steps import Change
+    from davlo.core.findings.finding import Finding
     from davlo.files.rewrite.line_edits import Edit
+    from davlo.files.rewrite.ways import Way
     from davlo.files.store.write_records import WriteRecord
 
 Model = TypeVar("Model")
@@ -219,6 +221,27 @@ class Changes(Questions):
         missing = missing_rights(self.resolve(), change, who)
         if missing:
             raise ChangeRefused(missing[0].reason, missing=missing)
+
+    def ways(self, finding: Finding, today: datetime.date | None = None) -> list[Way]:
+        """The ways to mend a finding, each a change that `reach` and `write` take; none where somebody must decide.
+
+        Parameters
+        ----------
+        finding : Finding
+            One that `check` gives for this site.
+        today : datetime.date, optional
+            The date of stamps that are written (default: the clock's).
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo()
+        >>> [way.words for way in site.ways(site.check().findings[0])]
+        ['take away what is overruled', 'lift the lock']
+        """
+        from .files.rewrite.ways import Mender
+
+        return Mender(self.resolve(), Path(self.folder), today).ways(finding)
 
     def undo(self, *, by: str = "") -> Written[Self]:
         """Take the last write back; the one before it is then the last.

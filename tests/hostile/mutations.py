@@ -58,6 +58,8 @@ COMMANDS = (
     ("set", "blocks.content+=donate", "--type", "event", "--format", "json", "--write", "--even-so"),
     ("set", "title.limit=40", "--here", "/visit/*", "--because", "Short", "--write", "--even-so"),
     ("unset", "sidebar.right", "--below", "/visit", "--format", "csv"),
+    ("mend", "24vdzf", "--way", "1", "--write", "--even-so"),
+    ("spread", "--new", "--add", "--write"),
     ("undo",),
     ("undo", "--write"),
     ("undo", "--list"),

@@ -60,6 +60,9 @@ QUESTIONS = [
 
 @pytest.mark.parametrize("words", QUESTIONS, ids=" ".join)
 def test_nothing_that_is_printed_acts(nasty: Path, run: Run, words: list[str]) -> None:
+    if words[0] == "mend":
+        words[1] = next(one.name for one in davlo.open_site(nasty).check().findings if one.kind == "promise-broken")
+        words = words[:2]
     got = run(*words, "--site", str(nasty))
     assert got.status in (0, 1)
     assert ACTS.search(got.out + got.err) is None

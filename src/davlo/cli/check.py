@@ -213,6 +213,9 @@ def _one(site: Site, name: str, today: datetime.date, form: str, fail_on: str) -
         as_csv(CSV_COLUMNS, [csv_row(finding)])
     else:
         print_finding(finding, ways, whole=True)
+        if ways:
+            say("What each way would change:")
+            say(f"  {typed('mend', finding.name)}")
         say("What this kind means:")
         say(f"  {typed('check', '--explain', finding.kind)}")
     is_open = any(one.name == finding.name for one in report.findings)
@@ -237,4 +240,4 @@ def _mending(site: Site, today: datetime.date) -> Mends:
     """A function that gives the ways to mend a finding."""
     from davlo.files.rewrite.ways import Mender
 
-    return Mender(site.resolve(), Path(site.folder), today).ways
+    return Mender(site.resolve(), Path(site.folder), today).ways  # one for all findings: it reads each file once

@@ -159,8 +159,10 @@ def print_what_to_type(findings: Sequence[Finding], notes_too: bool) -> None:
     notes = [] if notes_too else [one for one in findings if one.level == "note"]
     if shown:
         say()
-        say("One of them whole, with the edits that mend it:")
+        say("One of them whole:")
         say(f"  {typed('check', shown[0].name)}")
+        say("The ways to mend it, each with what it would change:")
+        say(f"  {typed('mend', shown[0].name)}")
     if notes:
         kinds = [f"{some[0].kind} ({len(some)})" for some in sorted(_by_kind(notes), key=len, reverse=True)]
         say()
@@ -170,6 +172,14 @@ def print_what_to_type(findings: Sequence[Finding], notes_too: bool) -> None:
 
 def print_finding(finding: Finding, ways: Sequence[Way] = (), whole: bool = False) -> None:
     """A finding whole: what is wrong, on which pages, the statements, and the ways to mend it."""
+    print_statement_of(finding)
+    paragraph(visible(finding.fix), "  fix:   ", "         ")
+    _print_ways(ways, whole)
+    say()
+
+
+def print_statement_of(finding: Finding) -> None:
+    """What is wrong, on which pages, and by which statements."""
     about = f"  {finding.setting}" if finding.setting else ""
     named = f"  {finding.name}" if finding.name else ""
     say(Styled(finding.level, COLORS[finding.level]), "  ", Styled(finding.kind), about, named)
@@ -183,6 +193,3 @@ def print_finding(finding: Finding, ways: Sequence[Way] = (), whole: bool = Fals
         places = ", ".join(f"{said.place} ({said.scope}: {visible(said.value)})" for said in untold[:MOST_STATEMENTS])
         rest = f" and {len(untold) - MOST_STATEMENTS} more" if len(untold) > MOST_STATEMENTS else ""
         paragraph(places + rest, "  where: ", "         ")
-    paragraph(visible(finding.fix), "  fix:   ", "         ")
-    _print_ways(ways, whole)
-    say()

@@ -29,6 +29,8 @@ COMMANDS = {
     "picture": "Draw pages, or one setting over the whole tree.",
     "set": "Show what setting a value would change; with --write, change it.",
     "unset": "Show what taking a statement away would change; with --write, take it away.",
+    "mend": "Show the ways to mend a finding, each with its reach; with --write, mend it.",
+    "spread": "Show which pages are behind their stamped defaults; with --write, bring them up to date.",
     "undo": "Show what taking the last write back would change; with --write, take it back.",
     "table": "Print all effective values, for other programs.",
     "sitemap": "Show or write the sitemap that search engines get.",

@@ -94,6 +94,19 @@ def scope_options(command: Command) -> Command:
     return with_scope  # type: ignore[return-value]
 
 
+def scope_words(scope: Scope) -> list[str]:
+    """A scope as one types it.
+
+    Example
+    -------
+    >>> scope_words(Scope.here_and_below("/visit")), scope_words(Scope.everywhere())
+    (['--here-and-below', '/visit'], ['--everywhere'])
+    """
+    if scope.both:
+        return ["--here-and-below", scope.name]
+    return [f"--{scope.kind.word}", *([scope.name] if scope.name else [])]
+
+
 def _path(site: Site, words: str) -> str:
     """The path of a page, by path or title; of one that is gone and that something is set for, its own."""
     path = site.page_names.path(words)
@@ -115,8 +128,10 @@ def _paths(site: Site, words: str) -> list[str]:
     return found
 
 
-def say_steps(site: Site, words: Sequence[str], scopes: Sequence[Scope], lock: bool, because: str) -> list[Step]:
+def say_steps(site: Site, words: Sequence[str], scopes: Sequence[Scope], lock: bool | None, because: str) -> list[Step]:
     """The steps that SETTING=VALUE and its like come to, in each of the scopes.
+
+    Where a scope sets the setting already, its lock and its reason stay unless others are given.
 
     Raises
     ------
@@ -127,7 +142,7 @@ def say_steps(site: Site, words: Sequence[str], scopes: Sequence[Scope], lock: b
     ValueFault
         If a setting cannot take its value.
     """
-    from davlo.core.change.list_changes import changed_list
+    from davlo.core.change.list_changes import changed_list, said_before
     from davlo.core.change.steps import Say
     from davlo.core.site.values import ListChange
     from davlo.files.read.typed_values import items_of, read_typed
@@ -150,7 +165,8 @@ def say_steps(site: Site, words: Sequence[str], scopes: Sequence[Scope], lock: b
         changes[name] = replace(before, **{part: items})
     steps: list[Step] = []
     for scope in scopes:
-        steps += [Say(scope, name, value, lock, because) for name, value in plain.items()]
-        for name, change in changes.items():
-            steps.append(Say(scope, name, changed_list(site, scope, name, change), lock, because))
+        values = {**plain, **{name: changed_list(site, scope, name, change) for name, change in changes.items()}}
+        for name, value in values.items():
+            was_locked, reason = said_before(site, scope, name)
+            steps.append(Say(scope, name, value, was_locked if lock is None else lock, because or reason))
     return steps

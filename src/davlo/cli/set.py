@@ -19,14 +19,18 @@ from .scope_options import ScopeWords, say_steps, scope_options
 @click.option(
     "--use", "presets", metavar="PRESET", multiple=True, shell_complete=complete_preset, help="Use this preset there."
 )
-@click.option("--lock", is_flag=True, help="Lock the values: stronger scopes may not change them.")
+@click.option(
+    "--lock/--unlock",
+    default=None,
+    help="Lock the values: stronger scopes may not change them (default: as it is there already).",
+)
 @click.option("--because", metavar="TEXT", default="", help="The reason, shown wherever the values are explained.")
 @change_options
 def command(
     settings: tuple[str, ...],
     where: ScopeWords,
     presets: tuple[str, ...],
-    lock: bool,
+    lock: bool | None,
     because: str,
     how: HowToChange,
 ) -> int:

@@ -8,16 +8,15 @@ import click
 
 from davlo.core.change.ways_to_change import Way, WayReach, ways_to_change
 from davlo.core.resolve.trace import Candidate, Trace
-from davlo.core.site.page_names import PageNames
 from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.values import format_value, json_value
 from davlo.core.wording import count
-from davlo.files.rewrite.spelling import on_one_line
 
-from .options import complete_setting, format_option, open_named_site, page_argument, site_option
+from .options import complete_setting, format_option, open_named_site, page_argument, site_option, typed
+from .scope_options import scope_words
 from .screen import Columns, Styled, as_csv, as_json, fits, heading, paragraph, say, table
 
-WAY_COLUMNS = ("for", "in davlo.yaml", "changes")
+WAY_COLUMNS = ("for", "type", "changes")
 COLUMNS = ("", "scope", "value", "where", "result")
 
 
@@ -59,19 +58,21 @@ def command(page: str | None, setting: str | None, form: str, site: str | None) 
         say()
         table(COLUMNS, [_cells(candidate) for candidate in trace.candidates], columns=Columns(names=(2, 3)))
         ways = ways_to_change(effective, number, opened.setting_number(setting))
-        _print_ways([_way(trace, way, opened.page_names) for way in ways])
+        _print_ways([_way(trace, way) for way in ways])
 
 
 def _print_ways(rows: Sequence[Sequence[str]]) -> None:
-    """A row for each way; where the screen is too narrow, what to write stands on a line of its own."""
+    """A row for each way; where the screen is too narrow, what to type stands on a line of its own."""
     if fits(WAY_COLUMNS, rows, "  "):
         heading("To change it")
         table(WAY_COLUMNS, rows, indent="  ")
+        say("Without --write, each shows first what it would do.")
         return
-    heading("To change it, in davlo.yaml")
-    for whom, write, changes in rows:
+    heading("To change it, type")
+    for whom, command, changes in rows:
         paragraph(f"{whom}: {changes}", "  ", "    ")
-        say(f"    {write.removeprefix('write ')}")
+        say(f"    {command}")
+    say("Without --write, each shows first what it would do.")
 
 
 def _cells(candidate: Candidate) -> list[str]:
@@ -87,8 +88,8 @@ def _cells(candidate: Candidate) -> list[str]:
     return [">" if candidate.verdict == "wins" else "", scope, said, where, reason]
 
 
-def _way(trace: Trace, way: Way, names: PageNames) -> list[str]:
-    """For which pages one could set another value, what to write where, and how many pages change."""
+def _way(trace: Trace, way: Way) -> list[str]:
+    """For which pages one could set another value, what to type, and how many pages change."""
     kind, name = "here_and_below" if way.scope.both else way.scope.kind.word, way.scope.name
     whom = {
         "here": "this page alone",
@@ -98,8 +99,13 @@ def _way(trace: Trace, way: Way, names: PageNames) -> list[str]:
         "type": f"the type {name}",
         "rule": f'the rule "{name}"',
     }[kind]
-    write = f"change {way.place}" if way.place else f"write {on_one_line(way.scope, trace.setting, names)}"
-    return [whom, write, _changes(trace, way)]
+    return [whom, typed(*_command(trace, way)), _changes(trace, way)]
+
+
+def _command(trace: Trace, way: Way) -> list[str]:
+    """What sets another value: of a flag the other one, of anything else `VALUE`, to be replaced."""
+    value = {True: "no", False: "yes"}.get(trace.value, "VALUE") if isinstance(trace.value, bool) else "VALUE"
+    return ["set", f"{trace.setting}={value}", *scope_words(way.scope)]
 
 
 def _changes(trace: Trace, way: Way) -> str:
@@ -141,6 +147,7 @@ def _record(trace: Trace, unmet: str, ways: tuple[Way, ...]) -> dict[str, object
                 "scope": way.scope.sentence if way.scope.both else str(way.scope),
                 "file": way.place.file if way.place else None,
                 "line": way.place.line if way.place else None,
+                "type": typed(*_command(trace, way)),
                 "changes": [
                     {
                         "value": None if one.value is None else json_value(one.value),

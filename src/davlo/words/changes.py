@@ -91,6 +91,10 @@ _SENTENCES: dict[type, object] = {
     steps.Unlock: lambda step: f"unlock {step.setting} {_where(step)}",
     steps.Use: lambda step: f"use the preset {step.preset} {_where(step)}",
     steps.StopUsing: lambda step: f"use the preset {step.preset} no longer {_where(step)}",
+    steps.Spread: lambda step: (
+        f"{'add to' if step.add else 'bring'} {step.setting} of {count(len(step.pages), 'page')} "
+        f"{'what the default has more' if step.add else 'up to date'}"
+    ),
     steps.Declare: lambda step: f"declare the {kind_of(step.record)} {step.record.name}",
     steps.Undeclare: lambda step: f"take the {step.kind} {step.name} away",
     steps.Adjust: lambda step: f"adjust the setting {step.setting}",

@@ -20,6 +20,7 @@ from .new_page import with_page
 from .page_steps import named_instead
 from .preset_steps import stopped_using, used
 from .rebuild import with_access_setting, with_changes, with_types, without_idle_access
+from .spread import spread
 from .statement_steps import StatementEdits, target_of
 from .steps import CHANGED, Change, ChangeError, Lock, Say, TakeAway, Unlock
 
@@ -168,6 +169,7 @@ def _with_fact_named(site: Model, step: steps.RenameFact) -> Model:
 _DO: dict[type, Callable[[Any, Any], Any]] = {
     steps.Use: lambda site, step: used(site, step.scope, step.preset),
     steps.StopUsing: lambda site, step: stopped_using(site, step.scope, step.preset),
+    steps.Spread: spread,
     steps.Declare: lambda site, step: declared(site, step.record),
     steps.Undeclare: lambda site, step: undeclared(site, step.kind, step.name),
     steps.Adjust: lambda site, step: adjusted(site, step.setting, step.adjustment),

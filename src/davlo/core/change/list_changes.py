@@ -1,4 +1,4 @@
-"""What a scope must say so that items are put into a list, or taken out of it."""
+"""What a scope says already, and what it must say so that items are put into a list, or taken out of it."""
 
 from __future__ import annotations
 
@@ -58,3 +58,23 @@ def changed_list(site: SiteModel, scope: Scope, setting: str, change: ListChange
     added = (*(one for one in said.add if one not in (*less, *change.first)), *change.add)
     removed = (*(one for one in said.remove if one not in more), *less)
     return ListChange(first, tuple(dict.fromkeys(added)), tuple(dict.fromkeys(removed)))
+
+
+def said_before(site: SiteModel, scope: Scope, setting: str) -> tuple[bool, str]:
+    """Whether a scope locks a setting, and the reason that it gives; no and empty where it does not set it.
+
+    Example
+    -------
+    >>> import davlo
+    >>> said_before(davlo.open_demo(), Scope.everywhere(), "band.footer")[0]
+    True
+    """
+    number = site.catalogue.find(setting)
+    if number is None:
+        return False, ""
+    rows = [site.statements.find(number, part.kind, target_of(site, part)) for part in scope.parts]
+    found = [row for row in rows if row >= 0]
+    if not found:
+        return False, ""
+    said = site.statements
+    return bool(said.locked[found].any()), said.reasons[int(said.because[found[0]])]

@@ -66,6 +66,14 @@ class StopUsing(NamedTuple):
     preset: str
 
 
+class Spread(NamedTuple):
+    """Pages are stamped with what a new page would get; with `add`, a list keeps what it holds and gets what is new."""
+
+    setting: str
+    pages: tuple[str, ...]
+    add: bool = False
+
+
 class Declare(NamedTuple):
     """A declaration is added, or replaced."""
 
@@ -163,6 +171,7 @@ Step: TypeAlias = (
     | Unlock
     | Use
     | StopUsing
+    | Spread
     | Declare
     | Undeclare
     | Adjust

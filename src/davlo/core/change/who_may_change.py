@@ -70,6 +70,9 @@ def needs_of(site: SiteModel, step: Step) -> Iterator[Need]:
         yield Need(CREATE if above else ADMIN, above, f"add the page {step.path}")
     elif isinstance(step, steps.Say | steps.TakeAway | steps.Use | steps.StopUsing):
         yield from _of_statement(site, step)
+    elif isinstance(step, steps.Spread):
+        action = GRANT if _grants(step.setting) else EDIT
+        yield from (Need(action, page, f"set {step.setting} on {page}") for page in step.pages)
     else:
         yield Need(ADMIN, "", "change what is declared or set for several pages")
 

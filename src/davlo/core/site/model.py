@@ -120,6 +120,8 @@ class SiteModel:
     """Which bytes each text file held when it was read, so that an edit of another file is refused."""
     twin_lines: Codes = field(default_factory=lambda: np.zeros((0, 2), dtype=np.int32))
     """Lines of the inventory that say the same of a page as another line, and those lines. int32[n, 2]"""
+    home_path: str = "/"
+    """The path of the home page, which the inventory may lack."""
     index_files: tuple[str, ...] = INDEX
     """The names of index files."""
     notes: tuple[str, ...] = ()

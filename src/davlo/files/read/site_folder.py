@@ -150,6 +150,7 @@ def _read(
     return make(
         name=about.name,
         url=about.url,
+        home_path=about.home,
         index_files=about.index_files,
         languages=about.languages,
         language_paths=about.language_paths,

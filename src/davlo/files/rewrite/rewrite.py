@@ -19,6 +19,7 @@ from davlo.core.change.steps import (
     Lock,
     NameInstead,
     Say,
+    Spread,
     Step,
     StopUsing,
     TakeAway,
@@ -101,6 +102,8 @@ class Rewriter:
                     statements.relock(step)
                 elif isinstance(step, Use | StopUsing):
                     statements.use(step)
+                elif isinstance(step, Spread):
+                    statements.spread(step, change.steps[: change.steps.index(step)])
                 elif isinstance(step, NameInstead):
                     PageWriter(self.files).name_instead(step)
                 elif isinstance(step, AddPage):

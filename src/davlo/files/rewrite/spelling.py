@@ -60,14 +60,6 @@ def both_body_of(scope: Scope, names: PageNames) -> Keys | None:
     return ("pages", page_key(scope.name, names), BOTH) if halves else None
 
 
-def on_one_line(scope: Scope, setting: str, names: PageNames) -> str:
-    """A scope that sets a setting, on one line of YAML: `pages: {/visit: {below: {layout.theme: …}}}`."""
-    text = "…"
-    for key in reversed((*body_of(scope, names), *setting_keys(setting))):
-        text = f"{{{key.path if isinstance(key, PageKey) else key}: {text}}}"
-    return text[1:-1]
-
-
 def page_key(path: str, names: PageNames) -> PageKey:
     """The key of a page, however it is written."""
     return PageKey(names.path(path), names.path)

@@ -10,7 +10,19 @@ from typing import NamedTuple
 import yaml
 
 from davlo.core.change.apply import apply
-from davlo.core.change.steps import FRESH_ACCESS, Change, Lock, Say, StopUsing, TakeAway, Unlock, Use
+from davlo.core.change.spread import spread
+from davlo.core.change.steps import (
+    FRESH_ACCESS,
+    Change,
+    Lock,
+    Say,
+    Spread,
+    Step,
+    StopUsing,
+    TakeAway,
+    Unlock,
+    Use,
+)
 from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
 from davlo.core.site.new_statements import Form
@@ -318,6 +330,23 @@ class StatementWriter:
             if is_csv(file) and file != STAMPS and self.files.sheet(file).is_statements:
                 return file
         return None
+
+    def spread(self, step: Spread, earlier: Sequence[Step]) -> None:
+        """Write the stamps of pages: what they get by default after the earlier steps of the change."""
+        before = apply(self.site, Change((*earlier,)))
+        after = spread(before, step)
+        number = after.setting_number(step.setting)
+        stages = fold_stages(before.statements, number, before.scope_pages, True)
+        for path in step.pages:
+            page = after.page_number(path)
+            stamp = after.statements.said(after.statements.find(number, ScopeKind.STAMP, page))
+            is_default = stamp == stages.words[int(stages.live_value[page])]
+            source = str(source_of(before, int(stages.live_source[page])).scope) if is_default else ""
+            row = self._row(Scope.stamp(path), step.setting)
+            if row and not self.files.is_gone(*row, step.setting):
+                self.files.change_stamp(row[1], step.setting, raw_of(stamp), source)
+            else:
+                self.files.stamp_row(path, step.setting, raw_of(stamp), source)
 
     def _stamp(self, step: Say, value: Raw) -> None:
         row, source = self._row(step.scope, step.setting), self._source(step)

@@ -9,7 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from davlo.core.change.difference import AccessRow
-from davlo.core.change.steps import Say
+from davlo.core.change.steps import Change, Say
 from davlo.core.findings.finding import Finding
 from davlo.core.findings.mending import MOST_STEPS, Remedy
 from davlo.core.findings.remedies import remedies
@@ -32,6 +32,8 @@ class Way(NamedTuple):
     Attributes
     ----------
     words : str
+    change : Change
+        What it does.
     edits : tuple of Edit
     changes : int
         How many pages would get another value of some setting.
@@ -42,6 +44,7 @@ class Way(NamedTuple):
     """
 
     words: str
+    change: Change
     edits: tuple[Edit, ...]
     changes: int
     elsewhere: int = 0
@@ -103,4 +106,4 @@ class Mender:
         says_nothing = not changes and all(isinstance(step, Say) for step in remedy.change.steps)
         if is_far or says_nothing or any(row.who == VISITOR for row in gains):
             return None
-        return Way(remedy.words, tuple(edits), changes, elsewhere, gains)
+        return Way(remedy.words, remedy.change, tuple(edits), changes, elsewhere, gains)

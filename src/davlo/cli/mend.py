@@ -1,0 +1,84 @@
+"""`davlo mend`: the ways to mend a finding, each with its reach; mend it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+import click
+
+from davlo.core.findings.finding import Finding
+from davlo.core.wording import count
+from davlo.words.findings import brief_edit
+from davlo.words.reach import access_sentences, reach_sentence
+
+from .change_options import HowToChange, change_options, show_or_write
+from .findings import print_statement_of, ways_record
+from .options import open_named_site, typed
+from .screen import Styled, as_json, listing, paragraph, say
+
+if TYPE_CHECKING:
+    from davlo.files.rewrite.ways import Way
+    from davlo.site import Site
+
+COLUMNS = ("way", "words", "changes", "elsewhere", "edits")
+MOST_EDITS, MOST_PEOPLE = 3, 3
+
+
+@click.command("mend", epilog="Example: davlo mend 24vdzf.  Also: davlo mend 24vdzf --way 2 --write")
+@click.argument("name")
+@click.option("--way", "number", type=click.IntRange(min=1), metavar="N", help="Show this way alone; write this one.")
+@change_options
+def command(name: str, number: int | None, how: HowToChange) -> int:
+    """Show the ways to mend a finding, each with its reach; with --write, mend it.
+
+    NAME is the short name that `davlo check` shows beside a finding. Where there are several ways, choose one with
+    --way.
+    """
+    site = open_named_site(how.site)
+    finding = site.check(how.today).find(name)
+    ways = site.ways(finding, how.today)
+    if number is not None and number > len(ways):
+        told = f"has {count(len(ways), 'way')}" if ways else "has no way that a command can take"
+        raise click.UsageError(f"the finding {name} {told}, not {number}")
+    if how.write and number is None and len(ways) != 1:
+        if not ways:
+            raise click.UsageError(f"no command can mend {name}: {finding.fix}")
+        raise click.UsageError(
+            f"there are {len(ways)} ways: choose one, as in {typed('mend', name, '--way', '1', '--write')}"
+        )
+    if how.write or number is not None:
+        return show_or_write(site, ways[(number or 1) - 1].change, how)
+    if how.form == "json":
+        as_json({**finding.as_json(), **ways_record(ways)})
+    elif how.form == "csv":
+        edits = ("; ".join(brief_edit(*edit) for edit in way.edits) for way in ways)
+        numbered = zip(range(1, len(ways) + 1), ways, edits, strict=True)
+        listing("csv", COLUMNS, [[at, way.words, way.changes, way.elsewhere, told] for at, way, told in numbered])
+    else:
+        _print_ways(site, finding, ways)
+    return 0
+
+
+def _print_ways(site: Site, finding: Finding, ways: Sequence[Way]) -> None:
+    """The finding, and each way with what it would do and what to type."""
+    print_statement_of(finding)
+    if not ways:
+        paragraph(f"no command can mend it: {finding.fix}", "", "  ")
+    for number, way in enumerate(ways, 1):
+        say()
+        say(Styled(f"{number}. {way.words}"))
+        reach = site.reach(way.change)
+        paragraph(reach_sentence(reach.numbers), "   ", "   ")
+        for line in list(access_sentences(reach.access))[:MOST_PEOPLE]:
+            paragraph(line, "   ", "     ")
+        new = [one for one in reach.findings_apart.new if one.kind != finding.kind]
+        if new:
+            kinds = ", ".join(dict.fromkeys(f"{one.level} {one.kind}" for one in new))
+            paragraph(f"brings about {count(len(new), 'other finding')}: {kinds}", "   ", "     ")
+        for edit in way.edits[:MOST_EDITS]:
+            paragraph(brief_edit(*edit), "   ", "     ")
+        command = ("mend", finding.name, "--way", str(number))
+        if len(way.edits) > MOST_EDITS:
+            say(f"   and {count(len(way.edits) - MOST_EDITS, 'more edit')}: {typed(*command, '--all')}")
+        say(f"   {typed(*command, '--write')}")

@@ -1,0 +1,198 @@
+"""A site whose inventory has other rows: pages that are new, gone, or stand at another address or in another place."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import NamedTuple, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codes, Column
+from ..arrays.texts import Texts
+from ..faults import Fault, Place, SiteError, UnknownName
+from ..site.facts import STANDARD, STATUSES, Columns, Facts
+from ..site.model import SiteModel
+from ..site.numbers import number_of
+from ..site.scopes import OF_PAGES
+from ..site.statements import Statements
+from ..site.tree import build_tree
+from .rebuild import with_types
+
+Model = TypeVar("Model", bound=SiteModel)
+NEW = Place("the new page")
+"""The place given for a page that is in no file."""
+BLANK_MEANS = {"type": "page", "status": "live"}
+"""What a blank cell of a fact means."""
+
+
+class NewRow(NamedTuple):
+    """A row to be added: a path as it shall be written, and its facts."""
+
+    path: str
+    facts: Mapping[str, str]
+
+
+def replanted(
+    site: Model,
+    *,
+    paths: Mapping[int, str] | None = None,
+    cells: Mapping[str, Mapping[int, str]] | None = None,
+    gone: NDArray[np.bool_] | None = None,
+    new: Sequence[NewRow] = (),
+) -> tuple[Model, Codes]:
+    """The site whose inventory has other rows, and for each page of the site before its number; -1: it is gone.
+
+    Parameters
+    ----------
+    site : SiteModel
+    paths : mapping of int to str
+        Other paths for pages, by their numbers.
+    cells : mapping of str to mapping of int to str
+        For each fact other cells for pages, by their numbers; empty for a blank cell.
+    gone : bool[pages], optional
+        The pages that go.
+    new : sequence of NewRow
+        The pages that come, after all others.
+
+    Returns
+    -------
+    SiteModel, int32[pages of `site`]
+
+    Raises
+    ------
+    UnknownName
+        If there is no such fact or type.
+    SiteError
+        If there cannot be such pages: a path is there twice, a parent is missing, a fact is no such value.
+    """
+    paths, cells = paths or {}, cells or {}
+    names = tuple(dict.fromkeys([*STANDARD[1:], *site.facts.columns]))
+    for name in dict.fromkeys([*cells, *(name for row in new for name in row.facts)]):
+        if name not in names:
+            raise UnknownName("fact", name, names)
+    stays = np.arange(len(site.tree)) if gone is None else np.flatnonzero(~gone)
+    lines = site.tree.line[stays]
+    rows = stays[np.argsort(np.where(lines > 0, lines, np.iinfo(np.int32).max), kind="stable")]
+    columns = {name: _column(site, name, cells.get(name, {}), rows, new) for name in names}
+    _check_facts(site, cells, new)
+    new_paths = [site.page_names.path(row.path) for row in new]
+    texts = _texts(site.tree.paths, {page: site.page_names.path(path) for page, path in paths.items()}, rows, new_paths)
+    planted = build_tree(
+        texts,
+        columns["parent"],
+        np.concatenate([site.tree.line[rows], np.zeros(len(new), dtype=np.int32)]),
+        lambda line, column: Place(site.inventory, line, column) if line else NEW,
+    )
+    if planted.faults:
+        raise SiteError(planted.faults)
+    written = _texts(site.facts.written, paths, rows, [row.path for row in new])
+    found = np.full(len(site.tree), -1, dtype=np.int32)
+    found[rows] = planted.page_of_row[: len(rows)]
+    order = planted.order
+    ranks = np.concatenate([site.facts.order[rows], [_rank(row.facts.get("order", "")) for row in new]])
+    for page, text in cells.get("order", {}).items():
+        ranks[np.flatnonzero(rows == page)] = _rank(text)
+    facts = Facts(
+        Columns(columns, order),
+        site.types,
+        np.zeros(len(order), dtype=np.intp),
+        ranks[order],
+        planted.tree.find(site.home_path),
+        written.take(order),
+    )
+    arrived = {path: int(planted.page_of_row[len(rows) + at]) for at, path in enumerate(new_paths)}
+    arrived |= {site.page_names.path(path): int(found[page]) for page, path in paths.items()}
+    statements = _retargeted(site, found, arrived)
+    after = replace(site, tree=planted.tree, facts=facts, statements=statements, twin_lines=_twins(site, gone))
+    return with_types(after, site.types.declared), found
+
+
+def _column(
+    site: SiteModel, name: str, cells: Mapping[int, str], rows: NDArray[np.integer], new: Sequence[NewRow]
+) -> Column:
+    """A fact of all rows, the new ones last."""
+    column = site.facts.column(name)
+    blank = BLANK_MEANS.get(name, "")
+    told = [row.facts.get(name, "") or blank for row in new]
+    if not cells and not new:
+        return column.take(rows)
+    codes = np.concatenate([column.codes[rows], np.zeros(len(new), dtype=np.int32)])
+    words: list[str] | Texts = column.words if isinstance(column.words, Texts) else [*column.words]
+    known = {} if isinstance(words, Texts) else {word: code for code, word in reversed([*enumerate(words)])}
+    more: list[str] = []
+
+    def code(text: str) -> int:
+        if text not in known:
+            known[text] = len(words) + len(more)
+            more.append(text)
+        return known[text]
+
+    place = {int(page): at for at, page in enumerate(rows.tolist())} if cells else {}
+    for page, text in cells.items():
+        codes[place[page]] = code(text or blank)
+    codes[len(rows) :] = [code(text) for text in told]
+    if isinstance(words, Texts):
+        return Column(codes, _with_more(words, more))
+    return Column(codes, [*words, *more])
+
+
+def _texts(texts: Texts, others: Mapping[int, str], rows: NDArray[np.integer], new: Sequence[str]) -> Texts:
+    """The texts of these rows, some of them replaced, and more after them."""
+    if others:
+        pages = np.array([*others], dtype=np.int64)
+        texts = texts.replaced(pages, Texts.of(others.values()))
+    return _with_more(texts.take(rows), new)
+
+
+def _with_more(texts: Texts, more: Sequence[str]) -> Texts:
+    if not more:
+        return texts
+    added, size = Texts.of(more), len(texts.data)
+    return Texts(
+        np.concatenate([texts.data, added.data]),
+        np.concatenate([texts.start, added.start + size]),
+        np.concatenate([texts.end, added.end + size]),
+    )
+
+
+def _check_facts(site: SiteModel, cells: Mapping[str, Mapping[int, str]], new: Sequence[NewRow]) -> None:
+    """Make sure that a status, an order and a type are such; whoever is new needs a type that is known."""
+    faults = []
+    for name in ("status", "order", "type"):
+        texts = [*cells.get(name, {}).values(), *(row.facts.get(name, "") for row in new)]
+        for text in dict.fromkeys(filter(None, texts)):
+            if name == "type" and site.types.find(text) < 0:
+                raise UnknownName("type", text, tuple(site.types.names))
+            if name == "status" and text not in STATUSES:
+                faults.append(Fault(NEW, f"status takes live, draft or folder, not {text!r}", text, STATUSES))
+            if name == "order" and number_of(text) is None:
+                faults.append(Fault(NEW, f"order takes a number, not {text!r}"))
+    if faults:
+        raise SiteError(faults)
+
+
+def _rank(text: str) -> float:
+    return float(text) if text else float("inf")
+
+
+def _retargeted(site: SiteModel, numbers: Codes, arrived: Mapping[str, int]) -> Statements:
+    """The statements where pages have other numbers, some are gone, and others are there now."""
+    said = site.statements
+    of_pages, target = np.isin(said.scope, OF_PAGES), said.target.copy()
+    there = of_pages & (target >= 0)
+    target[there] = numbers[target[there]]
+    keep = ~there | (target >= 0)
+    for place, path in enumerate(said.gone):
+        if path in arrived:
+            target[of_pages & (said.target == -1 - place)] = arrived[path]
+    return said.edited(site.catalogue.built_in(), keep, columns={"target": target})
+
+
+def _twins(site: SiteModel, gone: NDArray[np.bool_] | None) -> Codes:
+    """The lines of the inventory that say the same of a page as another line, without those of pages that go."""
+    if gone is None or not len(site.twin_lines):
+        return site.twin_lines
+    lines = site.tree.line[np.flatnonzero(gone)]
+    return site.twin_lines[~np.isin(site.twin_lines[:, 1], lines)]
