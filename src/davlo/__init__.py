@@ -25,7 +25,8 @@ if TYPE_CHECKING:
     from davlo.site import Site, open_site
 
     from .core.change.change_reach import ChangeReach
-    from .core.change.difference import Difference, ValueRow
+    from .core.change.difference import Difference
+    from .core.change.difference_rows import ValueRow
     from .core.change.refused import ChangeRefused
     from .core.change.steps import Change, ChangeError
     from .core.outcomes.access import Decision, Grant
@@ -81,7 +82,7 @@ _HOMES = {
     "StatementUse": "core.resolve.statement_uses",
     "Trace": "core.resolve.trace",
     "UnknownName": "core.faults",
-    "ValueRow": "core.change.difference",
+    "ValueRow": "core.change.difference_rows",
     "open_demo": "demo",
     "open_site": "site",
     "write_demo": "demo",

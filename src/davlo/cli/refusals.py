@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from davlo.core.change.cannot_do import CannotDo
 from davlo.core.change.refused import ChangeRefused
 from davlo.core.change.steps import ChangeError
 from davlo.core.faults import ValueFault
@@ -16,7 +17,7 @@ from .screen import note
 
 def refusal_status(error: Exception) -> int | None:
     """Tell why a change is not done, on standard error; gives the exit status, or None if the error is another one."""
-    if isinstance(error, ChangeError | ValueFault):
+    if isinstance(error, ChangeError | CannotDo | ValueFault):
         note(error.what)
         hint = getattr(error, "hint", "")
         for line in (meant(error.word, tuple(error.allowed), error.what), hint):

@@ -57,7 +57,7 @@ class ScopeWords(NamedTuple):
             return [Scope.below(_path(site, self.below))]
         if self.here_and_below is not None:
             return [Scope.here_and_below(_path(site, self.here_and_below))]
-        return [Scope.here(path) for path in dict.fromkeys(path for word in self.here for path in _paths(site, word))]
+        return [Scope.here(path) for path in dict.fromkeys(path for word in self.here for path in paths_of(site, word))]
 
 
 _WORDS = ("--everywhere", "--type", "--below", "--here-and-below", "--here", "--rule")
@@ -115,8 +115,14 @@ def _path(site: Site, words: str) -> str:
     return site.tree.paths[site.find_page(words)]
 
 
-def _paths(site: Site, words: str) -> list[str]:
-    """The pages that a path, a title or a glob names."""
+def paths_of(site: Site, words: str) -> list[str]:
+    """The pages that a path, a title or a glob names.
+
+    Raises
+    ------
+    UnknownName
+        If there is none.
+    """
     if "*" not in words:
         return [_path(site, words)]
     import numpy as np

@@ -41,6 +41,17 @@ def note(*parts: Part) -> None:
     click.echo(_line(parts), err=True)
 
 
+def may_ask() -> bool:
+    """Whether somebody sits at a terminal and can answer."""
+    return sys.stdin.isatty() and sys.stdout.isatty()
+
+
+def ask(question: str) -> str:
+    """Ask somebody, and give the answer."""
+    answer: str = click.prompt(visible(question))
+    return answer
+
+
 def _line(parts: Iterable[Part]) -> str:
     return "".join(
         visible(part) if isinstance(part, str) else click.style(visible(part.text), fg=part.color, bold=True)

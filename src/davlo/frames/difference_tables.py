@@ -6,7 +6,8 @@ from collections.abc import Iterator
 from typing import Any
 
 from davlo.core.change.change_reach import ChangeReach
-from davlo.core.change.difference import Difference, ValueRow
+from davlo.core.change.difference import Difference
+from davlo.core.change.difference_rows import ValueRow
 from davlo.core.site.source import Source
 from davlo.core.site.values import Plain, format_value, json_value
 

@@ -105,6 +105,8 @@ _SENTENCES: dict[type, object] = {
     steps.AddAccept: lambda step: "accept a finding",
     steps.DropAccept: lambda step: "take an accept away",
     steps.AddPage: lambda step: f"add the page {step.path}",
+    steps.MovePage: lambda step: f"move {step.path} to {step.new}" + (f" below {step.parent}" if step.parent else ""),
+    steps.DropPage: lambda step: f"drop {step.path}" + (" and all pages below it" if step.branch else ""),
     steps.SetFact: lambda step: f"set the {step.fact} of {step.path} to {step.text or 'blank'}",
     steps.NameInstead: lambda step: f"name {step.new} wherever {step.old} is named",
     steps.RenameFact: lambda step: f"rename the column {step.old} to {step.new}",

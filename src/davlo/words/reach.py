@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from davlo.core.arrays.texts import Texts
 from davlo.core.change.change_reach import ReachNumbers
-from davlo.core.change.difference import AccessRow, OutcomeRow
+from davlo.core.change.difference_rows import AccessRow, OutcomeRow
 from davlo.core.change.no_effect import ALREADY, LOCKED, STAMPED, NoEffect
 from davlo.core.site.people import VISITOR
 from davlo.core.site.scopes import ScopeKind

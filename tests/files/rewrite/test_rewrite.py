@@ -13,18 +13,25 @@ import pytest
 import davlo
 from davlo.core.arrays.lines import lines_of
 from davlo.core.change.apply import apply
+from davlo.core.change.same_state import what_differs
 from davlo.core.change.steps import (
     FRESH_ACCESS,
     AddPage,
     Change,
     ChangeError,
+    DropPage,
     DropRule,
     Lock,
+    MovePage,
     NameInstead,
     Say,
+    SetFact,
+    Spread,
     Step,
+    StopUsing,
     TakeAway,
     Unlock,
+    Use,
 )
 from davlo.core.site.new_statements import Form
 from davlo.core.site.scopes import Scope, ScopeKind
@@ -73,7 +80,11 @@ def said(site: davlo.Site, random: Random) -> tuple[Scope, str] | None:
 
 def step_of(site: davlo.Site, random: Random) -> Step | None:
     """A step that may or may not be possible."""
-    kind = random.choice(["say", "say", "again", "away", "away", "lock", "unlock", "rule", "name", "add"])
+    kind = random.choice(
+        [*("say", "say", "again", "away", "away", "lock", "unlock", "rule", "name", "add"), *STEPS_OF_PAGES]
+    )
+    if kind in STEPS_OF_PAGES:
+        return step_of_pages(kind, site, random)
     if kind == "name":
         return NameInstead(random.choice(["/gone", "/gone/"]), random.choice(site.tree.paths.tolist()))
     if kind == "add":
@@ -99,6 +110,48 @@ def step_of(site: davlo.Site, random: Random) -> Step | None:
         lock = random.random() < 0.3 and have[0].kind not in (ScopeKind.HERE, ScopeKind.STAMP)
         return Say(*have, value_of(have[1], random), lock)
     return (Lock if kind == "lock" else Unlock)(*have)
+
+
+STEPS_OF_PAGES = ("move", "move", "drop", "fact", "fact", "spread", "use", "stop")
+
+
+def step_of_pages(kind: str, site: davlo.Site, random: Random) -> Step | None:
+    """A step about pages, their facts, stamps or presets, which may or may not be possible."""
+    paths = site.tree.paths.tolist()
+    path, other = random.choice(paths), random.choice(paths)
+    if kind == "move":
+        new = random.choice([f"{other.rstrip('/')}/moved", "/gone", f"/top-{random.randint(0, 2)}"])
+        return MovePage(path, new, random.choice(["", "", other]))
+    if kind == "drop":
+        return DropPage(path, branch=random.random() < 0.5)
+    if kind == "fact":
+        fact, text = random.choice(
+            [
+                *(
+                    ("title", "Another"),
+                    ("title", ""),
+                    ("type", "note"),
+                    ("type", ""),
+                    ("status", "draft"),
+                    ("status", ""),
+                ),
+                *(("order", "3"), ("order", ""), ("parent", other), ("parent", ""), ("tags", "new; old")),
+                *(("leads_to", other), ("translates", other), ("language", "fr")),
+            ]
+        )
+        return SetFact(path, fact, text)
+    if kind == "spread":
+        stamped = [one.name for one in site.catalogue.settings if one.flow == "stamped"]
+        name = random.choice(stamped)
+        return Spread(
+            name,
+            tuple(sorted({path, other})),
+            add=site.catalogue.setting(name).kind == "list" and random.random() < 0.5,
+        )
+    presets = list(site.declarations.presets)
+    if not presets:
+        return None
+    return (Use if kind == "use" else StopUsing)(random.choice(scopes(site, random)), random.choice(presets))
 
 
 def value_of(name: str, random: Random) -> Any:
@@ -139,7 +192,7 @@ def test_reading_the_rewritten_files_gives_the_site_that_apply_gives(site: SiteD
         opened = davlo.open_site(folder)
         change, after = Change(), opened
         for _ in range(random.choice([1, 1, 2, 3, 5])):
-            step = step_of(after, random)
+            step = step_of(after, random) if len(after.tree) else None
             if step is not None:
                 try:
                     after = apply(after, Change((step,)))
@@ -156,6 +209,7 @@ def test_reading_the_rewritten_files_gives_the_site_that_apply_gives(site: SiteD
             return
         make(folder, edits)
         read = davlo.open_site(folder)
+        assert what_differs(after, read) == "", (change, edits)
         assert state(read) == state(after), (change, edits)
         assert findings(read) == findings(after), (change, edits)
         assert opened.difference(read).count() == opened.difference(after).count()

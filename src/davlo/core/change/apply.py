@@ -6,7 +6,6 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any, TypeVar
 
-from ..arrays.codebooks import Column
 from ..faults import Place, SiteError, UnknownName, ValueFault
 from ..site.conditions import Condition
 from ..site.model import Rule, SiteModel
@@ -17,9 +16,9 @@ from . import steps
 from .cannot_do import CannotDo
 from .declaration_steps import adjusted, declared, undeclared
 from .new_page import with_page
-from .page_steps import named_instead
+from .page_steps import dropped, moved, named_instead, with_fact
 from .preset_steps import stopped_using, used
-from .rebuild import with_access_setting, with_changes, with_types, without_idle_access
+from .rebuild import with_access_setting, with_changes, without_idle_access
 from .spread import spread
 from .statement_steps import StatementEdits, target_of
 from .steps import CHANGED, Change, ChangeError, Lock, Say, TakeAway, Unlock
@@ -119,25 +118,6 @@ def _with_exception(site: Model, step: steps.ExceptFromPromise) -> Model:
     return replace(site, promises=tuple(promises))
 
 
-def _with_fact(site: Model, step: steps.SetFact) -> Model:
-    if step.fact in ("path", "parent", "order"):
-        raise CannotDo(f"to set {step.fact} is to move the page, which is no step yet")
-    page = site.page_number(step.path)
-    if step.fact not in site.facts.columns:
-        raise UnknownName("fact", step.fact, tuple(site.facts.columns))
-    text = step.text or {"type": "page", "status": "live"}.get(step.fact, "")
-    column = site.facts.columns[step.fact]
-    words = [*column.words]
-    code = words.index(text) if text in words else len(words)
-    codes = column.codes.copy()
-    codes[page] = code
-    changed = Column(codes, words if code < len(words) else [*words, text])
-    facts = site.facts._replace(columns={**site.facts.columns, step.fact: changed})
-    if step.fact != "type":
-        return replace(site, facts=facts)
-    return with_types(replace(site, facts=facts._replace(types=site.types)), site.types.declared)
-
-
 def _with_fact_named(site: Model, step: steps.RenameFact) -> Model:
     old, new = step.old, step.new
     columns = dict(site.facts.columns)
@@ -179,8 +159,10 @@ _DO: dict[type, Callable[[Any, Any], Any]] = {
     steps.ExceptFromPromise: _with_exception,
     steps.AddAccept: lambda site, step: replace(site, accepts=(*site.accepts, step.accept)),
     steps.DropAccept: _without_accept,
-    steps.AddPage: lambda site, step: with_page(site, step.path, dict(step.facts))[0],
-    steps.SetFact: _with_fact,
+    steps.AddPage: lambda site, step: with_page(site, step.path, dict(step.facts), by=step.by)[0],
+    steps.MovePage: moved,
+    steps.DropPage: dropped,
+    steps.SetFact: with_fact,
     steps.NameInstead: lambda site, step: named_instead(site, step.old, step.new),
     steps.RenameFact: _with_fact_named,
 }

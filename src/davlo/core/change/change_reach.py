@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import cached_property
 from typing import Any, NamedTuple
 
@@ -11,7 +12,8 @@ from ..outcomes.probe_views import ProbeDifference, probe_differences
 from ..resolve.effective import EffectiveModel
 from .difference import Difference, FindingsOf
 from .no_effect import ALREADY, LOCKED, OVERRIDDEN, STAMPED, NoEffect, no_effect
-from .steps import Change
+from .page_pairs import PagePairs, page_pairs
+from .steps import Change, MovePage
 
 REASONS = (OVERRIDDEN, LOCKED, STAMPED, ALREADY)
 
@@ -81,6 +83,12 @@ class ChangeReach(Difference):
         self.change = change
 
     @cached_property
+    def _page_pairs(self) -> PagePairs:
+        moves = [(step.path, step.new) for step in self.change.steps if isinstance(step, MovePage)]
+        names = self.before.site.page_names
+        return page_pairs(self.before.site, self.after.site, [(names.path(old), names.path(new)) for old, new in moves])
+
+    @cached_property
     def no_effect(self) -> tuple[NoEffect, ...]:
         """The pages that the change speaks to, and that keep the value they have; the most pages first."""
         return tuple(no_effect(self, self.change))
@@ -104,9 +112,10 @@ class ChangeReach(Difference):
     def findings_apart(self) -> FindingsApart:
         """The findings that are truly new or gone, and those that stay for another statement or value."""
         new, gone = self.findings
+        moved = dict(self.moved)
         left, kept, staying = list(gone), [], []
         for one in new:
-            same = next((old for old in left if _is_about(one, old)), None)
+            same = next((old for old in left if _is_about(one, old, moved)), None)
             if same is None:
                 kept.append(one)
             else:
@@ -125,6 +134,8 @@ class ChangeReach(Difference):
         return probe_differences(self.before, self.after)
 
 
-def _is_about(new: Any, old: Any) -> bool:
+def _is_about(new: Any, old: Any, moved: Mapping[str, str]) -> bool:
     """Whether a finding was there before on all its pages, for another statement or another value."""
-    return (new.kind, new.level, new.setting) == (old.kind, old.level, old.setting) and set(new.pages) <= set(old.pages)
+    if (new.kind, new.level, new.setting) != (old.kind, old.level, old.setting):
+        return False
+    return set(new.pages) <= {moved.get(path, path) for path in old.pages}

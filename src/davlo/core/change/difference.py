@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from functools import cached_property
-from typing import Any, NamedTuple, TypeAlias
+from typing import Any, TypeAlias
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask, distinct
 from ..outcomes.access import AccessModel
@@ -21,95 +20,12 @@ from ..site.model import SiteModel
 from ..site.people import VISITOR
 from ..site.source import Source, source_of
 from ..site.values import Plain, Value
+from .difference_rows import AccessRow, Declaration, MetRow, OutcomeRow, Pages, SettingDifference, ValueRow
+from .page_pairs import PagePairs, page_pairs
 from .reach import common_codes
 
 FindingsOf: TypeAlias = "Callable[[EffectiveModel, EffectiveModel], tuple[tuple[Any, ...], tuple[Any, ...]]]"
 """Tells the findings that are new in the second of two states, and those that are gone."""
-Pages = NDArray[np.int64]
-
-
-class ValueRow(NamedTuple):
-    """One page and setting that differ: both values, where each comes from, and whether a reader can tell.
-
-    None where there is none: where the page is not there, or does not have the setting. `Difference.rows` alone fills
-    `met_before` and `met_after`.
-    """
-
-    path: str
-    setting: str
-    before: Plain
-    after: Plain
-    source_before: Source | None
-    source_after: Source | None
-    met_before: bool | None = None
-    met_after: bool | None = None
-
-
-class SettingDifference(NamedTuple):
-    """One setting on the pages whose value or source differs.
-
-    Attributes
-    ----------
-    setting : str
-    pages : int64[n]
-        Their numbers in the state before, ascending.
-    before, after : int32[n]
-        Codes into `words`; -1 where the page does not have the setting.
-    source_before, source_after : int32[n]
-        The statements that won, each in its own state; -1 for the built-in value.
-    words : sequence of values
-    """
-
-    setting: str
-    pages: Pages
-    before: Codes
-    after: Codes
-    source_before: Codes
-    source_after: Codes
-    words: Sequence[Value]
-
-    @property
-    def changed(self) -> Mask:
-        """Which of the pages have another value, or have the setting in one state only. bool[n]"""
-        differs: Mask = self.before != self.after
-        return differs
-
-
-class Declaration(NamedTuple):
-    """A declaration that is in one state only: its kind and name, and whether it is new."""
-
-    kind: str
-    name: str
-    is_new: bool
-
-
-class OutcomeRow(NamedTuple):
-    """One page that differs in what readers and search engines meet: which outcome, before and after."""
-
-    path: str
-    outcome: str
-    before: str
-    after: str
-
-
-class MetRow(NamedTuple):
-    """One page and setting whose value a reader can tell in one state only; both have the page and the setting."""
-
-    path: str
-    setting: str
-    before: bool
-    after: bool
-
-
-class AccessRow(NamedTuple):
-    """Someone who may do something on other pages than before: how many they gain and lose, and one of each."""
-
-    who: str
-    action: str
-    gained: int
-    lost: int
-    gained_first: str
-    lost_first: str
 
 
 class Difference:
@@ -131,21 +47,23 @@ class Difference:
 
     def __init__(self, before: EffectiveModel, after: EffectiveModel, findings_of: FindingsOf | None = None) -> None:
         self.before, self.after, self._findings_of = before, after, findings_of
-        self.moved: tuple[tuple[str, str], ...] = ()
 
     def __repr__(self) -> str:
         return f"<Difference: {self.count()} pages, {len(self.settings)} settings>"
 
     @cached_property
+    def _page_pairs(self) -> PagePairs:
+        return page_pairs(self.before.site, self.after.site)
+
+    @property
     def _pairs(self) -> tuple[Pages, Pages]:
         """The pages that both states have: their numbers in each, in the order of the first. Each int64[n]"""
-        before, after = self.before.site.tree, self.after.site.tree
-        if before is after:
-            every = np.arange(len(before))
-            return every, every
-        other = after.find_all(before.paths).astype(np.int64)
-        there = np.flatnonzero(other >= 0)
-        return there, other[there]
+        return self._page_pairs[:2]
+
+    @property
+    def moved(self) -> tuple[tuple[str, str], ...]:
+        """The paths of pages that both states have at different addresses, before and after."""
+        return self._page_pairs.moved
 
     @property
     def gone(self) -> tuple[str, ...]:
@@ -157,9 +75,14 @@ class Difference:
     @property
     def new(self) -> tuple[str, ...]:
         """The paths of pages that are in the second state only."""
+        return tuple(self.after.site.tree.paths.take(self.new_pages).tolist())
+
+    @property
+    def new_pages(self) -> Pages:
+        """The numbers in the second state of pages that are in it only, ascending. int64[n]"""
         there = np.ones(len(self.after.site.tree), dtype=bool)
         there[self._pairs[1]] = False
-        return tuple(self.after.site.tree.paths.take(np.flatnonzero(there)).tolist())
+        return np.flatnonzero(there)
 
     @cached_property
     def settings(self) -> tuple[SettingDifference, ...]:

@@ -110,8 +110,9 @@ def _of_statements(difference: Difference, scopes: Sequence[Scope], setting: str
 
 
 def _changed(difference: Difference, setting: str) -> Mask:
-    """Which pages of the state after have another value of a setting than before. bool[pages]"""
+    """Which pages of the state after have another value of a setting than before, or are new. bool[pages]"""
     found = np.zeros(len(difference.after.site.tree), dtype=bool)
+    found[difference.new_pages] = True
     for one in difference.settings:
         if one.setting == setting:
             paths = difference.before.site.tree.paths.take(one.pages[one.changed])

@@ -1,9 +1,9 @@
-"""Steps about pages: what names one page names another."""
+"""Steps about pages: moved, dropped, with other facts, or named in place of one that is gone."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import TypeVar
+from typing import Any, TypeAlias, TypeVar
 
 import numpy as np
 
@@ -15,10 +15,17 @@ from ..site.new_statements import Form
 from ..site.page_names import PageNames
 from ..site.scopes import OF_PAGES, ScopeKind
 from ..site.statements import Statements
+from ..wording import count
 from .cannot_do import CannotDo
-from .rebuild import with_changes
+from .rebuild import with_changes, without_idle_access
+from .replant import replanted
+from .steps import DropPage, MovePage, SetFact
 
 Model = TypeVar("Model", bound=SiteModel)
+Renames: TypeAlias = Mapping[str, str]
+"""Paths of pages, and those that take their place."""
+NAMING = ("parent", "translates", "leads_to")
+"""The facts that name another page."""
 
 
 def named_instead(site: Model, old: str, new: str) -> Model:
@@ -43,33 +50,139 @@ def named_instead(site: Model, old: str, new: str) -> Model:
     if moved.any():
         target = np.where(moved, page, statements.target).astype(np.int32)
         statements = statements.edited(site.catalogue.built_in(), columns={"target": target})
-    rules = tuple(
-        one._replace(when=_in(one.when, path, instead), excepts=_each_in(one.excepts, path, instead))
-        for one in site.rules
-    )
-    promises = tuple(
-        one._replace(when=_in(one.when, path, instead), excepts=_each_in(one.excepts, path, instead))
-        for one in site.promises
-    )
-    accepts = tuple(
-        one if one.when is None else one._replace(when=_in(one.when, path, instead)) for one in site.accepts
-    )
-    probes = tuple(one._replace(page=instead) if one.page == path else one for one in site.probes)
-    blocks = {name: _block(block, path, instead, site.page_names) for name, block in site.declarations.blocks.items()}
     columns: Mapping[str, Column] = site.facts.columns
     leads = site.facts.column("leads_to")
     if path in leads.words:
         columns = {**site.facts.columns, "leads_to": leads.changed(lambda word: instead if word == path else word)}
+    facts = site.facts._replace(columns=columns)
+    return with_changes(_with_names(site, {path: instead}), statements=statements, facts=facts)
+
+
+def _with_names(site: Model, renames: Renames) -> Model:
+    """The site in which conditions, probes, blocks and the home page name other pages in place of some."""
+    rules = tuple(one._replace(**_of_conditions(one.when, one.excepts, renames)) for one in site.rules)
+    promises = tuple(one._replace(**_of_conditions(one.when, one.excepts, renames)) for one in site.promises)
+    accepts = tuple(one if one.when is None else one._replace(when=_in(one.when, renames)) for one in site.accepts)
+    probes = tuple(one._replace(page=renames.get(one.page, one.page)) for one in site.probes)
+    blocks = {name: _block(block, renames, site.page_names) for name, block in site.declarations.blocks.items()}
     return with_changes(
         site,
-        statements=statements,
         rules=rules,
         promises=promises,
         accepts=accepts,
         probes=probes,
         declarations=site.declarations._replace(blocks=blocks),
-        facts=site.facts._replace(columns=columns),
+        home_path=renames.get(site.home_path, site.home_path),
     )
+
+
+def pages_moved(site: SiteModel, step: MovePage) -> dict[str, str]:
+    """The pages that a step moves, with their new paths: a page, and those below it whose paths begin with its own.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such page.
+    CannotDo
+        If it is the home page, or the new path is none.
+    """
+    page, new = site.page_number(step.path), site.page_names.path(step.new)
+    old = site.tree.paths[page]
+    if old == "/":
+        raise CannotDo("the page / cannot be moved: all others stand below it")
+    if not new.startswith("/") or new == "/":
+        raise CannotDo(f"a page is moved to a path, as in /shop/cafe, not to {step.new!r}")
+    branch = site.tree.paths[page : int(site.tree.end[page])].tolist()
+    return {path: new + path[len(old) :] for path in branch if path == old or path.startswith(f"{old}/")}
+
+
+def moved(site: Model, step: MovePage) -> Model:
+    """The site in which a page, and those below it, have other paths.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such page, or no such parent.
+    SiteError
+        If a page has the new path already.
+    CannotDo
+        If it cannot be moved, or a scope would say a setting twice.
+    """
+    renames = pages_moved(site, step)
+    top = site.page_number(step.path)
+    for old, new in renames.items():
+        both = said_of_both(site, new, site.tree.number(old))
+        if both:
+            raise CannotDo(f"{new} has {both} already")
+    cells = {name: _cells_naming(site, name, renames) for name in NAMING}
+    parent = "" if not step.parent else site.tree.paths[site.page_number(step.parent)]
+    cells["parent"][top] = renames.get(parent, parent)
+    paths = {
+        site.tree.number(old): written_path(site.facts.written[site.tree.number(old)], old, new)
+        for old, new in renames.items()
+    }
+    return replanted(_with_names(site, renames), paths=paths, cells=cells)[0]
+
+
+def _cells_naming(site: SiteModel, fact: str, renames: Renames) -> dict[int, str]:
+    """The cells of a fact that name some pages, by page, and what they shall hold."""
+    column = site.facts.column(fact)
+    pages = np.flatnonzero(column.mask(renames))
+    return {page: renames[column[page]] for page in pages.tolist()}
+
+
+def written_path(written: str, old: str, new: str) -> str:
+    """How the inventory writes the path of a page once it has another one: with a slash at its end where it had one.
+
+    Example
+    -------
+    >>> written_path("/visit/cafe/", "/visit/cafe", "/cafe")
+    '/cafe/'
+    >>> written_path("https://quillmere.example/visit/cafe", "/visit/cafe", "/cafe")
+    'https://quillmere.example/cafe'
+    """
+    head, found, tail = written.rpartition(old)
+    return f"{head}{new}{tail}" if found and not head.endswith("/") else new
+
+
+def dropped(site: Model, step: DropPage) -> Model:
+    """The site without a page and what is set for it.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such page.
+    CannotDo
+        If pages stand below it, and the step is not about them too.
+    """
+    page = site.page_number(step.path)
+    end = int(site.tree.end[page])
+    if end > page + 1 and not step.branch:
+        raise CannotDo(f"{count(end - page - 1, 'page stands', 'pages stand')} below {site.tree.paths[page]}")
+    gone = np.zeros(len(site.tree), dtype=bool)
+    gone[page:end] = True
+    return without_idle_access(replanted(site, gone=gone)[0])
+
+
+def with_fact(site: Model, step: SetFact) -> Model:
+    """The site in which the inventory says something else of a page.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such page, fact or type.
+    SiteError
+        If the fact cannot be that, or the parent is not there.
+    CannotDo
+        If it is the path: that is to move the page.
+    """
+    if step.fact == "path":
+        raise CannotDo("another path means to move the page")
+    page = site.page_number(step.path)
+    text = step.text
+    if step.fact in NAMING and text:
+        text = site.page_names.path(text) if step.fact != "leads_to" or text.startswith("/") else text
+    return replanted(site, cells={step.fact: {page: text}})[0]
 
 
 def said_of_both(site: SiteModel, gone: str, page: int) -> str:
@@ -97,25 +210,25 @@ def _named_by(statements: Statements, gone: str) -> Mask:
     return found
 
 
-def _block(block: Block, old: str, new: str, names: PageNames) -> Block:
+def _block(block: Block, renames: Renames, names: PageNames) -> Block:
     return block._replace(
-        under=new if block.under == old else block.under,
-        leave_out=_words(block.leave_out, old, new),
-        links={text: new if names.path(address) == old else address for text, address in block.links.items()},
+        under=renames.get(block.under, block.under),
+        leave_out=_words(block.leave_out, renames),
+        links={text: renames.get(names.path(address), address) for text, address in block.links.items()},
     )
 
 
-def _in(condition: Condition, old: str, new: str) -> Condition:
+def _of_conditions(when: Condition, excepts: tuple[Condition, ...], renames: Renames) -> dict[str, Any]:
+    return {"when": _in(when, renames), "excepts": tuple(_in(one, renames) for one in excepts)}
+
+
+def _in(condition: Condition, renames: Renames) -> Condition:
     return condition._replace(
-        in_branch=_words(condition.in_branch, old, new),
-        below=_words(condition.below, old, new),
-        path=_words(condition.path, old, new),
+        in_branch=_words(condition.in_branch, renames),
+        below=_words(condition.below, renames),
+        path=_words(condition.path, renames),
     )
 
 
-def _each_in(conditions: tuple[Condition, ...], old: str, new: str) -> tuple[Condition, ...]:
-    return tuple(_in(one, old, new) for one in conditions)
-
-
-def _words(words: tuple[str, ...], old: str, new: str) -> tuple[str, ...]:
-    return tuple(new if word == old else word for word in words)
+def _words(words: tuple[str, ...], renames: Renames) -> tuple[str, ...]:
+    return tuple(renames.get(word, word) for word in words)

@@ -105,7 +105,14 @@ def replanted(
     arrived = {path: int(planted.page_of_row[len(rows) + at]) for at, path in enumerate(new_paths)}
     arrived |= {site.page_names.path(path): int(found[page]) for page, path in paths.items()}
     statements = _retargeted(site, found, arrived)
-    after = replace(site, tree=planted.tree, facts=facts, statements=statements, twin_lines=_twins(site, gone))
+    after = replace(
+        site,
+        tree=planted.tree,
+        facts=facts,
+        statements=statements,
+        twin_lines=_lines(site, site.twin_lines, gone),
+        fragment_lines=_lines(site, site.fragment_lines, gone),
+    )
     return with_types(after, site.types.declared), found
 
 
@@ -117,7 +124,7 @@ def _column(
     blank = BLANK_MEANS.get(name, "")
     told = [row.facts.get(name, "") or blank for row in new]
     if not cells and not new:
-        return column.take(rows)
+        return _used(column.take(rows))
     codes = np.concatenate([column.codes[rows], np.zeros(len(new), dtype=np.int32)])
     words: list[str] | Texts = column.words if isinstance(column.words, Texts) else [*column.words]
     known = {} if isinstance(words, Texts) else {word: code for code, word in reversed([*enumerate(words)])}
@@ -135,7 +142,19 @@ def _column(
     codes[len(rows) :] = [code(text) for text in told]
     if isinstance(words, Texts):
         return Column(codes, _with_more(words, more))
-    return Column(codes, [*words, *more])
+    return _used(Column(codes, [*words, *more]))
+
+
+def _used(column: Column) -> Column:
+    """A column without the words that no row has any more."""
+    if isinstance(column.words, Texts):
+        return column
+    used = np.flatnonzero(np.bincount(column.codes, minlength=len(column.words)))
+    if len(used) == len(column.words):
+        return column
+    number = np.zeros(len(column.words), dtype=np.int32)
+    number[used] = np.arange(len(used))
+    return Column(number[column.codes], [column.words[code] for code in used.tolist()])
 
 
 def _texts(texts: Texts, others: Mapping[int, str], rows: NDArray[np.integer], new: Sequence[str]) -> Texts:
@@ -190,9 +209,8 @@ def _retargeted(site: SiteModel, numbers: Codes, arrived: Mapping[str, int]) -> 
     return said.edited(site.catalogue.built_in(), keep, columns={"target": target})
 
 
-def _twins(site: SiteModel, gone: NDArray[np.bool_] | None) -> Codes:
-    """The lines of the inventory that say the same of a page as another line, without those of pages that go."""
-    if gone is None or not len(site.twin_lines):
-        return site.twin_lines
-    lines = site.tree.line[np.flatnonzero(gone)]
-    return site.twin_lines[~np.isin(site.twin_lines[:, 1], lines)]
+def _lines(site: SiteModel, pairs: Codes, gone: NDArray[np.bool_] | None) -> Codes:
+    """Lines that name the page of another line, without those of pages that go. int32[n, 2]"""
+    if gone is None or not len(pairs):
+        return pairs
+    return pairs[~np.isin(pairs[:, 1], site.tree.line[np.flatnonzero(gone)])]

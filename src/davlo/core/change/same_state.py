@@ -15,7 +15,16 @@ from ..site.model import RolePlace, SiteModel
 from ..site.statements import Statements
 
 _TABLES = ("tree", "facts", "statements", "catalogue")
-_OF_READING = ("role_places", "folder", "digests", "twin_lines", "notes", "inventory", "setting_columns")
+_OF_READING = (
+    "role_places",
+    "folder",
+    "digests",
+    "twin_lines",
+    "fragment_lines",
+    "notes",
+    "inventory",
+    "setting_columns",
+)
 """What tells of the files, and says nothing of the site."""
 
 

@@ -136,10 +136,32 @@ class DropAccept(NamedTuple):
 
 
 class AddPage(NamedTuple):
-    """The inventory has one page more; what is stamped when a page is made is stamped on it."""
+    """The inventory has one page more; what is stamped when a page is made is stamped on it.
+
+    Who makes it (`by`) is stamped as its owner, where no default names another.
+    """
 
     path: str
     facts: tuple[tuple[str, str], ...] = ()
+    by: str = ""
+
+
+class MovePage(NamedTuple):
+    """A page gets another path, and with it the pages below it whose paths begin with its own.
+
+    Everything that names one of them follows. The page stands where its new path puts it, or below `parent`.
+    """
+
+    path: str
+    new: str
+    parent: str = ""
+
+
+class DropPage(NamedTuple):
+    """A page goes, with what is set for it; with `branch` all pages below it too."""
+
+    path: str
+    branch: bool = False
 
 
 class SetFact(NamedTuple):
@@ -182,6 +204,8 @@ Step: TypeAlias = (
     | AddAccept
     | DropAccept
     | AddPage
+    | MovePage
+    | DropPage
     | SetFact
     | NameInstead
     | RenameFact
@@ -235,6 +259,22 @@ class Change(NamedTuple):
     def stop_using(self, preset: str, **where: Any) -> Change:
         """This change, and then a scope no longer uses a preset; `where` as in `say`."""
         return self.then(StopUsing(scope_named(**where), preset))
+
+    def add_page(self, path: str, *, by: str = "", **facts: str) -> Change:
+        """This change, and then the inventory has one page more, made by a person where one is named."""
+        return self.then(AddPage(path, tuple(facts.items()), by))
+
+    def set_facts(self, path: str, **facts: str) -> Change:
+        """This change, and then the inventory says something else of a page; empty for a blank cell."""
+        return self.then(*(SetFact(path, fact, text) for fact, text in facts.items()))
+
+    def move_page(self, path: str, new: str, *, parent: str = "") -> Change:
+        """This change, and then a page, and those below it, have other paths, and all that names them follows."""
+        return self.then(MovePage(path, new, parent))
+
+    def drop_page(self, path: str, *, branch: bool = False) -> Change:
+        """This change, and then a page is gone with what is set for it; with `branch` all pages below it too."""
+        return self.then(DropPage(path, branch))
 
     def lock(self, setting: str, **where: Any) -> Change:
         """This change, and then what a scope says of a setting is locked; `where` as in `say`."""

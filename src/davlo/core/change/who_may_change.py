@@ -70,6 +70,12 @@ def needs_of(site: SiteModel, step: Step) -> Iterator[Need]:
         yield Need(CREATE if above else ADMIN, above, f"add the page {step.path}")
     elif isinstance(step, steps.Say | steps.TakeAway | steps.Use | steps.StopUsing):
         yield from _of_statement(site, step)
+    elif isinstance(step, steps.MovePage):
+        yield from (Need(ARRANGE, path, f"move {path}") for path in _branch(site, step.path))
+        above = step.parent or _above(site, step.new)
+        yield Need(CREATE if above else ADMIN, above, f"put a page below {above or 'no other'}")
+    elif isinstance(step, steps.DropPage):
+        yield from (Need(DELETE, path, f"drop {path}") for path in _branch(site, step.path))
     elif isinstance(step, steps.Spread):
         action = GRANT if _grants(step.setting) else EDIT
         yield from (Need(action, page, f"set {step.setting} on {page}") for page in step.pages)
@@ -99,6 +105,11 @@ def _grants(name: str) -> bool:
 
 def _wide(scope: Scope) -> str:
     return scope.sentence if scope.kind != ScopeKind.EVERYWHERE else "everywhere"
+
+
+def _branch(site: SiteModel, path: str) -> list[str]:
+    page = site.tree.find(site.page_names.path(path))
+    return site.tree.paths[page : int(site.tree.end[page])].tolist() if page >= 0 else []
 
 
 def _above(site: SiteModel, path: str) -> str:

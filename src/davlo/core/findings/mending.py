@@ -9,7 +9,8 @@ import numpy as np
 
 from ..arrays.codebooks import Mask
 from ..change.apply import apply
-from ..change.difference import AccessRow, Difference
+from ..change.difference import Difference
+from ..change.difference_rows import AccessRow
 from ..change.reach import Reach, StatementEdit, reach, reach_without
 from ..change.statement_steps import target_of
 from ..change.steps import (

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import string
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import NamedTuple
 from urllib.parse import urlsplit
@@ -241,3 +241,25 @@ def families(site: SiteModel) -> NDArray[np.int64]:
     column = site.facts.column("translates")
     original = site.tree.find_all(Texts.of(column.words))[column.codes]
     return np.where(original >= 0, original, np.arange(len(site.tree)))
+
+
+def moved_addresses(before: SiteModel, after: SiteModel, renames: Mapping[str, str]) -> list[tuple[str, str]]:
+    """The old and the new addresses of pages that moved; those that are published as before are left out.
+
+    Example
+    -------
+    >>> import davlo
+    >>> from davlo.core.change.steps import Change, MovePage
+    >>> site = davlo.open_demo()
+    >>> after = site.apply(Change((MovePage("/visit/maps", "/maps"),)))
+    >>> moved_addresses(site, after, {"/visit/maps": "/maps"})
+    [('https://quillmere.example/visit/maps', 'https://quillmere.example/maps')]
+    """
+    found = []
+    for old, new in renames.items():
+        sides = [
+            published(site, np.array([site.tree.number(path)])).urls().tolist()
+            for site, path in ((before, old), (after, new))
+        ]
+        found += [(was, now) for was, now in zip(*sides, strict=False) if was != now]
+    return found

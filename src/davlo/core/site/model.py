@@ -120,6 +120,8 @@ class SiteModel:
     """Which bytes each text file held when it was read, so that an edit of another file is refused."""
     twin_lines: Codes = field(default_factory=lambda: np.zeros((0, 2), dtype=np.int32))
     """Lines of the inventory that say the same of a page as another line, and those lines. int32[n, 2]"""
+    fragment_lines: Codes = field(default_factory=lambda: np.zeros((0, 2), dtype=np.int32))
+    """Lines of the inventory that name a part of a page, and are left out, and the line of that page. int32[n, 2]"""
     home_path: str = "/"
     """The path of the home page, which the inventory may lack."""
     index_files: tuple[str, ...] = INDEX
@@ -164,6 +166,11 @@ class SiteModel:
         if by_type.all():
             return np.broadcast_to(np.ones(1, dtype=bool), len(self.tree))  # the same everywhere: no array
         return by_type[self.facts.type_of]
+
+    def lines_naming(self, line: int) -> tuple[int, ...]:
+        """The lines of the inventory that name the page of a line, whatever else they say."""
+        others, firsts = self.fragment_lines.T
+        return (*self.lines_of(line), *others[firsts == line].tolist())
 
     def pages(self, when: Condition, excepts: Sequence[Condition] = ()) -> Mask:
         """Which pages a condition selects. bool[pages]"""

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
 
 from ..faults import Place
-from .conditions import Condition
+from .conditions import Condition, glob_pattern
 from .model import SiteModel
 
 
@@ -65,6 +65,28 @@ def page_mentions(site: SiteModel) -> Iterator[PageMention]:
         if leads.words[code].startswith("/"):
             place = Place(site.inventory, int(site.tree.line[page]), "leads_to")
             yield PageMention(leads.words[code], "page", site.tree.paths[page], place)
+
+
+def globs_matching(site: SiteModel, paths: Sequence[str]) -> list[PageMention]:
+    """Every glob of a rule, a promise or an accept that matches one of these paths; `path` is the glob.
+
+    Example
+    -------
+    >>> import davlo
+    >>> globs_matching(davlo.open_demo(), ["/campaigns/spring"])
+    []
+    """
+    told: list[tuple[str, str, Place, tuple[Condition, ...]]] = []
+    told += [("rule", one.name, one.place, (one.when, *one.excepts)) for one in site.rules]
+    told += [("promise", one.name, one.place, (one.when, *one.excepts)) for one in site.promises]
+    told += [("accept", one.name, one.place, (one.when,)) for one in site.accepts if one.when is not None]
+    found = []
+    for kind, name, place, conditions in told:
+        for glob in dict.fromkeys(glob for one in conditions for glob in one.path if "*" in glob):
+            pattern = glob_pattern(glob)
+            if any(pattern.fullmatch(path) for path in paths):
+                found.append(PageMention(glob, kind, name, place))
+    return found
 
 
 def paths_named(condition: Condition) -> tuple[str, ...]:

@@ -35,7 +35,7 @@ class Inventory(NamedTuple):
         The page of each row, -1 where it is none.
     written : Texts, or None
         The path of each page as its row has it; None if all rows have just the path.
-    twin_lines : int32[n, 2]
+    twin_lines, fragment_lines : int32[n, 2]
         The lines of rows that say the same of a page as another row, and the lines of those.
     """
 
@@ -44,6 +44,7 @@ class Inventory(NamedTuple):
     page_of_row: Codes
     written: Texts | None
     twin_lines: Codes
+    fragment_lines: Codes
 
 
 Number = TypeVar("Number", bound=np.generic)
@@ -73,13 +74,14 @@ def read_inventory(sheet: Sheet, paths: Paths, reader: Reader) -> Inventory:
         example = f"{path[int(row[0])]} at line {int(sheet.lines[row[0]])}"
         rows = "1 row is" if len(row) == 1 else f"{len(row)} rows are"
         reader.note(sheet.file, f"{rows} left out, since another row names the same page (as {example})")
-    twins = np.stack([sheet.lines[row[agrees]], sheet.lines[first[agrees]]], axis=1)
+    twins, others = (np.stack([sheet.lines[row[some]], sheet.lines[first[some]]], axis=1) for some in (agrees, ~agrees))
     return Inventory(
         planted.tree,
         planted.order,
         planted.page_of_row,
         None if written is None else Texts.of_column(written).take(planted.order),
         twins,
+        others,
     )
 
 

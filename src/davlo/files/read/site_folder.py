@@ -179,6 +179,7 @@ def _read(
         role_places=reader.role_places(),
         setting_columns=tuple(columns),
         twin_lines=inventory.twin_lines,
+        fragment_lines=inventory.fragment_lines,
         digests={**reader.digests, **rows.digests} if folder else {},
         folder=folder,
         notes=tuple(reader.notes),

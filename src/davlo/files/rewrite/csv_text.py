@@ -89,6 +89,12 @@ class SheetText:
         cells = self._cells(line.removeprefix("\ufeff"))
         return name in self.columns and bool(cells[self.columns.index(name)].strip())
 
+    def cell(self, line: str, name: str) -> str:
+        """The cell of a line in a column; empty where the row has none."""
+        cells = self._cells(line.removeprefix("\ufeff"))
+        place = self.columns.index(name) if name in self.columns else len(cells)
+        return cells[place] if place < len(cells) else ""
+
     def line(self, number: int) -> str:
         """The text of a line, its end included; of the one after the last, nothing.
 

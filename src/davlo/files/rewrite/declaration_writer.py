@@ -51,7 +51,6 @@ class DeclarationWriter:
             steps.ExceptFromPromise: self._except_from_promise,
             steps.AddAccept: lambda step: self.files.put(("accept",), accept_as(step.accept), more=True),
             steps.DropAccept: self._drop_accept,
-            steps.SetFact: self._set_fact,
             steps.RenameFact: self._rename_fact,
         }
         writers[type(step)](step)
@@ -131,10 +130,6 @@ class DeclarationWriter:
         if step.new in self.files.sheet(self.site.inventory).columns:
             raise CannotRewrite(f"{self.site.inventory} has a column {step.new} already")
         self.files.change_cell(self.site.inventory, 1, step.old, step.new)
-
-    def _set_fact(self, step: steps.SetFact) -> None:
-        page = self.site.tree.number(step.path)
-        self.files.change_cell(self.site.inventory, int(self.site.tree.line[page]), step.fact, step.text)
 
 
 def _same_accept(raw: Raw, told: dict[str, Raw]) -> bool:

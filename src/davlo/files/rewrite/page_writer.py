@@ -1,25 +1,26 @@
-"""Names of pages in the files of a site: what names one page names another."""
+"""Pages in the files of a site: their rows, and all that names them."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 
 import numpy as np
 import yaml
 
-from davlo.core.change.apply import apply
 from davlo.core.change.new_page import with_page
-from davlo.core.change.steps import AddPage, Change, NameInstead, Step
+from davlo.core.change.page_steps import NAMING, Renames, pages_moved
+from davlo.core.change.steps import AddPage, DropPage, MovePage, NameInstead, SetFact
 from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
+from davlo.core.site.page_names import PageNames
 from davlo.core.site.scopes import OF_PAGES, ScopeKind
 from davlo.core.site.source import source_of
-from davlo.core.site.values import Raw, raw_of
+from davlo.core.site.values import raw_of
 
 from .cannot_rewrite import CannotRewrite
 from .csv_text import is_csv
 from .site_files import STAMPS, SiteFiles
-from .spelling import page_key
+from .spelling import goes_when_empty, page_key
 from .yaml_text import YamlText
 
 _CONDITIONS = ("when", "except")
@@ -27,7 +28,7 @@ _OF_CONDITION = ("path", "in_branch", "below")
 
 
 class PageWriter:
-    """Writes another page's name wherever the files of a site name a page.
+    """Writes what steps about pages do into the files of a site: rows of the inventory, and what names a page.
 
     Parameters
     ----------
@@ -38,87 +39,138 @@ class PageWriter:
         self.files, self.site = files, files.site
 
     def name_instead(self, step: NameInstead) -> None:
-        """Write what a step does."""
+        """Write that everything which names a page names another one."""
         old, new = self.site.page_names.path(step.old), self.site.page_names.path(step.new)
-        decisions = self.files.decisions()
-        keys = {path: ("pages", page_key(path, self.site.page_names)) for path in (old, new)}
-        has = {path: any(self.files.text(file).find(keys[path]) for file in decisions) for path in (old, new)}
-        if has[old] and has[new]:
-            raise CannotRewrite(f"{new} has an entry among the pages already")
-        for file in decisions:
-            text = self.files.text(file)
-            found = text.find(keys[old])
-            nodes = [found.key] if found and found.key else []
-            splices = [text.renamed(node, new) for node in (*nodes, *_nodes(text, old, self.site))]
-            self.files.splice_all(file, splices)
-        self._rows(old, new)
-        leads = self.site.facts.column("leads_to")
-        if old in leads.words:
-            for page in np.flatnonzero(leads.mask([old])).tolist():
-                self.files.change_cell(self.site.inventory, int(self.site.tree.line[page]), "leads_to", new)
+        self._rename({old: new})
+        for page in np.flatnonzero(self.site.facts.column("leads_to").mask([old])).tolist():
+            self._cell(page, "leads_to", new)
 
-    def add(self, step: AddPage, earlier: Sequence[Step]) -> None:
+    def move(self, step: MovePage) -> None:
+        """Write that a page, and those below it, have other paths."""
+        site, renames = self.site, pages_moved(self.site, step)
+        self._rename(renames)
+        top = site.page_number(step.path)
+        for old, new in renames.items():
+            self.files.move_line(site.inventory, int(site.tree.line[site.tree.number(old)]), old, new)
+        for fact in NAMING:
+            column = site.facts.column(fact)
+            for page in np.flatnonzero(column.mask(renames)).tolist():
+                if fact != "parent" or page != top:
+                    self._cell(page, fact, renames[column[page]])
+        parent = site.tree.paths[site.page_number(step.parent)] if step.parent else ""
+        if site.facts.column("parent")[top] != parent:
+            self._cell(top, "parent", renames.get(parent, parent))
+
+    def drop(self, step: DropPage) -> None:
+        """Write that a page, or a branch, is gone, with what is set for it."""
+        site = self.site
+        page = site.page_number(step.path)
+        end = int(site.tree.end[page]) if step.branch else page + 1
+        gone = {site.tree.paths[one] for one in range(page, end)}
+        for file in self.files.decisions():
+            keys = [("pages", page_key(path, site.page_names)) for path in gone]
+            for entry in [one for one in keys if self.files.text(file).find(one)]:
+                self.files.splice_all(file, [self.files.text(file).without(entry, goes_when_empty)])
+        said = site.statements
+        of_pages = np.isin(said.scope, OF_PAGES) & (said.target >= page) & (said.target < end)
+        for row in np.flatnonzero(of_pages).tolist():
+            place = said.place(row)
+            if is_csv(place.file) and place.file != site.inventory:
+                self.files.drop_row(place.file, place.line, site.catalogue[int(said.setting[row])].name)
+        for number in range(page, end):
+            self.files.drop_line(site.inventory, int(site.tree.line[number]))
+
+    def add(self, step: AddPage, before: SiteModel) -> None:
         """Write the row of a new page, and its stamps: what it inherits after the earlier steps of the change."""
         path = self.site.page_names.path(step.path)
         facts = {name: text for name, text in step.facts if text}
-        self._row(self.site.inventory, {"path": step.path, **facts})
-        after, page = with_page(apply(self.site, Change((*earlier,))), path, facts)
+        self.files.new_row(self.site.inventory, {"path": step.path, **facts})
+        after, page = with_page(before, path, facts, by=step.by)
         said = after.statements
         for row in np.flatnonzero((said.scope == ScopeKind.STAMP) & (said.target == page)).tolist():
             setting, place = after.catalogue[int(said.setting[row])].name, said.place(row)
             if place.file != STAMPS:
                 number = int(said.setting[row])
                 stages = fold_stages(said, number, after.scope_pages.part(page, page + 1), True)
-                source = str(source_of(after, int(stages.live_source[0])).scope)
+                source = str(source_of(after, int(stages.live_source[0])).scope) if stages.live_source[0] >= 0 else ""
                 self.files.stamp_row(path, setting, raw_of(said.said(row)), source)
 
-    def _row(self, file: str, cells: dict[str, Raw]) -> None:
-        if not is_csv(file):
-            raise CannotRewrite(f"{file} is no text that can be edited")
-        self.files.rows.setdefault(file, []).append(self.files.sheet(file).row(cells))
+    def set_fact(self, step: SetFact) -> None:
+        """Write another cell of a page."""
+        self._cell(self.site.page_number(step.path), step.fact, step.text)
 
-    def _rows(self, old: str, new: str) -> None:
-        """The rows of sheets that say something of the page."""
-        statements = self.site.statements
-        if old not in statements.gone:
-            return
-        of_page = np.isin(statements.scope, OF_PAGES) & (statements.target == -1 - statements.gone.index(old))
-        for row in np.flatnonzero(of_page).tolist():
-            place, scope = statements.place(row), ScopeKind(int(statements.scope[row]))
+    def _cell(self, page: int, fact: str, text: str) -> None:
+        self.files.change_cell(self.site.inventory, int(self.site.tree.line[page]), fact, text)
+
+    def _rename(self, renames: Renames) -> None:
+        """Write other names of pages into the decisions and the sheets; the inventory stays."""
+        names = self.site.page_names
+        decisions = self.files.decisions()
+        named = {file: _page_keys(self.files.text(file), names) for file in decisions}
+        every = {path for some in named.values() for path in some}
+        for old, new in renames.items():
+            if old in every and new in every:
+                raise CannotRewrite(f"{new} has an entry among the pages already")
+        for file in decisions:
+            text = self.files.text(file)
+            splices = [text.renamed(node, renames[path]) for path, node in named[file].items() if path in renames]
+            splices += [
+                text.renamed(node, renames[names.path(node.value)]) for node in _nodes(text, renames, self.site)
+            ]
+            self.files.splice_all(file, splices)
+        self._rows(renames)
+
+    def _rows(self, renames: Renames) -> None:
+        """The rows of sheets that set something for one of the pages."""
+        said, site = self.site.statements, self.site
+        numbers = {site.tree.find(path): new for path, new in renames.items() if site.tree.find(path) >= 0}
+        numbers |= {-1 - said.gone.index(path): new for path, new in renames.items() if path in said.gone}
+        of_pages = np.isin(said.scope, OF_PAGES) & np.isin(said.target, [*numbers])
+        for row in np.flatnonzero(of_pages).tolist():
+            place, scope = said.place(row), ScopeKind(int(said.scope[row]))
+            new = numbers[int(said.target[row])]
             if place.file == STAMPS:
                 self.files.change_cell(place.file, place.line, "path", new)
-            elif is_csv(place.file):
+            elif is_csv(place.file) and place.file != site.inventory:
                 self.files.change_cell(place.file, place.line, "where", f"{scope.word} {new}")
 
 
-def _nodes(text: YamlText, path: str, site: SiteModel) -> Iterator[yaml.Node]:
-    """The texts of a file that name a page in a condition, a probe or a block."""
+def _page_keys(text: YamlText, names: PageNames) -> dict[str, yaml.Node]:
+    """The keys of the pages that a file has entries for."""
+    found = text.find(("pages",))
+    entries = found.node.value if found and isinstance(found.node, yaml.MappingNode) else ()
+    return {names.path(str(key.value)): key for key, _ in entries}
+
+
+def _nodes(text: YamlText, pages: Renames, site: SiteModel) -> Iterator[yaml.Node]:
+    """The texts of a file that name one of some pages: as the home page, in a condition, a probe or a block."""
     if not isinstance(text.root, yaml.MappingNode):
         return
     sections = {key.value: value for key, value in text.root.value}
+    yield from _named(sections.get("site"), ("home",), pages, site)
     for section in ("rules", "promises", "accept"):
         for item in _items(sections.get(section)):
             for key, value in _entries(item):
                 if key in _CONDITIONS:
                     for condition in _items(value) or [value]:
-                        yield from _named(condition, _OF_CONDITION, path, site)
+                        yield from _named(condition, _OF_CONDITION, pages, site)
     for item in _items(sections.get("probes")):
-        yield from _named(item, ("page",), path, site)
+        yield from _named(item, ("page",), pages, site)
     for _, block in _entries(sections.get("blocks")):
-        yield from _named(block, ("under", "leave_out"), path, site)
+        yield from _named(block, ("under", "leave_out"), pages, site)
         for key, links in _entries(block):
             if key == "links":
-                yield from (node for _, node in _entries(links) if _is(node, path, site))
+                yield from (node for _, node in _entries(links) if _is(node, pages, site))
 
 
-def _named(mapping: yaml.Node, keys: tuple[str, ...], path: str, site: SiteModel) -> Iterator[yaml.Node]:
+def _named(mapping: yaml.Node | None, keys: tuple[str, ...], pages: Renames, site: SiteModel) -> Iterator[yaml.Node]:
     for key, value in _entries(mapping):
         if key in keys:
-            yield from (node for node in _items(value) or [value] if _is(node, path, site))
+            yield from (node for node in _items(value) or [value] if _is(node, pages, site))
 
 
-def _is(node: yaml.Node, path: str, site: SiteModel) -> bool:
-    return isinstance(node, yaml.ScalarNode) and site.page_names.path(node.value) == path
+def _is(node: yaml.Node, pages: Renames, site: SiteModel) -> bool:
+    return isinstance(node, yaml.ScalarNode) and site.page_names.path(node.value) in pages
 
 
 def _items(node: yaml.Node | None) -> list[yaml.Node]:

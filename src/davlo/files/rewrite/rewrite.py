@@ -8,17 +8,22 @@ manner. Lines that no edit names stay as they are, byte for byte. Reading the re
 from __future__ import annotations
 
 import datetime
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
+from typing import Any
 
 import yaml
 
+from davlo.core.change.apply import apply
 from davlo.core.change.steps import (
     AddPage,
     Change,
+    DropPage,
     Lock,
+    MovePage,
     NameInstead,
     Say,
+    SetFact,
     Spread,
     Step,
     StopUsing,
@@ -27,6 +32,7 @@ from davlo.core.change.steps import (
     Use,
 )
 from davlo.core.site.model import SiteModel
+from davlo.core.site.scopes import ScopeKind
 
 from .cannot_rewrite import CannotRewrite
 from .declaration_writer import DeclarationWriter
@@ -91,7 +97,14 @@ class Rewriter:
         self.files.forget()
         _refuse_new_pages(change)
         statements = StatementWriter(self.files, change)
-        declarations = DeclarationWriter(self.files, statements)
+        declarations, pages = DeclarationWriter(self.files, statements), PageWriter(self.files)
+        states = _States(self.site, change)
+        of_pages: dict[type, Callable[[Any], None]] = {
+            NameInstead: pages.name_instead,
+            MovePage: pages.move,
+            DropPage: pages.drop,
+            SetFact: pages.set_fact,
+        }
         try:
             for step, run in _runs(change.steps):
                 if isinstance(step, TakeAway):
@@ -103,11 +116,11 @@ class Rewriter:
                 elif isinstance(step, Use | StopUsing):
                     statements.use(step)
                 elif isinstance(step, Spread):
-                    statements.spread(step, change.steps[: change.steps.index(step)])
-                elif isinstance(step, NameInstead):
-                    PageWriter(self.files).name_instead(step)
+                    statements.spread(step, states.before(step))
                 elif isinstance(step, AddPage):
-                    PageWriter(self.files).add(step, change.steps[: change.steps.index(step)])
+                    pages.add(step, states.before(step))
+                elif type(step) in of_pages:
+                    of_pages[type(step)](step)
                 else:
                     declarations.do(step)
         except (OSError, UnicodeDecodeError, yaml.YAMLError, RecursionError) as error:
@@ -115,12 +128,33 @@ class Rewriter:
         return self.files.made()
 
 
+class _States:
+    """The site before each step of a change; steps are asked about in their order."""
+
+    def __init__(self, site: SiteModel, change: Change) -> None:
+        self._site, self._left = site, [*change.steps]
+
+    def before(self, step: Step) -> SiteModel:
+        """The site before a step."""
+        place = next(at for at, one in enumerate(self._left) if one is step)
+        self._site, self._left = apply(self._site, Change((*self._left[:place],))), self._left[place:]
+        return self._site
+
+
 def _refuse_new_pages(change: Change) -> None:
-    """A page that a change adds is in no file yet: another change sets its other values."""
+    """A page that a change adds or moves is in no file yet: another change sets its other values.
+
+    What a new page itself sets can be said at once.
+    """
+    if len(change.steps) > 1 and any(isinstance(step, MovePage) for step in change.steps):
+        raise CannotRewrite("a page that moves is written alone: make two changes of it")
     added = {step.path for step in change.steps if isinstance(step, AddPage)}
     for step in change.steps if added else ():
         if isinstance(step, Say | TakeAway | Lock | Unlock | Use | StopUsing):
-            pages = {step.scope.name}
+            is_own = isinstance(step, Say) and step.scope.kind == ScopeKind.HERE
+            pages = set() if is_own else {step.scope.name}
+        elif isinstance(step, Spread):
+            pages = {*step.pages}
         else:
             pages = {getattr(step, name, "") for name in ("new", "path") if not isinstance(step, AddPage)}
         if pages & added:

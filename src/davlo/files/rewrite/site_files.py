@@ -6,6 +6,7 @@ import datetime
 from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
+from davlo.core.change.page_steps import written_path
 from davlo.core.site.model import SiteModel
 from davlo.core.site.values import Raw
 
@@ -142,6 +143,31 @@ class SiteFiles:
         sheet, lines = self.sheet(file), self.lines.setdefault(file, {})
         for one in self._alike(file, line):
             lines[one] = sheet.without(lines.get(one, sheet.line(one)), setting)
+
+    def move_line(self, file: str, line: int, old: str, new: str) -> None:
+        """Give the row of a page, and all others that name it, another path, each in the form that it has."""
+        if not is_csv(file):
+            raise CannotRewrite(f"{file} is no text that can be edited")
+        sheet, lines = self.sheet(file), self.lines.setdefault(file, {})
+        for one in self.site.lines_naming(line):
+            text = lines.get(one, sheet.line(one))
+            lines[one] = sheet.change(text, "path", written_path(sheet.cell(text, "path"), old, new))
+
+    def drop_line(self, file: str, line: int) -> None:
+        """Drop the row of a page from the inventory, and all others that name it."""
+        if not is_csv(file):
+            raise CannotRewrite(f"{file} is no text that can be edited")
+        for one in self.site.lines_naming(line):
+            text = self.sheet(file).line(one)
+            if text.count('"') % 2:
+                raise CannotRewrite("a cell goes on in the next line")
+            self.lines.setdefault(file, {})[one] = ""
+
+    def new_row(self, file: str, cells: dict[str, Raw]) -> None:
+        """A row more, after the last of a sheet."""
+        if not is_csv(file):
+            raise CannotRewrite(f"{file} is no text that can be edited")
+        self.rows.setdefault(file, []).append(self.sheet(file).row(cells))
 
     def _alike(self, file: str, line: int) -> tuple[int, ...]:
         """The lines of a sheet that change together: rows of one page, which must agree."""

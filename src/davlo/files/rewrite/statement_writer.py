@@ -17,7 +17,6 @@ from davlo.core.change.steps import (
     Lock,
     Say,
     Spread,
-    Step,
     StopUsing,
     TakeAway,
     Unlock,
@@ -331,9 +330,8 @@ class StatementWriter:
                 return file
         return None
 
-    def spread(self, step: Spread, earlier: Sequence[Step]) -> None:
+    def spread(self, step: Spread, before: SiteModel) -> None:
         """Write the stamps of pages: what they get by default after the earlier steps of the change."""
-        before = apply(self.site, Change((*earlier,)))
         after = spread(before, step)
         number = after.setting_number(step.setting)
         stages = fold_stages(before.statements, number, before.scope_pages, True)

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from davlo.core.change.difference import AccessRow
+from davlo.core.change.difference_rows import AccessRow
 from davlo.core.change.steps import Change, Say
 from davlo.core.findings.finding import Finding
 from davlo.core.findings.mending import MOST_STEPS, Remedy

@@ -1,0 +1,328 @@
+"""`davlo page`: the tree itself, and the facts of its pages: add, set, move, drop."""
+
+from __future__ import annotations
+
+import io
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+from click.shell_completion import CompletionItem
+
+from davlo.core.faults import UnknownName
+from davlo.core.wording import count
+
+from .change_options import HowToChange, change_options, show_or_write
+from .options import complete_page, complete_person, complete_type, open_named_site, typed
+from .screen import ask, heading, may_ask, note, say, table
+
+if TYPE_CHECKING:
+    from davlo.core.change.steps import Change, Step
+    from davlo.site import Site
+
+MOST_NAMED = 12
+
+
+class PageCommands(click.Group):
+    """The group of the commands about pages, in the order in which people meet them."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return ["add", "set", "move", "drop"]
+
+
+@click.group(
+    "page",
+    cls=PageCommands,
+    epilog="Example: davlo page add /visit/picnic --title Picnic.  Also: davlo page set /visit/maps title=Maps; "
+    "davlo page move /visit/cafe /cafe; davlo page drop /visit/thanks",
+)
+def command() -> None:
+    """Add, move and drop pages, and set their facts; with --write, write it.
+
+    Each shows first what would change.
+    """
+
+
+def _complete_fact(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+    from davlo.core.site.facts import STANDARD
+
+    return [CompletionItem(f"{name}=") for name in STANDARD[1:] if name.startswith(incomplete)]
+
+
+@command.command("add", epilog="Example: davlo page add /visit/picnic --title Picnic --type event")
+@click.argument("path", required=False)
+@click.argument("settings", nargs=-1, metavar="[SETTING=VALUE]…")
+@click.option("--title", metavar="TEXT", help="The page's title (default: from the last part of its path).")
+@click.option("--type", "kind", metavar="NAME", shell_complete=complete_type, help="Its type (default: page).")
+@click.option(
+    "--parent", metavar="PAGE", shell_complete=complete_page, help="The page above it, if its path does not say."
+)
+@click.option("--fact", "facts", metavar="COLUMN=VALUE", multiple=True, help="Any other fact, as in language=fr.")
+@click.option("--draft", "is_draft", is_flag=True, help="The page is a draft.")
+@click.option(
+    "--by",
+    "maker",
+    metavar="PERSON",
+    shell_complete=complete_person,
+    help="Who makes it, and so owns it where no default names an owner.",
+)
+@click.option(
+    "--from",
+    "source",
+    metavar="FILE",
+    help="Add a page for each row of a CSV file, or of a paste from a spreadsheet with - for standard input.",
+)
+@change_options
+def add(
+    path: str | None,
+    settings: tuple[str, ...],
+    title: str | None,
+    kind: str | None,
+    parent: str | None,
+    facts: tuple[str, ...],
+    is_draft: bool,
+    maker: str | None,
+    source: str | None,
+    how: HowToChange,
+) -> int:
+    """Add a page: its row in the inventory, and the stamps that a new page gets.
+
+    SETTING=VALUE sets what the page itself says. With --from the columns of the file are facts and settings.
+    """
+    if (path is None) == (source is None):
+        raise click.UsageError("name the path of one page, as in /visit/picnic, or a file of pages with --from")
+    site = open_named_site(how.site)
+    if source is not None:
+        if settings or title or kind or parent or facts or is_draft:
+            raise click.UsageError("--from takes the facts from the file: leave out the others")
+        rows = _rows_of(source)
+    else:
+        told = {"title": title, "type": kind, "parent": parent, "status": "draft" if is_draft else None}
+        row = {"path": str(path), **{name: value for name, value in told.items() if value is not None}}
+        rows = [{**row, **_pairs(facts, "--fact"), **_pairs(settings, "SETTING=VALUE")}]
+    steps = [step for row in rows for step in _adding(site, row, maker or "")]
+    return _change(site, _changed(steps), how)
+
+
+def _rows_of(source: str) -> list[dict[str, str]]:
+    from davlo.files.read.pasted_rows import read_pasted
+
+    if source == "-":
+        return read_pasted(sys.stdin.buffer.read(), "standard input")
+    return read_pasted(Path(source).read_bytes(), source)
+
+
+def _pairs(words: Sequence[str], what: str) -> dict[str, str]:
+    found: dict[str, str] = {}
+    for word in words:
+        name, equals, value = word.partition("=")
+        if not equals:
+            raise click.UsageError(f"{what} takes NAME=VALUE, as in language=fr, not {word!r}")
+        if name in found:
+            raise click.UsageError(f"{name} is said twice: once is enough")
+        found[name] = value
+    return found
+
+
+def _adding(site: Site, cells: dict[str, str], maker: str) -> list[Step]:
+    """The steps that add a page: its row, and what it sets itself."""
+    from davlo.core.change.steps import AddPage, Say
+    from davlo.core.site.facts import STANDARD
+    from davlo.core.site.scopes import Scope
+    from davlo.files.read.typed_values import read_typed
+
+    path = _new_path(site, cells["path"])
+    facts = {"title": _title(path), **{name: text for name, text in cells.items() if name != "path"}}
+    known = {*STANDARD, *site.facts.columns}
+    own = {name: text for name, text in facts.items() if name not in known}
+    for name in own:
+        if site.catalogue.find(name) is None:
+            raise UnknownName("fact or setting", name, (*known, *site.catalogue.names()))
+    kind = facts.get("type") or "page"
+    _ask_for_required(site, path, kind, own)
+    if facts.get("parent"):
+        facts["parent"] = site.tree.paths[site.find_page(facts["parent"])]
+    said = tuple((name, text) for name, text in facts.items() if name in known)
+    steps: list[Step] = [AddPage(cells["path"] if cells["path"].startswith("/") else path, said, maker)]
+    for name, text in own.items():
+        value: Any = read_typed(site.catalogue.setting(name), text)
+        steps.append(Say(Scope.here(path), name, value))
+    return steps
+
+
+def _new_path(site: Site, words: str) -> str:
+    path = site.page_names.path(words if site.page_names.is_address(words) else f"/{words.lstrip('/')}")
+    if site.tree.find(path) >= 0:
+        raise click.UsageError(f"there is a page {path} already: {typed('show', path)}")
+    return path
+
+
+def _title(path: str) -> str:
+    """A title from the last part of a path."""
+    return path.rpartition("/")[2].replace("-", " ").capitalize()
+
+
+def _ask_for_required(site: Site, path: str, kind: str, own: dict[str, str]) -> None:
+    """Ask for the settings that pages of a type should set and that were not given: on a terminal, else by a hint."""
+    types = site.types
+    if types.find(kind) < 0:
+        return  # the change says which types there are
+    for number, setting in enumerate(site.catalogue.settings):
+        asked = setting.own and setting.required and bool(site.has_by_type[number, types.find(kind)])
+        if not asked or setting.name in own or setting.built_in not in (None, "", (), False):
+            continue
+        label = setting.label or setting.name
+        if may_ask():
+            own[setting.name] = ask(f"{label} of {path} ({setting.takes})")
+        else:
+            note(f"note: a {kind} should set {setting.name} ({label}): add {setting.name}=VALUE")
+
+
+@command.command("set", epilog="Example: davlo page set /visit/maps title=Maps status=live")
+@click.argument("page", shell_complete=complete_page)
+@click.argument("facts", nargs=-1, required=True, metavar="COLUMN=VALUE…", shell_complete=_complete_fact)
+@change_options
+def set_facts(page: str, facts: tuple[str, ...], how: HowToChange) -> int:
+    """Set facts of a page in the inventory: title, type, parent, status, tags, order, language and others.
+
+    An empty value blanks the cell. status=live publishes a draft. PAGE may be a glob, as in '/visit/*'.
+    """
+    from davlo.core.change.steps import SetFact
+
+    from .scope_options import paths_of
+
+    site = open_named_site(how.site)
+    told = _pairs(facts, "a fact")
+    if "path" in told:
+        raise click.UsageError(
+            f"another path means to move the page: {typed('page', 'move', page, told['path'] or 'PATH')}"
+        )
+    paths = paths_of(site, page)
+    if told.get("parent"):
+        told["parent"] = site.tree.paths[site.find_page(told["parent"])]
+    steps = [SetFact(path, name, text) for path in paths for name, text in told.items()]
+    return _change(site, _changed(steps), how)
+
+
+@command.command("move", epilog="Example: davlo page move /visit/cafe /cafe --addresses moved.csv")
+@click.argument("page", shell_complete=complete_page)
+@click.argument("path")
+@click.option(
+    "--parent",
+    metavar="PAGE",
+    default="",
+    shell_complete=complete_page,
+    help="The page above it, if the new path does not say.",
+)
+@click.option(
+    "--addresses",
+    type=click.Path(dir_okay=False),
+    metavar="FILE",
+    help="Write the old and the new address of each page to this CSV file, for redirects.",
+)
+@change_options
+def move(page: str, path: str, parent: str, addresses: str | None, how: HowToChange) -> int:
+    """Move a page to another path, and the pages below it whose paths begin with its own.
+
+    Everything that names one of them follows: statements, rules, lists of links, other pages. What cannot follow, as a
+    glob, is listed.
+    """
+    from davlo.core.change.page_steps import pages_moved
+    from davlo.core.change.steps import Change, MovePage
+
+    site = open_named_site(how.site)
+    old = site.tree.paths[site.find_page(page)]
+    above = site.tree.paths[site.find_page(parent)] if parent else ""
+    step = MovePage(old, _new_path(site, path), above)
+    renames = pages_moved(site, step)
+    status = _change(site, Change((step,)), how)
+    if how.form == "text":
+        _print_globs(site, list(renames), list(renames.values()))
+    if addresses is not None:
+        _write_addresses(site, Change((step,)), renames, Path(addresses))
+    return status
+
+
+@command.command("drop", epilog="Example: davlo page drop /visit/thanks.  Also: davlo page drop /press --branch")
+@click.argument("page", shell_complete=complete_page)
+@click.option("--branch", is_flag=True, help="Drop all pages below it too.")
+@change_options
+def drop(page: str, branch: bool, how: HowToChange) -> int:
+    """Drop a page from the inventory, with what is set for it; shows what else names it."""
+    from davlo.core.change.steps import Change, DropPage
+
+    site = open_named_site(how.site)
+    number = site.find_page(page)
+    path, end = site.tree.paths[number], int(site.tree.end[number])
+    if end > number + 1 and not branch:
+        below = count(end - number - 1, "page stands", "pages stand")
+        raise click.UsageError(f"{below} below {path}: drop them too with --branch, or move them first")
+    status = _change(site, Change((DropPage(path, branch),)), how)
+    if how.form == "text":
+        _print_names(site, site.tree.paths[number:end].tolist())
+    return status
+
+
+def _changed(steps: Sequence[Step]) -> Change:
+    from davlo.core.change.steps import Change
+
+    return Change((*steps,))
+
+
+def _change(site: Site, change: Change, how: HowToChange) -> int:
+    """Show or write a change; where the inventory is no file that Davlo may write, print the rows to enter by hand."""
+    from davlo.files.rewrite.csv_text import is_csv
+
+    if not is_csv(site.inventory):
+        return _by_hand(site, change)
+    return show_or_write(site, change, how)
+
+
+def _by_hand(site: Site, change: Change) -> int:
+    """Print the rows that somebody must enter in an inventory that Davlo does not write."""
+    from davlo.core.change.inventory_rows import HEADER, inventory_rows
+
+    site.apply(change)
+    say(f"Davlo does not write {site.inventory}. Enter there by hand:")
+    table(HEADER, inventory_rows(site, change), "  ")
+    say("Then see what that brings about:")
+    say(f"  {typed('check')}")
+    return 1
+
+
+def _print_globs(site: Site, old: list[str], new: list[str]) -> None:
+    """The globs that match a page which moves, before or after: nobody can say what they should become."""
+    from davlo.core.site.page_mentions import globs_matching
+
+    found = globs_matching(site, [*old, *new])
+    if found:
+        heading("Globs that match a page which moves: they stay as they are")
+        for one in found[:MOST_NAMED]:
+            say(f"  {one.path} in the {one.said_by} ({one.place})")
+
+
+def _print_names(site: Site, paths: list[str]) -> None:
+    """What else names pages that go."""
+    from davlo.core.site.page_mentions import page_mentions
+
+    named = [one for one in page_mentions(site) if one.path in set(paths)]
+    if named:
+        heading("What else names it, and stays")
+        for one in named[:MOST_NAMED]:
+            say(f"  {one.path}: the {one.said_by} ({one.place})")
+        if len(named) > MOST_NAMED:
+            say(f"  and {count(len(named) - MOST_NAMED, 'more place')}")
+
+
+def _write_addresses(site: Site, change: Change, renames: dict[str, str], path: Path) -> None:
+    """Write the old and the new address of each page that moves."""
+    from davlo.core.outcomes.addresses import moved_addresses
+    from davlo.frames.csv_lines import write_csv
+
+    from .options import write_file
+
+    told = io.StringIO()
+    write_csv(told, [("old", "new"), *moved_addresses(site, site.apply(change), renames)])
+    write_file(site, path, told.getvalue().encode(), "--addresses")

@@ -1,0 +1,99 @@
+"""The rows of a difference: values, settings, outcomes, access and declarations that two states differ in."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codes, Mask
+from ..site.source import Source
+from ..site.values import Plain, Value
+
+Pages = NDArray[np.int64]
+
+
+class ValueRow(NamedTuple):
+    """One page and setting that differ: both values, where each comes from, and whether a reader can tell.
+
+    None where there is none: where the page is not there, or does not have the setting. `Difference.rows` alone fills
+    `met_before` and `met_after`.
+    """
+
+    path: str
+    setting: str
+    before: Plain
+    after: Plain
+    source_before: Source | None
+    source_after: Source | None
+    met_before: bool | None = None
+    met_after: bool | None = None
+
+
+class SettingDifference(NamedTuple):
+    """One setting on the pages whose value or source differs.
+
+    Attributes
+    ----------
+    setting : str
+    pages : int64[n]
+        Their numbers in the state before, ascending.
+    before, after : int32[n]
+        Codes into `words`; -1 where the page does not have the setting.
+    source_before, source_after : int32[n]
+        The statements that won, each in its own state; -1 for the built-in value.
+    words : sequence of values
+    """
+
+    setting: str
+    pages: Pages
+    before: Codes
+    after: Codes
+    source_before: Codes
+    source_after: Codes
+    words: Sequence[Value]
+
+    @property
+    def changed(self) -> Mask:
+        """Which of the pages have another value, or have the setting in one state only. bool[n]"""
+        differs: Mask = self.before != self.after
+        return differs
+
+
+class Declaration(NamedTuple):
+    """A declaration that is in one state only: its kind and name, and whether it is new."""
+
+    kind: str
+    name: str
+    is_new: bool
+
+
+class OutcomeRow(NamedTuple):
+    """One page that differs in what readers and search engines meet: which outcome, before and after."""
+
+    path: str
+    outcome: str
+    before: str
+    after: str
+
+
+class MetRow(NamedTuple):
+    """One page and setting whose value a reader can tell in one state only; both have the page and the setting."""
+
+    path: str
+    setting: str
+    before: bool
+    after: bool
+
+
+class AccessRow(NamedTuple):
+    """Someone who may do something on other pages than before: how many they gain and lose, and one of each."""
+
+    who: str
+    action: str
+    gained: int
+    lost: int
+    gained_first: str
+    lost_first: str
