@@ -156,10 +156,9 @@ class Changes(Questions):
         ChangeError
             If a step cannot be done.
         CannotRewrite
-            If the files cannot say it.
+            If the files cannot say it, or a file was changed since it was read (`ChangedSince`).
         ChangeRefused
-            If that person may not make it, it brings about an error, changes nothing, or a file was changed since it
-            was read.
+            If that person may not make it, it brings about an error, or changes nothing.
         SiteInUse
             If another process is writing the site.
         OSError

@@ -72,8 +72,13 @@ def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = No
     keep_memory()
     if meanwhile:
         threading.Thread(target=meanwhile, daemon=True).start()
+    from davlo.files.store.site_writes import recover
     from davlo.site import open_site
 
+    cut_off = recover(folder)
+    if cut_off is not None:
+        record, is_finished = cut_off
+        note(f"note: a write that was cut off is {'finished' if is_finished else 'taken back'}: {record.sentence}")
     site = open_site(folder)
     context = click.get_current_context(silent=True)
     if context:

@@ -6,7 +6,8 @@ from davlo.core.change.cannot_do import CannotDo
 from davlo.core.change.refused import ChangeRefused
 from davlo.core.change.steps import ChangeError
 from davlo.core.faults import ValueFault
-from davlo.files.rewrite.cannot_rewrite import CannotRewrite
+from davlo.files.rewrite.cannot_rewrite import CannotRewrite, ChangedSince
+from davlo.files.store.journal import FileChanged
 from davlo.files.store.site_writes import CannotTakeBack
 
 from .faults import meant
@@ -24,6 +25,9 @@ def refusal_status(error: Exception) -> int | None:
             if line:
                 note(f"  {line}")
         return 2
+    if isinstance(error, ChangedSince | FileChanged):
+        note(f"{error.strerror if isinstance(error, OSError) else error}; nothing was written")
+        return 1
     if isinstance(error, CannotRewrite):
         note(f"the files cannot be changed so: {error}")
         note("  nothing was written; change them by hand, then run davlo check")

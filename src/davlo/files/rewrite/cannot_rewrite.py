@@ -5,3 +5,7 @@ from __future__ import annotations
 
 class CannotRewrite(Exception):
     """A change that cannot be made in a file's text; says why."""
+
+
+class ChangedSince(CannotRewrite):
+    """A file is no longer the one that was read."""

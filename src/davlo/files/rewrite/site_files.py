@@ -13,7 +13,7 @@ from davlo.core.site.values import Raw
 from ..read.digests import digest
 from ..read.includes import FIRST
 from ..read.site_file import open_site_file, read_site_file
-from .cannot_rewrite import CannotRewrite
+from .cannot_rewrite import CannotRewrite, ChangedSince
 from .csv_text import SheetText, is_csv, value_cell
 from .line_edits import Edit, line_edits
 from .yaml_entries import Keys, raw_of_node
@@ -56,7 +56,7 @@ class SiteFiles:
 
     def _check(self, file: str, now: str) -> None:
         if self.site.digests.get(file, now) != now:
-            raise CannotRewrite(f"{file} is no longer the file that was read: read the site again")
+            raise ChangedSince(f"somebody else changed {file} since Davlo read it: run this again")
 
     def text(self, file: str) -> YamlText:
         """A YAML file as it is by now."""

@@ -84,6 +84,8 @@ class Journal:
             If something cannot be written; the old files are there then, or the next command brings them back.
         """
         _made(own_folder(self._folder) / WRITES)
+        if self.is_pending():
+            raise OSError(errno.EBUSY, "the journal of an earlier write cannot be put away", str(self._path))
         parts, targets = self._empty_parts(), self._targets(record)
         try:
             for place, (one, target) in enumerate(zip(record.files, targets, strict=True)):
@@ -102,7 +104,8 @@ class Journal:
                 except OSError as error:
                     self._back(record, targets)
                     raise cannot_be_written(Path(error.filename or targets[0]), error) from None
-                self._finish(record)
+                with suppress(OSError):  # the files are in their places: whoever comes next files the record
+                    self._finish(record)
         finally:
             if not self.is_pending():
                 shutil.rmtree(parts, ignore_errors=True)
@@ -140,10 +143,12 @@ class Journal:
             )
             if can:
                 self._forward(record, targets)
-                self._finish(record)
+                with suppress(OSError):
+                    self._finish(record)
             else:
                 self._back(record, targets)
-        shutil.rmtree(parts, ignore_errors=True)
+        if not self.is_pending():
+            shutil.rmtree(parts, ignore_errors=True)
         return record, can
 
     def next_number(self) -> int:

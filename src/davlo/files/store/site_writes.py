@@ -18,9 +18,10 @@ from davlo.core.change.same_state import what_differs
 from davlo.core.faults import SiteError
 from davlo.core.site.model import SiteModel
 
-from ..read.digests import digest
-from ..read.site_file import path_inside, read_site_file
+from ..read.digests import digest_of
+from ..read.site_file import open_site_file, path_inside, read_site_file
 from ..read.site_folder import read_folder
+from ..rewrite.cannot_rewrite import ChangedSince
 from ..rewrite.line_edits import Edit, edited, reversed_edits
 from .journal import Journal
 from .outputs import ALWAYS_READ
@@ -28,6 +29,7 @@ from .write_lock import write_lock
 from .write_records import FileChange, LineEdit, WriteRecord
 
 Model = TypeVar("Model", bound=SiteModel)
+BLOCK = 1 << 24
 Contents = Mapping[str, "bytes | None"]
 
 
@@ -100,7 +102,7 @@ def write_edits(
     ------
     ChangeRefused
         If the new files would say something else than the change.
-    FileChanged
+    ChangedSince
         If a file is no longer the one that was read.
     SiteInUse
         If another process is writing the site.
@@ -110,14 +112,13 @@ def write_edits(
     with write_lock(folder):
         journal = Journal(folder)
         journal.recover()
+        _check_unchanged(site, folder)
         names = list(dict.fromkeys(edit.file for edit in edits))
         before = {name: _content(folder, name) for name in names}
         contents: dict[str, bytes | None] = {}
         changes = []
         for name in names:
             mine, old = [edit for edit in edits if edit.file == name], before[name]
-            if old is not None and site.digests.get(name, digest(old)) != digest(old):
-                raise ChangeRefused(f"{name} was changed by somebody else since Davlo read it: run this again")
             new = edited(old or b"", mine)
             if edited(new, reversed_edits(mine)) != (old or b""):
                 raise ChangeRefused(f"{name} could not be brought back to what it is: nothing was written")
@@ -131,6 +132,24 @@ def write_edits(
         record = WriteRecord(journal.next_number(), _now(), by, sentence, tuple(changes))
         journal.write(contents, record)
     return record, read
+
+
+def _check_unchanged(site: SiteModel, folder: Path) -> None:
+    """Make sure that each file of a site is still the one that was read.
+
+    Raises
+    ------
+    ChangedSince
+        If one is not.
+    """
+    for name, told in site.digests.items():
+        try:
+            with open_site_file(folder, name) as file:
+                now = digest_of(iter(lambda: file.read(BLOCK), b""))
+        except FileNotFoundError:
+            now = ""
+        if now != told:
+            raise ChangedSince(f"somebody else changed {name} since Davlo read it: run this again")
 
 
 def taken_back(folder: Path) -> TakenBack:

@@ -102,7 +102,8 @@ def read_record(folder: Path, name: str) -> WriteRecord | None:
 def _file_name(word: object) -> str:
     name = str(word)
     parts = Path(name).parts
-    if not name.lower().endswith(ENDINGS) or ".." in parts or OWN in parts or not name.isprintable():
+    is_inside = not Path(name).is_absolute() and ".." not in parts and OWN not in parts
+    if not name.lower().endswith(ENDINGS) or not is_inside or not name.isprintable():
         raise ValueError("no file of a site")
     return name
 

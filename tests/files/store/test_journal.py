@@ -1,0 +1,277 @@
+"""A write is whole or not at all: wherever the process ends, and whatever fails."""
+
+from __future__ import annotations
+
+import errno
+import json
+import os
+import shutil
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import davlo
+from davlo.cli.main import status_of
+from davlo.files.rewrite.cannot_rewrite import ChangedSince
+from davlo.files.store.write_lock import SiteInUse, write_lock
+from tests.conftest import Run, write_small
+
+STEPS_OF_WRITING = ("replace", "link", "fsync", "chmod", "unlink", "mkdir", "rmdir")
+WRITE = ("set", "menu.show=no", "--here", "/*", "--because", "Autumn", "--write")
+"""It changes davlo.yaml and values.csv of `twofold` together."""
+
+
+@pytest.fixture
+def own(tmp_path: Path) -> Path:
+    """The garden, in a folder that this test may change."""
+    folder = tmp_path / "garden"
+    davlo.write_demo(folder)
+    return folder
+
+
+@pytest.fixture
+def twofold(tmp_path: Path) -> Path:
+    """A small site of which one change touches two files."""
+    folder = tmp_path / "small"
+    folder.mkdir()
+    decisions = "pages: {/a: {here: {menu.show: yes, title.limit: 50}}}\n"
+    write_small(folder, decisions, "path\n/\n/a\n/b\n/c\n/d\n", {"values.csv": "where,setting,value,because\n"})
+    text = (folder / "davlo.yaml").read_text()
+    (folder / "davlo.yaml").write_text(text.replace("languages: [en, fr]", "values: [values.csv]"))
+    return folder
+
+
+def contents(folder: Path) -> dict[str, bytes]:
+    """Every file of a site but Davlo's own."""
+    return {path.name: path.read_bytes() for path in folder.iterdir() if path.is_file()}
+
+
+@contextmanager
+def at_each_step(act: Callable[[int], None]) -> Iterator[None]:
+    """Call `act` with a number before each step of writing: each flush, rename, link, new folder and write."""
+    done = 0
+    before: dict[tuple[Any, str], Any] = {(os, name): getattr(os, name) for name in STEPS_OF_WRITING}
+    before |= {(Path, name): getattr(Path, name) for name in ("write_bytes", "write_text")}
+
+    def counted(real: Any) -> Any:
+        def call(*args: Any, **options: Any) -> Any:
+            nonlocal done
+            done += 1
+            act(done)
+            return real(*args, **options)
+
+        return call
+
+    try:
+        for (owner, name), real in before.items():
+            setattr(owner, name, counted(real))
+        yield
+    finally:
+        for (owner, name), real in before.items():
+            setattr(owner, name, real)
+
+
+def steps_of(words: tuple[str, ...], folder: Path) -> int:
+    """How many steps of writing a command takes."""
+    seen: list[int] = []
+    with at_each_step(seen.append):
+        assert status_of([*words, "--site", str(folder)]) == 0
+    return len(seen)
+
+
+def states(folder: Path, words: tuple[str, ...]) -> tuple[dict[str, bytes], dict[str, bytes], int]:
+    """What the files hold before and after a command, and the number of its steps; the folder stays as it is."""
+    old, saved = contents(folder), folder.parent / "saved"
+    shutil.copytree(folder, saved)
+    steps = steps_of(words, folder)
+    new = contents(folder)
+    shutil.rmtree(folder)
+    saved.rename(folder)
+    assert old != new
+    return old, new, steps
+
+
+@pytest.mark.parametrize("command", [WRITE, ("undo", "--write")], ids=["write", "undo"])
+def test_wherever_the_process_ends_the_next_command_finds_the_old_or_the_new_files(
+    twofold: Path, run: Run, command: tuple[str, ...]
+) -> None:
+    if command[0] == "undo":
+        assert run(*WRITE, "--site", str(twofold)).status == 0
+    old, new, steps = states(twofold, command)
+    assert steps > 20
+    found = set()
+    for last in range(1, steps + 1):
+        folder = twofold.parent / f"at-{last}"
+        shutil.copytree(twofold, folder)
+        child = os.fork()
+        if child == 0:
+            with at_each_step(lambda number, last=last: os._exit(9) if number == last else None):  # type: ignore[misc]
+                os._exit(status_of([*command, "--site", str(folder)]))
+        assert os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]) == 9
+        assert run("show", "/", "--site", str(folder)).status == 0
+        now = contents(folder)
+        assert now in (old, new), last
+        found.add(now == new)
+        writes = json.loads(run("undo", "--list", "--format", "json", "--site", str(folder)).out)
+        assert len(writes) == ((now == new) if command[0] == "set" else (now == old)), last
+        assert not (folder / ".davlo" / "journal.json").exists()
+        shutil.rmtree(folder)
+    assert found == {True, False}
+
+
+@pytest.mark.parametrize("why", [errno.ENOSPC, errno.EACCES], ids=["no space", "no permission"])
+def test_whatever_fails_the_files_are_the_old_or_the_new_ones(twofold: Path, run: Run, why: int) -> None:
+    old, new, steps = states(twofold, WRITE)
+
+    def fail(number: int) -> None:
+        if number == at:
+            raise OSError(why, os.strerror(why))
+
+    for at in range(1, steps + 1):
+        folder = twofold.parent / f"at-{at}"
+        shutil.copytree(twofold, folder)
+        with at_each_step(fail):
+            got = run(*WRITE, "--site", str(folder))
+        assert got.status in (0, 1, 2), (at, got.err)
+        if got.status:
+            assert os.strerror(why) in got.err or "Traceback" not in got.err
+        assert run("show", "/", "--site", str(folder)).status == 0
+        assert contents(folder) == (new if got.status == 0 else old), (at, got.err)
+        shutil.rmtree(folder)
+
+
+def cut_off(folder: Path, command: tuple[str, ...], is_there: Callable[[Path], bool]) -> Path:
+    """A copy of a folder in which a command was cut off, at the first step after which something is true of it."""
+    for last in range(1, 100):
+        copy = folder.parent / f"cut-{last}"
+        shutil.copytree(folder, copy)
+        child = os.fork()
+        if child == 0:
+            with at_each_step(lambda number, last=last: os._exit(9) if number == last else None):  # type: ignore[misc]
+                os._exit(status_of([*command, "--site", str(copy)]))
+        os.waitpid(child, 0)
+        if is_there(copy):
+            return copy
+    raise AssertionError("it is never so")
+
+
+def has_journal(folder: Path) -> bool:
+    return (folder / ".davlo" / "journal.json").exists()
+
+
+def test_the_next_command_says_that_it_finished_a_write(twofold: Path, run: Run) -> None:
+    _, new, _ = states(twofold, WRITE)
+    folder = cut_off(twofold, WRITE, has_journal)
+    got = run("show", "/", "--site", str(folder))
+    assert got.err == "note: a write that was cut off is finished: set menu.show to no on / and 4 other pages\n"
+    assert contents(folder) == new
+
+
+def test_a_write_that_cannot_be_finished_is_taken_back(twofold: Path, run: Run) -> None:
+    old, new, _ = states(twofold, WRITE)
+    half = lambda folder: has_journal(folder) and contents(folder)["davlo.yaml"] == new["davlo.yaml"]  # noqa: E731
+    folder = cut_off(twofold, WRITE, half)
+    mine = old["values.csv"] + b"here /b,title.limit,33,\n"
+    (folder / "values.csv").write_bytes(mine)
+    got = run("show", "/", "--site", str(folder))
+    assert got.err.startswith("note: a write that was cut off is taken back: set menu.show to no")
+    assert contents(folder) == {**old, "values.csv": mine}
+
+
+def test_a_damaged_journal_is_not_believed(own: Path, run: Run) -> None:
+    (own / ".davlo").mkdir()
+    for content in (b"", b"[]", b'{"version": 1, "files": [{"name": "../x.yaml"}]}', b"\xff" * 40):
+        (own / ".davlo" / "journal.json").write_bytes(content)
+        before = contents(own)
+        got = run("show", "/", "--site", str(own))
+        assert got.status == 2
+        assert "the journal of a write is damaged" in got.err
+        assert contents(own) == before
+
+
+@pytest.mark.parametrize("name", ["/etc/x.yaml", "../outside.yaml", ".davlo/lock.yaml", "pages.exe"])
+def test_a_journal_that_names_other_files_is_not_believed(own: Path, run: Run, name: str) -> None:
+    (own / ".davlo").mkdir()
+    record = {"version": 1, "number": 1, "at": "2026-01-01T00:00:00+00:00", "by": "", "sentence": "x", "takes_back": 0}
+    record["files"] = [{"name": name, "before": None, "after": None, "edits": []}]
+    (own / ".davlo" / "journal.json").write_text(json.dumps(record))
+    assert "is damaged" in run("show", "/", "--site", str(own)).err
+
+
+def test_two_writers_write_one_after_the_other(own: Path) -> None:
+    words = [sys.executable, "-m", "davlo", "set", "--write", "--site", str(own)]
+    both = [
+        subprocess.Popen(
+            [*words, f"title.limit={limit}", "--here", page], stdout=subprocess.PIPE, stderr=subprocess.PIPE
+        )
+        for limit, page in ((40, "/visit/maps"), (41, "/visit/tickets"), (42, "/press"))
+    ]
+    done = [process.communicate() for process in both]
+    codes = [process.returncode for process in both]
+    effective = davlo.open_site(own).resolve()
+    for code, (limit, page), (_, err) in zip(
+        codes, ((40, "/visit/maps"), (41, "/visit/tickets"), (42, "/press")), done, strict=True
+    ):
+        assert code in (0, 1), err
+        assert (effective[page]["title.limit"] == limit) == (code == 0), err
+        assert code == 0 or b"since Davlo read it: run this again; nothing was written" in err
+    assert 0 in codes
+    assert len(davlo.open_site(own).writes()) == codes.count(0)
+
+
+def test_who_waits_too_long_learns_who_is_writing(own: Path) -> None:
+    hold = "import sys, time; from pathlib import Path; from davlo.files.store.write_lock import write_lock\n"
+    hold += "with write_lock(Path(sys.argv[1])): print('held', flush=True); time.sleep(30)"
+    holder = subprocess.Popen([sys.executable, "-c", hold, str(own)], stdout=subprocess.PIPE)
+    try:
+        assert holder.stdout is not None
+        holder.stdout.readline()
+        begun = time.monotonic()
+        with (
+            pytest.raises(SiteInUse, match=rf"\(process {holder.pid}, since \d\d:\d\d\) is writing this site"),
+            write_lock(own, 0.2),
+        ):
+            pass
+        assert time.monotonic() - begun < 20
+    finally:
+        holder.kill()
+        holder.wait()
+        if holder.stdout:
+            holder.stdout.close()
+    with write_lock(own, 5):  # a lock whose holder is gone is free
+        pass
+
+
+def test_a_file_that_another_hand_changed_meanwhile_is_not_written_over(own: Path) -> None:
+    site = davlo.open_site(own)
+    change = davlo.Change().say("title.limit", 40, everywhere=True)
+    reach = site.reach(change)
+    (own / "davlo.yaml").write_text((own / "davlo.yaml").read_text() + "# mine\n")
+    before = contents(own)
+    with pytest.raises(ChangedSince, match=r"somebody else changed davlo\.yaml since"):
+        site.write(reach)
+    assert contents(own) == before
+
+
+def test_links_are_followed_within_the_folder_and_never_out_of_it(own: Path, run: Run) -> None:
+    (own / "real").mkdir()
+    (own / "davlo.yaml").rename(own / "real" / "decisions.yaml")
+    (own / "davlo.yaml").symlink_to(Path("real") / "decisions.yaml")
+    (own / "real" / "decisions.yaml").chmod(0o640)
+    assert run("set", "title.limit=40", "--everywhere", "--write", "--site", str(own)).status == 0
+    assert (own / "davlo.yaml").is_symlink()
+    assert "title.limit: 40" in (own / "real" / "decisions.yaml").read_text()
+    assert (own / "real" / "decisions.yaml").stat().st_mode & 0o777 == 0o640
+    outside = own.parent / "outside"
+    outside.mkdir()
+    shutil.rmtree(own / ".davlo")
+    (own / ".davlo").symlink_to(outside)
+    got = run("set", "title.limit=41", "--everywhere", "--write", "--site", str(own))
+    assert (got.status, list(outside.iterdir())) == (2, [])
+    assert "it is a link, and no folder" in got.err
