@@ -157,6 +157,9 @@ class StatementWriter:
             self._stamp(step, value)
             return
         own = self._standing(step.setting, body_of(step.scope, self.site.page_names))
+        if own and own.locked and not step.lock and self._suits(own, step.because):
+            self.relock(Unlock(step.scope, step.setting))  # so that a comment beside it stays
+            own = self._standing(step.setting, own.body)
         if own and own.locked == step.lock and self._suits(own, step.because):
             self.files.splice(own.file, lambda text: text.change(text.at(own.keys), value))
             return

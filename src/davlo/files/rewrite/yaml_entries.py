@@ -82,9 +82,9 @@ def is_alone(found: Found) -> bool:
     return all(key == "because" for key in others)
 
 
-def end_of(node: yaml.Node) -> yaml.Mark:
-    """Where the text of a node ends: of what is written in lines, where its last word does."""
+def last_of(node: yaml.Node) -> yaml.Node:
+    """The node with which the text of a node ends: of what is written in lines, the last in it."""
     if isinstance(node, yaml.CollectionNode) and not node.flow_style and node.value:
         last = node.value[-1]
-        return end_of(last[1] if isinstance(node, yaml.MappingNode) else last)
-    return node.end_mark
+        return last_of(last[1] if isinstance(node, yaml.MappingNode) else last)
+    return node

@@ -18,7 +18,7 @@ from davlo.core.site.values import Raw
 
 from ..read.yaml_letters import give_back, without_odd_breaks
 from .cannot_rewrite import CannotRewrite
-from .yaml_entries import Found, Item, Keys, PageKey, end_of, is_alone, parts_of, raw_of_node
+from .yaml_entries import Found, Item, Keys, PageKey, is_alone, last_of, parts_of, raw_of_node
 
 try:
     from yaml import CBaseLoader as _Loader
@@ -154,7 +154,7 @@ class YamlText:
                 key = found.around[-1].key
                 begin = self.content.index(":", self._at(key.end_mark)) + 1 if key else begin
             empty = "{}" if found.is_entry else "[]"
-            return self._splice(begin, self._at(end_of(holder)), f" {empty}" if block else empty, holder)
+            return self._splice(begin, self._end(holder)[1], f" {empty}" if block else empty, holder)
         if holder.flow_style:
             flat = [part for pair in parts for part in pair] if found.is_entry else parts
             count = 2 if found.is_entry else 1
@@ -163,7 +163,7 @@ class YamlText:
         before = self.content[self.starts[first.start_mark.line] : self._at(first.start_mark)].strip()
         if before not in ("", "-") or (not found.is_entry and before != "-"):
             raise CannotRewrite("something stands before it in its line")
-        begin, end = first.start_mark.line, end_of(found.node).line
+        begin, end = first.start_mark.line, self._end(found.node)[0]
         return self._splice(self.starts[begin], self.starts[end + 1], "", holder)
 
     def change(self, found: Found, value: Raw) -> Splice:
@@ -173,8 +173,8 @@ class YamlText:
             begin = (
                 self.content.index(":", self._at(found.key.end_mark)) + 1
             )  # from its key on, since it is in the lines below
-            return self._splice(begin, self._at(end_of(node)), f" {flow(value)}", node)
-        return self._splice(self._at(node.start_mark), self._at(end_of(node)), flow(value), node)
+            return self._splice(begin, self._end(node)[1], f" {flow(value)}", node)
+        return self._splice(self._at(node.start_mark), self._end(node)[1], flow(value), node)
 
     def renamed(self, node: yaml.Node, text: str) -> Splice:
         """Puts another text in place of a key or of a single word."""
@@ -185,9 +185,13 @@ class YamlText:
         around = found.around[-1]
         if not (found.key and around.key):
             raise CannotRewrite("it stands in no entry")
-        begin, end = self._at(around.key.start_mark), self._at(end_of(around.node))
-        new = self.content[self._at(found.key.start_mark) : self._at(end_of(found.node))]
-        if len(found.holder.value) > 1:
+        begin, end = self._at(around.key.start_mark), self._end(around.node)[1]
+        new = self.content[self._at(found.key.start_mark) : self._end(found.node)[1]]
+        if len(found.holder.value) == 1:
+            between = self.content[self._at(around.key.end_mark) : self._at(found.key.start_mark)]
+            comments = [line.strip() for line in lines_of(between) if line.strip().startswith("#")]
+            new = f"{self._newline}{' ' * around.key.start_mark.column}".join([*comments, new])
+        else:
             rest = self._without(found)
             left = self.content[begin : rest.begin] + rest.new + self.content[rest.end : end]
             flows = around.holder.flow_style
@@ -261,11 +265,27 @@ class YamlText:
     def _at(self, mark: yaml.Mark) -> int:
         return self.starts[mark.line] + mark.column
 
+    def _end(self, node: yaml.Node) -> tuple[int, int]:
+        """Where the text of a node ends: the number of the line, and the place in the content.
+
+        Of what is written in lines that is where its last word ends. The parser puts the end of a text in lines (`|`,
+        `>`) at the beginning of whatever comes next.
+        """
+        leaf = last_of(node)
+        mark = leaf.end_mark
+        if not isinstance(leaf, yaml.ScalarNode) or leaf.style not in ("|", ">") or mark.column:
+            return mark.line, self._at(mark)
+        line = mark.line - 1
+        while line > leaf.start_mark.line and not self.content[self.starts[line] : self.starts[line + 1]].strip():
+            line -= 1
+        text = self.content[self.starts[line] : self.starts[line + 1]]
+        return line, self.starts[line] + len(text.rstrip("\r\n"))
+
     def _without_part(self, node: yaml.Node, parts: Sequence[yaml.Node], place: int, count: int) -> Splice:
         """Take away neighbouring nodes within brackets, and their comma."""
         if place + count < len(parts):
             return self._splice(self._at(parts[place].start_mark), self._at(parts[place + count].start_mark), "", node)
-        return self._splice(self._at(end_of(parts[place - 1])), self._at(end_of(parts[place + count - 1])), "", node)
+        return self._splice(self._end(parts[place - 1])[1], self._end(parts[place + count - 1])[1], "", node)
 
     def _with_more(self, found: Found, value: Raw) -> Splice:
         node = found.node
@@ -279,7 +299,7 @@ class YamlText:
         indent = self.content[self.starts[last.start_mark.line] : self._at(last.start_mark)]
         if indent.strip() != "-":
             raise CannotRewrite("something stands before the last of the list")
-        return self._with_line(node, end_of(last).line, indent + flow(value))
+        return self._with_line(node, self._end(last)[0], indent + flow(value))
 
     def _with_new(self, mapping: yaml.MappingNode, holder: Found | None, key: str, value: Raw) -> Splice:
         """Puts in a new entry, the last of its mapping."""
@@ -290,14 +310,14 @@ class YamlText:
             return self._with_last(mapping, told)
         last = mapping.value[-1]
         indent = " " * mapping.value[0][0].start_mark.column
-        return self._with_line(mapping, end_of(last[1]).line, indent + told)
+        return self._with_line(mapping, self._end(last[1])[0], indent + told)
 
     def _with_last(self, node: yaml.CollectionNode, told: str) -> Splice:
         """Puts one more within the brackets of a node."""
         if not node.value:
             return self._splice(self._at(node.start_mark) + 1, self._at(node.end_mark) - 1, told, node)
         last = node.value[-1]
-        end = self._at(end_of(last[1] if isinstance(node, yaml.MappingNode) else last))
+        end = self._end(last[1] if isinstance(node, yaml.MappingNode) else last)[1]
         return self._splice(end, end, f", {told}", node)
 
     def _with_line(self, node: yaml.Node, after: int, told: str) -> Splice:
