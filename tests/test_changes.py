@@ -13,6 +13,7 @@ from typing import Any
 import pytest
 
 import davlo
+from davlo.core.change.list_changes import said_before
 from davlo.core.change.same_state import what_differs
 from davlo.core.change.steps import Change, ChangeError
 from davlo.core.site.values import format_value, raw_of
@@ -79,7 +80,8 @@ def test_typing_what_why_says_gives_the_page_that_value(site: SiteDict) -> None:
             for way in ways_to_change(effective, opened.page_number(path), number):
                 value = random.choice(wanted)
                 with suppress(ChangeError):
-                    change = Change().say(setting, value, **where_of(way.scope))
+                    lock = said_before(opened, way.scope, setting)[0]  # `davlo set` keeps a lock that is there
+                    change = Change().say(setting, value, lock=lock, **where_of(way.scope))
                     after = opened.apply(change).resolve()[path][setting]
                     asked = opened.apply(Change().say(setting, value, here=path)).resolve()[path][setting]
                     reached = [one for one in way.reaches if one.value is None or one.value == asked]

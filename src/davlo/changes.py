@@ -245,6 +245,11 @@ class Changes(Questions):
     def undo(self, *, by: str = "") -> Written[Self]:
         """Take the last write back; the one before it is then the last.
 
+        Parameters
+        ----------
+        by : str
+            The person in whose name it is done (default: the administrator): an admin, or who made the write.
+
         Returns
         -------
         Written
@@ -252,6 +257,10 @@ class Changes(Questions):
 
         Raises
         ------
+        UnknownName
+            If there is no such person.
+        ChangeRefused
+            If they may not.
         CannotTakeBack
             If there is none, or its files were changed since.
         SiteInUse
@@ -261,8 +270,30 @@ class Changes(Questions):
         """
         from .files.store.site_writes import take_back
 
+        if by:
+            self.check_may_undo(by)
         record, site = take_back(self, Path(self.folder), by)
         return Written(record, site)
+
+    def check_may_undo(self, who: str) -> None:
+        """Make sure that a person may take the last write back: an admin, or who made it.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such person.
+        ChangeRefused
+            If they may not.
+        """
+        from .core.change.refused import ChangeRefused
+        from .core.faults import UnknownName
+
+        if not self.people.has(who):
+            raise UnknownName("person", who, self.people.names)
+        writes = self.writes()
+        if writes and not self.people.is_admin(who) and writes[0].by != who:
+            maker = writes[0].by or "the administrator"
+            raise ChangeRefused(f"{who} may not take write {writes[0].number} back: it is by {maker}")
 
     def writes(self) -> list[WriteRecord]:
         """The writes that can be taken back, the latest first.

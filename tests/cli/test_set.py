@@ -207,6 +207,12 @@ def test_a_person_makes_only_the_changes_that_they_may(own: Path, run: Run) -> N
     assert "ida.marsh may not grant /visit/maps" in got.err
     assert run(*words, "--as", "ida.marsh", "--write").status == 0
     assert davlo.open_site(own).writes()[0].by == "ida.marsh"
+    got = run("undo", "--as", "owen.tarrant", "--write", "--site", str(own))
+    assert (got.status, got.err) == (
+        1,
+        "owen.tarrant may not take write 1 back: it is by ida.marsh; nothing was written\n",
+    )
+    assert run("undo", "--as", "ida.marsh", "--write", "--site", str(own)).status == 0
 
 
 def test_a_picture_shows_before_beside_after(own: Path, run: Run, tmp_path: Path) -> None:

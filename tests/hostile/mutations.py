@@ -62,6 +62,7 @@ COMMANDS = (
     ("page", "set", "/visit/maps", "title=Maps", "status=draft"),
     ("page", "move", "/visit/maps", "/maps", "--write", "--even-so"),
     ("page", "drop", "/visit/maps", "--branch"),
+    ("rename", "sidebar", "main", "usual", "--write", "--even-so"),
     ("mend", "24vdzf", "--way", "1", "--write", "--even-so"),
     ("spread", "--new", "--add", "--write"),
     ("undo",),

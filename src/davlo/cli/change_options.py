@@ -30,6 +30,7 @@ class HowToChange(NamedTuple):
     even_so: bool
     by: str | None
     everything: bool
+    is_brief: bool
     picture: str | None
     form: str
     today: datetime.date
@@ -41,7 +42,9 @@ def change_options(command: Command) -> Command:
 
     @functools.wraps(command)
     def with_how(*args: Any, **options: Any) -> Any:
-        return command(*args, how=HowToChange(*(options.pop(name) for name in HowToChange._fields)), **options)
+        how = HowToChange(*(options.pop(name) for name in HowToChange._fields))
+        check_options(how)
+        return command(*args, how=how, **options)
 
     for option in (
         site_option,
@@ -53,6 +56,7 @@ def change_options(command: Command) -> Command:
             metavar="FILE",
             help="Draw pages that change, before and after, into this file: .png, .svg or .pdf.",
         ),
+        click.option("--brief", "is_brief", is_flag=True, help="Print only the sentence that sums it up."),
         click.option("--all", "everything", is_flag=True, help="List every page and setting that changes."),
         click.option(
             "--as",
@@ -70,6 +74,14 @@ def change_options(command: Command) -> Command:
     return with_how  # type: ignore[return-value]
 
 
+def check_options(how: HowToChange) -> None:
+    """Make sure that the options go together."""
+    if how.is_brief and (how.everything or how.form != "text"):
+        raise click.UsageError("--brief prints a sentence: leave out --all and --format")
+    if how.even_so and not how.write:
+        raise click.UsageError("--even-so goes with --write")
+
+
 def show_or_write(site: Site, change: Change, how: HowToChange) -> int:
     """Show what a change would do, and write it if that is asked for; gives the exit status."""
     from davlo.words.changes import change_sentence
@@ -85,7 +97,7 @@ def show_or_write(site: Site, change: Change, how: HowToChange) -> int:
 
         draw_reach(site, reach, Path(how.picture))
     if how.form == "text":
-        print_reach(reach, change_sentence(change), edits, how.everything)
+        print_reach(reach, change_sentence(change), edits, how)
     else:
         print_record(reach, how.form)
     if not edits:

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import click
 
+from .machine import TYPED
 from .screen import Styled, flush, heading, say
 
 WALK = (
@@ -30,6 +31,22 @@ WALK = (
     ("What do search engines get?", ["sitemap"]),
 )
 """The order in which people work: take stock, look, ask why, see, read the conflicts, see access, publish."""
+CHANGES = (
+    ("Change a default: see the reach first. Nothing is written.", ["set", "sidebar.right=main", "--below", "/visit"]),
+    ("Then write it.", ["set", "sidebar.right=main", "--below", "/visit", "--write", "--brief"]),
+    (
+        "Lock a value below a page.",
+        ["set", "title.limit=60", "--below", "/press", "--lock", "--write", "--brief"],
+    ),
+    ("Mend a finding: which ways are there, and what would each do?", ["mend", "{finding}"]),
+    ("Take the first.", ["mend", "{finding}", "--way", "1", "--write", "--brief"]),
+    ("Bring events up to date with what new ones get.", ["spread", "blocks.content", "--write", "--brief"]),
+    ("Give a sidebar another name, everywhere.", ["rename", "sidebar", "main", "usual", "--write", "--brief"]),
+    ("Move a branch; what names it follows.", ["page", "move", "/visit/cafe", "/cafe", "--write", "--brief"]),
+    ("What was written?", ["undo", "--list"]),
+)
+"""Change a default, knowing what it does; all of it is taken back."""
+UNDO = ("Take it back, one by one.", ["undo", "--write", "--brief"])
 
 
 @click.command("demo", epilog="Example: davlo demo garden")
@@ -55,14 +72,41 @@ def command(ctx: click.Context, folder: str) -> None:
             ) from None
         say(f"Wrote the site of the Quillmere Botanic Garden to {folder}: {', '.join(p.name for p in written)}")
     for what, told in WALK:
-        words = [word.format(folder=folder) if word.startswith("{folder}") else word for word in told]
-        say()
-        say(f"# {what}")
-        say(Styled(f"$ davlo {' '.join(words)} --site {folder}"))
-        flush()
-        _run([*words, "--site", folder], ctx)
+        _ask(what, told, folder, ctx)
+    if _is_the_garden(path):
+        _change(folder, ctx)
     heading("Now it is yours:")
     say(f"  cd {folder}, change davlo.yaml, and ask again: davlo check")
+
+
+def _ask(what: str, told: list[str], folder: str, ctx: click.Context, finding: str = "") -> None:
+    """Print a question, the command that answers it, and its answer."""
+    words = [word.replace("{folder}", folder).replace("{finding}", finding) for word in told]
+    say()
+    say(f"# {what}")
+    say(Styled(f"$ davlo {' '.join(words)} --site {folder}"))
+    flush()
+    _run([*words, "--site", folder], ctx)
+
+
+def _change(folder: str, ctx: click.Context) -> None:
+    """Change the site as an administrator would, and take all of it back."""
+    from davlo.site import open_site
+
+    site = open_site(folder)
+    before = len(site.writes())
+    locked = next(one.name for one in site.check().findings if one.kind == "lock-overrules")
+    for what, told in CHANGES:
+        _ask(what, told, folder, ctx, locked)
+    while len(open_site(folder).writes()) > before:
+        _ask(*UNDO, folder, ctx)
+
+
+def _is_the_garden(path: Path) -> bool:
+    """Whether a folder still holds the garden as it is written: only then the walk changes it."""
+    from davlo.demo import GARDEN
+
+    return all((path / one.name).read_bytes() == one.read_bytes() for one in GARDEN.iterdir() if one.is_file())
 
 
 def _run(words: list[str], ctx: click.Context) -> None:
@@ -73,5 +117,6 @@ def _run(words: list[str], ctx: click.Context) -> None:
     assert isinstance(group, click.Group)
     found = group.get_command(parent, words[0])
     assert found is not None
+    ctx.meta[TYPED] = (*words,)
     with found.make_context(words[0], words[1:], parent=parent) as inner:
         found.invoke(inner)

@@ -31,6 +31,7 @@ COMMANDS = {
     "unset": "Show what taking a statement away would change; with --write, take it away.",
     "mend": "Show the ways to mend a finding, each with its reach; with --write, mend it.",
     "page": "Add, move and drop pages, and set their facts; with --write, write it.",
+    "rename": "Give a declaration another name, everywhere it is named.",
     "spread": "Show which pages are behind their stamped defaults; with --write, bring them up to date.",
     "undo": "Show what taking the last write back would change; with --write, take it back.",
     "table": "Print all effective values, for other programs.",

@@ -31,6 +31,8 @@ def command(is_list: bool, how: HowToChange) -> int:
     if is_list:
         _print_list(site, how.form)
         return 0
+    if how.by is not None:
+        site.check_may_undo(how.by)
     undoing = site.undoing()
     if how.form != "text":
         print_record(undoing.reach, how.form)
@@ -41,7 +43,7 @@ def command(is_list: bool, how: HowToChange) -> int:
             undoing.reach,
             f"taking back write {record.number} ({record.at[:16]}{by}): {record.sentence}",
             undoing.edits,
-            how.everything,
+            how,
         )
     if not how.write:
         say_how_to_write(how, False)

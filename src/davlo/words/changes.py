@@ -95,6 +95,7 @@ _SENTENCES: dict[type, object] = {
         f"{'add to' if step.add else 'bring'} {step.setting} of {count(len(step.pages), 'page')} "
         f"{'what the default has more' if step.add else 'up to date'}"
     ),
+    steps.Rename: lambda step: f"rename the {step.kind} {step.old} to {step.new}",
     steps.Declare: lambda step: f"declare the {kind_of(step.record)} {step.record.name}",
     steps.Undeclare: lambda step: f"take the {step.kind} {step.name} away",
     steps.Adjust: lambda step: f"adjust the setting {step.setting}",

@@ -24,6 +24,7 @@ from davlo.core.change.steps import (
     Lock,
     MovePage,
     NameInstead,
+    Rename,
     Say,
     SetFact,
     Spread,
@@ -33,6 +34,7 @@ from davlo.core.change.steps import (
     Unlock,
     Use,
 )
+from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
 from davlo.core.site.new_statements import Form
 from davlo.core.site.scopes import Scope, ScopeKind
 from davlo.core.site.source import source_of
@@ -112,7 +114,7 @@ def step_of(site: davlo.Site, random: Random) -> Step | None:
     return (Lock if kind == "lock" else Unlock)(*have)
 
 
-STEPS_OF_PAGES = ("move", "move", "drop", "fact", "fact", "spread", "use", "stop")
+STEPS_OF_PAGES = ("move", "move", "drop", "fact", "fact", "spread", "use", "stop", "rename", "rename", "rename")
 
 
 def step_of_pages(kind: str, site: davlo.Site, random: Random) -> Step | None:
@@ -147,6 +149,14 @@ def step_of_pages(kind: str, site: davlo.Site, random: Random) -> Step | None:
             name,
             tuple(sorted({path, other})),
             add=site.catalogue.setting(name).kind == "list" and random.random() < 0.5,
+        )
+    if kind == "rename":
+        what = random.choice(DECLARED_KINDS)
+        names = list(declared_names(site, what)) if what != "setting" else [one.name for one in site.catalogue.own]
+        return (
+            Rename(what, random.choice(names), random.choice(["another", "a.second", random.choice(names)]))
+            if names
+            else None
         )
     presets = list(site.declarations.presets)
     if not presets:

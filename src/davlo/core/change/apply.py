@@ -19,6 +19,7 @@ from .new_page import with_page
 from .page_steps import dropped, moved, named_instead, with_fact
 from .preset_steps import stopped_using, used
 from .rebuild import with_access_setting, with_changes, without_idle_access
+from .rename import renamed
 from .spread import spread
 from .statement_steps import StatementEdits, target_of
 from .steps import CHANGED, Change, ChangeError, Lock, Say, TakeAway, Unlock
@@ -150,6 +151,7 @@ _DO: dict[type, Callable[[Any, Any], Any]] = {
     steps.Use: lambda site, step: used(site, step.scope, step.preset),
     steps.StopUsing: lambda site, step: stopped_using(site, step.scope, step.preset),
     steps.Spread: spread,
+    steps.Rename: renamed,
     steps.Declare: lambda site, step: declared(site, step.record),
     steps.Undeclare: lambda site, step: undeclared(site, step.kind, step.name),
     steps.Adjust: lambda site, step: adjusted(site, step.setting, step.adjustment),

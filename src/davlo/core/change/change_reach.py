@@ -84,6 +84,8 @@ class ChangeReach(Difference):
 
     @cached_property
     def _page_pairs(self) -> PagePairs:
+        if not self.change.steps:  # two states, and no word of how one came from the other
+            return page_pairs(self.before.site, self.after.site)
         moves = [(step.path, step.new) for step in self.change.steps if isinstance(step, MovePage)]
         names = self.before.site.page_names
         return page_pairs(self.before.site, self.after.site, [(names.path(old), names.path(new)) for old, new in moves])

@@ -74,6 +74,17 @@ class Spread(NamedTuple):
     add: bool = False
 
 
+class Rename(NamedTuple):
+    """A declaration gets another name, or goes into the one that has that name, everywhere it is named.
+
+    `kind` is that of a declaration: `sidebar`, `person`, `type`, `setting`, `rule`, …
+    """
+
+    kind: str
+    old: str
+    new: str
+
+
 class Declare(NamedTuple):
     """A declaration is added, or replaced."""
 
@@ -194,6 +205,7 @@ Step: TypeAlias = (
     | Use
     | StopUsing
     | Spread
+    | Rename
     | Declare
     | Undeclare
     | Adjust
@@ -275,6 +287,10 @@ class Change(NamedTuple):
     def drop_page(self, path: str, *, branch: bool = False) -> Change:
         """This change, and then a page is gone with what is set for it; with `branch` all pages below it too."""
         return self.then(DropPage(path, branch))
+
+    def rename(self, kind: str, old: str, new: str) -> Change:
+        """This change, and then a declaration has another name, or has gone into the one that has it."""
+        return self.then(Rename(kind, old, new))
 
     def lock(self, setting: str, **where: Any) -> Change:
         """This change, and then what a scope says of a setting is locked; `where` as in `say`."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import TypeVar
 
@@ -12,6 +11,7 @@ from davlo.core.arrays.codebooks import Codes
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Fault, Place, UnknownName, ValueFault
 from davlo.core.site.model import RolePlace
+from davlo.core.site.names import what_is_wrong
 from davlo.core.site.near_names import near_paths
 from davlo.core.site.numbers import number_of
 from davlo.core.site.page_names import PageNames
@@ -23,8 +23,6 @@ from davlo.core.wording import round_circle
 from .digests import digest
 from .yaml_nodes import Items, Mapping, Node, Scalar
 
-NAME = re.compile(r"[^\W_]+(?:[-.][^\W_]+)*")
-RESERVED_NAMES = ("everyone", "signed-in", "owner", "owner-group", "none")
 Choice = TypeVar("Choice", bound=str)
 
 
@@ -206,15 +204,9 @@ class Reader:
 
     def name(self, name: str, place: Place, what: str) -> None:
         """Check that a name is lower-case words with - or . between."""
-        if name in RESERVED_NAMES:
-            self.fault(place, f"no {what} may be called {name}: the word has a meaning of its own")
-        elif name != name.lower() or not NAME.fullmatch(name):
-            better = "-".join(re.findall(r"[^\W_]+", name.lower())) or "a-name"
-            self.fault(
-                place,
-                f"{name!r} is no name: names are lower-case words with - or . between",
-                hint=f"write {better}",
-            )
+        told, hint = what_is_wrong(name, what)
+        if told:
+            self.fault(place, told, hint=hint)
 
     def circles(self, above: dict[str, tuple[str, ...]], places: dict[str, Place], what: str) -> set[str]:
         """Names that go round in a circle, each circle told once. `above` gives for a name those it rests on."""

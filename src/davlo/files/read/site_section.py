@@ -7,9 +7,10 @@ from typing import NamedTuple
 from davlo.core.faults import Place
 from davlo.core.outcomes.addresses import is_web_address
 from davlo.core.site.model import SitemapRules
+from davlo.core.site.names import NAME
 from davlo.core.site.page_names import INDEX, PageNames
 
-from .node_reader import NAME, Reader
+from .node_reader import Reader
 from .yaml_nodes import Mapping, Node
 
 SECONDS = 300

@@ -89,6 +89,17 @@ class SheetText:
         cells = self._cells(line.removeprefix("\ufeff"))
         return name in self.columns and bool(cells[self.columns.index(name)].strip())
 
+    def lines_with(self, text: str) -> list[int]:
+        """The numbers of the lines that hold a text."""
+        with self._open() as file:
+            content = file.read()
+        found, at = [], content.find(text.encode())
+        while at >= 0:
+            number = int(np.searchsorted(self._starts, at, "right"))
+            found.append(number)
+            at = content.find(text.encode(), int(self._starts[number]) if number < len(self._starts) else len(content))
+        return found
+
     def cell(self, line: str, name: str) -> str:
         """The cell of a line in a column; empty where the row has none."""
         cells = self._cells(line.removeprefix("\ufeff"))
@@ -120,8 +131,10 @@ class SheetText:
         """What stays of a line without what it says of a setting: nothing, or the row with that cell blank."""
         return "" if self.is_statements else self.change(line, name, "")
 
-    def change(self, line: str, name: str, value: Raw) -> str:
+    def change(self, line: str, name: str, value: Raw, by_name: bool = False) -> str:
         """A line with another value in its cell of a column; a row that is one statement, with another value.
+
+        With `by_name` the cell is always that of the column of this name.
 
         Raises
         ------
@@ -130,7 +143,7 @@ class SheetText:
         """
         if line.count('"') % 2:
             raise CannotRewrite("a cell goes on in the next line")
-        column = _VALUE if self.is_statements and name not in _OF_STATEMENTS else name
+        column = _VALUE if self.is_statements and name not in _OF_STATEMENTS and not by_name else name
         mark = "\ufeff" if line.startswith("\ufeff") else ""
         cells = self._cells(line.removeprefix(mark))
         if column not in self.columns or self.columns.index(column) >= len(cells):

@@ -22,6 +22,7 @@ from davlo.core.change.steps import (
     Lock,
     MovePage,
     NameInstead,
+    Rename,
     Say,
     SetFact,
     Spread,
@@ -38,6 +39,7 @@ from .cannot_rewrite import CannotRewrite
 from .declaration_writer import DeclarationWriter
 from .line_edits import Edit
 from .page_writer import PageWriter
+from .rename_writer import RenameWriter
 from .site_files import SiteFiles
 from .statement_writer import StatementWriter
 
@@ -99,11 +101,12 @@ class Rewriter:
         statements = StatementWriter(self.files, change)
         declarations, pages = DeclarationWriter(self.files, statements), PageWriter(self.files)
         states = _States(self.site, change)
-        of_pages: dict[type, Callable[[Any], None]] = {
+        by_step: dict[type, Callable[[Any], None]] = {
             NameInstead: pages.name_instead,
             MovePage: pages.move,
             DropPage: pages.drop,
             SetFact: pages.set_fact,
+            Rename: RenameWriter(self.files).rename,
         }
         try:
             for step, run in _runs(change.steps):
@@ -119,8 +122,8 @@ class Rewriter:
                     statements.spread(step, states.before(step))
                 elif isinstance(step, AddPage):
                     pages.add(step, states.before(step))
-                elif type(step) in of_pages:
-                    of_pages[type(step)](step)
+                elif type(step) in by_step:
+                    by_step[type(step)](step)
                 else:
                     declarations.do(step)
         except (OSError, UnicodeDecodeError, yaml.YAMLError, RecursionError) as error:
@@ -148,6 +151,8 @@ def _refuse_new_pages(change: Change) -> None:
     """
     if len(change.steps) > 1 and any(isinstance(step, MovePage) for step in change.steps):
         raise CannotRewrite("a page that moves is written alone: make two changes of it")
+    if len(change.steps) > 1 and any(isinstance(step, Rename) for step in change.steps):
+        raise CannotRewrite("what is renamed is written alone: make two changes of it")
     added = {step.path for step in change.steps if isinstance(step, AddPage)}
     for step in change.steps if added else ():
         if isinstance(step, Say | TakeAway | Lock | Unlock | Use | StopUsing):

@@ -180,6 +180,14 @@ class SiteFiles:
         for one in self._alike(file, line):
             lines[one] = sheet.change(lines.get(one, sheet.line(one)), column, value)
 
+    def change_named(self, file: str, line: int, column: str, text: str) -> None:
+        """Another text in the cell of a column by its very name, also in a sheet of statements."""
+        if not is_csv(file):
+            raise CannotRewrite(f"{file} is no text that can be edited")
+        sheet, lines = self.sheet(file), self.lines.setdefault(file, {})
+        for one in self._alike(file, line):
+            lines[one] = sheet.change(lines.get(one, sheet.line(one)), column, text, by_name=True)
+
     def stamp_row(self, path: str, setting: str, value: Raw, source: str) -> None:
         """A new row of stamps.csv, with today's date and what the value came from."""
         sheet = self.sheet(STAMPS)

@@ -145,6 +145,10 @@ class YamlText:
             found = found.around[-1]
         return self._without(found)
 
+    def without_found(self, found: Found) -> Splice:
+        """Takes away an entry or an item that stands beside others."""
+        return self._without(found)
+
     def _without(self, found: Found) -> Splice:
         holder, parts = found.holder, found.holder.value
         if is_alone(found):  # the mapping or list stays, with nothing in it

@@ -1,0 +1,41 @@
+"""`davlo rename`: a declaration gets another name, or goes into another, everywhere it is named."""
+
+from __future__ import annotations
+
+import click
+from click.shell_completion import CompletionItem
+
+from davlo.core.faults import UnknownName
+
+from .change_options import HowToChange, change_options, show_or_write
+from .options import complete_declaration, open_named_site
+
+
+def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+    from davlo.core.site.declared_names import DECLARED_KINDS
+
+    return [CompletionItem(kind) for kind in DECLARED_KINDS if kind.startswith(incomplete)]
+
+
+@click.command(
+    "rename",
+    epilog="Example: davlo rename sidebar main usual.  Also: davlo rename person ida.marsh noor.haddad --write",
+)
+@click.argument("kind", shell_complete=_complete_kind)
+@click.argument("old", shell_complete=complete_declaration)
+@click.argument("new")
+@change_options
+def command(kind: str, old: str, new: str, how: HowToChange) -> int:
+    """Give a declaration another name, everywhere it is named.
+
+    KIND is sidebar, layout, block, type, person, group, setting, rule, …. If there is a declaration of the new name
+    already, the old one goes into it: somebody leaves, and a colleague takes over.
+    """
+    from davlo.core.change.steps import Change
+    from davlo.core.site.declared_names import DECLARED_KINDS, plural_of
+
+    kinds = {plural_of(one): one for one in DECLARED_KINDS}
+    kind = kinds.get(kind, kind)
+    if kind not in DECLARED_KINDS:
+        raise UnknownName("kind of declaration", kind, DECLARED_KINDS)
+    return show_or_write(open_named_site(how.site), Change().rename(kind, old, new), how)

@@ -1,0 +1,459 @@
+"""Renaming: a declaration gets another name, or goes into another one, everywhere it is named."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+from typing import Any, TypeVar
+
+import numpy as np
+
+from ..arrays.codebooks import Column
+from ..faults import UnknownName
+from ..site.catalogue import Adjustment, Catalogue
+from ..site.conditions import Condition
+from ..site.declarations import SECTIONS, Declarations, Instead
+from ..site.declared_names import DECLARED_KINDS, declared_names
+from ..site.mentions import NAMES, SHOWING
+from ..site.model import SiteModel
+from ..site.names import what_is_wrong
+from ..site.new_statements import Form, NewStatement
+from ..site.people import People
+from ..site.scopes import ScopeKind
+from ..site.settings import ACCESS_FAMILIES, Setting
+from ..site.types import Type, Types
+from ..site.values import ListChange, Raw, Value
+from .cannot_do import CannotDo
+from .rebuild import rebuilt, with_access_setting, with_changes, without_idle_access
+from .steps import Rename
+
+Model = TypeVar("Model", bound=SiteModel)
+SUBJECTS = ("person", "group")
+TITLED = ("rule", "promise")
+"""Kinds whose names are any words, and of which none goes into another."""
+
+
+class Renaming:
+    """What each name becomes.
+
+    Attributes
+    ----------
+    kind, old, new : str
+    goes_into : bool
+        Whether there is a declaration of the new name already, which stays as it is.
+    """
+
+    def __init__(self, site: SiteModel, step: Rename) -> None:
+        self.kind, self.old, self.new = step
+        names = declared_names(site, self.kind)
+        if self.kind == "setting":
+            names = tuple(one.name for one in site.catalogue.own)
+        if self.old not in names:
+            raise UnknownName(self.kind, self.old, names)
+        if self.old == self.new:
+            raise CannotDo(f"the {self.kind} is called {self.old} already")
+        if self.kind == "type" and self.old == "page":
+            raise CannotDo("the type page always exists, and cannot be renamed")
+        declared = (*site.types.declared, "page") if self.kind == "type" else names
+        self.goes_into = self.new in declared
+        if self.goes_into and self.kind in (*TITLED, "setting"):
+            raise CannotDo(f"there is a {self.kind} {self.new!r} already, and no {self.kind} goes into another")
+        if not self.goes_into:
+            self._check_new(site)
+
+    def _check_new(self, site: SiteModel) -> None:
+        if self.kind in TITLED:
+            if not self.new.strip():
+                raise CannotDo(f"a {self.kind} needs a name")
+            return
+        what, hint = what_is_wrong(self.new, self.kind)
+        if what:
+            raise CannotDo(f"{what}; {hint}" if hint else what)
+        others = {"person": "group", "group": "person", "role": "action"}
+        taken = {
+            "person": site.people.groups,
+            "group": site.people.names,
+            "role": site.actions,
+            "setting": (*site.catalogue.names(), *site.facts.columns),
+        }
+        if self.new in taken.get(self.kind, ()):
+            raise CannotDo(f"there is {others.get(self.kind, 'a setting or a fact')} {self.new!r} already")
+
+    def of(self, kind: str, word: str) -> str:
+        """What a name of a kind becomes."""
+        return self.new if kind == self.kind and word == self.old else word
+
+    def all(self, kind: str, words: Iterable[str]) -> tuple[str, ...]:
+        """What names of a kind become; where the new name is among them already, the old one goes."""
+        return self.listed(words) if kind == self.kind else tuple(words)
+
+    def listed(self, words: Iterable[str]) -> tuple[str, ...]:
+        """What a list becomes that may hold the old name."""
+        told = tuple(words)
+        if self.new in told:
+            return tuple(word for word in told if word != self.old)
+        return tuple(self.new if word == self.old else word for word in told)
+
+    def subject(self, word: str) -> str:
+        """What a person or a group becomes."""
+        return self.new if self.kind in SUBJECTS and word == self.old else word
+
+    def setting(self, name: str) -> str:
+        """What a setting becomes: one of the site's own, or `access.WHO` and `deny.WHO`."""
+        family, _, member = name.partition(".")
+        if family in ACCESS_FAMILIES:
+            return f"{family}.{self.subject(member)}"
+        return self.of("setting", name)
+
+    def value(self, setting: Setting, value: Value) -> Value:
+        """What a value becomes that may name a declaration."""
+        if setting.family == "blocks" and self.kind == "block":
+            if isinstance(value, ListChange):
+                return ListChange(*(self.all("block", some) for some in (value.first, value.add, value.remove)))
+            return self.all("block", value) if isinstance(value, tuple) else value
+        return self.of(setting.kind, value) if setting.kind in NAMES and isinstance(value, str) else value
+
+    def is_about(self, setting: Setting) -> bool:
+        """Whether values of a setting may name what is renamed."""
+        return setting.kind == self.kind if setting.family != "blocks" else self.kind == "block"
+
+    def condition(self, one: Condition) -> Condition:
+        return one._replace(type=self.all("type", one.type), only_type=self.all("type", one.only_type))
+
+
+def renamed(site: Model, step: Rename) -> Model:
+    """The site in which a declaration has another name, or has gone into another one.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such declaration.
+    CannotDo
+        If it cannot have that name, or one scope says different things of both.
+    """
+    if step.kind not in DECLARED_KINDS:
+        raise UnknownName("kind of declaration", step.kind, DECLARED_KINDS)
+    names = Renaming(site, step)
+    site = _with_conditions_and_lists(site, names)
+    if step.kind in TITLED:
+        return site
+    if step.kind == "setting":
+        return _with_setting(site, names)
+    if step.kind == "type":
+        return _with_type(site, names)
+    if step.kind == "role" and names.goes_into:
+        roles = site.declarations.roles
+        if set(roles[step.old].actions) != set(roles[step.new].actions):
+            raise CannotDo(f"the roles {step.old} and {step.new} hold different actions")
+    declarations, people = _declarations(site, names), _people(site, names)
+    both = _both(site, declarations, people, names)
+    both = _with_values(both, names)
+    if step.kind in SUBJECTS:
+        for family in ACCESS_FAMILIES:
+            both = _with_subject(both, family, names)
+    adjusted = _adjusted(both.catalogue, names)
+    after = rebuilt(both, declarations=declarations, people=people, own=_own(both, names), adjusted=adjusted)
+    return without_idle_access(after)
+
+
+def _both(site: Model, declarations: Declarations, people: People, names: Renaming) -> Model:
+    """The site in which the old name and the new one are both declared, while statements go from one to the other."""
+    if names.kind == "person":
+        return rebuilt(site, people=replace(people, names=(*people.names, names.old)))
+    if names.kind == "group":
+        return rebuilt(site, people=replace(people, groups={**people.groups, names.old: ()}))
+    return rebuilt(site, declarations=declarations.with_one(site.declarations.of(names.kind)[names.old]))
+
+
+def _with_values(site: Model, names: Renaming) -> Model:
+    """The site in which statements say the new name."""
+    statements, more = site.statements, []
+    keep = np.ones(len(statements), dtype=bool)
+    for number, setting in enumerate(site.catalogue.settings):
+        if not names.is_about(setting):
+            continue
+        changed = {
+            code: names.value(setting, word)
+            for code, word in enumerate(statements.words[number].items)
+            if names.value(setting, word) != word
+        }
+        span = statements.of_setting(number)
+        rows = np.arange(span.start, span.stop)
+        for row in rows[np.isin(statements.value[rows], [*changed])].tolist() if changed else ():
+            keep[row] = False
+            more.append(_again(site, row, value=changed[int(statements.value[row])]))
+    if names.kind == "preset":
+        for row in np.flatnonzero(statements.form == Form.PRESET).tolist():
+            one = _again(site, row)
+            if one.preset == names.old:
+                keep[row] = False
+                more.append(one._replace(preset=names.new))
+        if names.goes_into:
+            _refuse_other_preset(site, names)
+    places = {one._replace(role=names.of("role", one.role)): lines for one, lines in site.role_places.items()}
+    if keep.all():
+        return replace(site, role_places=places)
+    edited = statements.edited(site.catalogue.built_in(), keep, more)
+    return with_changes(site, statements=edited, role_places=places)
+
+
+def _refuse_other_preset(site: SiteModel, names: Renaming) -> None:
+    presets = site.declarations.presets
+    if presets[names.old].says != presets[names.new].says:
+        places = f"{presets[names.old].place}, {presets[names.new].place}"
+        raise CannotDo(f"the presets {names.old} and {names.new} say different things ({places})")
+
+
+def _again(site: SiteModel, row: int, **other: Any) -> NewStatement:
+    """A statement of a site as a new one, some of it different."""
+    said = site.statements
+    preset, preset_place = said.presets[int(said.preset[row])]
+    one = NewStatement(
+        int(said.setting[row]),
+        ScopeKind(int(said.scope[row])),
+        int(said.target[row]),
+        said.said(row),
+        said.place(row),
+        Form(int(said.form[row])),
+        int(said.step[row]),
+        bool(said.locked[row]),
+        bool(said.both[row]),
+        said.reasons[int(said.because[row])],
+        preset,
+        preset_place,
+    )
+    return one._replace(**other)
+
+
+def _with_subject(site: Model, family: str, names: Renaming) -> Model:
+    """The site in which what `access` or `deny` says of one subject is said of another."""
+    old = site.catalogue.find(f"{family}.{names.old}")
+    if old is None:
+        return site
+    site = with_access_setting(site, f"{family}.{names.new}")
+    old, new = (site.setting_number(f"{family}.{name}") for name in (names.old, names.new))
+    said = site.statements
+    span = said.of_setting(old)
+    keep = np.ones(len(said), dtype=bool)
+    keep[span.start : span.stop] = said.form[span.start : span.stop] == Form.FRESH
+    more = []
+    for row in span:
+        if said.form[row] == Form.FRESH:
+            continue
+        one = _again(site, row, setting=new)
+        if not (one.form == Form.SAID and _is_said_too(site, row, new)):
+            more.append(one)
+    return with_changes(site, statements=said.edited(site.catalogue.built_in(), keep, more))
+
+
+def _is_said_too(site: SiteModel, row: int, setting: int) -> bool:
+    """Whether the scope of a statement says the same of another setting.
+
+    Raises
+    ------
+    CannotDo
+        If it says something else of it.
+    """
+    said = site.statements
+    other = said.find(setting, ScopeKind(int(said.scope[row])), int(said.target[row]))
+    if other < 0:
+        return False
+    same = said.said(row) == said.said(other) and said.locked[row] == said.locked[other]
+    if not same or said.both[row] != said.both[other]:
+        first, second = (site.catalogue[int(said.setting[one])].name for one in (row, other))
+        raise CannotDo(
+            f"one scope says different things of both: {first} ({said.place(row)}), {second} ({said.place(other)})"
+        )
+    return True
+
+
+def _declarations(site: SiteModel, names: Renaming) -> Declarations:
+    """All declarations under their new names, naming others by theirs."""
+    found: dict[str, Any] = {}
+    for kind in SECTIONS:
+        records: dict[str, Any] = {}
+        for name, record in site.declarations.of(kind).items():
+            if kind == names.kind and name == names.old and names.goes_into:
+                continue
+            new = names.of(kind, name)
+            records[new] = _record(kind, record, names)._replace(name=new)
+        found[f"{kind}s"] = records
+    return Declarations(**found)
+
+
+def _record(kind: str, record: Any, names: Renaming) -> Any:
+    """A declaration that names others by their new names."""
+    fields = record._fields
+    changes: dict[str, Any] = {}
+    if "based_on" in fields:
+        changes["based_on"] = names.of(kind, record.based_on)
+    if "blocks" in fields:
+        blocks = record.blocks
+        changes["blocks"] = (
+            {area: names.all("block", some) for area, some in blocks.items()}
+            if isinstance(blocks, Mapping)
+            else names.all("block", blocks)
+        )
+    if kind == "layout":
+        changes["changes"] = {
+            area: ListChange(*(names.all("block", some) for some in (one.first, one.add, one.remove)))
+            for area, one in record.changes.items()
+        }
+    if kind == "theme":
+        changes["otherwise"] = {
+            area: Instead(one.area, names.of("block", one.block)) for area, one in record.otherwise.items()
+        }
+    return record._replace(**changes)
+
+
+def _people(site: SiteModel, names: Renaming) -> People:
+    people = site.people
+    if names.kind not in SUBJECTS:
+        return people
+    groups = {
+        names.of("group", name): names.listed(members)
+        for name, members in people.groups.items()
+        if not (names.kind == "group" and name == names.old and names.goes_into)
+    }
+    for name, members in groups.items():
+        if name in members:
+            raise CannotDo(f"the group {name} would hold itself")
+    places = {names.subject(name): place for name, place in people.places.items()}
+    return People(names.all("person", people.names), names.all("person", people.admins), groups, places)
+
+
+def _own(site: SiteModel, names: Renaming) -> list[Setting]:
+    """The site's own settings, naming types and what shows them by their new names."""
+    return [
+        one._replace(
+            name=names.of("setting", one.name),
+            for_types=names.all("type", one.for_types),
+            used_by=names.all(names.kind, one.used_by) if names.kind in SHOWING else one.used_by,
+        )
+        for one in site.catalogue.own
+    ]
+
+
+def _adjusted(catalogue: Catalogue, names: Renaming) -> dict[str, Adjustment]:
+    """What the site makes of settings, under their new names, with the new names as defaults."""
+    found: dict[str, Adjustment] = {}
+    for name, one in catalogue.adjusted.items():
+        new = names.setting(name)
+        if new in found or (new != name and new in catalogue.adjusted):
+            raise CannotDo(f"the section settings says something of {name} and of {new}")
+        family = name.partition(".")[0]
+        kind = "block" if family == "blocks" else {"page.owner": "person", "page.group": "group"}.get(name, family)
+        kind = {"layout.name": "layout", "layout.theme": "theme"}.get(name, kind)
+        default = one.default if one.default is None or kind != names.kind else _raw(one.default, names)
+        found[new] = one._replace(default=default)
+    return found
+
+
+def _raw(value: Raw, names: Renaming) -> Raw:
+    if isinstance(value, str):
+        return names.of(names.kind, value)
+    if isinstance(value, list):
+        return [*names.listed(map(str, value))]
+    return {key: _raw(inner, names) for key, inner in value.items()}
+
+
+def _with_conditions_and_lists(site: Model, names: Renaming) -> Model:
+    """The site in which rules, promises, accepts, probes and presets name things by their new names."""
+    rules = tuple(
+        one._replace(
+            name=names.of("rule", one.name),
+            when=names.condition(one.when),
+            excepts=tuple(map(names.condition, one.excepts)),
+        )
+        for one in site.rules
+    )
+    promises = tuple(
+        one._replace(
+            name=names.of("promise", one.name),
+            when=names.condition(one.when),
+            excepts=tuple(map(names.condition, one.excepts)),
+            has={number: names.value(site.catalogue[number], value) for number, value in one.has.items()},
+            may=_subjects(one.may, names),
+            may_not=_subjects(one.may_not, names),
+        )
+        for one in site.promises
+    )
+    accepts = tuple(
+        one._replace(
+            name=names.new if one.name == names.old else one.name,
+            setting=names.setting(one.setting) if one.setting else "",
+            when=None if one.when is None else names.condition(one.when),
+        )
+        for one in site.accepts
+    )
+    probes = tuple(one._replace(viewer=names.subject(one.viewer)) for one in site.probes)
+    if len({one[:2] for one in probes}) < len(probes):
+        raise CannotDo(f"two probes would look at one page as {names.new}")
+    return with_changes(site, rules=rules, promises=promises, accepts=accepts, probes=probes, **_presets(site, names))
+
+
+def _presets(site: SiteModel, names: Renaming) -> dict[str, Any]:
+    presets = {}
+    for name, preset in site.declarations.presets.items():
+        says: dict[str, Value] = {}
+        for key, value in preset.says.items():
+            setting, new = site.catalogue.find(key), names.setting(key)
+            if new in says or (new != key and new in preset.says):
+                raise CannotDo(f"the preset {name} says something of {key} and of {new} ({preset.place})")
+            says[new] = value if setting is None else names.value(site.catalogue[setting], value)
+        presets[name] = preset._replace(says=says)
+    return {"declarations": site.declarations._replace(presets=presets)}
+
+
+def _subjects(told: Mapping[str, tuple[str, ...]], names: Renaming) -> dict[str, tuple[str, ...]]:
+    found: dict[str, tuple[str, ...]] = {}
+    for who, actions in told.items():
+        new = names.subject(who)
+        if new in found or (new != who and new in told):
+            raise CannotDo(f"a promise says something of {who} and of {new}")
+        found[new] = actions
+    return found
+
+
+def _with_setting(site: Model, names: Renaming) -> Model:
+    """The site in which a setting of its own has another name; its number stays."""
+    old = site.catalogue
+    access = [old[number].name for number in old.access_numbers()]
+    catalogue = Catalogue(old.words, _own(site, names), old.adjusted, access)
+    types = {name: one._replace(without=names.all("setting", one.without)) for name, one in site.types.declared.items()}
+    columns = tuple(names.of("setting", name) for name in site.setting_columns)
+    facts = site.facts._replace(types=Types(types, site.facts.columns["type"].words))
+    return replace(site, catalogue=catalogue, setting_columns=columns, facts=facts)
+
+
+def _with_type(site: Model, names: Renaming) -> Model:
+    """The site in which a type has another name, in the inventory too, or has gone into another one."""
+    declared: dict[str, Type] = {}
+    for name, one in site.types.declared.items():
+        if name == names.old and names.goes_into and names.new in site.types.declared:
+            continue
+        new = names.of("type", name)
+        declared[new] = one._replace(name=new, based_on=names.of("type", one.based_on))
+    if any(one.based_on == name for name, one in declared.items()):
+        raise CannotDo(f"the type {names.new} would be based on itself")
+    column = site.facts.columns["type"].changed(lambda word: names.of("type", word))
+    types = Types(declared, column.words)
+    number = np.array([types.find(names.of("type", name)) for name in site.types.names], dtype=np.int32)
+    facts = site.facts._replace(columns={**site.facts.columns, "type": column}, types=types)
+    facts = facts._replace(type_of=_numbers(column, types))
+    statements = site.statements
+    keep = np.ones(len(statements), dtype=bool)
+    if names.goes_into:  # with a type goes what is set for it
+        old = site.types.find(names.old)
+        keep = ~((statements.scope == ScopeKind.TYPE) & (statements.target == old))
+    of_types = statements.scope == ScopeKind.TYPE
+    target = statements.target.copy()
+    target[of_types] = number[target[of_types]]
+    edited = statements.edited(site.catalogue.built_in(), keep, columns={"target": target})
+    after = replace(site, facts=facts, statements=edited)
+    return without_idle_access(rebuilt(after, own=_own(after, names)))
+
+
+def _numbers(column: Column, types: Types) -> Any:
+    table = np.array([types.find(word or "page") for word in column.words], dtype=np.intp)
+    return table[column.codes]
