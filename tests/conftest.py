@@ -40,6 +40,19 @@ def garden(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 @pytest.fixture
+def own(tmp_path: Path) -> Path:
+    """The garden, in a folder that the test may change."""
+    folder = tmp_path / "garden"
+    davlo.write_demo(folder)
+    return folder
+
+
+def contents(folder: Path) -> dict[str, bytes]:
+    """Every file of a site but Davlo's own."""
+    return {path.name: path.read_bytes() for path in folder.iterdir() if path.is_file()}
+
+
+@pytest.fixture
 def run(capfd: pytest.CaptureFixture[str]) -> Run:
     """Run the command line as a shell would."""
 

@@ -16,16 +16,12 @@ import davlo
 from davlo.core.change.list_changes import said_before
 from davlo.core.change.same_state import what_differs
 from davlo.core.change.steps import Change, ChangeError
+from davlo.core.site.parse_values import read_value
 from davlo.core.site.values import format_value, raw_of
 from davlo.files.rewrite.cannot_rewrite import CannotRewrite
-from tests.conftest import Run
+from tests.conftest import Run, contents
 from tests.files.rewrite.test_rewrite import step_of
 from tests.sites import LISTS, WORDS, SiteDict, of_made_up_sites, write_site
-
-
-def contents(folder: Path) -> dict[str, bytes]:
-    """Every file of a site but Davlo's own."""
-    return {path.name: path.read_bytes() for path in folder.iterdir() if path.is_file()}
 
 
 @of_made_up_sites(30)
@@ -83,7 +79,7 @@ def test_typing_what_why_says_gives_the_page_that_value(site: SiteDict) -> None:
                     lock = said_before(opened, way.scope, setting)[0]  # `davlo set` keeps a lock that is there
                     change = Change().say(setting, value, lock=lock, **where_of(way.scope))
                     after = opened.apply(change).resolve()[path][setting]
-                    asked = opened.apply(Change().say(setting, value, here=path)).resolve()[path][setting]
+                    asked = read_value(opened.catalogue.setting(setting), raw_of(value))
                     reached = [one for one in way.reaches if one.value is None or one.value == asked]
                     if not isinstance(value, str) or not value.startswith("<"):
                         is_new = after != have

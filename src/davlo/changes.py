@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Generic, NamedTuple, Self, TypeVar
 
@@ -109,8 +110,16 @@ class Changes(Questions):
 
         return Difference(self.resolve(), other.resolve(), new_and_gone)
 
-    def edits(self, change: Change, today: datetime.date | None = None) -> list[Edit]:
+    def edits(self, change: Change, today: datetime.date | None = None, *, is_written: bool = False) -> list[Edit]:
         """The edits of the site's files that a change is; nothing is written.
+
+        Parameters
+        ----------
+        change : Change
+        today : datetime.date, optional
+            The date of stamps that are written (default: the clock's).
+        is_written : bool
+            Whether `write` gets them next, which reads the new files whole: they are not parsed here too.
 
         Raises
         ------
@@ -128,7 +137,7 @@ class Changes(Questions):
         """
         from .files.rewrite.rewrite import rewrite
 
-        return rewrite(self, Path(self.folder), change, today)
+        return rewrite(self, Path(self.folder), change, today, is_written)
 
     def write(
         self,
@@ -137,6 +146,7 @@ class Changes(Questions):
         by: str = "",
         even_so: bool = False,
         today: datetime.date | None = None,
+        edits: Sequence[Edit] | None = None,
     ) -> Written[Self]:
         """Write a change into the site's files: whole, or not at all.
 
@@ -150,6 +160,8 @@ class Changes(Questions):
             Whether to write it although it brings about a finding of level error.
         today : datetime.date, optional
             The date of stamps that are written (default: the clock's).
+        edits : sequence of Edit, optional
+            What `edits` gave for this change, so that it is not worked out again.
 
         Raises
         ------
@@ -185,7 +197,7 @@ class Changes(Questions):
         reach = change if isinstance(change, ChangeReach) else self.reach(change)
         if by:
             self.check_may(reach.change, by)
-        edits = self.edits(reach.change, today)
+        edits = self.edits(reach.change, today, is_written=True) if edits is None else edits
         if not edits:
             raise ChangeRefused("the files say so already: there is nothing to write")
         errors = () if even_so else reach.new_errors

@@ -10,19 +10,7 @@ from pathlib import Path
 import pytest
 
 import davlo
-from tests.conftest import Run, write_small
-
-
-@pytest.fixture
-def own(tmp_path: Path) -> Path:
-    """The garden, in a folder that this test may change."""
-    folder = tmp_path / "garden"
-    davlo.write_demo(folder)
-    return folder
-
-
-def contents(folder: Path) -> dict[str, bytes]:
-    return {path.name: path.read_bytes() for path in folder.iterdir() if path.is_file()}
+from tests.conftest import Run, contents, write_small
 
 
 def test_a_page_is_added_with_its_stamps_and_its_owner(own: Path, run: Run) -> None:

@@ -10,19 +10,7 @@ import davlo
 from davlo.core.change.same_state import what_differs
 from davlo.core.change.steps import ChangeError
 from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
-from tests.conftest import Run, write_small
-
-
-@pytest.fixture
-def own(tmp_path: Path) -> Path:
-    """The garden, in a folder that this test may change."""
-    folder = tmp_path / "garden"
-    davlo.write_demo(folder)
-    return folder
-
-
-def contents(folder: Path) -> dict[str, bytes]:
-    return {path.name: path.read_bytes() for path in folder.iterdir() if path.is_file()}
+from tests.conftest import Run, contents, write_small
 
 
 @pytest.mark.parametrize("kind", DECLARED_KINDS)

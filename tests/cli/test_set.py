@@ -10,20 +10,7 @@ from pathlib import Path
 import pytest
 
 import davlo
-from tests.conftest import Ask, Run
-
-
-@pytest.fixture
-def own(tmp_path: Path) -> Path:
-    """The garden, in a folder that this test may change."""
-    folder = tmp_path / "garden"
-    davlo.write_demo(folder)
-    return folder
-
-
-def contents(folder: Path) -> dict[str, bytes]:
-    """Every file of a site but Davlo's own."""
-    return {path.name: path.read_bytes() for path in folder.iterdir() if path.is_file()}
+from tests.conftest import Ask, Run, contents
 
 
 def test_a_change_is_shown_and_nothing_is_written(garden: Path, ask: Ask) -> None:

@@ -91,13 +91,13 @@ def show_or_write(site: Site, change: Change, how: HowToChange) -> int:
     if how.by is not None:
         site.check_may(change, how.by)
     reach = site.reach(change)
-    edits = site.edits(change, how.today)
+    edits = site.edits(change, how.today, is_written=how.write)
     if how.picture is not None:
         from .reach_picture import draw_reach
 
         draw_reach(site, reach, Path(how.picture))
     if how.form == "text":
-        print_reach(reach, change_sentence(change), edits, how)
+        print_reach(reach, change_sentence(change), edits, how.everything, how.is_brief)
     else:
         print_record(reach, how.form)
     if not edits:
@@ -106,7 +106,9 @@ def show_or_write(site: Site, change: Change, how: HowToChange) -> int:
     if not how.write:
         say_how_to_write(how, bool(reach.new_errors))
         return 0
-    say_written(how.form, site.write(reach, by=how.by or "", even_so=how.even_so, today=how.today).record, "wrote")
+    say_written(
+        how.form, site.write(reach, by=how.by or "", even_so=how.even_so, today=how.today, edits=edits).record, "wrote"
+    )
     return 0
 
 

@@ -31,7 +31,7 @@ MOST_OF_KIND = 8
 """The most findings of a kind that are shown whole without --all."""
 MOST_ALIKE = 3
 """The most findings of a kind in the brief list without --all."""
-LEAST_ROWS, FOOTER = 12, 12
+LEAST_ROWS, FOOTER = 12, 14
 """How many lines the brief list has at least, and how many of a screen it leaves to what comes after."""
 BRIEF_INDENT, WIDEST, MOST_PATH = 17, 110, 36
 

@@ -19,18 +19,15 @@ if TYPE_CHECKING:
     from davlo.core.change.change_reach import ChangeReach
     from davlo.files.rewrite.line_edits import Edit
 
-    from .change_options import HowToChange
-
 MOST_ROWS, MOST_LINES, MOST_EDITS, MOST_FINDINGS = 10, 6, 6, 4
 MOST_LETTERS = 40
 
 
-def print_reach(reach: ChangeReach, sentence: str, edits: Sequence[Edit], how: HowToChange) -> None:
+def print_reach(reach: ChangeReach, sentence: str, edits: Sequence[Edit], everything: bool, is_brief: bool) -> None:
     """What a change would do."""
-    everything = how.everything
     paragraph(sentence, "", "  ")
     paragraph(reach_sentence(reach.numbers), "", "  ")
-    if how.is_brief:
+    if is_brief:
         return
     new, gone, staying = reach.findings_apart
     errors = reach.new_errors

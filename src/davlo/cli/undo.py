@@ -43,7 +43,8 @@ def command(is_list: bool, how: HowToChange) -> int:
             undoing.reach,
             f"taking back write {record.number} ({record.at[:16]}{by}): {record.sentence}",
             undoing.edits,
-            how,
+            how.everything,
+            how.is_brief,
         )
     if not how.write:
         say_how_to_write(how, False)

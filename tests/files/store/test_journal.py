@@ -20,19 +20,11 @@ import davlo
 from davlo.cli.main import status_of
 from davlo.files.rewrite.cannot_rewrite import ChangedSince
 from davlo.files.store.write_lock import SiteInUse, write_lock
-from tests.conftest import Run, write_small
+from tests.conftest import Run, contents, write_small
 
 STEPS_OF_WRITING = ("replace", "link", "fsync", "chmod", "unlink", "mkdir", "rmdir")
 WRITE = ("set", "menu.show=no", "--here", "/*", "--because", "Autumn", "--write")
 """It changes davlo.yaml and values.csv of `twofold` together."""
-
-
-@pytest.fixture
-def own(tmp_path: Path) -> Path:
-    """The garden, in a folder that this test may change."""
-    folder = tmp_path / "garden"
-    davlo.write_demo(folder)
-    return folder
 
 
 @pytest.fixture
@@ -45,11 +37,6 @@ def twofold(tmp_path: Path) -> Path:
     text = (folder / "davlo.yaml").read_text()
     (folder / "davlo.yaml").write_text(text.replace("languages: [en, fr]", "values: [values.csv]"))
     return folder
-
-
-def contents(folder: Path) -> dict[str, bytes]:
-    """Every file of a site but Davlo's own."""
-    return {path.name: path.read_bytes() for path in folder.iterdir() if path.is_file()}
 
 
 @contextmanager

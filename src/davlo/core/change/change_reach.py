@@ -10,12 +10,14 @@ import numpy as np
 
 from ..outcomes.probe_views import ProbeDifference, probe_differences
 from ..resolve.effective import EffectiveModel
+from ..site.scopes import OF_PAGES
 from .difference import Difference, FindingsOf
 from .no_effect import ALREADY, LOCKED, OVERRIDDEN, STAMPED, NoEffect, no_effect
 from .page_pairs import PagePairs, page_pairs
-from .steps import Change, MovePage
+from .steps import Change, Lock, MovePage, Say, TakeAway, Unlock
 
-REASONS = (OVERRIDDEN, LOCKED, STAMPED, ALREADY)
+REASONS = (LOCKED, OVERRIDDEN, STAMPED, ALREADY)
+"""Why a change has no effect on a page, in the order in which a page is counted."""
 
 
 class ReachNumbers(NamedTuple):
@@ -29,8 +31,8 @@ class ReachNumbers(NamedTuple):
         How many pages there are in one state only.
     own, locked, stamped, already : int
         How many pages the change speaks to that keep what a stronger statement says, what a lock says, what they were
-        given when they were made, or what they have already; a page counts once in each, and not where something
-        changes on it.
+        given when they were made, or what they have already. A page counts once: not where something changes on it,
+        then as locked, as keeping its own, its stamp, or what it has already.
     gaining, losing : int
         How many people (a visitor among them) may do something on some page that they could not, or no longer may.
     """
@@ -91,6 +93,23 @@ class ChangeReach(Difference):
         return page_pairs(self.before.site, self.after.site, [(names.path(old), names.path(new)) for old, new in moves])
 
     @cached_property
+    def touched(self) -> range | None:
+        """The branch that the change speaks to, if it speaks to one, or to single pages near one another."""
+        tree = self.before.site.tree
+        spans = []
+        for step in self.change.steps if self.after.site.tree is tree else ():
+            if not isinstance(step, Say | TakeAway | Lock | Unlock) or step.scope.kind not in OF_PAGES:
+                return None
+            page = tree.find(self.before.site.page_names.path(step.scope.name))
+            if page < 0 or self.before.site.catalogue.find(step.setting) is None:
+                return None
+            spans.append((page, int(tree.end[page])))
+        if not spans:
+            return None
+        begin, end = min(one for one, _ in spans), max(end for _, end in spans)
+        return range(begin, end) if end - begin < len(tree) // 2 else None
+
+    @cached_property
     def no_effect(self) -> tuple[NoEffect, ...]:
         """The pages that the change speaks to, and that keep the value they have; the most pages first."""
         return tuple(no_effect(self, self.change))
@@ -98,13 +117,17 @@ class ChangeReach(Difference):
     @cached_property
     def numbers(self) -> ReachNumbers:
         """What the change would do, in numbers."""
-        kept = {reason: np.zeros(len(self.after.site.tree), dtype=bool) for reason in REASONS}
-        for one in self.no_effect:
-            kept[one.reason][one.pages] = True
-        numbers = self.after.site.tree.find_all(self.before.site.tree.paths.take(np.flatnonzero(self.changed_pages())))
-        for mask in kept.values():
-            mask[numbers[numbers >= 0]] = False
-        own, locked, stamped, already = (int(np.count_nonzero(mask)) for mask in kept.values())
+        counted = np.zeros(len(self.after.site.tree), dtype=bool)
+        numbers = self.number_after[self.changed_pages()]
+        counted[numbers[numbers >= 0]] = True
+        kept = dict.fromkeys(REASONS, 0)
+        for reason in REASONS:
+            before = int(np.count_nonzero(counted))
+            for one in self.no_effect:
+                if one.reason == reason:
+                    counted[one.pages] = True
+            kept[reason] = int(np.count_nonzero(counted)) - before
+        own, locked, stamped, already = (kept[one] for one in (OVERRIDDEN, LOCKED, STAMPED, ALREADY))
         gaining = {row.who for row in self.access if row.gained}
         losing = {row.who for row in self.access if row.lost}
         pages = (self.count(), len(self.new), len(self.gone))

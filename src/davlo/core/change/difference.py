@@ -7,8 +7,9 @@ from functools import cached_property
 from typing import Any, TypeAlias
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ..arrays.codebooks import Codes, Mask, distinct
+from ..arrays.codebooks import Codes, Mask
 from ..outcomes.access import AccessModel
 from ..outcomes.block_links import BlockLinks
 from ..outcomes.met import Met
@@ -18,6 +19,8 @@ from ..resolve.effective import EffectiveModel
 from ..site.declarations import SECTIONS
 from ..site.model import SiteModel
 from ..site.people import VISITOR
+from ..site.scopes import OF_PAGES, ScopeKind
+from ..site.settings import ACCESS_FAMILIES
 from ..site.source import Source, source_of
 from ..site.values import Plain, Value
 from .difference_rows import AccessRow, Declaration, MetRow, OutcomeRow, Pages, SettingDifference, ValueRow
@@ -26,6 +29,8 @@ from .reach import common_codes
 
 FindingsOf: TypeAlias = "Callable[[EffectiveModel, EffectiveModel], tuple[tuple[Any, ...], tuple[Any, ...]]]"
 """Tells the findings that are new in the second of two states, and those that are gone."""
+
+NOWHERE = -(1 << 31)
 
 
 class Difference:
@@ -47,6 +52,11 @@ class Difference:
 
     def __init__(self, before: EffectiveModel, after: EffectiveModel, findings_of: FindingsOf | None = None) -> None:
         self.before, self.after, self._findings_of = before, after, findings_of
+
+    @property
+    def touched(self) -> range | None:
+        """The pages that alone can have another value, if both states have the same pages; None if any can."""
+        return None
 
     def __repr__(self) -> str:
         return f"<Difference: {self.count()} pages, {len(self.settings)} settings>"
@@ -107,6 +117,8 @@ class Difference:
     def _of_setting(self, name: str) -> SettingDifference | None:
         one, other = self.before.site.catalogue.find(name), self.after.site.catalogue.find(name)
         first, second = self._pairs
+        if one is not None and other is not None and self.touched is not None:
+            return self._of_branch(name, one, other, self.touched)
         if one is None or other is None:
             model, number, pages = (self.before, one, first) if other is None else (self.after, other, second)
             assert number is not None
@@ -129,19 +141,62 @@ class Difference:
         value, new, source, source_new = (side[at] for side in sides)
         return SettingDifference(name, first[at], value, new, source, source_new, words) if len(at) else None
 
+    def _of_branch(self, name: str, one: int, other: int, touched: range) -> SettingDifference | None:
+        """A setting on the pages that alone can differ; both states have the same pages."""
+        part = self.before.site.scope_pages.part(touched.start, touched.stop)
+        was = self.before.resolved_part(one, part)
+        now = self.after.resolved_part(other, self.after.site.scope_pages.part(touched.start, touched.stop))
+        now_codes, book = common_codes(was, now)
+        some = slice(touched.start, touched.stop)
+        value = np.where(self.before.site.has(one)[some], was.value, -1).astype(np.int32)
+        new = np.where(self.after.site.has(other)[some], now_codes, -1).astype(np.int32)
+        at = np.flatnonzero((value != new) | ((value >= 0) & self._moved(was.source, now.source)))
+        sides = (value[at], new[at], was.source[at], now.source[at])
+        return SettingDifference(name, at + touched.start, *sides, book.items) if len(at) else None
+
     def _moved(self, before: Codes, after: Codes) -> Mask:
         """Where a value comes from another scope, or from a lock where it came from none. bool[n]"""
-        pairs, which = distinct((before.astype(np.int64) + 1 << 32) + after + 1)
-        differs = []
-        for at in pairs.tolist():
-            one, other = self._source(self.before.site, before[at]), self._source(self.after.site, after[at])
-            differs.append((one.scope, one.locked) != (other.scope, other.locked))
-        found: Mask = np.array(differs, dtype=bool)[which] if differs else np.zeros(0, dtype=bool)
-        return found
+        differs: Mask = self._source_keys(before, self.before.site, True) != self._source_keys(
+            after, self.after.site, False
+        )
+        return differs
 
-    @staticmethod
-    def _source(site: SiteModel, statement: int) -> Source:
-        return source_of(site, int(statement))
+    def _source_keys(self, statements: Codes, site: SiteModel, is_before: bool) -> NDArray[np.int64]:
+        """A number for the scope and the lock of each statement, the same for the same ones of both states. int64[n]"""
+        said, built_in = site.statements, statements < 0
+        if not len(said):
+            return np.full(len(statements), -1, dtype=np.int64)
+        at = np.where(built_in, 0, statements)
+        kind, target, locked = said.scope[at].astype(np.int64), said.target[at].astype(np.int64), said.locked[at]
+        if is_before and not self._has_same_targets:
+            target = self._targets_after(kind, target)
+        return np.where(built_in, -1, ((kind << 33) + target + (1 << 32)) * 2 + locked)
+
+    @cached_property
+    def _has_same_targets(self) -> bool:
+        """Whether pages, types and rules have the same numbers in both states."""
+        one, other = self.before.site, self.after.site
+        same = one.tree is other.tree and one.types is other.types and one.rules is other.rules
+        return same and one.statements.gone == other.statements.gone
+
+    def _targets_after(self, kind: NDArray[np.int64], target: NDArray[np.int64]) -> NDArray[np.int64]:
+        """The numbers in the second state of what statements of the first are for; far off where it is not there."""
+        one, other, found = self.before.site, self.after.site, target.copy()
+        gone = {path: -1 - place for place, path in enumerate(other.statements.gone)}
+        away = [gone.get(path, NOWHERE) for path in one.statements.gone]
+        rules = {rule.name: number for number, rule in enumerate(other.rules)}
+        tables = {
+            ScopeKind.TYPE: [other.types.find(name) for name in one.types.names],
+            ScopeKind.RULE: [rules.get(rule.name, NOWHERE) for rule in one.rules],
+        }
+        for scope, table in tables.items():
+            mine = kind == scope
+            found[mine] = np.array([*table, NOWHERE], dtype=np.int64)[target[mine]]
+        of_pages = np.isin(kind, OF_PAGES)
+        there, missing = of_pages & (target >= 0), of_pages & (target < 0)
+        found[there] = self.number_after[target[there]]
+        found[missing] = np.array([*away, NOWHERE], dtype=np.int64)[-1 - target[missing]]
+        return found
 
     def changed_pages(self) -> Mask:
         """The pages that have another value of some setting. bool[pages of the first state]"""
@@ -165,7 +220,7 @@ class Difference:
         was, now = self._met_models
         paths, found = self.before.site.tree.paths, list[MetRow]()
         for name, pages in self._met_pages.items():
-            one, two = was.pages(name)[pages], now.pages(name)[self._number_after[pages]]
+            one, two = was.pages(name)[pages], now.pages(name)[self.number_after[pages]]
             sides = zip(pages.tolist(), one.tolist(), two.tolist(), strict=True)
             found += [MetRow(paths[page], name, before, after) for page, before, after in sides]
         return tuple(found)
@@ -173,7 +228,7 @@ class Difference:
     def not_met(self, setting: str, pages: Pages) -> int:
         """On how many pages of the first state no reader can tell the value that a setting has in the second."""
         number = self.after.site.catalogue.find(setting)
-        there = self._number_after[pages]
+        there = self.number_after[pages]
         there = there[there >= 0]
         if number is None or not self._met_models[1].is_asked(number):
             return 0
@@ -205,7 +260,7 @@ class Difference:
         """What some pages of the first state have of a setting in both; with `was` and `now` also whether it is met."""
         paths = self.before.site.tree.paths.take(pages).tolist()
         before = _side(self.before, was, setting, pages)
-        after = _side(self.after, now, setting, self._number_after[pages])
+        after = _side(self.after, now, setting, self.number_after[pages])
         for path, (value, source, met), (value_now, source_now, met_now) in zip(paths, before, after, strict=True):
             yield ValueRow(path, setting, value, value_now, source, source_now, met, met_now)
 
@@ -230,7 +285,7 @@ class Difference:
         return found
 
     @cached_property
-    def _number_after(self) -> Pages:
+    def number_after(self) -> Pages:
         """For each page of the first state its number in the second; -1: it is gone. int64[pages]"""
         found = np.full(len(self.before.site.tree), -1, dtype=np.int64)
         first, second = self._pairs
@@ -271,9 +326,20 @@ class Difference:
                 found.append(OutcomeRow(paths[int(first[at])], word, *sides))
         return tuple(found)
 
+    @property
+    def _has_same_access(self) -> bool:
+        """Whether nothing differs that access stands on."""
+        one, other = self.before.site, self.after.site
+        same = (one.people, one.actions) == (other.people, other.actions)
+        names = [s.name for s in (*one.catalogue.settings, *other.catalogue.settings)]
+        asked = [name for name in names if name.partition(".")[0] in (*ACCESS_FAMILIES, "page")]
+        return one.tree is other.tree and one.facts is other.facts and same and all(map(self._is_untouched, asked))
+
     @cached_property
     def access(self) -> tuple[AccessRow, ...]:
         """Who gains or loses what, on how many of the pages that both states have."""
+        if self._has_same_access:
+            return ()
         was, now = AccessModel(self.before), AccessModel(self.after)
         first, second = self._pairs
         paths, found = self.before.site.tree.paths, []

@@ -13,6 +13,7 @@ from ..arrays.grouping import groups
 from ..resolve.effective import EffectiveModel
 from ..site.scopes import Scope, ScopeKind
 from ..site.source import Source, source_of
+from ..site.statements import Statements
 from .difference import Difference
 from .statement_steps import target_of
 from .steps import Change, Say
@@ -33,7 +34,7 @@ class NoEffect(NamedTuple):
         `locked`: a lock of a weaker scope stays. `overridden`: a stronger statement sets them. `stamped`: they keep
         what they were given when they were made. `already`: they have the value anyway.
     by : Source
-        The statement that gives them their value.
+        The statement that gives them their value; of pages that each set it themselves, the first.
     because : str
         The reason that it was given; empty if there is none.
     pages : int64[n]
@@ -96,10 +97,9 @@ def _of_statements(difference: Difference, scopes: Sequence[Scope], setting: str
             mine[site.scope_pages.of(kind, target)] = said
     pages = np.flatnonzero((mine != NOWHERE) & site.has(number) & ~_changed(difference, setting))
     source, mine = after.resolved(number).source[pages].astype(np.int64), mine[pages]
-    winner = np.where(source == mine, ITSELF, source)
-    for (by,), at in groups(winner):
-        reason, says = (ALREADY if by == ITSELF else OVERRIDDEN), int(mine[at[0]])
-        by = says if by == ITSELF else by
+    for _, at in groups(_alike(site.statements, source, mine)):
+        by, says = int(source[at[0]]), int(mine[at[0]])
+        reason = ALREADY if by == says else OVERRIDDEN
         if reason == OVERRIDDEN and by >= 0 and site.statements.locked[by] and _is_weaker(after, by, says):
             reason = LOCKED
         elif reason == OVERRIDDEN and after.is_stamped(number) and kind <= ScopeKind.RULE:
@@ -109,14 +109,27 @@ def _of_statements(difference: Difference, scopes: Sequence[Scope], setting: str
         yield NoEffect(setting, scopes[0], reason, source_of(site, by), because, pages[at])
 
 
+def _alike(statements: Statements, source: NDArray[np.int64], mine: NDArray[np.int64]) -> NDArray[np.int64]:
+    """A number for each page, the same for pages that are told together. int64[n]
+
+    These are the pages of one statement; those that set it themselves, or have stamps, for the same reason; and those
+    that have what the change says.
+    """
+    at = np.maximum(source, 0)
+    if not len(statements):
+        return np.where(source == mine, ITSELF, source)
+    single = (source >= 0) & (statements.scope[at] >= ScopeKind.STAMP)
+    together = -10 - 2 * statements.because[at].astype(np.int64) - (statements.scope[at] == ScopeKind.HERE)
+    return np.where(source == mine, ITSELF, np.where(single, together, source))
+
+
 def _changed(difference: Difference, setting: str) -> Mask:
     """Which pages of the state after have another value of a setting than before, or are new. bool[pages]"""
     found = np.zeros(len(difference.after.site.tree), dtype=bool)
     found[difference.new_pages] = True
     for one in difference.settings:
         if one.setting == setting:
-            paths = difference.before.site.tree.paths.take(one.pages[one.changed])
-            numbers = difference.after.site.tree.find_all(paths)
+            numbers = difference.number_after[one.pages[one.changed]]
             found[numbers[numbers >= 0]] = True
     return found
 

@@ -44,7 +44,9 @@ from .site_files import SiteFiles
 from .statement_writer import StatementWriter
 
 
-def rewrite(site: SiteModel, folder: Path, change: Change, today: datetime.date | None = None) -> list[Edit]:
+def rewrite(
+    site: SiteModel, folder: Path, change: Change, today: datetime.date | None = None, is_read_again: bool = False
+) -> list[Edit]:
     """What a change makes of a site's files.
 
     Parameters
@@ -56,6 +58,8 @@ def rewrite(site: SiteModel, folder: Path, change: Change, today: datetime.date 
         It can be done: `apply` does it.
     today : datetime.date, optional
         The date of stamps that are written (default: the clock's).
+    is_read_again : bool
+        Whether the caller reads the files with the edits made; else the new YAML is parsed here.
 
     Returns
     -------
@@ -78,7 +82,7 @@ def rewrite(site: SiteModel, folder: Path, change: Change, today: datetime.date 
     [('davlo.yaml', 79, 'below: {sidebar.right: main}')]
     """
     writer = Rewriter(site, folder, today)
-    return writer.edits(change)
+    return writer.edits(change, is_read_again)
 
 
 class Rewriter:
@@ -94,7 +98,7 @@ class Rewriter:
     def __init__(self, site: SiteModel, folder: Path, today: datetime.date | None = None) -> None:
         self.site, self.files = site, SiteFiles(site, folder, today)
 
-    def edits(self, change: Change) -> list[Edit]:
+    def edits(self, change: Change, is_read_again: bool = False) -> list[Edit]:
         """What a change makes of the files; see `rewrite`."""
         self.files.forget()
         _refuse_new_pages(change)
@@ -126,6 +130,8 @@ class Rewriter:
                     by_step[type(step)](step)
                 else:
                     declarations.do(step)
+            if not is_read_again:
+                self.files.check_yaml()
         except (OSError, UnicodeDecodeError, yaml.YAMLError, RecursionError) as error:
             raise CannotRewrite(f"a file cannot be read: {error}") from None
         return self.files.made()

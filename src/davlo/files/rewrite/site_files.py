@@ -50,6 +50,18 @@ class SiteFiles:
         """Begin anew with the files as they were read."""
         self._now, self.lines, self.rows = {}, {}, {}
 
+    def check_yaml(self) -> None:
+        """Make sure that each YAML file is still YAML.
+
+        Raises
+        ------
+        yaml.YAMLError
+            If one is not.
+        """
+        for file, text in self._now.items():
+            if text is not self._before[file]:
+                text.parse()
+
     def made(self) -> list[Edit]:
         """What changed, as edits."""
         return [*self._yaml_edits(), *self._sheet_edits()]

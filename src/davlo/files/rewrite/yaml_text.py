@@ -67,16 +67,33 @@ class YamlText:
 
     def __init__(self, content: str) -> None:
         self.content = content
-        text, stands_for = without_odd_breaks(content)
-        self.root = yaml.compose(text, Loader=_Loader)
-        if stands_for and self.root:
-            give_back(self.root, stands_for)
-        lines = lines_of(content)
-        self.starts = [0, *itertools.accumulate(map(len, lines))]
-        if content.startswith("\ufeff"):
-            self.starts[0] = 1  # the parser does not count a byte-order mark
-        first = lines[0] if lines else ""
-        self._newline = first[len(first.rstrip("\r\n")) :] or "\n"
+
+    @cached_property
+    def root(self) -> yaml.Node | None:
+        """The whole text as nodes; it is parsed when somebody first looks into it."""
+        text, stands_for = without_odd_breaks(self.content)
+        root = yaml.compose(text, Loader=_Loader)
+        if stands_for and root:
+            give_back(root, stands_for)
+        return root
+
+    def parse(self) -> None:
+        """Make sure that it is YAML; raises `yaml.YAMLError` if it is not."""
+        for _ in yaml.parse(without_odd_breaks(self.content)[0], Loader=_Loader):
+            pass
+
+    @cached_property
+    def starts(self) -> list[int]:
+        """Where each line begins, and the end of the text."""
+        starts = [0, *itertools.accumulate(map(len, lines_of(self.content)))]
+        if self.content.startswith("\ufeff"):
+            starts[0] = 1  # the parser does not count a byte-order mark
+        return starts
+
+    @cached_property
+    def _newline(self) -> str:
+        first = next(iter(lines_of(self.content[: self.content.find("\n") + 1] or self.content)), "")
+        return first[len(first.rstrip("\r\n")) :] or "\n"
 
     def find(self, keys: Keys) -> Found | None:
         """The entry or item that keys lead to, one in the other; None where there is none."""
@@ -312,8 +329,10 @@ class YamlText:
             if not mapping.value and holder is None:  # a whole file of {}: written in lines from now on
                 return self._splice(self._at(mapping.start_mark), self._at(mapping.end_mark), told, mapping)
             return self._with_last(mapping, told)
-        last = mapping.value[-1]
-        indent = " " * mapping.value[0][0].start_mark.column
+        last, mark = mapping.value[-1], mapping.value[0][0].start_mark
+        if self.content[self.starts[mark.line] : self._at(mark)].strip() == "?":
+            raise CannotRewrite("a key is written with a question mark before it")
+        indent = " " * mark.column
         return self._with_line(mapping, self._end(last[1])[0], indent + told)
 
     def _with_last(self, node: yaml.CollectionNode, told: str) -> Splice:
