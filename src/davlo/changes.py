@@ -137,7 +137,7 @@ class Changes(Questions):
         """
         from .files.rewrite.rewrite import rewrite
 
-        return rewrite(self, Path(self.folder), change, today, is_written)
+        return rewrite(self, self._own_folder, change, today, is_written)
 
     def write(
         self,
@@ -204,8 +204,23 @@ class Changes(Questions):
         if errors:
             raise ChangeRefused("it would bring about an error", errors)
         sentence = change_sentence(reach.change)
-        record, site = write_edits(self, Path(self.folder), edits, reach.after.site, sentence, by)
+        record, site = write_edits(self, self._own_folder, edits, reach.after.site, sentence, by)
         return Written(record, site)
+
+    @property
+    def _own_folder(self) -> Path:
+        """The site folder.
+
+        Raises
+        ------
+        ChangeRefused
+            If the site is in none.
+        """
+        from .core.change.refused import ChangeRefused
+
+        if not self.folder:
+            raise ChangeRefused("the site is in no folder, so there is nothing to write it to")
+        return Path(self.folder)
 
     def check_may(self, change: Change, who: str) -> None:
         """Make sure that a person may make a change.
@@ -252,7 +267,7 @@ class Changes(Questions):
         """
         from .files.rewrite.ways import Mender
 
-        return Mender(self.resolve(), Path(self.folder), today).ways(finding)
+        return Mender(self.resolve(), self._own_folder, today).ways(finding)
 
     def undo(self, *, by: str = "") -> Written[Self]:
         """Take the last write back; the one before it is then the last.
@@ -284,7 +299,7 @@ class Changes(Questions):
 
         if by:
             self.check_may_undo(by)
-        record, site = take_back(self, Path(self.folder), by)
+        record, site = take_back(self, self._own_folder, by)
         return Written(record, site)
 
     def check_may_undo(self, who: str) -> None:
@@ -335,7 +350,7 @@ class Changes(Questions):
         from .core.findings.check import new_and_gone
         from .files.store.site_writes import read_with, taken_back
 
-        back = taken_back(Path(self.folder))
-        before = read_with(self, Path(self.folder), back.contents)
+        back = taken_back(self._own_folder)
+        before = read_with(self, self._own_folder, back.contents)
         reach = ChangeReach(self.resolve(), before.resolve(), Change(), new_and_gone)
         return Undoing(back.record, reach, back.edits)

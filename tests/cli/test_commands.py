@@ -17,6 +17,7 @@ import pytest
 import davlo
 from davlo.cli.main import COMMANDS
 from davlo.core.findings.kinds import KINDS
+from davlo.demo import GARDEN
 from tests.conftest import Ask, Run
 
 Small = Callable[..., Path]
@@ -428,11 +429,20 @@ def test_demo_writes_the_garden_and_walks_through_it(run: Run, tmp_path: Path) -
     asked = [line for line in first.out.splitlines() if line.startswith("$ davlo ")]
     walk = ["tree", "list", "list", "show", "why", "why", "picture", "picture", "links", "check", "access", "access"]
     walk += ["sitemap"]
+    walk += ["set", "set", "set", "mend", "mend", "spread", "rename", "page", "undo", *["undo"] * 6]
     assert [line.split()[2] for line in asked] == walk
+    assert "davlo set sidebar.right=main --below /visit --site" in first.out  # what a command says to type is its own
+    for path in GARDEN.iterdir():  # what the walk changed it took back, byte for byte
+        assert not path.is_file() or (folder / path.name).read_bytes() == path.read_bytes()
+    assert davlo.open_site(folder).writes() == []
     shown = run(*asked[1].split()[2:]).out
     assert shown in first.out
+    decisions = (folder / "davlo.yaml").read_text() + "# mine\n"
+    (folder / "davlo.yaml").write_text(decisions)
     again = run("demo", str(folder))
     assert "is a site already; its files are left as they are" in again.out
+    assert "davlo undo" not in again.out  # a site that is somebody's own is not changed
+    assert (folder / "davlo.yaml").read_text() == decisions
     (tmp_path / "full").mkdir()
     (tmp_path / "full" / "letter.txt").write_text("keep me")
     refused = run("demo", str(tmp_path / "full"))

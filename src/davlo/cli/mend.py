@@ -76,6 +76,11 @@ def _print_ways(site: Site, finding: Finding, ways: Sequence[Way]) -> None:
         if new:
             kinds = ", ".join(dict.fromkeys(f"{one.level} {one.kind}" for one in new))
             paragraph(f"brings about {count(len(new), 'other finding')}: {kinds}", "   ", "     ")
+        staying = [
+            one for one in reach.findings_apart.staying if (one.kind, one.setting) == (finding.kind, finding.setting)
+        ]
+        if staying:
+            paragraph(f"the pages have another finding of this kind then: {staying[0].message}", "   ", "     ")
         for edit in way.edits[:MOST_EDITS]:
             paragraph(brief_edit(*edit), "   ", "     ")
         command = ("mend", finding.name, "--way", str(number))

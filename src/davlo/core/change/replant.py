@@ -73,8 +73,12 @@ def replanted(
         if name not in names:
             raise UnknownName("fact", name, names)
     stays = np.arange(len(site.tree)) if gone is None else np.flatnonzero(~gone)
-    lines = site.tree.line[stays]
-    rows = stays[np.argsort(np.where(lines > 0, lines, np.iinfo(np.int32).max), kind="stable")]
+    rows: NDArray[np.integer] | slice = stays
+    if paths or "parent" in cells:  # siblings stand in the order of their rows
+        lines = site.tree.line[stays]
+        rows = stays[np.argsort(np.where(lines > 0, lines, np.iinfo(np.int32).max), kind="stable")]
+    elif gone is None:
+        rows = slice(None)  # all, as they stand: nothing is gathered
     columns = {name: _column(site, name, cells.get(name, {}), rows, new) for name in names}
     _check_facts(site, cells, new)
     new_paths = [site.page_names.path(row.path) for row in new]
@@ -89,11 +93,11 @@ def replanted(
         raise SiteError(planted.faults)
     written = _texts(site.facts.written, paths, rows, [row.path for row in new])
     found = np.full(len(site.tree), -1, dtype=np.int32)
-    found[rows] = planted.page_of_row[: len(rows)]
+    found[rows] = planted.page_of_row[: len(stays)]
     order = planted.order
     ranks = np.concatenate([site.facts.order[rows], [_rank(row.facts.get("order", "")) for row in new]])
     for page, text in cells.get("order", {}).items():
-        ranks[np.flatnonzero(rows == page)] = _rank(text)
+        ranks[int(np.flatnonzero(np.arange(len(site.tree))[rows] == page)[0])] = _rank(text)
     facts = Facts(
         Columns(columns, order),
         site.types,
@@ -102,7 +106,7 @@ def replanted(
         planted.tree.find(site.home_path),
         written.take(order),
     )
-    arrived = {path: int(planted.page_of_row[len(rows) + at]) for at, path in enumerate(new_paths)}
+    arrived = {path: int(planted.page_of_row[len(stays) + at]) for at, path in enumerate(new_paths)}
     arrived |= {site.page_names.path(path): int(found[page]) for page, path in paths.items()}
     statements = _retargeted(site, found, arrived)
     after = replace(
@@ -117,15 +121,17 @@ def replanted(
 
 
 def _column(
-    site: SiteModel, name: str, cells: Mapping[int, str], rows: NDArray[np.integer], new: Sequence[NewRow]
+    site: SiteModel, name: str, cells: Mapping[int, str], rows: NDArray[np.integer] | slice, new: Sequence[NewRow]
 ) -> Column:
     """A fact of all rows, the new ones last."""
     column = site.facts.column(name)
     blank = BLANK_MEANS.get(name, "")
     told = [row.facts.get(name, "") or blank for row in new]
+    old = column.codes[rows]
     if not cells and not new:
-        return _used(column.take(rows))
-    codes = np.concatenate([column.codes[rows], np.zeros(len(new), dtype=np.int32)])
+        kept = Column(old, column.words)
+        return kept if isinstance(rows, slice) else _used(kept)
+    codes = np.concatenate([old, np.zeros(len(new), dtype=np.int32)])
     words: list[str] | Texts = column.words if isinstance(column.words, Texts) else [*column.words]
     known = {} if isinstance(words, Texts) else {word: code for code, word in reversed([*enumerate(words)])}
     more: list[str] = []
@@ -136,13 +142,15 @@ def _column(
             more.append(text)
         return known[text]
 
-    place = {int(page): at for at, page in enumerate(rows.tolist())} if cells else {}
+    place = np.full(len(column.codes), -1, dtype=np.int64)
+    place[rows] = np.arange(len(old))
     for page, text in cells.items():
         codes[place[page]] = code(text or blank)
-    codes[len(rows) :] = [code(text) for text in told]
+    codes[len(old) :] = [code(text) for text in told]
     if isinstance(words, Texts):
         return Column(codes, _with_more(words, more))
-    return _used(Column(codes, [*words, *more]))
+    found = Column(codes, [*words, *more])
+    return found if not cells and isinstance(rows, slice) else _used(found)
 
 
 def _used(column: Column) -> Column:
@@ -157,12 +165,12 @@ def _used(column: Column) -> Column:
     return Column(number[column.codes], [column.words[code] for code in used.tolist()])
 
 
-def _texts(texts: Texts, others: Mapping[int, str], rows: NDArray[np.integer], new: Sequence[str]) -> Texts:
+def _texts(texts: Texts, others: Mapping[int, str], rows: NDArray[np.integer] | slice, new: Sequence[str]) -> Texts:
     """The texts of these rows, some of them replaced, and more after them."""
     if others:
         pages = np.array([*others], dtype=np.int64)
         texts = texts.replaced(pages, Texts.of(others.values()))
-    return _with_more(texts.take(rows), new)
+    return _with_more(texts if isinstance(rows, slice) else texts.take(rows), new)
 
 
 def _with_more(texts: Texts, more: Sequence[str]) -> Texts:
