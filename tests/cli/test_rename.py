@@ -113,3 +113,15 @@ def test_only_one_name_of_a_kind_is_renamed(tmp_path: Path) -> None:
     assert (list(after.declarations.looks), list(after.declarations.sidebars)) == (["other"], ["main"])
     with pytest.raises(ChangeError, match="there is no band 'main'"):
         site.apply(davlo.Change().rename("band", "main", "other"))
+
+
+def test_a_word_that_was_forgotten_is_told(garden: Path, run: Run) -> None:
+    got = run("rename", "main", "usual", "--site", str(garden))
+    assert (got.status, "main is a sidebar: davlo rename sidebar main usual" in got.err) == (2, True)
+    got = run("rename", "sidebar", "main", "--site", str(garden))
+    assert (got.status, "say the new name too: davlo rename sidebar main NEW" in got.err) == (2, True)
+    got = run("mend", "--site", str(garden))
+    assert (got.status, "name a finding by the short name that stands beside it in: davlo check" in got.err) == (
+        2,
+        True,
+    )

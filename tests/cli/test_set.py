@@ -159,6 +159,13 @@ def test_an_error_is_refused_unless_it_is_meant(own: Path, run: Run) -> None:
         (["sidebar.right=mian", "--everywhere"], "there is no sidebar 'mian'\n  did you mean main?"),
         (["sidebar.right", "--everywhere"], "'sidebar.right' sets nothing: write SETTING=VALUE"),
         (["sidebar.right=main"], "say where, as in --everywhere"),
+        (["sidebar.right", "main", "--everywhere"], "write sidebar.right=main, with nothing between"),
+        (
+            ["sidebar.right=main", "/visit"],
+            "/visit is a page: say --here /visit, or --below /visit for the pages below it",
+        ),
+        (["blocks.content=news", "--type", "event"], "block 'news' is not known\n  there are: "),
+        (["access.marketing=view", "--below", "/visit"], "there is no person or group 'marketing'"),
         (["sidebar.right=main", "--everywhere", "--type", "event"], "--everywhere and --type: name one of them"),
         (["sidebar.right+=main", "--everywhere"], "say it with =, as in sidebar.right=VALUE"),
         (["title.limit=few", "--everywhere"], "title.limit takes an integer"),

@@ -26,15 +26,17 @@ MOST_EDITS, MOST_PEOPLE = 3, 3
 
 
 @click.command("mend", epilog="Example: davlo mend 24vdzf.  Also: davlo mend 24vdzf --way 2 --write")
-@click.argument("name")
+@click.argument("name", required=False)
 @click.option("--way", "number", type=click.IntRange(min=1), metavar="N", help="Show this way alone; write this one.")
 @change_options
-def command(name: str, number: int | None, how: HowToChange) -> int:
+def command(name: str | None, number: int | None, how: HowToChange) -> int:
     """Show the ways to mend a finding, each with its reach; with --write, mend it.
 
     NAME is the short name that `davlo check` shows beside a finding. Where there are several ways, choose one with
     --way.
     """
+    if name is None:
+        raise click.UsageError(f"name a finding by the short name that stands beside it in: {typed('check')}")
     site = open_named_site(how.site)
     finding = site.check(how.today).find(name)
     ways = site.ways(finding, how.today)

@@ -6,6 +6,7 @@ from davlo.core.change.cannot_do import CannotDo
 from davlo.core.change.refused import ChangeRefused
 from davlo.core.change.steps import ChangeError
 from davlo.core.faults import ValueFault
+from davlo.core.wording import some_of
 from davlo.files.rewrite.cannot_rewrite import CannotRewrite, ChangedSince
 from davlo.files.store.journal import FileChanged
 from davlo.files.store.site_writes import CannotTakeBack
@@ -15,13 +16,17 @@ from .findings import brief_lines
 from .options import typed
 from .screen import note
 
+MOST_NAMES = 16
+
 
 def refusal_status(error: Exception) -> int | None:
     """Tell why a change is not done, on standard error; gives the exit status, or None if the error is another one."""
     if isinstance(error, ChangeError | CannotDo | ValueFault):
         note(error.what)
         hint = getattr(error, "hint", "")
-        for line in (meant(error.word, tuple(error.allowed), error.what), hint):
+        near = meant(error.word, tuple(error.allowed), error.what)
+        every = f"there are: {some_of(sorted(error.allowed), MOST_NAMES)}" if error.allowed and error.word else ""
+        for line in (near or every, hint):
             if line:
                 note(f"  {line}")
         return 2

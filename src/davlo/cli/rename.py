@@ -8,7 +8,7 @@ from click.shell_completion import CompletionItem
 from davlo.core.faults import UnknownName
 
 from .change_options import HowToChange, change_options, show_or_write
-from .options import complete_declaration, open_named_site
+from .options import complete_declaration, open_named_site, typed
 
 
 def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
@@ -23,19 +23,25 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
 )
 @click.argument("kind", shell_complete=_complete_kind)
 @click.argument("old", shell_complete=complete_declaration)
-@click.argument("new")
+@click.argument("new", required=False)
 @change_options
-def command(kind: str, old: str, new: str, how: HowToChange) -> int:
+def command(kind: str, old: str, new: str | None, how: HowToChange) -> int:
     """Give a declaration another name, everywhere it is named.
 
     KIND is sidebar, layout, block, type, person, group, setting, rule, …. If there is a declaration of the new name
     already, the old one goes into it: somebody leaves, and a colleague takes over.
     """
     from davlo.core.change.steps import Change
-    from davlo.core.site.declared_names import DECLARED_KINDS, plural_of
+    from davlo.core.site.declared_names import DECLARED_KINDS, declared_names, plural_of
 
+    site = open_named_site(how.site)
+    if new is None:
+        what = next((one for one in DECLARED_KINDS if kind in declared_names(site, one)), "")
+        if what:
+            raise click.UsageError(f"{kind} is a {what}: {typed('rename', what, kind, old)}")
+        raise click.UsageError(f"say the new name too: {typed('rename', kind, old, 'NEW')}")
     kinds = {plural_of(one): one for one in DECLARED_KINDS}
     kind = kinds.get(kind, kind)
     if kind not in DECLARED_KINDS:
         raise UnknownName("kind of declaration", kind, DECLARED_KINDS)
-    return show_or_write(open_named_site(how.site), Change().rename(kind, old, new), how)
+    return show_or_write(site, Change().rename(kind, old, new), how)

@@ -134,6 +134,24 @@ def paths_of(site: Site, words: str) -> list[str]:
     return found
 
 
+def check_words(words: Sequence[str]) -> None:
+    """Make sure that each word sets something.
+
+    Raises
+    ------
+    click.UsageError
+        If one does not.
+    """
+    for word, after in zip(words, [*words[1:], ""], strict=False):
+        if _ASSIGNMENT.fullmatch(word):
+            continue
+        if word.startswith("/"):
+            raise click.UsageError(f"{word} is a page: say --here {word}, or --below {word} for the pages below it")
+        if after and "=" not in after and not after.startswith("/"):
+            raise click.UsageError(f"write {word}={after}, with nothing between")
+        raise click.UsageError(f"{word!r} sets nothing: write {_SHAPES}")
+
+
 def say_steps(site: Site, words: Sequence[str], scopes: Sequence[Scope], lock: bool | None, because: str) -> list[Step]:
     """The steps that SETTING=VALUE and its like come to, in each of the scopes.
 
@@ -153,12 +171,12 @@ def say_steps(site: Site, words: Sequence[str], scopes: Sequence[Scope], lock: b
     from davlo.core.site.values import ListChange
     from davlo.files.read.typed_values import items_of, read_typed
 
+    check_words(words)
     plain: dict[str, Any] = {}
     changes: dict[str, ListChange] = {}
     for word in words:
         found = _ASSIGNMENT.fullmatch(word)
-        if found is None:
-            raise click.UsageError(f"{word!r} sets nothing: write {_SHAPES}")
+        assert found is not None
         name, how, value = found["name"], found["how"], found["value"]
         if name in plain or (not how and name in changes):
             raise click.UsageError(f"{name} is set twice: once is enough")

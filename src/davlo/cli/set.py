@@ -6,7 +6,7 @@ import click
 
 from .change_options import HowToChange, change_options, show_or_write
 from .options import complete_preset, complete_setting, open_named_site
-from .scope_options import ScopeWords, say_steps, scope_options
+from .scope_options import ScopeWords, check_words, say_steps, scope_options
 
 
 @click.command(
@@ -43,6 +43,7 @@ def command(
 
     if not settings and not presets:
         raise click.UsageError("say what to set, as in sidebar.right=main, or name a preset with --use")
+    check_words(settings)
     site = open_named_site(how.site)
     scopes = where.scopes(site)
     uses = [Use(scope, preset) for scope in scopes for preset in presets]
