@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 import davlo
-from tests.conftest import Ask, Run, contents
+from tests.conftest import Ask, Run, contents, write_small
 
 
 def test_a_change_is_shown_and_nothing_is_written(garden: Path, ask: Ask) -> None:
@@ -111,7 +111,8 @@ def test_a_statement_is_taken_away_and_a_preset_is_no_longer_used(own: Path, run
     assert "use: bare" not in (own / "davlo.yaml").read_text()
 
 
-def test_undo_goes_back_one_by_one(own: Path, run: Run) -> None:
+def test_undo_goes_back_one_by_one(tmp_path: Path, run: Run) -> None:
+    own = write_small(tmp_path)
     states = [contents(own)]
     for limit in range(20, 43):
         assert run("set", f"title.limit={limit}", "--everywhere", "--write", "--site", str(own)).status == 0
