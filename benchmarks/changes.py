@@ -65,7 +65,7 @@ def reaches(pages: int, rounds: int) -> dict[str, float]:
 
 
 def long_yaml(lines: int) -> Path:
-    """A site whose `davlo.yaml` has so many lines, a third of them comments."""
+    """A site with a `davlo.yaml` of this many lines, a third of them comments."""
     folder, entries = FOLDER / f"yaml-{lines}", lines // PAGES_OF_ENTRY
     folder.mkdir(parents=True, exist_ok=True)
     head = "davlo: 1\nsite: {name: Long, url: 'https://long.example'}\n"

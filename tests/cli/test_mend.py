@@ -62,6 +62,8 @@ def test_a_way_must_be_chosen_and_be_there(garden: Path, run: Run) -> None:
     )
     got = run("mend", name, "--way", "7", *site)
     assert (got.status, f"the finding {name} has 2 ways, not 7" in got.err) == (2, True)
+    got = run("mend", name, "--brief", *site)
+    assert (got.status, f"choose it, as in davlo mend {name} --way 1" in got.err) == (2, True)
     got = run("mend", "nothing", *site)
     assert (got.status, "there is no finding 'nothing'" in got.err) == (2, True)
 

@@ -219,3 +219,19 @@ def test_a_picture_shows_before_beside_after(own: Path, run: Run, tmp_path: Path
     assert (got.status, "--picture writes a file that ends in .png" in got.err) == (2, True)
     got = run(*words, "--picture", str(own / "davlo.yaml"))
     assert got.status == 2
+
+
+def test_undo_draws_what_comes_back_and_takes_no_option_that_does_nothing(own: Path, run: Run, tmp_path: Path) -> None:
+    site = ("--site", str(own))
+    assert run("set", "sidebar.right=quiet", "--below", "/visit", "--write", *site).status == 0
+    assert run("undo", "--picture", str(tmp_path / "back.png"), *site).status == 0
+    assert (tmp_path / "back.png").read_bytes().startswith(b"\x89PNG")
+    got = run("undo", "--list", "--write", *site)
+    assert (got.status, "--list lists the writes" in got.err) == (2, True)
+    got = run("undo", "--write", "--even-so", *site)
+    assert (got.status, "leave out --even-so" in got.err) == (2, True)
+    got = run("set", "title.limit=4", "--everywhere", "--even-so", *site)
+    assert (got.status, "--even-so goes with --write" in got.err) == (2, True)
+    got = run("set", "title.limit=4", "--everywhere", "--brief", "--all", *site)
+    assert (got.status, "--brief prints a sentence" in got.err) == (2, True)
+    assert len(davlo.open_site(own).writes()) == 1

@@ -51,6 +51,8 @@ def command(name: str | None, number: int | None, how: HowToChange) -> int:
         )
     if how.write or number is not None:
         return show_or_write(site, ways[(number or 1) - 1].change, how)
+    if how.picture is not None or how.by is not None or how.is_brief or how.everything:
+        raise click.UsageError(f"these options show one way: choose it, as in {typed('mend', name, '--way', '1')}")
     if how.form == "json":
         as_json({**finding.as_json(), **ways_record(ways)})
     elif how.form == "csv":

@@ -35,21 +35,36 @@ class NewPage(NamedTuple):
         click.UsageError
             If there is such a page already.
         """
-        names = site.page_names
-        path = names.path(self.name if names.is_address(self.name) else f"/{self.name.lstrip('/')}")
-        if site.tree.find(path) >= 0:
-            raise click.UsageError(f"there is a page {path} already: {typed('show', path)}")
-        return path
+        return new_path(site, self.name)
 
     def facts_at(self, path: str) -> dict[str, str]:
         """Its facts; a title that nobody named is made from the last part of its path."""
-        words = path.rpartition("/")[2].replace("-", " ").capitalize()
-        return {"title": words, **self.facts}
+        return {"title": title_of(path), **self.facts}
 
     def grown(self, site: Site) -> tuple[Site, int]:
         """The site with the page, and its number."""
         path = self.path(site)
         return with_page(site, path, self.facts_at(path), by=self.by)
+
+
+def new_path(site: Site, words: str) -> str:
+    """The path of a page that is not there yet, as it was typed.
+
+    Raises
+    ------
+    click.UsageError
+        If there is such a page already.
+    """
+    names = site.page_names
+    path = names.path(words if names.is_address(words) else f"/{words.lstrip('/')}")
+    if site.tree.find(path) >= 0:
+        raise click.UsageError(f"there is a page {path} already: {typed('show', path)}")
+    return path
+
+
+def title_of(path: str) -> str:
+    """A title from the last part of a path."""
+    return path.rpartition("/")[2].replace("-", " ").capitalize()
 
 
 def new_page_options(command: Command) -> Command:

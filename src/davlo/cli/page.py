@@ -15,6 +15,7 @@ from davlo.core.faults import UnknownName
 from davlo.core.wording import count
 
 from .change_options import HowToChange, change_options, show_or_write
+from .new_page import new_path, title_of
 from .options import complete_page, complete_person, complete_type, open_named_site, typed
 from .screen import ask, heading, may_ask, note, say, table
 
@@ -133,8 +134,8 @@ def _adding(site: Site, cells: dict[str, str], maker: str) -> list[Step]:
     from davlo.core.site.scopes import Scope
     from davlo.files.read.typed_values import read_typed
 
-    path = _new_path(site, cells["path"])
-    facts = {"title": _title(path), **{name: text for name, text in cells.items() if name != "path"}}
+    path = new_path(site, cells["path"])
+    facts = {"title": title_of(path), **{name: text for name, text in cells.items() if name != "path"}}
     known = {*STANDARD, *site.facts.columns}
     own = {name: text for name, text in facts.items() if name not in known}
     for name in own:
@@ -150,18 +151,6 @@ def _adding(site: Site, cells: dict[str, str], maker: str) -> list[Step]:
         value: Any = read_typed(site.catalogue.setting(name), text)
         steps.append(Say(Scope.here(path), name, value))
     return steps
-
-
-def _new_path(site: Site, words: str) -> str:
-    path = site.page_names.path(words if site.page_names.is_address(words) else f"/{words.lstrip('/')}")
-    if site.tree.find(path) >= 0:
-        raise click.UsageError(f"there is a page {path} already: {typed('show', path)}")
-    return path
-
-
-def _title(path: str) -> str:
-    """A title from the last part of a path."""
-    return path.rpartition("/")[2].replace("-", " ").capitalize()
 
 
 def _ask_for_required(site: Site, path: str, kind: str, own: dict[str, str]) -> None:
@@ -235,7 +224,7 @@ def move(page: str, path: str, parent: str, addresses: str | None, how: HowToCha
     site = open_named_site(how.site)
     old = site.tree.paths[site.find_page(page)]
     above = site.tree.paths[site.find_page(parent)] if parent else ""
-    step = MovePage(old, _new_path(site, path), above)
+    step = MovePage(old, new_path(site, path), above)
     renames = pages_moved(site, step)
     status = _change(site, Change((step,)), how)
     if how.form == "text":
@@ -276,15 +265,20 @@ def _change(site: Site, change: Change, how: HowToChange) -> int:
     from davlo.files.rewrite.csv_text import is_csv
 
     if not is_csv(site.inventory):
-        return _by_hand(site, change)
+        return _by_hand(site, change, how)
     return show_or_write(site, change, how)
 
 
-def _by_hand(site: Site, change: Change) -> int:
+def _by_hand(site: Site, change: Change, how: HowToChange) -> int:
     """Print the rows that somebody must enter in an inventory that Davlo does not write."""
     from davlo.core.change.inventory_rows import HEADER, inventory_rows
+    from davlo.words.changes import change_sentence
 
-    site.apply(change)
+    from .reach import print_reach
+
+    if how.by is not None:
+        site.check_may(change, how.by)
+    print_reach(site.reach(change), change_sentence(change), (), how.everything, how.is_brief)
     say(f"Davlo does not write {site.inventory}. Enter there by hand:")
     table(HEADER, inventory_rows(site, change), "  ")
     say("Then see what that brings about:")

@@ -8,7 +8,6 @@ from davlo.core.change.steps import ChangeError
 from davlo.core.faults import ValueFault
 from davlo.core.wording import some_of
 from davlo.files.rewrite.cannot_rewrite import CannotRewrite, ChangedSince
-from davlo.files.store.journal import FileChanged
 from davlo.files.store.site_writes import CannotTakeBack
 
 from .faults import meant
@@ -30,8 +29,8 @@ def refusal_status(error: Exception) -> int | None:
             if line:
                 note(f"  {line}")
         return 2
-    if isinstance(error, ChangedSince | FileChanged):
-        note(f"{error.strerror if isinstance(error, OSError) else error}; nothing was written")
+    if isinstance(error, ChangedSince):
+        note(f"{error}; nothing was written")
         return 1
     if isinstance(error, CannotRewrite):
         note(f"the files cannot be changed so: {error}")

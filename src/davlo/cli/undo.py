@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
@@ -27,6 +28,10 @@ def command(is_list: bool, how: HowToChange) -> int:
 
     The writes are taken back one by one, the latest first.
     """
+    if how.even_so:
+        raise click.UsageError("what was there before can always come back: leave out --even-so")
+    if is_list and (how.write or how.picture is not None or how.by is not None or how.is_brief or how.everything):
+        raise click.UsageError("--list lists the writes: it takes no other option but --format csv or json")
     site = open_named_site(how.site)
     if is_list:
         _print_list(site, how.form)
@@ -34,6 +39,10 @@ def command(is_list: bool, how: HowToChange) -> int:
     if how.by is not None:
         site.check_may_undo(how.by)
     undoing = site.undoing()
+    if how.picture is not None:
+        from .reach_picture import draw_reach
+
+        draw_reach(site, undoing.reach, Path(how.picture))
     if how.form != "text":
         print_record(undoing.reach, how.form)
     else:

@@ -110,7 +110,7 @@ def _of_statements(difference: Difference, scopes: Sequence[Scope], setting: str
 
 
 def _alike(statements: Statements, source: NDArray[np.int64], mine: NDArray[np.int64]) -> NDArray[np.int64]:
-    """A number for each page, the same for pages that are told together. int64[n]
+    """A number for each page, the same for pages that one sentence can report. int64[n]
 
     These are the pages of one statement; those that set it themselves, or have stamps, for the same reason; and those
     that have what the change says.

@@ -68,12 +68,12 @@ def _moved(
 ) -> list[tuple[int, int]]:
     """The pages that a change moved: their numbers before and after."""
     found = []
-    for page, path in enumerate(before.tree.paths) if moves else ():
-        new = path
+    for page in np.flatnonzero(other < 0).tolist() if moves else ():
+        path = new = before.tree.paths[page]
         for old, to in moves:
             if new == old or new.startswith(f"{old}/"):
                 new = to + new[len(old) :]
-        number = after.tree.find(new) if new != path and other[page] < 0 else -1
+        number = after.tree.find(new) if new != path else -1
         if number >= 0:
             found.append((page, number))
     return found

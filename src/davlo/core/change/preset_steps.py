@@ -41,7 +41,7 @@ def used(site: Model, scope: Scope, preset: str) -> Model:
         if part.kind in OF_PAGES and target < 0:
             raise UnknownName("page", part.name, site.tree.paths)
         mine = _presets_of(site, part, scope.both)
-        if (mine & _of_preset(site, preset)).any():
+        if (mine & of_preset(site, preset)).any():
             raise CannotDo(f"{scope.sentence} uses the preset {preset} already")
         first = PRESET_STEP if scope.both else PRESET_STEP_OF_OTHER
         step = int(site.statements.step[mine].max(initial=first - 1)) + 1
@@ -75,9 +75,9 @@ def stopped_using(site: Model, scope: Scope, preset: str) -> Model:
     """
     gone: Any = np.zeros(len(site.statements), dtype=bool)
     for part in scope.parts:
-        gone |= _presets_of(site, part, scope.both) & _of_preset(site, preset)
+        gone |= _presets_of(site, part, scope.both) & of_preset(site, preset)
     if not gone.any():
-        if any((_presets_of(site, part, True) & _of_preset(site, preset)).any() for part in scope.parts):
+        if any((_presets_of(site, part, True) & of_preset(site, preset)).any() for part in scope.parts):
             raise CannotDo(f"{scope.name} uses the preset {preset} in here_and_below: take it away there")
         raise CannotDo(f"{scope.sentence} does not use the preset {preset}")
     return without_idle_access(with_changes(site, statements=site.statements.edited(site.catalogue.built_in(), ~gone)))
@@ -91,7 +91,7 @@ def _presets_of(site: SiteModel, part: Scope, both: bool) -> Mask:
     return found
 
 
-def _of_preset(site: SiteModel, preset: str) -> Mask:
+def of_preset(site: SiteModel, preset: str) -> Mask:
     """Which statements a preset says. bool[statements]"""
     said = site.statements
     codes = [code for code, one in enumerate(said.presets.items) if one[0] == preset]

@@ -10,8 +10,6 @@ from davlo.core.faults import Fault, Place, SiteError
 
 from .csv_sheets import MARK_WORDS
 
-MOST_ROWS = 100_000
-
 
 def read_pasted(content: bytes, name: str, required: Iterable[str] = ("path",)) -> list[dict[str, str]]:
     """The rows of a table with a header, by column; blank cells and blank rows are left out.
@@ -54,4 +52,4 @@ def read_pasted(content: bytes, name: str, required: Iterable[str] = ("path",)) 
             found.append(cells)
     if faults:
         raise SiteError(faults)
-    return found[:MOST_ROWS]
+    return found

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Sequence
 import numpy as np
 import yaml
 
-from davlo.core.change.rename import SUBJECTS, Renaming
+from davlo.core.change.renaming import SUBJECTS, Renaming
 from davlo.core.change.steps import Rename
 from davlo.core.site.mentions import SHOWING
 from davlo.core.site.scopes import ScopeKind
@@ -98,7 +98,7 @@ class RenameWriter:
             if names.setting(column) != column:
                 if names.setting(column) in site.setting_columns:
                     raise CannotRewrite(f"{site.inventory} has columns {column} and {names.setting(column)}")
-                self.files.change_named(site.inventory, 1, column, names.setting(column))
+                self.files.change_cell(site.inventory, 1, column, names.setting(column), by_name=True)
 
     def _cells(self, columns: Sequence[str], names: Renaming) -> None:
         """The cells of the inventory that name it; also those of rows that another row of the page stands for."""
@@ -124,19 +124,19 @@ class RenameWriter:
             if number is not None and said.find(number, scope, target) >= 0:
                 self.files.drop_row(place.file, place.line, setting.name)
                 return
-            self.files.change_named(place.file, place.line, "setting", new_setting)
+            self.files.change_cell(place.file, place.line, "setting", new_setting, by_name=True)
         if _names_values(setting, names):
             sheet = self.files.sheet(place.file)
             self._value(place.file, place.line, "value", names, sheet.cell(sheet.line(place.line), "value"))
         if is_of_type:
-            self.files.change_named(place.file, place.line, "where", f"type {names.new}")
+            self.files.change_cell(place.file, place.line, "where", f"type {names.new}", by_name=True)
 
     def _value(self, file: str, line: int, column: str, names: Renaming, text: str) -> None:
         """A cell that may name it: alone, or in a list."""
         items = [item.strip() for item in text.removeprefix("+ ").removeprefix("- ").split(";")]
         if names.old in items:
             sign = text[:2] if text[:2] in ("+ ", "- ") else ""
-            self.files.change_named(file, line, column, sign + "; ".join(names.listed(items)))
+            self.files.change_cell(file, line, column, sign + "; ".join(names.listed(items)), by_name=True)
 
 
 def _names_values(setting: Setting, names: Renaming) -> bool:

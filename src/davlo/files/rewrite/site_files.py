@@ -158,47 +158,39 @@ class SiteFiles:
 
     def move_line(self, file: str, line: int, old: str, new: str) -> None:
         """Give the row of a page, and all others that name it, another path, each in the form that it has."""
-        if not is_csv(file):
-            raise CannotRewrite(f"{file} is no text that can be edited")
-        sheet, lines = self.sheet(file), self.lines.setdefault(file, {})
+        sheet, lines = self._csv(file), self.lines.setdefault(file, {})
         for one in self.site.lines_naming(line):
             text = lines.get(one, sheet.line(one))
             lines[one] = sheet.change(text, "path", written_path(sheet.cell(text, "path"), old, new))
 
     def drop_line(self, file: str, line: int) -> None:
         """Drop the row of a page from the inventory, and all others that name it."""
-        if not is_csv(file):
-            raise CannotRewrite(f"{file} is no text that can be edited")
+        sheet = self._csv(file)
         for one in self.site.lines_naming(line):
-            text = self.sheet(file).line(one)
+            text = sheet.line(one)
             if text.count('"') % 2:
                 raise CannotRewrite("a cell goes on in the next line")
             self.lines.setdefault(file, {})[one] = ""
 
     def new_row(self, file: str, cells: dict[str, Raw]) -> None:
         """A row more, after the last of a sheet."""
-        if not is_csv(file):
-            raise CannotRewrite(f"{file} is no text that can be edited")
-        self.rows.setdefault(file, []).append(self.sheet(file).row(cells))
+        self.rows.setdefault(file, []).append(self._csv(file).row(cells))
 
     def _alike(self, file: str, line: int) -> tuple[int, ...]:
         """The lines of a sheet that change together: rows of one page, which must agree."""
         return self.site.lines_of(line) if file == self.site.inventory else (line,)
 
-    def change_cell(self, file: str, line: int, column: str, value: Raw) -> None:
-        if not is_csv(file):
-            raise CannotRewrite(f"{file} is no text that can be edited")
-        sheet, lines = self.sheet(file), self.lines.setdefault(file, {})
+    def change_cell(self, file: str, line: int, column: str, value: Raw, by_name: bool = False) -> None:
+        """Another value in a row; with `by_name` in the cell of that very column, also in a sheet of statements."""
+        sheet, lines = self._csv(file), self.lines.setdefault(file, {})
         for one in self._alike(file, line):
-            lines[one] = sheet.change(lines.get(one, sheet.line(one)), column, value)
+            lines[one] = sheet.change(lines.get(one, sheet.line(one)), column, value, by_name)
 
-    def change_named(self, file: str, line: int, column: str, text: str) -> None:
-        """Another text in the cell of a column by its very name, also in a sheet of statements."""
+    def _csv(self, file: str) -> SheetText:
+        """A sheet that can be edited."""
         if not is_csv(file):
             raise CannotRewrite(f"{file} is no text that can be edited")
-        sheet, lines = self.sheet(file), self.lines.setdefault(file, {})
-        for one in self._alike(file, line):
-            lines[one] = sheet.change(lines.get(one, sheet.line(one)), column, text, by_name=True)
+        return self.sheet(file)
 
     def stamp_row(self, path: str, setting: str, value: Raw, source: str) -> None:
         """A new row of stamps.csv, with today's date and what the value came from."""

@@ -39,7 +39,7 @@ from .yaml_entries import Item, Keys, raw_of_node
 from .yaml_text import Splice
 
 MANY_PAGES = 4
-"""From so many pages on that a change says something of, each is said in a row of a sheet."""
+"""If a change sets something on this many pages or more, each becomes a row of a sheet."""
 OF_SHEETS = (ScopeKind.EVERYWHERE, ScopeKind.TYPE, ScopeKind.BELOW, ScopeKind.HERE)
 """The scopes that a row of a sheet can name."""
 LOCKS = ("lock", "access", "deny")

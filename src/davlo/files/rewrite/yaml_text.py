@@ -160,13 +160,10 @@ class YamlText:
         found = self.at(keys)
         while is_alone(found) and found.around and goes(found.around[-1].path):
             found = found.around[-1]
-        return self._without(found)
+        return self.without_found(found)
 
     def without_found(self, found: Found) -> Splice:
-        """Takes away an entry or an item that stands beside others."""
-        return self._without(found)
-
-    def _without(self, found: Found) -> Splice:
+        """Takes away an entry or an item; alone in its mapping or list, it leaves that empty."""
         holder, parts = found.holder, found.holder.value
         if is_alone(found):  # the mapping or list stays, with nothing in it
             begin = self._at(holder.start_mark)
@@ -213,7 +210,7 @@ class YamlText:
             comments = [line.strip() for line in lines_of(between) if line.strip().startswith("#")]
             new = f"{self._newline}{' ' * around.key.start_mark.column}".join([*comments, new])
         else:
-            rest = self._without(found)
+            rest = self.without_found(found)
             left = self.content[begin : rest.begin] + rest.new + self.content[rest.end : end]
             flows = around.holder.flow_style
             new += (", " if flows else f"{self._newline}{' ' * around.key.start_mark.column}") + left.rstrip()

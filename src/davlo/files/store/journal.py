@@ -16,6 +16,7 @@ from contextlib import suppress
 from pathlib import Path
 
 from ..read.site_file import open_regular, path_inside
+from ..rewrite.cannot_rewrite import ChangedSince
 from .durable_files import cannot_be_written, flush_folder, keep_old, undisturbed, write_beside
 from .own_folder import OWN, check_folder, own_folder
 from .write_records import WriteRecord, as_json, read_record
@@ -23,10 +24,6 @@ from .write_records import WriteRecord, as_json, read_record
 JOURNAL, PARTS, WRITES = "journal.json", "parts", "writes"
 KEPT = 50
 """How many finished writes are kept."""
-
-
-class FileChanged(OSError):
-    """A file is no longer what it was when it was read; nothing was written."""
 
 
 class Journal:
@@ -78,7 +75,7 @@ class Journal:
 
         Raises
         ------
-        FileChanged
+        ChangedSince
             If a file is not the one that the record names.
         OSError
             If something cannot be written; the old files are there then, or the next command brings them back.
@@ -90,7 +87,7 @@ class Journal:
         try:
             for place, (one, target) in enumerate(zip(record.files, targets, strict=True)):
                 if digest_of_file(target) != one.before:
-                    raise FileChanged(errno.EBUSY, "it changed while Davlo worked: nothing was written", one.name)
+                    raise ChangedSince(f"somebody else changed {one.name} while Davlo worked: run this again")
                 content = contents[one.name]
                 if content is not None:
                     write_beside(target, parts / f"{place}.new", content)
@@ -103,7 +100,7 @@ class Journal:
                     self._forward(record, targets)
                 except OSError as error:
                     self._back(record, targets)
-                    raise cannot_be_written(Path(error.filename or targets[0]), error) from None
+                    raise cannot_be_written(Path(error.filename2 or error.filename or targets[0]), error) from None
                 with suppress(OSError):  # the files are in their places: whoever comes next files the record
                     self._finish(record)
         finally:

@@ -20,7 +20,8 @@ import numpy as np
 
 from davlo.core.outcomes.sitemap_marks import Published, Told
 
-from ..read.site_file import open_regular, open_site_file, read_site_file
+from ..read.site_file import open_site_file, read_site_file
+from .journal import digest_of_file
 from .own_folder import OWN, own_folder
 
 RECORD = "sitemap.json"
@@ -174,8 +175,7 @@ def _differs(path: Path, digest: str) -> bool:
 def _digest(path: Path) -> str:
     """SHA-256 of a file, in hexadecimal digits; empty where it cannot be read."""
     try:
-        with open_regular(path) as file:
-            return hashlib.file_digest(file, "sha256").hexdigest()
+        return digest_of_file(path) or ""
     except OSError:
         return ""
 

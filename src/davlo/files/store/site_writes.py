@@ -217,7 +217,7 @@ def take_back(site: Model, folder: Path, by: str = "") -> tuple[WriteRecord, Mod
 
 
 def _changed_since(folder: Path, one: FileChange, record: WriteRecord) -> str:
-    """What stands in the way of taking a write back."""
+    """Why a write cannot be taken back: somebody else changed a file of it."""
     told = f"write {record.number} ({record.sentence}) cannot be taken back: "
     try:
         changed = datetime.datetime.fromtimestamp(path_inside(folder, one.name).stat().st_mtime).astimezone()
