@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from davlo.core.faults import Place
 from davlo.core.site.facts import Facts
+from davlo.core.site.page_names import PageNames
 from davlo.files.read.inventory import Inventory, read_facts, read_inventory
 from davlo.files.read.node_reader import Reader
 from davlo.files.read.page_paths import Paths
@@ -34,7 +35,7 @@ def read(site: Path) -> tuple[Inventory, Facts]:
     reader = Reader()
     sheet = read_inventory_sheet(site, Source("pages.csv", Place("davlo.yaml")), reader, lambda name: "." not in name)
     assert sheet
-    inventory = read_inventory(sheet, Paths("https://large.example"), reader)
+    inventory = read_inventory(sheet, Paths(PageNames("https://large.example")), reader)
     return inventory, read_facts(sheet, inventory, {}, {"sidebar.right"}, "/", reader)
 
 

@@ -8,6 +8,7 @@ python -m benchmarks.floor prepare TABLE.parquet COLUMNS.arrow
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
 
 import pyarrow as pa
 import pyarrow.parquet as pq
@@ -41,4 +42,5 @@ def prepare(table: str, columns: str) -> None:
 
 
 if __name__ == "__main__":
-    {"write": write, "plain": plain, "prepare": prepare}[sys.argv[1]](*sys.argv[2:])
+    WORKS: dict[str, Callable[..., None]] = {"write": write, "plain": plain, "prepare": prepare}
+    WORKS[sys.argv[1]](*sys.argv[2:])

@@ -12,16 +12,17 @@ import gc
 import statistics
 import time
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 import yaml
 
 import davlo
 from davlo.cli.machine import keep_memory
-from davlo.core.change.reach import Edit, reach
+from davlo.core.change.reach import StatementEdit, reach
 from davlo.core.site.scopes import ScopeKind
+from davlo.effective import Effective
 from davlo.files.read.yaml_nodes import read_yaml
-from davlo.site import Effective
 
 from .make import VALUES
 from .results import keep
@@ -75,7 +76,7 @@ def reaching(effective: Effective, whole: float, rounds: int) -> None:
     branch = int(np.argmin(np.abs(size - SHARE * len(site.tree))))
     setting = site.setting_number("sidebar.right")
     effective.resolved(setting)
-    add = Edit(setting, ScopeKind.BELOW, branch, "side-3")
+    add = StatementEdit(setting, ScopeKind.BELOW, branch, "side-3")
     assert site.statements.find(setting, ScopeKind.BELOW, branch) < 0
     # for the other two a statement that is there: the one whose branch is nearest in size
     statements = site.statements
@@ -86,14 +87,14 @@ def reaching(effective: Effective, whole: float, rounds: int) -> None:
     other = next(word for word in statements.words[spoken].items if word != statements.said(there))
     edits = {
         "added": add,
-        "changed": Edit(spoken, ScopeKind.BELOW, target, other),
-        "taken away": Edit(spoken, ScopeKind.BELOW, target, gone=True),
+        "changed": StatementEdit(spoken, ScopeKind.BELOW, target, other),
+        "taken away": StatementEdit(spoken, ScopeKind.BELOW, target, gone=True),
     }
     for name, edit in edits.items():
         found = medians(
             max(rounds, 5) * 3,
-            without=lambda edit=edit: reach(effective, edit),
-            paths=lambda edit=edit: reach(effective, edit).paths(),
+            without=partial(reach, effective, edit),
+            paths=partial(lambda edit: reach(effective, edit).paths(), edit),
         )
         ratios = {key: whole / seconds for key, seconds in found.items()}
         told = f"reach: a statement {name} on {size[edit.target]:,} pages, {len(reach(effective, edit)):,} change"

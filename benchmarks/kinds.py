@@ -40,13 +40,14 @@ def main(pages: int) -> None:
         for kind in KINDS:
             if kind.of_setting:
                 with timing(kind.name):
-                    some = list(kind.of_setting(context, context.folded(setting)))
+                    bound = kind.bound(context).of(context.site.catalogue[setting].name)
+                    some = list(kind.of_setting(context, bound, context.folded(setting)))
                 found[kind.name] = found.get(kind.name, 0) + len(some)
     context.effects.filled = True
     for kind in KINDS:
         if kind.find:
             with timing(kind.name):
-                some = list(kind.find(context))
+                some = list(kind.find(context, kind.bound(context)))
             found[kind.name] = found.get(kind.name, 0) + len(some)
     whole = sum(taken.values())
     print(f"{pages:,} pages{'':14}share  seconds  findings")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from pathlib import Path
 
 FOLDER = Path("build/bench")
@@ -14,7 +15,7 @@ def load() -> dict[str, dict[str, float]]:
     return json.loads(FILE.read_text()) if FILE.exists() else {}
 
 
-def keep(name: str, figures: dict[str, float]) -> None:
+def keep(name: str, figures: Mapping[str, object]) -> None:
     """Keep figures under a name, in the place of earlier ones."""
     FOLDER.mkdir(parents=True, exist_ok=True)
     FILE.write_text(json.dumps({**load(), name: figures}, indent=1))

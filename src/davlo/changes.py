@@ -90,10 +90,16 @@ class Changes(Questions):
         >>> reach.count(), reach.values()[0][:4]
         (23, ('/visit/tickets', 'sidebar.right', 'visit-planning', 'main'))
         """
+        from .core.change.apply import Applying
         from .core.change.change_reach import ChangeReach
         from .core.findings.check import new_and_gone
 
-        return ChangeReach(self.resolve(), self.apply(change).resolve(), change, new_and_gone)
+        applying = Applying(self, change)
+        if applying.single is None:
+            return ChangeReach(self.resolve(), applying.done().resolve(), change, new_and_gone)
+        return ChangeReach(
+            self.resolve(), lambda: applying.done().resolve(), change, new_and_gone, edit=applying.single
+        )
 
     def difference(self, other: Self) -> Difference:
         """What another state of the site differs in from this one, page by page.

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import replace
-from typing import Any, TypeVar
+from typing import Any, Generic, TypeVar
 
 from ..faults import Place, SiteError, UnknownName, ValueFault
 from ..site.conditions import Condition
@@ -18,6 +19,7 @@ from .declaration_steps import adjusted, declared, undeclared
 from .new_page import with_page
 from .page_steps import dropped, moved, named_instead, with_fact
 from .preset_steps import stopped_using, used
+from .reach import StatementEdit
 from .rebuild import with_access_setting, with_changes, without_idle_access
 from .rename import renamed
 from .spread import spread
@@ -56,24 +58,53 @@ def apply(site: Model, change: Change) -> Model:
     >>> after.resolve()["/visit/tickets"]["sidebar.right"], site.resolve()["/visit/tickets"]["sidebar.right"]
     ('main', 'visit-planning')
     """
-    edits = StatementEdits(site)
-    number = 0
+    return Applying(site, change).done()
+
+
+class Applying(Generic[Model]):
+    """A change whose steps are checked, and done but for the last that are about statements.
+
+    Raises
+    ------
+    ChangeError
+        If a step cannot be done.
+    """
+
+    def __init__(self, site: Model, change: Change) -> None:
+        self._edits = StatementEdits(site)
+        number = 0
+        with _named(lambda: number):
+            for number, step in enumerate(change.steps, 1):  # noqa: B007 - the number of the step that fails
+                if isinstance(step, _OF_STATEMENTS):
+                    self._edits.add(step)
+                else:
+                    self._edits = StatementEdits(_DO[type(step)](self._edits.done(), step))
+        self._steps = number
+        self.single = self._edits.single if self._edits.site is site else None
+
+    single: StatementEdit | None
+    """The change, where it is the edit of one statement of the site; `done` cannot fail then."""
+
+    def done(self) -> Model:
+        """The site after the change."""
+        with _named(lambda: self._steps):
+            after: Model = self._edits.done()
+            return after
+
+
+@contextmanager
+def _named(step: Callable[[], int]) -> Iterator[None]:
+    """Whatever cannot be done is raised as an error that names the step."""
     try:
-        for number, step in enumerate(change.steps, 1):  # noqa: B007 - the number of the step that fails
-            if isinstance(step, _OF_STATEMENTS):
-                edits.add(step)
-            else:
-                edits = StatementEdits(_DO[type(step)](edits.done(), step))
-        after: Model = edits.done()
-        return after
+        yield
     except CannotDo as error:
-        raise ChangeError(number, error.what, error.word, error.allowed) from None
+        raise ChangeError(step(), error.what, error.word, error.allowed) from None
     except UnknownName as error:
-        raise ChangeError(number, str(error), error.word, error.allowed) from None
+        raise ChangeError(step(), str(error), error.word, error.allowed) from None
     except ValueFault as error:
-        raise ChangeError(number, error.what, error.word, tuple(error.allowed)) from None
+        raise ChangeError(step(), error.what, error.word, tuple(error.allowed)) from None
     except SiteError as error:
-        raise ChangeError(number, error.faults[0].what) from None
+        raise ChangeError(step(), error.faults[0].what) from None
 
 
 def _with_rule(site: Model, step: steps.AddRule) -> Model:

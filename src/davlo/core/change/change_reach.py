@@ -11,9 +11,11 @@ import numpy as np
 from ..outcomes.probe_views import ProbeDifference, probe_differences
 from ..resolve.effective import EffectiveModel
 from ..site.scopes import OF_PAGES
-from .difference import Difference, FindingsOf
+from .difference import AfterModel, Difference, FindingsOf
+from .difference_rows import Pages
 from .no_effect import ALREADY, LOCKED, OVERRIDDEN, STAMPED, NoEffect, no_effect
 from .page_pairs import PagePairs, page_pairs
+from .reach import StatementEdit, reach
 from .steps import Change, Lock, MovePage, Say, TakeAway, Unlock
 
 REASONS = (LOCKED, OVERRIDDEN, STAMPED, ALREADY)
@@ -61,9 +63,12 @@ class ChangeReach(Difference):
 
     Parameters
     ----------
-    before, after : EffectiveModel
+    before, after
+        As of a `Difference`.
     change : Change
         What makes the second state of the first.
+    edit : StatementEdit, optional
+        The change, where it is the edit of one statement: `count` then asks nothing else.
 
     Example
     -------
@@ -77,12 +82,13 @@ class ChangeReach(Difference):
     def __init__(
         self,
         before: EffectiveModel,
-        after: EffectiveModel,
+        after: AfterModel,
         change: Change,
         findings_of: FindingsOf | None = None,
+        edit: StatementEdit | None = None,
     ) -> None:
         super().__init__(before, after, findings_of)
-        self.change = change
+        self.change, self._edit = change, edit
 
     @cached_property
     def _page_pairs(self) -> PagePairs:
@@ -109,6 +115,10 @@ class ChangeReach(Difference):
         begin, end = min(one for one, _ in spans), max(end for _, end in spans)
         return range(begin, end) if end - begin < len(tree) // 2 else None
 
+    def changed_numbers(self) -> Pages:
+        """The numbers in the first state of the pages that have another value of some setting, ascending. int64[n]"""
+        return super().changed_numbers() if self._edit is None else reach(self.before, self._edit).pages
+
     @cached_property
     def no_effect(self) -> tuple[NoEffect, ...]:
         """The pages that the change speaks to, and that keep the value they have; the most pages first."""
@@ -117,20 +127,21 @@ class ChangeReach(Difference):
     @cached_property
     def numbers(self) -> ReachNumbers:
         """What the change would do, in numbers."""
-        counted = np.zeros(len(self.after.site.tree), dtype=bool)
-        numbers = self.number_after[self.changed_pages()]
-        counted[numbers[numbers >= 0]] = True
+        some = self.touched or range(len(self.after.site.tree))
+        counted = np.zeros(len(some), dtype=bool)
+        changed = self.changed_numbers()
+        counted[self.numbers_after(changed) - some.start] = True
         kept = dict.fromkeys(REASONS, 0)
         for reason in REASONS:
             before = int(np.count_nonzero(counted))
             for one in self.no_effect:
                 if one.reason == reason:
-                    counted[one.pages] = True
+                    counted[one.pages - some.start] = True
             kept[reason] = int(np.count_nonzero(counted)) - before
         own, locked, stamped, already = (kept[one] for one in (OVERRIDDEN, LOCKED, STAMPED, ALREADY))
         gaining = {row.who for row in self.access if row.gained}
         losing = {row.who for row in self.access if row.lost}
-        pages = (self.count(), len(self.new), len(self.gone))
+        pages = (len(changed), len(self.new), len(self.gone))
         return ReachNumbers(*pages, own, locked, stamped, already, len(gaining), len(losing))
 
     @cached_property

@@ -16,9 +16,11 @@ from ..outcomes.met import Met
 from ..outcomes.page_outcomes import Outcomes
 from ..outcomes.uses import Uses
 from ..resolve.effective import EffectiveModel
+from ..resolve.fold import Resolved
 from ..site.declarations import SECTIONS
 from ..site.model import SiteModel
 from ..site.people import VISITOR
+from ..site.scope_pages import ScopePages
 from ..site.scopes import OF_PAGES, ScopeKind
 from ..site.settings import ACCESS_FAMILIES
 from ..site.source import Source, source_of
@@ -30,6 +32,8 @@ from .reach import common_codes
 FindingsOf: TypeAlias = "Callable[[EffectiveModel, EffectiveModel], tuple[tuple[Any, ...], tuple[Any, ...]]]"
 """Tells the findings that are new in the second of two states, and those that are gone."""
 
+AfterModel: TypeAlias = "EffectiveModel | Callable[[], EffectiveModel]"
+
 NOWHERE = -(1 << 31)
 
 
@@ -38,8 +42,9 @@ class Difference:
 
     Parameters
     ----------
-    before, after : EffectiveModel
-        Pages are the same where their paths are.
+    before : EffectiveModel
+    after : EffectiveModel, or a callable that gives one
+        It is called when something is asked that needs it. Pages are the same where their paths are.
 
     Example
     -------
@@ -50,8 +55,14 @@ class Difference:
     (23, '/visit/tickets', 'main')
     """
 
-    def __init__(self, before: EffectiveModel, after: EffectiveModel, findings_of: FindingsOf | None = None) -> None:
-        self.before, self.after, self._findings_of = before, after, findings_of
+    def __init__(self, before: EffectiveModel, after: AfterModel, findings_of: FindingsOf | None = None) -> None:
+        self.before, self._make_after, self._findings_of = before, after, findings_of
+        self._branches: dict[int, Resolved] = {}
+
+    @cached_property
+    def after(self) -> EffectiveModel:
+        """The second state."""
+        return self._make_after() if callable(self._make_after) else self._make_after
 
     @property
     def touched(self) -> range | None:
@@ -66,6 +77,11 @@ class Difference:
         return page_pairs(self.before.site, self.after.site)
 
     @property
+    def has_same_pages(self) -> bool:
+        """Whether both states have the same tree, so that each page has one number."""
+        return self.before.site.tree is self.after.site.tree
+
+    @property
     def _pairs(self) -> tuple[Pages, Pages]:
         """The pages that both states have: their numbers in each, in the order of the first. Each int64[n]"""
         return self._page_pairs[:2]
@@ -78,6 +94,8 @@ class Difference:
     @property
     def gone(self) -> tuple[str, ...]:
         """The paths of pages that are in the first state only."""
+        if self.has_same_pages:
+            return ()
         there = np.ones(len(self.before.site.tree), dtype=bool)
         there[self._pairs[0]] = False
         return tuple(self.before.site.tree.paths.take(np.flatnonzero(there)).tolist())
@@ -90,6 +108,8 @@ class Difference:
     @property
     def new_pages(self) -> Pages:
         """The numbers in the second state of pages that are in it only, ascending. int64[n]"""
+        if self.has_same_pages:
+            return np.zeros(0, dtype=np.int64)
         there = np.ones(len(self.after.site.tree), dtype=bool)
         there[self._pairs[1]] = False
         return np.flatnonzero(there)
@@ -116,9 +136,9 @@ class Difference:
 
     def _of_setting(self, name: str) -> SettingDifference | None:
         one, other = self.before.site.catalogue.find(name), self.after.site.catalogue.find(name)
-        first, second = self._pairs
         if one is not None and other is not None and self.touched is not None:
             return self._of_branch(name, one, other, self.touched)
+        first, second = self._pairs
         if one is None or other is None:
             model, number, pages = (self.before, one, first) if other is None else (self.after, other, second)
             assert number is not None
@@ -143,9 +163,7 @@ class Difference:
 
     def _of_branch(self, name: str, one: int, other: int, touched: range) -> SettingDifference | None:
         """A setting on the pages that alone can differ; both states have the same pages."""
-        part = self.before.site.scope_pages.part(touched.start, touched.stop)
-        was = self.before.resolved_part(one, part)
-        now = self.after.resolved_part(other, self.after.site.scope_pages.part(touched.start, touched.stop))
+        was, now = self.before.resolved_branch(one, self._part(self.before)), self._after_branch(other)
         now_codes, book = common_codes(was, now)
         some = slice(touched.start, touched.stop)
         value = np.where(self.before.site.has(one)[some], was.value, -1).astype(np.int32)
@@ -153,6 +171,23 @@ class Difference:
         at = np.flatnonzero((value != new) | ((value >= 0) & self._moved(was.source, now.source)))
         sides = (value[at], new[at], was.source[at], now.source[at])
         return SettingDifference(name, at + touched.start, *sides, book.items) if len(at) else None
+
+    def _part(self, model: EffectiveModel) -> ScopePages:
+        """The pages that alone can differ."""
+        assert self.touched is not None
+        return model.site.scope_pages.part(self.touched.start, self.touched.stop)
+
+    def _after_branch(self, setting: int) -> Resolved:
+        found = self._branches.get(setting)
+        if found is None:
+            found = self._branches[setting] = self.after.resolved_part(setting, self._part(self.after))
+        return found
+
+    def sources_after(self, setting: int, pages: Pages) -> Codes:
+        """The statements of the second state that give pages, of those that can differ, a setting. int32[n]"""
+        if self.touched is not None:
+            return self._after_branch(setting).source[pages - self.touched.start]
+        return self.after.resolved(setting).source[pages]
 
     def _moved(self, before: Codes, after: Codes) -> Mask:
         """Where a value comes from another scope, or from a lock where it came from none. bool[n]"""
@@ -201,13 +236,23 @@ class Difference:
     def changed_pages(self) -> Mask:
         """The pages that have another value of some setting. bool[pages of the first state]"""
         found = np.zeros(len(self.before.site.tree), dtype=bool)
-        for one in self.settings:  # a page without the setting counts as one that has its built-in value
-            found[one.pages[np.maximum(one.before, 0) != np.maximum(one.after, 0)]] = True
+        found[self.changed_numbers()] = True
         return found
+
+    def changed_numbers(self) -> Pages:
+        """The numbers in the first state of the pages that have another value of some setting, ascending. int64[n]"""
+        # a page without the setting counts as one that has its built-in value
+        parts = [one.pages[np.maximum(one.before, 0) != np.maximum(one.after, 0)] for one in self.settings]
+        if len(parts) > 1:
+            found = np.zeros(len(self.before.site.tree), dtype=bool)
+            for pages in parts:
+                found[pages] = True
+            return np.flatnonzero(found)
+        return parts[0] if parts else np.zeros(0, dtype=np.int64)
 
     def count(self) -> int:
         """How many pages have another value of some setting."""
-        return int(np.count_nonzero(self.changed_pages()))
+        return len(self.changed_numbers())
 
     def values(self, sources_too: bool = False) -> list[ValueRow]:
         """A row for every page and setting whose value differs, or with `sources_too` whose source does."""
@@ -228,8 +273,7 @@ class Difference:
     def not_met(self, setting: str, pages: Pages) -> int:
         """On how many pages of the first state no reader can tell the value that a setting has in the second."""
         number = self.after.site.catalogue.find(setting)
-        there = self.number_after[pages]
-        there = there[there >= 0]
+        there = self.numbers_after(pages)
         if number is None or not self._met_models[1].is_asked(number):
             return 0
         return int(np.count_nonzero(self.after.site.has(number)[there] & ~self._met_models[1].pages(number)[there]))
@@ -291,6 +335,13 @@ class Difference:
         first, second = self._pairs
         found[first] = second
         return found
+
+    def numbers_after(self, pages: Pages) -> Pages:
+        """The numbers in the second state of pages of the first, without those that are gone. int64[n]"""
+        if self.has_same_pages:
+            return pages
+        there = self.number_after[pages]
+        return there[there >= 0]
 
     @property
     def declarations(self) -> tuple[Declaration, ...]:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Mask
 from ..arrays.grouping import groups
 from ..resolve.effective import EffectiveModel
+from ..site.scope_pages import Pages
 from ..site.scopes import Scope, ScopeKind
 from ..site.source import Source, source_of
 from ..site.statements import Statements
@@ -89,14 +90,11 @@ def _of_statements(difference: Difference, scopes: Sequence[Scope], setting: str
     if number is None:
         return
     kind = scopes[0].kind
-    mine = np.full(len(site.tree), NOWHERE, dtype=np.int64)
-    for scope in scopes:
-        target = target_of(site, scope)
-        said = site.statements.find(number, kind, target)
-        if said >= 0:
-            mine[site.scope_pages.of(kind, target)] = said
-    pages = np.flatnonzero((mine != NOWHERE) & site.has(number) & ~_changed(difference, setting))
-    source, mine = after.resolved(number).source[pages].astype(np.int64), mine[pages]
+    pages, mine = _spoken_to(difference, number, scopes)
+    has = site.has_by_type[number][site.facts.type_of[pages]]
+    keeps = has & ~np.isin(pages, _changed(difference, setting), assume_unique=True)
+    pages, mine = pages[keeps], mine[keeps]
+    source = difference.sources_after(number, pages).astype(np.int64)
     for _, at in groups(_alike(site.statements, source, mine)):
         by, says = int(source[at[0]]), int(mine[at[0]])
         reason = ALREADY if by == says else OVERRIDDEN
@@ -123,15 +121,35 @@ def _alike(statements: Statements, source: NDArray[np.int64], mine: NDArray[np.i
     return np.where(source == mine, ITSELF, np.where(single, together, source))
 
 
-def _changed(difference: Difference, setting: str) -> Mask:
-    """Which pages of the state after have another value of a setting than before, or are new. bool[pages]"""
-    found = np.zeros(len(difference.after.site.tree), dtype=bool)
-    found[difference.new_pages] = True
-    for one in difference.settings:
-        if one.setting == setting:
-            numbers = difference.number_after[one.pages[one.changed]]
-            found[numbers[numbers >= 0]] = True
-    return found
+def _spoken_to(
+    difference: Difference, setting: int, scopes: Sequence[Scope]
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """The pages that statements of one kind of scope are for, ascending, and each page's statement. Each int64[n]"""
+    site = difference.after.site
+    found = {}
+    for scope in scopes:
+        target = target_of(site, scope)
+        said = site.statements.find(setting, scope.kind, target)
+        if said >= 0:
+            found[said] = site.scope_pages.of(scope.kind, target)
+    parts = [_numbers(some, len(site.tree)) for some in found.values()]
+    pages = np.concatenate([np.zeros(0, dtype=np.int64), *parts])
+    mine = np.repeat(np.array(list(found), dtype=np.int64), [len(some) for some in parts])
+    order = np.argsort(pages, kind="stable")
+    return pages[order], mine[order]
+
+
+def _numbers(some: Pages | Mask, size: int) -> NDArray[np.int64]:
+    """The numbers of pages that are given in any form. int64[n]"""
+    if isinstance(some, slice):
+        return np.arange(*some.indices(size))
+    return np.flatnonzero(some) if some.dtype == np.bool_ else some.astype(np.int64)
+
+
+def _changed(difference: Difference, setting: str) -> NDArray[np.int64]:
+    """The pages of the state after that have another value of a setting than before, or are new. int64[n]"""
+    parts = [one.pages[one.changed] for one in difference.settings if one.setting == setting]
+    return np.concatenate([difference.new_pages, *map(difference.numbers_after, parts)])
 
 
 def _is_weaker(effective: EffectiveModel, one: int, other: int) -> bool:

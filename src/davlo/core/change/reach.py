@@ -15,7 +15,7 @@ from ..arrays.codebooks import Codebook, Codes, Mask
 from ..faults import Place
 from ..resolve.effective import EffectiveModel
 from ..resolve.fold import Resolved, resolve_setting
-from ..resolve.locks import ranks
+from ..resolve.locks import ranks_at
 from ..resolve.paint import says_all, values_by_winner, winners
 from ..site.new_statements import NewStatement
 from ..site.scope_pages import ScopePages
@@ -92,7 +92,7 @@ def reach(effective: EffectiveModel, edit: StatementEdit) -> Reach:
     Parameters
     ----------
     effective : EffectiveModel
-        What holds; the setting is resolved first where it is not yet.
+        What holds.
     edit : StatementEdit
 
     Returns
@@ -110,16 +110,15 @@ def reach(effective: EffectiveModel, edit: StatementEdit) -> Reach:
     """
     setting, statements = edit.setting, effective.site.statements
     part = _part(effective.site.scope_pages, edit)
-    some = slice(part.begin, part.begin + part.size)
-    resolved = effective.resolved(setting)
-    value, source = resolved.value[some], resolved.source[some]
+    resolved = effective.resolved_branch(setting, part)
+    value, source = resolved.value, resolved.source
     have = statements.find(setting, edit.scope, edit.target)
     if edit.gone and have < 0:
         return Reach(effective, setting, np.zeros(0, dtype=np.int64), value[:0], value[:0], resolved.words)
     relocked = have >= 0 and bool(statements.locked[have]) != (edit.locked and not edit.gone)
     if relocked or isinstance(edit.value, ByDepth | ListChange | Reference) or not says_all(statements, setting):
         after = resolve_setting(_edited(effective, edit, part, have), setting, part, effective.is_stamped(setting))
-        return _differing(effective, setting, Resolved(value, source, resolved.words), after, part.begin)
+        return _differing(effective, setting, resolved, after, part)
     pages = np.flatnonzero(source == have if have >= 0 else _won_by(effective, edit, part, source))
     words = Codebook(resolved.words)
     if edit.gone:
@@ -128,7 +127,7 @@ def reach(effective: EffectiveModel, edit: StatementEdit) -> Reach:
         after_codes = values_by_winner(statements, setting)[winner[pages]]
     else:
         after_codes = np.full(len(pages), words.code(edit.value), dtype=np.int32)
-    differ = value[pages] != after_codes
+    differ = (value[pages] != after_codes) & effective.site.has_by_type[setting][part.type_of[pages]]
     pages = pages[differ]
     return Reach(effective, setting, pages + part.begin, value[pages], after_codes[differ], words.items)
 
@@ -149,7 +148,7 @@ def reach_without(effective: EffectiveModel, setting: int, gone: Sequence[int]) 
     scope_pages, statements = effective.site.scope_pages, effective.site.statements
     left = statements.of_one(setting, range(scope_pages.size), sorted(gone))
     after = resolve_setting(left, setting, scope_pages, effective.is_stamped(setting))
-    return _differing(effective, setting, effective.resolved(setting), after, 0)
+    return _differing(effective, setting, effective.resolved(setting), after, scope_pages)
 
 
 def reach_together(effective: EffectiveModel, edits: Sequence[StatementEdit]) -> Reach:
@@ -161,7 +160,7 @@ def reach_together(effective: EffectiveModel, edits: Sequence[StatementEdit]) ->
     said = [NewStatement(setting, edit.scope, edit.target, edit.value, Place(""), locked=edit.locked) for edit in edits]
     edited = statements.edited(effective.site.catalogue.built_in(), keep, said)
     after = resolve_setting(edited, setting, effective.site.scope_pages, effective.is_stamped(setting))
-    return _differing(effective, setting, effective.resolved(setting), after, 0)
+    return _differing(effective, setting, effective.resolved(setting), after, effective.site.scope_pages)
 
 
 def common_codes(before: Resolved, after: Resolved) -> tuple[Codes, Codebook[Value]]:
@@ -171,10 +170,11 @@ def common_codes(before: Resolved, after: Resolved) -> tuple[Codes, Codebook[Val
     return table[after.value], words
 
 
-def _differing(effective: EffectiveModel, setting: int, before: Resolved, after: Resolved, begin: int) -> Reach:
+def _differing(effective: EffectiveModel, setting: int, before: Resolved, after: Resolved, part: ScopePages) -> Reach:
     codes, words = common_codes(before, after)
     pages = np.flatnonzero(before.value != codes)
-    return Reach(effective, setting, pages + begin, before.value[pages], codes[pages], words.items)
+    pages = pages[effective.site.has_by_type[setting][part.type_of[pages]]]
+    return Reach(effective, setting, pages + part.begin, before.value[pages], codes[pages], words.items)
 
 
 def _edited(effective: EffectiveModel, edit: StatementEdit, part: ScopePages, have: int) -> Statements:
@@ -196,9 +196,11 @@ def _won_by(effective: EffectiveModel, edit: StatementEdit, part: ScopePages, so
         return np.zeros(part.size, dtype=bool)
     span = statements.of_setting(setting)
     place = statements.place_for(setting, edit.scope, edit.target) - span.start
-    rank = ranks(np.insert(statements.locked[span.start : span.stop], place, edit.locked))
-    others = np.append(np.delete(rank, place), -1)  # the last is that of what is built in
-    wins: Mask = rank[place] > others.take(np.where(source < 0, len(others) - 1, source - span.start), mode="clip")
+    mine = ranks_at(np.array([place]), np.array([edit.locked]), len(span) + 1)[0]
+    others = np.maximum(source.astype(np.int64) - span.start, 0)
+    locked = statements.locked[span.start : span.stop].take(others, mode="clip") if len(span) else others > 0
+    theirs = ranks_at(others + (others >= place), locked, len(span) + 1)  # those that the new one stands before move up
+    wins: Mask = (source < 0) | (mine > theirs)
     if edit.scope not in OF_PAGES:  # those are for all pages of the part
         of_scope = np.zeros(part.size, dtype=bool)
         of_scope[part.of(edit.scope, edit.target)] = True

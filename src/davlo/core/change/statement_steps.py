@@ -11,9 +11,10 @@ from ..site.model import RolePlace, SiteModel
 from ..site.new_statements import Form, NewStatement
 from ..site.parse_values import check_scope, read_value
 from ..site.scopes import OF_PAGES, Scope, ScopeKind
-from ..site.settings import Setting
+from ..site.settings import ACCESS_FAMILIES, Setting
 from ..site.values import ByDepth, ListChange, Raw, Reference, raw_of
 from .cannot_do import CannotDo
+from .reach import StatementEdit
 from .rebuild import with_access_setting, with_changes, without_idle_access
 from .steps import (
     CHANGED,
@@ -35,7 +36,7 @@ class StatementEdits:
 
     def _begin(self, site: Any) -> None:
         self.site = site
-        self._keep = np.ones(len(site.statements), dtype=bool)
+        self._gone: list[int] = []
         self._halved: list[int] = []
         self._more: list[NewStatement] = []
         self._touched: set[tuple[Scope, str]] = set()
@@ -58,16 +59,31 @@ class StatementEdits:
             self._relock(step)
         self._touched |= {(part, step.setting) for part in step.scope.parts}
 
+    @property
+    def single(self) -> StatementEdit | None:
+        """The steps, where they come to one statement that a scope is to say, or no longer says, of a plain setting."""
+        site, statements = self.site, self.site.statements
+        if len(self._more) > 1 or len(self._gone) > 1 or self._halved or len(self._touched) != 1:
+            return None
+        one = self._more[0] if self._more else None
+        number = one.setting if one else int(statements.setting[self._gone[0]])
+        if site.catalogue[number].family in ACCESS_FAMILIES:
+            return None
+        if one:
+            return StatementEdit(number, one.scope, one.target, one.value, one.locked)
+        row = self._gone[0]
+        return StatementEdit(number, ScopeKind(int(statements.scope[row])), int(statements.target[row]), gone=True)
+
     def done(self) -> Any:
         """The site after the steps."""
-        if self._keep.all() and not self._more:
+        if not self._gone and not self._more:
             return self.site
         site = self.site
-        both = site.statements.both.copy()
-        both[self._halved] = False
-        statements = site.statements.edited(site.catalogue.built_in(), self._keep, self._more, columns={"both": both})
+        statements = site.statements.amended(self._gone, self._more, self._halved)
         places = {**site.role_places, **dict.fromkeys(self._roles, np.zeros(1, dtype=np.int32))}
-        return without_idle_access(with_changes(site, statements=statements, role_places=places))
+        after = with_changes(site, statements=statements, role_places=places)
+        taken = set(site.statements.setting[self._gone].tolist())
+        return without_idle_access(after) if taken.intersection(site.catalogue.access_numbers()) else after
 
     def _say(self, step: Say, place: Place = CHANGED) -> None:
         if step.setting not in self.site.catalogue.names():
@@ -104,7 +120,7 @@ class StatementEdits:
     def _take_away(self, step: TakeAway) -> None:
         if step.setting == FRESH_ACCESS:
             rows = [row for part in step.scope.parts for row in self._fresh(part, step.scope.both)]
-            self._keep[rows] = False
+            self._gone += rows
         else:
             number = self.site.catalogue.find(step.setting)
             rows = []
@@ -133,7 +149,7 @@ class StatementEdits:
         row = int(self.site.statements.find(number, part.kind, target))
         if row < 0:
             return []
-        self._keep[row] = False
+        self._gone.append(row)
         if self.site.statements.both[row] and not both:
             other = ScopeKind.HERE if part.kind == ScopeKind.BELOW else ScopeKind.BELOW
             self._halved.append(int(self.site.statements.find(number, other, target)))

@@ -66,6 +66,16 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
             found = found._replace(source=np.where(has, found.source, -1).astype(np.int32))
         return found
 
+    def resolved_branch(self, setting: int, part: ScopePages) -> Resolved:
+        """One setting of pages that lie side by side (`site.scope_pages.part`), as codes.
+
+        It is cut from that of all pages where that is there, or where the part is most of the site.
+        """
+        if setting not in self._resolved and part.size < len(self) // 2:
+            return self.resolved_part(setting, part)
+        found, some = self.resolved(setting), slice(part.begin, part.begin + part.size)
+        return Resolved(found.value[some], found.source[some], found.words)
+
     def winners_part(self, setting: int, part: ScopePages) -> NDArray[np.intp]:
         """Which statement won on each of them: see `winners`."""
         return winners(self.site.statements, setting, part, self.is_stamped(setting))

@@ -29,8 +29,18 @@ def ranks(locked: Mask) -> NDArray[np.int64]:
     >>> ranks(np.array([False, True, False, True])).tolist()
     [0, 6, 2, 4]
     """
-    places = np.arange(len(locked))
-    return np.where(locked, 2 * len(locked) - 1 - places, places)
+    return ranks_at(np.arange(len(locked)), locked, len(locked))
+
+
+def ranks_at(places: NDArray[np.int64], locked: Mask, size: int) -> NDArray[np.int64]:
+    """The ranks of some statements of a setting that has `size` of them: by their places, and whether they are locked.
+
+    Example
+    -------
+    >>> ranks_at(np.array([1, 2]), np.array([True, False]), 4).tolist()
+    [6, 2]
+    """
+    return np.where(locked, 2 * size - 1 - places, places)
 
 
 def counted(locked: Sequence[bool]) -> int:

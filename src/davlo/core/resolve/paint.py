@@ -13,7 +13,7 @@ from ..site.scope_pages import ScopePages
 from ..site.scopes import ScopeKind
 from ..site.statements import Statements
 from ..site.values import ByDepth, ListChange, Reference
-from .locks import ranks
+from .locks import ranks_at
 
 
 class Painting:
@@ -50,7 +50,8 @@ class Painting:
         self._paint(ScopeKind.HERE)
         first = self.before_first + 1
         locked = statements.locked[first : self.until]
-        for number in np.argsort(ranks(locked))[len(locked) - np.count_nonzero(locked) :].tolist():
+        some = np.flatnonzero(locked)
+        for number in some[np.argsort(ranks_at(some, locked[some], len(locked)))].tolist():
             scope, target = ScopeKind(int(statements.scope[first + number])), int(statements.target[first + number])
             self.winner[pages.of(scope, target)] = number + 1
         return self.winner

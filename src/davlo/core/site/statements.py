@@ -32,6 +32,7 @@ _COLUMNS = {
     "preset": np.int32,
 }
 Columns = Mapping[str, NDArray[Any]]
+Indices = NDArray[np.intp]
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,6 +144,7 @@ class Statements:
         self.gone = tuple(gone)
         self.rules = rules
         self._by_page: dict[int, tuple[NDArray[np.int64], Codes]] = {}
+        self._tables = tuple(object() for _ in words.values)  # one a setting; shared where two sites say the same of it
         strength = self.strength_of(columns["scope"], columns["target"])
         order = np.lexsort((columns["step"], strength, columns["setting"]))
         for name, dtype in _COLUMNS.items():
@@ -195,6 +197,7 @@ class Statements:
         new = books.code([] if more is None else [more])
         one = copy(self)
         one._books, one._by_page = books.freeze(), {}
+        one._tables = tuple(object() for _ in self._tables)
         for name, dtype in _COLUMNS.items():
             column = getattr(self, name)[rows]
             setattr(one, name, np.concatenate([column[:place], new[name].astype(dtype), column[place:]]))
@@ -203,6 +206,56 @@ class Statements:
         rest = len(self.words) * len(ScopeKind) - last
         one._start = [0] * first + starts.tolist() + [len(one)] * rest
         return one
+
+    def amended(self, gone: Sequence[int], more: Sequence[NewStatement], halved: Sequence[int] = ()) -> Statements:
+        """Another table: a few statements left out, a few added by settings, types, pages and rules that stay the same.
+
+        Only the settings that they are about are put in order anew. `halved` are statements of a `here_and_below`
+        whose other half is left out. Words that go are forgotten.
+        """
+        old, out, halves = self._books, np.array(gone, dtype=np.intp), np.array(halved, dtype=np.intp)
+        touched = sorted({*self.setting[out].tolist(), *self.setting[halves].tolist(), *(one.setting for one in more)})
+        values = list(old.values)
+        for at in touched:
+            values[at] = Codebook(old.values[at].items[:1])
+        books = StatementWords(tuple(values), old.files.copy(), old.reasons.copy(), old.presets)
+        pieces: dict[str, list[NDArray[Any]]] = {name: [] for name in _COLUMNS}
+        sizes, done = np.diff(self._start), 0
+        for at in touched:
+            span, first = self.of_setting(at), at * len(ScopeKind)
+            new = [one for one in more if one.setting == at]
+            mine = self._amended_setting(at, out[self.setting[out] == at], new, halves, books)
+            for name, parts in pieces.items():
+                parts += [getattr(self, name)[done : span.start], mine[name]]
+            sizes[first : first + len(ScopeKind)] = np.bincount(mine["scope"], minlength=len(ScopeKind))
+            done = span.stop
+        one = copy(self)
+        one._books, one._by_page = books.freeze(), {}
+        one._tables = tuple(object() if at in touched else table for at, table in enumerate(self._tables))
+        one._start = [0, *np.cumsum(sizes).tolist()]
+        for name, parts in pieces.items():
+            column = np.concatenate([*parts, getattr(self, name)[done:]])
+            frozen(column)
+            setattr(one, name, column)
+        return one
+
+    def _amended_setting(
+        self, setting: int, out: Indices, more: Sequence[NewStatement], halves: Indices, books: StatementWords
+    ) -> Columns:
+        """The statements of one setting in the table that `amended` gives."""
+        span = self.of_setting(setting)
+        columns = {name: getattr(self, name)[span.start : span.stop] for name in _COLUMNS}
+        rows = np.delete(np.arange(len(span)), out - span.start)
+        columns["value"] = np.zeros(len(span), dtype=np.int32)
+        columns["value"][rows] = _recoded(self.value[rows + span.start], self.words[setting], books.values[setting])
+        columns["both"] = columns["both"] & ~np.isin(np.arange(span.start, span.stop), halves)
+        added = books.code(more)
+        places = np.array([self.place_for(setting, one.scope, one.target) for one in more], dtype=np.intp)
+        order = np.lexsort((self.strength_of(added["scope"], added["target"]), places))
+        take = np.insert(rows, np.searchsorted(rows, places[order] - span.start), len(span) + order)
+        return {
+            name: np.concatenate([columns[name], added[name].astype(type_)])[take] for name, type_ in _COLUMNS.items()
+        }
 
     def edited(
         self,
@@ -245,11 +298,7 @@ class Statements:
         number = np.arange(len(self.words), dtype=np.int32) if setting is None else setting
         for old, (begin, end) in enumerate(pairwise(ends)):
             if begin < end:
-                table = np.zeros(len(self.words[old]), dtype=np.int32)
-                said = np.flatnonzero(np.bincount(value[begin:end])).tolist()
-                book = books.values[int(number[old])]
-                table[said] = [book.code(self.words[old][code]) for code in said]
-                value[begin:end] = table[value[begin:end]]
+                value[begin:end] = _recoded(value[begin:end], self.words[old], books.values[int(number[old])])
         kept |= {"value": value, "setting": number[kept["setting"]]}
         added = books.code(more)
         return Statements(
@@ -316,6 +365,8 @@ class Statements:
 
     def says_the_same(self, setting: int, other: Statements, number: int) -> bool:
         """Whether another table says the same of a setting, which has another number there."""
+        if self._tables[setting] is other._tables[number]:
+            return self.rules == other.rules
         mine, theirs = self.of_setting(setting), other.of_setting(number)
         if len(mine) != len(theirs) or self.rules != other.rules:
             return False
@@ -334,6 +385,14 @@ class Statements:
     def said(self, statement: int) -> Value:
         """What a statement says."""
         return self.words[int(self.setting[statement])][int(self.value[statement])]
+
+
+def _recoded(codes: Codes, words: Codebook[Value], book: Codebook[Value]) -> Codes:
+    """Codes of words as codes of another codebook, which takes those that it lacks. int32[n]"""
+    table = np.zeros(len(words), dtype=np.int32)
+    said = np.flatnonzero(np.bincount(codes)).tolist()
+    table[said] = [book.code(words[code]) for code in said]
+    return table[codes]
 
 
 def tabulate(
