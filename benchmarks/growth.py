@@ -44,7 +44,7 @@ def main() -> None:
         print(
             f"{name:40} {size:>7,} {once:6.2f} s   four times the size: {more / once:4.1f} times the time", flush=True
         )
-    keep("growth", rows)
+    keep("growth of shapes", rows)
 
 
 if __name__ == "__main__":
