@@ -10,22 +10,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
-from ..outcomes.access import AccessModel
-from ..outcomes.block_links import BlockLinks
 from ..outcomes.met import Met
-from ..outcomes.page_outcomes import Outcomes
-from ..outcomes.uses import Uses
 from ..resolve.effective import EffectiveModel
 from ..resolve.fold import Resolved
-from ..site.declarations import SECTIONS
 from ..site.model import SiteModel
-from ..site.people import VISITOR
 from ..site.scope_pages import ScopePages
 from ..site.scopes import OF_PAGES, ScopeKind
 from ..site.settings import ACCESS_FAMILIES
 from ..site.source import Source, source_of
 from ..site.values import Plain, Value
 from .difference_rows import AccessRow, Declaration, MetRow, OutcomeRow, Pages, SettingDifference, ValueRow
+from .outcome_differences import access_rows, declaration_rows, outcome_rows
 from .page_pairs import PagePairs, page_pairs
 from .reach import common_codes
 
@@ -346,9 +341,7 @@ class Difference:
     @property
     def declarations(self) -> tuple[Declaration, ...]:
         """The declarations that are new or gone."""
-        was, now = _declared(self.before.site), _declared(self.after.site)
-        found = [Declaration(*one, is_new=False) for one in was if one not in now]
-        return (*found, *(Declaration(*one, is_new=True) for one in now if one not in was))
+        return declaration_rows(self.before.site, self.after.site)
 
     @cached_property
     def outcomes(self) -> tuple[OutcomeRow, ...]:
@@ -356,26 +349,7 @@ class Difference:
 
         A list is a block of links that stands on some page; its outcome is called `list NAME`.
         """
-        was, now = Outcomes(self.before), Outcomes(self.after)
-        first, second = self._pairs
-        paths, found = self.before.site.tree.paths, []
-        for name in ("titles", "labels"):
-            one, other = getattr(was, name).take(first).texts(), getattr(now, name).take(second).texts()
-            word = "title" if name == "titles" else "menu label"
-            pairs = enumerate(zip(one, other, strict=True))
-            found += [OutcomeRow(paths[int(first[at])], word, a, b) for at, (a, b) in pairs if a != b]
-        masks = [
-            ("menu", was.menu.shown[first], now.menu.shown[second]),
-            ("sitemap", was.sitemap[first] == 0, now.sitemap[second] == 0),
-        ]
-        lists = [BlockLinks(Uses(model)) for model in (self.before, self.after)]
-        names = dict.fromkeys(name for one in lists for name in one.blocks())
-        masks += [(f"list {name}", lists[0].listed(name)[first], lists[1].listed(name)[second]) for name in names]
-        for word, one_mask, other_mask in masks:
-            for at in np.flatnonzero(one_mask != other_mask).tolist():
-                sides = [{True: "in", False: "out"}[bool(mask[at])] for mask in (one_mask, other_mask)]
-                found.append(OutcomeRow(paths[int(first[at])], word, *sides))
-        return tuple(found)
+        return outcome_rows(self.before, self.after, self._pairs)
 
     @property
     def _has_same_access(self) -> bool:
@@ -391,18 +365,7 @@ class Difference:
         """Who gains or loses what, on how many of the pages that both states have."""
         if self._has_same_access:
             return ()
-        was, now = AccessModel(self.before), AccessModel(self.after)
-        first, second = self._pairs
-        paths, found = self.before.site.tree.paths, []
-        people = dict.fromkeys([VISITOR, *was.site.people.names, *now.site.people.names])
-        for who in people:
-            for action in self.before.site.actions:
-                could, can = _may(was, who, action)[first], _may(now, who, action)[second]
-                gained, lost = np.flatnonzero(can & ~could), np.flatnonzero(could & ~can)
-                if len(gained) or len(lost):
-                    examples = [paths[int(first[some[0]])] if len(some) else "" for some in (gained, lost)]
-                    found.append(AccessRow(who, action, len(gained), len(lost), *examples))
-        return tuple(found)
+        return access_rows(self.before, self.after, self._pairs)
 
     @cached_property
     def findings(self) -> tuple[tuple[Any, ...], tuple[Any, ...]]:
@@ -423,22 +386,3 @@ def _side(
     columns = (found.value[pages].tolist(), found.source[pages].tolist(), has.tolist(), is_met)
     for value, source, there, shown in zip(*columns, strict=True):
         yield (found.words[value], source_of(model.site, source), shown) if there else (None, None, None)
-
-
-def _may(access: AccessModel, who: str, action: str) -> Mask:
-    if who != VISITOR and who not in access.site.people.names:
-        return np.zeros(len(access.site.tree), dtype=bool)
-    return access.may(who, action)
-
-
-def _declared(site: SiteModel) -> dict[tuple[str, str], None]:
-    found = [(kind, name) for kind in SECTIONS for name in site.declarations.of(kind)]
-    found += [("type", name) for name, one in site.types.declared.items() if one.place.line or name != "page"]
-    found += [("person", name) for name in site.people.names] + [("group", name) for name in site.people.groups]
-    found += [("setting", one.name) for one in site.catalogue.own] + [("rule", one.name) for one in site.rules]
-    return dict.fromkeys(found)
-
-
-def difference(before: EffectiveModel, after: EffectiveModel) -> Difference:
-    """What two states of a site differ in."""
-    return Difference(before, after)

@@ -1,0 +1,80 @@
+"""What two states of a site differ in for its readers and editors: titles, menus, lists, access, declarations."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..arrays.codebooks import Mask
+from ..outcomes.access import AccessModel
+from ..outcomes.block_links import BlockLinks
+from ..outcomes.page_outcomes import Outcomes
+from ..outcomes.uses import Uses
+from ..resolve.effective import EffectiveModel
+from ..site.declarations import SECTIONS
+from ..site.model import SiteModel
+from ..site.people import VISITOR
+from .difference_rows import AccessRow, Declaration, OutcomeRow, Pages
+
+Pairs = tuple[Pages, Pages]
+"""The pages that both states have: their numbers in each. Each int64[n]"""
+
+
+def outcome_rows(before: EffectiveModel, after: EffectiveModel, pairs: Pairs) -> tuple[OutcomeRow, ...]:
+    """The pages with another document title or menu label, or that enter or leave the menu, the sitemap or a list."""
+    was, now = Outcomes(before), Outcomes(after)
+    first, second = pairs
+    paths, found = before.site.tree.paths, []
+    for name in ("titles", "labels"):
+        one, other = getattr(was, name).take(first).texts(), getattr(now, name).take(second).texts()
+        word = "title" if name == "titles" else "menu label"
+        differing = enumerate(zip(one, other, strict=True))
+        found += [OutcomeRow(paths[int(first[at])], word, a, b) for at, (a, b) in differing if a != b]
+    masks = [
+        ("menu", was.menu.shown[first], now.menu.shown[second]),
+        ("sitemap", was.sitemap[first] == 0, now.sitemap[second] == 0),
+    ]
+    lists = [BlockLinks(Uses(model)) for model in (before, after)]
+    names = dict.fromkeys(name for one in lists for name in one.blocks())
+    masks += [(f"list {name}", lists[0].listed(name)[first], lists[1].listed(name)[second]) for name in names]
+    for word, one_mask, other_mask in masks:
+        for at in np.flatnonzero(one_mask != other_mask).tolist():
+            sides = [{True: "in", False: "out"}[bool(mask[at])] for mask in (one_mask, other_mask)]
+            found.append(OutcomeRow(paths[int(first[at])], word, *sides))
+    return tuple(found)
+
+
+def access_rows(before: EffectiveModel, after: EffectiveModel, pairs: Pairs) -> tuple[AccessRow, ...]:
+    """Who gains or loses what, on how many of the pages that both states have."""
+    was, now = AccessModel(before), AccessModel(after)
+    first, second = pairs
+    paths, found = before.site.tree.paths, []
+    people = dict.fromkeys([VISITOR, *was.site.people.names, *now.site.people.names])
+    for who in people:
+        for action in before.site.actions:
+            could, can = _may(was, who, action)[first], _may(now, who, action)[second]
+            gained, lost = np.flatnonzero(can & ~could), np.flatnonzero(could & ~can)
+            if len(gained) or len(lost):
+                examples = [paths[int(first[some[0]])] if len(some) else "" for some in (gained, lost)]
+                found.append(AccessRow(who, action, len(gained), len(lost), *examples))
+    return tuple(found)
+
+
+def declaration_rows(before: SiteModel, after: SiteModel) -> tuple[Declaration, ...]:
+    """The declarations that are new or gone."""
+    was, now = _declared(before), _declared(after)
+    found = [Declaration(*one, is_new=False) for one in was if one not in now]
+    return (*found, *(Declaration(*one, is_new=True) for one in now if one not in was))
+
+
+def _may(access: AccessModel, who: str, action: str) -> Mask:
+    if who != VISITOR and who not in access.site.people.names:
+        return np.zeros(len(access.site.tree), dtype=bool)
+    return access.may(who, action)
+
+
+def _declared(site: SiteModel) -> dict[tuple[str, str], None]:
+    found = [(kind, name) for kind in SECTIONS for name in site.declarations.of(kind)]
+    found += [("type", name) for name, one in site.types.declared.items() if one.place.line or name != "page"]
+    found += [("person", name) for name in site.people.names] + [("group", name) for name in site.people.groups]
+    found += [("setting", one.name) for one in site.catalogue.own] + [("rule", one.name) for one in site.rules]
+    return dict.fromkeys(found)
