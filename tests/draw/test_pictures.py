@@ -277,6 +277,14 @@ def test_the_map_of_who_may_act_names_groups_or_counts_people() -> None:
         draw.map(effective, "may:edt")
 
 
+def test_a_page_without_an_owner_names_who_may_act(small: Callable[..., Path]) -> None:
+    people = "people: {names: [amber.finch]}\neverywhere: {access: {amber.finch: [edit]}}\n"
+    site = davlo.open_site(small(f"{people}pages: {{/a: {{here: {{page.owner: amber.finch}}}}}}\n"))
+    found = who_may_act(site.resolve(), "edit")
+    told = [found.words[found.codes[site.page_number(path)]] for path in ("/a", "/a/b")]
+    assert told == ["its owner", "amber.finch"]
+
+
 @of_made_up_sites(20)
 def test_who_may_act_is_what_each_may(site: SiteDict) -> None:
     opened = open_made_up(site)

@@ -45,10 +45,10 @@ def private_with_priority(context: FindingContext, kind: BoundKind) -> Iterator[
     """A page no visitor may view has a priority set at least as closely as what closes it; a draft's access counts."""
     classes = context.access.classes
     hidden = classes.pages(~classes.allowed(VISITOR, "view"))
-    closes = context.source("access.everyone")[hidden]
+    closes = context.effective.column("access.everyone").source[hidden]
     if context.site.catalogue.find("deny.everyone") is not None:
         denied = classes.states("deny", "everyone", "view")[classes.of[hidden]]
-        closes = np.where(denied, context.source("deny.everyone")[hidden], closes)
+        closes = np.where(denied, context.effective.column("deny.everyone").source[hidden], closes)
     for source, pages, priority in _as_close(context, kind, hidden, closes):
         yield kind.finding(
             pages,
@@ -78,7 +78,8 @@ def noindex_with_priority(context: FindingContext, kind: BoundKind) -> Iterator[
     off = ~is_yes(context.effective, "robots.index") & context.site.has(number)
     off &= context.access.allowed(VISITOR, "view")  # another kind reports those that no visitor may view
     some = np.flatnonzero(off)
-    for source, pages, priority in _as_close(context, kind, some, context.source("robots.index")[some]):
+    closes = context.effective.column("robots.index").source[some]
+    for source, pages, priority in _as_close(context, kind, some, closes):
         yield kind.finding(
             pages,
             [source, *distinct_numbers(context.source("robots.index")[pages])[:4]],

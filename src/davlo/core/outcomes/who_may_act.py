@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+from operator import eq
 from typing import NamedTuple
 
 import numpy as np
@@ -63,7 +65,7 @@ def who_may_act(effective: EffectiveModel, action: str, most: int = MOST_WORDS) 
         alone = may[who] & ~may[SIGNED_IN] & (not people.is_admin(who))
         for group in people.groups_of(who):
             alone &= ~may[group]
-        owned = classes.owned_where("owner", who.__eq__) if who in owners else np.zeros_like(alone)
+        owned = classes.owned_where("owner", partial(eq, who)) if who in owners else np.zeros_like(alone)
         for at in np.flatnonzero(alone).tolist():
             named[at].append(OWNER if owned[at] else who)
     words: Codebook[str] = Codebook()

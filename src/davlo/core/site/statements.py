@@ -120,8 +120,7 @@ class Statements:
         starts = np.array(self._start[first : last + 1])
         single = int(starts[ScopeKind.STAMP])
         rows = np.concatenate([np.arange(starts[0], single), self._of_pages(setting, pages)])
-        for number in without:
-            rows = rows[rows != number]
+        rows = rows[~np.isin(rows, np.asarray(without, dtype=np.int64))] if len(without) else rows
         starts = np.searchsorted(rows, starts)
         place = 0 if more is None else int(np.searchsorted(rows, self.place_for(more.setting, more.scope, more.target)))
         books = self._books

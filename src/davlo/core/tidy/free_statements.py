@@ -1,0 +1,116 @@
+"""Which statements of a setting may be said otherwise, and which stay as they are."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+from functools import cached_property
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codes, Mask
+from ..resolve.effective import EffectiveModel
+from ..resolve.fold import Resolved, resolve_setting
+from ..site.new_statements import Form
+from ..site.scopes import ScopeKind
+from ..site.values import ByDepth, ListChange, Reference
+
+PLACED = (ScopeKind.TYPE, ScopeKind.BELOW, ScopeKind.HERE)
+"""The scopes whose statements are put elsewhere; all others stay."""
+
+
+class Intent(NamedTuple):
+    """What is to stay as people meant it.
+
+    Attributes
+    ----------
+    branch : range, optional
+        Only what these pages say may go or be said otherwise; they are a branch.
+    keep_here : bool
+        What single pages say of themselves stays.
+    drop_reasons : bool
+        A statement with a reason may go, too.
+    """
+
+    branch: range | None = None
+    keep_here: bool = False
+    drop_reasons: bool = False
+
+
+@dataclass(frozen=True)
+class FreeStatements:
+    """The statements of one setting, and which of them may be said otherwise."""
+
+    effective: EffectiveModel
+    setting: int
+    intent: Intent
+
+    @property
+    def rows(self) -> range:
+        """The numbers of the setting's statements."""
+        return self.effective.site.statements.of_setting(self.setting)
+
+    def column(self, name: str) -> NDArray[np.int64]:
+        """A column of the setting's statements. int64[rows]"""
+        column: NDArray[np.generic] = getattr(self.effective.site.statements, name)
+        return column[self.rows.start : self.rows.stop].astype(np.int64)
+
+    @cached_property
+    def plain(self) -> Mask:
+        """Which of them replace what weaker scopes say by one value. bool[rows]"""
+        words = self.effective.site.statements.words[self.setting].items
+        plain = np.array([not isinstance(word, ByDepth | ListChange | Reference) for word in words], dtype=bool)
+        return plain[self.column("value")]
+
+    @cached_property
+    def alone(self) -> Mask:
+        """Which of them are all that their scope says: no preset beside them, and no fresh access. bool[rows]"""
+        key = (self.column("scope") << 33) + self.column("target") + (1 << 32)
+        _, which, counts = np.unique(key, return_inverse=True, return_counts=True)
+        alone: Mask = (counts[which] == 1) & (self.column("form") == Form.SAID) & (self.column("preset") == 0)
+        return alone
+
+    @cached_property
+    def may_go(self) -> Mask:
+        """Which of them people did not ask to keep, and nothing makes special. bool[rows]"""
+        scope, target = self.column("scope"), self.column("target")
+        some: Mask = self.alone & (self.column("locked") == 0) & ~np.isin(scope, (ScopeKind.RULE, ScopeKind.STAMP))
+        of_page = np.isin(scope, (ScopeKind.BELOW, ScopeKind.HERE))
+        some &= ~(of_page & (target < 0))
+        if not self.intent.drop_reasons:
+            some &= self.column("because") == 0
+        if self.intent.keep_here:
+            some &= scope != ScopeKind.HERE
+        if self.intent.branch is not None:
+            some &= of_page & (target >= self.intent.branch.start) & (target < self.intent.branch.stop)
+        return self._whole(some)
+
+    @cached_property
+    def free(self) -> Mask:
+        """Which of them may be put elsewhere: types, branches and single pages, each saying one value. bool[rows]"""
+        return self._whole(self.may_go & self.plain & np.isin(self.column("scope"), PLACED))
+
+    def _whole(self, some: Mask) -> Mask:
+        """Some statements without the halves of a `here_and_below` whose other half is not among them. bool[rows]"""
+        target, both = self.column("target"), self.column("both") != 0
+        pages, counts = np.unique(target[both & some], return_counts=True)
+        whole: Mask = some & (~both | np.isin(target, pages[counts == 2]))
+        return whole
+
+    def resolved_without(self, scopes: Collection[ScopeKind], and_rows: Mask | None = None) -> Resolved:
+        """The setting of every page if scopes of these kinds said nothing; `and_rows` are left out, too."""
+        site, gone = self.effective.site, np.isin(self.column("scope"), list(scopes))
+        if and_rows is not None:
+            gone |= and_rows
+        numbers = (np.flatnonzero(gone) + self.rows.start).tolist()
+        left = site.statements.of_one(self.setting, range(len(site.tree)), numbers)
+        stamped = self.effective.is_stamped(self.setting)
+        found = resolve_setting(left, self.setting, site.scope_pages, stamped)
+        return found._replace(source=self._renumbered(found.source, gone))
+
+    def _renumbered(self, source: Codes, gone: Mask) -> Codes:
+        """The statements of a table without some, by their numbers in the site's. int32[pages]"""
+        numbers = np.concatenate([[-1], np.flatnonzero(~gone) + self.rows.start]).astype(np.int32)
+        return numbers.take(source + 1, mode="clip")
