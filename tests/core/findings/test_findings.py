@@ -289,9 +289,7 @@ def test_a_priority_counts_that_is_as_close_as_what_closes_the_page(
 
 
 def test_a_rule_is_not_as_close_as_what_a_page_says_of_itself_and_its_branch(small: Small) -> None:
-    rule = "rules: [{name: r, when: {path: /a}, give: {sitemap.priority: 0.3}}]
-"
-    closed = "pages: {/a: {here_and_below: {access: {everyone: none}}}}
-"
+    rule = "rules: [{name: r, when: {path: /a}, give: {sitemap.priority: 0.3}}]\n"
+    closed = "pages: {/a: {here_and_below: {access: {everyone: none}}}}\n"
     kinds = {finding.kind for finding in davlo.open_site(small(rule + closed)).check().findings}
     assert "private-with-priority" not in kinds
