@@ -21,7 +21,7 @@ from tests import public_typing
 SOURCE = Path(davlo.__file__).parent
 MODULES = {".".join(path.relative_to(SOURCE).with_suffix("").parts): path for path in SOURCE.rglob("*.py")}
 ROOMS = (
-    *("core", "core.arrays", "core.site", "core.resolve", "core.outcomes", "core.change", "core.findings"),
+    *("core", "core.arrays", "core.site", "core.resolve", "core.outcomes", "core.change", "core.tidy", "core.findings"),
     *(
         "words",
         "frames",

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from davlo.core.change.difference import Difference
     from davlo.core.change.steps import Change
     from davlo.core.findings.finding import Finding
+    from davlo.core.tidy.tidying import Tidying
     from davlo.files.rewrite.line_edits import Edit
     from davlo.files.rewrite.ways import Way
     from davlo.files.store.write_records import WriteRecord
@@ -274,6 +275,51 @@ class Changes(Questions):
         from .files.rewrite.ways import Mender
 
         return Mender(self.resolve(), self._own_folder, today).ways(finding)
+
+    def tidy(
+        self,
+        settings: Sequence[str] = (),
+        *,
+        in_branch: str | None = None,
+        keep_here: bool = False,
+        drop_reasons: bool = False,
+    ) -> Tidying:
+        """What says the same with fewer statements; nothing is written.
+
+        Parameters
+        ----------
+        settings : sequence of str
+            Only these (default: all).
+        in_branch : str, optional
+            Only what this page and the pages below it say.
+        keep_here : bool
+            Keep what single pages say of themselves.
+        drop_reasons : bool
+            Whether statements that give a reason may go, too.
+
+        Returns
+        -------
+        Tidying
+            The change, and for each setting that has fewer statements then how many.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting or page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo()
+        >>> [(one.setting, one.before, one.after) for one in site.tidy().settings]
+        [('sitemap.changefreq', 10, 7)]
+        """
+        from .core.tidy.free_statements import Intent
+        from .core.tidy.tidying import tidying
+
+        page = None if in_branch is None else self.find_page(in_branch)
+        branch = None if page is None else range(page, int(self.tree.end[page]))
+        return tidying(self, settings, Intent(branch, keep_here, drop_reasons))
 
     def undo(self, *, by: str = "") -> Written[Self]:
         """Take the last write back; the one before it is then the last.

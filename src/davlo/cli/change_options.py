@@ -82,8 +82,11 @@ def check_options(how: HowToChange) -> None:
         raise click.UsageError("--even-so goes with --write")
 
 
-def show_or_write(site: Site, change: Change, how: HowToChange) -> int:
-    """Show what a change would do, and write it if that is asked for; gives the exit status."""
+def show_or_write(site: Site, change: Change, how: HowToChange, *, keeps_values: bool = False) -> int:
+    """Show what a change would do, and write it if that is asked for; gives the exit status.
+
+    `keeps_values`: it is meant to leave every value as it is, so where it has no effect is not shown.
+    """
     from davlo.words.changes import change_sentence
 
     from .reach import print_reach
@@ -97,7 +100,7 @@ def show_or_write(site: Site, change: Change, how: HowToChange) -> int:
 
         draw_reach(site, reach, Path(how.picture))
     if how.form == "text":
-        print_reach(reach, change_sentence(change), edits, how.everything, how.is_brief)
+        print_reach(reach, change_sentence(change), edits, how.everything, how.is_brief, keeps_values)
     else:
         print_record(reach, how.form)
     if not edits:

@@ -33,6 +33,7 @@ COMMANDS = {
     "spread": "Show which pages are behind their stamped defaults; with --write, bring them up to date.",
     "page": "Add, move and drop pages, and set their facts; with --write, write it.",
     "rename": "Give a declaration another name, everywhere it is named.",
+    "tidy": "Show how to say the same with fewer statements; with --write, write it.",
     "undo": "Show what taking the last write back would change; with --write, take it back.",
     "table": "Print all effective values, for other programs.",
     "sitemap": "Show or write the sitemap that search engines get.",

@@ -23,8 +23,15 @@ MOST_ROWS, MOST_LINES, MOST_EDITS, MOST_FINDINGS = 10, 6, 6, 4
 MOST_LETTERS = 40
 
 
-def print_reach(reach: ChangeReach, sentence: str, edits: Sequence[Edit], everything: bool, is_brief: bool) -> None:
-    """What a change would do."""
+def print_reach(
+    reach: ChangeReach,
+    sentence: str,
+    edits: Sequence[Edit],
+    everything: bool,
+    is_brief: bool,
+    keeps_values: bool = False,
+) -> None:
+    """What a change would do; with `keeps_values` without where it has no effect."""
     paragraph(sentence, "", "  ")
     paragraph(reach_sentence(reach.numbers), "", "  ")
     if is_brief:
@@ -36,7 +43,8 @@ def print_reach(reach: ChangeReach, sentence: str, edits: Sequence[Edit], everyt
         _print_findings(errors, everything)
     _print_lines("Who gains and who loses", access_sentences(reach.access), everything)
     _print_values(reach, everything)
-    _print_lines("No effect", no_effect_sentences(reach.no_effect, reach.after.site.tree.paths), everything)
+    if not keeps_values:
+        _print_lines("No effect", no_effect_sentences(reach.no_effect, reach.after.site.tree.paths), everything)
     _print_lines("Titles, menu, lists of links, sitemap", outcome_sentences(reach.outcomes), everything)
     _print_lines("Declared and undeclared", _declared(reach), everything)
     others = [one for one in new if one.level != "error"]

@@ -71,8 +71,8 @@ class Applying(Generic[Model]):
     """
 
     def __init__(self, site: Model, change: Change) -> None:
-        self._edits = StatementEdits(site)
-        number = 0
+        self._edits, number = StatementEdits(site), 0
+        self._edits.look_up(change.steps)
         with _named(lambda: number):
             for number, step in enumerate(change.steps, 1):  # noqa: B007 - the number of the step that fails
                 if isinstance(step, _OF_STATEMENTS):

@@ -78,6 +78,7 @@ class Statements:
         self.gone = tuple(gone)
         self.rules = rules
         self._by_page: dict[int, tuple[NDArray[np.int64], Codes]] = {}
+        self._places: dict[int, dict[tuple[int, int], int]] = {}
         self._tables = tuple(object() for _ in words.values)  # one a setting; shared where two sites say the same of it
         strength = self.strength_of(columns["scope"], columns["target"])
         order = np.lexsort((columns["step"], strength, columns["setting"]))
@@ -130,7 +131,7 @@ class Statements:
         new = books.code([] if more is None else [more])
         one = copy(self)
         one._books, one._by_page = books.freeze(), {}
-        one._tables = tuple(object() for _ in self._tables)
+        one._tables, one._places = tuple(object() for _ in self._tables), {}
         for name, dtype in _COLUMNS.items():
             column = getattr(self, name)[rows]
             setattr(one, name, np.concatenate([column[:place], new[name].astype(dtype), column[place:]]))
@@ -164,6 +165,7 @@ class Statements:
             done = span.stop
         one = copy(self)
         one._books, one._by_page = books.freeze(), {}
+        one._places = {}
         one._tables = tuple(object() if at in touched else table for at, table in enumerate(self._tables))
         one._start = [0, *np.cumsum(sizes).tolist()]
         for name, parts in pieces.items():
@@ -262,10 +264,19 @@ class Statements:
 
     def find(self, setting: int, scope: ScopeKind, target: int) -> int:
         """The statement that a scope itself says of a setting, or -1."""
+        if setting in self._places:
+            return self._places[setting].get((int(scope), target), BUILT_IN)
         span = self.of_setting(setting, scope)
         some = slice(span.start, span.stop)
         found = np.flatnonzero((self.target[some] == target) & (self.form[some] == Form.SAID))
         return span.start + int(found[-1]) if len(found) else BUILT_IN
+
+    def look_up(self, setting: int) -> None:
+        """Prepare for asking `find` very often about a setting."""
+        span = self.of_setting(setting)
+        rows = np.flatnonzero(self.form[span.start : span.stop] == Form.SAID) + span.start
+        scopes = zip(self.scope[rows].tolist(), self.target[rows].tolist(), strict=True)
+        self._places[setting] = dict(zip(scopes, rows.tolist(), strict=True))
 
     def __len__(self) -> int:
         return len(self.setting)

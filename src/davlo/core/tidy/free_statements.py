@@ -80,12 +80,26 @@ class FreeStatements:
         of_page = np.isin(scope, (ScopeKind.BELOW, ScopeKind.HERE))
         some &= ~(of_page & (target < 0))
         if not self.intent.drop_reasons:
-            some &= self.column("because") == 0
+            some &= (self.column("because") == 0) & ~self._accepted
         if self.intent.keep_here:
             some &= scope != ScopeKind.HERE
         if self.intent.branch is not None:
             some &= of_page & (target >= self.intent.branch.start) & (target < self.intent.branch.stop)
         return self._whole(some)
+
+    @property
+    def _accepted(self) -> Mask:
+        """Which of them do nothing and are meant so, as an entry of `accept` says. bool[rows]"""
+        site, scope, target = self.effective.site, self.column("scope"), self.column("target")
+        found, name = np.zeros(len(self.rows), dtype=bool), site.catalogue[self.setting].name
+        for accept in site.accepts:
+            if accept.setting in ("", name):
+                here = (scope == ScopeKind.HERE) & (target >= 0)
+                if accept.when is not None:
+                    here[here] = site.pages(accept.when)[target[here]]
+                found |= here & (accept.kind in ("", "no-effect"))
+                found |= (scope < ScopeKind.RULE) & (accept.kind in ("", "idle-default") and accept.when is None)
+        return found
 
     @cached_property
     def free(self) -> Mask:
@@ -98,6 +112,11 @@ class FreeStatements:
         pages, counts = np.unique(target[both & some], return_counts=True)
         whole: Mask = some & (~both | np.isin(target, pages[counts == 2]))
         return whole
+
+    def places(self, source: Codes) -> Codes:
+        """For statements of the setting their places among its own, from 1; 0 for what is built in. int32[n]"""
+        places: Codes = np.maximum(source - np.int32(self.rows.start - 1), np.int32(0))
+        return places
 
     def resolved_without(self, scopes: Collection[ScopeKind], and_rows: Mask | None = None) -> Resolved:
         """The setting of every page if scopes of these kinds said nothing; `and_rows` are left out, too."""

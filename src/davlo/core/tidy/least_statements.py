@@ -66,37 +66,55 @@ class LeastStatements:
         self.width = values + 1  # the last state: no branch speaks
         self.silent = values
         self.real = wanted.need != ANY
+        self.counted = counts_before(self.real)
         branching = self._branching()
         pages = np.flatnonzero(branching)
         self.pages: Ints = pages[np.argsort(-depth[pages], kind="stable")]
-        self.place = np.full(len(parent) + 1, -1, dtype=np.int64)  # the last: that of a page that has none above it
-        self.place[self.pages] = np.arange(len(self.pages))
+        place = np.full(len(parent) + 1, -1, dtype=np.int32)  # the last: that of a page that has none above it
+        place[self.pages] = np.arange(len(self.pages))
         steps = np.flatnonzero(np.diff(depth[self.pages])) + 1
         self.levels = [0, *steps.tolist(), len(self.pages)] if len(self.pages) else [0]
-        above = self.place[self.parent[self.pages]]
-        self.above: Ints = above
-        single = (self.place[self.parent] >= 0) | (self.parent < 0)
-        tops = np.flatnonzero(single & ~branching)
-        counted = np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(self.real)])
-        tops = tops[counted[self.end[tops]] > counted[tops]]
+        self.above = place[parent[self.pages]].astype(np.int64)
+        tops = np.flatnonzero(np.append(branching, True)[parent] & ~branching)
+        tops = tops[self.counted[end[tops]] > self.counted[tops]]
         self.tops: Ints = tops
-        self.top_above = np.where(self.parent[tops] < 0, -1, self.place[self.parent[tops]])
-        self.top_value = wanted.value[np.flatnonzero(self.real)[counted[tops]]]
-        self.counted = counted
+        self.top_above = place[parent[tops]].astype(np.int64)
+        first = tops if self.real.all() else np.flatnonzero(self.real)[self.counted[tops]]
+        self.top_value = wanted.value[first]
+        self._values = self._of_values()
+        self._last: tuple[Codes, list[_Level], int] | None = None
+
+    def _of_values(self) -> tuple[Ints, Ints, Ints]:
+        """What tops alone need and save, whatever types say: for each branching page, and for each of its values."""
+        top = np.flatnonzero(self.top_above >= 0)
+        keeps = np.flatnonzero(self.wanted.below[self.pages] == CHANGES)
+        comes = self.wanted.comes[self.pages[keeps]]
+        cost = np.bincount(self.top_above[top], minlength=len(self.pages))
+        cost[keeps] += NEVER
+        keys = [
+            self.top_above[top] * self.width + self.top_value[top],
+            keeps * self.width + np.where(comes == NOTHING, self.silent, comes),
+        ]
+        saved = np.repeat(np.array([1, NEVER]), [len(top), len(keeps)])
+        return (cost, *_summed(np.concatenate(keys), saved))
 
     def _branching(self) -> Mask:
         """The pages whose branch holds more than one wanted value, or a page that is special. bool[pages]"""
         wanted, found = self.wanted, np.zeros(len(self.parent), dtype=bool)
-        pages = np.flatnonzero(self.real)
-        differs = np.flatnonzero(np.diff(wanted.value[pages]))
-        at, other = pages[differs].astype(np.int64), pages[differs + 1]
+        if self.real.all():
+            at = np.flatnonzero(wanted.value[1:] != wanted.value[:-1])
+            other = at + 1
+        else:
+            pages = np.flatnonzero(self.real)
+            values = wanted.value[pages]
+            differs = np.flatnonzero(values[1:] != values[:-1])
+            at, other = pages[differs], pages[differs + 1]
         while len(at):  # up to the page that has both in its branch
             inside = self.end[at] > other
             found[at[inside]] = True
             at, other = self.parent[at[~inside]].astype(np.int64), other[~inside]
             at, other = at[at >= 0], other[at >= 0]
-        special = (wanted.need == ITSELF) | (wanted.need == INHERITED) | (wanted.below != NOTHING)
-        found |= special
+        found |= (wanted.need > VALUE) | (wanted.below != NOTHING)
         at = np.flatnonzero(found)
         while len(at):
             above = self.parent[at]
@@ -107,38 +125,32 @@ class LeastStatements:
 
     def count(self, by_type: Codes) -> int:
         """How many statements are needed. `by_type`: what each page gets where no branch speaks. int32[pages]"""
-        return self._rise(by_type)[1]
+        levels, total = self._rise(by_type)
+        self._last = by_type, levels, total
+        return total
 
     def _rise(self, by_type: Codes) -> tuple[list[_Level], int]:
         """From the bottom up, what each value that comes down would save, and what is needed where none does."""
-        levels, cost = [], np.bincount(self.top_above[self.top_above >= 0], minlength=len(self.pages))
-        amiss = self._amiss(by_type)
+        levels, (cost, keys, saved) = [], self._values
+        amiss, cost = self._amiss(by_type), cost.copy()
         silent = amiss[self.end[self.tops]] == amiss[self.tops]
-        top = np.flatnonzero(self.top_above >= 0)
-        keeps = np.flatnonzero(self.wanted.below[self.pages] == CHANGES)
-        comes = self.wanted.comes[self.pages[keeps]]
-        cost[keeps] += NEVER
-        parts = [
-            self.top_above[top] * self.width + self.top_value[top],
-            self.top_above[top[silent[top]]] * self.width + self.silent,
-            keeps * self.width + np.where(comes == NOTHING, self.silent, comes),
-        ]
-        saved = np.ones(sum(map(len, parts)), dtype=np.int64)
-        saved[len(saved) - len(keeps) :] = NEVER
-        keys, saved = _summed(np.concatenate(parts), saved)
+        spared = np.bincount(self.top_above[silent & (self.top_above >= 0)], minlength=len(self.pages))
         from_below = (np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64))
         total = int(np.count_nonzero((self.top_above < 0) & ~silent))
         for begin, end in zip(self.levels, self.levels[1:], strict=False):
             some = slice(*np.searchsorted(keys, [begin * self.width, end * self.width]).tolist())
-            mine = _summed(np.concatenate([keys[some], from_below[0]]), np.concatenate([saved[some], from_below[1]]))
+            at = np.flatnonzero(spared[begin:end]) + begin
+            mine = _summed(
+                np.concatenate([keys[some], at * self.width + self.silent, from_below[0]]),
+                np.concatenate([saved[some], spared[at], from_below[1]]),
+            )
             level, needed, sent = self._level(begin, end, mine, cost[begin:end], by_type)
             levels.append(level)
             above = self.above[begin:end]
             rooted = above < 0
             if rooted.any():
                 at = np.flatnonzero(rooted)
-                spared = _found(*sent, (at + begin) * self.width + self.silent)
-                total += int((needed[at] - spared).sum())
+                total += int((needed[at] - _found(*sent, (at + begin) * self.width + self.silent)).sum())
             np.add.at(cost, above[~rooted], needed[~rooted])
             owner = sent[0] // self.width
             goes = self.above[owner] >= 0
@@ -148,10 +160,9 @@ class LeastStatements:
             )
         return levels, total
 
-    def _amiss(self, by_type: Codes) -> Ints:
+    def _amiss(self, by_type: Codes) -> Codes:
         """How many pages before each want another value than they get where no branch speaks. int64[pages + 1]"""
-        differ = self.real & (by_type != self.wanted.value)
-        return np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(differ)])
+        return counts_before(self.real & (by_type != self.wanted.value))
 
     def _level(
         self, begin: int, end: int, mine: tuple[Ints, Ints], cost: Ints, by_type: Codes
@@ -196,7 +207,8 @@ class LeastStatements:
         have : Said
             What is said now, and may be said otherwise.
         """
-        levels, _ = self._rise(by_type)
+        known = self._last is not None and self._last[0] is by_type
+        levels = self._last[1] if self._last is not None and known else self._rise(by_type)[0]
         said = Said.nothing(len(self.parent))
         out = np.full(len(self.pages) + 1, self.silent, dtype=np.int64)  # the last: what comes to a page at the top
         for level in reversed(levels):
@@ -241,7 +253,7 @@ class LeastStatements:
             some = at[(comes[at] == self.silent) == unsaid]
             self._say(self.tops[some], self.top_value[some], counted, have, said)
 
-    def _say(self, tops: Ints, value: Ints, counted: Ints, have: Said, said: Said) -> None:
+    def _say(self, tops: Ints, value: Ints, counted: Codes, have: Said, said: Said) -> None:
         """One statement for each branch that wants one value; `counted`: how many pages before each need it."""
         ends, needy = self.end[tops], np.flatnonzero(np.diff(counted))
         if not len(tops):
@@ -250,7 +262,7 @@ class LeastStatements:
         single = many == 1
         page = np.where(single, needy[np.minimum(counted[tops], len(needy) - 1)], tops)
         both = counted[page + 1] > counted[page]
-        speaking = np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(have.any())])
+        speaking = counts_before(have.any())
         known = np.flatnonzero(have.any())
         if len(known):  # where one statement is there, and does
             other = known[np.minimum(speaking[tops], len(known) - 1)]
@@ -260,6 +272,13 @@ class LeastStatements:
         said.here[page[single]] = True
         said.below[page[~single]] = value[~single]
         said.both[page[~single]] = both[~single]
+
+
+def counts_before(mask: Mask) -> Codes:
+    """How many places before each hold; the last, of all. int32[n + 1]"""
+    found = np.zeros(len(mask) + 1, dtype=np.int32)
+    np.cumsum(mask, out=found[1:])
+    return found
 
 
 def _summed(keys: Ints, numbers: Ints) -> tuple[Ints, Ints]:

@@ -17,9 +17,10 @@ from .free_statements import FreeStatements
 from .least_statements import LeastStatements
 from .wanted import ANY, CHANGES, INHERITED, ITSELF, NOTHING, VALUE, Said, Wanted
 
-TRIALS = 4_000_000
+MANY = 20_000
+"""From so many pages on only those statements of types are tried that promise something."""
+TRIALS = 1_000_000
 """How many pages are looked at, together, while other statements of types are tried."""
-FEWEST_TRIALS = 2
 
 
 class TidySetting:
@@ -69,41 +70,33 @@ class TidySetting:
     @cached_property
     def wanted(self) -> Wanted:
         """What each page is to have, and what it needs for that."""
-        free, statements, pages = self.free, self.site.statements, len(self.site.tree)
-        resolved = self.effective.resolved(self.number)
-        value, source = self._coded(resolved).copy(), resolved.source
-        need = np.full(pages, VALUE, dtype=np.int8)
-        row = np.maximum(source - free.rows.start, 0)
-        said = source >= 0
-        plain, movable = (mask.take(row, mode="clip") for mask in (free.plain, free.free))
-        from_here = said & (self.scope.take(row, mode="clip") == ScopeKind.HERE)
-        need[from_here & ~movable & plain] = ANY
-        need[from_here & ~movable & ~plain] = INHERITED
-        ruled = self._ruled
-        if ruled.any():
+        free, resolved = self.free, self.effective.resolved(self.number)
+        value, place = self._coded(resolved), free.places(resolved.source)
+        here, rule = self.scope == ScopeKind.HERE, self.scope == ScopeKind.RULE
+        needs = np.full(len(free.rows) + 1, VALUE, dtype=np.int8)  # by the statement that gives it; the first: built in
+        needs[1:][here & ~free.free] = INHERITED
+        needs[1:][(here & ~free.free & free.plain) | (free.column("locked") != 0)] = ANY
+        need = needs.take(place, mode="clip")
+        if rule.any():
             base = free.resolved_without([ScopeKind.HERE])
-            decides = np.zeros(len(free.rows) + 1, dtype=bool)  # a rule that says one value
-            decides[1:] = free.plain & (self.scope == ScopeKind.RULE)
-            decided = ruled & decides[np.where(base.source < 0, 0, base.source - free.rows.start + 1)]
-            same = self._coded(base) == value
-            itself = from_here & movable
-            need[ruled & itself & ~(decided & same)] = ITSELF
-            need[decided & (same | ~itself)] = ANY
-            need[ruled & ~decided & ~itself] = INHERITED
-        locked = said & statements.locked.take(np.maximum(source, 0), mode="clip") if len(statements) else said
-        need[locked | ~self.site.has(self.number)] = ANY
+            pages = self._ruled
+            pages = pages[needs[place[pages]] != ANY]
+            decided = np.append(False, free.plain & rule)[free.places(base.source[pages])]
+            same = self._coded(base)[pages] == value[pages]
+            itself = np.append(False, here & free.free)[place[pages]]
+            need[pages] = np.where(decided & (same | ~itself), ANY, np.where(itself, ITSELF, INHERITED))
+        if not self.site.has_by_type[self.number].all():
+            need[~self.site.has(self.number)] = ANY
         below, comes = self._kept_below(need)
         if (need == INHERITED).any():
-            value[need == INHERITED] = self.inherited[0][need == INHERITED]
+            value = np.where(need == INHERITED, self.inherited[0], value).astype(np.int32)
         return Wanted(value, need, below, comes)
 
     @property
-    def _ruled(self) -> Mask:
-        """The pages for which some rule says the setting. bool[pages]"""
-        found = np.zeros(len(self.site.tree), dtype=bool)
-        for rule in np.unique(self.target[self.scope == ScopeKind.RULE]).tolist():
-            found[self.site.scope_pages.matched(rule)] = True
-        return found
+    def _ruled(self) -> NDArray[np.int64]:
+        """The pages for which some rule says the setting, ascending. int64[n]"""
+        rules = np.unique(self.target[self.scope == ScopeKind.RULE]).tolist()
+        return np.unique(np.concatenate([self.site.scope_pages.matched(rule) for rule in rules]))
 
     def _kept_below(self, need: NDArray[np.int8]) -> tuple[Codes, Codes]:
         """What branches say and go on saying, and what comes to those that change it. Each int32[pages]
@@ -112,18 +105,22 @@ class TidySetting:
         """
         below = np.full(len(self.site.tree), NOTHING, dtype=np.int32)
         comes = below.copy()
-        kept = np.flatnonzero((self.scope == ScopeKind.BELOW) & ~self.free.free & (self.target >= 0))
+        kept = self._kept
         below[self.target[kept]] = np.where(self.free.plain[kept], self.said[kept], CHANGES)
-        changes = np.flatnonzero(below == CHANGES)
+        changes = np.flatnonzero(below == CHANGES) if not self.free.plain[kept].all() else kept[:0]
         if len(changes):
-            source = self.inherited[1][changes]
-            row = np.maximum(source - self.free.rows.start, 0)
-            is_branch = (source >= 0) & (self.scope.take(row, mode="clip") == ScopeKind.BELOW)
-            comes[changes] = np.where(is_branch, self.said.take(row, mode="clip"), NOTHING)
+            place = self.free.places(self.inherited[1][changes])
+            is_branch = np.append(False, self.scope == ScopeKind.BELOW)[place]
+            comes[changes] = np.where(is_branch, np.append(NOTHING, self.said)[place], NOTHING)
             for page in changes.tolist():
                 inside = slice(page + 1, int(self.site.tree.end[page]))
                 need[inside], below[inside] = ANY, NOTHING
         return below, comes
+
+    @property
+    def _kept(self) -> NDArray[np.int64]:
+        """The statements of branches that stay, the weakest first."""
+        return np.flatnonzero((self.scope == ScopeKind.BELOW) & ~self.free.free & (self.target >= 0))
 
     @cached_property
     def have(self) -> Said:
@@ -146,7 +143,9 @@ class TidySetting:
     def _untouched(self) -> Mask:
         """The pages below a branch that changes what comes down: nothing is put elsewhere there. bool[pages]"""
         found = np.zeros(len(self.site.tree), dtype=bool)
-        for page in np.flatnonzero(self.wanted.below == CHANGES).tolist():
+        kept = self._kept
+        last = dict(zip(self.target[kept].tolist(), self.free.plain[kept].tolist(), strict=True))
+        for page in (page for page, is_plain in last.items() if not is_plain):
             found[page + 1 : int(self.site.tree.end[page])] = True
         return found
 
@@ -165,7 +164,7 @@ class TidySetting:
         found = np.ones(len(self.site.types), dtype=bool)
         words = self.site.statements.words[self.number].items
         refers = any(isinstance(word, Reference) and word.scope == "type" for word in words)
-        builds = (self.wanted.below == CHANGES).any()
+        builds = bool(self._untouched.any())
         plain = (self.free.plain | (self.free.column("locked") != 0))[of_types].all()
         locked = self.free.column("locked")[of_types].any()
         if self.free.intent.branch is not None or refers or builds or not plain or locked:
@@ -214,9 +213,8 @@ class TidySetting:
 
     def _in_branch(self, branch: range) -> Codes:
         """What each page of a branch gets where nothing in the branch speaks. int32[branch]"""
-        source = int(self.inherited[1][branch.start])
-        row = source - self.free.rows.start
-        if source >= 0 and self.scope[row] == ScopeKind.BELOW:
+        row = int(self.free.places(self.inherited[1][branch.start : branch.start + 1])[0]) - 1
+        if row >= 0 and self.scope[row] == ScopeKind.BELOW:
             if self.free.plain[row]:
                 return np.full(len(branch), self.said[row], dtype=np.int32)
             return self.inherited[0][branch.start : branch.stop]
@@ -224,9 +222,8 @@ class TidySetting:
 
     def _comes_in_branch(self, wanted: Wanted, branch: range) -> Codes:
         """As `wanted.comes`, but what comes from above the branch counts as said by no branch. int32[branch]"""
-        sources = self.inherited[1][branch.start : branch.stop]
-        row = np.maximum(sources - self.free.rows.start, 0)
-        inside = (sources >= 0) & (self.target.take(row, mode="clip") >= branch.start)
+        place = self.free.places(self.inherited[1][branch.start : branch.stop])
+        inside = np.append(False, (self.scope == ScopeKind.BELOW) & (self.target >= branch.start))[place]
         return np.where(inside, wanted.comes, NOTHING).astype(np.int32)
 
     def _best_types(self, least: LeastStatements, by_type: Codes) -> tuple[Codes, Codes, int]:
@@ -234,7 +231,7 @@ class TidySetting:
         types, may = self.types, self._may_say_types
         fixed = np.count_nonzero(self.free.free & (self.scope == ScopeKind.TYPE)) if not may.any() else 0
         best = int(least.count(by_type) + fixed + np.count_nonzero(types[may] != NOTHING))
-        trials = max(FEWEST_TRIALS, TRIALS // max(len(self.site.tree), 1))
+        trials = TRIALS // max(len(self.site.tree), 1)
         tried, better = 0, bool(may.any())
         while better:
             better = False
@@ -252,37 +249,45 @@ class TidySetting:
         return types, by_type, best
 
     def _promising(self, types: Codes, may: Mask) -> list[tuple[int, int]]:
-        """Other statements of types, those first that would give most pages more what they want."""
-        wanted, type_of = self.wanted, self.site.facts.type_of
-        asks = (wanted.need == VALUE) & (self.wanted.below != CHANGES)
-        width = len(self.book)
-        counts = np.bincount(type_of[asks] * width + wanted.value[asks], minlength=len(types) * width)
-        counts = counts.reshape(len(types), width)
-        have = self._table(types)
-        found = []
+        """Other statements of types, those first by which most pages more would get what they want.
+
+        On a large site those alone by which more pages would.
+        """
+        counts, least = self._wanted_by_type, -len(self.site.tree) if len(self.site.tree) <= MANY else 0
+        base, have, found = self.site.types.base, self._table(types), []
         for number in np.flatnonzero(may).tolist():
-            mine = self.site.types.based_on([number])
+            mine = np.zeros(len(types), dtype=bool)  # the types that get what this one says
+            for other in range(number, len(types)):
+                mine[other] = other == number or (base[other] >= 0 and mine[base[other]] and types[other] == NOTHING)
             gets = counts[mine].sum(axis=0)
+            now = counts[mine, have[mine]].sum()
+            above = have[base[number]] if base[number] >= 0 else self._common
             for value in [NOTHING, *np.flatnonzero(gets).tolist()]:
-                if value != types[number]:
-                    other = types.copy()
-                    other[number] = value
-                    now, then = (self._agreeing(counts, table) for table in (have, self._table(other)))
-                    found.append((now - then - (value == NOTHING), number, value))
+                gain = int(gets[above if value == NOTHING else value] - now) + (value == NOTHING)
+                if value != types[number] and gain > least:
+                    found.append((-gain, number, value))
         return [(number, value) for _, number, value in sorted(found)]
 
+    @cached_property
+    def _wanted_by_type(self) -> NDArray[np.int64]:
+        """How many pages of each type want each value. int64[types, values]"""
+        wanted, types, width = self.wanted, len(self.site.types), len(self.book)
+        asks = wanted.need == VALUE
+        key = self.site.facts.type_of * width + wanted.value
+        return np.bincount(key if asks.all() else key[asks], minlength=types * width).reshape(types, width)
+
+    @cached_property
+    def _common(self) -> int:
+        """The value that most pages get from what everywhere says."""
+        return int(np.bincount(self.everywhere).argmax()) if len(self.everywhere) else 0
+
     def _table(self, types: Codes) -> Codes:
-        """What each type gets if types say these values: of everywhere what most pages get. int32[types]"""
+        """What most pages of each type get if types say these values. int32[types]"""
         table = types.copy()
-        common = int(np.bincount(self.everywhere).argmax()) if len(self.everywhere) else 0
         for number, base in enumerate(self.site.types.base):
             if table[number] == NOTHING:
-                table[number] = table[base] if base >= 0 else common
+                table[number] = table[base] if base >= 0 else self._common
         return table
-
-    @staticmethod
-    def _agreeing(counts: NDArray[np.int64], table: Codes) -> int:
-        return int(counts[np.arange(len(table)), table].sum())
 
     def _of_types(self, types: Codes) -> Iterator[Step]:
         for number in np.flatnonzero(types != self.types).tolist():

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from ..arrays.in_background import MANY, side_by_side
 from ..change.apply import apply
 from ..change.reach import common_codes
 from ..change.steps import Change, Step
@@ -33,10 +34,20 @@ class TidiedSetting(NamedTuple):
 
 
 class Tidying(NamedTuple):
-    """What says the same with fewer statements: the change, and what it does of each setting that has fewer then."""
+    """What says the same of a site with fewer statements.
+
+    Attributes
+    ----------
+    change : Change
+    settings : tuple of TidiedSetting
+        Those that have fewer statements then; most of them gone first.
+    after : SiteModel
+        The site after the change.
+    """
 
     change: Change
     settings: tuple[TidiedSetting, ...]
+    after: SiteModel
 
 
 def tidying(site: SiteModel, settings: Sequence[str] = (), intent: Intent | None = None) -> Tidying:
@@ -67,40 +78,64 @@ def tidying(site: SiteModel, settings: Sequence[str] = (), intent: Intent | None
     -------
     >>> import davlo
     >>> found = tidying(davlo.open_demo())
-    >>> found.settings[0].setting, found.settings[0].before > found.settings[0].after
-    ('title.pattern', True)
+    >>> found.settings[0].setting, found.settings[0].before, found.settings[0].after
+    ('sitemap.changefreq', 10, 7)
     """
     numbers = [site.setting_number(name) for name in settings] or range(len(site.catalogue))
     said = [number for number in numbers if len(site.statements.of_setting(number))]
-    effective, found, steps = EffectiveModel(site), [], list[Step]()
-    with work("looking for fewer statements", len(said)) as step:
-        for number in said:
-            step(site.catalogue[number].name)
-            mine = _steps_of(effective, number, intent or Intent())
+    effective = after = EffectiveModel(site)
+    steps, touched, intent = list[Step](), dict[int, None](), intent or Intent()
+    waiting = [(site.catalogue[number].name, False) for number in said]
+    while waiting:
+        more, left = list[Step](), list[tuple[str, bool]]()
+        for (name, _), (mine, placed) in zip(waiting, _all_steps(after, waiting, intent), strict=True):
             if mine:
-                after = apply(site, Change(tuple(mine)))
-                found.append(_tidied(effective, EffectiveModel(after), number))
-                steps += mine
-    return Tidying(Change(tuple(steps)), tuple(sorted(found, key=lambda one: one.after - one.before)))
+                more += mine
+                left.append((name, placed))
+                touched[site.setting_number(name)] = None
+        after = EffectiveModel(apply(after.site, Change(tuple(more)))) if more else after
+        steps, waiting = steps + more, left
+    found = [_tidied(effective, after, number) for number in touched]
+    return Tidying(Change(tuple(steps)), tuple(sorted(found, key=lambda one: one.after - one.before)), after.site)
 
 
-def _steps_of(effective: EffectiveModel, setting: int, intent: Intent) -> list[Step]:
-    """The steps for one setting: again and again, until nothing is left to do."""
-    name, steps = effective.site.catalogue[setting].name, list[Step]()
-    scopes = effective.site.catalogue[setting].scopes
-    while (number := effective.site.catalogue.find(name)) is not None:  # None: access that nothing names any more
-        free = FreeStatements(effective, number, intent)
-        placed = np.zeros(len(free.rows), dtype=bool)
-        more = list[Step]()
-        if free.free.any() and not effective.is_stamped(number) and all(scope.word in scopes for scope in PLACED):
-            tidy = TidySetting(free)
-            more, placed = tidy.steps(), tidy.placed
-        more = more or idle_steps(free, placed)
-        if not more:
-            return steps
-        steps += more
-        effective = EffectiveModel(apply(effective.site, Change(tuple(more))))
-    return steps
+def _all_steps(
+    effective: EffectiveModel, waiting: Sequence[tuple[str, bool]], intent: Intent
+) -> list[tuple[list[Step], bool]]:
+    """What is left to do for each setting; on a large site for several at a time."""
+    found: list[tuple[list[Step], bool]] = [([], False)] * len(waiting)
+    with work("looking for fewer statements", len(waiting)) as step:
+
+        def one(at: int) -> None:
+            step(waiting[at][0])
+            found[at] = _steps_of(effective, *waiting[at], intent)
+
+        if len(effective.site.tree) >= MANY:
+            assert effective.site.scope_pages  # made before, so that two threads do not
+            side_by_side(one, range(len(waiting)))
+        else:
+            for at in range(len(waiting)):
+                one(at)
+    return found
+
+
+def _steps_of(effective: EffectiveModel, name: str, is_placed: bool, intent: Intent) -> tuple[list[Step], bool]:
+    """What is left to do for one setting, and whether it was about where its statements are put.
+
+    `is_placed`: they are where they are best already, so only what has no effect is looked for.
+    """
+    number = effective.site.catalogue.find(name)
+    if number is None:  # access that nothing names any more
+        return [], True
+    setting, free = effective.site.catalogue[number], FreeStatements(effective, number, intent)
+    placed = np.zeros(len(free.rows), dtype=bool)
+    if free.free.any() and not effective.is_stamped(number) and all(kind.word in setting.scopes for kind in PLACED):
+        tidy = TidySetting(free)
+        steps = [] if is_placed else tidy.steps()
+        if steps:
+            return steps, True
+        placed = tidy.placed
+    return (idle_steps(free, placed) if (free.may_go & ~placed).any() else []), False
 
 
 def _tidied(before: EffectiveModel, after: EffectiveModel, setting: int) -> TidiedSetting:
