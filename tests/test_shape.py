@@ -36,6 +36,7 @@ ROOMS = (
         "changes",
         "site",
         "demo",
+        "start",
         "cli",
     ),
 )

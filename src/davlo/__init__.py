@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from davlo.demo import open_demo, write_demo
     from davlo.effective import Effective
     from davlo.site import Site, open_site
+    from davlo.start import start_site
 
     from .core.change.change_reach import ChangeReach
     from .core.change.difference import Difference
@@ -42,6 +43,7 @@ if TYPE_CHECKING:
     from .core.resolve.departures import Departure, Departures
     from .core.resolve.statement_uses import StatementUse
     from .core.site.scopes import Scope
+    from .core.tidy.tidying import Tidying
 
 __version__ = "0.1.0"
 
@@ -80,11 +82,13 @@ _HOMES = {
     "SiteError": "core.faults",
     "Source": "core.site.source",
     "StatementUse": "core.resolve.statement_uses",
+    "Tidying": "core.tidy.tidying",
     "Trace": "core.resolve.trace",
     "UnknownName": "core.faults",
     "ValueRow": "core.change.difference_rows",
     "open_demo": "demo",
     "open_site": "site",
+    "start_site": "start",
     "write_demo": "demo",
 }
 __all__ = [
@@ -122,11 +126,13 @@ __all__ = [
     "SiteError",
     "Source",
     "StatementUse",
+    "Tidying",
     "Trace",
     "UnknownName",
     "ValueRow",
     "open_demo",
     "open_site",
+    "start_site",
     "write_demo",
 ]
 
