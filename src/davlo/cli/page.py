@@ -111,8 +111,10 @@ def _rows_of(source: str) -> list[dict[str, str]]:
     from davlo.files.read.pasted_rows import read_pasted
 
     if source == "-":
-        return read_pasted(sys.stdin.buffer.read(), "standard input")
-    return read_pasted(Path(source).read_bytes(), source)
+        found = read_pasted(sys.stdin.buffer.read(), "standard input")
+    else:
+        found = read_pasted(Path(source).read_bytes(), source)
+    return [row for _, row in found.rows]
 
 
 def _pairs(words: Sequence[str], what: str) -> dict[str, str]:

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import click
+
+from davlo.core.wording import count, some_of
 
 from .change_options import HowToChange, change_options, show_or_write
 from .options import complete_preset, complete_setting, open_named_site
 from .scope_options import ScopeWords, check_words, say_steps, scope_options
+from .screen import note, say
 
 
 @click.command(
@@ -25,6 +30,13 @@ from .scope_options import ScopeWords, check_words, say_steps, scope_options
     help="Lock the values: stronger scopes may not change them (default: as it is there already).",
 )
 @click.option("--because", metavar="TEXT", default="", help="The reason, shown wherever the values are explained.")
+@click.option(
+    "--from",
+    "source",
+    type=click.Path(exists=True, dir_okay=False),
+    metavar="FILE",
+    help="Take the values from a table, .csv or .xlsx, as davlo table writes it: what differs from what pages have.",
+)
 @change_options
 def command(
     settings: tuple[str, ...],
@@ -32,15 +44,21 @@ def command(
     presets: tuple[str, ...],
     lock: bool | None,
     because: str,
+    source: str | None,
     how: HowToChange,
 ) -> int:
     """Show what setting a value would change; with --write, change it.
 
     Say where with one of --everywhere, --type, --below, --here-and-below, --here or --rule. Of a list, += adds items at
-    the end, :first+= in front, and -= takes items away.
+    the end, :first+= in front, and -= takes items away. With --from, each page of the table is set here; a blank cell
+    takes away what the page itself sets.
     """
     from davlo.core.change.steps import Change, Use
 
+    if source is not None:
+        if settings or presets or any(where) or lock is not None:
+            raise click.UsageError("--from takes settings, values and pages from the table: leave out the others")
+        return _from_table(source, because, how)
     if not settings and not presets:
         raise click.UsageError("say what to set, as in sidebar.right=main, or name a preset with --use")
     check_words(settings)
@@ -48,3 +66,24 @@ def command(
     scopes = where.scopes(site)
     uses = [Use(scope, preset) for scope in scopes for preset in presets]
     return show_or_write(site, Change((*uses, *say_steps(site, settings, scopes, lock, because))), how)
+
+
+def _from_table(source: str, because: str, how: HowToChange) -> int:
+    """What a table changes, and what it says that holds already."""
+    from davlo.core.change.cell_changes import cell_changes
+    from davlo.files.read.pasted_rows import read_pasted
+
+    site = open_named_site(how.site)
+    table = read_pasted(Path(source).read_bytes(), source)
+    found = cell_changes(site.resolve(), table.columns, table.rows, source, because)
+    tell = say if how.form == "text" else note
+    told = f"{count(found.rows, 'row')}: {count(len(found.change.steps), 'cell')} to set, {found.same:,} as they are"
+    tell(told + (f"; ignored, as no settings: {', '.join(found.ignored)}" if found.ignored else ""))
+    if found.blank:
+        places = some_of([f"{path} {setting}" for path, setting in found.blank], 3)
+        verb = "cell is blank where the page sets nothing itself, so it stays as it is"
+        more = "cells are blank where the pages set nothing themselves, so they stay as they are"
+        tell(f"{count(len(found.blank), verb, more)} (for nothing write none): {places}")
+    if not found.change.steps:
+        return 0
+    return show_or_write(site, found.change, how)

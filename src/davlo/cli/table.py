@@ -7,19 +7,41 @@ from contextlib import suppress
 from importlib import import_module
 from importlib.util import find_spec
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import click
+import numpy as np
+from numpy.typing import NDArray
 
-from .options import format_option, open_named_site, site_option, write_file
+from .options import (
+    asked_pages,
+    complete_setting,
+    format_option,
+    open_named_site,
+    search_options,
+    searched_pages,
+    site_option,
+    when_option,
+    write_file,
+)
 from .screen import Out
 
 if TYPE_CHECKING:
-    from davlo.core.resolve.effective import EffectiveModel
+    from davlo.effective import Effective
+    from davlo.site import Site
 
 
 NEEDS_PYARROW = "a .parquet file needs pyarrow: pip install 'davlo[parquet]'"
-ENDINGS = (".csv", ".json", ".jsonl", ".parquet")
+NEEDS_OPENPYXL = "a .xlsx file needs openpyxl: pip install 'davlo[xlsx]'"
+ENDINGS = (".csv", ".json", ".jsonl", ".parquet", ".xlsx")
+
+
+class Chosen(NamedTuple):
+    """What a table is about: the numbers of its settings and of its pages; None for all of them."""
+
+    effective: Effective
+    settings: list[int] | None
+    pages: NDArray[np.int64] | None
 
 
 @click.command("table", epilog="Example: davlo table --long --to effective.csv")
@@ -27,19 +49,51 @@ ENDINGS = (".csv", ".json", ".jsonl", ".parquet")
     "--long", "is_long", is_flag=True, help="Print a row for every page and setting, with source, file and line."
 )
 @click.option(
-    "--to", type=click.Path(dir_okay=False), metavar="FILE", help="Write a file: .csv, .json, .jsonl or .parquet."
+    "--to",
+    type=click.Path(dir_okay=False),
+    metavar="FILE",
+    help="Write a file: .csv, .json, .jsonl, .parquet, or .xlsx for a spreadsheet program.",
 )
+@click.option(
+    "--columns",
+    metavar="SETTINGS",
+    shell_complete=complete_setting,
+    help="Only these settings, separated by commas.",
+)
+@when_option
+@search_options
 @format_option("csv", "json", "jsonl")
 @site_option
-def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
+def command(
+    is_long: bool,
+    to: str | None,
+    columns: str | None,
+    when: tuple[str, ...],
+    having: tuple[str, ...],
+    met: tuple[str, ...],
+    not_met: tuple[str, ...],
+    form: str,
+    site: str | None,
+) -> None:
     """Print all effective values, for other programs.
 
     Prints a row for each page and a column for each setting; with --long a row for each page and setting; as jsonl a
-    record for each page, with facts, settings, sources and outcomes.
+    record for each page, with facts, settings, sources and outcomes. What people change in a spreadsheet comes back
+    with davlo set --from FILE.
     """
+
+    def choose(opened: Site) -> Chosen:
+        names = [name.strip() for name in (columns or "").split(",") if name.strip()]
+        settings = [opened.setting_number(name) for name in names] or None
+        mask, effective = asked_pages(opened, when), opened.resolve()
+        if having or met or not_met:
+            found = searched_pages(effective, having, met, not_met)
+            mask = found if mask is None else mask & found
+        return Chosen(effective, settings, None if mask is None else np.flatnonzero(mask))
+
     if to is None:
         out = Out()
-        for chunk in _chunks(open_named_site(site).resolve(), form, is_long):
+        for chunk in _chunks(choose(open_named_site(site)), form, is_long):
             out.write(chunk.decode("utf-8", "surrogatepass"))
         return
     path = Path(to)
@@ -50,21 +104,30 @@ def command(is_long: bool, to: str | None, form: str, site: str | None) -> None:
         if find_spec("pyarrow") is None:
             raise click.UsageError(NEEDS_PYARROW)
         opened = open_named_site(site, meanwhile=_import_writer)
-        effective = opened.resolve()
+        chosen = choose(opened)
         try:
             from davlo.frames.parquet import write_parquet
         except ImportError:
             raise click.UsageError(NEEDS_PYARROW) from None
-        write_file(opened, path, lambda file: write_parquet(effective, is_long, file))
+        write_file(opened, path, lambda file: write_parquet(chosen[0], is_long, file, *chosen[1:]))
+        return
+    opened = open_named_site(site)
+    chosen = choose(opened)
+    if ending == ".xlsx":
+        if is_long:
+            raise click.UsageError("a spreadsheet has a row for each page: leave out --long, or write a .csv")
+        try:
+            from davlo.frames.workbook import write_workbook
+        except ImportError:
+            raise click.UsageError(NEEDS_OPENPYXL) from None
+        write_file(opened, path, lambda part: write_workbook(*chosen, part))
     else:
-        opened = open_named_site(site)
-        effective = opened.resolve()
-        write_file(opened, path, lambda part: _write_chunks(effective, ending[1:], is_long, part))
+        write_file(opened, path, lambda part: _write_chunks(chosen, ending[1:], is_long, part))
 
 
-def _write_chunks(effective: EffectiveModel, form: str, is_long: bool, to: Path) -> None:
+def _write_chunks(chosen: Chosen, form: str, is_long: bool, to: Path) -> None:
     with to.open("wb") as file:
-        for chunk in _chunks(effective, form, is_long):
+        for chunk in _chunks(chosen, form, is_long):
             file.write(chunk)
 
 
@@ -74,7 +137,7 @@ def _import_writer() -> None:
         import_module("davlo.frames.parquet")
 
 
-def _chunks(effective: EffectiveModel, form: str, is_long: bool) -> Iterator[bytes]:
+def _chunks(chosen: Chosen, form: str, is_long: bool) -> Iterator[bytes]:
     """The table as text, a piece at a time."""
     from davlo.frames.record_lines import record_lines
     from davlo.frames.text_tables import long, wide
@@ -82,6 +145,7 @@ def _chunks(effective: EffectiveModel, form: str, is_long: bool) -> Iterator[byt
     if form == "jsonl":
         if is_long:
             raise click.UsageError("jsonl has one record for each page: leave out --long")
-        return record_lines(effective)
-    table = long(effective) if is_long else wide(effective)
+        return record_lines(*chosen)
+    effective, settings, pages = chosen
+    table = long(effective, None if pages is None else pages.tolist(), settings) if is_long else wide(*chosen)
     return table.csv() if form == "csv" else table.json()

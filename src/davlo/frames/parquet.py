@@ -30,18 +30,27 @@ PART = 1 << 18
 """Pages written at a time; fewer at first, so that writing begins early."""
 
 
-def write_parquet(effective: EffectiveModel, is_long: bool, to: Path) -> None:
-    """The long or the wide table as a Parquet file.
+def write_parquet(
+    effective: EffectiveModel,
+    is_long: bool,
+    to: Path,
+    settings: Sequence[int] | None = None,
+    some: NDArray[np.int64] | None = None,
+) -> None:
+    """The long or the wide table as a Parquet file, of all pages and settings or of some.
 
     The wide one has for each setting a column of values, null where a page does not have it, and a column
     `source of SETTING`. Texts are dictionary-encoded. While one part of the pages is written, the next is made.
     """
-    pages = len(effective.site.tree)
+    pages = len(effective.site.tree) if some is None else len(some)
     bounds = _bounds(pages)
     with work("writing the table", 1 if is_long else len(bounds) - 1) as step:
         step(f"{pages:,} pages")
-        numbers = range(len(effective.site.catalogue))
-        parts = iter([_long(effective)]) if is_long else _wide(effective, numbers, bounds)
+        numbers = range(len(effective.site.catalogue)) if settings is None else settings
+        if is_long:
+            parts = iter([_long(effective, numbers, some)])
+        else:
+            parts = _wide(effective, numbers, bounds) if some is None else iter([wide_table(effective, numbers, some)])
         first = next(parts)
         coded = [field.name for field in first.schema if pa.types.is_dictionary(field.type)]
         writer = pq.ParquetWriter(
@@ -86,8 +95,8 @@ def _dictionary(codes: Small, words: Sequence[str], valid: Mask | None = None) -
     return pa.DictionaryArray.from_arrays(_numbers(codes, valid), _strings(words))
 
 
-def _long(effective: EffectiveModel) -> pa.Table:
-    rows = long_table(effective)
+def _long(effective: EffectiveModel, settings: Sequence[int], pages: NDArray[np.int64] | None) -> pa.Table:
+    rows = long_table(effective, None if pages is None else pages.tolist(), settings)
     lines = np.array([s.line for s in rows.sources], dtype=np.int32)[rows.source]
     locked = np.array([s.locked for s in rows.sources], dtype=bool)[rows.source]
     return pa.table(

@@ -28,8 +28,10 @@ Supplied = tuple[NDArray[np.int32], list[tuple[str, ...]]]
 """Which blocks of an area supply a heading, as codes and what they mean."""
 
 
-def record_lines(effective: EffectiveModel) -> Iterator[bytes]:
-    """A line of JSON for each page, many at a time.
+def record_lines(
+    effective: EffectiveModel, settings: Sequence[int] | None = None, pages: NDArray[np.int64] | None = None
+) -> Iterator[bytes]:
+    """A line of JSON for each page, or for each of some, many at a time; with all settings, or with some.
 
     Example
     -------
@@ -39,7 +41,10 @@ def record_lines(effective: EffectiveModel) -> Iterator[bytes]:
     >>> record["path"], record["settings"]["layout.theme"], record["sources"]["layout.theme"]["scope"]
     ('/', 'day', 'everywhere')
     """
-    return lines(_Records(effective).pieces(), len(effective.site.tree))
+    pieces = _Records(effective).pieces(range(len(effective.site.catalogue)) if settings is None else settings)
+    if pages is None:
+        return lines(pieces, len(effective.site.tree))
+    return lines([piece.taken(pages) for piece in pieces], len(pages))
 
 
 class _Records:
@@ -50,9 +55,8 @@ class _Records:
         self.rows = len(self.site.tree)
         self.outcomes, self.met = Outcomes(effective), Met(effective)
 
-    def pieces(self) -> list[Pieces]:
-        """The pieces of each line."""
-        numbers = range(len(self.site.catalogue))
+    def pieces(self, numbers: Sequence[int]) -> list[Pieces]:
+        """The pieces of each line, with these settings."""
         there = [self.site.has(number) for number in numbers]
         return [
             Pieces(written(self.site.tree.paths, JSON, '{"path": ')),

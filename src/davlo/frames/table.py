@@ -37,17 +37,21 @@ class LongTable(NamedTuple):
     source: Codes
 
 
-def long_table(effective: EffectiveModel, pages: Sequence[int] | None = None) -> LongTable:
-    """The long table of all pages, or of some.
+def long_table(
+    effective: EffectiveModel, pages: Sequence[int] | None = None, settings: Sequence[int] | None = None
+) -> LongTable:
+    """The long table of all pages and settings, or of some.
 
     Parameters
     ----------
     effective : EffectiveModel
     pages : sequence of int, optional
         Numbers of pages.
+    settings : sequence of int, optional
+        Numbers of settings.
     """
     site = effective.site
-    numbers = range(len(site.catalogue))
+    numbers = range(len(site.catalogue)) if settings is None else settings
     chosen: NDArray[np.int64] = np.arange(len(site.tree)) if pages is None else np.array(pages, dtype=np.int64)
     values: Codebook[str] = Codebook()
     has: Mask = np.zeros((len(chosen), len(numbers)), dtype=bool)

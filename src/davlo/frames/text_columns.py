@@ -75,6 +75,10 @@ class Pieces(NamedTuple):
         """One piece, repeated for every row."""
         return cls(Texts.of([text]), np.broadcast_to(np.int32(0), rows))
 
+    def taken(self, rows: NDArray[np.int64]) -> Pieces:
+        """The pieces of some rows."""
+        return Pieces(self.words.take(rows)) if self.codes is None else Pieces(self.words, self.codes[rows])
+
     def rows(self, begin: int, end: int) -> Texts:
         """The texts of some rows."""
         return self.words[begin:end] if self.codes is None else self.words.take(self.codes[begin:end])

@@ -7,8 +7,8 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
-from davlo.core.arrays.texts import Texts
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.values import format_value
 
@@ -48,8 +48,10 @@ class TextTable(NamedTuple):
         yield b"\n]\n"
 
 
-def wide(effective: EffectiveModel, settings: Sequence[int] | None = None) -> TextTable:
-    """A row a page: its path, then the value of each setting; empty where the page does not have it.
+def wide(
+    effective: EffectiveModel, settings: Sequence[int] | None = None, pages: NDArray[np.int64] | None = None
+) -> TextTable:
+    """A row a page, or for each of some: its path, then the value of each setting; empty where it does not have it.
 
     Example
     -------
@@ -58,21 +60,24 @@ def wide(effective: EffectiveModel, settings: Sequence[int] | None = None) -> Te
     >>> b"".join(table.csv()).decode().splitlines()[:2]
     ['path,title.show', '/,no']
     """
-    site = effective.site
+    site, columns = effective.site, list[Coded]()
     numbers = range(len(site.catalogue)) if settings is None else settings
-    columns: list[Coded] = []
+    some = slice(None) if pages is None else pages
     for number in numbers:
         found = effective.resolved(number)
         words = [format_value(word) for word in found.words]
         columns.append(
-            (np.where(site.has(number), found.value, len(words)).astype(smallest(len(words) + 1)), [*words, ""])
+            (np.where(site.has(number), found.value, len(words))[some].astype(smallest(len(words) + 1)), [*words, ""])
         )
     header = ("path", *(site.catalogue[number].name for number in numbers))
-    return TextTable(header, [_paths(site.tree.paths), *columns], len(site.tree))
+    paths = (np.arange(len(site.tree), dtype=np.int32)[some], site.tree.paths)
+    return TextTable(header, [paths, *columns], len(paths[0]))
 
 
-def long(effective: EffectiveModel, pages: Sequence[int] | None = None) -> TextTable:
-    """A row for every page and every setting that it has, of all pages or of some.
+def long(
+    effective: EffectiveModel, pages: Sequence[int] | None = None, settings: Sequence[int] | None = None
+) -> TextTable:
+    """A row for every page and every setting that it has, of all pages and settings or of some.
 
     Example
     -------
@@ -81,7 +86,7 @@ def long(effective: EffectiveModel, pages: Sequence[int] | None = None) -> TextT
     >>> b"".join(table.csv()).decode().splitlines()[1]
     '/,title.show,no,type landing,,davlo.yaml,74'
     """
-    table = long_table(effective, pages)
+    table = long_table(effective, pages, settings)
     sources = [(str(s.scope), "yes" if s.locked else "", s.file, str(s.line or "")) for s in table.sources]
     columns: list[Coded] = [
         (table.page, table.paths),
@@ -90,7 +95,3 @@ def long(effective: EffectiveModel, pages: Sequence[int] | None = None) -> TextT
         *((table.source, [told[place] for told in sources]) for place in range(4)),
     ]
     return TextTable(LONG_COLUMNS, columns, len(table.page))
-
-
-def _paths(paths: Texts) -> Coded:
-    return (np.arange(len(paths), dtype=np.int32), paths)

@@ -4,20 +4,28 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from typing import NamedTuple
 
 from davlo.core.faults import Fault, Place, SiteError
 
 from .csv_sheets import MARK_WORDS
 
 
-def read_pasted(content: bytes, name: str, required: Iterable[str] = ("path",)) -> list[dict[str, str]]:
-    """The rows of a table with a header, by column; blank cells and blank rows are left out.
+class PastedRows(NamedTuple):
+    """A table that somebody made: its columns, and each row's line and cells; blank cells are left out."""
+
+    columns: tuple[str, ...]
+    rows: list[tuple[int, dict[str, str]]]
+
+
+def read_pasted(content: bytes, name: str, required: Iterable[str] = ("path",)) -> PastedRows:
+    """The rows of a table with a header; blank rows are left out.
 
     Parameters
     ----------
     content : bytes
-        UTF-8. Commas, semicolons or tabs stand between cells.
+        UTF-8, with commas, semicolons or tabs between cells; or a workbook (.xlsx), of which the first sheet is read.
     name : str
         What faults call it.
     required : iterable of str
@@ -26,30 +34,41 @@ def read_pasted(content: bytes, name: str, required: Iterable[str] = ("path",)) 
     Raises
     ------
     SiteError
-        If it is no UTF-8, has no header with these columns, or a row has more cells than the header.
+        If it is no such table, has no header with these columns, or a row has more cells than the header.
 
     Example
     -------
-    >>> read_pasted(b"path\\ttitle\\n/a\\tA\\n/b\\t\\n", "the paste")
-    [{'path': '/a', 'title': 'A'}, {'path': '/b'}]
+    >>> read_pasted(b"path\\ttitle\\n/a\\tA\\n/b\\t\\n", "the paste").rows
+    [(2, {'path': '/a', 'title': 'A'}), (3, {'path': '/b'})]
     """
+    if content.startswith(b"PK\x03\x04"):
+        from .workbook_cells import workbook_cells
+
+        cells = workbook_cells(content, name)
+    else:
+        cells = _cells_of_text(content, name)
+    header = [cell.strip() for cell in next(cells, [])]
+    missing = [column for column in required if column not in header]
+    faults = [Fault(Place(name, 1), f"there is no column {column}", column, tuple(header)) for column in missing]
+    twice = {column for column in header if column and header.count(column) > 1}
+    faults += [Fault(Place(name, 1), f"there are two columns {column}") for column in sorted(twice)]
+    found = []
+    for number, row in enumerate(cells, 2):
+        if any(cell.strip() for cell in row[len(header) :]):
+            faults.append(Fault(Place(name, number), f"the row has {len(row)} cells, and the header {len(header)}"))
+        filled = {column: cell.strip() for column, cell in zip(header, row, strict=False) if cell.strip()}
+        if filled:
+            found.append((number, filled))
+    if faults:
+        raise SiteError(faults)
+    return PastedRows(tuple(header), found)
+
+
+def _cells_of_text(content: bytes, name: str) -> Iterator[list[str]]:
     try:
         text = content.decode("utf-8-sig")
     except UnicodeDecodeError:
-        raise SiteError([Fault(Place(name), "it is no UTF-8 text")]) from None
+        raise SiteError([Fault(Place(name), "it is no UTF-8 text, and no workbook")]) from None
     head = text.split("\n", 1)[0]
     between = max(MARK_WORDS, key=head.count)
-    rows = csv.reader(io.StringIO(text, newline=""), delimiter=between)
-    header = [cell.strip() for cell in next(rows, [])]
-    missing = [column for column in required if column not in header]
-    faults = [Fault(Place(name, 1), f"there is no column {column}", column, tuple(header)) for column in missing]
-    found = []
-    for number, row in enumerate(rows, 2):
-        if len(row) > len(header):
-            faults.append(Fault(Place(name, number), f"the row has {len(row)} cells, and the header {len(header)}"))
-        cells = {column: cell.strip() for column, cell in zip(header, row, strict=False) if cell.strip()}
-        if cells:
-            found.append(cells)
-    if faults:
-        raise SiteError(faults)
-    return found
+    return csv.reader(io.StringIO(text, newline=""), delimiter=between)

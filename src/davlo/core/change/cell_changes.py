@@ -1,0 +1,136 @@
+"""Cells that people changed in a table of effective values, as a change: just those that differ from what holds."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import NamedTuple
+
+from ..faults import Fault, Place, SiteError, ValueFault
+from ..resolve.effective import EffectiveModel
+from ..site.parse_values import read_cell
+from ..site.scopes import Scope, ScopeKind
+from ..site.values import Plain, format_value
+from .steps import Change, Say, Step, TakeAway
+
+KEY = "path"
+
+
+class CellChanges(NamedTuple):
+    """What a table changes.
+
+    Attributes
+    ----------
+    change : Change
+    rows : int
+        How many rows the table has.
+    same : int
+        How many cells say what holds already.
+    blank : tuple of (str, str)
+        The pages and settings whose cell is blank although the page has a value that it does not set itself: nothing
+        changes there.
+    ignored : tuple of str
+        The columns that are no settings.
+    """
+
+    change: Change
+    rows: int
+    same: int
+    blank: tuple[tuple[str, str], ...]
+    ignored: tuple[str, ...]
+
+
+def cell_changes(
+    effective: EffectiveModel,
+    columns: Sequence[str],
+    rows: Iterable[tuple[int, Mapping[str, str]]],
+    name: str,
+    because: str = "",
+) -> CellChanges:
+    """The change that gives pages the values of a table's cells, each set on the page itself.
+
+    A cell that says what the page gets already changes nothing. A blank cell takes away what the page itself sets.
+
+    Parameters
+    ----------
+    effective : EffectiveModel
+        What holds.
+    columns : sequence of str
+        The header: `path`, and names of settings; others are ignored.
+    rows : iterable of (int, mapping of str to str)
+        Each row's line and its cells that are not blank, as CSV has them: `a; b` is a list.
+    name : str
+        What faults call the table.
+    because : str
+        The reason to give with each statement.
+
+    Raises
+    ------
+    SiteError
+        If a page or a value cannot be understood, or two rows name one page.
+
+    Example
+    -------
+    >>> import davlo
+    >>> rows = [(2, {"path": "/visit/maps", "menu.show": "no", "sidebar.right": "visit-planning"})]
+    >>> found = cell_changes(davlo.open_demo().resolve(), ["path", "menu.show", "sidebar.right"], rows, "sheet.csv")
+    >>> [(step.scope.name, step.setting, step.value) for step in found.change.steps], found.same
+    ([('/visit/maps', 'menu.show', False)], 1)
+    """
+    site = effective.site
+    settings = {column: number for column in columns if (number := site.catalogue.find(column)) is not None}
+    steps, faults, seen, same, count = list[Step](), list[Fault](), dict[int, int](), 0, 0
+    paths, blank = tuple[str, ...](), list[tuple[str, str]]()
+    for line, cells in rows:
+        count += 1
+        path = cells.get(KEY, "")
+        page = site.tree.find(site.page_names.path(path)) if path else -1
+        if page < 0:
+            told = f"there is no page {path!r}" if path else "the row names no page"
+            paths = paths or tuple(site.tree.paths.tolist())
+            faults.append(Fault(Place(name, line), told, path, paths))
+            continue
+        if page in seen:
+            faults.append(Fault(Place(name, line), f"{path} has a row already, on line {seen[page]}"))
+            continue
+        seen[page] = line
+        for column, number in settings.items():
+            setting, text = site.catalogue[number], cells.get(column, "")
+            has = bool(site.has_by_type[number][site.facts.type_of[page]])
+            now = effective.resolved(number).at(page) if has else None
+            try:
+                step = _step(effective, page, number, text, now, because) if has or text else None
+            except ValueFault as fault:
+                faults.append(Fault(Place(name, line, column), fault.what, fault.word, tuple(fault.allowed)))
+                continue
+            if step is None and has and not text and format_value(now):
+                blank.append((site.tree.paths[page], setting.name))
+            elif step is None:
+                same += 1
+            elif has:
+                steps.append(step)
+            else:
+                faults.append(Fault(Place(name, line, column), f"{path} does not have {setting.name}: leave it blank"))
+    if faults:
+        raise SiteError(faults)
+    ignored = tuple(column for column in columns if column and column != KEY and column not in settings)
+    return CellChanges(Change(tuple(steps)), count, same, tuple(blank), ignored)
+
+
+def _step(effective: EffectiveModel, page: int, number: int, text: str, now: Plain, because: str) -> Step | None:
+    """The step that a cell is; None where it says what holds.
+
+    Raises
+    ------
+    ValueFault
+        If the setting cannot take it.
+    """
+    site, setting = effective.site, effective.site.catalogue[number]
+    here = Scope.here(site.tree.paths[page])
+    if text == format_value(now):  # also where it could not be set today: an owner who left
+        return None
+    if text:
+        value = read_cell(setting, text)
+        return None if value == now else Say(here, setting.name, value, because=because)
+    if site.statements.find(number, ScopeKind.HERE, page) >= 0:
+        return TakeAway(here, setting.name)
+    return None
