@@ -25,6 +25,7 @@ ROOMS = (
     *(
         "words",
         "frames",
+        "files.form",
         "files.read",
         "files.rewrite",
         "files.store",

@@ -10,7 +10,7 @@ import sys
 from pathlib import Path
 
 import pytest
-from docs import write_findings
+from docs import write_files, write_findings, write_own_site
 
 import davlo
 from davlo.cli.main import COMMANDS
@@ -56,6 +56,16 @@ def test_every_kind_stands_in_the_docs_as_the_code_tells_it() -> None:
     written = (ROOT / "docs" / "findings.md").read_text(encoding="utf-8")
     assert written == write_findings.page(), "write it anew: python -m docs.write_findings"
     assert [kind.name for kind in KINDS if f"### `{kind.name}`" not in written] == []
+
+
+def test_every_key_and_column_stands_in_the_docs_as_the_reader_has_it() -> None:
+    written = (ROOT / "docs" / "files.md").read_text(encoding="utf-8")
+    assert written == write_files.page(), "write it anew: python -m docs.write_files"
+
+
+def test_the_ten_steps_to_a_site_of_ones_own_print_what_the_page_says() -> None:
+    written = (ROOT / "docs" / "own-site.md").read_text(encoding="utf-8")
+    assert written == write_own_site.page(), "write it anew: python -m docs.write_own_site"
 
 
 def test_the_demo_is_as_large_and_as_deep_as_it_says() -> None:

@@ -37,6 +37,7 @@ COMMANDS = {
     "tidy": "Show how to say the same with fewer statements; with --write, write it.",
     "undo": "Show what taking the last write back would change; with --write, take it back.",
     "table": "Print all effective values, for other programs.",
+    "schema": "Print the form of davlo.yaml as a JSON Schema, for editors.",
     "sitemap": "Show or write the sitemap that search engines get.",
 }
 """The commands in the order people meet them, with what each is for."""

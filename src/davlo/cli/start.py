@@ -27,8 +27,9 @@ def command(folder: str) -> None:
             f"{folder} is there already and holds other things; name another folder: davlo start DIR"
         ) from None
     say(f"Wrote a site of 7 pages to {folder}:")
-    say("  davlo.yaml  what your site is made of, and what each page gets; notes say what to change")
-    say("  pages.csv   one row for each page: replace them with yours")
+    say("  davlo.yaml         what your site is made of, and what each page gets; notes say what to change")
+    say("  pages.csv          one row for each page: replace them with yours")
+    say("  davlo.schema.json  what editors complete davlo.yaml from")
     heading("What to type next:")
     say(f"  cd {shlex.quote(folder)}")
     say("  davlo tree                                     which pages are there")

@@ -130,10 +130,11 @@ def scope_of_line(site: SiteModel, number: int) -> Scope:
     return Scope.here_and_below(scope.name) if site.statements.both[number] else scope
 
 
-def without(site: SiteModel, words: str, numbers: Sequence[int]) -> Remedy | None:
+def without(site: SiteModel, words: str, numbers: Sequence[int], is_idle: bool = False) -> Remedy | None:
     """The way that takes these statements away; None where they are very many, or a preset says one.
 
-    A rule that would give nothing is taken away itself.
+    It is None, too, where a preset in the same scope says the same as one, unless they are idle. A rule that would give
+    nothing is taken away itself.
     """
     statements = site.statements
     if not numbers or len(numbers) > MOST_STEPS:
@@ -141,7 +142,7 @@ def without(site: SiteModel, words: str, numbers: Sequence[int]) -> Remedy | Non
     steps: list[Step] = []
     for number in numbers:
         form = int(statements.form[number]) if number >= 0 else None
-        if form not in (Form.SAID, Form.FRESH):
+        if form not in (Form.SAID, Form.FRESH) or (not is_idle and _said_again(site, number)):
             return None
         scope = scope_of_line(site, number)
         if scope.kind == ScopeKind.RULE and _gives_no_more(site, number, numbers):
@@ -150,6 +151,20 @@ def without(site: SiteModel, words: str, numbers: Sequence[int]) -> Remedy | Non
             name = site.catalogue[int(statements.setting[number])].name if form == Form.SAID else FRESH_ACCESS
             steps.append(TakeAway(scope, name))
     return Remedy(f"take away {words}", Change(tuple(dict.fromkeys(steps))))
+
+
+def _said_again(site: SiteModel, number: int) -> bool:
+    """Whether a preset says the same in the same scope, so that nothing changes when a statement is taken away."""
+    said = site.statements
+    span = said.of_setting(int(said.setting[number]), ScopeKind(int(said.scope[number])))
+    rows = slice(span.start, span.stop)
+    return bool(
+        (
+            (said.target[rows] == said.target[number])
+            & (said.value[rows] == said.value[number])
+            & (said.form[rows] == Form.PRESET)
+        ).any()
+    )
 
 
 def _gives_no_more(site: SiteModel, number: int, numbers: Sequence[int]) -> bool:

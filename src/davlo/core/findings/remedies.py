@@ -5,8 +5,7 @@ from __future__ import annotations
 from ..change.steps import Change, Say
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
-from ..site.new_statements import Form
-from ..site.scopes import Scope, ScopeKind
+from ..site.scopes import Scope
 from .finding import Finding, Statements
 from .kinds import KINDS
 from .mending import MOST_STEPS, Remedy, lifted, without
@@ -29,10 +28,9 @@ def remedies(effective: EffectiveModel, finding: Finding) -> list[Remedy]:
     kind, told, site = _BY_NAME[finding.kind], finding.statements, effective.site
     numbers = told.numbers if isinstance(told, Statements) else ()
     found = [
-        without(site, words, numbers[some])
+        without(site, words, numbers[some], is_idle=kind.is_idle)
         for words, some in kind.takes_away
         if len(numbers) <= MOST_STEPS
-        if kind.is_idle or not any(_said_again(site, number) for number in numbers[some])
     ]
     found += [lifted(site, numbers[0])] if kind.lifts_lock else []
     found += kind.more_ways(effective, finding) if kind.more_ways else []
@@ -50,17 +48,3 @@ def _exception(site: SiteModel, finding: Finding) -> Remedy | None:
     steps = tuple(Say(Scope.here(path), finding.setting, None) for path in finding.pages)
     pages = "this page" if len(steps) == 1 else f"these {len(steps)} pages"
     return Remedy(f"say none on {pages} alone", Change(steps))
-
-
-def _said_again(site: SiteModel, number: int) -> bool:
-    """Whether a preset says the same in the same scope, so that nothing changes when a statement is taken away."""
-    said = site.statements
-    span = said.of_setting(int(said.setting[number]), ScopeKind(int(said.scope[number])))
-    rows = slice(span.start, span.stop)
-    return bool(
-        (
-            (said.target[rows] == said.target[number])
-            & (said.value[rows] == said.value[number])
-            & (said.form[rows] == Form.PRESET)
-        ).any()
-    )

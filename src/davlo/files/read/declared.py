@@ -24,9 +24,11 @@ from davlo.core.site.declarations import (
 )
 from davlo.core.site.parse_values import COLOR
 from davlo.core.site.people import People
-from davlo.core.site.settings import ACTIONS, WIDTHS
+from davlo.core.site.settings import ACTIONS
 from davlo.core.site.values import LIST_STEPS, ListChange
 
+from ..form.davlo_yaml import BAND, BLOCK, BLOCK_KEYS, LAYOUT, LOOK, PEOPLE, SIDEBAR, THEME, TOLD
+from ..form.shapes import Fields, Flag, Number, Word, Words
 from .node_reader import Reader
 from .yaml_nodes import Mapping, Node
 
@@ -39,31 +41,13 @@ SECTION_KINDS = {
     "blocks": "block",
     "presets": "preset",
 }
-BLOCK_KEYS = {
-    "text": ("text",),
-    "branch-links": ("under", "levels", "sort", "leave_out", "languages"),
-    "menu": ("under", "levels"),
-    "links": ("links",),
-    "one-of": ("blocks",),
-}
-SORTS = ("order", "title", "path", "created", "modified")
-TOLD = ("label", "note")
-LOOK_NUMBERS = {
-    "width": (10, 50),
-    "padding": (0, 500),
-    "column_gap": (0, 500),
-    "row_gap": (0, 500),
-    "heading_font_size": (1, 200),
-}
-"""The least and the most of each number of a look: a width in per cent of the page, all else in pixels."""
-LOOK_WORDS = {"line": ("none", "between", "around"), "fill": ("none", "blocks", "column")}
 
 
 def read_people(node: Node | None, reader: Reader) -> People:
     """Who there is."""
     if node is None:
         return People()
-    body = reader.mapping(node, "people", ("names", "admins", "groups"))
+    body = reader.mapping(node, "people", PEOPLE.keys)
     names = reader.words(body.entries.get("names"), "names")
     groups_node = body.entries.get("groups")
     groups = reader.mapping(groups_node, "groups") if groups_node else Mapping(node.place)
@@ -139,16 +123,16 @@ class DeclarationReader:
             roles=roles,
         )
 
-    def _body(self, section: str, name: str, node: Node, keys: Sequence[str]) -> Mapping:
-        return self.reader.mapping(node, f"the {SECTION_KINDS[section]} {name}", (*keys, *TOLD))
+    def _body(self, section: str, name: str, node: Node, form: Fields) -> Mapping:
+        return self.reader.mapping(node, f"the {SECTION_KINDS[section]} {name}", form.keys)
 
     def _told(self, body: Mapping) -> dict[str, str]:
         return {key: self.reader.text(body.entries.get(key), key) for key in TOLD}
 
-    def _based(self, section: str, keys: Sequence[str]) -> Iterator[tuple[str, Place, Mapping, str]]:
+    def _based(self, section: str, form: Fields) -> Iterator[tuple[str, Place, Mapping, str]]:
         """The entries of a section whose declarations may be based on one another: name, place, body, base."""
         kind, found = SECTION_KINDS[section], self.sections[section]
-        bodies = {name: self._body(section, name, node, (*keys, "based_on")) for name, _, node in found}
+        bodies = {name: self._body(section, name, node, form) for name, _, node in found}
         bases = {
             name: self.reader.known(body.entries.get("based_on"), "based_on", bodies, kind)[:1]
             for name, body in bodies.items()
@@ -160,7 +144,7 @@ class DeclarationReader:
 
     def _layouts(self) -> dict[str, Layout]:
         layouts, areas_of_blocks = {}, {}
-        for name, place, body, base in self._based("layouts", LAYOUT_KEYS):
+        for name, place, body, base in self._based("layouts", LAYOUT):
             areas = self.reader.words(body.entries.get("areas"), "areas")
             for word, at in areas:
                 self.reader.name(word, at, "area")
@@ -175,7 +159,7 @@ class DeclarationReader:
                 name,
                 place,
                 areas=tuple(dict.fromkeys(word for word, _ in areas)),
-                width=self.reader.one_of(body.entries.get("width"), "width", WIDTHS[1:], "medium"),
+                width=self.reader.one_of(body.entries.get("width"), "width", LAYOUT.choices("width"), "medium"),
                 own_content=self.reader.flag(body.entries.get("own_content"), "own_content", True),
                 blocks={
                     area: self.reader.known(node, f"blocks of {area}", self.names["block"], "block")
@@ -212,7 +196,7 @@ class DeclarationReader:
         )
 
     def _theme(self, name: str, node: Node, areas: tuple[str, ...]) -> Theme:
-        body = self._body("themes", name, node, ("areas", "calls", "otherwise"))
+        body = self._body("themes", name, node, THEME)
         own = tuple(word for word, _ in self.reader.words(body.entries.get("areas"), "areas"))
         blocks = self.names["block"]
         calls = self._of_areas(body, "calls", areas, own)
@@ -236,7 +220,7 @@ class DeclarationReader:
         return found
 
     def _sidebar(self, name: str, node: Node) -> Sidebar:
-        body = self._body("sidebars", name, node, ("blocks", "blank"))
+        body = self._body("sidebars", name, node, SIDEBAR)
         return Sidebar(
             name,
             self.sections["sidebars"].keys[name],
@@ -246,7 +230,7 @@ class DeclarationReader:
         )
 
     def _band(self, name: str, node: Node, areas: tuple[str, ...]) -> Band:
-        body = self._body("bands", name, node, ("fits", "blocks"))
+        body = self._body("bands", name, node, BAND)
         return Band(
             name,
             self.sections["bands"].keys[name],
@@ -264,21 +248,22 @@ class DeclarationReader:
 
     def _looks(self) -> dict[str, Look]:
         looks = {}
-        for name, place, body, base in self._based("looks", LOOK_KEYS):
+        for name, place, body, base in self._based("looks", LOOK):
             values = {key: self._look_value(key, body.entries[key]) for key in LOOK_KEYS if key in body.entries}
             looks[name] = Look(name, place, values=values, based_on=base, says=frozenset(values), **self._told(body))
         return derived_looks(looks)
 
     def _look_value(self, key: str, node: Node) -> str | tuple[str, ...]:
         reader = self.reader
-        if key in LOOK_NUMBERS:
-            return f"{reader.number(node, key, 0, *LOOK_NUMBERS[key], whole=False):g}"
-        if key in LOOK_WORDS:
-            return reader.one_of(node, key, LOOK_WORDS[key], "")
-        if key == "follows":
+        shape = LOOK.fields[key].shape
+        if isinstance(shape, Number):
+            return f"{reader.number(node, key, 0, *shape.bounds):g}"
+        if isinstance(shape, Word):
+            return reader.one_of(node, key, shape.choices, "")
+        if isinstance(shape, Flag):
             return "yes" if reader.flag(node, key) else "no"
-        if key == "shows_on":
-            return reader.known(node, key, ("wide", "tablet", "phone"), "device")
+        if isinstance(shape, Words):
+            return reader.known(node, key, LOOK.choices(key), "device")
         color = reader.text(node, key)
         if not COLOR.fullmatch(color):
             reader.fault(node.place, f"{key} takes a color like '#2f6b3c', not {color!r}")
@@ -293,8 +278,8 @@ class DeclarationReader:
 
     def _block(self, name: str, node: Node) -> Block:
         every = tuple(key for keys in BLOCK_KEYS.values() for key in keys)
-        body = self._body("blocks", name, node, ("kind", "supplies", *every))
-        kind = self.reader.one_of(body.entries.get("kind"), "kind", tuple(BLOCK_KEYS), "text")
+        body = self._body("blocks", name, node, BLOCK)
+        kind = self.reader.one_of(body.entries.get("kind"), "kind", BLOCK.choices("kind"), "text")
         place = self.sections["blocks"].keys[name]
         if "kind" not in body.entries:
             self.reader.fault(place, f"the block {name} has no kind", hint=f"kind: one of {', '.join(BLOCK_KEYS)}")
@@ -314,14 +299,16 @@ class DeclarationReader:
             kind=kind,
             text=self.reader.text(body.entries.get("text"), "text"),
             under=self.reader.page_path(self.reader.text(body.entries.get("under"), "under")),
-            levels=int(self.reader.number(body.entries.get("levels"), "levels", 1, 1, 100)),
-            sort=self.reader.one_of(body.entries.get("sort"), "sort", SORTS, "order"),
+            levels=int(self.reader.number(body.entries.get("levels"), "levels", 1, *BLOCK.bounds("levels"))),
+            sort=self.reader.one_of(body.entries.get("sort"), "sort", BLOCK.choices("sort"), "order"),
             leave_out=tuple(
                 self.reader.page_path(word) for word, _ in self.reader.words(body.entries.get("leave_out"), "leave_out")
             ),
-            languages=self.reader.one_of(body.entries.get("languages"), "languages", ("all",), ""),
+            languages=self.reader.one_of(body.entries.get("languages"), "languages", BLOCK.choices("languages"), ""),
             links=links,
             blocks=self.reader.known(body.entries.get("blocks"), "blocks", self.names["block"], "block"),
-            supplies=self.reader.known(body.entries.get("supplies"), "supplies", ("heading",), "thing to supply"),
+            supplies=self.reader.known(
+                body.entries.get("supplies"), "supplies", BLOCK.choices("supplies"), "thing to supply"
+            ),
             **self._told(body),
         )

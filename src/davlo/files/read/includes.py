@@ -8,33 +8,12 @@ from pathlib import Path
 from davlo.core.arrays.lines import line_of
 from davlo.core.faults import Fault, Place
 
+from ..form.davlo_yaml import SECTIONS
 from .node_reader import Reader
 from .site_file import OutsideFolder, path_inside, read_site_file
 from .yaml_nodes import Items, Mapping, Node, read_yaml
 
 FIRST = "davlo.yaml"
-SECTIONS = (
-    "settings",
-    "presets",
-    "everywhere",
-    "types",
-    "pages",
-    "rules",
-    "layouts",
-    "themes",
-    "sidebars",
-    "looks",
-    "bands",
-    "blocks",
-    "people",
-    "roles",
-    "actions",
-    "menu",
-    "sitemap",
-    "promises",
-    "probes",
-    "accept",
-)
 
 
 def read_decisions(folder: Path, reader: Reader, seen: Callable[[str, Node], None] | None = None) -> Mapping | None:

@@ -8,7 +8,7 @@ from typing import Any
 from davlo.core.faults import Place, ValueFault
 from davlo.frames.intake import cell_text
 
-from .includes import SECTIONS
+from ..form.davlo_yaml import SECTIONS
 from .node_reader import Reader
 from .yaml_nodes import Items, Mapping, Node, Scalar
 

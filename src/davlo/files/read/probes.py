@@ -6,6 +6,7 @@ from davlo.core.faults import Place
 from davlo.core.site.model import Probe
 from davlo.core.site.people import SIGNED_IN, VISITOR, People
 
+from ..form.davlo_yaml import PROBE
 from .node_reader import Reader
 from .yaml_nodes import Node
 
@@ -17,7 +18,7 @@ def read_probes(node: Node | None, people: People, reader: Reader) -> tuple[Prob
     viewers = (*people.names, *people.groups, VISITOR, SIGNED_IN)
     found: dict[tuple[str, str], Place] = {}
     for item in reader.items(node, "probes"):
-        body = reader.mapping(item, "a probe", ("page", "as"))
+        body = reader.mapping(item, "a probe", PROBE.keys)
         named = reader.text(body.entries.get("page"), "page")
         page = reader.page_path(named)
         if "page" not in body.entries:

@@ -7,11 +7,11 @@ from collections.abc import Collection
 from davlo.core.faults import Place, UnknownName, ValueFault
 from davlo.core.site.catalogue import Catalogue, Vocabulary
 from davlo.core.site.conditions import Condition
-from davlo.core.site.finding_names import KIND_NAMES
 from davlo.core.site.model import Accept, Promise
 from davlo.core.site.parse_values import read_value
 from davlo.core.site.values import ListChange, Reference, Value, expand_roles
 
+from ..form.davlo_yaml import ACCEPT, PROMISE
 from .node_reader import Reader
 from .when import read_condition, read_excepts
 from .yaml_nodes import Mapping, Node, raw
@@ -26,14 +26,14 @@ def read_promises(
     found = []
     first: dict[str, Place] = {}
     for item in reader.items(node, "promises"):
-        body = reader.mapping(item, "a promise", ("name", "when", "except", "has", "may", "may_not"))
+        body = reader.mapping(item, "a promise", PROMISE.keys)
         name = reader.text(body.entries.get("name"), "name")
         if not name:
             reader.fault(item.place, "the promise has no name", hint="name: what must hold")
         elif name in first:
             reader.fault(body.keys["name"], f"a second promise is called {name!r}; the first is at {first[name]}")
         first.setdefault(name, item.place)
-        if not set(body.entries) & {"has", "may", "may_not"}:
+        if not set(body.entries) & {*PROMISE.any_of}:
             reader.fault(item.place, f"the promise {name!r} promises nothing", hint="may_not: {everyone: [view]}")
         when = read_condition(body.entries.get("when", Mapping(item.place)), reader, "when", types)
         excepts = read_excepts(body.entries.get("except"), reader, types)
@@ -83,7 +83,7 @@ def read_accepts(node: Node | None, catalogue: Catalogue, reader: Reader, types:
         return ()
     found = []
     for item in reader.items(node, "accept"):
-        body = reader.mapping(item, "an accept", ("kind", "setting", "when", "name", "because"))
+        body = reader.mapping(item, "an accept", ACCEPT.keys)
         because = reader.text(body.entries.get("because"), "because")
         if not because:
             reader.fault(item.place, "the accept has no because", hint="because: why this is meant")
@@ -98,7 +98,7 @@ def read_accepts(node: Node | None, catalogue: Catalogue, reader: Reader, types:
             Accept(
                 item.place,
                 because,
-                kind=reader.one_of(body.entries.get("kind"), "kind", KIND_NAMES, ""),
+                kind=reader.one_of(body.entries.get("kind"), "kind", ACCEPT.choices("kind"), ""),
                 setting=_setting(body, catalogue, reader),
                 name=reader.text(body.entries.get("name"), "name"),
                 when=when,

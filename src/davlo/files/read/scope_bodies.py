@@ -27,10 +27,11 @@ from davlo.core.site.tree import Tree
 from davlo.core.site.types import Types
 from davlo.core.site.values import Value
 
+from ..form.davlo_yaml import SCOPE_KEYS
 from .node_reader import Reader, words_in
 from .yaml_nodes import Mapping, Node, raw
 
-RESERVED = ("use", "lock", "access", "deny", "fresh_access", "because")
+RESERVED = tuple(SCOPE_KEYS)
 
 
 class Target(NamedTuple):

@@ -15,14 +15,12 @@ from davlo.core.site.catalogue import (
     with_default,
 )
 from davlo.core.site.facts import STANDARD
-from davlo.core.site.settings import ACCESS_FAMILIES, FAMILIES, FLOWS, KINDS, STATED_SCOPES, Setting
+from davlo.core.site.settings import ACCESS_FAMILIES, FAMILIES, KINDS, Setting
 from davlo.core.site.values import Plain
 
+from ..form.davlo_yaml import ADJUSTED, OWN_SETTING
 from .node_reader import Reader
 from .yaml_nodes import Mapping, Node, raw
-
-ADJUST_KEYS = ("flow", "default", "scopes", "label", "help")
-OWN_KEYS = ("kind", *ADJUST_KEYS, "for_types", "required", "used_by", "choices", "least", "most")
 
 
 def read_settings(
@@ -70,7 +68,7 @@ def _examples(name: str, davlos: Mapping_[str, Setting], words: Vocabulary) -> l
 
 def _adjustment(name: str, node: Node, examples: list[Setting], reader: Reader) -> Adjustment:
     """What the site makes of a setting of Davlo's, or of a family."""
-    body = reader.mapping(node, name, ADJUST_KEYS)
+    body = reader.mapping(node, name, ADJUSTED.keys)
     found = Adjustment(
         **_common(body, reader), default=raw(body.entries["default"]) if "default" in body.entries else None
     )
@@ -88,9 +86,9 @@ def _common(body: Mapping, reader: Reader) -> dict[str, Any]:
         if key in body.entries:
             found[key] = reader.text(body.entries[key], key)
     if "flow" in body.entries:
-        found["flow"] = reader.one_of(body.entries["flow"], "flow", FLOWS, "live")
+        found["flow"] = reader.one_of(body.entries["flow"], "flow", ADJUSTED.choices("flow"), "live")
     if "scopes" in body.entries:
-        found["scopes"] = reader.known(body.entries["scopes"], "scopes", STATED_SCOPES, "scope")
+        found["scopes"] = reader.known(body.entries["scopes"], "scopes", ADJUSTED.choices("scopes"), "scope")
     return found
 
 
@@ -107,8 +105,8 @@ def _with_default(setting: Setting, body: Mapping, reader: Reader) -> Setting:
 def _own(
     name: str, node: Node, types: tuple[str, ...], users: tuple[str, ...], words: Vocabulary, reader: Reader
 ) -> Setting:
-    body = reader.mapping(node, f"the setting {name}", OWN_KEYS)
-    kind = reader.one_of(body.entries.get("kind"), "kind", KINDS, "text")
+    body = reader.mapping(node, f"the setting {name}", OWN_SETTING.keys)
+    kind = reader.one_of(body.entries.get("kind"), "kind", OWN_SETTING.choices("kind"), "text")
     if "kind" not in body.entries:
         reader.fault(node.place, f"the setting {name} has no kind", hint=f"kind: one of {', '.join(KINDS)}")
     for key, kinds in (
@@ -149,7 +147,7 @@ def _own(
 def _bound(body: Mapping, key: str, reader: Reader) -> float | None:
     if key not in body.entries:
         return None
-    return reader.number(body.entries[key], key, 0, -1e15, 1e15, whole=False)
+    return reader.number(body.entries[key], key, 0, *OWN_SETTING.bounds(key))
 
 
 def _no_user(word: str, words: Vocabulary) -> str:

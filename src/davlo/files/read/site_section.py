@@ -10,6 +10,7 @@ from davlo.core.site.model import SitemapRules
 from davlo.core.site.names import NAME
 from davlo.core.site.page_names import INDEX, PageNames
 
+from ..form.davlo_yaml import INVENTORY, LEAVE_OUT, MENU, SITE, SITEMAP
 from .node_reader import Reader
 from .yaml_nodes import Mapping, Node
 
@@ -51,12 +52,11 @@ class About(NamedTuple):
 
 def read_about(node: Node | None, top: Place, reader: Reader) -> About:
     """The `site` section; `top` is where it would stand."""
-    keys = ("name", "url", "index", "languages", "language_paths", "home", "inventory", "values")
     if node is None:
         hint = "site: {name: My site, url: https://www.example, inventory: pages.csv}"
         reader.fault(top, "the section site is missing", hint=hint)
         node = Mapping(top)
-    body = reader.mapping(node, "site", keys)
+    body = reader.mapping(node, "site", SITE.keys)
     name, url = (reader.text(body.entries.get(key), key) for key in ("name", "url"))
     for key, value, example in (("name", name, "My site"), ("url", url, "https://www.example")):
         if not value:
@@ -98,7 +98,7 @@ def _inventory(node: Node | None, site: Place, reader: Reader) -> Source:
     if node is None:
         return Source("pages.csv", site)
     if isinstance(node, Mapping):
-        body = reader.mapping(node, "inventory", ("database", "query", "seconds"))
+        body = reader.mapping(node, "inventory", INVENTORY.keys)
         name, query = (reader.text(body.entries.get(key), key) for key in ("database", "query"))
         example = "inventory: {database: garden, query: select path, title from pages}"
         for key, word in (("database", name), ("query", query)):
@@ -106,7 +106,7 @@ def _inventory(node: Node | None, site: Place, reader: Reader) -> Source:
                 reader.fault(node.place, f"an inventory from a database needs a {key}", hint=example)
         if name and not NAME.fullmatch(name):
             reader.fault(body.keys["database"], f"{name!r} is no name: names are words with - or . between")
-        seconds = reader.number(body.entries.get("seconds"), "seconds", SECONDS, 1, 86_400)
+        seconds = reader.number(body.entries.get("seconds"), "seconds", SECONDS, *INVENTORY.bounds("seconds"))
         return Source(name, node.place, query, seconds) if name.strip() and query.strip() else Source("", node.place)
     text = reader.text(node, "inventory")
     if text and not text.lower().endswith((".csv", ".parquet")):
@@ -120,20 +120,22 @@ def read_menu_room(node: Node | None, reader: Reader) -> int:
     """How many entries the top menu has room for; 0: it does not say."""
     if node is None:
         return 0
-    body = reader.mapping(node, "menu", ("room",))
-    return int(reader.number(body.entries.get("room"), "room", 0, 1, 1000))
+    body = reader.mapping(node, "menu", MENU.keys)
+    return int(reader.number(body.entries.get("room"), "room", 0, *MENU.bounds("room")))
 
 
 def read_sitemap_rules(node: Node | None, reader: Reader) -> SitemapRules:
     """What keeps pages out of the sitemap besides their own settings."""
     if node is None:
         return SitemapRules()
-    body = reader.mapping(node, "sitemap", ("leave_out", "max_age", "join"))
+    body = reader.mapping(node, "sitemap", SITEMAP.keys)
     leave = body.entries.get("leave_out")
-    out = reader.mapping(leave, "leave_out", ("menu_hidden", "priority_under")) if leave else Mapping(body.place)
+    out = reader.mapping(leave, "leave_out", LEAVE_OUT.keys) if leave else Mapping(body.place)
     return SitemapRules(
         menu_hidden=reader.flag(out.entries.get("menu_hidden"), "menu_hidden"),
-        priority_under=reader.number(out.entries.get("priority_under"), "priority_under", 0, 0, 1, whole=False),
-        max_age=int(reader.number(body.entries.get("max_age"), "max_age", 0, 0, 100000)),
+        priority_under=reader.number(
+            out.entries.get("priority_under"), "priority_under", 0, *LEAVE_OUT.bounds("priority_under")
+        ),
+        max_age=int(reader.number(body.entries.get("max_age"), "max_age", 0, *SITEMAP.bounds("max_age"))),
         join=tuple(word for word, _ in reader.words(body.entries.get("join"), "join")),
     )

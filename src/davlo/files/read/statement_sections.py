@@ -7,11 +7,10 @@ from davlo.core.faults import Place
 from davlo.core.site.model import Rule
 from davlo.core.site.scopes import ScopeKind
 
+from ..form.davlo_yaml import PAGE, RULE
 from .scope_bodies import BodyReader, StatementCollector, Target
 from .when import read_condition, read_excepts
 from .yaml_nodes import Mapping, Node
-
-PAGE_SCOPES = ("below", "here", "here_and_below")
 
 
 def read_statements(joined: Mapping, presets: Mapping, collector: StatementCollector) -> tuple[Rule, ...]:
@@ -39,7 +38,7 @@ def _read_page(path: str, number: int, place: Place, node: Node, bodies: BodyRea
     if not path.startswith("/"):
         bodies.reader.page_fault(place, f"a page is named by its path, which starts with /, not {path!r}", path)
         return
-    body = bodies.reader.mapping(node, f"the page {path}", PAGE_SCOPES)
+    body = bodies.reader.mapping(node, f"the page {path}", PAGE.keys)
     for scope, _, value in body:
         both = scope == "here_and_below"
         targets = []
@@ -58,7 +57,7 @@ def _read_rules(node: Node | None, bodies: BodyReader) -> tuple[Rule, ...]:
     rules: list[Rule] = []
     first: dict[str, Place] = {}
     for number, item in enumerate(reader.items(node, "rules")):
-        body = reader.mapping(item, "a rule", ("name", "when", "except", "give", "because", "note"))
+        body = reader.mapping(item, "a rule", RULE.keys)
         name = reader.text(body.entries.get("name"), "name")
         if not name:
             reader.fault(item.place, "the rule has no name", hint="name: what it is for")

@@ -18,15 +18,14 @@ from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.settings import Setting
 from davlo.core.site.values import REFERENCES, ByDepth, ListChange, Raw, Reference, Value
 
+from ..form.csv_columns import STAMPS, VALUES, required
 from .csv_sheets import Sheet
 from .node_reader import Reader, words_in
 from .page_paths import Paths
 from .scope_bodies import StatementCollector
 
-VALUES_COLUMNS = ("where", "setting", "value")
-VALUES_KNOWN = (*VALUES_COLUMNS, "lock", "because")
-STAMPS_COLUMNS = ("path", "setting", "value")
-STAMPS_KNOWN = (*STAMPS_COLUMNS, "on", "source")
+VALUES_COLUMNS, VALUES_KNOWN = required(VALUES), tuple(VALUES)
+STAMPS_COLUMNS, STAMPS_KNOWN = required(STAMPS), tuple(STAMPS)
 Rows = NDArray[np.int64]
 KNOWN_LATER = ("person", "group")
 """Kinds whose names a CSV file may hold after they are gone: a finding, not an error."""

@@ -6,10 +6,9 @@ from davlo.core.faults import Place
 from davlo.core.site.catalogue import Catalogue
 from davlo.core.site.types import Type
 
+from ..form.davlo_yaml import TYPE
 from .node_reader import Reader
 from .yaml_nodes import Mapping, Node
-
-TYPE_KEYS = ("label", "note", "based_on", "give", "without")
 
 
 def read_types(node: Node | None, reader: Reader) -> dict[str, Type]:
@@ -19,7 +18,7 @@ def read_types(node: Node | None, reader: Reader) -> dict[str, Type]:
     found = {"page": Type("page", section.keys.get("page", Place("davlo.yaml")))}
     for name, place, value in section:
         reader.name(name, place, "type")
-        body = reader.mapping(value, f"the type {name}", TYPE_KEYS)
+        body = reader.mapping(value, f"the type {name}", TYPE.keys)
         bases = reader.known(body.entries.get("based_on"), "based_on", names, "type")
         found[name] = Type(
             name,

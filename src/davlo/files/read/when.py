@@ -10,6 +10,7 @@ from davlo.core.site.conditions import KEYS, Condition
 from davlo.core.site.facts import STANDARD, STATUSES
 from davlo.core.site.model import SiteModel
 
+from ..form.davlo_yaml import CONDITION
 from .node_reader import Reader
 from .yaml_nodes import Items, Mapping, Node, Scalar
 
@@ -18,7 +19,7 @@ DEPTH = re.compile(r"(\d{1,6})(?:\s*-\s*(\d{1,6}))?", re.ASCII)
 
 def read_condition(node: Node, reader: Reader, what: str, types: Collection[str]) -> Condition:
     """A condition; keys and words that may not stand there are faults. `types` are the declared types."""
-    body = reader.mapping(node, what, KEYS, lambda key: f"write facts: {{{key}: …}}" if key in STANDARD else "")
+    body = reader.mapping(node, what, CONDITION.keys, _of_fact)
     plain: dict[str, tuple[str, ...]] = {}
     for key in ("path", "in_branch", "below", "type", "only_type", "tag", "language", "status"):
         if key not in body.entries:
@@ -49,6 +50,11 @@ def read_condition(node: Node, reader: Reader, what: str, types: Collection[str]
         for name, _, value in reader.mapping(body.entries["facts"], "facts"):
             facts[name] = tuple(word for word, _ in reader.words(value, name))
     return Condition(depth=tuple(depth), home=home, facts=facts, **plain)
+
+
+def _of_fact(key: str) -> str:
+    """What to write for a fact that stands where a key of a condition belongs."""
+    return f"write facts: {{{key}: …}}" if key in STANDARD else ""
 
 
 def asked_condition(words: Sequence[str], site: SiteModel) -> Condition:

@@ -1,0 +1,30 @@
+"""`davlo schema`: the form of davlo.yaml, for editors."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from .options import open_named_site, site_option
+from .screen import Out, note
+
+
+@click.command("schema", epilog="Example: davlo schema --site . --to davlo.schema.json")
+@click.option("--to", type=click.Path(dir_okay=False), metavar="FILE", help="Write it to this file.")
+@site_option
+def command(to: str | None, site: str | None) -> None:
+    """Print the form of davlo.yaml as a JSON Schema, for editors.
+
+    An editor that knows it completes keys and marks mistakes as you type. With --site DIR it knows the site's own
+    names: its layouts, sidebars, types, people and settings.
+    """
+    from davlo.files.form.json_schema import schema_text
+    from davlo.files.store.whole_files import write_whole
+
+    text = schema_text(open_named_site(site) if site is not None else None)
+    if to is None:
+        Out().write(text)
+        return
+    write_whole(Path(to), text.encode())
+    note(f"wrote {to}")

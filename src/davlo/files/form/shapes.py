@@ -1,0 +1,125 @@
+"""The shapes that values have in davlo.yaml: what may stand after a key."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from types import MappingProxyType
+from typing import NamedTuple, TypeAlias
+
+
+class Text(NamedTuple):
+    """A text; with a `pattern` (a regular expression) one that matches it; with `integers` an integer will do, too."""
+
+    pattern: str = ""
+    integers: bool = False
+
+
+class Flag(NamedTuple):
+    """yes or no; true and false are read, too."""
+
+
+class Number(NamedTuple):
+    """A number within bounds; a whole one unless it may have decimals."""
+
+    least: float
+    most: float
+    whole: bool = True
+
+    @property
+    def bounds(self) -> tuple[float, float, bool]:
+        """The least, the most, and whether it is whole."""
+        return self.least, self.most, self.whole
+
+
+class Word(NamedTuple):
+    """One of these words."""
+
+    choices: tuple[str, ...]
+
+
+class NameOf(NamedTuple):
+    """The name of something declared, of one of these kinds; or one of the words besides."""
+
+    kinds: tuple[str, ...]
+    besides: tuple[str, ...] = ()
+
+
+class Words(NamedTuple):
+    """One, or a list of them; with `least` a list of so many at least is needed."""
+
+    of: Text | Word | NameOf
+    least: int = 0
+
+
+class Fields(NamedTuple):
+    """A mapping with these keys, of which some are required; with `any_of` one of those, too."""
+
+    fields: Mapping[str, Field]
+    required: tuple[str, ...] = ()
+    any_of: tuple[str, ...] = ()
+
+    @property
+    def keys(self) -> tuple[str, ...]:
+        """The keys."""
+        return tuple(self.fields)
+
+    def bounds(self, key: str) -> tuple[float, float, bool]:
+        """The bounds of a key that takes a number."""
+        shape = self.fields[key].shape
+        assert isinstance(shape, Number), key
+        return shape.bounds
+
+    def choices(self, key: str) -> tuple[str, ...]:
+        """The words that a key takes."""
+        shape = self.fields[key].shape
+        shape = shape.of if isinstance(shape, Words) else shape
+        assert isinstance(shape, Word), key
+        return shape.choices
+
+
+class Entries(NamedTuple):
+    """A mapping from names to things of one shape. `named`: what the names are; empty if they are any text."""
+
+    of: Shape
+    named: str = ""
+
+
+class ListOf(NamedTuple):
+    """A list of things of one shape."""
+
+    of: Shape
+
+
+class Either(NamedTuple):
+    """One of several shapes."""
+
+    shapes: tuple[Shape, ...]
+
+
+class Settings(NamedTuple):
+    """A mapping from settings to values, and with them these keys."""
+
+    beside: Mapping[str, Field] = MappingProxyType({})
+    changes_too: bool = True
+
+
+class ActionList(NamedTuple):
+    """Actions or roles: a list that replaces what weaker scopes say, or a change of it."""
+
+
+class SettingValue(NamedTuple):
+    """The value of some setting, of any kind."""
+
+
+Shape: TypeAlias = (
+    "Text | Flag | Number | Word | NameOf | Words | Fields | Entries | ListOf | Either | Settings | ActionList"
+    "| SettingValue"
+)
+
+
+class Field(NamedTuple):
+    """A key: what may stand after it, what it is for, in one line, and an example of two lines at most."""
+
+    shape: Shape
+    help: str
+    example: str = ""
