@@ -31,9 +31,9 @@ def texts(tree: etree._Element, path: str) -> list[str]:
     return [str(getattr(node, "text", node)) for node in found]
 
 
-def test_the_garden(garden: Path, run: Run, tmp_path: Path) -> None:
+def test_the_garden(own: Path, run: Run, tmp_path: Path) -> None:
     target = tmp_path / "sitemap.xml"
-    outcome = run("sitemap", "--to", str(target), "--today", "2026-11-25", "--site", str(garden))
+    outcome = run("sitemap", "--to", str(target), "--today", "2026-11-25", "--site", str(own))
     assert (outcome.status, outcome.out) == (0, "")
     assert outcome.err == f"wrote {target}: 132 addresses\n"
     root = etree.parse(str(target)).getroot()
@@ -47,7 +47,7 @@ def test_the_garden(garden: Path, run: Run, tmp_path: Path) -> None:
     assert texts(tickets, "s:priority") == ["0.9"]
     assert texts(tickets, "x:link/@hreflang") == ["en", "fr"]
     assert texts(tickets, "x:link/@href")[1] == "https://quillmere.example/fr/visiter/billets"
-    assert run("sitemap", "--to", "-", "--today", "2026-11-25", "--site", str(garden)).out == target.read_text()
+    assert run("sitemap", "--to", "-", "--today", "2026-11-25", "--site", str(own)).out == target.read_text()
 
 
 def test_addresses_are_encoded_and_languages_have_their_own(small: Small, run: Run) -> None:
