@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Generic, NamedTuple, Self, TypeVar
+from typing import TYPE_CHECKING, Self
 
 from .questions import Questions
+from .write_results import Undoing, Written
 
 if TYPE_CHECKING:
     import datetime
@@ -19,39 +20,6 @@ if TYPE_CHECKING:
     from davlo.files.rewrite.line_edits import Edit
     from davlo.files.rewrite.ways import Way
     from davlo.files.store.write_records import WriteRecord
-
-Model = TypeVar("Model")
-
-
-class Written(NamedTuple, Generic[Model]):
-    """A change that was written.
-
-    Attributes
-    ----------
-    record : WriteRecord
-        Its number, when and in whose name it was written, and what it did to which files.
-    site : Site
-        The site as its files read now.
-    """
-
-    record: WriteRecord
-    site: Model
-
-
-class Undoing(NamedTuple):
-    """What taking a write back would do.
-
-    Attributes
-    ----------
-    record : WriteRecord
-        The write.
-    reach : ChangeReach
-    edits : tuple of Edit
-    """
-
-    record: WriteRecord
-    reach: ChangeReach
-    edits: tuple[Edit, ...]
 
 
 class Changes(Questions):

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import tempfile
+from pathlib import Path
 from random import Random
 
+import davlo
 from davlo.core.change.apply import apply
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.model import SiteModel
@@ -11,8 +14,9 @@ from davlo.core.site.new_statements import Form
 from davlo.core.site.scopes import ScopeKind
 from davlo.core.tidy.free_statements import Intent
 from davlo.core.tidy.tidying import tidying
+from tests.conftest import contents
 from tests.core.resolve.test_fold import open_made_up
-from tests.sites import SiteDict, of_made_up_sites
+from tests.sites import SiteDict, of_made_up_sites, write_site
 
 
 def said_lines(site: SiteModel) -> set[tuple[str, str, int, str, str]]:
@@ -47,3 +51,16 @@ def test_every_page_keeps_every_value_and_nothing_is_left_to_tidy(site: SiteDict
             assert not [line for line in gone if line[1] == "here"]
         if intent.branch is not None:
             assert all(line[2] in pages and line[1] in ("below", "here") for line in gone)
+
+
+@of_made_up_sites(10)
+def test_what_is_written_reads_as_the_same_site_and_is_taken_back(site: SiteDict) -> None:
+    with tempfile.TemporaryDirectory() as name:
+        folder = write_site(site, Path(name))
+        before, opened = contents(folder), davlo.open_site(folder)
+        change = opened.tidy(drop_reasons=True).change
+        if change.steps:
+            written = opened.write(change, even_so=True)  # which holds that the files read as what `apply` gives
+            assert not written.site.tidy(drop_reasons=True).change.steps
+            written.site.undo()
+        assert contents(folder) == before

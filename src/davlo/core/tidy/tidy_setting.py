@@ -159,9 +159,9 @@ class TidySetting:
 
     @cached_property
     def _may_say_types(self) -> Mask:
-        """The types whose statements may be others: none, if anything builds on what they say. bool[types]"""
+        """The declared types whose statements may be others: none, if anything builds on what they say. bool[types]"""
         of_types = self.scope == ScopeKind.TYPE
-        found = np.ones(len(self.site.types), dtype=bool)
+        found = np.array([name in self.site.types.declared for name in self.site.types.names], dtype=bool)
         words = self.site.statements.words[self.number].items
         refers = any(isinstance(word, Reference) and word.scope == "type" for word in words)
         builds = bool(self._untouched.any())
