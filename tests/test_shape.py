@@ -34,6 +34,7 @@ ROOMS = (
         "effective",
         "access",
         "questions",
+        "write_results",
         "changes",
         "site",
         "demo",

@@ -252,7 +252,7 @@ class Changes(Questions):
         keep_here: bool = False,
         drop_reasons: bool = False,
     ) -> Tidying:
-        """What says the same with fewer statements; nothing is written.
+        """Find the fewest statements that give every page the values it has; nothing is written.
 
         Parameters
         ----------

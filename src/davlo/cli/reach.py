@@ -31,7 +31,7 @@ def print_reach(
     is_brief: bool,
     keeps_values: bool = False,
 ) -> None:
-    """What a change would do; with `keeps_values` without where it has no effect."""
+    """Print what a change would do; with `keeps_values`, leave out where it has no effect."""
     paragraph(sentence, "", "  ")
     paragraph(reach_sentence(reach.numbers), "", "  ")
     if is_brief:

@@ -69,7 +69,7 @@ def command(
 
 
 def _from_table(source: str, because: str, how: HowToChange) -> int:
-    """What a table changes, and what it says that holds already."""
+    """Show what the cells of a table would change; with --write, change it."""
     from davlo.core.change.cell_changes import cell_changes
     from davlo.files.read.pasted_rows import read_pasted
 

@@ -57,7 +57,7 @@ def command(
 
 
 def _print(found: Tidying, everything: bool) -> None:
-    """What becomes of each setting, and the reasons that would be lost."""
+    """Print how many statements each setting has now and then, and the reasons that would be lost."""
     if not found.settings:
         say("nothing to tidy: no fewer statements would say the same")
         return

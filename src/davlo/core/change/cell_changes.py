@@ -1,4 +1,4 @@
-"""Cells that people changed in a table of effective values, as a change: just those that differ from what holds."""
+"""Cells that people changed in a table of effective values, as a change of just those that differ."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ class CellChanges(NamedTuple):
     rows : int
         How many rows the table has.
     same : int
-        How many cells say what holds already.
+        How many cells hold the value that the page has.
     blank : tuple of (str, str)
         The pages and settings whose cell is blank although the page has a value that it does not set itself: nothing
         changes there.
@@ -117,7 +117,7 @@ def cell_changes(
 
 
 def _step(effective: EffectiveModel, page: int, number: int, text: str, now: Plain, because: str) -> Step | None:
-    """The step that a cell is; None where it says what holds.
+    """The step that a cell asks for; None if the page has that value already.
 
     Raises
     ------

@@ -1,1 +1,1 @@
-"""What a change does to a site: its reach, and the ways to change a value."""
+"""Tidying: the fewest statements that give every page the values it has."""

@@ -1,4 +1,4 @@
-"""Which statements of a setting may be said otherwise, and which stay as they are."""
+"""Which statements of a setting tidying may move or take away, and which stay."""
 
 from __future__ import annotations
 
@@ -18,18 +18,18 @@ from ..site.scopes import ScopeKind
 from ..site.values import ByDepth, ListChange, Reference
 
 PLACED = (ScopeKind.TYPE, ScopeKind.BELOW, ScopeKind.HERE)
-"""The scopes whose statements are put elsewhere; all others stay."""
+"""The scopes whose statements may move; those of all others stay."""
 
 
 class Intent(NamedTuple):
-    """What is to stay as people meant it.
+    """What people want to keep.
 
     Attributes
     ----------
     branch : range, optional
-        Only what these pages say may go or be said otherwise; they are a branch.
+        Only statements of these pages, which are a branch, may move or go.
     keep_here : bool
-        What single pages say of themselves stays.
+        Statements of single pages stay.
     drop_reasons : bool
         A statement with a reason may go, too.
     """
@@ -41,7 +41,7 @@ class Intent(NamedTuple):
 
 @dataclass(frozen=True)
 class FreeStatements:
-    """The statements of one setting, and which of them may be said otherwise."""
+    """The statements of one setting, and which of them may move."""
 
     effective: EffectiveModel
     setting: int
@@ -66,7 +66,7 @@ class FreeStatements:
 
     @cached_property
     def alone(self) -> Mask:
-        """Which of them are all that their scope says: no preset beside them, and no fresh access. bool[rows]"""
+        """Which of them stand alone in their scope: no preset and no fresh access beside them. bool[rows]"""
         key = (self.column("scope") << 33) + self.column("target") + (1 << 32)
         _, which, counts = np.unique(key, return_inverse=True, return_counts=True)
         alone: Mask = (counts[which] == 1) & (self.column("form") == Form.SAID) & (self.column("preset") == 0)
@@ -74,7 +74,7 @@ class FreeStatements:
 
     @cached_property
     def may_go(self) -> Mask:
-        """Which of them people did not ask to keep, and nothing makes special. bool[rows]"""
+        """Which of them may go if they have no effect. bool[rows]"""
         scope, target = self.column("scope"), self.column("target")
         some: Mask = self.alone & (self.column("locked") == 0) & ~np.isin(scope, (ScopeKind.RULE, ScopeKind.STAMP))
         of_page = np.isin(scope, (ScopeKind.BELOW, ScopeKind.HERE))
@@ -89,7 +89,7 @@ class FreeStatements:
 
     @property
     def _accepted(self) -> Mask:
-        """Which of them do nothing and are meant so, as an entry of `accept` says. bool[rows]"""
+        """Which of them have no effect, and somebody accepted that. bool[rows]"""
         site, scope, target = self.effective.site, self.column("scope"), self.column("target")
         found, name = np.zeros(len(self.rows), dtype=bool), site.catalogue[self.setting].name
         for accept in site.accepts:
@@ -103,7 +103,7 @@ class FreeStatements:
 
     @cached_property
     def free(self) -> Mask:
-        """Which of them may be put elsewhere: types, branches and single pages, each saying one value. bool[rows]"""
+        """Which of them may move: plain values of types, branches and single pages. bool[rows]"""
         return self._whole(self.may_go & self.plain & np.isin(self.column("scope"), PLACED))
 
     def _whole(self, some: Mask) -> Mask:
@@ -119,7 +119,7 @@ class FreeStatements:
         return places
 
     def resolved_without(self, scopes: Collection[ScopeKind], and_rows: Mask | None = None) -> Resolved:
-        """The setting of every page if scopes of these kinds said nothing; `and_rows` are left out, too."""
+        """The setting of every page without the statements of these kinds of scope, and without `and_rows`."""
         site, gone = self.effective.site, np.isin(self.column("scope"), list(scopes))
         if and_rows is not None:
             gone |= and_rows

@@ -1,9 +1,9 @@
 """The fewest statements of branches and single pages that give each page the value it is to have: one setting.
 
-A page gets what the nearest branch above it says, else what its type and everywhere give. The fewest are found by
-dynamic programming over the tree: for each page, from the bottom up, what each value that could come down to it would
-save. A branch whose pages all want one value counts as one leaf, so the work grows with the places where the value
-changes, and with their depth; not with the pages.
+A page gets the value of the nearest branch above it, else that of its type or of everywhere. Dynamic programming over
+the tree finds the fewest: from the bottom up, for each page, how many statements each value would save that could come
+down to it. A branch whose pages all want one value counts as one leaf, so the work grows with the places where the value
+changes, and with their depth, but not with the pages.
 """
 
 from __future__ import annotations

@@ -29,7 +29,7 @@ class TidySetting:
     Parameters
     ----------
     free : FreeStatements
-        Only those that are free are said otherwise.
+        Only the free ones move.
 
     Notes
     -----

@@ -53,8 +53,9 @@ class Tidying(NamedTuple):
 def tidying(site: SiteModel, settings: Sequence[str] = (), intent: Intent | None = None) -> Tidying:
     """The change that says the same of a site with fewer statements.
 
-    Every page keeps the value of every setting. What everywhere, rules, presets and stamps say stays, and locks; of
-    everywhere what has no effect goes. A setting that is stamped loses only what has no effect on single pages.
+    Every page keeps the value of every setting. Locks stay, and so do the statements of everywhere, rules, presets and
+    stamps; one of everywhere goes if it has no effect. A stamped setting loses only statements of single pages that have
+    no effect.
 
     Parameters
     ----------
@@ -62,7 +63,7 @@ def tidying(site: SiteModel, settings: Sequence[str] = (), intent: Intent | None
     settings : sequence of str, optional
         Only these.
     intent : Intent, optional
-        What is to stay as people meant it.
+        What people want to keep.
 
     Raises
     ------
