@@ -2,8 +2,8 @@
 
 A page gets the value of the nearest branch above it, else that of its type or of everywhere. Dynamic programming over
 the tree finds the fewest: from the bottom up, for each page, how many statements each value would save that could come
-down to it. A branch whose pages all want one value counts as one leaf, so the work grows with the places where the value
-changes, and with their depth, but not with the pages.
+down to it. A branch whose pages all want one value counts as one leaf, so the work grows with the places where the
+value changes, and with their depth, but not with the pages.
 """
 
 from __future__ import annotations

@@ -54,8 +54,8 @@ def tidying(site: SiteModel, settings: Sequence[str] = (), intent: Intent | None
     """The change that says the same of a site with fewer statements.
 
     Every page keeps the value of every setting. Locks stay, and so do the statements of everywhere, rules, presets and
-    stamps; one of everywhere goes if it has no effect. A stamped setting loses only statements of single pages that have
-    no effect.
+    stamps; one of everywhere goes if it has no effect. A stamped setting loses only statements of single pages that
+    have no effect.
 
     Parameters
     ----------
