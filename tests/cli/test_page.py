@@ -185,3 +185,21 @@ def test_who_may_change_the_tree(own: Path, run: Run) -> None:
     got = run("page", "set", "/visit/maps", "order=3", "--as", "ida.marsh", "--site", str(own))
     assert (got.status, "ida.marsh may not arrange /visit/maps" in got.err) == (1, True)
     assert run("page", "set", "/visit/maps", "title=Maps of it", "--as", "ida.marsh", "--site", str(own)).status == 0
+
+
+def test_a_fact_that_the_inventory_has_no_column_for_gets_one(tmp_path: Path, run: Run) -> None:
+    folder = tmp_path / "mine"
+    davlo.start_site(folder)
+    quoted = 'path,title\r\n/,"Home, and\r\nmore"\r\n\r\n/a,A'
+    (folder / "pages.csv").write_bytes(quoted.encode())
+    before, site = contents(folder), ("--site", str(folder))
+    shown = run("page", "set", "/a", "order=2", "status=draft", *site).out
+    assert "  pages.csv:1 + order,status\n  pages.csv:5 (/a) + 2,draft\n  and 1 row with a blank cell more\n" in shown
+    assert run("page", "set", "/a", "order=2", "status=draft", "--write", *site).status == 0
+    text = (folder / "pages.csv").read_bytes().decode()
+    assert text == 'path,title,order,status\r\n/,"Home, and\r\nmore",,\r\n\r\n/a,A,2,draft'
+    assert run("page", "add", "/b", "--title", "B", "--fact", "tags=t1", "--write", *site).status == 0
+    assert (folder / "pages.csv").read_bytes().decode().endswith("/a,A,2,draft,\r\n/b,B,,,t1\r\n")
+    for _ in range(2):
+        assert run("undo", "--write", *site).status == 0
+    assert contents(folder) == before

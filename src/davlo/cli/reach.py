@@ -9,6 +9,7 @@ from davlo.core.change.value_changes import ValueChange, value_changes
 from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.site.values import format_value
 from davlo.core.wording import count, shortened, some_of
+from davlo.words.findings import brief
 from davlo.words.reach import access_sentences, no_effect_sentences, outcome_sentences, reach_sentence
 
 from .findings import brief_lines, print_edit
@@ -60,10 +61,13 @@ def print_reach(
     _print_probes(reach)
     if edits:
         heading("In the files")
-        for edit in edits if everything else edits[:MOST_EDITS]:
+        telling = [edit for edit in edits if everything or brief(edit.old, edit.new)]
+        for edit in telling if everything else telling[:MOST_EDITS]:
             print_edit(edit, "  ")
-        if len(edits) > MOST_EDITS and not everything:
-            say(f"  and {count(len(edits) - MOST_EDITS, 'more edit')}: add --all")
+        if len(edits) > len(telling):
+            say(f"  and {count(len(edits) - len(telling), 'row')} with a blank cell more")
+        if len(telling) > MOST_EDITS and not everything:
+            say(f"  and {count(len(telling) - MOST_EDITS, 'more edit')}: add --all")
     say()
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Callable, Iterable, Iterator, Mapping
+from itertools import pairwise
 from typing import BinaryIO
 
 import numpy as np
@@ -126,6 +127,30 @@ class SheetText:
             return content.decode("utf-8")
         except UnicodeDecodeError:
             raise CannotRewrite("the line is no UTF-8") from None
+
+    def add_column(self, name: str) -> None:
+        """Add a column after the last; `widened` makes room for it in lines that are there."""
+        self.columns = [*self.columns, name]
+
+    def lines(self) -> list[str]:
+        """All lines, each with its end.
+
+        Raises
+        ------
+        CannotRewrite
+            If one is no UTF-8.
+        """
+        with self._open() as file:
+            content = file.read()
+        try:
+            return [content[begin:end].decode("utf-8") for begin, end in pairwise(self._starts.tolist())]
+        except UnicodeDecodeError:
+            raise CannotRewrite("a line is no UTF-8") from None
+
+    def widened(self, row: str, text: str = "") -> str:
+        """A row with one cell more."""
+        end = row[len(row.rstrip("\r\n")) :]
+        return f"{row[: len(row) - len(end)]}{self.between}{text}{end}"
 
     def without(self, line: str, name: str) -> str:
         """What stays of a line without what it says of a setting: nothing, or the row with that cell blank."""

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
 from davlo.core.change.page_steps import written_path
+from davlo.core.site.facts import STANDARD
 from davlo.core.site.model import SiteModel
 from davlo.core.site.values import Raw
 
@@ -174,6 +175,8 @@ class SiteFiles:
 
     def new_row(self, file: str, cells: dict[str, Raw]) -> None:
         """A row more, after the last of a sheet."""
+        for column in cells:
+            self._need_column(file, column)
         self.rows.setdefault(file, []).append(self._csv(file).row(cells))
 
     def _alike(self, file: str, line: int) -> tuple[int, ...]:
@@ -182,9 +185,24 @@ class SiteFiles:
 
     def change_cell(self, file: str, line: int, column: str, value: Raw, by_name: bool = False) -> None:
         """Another value in a row; with `by_name` in the cell of that very column, also in a sheet of statements."""
+        self._need_column(file, column)
         sheet, lines = self._csv(file), self.lines.setdefault(file, {})
         for one in self._alike(file, line):
             lines[one] = sheet.change(lines.get(one, sheet.line(one)), column, value, by_name)
+
+    def _need_column(self, file: str, column: str) -> None:
+        """Make sure that the inventory has a column for a fact: each row gets a cell more where it has none yet."""
+        sheet = self._csv(file)
+        if file != self.site.inventory or column in sheet.columns or column not in STANDARD:
+            return
+        lines, is_open = self.lines.setdefault(file, {}), False
+        for number, text in enumerate(sheet.lines(), 1):
+            is_open ^= text.count('"') % 2 == 1
+            now = lines.get(number, text)
+            if not is_open and now.strip():  # a row may take several lines: its last one gets the cell
+                lines[number] = sheet.widened(now, column if number == 1 else "")
+        self.rows[file] = [sheet.widened(row) for row in self.rows.get(file, [])]
+        sheet.add_column(column)
 
     def _csv(self, file: str) -> SheetText:
         """A sheet that can be edited."""
