@@ -35,7 +35,8 @@ TOLD = re.compile(
 OWN = ("spark", "motto", "rank", "weight", "hue", "topics", "until", "tint", "zzz", "default")
 """Settings of the site's own, of whose kind the general schema knows nothing."""
 MISTAKES: list[Any] = ["zzz", 7, -1, 0.5, True, [], ["zzz"], {}, {"zzz": "yes"}, [{"zzz": 1}], {"add": ["zzz"]}, None]
-MOST = 25
+MOST = 20
+"""How many mistakes are made in each site, one at a time."""
 
 
 def as_yaml_reads(node: Any) -> Any:
@@ -86,7 +87,7 @@ def mistaken(whole: Any, random: Random) -> Any:
     return whole
 
 
-@of_made_up_sites(12)
+@of_made_up_sites(8)
 def test_the_schema_and_the_reader_agree_on_mistakes(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     with tempfile.TemporaryDirectory() as name:

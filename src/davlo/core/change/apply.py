@@ -62,13 +62,20 @@ def apply(site: Model, change: Change) -> Model:
 
 
 class Applying(Generic[Model]):
-    """A change whose steps are checked, and done but for the last that are about statements.
+    """A change whose steps are checked, and done but for the last ones that are about statements.
+
+    Attributes
+    ----------
+    single : StatementEdit or None
+        The change, if it is the edit of one statement of the site; `done` cannot fail then.
 
     Raises
     ------
     ChangeError
         If a step cannot be done.
     """
+
+    single: StatementEdit | None
 
     def __init__(self, site: Model, change: Change) -> None:
         self._edits, number = StatementEdits(site), 0
@@ -81,9 +88,6 @@ class Applying(Generic[Model]):
                     self._edits = StatementEdits(_DO[type(step)](self._edits.done(), step))
         self._steps = number
         self.single = self._edits.single if self._edits.site is site else None
-
-    single: StatementEdit | None
-    """The change, where it is the edit of one statement of the site; `done` cannot fail then."""
 
     def done(self) -> Model:
         """The site after the change."""
