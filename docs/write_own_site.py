@@ -12,6 +12,7 @@ import tempfile
 from contextlib import chdir, redirect_stderr, redirect_stdout
 from pathlib import Path
 from typing import NamedTuple
+from unittest import mock
 
 from davlo.cli.main import status_of
 
@@ -117,9 +118,8 @@ def asked(command: str) -> str:
 
 def page() -> str:
     """The whole page; the steps are taken in a folder that is gone afterwards."""
-    told, columns = [HEAD], os.environ.get("COLUMNS", "")
-    os.environ["COLUMNS"] = "100"
-    with tempfile.TemporaryDirectory() as name, chdir(name):
+    told = [HEAD]
+    with tempfile.TemporaryDirectory() as name, chdir(name), mock.patch.dict(os.environ, COLUMNS="100"):
         for number, step in enumerate(STEPS, 1):
             if number == 2:
                 os.chdir(FOLDER)
@@ -130,7 +130,6 @@ def page() -> str:
                 file.write_text(text.replace(old, new), encoding="utf-8")
             blocks = [f"```console\n$ {command}\n{asked(command)}\n```" for command in step.commands]
             told.append("\n\n".join([f"## {number}. {step.heading}", step.told, *blocks]) + "\n")
-    os.environ["COLUMNS"] = columns
     return "\n".join([*told, TAIL])
 
 

@@ -59,3 +59,8 @@ def test_an_unknown_setting_or_page_is_said(run: Run, garden: Path) -> None:
     assert (got.status, "sidebar.right" in got.err) == (2, True)
     got = run("tidy", "--in-branch", "/vist", "--site", str(garden))
     assert (got.status, "/visit" in got.err) == (2, True)
+
+
+def test_a_picture_of_nothing_is_refused(run: Run, garden: Path, tmp_path: Path) -> None:
+    got = run("tidy", "--picture", str(tmp_path / "t.png"), "--site", str(garden))
+    assert (got.status, got.out, "nothing to draw" in got.err) == (2, "", True)

@@ -45,6 +45,8 @@ def command(
     branches and single pages. Locks, rules, presets and stamps stay as they are, and so do statements that give a
     reason, or whose finding is accepted.
     """
+    if how.picture is not None:
+        raise click.UsageError("tidying changes no page, so there is nothing to draw: leave out --picture")
     site = open_named_site(how.site)
     found = site.tidy(settings, in_branch=in_branch, keep_here=keep_here, drop_reasons=drop_reasons)
     if how.form == "text":

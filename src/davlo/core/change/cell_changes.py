@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from ..faults import Fault, Place, SiteError, ValueFault
+from ..progress import work
 from ..resolve.effective import EffectiveModel
 from ..site.parse_values import read_cell
 from ..site.scopes import Scope, ScopeKind
@@ -42,7 +43,7 @@ class CellChanges(NamedTuple):
 def cell_changes(
     effective: EffectiveModel,
     columns: Sequence[str],
-    rows: Iterable[tuple[int, Mapping[str, str]]],
+    rows: Sequence[tuple[int, Mapping[str, str]]],
     name: str,
     because: str = "",
 ) -> CellChanges:
@@ -56,7 +57,7 @@ def cell_changes(
         What holds.
     columns : sequence of str
         The header: `path`, and names of settings; others are ignored.
-    rows : iterable of (int, mapping of str to str)
+    rows : sequence of (int, mapping of str to str)
         Each row's line and its cells that are not blank, as CSV has them: `a; b` is a list.
     name : str
         What faults call the table.
@@ -78,42 +79,45 @@ def cell_changes(
     """
     site = effective.site
     settings = {column: number for column in columns if (number := site.catalogue.find(column)) is not None}
-    steps, faults, seen, same, count = list[Step](), list[Fault](), dict[int, int](), 0, 0
+    steps, faults, seen, same = list[Step](), list[Fault](), dict[int, int](), 0
     paths, blank = tuple[str, ...](), list[tuple[str, str]]()
-    for line, cells in rows:
-        count += 1
-        path = cells.get(KEY, "")
-        page = site.tree.find(site.page_names.path(path)) if path else -1
-        if page < 0:
-            told = f"there is no page {path!r}" if path else "the row names no page"
-            paths = paths or tuple(site.tree.paths.tolist())
-            faults.append(Fault(Place(name, line), told, path, paths))
-            continue
-        if page in seen:
-            faults.append(Fault(Place(name, line), f"{path} has a row already, on line {seen[page]}"))
-            continue
-        seen[page] = line
-        for column, number in settings.items():
-            setting, text = site.catalogue[number], cells.get(column, "")
-            has = bool(site.has_by_type[number][site.facts.type_of[page]])
-            now = effective.resolved(number).at(page) if has else None
-            try:
-                step = _step(effective, page, number, text, now, because) if has or text else None
-            except ValueFault as fault:
-                faults.append(Fault(Place(name, line, column), fault.what, fault.word, tuple(fault.allowed)))
+    with work("comparing the table", len(rows)) as step_on:
+        for line, cells in rows:
+            path = cells.get(KEY, "")
+            step_on(path)
+            page = site.tree.find(site.page_names.path(path)) if path else -1
+            if page < 0:
+                told = f"there is no page {path!r}" if path else "the row names no page"
+                paths = paths or tuple(site.tree.paths.tolist())
+                faults.append(Fault(Place(name, line), told, path, paths))
                 continue
-            if step is None and has and not text and format_value(now):
-                blank.append((site.tree.paths[page], setting.name))
-            elif step is None:
-                same += 1
-            elif has:
-                steps.append(step)
-            else:
-                faults.append(Fault(Place(name, line, column), f"{path} does not have {setting.name}: leave it blank"))
+            if page in seen:
+                faults.append(Fault(Place(name, line), f"{path} has a row already, on line {seen[page]}"))
+                continue
+            seen[page] = line
+            for column, number in settings.items():
+                setting, text = site.catalogue[number], cells.get(column, "")
+                has = bool(site.has_by_type[number][site.facts.type_of[page]])
+                now = effective.resolved(number).at(page) if has else None
+                try:
+                    step = _step(effective, page, number, text, now, because) if has or text else None
+                except ValueFault as fault:
+                    faults.append(Fault(Place(name, line, column), fault.what, fault.word, tuple(fault.allowed)))
+                    continue
+                if step is None and has and not text and format_value(now):
+                    blank.append((site.tree.paths[page], setting.name))
+                elif step is None:
+                    same += 1
+                elif has:
+                    steps.append(step)
+                else:
+                    faults.append(
+                        Fault(Place(name, line, column), f"{path} does not have {setting.name}: leave it blank")
+                    )
     if faults:
         raise SiteError(faults)
     ignored = tuple(column for column in columns if column and column != KEY and column not in settings)
-    return CellChanges(Change(tuple(steps)), count, same, tuple(blank), ignored)
+    return CellChanges(Change(tuple(steps)), len(rows), same, tuple(blank), ignored)
 
 
 def _step(effective: EffectiveModel, page: int, number: int, text: str, now: Plain, because: str) -> Step | None:

@@ -31,7 +31,7 @@ from .steps import (
 
 Model = TypeVar("Model", bound=SiteModel)
 MANY = 100
-"""From so many steps on it pays to look up their pages together."""
+"""The fewest steps whose pages are looked up together."""
 
 
 class StatementEdits:

@@ -10,35 +10,28 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Mask
 
 
-def ranks(locked: Mask) -> NDArray[np.int64]:
+def ranks_at(places: NDArray[np.int64], locked: Mask, size: int) -> NDArray[np.int64]:
     """The order in which statements that replace one another win: of two on a page, the one of higher rank does.
 
     A lock beats all that is not locked, and of two locks the weaker one wins.
 
     Parameters
     ----------
-    locked : bool[statements]
-        Whether each statement of a setting is locked, the weakest first.
+    places : int64[n]
+        The places of some statements among those of a setting, the weakest first.
+    locked : bool[n]
+        Whether each of them is locked.
+    size : int
+        How many statements the setting has.
 
     Returns
     -------
-    int64[statements]
+    int64[n]
 
     Example
     -------
-    >>> ranks(np.array([False, True, False, True])).tolist()
+    >>> ranks_at(np.arange(4), np.array([False, True, False, True]), 4).tolist()
     [0, 6, 2, 4]
-    """
-    return ranks_at(np.arange(len(locked)), locked, len(locked))
-
-
-def ranks_at(places: NDArray[np.int64], locked: Mask, size: int) -> NDArray[np.int64]:
-    """The ranks of some statements of a setting that has `size` of them: by their places, and whether they are locked.
-
-    Example
-    -------
-    >>> ranks_at(np.array([1, 2]), np.array([True, False]), 4).tolist()
-    [6, 2]
     """
     return np.where(locked, 2 * size - 1 - places, places)
 

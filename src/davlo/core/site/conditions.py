@@ -17,20 +17,6 @@ if TYPE_CHECKING:
     from .facts import Facts
     from .tree import Tree
 
-KEYS = (
-    "path",
-    "in_branch",
-    "below",
-    "type",
-    "only_type",
-    "tag",
-    "language",
-    "status",
-    "depth",
-    "home",
-    "facts",
-)
-
 
 class Condition(NamedTuple):
     """What must hold of a page: every key that is given; within a key any of its words.

@@ -33,7 +33,7 @@ class _Level(NamedTuple):
     best : int64[pages]
         The most that any value would save.
     merges : int64[pages]
-        1 where what the page says of itself might as well be said of its branch.
+        1 where one statement for the page and its branch does as well as one for the page alone; else 0.
     """
 
     begin: int

@@ -18,9 +18,9 @@ from .least_statements import LeastStatements
 from .wanted import ANY, CHANGES, INHERITED, ITSELF, NOTHING, VALUE, Said, Wanted
 
 MANY = 20_000
-"""From so many pages on only those statements of types are tried that promise something."""
+"""On a site of more pages, only statements of types that would suit more pages are tried."""
 TRIALS = 1_000_000
-"""How many pages are looked at, together, while other statements of types are tried."""
+"""The most pages that all trials of other statements of types may look at together."""
 
 
 class TidySetting:

@@ -40,14 +40,11 @@ class Tidying(NamedTuple):
     ----------
     change : Change
     settings : tuple of TidiedSetting
-        Those that have fewer statements then; most of them gone first.
-    after : SiteModel
-        The site after the change.
+        Those that have fewer statements then; the one that loses most comes first.
     """
 
     change: Change
     settings: tuple[TidiedSetting, ...]
-    after: SiteModel
 
 
 def tidying(site: SiteModel, settings: Sequence[str] = (), intent: Intent | None = None) -> Tidying:
@@ -97,7 +94,7 @@ def tidying(site: SiteModel, settings: Sequence[str] = (), intent: Intent | None
         after = EffectiveModel(apply(after.site, Change(tuple(more)))) if more else after
         steps, waiting = steps + more, left
     found = [_tidied(effective, after, number) for number in touched]
-    return Tidying(Change(tuple(steps)), tuple(sorted(found, key=lambda one: one.after - one.before)), after.site)
+    return Tidying(Change(tuple(steps)), tuple(sorted(found, key=lambda one: one.after - one.before)))
 
 
 def _all_steps(

@@ -354,7 +354,7 @@ DAVLO_YAML = Fields(
         "bands": Field(Entries(BAND, "band"), "strips across the page", "bands: {footer-legal: {fits: [footer]}}"),
         "blocks": Field(
             Entries(BLOCK, "block"),
-            "what stands in sidebars, bands and areas",
+            "the pieces of content that sidebars, bands and areas hold",
             "blocks: {hours: {kind: text, text: Open daily}}",
         ),
         "people": Field(PEOPLE, "who works on the site", "people: {names: [ida.marsh]}"),

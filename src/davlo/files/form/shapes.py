@@ -45,10 +45,9 @@ class NameOf(NamedTuple):
 
 
 class Words(NamedTuple):
-    """One, or a list of them; with `least` a list of so many at least is needed."""
+    """One word, or a list of words."""
 
     of: Text | Word | NameOf
-    least: int = 0
 
 
 class Fields(NamedTuple):

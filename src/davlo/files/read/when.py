@@ -6,7 +6,7 @@ import re
 from collections.abc import Collection, Sequence
 
 from davlo.core.faults import Place, SiteError
-from davlo.core.site.conditions import KEYS, Condition
+from davlo.core.site.conditions import Condition
 from davlo.core.site.facts import STANDARD, STATUSES
 from davlo.core.site.model import SiteModel
 
@@ -75,14 +75,14 @@ def asked_condition(words: Sequence[str], site: SiteModel) -> Condition:
     for word in words:
         key, equals, value = word.partition("=")
         key = key.strip()
-        into = body if key in KEYS and key != "facts" else facts
+        into = body if key in CONDITION.keys and key != "facts" else facts
         if not equals:
             reader.fault(place, f"it takes KEY=VALUE, as type=event or below=/visit, not {word!r}")
         elif into is facts and key not in columns and site.catalogue.find(key) is not None:
             told = f"{key} is a setting, and a condition looks at facts alone"
             reader.fault(place, told, hint=f"choose pages by what they get: --having {key}={value.strip()}")
         elif into is facts and key not in columns:
-            names = dict.fromkeys([*(name for name in KEYS if name != "facts"), *columns])
+            names = dict.fromkeys([*(name for name in CONDITION.keys if name != "facts"), *columns])
             told = f"{key!r} is no key of a condition, and no column of the inventory"
             reader.fault(place, told, key, tuple(names))
         else:
