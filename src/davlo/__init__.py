@@ -24,6 +24,8 @@ if TYPE_CHECKING:
     from davlo.effective import Effective
     from davlo.site import Site, open_site
     from davlo.start import start_site
+    from davlo.start.from_sources import start_site_from
+    from davlo.start.site_from_seen import StartedSite
 
     from .core.change.change_reach import ChangeReach
     from .core.change.difference import Difference
@@ -88,7 +90,9 @@ _HOMES = {
     "ValueRow": "core.change.difference_rows",
     "open_demo": "demo",
     "open_site": "site",
+    "StartedSite": "start.site_from_seen",
     "start_site": "start",
+    "start_site_from": "start.from_sources",
     "write_demo": "demo",
 }
 __all__ = [
@@ -125,6 +129,7 @@ __all__ = [
     "Site",
     "SiteError",
     "Source",
+    "StartedSite",
     "StatementUse",
     "Tidying",
     "Trace",
@@ -133,6 +138,7 @@ __all__ = [
     "open_demo",
     "open_site",
     "start_site",
+    "start_site_from",
     "write_demo",
 ]
 

@@ -15,12 +15,8 @@ from ..site.scopes import Scope, ScopeKind
 from ..site.values import Reference, Value
 from .free_statements import FreeStatements
 from .least_statements import LeastStatements
+from .type_statements import TypeStatements
 from .wanted import ANY, CHANGES, INHERITED, ITSELF, NOTHING, VALUE, Said, Wanted
-
-MANY = 20_000
-"""On a site of more pages, only statements of types that would suit more pages are tried."""
-TRIALS = 1_000_000
-"""The most pages that all trials of other statements of types may look at together."""
 
 
 class TidySetting:
@@ -34,8 +30,7 @@ class TidySetting:
     Notes
     -----
     For the statements of types that it ends with, those of branches and of single pages are the fewest there can be.
-    The statements of types are the best of those it tries: one type after the other without its statement, and with
-    each value that its pages want, as long as that makes it fewer, and until `TRIALS` is spent.
+    The statements of types are the best of those that `TypeStatements` tries.
     """
 
     def __init__(self, free: FreeStatements) -> None:
@@ -180,15 +175,6 @@ class TidySetting:
         inside = np.where(of_type, types[np.where(of_type, self.target, -1)], pages[np.where(of_type, -1, self.target)])
         return self.free.free & inside
 
-    def by_types(self, types: Codes) -> Codes:
-        """What each page gets where no branch speaks, if types say these values. int32[pages]"""
-        table = types.copy()
-        for number, base in enumerate(self.site.types.base):
-            if table[number] == NOTHING and base >= 0:
-                table[number] = table[base]
-        mine = table[self.site.facts.type_of]
-        return np.where(mine == NOTHING, self.everywhere, mine)
-
     def steps(self) -> list[Step]:
         """The steps that say the same with fewer statements; none where there is no way with fewer."""
         tree, branch = self.site.tree, self.free.intent.branch
@@ -205,7 +191,10 @@ class TidySetting:
             have = have.part(some)
         least = LeastStatements(parent, end, depth, wanted, len(self.book))
         now = have.size() + np.count_nonzero(self.free.free & (self.scope == ScopeKind.TYPE))
-        types, by_type, needed = self._best_types(least, by_type)
+        may = self._may_say_types
+        fixed = np.count_nonzero(self.free.free & (self.scope == ScopeKind.TYPE)) if not may.any() else 0
+        trials = TypeStatements(self.site, self.wanted, len(self.book), self.everywhere, may)
+        types, by_type, needed = trials.best(least, self.types, by_type, int(fixed))
         if needed >= now:
             return []
         said = least.chosen(by_type, have)
@@ -225,69 +214,6 @@ class TidySetting:
         place = self.free.places(self.inherited[1][branch.start : branch.stop])
         inside = np.append(False, (self.scope == ScopeKind.BELOW) & (self.target >= branch.start))[place]
         return np.where(inside, wanted.comes, NOTHING).astype(np.int32)
-
-    def _best_types(self, least: LeastStatements, by_type: Codes) -> tuple[Codes, Codes, int]:
-        """The best statements of types that are tried, what pages get by them, and how many statements that needs."""
-        types, may = self.types, self._may_say_types
-        fixed = np.count_nonzero(self.free.free & (self.scope == ScopeKind.TYPE)) if not may.any() else 0
-        best = int(least.count(by_type) + fixed + np.count_nonzero(types[may] != NOTHING))
-        trials = TRIALS // max(len(self.site.tree), 1)
-        tried, better = 0, bool(may.any())
-        while better:
-            better = False
-            for number, value in self._promising(types, may):
-                if tried >= trials:
-                    return types, by_type, best
-                tried += 1
-                other = types.copy()
-                other[number] = value
-                others = self.by_types(other)
-                needed = int(least.count(others) + np.count_nonzero(other[may] != NOTHING))
-                if needed < best:
-                    types, by_type, best, better = other, others, needed, True
-                    break
-        return types, by_type, best
-
-    def _promising(self, types: Codes, may: Mask) -> list[tuple[int, int]]:
-        """Other statements of types, those first by which most pages more would get what they want.
-
-        On a large site those alone by which more pages would.
-        """
-        counts, least = self._wanted_by_type, -len(self.site.tree) if len(self.site.tree) <= MANY else 0
-        base, have, found = self.site.types.base, self._table(types), []
-        for number in np.flatnonzero(may).tolist():
-            mine = np.zeros(len(types), dtype=bool)  # the types that get what this one says
-            for other in range(number, len(types)):
-                mine[other] = other == number or (base[other] >= 0 and mine[base[other]] and types[other] == NOTHING)
-            gets = counts[mine].sum(axis=0)
-            now = counts[mine, have[mine]].sum()
-            above = have[base[number]] if base[number] >= 0 else self._common
-            for value in [NOTHING, *np.flatnonzero(gets).tolist()]:
-                gain = int(gets[above if value == NOTHING else value] - now) + (value == NOTHING)
-                if value != types[number] and gain > least:
-                    found.append((-gain, number, value))
-        return [(number, value) for _, number, value in sorted(found)]
-
-    @cached_property
-    def _wanted_by_type(self) -> NDArray[np.int64]:
-        """How many pages of each type want each value. int64[types, values]"""
-        wanted, types, width = self.wanted, len(self.site.types), len(self.book)
-        asks = wanted.need == VALUE
-        key = self.site.facts.type_of * width + wanted.value
-        return np.bincount(key if asks.all() else key[asks], minlength=types * width).reshape(types, width)
-
-    @cached_property
-    def _common(self) -> int:
-        """The value that most pages get from what everywhere says."""
-        return int(np.bincount(self.everywhere).argmax()) if len(self.everywhere) else 0
-
-    def _table(self, types: Codes) -> Codes:
-        """What most pages of each type get if types say these values. int32[types]"""
-        table = types.copy()
-        for number, base in enumerate(self.site.types.base):
-            if table[number] == NOTHING:
-                table[number] = table[base] if base >= 0 else self._common
-        return table
 
     def _of_types(self, types: Codes) -> Iterator[Step]:
         for number in np.flatnonzero(types != self.types).tolist():

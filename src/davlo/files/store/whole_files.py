@@ -108,13 +108,18 @@ def write_new_files(folder: Path, contents: Mapping[str, bytes]) -> tuple[Path, 
     OSError
         If they cannot be written.
     """
-    if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
-        raise FileExistsError(f"{folder} is there already and is not empty")
+    check_new(folder)
     try:
         _write_folder(folder, contents)
     except OSError as error:
         raise OSError(error.errno, f"it cannot be written: {error.strerror or error}", str(folder)) from None
     return tuple(folder / name for name in contents)
+
+
+def check_new(folder: Path) -> None:
+    """Raise FileExistsError if a folder holds anything already."""
+    if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
+        raise FileExistsError(f"{folder} is there already and is not empty")
 
 
 def _write_folder(folder: Path, contents: Mapping[str, bytes]) -> None:

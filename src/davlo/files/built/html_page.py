@@ -1,0 +1,193 @@
+"""One HTML page read by the web's open conventions: what its head says, its headings, its breadcrumbs.
+
+The HTML standard (html.spec.whatwg.org) for `title`, `lang`, `rel`, `base` and `meta`; schema.org for breadcrumbs and
+dates in JSON-LD. The areas are found by `page_areas`.
+"""
+
+from __future__ import annotations
+
+import datetime
+import email.utils
+import json
+import re
+from collections.abc import Iterator
+from typing import Any
+from urllib.parse import urljoin, urlsplit
+
+from lxml import etree
+
+from .built_page import BuiltPage, Link
+from .html_document import html_document
+from .page_areas import PageAreas, text_of
+from .selectors import NO_SELECTORS, Selectors
+
+HERE = "https://built.invalid"
+"""Stands for the site's own address while a page's links are resolved; no host can have this name (RFC 6761)."""
+MOST_JSON = 1 << 20
+_MODIFIED = ("last-modified", "dcterms.modified", "dc.date.modified", "article:modified_time", "modified", "revised")
+_CREATED = ("dcterms.created", "dc.date.created", "article:published_time", "date", "dcterms.date", "dc.date")
+_REFRESH = re.compile(r"\s*\d+[.\d]*\s*[;,]\s*(?:url\s*=\s*)?[\"']?\s*([^\"']+)", re.IGNORECASE)
+_NO_TEXT = ("script", "style", "template", "noscript")
+
+
+def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO_SELECTORS) -> BuiltPage:
+    """What a page shows.
+
+    Parameters
+    ----------
+    content : bytes
+    file : str
+        What the page is called in messages.
+    address : str
+        The path at which it is shown.
+    selectors : Selectors, optional
+        What finds areas and facts that the conventions do not tell.
+
+    Raises
+    ------
+    ValueFault
+        If it is too large, or holds no elements.
+
+    Example
+    -------
+    >>> page = html_page(b"<html lang=en><title>Visit us</title><main><h1>Visit</h1></main>", "a.html", "/a.html")
+    >>> page.title, page.heading, page.language, [area.name for area in page.areas]
+    ('Visit us', 'Visit', 'en', ['content'])
+    """
+    root, amiss = html_document(content)
+    base = _base(root, address)
+    records = [*_records(root)]
+    etree.strip_elements(root, *_NO_TEXT, with_tail=False)
+    title = _title(root)
+    areas = PageAreas(root, lambda target: resolved(target, base), selectors, title)
+    named = dict[str, str]()
+    for element in root.iter("meta"):
+        name = (element.get("name") or element.get("property") or element.get("http-equiv") or "").strip().lower()
+        if name:
+            named.setdefault(name, element.get("content") or "")
+    rels = [*_rels(root)]
+    alternates = [
+        (code.strip(), resolved(target, base)) for rel, target, code in rels if "alternate" in rel and code.strip()
+    ]
+    robots = {word.strip().lower() for word in re.split(r"[,\s]+", named.get("robots", ""))}
+    refresh = _REFRESH.match(named.get("refresh", ""))
+    return BuiltPage(
+        file=file,
+        address=address,
+        title=title,
+        heading=areas.heading,
+        heading_tag=areas.heading_tag,
+        language=(root.get("lang") or root.get("{http://www.w3.org/XML/1998/namespace}lang") or "").strip(),
+        canonical=next((resolved(target, base) for rel, target, _ in rels if "canonical" in rel), ""),
+        alternates=tuple(dict.fromkeys(alternates)),
+        may_index=not robots & {"noindex", "none"},
+        leads_to=resolved(refresh[1], base) if refresh else "",
+        created=_day([named.get(name, "") for name in _CREATED] + [*_of_records(records, "datePublished")]),
+        modified=_day([named.get(name, "") for name in _MODIFIED] + [*_of_records(records, "dateModified")]),
+        trail=tuple(_trail(records, base)) or areas.trail,
+        areas=areas.areas,
+        facts=areas.facts,
+        amiss=amiss,
+    )
+
+
+def resolved(target: str, base: str) -> str:
+    """Where a link leads: a path of the folder (its fragment aside), or the full address of another host."""
+    try:
+        whole = urljoin(base, target.strip())
+        parts = urlsplit(whole)
+    except ValueError:  # as of a host in brackets that is none
+        return ""
+    whole = str(whole.partition("#")[0])
+    return (whole[len(HERE) :] or "/") if f"{parts.scheme}://{parts.netloc}" == HERE else whole
+
+
+def _base(root: Any, address: str) -> str:
+    """What links of the page begin from."""
+    own = HERE + address
+    for element in root.iter("base"):
+        if element.get("href"):
+            try:
+                return str(urljoin(own, element.get("href").strip()))
+            except ValueError:
+                break
+    return own
+
+
+def _title(root: Any) -> str:
+    """The document title; titles of drawings (SVG) are none."""
+    head = root.find("head")
+    for element in () if head is None else head.iter("title"):
+        return text_of(element)
+    return ""
+
+
+def _rels(root: Any) -> Iterator[tuple[set[str], str, str]]:
+    """The `link` elements: their relations, their target, and the language of the target."""
+    for element in root.iter("link"):
+        target = element.get("href")
+        if target:
+            yield {word.lower() for word in (element.get("rel") or "").split()}, target, element.get("hreflang") or ""
+
+
+def _records(root: Any) -> Iterator[dict[str, Any]]:
+    """The records in JSON-LD; what is no JSON is left out."""
+    for element in root.iter("script"):
+        if (element.get("type") or "").strip().lower() == "application/ld+json":
+            text = element.text or ""
+            try:
+                found = json.loads(text) if len(text) <= MOST_JSON else None
+            except (ValueError, RecursionError):
+                continue
+            waiting = [found]
+            while waiting:
+                one = waiting.pop(0)
+                if isinstance(one, list):
+                    waiting[:0] = one
+                elif isinstance(one, dict):
+                    yield one
+                    waiting[:0] = [one.get("@graph"), one.get("breadcrumb")]
+
+
+def _of_records(records: list[dict[str, Any]], key: str) -> Iterator[str]:
+    yield from (record[key] for record in records if isinstance(record.get(key), str))
+
+
+def _trail(records: list[dict[str, Any]], base: str) -> Iterator[Link]:
+    """The first list of breadcrumbs (schema.org/BreadcrumbList): names and addresses, the top first."""
+    for record in records:
+        items = record.get("itemListElement")
+        if record.get("@type") != "BreadcrumbList" or not isinstance(items, list):
+            continue
+        steps = [step for step in items if isinstance(step, dict)]
+        for step in sorted(steps, key=_position):
+            item = step.get("item")
+            name, target = step.get("name"), item
+            if isinstance(item, dict):
+                name, target = name or item.get("name"), item.get("@id") or item.get("url")
+            yield (
+                name if isinstance(name, str) else "",
+                resolved(target, base) if isinstance(target, str) else "",
+            )
+        return
+
+
+def _position(step: dict[str, Any]) -> float:
+    try:
+        return float(step.get("position", 0))
+    except (TypeError, ValueError):
+        return 0.0
+
+
+def _day(said: list[str]) -> str:
+    """The first date that can be read, as ISO 8601 has it; empty if none can."""
+    for text in filter(None, map(str.strip, said)):
+        try:
+            return datetime.datetime.fromisoformat(text).date().isoformat()
+        except ValueError:
+            pass
+        try:
+            return email.utils.parsedate_to_datetime(text).date().isoformat()
+        except (ValueError, TypeError, IndexError, OverflowError):
+            pass
+    return ""

@@ -1,0 +1,243 @@
+"""The areas of a page by its landmarks (WAI-ARIA 1.2, HTML-AAM), and the blocks that stand in them."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterator, Sequence
+from typing import Any
+
+from lxml import etree
+
+from .built_page import BuiltArea, BuiltBlock, Link
+from .selectors import Selectors
+
+LANDMARKS = {
+    "banner": "masthead",
+    "navigation": "menu",
+    "main": "content",
+    "complementary": "aside",
+    "contentinfo": "footer",
+}
+"""The roles of landmarks, and what the areas are called."""
+_ROLE_OF_TAG = {
+    "nav": "navigation",
+    "main": "main",
+    "aside": "complementary",
+    "header": "banner",
+    "footer": "contentinfo",
+}
+_NAMED = "davlo-area"
+"""Marks the elements that a selector names, while the page is read."""
+_CANDIDATES = etree.XPath(f"//*[{' or '.join(f'self::{tag}' for tag in _ROLE_OF_TAG)} or @role or @{_NAMED}]")
+MOST_CANDIDATES = 400
+_SECTIONS = ("article", "aside", "main", "nav", "section")
+"""Within these a `header` or a `footer` is that of a part of the page, and no landmark."""
+_HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
+CONTENT = "content"
+MOST_AREAS = 12
+"""Further areas of a page are not read."""
+MOST_BLOCKS = 40
+"""Further pieces of an area are not read."""
+MOST_TEXT = 2000
+"""Longer texts of a block are cut off."""
+_WITHIN_WORDS = frozenset(("a", "abbr", "b", "code", "em", "i", "small", "span", "strong", "sub", "sup", "u"))
+"""Elements that part no words."""
+MOST_TRIES = 20
+"""How many headings are looked at for one that is not empty, and how many marks of the current page."""
+_TRAIL_WORDS = ("breadcrumb", "breadcrumbs", "you are here")
+
+
+def text_of(element: Any) -> str:
+    """All text of an element, and of pictures what stands for them, with single spaces."""
+    parts = list[str]()
+    for event, one in etree.iterwalk(element, events=("start", "end")):
+        if event == "start":
+            if one.tag not in _WITHIN_WORDS:
+                parts.append(" ")
+            if one.tag == "img":
+                parts.append(one.get("alt") or "")
+            parts.append(one.text or "")
+        elif one is not element:
+            parts += (one.tail or "") if one.tag in _WITHIN_WORDS else f" {one.tail or ''}"
+    return " ".join("".join(parts).split())
+
+
+class PageAreas:
+    """The areas of one page.
+
+    Parameters
+    ----------
+    root : element
+        The page, without scripts and styles.
+    resolve : callable
+        Where a link's target leads.
+    selectors : Selectors
+        What finds areas and facts first; landmarks find the others.
+    title : str
+        The document title.
+
+    Attributes
+    ----------
+    areas : tuple of BuiltArea
+    trail : tuple of Link
+        The breadcrumbs, where a `nav` is labelled so.
+    heading, heading_tag : str
+        The first `h1`; where there is none, the first other heading that the document title repeats.
+    facts : tuple of (str, str)
+    """
+
+    def __init__(self, root: Any, resolve: Callable[[str], str], selectors: Selectors, title: str) -> None:
+        self._resolve = resolve
+        self.trail: tuple[Link, ...] = ()
+        named = selectors.areas_of(root)
+        found = [*self._landmarks(root, named)]
+        self.areas = tuple(area for area, _ in self._named_once(found))
+        self.heading, self.heading_tag = self._heading(root, [one for role, one in found if role == CONTENT], title)
+        self.facts = tuple(selectors.facts_of(root, text_of))
+
+    def _landmarks(self, root: Any, named: dict[Any, str]) -> Iterator[tuple[str, Any]]:
+        """The areas in the order of the page; of one within another only the outer, but within the content."""
+        for element in named:
+            element.set(_NAMED, "")
+        taken, count = set[Any](), 0
+        for element in _CANDIDATES(root)[:MOST_CANDIDATES]:
+            above = [*element.iterancestors()]
+            if not taken.isdisjoint(above):
+                continue
+            name = named.get(element) or self._area(element, [one.tag for one in above if one.tag in _SECTIONS])
+            if not name:
+                continue
+            if name != CONTENT:
+                taken.add(element)
+            if name == "menu" and _is_trail(element):
+                self.trail = self.trail or self._links(element)
+                continue
+            count += 1
+            if count > MOST_AREAS:
+                return
+            yield name, element
+
+    @staticmethod
+    def _area(element: Any, within: Sequence[str]) -> str:
+        """The area that an element is by its role, said or its tag's own; empty if it is none.
+
+        `within` are the sections that it is in. As HTML-AAM has it, a `header` or `footer` of a section is no area, nor
+        is an `aside` of a section other than `main` unless it has a name; a `nav` in the content is the content's own.
+        """
+        said = (element.get("role") or "").strip().lower().split()
+        role = said[0] if said else _ROLE_OF_TAG.get(element.tag, "")
+        if role in ("banner", "contentinfo") and not said and within:
+            return ""
+        if role == "complementary" and not said and {*within} - {"main"} and not _is_labelled(element):
+            return ""
+        if role == "navigation" and "main" in within and not _is_trail(element):
+            return ""
+        return LANDMARKS.get(role, "")
+
+    def _named_once(self, found: list[tuple[str, Any]]) -> Iterator[tuple[BuiltArea, Any]]:
+        """The areas, a second of the same name with a number after it; the content once."""
+        seen: dict[str, int] = {}
+        for name, element in found:
+            seen[name] = seen.get(name, 0) + 1
+            if name == CONTENT:
+                if seen[name] == 1:
+                    yield BuiltArea(name, "", ()), element
+                continue
+            known = name if seen[name] == 1 else f"{name}-{seen[name]}"
+            label = " ".join((element.get("aria-label") or "").split())
+            yield BuiltArea(known, label, tuple(self._blocks(element))), element
+
+    def _blocks(self, element: Any) -> Iterator[BuiltBlock]:
+        """The pieces of an area: its parts, or what follows each heading."""
+        navigates = self._is_nav(element)
+        while len(element) == 1 and not _own_text(element) and element[0].tag not in ("ul", "ol", "a", *_HEADINGS):
+            element = element[0]
+            navigates |= self._is_nav(element)
+        parts: list[list[Any]] = []
+        if _own_text(element) or len(element) < 2 or element.tag in ("ul", "ol", "p", "a"):
+            parts = [[element]]
+        else:
+            by_heading = any(child.tag in _HEADINGS for child in element)
+            for child in element:
+                if by_heading and parts and child.tag not in _HEADINGS:
+                    parts[-1].append(child)
+                else:
+                    parts.append([child])
+        for part in parts[:MOST_BLOCKS]:
+            block = self._block(part, navigates)
+            if block.links or any(map(str.isalpha, block.text + block.heading)):
+                yield block
+
+    @staticmethod
+    def _is_nav(element: Any) -> bool:
+        return element.tag == "nav" or (element.get("role") or "") == "navigation"
+
+    def _block(self, elements: list[Any], navigates: bool) -> BuiltBlock:
+        heading = next((text for one in elements for text in self._headings(one)), "")
+        label = next((one.get("aria-label") for one in elements if one.get("aria-label")), "")
+        text = " ".join(filter(None, (text_of(one) for one in elements)))
+        links = tuple(link for one in elements for link in self._links(one))
+        rest = text.replace(heading, "", 1).strip() if heading else text
+        is_list = bool(links) and "".join(label for label, _ in links).replace(" ", "") == rest.replace(" ", "")
+        is_nav = navigates or any(self._is_nav(inner) for one in elements for inner in one.iter("nav", "div"))
+        return BuiltBlock(heading or " ".join(label.split()), rest[:MOST_TEXT], links, is_list, is_nav)
+
+    @staticmethod
+    def _headings(element: Any) -> Iterator[str]:
+        for one in itertools.islice(element.iter(*_HEADINGS), MOST_TRIES):
+            if text := text_of(one):
+                yield text
+
+    def _links(self, element: Any) -> tuple[Link, ...]:
+        """The links in an element; the page itself counts, where it is marked as the current one without a link."""
+        found, marks = list[Link](), 0
+        walk = etree.iterwalk(element, events=("start",))
+        for _, one in walk:
+            is_link = one.tag == "a" and one.get("href") is not None
+            if not is_link and (one.get("aria-current") or "") == "page" and marks < MOST_TRIES:
+                marks += 1
+                is_link = one.find(".//a") is None
+            if is_link:
+                walk.skip_subtree()
+                target = self._resolve(one.get("href") or "")
+                if target.startswith(("/", "http://", "https://")):
+                    found.append((text_of(one), target))
+        return tuple(found)
+
+    @staticmethod
+    def _heading(root: Any, content: list[Any], title: str) -> tuple[str, str]:
+        """The heading of the page's own content, or of the page outside its landmarks; and its tag."""
+        for tag in _HEADINGS:
+            for element in content or [root]:
+                for one in itertools.islice(element.iter(tag), MOST_TRIES):
+                    text = _heading_text(one)
+                    if not text or (tag != "h1" and text not in title):
+                        continue
+                    if content or not any(PageAreas._area(above, ()) for above in one.iterancestors()):
+                        return text, tag
+        return "", ""
+
+
+def _heading_text(element: Any) -> str:
+    """The text of a heading, without the sign that links to the heading itself."""
+    text = text_of(element)
+    for link in element.findall(".//a")[-1:]:
+        sign = text_of(link)
+        if sign and not any(map(str.isalnum, sign)):
+            text = text.removesuffix(sign).rstrip()
+    return text
+
+
+def _is_trail(element: Any) -> bool:
+    """Whether a `nav` holds the breadcrumbs."""
+    label = (element.get("aria-label") or "").strip().lower()
+    return any(word in label for word in _TRAIL_WORDS)
+
+
+def _is_labelled(element: Any) -> bool:
+    return bool((element.get("aria-label") or element.get("aria-labelledby") or "").strip())
+
+
+def _own_text(element: Any) -> bool:
+    """Whether an element has text beside its children's."""
+    return bool((element.text or "").strip() or any((child.tail or "").strip() for child in element))

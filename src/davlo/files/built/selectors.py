@@ -1,0 +1,130 @@
+"""A small file that names what the web's conventions do not tell: areas and facts of built pages, by CSS selectors."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any, NamedTuple
+
+from davlo.core.faults import Fault, Place, SiteError
+
+from ..read.node_reader import Reader
+from ..read.yaml_nodes import Mapping, Node, Scalar, read_yaml
+
+KEYS = ("areas", "facts", "skip")
+SHAPE = "areas: {right: 'div.sidebar', content: '#body'}"
+
+
+class FactSelector(NamedTuple):
+    """Where a fact of a page stands: in the text of the first element that matches, or in one of its attributes."""
+
+    fact: str
+    select: Any
+    attribute: str
+
+
+class Selectors(NamedTuple):
+    """What finds areas and facts; compiled selectors of lxml.
+
+    Attributes
+    ----------
+    areas : tuple of (str, selector)
+        Of each area the first element that matches.
+    facts : tuple of FactSelector
+    skip : tuple of selector
+        What is taken off a page before anything is read.
+    """
+
+    areas: tuple[tuple[str, Any], ...] = ()
+    facts: tuple[FactSelector, ...] = ()
+    skip: tuple[Any, ...] = ()
+
+    def areas_of(self, root: Any) -> dict[Any, str]:
+        """The elements that are areas, by name; what is to be skipped is taken off the page."""
+        for select in self.skip:
+            for element in select(root):
+                above = element.getparent()
+                if above is not None:
+                    above.remove(element)
+        found: dict[Any, str] = {}
+        for name, select in self.areas:
+            for element in select(root)[:1]:
+                found.setdefault(element, name)
+        return found
+
+    def facts_of(self, root: Any, text_of: Callable[[Any], str]) -> Iterator[tuple[str, str]]:
+        """The facts that the page shows, and what they are."""
+        for fact, select, attribute in self.facts:
+            for element in select(root)[:1]:
+                text = " ".join((element.get(attribute) or "").split()) if attribute else text_of(element)
+                if text:
+                    yield fact, text
+
+
+NO_SELECTORS = Selectors()
+
+
+def read_selectors(content: bytes, file: str) -> Selectors:
+    """What such a file says.
+
+    Raises
+    ------
+    SiteError
+        If it cannot be understood; it lists every fault.
+
+    Example
+    -------
+    >>> found = read_selectors(b"areas: {right: 'div.side'}", "parts.yaml")
+    >>> [name for name, _ in found.areas]
+    ['right']
+    """
+    reader = Reader()
+    try:
+        node, faults = read_yaml(content.decode("utf-8-sig"), file)
+    except UnicodeDecodeError:
+        raise SiteError([Fault(Place(file), "it is no UTF-8 text")]) from None
+    reader.faults += faults
+    areas, facts, skip = list[tuple[str, Any]](), list[FactSelector](), list[Any]()
+    if node is not None:
+        body = reader.mapping(node, file, KEYS)
+        for name, place, inner in _entries(body, "areas", reader):
+            reader.name(name, place, "area")
+            areas += [(name, select) for select in _compiled(inner, f"areas: {name}", reader)]
+        for name, _, inner in _entries(body, "facts", reader):
+            if isinstance(inner, Mapping):
+                parts = reader.mapping(inner, f"facts: {name}", ("select", "attribute"))
+                attribute = reader.text(parts.entries.get("attribute"), "attribute")
+                select = parts.entries.get("select", Scalar("", place, bare=True))
+            else:
+                attribute, select = "", inner
+            facts += [FactSelector(name, one, attribute) for one in _compiled(select, f"facts: {name}", reader)]
+        if "skip" in body.entries:
+            for item in reader.items_or_one(body.entries["skip"]):
+                skip += _compiled(item, "skip", reader)
+    if reader.faults:
+        raise SiteError(reader.faults)
+    return Selectors(tuple(areas), tuple(facts), tuple(skip))
+
+
+def _entries(body: Mapping, key: str, reader: Reader) -> Iterator[tuple[str, Place, Any]]:
+    node = body.entries.get(key)
+    if node is None:
+        return
+    if not isinstance(node, Mapping):
+        reader.fault(node.place, f"{key} takes names, each with a CSS selector", hint=SHAPE)
+        return
+    yield from node
+
+
+def _compiled(node: Node, what: str, reader: Reader) -> list[Any]:
+    """The selector of a text; none where it is none, which is noted."""
+    from cssselect import SelectorError
+    from lxml.cssselect import CSSSelector
+
+    if not isinstance(node, Scalar):
+        reader.fault(node.place, f"{what} takes a CSS selector", hint=SHAPE)
+        return []
+    try:
+        return [CSSSelector(node.text, translator="html")]
+    except (SelectorError, RecursionError) as error:
+        reader.fault(node.place, f"{what} takes a CSS selector, and {node.text!r} is none: {error}")
+        return []

@@ -1,0 +1,142 @@
+"""Which page is in which language, and which page translates which: by alternates, else by folders."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from .seen_site import Remark
+
+DEFAULT = "x-default"
+"""What `hreflang` calls the page for readers of no other language."""
+_CODE = re.compile(r"[A-Za-z]{2,3}(?:[-_][A-Za-z]{2,4}){0,2}")
+
+
+class Translations(NamedTuple):
+    """The languages of pages.
+
+    Attributes
+    ----------
+    languages : tuple of str
+        The first is the one that others are translated from; empty if there is but one, or none is known.
+    language, translates : list of str
+        For each page its language, and the address of the page that it translates; empty where there is none.
+    guessed : tuple of Remark
+    """
+
+    languages: tuple[str, ...]
+    language: list[str]
+    translates: list[str]
+    guessed: tuple[Remark, ...]
+
+
+def translations(
+    addresses: Sequence[str], alternates: Sequence[Sequence[tuple[str, str]]], said: Sequence[str]
+) -> Translations:
+    """The languages of pages, and what they translate.
+
+    Parameters
+    ----------
+    addresses : sequence of str
+    alternates : sequence of sequences of (str, str)
+        For each page the languages and addresses that it gives.
+    said : sequence of str
+        For each page the language that it says it is in; may be empty.
+
+    Example
+    -------
+    >>> links = (("en", "/a"), ("fr", "/fr/a"), ("x-default", "/a"))
+    >>> found = translations(["/a", "/fr/a"], [links, links], ["en", "fr"])
+    >>> found.languages, found.translates
+    (('en', 'fr'), ['', '/a'])
+    """
+    guessed, language = list[Remark](), [_plain(code) for code in said]
+    known = {address: number for number, address in enumerate(addresses)}
+    for links in alternates:
+        for code, address in links:
+            if code != DEFAULT and address in known and not language[known[address]]:
+                language[known[address]] = _plain(code)
+    folders = [_folder(address) for address in addresses]
+    codes = {folder for folder in folders if folder}
+    blank = [page for page, code in enumerate(language) if not code and folders[page]]
+    if len(codes) > 1 and len(blank) > len(addresses) // 2:
+        for page in blank:
+            language[page] = _plain(folders[page])
+        guessed.append(Remark("the language, from the first folder of the address", len(blank), addresses[blank[0]]))
+    counts = Counter(code for code in language if code)
+    if len(counts) < 2:
+        return Translations((), language, [""] * len(addresses), tuple(guessed))
+    first = _first(addresses, alternates, language, counts)
+    roots = ["", *sorted({folder for folder in folders if folder and _plain(folder) == first})]
+    languages = (first, *sorted(counts.keys() - {first}))
+    translates, by_folder = [""] * len(addresses), 0
+    for page, address in enumerate(addresses):
+        if not language[page] or language[page] == first:
+            continue
+        other = next((link for code, link in alternates[page] if _plain(code) == first), "")
+        if not other and not alternates[page]:
+            other = _in_first(address, roots, known)
+            by_folder += bool(other)
+        if other in known and language[known[other]] == first:
+            translates[page] = other
+    _once(language, translates)
+    if by_folder:
+        what = "which page it translates, from the same address without the folder of its language"
+        guessed.append(Remark(what, by_folder))
+    return Translations(languages, language, translates, tuple(guessed))
+
+
+def _plain(code: str) -> str:
+    """A code as BCP 47 writes it: the language small, the country in capitals."""
+    if not _CODE.fullmatch(code):
+        return ""
+    head, *rest = re.split("[-_]", code)
+    return "-".join([head.lower(), *(part.upper() if len(part) == 2 else part.title() for part in rest)])
+
+
+def _folder(address: str) -> str:
+    """The first folder of an address, if it could be a language."""
+    path = re.sub(r"^https?://[^/]*", "", address)
+    folder = path.split("/")[1] if path.count("/") > 1 else ""
+    return folder if re.fullmatch(r"[a-z]{2}(?:[-_][A-Za-z]{2})?", folder) else ""
+
+
+def _first(
+    addresses: Sequence[str],
+    alternates: Sequence[Sequence[tuple[str, str]]],
+    language: Sequence[str],
+    counts: Counter[str],
+) -> str:
+    """The language that others are translated from: that of most pages for readers of no other, else of most pages."""
+    of = dict(zip(addresses, language, strict=True))
+    default = Counter(
+        of[address] for links in alternates for code, address in links if code == DEFAULT and of.get(address)
+    )
+    if default:
+        return default.most_common(1)[0][0]
+    most = max(counts.values())
+    english = [code for code in counts if code.partition("-")[0] == "en" and counts[code] == most]
+    return english[0] if english else counts.most_common(1)[0][0]
+
+
+def _in_first(address: str, roots: Sequence[str], known: dict[str, int]) -> str:
+    """The address of the same page below one of the folders of the first language."""
+    folder = _folder(address)
+    if not folder:
+        return ""
+    for other in roots:
+        found = address.replace(f"/{folder}/", f"/{other}/" if other else "/", 1)
+        if found in known and known[found] != known[address]:
+            return found
+    return ""
+
+
+def _once(language: Sequence[str], translates: list[str]) -> None:
+    """Of two pages of one language that translate the same one, only the first does."""
+    seen = set[tuple[str, str]]()
+    for page, other in enumerate(translates):
+        if other and (language[page], other) in seen:
+            translates[page] = ""
+        seen.add((language[page], other))

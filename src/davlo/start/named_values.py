@@ -1,0 +1,155 @@
+"""Values of settings in a table: read as names, lists and flags, and what they name declared as far as it is known."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from davlo.core.site.names import NAME
+from davlo.core.site.numbers import number_of
+from davlo.core.site.parse_values import FLAGS
+from davlo.core.site.settings import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, SUBJECTS
+from davlo.core.site.values import Raw
+from davlo.core.wording import count
+
+from .seen_site import CONTENT, Remark, Seen, in_order, name_from
+
+FLAG_SETTINGS = ("title.show", "menu.show", "robots.index", "sitemap.include")
+_SECTIONS = {"layout.name": "layouts", "layout.theme": "themes", "page.owner": "names", "page.group": "groups"}
+_SECTIONS |= {"sidebar": "sidebars", "look": "looks", "band": "bands", "blocks": "blocks"}
+_UNTOLD = {
+    "sidebars": "which blocks the sidebars hold",
+    "bands": "which blocks the bands hold",
+    "blocks": "what the blocks show",
+    "looks": "what the looks are like",
+    "groups": "who is in the groups",
+}
+"""What a table does not tell of the declarations that its cells name."""
+_FLAGS = {**dict.fromkeys(("1", "x", "on", "y"), "yes"), **dict.fromkeys(("0", "off", "n"), "no")}
+"""Other words for yes and no."""
+
+
+class NamedValues:
+    """Values of the settings of a table, and what they name.
+
+    Attributes
+    ----------
+    values : dict of str to list
+        By setting, a value for each page; None where the cell says nothing.
+    declared : dict
+        By section of davlo.yaml, what the values name.
+    guessed, lost : list of Remark
+    """
+
+    def __init__(self, settings: dict[str, Sequence[str]], own: dict[str, Sequence[str]]) -> None:
+        self.declared: dict[str, dict[str, Raw]] = {}
+        self.guessed: list[Remark] = []
+        self.lost: list[Remark] = []
+        self._names: dict[tuple[str, str], str] = {}
+        self.values: dict[str, list[Seen]] = {name: self._read(name, texts) for name, texts in settings.items()}
+        for name, texts in own.items():
+            self.values[name] = self._read_own(name, texts)
+        self._finish()
+
+    def _read(self, setting: str, texts: Sequence[str]) -> list[Seen]:
+        """The values of one setting."""
+        family = setting.partition(".")[0]
+        section = _SECTIONS.get(setting) or _SECTIONS.get(family, "")
+        if setting in FLAG_SETTINGS:
+            return [_FLAGS.get(text.lower(), text.lower()) or None for text in texts]
+        if family in ("blocks", *ACCESS_FAMILIES) or setting == "layout.phone-order":
+            self._subject(setting)
+            said = any(texts)  # a blank cell of a list says that it is empty, in a column that says something
+            return [self._items(text, section) if text else [] if said else None for text in texts]
+        if section:
+            return [None if not text else "none" if text == "none" else self._name(text, section) for text in texts]
+        return [text or None for text in texts]
+
+    def _items(self, text: str, section: str) -> list[Raw]:
+        words = [word.strip() for word in text.split(";") if word.strip()]
+        if section:
+            return [self._name(word, section) for word in words]
+        return [*words]
+
+    def _name(self, text: str, section: str) -> str:
+        """The name of what a cell names, which is declared."""
+        if (section, text) not in self._names:
+            entries = self.declared.setdefault(section, {})
+            fits = NAME.fullmatch(text) and text == text.lower() and text not in entries
+            name = text if fits else name_from(text, entries, section.removesuffix("s"))
+            self._names[section, text] = name
+            entries[name] = {} if name == text else {"label": text}
+        return self._names[section, text]
+
+    def _subject(self, setting: str) -> None:
+        """A subject of access who is nobody else is taken for a group: a table does not say who is in it."""
+        family, _, who = setting.partition(".")
+        if family in ACCESS_FAMILIES and who not in SUBJECTS:
+            self.declared.setdefault("groups", {}).setdefault(who, [])
+
+    def _read_own(self, setting: str, texts: Sequence[str]) -> list[Seen]:
+        """The values of a setting of the site's own, whose kind its cells tell."""
+        words = {text for text in texts if text}
+        kind = "text"
+        if words and all(word.lower() in FLAGS for word in words):
+            kind = "flag"
+        elif words and all(number_of(word) is not None for word in words):
+            kind = "number"
+        elif any(";" in word for word in words):
+            kind = "list"
+        self.declared.setdefault("settings", {})[setting] = {"kind": kind}
+        self.guessed.append(Remark(f"the setting {setting} is a {kind}, as its cells are", len(texts)))
+        if kind == "list":
+            return [[word.strip() for word in text.split(";") if word.strip()] for text in texts]
+        return [text or None for text in texts]
+
+    def _finish(self) -> None:
+        """What is declared gets the keys it must have, as far as the values tell them."""
+        areas = in_order(name.partition(".")[2] for name in self.values if _is_of_area(name))
+        for name in self.declared.get("layouts", {}):
+            self._put("layouts", name, {"areas": [*self._areas_of(name, areas)]})
+        if len(areas) > 1 and "layouts" not in self.declared:
+            self.declared["layouts"] = {"standard": {"areas": [*areas]}}
+            self.guessed.append(Remark(f"one layout, standard, with the areas {', '.join(areas)}"))
+        for name in self.declared.get("themes", {}):
+            self._put("themes", name, {"areas": [*areas]})
+        for name in self.declared.get("bands", {}):
+            fits: list[Raw] = [key[5:] for key, seen in self.values.items() if key[:5] == "band." and name in seen]
+            self._put("bands", name, {"fits": fits})
+        for name in self.declared.get("blocks", {}):
+            self._put("blocks", name, {"kind": "text", "text": name})
+        for section, what in _UNTOLD.items():
+            if self.declared.get(section):
+                names = [*self.declared[section]]
+                told = f"{what}: fill in {count(len(names), section[:-1])} in davlo.yaml"
+                self.lost.append(Remark(told, 0, names[0]))
+        if "groups" in self.declared:
+            self.declared["groups"] = {name: [] for name in self.declared["groups"]}
+        actions = dict.fromkeys([*ACTIONS, *sorted(self._actions)])
+        if len(actions) > len(ACTIONS):
+            self.declared["actions"] = dict.fromkeys(actions, "")
+
+    @property
+    def _actions(self) -> set[str]:
+        """The actions that access names."""
+        lists = (seen for name, seen in self.values.items() if name.partition(".")[0] in ACCESS_FAMILIES)
+        return {str(word) for seen in lists for one in seen if isinstance(one, list) for word in one}
+
+    def _put(self, section: str, name: str, keys: dict[str, Raw]) -> None:
+        entry = self.declared[section][name]
+        assert isinstance(entry, dict)
+        entry.update(keys)
+
+    def _areas_of(self, layout: str, areas: list[str]) -> list[str]:
+        """The areas where something stands on a page of the layout; in the order of the columns."""
+        pages = [number for number, seen in enumerate(self.values["layout.name"]) if seen == layout]
+        found = []
+        for area in areas:
+            families = [self.values.get(f"{family}.{area}", ()) for family in AREA_FAMILIES]
+            stands = any(seen[page] not in (None, "none", []) for seen in families if seen for page in pages)
+            if area == CONTENT or stands:
+                found.append(area)
+        return found
+
+
+def _is_of_area(setting: str) -> bool:
+    return setting.partition(".")[0] in AREA_FAMILIES

@@ -1,0 +1,196 @@
+"""The areas of built pages as declarations: what stands on many pages becomes one sidebar, band or block.
+
+Nothing but the content itself tells which pieces are one: their heading, their words and where their links lead.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from typing import NamedTuple
+
+from davlo.core.site.values import Raw
+from davlo.files.built.built_page import BuiltArea, BuiltBlock
+
+from .seen_site import CONTENT, Remark, Seen, in_order, name_from
+
+MENU = "site-menu"
+BANDS = ("masthead", "menu", "footer")
+"""Areas of these names, and those with a number after them, hold bands; all others hold sidebars."""
+FEW = 12
+"""Pieces on single pages are declared if an area has no more than this, and if it is on twice as many pages."""
+MOST_PAGES_FOR_TWO = 1000
+"""On larger sites a piece must stand on one page in 500 to be declared."""
+LONGEST_TEXT = 300
+_PAGE_ENDINGS = ("html", "htm", "xhtml", "php", "aspx", "asp", "jsp", "")
+
+
+class SeenAreas(NamedTuple):
+    """What stands in the areas of pages.
+
+    Attributes
+    ----------
+    values : dict of str to list
+        `layout.name`, `sidebar.AREA` and `band.AREA` for each page; None where nothing was recovered.
+    declared : dict
+        Layouts, sidebars, bands and blocks, by section.
+    guessed, lost : tuple of Remark
+    """
+
+    values: dict[str, list[Seen]]
+    declared: dict[str, dict[str, Raw]]
+    guessed: tuple[Remark, ...]
+    lost: tuple[Remark, ...]
+
+
+def seen_areas(
+    pages: Sequence[Sequence[BuiltArea]], menus: Mapping[BuiltBlock, int], addresses: Sequence[str]
+) -> SeenAreas:
+    """What stands in the areas of pages, as declarations and values.
+
+    Parameters
+    ----------
+    pages : sequence of sequences of BuiltArea
+        The areas of each page; links lead to paths of pages.
+    menus : mapping of BuiltBlock to int
+        The blocks that are the site's menu, and how many levels of the tree they show.
+    addresses : sequence of str
+        What each page is called in remarks.
+    """
+    least = 2 if len(pages) <= MOST_PAGES_FOR_TWO else len(pages) // 500
+    found = _Pieces(menus)
+    counts = Counter(block for areas in pages for block in {block for area in areas for block in area.blocks})
+    uses = Counter(area.name for areas in pages for area in areas)
+    singles = Counter(area.name for areas in pages for area in areas for block in area.blocks if counts[block] < least)
+    few = {name for name in uses if singles[name] <= min(FEW, uses[name] // 2)}
+    kept: dict[str, list[tuple[BuiltBlock, ...] | None]] = {}
+    labels: dict[tuple[str, tuple[BuiltBlock, ...]], str] = {}
+    partly: dict[str, list[int]] = {}
+    for page, areas in enumerate(pages):
+        for area in areas:
+            if area.name == CONTENT:
+                continue
+            some = tuple(block for block in area.blocks if counts[block] >= least or area.name in few)
+            if len(some) < len(area.blocks):
+                partly.setdefault(area.name, []).append(page)
+            column = kept.setdefault(area.name, [None] * len(pages))
+            column[page] = some if some or not area.blocks else None
+            labels.setdefault((area.name, some), area.label)
+    lost = [
+        Remark(f"what stands in the area {name} and is on this page alone", len(some), addresses[some[0]])
+        for name, some in partly.items()
+    ]
+    values: dict[str, list[Seen]] = {"layout.name": found.layouts([[area.name for area in areas] for areas in pages])}
+    bare = [page for page, layout in enumerate(values["layout.name"]) if layout is None]
+    if bare:
+        what = "areas: these pages have no landmarks (a file for --regions can name them by CSS selectors)"
+        lost.append(Remark(what, len(bare), addresses[bare[0]]))
+    for name, contents in kept.items():
+        family = "band" if name.rstrip("-0123456789") in BANDS else "sidebar"
+        known = dict.fromkeys(content for content in contents if content)
+        rank = Counter(block for content in known for block in {*content})
+        given = {content: found.holder(family, name, content, labels[name, content], rank) for content in known}
+        values[f"{family}.{name}"] = [
+            None if content is None else given[content] if content else "none" for content in contents
+        ]
+    if found.files:
+        lost.append(Remark("links in blocks that lead to files that are no pages", 0, found.files[0]))
+    return SeenAreas(values, found.declared, tuple(found.guessed), tuple(lost))
+
+
+class _Pieces:
+    """Declares pieces, each once."""
+
+    def __init__(self, menus: Mapping[BuiltBlock, int]) -> None:
+        self.declared: dict[str, dict[str, Raw]] = {}
+        self.guessed: list[Remark] = []
+        self.files: list[str] = []
+        self._menus = menus
+        self._blocks: dict[BuiltBlock, str] = {}
+        self._holders: dict[tuple[str, tuple[str, ...]], str] = {}
+
+    def layouts(self, pages: Sequence[Sequence[str]]) -> list[Seen]:
+        """The layout of each page: pages with the same areas have the same; None where there are no areas."""
+        order = in_order(name for areas in pages for name in areas)
+        sets = [tuple(area for area in order if area in {*areas, CONTENT}) if areas else () for areas in pages]
+        counts = Counter(areas for areas in sets if areas)
+        names: dict[tuple[str, ...], str] = {}
+        usual: tuple[str, ...] = ()
+        for areas, _ in counts.most_common():
+            more = [area for area in areas if area not in usual]
+            fewer = [area for area in usual if area not in areas]
+            words = [*(["with", *more] if more else []), *(["without", *fewer] if fewer else [])]
+            names[areas] = name_from(" ".join(words) if usual else "standard", names.values(), "layout")
+            usual = usual or areas
+        if names:
+            self.declared["layouts"] = {name: {"areas": [*areas]} for areas, name in names.items()}
+        return [names.get(areas) for areas in sets]
+
+    def holder(
+        self, family: str, area: str, content: tuple[BuiltBlock, ...], label: str, rank: Mapping[BuiltBlock, int]
+    ) -> str:
+        """The sidebar or band that holds these blocks; named for the block that fewest others hold."""
+        blocks = tuple(dict.fromkeys(self.block(block) for block in content))
+        entries = self.declared.setdefault(f"{family}s", {})
+        known = self._holders.get((family, blocks))
+        if known is None:
+            own = min(content, key=lambda block: rank[block])
+            known = name_from(label or self.block(own), entries, family)
+            self._holders[family, blocks] = known
+            fits: dict[str, Raw] = {"fits": []} if family == "band" else {}
+            entries[known] = {**fits, "blocks": [*blocks]}
+        entry = entries[known]
+        assert isinstance(entry, dict)
+        fits_in = entry.get("fits")
+        if isinstance(fits_in, list) and area not in fits_in:
+            fits_in.append(area)
+        return known
+
+    def block(self, block: BuiltBlock) -> str:
+        """The name of a block, which is declared."""
+        if block in self._blocks:
+            return self._blocks[block]
+        entries = self.declared.setdefault("blocks", {})
+        if block in self._menus:
+            entries.setdefault(MENU, {"kind": "menu", "levels": str(self._menus[block])})
+            self._blocks[block] = MENU
+            return MENU
+        words = block.heading or " ".join(block.text.split()[:4]) or " ".join(text for text, _ in block.links[:2])
+        name = name_from(words, entries, "block")
+        links = self._links(block) if block.is_list else {}
+        text = block.text if len(block.text) <= LONGEST_TEXT else f"{block.text[: LONGEST_TEXT - 1]}…"
+        shown: dict[str, Raw] = {"kind": "text", "text": text or words}
+        if links:
+            shown = {"kind": "links", "links": {**links}}
+        entries[name] = {**shown, "label": block.heading} if block.heading else shown
+        self._blocks[block] = name
+        return name
+
+    def _links(self, block: BuiltBlock) -> dict[str, str]:
+        """The links by their words; those to files that are no pages are left out."""
+        found: dict[str, str] = {}
+        for text, target in block.links:
+            last = target.partition("?")[0].rpartition("/")[2]
+            ending = last.rpartition(".")[2].lower() if "." in last else ""
+            if target.startswith("/") and ending not in _PAGE_ENDINGS:
+                self.files.append(target)
+                continue
+            label, number = text or target, 1
+            while label in found and found[label] != target:
+                number += 1
+                label = f"{text or target} ({number})"
+            found[label] = target
+        return found
+
+
+def with_links(areas: Iterable[BuiltArea], meant: Callable[[str], str]) -> tuple[BuiltArea, ...]:
+    """Areas whose links lead to what `meant` gives."""
+    return tuple(
+        area._replace(
+            blocks=tuple(
+                block._replace(links=tuple((text, meant(target)) for text, target in block.links))
+                for block in area.blocks
+            )
+        )
+        for area in areas
+    )

@@ -1,0 +1,106 @@
+"""The menu of a built site: the navigation that most pages show, if it follows the tree."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+from davlo.files.built.built_page import BuiltArea, BuiltBlock
+
+from .seen_areas import BANDS
+from .seen_site import Seen
+
+DEEPEST = 100
+
+
+class SeenMenus(NamedTuple):
+    """The menu of a site, one for each language.
+
+    Attributes
+    ----------
+    blocks : mapping of BuiltBlock to int
+        The blocks that are a menu, and how many levels of the tree they show; empty if none is.
+    show, label : list
+        Values of `menu.show` and `menu.label` for each page; None where the menu does not tell.
+    order : list of str
+        The place of each page among its neighbours; empty where the menu does not tell.
+    """
+
+    blocks: Mapping[BuiltBlock, int]
+    show: list[Seen]
+    label: list[Seen]
+    order: list[str]
+
+
+def seen_menus(
+    areas: Sequence[Sequence[BuiltArea]],
+    language: Sequence[str],
+    place: Mapping[str, int],
+    parent: Sequence[int],
+    titles: Sequence[str],
+) -> SeenMenus:
+    """The menu of a site, if there is a navigation whose links are pages and follow the tree.
+
+    Parameters
+    ----------
+    areas : sequence of sequences of BuiltArea
+        The areas of each page; links lead to paths of pages.
+    language : sequence of str
+        The language of each page; pages of one language have one menu.
+    place : mapping of str to int
+        The number of the page of each path.
+    parent : sequence of int
+        The number of the page above; -1 where there is none.
+    titles : sequence of str
+    """
+    nothing = SeenMenus({}, [None] * len(areas), [None] * len(areas), [""] * len(areas))
+    level = [_level(page, parent) for page in range(len(parent))]
+    found: dict[BuiltBlock, int] = {}
+    show, label, order = nothing.show, nothing.label, nothing.order
+    for code in dict.fromkeys(language):
+        pages = [page for page, other in enumerate(language) if other == code]
+        counts = Counter(
+            block
+            for page in pages
+            for area in areas[page]
+            if area.name.rstrip("-0123456789") in BANDS[:2]
+            for block in area.blocks
+            if block.is_navigation and block.is_list and len(block.links) > 1
+        )
+        menus = [block for block, number in counts.most_common(3) if number * 2 > len(pages)]
+        menu = next((block for block in menus if _follows_tree(block, place, parent)), None)
+        if menu is None:
+            return nothing if not found else SeenMenus({}, [None] * len(areas), [None] * len(areas), [""] * len(areas))
+        targets = {place[path]: text for text, path in menu.links}
+        levels = max(level[page] for page in targets)
+        found[menu] = max(levels, 1)
+        for page in pages:
+            if level[page] <= levels:
+                show[page] = "yes" if page in targets else "no"
+        for at, (page, text) in enumerate(targets.items(), 1):
+            order[page] = str(at)
+            if text and "{" not in text:
+                label[page] = "{title}" if text == titles[page] else text
+    levels = max(found.values(), default=0)
+    return SeenMenus(dict.fromkeys(found, levels), show, label, order)
+
+
+def _level(page: int, parent: Sequence[int]) -> int:
+    """How deep a page stands in the menu: 0 for the home page, 1 for those below it."""
+    level = 0
+    while parent[page] >= 0 and level < DEEPEST:
+        page, level = parent[page], level + 1
+    return level
+
+
+def _follows_tree(block: BuiltBlock, place: Mapping[str, int], parent: Sequence[int]) -> bool:
+    """Whether all links of a block are pages, and each page above one, but the home page, is among them."""
+    pages = {place.get(path, -1) for _, path in block.links}
+    if -1 in pages:
+        return False
+    for page in pages:
+        above = parent[page]
+        if above >= 0 and parent[above] >= 0 and above not in pages:
+            return False
+    return True

@@ -1,0 +1,218 @@
+"""What a folder of built pages shows of a site."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import NamedTuple
+
+from davlo.core.site.facts import STANDARD
+from davlo.core.site.page_names import PageNames
+from davlo.files.built.built_folder import BuiltFolder
+from davlo.files.built.built_page import BuiltPage
+
+from .column_meanings import is_setting
+from .languages import translations
+from .seen_areas import seen_areas, with_links
+from .seen_menus import seen_menus
+from .seen_site import Remark, Seen, SeenSite, most_common
+from .seen_sitemaps import origin
+from .title_patterns import title_patterns
+
+
+class _Places(NamedTuple):
+    """Where pages are.
+
+    Attributes
+    ----------
+    files, addresses : list of str
+        Where each page would be by its file, and what it publishes as its address, without the host.
+    paths : list of str
+    number : dict of str to int
+        The page of each path, its file's own among them.
+    names : PageNames
+    """
+
+    files: list[str]
+    addresses: list[str]
+    paths: list[str]
+    number: dict[str, int]
+    names: PageNames
+
+    def file(self, target: str) -> str:
+        """The address of the file that a link leads to; empty if it is no page."""
+        page = self.number.get(self.names.path(target), -1)
+        return self.files[page] if page >= 0 else ""
+
+    def meant(self, target: str) -> str:
+        """The path of the page that a link leads to; of what is no page, the link."""
+        path = self.names.path(target) if target else ""
+        page = self.number.get(path, -1)
+        return self.paths[page] if page >= 0 else path
+
+
+def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
+    """What a folder of built pages shows of a site.
+
+    Parameters
+    ----------
+    built : BuiltFolder
+    label : str
+        What remarks call the folder.
+    """
+    pages, guessed = built.pages, list[Remark]()
+    lost = [Remark(f"{label}/{name}: {why}") for name, why in built.left_out[:3]]
+    if len(built.left_out) > 3:
+        lost.append(Remark(f"more files of {label} that cannot be read: {len(built.left_out) - 3}"))
+    lost += _counted((page.amiss, page.file) for page in pages if page.amiss)
+    places = _places(pages)
+    parent, told = _parents(pages, places)
+    if told:
+        guessed.append(Remark("the page above: the page of the same name beside the folder", len(told), told[0]))
+    titles = title_patterns([page.title for page in pages], [page.heading for page in pages], parent)
+    other = [page.file for page, one in zip(pages, titles.pages, strict=True) if page.heading and not one.is_heading]
+    if other:
+        lost.append(Remark("headings that are not the title in the document title", len(other), other[0]))
+    lower = [page for page in pages if page.heading_tag not in ("", "h1")]
+    if lower:
+        what = f"the heading, an {lower[0].heading_tag} that the document title repeats: there is no h1"
+        guessed.append(Remark(what, len(lower), lower[0].file))
+    links = [tuple((code, places.file(target)) for code, target in page.alternates) for page in pages]
+    spoken = translations([page.address for page in pages], links, [page.language for page in pages])
+    areas = [with_links(page.areas, places.meant) for page in pages]
+    one_language = [code if spoken.languages else "" for code in spoken.language]
+    own_titles = [one.title for one in titles.pages]
+    menus = seen_menus(areas, one_language, places.number, parent, own_titles)
+    if menus.blocks:
+        guessed.append(Remark("the menu: the navigation that most pages show", sum(one == "yes" for one in menus.show)))
+    stand = seen_areas(areas, menus.blocks, places.addresses)
+    facts: dict[str, Sequence[str]] = {
+        "title": own_titles,
+        "parent": _parent_cells(places, parent),
+        "language": spoken.language if spoken.languages else [""] * len(pages),
+        "translates": [places.meant(address) for address in spoken.translates],
+        "created": [page.created for page in pages],
+        "modified": [page.modified for page in pages],
+        "leads_to": [places.meant(page.leads_to) for page in pages],
+        "order": menus.order,
+    }
+    values: dict[str, list[Seen]] = {
+        "title.show": ["yes" if page.heading else "no" for page in pages],
+        "title.pattern": [one.pattern or None for one in titles.pages],
+        "robots.index": ["yes" if page.may_index else "no" for page in pages],
+        "menu.show": menus.show,
+        "menu.label": menus.label,
+        **stand.values,
+    }
+    _add_own(pages, facts, values)
+    read_on = [page.leads_to != "" for page in pages]
+    for name, seen in values.items():  # of a page that only leads elsewhere nothing is shown
+        values[name] = [None if leads else one for leads, one in zip(read_on, seen, strict=True)]
+    return SeenSite(
+        places.addresses,
+        {name: texts for name, texts in facts.items() if any(texts)},
+        {name: seen for name, seen in values.items() if any(one is not None for one in seen)},
+        stand.declared,
+        most_common(origin(page.canonical) for page in pages),
+        titles.site,
+        spoken.languages,
+        guessed=(*guessed, *spoken.guessed, *stand.guessed),
+        lost=(*lost, *stand.lost),
+    )
+
+
+def _places(pages: Sequence[BuiltPage]) -> _Places:
+    """The address of each page: what it gives as its own, unless another page has that; else that of its file."""
+    names = PageNames(most_common(origin(page.canonical) for page in pages))
+    files = [names.path(page.address) for page in pages]
+    said = [names.path(page.canonical) for page in pages]
+    taken = {*files}
+    addresses, paths, number = list[str](), list[str](), dict[str, int]()
+    for at, page in enumerate(pages):
+        own = said[at]
+        is_own = own.startswith("/") and (own == files[at] or own not in taken)
+        path = own if is_own else files[at]
+        taken.add(path)
+        written = names.read(page.canonical).written.partition("://")[2] if is_own else ""
+        addresses.append("/" + written.partition("/")[2] if written else page.address)
+        paths.append(path)
+        number[path] = at
+    for at, path in enumerate(files):
+        number.setdefault(path, at)
+    return _Places([page.address for page in pages], addresses, paths, number, names)
+
+
+def _parents(pages: Sequence[BuiltPage], places: _Places) -> tuple[list[int], list[str]]:
+    """The page above each: by its breadcrumbs, its path, or the file beside its folder; and those of the last kind."""
+    parent, told = list[int](), list[str]()
+    for at, page in enumerate(pages):
+        trail = [places.number.get(places.meant(target), -1) for _, target in page.trail]
+        above = next((other for other in reversed(trail) if other not in (-1, at)), -1)
+        if above < 0:
+            above = _prefix(places.paths[at], places.number)
+            beside = _beside(places.paths[at], places.number)
+            if beside >= 0 and (above < 0 or len(places.paths[beside]) > len(places.paths[above])):
+                above = beside
+                told.append(places.addresses[at])
+        parent.append(above if above != at else -1)
+    return _without_circles(parent), told
+
+
+def _prefix(path: str, number: dict[str, int]) -> int:
+    """The page of the longest path that a path begins with."""
+    while path != "/":
+        path = path.rpartition("/")[0] or "/"
+        if path in number:
+            return number[path]
+    return -1
+
+
+def _beside(path: str, number: dict[str, int]) -> int:
+    """The page of a file that has the name of the path's folder: `/visit.html` for `/visit/tickets.html`."""
+    folder = path.rpartition("/")[0]
+    while folder:
+        for ending in (".html", ".htm", ".xhtml"):
+            if folder + ending in number:
+                return number[folder + ending]
+        folder = folder.rpartition("/")[0]
+    return -1
+
+
+def _without_circles(parent: list[int]) -> list[int]:
+    """Pages whose breadcrumbs lead in a circle have no page above."""
+    done = set[int]()
+    for page in range(len(parent)):
+        way, at = dict[int, None](), page
+        while at >= 0 and at not in done and at not in way:
+            way[at] = None
+            at = parent[at]
+        if at in way:
+            parent[at] = -1
+        done |= way.keys()
+    return parent
+
+
+def _parent_cells(places: _Places, parent: Sequence[int]) -> list[str]:
+    """The column `parent`: where it is not what the path tells by itself."""
+    cells = []
+    for at, above in enumerate(parent):
+        by_path = _prefix(places.paths[at], places.number)
+        cells.append(places.paths[above] if above >= 0 and above != by_path else "")
+    return cells
+
+
+def _add_own(pages: Sequence[BuiltPage], facts: dict[str, Sequence[str]], values: dict[str, list[Seen]]) -> None:
+    """What a mapping asked for: facts, or values of settings."""
+    for name in dict.fromkeys(name for page in pages for name, _ in page.facts):
+        texts = [dict(page.facts).get(name, "") for page in pages]
+        if name not in STANDARD and is_setting(name):
+            values[name] = [text or None for text in texts]
+        else:
+            facts[name] = [text or old for text, old in zip(texts, facts.get(name, [""] * len(pages)), strict=True)]
+
+
+def _counted(said: Iterable[tuple[str, str]]) -> list[Remark]:
+    """What is said of pages, each once, with a count and an example."""
+    found: dict[str, list[str]] = {}
+    for what, file in said:
+        found.setdefault(what, []).append(file)
+    return [Remark(what, len(files), files[0]) for what, files in found.items()]

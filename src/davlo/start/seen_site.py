@@ -1,0 +1,120 @@
+"""What was seen of a site that somebody has: its pages, their facts, and the values of settings."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import NamedTuple, TypeAlias
+
+from davlo.core.site.names import RESERVED_NAMES
+from davlo.core.site.values import Raw
+
+Seen: TypeAlias = "Raw | None"
+"""A value as a file would hold it; None if none was seen."""
+LONGEST_NAME = 40
+CONTENT = "content"
+"""The area of the page's own content."""
+
+
+class Remark(NamedTuple):
+    """Something that was guessed, or that could not be recovered.
+
+    Attributes
+    ----------
+    what : str
+        A sentence.
+    pages : int
+        How many pages it is about; 0 if it is about none in particular.
+    example : str
+        One of them, or the words that were read; may be empty.
+    """
+
+    what: str
+    pages: int = 0
+    example: str = ""
+
+
+class ColumnMeaning(NamedTuple):
+    """What a column of a table became, and why."""
+
+    column: str
+    became: str
+    why: str
+
+
+@dataclass(frozen=True)
+class SeenSite:
+    """What one source shows of a site, or several together.
+
+    Attributes
+    ----------
+    addresses : list of str
+        One for each page: a path, or a full address.
+    facts : mapping of str to list of str
+        By column of the inventory, a text for each page; empty where nothing was seen.
+    values : mapping of str to list
+        By setting, a value for each page; None where none was seen.
+    declared : mapping
+        What settings name, by the sections of davlo.yaml.
+    url, name : str
+        The site's address and its name; empty if nothing tells them.
+    languages : tuple of str
+        The first is the one that others are translated from.
+    columns : tuple of ColumnMeaning
+    guessed, lost : tuple of Remark
+        What was guessed, and what could not be recovered.
+    """
+
+    addresses: Sequence[str]
+    facts: Mapping[str, Sequence[str]]
+    values: Mapping[str, Sequence[Seen]] = field(default_factory=dict)
+    declared: Mapping[str, Mapping[str, Raw]] = field(default_factory=dict)
+    url: str = ""
+    name: str = ""
+    languages: tuple[str, ...] = ()
+    columns: tuple[ColumnMeaning, ...] = ()
+    guessed: tuple[Remark, ...] = ()
+    lost: tuple[Remark, ...] = ()
+
+
+def name_from(text: str, taken: Iterable[str] = (), otherwise: str = "part") -> str:
+    """A name for a declaration, from what people call the thing: lower-case words with `-` between.
+
+    Example
+    -------
+    >>> name_from("Öffnungszeiten & Preise"), name_from("On this page", ["on-this-page"]), name_from("目次")
+    ('offnungszeiten-preise', 'on-this-page-2', 'part')
+    """
+    plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode().lower()
+    words, name = re.findall(r"[a-z0-9]+", plain), ""
+    for word in words:
+        if name and len(name) + len(word) >= LONGEST_NAME:
+            break
+        name = f"{name}-{word}" if name else word[:LONGEST_NAME]
+    name = name or otherwise
+    known, number, found = {*taken, *RESERVED_NAMES}, 1, name
+    while found in known:
+        number += 1
+        found = f"{name}-{number}"
+    return found
+
+
+def most_common(words: Iterable[str]) -> str:
+    """The word that is there most often, of several the first; empty if there is none."""
+    found = Counter(word for word in words if word).most_common(1)
+    return found[0][0] if found else ""
+
+
+def in_order(areas: Iterable[str]) -> list[str]:
+    """Areas, each once, the content among them: those above it first, the footer last.
+
+    Example
+    -------
+    >>> in_order(["footer", "right", "masthead", "left", "right"])
+    ['masthead', 'left', 'content', 'right', 'footer']
+    """
+    order = {"masthead": 0, "menu": 1, "left": 2, CONTENT: 3, "footer": 5}
+    return sorted(dict.fromkeys([*areas, CONTENT]), key=lambda area: order.get(area.rstrip("-0123456789"), 4))

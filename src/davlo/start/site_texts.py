@@ -1,0 +1,154 @@
+"""The files of a site folder that is begun from what was seen: davlo.yaml with notes, pages.csv, values.csv."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+
+from davlo.core.change.steps import Say
+from davlo.core.site.facts import STANDARD
+from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.settings import ACCESS_FAMILIES
+from davlo.core.site.values import Raw, raw_of
+from davlo.files.form.csv_columns import VALUES
+from davlo.files.form.json_schema import SCHEMA, schema_text
+from davlo.files.rewrite.csv_text import cell, value_cell
+from davlo.files.rewrite.yaml_text import flow
+
+from .seen_site import SeenSite
+
+MOST_BRANCHES = 60
+"""Statements of more branches than this stand in values.csv: davlo.yaml is for reading."""
+DECISIONS, PAGES, EXCEPTIONS = "davlo.yaml", "pages.csv", "values.csv"
+_SECTIONS = ("settings", "layouts", "themes", "sidebars", "looks", "bands", "blocks", "people", "actions")
+_NOTES = {
+    "layouts": "What there is to choose from: layouts and their areas, and what stands in the areas.",
+    "people": "Who looks after the site.",
+    "everywhere": "What every page gets ...",
+    "types": "... unless its type says otherwise ...",
+    "pages": "... or a page above it. The statement nearest to the page wins; single pages are in values.csv.",
+}
+
+
+def site_texts(seen: SeenSite, decisions: Mapping[str, Raw], says: Sequence[Say]) -> dict[str, bytes]:
+    """The files, by name.
+
+    Parameters
+    ----------
+    seen : SeenSite
+        The pages and their facts.
+    decisions : mapping
+        What davlo.yaml declares, by its sections.
+    says : sequence of Say
+        What is said.
+    """
+    of_branches = [say for say in says if say.scope.kind == ScopeKind.BELOW]
+    as_rows = [say for say in says if say.scope.kind == ScopeKind.HERE]
+    if len({say.scope.name for say in of_branches}) > MOST_BRANCHES:
+        as_rows = [*of_branches, *as_rows]
+        of_branches = []
+    contents = {PAGES: _table(_inventory(seen)), SCHEMA: schema_text().encode()}
+    if as_rows:
+        contents[EXCEPTIONS] = _table(_rows(as_rows))
+    lines = _decisions(decisions, says, of_branches, bool(as_rows))
+    contents[DECISIONS] = "".join(f"{line}\n" for line in lines).encode("utf-8", "replace")
+    return contents
+
+
+def _inventory(seen: SeenSite) -> Iterator[Sequence[str]]:
+    """The rows of pages.csv: the columns that say something."""
+    names = [*STANDARD[1:], *(name for name in seen.facts if name not in STANDARD)]
+    columns = {name: seen.facts[name] for name in names if any(seen.facts.get(name, ()))}
+    yield ["path", *columns]
+    yield from zip(seen.addresses, *columns.values(), strict=True)
+
+
+def _rows(says: Iterable[Say]) -> Iterator[Sequence[str]]:
+    """The rows of values.csv."""
+    yield [*VALUES]
+    for say in says:
+        value = cell(value_cell(raw_of(say.value)))
+        for scope in say.scope.parts:
+            word = "here" if scope.kind == ScopeKind.HERE else "below"
+            yield [f"{word} {scope.name}", say.setting, value, "", ""]
+
+
+def _table(rows: Iterable[Sequence[str]]) -> bytes:
+    text = io.StringIO(newline="")
+    csv.writer(text, lineterminator="\n").writerows(rows)
+    return text.getvalue().encode("utf-8", "replace")
+
+
+def _decisions(
+    decisions: Mapping[str, Raw], says: Sequence[Say], of_branches: Sequence[Say], has_values: bool
+) -> Iterator[str]:
+    """The lines of davlo.yaml."""
+    yield f"# yaml-language-server: $schema={SCHEMA}"
+    yield "# Made from the site as it was. Lines that begin with # are notes; Davlo skips them."
+    yield "davlo: 1"
+    site = decisions["site"]
+    assert isinstance(site, dict)
+    values: dict[str, Raw] = {"values": [EXCEPTIONS]} if has_values else {}
+    yield from _section("site", {**site, "inventory": PAGES, **values})
+    for section in _SECTIONS:
+        body = decisions.get(section)
+        if isinstance(body, dict) and body:
+            yield from _section(section, body)
+        elif isinstance(body, list):
+            yield f"{section}: {flow(body)}"
+    everywhere = _body(say for say in says if say.scope.kind == ScopeKind.EVERYWHERE)
+    if everywhere:
+        yield from _section("everywhere", everywhere)
+    types = decisions.get("types", {})
+    assert isinstance(types, dict)
+    if types:
+        found: dict[str, Raw] = {}
+        for name in types:
+            give = _body(say for say in says if say.scope.kind == ScopeKind.TYPE and say.scope.name == name)
+            found[name] = {"give": give} if give else {"label": name.replace("-", " ").capitalize()}
+        yield from _section("types", found)
+    if of_branches:
+        yield from _section("pages", _branches(of_branches))
+
+
+def _section(name: str, entries: Mapping[str, Raw]) -> Iterator[str]:
+    yield ""
+    if name in _NOTES:
+        yield f"# {_NOTES[name]}"
+    yield f"{name}:"
+    for key, value in entries.items():
+        yield from _entry(key, value, "  ")
+
+
+def _entry(key: str, value: Raw, indent: str) -> Iterator[str]:
+    """An entry in one line, or in several where that would be too long."""
+    whole = f"{indent}{flow(key)}: {flow(value)}"
+    if len(whole) <= 120 or not isinstance(value, dict) or not value:
+        yield whole
+        return
+    yield f"{indent}{flow(key)}:"
+    for inner, one in value.items():
+        yield from _entry(inner, one, f"{indent}  ")
+
+
+def _body(says: Iterable[Say]) -> dict[str, Raw]:
+    """What one scope says."""
+    found: dict[str, Raw] = {}
+    for say in says:
+        family, _, member = say.setting.partition(".")
+        if family in ACCESS_FAMILIES:
+            of_family = found.setdefault(family, {})
+            assert isinstance(of_family, dict)
+            of_family[member] = raw_of(say.value)
+        else:
+            found[say.setting] = raw_of(say.value)
+    return found
+
+
+def _branches(says: Sequence[Say]) -> dict[str, Raw]:
+    """The section `pages`: what branches say, by their page."""
+    found: dict[str, dict[str, list[Say]]] = {}
+    for say in says:
+        found.setdefault(say.scope.name, {}).setdefault("here_and_below" if say.scope.both else "below", []).append(say)
+    return {path: {key: _body(mine) for key, mine in bodies.items()} for path, bodies in sorted(found.items())}

@@ -1,0 +1,75 @@
+"""What somebody has of their site, read from disk: a table, sitemaps, a folder of built pages, rows of a database."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import NamedTuple
+
+from davlo.core.faults import Fault, Place, SiteError
+from davlo.files.built.built_folder import ENDINGS, read_built_folder
+from davlo.files.built.selectors import NO_SELECTORS, Selectors
+from davlo.files.built.sitemap_files import GZIP, read_sitemaps
+
+from .seen_pages import seen_in_pages
+from .seen_site import SeenSite
+from .seen_sitemaps import seen_in_sitemaps
+from .seen_tables import seen_in_database, seen_in_file
+
+DATABASE = "database:"
+_XML = (b"<", b"\xef\xbb\xbf<", b"\xff\xfe<", b"\xfe\xff\x00<", GZIP)
+
+
+class HowToRead(NamedTuple):
+    """What people say about their sources.
+
+    Attributes
+    ----------
+    meanings : mapping of str to str
+        Facts or settings by the columns of tables.
+    selectors : Selectors
+        What finds areas and facts of built pages.
+    query : str
+        The query of a database.
+    """
+
+    meanings: Mapping[str, str] = {}
+    selectors: Selectors = NO_SELECTORS
+    query: str = ""
+
+
+def read_source(source: str, how: HowToRead) -> SeenSite:
+    """What a source shows of a site.
+
+    Parameters
+    ----------
+    source : str
+        A file, a folder, or `database:NAME`.
+    how : HowToRead
+
+    Raises
+    ------
+    SiteError
+        If it cannot be understood.
+    """
+    if source.startswith(DATABASE):
+        if not how.query:
+            hint = "--query 'select path, title from pages'"
+            raise SiteError([Fault(Place(source), "a database needs a query", hint=hint)])
+        return seen_in_database(source.removeprefix(DATABASE), how.query, how.meanings)
+    path = Path(source)
+    try:
+        if path.is_dir():
+            return seen_in_pages(read_built_folder(path, how.selectors), path.name)
+        with path.open("rb") as file:
+            begin = file.read(512).lstrip()
+        if path.suffix.lower() in ENDINGS:
+            hint = f"name the folder that holds the pages: --from {path.parent}"
+            raise SiteError([Fault(Place(source), "one page is no site", hint=hint)])
+        if begin.startswith(_XML):
+            return seen_in_sitemaps(read_sitemaps(path), path.name)
+        return seen_in_file(path.read_bytes(), how.meanings, path.name)
+    except FileNotFoundError:
+        raise SiteError([Fault(Place(source), "there is no such file or folder")]) from None
+    except OSError as error:
+        raise SiteError([Fault(Place(source), f"it cannot be read: {error.strerror or error}")]) from None

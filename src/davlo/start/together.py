@@ -1,0 +1,131 @@
+"""Several sources put together: each page once, by its path; what the first source says of it counts."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from davlo.core.outcomes.addresses import is_web_address
+from davlo.core.site.page_names import PageNames
+from davlo.core.site.values import Raw
+
+from .seen_site import Remark, Seen, SeenSite, most_common
+from .seen_sitemaps import origin
+
+NAMED_PAGES = ("parent", "translates", "leads_to")
+
+
+def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
+    """What several sources show of one site.
+
+    Parameters
+    ----------
+    sources : sequence of SeenSite
+        The first counts where they say different things.
+    url : str
+        The site's address; else what the sources give.
+
+    Returns
+    -------
+    SeenSite
+        With an address and no host for each page, each page once.
+
+    Example
+    -------
+    >>> one = SeenSite(["https://a.example/", "https://a.example/b/"], {"title": ["A", ""]})
+    >>> both = together([one, SeenSite(["/b"], {"title": ["B"]})])
+    >>> both.url, list(both.addresses), both.facts["title"]
+    ('https://a.example', ['/', '/b/'], ['A', 'B'])
+    """
+    url = url or next((one.url for one in sources if one.url), "")
+    url = url or most_common(origin(address) for one in sources for address in one.addresses)
+    names, lost = PageNames(url), list[Remark]()
+    places: dict[str, int] = {}
+    written: list[str] = []
+    at: list[list[int]] = []
+    for source in sources:
+        mine, strange = list[int](), list[str]()
+        for address in source.addresses:
+            page = names.read(address)
+            if not page.path.startswith("/"):
+                strange.append(address)
+                mine.append(-1)
+                continue
+            if page.path not in places:
+                places[page.path] = len(places)
+                written.append(page.written if not is_web_address(page.written) else _local(page.written, names))
+            mine.append(places[page.path])
+        at.append(mine)
+        if strange:
+            what = f"addresses that are not on {url or 'the site'} are left out"
+            lost.append(Remark(what, len(strange), next(filter(None, strange), "")))
+    facts, values = dict[str, list[str]](), dict[str, list[Seen]]()
+    disagree: dict[str, tuple[int, str]] = {}
+    for source, mine in zip(sources, at, strict=True):
+        for name, texts in source.facts.items():
+            if name in NAMED_PAGES:
+                texts = [names.path(text) if text else "" for text in texts]
+            _fill(facts.setdefault(name, [""] * len(places)), texts, mine, "", name, disagree)
+        for name, seen in source.values.items():
+            _fill(values.setdefault(name, [None] * len(places)), seen, mine, None, name, disagree)
+    for name, (pages, example) in disagree.items():
+        lost.append(Remark(f"{name} is told in two ways; the first counts", pages, example))
+    listed = [one for one in sources if "sitemap.include" in one.values]
+    if listed and len(listed) < len(sources):
+        _left_out(values["sitemap.include"], facts, values)
+    languages = next((one.languages for one in sources if one.languages), ())
+    return SeenSite(
+        written,
+        facts,
+        values,
+        _joined([one.declared for one in sources]),
+        url,
+        next((one.name for one in sources if one.name), ""),
+        languages,
+        tuple(column for one in sources for column in one.columns),
+        tuple(remark for one in sources for remark in one.guessed),
+        (*lost, *(remark for one in sources for remark in one.lost)),
+    )
+
+
+def _local(address: str, names: PageNames) -> str:
+    """The address of a page as it is published, without the site's own host."""
+    after = address.partition("://")[2]
+    path = after[after.find("/") :] if "/" in after else "/"
+    return path[len(names.base) :] or "/"
+
+
+def _fill(
+    to: list[Any],
+    said: Sequence[Any],
+    at: Sequence[int],
+    blank: object,
+    name: str,
+    disagree: dict[str, tuple[int, str]],
+) -> None:
+    """Put what a source says where nothing is said yet."""
+    for page, what in zip(at, said, strict=True):
+        if page < 0 or what == blank:
+            continue
+        if to[page] == blank:
+            to[page] = what
+        elif to[page] != what:
+            pages, example = disagree.get(name, (0, f"{to[page]} and {what}"))
+            disagree[name] = (pages + 1, example)
+
+
+def _left_out(listed: list[Seen], facts: Mapping[str, Sequence[str]], values: Mapping[str, Sequence[Seen]]) -> None:
+    """A page that another source has, and the sitemap lacks, is left out of it, where nothing else keeps it out."""
+    leads, index = facts.get("leads_to"), values.get("robots.index")
+    for page, seen in enumerate(listed):
+        if seen is None and not (leads and leads[page]) and not (index and index[page] == "no"):
+            listed[page] = "no"
+
+
+def _joined(parts: Sequence[Mapping[str, Mapping[str, Raw]]]) -> dict[str, dict[str, Raw]]:
+    """Declarations of several sources; of two with one name the first counts."""
+    found: dict[str, dict[str, Raw]] = {}
+    for part in parts:
+        for section, entries in part.items():
+            found[section] = {**entries, **found.get(section, {})}
+    return found
