@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from davlo.core.site.names import NAME
 from davlo.core.site.numbers import number_of
@@ -11,7 +11,7 @@ from davlo.core.site.settings import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, SU
 from davlo.core.site.values import Raw
 from davlo.core.wording import count
 
-from .seen_site import CONTENT, Remark, Seen, in_order, name_from
+from .seen_site import CONTENT, UNSAID, Remark, Seen, in_order, name_from
 
 FLAG_SETTINGS = ("title.show", "menu.show", "robots.index", "sitemap.include")
 _SECTIONS = {"layout.name": "layouts", "layout.theme": "themes", "page.owner": "names", "page.group": "groups"}
@@ -34,7 +34,7 @@ class NamedValues:
     Attributes
     ----------
     values : dict of str to list
-        By setting, a value for each page; None where the cell says nothing.
+        By setting, a value for each page; `UNSAID` where the cell says nothing.
     declared : dict
         By section of davlo.yaml, what the values name.
     guessed, lost : list of Remark
@@ -45,7 +45,10 @@ class NamedValues:
         self.guessed: list[Remark] = []
         self.lost: list[Remark] = []
         self._names: dict[tuple[str, str], str] = {}
+        self._texts: dict[tuple[str, str], str] = {}
         self.values: dict[str, list[Seen]] = {name: self._read(name, texts) for name, texts in settings.items()}
+        for name in settings:
+            self._subject(name)
         for name, texts in own.items():
             self.values[name] = self._read_own(name, texts)
         self._finish()
@@ -55,14 +58,13 @@ class NamedValues:
         family = setting.partition(".")[0]
         section = _SECTIONS.get(setting) or _SECTIONS.get(family, "")
         if setting in FLAG_SETTINGS:
-            return [_FLAGS.get(text.lower(), text.lower()) or None for text in texts]
+            return [_FLAGS.get(text.lower(), text.lower()) for text in texts]
         if family in ("blocks", *ACCESS_FAMILIES) or setting == "layout.phone-order":
-            self._subject(setting)
             said = any(texts)  # a blank cell of a list says that it is empty, in a column that says something
-            return [self._items(text, section) if text else [] if said else None for text in texts]
+            return [self._items(text, section) if text else [] if said else UNSAID for text in texts]
         if section:
-            return [None if not text else "none" if text == "none" else self._name(text, section) for text in texts]
-        return [text or None for text in texts]
+            return [text if text in (UNSAID, "none") else self._name(text, section) for text in texts]
+        return [*texts]
 
     def _items(self, text: str, section: str) -> list[Raw]:
         words = [word.strip() for word in text.split(";") if word.strip()]
@@ -74,16 +76,16 @@ class NamedValues:
         """The name of what a cell names, which is declared."""
         if (section, text) not in self._names:
             entries = self.declared.setdefault(section, {})
-            fits = NAME.fullmatch(text) and text == text.lower() and text not in entries
+            fits = NAME.fullmatch(text) and text == text.lower() and self._texts.get((section, text), text) == text
             name = text if fits else name_from(text, entries, section.removesuffix("s"))
-            self._names[section, text] = name
+            self._names[section, text], self._texts[section, name] = name, text
             entries[name] = {} if name == text else {"label": text}
         return self._names[section, text]
 
     def _subject(self, setting: str) -> None:
-        """A subject of access who is nobody else is taken for a group: a table does not say who is in it."""
+        """A subject of access who owns no page is taken for a group: a table does not say who is in it."""
         family, _, who = setting.partition(".")
-        if family in ACCESS_FAMILIES and who not in SUBJECTS:
+        if family in ACCESS_FAMILIES and who not in (*SUBJECTS, *self.declared.get("names", ())):
             self.declared.setdefault("groups", {}).setdefault(who, [])
 
     def _read_own(self, setting: str, texts: Sequence[str]) -> list[Seen]:
@@ -100,13 +102,14 @@ class NamedValues:
         self.guessed.append(Remark(f"the setting {setting} is a {kind}, as its cells are", len(texts)))
         if kind == "list":
             return [[word.strip() for word in text.split(";") if word.strip()] for text in texts]
-        return [text or None for text in texts]
+        return [*texts]
 
     def _finish(self) -> None:
         """What is declared gets the keys it must have, as far as the values tell them."""
         areas = in_order(name.partition(".")[2] for name in self.values if _is_of_area(name))
-        for name in self.declared.get("layouts", {}):
-            self._put("layouts", name, {"areas": [*self._areas_of(name, areas)]})
+        if "layouts" in self.declared:
+            for name, mine in self._areas_of_layouts([*self.declared["layouts"]], areas).items():
+                self._put("layouts", name, {"areas": mine})
         if len(areas) > 1 and "layouts" not in self.declared:
             self.declared["layouts"] = {"standard": {"areas": [*areas]}}
             self.guessed.append(Remark(f"one layout, standard, with the areas {', '.join(areas)}"))
@@ -139,16 +142,26 @@ class NamedValues:
         assert isinstance(entry, dict)
         entry.update(keys)
 
-    def _areas_of(self, layout: str, areas: list[str]) -> list[str]:
-        """The areas where something stands on a page of the layout; in the order of the columns."""
-        pages = [number for number, seen in enumerate(self.values["layout.name"]) if seen == layout]
-        found = []
-        for area in areas:
-            families = [self.values.get(f"{family}.{area}", ()) for family in AREA_FAMILIES]
-            stands = any(seen[page] not in (None, "none", []) for seen in families if seen for page in pages)
-            if area == CONTENT or stands:
-                found.append(area)
-        return found
+    def _areas_of_layouts(self, layouts: Iterable[str], areas: list[str]) -> dict[str, list[Raw]]:
+        """For each layout the areas where something stands on its pages; an area that none would have is in all."""
+        stands: dict[str, set[str]] = {
+            area: {
+                str(layout)
+                for family in AREA_FAMILIES
+                for layout, one in zip(
+                    self.values["layout.name"], self.values.get(f"{family}.{area}", ()), strict=False
+                )
+                if _stands(one)
+            }
+            for area in areas
+        }
+        known = {*layouts}
+        free = {area for area in areas if area == CONTENT or not stands[area] & known}
+        return {name: [area for area in areas if area in free or name in stands[area]] for name in layouts}
+
+
+def _stands(value: Seen) -> bool:
+    return value not in (None, UNSAID, "none", [])
 
 
 def _is_of_area(setting: str) -> bool:

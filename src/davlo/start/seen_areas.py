@@ -162,7 +162,7 @@ class _Pieces:
         shown: dict[str, Raw] = {"kind": "text", "text": text or words}
         if links:
             shown = {"kind": "links", "links": {**links}}
-        entries[name] = {**shown, "label": block.heading} if block.heading else shown
+        entries[name] = {**shown, "label": block.heading} if block.heading not in ("", name) else shown
         self._blocks[block] = name
         return name
 

@@ -9,9 +9,11 @@ from typing import NamedTuple
 from davlo.files.built.built_page import BuiltArea, BuiltBlock
 
 from .seen_areas import BANDS
-from .seen_site import Seen
+from .seen_site import UNSAID, Seen
 
 DEEPEST = 100
+LEAST = 3
+"""No navigation with fewer links is taken for the menu of the site."""
 
 
 class SeenMenus(NamedTuple):
@@ -22,7 +24,7 @@ class SeenMenus(NamedTuple):
     blocks : mapping of BuiltBlock to int
         The blocks that are a menu, and how many levels of the tree they show; empty if none is.
     show, label : list
-        Values of `menu.show` and `menu.label` for each page; None where the menu does not tell.
+        Values of `menu.show` and `menu.label` for each page.
     order : list of str
         The place of each page among its neighbours; empty where the menu does not tell.
     """
@@ -55,9 +57,9 @@ def seen_menus(
     titles : sequence of str
     """
     nothing = SeenMenus({}, [None] * len(areas), [None] * len(areas), [""] * len(areas))
+    show, label, order = [*nothing.show], [*nothing.label], [*nothing.order]
     level = [_level(page, parent) for page in range(len(parent))]
     found: dict[BuiltBlock, int] = {}
-    show, label, order = nothing.show, nothing.label, nothing.order
     for code in dict.fromkeys(language):
         pages = [page for page, other in enumerate(language) if other == code]
         counts = Counter(
@@ -66,23 +68,24 @@ def seen_menus(
             for area in areas[page]
             if area.name.rstrip("-0123456789") in BANDS[:2]
             for block in area.blocks
-            if block.is_navigation and block.is_list and len(block.links) > 1
+            if block.is_navigation and block.is_list
         )
         menus = [block for block, number in counts.most_common(3) if number * 2 > len(pages)]
         menu = next((block for block in menus if _follows_tree(block, place, parent)), None)
         if menu is None:
-            return nothing if not found else SeenMenus({}, [None] * len(areas), [None] * len(areas), [""] * len(areas))
+            return nothing
         targets = {place[path]: text for text, path in menu.links}
         levels = max(level[page] for page in targets)
         found[menu] = max(levels, 1)
         for page in pages:
-            if level[page] <= levels:
-                show[page] = "yes" if page in targets else "no"
+            show[page] = UNSAID if level[page] > levels else "yes" if page in targets else "no"
         for at, (page, text) in enumerate(targets.items(), 1):
             order[page] = str(at)
             if text and "{" not in text:
                 label[page] = "{title}" if text == titles[page] else text
-    levels = max(found.values(), default=0)
+    if max((len(block.links) for block in found), default=0) < LEAST:
+        return nothing
+    levels = max(found.values())
     return SeenMenus(dict.fromkeys(found, levels), show, label, order)
 
 

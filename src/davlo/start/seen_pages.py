@@ -110,7 +110,7 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
     return SeenSite(
         places.addresses,
         {name: texts for name, texts in facts.items() if any(texts)},
-        {name: seen for name, seen in values.items() if any(one is not None for one in seen)},
+        {name: seen for name, seen in values.items() if any(seen)},
         stand.declared,
         most_common(origin(page.canonical) for page in pages),
         titles.site,
@@ -205,7 +205,7 @@ def _add_own(pages: Sequence[BuiltPage], facts: dict[str, Sequence[str]], values
     for name in dict.fromkeys(name for page in pages for name, _ in page.facts):
         texts = [dict(page.facts).get(name, "") for page in pages]
         if name not in STANDARD and is_setting(name):
-            values[name] = [text or None for text in texts]
+            values[name] = [*texts]
         else:
             facts[name] = [text or old for text, old in zip(texts, facts.get(name, [""] * len(pages)), strict=True)]
 

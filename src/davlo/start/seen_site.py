@@ -13,7 +13,8 @@ from davlo.core.site.names import RESERVED_NAMES
 from davlo.core.site.values import Raw
 
 Seen: TypeAlias = "Raw | None"
-"""A value as a file would hold it; None if none was seen."""
+"""A value as a file would hold it; None if any will do, and `UNSAID` if nothing is said, so that it is as built in."""
+UNSAID = ""
 LONGEST_NAME = 40
 CONTENT = "content"
 """The area of the page's own content."""
@@ -56,7 +57,7 @@ class SeenSite:
     facts : mapping of str to list of str
         By column of the inventory, a text for each page; empty where nothing was seen.
     values : mapping of str to list
-        By setting, a value for each page; None where none was seen.
+        By setting, a value for each page; None where any will do, `UNSAID` where nothing is said.
     declared : mapping
         What settings name, by the sections of davlo.yaml.
     url, name : str

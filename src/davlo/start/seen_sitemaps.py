@@ -8,7 +8,7 @@ from davlo.core.outcomes.addresses import is_web_address
 from davlo.files.built.sitemap_files import Sitemaps
 
 from .languages import translations
-from .seen_site import Remark, Seen, SeenSite, most_common
+from .seen_site import UNSAID, Remark, Seen, SeenSite, most_common
 
 
 def seen_in_sitemaps(sitemaps: Sitemaps, label: str) -> SeenSite:
@@ -25,8 +25,8 @@ def seen_in_sitemaps(sitemaps: Sitemaps, label: str) -> SeenSite:
         lost.append(Remark(files, 0, sitemaps.missing[0]))
     spoken = translations([one.loc for one in found], [one.alternates for one in found], [""] * len(found))
     values: dict[str, list[Seen]] = {
-        "sitemap.priority": [one.priority or None for one in found],
-        "sitemap.changefreq": [one.changefreq.lower() or None for one in found],
+        "sitemap.priority": [one.priority or UNSAID for one in found],
+        "sitemap.changefreq": [one.changefreq.lower() or UNSAID for one in found],
         "sitemap.include": ["yes"] * len(found),
     }
     facts = {
@@ -37,7 +37,7 @@ def seen_in_sitemaps(sitemaps: Sitemaps, label: str) -> SeenSite:
     return SeenSite(
         [one.loc for one in found],
         {name: texts for name, texts in facts.items() if any(texts)},
-        {name: seen for name, seen in values.items() if any(one is not None for one in seen)},
+        {name: seen for name, seen in values.items() if any(seen)},
         url=url,
         languages=spoken.languages,
         guessed=spoken.guessed,

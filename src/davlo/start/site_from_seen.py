@@ -20,7 +20,7 @@ from davlo.core.site.values import Plain, Raw, Value
 from davlo.core.tidy.seen_values import UNSEEN, SeenValues, explained
 from davlo.site import Site, open_site
 
-from .seen_site import Remark, Seen, SeenSite
+from .seen_site import UNSAID, Remark, Seen, SeenSite
 from .site_texts import site_texts
 
 MOST_ROUNDS = 8
@@ -38,7 +38,7 @@ class StartedSite(NamedTuple):
     seen : SeenSite
         What the sources show together, with all that was guessed and lost.
     pages, values : int
-        How many pages there are, and how many values were seen.
+        How many pages there are, and how many values were seen on them.
     statements : int
         How many statements of everywhere, types and branches there are.
     exceptions, exceptional : int
@@ -77,7 +77,7 @@ def site_from_seen(seen: SeenSite) -> StartedSite:
         contents,
         seen,
         len(site.tree),
-        sum(int(np.count_nonzero(one.codes != UNSEEN)) for one in values.values()),
+        sum(raw not in (None, UNSAID) for raws in seen.values.values() for raw in raws),
         len(says) - len(singles),
         len(singles),
         len({say.scope.name for say in singles}),
@@ -182,13 +182,16 @@ def _typed(seen: SeenSite, site: Site) -> tuple[dict[str, SeenValues], SeenSite]
     for name, raws in seen.values.items():
         number = site.catalogue.find(name)
         if number is None:
-            lost.append(Remark(f"{name} is no setting of this site", sum(raw is not None for raw in raws)))
+            lost.append(Remark(f"{name} is no setting of this site", sum(raw not in (None, UNSAID) for raw in raws)))
             continue
         book: Codebook[Plain] = Codebook()
         known: dict[str, int] = {}
         codes, wrong, example = np.full(len(raws), UNSEEN, dtype=np.int32), 0, ""
         for row, raw in enumerate(raws):
             if raw is None:
+                continue
+            if raw == UNSAID:
+                codes[row] = book.code(site.catalogue[number].built_in)
                 continue
             key = repr(raw)
             if key not in known:

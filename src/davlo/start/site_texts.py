@@ -102,9 +102,10 @@ def _decisions(
         yield from _section("everywhere", everywhere)
     types = decisions.get("types", {})
     assert isinstance(types, dict)
-    if types:
+    said_of = dict.fromkeys(say.scope.name for say in says if say.scope.kind == ScopeKind.TYPE)
+    if types or said_of:
         found: dict[str, Raw] = {}
-        for name in types:
+        for name in dict.fromkeys([*said_of, *types]):
             give = _body(say for say in says if say.scope.kind == ScopeKind.TYPE and say.scope.name == name)
             found[name] = {"give": give} if give else {"label": name.replace("-", " ").capitalize()}
         yield from _section("types", found)

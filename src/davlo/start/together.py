@@ -9,7 +9,7 @@ from davlo.core.outcomes.addresses import is_web_address
 from davlo.core.site.page_names import PageNames
 from davlo.core.site.values import Raw
 
-from .seen_site import Remark, Seen, SeenSite, most_common
+from .seen_site import UNSAID, Remark, Seen, SeenSite, most_common
 from .seen_sitemaps import origin
 
 NAMED_PAGES = ("parent", "translates", "leads_to")
@@ -105,9 +105,9 @@ def _fill(
 ) -> None:
     """Put what a source says where nothing is said yet."""
     for page, what in zip(at, said, strict=True):
-        if page < 0 or what == blank:
+        if page < 0 or what == blank or (what == UNSAID and to[page] is not None):
             continue
-        if to[page] == blank:
+        if to[page] in (blank, UNSAID):
             to[page] = what
         elif to[page] != what:
             pages, example = disagree.get(name, (0, f"{to[page]} and {what}"))

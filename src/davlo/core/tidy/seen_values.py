@@ -31,7 +31,7 @@ class SeenValues(NamedTuple):
     Attributes
     ----------
     codes : int32[pages]
-        For each page, in the order of the site's tree, the place of its value in `values`; -1 if none was seen.
+        For each page, in the order of the site's tree, the place of its value in `values`; -1 if any will do.
     values : sequence of Plain
     """
 

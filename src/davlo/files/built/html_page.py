@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import datetime
 import email.utils
+import itertools
 import json
 import re
 from collections.abc import Iterator
@@ -16,9 +17,11 @@ from urllib.parse import urljoin, urlsplit
 
 from lxml import etree
 
+from davlo.core.faults import ValueFault
+
 from .built_page import BuiltPage, Link
 from .html_document import html_document
-from .page_areas import PageAreas, text_of
+from .page_areas import MOST_TRIES, PageAreas, text_of
 from .selectors import NO_SELECTORS, Selectors
 
 HERE = "https://built.invalid"
@@ -46,7 +49,7 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
     Raises
     ------
     ValueFault
-        If it is too large, or holds no elements.
+        If it is too large, or holds no elements, or too many.
 
     Example
     -------
@@ -59,7 +62,10 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
     records = [*_records(root)]
     etree.strip_elements(root, *_NO_TEXT, with_tail=False)
     title = _title(root)
-    areas = PageAreas(root, lambda target: resolved(target, base), selectors, title)
+    try:
+        areas = PageAreas(root, lambda target: resolved(target, base), selectors, title)
+    except etree.XPathEvalError:
+        raise ValueFault("it has more elements than can be searched") from None
     named = dict[str, str]()
     for element in root.iter("meta"):
         name = (element.get("name") or element.get("property") or element.get("http-equiv") or "").strip().lower()
@@ -116,9 +122,9 @@ def _base(root: Any, address: str) -> str:
 
 def _title(root: Any) -> str:
     """The document title; titles of drawings (SVG) are none."""
-    head = root.find("head")
-    for element in () if head is None else head.iter("title"):
-        return text_of(element)
+    for element in itertools.islice(root.iter("title"), MOST_TRIES):
+        if all(above.tag != "svg" for above in element.iterancestors()):
+            return text_of(element)
     return ""
 
 
