@@ -27,6 +27,7 @@ ROOMS = (
         "frames",
         "files.form",
         "files.read",
+        "files.built",
         "files.rewrite",
         "files.store",
         "files.publish",

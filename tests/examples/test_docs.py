@@ -10,7 +10,7 @@ import sys
 from pathlib import Path
 
 import pytest
-from docs import write_files, write_findings, write_own_site
+from docs import write_files, write_findings, write_from_site, write_own_site
 
 import davlo
 from davlo.cli.main import COMMANDS
@@ -66,6 +66,11 @@ def test_every_key_and_column_stands_in_the_docs_as_the_reader_has_it() -> None:
 def test_the_ten_steps_to_a_site_of_ones_own_print_what_the_page_says() -> None:
     written = (ROOT / "docs" / "own-site.md").read_text(encoding="utf-8")
     assert written == write_own_site.page(), "write it anew: python -m docs.write_own_site"
+
+
+def test_beginning_from_a_site_prints_what_the_page_says() -> None:
+    written = (ROOT / "docs" / "from-site.md").read_text(encoding="utf-8")
+    assert written == write_from_site.page(), "write it anew: python -m docs.write_from_site"
 
 
 def test_the_demo_is_as_large_and_as_deep_as_it_says() -> None:

@@ -79,12 +79,12 @@ def test_columns_are_known_by_other_words_by_near_names_and_by_their_cells(tmp_p
     assert became == {
         "column": ["became", "why"],
         "Where": ["path", "its cells are addresses"],
-        "Page Title": ["title", "'page title' is another word for it"],
-        "Last modified": ["modified", "'last modified' is another word for it"],
-        "Sidebar": ["sidebar.right", "'sidebar' is another word for it"],
+        "Page Title": ["title", "another word for it"],
+        "Last modified": ["modified", "another word for it"],
+        "Sidebar": ["sidebar.right", "another word for it"],
         "robots_index": ["robots.index", "it has the name, in another spelling"],
         "menu.shwo": ["menu.show", "it nearly has the name"],
-        "Locale": ["language", "'locale' is another word for it"],
+        "Locale": ["language", "another word for it"],
         "Seitentyp": ["type", "you said so"],
         "visits": ["visits", "no fact or setting has this name: kept as a fact of your own"],
     }

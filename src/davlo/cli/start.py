@@ -118,11 +118,15 @@ def _from_sources(
     name: str,
 ) -> None:
     """A site made of what somebody has, what became of it, and what to type next."""
+    from davlo.files.form.json_schema import SCHEMA
     from davlo.start.from_sources import start_site_from
 
     made = start_site_from(folder, sources, meanings=meanings, regions=regions, query=query, url=url, name=name)
-    say(f"Wrote a site of {count(made.pages, 'page')} to {folder}.")
-    if made.values:
+    files = sorted(name for name in made.contents if name != SCHEMA)
+    say(f"Wrote a site of {count(made.pages, 'page')} to {folder}: {', '.join(files)}")
+    if made.values and not made.statements and not made.exceptions:
+        say(f"{count(made.values, 'value')} were seen, all as Davlo has them built in: no statement is needed")
+    elif made.values:
         verb = "explains" if made.statements == 1 else "explain"
         share = f"{made.explained * 100:.1f} % of {count(made.values, 'value')}"
         told = f"{count(made.statements, 'statement')} {verb} {share}"
@@ -157,6 +161,7 @@ def _print_remarks(title: str, remarks: Sequence[Remark]) -> None:
     heading(title)
     shown = sorted(remarks, key=lambda one: -one.pages)[:MOST_REMARKS]
     rows = [(f"{one.pages:,}" if one.pages else "", one.what, one.example) for one in shown]
-    table(("pages", "what", "such as"), rows, "  ")
+    columns = 3 if any(one.example for one in shown) else 2
+    table(("pages", "what", "such as")[:columns], [row[:columns] for row in rows], "  ")
     if len(remarks) > len(shown):
         note(f"  and {len(remarks) - len(shown)} more")

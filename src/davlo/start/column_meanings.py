@@ -18,7 +18,7 @@ from .seen_site import ColumnMeaning
 LEFT_OUT, OWN_SETTING = "-", "setting:"
 """What `--map` says of a column that is left out, and before the name of a setting of the site's own."""
 PLAIN_SETTINGS = tuple(setting.name for setting in davlo_settings(Vocabulary({}, (), (), {})))
-_OTHER_WORDS: Mapping[str, tuple[str, ...]] = {
+OTHER_WORDS: Mapping[str, tuple[str, ...]] = {
     "path": ("url", "uri", "link", "page", "permalink", "loc", "location", "href", "page url", "page address"),
     "title": ("page title", "heading", "headline", "h1", "page name"),
     "type": ("page type", "content type", "kind"),
@@ -47,7 +47,8 @@ _OTHER_WORDS: Mapping[str, tuple[str, ...]] = {
     "band.footer": ("footer",),
     "band.masthead": ("header", "masthead"),
 }
-_MEANING_OF = {word: name for name, words in _OTHER_WORDS.items() for word in words}
+"""What people call columns that are facts or settings."""
+_MEANING_OF = {word: name for name, words in OTHER_WORDS.items() for word in words}
 _LANGUAGE = re.compile(r"[a-z]{2,3}(?:[-_][A-Za-z]{2,4})?")
 _ADDRESS = re.compile(r"/|https?://", re.IGNORECASE)
 
@@ -152,7 +153,7 @@ def _by_other_words(name: str, cells: Column, said: Mapping[str, str]) -> tuple[
     if _is_known(scored):
         return scored, "it has the name, in another spelling"
     found = _MEANING_OF.get(plain, "")
-    return found, f"{plain!r} is another word for it"
+    return found, "another word for it" if found else ""
 
 
 def _by_near_name(name: str, cells: Column, said: Mapping[str, str]) -> tuple[str, str]:

@@ -27,7 +27,7 @@ _NOTES = {
     "people": "Who looks after the site.",
     "everywhere": "What every page gets ...",
     "types": "... unless its type says otherwise ...",
-    "pages": "... or a page above it. The statement nearest to the page wins; single pages are in values.csv.",
+    "pages": "... or a page above it. The statement nearest to the page wins.",
 }
 
 
@@ -91,6 +91,8 @@ def _decisions(
     assert isinstance(site, dict)
     values: dict[str, Raw] = {"values": [EXCEPTIONS]} if has_values else {}
     yield from _section("site", {**site, "inventory": PAGES, **values})
+    if has_values:
+        yield f"# {EXCEPTIONS} holds what single pages say; it is stronger than all that is said here."
     for section in _SECTIONS:
         body = decisions.get(section)
         if isinstance(body, dict) and body:
