@@ -2,8 +2,8 @@
 
 A page gets the value of the nearest branch above it, else that of its type or of everywhere. Dynamic programming over
 the tree finds the fewest: from the bottom up, for each page, how many statements each value would save that could come
-down to it. A branch whose pages all want one value counts as one leaf, so the work grows with the places where the
-value changes, and with their depth, but not with the pages.
+down to it. A branch whose pages all want one value counts as one leaf, and branches where no statement can pay off are
+left out, so the work grows with the places where it can, and with their depth, but not with the pages.
 """
 
 from __future__ import annotations
@@ -14,7 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
-from .wanted import ANY, CHANGES, INHERITED, ITSELF, NOTHING, VALUE, Said, Wanted
+from .branching import Branching, Part, counts_before
+from .wanted import CHANGES, INHERITED, ITSELF, NOTHING, VALUE, Said, Wanted
 
 Ints = NDArray[np.int64]
 NEVER = 1 << 20
@@ -54,122 +55,84 @@ class LeastStatements:
     wanted : Wanted
     values : int
         How many codes of values there are.
+    speaks : bool[pages], optional
+        The pages whose branch speaks now, in statements that may move.
 
     Notes
     -----
     Exact: no other choice of branches and pages needs fewer statements; one for a page and its branch counts one.
-    Time: O(pages) to find where the value changes, then O(c d log c) for c places where it does, at depth d.
+    Time: O(pages) to find where the value changes, then O(c d log c) for c places where it does and where a statement
+    of a branch can pay off, at depth d.
     """
 
-    def __init__(self, parent: Codes, end: Codes, depth: Codes, wanted: Wanted, values: int) -> None:
-        self.parent, self.end, self.wanted = parent, end, wanted
+    def __init__(
+        self, parent: Codes, end: Codes, depth: Codes, wanted: Wanted, values: int, speaks: Mask | None = None
+    ) -> None:
+        self.wanted, self.end = wanted, end
         self.width = values + 1  # the last state: no branch speaks
         self.silent = values
-        self.real = wanted.need != ANY
-        self.counted = counts_before(self.real)
-        branching = self._branching()
-        pages = np.flatnonzero(branching)
-        self.pages: Ints = pages[np.argsort(-depth[pages], kind="stable")]
-        place = np.full(len(parent) + 1, -1, dtype=np.int32)  # the last: that of a page that has none above it
-        place[self.pages] = np.arange(len(self.pages))
-        steps = np.flatnonzero(np.diff(depth[self.pages])) + 1
-        self.levels = [0, *steps.tolist(), len(self.pages)] if len(self.pages) else [0]
-        self.above = place[parent[self.pages]].astype(np.int64)
-        tops = np.flatnonzero(np.append(branching, True)[parent] & ~branching)
-        tops = tops[self.counted[end[tops]] > self.counted[tops]]
-        self.tops: Ints = tops
-        self.top_above = place[parent[tops]].astype(np.int64)
-        first = tops if self.real.all() else np.flatnonzero(self.real)[self.counted[tops]]
-        self.top_value = wanted.value[first]
-        self._values = self._of_values()
-        self._last: tuple[Codes, list[_Level], int] | None = None
+        self.branching = Branching(parent, end, depth, wanted, speaks)
+        self.tops, self.top_value = self.branching.tops, self.branching.top_value
+        self._last: tuple[Codes, Part, list[_Level], int] | None = None
 
-    def _of_values(self) -> tuple[Ints, Ints, Ints]:
+    def _of_values(self, part: Part) -> tuple[Ints, Ints, Ints]:
         """What tops alone need and save, whatever types say: for each branching page, and for each of its values."""
-        top = np.flatnonzero(self.top_above >= 0)
-        keeps = np.flatnonzero(self.wanted.below[self.pages] == CHANGES)
-        comes = self.wanted.comes[self.pages[keeps]]
-        cost = np.bincount(self.top_above[top], minlength=len(self.pages))
+        top = np.flatnonzero(part.top_above >= 0)
+        keeps = np.flatnonzero(self.wanted.below[part.pages] == CHANGES)
+        comes = self.wanted.comes[part.pages[keeps]]
+        cost = np.bincount(part.top_above[top], minlength=len(part.pages))
         cost[keeps] += NEVER
         keys = [
-            self.top_above[top] * self.width + self.top_value[top],
+            part.top_above[top] * self.width + self.top_value[top],
             keeps * self.width + np.where(comes == NOTHING, self.silent, comes),
         ]
         saved = np.repeat(np.array([1, NEVER]), [len(top), len(keeps)])
         return (cost, *_summed(np.concatenate(keys), saved))
 
-    def _branching(self) -> Mask:
-        """The pages whose branch holds more than one wanted value, or a page that is special. bool[pages]"""
-        wanted, found = self.wanted, np.zeros(len(self.parent), dtype=bool)
-        if self.real.all():
-            at = np.flatnonzero(wanted.value[1:] != wanted.value[:-1])
-            other = at + 1
-        else:
-            pages = np.flatnonzero(self.real)
-            values = wanted.value[pages]
-            differs = np.flatnonzero(values[1:] != values[:-1])
-            at, other = pages[differs], pages[differs + 1]
-        while len(at):  # up to the page that has both in its branch
-            inside = self.end[at] > other
-            found[at[inside]] = True
-            at, other = self.parent[at[~inside]].astype(np.int64), other[~inside]
-            at, other = at[at >= 0], other[at >= 0]
-        found |= (wanted.need > VALUE) | (wanted.below != NOTHING)
-        at = np.flatnonzero(found)
-        while len(at):
-            above = self.parent[at]
-            above = above[above >= 0]
-            at = np.unique(above[~found[above]])
-            found[at] = True
-        return found
-
     def count(self, by_type: Codes) -> int:
         """How many statements are needed. `by_type`: what each page gets where no branch speaks. int32[pages]"""
-        levels, total = self._rise(by_type)
-        self._last = by_type, levels, total
+        part, levels, total = self._rise(by_type)
+        self._last = by_type, part, levels, total
         return total
 
-    def _rise(self, by_type: Codes) -> tuple[list[_Level], int]:
+    def _rise(self, by_type: Codes) -> tuple[Part, list[_Level], int]:
         """From the bottom up, what each value that comes down would save, and what is needed where none does."""
-        levels, (cost, keys, saved) = [], self._values
-        amiss, cost = self._amiss(by_type), cost.copy()
+        amiss = self.branching.amiss(by_type)
+        part = self.branching.part(by_type, amiss)
+        levels, (cost, keys, saved) = [], self._of_values(part)
         silent = amiss[self.end[self.tops]] == amiss[self.tops]
-        spared = np.bincount(self.top_above[silent & (self.top_above >= 0)], minlength=len(self.pages))
+        spared = np.bincount(part.top_above[silent & (part.top_above >= 0)], minlength=len(part.pages))
         from_below = (np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64))
-        total = int(np.count_nonzero((self.top_above < 0) & ~silent))
-        for begin, end in zip(self.levels, self.levels[1:], strict=False):
+        total = int(np.count_nonzero((part.top_above < 0) & ~silent)) + len(part.alone)
+        for begin, end in zip(part.levels, part.levels[1:], strict=False):
             some = slice(*np.searchsorted(keys, [begin * self.width, end * self.width]).tolist())
             at = np.flatnonzero(spared[begin:end]) + begin
             mine = _summed(
                 np.concatenate([keys[some], at * self.width + self.silent, from_below[0]]),
                 np.concatenate([saved[some], spared[at], from_below[1]]),
             )
-            level, needed, sent = self._level(begin, end, mine, cost[begin:end], by_type)
+            level, needed, sent = self._level(begin, part.pages[begin:end], mine, cost[begin:end], by_type)
             levels.append(level)
-            above = self.above[begin:end]
+            above = part.above[begin:end]
             rooted = above < 0
+            owner = sent[0] // self.width
             if rooted.any():
                 at = np.flatnonzero(rooted)
                 total += int((needed[at] - _found(*sent, (at + begin) * self.width + self.silent)).sum())
             np.add.at(cost, above[~rooted], needed[~rooted])
-            owner = sent[0] // self.width
-            goes = self.above[owner] >= 0
+            goes = part.above[owner] >= 0
             from_below = (
-                self.above[owner[goes]] * self.width + sent[0][goes] % self.width,
+                part.above[owner[goes]] * self.width + sent[0][goes] % self.width,
                 sent[1][goes],
             )
-        return levels, total
-
-    def _amiss(self, by_type: Codes) -> Codes:
-        """How many pages before each want another value than they get where no branch speaks. int64[pages + 1]"""
-        return counts_before(self.real & (by_type != self.wanted.value))
+        return part, levels, total
 
     def _level(
-        self, begin: int, end: int, mine: tuple[Ints, Ints], cost: Ints, by_type: Codes
+        self, begin: int, pages: Ints, mine: tuple[Ints, Ints], cost: Ints, by_type: Codes
     ) -> tuple[_Level, Ints, tuple[Ints, Ints]]:
         """What is known of one depth, what each page needs if a strange value comes down, what each value saves."""
         keys, saved = mine
-        pages, at = self.pages[begin:end], keys // self.width - begin
+        end, at = begin + len(pages), keys // self.width - begin
         need, value, below = (column[pages] for column in (self.wanted.need, self.wanted.value, self.wanted.below))
         state = keys % self.width
         best = np.zeros(end - begin, dtype=np.int64)
@@ -208,18 +171,18 @@ class LeastStatements:
             What is said now, and may be said otherwise.
         """
         known = self._last is not None and self._last[0] is by_type
-        levels = self._last[1] if self._last is not None and known else self._rise(by_type)[0]
-        said = Said.nothing(len(self.parent))
-        out = np.full(len(self.pages) + 1, self.silent, dtype=np.int64)  # the last: what comes to a page at the top
+        part, levels = self._last[1:3] if self._last is not None and known else self._rise(by_type)[:2]
+        said = Said.nothing(len(self.end))
+        out = np.full(len(part.pages) + 1, self.silent, dtype=np.int64)  # the last: what comes to a page at the top
         for level in reversed(levels):
             some = slice(level.begin, level.end)
-            out[some] = self._descend(level, out[self.above[some]], by_type, have, said)
-        self._finish(out[self.top_above], by_type, have, said)
+            out[some] = self._descend(level, part.pages[some], out[part.above[some]], by_type, have, said)
+        said.here[part.alone] = True
+        self._finish(out[part.top_above], by_type, have, said)
         return said
 
-    def _descend(self, level: _Level, comes: Ints, by_type: Codes, have: Said, said: Said) -> Ints:
+    def _descend(self, level: _Level, pages: Ints, comes: Ints, by_type: Codes, have: Said, said: Said) -> Ints:
         """What the pages of one depth say, if these values come down to them; gives what goes down from each."""
-        pages = self.pages[level.begin : level.end]
         need, value, below = (column[pages] for column in (self.wanted.need, self.wanted.value, self.wanted.below))
         own = np.arange(level.begin, level.end) * self.width
         saved = _found(level.keys, level.saved, own + comes)
@@ -246,10 +209,10 @@ class LeastStatements:
 
     def _finish(self, comes: Ints, by_type: Codes, have: Said, said: Said) -> None:
         """What the branches that want one value say, if these values come down to them."""
-        amiss = self._amiss(by_type)
+        amiss = self.branching.amiss(by_type)
         silent = amiss[self.end[self.tops]] == amiss[self.tops]
         at = np.flatnonzero((comes != self.top_value) & ~((comes == self.silent) & silent))
-        for unsaid, counted in ((False, self.counted), (True, amiss)):
+        for unsaid, counted in ((False, self.branching.counted), (True, amiss)):
             some = at[(comes[at] == self.silent) == unsaid]
             self._say(self.tops[some], self.top_value[some], counted, have, said)
 
@@ -272,13 +235,6 @@ class LeastStatements:
         said.here[page[single]] = True
         said.below[page[~single]] = value[~single]
         said.both[page[~single]] = both[~single]
-
-
-def counts_before(mask: Mask) -> Codes:
-    """How many places before each hold; the last, of all. int32[n + 1]"""
-    found = np.zeros(len(mask) + 1, dtype=np.int32)
-    np.cumsum(mask, out=found[1:])
-    return found
 
 
 def _summed(keys: Ints, numbers: Ints) -> tuple[Ints, Ints]:

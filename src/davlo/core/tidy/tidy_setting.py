@@ -189,7 +189,7 @@ class TidySetting:
             wanted = wanted.part(some)
             wanted = wanted._replace(comes=self._comes_in_branch(wanted, branch))
             have = have.part(some)
-        least = LeastStatements(parent, end, depth, wanted, len(self.book))
+        least = LeastStatements(parent, end, depth, wanted, len(self.book), have.below != NOTHING)
         now = have.size() + np.count_nonzero(self.free.free & (self.scope == ScopeKind.TYPE))
         may = self._may_say_types
         fixed = np.count_nonzero(self.free.free & (self.scope == ScopeKind.TYPE)) if not may.any() else 0
