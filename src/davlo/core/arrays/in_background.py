@@ -36,6 +36,19 @@ def side_by_side(work: Callable[[Task], None], tasks: Iterable[Task]) -> None:
             pass
 
 
+def results_of(work: Callable[[Task], Result], tasks: Sequence[Task], takes_long: bool) -> list[Result]:
+    """What `work` gives for each task, in their order; where it takes long, several are done at a time."""
+    if not takes_long:
+        return [work(task) for task in tasks]
+    found: dict[int, Result] = {}
+
+    def one(at: int) -> None:
+        found[at] = work(tasks[at])
+
+    side_by_side(one, range(len(tasks)))
+    return [found[at] for at in range(len(tasks))]
+
+
 def gathered(columns: Sequence[NDArray[Any]], numbers: NDArray[np.integer]) -> list[NDArray[Any]]:
     """What each column has at these numbers, which it must have; of many, of several columns at a time."""
     found: list[NDArray[Any]] = [column[:0] for column in columns]

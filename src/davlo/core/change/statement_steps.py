@@ -47,7 +47,7 @@ class StatementEdits:
         if len(said) < MANY:
             return
         names = list({step.scope.name for step in said})
-        numbers = self.site.tree.find_all(Texts.of([self.site.page_names.path(name) for name in names])).tolist()
+        numbers = self.site.tree.find_all(Texts.of(names)).tolist()  # other names of pages are read one by one
         self._numbers = {name: number for name, number in zip(names, numbers, strict=True) if number >= 0}
         for setting, count in Counter(step.setting for step in said).items():
             number = self.site.catalogue.find(setting)

@@ -118,8 +118,13 @@ class FreeStatements:
         places: Codes = np.maximum(source - np.int32(self.rows.start - 1), np.int32(0))
         return places
 
-    def resolved_without(self, scopes: Collection[ScopeKind], and_rows: Mask | None = None) -> Resolved:
-        """The setting of every page without the statements of these kinds of scope, and without `and_rows`."""
+    def resolved_without(
+        self, scopes: Collection[ScopeKind], and_rows: Mask | None = None, sources: bool = False
+    ) -> Resolved:
+        """The setting of every page without the statements of these kinds of scope, and without `and_rows`.
+
+        With `sources`, statements have the numbers that they have in the site; without, sources mean nothing.
+        """
         site, gone = self.effective.site, np.isin(self.column("scope"), list(scopes))
         if and_rows is not None:
             gone |= and_rows
@@ -127,7 +132,7 @@ class FreeStatements:
         left = site.statements.of_one(self.setting, range(len(site.tree)), numbers)
         stamped = self.effective.is_stamped(self.setting)
         found = resolve_setting(left, self.setting, site.scope_pages, stamped)
-        return found._replace(source=self._renumbered(found.source, gone))
+        return found._replace(source=self._renumbered(found.source, gone)) if sources else found
 
     def _renumbered(self, source: Codes, gone: Mask) -> Codes:
         """The statements of a table without some, by their numbers in the site's. int32[pages]"""

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
-from .branching import Branching, Part, counts_before
+from .branching import Branching, Part
 from .wanted import CHANGES, INHERITED, ITSELF, NOTHING, VALUE, Said, Wanted
 
 Ints = NDArray[np.int64]
@@ -218,19 +218,19 @@ class LeastStatements:
 
     def _say(self, tops: Ints, value: Ints, counted: Codes, have: Said, said: Said) -> None:
         """One statement for each branch that wants one value; `counted`: how many pages before each need it."""
-        ends, needy = self.end[tops], np.flatnonzero(np.diff(counted))
         if not len(tops):
             return
+        ends, needy = self.end[tops], np.flatnonzero(np.diff(counted))
         many = counted[ends] - counted[tops]
         single = many == 1
         page = np.where(single, needy[np.minimum(counted[tops], len(needy) - 1)], tops)
         both = counted[page + 1] > counted[page]
-        speaking = counts_before(have.any())
         known = np.flatnonzero(have.any())
         if len(known):  # where one statement is there, and does
-            other = known[np.minimum(speaking[tops], len(known) - 1)]
+            before, until = np.searchsorted(known, tops), np.searchsorted(known, ends)
+            other = known[np.minimum(before, len(known) - 1)]
             covered = counted[self.end[other]] - counted[other + np.where(have.both[other], 0, 1)]
-            does = (speaking[ends] - speaking[tops] == 1) & (have.below[other] == value) & (covered == many)
+            does = (until - before == 1) & (have.below[other] == value) & (covered == many)
             page, both, single = np.where(does, other, page), np.where(does, have.both[other], both), single & ~does
         said.here[page[single]] = True
         said.below[page[~single]] = value[~single]

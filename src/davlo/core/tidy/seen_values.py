@@ -9,7 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays.codebooks import Codebook, Codes, Mask
-from ..arrays.in_background import MANY, side_by_side
+from ..arrays.in_background import MANY, results_of
 from ..change.steps import Say
 from ..progress import work
 from ..site.model import SiteModel
@@ -71,18 +71,13 @@ def explained(site: SiteModel, seen: Mapping[str, SeenValues]) -> list[Say]:
     [('/a', True, 40)]
     """
     names = list(seen)
-    found: list[list[Say]] = [[] for _ in names]
     with work("looking for defaults", len(names)) as step:
 
-        def one(at: int) -> None:
-            step(names[at])
-            found[at] = list(_Explained(site, site.catalogue[site.setting_number(names[at])], seen[names[at]]).says())
+        def one(name: str) -> list[Say]:
+            step(name)
+            return list(_Explained(site, site.catalogue[site.setting_number(name)], seen[name]).says())
 
-        if len(site.tree) >= MANY:
-            side_by_side(one, range(len(names)))
-        else:
-            for at in range(len(names)):
-                one(at)
+        found = results_of(one, names, len(site.tree) >= MANY)
     return [say for says in found for say in says]
 
 

@@ -15,7 +15,7 @@ from ..site.scopes import Scope, ScopeKind
 from ..site.values import Reference, Value
 from .free_statements import FreeStatements
 from .least_statements import LeastStatements
-from .type_statements import TypeStatements
+from .type_statements import TypeStatements, by_types
 from .wanted import ANY, CHANGES, INHERITED, ITSELF, NOTHING, VALUE, Said, Wanted
 
 
@@ -44,36 +44,45 @@ class TidySetting:
         return np.array([self.book.code(word) for word in words], dtype=np.int64)
 
     def _coded(self, resolved: Resolved) -> Codes:
-        return self._codes(resolved.words).astype(np.int32)[resolved.value]
+        """The values of pages as codes of this setting's own codebook. int32[pages]"""
+        codes = self._codes(resolved.words).astype(np.int32)
+        return resolved.value if (codes == np.arange(len(codes))).all() else codes[resolved.value]
 
     @cached_property
     def everywhere(self) -> Codes:
         """What each page gets from what everywhere says. int32[pages]"""
+        if not (self.scope == ScopeKind.EVERYWHERE).any():
+            built_in = self.book.code(self.setting.built_in)
+            return np.full(len(self.site.tree), built_in, dtype=np.int32)
         return self._coded(self.free.resolved_without([kind for kind in ScopeKind if kind > ScopeKind.EVERYWHERE]))
 
     @cached_property
     def by_type(self) -> Codes:
         """What each page gets where no branch speaks. int32[pages]"""
+        of_types, locked = self.scope == ScopeKind.TYPE, self.free.column("locked")[self.scope <= ScopeKind.TYPE]
+        if (self.free.plain & self.free.alone)[of_types].all() and not locked.any():
+            return by_types(self.site, self.types, self.everywhere)
         return self._coded(self.free.resolved_without([kind for kind in ScopeKind if kind > ScopeKind.TYPE]))
 
     @cached_property
     def inherited(self) -> tuple[Codes, Codes]:
         """What comes down to each page, and from which statement. Each int32[pages]"""
-        found = self.free.resolved_without([kind for kind in ScopeKind if kind > ScopeKind.BELOW])
+        found = self.free.resolved_without([kind for kind in ScopeKind if kind > ScopeKind.BELOW], sources=True)
         return self._coded(found), found.source
 
     @cached_property
     def wanted(self) -> Wanted:
         """What each page is to have, and what it needs for that."""
         free, resolved = self.free, self.effective.resolved(self.number)
-        value, place = self._coded(resolved), free.places(resolved.source)
+        value = self._coded(resolved)
         here, rule = self.scope == ScopeKind.HERE, self.scope == ScopeKind.RULE
         needs = np.full(len(free.rows) + 1, VALUE, dtype=np.int8)  # by the statement that gives it; the first: built in
         needs[1:][here & ~free.free] = INHERITED
         needs[1:][(here & ~free.free & free.plain) | (free.column("locked") != 0)] = ANY
-        need = needs.take(place, mode="clip")
+        alike = (needs == VALUE).all()
+        need = np.full(len(value), VALUE, dtype=np.int8) if alike else needs.take(self._place, mode="clip")
         if rule.any():
-            base = free.resolved_without([ScopeKind.HERE])
+            base, place = free.resolved_without([ScopeKind.HERE], sources=True), self._place
             pages = self._ruled
             pages = pages[needs[place[pages]] != ANY]
             decided = np.append(False, free.plain & rule)[free.places(base.source[pages])]
@@ -86,6 +95,11 @@ class TidySetting:
         if (need == INHERITED).any():
             value = np.where(need == INHERITED, self.inherited[0], value).astype(np.int32)
         return Wanted(value, need, below, comes)
+
+    @cached_property
+    def _place(self) -> Codes:
+        """The place of the statement that decides each page, from 1; 0 for what is built in. int32[pages]"""
+        return self.free.places(self.effective.resolved(self.number).source)
 
     @property
     def _ruled(self) -> NDArray[np.int64]:
@@ -227,24 +241,28 @@ class TidySetting:
 
     def _of_pages(self, have: Said, said: Said, begin: int) -> Iterator[Step]:
         """What to say and to take away so that branches and pages say this; what goes comes first."""
-        value, paths = self.wanted.value, self.site.tree.paths
         own_now = have.here | have.both
         own_then = said.here | said.both
-        differs = (have.below != said.below) | (own_now != own_then) | (have.both != said.both)
+        differs = np.flatnonzero((have.below != said.below) | (own_now != own_then) | (have.both != said.both))
+        columns = (have.below, have.both, own_now, said.below, said.both, own_then)
+        rows = zip(
+            self.site.tree.paths.take(differs + begin).tolist(),
+            self.wanted.value[differs + begin].tolist(),
+            *(column[differs].tolist() for column in columns),
+            strict=True,
+        )
         gone, more = list[Step](), list[Step]()
-        for at in np.flatnonzero(differs).tolist():
-            path, code = paths[at + begin], int(value[at + begin])
-            if said.both[at]:
-                if not have.both[at] or have.below[at] != said.below[at]:
+        for path, code, below_now, both_now, here_now, below, both, here in rows:
+            if both:
+                if not both_now or below_now != below:
                     more.append(self._step(Scope.here_and_below(path), code))
                 continue
-            if have.both[at] and said.below[at] == NOTHING and not own_then[at]:
+            if both_now and below == NOTHING and not here:
                 gone.append(self._step(Scope.here_and_below(path), NOTHING))
                 continue
-            if have.below[at] != said.below[at]:
-                to = gone if said.below[at] == NOTHING else more
-                to.append(self._step(Scope.below(path), int(said.below[at])))
-            if own_now[at] != own_then[at]:
-                (more if own_then[at] else gone).append(self._step(Scope.here(path), code if own_then[at] else NOTHING))
+            if below_now != below:
+                (gone if below == NOTHING else more).append(self._step(Scope.below(path), below))
+            if here_now != here:
+                (more if here else gone).append(self._step(Scope.here(path), code if here else NOTHING))
         yield from gone
         yield from more

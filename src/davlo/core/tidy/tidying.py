@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..arrays.in_background import MANY, side_by_side
+from ..arrays.in_background import MANY, results_of
 from ..change.apply import apply
 from ..change.reach import common_codes
 from ..change.steps import Change, Step
@@ -93,7 +93,7 @@ def tidying(site: SiteModel, settings: Sequence[str] = (), intent: Intent | None
                 touched[site.setting_number(name)] = None
         after = EffectiveModel(apply(after.site, Change(tuple(more)))) if more else after
         steps, waiting = steps + more, left
-    found = [_tidied(effective, after, number) for number in touched]
+    found = results_of(lambda number: _tidied(effective, after, number), list(touched), len(site.tree) >= MANY)
     return Tidying(Change(tuple(steps)), tuple(sorted(found, key=lambda one: one.after - one.before)))
 
 
@@ -101,20 +101,14 @@ def _all_steps(
     effective: EffectiveModel, waiting: Sequence[tuple[str, bool]], intent: Intent
 ) -> list[tuple[list[Step], bool]]:
     """What is left to do for each setting; on a large site for several at a time."""
-    found: list[tuple[list[Step], bool]] = [([], False)] * len(waiting)
     with work("looking for fewer statements", len(waiting)) as step:
 
-        def one(at: int) -> None:
-            step(waiting[at][0])
-            found[at] = _steps_of(effective, *waiting[at], intent)
+        def one(name_and_placed: tuple[str, bool]) -> tuple[list[Step], bool]:
+            step(name_and_placed[0])
+            return _steps_of(effective, *name_and_placed, intent)
 
-        if len(effective.site.tree) >= MANY:
-            assert effective.site.scope_pages  # made before, so that two threads do not
-            side_by_side(one, range(len(waiting)))
-        else:
-            for at in range(len(waiting)):
-                one(at)
-    return found
+        assert effective.site.scope_pages  # made before, so that two threads do not
+        return results_of(one, waiting, len(effective.site.tree) >= MANY)
 
 
 def _steps_of(effective: EffectiveModel, name: str, is_placed: bool, intent: Intent) -> tuple[list[Step], bool]:

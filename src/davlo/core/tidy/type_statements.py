@@ -41,15 +41,6 @@ class TypeStatements:
     def __init__(self, site: SiteModel, wanted: Wanted, values: int, everywhere: Codes, may: Mask) -> None:
         self.site, self.wanted, self.values, self.everywhere, self.may = site, wanted, values, everywhere, may
 
-    def by_types(self, types: Codes) -> Codes:
-        """What each page gets where no branch speaks, if types say these values. int32[pages]"""
-        table = types.copy()
-        for number, base in enumerate(self.site.types.base):
-            if table[number] == NOTHING and base >= 0:
-                table[number] = table[base]
-        mine = table[self.site.facts.type_of]
-        return np.where(mine == NOTHING, self.everywhere, mine)
-
     def best(self, least: LeastStatements, types: Codes, by_type: Codes, fixed: int = 0) -> tuple[Codes, Codes, int]:
         """The best statements of types that are tried, what pages get by them, and how many statements that needs.
 
@@ -74,7 +65,7 @@ class TypeStatements:
                 tried += 1
                 other = types.copy()
                 other[number] = value
-                others = self.by_types(other)
+                others = by_types(self.site, other, self.everywhere)
                 needed = int(least.count(others) + fixed + np.count_nonzero(other[self.may] != NOTHING))
                 if needed < best:
                     types, by_type, best, better = other, others, needed, True
@@ -121,3 +112,28 @@ class TypeStatements:
             if table[number] == NOTHING:
                 table[number] = table[base] if base >= 0 else self._common
         return table
+
+
+def by_types(site: SiteModel, types: Codes, everywhere: Codes) -> Codes:
+    """What each page gets where no branch speaks.
+
+    Parameters
+    ----------
+    site : SiteModel
+    types : int32[types]
+        What types say, as codes; NOTHING.
+    everywhere : int32[pages]
+        What each page gets from what everywhere says.
+
+    Returns
+    -------
+    int32[pages]
+    """
+    if (types == NOTHING).all():
+        return everywhere
+    table = types.copy()
+    for number, base in enumerate(site.types.base):
+        if table[number] == NOTHING and base >= 0:
+            table[number] = table[base]
+    mine = table[site.facts.type_of]
+    return mine if (table != NOTHING).all() else np.where(mine == NOTHING, everywhere, mine)
