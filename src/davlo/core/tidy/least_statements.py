@@ -97,8 +97,8 @@ class LeastStatements:
 
     def _rise(self, by_type: Codes) -> tuple[Part, list[_Level], int]:
         """From the bottom up, what each value that comes down would save, and what is needed where none does."""
-        amiss = self.branching.amiss(by_type)
-        part = self.branching.part(by_type, amiss)
+        part = self.branching.part(by_type)
+        amiss = part.amiss
         levels, (cost, keys, saved) = [], self._of_values(part)
         silent = amiss[self.end[self.tops]] == amiss[self.tops]
         spared = np.bincount(part.top_above[silent & (part.top_above >= 0)], minlength=len(part.pages))
@@ -178,7 +178,7 @@ class LeastStatements:
             some = slice(level.begin, level.end)
             out[some] = self._descend(level, part.pages[some], out[part.above[some]], by_type, have, said)
         said.here[part.alone] = True
-        self._finish(out[part.top_above], by_type, have, said)
+        self._finish(out[part.top_above], part.amiss, have, said)
         return said
 
     def _descend(self, level: _Level, pages: Ints, comes: Ints, by_type: Codes, have: Said, said: Said) -> Ints:
@@ -207,25 +207,27 @@ class LeastStatements:
         found[at[some][::-1]] = state[some][::-1]
         return found
 
-    def _finish(self, comes: Ints, by_type: Codes, have: Said, said: Said) -> None:
+    def _finish(self, comes: Ints, amiss: Codes, have: Said, said: Said) -> None:
         """What the branches that want one value say, if these values come down to them."""
-        amiss = self.branching.amiss(by_type)
         silent = amiss[self.end[self.tops]] == amiss[self.tops]
         at = np.flatnonzero((comes != self.top_value) & ~((comes == self.silent) & silent))
+        known = np.flatnonzero(have.any())
         for unsaid, counted in ((False, self.branching.counted), (True, amiss)):
             some = at[(comes[at] == self.silent) == unsaid]
-            self._say(self.tops[some], self.top_value[some], counted, have, said)
+            self._say(self.tops[some], self.top_value[some], counted, have, known, said)
 
-    def _say(self, tops: Ints, value: Ints, counted: Codes, have: Said, said: Said) -> None:
-        """One statement for each branch that wants one value; `counted`: how many pages before each need it."""
+    def _say(self, tops: Ints, value: Ints, counted: Codes, have: Said, known: Ints, said: Said) -> None:
+        """One statement for each branch that wants one value; `counted`: how many pages before each need it.
+
+        `known` are the pages that say something now.
+        """
         if not len(tops):
             return
-        ends, needy = self.end[tops], np.flatnonzero(np.diff(counted))
+        ends, page = self.end[tops], tops.copy()
         many = counted[ends] - counted[tops]
         single = many == 1
-        page = np.where(single, needy[np.minimum(counted[tops], len(needy) - 1)], tops)
+        page[single] = np.searchsorted(counted, counted[tops[single]] + 1) - 1
         both = counted[page + 1] > counted[page]
-        known = np.flatnonzero(have.any())
         if len(known):  # where one statement is there, and does
             before, until = np.searchsorted(known, tops), np.searchsorted(known, ends)
             other = known[np.minimum(before, len(known) - 1)]

@@ -82,13 +82,11 @@ class TidySetting:
         alike = (needs == VALUE).all()
         need = np.full(len(value), VALUE, dtype=np.int8) if alike else needs.take(self._place, mode="clip")
         if rule.any():
-            base, place = free.resolved_without([ScopeKind.HERE], sources=True), self._place
-            pages = self._ruled
-            pages = pages[needs[place[pages]] != ANY]
-            decided = np.append(False, free.plain & rule)[free.places(base.source[pages])]
-            same = self._coded(base)[pages] == value[pages]
-            itself = np.append(False, here & free.free)[place[pages]]
-            need[pages] = np.where(decided & (same | ~itself), ANY, np.where(itself, ITSELF, INHERITED))
+            pages, decided, base = self._ruled
+            same, place = base == value[pages], self._place[pages]
+            itself = np.append(False, here & free.free)[place]
+            those = np.where(decided & (same | ~itself), ANY, np.where(itself, ITSELF, INHERITED))
+            need[pages] = np.where(needs[place] == ANY, ANY, those)
         if not self.site.has_by_type[self.number].all():
             need[~self.site.has(self.number)] = ANY
         below, comes = self._kept_below(need)
@@ -102,10 +100,21 @@ class TidySetting:
         return self.free.places(self.effective.resolved(self.number).source)
 
     @property
-    def _ruled(self) -> NDArray[np.int64]:
-        """The pages for which some rule says the setting, ascending. int64[n]"""
-        rules = np.unique(self.target[self.scope == ScopeKind.RULE]).tolist()
-        return np.unique(np.concatenate([self.site.scope_pages.matched(rule) for rule in rules]))
+    def _ruled(self) -> tuple[NDArray[np.int64], Mask, Codes]:
+        """The pages for which some rule says the setting, ascending; if no page said anything itself, whether a plain
+        value of a rule would decide them, and what they would have. Each [n]"""
+        free, rule, matched = self.free, self.scope == ScopeKind.RULE, self.site.scope_pages.matched
+        if (free.plain & free.alone)[rule].all() and not free.column("locked").any():
+            strongest = np.zeros(len(self.site.tree), dtype=np.int32)
+            rows = np.flatnonzero(rule)
+            for row in rows[np.argsort(-self.target[rows], kind="stable")].tolist():  # nearest the top is strongest
+                strongest[matched(int(self.target[row]))] = row + 1
+            pages = np.flatnonzero(strongest)
+            return pages, np.ones(len(pages), dtype=bool), self.said[strongest[pages] - 1].astype(np.int32)
+        base = free.resolved_without([ScopeKind.HERE], sources=True)
+        pages = np.unique(np.concatenate([matched(number) for number in np.unique(self.target[rule]).tolist()]))
+        decided = np.append(False, free.plain & rule)[free.places(base.source[pages])]
+        return pages, decided, self._coded(base)[pages]
 
     def _kept_below(self, need: NDArray[np.int8]) -> tuple[Codes, Codes]:
         """What branches say and go on saying, and what comes to those that change it. Each int32[pages]

@@ -82,33 +82,35 @@ def tidying(site: SiteModel, settings: Sequence[str] = (), intent: Intent | None
     numbers = [site.setting_number(name) for name in settings] or range(len(site.catalogue))
     said = [number for number in numbers if len(site.statements.of_setting(number))]
     effective = after = EffectiveModel(site)
-    steps, touched, intent = list[Step](), dict[int, None](), intent or Intent()
+    steps, found, intent = list[Step](), list[TidiedSetting](), intent or Intent()
     waiting = [(site.catalogue[number].name, False) for number in said]
     while waiting:
         more, left = list[Step](), list[tuple[str, bool]]()
-        for (name, _), (mine, placed) in zip(waiting, _all_steps(after, waiting, intent), strict=True):
+        for (name, _), (mine, placed, done) in zip(waiting, _all_steps(effective, after, waiting, intent), strict=True):
             if mine:
                 more += mine
                 left.append((name, placed))
-                touched[site.setting_number(name)] = None
+            found += done
         after = EffectiveModel(apply(after.site, Change(tuple(more)))) if more else after
         steps, waiting = steps + more, left
-    found = results_of(lambda number: _tidied(effective, after, number), list(touched), len(site.tree) >= MANY)
-    return Tidying(Change(tuple(steps)), tuple(sorted(found, key=lambda one: one.after - one.before)))
+    return Tidying(Change(tuple(steps)), tuple(sorted(found, key=lambda one: (one.after - one.before, one.setting))))
 
 
 def _all_steps(
-    effective: EffectiveModel, waiting: Sequence[tuple[str, bool]], intent: Intent
-) -> list[tuple[list[Step], bool]]:
-    """What is left to do for each setting; on a large site for several at a time."""
+    before: EffectiveModel, now: EffectiveModel, waiting: Sequence[tuple[str, bool]], intent: Intent
+) -> list[tuple[list[Step], bool, list[TidiedSetting]]]:
+    """What is left to do for each setting, and what came of those that are done; on a large site side by side."""
     with work("looking for fewer statements", len(waiting)) as step:
 
-        def one(name_and_placed: tuple[str, bool]) -> tuple[list[Step], bool]:
-            step(name_and_placed[0])
-            return _steps_of(effective, *name_and_placed, intent)
+        def one(name_and_placed: tuple[str, bool]) -> tuple[list[Step], bool, list[TidiedSetting]]:
+            name, is_placed = name_and_placed
+            step(name)
+            steps, placed = _steps_of(now, name, is_placed, intent)
+            is_done = not steps and now is not before
+            return steps, placed, [_tidied(before, now, before.site.setting_number(name))] if is_done else []
 
-        assert effective.site.scope_pages  # made before, so that two threads do not
-        return results_of(one, waiting, len(effective.site.tree) >= MANY)
+        assert now.site.scope_pages  # made before, so that two threads do not
+        return results_of(one, waiting, len(now.site.tree) >= MANY)
 
 
 def _steps_of(effective: EffectiveModel, name: str, is_placed: bool, intent: Intent) -> tuple[list[Step], bool]:
