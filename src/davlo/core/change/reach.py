@@ -167,7 +167,8 @@ def common_codes(before: Resolved, after: Resolved) -> tuple[Codes, Codebook[Val
     """The codes of `after` in words that hold for both: those of `before`, and more. int32[pages]"""
     words: Codebook[Value] = Codebook(before.words)
     table = np.array([words.code(word) for word in after.words], dtype=np.int32)
-    return table[after.value], words
+    is_same = (table == np.arange(len(table))).all()
+    return after.value if is_same else table[after.value], words
 
 
 def _differing(effective: EffectiveModel, setting: int, before: Resolved, after: Resolved, part: ScopePages) -> Reach:

@@ -63,13 +63,13 @@ class StatementEdits:
         self._gone: list[int] = []
         self._halved: list[int] = []
         self._more: list[NewStatement] = []
-        self._touched: set[tuple[Scope, str]] = set()
+        self._touched: set[tuple[int, str, str]] = set()
         self._roles: set[RolePlace] = set()
 
     def _depends(self, step: Say | TakeAway | Lock | Unlock) -> bool:
         """Whether a step is about what one before was about, or makes a setting, which numbers all of them anew."""
         is_new = isinstance(step, Say) and self.site.catalogue.find(step.setting) is None
-        return is_new or any((part, step.setting) in self._touched for part in step.scope.parts)
+        return is_new or not self._touched.isdisjoint(_about(step))
 
     def add(self, step: Say | TakeAway | Lock | Unlock) -> None:
         """One step more."""
@@ -81,7 +81,7 @@ class StatementEdits:
             self._take_away(step)
         else:
             self._relock(step)
-        self._touched |= {(part, step.setting) for part in step.scope.parts}
+        self._touched.update(_about(step))
 
     @property
     def single(self) -> StatementEdit | None:
@@ -195,6 +195,11 @@ class StatementEdits:
             else:
                 self._halved += np.flatnonzero(halves).tolist()
         return rows
+
+
+def _about(step: Say | TakeAway | Lock | Unlock) -> list[tuple[int, str, str]]:
+    """What a step is about: kinds of scope, names and settings. Numbers are found in a set sooner than kinds are."""
+    return [(int(part.kind), part.name, step.setting) for part in step.scope.parts]
 
 
 def _roles_in(setting: Setting, raw: Raw) -> set[str]:

@@ -185,7 +185,7 @@ class Statements:
         columns["value"][rows] = _recoded(self.value[rows + span.start], self.words[setting], books.values[setting])
         columns["both"] = columns["both"] & ~np.isin(np.arange(span.start, span.stop), halves)
         added = books.code(more)
-        places = np.array([self.place_for(setting, one.scope, one.target) for one in more], dtype=np.intp)
+        places = self._places_for(setting, added["scope"], added["target"])
         order = np.lexsort((self.strength_of(added["scope"], added["target"]), places))
         take = np.insert(rows, np.searchsorted(rows, places[order] - span.start), len(span) + order)
         return {
@@ -257,10 +257,14 @@ class Statements:
 
     def place_for(self, setting: int, scope: ScopeKind, target: int) -> int:
         """Before which statement a new one belongs: after all of its scope that are no stronger."""
-        span = self.of_setting(setting, scope)
+        return int(self._places_for(setting, np.array([scope]), np.array([target]))[0])
+
+    def _places_for(self, setting: int, scope: Indices, target: Indices) -> Indices:
+        """Before which statements new ones of these scopes and targets belong. intp[n]"""
+        span = self.of_setting(setting)
         strength = self.strength_of(self.scope[span.start : span.stop], self.target[span.start : span.stop])
-        mine = self.strength_of(np.array([scope]), np.array([target]))
-        return span.start + int(np.searchsorted(strength, mine[0], "right"))
+        places: Indices = span.start + np.searchsorted(strength, self.strength_of(scope, target), "right")
+        return places
 
     def find(self, setting: int, scope: ScopeKind, target: int) -> int:
         """The statement that a scope itself says of a setting, or -1."""
