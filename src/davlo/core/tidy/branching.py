@@ -11,6 +11,8 @@ from ..arrays.codebooks import Codes, Mask
 from .wanted import ANY, NOTHING, VALUE, Wanted
 
 Ints = NDArray[np.int64]
+SPARSE = 16
+"""A mask that holds at fewer than one place in so many is counted by its places."""
 
 
 class Part(NamedTuple):
@@ -65,7 +67,7 @@ class Branching:
         self.parent, self.end, self.wanted = parent, end, wanted
         self.real = wanted.need != ANY
         all_real = bool(self.real.all())
-        self.counted = np.arange(len(parent) + 1, dtype=np.int32) if all_real else counts_before(self.real)
+        self.counted = np.arange(len(parent) + 1, dtype=np.int32) - counts_before(~self.real)
         self._fixed: Ints = np.flatnonzero((wanted.need > VALUE) | (wanted.below != NOTHING))
         wanting = np.arange(len(parent)) if all_real else np.flatnonzero(self.real)
         is_branching = self._branching(wanting)
@@ -144,6 +146,10 @@ class Branching:
 
 def counts_before(mask: Mask) -> Codes:
     """How many places before each hold; the last, of all. int32[n + 1]"""
+    places = np.flatnonzero(mask)
+    if SPARSE * len(places) < len(mask):  # long runs of one count
+        runs = np.diff(places, prepend=-1, append=len(mask))
+        return np.repeat(np.arange(len(places) + 1, dtype=np.int32), runs)
     found = np.zeros(len(mask) + 1, dtype=np.int32)
     np.cumsum(mask, out=found[1:])
     return found

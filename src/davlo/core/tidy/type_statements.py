@@ -95,10 +95,12 @@ class TypeStatements:
     @cached_property
     def _wanted_by_type(self) -> NDArray[np.int64]:
         """How many pages of each type want each value. int64[types, values]"""
-        wanted, types, width = self.wanted, len(self.site.types), self.values
-        asks = wanted.need == VALUE
-        key = self.site.facts.type_of * width + wanted.value
-        return np.bincount(key if asks.all() else key[asks], minlength=types * width).reshape(types, width)
+        types, width = len(self.site.types), self.values
+        key = np.multiply(self.site.facts.type_of, width, dtype=np.int32, casting="unsafe")
+        key += self.wanted.value
+        others = key[np.flatnonzero(self.wanted.need != VALUE)]
+        counts = [np.bincount(some, minlength=types * width) for some in (key, others)]
+        return (counts[0] - counts[1]).reshape(types, width)
 
     @cached_property
     def _common(self) -> int:
