@@ -72,3 +72,98 @@ def test_the_menu_is_that_of_the_site(begun: Begun) -> None:
             for site in (begun.before, begun.after)
         )
         assert other == one
+
+
+def begin(folder: Path, pages: dict[str, str]) -> tuple[davlo.StartedSite, davlo.Site]:
+    """A site that is begun from HTML files with these texts."""
+    for name, text in pages.items():
+        file = folder / "public" / name
+        file.parent.mkdir(parents=True, exist_ok=True)
+        file.write_text(text, encoding="utf-8")
+    made = davlo.start_site_from(folder / "begun", [folder / "public"])
+    return made, davlo.open_site(folder / "begun")
+
+
+def facts(site: davlo.Site, name: str) -> dict[str, str]:
+    """A fact of each page that has it."""
+    return {
+        path: text for path, text in zip(site.tree.paths.tolist(), site.facts.column(name).texts(), strict=True) if text
+    }
+
+
+def remarks(made: davlo.StartedSite) -> dict[str, int]:
+    """What was guessed and lost, and of how many pages."""
+    return {remark.what: remark.pages for remark in (*made.seen.guessed, *made.seen.lost)}
+
+
+def test_languages_are_told_by_folders_where_pages_do_not_say_them(tmp_path: Path) -> None:
+    names = ("index.html", "visit.html", "visit/prices.html")
+    made, site = begin(
+        tmp_path, {f"{code}/{name}": f"<title>{name}</title>" for code in ("en", "de-DE") for name in names}
+    )
+    assert site.languages == ("en", "de-DE")
+    assert facts(site, "translates") == {
+        "/de-DE": "/en",
+        "/de-DE/visit.html": "/en/visit.html",
+        "/de-DE/visit/prices.html": "/en/visit/prices.html",
+    }
+    assert facts(site, "parent") == {f"/{code}/visit/prices.html": f"/{code}/visit.html" for code in ("en", "de-DE")}
+    assert remarks(made)["the language, from the first folder of the address"] == 6
+
+
+def test_breadcrumbs_tell_the_page_above_and_never_lead_in_a_circle(tmp_path: Path) -> None:
+    trail = "<nav aria-label=breadcrumb><a href=/{}>x</a></nav>"
+    pages = {"index.html": "<h1>Home</h1>", "a.html": trail.format("b.html"), "b.html": trail.format("a.html")}
+    _, site = begin(tmp_path, {**pages, "c.html": trail.format("b.html"), "d.html": trail.format("gone.html")})
+    parents = {path: site.tree.paths[int(site.tree.parent[page])] for page, path in enumerate(site.tree.paths.tolist())}
+    assert parents["/c.html"] == "/b.html"
+    assert (parents["/a.html"], parents["/b.html"]) == ("/", "/a.html")
+    assert parents["/d.html"] == "/"
+
+
+def test_a_copy_of_a_page_keeps_its_own_address(tmp_path: Path) -> None:
+    own = '<link rel=canonical href="https://a.example{}"><title>{}</title>'
+    pages = {
+        "index.html": own.format("/", "A"),
+        "old/b.html": own.format("/b", "B"),
+        "print/b.html": own.format("/b", "B"),
+    }
+    _, site = begin(tmp_path, pages)
+    assert (site.url, sorted(site.tree.paths.tolist())) == ("https://a.example", ["/", "/b", "/print/b.html"])
+
+
+def test_titles_have_the_pattern_that_many_share(tmp_path: Path) -> None:
+    page = "<title>{}</title><main><h1>{}</h1></main>"
+    pages = {"index.html": page.format("Harbour Museum", "Welcome")}
+    for name in ("Visit", "Ships", "News"):
+        pages[f"{name.lower()}/index.html"] = page.format(f"{name} | Harbour Museum", name)
+        pages[f"{name.lower()}/more/index.html"] = page.format(f"More | {name} | Harbour Museum", "More")
+    pages["news/odd/index.html"] = page.format("Something else", "Odd {one}")
+    made, site = begin(tmp_path, pages)
+    effective, outcomes = site.resolve(), site.resolve().outcomes
+    patterns = {path: effective[path]["title.pattern"] for path in site.tree.paths.tolist()}
+    assert (site.name, patterns["/visit"], patterns["/ships/more"]) == (
+        "Harbour Museum",
+        "{title} | {site}",
+        "{title} | {parent} | {site}",
+    )
+    assert outcomes.of("/").title == "Harbour Museum"
+    assert outcomes.of("/news/more").title == "More | News | Harbour Museum"
+    assert outcomes.of("/news/odd").title == "Something else"
+    assert remarks(made)["headings that are not the title in the document title"] == 1
+
+
+def test_what_is_on_one_page_alone_is_told_and_not_declared(tmp_path: Path) -> None:
+    page = "<main><h1>{0}</h1></main><aside><h2>On this page</h2><p>Part {0}</p></aside><footer>Quay 3</footer>"
+    pages = {f"{name}.html": page.format(name) for name in "abcdefgh"}
+    pages["other.html"] = "<h1>No landmark</h1>"
+    pages["gone.html"] = "<meta http-equiv=refresh content='0; url=a.html'>"
+    pages["empty.html"] = ""
+    made, site = begin(tmp_path, pages)
+    assert [*site.declarations.sidebars] == []
+    assert [*site.declarations.bands] == ["quay-3"]
+    assert facts(site, "leads_to") == {"/gone.html": "/a.html"}
+    told = remarks(made)
+    assert told["what stands in the area aside and is on this page alone"] == 8
+    assert told["areas: these pages have no landmarks (a file for --regions can name them by CSS selectors)"] == 1
+    assert told["public/empty.html: it holds no elements"] == 0

@@ -18,7 +18,7 @@ from .screen import flush, no_more_output, note
 
 COMMANDS = {
     "demo": "Try every command on a made-up garden's website.",
-    "start": "Begin a site: write a folder with a few pages and decisions to grow from.",
+    "start": "Begin a site: write a folder with decisions and pages to grow from.",
     "tree": "List pages, and what each gets.",
     "show": "Show what one page gets, and from where.",
     "list": "List what is declared: layouts, sidebars, settings, types, rules, promises and all else that has a name.",

@@ -44,7 +44,10 @@ class SeenAreas(NamedTuple):
 
 
 def seen_areas(
-    pages: Sequence[Sequence[BuiltArea]], menus: Mapping[BuiltBlock, int], addresses: Sequence[str]
+    pages: Sequence[Sequence[BuiltArea]],
+    menus: Mapping[BuiltBlock, int],
+    addresses: Sequence[str],
+    shown: Sequence[bool],
 ) -> SeenAreas:
     """What stands in the areas of pages, as declarations and values.
 
@@ -56,6 +59,8 @@ def seen_areas(
         The blocks that are the site's menu, and how many levels of the tree they show.
     addresses : sequence of str
         What each page is called in remarks.
+    shown : sequence of bool
+        Whether a page shows anything, and does not only lead elsewhere.
     """
     least = 2 if len(pages) <= MOST_PAGES_FOR_TWO else len(pages) // 500
     found = _Pieces(menus)
@@ -81,7 +86,7 @@ def seen_areas(
         for name, some in partly.items()
     ]
     values: dict[str, list[Seen]] = {"layout.name": found.layouts([[area.name for area in areas] for areas in pages])}
-    bare = [page for page, layout in enumerate(values["layout.name"]) if layout is None]
+    bare = [page for page, layout in enumerate(values["layout.name"]) if layout is None and shown[page]]
     if bare:
         what = "areas: these pages have no landmarks (a file for --regions can name them by CSS selectors)"
         lost.append(Remark(what, len(bare), addresses[bare[0]]))

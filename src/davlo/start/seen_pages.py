@@ -84,7 +84,8 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
     menus = seen_menus(areas, one_language, places.number, parent, own_titles)
     if menus.blocks:
         guessed.append(Remark("the menu: the navigation that most pages show", sum(one == "yes" for one in menus.show)))
-    stand = seen_areas(areas, menus.blocks, places.addresses)
+    shown = [not page.leads_to for page in pages]
+    stand = seen_areas(areas, menus.blocks, places.addresses, shown)
     facts: dict[str, Sequence[str]] = {
         "title": own_titles,
         "parent": _parent_cells(places, parent),
@@ -104,9 +105,8 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
         **stand.values,
     }
     _add_own(pages, facts, values)
-    read_on = [page.leads_to != "" for page in pages]
-    for name, seen in values.items():  # of a page that only leads elsewhere nothing is shown
-        values[name] = [None if leads else one for leads, one in zip(read_on, seen, strict=True)]
+    for name, seen in values.items():
+        values[name] = [one if is_shown else None for is_shown, one in zip(shown, seen, strict=True)]
     return SeenSite(
         places.addresses,
         {name: texts for name, texts in facts.items() if any(texts)},

@@ -47,7 +47,8 @@ def title_patterns(titles: Sequence[str], headings: Sequence[str], parent: Seque
 
     Example
     -------
-    >>> found = title_patterns(["Visit · Quillmere", "Tickets · Quillmere"], ["Visit", "Tickets"], [-1, 0])
+    >>> names = ["Visit", "Tickets", "Maps"]
+    >>> found = title_patterns([f"{name} · Quillmere" for name in names], names, [-1, 0, 0])
     >>> found.pages[1].title, found.pages[1].pattern, found.site
     ('Tickets', '{title} · {site}', 'Quillmere')
     """
