@@ -108,7 +108,7 @@ def test_languages_are_told_by_folders_where_pages_do_not_say_them(tmp_path: Pat
         "/de-DE/visit/prices.html": "/en/visit/prices.html",
     }
     assert facts(site, "parent") == {f"/{code}/visit/prices.html": f"/{code}/visit.html" for code in ("en", "de-DE")}
-    assert remarks(made)["the language, from the first folder of the address"] == 6
+    assert remarks(made)["the language: the first folder of the address"] == 6
 
 
 def test_breadcrumbs_tell_the_page_above_and_never_lead_in_a_circle(tmp_path: Path) -> None:
@@ -150,7 +150,7 @@ def test_titles_have_the_pattern_that_many_share(tmp_path: Path) -> None:
     assert outcomes.of("/").title == "Harbour Museum"
     assert outcomes.of("/news/more").title == "More | News | Harbour Museum"
     assert outcomes.of("/news/odd").title == "Something else"
-    assert remarks(made)["headings that are not the title in the document title"] == 1
+    assert remarks(made)["headings that differ from the document title"] == 1
 
 
 def test_what_is_on_one_page_alone_is_told_and_not_declared(tmp_path: Path) -> None:
@@ -164,6 +164,6 @@ def test_what_is_on_one_page_alone_is_told_and_not_declared(tmp_path: Path) -> N
     assert [*site.declarations.bands] == ["quay-3"]
     assert facts(site, "leads_to") == {"/gone.html": "/a.html"}
     told = remarks(made)
-    assert told["what stands in the area aside and is on this page alone"] == 8
-    assert told["areas: these pages have no landmarks (a file for --regions can name them by CSS selectors)"] == 1
+    assert told["parts of the area aside that stand on one page only"] == 8
+    assert told["the areas of pages without landmarks (name them by CSS selectors: --regions FILE)"] == 1
     assert told["public/empty.html: it holds no elements"] == 0

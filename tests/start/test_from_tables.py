@@ -82,8 +82,8 @@ def test_columns_are_known_by_other_words_by_near_names_and_by_their_cells(tmp_p
         "Page Title": ["title", "another word for it"],
         "Last modified": ["modified", "another word for it"],
         "Sidebar": ["sidebar.right", "another word for it"],
-        "robots_index": ["robots.index", "it has the name, in another spelling"],
-        "menu.shwo": ["menu.show", "it nearly has the name"],
+        "robots_index": ["robots.index", "the same name in another spelling"],
+        "menu.shwo": ["menu.show", "spelled nearly like it"],
         "Locale": ["language", "another word for it"],
         "Seitentyp": ["type", "you said so"],
         "visits": ["visits", "no fact or setting has this name: kept as a fact of your own"],
@@ -114,7 +114,7 @@ def test_what_cannot_be_used_is_left_out_and_told(tmp_path: Path) -> None:
     assert site.tree.paths.tolist() == ["/", "/b"]
     assert (site.url, site.facts.columns["modified"].texts()) == ("https://a.example", ["", "2026-01-01"])
     assert lost["addresses that are not on https://a.example are left out"] == (1, "https://other.example/c")
-    assert lost["modified is told in two ways; the first counts"] == (1, "2026-01-01 and 2026-02-01")
+    assert lost["the sources differ on modified; the first counts"] == (1, "2026-01-01 and 2026-02-01")
     assert lost["values of robots.index that it cannot take are left out"] == (
         1,
         "robots.index takes yes or no, not 'maybe'",
@@ -155,6 +155,8 @@ def test_a_workbook_and_a_database_are_read_as_a_table(tmp_path: Path, monkeypat
         (["--from", "broken.xml"], "broken.xml:3: it is no XML that can be read"),
         (["--from", "feed.xml"], "it is no sitemap: its first element is rss"),
         (["--from", "database:live"], "a database needs a query"),
+        (["--from", "nothing"], "it shows no page"),
+        (["--from", "head.csv"], "it shows no page"),
         (["--from", "pages.csv", "--regions", "parts.yaml"], "parts.yaml:1: areas: right takes a CSS selector"),
         (["--from", "pages.csv", "--query", "select 1"], "--query needs --from database:NAME"),
         (["--from", "pages.csv", "--url", "a.example"], "--url takes an address that begins with https://"),
@@ -171,10 +173,12 @@ def test_a_mistake_is_told_and_nothing_is_written(
         "page.html": "<title>A</title>",
         "broken.xml": "<urlset>\n<url>\n</urlset>",
         "feed.xml": "<rss/>",
+        "head.csv": "path,title\n",
         "parts.yaml": "areas: {right: 'div..side'}\n",
     }
     for name, text in files.items():
         (tmp_path / name).write_text(text, encoding="utf-8")
+    (tmp_path / "nothing").mkdir()
     outcome = run("start", "begun", *words)
     assert (outcome.status, told in " ".join(outcome.err.split())) == (2, True), outcome.err
     assert not (tmp_path / "begun").exists()

@@ -141,24 +141,24 @@ def _by_what_is_said(name: str, cells: Column, said: Mapping[str, str]) -> tuple
 
 def _by_name(name: str, cells: Column, said: Mapping[str, str]) -> tuple[str, str]:
     small = name.strip().lower()
-    return (small, "it has the name") if _is_known(small) else ("", "")
+    return (small, "the same name") if _is_known(small) else ("", "")
 
 
 def _by_other_words(name: str, cells: Column, said: Mapping[str, str]) -> tuple[str, str]:
     plain = " ".join(re.findall(r"[^\W_]+", name.lower()))
     dotted = plain.replace(" ", ".", 1).replace(" ", "-")
     if _is_known(dotted):
-        return dotted, "it has the name, in another spelling"
+        return dotted, "the same name in another spelling"
     scored = plain.replace(" ", "_")
     if _is_known(scored):
-        return scored, "it has the name, in another spelling"
+        return scored, "the same name in another spelling"
     found = _MEANING_OF.get(plain, "")
     return found, "another word for it" if found else ""
 
 
 def _by_near_name(name: str, cells: Column, said: Mapping[str, str]) -> tuple[str, str]:
     found = near_name(name, (*STANDARD, *PLAIN_SETTINGS))
-    return found, "it nearly has the name"
+    return found, "spelled nearly like it"
 
 
 def _by_cells(name: str, cells: Column, said: Mapping[str, str]) -> tuple[str, str]:

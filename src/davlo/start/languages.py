@@ -64,7 +64,7 @@ def translations(
     if len(codes) > 1 and len(blank) > len(addresses) // 2:
         for page in blank:
             language[page] = _plain(folders[page])
-        guessed.append(Remark("the language, from the first folder of the address", len(blank), addresses[blank[0]]))
+        guessed.append(Remark("the language: the first folder of the address", len(blank), addresses[blank[0]]))
     counts = Counter(code for code in language if code)
     if len(counts) < 2:
         return Translations((), language, [""] * len(addresses), tuple(guessed))
@@ -83,7 +83,7 @@ def translations(
             translates[page] = other
     _once(language, translates)
     if by_folder:
-        what = "which page it translates, from the same address without the folder of its language"
+        what = "the page that it translates: the same address below the folder of the first language"
         guessed.append(Remark(what, by_folder))
     return Translations(languages, language, translates, tuple(guessed))
 

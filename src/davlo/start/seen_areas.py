@@ -34,12 +34,12 @@ class SeenAreas(NamedTuple):
         `layout.name`, `sidebar.AREA` and `band.AREA` for each page; None where nothing was recovered.
     declared : dict
         Layouts, sidebars, bands and blocks, by section.
-    guessed, lost : tuple of Remark
+    lost : tuple of Remark
+        What could not be recovered.
     """
 
     values: dict[str, list[Seen]]
     declared: dict[str, dict[str, Raw]]
-    guessed: tuple[Remark, ...]
     lost: tuple[Remark, ...]
 
 
@@ -62,45 +62,66 @@ def seen_areas(
     shown : sequence of bool
         Whether a page shows anything, and does not only lead elsewhere.
     """
+    found, shared = _Pieces(menus), _shared(pages)
+    lost = [
+        Remark(f"parts of the area {name} that stand on one page only", len(some), addresses[some[0]])
+        for name, some in shared.partly.items()
+    ]
+    values: dict[str, list[Seen]] = {"layout.name": found.layouts([[area.name for area in areas] for areas in pages])}
+    bare = [page for page, layout in enumerate(values["layout.name"]) if layout is None and shown[page]]
+    if bare:
+        what = "the areas of pages without landmarks (name them by CSS selectors: --regions FILE)"
+        lost.append(Remark(what, len(bare), addresses[bare[0]]))
+    for name, contents in shared.contents.items():
+        family = "band" if name.rstrip("-0123456789") in BANDS else "sidebar"
+        known = dict.fromkeys(content for content in contents if content)
+        rank = Counter(block for content in known for block in {*content})
+        given = {content: found.holder(family, name, content, shared.labels[name, content], rank) for content in known}
+        values[f"{family}.{name}"] = [
+            None if content is None else given[content] if content else "none" for content in contents
+        ]
+    if found.files:
+        lost.append(Remark("links in blocks that lead to files that are no pages", 0, found.files[0]))
+    return SeenAreas(values, found.declared, tuple(lost))
+
+
+class _Shared(NamedTuple):
+    """The blocks of each area that several pages share.
+
+    Attributes
+    ----------
+    contents : dict of str to list
+        By area, what stands there on each page; None where there is nothing of the kind.
+    labels : dict
+        What pages call an area with this content.
+    partly : dict of str to list of int
+        By area, the pages on which other blocks stand, too.
+    """
+
+    contents: dict[str, list[tuple[BuiltBlock, ...] | None]]
+    labels: dict[tuple[str, tuple[BuiltBlock, ...]], str]
+    partly: dict[str, list[int]]
+
+
+def _shared(pages: Sequence[Sequence[BuiltArea]]) -> _Shared:
+    """The blocks of each area that several pages share, and those on single pages where they are few."""
     least = 2 if len(pages) <= MOST_PAGES_FOR_TWO else len(pages) // 500
-    found = _Pieces(menus)
     counts = Counter(block for areas in pages for block in {block for area in areas for block in area.blocks})
     uses = Counter(area.name for areas in pages for area in areas)
     singles = Counter(area.name for areas in pages for area in areas for block in area.blocks if counts[block] < least)
     few = {name for name in uses if singles[name] <= min(FEW, uses[name] // 2)}
-    kept: dict[str, list[tuple[BuiltBlock, ...] | None]] = {}
-    labels: dict[tuple[str, tuple[BuiltBlock, ...]], str] = {}
-    partly: dict[str, list[int]] = {}
+    found = _Shared({}, {}, {})
     for page, areas in enumerate(pages):
         for area in areas:
             if area.name == CONTENT:
                 continue
             some = tuple(block for block in area.blocks if counts[block] >= least or area.name in few)
             if len(some) < len(area.blocks):
-                partly.setdefault(area.name, []).append(page)
-            column = kept.setdefault(area.name, [None] * len(pages))
+                found.partly.setdefault(area.name, []).append(page)
+            column = found.contents.setdefault(area.name, [None] * len(pages))
             column[page] = some if some or not area.blocks else None
-            labels.setdefault((area.name, some), area.label)
-    lost = [
-        Remark(f"what stands in the area {name} and is on this page alone", len(some), addresses[some[0]])
-        for name, some in partly.items()
-    ]
-    values: dict[str, list[Seen]] = {"layout.name": found.layouts([[area.name for area in areas] for areas in pages])}
-    bare = [page for page, layout in enumerate(values["layout.name"]) if layout is None and shown[page]]
-    if bare:
-        what = "areas: these pages have no landmarks (a file for --regions can name them by CSS selectors)"
-        lost.append(Remark(what, len(bare), addresses[bare[0]]))
-    for name, contents in kept.items():
-        family = "band" if name.rstrip("-0123456789") in BANDS else "sidebar"
-        known = dict.fromkeys(content for content in contents if content)
-        rank = Counter(block for content in known for block in {*content})
-        given = {content: found.holder(family, name, content, labels[name, content], rank) for content in known}
-        values[f"{family}.{name}"] = [
-            None if content is None else given[content] if content else "none" for content in contents
-        ]
-    if found.files:
-        lost.append(Remark("links in blocks that lead to files that are no pages", 0, found.files[0]))
-    return SeenAreas(values, found.declared, tuple(found.guessed), tuple(lost))
+            found.labels.setdefault((area.name, some), area.label)
+    return found
 
 
 class _Pieces:
@@ -108,7 +129,6 @@ class _Pieces:
 
     def __init__(self, menus: Mapping[BuiltBlock, int]) -> None:
         self.declared: dict[str, dict[str, Raw]] = {}
-        self.guessed: list[Remark] = []
         self.files: list[str] = []
         self._menus = menus
         self._blocks: dict[BuiltBlock, str] = {}

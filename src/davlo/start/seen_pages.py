@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from davlo.core.site.facts import STANDARD
@@ -17,6 +17,9 @@ from .seen_menus import seen_menus
 from .seen_site import Remark, Seen, SeenSite, most_common
 from .seen_sitemaps import origin
 from .title_patterns import title_patterns
+
+MOST_FILES = 3
+"""The most files that cannot be read and are named; the rest is counted."""
 
 
 class _Places(NamedTuple):
@@ -59,31 +62,18 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
     label : str
         What remarks call the folder.
     """
-    pages, guessed = built.pages, list[Remark]()
-    lost = [Remark(f"{label}/{name}: {why}") for name, why in built.left_out[:3]]
-    if len(built.left_out) > 3:
-        lost.append(Remark(f"more files of {label} that cannot be read: {len(built.left_out) - 3}"))
-    lost += _counted((page.amiss, page.file) for page in pages if page.amiss)
-    places = _places(pages)
-    parent, told = _parents(pages, places)
-    if told:
-        guessed.append(Remark("the page above: the page of the same name beside the folder", len(told), told[0]))
+    pages, places = built.pages, _places(built.pages)
+    parent, beside = _parents(pages, places)
     titles = title_patterns([page.title for page in pages], [page.heading for page in pages], parent)
-    other = [page.file for page, one in zip(pages, titles.pages, strict=True) if page.heading and not one.is_heading]
-    if other:
-        lost.append(Remark("headings that are not the title in the document title", len(other), other[0]))
-    lower = [page for page in pages if page.heading_tag not in ("", "h1")]
-    if lower:
-        what = f"the heading, an {lower[0].heading_tag} that the document title repeats: there is no h1"
-        guessed.append(Remark(what, len(lower), lower[0].file))
     links = [tuple((code, places.file(target)) for code, target in page.alternates) for page in pages]
     spoken = translations([page.address for page in pages], links, [page.language for page in pages])
     areas = [with_links(page.areas, places.meant) for page in pages]
     one_language = [code if spoken.languages else "" for code in spoken.language]
     own_titles = [one.title for one in titles.pages]
     menus = seen_menus(areas, one_language, places.number, parent, own_titles)
-    if menus.blocks:
-        guessed.append(Remark("the menu: the navigation that most pages show", sum(one == "yes" for one in menus.show)))
+    in_menu = [path for path, one in zip(places.addresses, menus.show, strict=True) if one == "yes"]
+    lower = [page.file for page in pages if page.heading_tag not in ("", "h1")]
+    other = [page.file for page, one in zip(pages, titles.pages, strict=True) if page.heading and not one.is_heading]
     shown = [not page.leads_to for page in pages]
     stand = seen_areas(areas, menus.blocks, places.addresses, shown)
     facts: dict[str, Sequence[str]] = {
@@ -115,8 +105,17 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
         most_common(origin(page.canonical) for page in pages),
         titles.site,
         spoken.languages,
-        guessed=(*guessed, *spoken.guessed, *stand.guessed),
-        lost=(*lost, *stand.lost),
+        guessed=(
+            *_remark("the page above: the page of the same name beside the folder", beside),
+            *_remark("the heading: one below h1 that the document title repeats", lower),
+            *_remark("the menu: the navigation that most pages show", in_menu),
+            *spoken.guessed,
+        ),
+        lost=(
+            *_left_out(built, label),
+            *_remark("headings that differ from the document title", other),
+            *stand.lost,
+        ),
     )
 
 
@@ -210,9 +209,15 @@ def _add_own(pages: Sequence[BuiltPage], facts: dict[str, Sequence[str]], values
             facts[name] = [text or old for text, old in zip(texts, facts.get(name, [""] * len(pages)), strict=True)]
 
 
-def _counted(said: Iterable[tuple[str, str]]) -> list[Remark]:
-    """What is said of pages, each once, with a count and an example."""
-    found: dict[str, list[str]] = {}
-    for what, file in said:
-        found.setdefault(what, []).append(file)
-    return [Remark(what, len(files), files[0]) for what, files in found.items()]
+def _remark(what: str, pages: Sequence[str]) -> list[Remark]:
+    """A remark about some pages; none where there are none."""
+    return [Remark(what, len(pages), pages[0])] if pages else []
+
+
+def _left_out(built: BuiltFolder, label: str) -> Iterator[Remark]:
+    """Files that cannot be read, and what is wrong with pages, each once."""
+    yield from (Remark(f"{label}/{name}: {why}") for name, why in built.left_out[:MOST_FILES])
+    if len(built.left_out) > MOST_FILES:
+        yield Remark(f"more files of {label} that cannot be read: {len(built.left_out) - MOST_FILES}")
+    for what in dict.fromkeys(page.amiss for page in built.pages if page.amiss):
+        yield from _remark(what, [page.file for page in built.pages if page.amiss == what])

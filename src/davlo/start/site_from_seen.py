@@ -88,9 +88,9 @@ def _named(seen: SeenSite) -> SeenSite:
     """What was seen, with a name and an address for the site."""
     guessed = list(seen.guessed)
     if not seen.url:
-        guessed.append(Remark(f"the site's address, {NO_URL}: nothing tells it (--url says it)"))
+        guessed.append(Remark(f"the site's address, {NO_URL}: no source tells it (set it with --url)"))
     if not seen.name:
-        guessed.append(Remark(f"the site's name, {NO_NAME!r}: nothing tells it (--name says it)"))
+        guessed.append(Remark(f"the site's name, {NO_NAME!r}: no source tells it (set it with --name)"))
     return replace(seen, url=seen.url or NO_URL, name=seen.name or NO_NAME, guessed=tuple(guessed))
 
 

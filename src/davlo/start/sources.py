@@ -39,7 +39,7 @@ class HowToRead(NamedTuple):
 
 
 def read_source(source: str, how: HowToRead) -> SeenSite:
-    """What a source shows of a site.
+    """What a source shows of a site: one page at least.
 
     Parameters
     ----------
@@ -52,6 +52,14 @@ def read_source(source: str, how: HowToRead) -> SeenSite:
     SiteError
         If it cannot be understood.
     """
+    seen = _read(source, how)
+    if not seen.addresses:
+        hint = "name the folder that holds the HTML pages" if Path(source).is_dir() else ""
+        raise SiteError([Fault(Place(source), "it shows no page", hint=hint)])
+    return seen
+
+
+def _read(source: str, how: HowToRead) -> SeenSite:
     if source.startswith(DATABASE):
         if not how.query:
             hint = "--query 'select path, title from pages'"

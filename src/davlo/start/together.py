@@ -69,7 +69,7 @@ def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
         for name, seen in source.values.items():
             _fill(values.setdefault(name, [None] * len(places)), seen, mine, None, name, disagree)
     for name, (pages, example) in disagree.items():
-        lost.append(Remark(f"{name} is told in two ways; the first counts", pages, example))
+        lost.append(Remark(f"the sources differ on {name}; the first counts", pages, example))
     listed = [one for one in sources if "sitemap.include" in one.values]
     if listed and len(listed) < len(sources):
         _left_out(values["sitemap.include"], facts, values)
