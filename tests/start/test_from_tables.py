@@ -95,6 +95,20 @@ def test_columns_are_known_by_other_words_by_near_names_and_by_their_cells(tmp_p
     assert (site.name, site.types.names) == ("A", ["page", "news"])
 
 
+def test_types_get_names_and_languages_are_listed(tmp_path: Path) -> None:
+    rows = "/,Home Page,en,\n/b,home-page,en,\n/fr/b,Blog Post,fr,/b\n/c,,en,\n"
+    _, site = begun(tmp_path, pages_csv=f"path,type,language,translates\n{rows}")
+    kinds = [site.types.names[number] for number in site.facts.type_of.tolist()]
+    assert dict(zip(site.tree.paths.tolist(), kinds, strict=True)) == {
+        "/": "home-page",
+        "/b": "home-page-2",
+        "/fr/b": "blog-post",
+        "/c": "page",
+    }
+    assert site.types.declared["blog-post"].label == "Blog Post"
+    assert site.languages == ("en", "fr")
+
+
 def test_a_blank_cell_says_nothing(tmp_path: Path) -> None:
     made, site = begun(tmp_path, pages_csv="path,menu.show\n/,\n/a,no\n/b,\n/c,\n")
     assert [site.resolve()[path]["menu.show"] for path in ("/", "/a", "/b", "/c")] == [True, False, True, True]

@@ -9,9 +9,9 @@ from davlo.core.arrays.codebooks import Column
 from davlo.core.faults import Fault, Place, SiteError
 from davlo.core.site.catalogue import Vocabulary, davlo_settings
 from davlo.core.site.facts import STANDARD
-from davlo.core.site.names import NAME
+from davlo.core.site.names import NAME, what_is_wrong
 from davlo.core.site.near_names import near_name
-from davlo.core.site.settings import FAMILIES
+from davlo.core.site.settings import FAMILIES, SUBJECTS
 
 from .seen_site import ColumnMeaning
 
@@ -132,7 +132,8 @@ def _wrong(header: Sequence[str], said: Mapping[str, str], label: str) -> Iterat
 
 def _is_known(name: str) -> bool:
     family, dot, member = name.partition(".")
-    return name in STANDARD or name in PLAIN_SETTINGS or bool(family in FAMILIES and dot and NAME.fullmatch(member))
+    of_family = family in FAMILIES and dot and (member in SUBJECTS or not any(what_is_wrong(member, "area")))
+    return name in STANDARD or name in PLAIN_SETTINGS or bool(of_family)
 
 
 def _by_what_is_said(name: str, cells: Column, said: Mapping[str, str]) -> tuple[str, str]:

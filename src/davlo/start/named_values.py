@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from davlo.core.site.names import NAME
+from davlo.core.site.names import NAME, what_is_wrong
 from davlo.core.site.numbers import number_of
 from davlo.core.site.parse_values import FLAGS
 from davlo.core.site.settings import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, SUBJECTS
@@ -133,9 +133,10 @@ class NamedValues:
 
     @property
     def _actions(self) -> set[str]:
-        """The actions that access names."""
+        """The actions that access names, those aside that nothing can be called."""
         lists = (seen for name, seen in self.values.items() if name.partition(".")[0] in ACCESS_FAMILIES)
-        return {str(word) for seen in lists for one in seen if isinstance(one, list) for word in one}
+        words = {str(word) for seen in lists for one in seen if isinstance(one, list) for word in one}
+        return {word for word in words if not any(what_is_wrong(word, "action"))}
 
     def _put(self, section: str, name: str, keys: dict[str, Raw]) -> None:
         entry = self.declared[section][name]

@@ -13,6 +13,7 @@ import numpy as np
 from davlo.core.arrays.codebooks import Codebook
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Fault, SiteError, ValueFault
+from davlo.core.site.names import what_is_wrong
 from davlo.core.site.parse_values import read_value
 from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.settings import ACCESS_FAMILIES
@@ -20,7 +21,7 @@ from davlo.core.site.values import Plain, Raw, Value
 from davlo.core.tidy.seen_values import UNSEEN, SeenValues, explained
 from davlo.site import Site, open_site
 
-from .seen_site import UNSAID, Remark, Seen, SeenSite
+from .seen_site import UNSAID, Remark, Seen, SeenSite, name_from
 from .site_texts import site_texts
 
 MOST_ROUNDS = 8
@@ -67,7 +68,7 @@ def site_from_seen(seen: SeenSite) -> StartedSite:
     SiteError
         If what was seen makes no site; it lists every fault.
     """
-    seen, site = _read(_named(seen))
+    seen, site = _read(_with_types(_named(seen)))
     values, seen = _typed(seen, site)
     says = explained(site, values)
     contents = site_texts(seen, decisions_of(seen), says)
@@ -94,6 +95,20 @@ def _named(seen: SeenSite) -> SeenSite:
     return replace(seen, url=seen.url or NO_URL, name=seen.name or NO_NAME, guessed=tuple(guessed))
 
 
+def _with_types(seen: SeenSite) -> SeenSite:
+    """What was seen, with its types declared, by names that can be names."""
+    names, types = {"page": "page"}, dict[str, Raw]()
+    for text in dict.fromkeys(seen.facts.get("type", ())):
+        if text and text not in names:
+            fits = not any(what_is_wrong(text, "type")) and text not in types
+            names[text] = text if fits else name_from(text, types, "type")
+            types[names[text]] = {} if fits else {"label": text}
+    if not types:
+        return seen
+    facts = {**seen.facts, "type": [names.get(text, "") for text in seen.facts["type"]]}
+    return replace(seen, facts=facts, declared={**seen.declared, "types": types})
+
+
 def decisions_of(seen: SeenSite) -> dict[str, Raw]:
     """What davlo.yaml declares for what was seen, as a dictionary; no statements."""
     site: dict[str, Raw] = {"name": seen.name, "url": seen.url}
@@ -110,9 +125,6 @@ def decisions_of(seen: SeenSite) -> dict[str, Raw]:
         found["people"] = people
     if "actions" in declared:
         found["actions"] = [*declared.pop("actions")]
-    types = dict.fromkeys(text for text in seen.facts.get("type", ()) if text and text != "page")
-    if types:
-        found["types"] = {name: {} for name in types}
     return {**found, **declared}
 
 

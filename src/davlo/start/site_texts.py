@@ -109,7 +109,13 @@ def _decisions(
         found: dict[str, Raw] = {}
         for name in dict.fromkeys([*said_of, *types]):
             give = _body(say for say in says if say.scope.kind == ScopeKind.TYPE and say.scope.name == name)
-            found[name] = {"give": give} if give else {"label": name.replace("-", " ").capitalize()}
+            declared = types.get(name, {})
+            label = {"label": name.replace("-", " ").capitalize()} if not give and not declared else {}
+            found[name] = {
+                **(declared if isinstance(declared, dict) else {}),
+                **label,
+                **({"give": give} if give else {}),
+            }
         yield from _section("types", found)
     if of_branches:
         yield from _section("pages", _branches(of_branches))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -73,7 +74,7 @@ def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
     listed = [one for one in sources if "sitemap.include" in one.values]
     if listed and len(listed) < len(sources):
         _left_out(values["sitemap.include"], facts, values)
-    languages = next((one.languages for one in sources if one.languages), ())
+    languages = next((one.languages for one in sources if one.languages), ()) or _languages(facts, written, names)
     return SeenSite(
         written,
         facts,
@@ -86,6 +87,18 @@ def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
         tuple(remark for one in sources for remark in one.guessed),
         (*lost, *(remark for one in sources for remark in one.lost)),
     )
+
+
+def _languages(facts: Mapping[str, Sequence[str]], addresses: Sequence[str], names: PageNames) -> tuple[str, ...]:
+    """The languages of pages, where there are several: the one that most translations are of comes first."""
+    language = facts.get("language", ())
+    counts = Counter(code for code in language if code)
+    if len(counts) < 2:
+        return ()
+    of = {names.path(address): code for address, code in zip(addresses, language, strict=True)}
+    first = most_common(of.get(path, "") for path in facts.get("translates", ()) if path)
+    first = first or most_common(language)
+    return (first, *sorted(counts.keys() - {first}))
 
 
 def _local(address: str, names: PageNames) -> str:
