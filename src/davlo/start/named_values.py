@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from davlo.core.site.names import NAME, what_is_wrong
+from davlo.core.site.names import what_is_wrong
 from davlo.core.site.numbers import number_of
 from davlo.core.site.parse_values import FLAGS
 from davlo.core.site.settings import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, SUBJECTS
@@ -16,6 +16,7 @@ from .seen_site import CONTENT, UNSAID, Remark, Seen, in_order, name_from
 FLAG_SETTINGS = ("title.show", "menu.show", "robots.index", "sitemap.include")
 _SECTIONS = {"layout.name": "layouts", "layout.theme": "themes", "page.owner": "names", "page.group": "groups"}
 _SECTIONS |= {"sidebar": "sidebars", "look": "looks", "band": "bands", "blocks": "blocks"}
+_NOT_THE_SAME = {"names": "groups", "groups": "names"}
 _UNTOLD = {
     "sidebars": "which blocks the sidebars hold",
     "bands": "which blocks the bands hold",
@@ -67,7 +68,7 @@ class NamedValues:
         return [*texts]
 
     def _items(self, text: str, section: str) -> list[Raw]:
-        words = [word.strip() for word in text.split(";") if word.strip()]
+        words = [word.strip() for word in text.split(";") if word.strip()] if text != "none" else []
         if section:
             return [self._name(word, section) for word in words]
         return [*words]
@@ -76,8 +77,10 @@ class NamedValues:
         """The name of what a cell names, which is declared."""
         if (section, text) not in self._names:
             entries = self.declared.setdefault(section, {})
-            fits = NAME.fullmatch(text) and text == text.lower() and self._texts.get((section, text), text) == text
-            name = text if fits else name_from(text, entries, section.removesuffix("s"))
+            others = self.declared.get(_NOT_THE_SAME.get(section, ""), {})  # a person and a group share no name
+            is_free = self._texts.get((section, text), text) == text and text not in others
+            fits = is_free and not any(what_is_wrong(text, section))
+            name = text if fits else name_from(text, {*entries, *others}, section.removesuffix("s"))
             self._names[section, text], self._texts[section, name] = name, text
             entries[name] = {} if name == text else {"label": text}
         return self._names[section, text]
