@@ -44,7 +44,8 @@ _WITHIN_WORDS = frozenset(("a", "abbr", "b", "code", "em", "i", "small", "span",
 """Elements that part no words."""
 MOST_TRIES = 20
 """How many headings are looked at for one that is not empty, and how many marks of the current page."""
-_TRAIL_WORDS = ("breadcrumb", "breadcrumbs", "you are here")
+_TRAIL_WORDS = ("breadcrumb", "you are here", "brotkrume", "brotkrümel", "fil d'ariane", "fil d’ariane", "migas de pan")
+"""What breadcrumbs are called in labels: in English, German, French and Spanish."""
 
 
 def text_of(element: Any) -> str:
@@ -58,7 +59,7 @@ def text_of(element: Any) -> str:
                 parts.append(one.get("alt") or "")
             parts.append(one.text or "")
         elif one is not element:
-            parts += (one.tail or "") if one.tag in _WITHIN_WORDS else f" {one.tail or ''}"
+            parts.append((one.tail or "") if one.tag in _WITHIN_WORDS else f" {one.tail or ''}")
     return " ".join("".join(parts).split())
 
 
@@ -91,7 +92,7 @@ class PageAreas:
         self.trail: tuple[Link, ...] = ()
         named = selectors.areas_of(root)
         found = [*self._landmarks(root, named)]
-        self.areas = tuple(area for area, _ in self._named_once(found))
+        self.areas = tuple(self._named_once(found))
         self.heading, self.heading_tag = self._heading(root, [one for role, one in found if role == CONTENT], title)
         self.facts = tuple(selectors.facts_of(root, text_of))
 
@@ -134,18 +135,18 @@ class PageAreas:
             return ""
         return LANDMARKS.get(role, "")
 
-    def _named_once(self, found: list[tuple[str, Any]]) -> Iterator[tuple[BuiltArea, Any]]:
+    def _named_once(self, found: list[tuple[str, Any]]) -> Iterator[BuiltArea]:
         """The areas, a second of the same name with a number after it; the content once."""
         seen: dict[str, int] = {}
         for name, element in found:
             seen[name] = seen.get(name, 0) + 1
             if name == CONTENT:
                 if seen[name] == 1:
-                    yield BuiltArea(name, "", ()), element
+                    yield BuiltArea(name, "", ())
                 continue
             known = name if seen[name] == 1 else f"{name}-{seen[name]}"
             label = " ".join((element.get("aria-label") or "").split())
-            yield BuiltArea(known, label, tuple(self._blocks(element))), element
+            yield BuiltArea(known, label, tuple(self._blocks(element)))
 
     def _blocks(self, element: Any) -> Iterator[BuiltBlock]:
         """The pieces of an area: its parts, or what follows each heading."""
