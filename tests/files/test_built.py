@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gzip
+import os
 from pathlib import Path
 
 import pytest
@@ -171,6 +172,7 @@ def test_a_folder_is_read_and_nothing_outside_it(tmp_path: Path) -> None:
         (folder / name).write_text(f"<title>{name}</title>", encoding="utf-8")
     (folder / "link.html").symlink_to(tmp_path / "secret.html")
     (folder / "empty.html").write_bytes(b"")
+    os.mkfifo(folder / "pipe.html")
     with (folder / "large.html").open("wb") as file:
         file.truncate(MOST_BYTES + 1)
     found = read_built_folder(folder)
@@ -179,6 +181,7 @@ def test_a_folder_is_read_and_nothing_outside_it(tmp_path: Path) -> None:
         "empty.html": "it holds no elements",
         "large.html": "it has 67",
         "link.html": "it is a link that leads ",
+        "pipe.html": "it cannot be read: it is",
     }
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import gzip
 import io
+import os
 import re
 import sqlite3
 import tempfile
@@ -170,6 +171,7 @@ def test_a_workbook_and_a_database_are_read_as_a_table(tmp_path: Path, monkeypat
         (["--from", "feed.xml"], "it is no sitemap: its first element is rss"),
         (["--from", "database:live"], "a database needs a query"),
         (["--from", "nothing"], "it shows no page"),
+        (["--from", "pipe.csv"], "it is no regular file"),
         (["--from", "head.csv"], "it shows no page"),
         (["--from", "pages.csv", "--regions", "parts.yaml"], "parts.yaml:1: areas: right takes a CSS selector"),
         (["--from", "pages.csv", "--query", "select 1"], "--query needs --from database:NAME"),
@@ -193,6 +195,7 @@ def test_a_mistake_is_told_and_nothing_is_written(
     for name, text in files.items():
         (tmp_path / name).write_text(text, encoding="utf-8")
     (tmp_path / "nothing").mkdir()
+    os.mkfifo(tmp_path / "pipe.csv")
     outcome = run("start", "begun", *words)
     assert (outcome.status, told in " ".join(outcome.err.split())) == (2, True), outcome.err
     assert not (tmp_path / "begun").exists()

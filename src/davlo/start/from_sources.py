@@ -8,6 +8,7 @@ from pathlib import Path
 
 from davlo.core.faults import Fault, Place, SiteError
 from davlo.files.built.selectors import NO_SELECTORS, read_selectors
+from davlo.files.read.site_file import open_regular
 from davlo.files.store.whole_files import check_new, write_new_files
 
 from .site_from_seen import StartedSite, site_from_seen
@@ -72,7 +73,8 @@ def start_site_from(
     selectors = NO_SELECTORS
     if regions is not None:
         try:
-            selectors = read_selectors(Path(regions).read_bytes(), str(regions))
+            with open_regular(Path(regions)) as file:
+                selectors = read_selectors(file.readall(), str(regions))
         except OSError as error:
             raise SiteError([Fault(Place(str(regions)), f"it cannot be read: {error.strerror or error}")]) from None
     how = HowToRead(meanings or {}, selectors, query)

@@ -10,6 +10,7 @@ from davlo.core.faults import Fault, Place, SiteError
 from davlo.files.built.built_folder import ENDINGS, read_built_folder
 from davlo.files.built.selectors import NO_SELECTORS, Selectors
 from davlo.files.built.sitemap_files import GZIP, read_sitemaps
+from davlo.files.read.site_file import open_regular
 
 from .seen_pages import seen_in_pages
 from .seen_site import SeenSite
@@ -69,14 +70,16 @@ def _read(source: str, how: HowToRead) -> SeenSite:
     try:
         if path.is_dir():
             return seen_in_pages(read_built_folder(path, how.selectors), path.name)
-        with path.open("rb") as file:
-            begin = file.read(512).lstrip()
+        with open_regular(path) as file:
+            begin = file.read(512)
+            is_xml = begin.lstrip().startswith(_XML)
+            content = b"" if is_xml else begin + file.readall()
         if path.suffix.lower() in ENDINGS:
             hint = f"name the folder that holds the pages: --from {path.parent}"
             raise SiteError([Fault(Place(source), "one page is no site", hint=hint)])
-        if begin.startswith(_XML):
+        if is_xml:
             return seen_in_sitemaps(read_sitemaps(path), path.name)
-        return seen_in_file(path.read_bytes(), how.meanings, path.name)
+        return seen_in_file(content, how.meanings, path.name)
     except FileNotFoundError:
         raise SiteError([Fault(Place(source), "there is no such file or folder")]) from None
     except OSError as error:

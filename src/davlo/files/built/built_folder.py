@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import os
 from collections.abc import Iterator
 from pathlib import Path
@@ -11,6 +12,7 @@ from urllib.parse import quote
 from davlo.core.faults import ValueFault
 from davlo.core.progress import work
 
+from ..read.site_file import open_regular
 from .built_page import BuiltPage
 from .html_document import MOST_BYTES
 from .html_page import html_page
@@ -60,7 +62,7 @@ def read_built_folder(folder: Path, selectors: Selectors = NO_SELECTORS) -> Buil
                 if not path.resolve().is_relative_to(inside):
                     left_out.append((name, "it is a link that leads out of the folder"))
                     continue
-                with path.open("rb") as file:
+                with io.BufferedReader(open_regular(path)) as file:
                     content = file.read(MOST_BYTES + 1)
                 pages.append(html_page(content, name, address_of(name), selectors))
             except ValueFault as error:

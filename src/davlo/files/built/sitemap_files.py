@@ -17,6 +17,8 @@ from lxml import etree
 
 from davlo.core.faults import Fault, Place, SiteError, ValueFault
 
+from ..read.site_file import open_regular
+
 MOST_BYTES = 512 << 20
 """The most bytes of a file, once it is unpacked; the protocol allows 50 MiB."""
 MOST_DEPTH = 3
@@ -116,7 +118,7 @@ def _name(element: Any) -> str:
 
 
 def _content(path: Path) -> bytes:
-    with path.open("rb") as file:
+    with io.BufferedReader(open_regular(path)) as file:
         content = file.read(MOST_BYTES + 1)
     if content.startswith(GZIP):
         try:
