@@ -19,7 +19,7 @@ from tests.sites import WORDS, SiteDict, of_made_up_sites
 VERDICTS = {"wins": ALREADY, "overruled": LOCKED, "left out": STAMPED, "overridden": OVERRIDDEN}
 
 
-@of_made_up_sites(40)
+@of_made_up_sites(25)
 def test_where_a_change_has_no_effect_is_where_no_value_changes(site: SiteDict) -> None:
     opened, random = open_made_up(site), Random(str(site["rows"]))
     for _ in range(4):

@@ -183,12 +183,12 @@ def findings_read_plainly(site: SiteDict) -> davlo.Report:
     return report
 
 
-@of_made_up_sites(40)
+@of_made_up_sites(25)
 def test_findings_are_about_the_pages_and_settings_the_reference_names(site: SiteDict) -> None:
     findings_read_plainly(site)
 
 
-@of_made_up_sites(60)
+@of_made_up_sites(36)
 def test_so_are_those_of_sites_on_which_more_is_amiss(site: SiteDict) -> None:
     made = amiss(site, Random(str(site["rows"])))
     report = findings_read_plainly(made)
@@ -198,7 +198,7 @@ def test_so_are_those_of_sites_on_which_more_is_amiss(site: SiteDict) -> None:
     assert near == {name: setting for name, setting in NEAR.items() if name in made["columns"]}
 
 
-@of_made_up_sites(30)
+@of_made_up_sites(20)
 def test_an_accept_is_idle_if_no_finding_meets_it(site: SiteDict) -> None:
     made, plain = accepts(site, Random(str(site["rows"]))), findings_reference.all_findings(site)
     tree = reference.Tree(site)
@@ -216,7 +216,7 @@ def test_an_accept_is_idle_if_no_finding_meets_it(site: SiteDict) -> None:
     assert told == idle
 
 
-@of_made_up_sites(30)
+@of_made_up_sites(20)
 def test_a_promise_about_no_page_proves_nothing(site: SiteDict) -> None:
     made = amiss(site, Random(str(site["rows"])))
     tree, promises = reference.Tree(made), made["more"].get("promises", [])
@@ -236,7 +236,7 @@ def test_what_is_idle_is_what_no_page_would_miss(site: SiteDict) -> None:
         assert (kind, told) == (kind, names)
 
 
-@of_made_up_sites(30)
+@of_made_up_sites(20)
 def test_what_is_said_where_it_cannot_do_anything(site: SiteDict) -> None:
     enumerated, lacking, childless = findings_reference.useless(site)
     found = open_made_up(site).check().findings

@@ -37,7 +37,7 @@ from tests.sites import SiteDict, of_made_up_sites
 Small = Callable[..., Path]
 
 
-@of_made_up_sites(60)
+@of_made_up_sites(36)
 def test_what_readers_meet_is_what_the_reference_tells(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective, values = opened.resolve(), {key: value for key, (value, *_) in reference.long_table(site).items()}
@@ -62,7 +62,7 @@ def test_what_readers_meet_is_what_the_reference_tells(site: SiteDict) -> None:
             )
 
 
-@of_made_up_sites(40)
+@of_made_up_sites(25)
 def test_a_list_of_a_branch_is_what_the_reference_tells(site: SiteDict) -> None:
     opened = open_made_up(site)
     random, paths = Random(str(site["rows"])), opened.tree.paths.tolist()

@@ -25,7 +25,7 @@ Small = Callable[..., Path]
 NO_PLACE = davlo.Place("")
 
 
-@of_made_up_sites(30)
+@of_made_up_sites(20)
 def test_a_probe_sees_what_the_reference_tells(site: SiteDict) -> None:
     opened, random = open_made_up(site), Random(str(site["rows"]))
     values = {key: value for key, (value, *_) in reference.long_table(site).items()}

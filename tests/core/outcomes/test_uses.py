@@ -37,7 +37,7 @@ def met_on(site: davlo.Site, page: int, seen: bool = False) -> set[tuple[str, st
     return found
 
 
-@of_made_up_sites(40)
+@of_made_up_sites(25)
 def test_a_declaration_is_used_where_a_page_is_made_of_it(site: SiteDict) -> None:
     agree_with_what_pages_are_made_of(open_made_up(site))
 

@@ -31,6 +31,8 @@ class Part(NamedTuple):
         Other branching pages that need a statement of their own, whatever is said: no branch above them speaks.
     amiss : int32[all pages + 1]
         How many pages before each want another value than they get where no branch speaks.
+    top_amiss : bool[tops]
+        Whether some page of the top does.
     """
 
     pages: Ints
@@ -39,6 +41,7 @@ class Part(NamedTuple):
     top_above: Ints
     alone: Ints
     amiss: Codes
+    top_amiss: Mask
 
 
 class Branching:
@@ -77,6 +80,7 @@ class Branching:
         if not all_real:
             tops = tops[self.counted[end[tops]] > self.counted[tops]]
         self.tops: Ints = tops
+        self._top_ends = end[tops]
         self.top_value = wanted.value[wanting[self.counted[tops]]]
         self._depth = depth
         self._speaks = speaks
@@ -121,7 +125,8 @@ class Branching:
         is_amiss = self.real & (by_type != wanted.value)
         amiss, mine = counts_before(is_amiss), pages[is_amiss[pages]]
         mine = mine[wanted.need[mine] == VALUE]
-        own = [self.tops[amiss[end[self.tops]] > amiss[self.tops]], mine]  # what needs a statement, if no branch speaks
+        top_amiss = amiss[self._top_ends] > amiss[self.tops]
+        own = [self.tops[top_amiss], mine]  # what needs a statement, if no branch speaks
         needs = self._within(np.sort(np.concatenate(own)))
         is_fixed = self._within(self._fixed) > 0
         quiet = pages[(needs == 0) & ~is_fixed]
@@ -141,7 +146,7 @@ class Branching:
         levels = [0, *steps.tolist(), len(left)] if len(left) else [0]
         alone = mine[place[mine] < 0]
         above, top_above = (place[self.parent[some]].astype(np.int64) for some in (left, self.tops))
-        return Part(left, levels, above, top_above, alone, amiss)
+        return Part(left, levels, above, top_above, alone, amiss, top_amiss)
 
 
 def counts_before(mask: Mask) -> Codes:

@@ -98,9 +98,8 @@ class LeastStatements:
     def _rise(self, by_type: Codes) -> tuple[Part, list[_Level], int]:
         """From the bottom up, what each value that comes down would save, and what is needed where none does."""
         part = self.branching.part(by_type)
-        amiss = part.amiss
         levels, (cost, keys, saved) = [], self._of_values(part)
-        silent = amiss[self.end[self.tops]] == amiss[self.tops]
+        silent = ~part.top_amiss
         spared = np.bincount(part.top_above[silent & (part.top_above >= 0)], minlength=len(part.pages))
         from_below = (np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64))
         total = int(np.count_nonzero((part.top_above < 0) & ~silent)) + len(part.alone)
@@ -178,7 +177,7 @@ class LeastStatements:
             some = slice(level.begin, level.end)
             out[some] = self._descend(level, part.pages[some], out[part.above[some]], by_type, have, said)
         said.here[part.alone] = True
-        self._finish(out[part.top_above], part.amiss, have, said)
+        self._finish(out[part.top_above], part, have, said)
         return said
 
     def _descend(self, level: _Level, pages: Ints, comes: Ints, by_type: Codes, have: Said, said: Said) -> Ints:
@@ -207,12 +206,11 @@ class LeastStatements:
         found[at[some][::-1]] = state[some][::-1]
         return found
 
-    def _finish(self, comes: Ints, amiss: Codes, have: Said, said: Said) -> None:
+    def _finish(self, comes: Ints, part: Part, have: Said, said: Said) -> None:
         """What the branches that want one value say, if these values come down to them."""
-        silent = amiss[self.end[self.tops]] == amiss[self.tops]
-        at = np.flatnonzero((comes != self.top_value) & ~((comes == self.silent) & silent))
+        at = np.flatnonzero((comes != self.top_value) & (part.top_amiss | (comes != self.silent)))
         known = np.flatnonzero(have.any())
-        for unsaid, counted in ((False, self.branching.counted), (True, amiss)):
+        for unsaid, counted in ((False, self.branching.counted), (True, part.amiss)):
             some = at[(comes[at] == self.silent) == unsaid]
             self._say(self.tops[some], self.top_value[some], counted, have, known, said)
 

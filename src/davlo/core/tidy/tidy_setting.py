@@ -80,10 +80,11 @@ class TidySetting:
         needs[1:][here & ~free.free] = INHERITED
         needs[1:][(here & ~free.free & free.plain) | (free.column("locked") != 0)] = ANY
         alike = (needs == VALUE).all()
-        need = np.full(len(value), VALUE, dtype=np.int8) if alike else needs.take(self._place, mode="clip")
+        source = resolved.source
+        need = np.full(len(value), VALUE, dtype=np.int8) if alike else needs.take(free.places(source), mode="clip")
         if rule.any():
             pages, decided, base = self._ruled
-            same, place = base == value[pages], self._place[pages]
+            same, place = base == value[pages], free.places(source[pages])
             itself = np.append(False, here & free.free)[place]
             those = np.where(decided & (same | ~itself), ANY, np.where(itself, ITSELF, INHERITED))
             need[pages] = np.where(needs[place] == ANY, ANY, those)
@@ -93,11 +94,6 @@ class TidySetting:
         if (need == INHERITED).any():
             value = np.where(need == INHERITED, self.inherited[0], value).astype(np.int32)
         return Wanted(value, need, below, comes)
-
-    @cached_property
-    def _place(self) -> Codes:
-        """The place of the statement that decides each page, from 1; 0 for what is built in. int32[pages]"""
-        return self.free.places(self.effective.resolved(self.number).source)
 
     @property
     def _ruled(self) -> tuple[NDArray[np.int64], Mask, Codes]:
@@ -122,11 +118,12 @@ class TidySetting:
         Below a page whose branch changes what comes down, everything stays as it is.
         """
         below = np.full(len(self.site.tree), NOTHING, dtype=np.int32)
-        comes = below.copy()
         kept = self._kept
         below[self.target[kept]] = np.where(self.free.plain[kept], self.said[kept], CHANGES)
         changes = np.flatnonzero(below == CHANGES) if not self.free.plain[kept].all() else kept[:0]
+        comes = below
         if len(changes):
+            comes = np.full(len(below), NOTHING, dtype=np.int32)
             place = self.free.places(self.inherited[1][changes])
             is_branch = np.append(False, self.scope == ScopeKind.BELOW)[place]
             comes[changes] = np.where(is_branch, np.append(NOTHING, self.said)[place], NOTHING)
