@@ -40,7 +40,7 @@ PAGES = {
 }
 MAPPING = """\
 areas:
-  right: div.side            # an area and what stands in it: the first element that this CSS selector matches
+  right: div.side            # an area: the first element that this CSS selector matches
   content: "#text"
 facts:
   type: {select: body, attribute: data-kind}
@@ -96,8 +96,8 @@ the sitemap. Davlo reads them by the web's open conventions:
 - `lang`, `rel=canonical`, `rel=alternate hreflang`, `meta robots`, dates in `meta` and JSON-LD, `meta refresh`.
 - Breadcrumbs, in JSON-LD or in a `nav` labelled so: the page above.
 - Landmarks, by element or by `role`: the areas of the layout ({landmarks}).
-- What stands in an area and is on several pages becomes one declaration: a sidebar, a band, a block of links or of
-  text, named for what is in it. A navigation that most pages show, and whose links follow the tree, becomes the menu.
+- Davlo declares content that several pages share once: as a sidebar, a band, a block of links or of text, named for
+  what it holds. A navigation that most pages show becomes the menu if its links follow the tree.
 
 ```console
 $ {command}
@@ -113,8 +113,8 @@ What pages do not tell by these conventions, a small file can name by CSS select
 ```yaml
 {mapping}```
 
-Who may edit is in no HTML page. What stands on a single page alone is not declared; the command lists it, with the
-number of pages, under "Not recovered".
+HTML does not tell who may edit. Davlo does not declare content that only one page shows; the command lists it under
+"Not recovered", with the number of pages.
 """
 SEVERAL = """## From several
 

@@ -132,6 +132,14 @@ def test_a_copy_of_a_page_keeps_its_own_address(tmp_path: Path) -> None:
     assert (site.url, sorted(site.tree.paths.tolist())) == ("https://a.example", ["/", "/b", "/print/b.html"])
 
 
+def test_a_canonical_address_without_a_host_is_the_pages_own(tmp_path: Path) -> None:
+    page = "<link rel=canonical href='{}'><title>{}</title>"
+    pages = {"index.html": page.format("/", "A"), "visit.html": page.format("/visit/", "B")}
+    _, site = begin(tmp_path, {**pages, "visit/maps.html": page.format("maps", "C")})
+    assert site.facts.written.tolist() == ["/", "/visit/", "/visit/maps"]
+    assert site.tree.parent.tolist() == [-1, 0, 1]
+
+
 def test_titles_have_the_pattern_that_many_share(tmp_path: Path) -> None:
     page = "<title>{}</title><main><h1>{}</h1></main>"
     pages = {"index.html": page.format("Harbour Museum", "Welcome")}

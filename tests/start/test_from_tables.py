@@ -62,7 +62,9 @@ def test_the_gardens_own_table_is_said_with_as_few_statements(run: Run, garden: 
     said = re.search(r"(\d+) statements explain 9\d.\d % of 6,\d\d\d values; (\d+) exceptions on \d+ pages", told.out)
     assert said, told.out
     assert int(said[1]) + int(said[2]) <= 1.2 * len(before.statements)
-    assert cells_of(davlo.open_site(tmp_path / "begun")).keys() == cells_of(before).keys()
+    now = cells_of(davlo.open_site(tmp_path / "begun"))
+    for path, cells in cells_of(before).items():
+        assert {name: now[path].get(name) for name in cells} == cells
     files = {path.name for path in (tmp_path / "begun").iterdir()}
     assert files == {"davlo.yaml", "davlo.schema.json", "pages.csv", "values.csv"}
 
@@ -116,6 +118,11 @@ def test_a_blank_cell_says_nothing(tmp_path: Path) -> None:
     assert (made.values, made.exceptions, made.explained) == (1, 1, 0.0)
 
 
+def test_a_nul_becomes_a_letter_that_files_can_hold(tmp_path: Path) -> None:
+    _, site = begun(tmp_path, pages_csv="path,title.pattern,title\n/,A\0B,\0\n/b,C,D\n")
+    assert (site.resolve()["/"]["title.pattern"], site.facts.title[0]) == ("A\ufffdB", "\ufffd")
+
+
 def test_what_cannot_be_used_is_left_out_and_told(tmp_path: Path) -> None:
     pages = (
         "url,modified,parent,order,robots.index,status\n"
@@ -162,8 +169,11 @@ def test_a_workbook_and_a_database_are_read_as_a_table(tmp_path: Path, monkeypat
         (["--from", "nothing.csv"], "nothing.csv: there is no such file or folder"),
         (["--from", "visits.csv"], "no column holds the addresses of pages"),
         (["--from", "visits.csv"], "say which: --map 'day=path'"),
-        (["--from", "pages.csv", "--map", "Titel=title"], "--map names the column 'Titel', and there is none"),
+        (["--from", "pages.csv", "--map", "Titel=title"], "--map names the column 'Titel', and no source has it"),
         (["--from", "pages.csv", "--map", "Title=titel"], "write title"),
+        (["--from", "pages.csv", "--map", "Title=type", "--map", "path=type"], "--map makes several columns type"),
+        (["--from", "folder", "--map", "Title=title"], "and no source has it"),
+        (["--from", "pages.csv", "--regions", "good.yaml"], "it is for a folder of HTML pages"),
         (["--from", "pages.csv", "--map", "Title=setting:Big One"], "write lower-case words with - between"),
         (["--from", "pages.csv", "--map", "Title"], "--map takes COLUMN=NAME"),
         (["--from", "page.html"], "name the folder that holds the pages"),
@@ -189,12 +199,15 @@ def test_a_mistake_is_told_and_nothing_is_written(
         "page.html": "<title>A</title>",
         "broken.xml": "<urlset>\n<url>\n</urlset>",
         "feed.xml": "<rss/>",
+        "good.yaml": "areas: {right: div.side}\n",
         "head.csv": "path,title\n",
         "parts.yaml": "areas: {right: 'div..side'}\n",
     }
     for name, text in files.items():
         (tmp_path / name).write_text(text, encoding="utf-8")
     (tmp_path / "nothing").mkdir()
+    (tmp_path / "folder").mkdir()
+    (tmp_path / "folder" / "a.html").write_text("<title>A</title>", encoding="utf-8")
     os.mkfifo(tmp_path / "pipe.csv")
     outcome = run("start", "begun", *words)
     assert (outcome.status, told in " ".join(outcome.err.split())) == (2, True), outcome.err

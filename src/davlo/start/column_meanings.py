@@ -113,8 +113,10 @@ def _own_fact(name: str, taken: set[str]) -> str:
 
 def _wrong(header: Sequence[str], said: Mapping[str, str], label: str) -> Iterator[Fault]:
     for column, meaning in said.items():
-        if column not in header:
-            yield Fault(Place(label, 1), f"--map names the column {column!r}, and there is none", column, tuple(header))
+        if column not in header:  # another table may have it
+            continue
+        if meaning != LEFT_OUT and list(said.values()).count(meaning) > 1:
+            yield Fault(Place(label, 1), f"--map makes several columns {meaning}; name one of them")
         own = meaning.removeprefix(OWN_SETTING)
         if own != meaning:
             if not NAME.fullmatch(own) or own != own.lower() or own in (*STANDARD, *PLAIN_SETTINGS):

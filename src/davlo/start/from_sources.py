@@ -77,8 +77,15 @@ def start_site_from(
                 selectors = read_selectors(file.readall(), str(regions))
         except OSError as error:
             raise SiteError([Fault(Place(str(regions)), f"it cannot be read: {error.strerror or error}")]) from None
+        if not any(Path(source).is_dir() for source in sources):
+            raise SiteError([Fault(Place(str(regions)), "it is for a folder of HTML pages, and no source is one")])
     how = HowToRead(meanings or {}, selectors, query)
     seen = together([read_source(str(source), how) for source in sources], url)
+    columns = tuple(one.column for one in seen.columns)
+    unknown = [column for column in how.meanings if column not in columns]
+    if unknown:
+        what = "--map names the column {!r}, and no source has it"
+        raise SiteError(Fault(Place("sources"), what.format(column), column, columns) for column in unknown)
     if name:
         seen = replace(seen, name=name)
     made = site_from_seen(seen)

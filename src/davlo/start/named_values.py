@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+from davlo.core.outcomes.areas import CONTENT
+from davlo.core.site.catalogue import Vocabulary, davlo_settings
 from davlo.core.site.names import what_is_wrong
 from davlo.core.site.numbers import number_of
 from davlo.core.site.parse_values import FLAGS
@@ -11,9 +13,9 @@ from davlo.core.site.settings import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, SU
 from davlo.core.site.values import Raw
 from davlo.core.wording import count
 
-from .seen_site import CONTENT, UNSAID, Remark, Seen, in_order, name_from
+from .seen_site import UNSAID, Remark, Seen, in_order, name_from
 
-FLAG_SETTINGS = ("title.show", "menu.show", "robots.index", "sitemap.include")
+FLAG_SETTINGS = {setting.name for setting in davlo_settings(Vocabulary({}, (), (), {})) if setting.kind == "flag"}
 _SECTIONS = {"layout.name": "layouts", "layout.theme": "themes", "page.owner": "names", "page.group": "groups"}
 _SECTIONS |= {"sidebar": "sidebars", "look": "looks", "band": "bands", "blocks": "blocks"}
 _NOT_THE_SAME = {"names": "groups", "groups": "names"}

@@ -9,10 +9,11 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import NamedTuple
 
+from davlo.core.outcomes.areas import CONTENT
 from davlo.core.site.values import Raw
 from davlo.files.built.built_page import BuiltArea, BuiltBlock
 
-from .seen_site import CONTENT, Remark, Seen, in_order, name_from
+from .seen_site import Remark, Seen, in_order, kind_of_area, name_from
 
 MENU = "site-menu"
 BANDS = ("masthead", "menu", "footer")
@@ -73,7 +74,7 @@ def seen_areas(
         what = "the areas of pages without landmarks (name them by CSS selectors: --regions FILE)"
         lost.append(Remark(what, len(bare), addresses[bare[0]]))
     for name, contents in shared.contents.items():
-        family = "band" if name.rstrip("-0123456789") in BANDS else "sidebar"
+        family = "band" if kind_of_area(name) in BANDS else "sidebar"
         known = dict.fromkeys(content for content in contents if content)
         rank = Counter(block for content in known for block in {*content})
         given = {content: found.holder(family, name, content, shared.labels[name, content], rank) for content in known}

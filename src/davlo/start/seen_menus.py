@@ -9,7 +9,7 @@ from typing import NamedTuple
 from davlo.files.built.built_page import BuiltArea, BuiltBlock
 
 from .seen_areas import BANDS
-from .seen_site import UNSAID, Seen
+from .seen_site import UNSAID, Seen, kind_of_area
 
 DEEPEST = 100
 LEAST = 3
@@ -66,7 +66,7 @@ def seen_menus(
             block
             for page in pages
             for area in areas[page]
-            if area.name.rstrip("-0123456789") in BANDS[:2]
+            if kind_of_area(area.name) in BANDS[:2]
             for block in area.blocks
             if block.is_navigation and block.is_list
         )

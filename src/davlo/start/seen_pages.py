@@ -14,8 +14,7 @@ from .column_meanings import is_setting
 from .languages import translations
 from .seen_areas import seen_areas, with_links
 from .seen_menus import seen_menus
-from .seen_site import Remark, Seen, SeenSite, most_common
-from .seen_sitemaps import origin
+from .seen_site import Remark, Seen, SeenSite, most_common, origin
 from .title_patterns import title_patterns
 
 MOST_FILES = 3
@@ -131,8 +130,7 @@ def _places(pages: Sequence[BuiltPage]) -> _Places:
         is_own = own.startswith("/") and (own == files[at] or own not in taken)
         path = own if is_own else files[at]
         taken.add(path)
-        written = names.read(page.canonical).written.partition("://")[2] if is_own else ""
-        addresses.append("/" + written.partition("/")[2] if written else page.address)
+        addresses.append(names.published(page.canonical) if is_own else page.address)
         paths.append(path)
         number[path] = at
     for at, path in enumerate(files):

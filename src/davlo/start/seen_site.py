@@ -8,7 +8,9 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple, TypeAlias
+from urllib.parse import urlsplit
 
+from davlo.core.outcomes.areas import CONTENT
 from davlo.core.site.names import RESERVED_NAMES
 from davlo.core.site.values import Raw
 
@@ -16,8 +18,6 @@ Seen: TypeAlias = "Raw | None"
 """A value as a file would hold it; None if any will do, and `UNSAID` if nothing is said, so that it is as built in."""
 UNSAID = ""
 LONGEST_NAME = 40
-CONTENT = "content"
-"""The area of the page's own content."""
 
 
 class Remark(NamedTuple):
@@ -118,4 +118,24 @@ def in_order(areas: Iterable[str]) -> list[str]:
     ['masthead', 'left', 'content', 'right', 'footer']
     """
     order = {"masthead": 0, "menu": 1, "left": 2, CONTENT: 3, "footer": 5}
-    return sorted(dict.fromkeys([*areas, CONTENT]), key=lambda area: order.get(area.rstrip("-0123456789"), 4))
+    return sorted(dict.fromkeys([*areas, CONTENT]), key=lambda area: order.get(kind_of_area(area), 4))
+
+
+def origin(address: str) -> str:
+    """The scheme and the host of an address; empty if it has none."""
+    try:
+        parts = urlsplit(address)
+    except ValueError:
+        return ""
+    return f"{parts.scheme}://{parts.netloc}" if parts.scheme in ("http", "https") and parts.netloc else ""
+
+
+def kind_of_area(name: str) -> str:
+    """The name of an area without the number that a second one of its kind has.
+
+    Example
+    -------
+    >>> kind_of_area("aside-2"), kind_of_area("footer")
+    ('aside', 'footer')
+    """
+    return name.rstrip("-0123456789")

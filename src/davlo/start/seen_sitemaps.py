@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from urllib.parse import urlsplit
-
 from davlo.core.outcomes.addresses import is_web_address
 from davlo.files.built.sitemap_files import Sitemaps
 
 from .languages import translations
-from .seen_site import UNSAID, Remark, Seen, SeenSite, most_common
+from .seen_site import UNSAID, Remark, Seen, SeenSite, most_common, origin
 
 
 def seen_in_sitemaps(sitemaps: Sitemaps, label: str) -> SeenSite:
@@ -43,12 +41,3 @@ def seen_in_sitemaps(sitemaps: Sitemaps, label: str) -> SeenSite:
         guessed=spoken.guessed,
         lost=tuple(lost),
     )
-
-
-def origin(address: str) -> str:
-    """The scheme and the host of an address; empty if it has none."""
-    try:
-        parts = urlsplit(address)
-    except ValueError:
-        return ""
-    return f"{parts.scheme}://{parts.netloc}" if parts.scheme in ("http", "https") and parts.netloc else ""

@@ -49,7 +49,7 @@ def _seen(header: Sequence[str], columns: Sequence[Column], said: Mapping[str, s
     meanings = meanings_of(header, columns, said, label)
     named = [column for name, column in zip(header, columns, strict=True) if name]
     cells: dict[str, Sequence[str]] = {
-        one.became: column.changed(str.strip).texts()
+        one.became: column.changed(_cell).texts()
         for one, column in zip(meanings, named, strict=True)
         if one.became != LEFT_OUT
     }
@@ -66,3 +66,8 @@ def _seen(header: Sequence[str], columns: Sequence[Column], said: Mapping[str, s
         guessed=tuple(values.guessed),
         lost=tuple(values.lost),
     )
+
+
+def _cell(word: str) -> str:
+    """A cell as a site's files can hold it: without spaces around it, and without NUL, which no CSV file may hold."""
+    return word.strip().replace("\0", "\ufffd")

@@ -71,7 +71,7 @@ def site_from_seen(seen: SeenSite) -> StartedSite:
     seen, site = _read(_with_types(_named(seen)))
     values, seen = _typed(seen, site)
     says = explained(site, values)
-    contents = site_texts(seen, decisions_of(seen), says)
+    contents = site_texts(seen, declared_by(seen), says)
     _prove(contents, seen, values)
     singles = [say for say in says if say.scope.kind == ScopeKind.HERE]
     return StartedSite(
@@ -109,7 +109,7 @@ def _with_types(seen: SeenSite) -> SeenSite:
     return replace(seen, facts=facts, declared={**seen.declared, "types": types})
 
 
-def decisions_of(seen: SeenSite) -> dict[str, Raw]:
+def declared_by(seen: SeenSite) -> dict[str, Raw]:
     """What davlo.yaml declares for what was seen, as a dictionary; no statements."""
     site: dict[str, Raw] = {"name": seen.name, "url": seen.url}
     if seen.languages:
@@ -133,7 +133,7 @@ def _read(seen: SeenSite) -> tuple[SeenSite, Site]:
     taken: dict[str, tuple[int, str]] = {}
     for _ in range(MOST_ROUNDS):
         try:
-            site = Site.from_frames({"path": seen.addresses, **seen.facts}, _with_subjects(decisions_of(seen), seen))
+            site = Site.from_frames({"path": seen.addresses, **seen.facts}, _with_subjects(declared_by(seen), seen))
         except SiteError as error:
             wrong = [one for one in error.faults if one.place.file == "inventory" and one.place.line]
             if not wrong:

@@ -23,7 +23,7 @@ MOST_BRANCHES = 60
 DECISIONS, PAGES, EXCEPTIONS = "davlo.yaml", "pages.csv", "values.csv"
 _SECTIONS = ("settings", "layouts", "themes", "sidebars", "looks", "bands", "blocks", "people", "actions")
 _NOTES = {
-    "layouts": "What there is to choose from: layouts and their areas, and what stands in the areas.",
+    "layouts": "Layouts with their areas, and the sidebars, bands and blocks that settings name.",
     "people": "Who looks after the site.",
     "everywhere": "What every page gets ...",
     "types": "... unless its type says otherwise ...",

@@ -6,12 +6,10 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from davlo.core.outcomes.addresses import is_web_address
 from davlo.core.site.page_names import PageNames
 from davlo.core.site.values import Raw
 
-from .seen_site import UNSAID, Remark, Seen, SeenSite, most_common
-from .seen_sitemaps import origin
+from .seen_site import UNSAID, Remark, Seen, SeenSite, most_common, origin
 
 NAMED_PAGES = ("parent", "translates", "leads_to")
 
@@ -54,7 +52,7 @@ def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
                 continue
             if page.path not in places:
                 places[page.path] = len(places)
-                written.append(page.written if not is_web_address(page.written) else _local(page.written, names))
+                written.append(names.published(address))
             mine.append(places[page.path])
         at.append(mine)
         if strange:
@@ -99,13 +97,6 @@ def _languages(facts: Mapping[str, Sequence[str]], addresses: Sequence[str], nam
     first = most_common(of.get(path, "") for path in facts.get("translates", ()) if path)
     first = first or most_common(language)
     return (first, *sorted(counts.keys() - {first}))
-
-
-def _local(address: str, names: PageNames) -> str:
-    """The address of a page as it is published, without the site's own host."""
-    after = address.partition("://")[2]
-    path = after[after.find("/") :] if "/" in after else "/"
-    return path[len(names.base) :] or "/"
 
 
 def _fill(

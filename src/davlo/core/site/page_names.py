@@ -72,6 +72,16 @@ class PageNames:
         path, mark, query = whole.partition("?")
         return NamedPage(self._plain(decoded(path)) + mark + query, name.partition("#")[0], sharp + fragment)
 
+    def published(self, name: str) -> str:
+        """The address of a page as it is published, without the site's own host and without a fragment.
+
+        Example
+        -------
+        >>> PageNames("https://quillmere.example").published("https://quillmere.example/visit/#map")
+        '/visit/'
+        """
+        return self._local(name.strip()).partition("#")[0]
+
     @staticmethod
     def is_address(text: str) -> bool:
         """Whether it is a full address, of whatever host."""

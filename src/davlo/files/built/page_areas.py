@@ -8,6 +8,8 @@ from typing import Any
 
 from lxml import etree
 
+from davlo.core.outcomes.areas import CONTENT
+
 from .built_page import BuiltArea, BuiltBlock, Link
 from .selectors import Selectors
 
@@ -33,7 +35,6 @@ MOST_CANDIDATES = 400
 _SECTIONS = ("article", "aside", "main", "nav", "section")
 """Within these a `header` or a `footer` is that of a part of the page, and no landmark."""
 _HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
-CONTENT = "content"
 MOST_AREAS = 12
 """Further areas of a page are not read."""
 MOST_BLOCKS = 40
