@@ -31,7 +31,7 @@ Small = Callable[..., Path]
         (["check", "--format", "sarif"], 0),
         (["access"], 0),
         (["sitemap"], 0),
-        (["sitemap", "--to", "-"], 0),
+        (["sitemap", "--to", "-"], 2),
         (["table"], 0),
         (["table", "--long", "--format", "json"], 0),
         (["show", "/"], 2),

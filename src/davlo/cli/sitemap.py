@@ -8,10 +8,12 @@ from typing import TYPE_CHECKING
 
 import click
 import numpy as np
+from numpy.typing import NDArray
 
+from davlo.core.outcomes.addresses import MOST_LETTERS
 from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS, sitemap_codes
 from davlo.core.progress import work
-from davlo.core.wording import count
+from davlo.core.wording import count, shortened_in_the_middle
 
 from .options import format_option, open_named_site, site_folder, site_option, today_option
 from .screen import listing, note, print_bytes, say, table
@@ -25,7 +27,7 @@ if TYPE_CHECKING:
     "--to",
     type=click.Path(dir_okay=False, allow_dash=True),
     metavar="FILE",
-    help="Write the sitemap to this file; - prints it.",
+    help="Write the sitemap to this file, as sitemap.xml, or packed as sitemap.xml.gz; - prints it.",
 )
 @click.option("--left-out", is_flag=True, help="List the pages that are not in the sitemap, each with its reason.")
 @today_option
@@ -34,9 +36,10 @@ if TYPE_CHECKING:
 def command(to: str | None, left_out: bool, today: datetime.date, form: str, site: str | None) -> None:
     """Show or write the sitemap that search engines get.
 
-    Counts the pages in the sitemap, and the reasons why others are not. --to writes the sitemap by the open protocol:
-    past 50,000 addresses or 50 MB as an index with its parts beside it. Pages modified in the future are listed without
-    a date. Davlo notes in .davlo/ in the site folder what it wrote, so that check can report when it is out of date.
+    Counts the pages in the sitemap, the addresses that sitemap.join adds, and the reasons why other pages are left
+    out. --to writes the sitemap by the open protocol: past 50,000 addresses or 50 MB as an index with its parts beside
+    it. Pages modified in the future are listed without a date. Davlo notes in .davlo/ in the site folder what it wrote,
+    so that check can report when it is out of date.
     """
     folder = site_folder(site)
     opened = open_named_site(site)
@@ -44,9 +47,11 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
     if to is not None:
         _write(effective, folder, to, today)
         return
-    with work("working the sitemap out", 1) as step:
+    with work("working the sitemap out", 2) as step:
         step(count(len(opened.tree), "page"))
         codes = sitemap_codes(effective)
+        step("the addresses of other programs")
+        joined = _joined(effective, folder, np.flatnonzero(codes == 0), today)
     if left_out:
         out = np.flatnonzero(codes).tolist()
         rows = [[opened.tree.paths[p], SITEMAP_REASONS[int(codes[p])]] for p in out]
@@ -55,15 +60,31 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
     counts = np.bincount(codes, minlength=len(SITEMAP_REASONS)).tolist()
     reasons = [(n, SITEMAP_REASONS[code]) for code, n in enumerate(counts) if code and n]
     if form != "text":
-        listing(form, ["pages", "reason"], [(counts[0], ""), *reasons])
+        more = [(joined, "addresses of other programs")] if opened.sitemap.join else []
+        listing(form, ["count", "what"], [(counts[0], "pages in the sitemap"), *more, *reasons])
         return
     say(f"{counts[0]} of {count(len(opened.tree), 'page')} are in the sitemap.")
+    if opened.sitemap.join:
+        of = " and ".join(opened.sitemap.join)
+        listed = f"{count(joined, 'address', 'addresses')} of other programs {'is' if joined == 1 else 'are'}"
+        say(f"{listed} in it, from {of}.")
     if reasons:
         say("Why the others are out (the first reason of each):")
         table(["", ""], [[f"{n:6,}", reason] for n, reason in reasons])
         say()
         say("Which they are: davlo sitemap --left-out")
     say("Write it:       davlo sitemap --to sitemap.xml")
+
+
+def _joined(effective: EffectiveModel, folder: Path, listed: NDArray[np.int64], today: datetime.date) -> int:
+    """How many addresses of other programs are in the sitemap."""
+    if not effective.site.sitemap.join:
+        return 0
+    from davlo.core.outcomes.sitemap_entries import sitemap_entries
+    from davlo.files.publish.joined_addresses import joined_addresses
+
+    own = sitemap_entries(effective, listed, today).published
+    return len(joined_addresses(folder, effective.site.sitemap.join, own.url_blocks()).found)
 
 
 def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.date) -> None:
@@ -93,9 +114,25 @@ def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.dat
             f"{listed} {is_are} not listed as alternates: another translation of the same page has the same language "
             "(davlo check --kind bad-alternate)"
         )
-    if made.again:
-        place, address = made.again[0]
-        joined = count(len(made.again), "joined address", "joined addresses")
+    if made.joined.again:
+        place, address = made.joined.again[0]
+        joined = count(len(made.joined.again), "joined address", "joined addresses")
         note(f"{joined} already there, listed once; the first: {address} ({place})")
+    if made.joined.one_sided:
+        first = made.joined.one_sided[0]
+        listed = count(len(made.joined.one_sided), "joined address", "joined addresses")
+        note(f"alternates of {listed} are left out: they do not name each other both ways; the first: {first}")
+    others = made.joined.hosts_besides(effective.site.url)
+    if others:
+        note(
+            f"joined addresses are on {' and '.join(others)}: search engines take them only if the robots.txt there "
+            "names this sitemap too"
+        )
+    if len(made.entries.too_long):
+        page = effective.site.tree.paths[int(made.entries.too_long[0])]
+        note(
+            f"{count(len(made.entries.too_long), 'page')} left out: a sitemap takes no address of more than "
+            f"{MOST_LETTERS:,} letters; the first: {shortened_in_the_middle(page, 80)}"
+        )
     if made.undated:
         note(f"{count(made.undated, 'page')} modified after {today}: listed without a date")

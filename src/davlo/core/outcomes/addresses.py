@@ -16,6 +16,10 @@ from ..arrays.codebooks import Codes, Mask
 from ..arrays.texts import Texts, byte_table, concatenated, stacked
 from ..site.model import SiteModel
 
+FOR_OTHERS = "x-default"
+"""What `hreflang` calls the address for readers of all languages that have none."""
+MOST_LETTERS = 2048
+"""An address in a sitemap has at most so many letters (sitemaps.org/schemas/sitemap/0.9/sitemap.xsd, tLoc)."""
 LANGUAGE_TAG = re.compile(r"[A-Za-z]{2,8}(-[A-Za-z0-9]{1,8})*")
 """A language as `hreflang` takes it (BCP 47)."""
 _HOST = re.compile(r"[\w.~%:-]+")
@@ -116,7 +120,9 @@ class Published:
         The language of each as a number into `languages`; -1 where it has none that an alternate could name.
     languages : tuple of str
     alternate : int64[m]
-        Addresses that are alternates, those of a family together, by language.
+        Addresses that are alternates, those of a family together, by language, then the one for all other languages.
+    alternate_language : int32[m]
+        The language of each alternate as a number into `alternate_languages`.
     begin, end : int64[n]
         Which of these are the alternates of each address, itself among them; none where both are equal.
     ambiguous : int
@@ -128,6 +134,7 @@ class Published:
     language: Codes
     languages: tuple[str, ...]
     alternate: NDArray[np.int64]
+    alternate_language: Codes
     begin: NDArray[np.int64]
     end: NDArray[np.int64]
     ambiguous: int
@@ -137,11 +144,23 @@ class Published:
     def __len__(self) -> int:
         return len(self.page)
 
+    @property
+    def alternate_languages(self) -> tuple[str, ...]:
+        """What `hreflang` calls the languages of alternates."""
+        return (*self.languages, FOR_OTHERS)
+
     def urls(self, numbers: NDArray[np.int64] | None = None) -> Texts:
         """These addresses, or all, as they are published: worked out anew, for all take much room."""
         if numbers is None:
             return _urls(self.pattern, self.written, self.in_pattern)
         return _urls(self.pattern, self.written.take(numbers).laid_out(), self.in_pattern[numbers])
+
+    def too_long(self) -> NDArray[np.int64]:
+        """The pages of which a sitemap could not list each address, as one is longer than `MOST_LETTERS`. int64[n]"""
+        around = max(sum(map(len, words)) for words in zip(*self.pattern.pieces, strict=True))
+        long = np.flatnonzero(3 * (self.written.end - self.written.start) + 3 * around > MOST_LETTERS)
+        urls = self.urls(long)
+        return np.unique(self.page[long[urls.end - urls.start > MOST_LETTERS]])
 
     def url_blocks(self) -> Iterator[Texts]:
         """All addresses as they are published, some at a time."""
@@ -150,9 +169,9 @@ class Published:
 
     def alternates(self, number: int) -> list[tuple[str, str]]:
         """The alternates of one address: languages and URLs."""
-        some = self.alternate[int(self.begin[number]) : int(self.end[number])]
-        names = [self.languages[code] for code in self.language[some].tolist()]
-        return list(zip(names, self.urls(some), strict=True))
+        some = slice(int(self.begin[number]), int(self.end[number]))
+        names = [self.alternate_languages[code] for code in self.alternate_language[some].tolist()]
+        return list(zip(names, self.urls(self.alternate[some]), strict=True))
 
 
 def published(site: SiteModel, pages: NDArray[np.int64]) -> Published:
@@ -175,6 +194,8 @@ def published(site: SiteModel, pages: NDArray[np.int64]) -> Published:
     if written is not None:
         said = np.flatnonzero(written.end > written.start)
         texts = texts.replaced(said, written.take(said))
+    if site.written_url:
+        texts = _with_own_host(site, texts)
     local = texts.begins_with(ord("/"))
     words = site.facts.language.words
     languages = tuple(dict.fromkeys([*site.languages, *sorted(words)]))
@@ -195,26 +216,44 @@ def published(site: SiteModel, pages: NDArray[np.int64]) -> Published:
         code[blank[entry] & ~several & of_family] = 0
     is_tag = np.array([LANGUAGE_TAG.fullmatch(word) is not None for word in languages], dtype=bool)
     code = np.where(is_tag[code], code, -1).astype(np.int32) if len(languages) else code
-    alternates = _alternates(code, len(languages), family[pages[entry]])
+    others = languages.index(site.for_other_languages) if site.for_other_languages in languages else -1
+    alternates = _alternates(code, len(languages), family[pages[entry]], others)
     return Published(pages[entry], texts.take(entry), code, languages, *alternates, pattern, in_pattern)
 
 
+def _with_own_host(site: SiteModel, texts: Texts) -> Texts:
+    """Addresses of which the full ones have the site's host as the domain name system knows it."""
+    far = np.flatnonzero(~texts.begins_with(ord("/")))
+    return texts.replaced(far, Texts.of(site.url + site.page_names.published(texts[at]) for at in far.tolist()))
+
+
 def _alternates(
-    code: Codes, languages: int, family: NDArray[np.int64]
-) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64], int]:
-    """The alternates: of each family those whose language no other of it has; where each address's begin and end."""
+    code: Codes, languages: int, family: NDArray[np.int64], others: int
+) -> tuple[NDArray[np.int64], Codes, NDArray[np.int64], NDArray[np.int64], int]:
+    """The alternates: of each family those whose language no other of it has; where each address's begin and end.
+
+    The one in the language numbered `others` comes once more, at the end of its family: for all other languages.
+    """
     can = np.flatnonzero(code >= 0)
     key = family[can] * (languages + 1) + code[can]
     can, key = can[np.argsort(key, kind="stable")], np.sort(key)
     same = key[1:] == key[:-1]
     alone = ~(np.append(same, False) | np.append(False, same)) if len(key) else np.zeros(0, dtype=bool)
     alternate = can[alone]
-    upto = np.append(0, np.cumsum(np.bincount(family[alternate], minlength=int(family.max(initial=-1)) + 1)))
-    begin, end = upto[family], upto[family + 1]
     is_one = np.zeros(len(code), dtype=bool)
     is_one[alternate] = True
-    end = np.where(is_one & (end - begin > 1), end, begin)
-    return alternate, begin, end, len(can) - len(alternate)
+    has_several = is_one & (np.bincount(family[alternate], minlength=int(family.max(initial=-1)) + 1)[family] > 1)
+    ambiguous = len(can) - len(alternate)
+    language = code[alternate]
+    if others >= 0:
+        more = alternate[language == others]
+        alternate = np.append(alternate, more)
+        language = np.append(language, np.full(len(more), languages, dtype=np.int32))
+        order = np.argsort(family[alternate], kind="stable")
+        alternate, language = alternate[order], language[order]
+    upto = np.append(0, np.cumsum(np.bincount(family[alternate], minlength=int(family.max(initial=-1)) + 1)))
+    begin, end = upto[family], upto[family + 1]
+    return alternate, language, begin, np.where(has_several, end, begin), ambiguous
 
 
 def _urls(pattern: Pattern, texts: Texts, code: Codes) -> Texts:

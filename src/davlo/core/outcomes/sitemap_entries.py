@@ -26,6 +26,8 @@ class SitemapEntries(NamedTuple):
         As the open protocol writes them (sitemaps.org/protocol.html); blank where there is nothing to say.
     ahead : int
         How many pages were modified in the future, and so have no date.
+    too_long : int64[n]
+        Pages that are left out because an address of theirs is longer than the protocol allows.
     """
 
     published: Published
@@ -33,6 +35,7 @@ class SitemapEntries(NamedTuple):
     changefreq: Column
     priority: Column
     ahead: int
+    too_long: NDArray[np.int64]
 
 
 def sitemap_entries(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.date) -> SitemapEntries:
@@ -55,6 +58,10 @@ def sitemap_entries(effective: EffectiveModel, listed: NDArray[np.int64], today:
     ('https://quillmere.example/visit/tickets', '0.9')
     """
     found = published(effective.site, listed)
+    too_long = found.too_long()
+    if len(too_long):
+        listed = listed[~np.isin(listed, too_long)]
+        found = published(effective.site, listed)
     modified = effective.site.facts.column("modified")
     dates = [w3c_date(word) for word in modified.words]
     is_ahead = [date[:10] > today.isoformat() for date in dates]
@@ -66,4 +73,4 @@ def sitemap_entries(effective: EffectiveModel, listed: NDArray[np.int64], today:
     for setting in ("sitemap.changefreq", "sitemap.priority"):
         codes, _, words = effective.column(setting)
         said.append(Column(codes[found.page], ["" if word is None else format_value(word) for word in words]))
-    return SitemapEntries(found, lastmod, said[0], said[1], ahead)
+    return SitemapEntries(found, lastmod, said[0], said[1], ahead, too_long)

@@ -115,7 +115,7 @@ def _pages(effective: EffectiveModel, entries: SitemapEntries) -> tuple[NDArray[
     for column, key in zip((entries.lastmod, entries.changefreq, entries.priority), _KEYS[1:], strict=True):
         found += fingerprints(Texts.of(column.words))[column.codes] * key if len(column.words) else np.uint64(0)
     if len(of.alternate):
-        language = np.append(fingerprints(Texts.of(of.languages)), np.uint64(0))[of.language[of.alternate]]
+        language = fingerprints(Texts.of(of.alternate_languages))[of.alternate_language]
         marks = (address[of.alternate] ^ language) * _KEYS[0]
         alternates = np.append(np.uint64(0), np.cumsum(marks, dtype=np.uint64))
         found ^= alternates[of.end] - alternates[of.begin]

@@ -126,6 +126,10 @@ class SiteModel:
     """The path of the home page, which the inventory may lack."""
     index_files: tuple[str, ...] = INDEX
     """The names of index files."""
+    written_url: str = ""
+    """The site's own address as davlo.yaml writes it, if its host is in letters that become punycode; else empty."""
+    for_other_languages: str = ""
+    """The language whose pages are for readers of all languages that a page is not in; empty if none is said."""
     notes: tuple[str, ...] = ()
     """What was changed in reading, a sentence each: what a file says in another way than Davlo does."""
 
@@ -181,7 +185,7 @@ class SiteModel:
     @cached_property
     def page_names(self) -> PageNames:
         """What reads names of the site's pages."""
-        return PageNames(self.url, self.index_files)
+        return PageNames(self.url, self.index_files, self.written_url)
 
     def lines_of(self, line: int) -> tuple[int, ...]:
         """The lines of the inventory that say the same as this one of one page, and so stay alike; it among them."""

@@ -44,6 +44,8 @@ class PageNames:
         The site's own address.
     index : tuple of str
         The names of index files.
+    written_url : str, optional
+        The site's own address with its host in other letters than the domain name system takes.
 
     Example
     -------
@@ -54,9 +56,10 @@ class PageNames:
     'https://other.example/'
     """
 
-    def __init__(self, url: str, index: tuple[str, ...] = INDEX) -> None:
+    def __init__(self, url: str, index: tuple[str, ...] = INDEX, written_url: str = "") -> None:
         parts = urlsplit(url)
         self.host, self.base, self.index = parts.netloc.lower(), parts.path.rstrip("/"), index
+        self._hosts = {self.host, urlsplit(written_url or url).netloc.lower()}
 
     def path(self, name: str) -> str:
         """The path that a name means; a name that cannot be a page's stays as it is."""
@@ -96,7 +99,7 @@ class PageNames:
         except ValueError:
             return name
         after = name[name.index("://") + 3 + len(parts.netloc) :]
-        if parts.netloc.lower() != self.host or not f"{parts.path}/".startswith(f"{self.base}/"):
+        if parts.netloc.lower() not in self._hosts or not f"{parts.path}/".startswith(f"{self.base}/"):
             return name
         local = after[len(self.base) :]
         return local if local.startswith("/") else f"/{local}"

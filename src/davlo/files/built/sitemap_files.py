@@ -24,6 +24,7 @@ MOST_BYTES = 512 << 20
 MOST_DEPTH = 3
 """An index of indexes is read to this depth."""
 SAID = ("loc", "lastmod", "changefreq", "priority")
+ENDINGS = (".xml", ".xml.gz")
 GZIP = b"\x1f\x8b"
 
 
@@ -36,6 +37,8 @@ class SitemapAddress(NamedTuple):
     alternates : tuple of (str, str)
         Languages and addresses.
     line : int
+    file : str
+        The name of the file that lists it.
     """
 
     loc: str
@@ -44,13 +47,15 @@ class SitemapAddress(NamedTuple):
     priority: str = ""
     alternates: tuple[tuple[str, str], ...] = ()
     line: int = 0
+    file: str = ""
 
 
 class Sitemaps(NamedTuple):
-    """The addresses of a sitemap and of those that it lists, and the files that it lists and that are not there."""
+    """The addresses of a sitemap and of those that it lists; the listed files that are missing; the files read."""
 
     addresses: list[SitemapAddress]
     missing: list[str]
+    files: list[str]
 
 
 def read_sitemaps(path: Path) -> Sitemaps:
@@ -63,13 +68,14 @@ def read_sitemaps(path: Path) -> Sitemaps:
     OSError
         If it cannot be read.
     """
-    found = Sitemaps([], [])
+    found = Sitemaps([], [], [])
     _read(path, path.parent.resolve(), found, 0)
     return found
 
 
 def _read(path: Path, folder: Path, found: Sitemaps, depth: int) -> None:
     names = list[str]()
+    found.files.append(path.name)
     try:
         for element in _elements(path):
             parts = {_name(child): (child.text or "").strip() for child in element if isinstance(child.tag, str)}
@@ -83,7 +89,7 @@ def _read(path: Path, folder: Path, found: Sitemaps, depth: int) -> None:
                 )
                 loc, lastmod, changefreq, priority = (parts.get(key, "") for key in SAID)
                 line = element.sourceline or 0
-                found.addresses.append(SitemapAddress(loc, lastmod, changefreq, priority, links, line))
+                found.addresses.append(SitemapAddress(loc, lastmod, changefreq, priority, links, line, path.name))
     except etree.XMLSyntaxError as error:
         what = f"it is no XML that can be read: {error.msg}"
         raise SiteError([Fault(Place(path.name, error.lineno or 0), what)]) from None

@@ -59,6 +59,9 @@ SITE = Fields(
             Words(Text()), "the languages of its pages; the first is the main one", "languages: [en, fr]"
         ),
         "language_paths": Field(Text(), "the address of a page in a language", 'language_paths: "/{language}{path}"'),
+        "for_other_languages": Field(
+            Text(), "the language for readers of all others (`x-default`)", "for_other_languages: en"
+        ),
         "home": Field(Text(), "which page is the home page (default: /)", "home: /welcome"),
         "inventory": Field(
             Either((Text(r"\.([cC][sS][vV]|[pP][aA][rR][qQ][uU][eE][tT])$"), INVENTORY)),

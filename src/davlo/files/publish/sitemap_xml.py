@@ -7,6 +7,7 @@ elements of many addresses are put together at once, column by column; an XML li
 from __future__ import annotations
 
 import io
+import zlib
 from collections.abc import Callable, Iterator, Sequence
 from typing import NamedTuple
 
@@ -18,7 +19,7 @@ from davlo.core.arrays.codebooks import distinct
 from davlo.core.arrays.texts import Texts, concatenated
 from davlo.core.outcomes.sitemap_entries import SitemapEntries
 
-from .joined_addresses import JoinedAddress
+from ..built.sitemap_files import ENDINGS, SAID, SitemapAddress
 
 NAMESPACE = "http://www.sitemaps.org/schemas/sitemap/0.9"
 XHTML = "http://www.w3.org/1999/xhtml"
@@ -30,7 +31,7 @@ _BLOCK = 1 << 12
 _END = b"\n</urlset>\n"
 _BEFORE, _AFTER, _LAST = "\n  <url>\n    <loc>", "</loc>", "\n  </url>"
 _LINK = ('\n    <xhtml:link rel="alternate" hreflang="', '" href="', '"/>')
-_SAID = ("lastmod", "changefreq", "priority")
+_SAID = SAID[1:]
 
 Chunks = Callable[[], Iterator[bytes]]
 """What gives the bytes of a file, a piece at a time."""
@@ -43,19 +44,19 @@ class UrlElements:
     ----------
     entries : SitemapEntries
         The site's own addresses.
-    joined : sequence of JoinedAddress
+    joined : sequence of SitemapAddress
         Addresses of other programs, which come after them.
     """
 
-    def __init__(self, entries: SitemapEntries, joined: Sequence[JoinedAddress] = ()) -> None:
+    def __init__(self, entries: SitemapEntries, joined: Sequence[SitemapAddress] = ()) -> None:
         self._own = entries.published
         self._said = [
             (Texts.of(_element(name, word) for word in column.words), column.codes)
             for name, column in zip(_SAID, (entries.lastmod, entries.changefreq, entries.priority), strict=True)
         ]
-        self._languages = Texts.of(self._own.languages)
+        self._languages = Texts.of(self._own.alternate_languages)
         self._joined = Texts.of(_joined_element(one) for one in joined)
-        self.has_links = bool((self._own.end > self._own.begin).any())
+        self.has_links = bool((self._own.end > self._own.begin).any()) or any(one.alternates for one in joined)
 
     def __len__(self) -> int:
         return len(self._own) + len(self._joined)
@@ -67,7 +68,7 @@ class UrlElements:
         sizes = address + len(_BEFORE + _AFTER + _LAST)
         for texts, codes in self._said:
             sizes += _lengths(texts).take(codes) if len(texts) else 0
-        language = _lengths(self._languages).take(own.language[own.alternate])
+        language = _lengths(self._languages).take(own.alternate_language)
         link = address[own.alternate] + language + len("".join(_LINK))
         upto = np.append(np.int64(0), np.cumsum(link))
         return np.append(sizes + upto[own.end] - upto[own.begin], _lengths(self._joined))
@@ -95,9 +96,10 @@ class UrlElements:
         first, family = distinct(np.where(sizes > 0, begin, -1))
         size = sizes[first]
         upto = np.append(np.int64(0), np.cumsum(size))
-        numbers = own.alternate[np.repeat(begin[first] - upto[:-1], size) + np.arange(upto[-1])]
+        places = np.repeat(begin[first] - upto[:-1], size) + np.arange(upto[-1])
+        numbers = own.alternate[places]
         before, between, after = (Texts.repeated(text, len(numbers)) for text in _LINK)
-        languages = self._languages.take(own.language[numbers])
+        languages = self._languages.take(own.alternate_language[places])
         links = concatenated([before, languages, between, _escaped(own.urls(numbers)), after])
         edges = np.append(links.start, links.end[-1] if len(links) else 0)
         return Texts(links.data, edges[upto[:-1]][family], edges[upto[1:]][family])
@@ -107,9 +109,11 @@ def _lengths(texts: Texts) -> NDArray[np.int64]:
     return texts.end - texts.start
 
 
-def _joined_element(one: JoinedAddress) -> str:
+def _joined_element(one: SitemapAddress) -> str:
     said = "".join(_element(name, getattr(one, name)) for name in _SAID)
-    return f"{_BEFORE}{_escaped_text(one.loc)}{_AFTER}{said}{_LAST}"
+    before, between, after = _LINK
+    links = "".join(f"{before}{language}{between}{_escaped_text(url)}{after}" for language, url in one.alternates)
+    return f"{_BEFORE}{_escaped_text(one.loc)}{_AFTER}{said}{links}{_LAST}"
 
 
 def _element(name: str, text: str) -> str:
@@ -133,18 +137,32 @@ def sitemap_files(elements: UrlElements, name: str, url: str) -> dict[str, Chunk
     ----------
     elements : UrlElements
     name : str
-        The name of the file, as `sitemap.xml`.
+        The name of the file, as `sitemap.xml`; with `sitemap.xml.gz` each file is packed (RFC 1952).
     url : str
         The site's address, under whose root the files will stand.
     """
     head = _head(elements.has_links)
     parts = _parts(elements, len(head) + len(_END))
     if len(parts) == 1:
-        return {name: _part(elements, head, parts[0])}
-    stem, dot, ending = name.rpartition(".")
-    names = [f"{stem or ending}-{i}{dot}{ending if stem else ''}" for i in range(1, len(parts) + 1)]
-    files = {part: _part(elements, head, span) for part, span in zip(names, parts, strict=True)}
-    return {name: lambda: iter([_index([f"{url}/{part}" for part in names])]), **files}
+        files = {name: _part(elements, head, parts[0])}
+    else:
+        ending = next(ending for ending in ENDINGS if name.endswith(ending))
+        names = [f"{name.removesuffix(ending)}-{i}{ending}" for i in range(1, len(parts) + 1)]
+        each = {part: _part(elements, head, span) for part, span in zip(names, parts, strict=True)}
+        files = {name: lambda: iter([_index([f"{url}/{part}" for part in names])]), **each}
+    return {each: _packed(chunks) for each, chunks in files.items()} if name.endswith(".gz") else files
+
+
+def _packed(chunks: Chunks) -> Chunks:
+    """The bytes of a file, packed; without a date, so that the same sitemap is always the same file."""
+
+    def packed() -> Iterator[bytes]:
+        packer = zlib.compressobj(wbits=zlib.MAX_WBITS | 16)
+        for chunk in chunks():
+            yield packer.compress(chunk)
+        yield packer.flush()
+
+    return packed
 
 
 class _Span(NamedTuple):

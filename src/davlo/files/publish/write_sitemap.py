@@ -10,19 +10,19 @@ from typing import NamedTuple
 
 import numpy as np
 
-from davlo.core.faults import Place
 from davlo.core.outcomes.sitemap_entries import SitemapEntries, sitemap_entries
 from davlo.core.outcomes.sitemap_marks import told
 from davlo.core.outcomes.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 
+from ..built.sitemap_files import ENDINGS
 from ..store.durable_files import Content
 from ..store.last_sitemap import parts_gone, record_of, record_path
 from ..store.outputs import refuse_site_files
 from ..store.own_folder import OWN
 from ..store.whole_files import write_together
-from .joined_addresses import joined_addresses
+from .joined_addresses import Joined, joined_addresses
 from .sitemap_xml import Chunks, UrlElements, sitemap_files
 
 
@@ -41,8 +41,8 @@ class WrittenSitemap(NamedTuple):
         How many pages were modified in the future, and are listed without a date.
     ambiguous : int
         How many addresses are no alternates, because another page of their family has the same language.
-    again : tuple of (Place, str)
-        Joined addresses that were there already, and so are listed once.
+    joined : Joined
+        The addresses of other programs.
     unnoted : str
         Why the record of it could not be written; empty if it was.
     """
@@ -52,7 +52,7 @@ class WrittenSitemap(NamedTuple):
     addresses: int
     undated: int
     ambiguous: int
-    again: tuple[tuple[Place, str], ...] = ()
+    joined: Joined
     unnoted: str = ""
 
 
@@ -71,12 +71,12 @@ def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: date
     Raises
     ------
     ValueError
-        If the name does not end in .xml.
+        If the name does not end in .xml or .xml.gz, or there is no address to list.
     SiteError
         If a file of addresses to join cannot be understood.
     """
-    if not name.endswith(".xml"):
-        raise ValueError(f"a sitemap is a file that ends in .xml, not {name!r}")
+    if not name.endswith(ENDINGS):
+        raise ValueError(f"a sitemap is a file that ends in .xml, or packed in .xml.gz, not {name!r}")
     with work("working the sitemap out", 2) as step:
         step("addresses")
         entries = sitemap_entries(effective, np.flatnonzero(sitemap_codes(effective) == 0), today)
@@ -85,7 +85,9 @@ def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: date
         step("files")
         files = sitemap_files(UrlElements(entries, joined.found), name, effective.site.url)
     count = len(found) + len(joined.found)
-    return WrittenSitemap(files, entries, count, entries.ahead, found.ambiguous, tuple(joined.again))
+    if not count:
+        raise ValueError("no page is in the sitemap, and the protocol allows no empty one (davlo sitemap --left-out)")
+    return WrittenSitemap(files, entries, count, entries.ahead, found.ambiguous, joined)
 
 
 def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: datetime.date) -> WrittenSitemap:
@@ -110,8 +112,7 @@ def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: date
     marks = told(effective, made.entries)
 
     def record(part: Path) -> None:
-        joins = effective.site.sitemap.join
-        part.write_bytes(record_of(folder, to, digests, joins, marks, today.isoformat()))
+        part.write_bytes(record_of(folder, to, digests, made.joined.files, marks, today.isoformat()))
 
     with work("writing the sitemap", len(made.files)) as step:
         files: dict[Path, Content] = {

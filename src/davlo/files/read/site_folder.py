@@ -150,6 +150,8 @@ def _read(
     return make(
         name=about.name,
         url=about.url,
+        written_url=about.written_url,
+        for_other_languages=about.for_other_languages,
         home_path=about.home,
         index_files=about.index_files,
         languages=about.languages,

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from davlo.core.faults import Place
+from davlo.core.faults import Place, ValueFault
 from davlo.core.outcomes.addresses import is_web_address
 from davlo.core.site.model import SitemapRules
 from davlo.core.site.names import NAME
 from davlo.core.site.page_names import INDEX, PageNames
 
 from ..form.davlo_yaml import INVENTORY, LEAVE_OUT, MENU, SITE, SITEMAP
+from .hosts import ascii_address
 from .node_reader import Reader
 from .yaml_nodes import Mapping, Node
 
@@ -37,9 +38,11 @@ class About(NamedTuple):
 
     name: str
     url: str
+    written_url: str
     index_files: tuple[str, ...]
     languages: tuple[str, ...]
     language_paths: str
+    for_other_languages: str
     home: str
     inventory: Source
     values: tuple[tuple[str, Place], ...]
@@ -47,7 +50,7 @@ class About(NamedTuple):
     @property
     def names(self) -> PageNames:
         """What reads names of the site's pages."""
-        return PageNames(self.url, self.index_files)
+        return PageNames(self.url, self.index_files, self.written_url)
 
 
 def read_about(node: Node | None, top: Place, reader: Reader) -> About:
@@ -68,15 +71,25 @@ def read_about(node: Node | None, top: Place, reader: Reader) -> About:
     if paths and not ("{language}" in paths and "{path}" in paths):
         hint = 'language_paths: "/{language}{path}"'
         reader.fault(body.keys["language_paths"], "language_paths needs {language} and {path} in it", hint=hint)
-    url = url.rstrip("/")
+    written = url.rstrip("/")
+    try:
+        url = ascii_address(written)
+    except ValueFault as error:
+        reader.value_fault(body.keys["url"], error)
     index = _index(body.entries.get("index"), reader)
+    languages = tuple(word for word, _ in reader.words(body.entries.get("languages"), "languages"))
+    others = body.entries.get("for_other_languages")
+    if others and not languages:
+        reader.fault(others.place, "for_other_languages names one of the site's languages", hint="languages: [en, fr]")
     return About(
         name=name,
         url=url,
+        written_url=written if written != url else "",
         index_files=index,
-        languages=tuple(word for word, _ in reader.words(body.entries.get("languages"), "languages")),
+        languages=languages,
         language_paths=paths,
-        home=PageNames(url, index).path(reader.text(body.entries.get("home"), "home")) or "/",
+        for_other_languages=reader.one_of(others, "for_other_languages", languages, "") if languages else "",
+        home=PageNames(url, index, written).path(reader.text(body.entries.get("home"), "home")) or "/",
         inventory=_inventory(body.entries.get("inventory"), node.place, reader),
         values=tuple(reader.words(body.entries.get("values"), "values")),
     )

@@ -12,7 +12,7 @@ import hashlib
 import json
 import os
 import shlex
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -20,6 +20,7 @@ import numpy as np
 
 from davlo.core.outcomes.sitemap_marks import Published, Told
 
+from ..built.sitemap_files import ENDINGS
 from ..read.site_file import open_site_file, read_site_file
 from .journal import digest_of_file
 from .own_folder import OWN, own_folder
@@ -42,7 +43,7 @@ def record_of(folder: Path, to: Path, digests: Mapping[str, str], joins: Sequenc
     digests : mapping of str to str
         SHA-256 of each file that is written, by name.
     joins : sequence of str
-        The files of addresses that are joined to it.
+        The files of addresses that are joined to it, with the parts of an index.
     told : Told
         What it lists for the site's own pages.
     on : str
@@ -102,7 +103,7 @@ def _read_record(folder: Path) -> _Record | str | None:
             raise ValueError("another version of davlo wrote it")
         files, joined = (_digests(record[key]) for key in ("files", "joined"))
         to = _name(record["to"])
-        if not to.endswith(".xml") or any(Path(name).name != name for name in files):
+        if not to.endswith(ENDINGS) or any(Path(name).name != name for name in files):
             raise ValueError("it does not name a sitemap")
         told = Told(_decoded(record["pages"]), _decoded(record["entries"]))
         if len(told.page) != len(told.entry) or bool((told.page[1:] < told.page[:-1]).any()):
@@ -140,7 +141,7 @@ def last_published(folder: Path, joins: Sequence[str]) -> Published | None:
     if isinstance(record, str):
         return Published("sitemap.xml", _again(folder, "sitemap.xml"), datetime.date.min, _NOTHING, broken=record)
     to, before = record.to, record.joined
-    now = _joined(folder, joins)
+    now = _joined(folder, dict.fromkeys([*joins, *before]))
     differing = tuple(sorted(name for name in {*before, *now} if before.get(name) != now.get(name)))
     altered = any(_differs(to.parent / name, digest) for name, digest in record.files.items())
     file = os.path.relpath(to)
@@ -154,7 +155,7 @@ def _again(folder: Path, file: str) -> str:
     return f"davlo sitemap --to {shlex.quote(file)}{site}"
 
 
-def _joined(folder: Path, joins: Sequence[str]) -> dict[str, str]:
+def _joined(folder: Path, joins: Iterable[str]) -> dict[str, str]:
     """The digest of each file of addresses; empty where it cannot be read."""
     found = {}
     for name in joins:

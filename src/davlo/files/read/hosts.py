@@ -1,0 +1,38 @@
+"""Hosts of addresses as the domain name system knows them: names in other letters become punycode (RFC 5891)."""
+
+from __future__ import annotations
+
+from urllib.parse import urlsplit
+
+import idna
+
+from davlo.core.faults import ValueFault
+
+
+def ascii_address(address: str) -> str:
+    """An address with its host as the domain name system knows it; the rest stays as it is.
+
+    Raises
+    ------
+    ValueFault
+        If no host can have that name.
+
+    Example
+    -------
+    >>> ascii_address("https://gärten.example/über")
+    'https://xn--grten-gra.example/über'
+    """
+    if address.isascii():
+        return address
+    try:
+        netloc = urlsplit(address).netloc
+    except ValueError:
+        return address
+    host, colon, port = netloc.partition(":")
+    if host.isascii():
+        return address
+    try:
+        plain = idna.encode(host, uts46=True).decode()
+    except idna.IDNAError as error:
+        raise ValueFault(f"no host can be called {host!r}: {error}") from None
+    return address.replace(netloc, plain + colon + port, 1)
