@@ -175,3 +175,13 @@ def test_what_is_on_one_page_alone_is_told_and_not_declared(tmp_path: Path) -> N
     assert told["parts of the area aside that stand on one page only"] == 8
     assert told["the areas of pages without landmarks (name them by CSS selectors: --regions FILE)"] == 1
     assert told["public/empty.html: it holds no elements"] == 0
+
+
+def test_the_page_for_other_languages_is_taken_over(tmp_path: Path) -> None:
+    def page(code: str, title: str) -> str:
+        names = {"en": "/a.html", "fr": "/fr/a.html", "x-default": "/fr/a.html"}
+        links = "".join(f'<link rel="alternate" hreflang="{one}" href="{href}">' for one, href in names.items())
+        return f'<html lang="{code}"><title>{title}</title>{links}'
+
+    _, site = begin(tmp_path, {"a.html": page("en", "Tea"), "fr/a.html": page("fr", "Thé")})
+    assert (site.languages, site.for_other_languages) == (("fr", "en"), "fr")

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 from typing import NamedTuple
+
+from davlo.core.outcomes.addresses import FOR_OTHERS as DEFAULT
+from davlo.core.site.values import Raw
 
 from .seen_site import Remark
 
-DEFAULT = "x-default"
-"""What `hreflang` calls the page for readers of no other language."""
 _CODE = re.compile(r"[A-Za-z]{2,3}(?:[-_][A-Za-z]{2,4}){0,2}")
 
 
@@ -24,12 +26,15 @@ class Translations(NamedTuple):
     language, translates : list of str
         For each page its language, and the address of the page that it translates; empty where there is none.
     guessed : tuple of Remark
+    declared : mapping
+        What the site section of davlo.yaml says of it: the language for readers of all others, if pages name it.
     """
 
     languages: tuple[str, ...]
     language: list[str]
     translates: list[str]
     guessed: tuple[Remark, ...]
+    declared: Mapping[str, Mapping[str, Raw]] = MappingProxyType({})
 
 
 def translations(
@@ -85,7 +90,9 @@ def translations(
     if by_folder:
         what = "the page that it translates: the same address below the folder of the first language"
         guessed.append(Remark(what, by_folder))
-    return Translations(languages, language, translates, tuple(guessed))
+    has_others = any(code == DEFAULT for links in alternates for code, _ in links)
+    declared = {"site": {"for_other_languages": first}} if has_others else {}
+    return Translations(languages, language, translates, tuple(guessed), declared)
 
 
 def _plain(code: str) -> str:

@@ -100,7 +100,7 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
         places.addresses,
         {name: texts for name, texts in facts.items() if any(texts)},
         {name: seen for name, seen in values.items() if any(seen)},
-        stand.declared,
+        {**stand.declared, **spoken.declared},
         most_common(origin(page.canonical) for page in pages),
         titles.site,
         spoken.languages,

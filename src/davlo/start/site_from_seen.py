@@ -116,6 +116,7 @@ def declared_by(seen: SeenSite) -> dict[str, Raw]:
         site["languages"] = [*seen.languages]
     found: dict[str, Raw] = {"davlo": "1", "site": site}
     declared = {section: dict(entries) for section, entries in seen.declared.items()}
+    site.update(declared.pop("site", {}))
     people: dict[str, Raw] = {}
     if "names" in declared:
         people["names"] = [*declared.pop("names")]

@@ -41,7 +41,7 @@ def read_by_another(content: bytes) -> list[SitemapPage]:
 
 
 @of_made_up_sites(15)
-def test_what_is_written_is_valid_and_read_as_it_was_meant(schemas: dict[str, etree.XMLSchema], site: SiteDict) -> None:
+def test_what_is_written_is_valid_and_read_as_it_was_meant(site: SiteDict) -> None:
     effective = open_made_up(site).resolve()
     if sitemap_codes(effective).all():
         with pytest.raises(ValueError, match="no page is in the sitemap"):
