@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 
     from davlo.core.findings.check import Report
     from davlo.core.outcomes.probe_views import ProbeDifference
+    from davlo.files.publish.publication import Publication
 
 
 def open_site(folder: str | Path) -> Site:
@@ -160,6 +161,38 @@ class Site(Changes):
             asked = np.zeros(len(self.tree), dtype=bool)
             asked[[self.page_number(path) for path in pages]] = True
         return check(self.resolve(), published, today, asked)
+
+    def publication(self, to: str | Path, today: datetime.date | None = None, *, packed: bool = False) -> Publication:
+        """The files that search engines read, as they would be published today; `write` writes them.
+
+        Parameters
+        ----------
+        to : str or Path
+            The folder for the files.
+        today : datetime.date, optional
+            Pages modified after this day have no date in the sitemap (default: the clock's).
+        packed : bool
+            Whether sitemaps are packed (.xml.gz).
+
+        Raises
+        ------
+        ValueFault
+            If two files would have the same name.
+        SiteError
+            If a file of addresses to join cannot be understood.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().publication("no-such-folder").files["robots.txt"]
+        'new'
+        """
+        import datetime
+
+        from .files.publish.publication import plan_publication
+
+        day = today or datetime.datetime.now().astimezone().date()
+        return plan_publication(self.resolve(), self._own_folder, Path(to), day, packed=packed)
 
     def open_state(self, state: str) -> Site:
         """Another state of the site, read whole.

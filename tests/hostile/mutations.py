@@ -52,6 +52,7 @@ COMMANDS = (
     ["sitemap"],
     ["sitemap", "--left-out"],
     ["sitemap", "--to", "-"],
+    ["publish", "--to", "no-such-folder"],
     ["table", "--format", "jsonl"],
     ["table", "--long", "--format", "json"],
     ("set", "sidebar.right=main", "menu.show=no", "--below", "/visit"),

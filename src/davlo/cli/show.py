@@ -140,6 +140,7 @@ def _outcomes(view: PageView) -> list[tuple[str, str]]:
         ("heading", _heading(view)),
         ("menu", _menu(view)),
         ("sitemap", "listed" if outcomes.in_sitemap else f"left out: {outcomes.not_in_sitemap}"),
+        *(("in the head", tag) for tag in view.head_tags),
     ]
     if found.layout is None:
         return [*rows, ("areas", "none: the page has no layout")]
@@ -237,5 +238,6 @@ def _record(view: PageView, everything: bool) -> dict[str, object]:
         "title": view.facts.get("title", ""),
         "type": view.facts["type"],
         "outcomes": outcome_record(view.outcomes),
+        "head": [*view.head_tags],
         "settings": settings,
     }

@@ -107,7 +107,7 @@ def test_addresses_of_other_programs_are_joined(small: Small, run: Run) -> None:
 def test_addresses_are_put_together_some_at_a_time(garden: Path, run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
     whole = run("sitemap", "--to", "-", "--today", "2026-11-25", "--site", str(garden)).out
     monkeypatch.setattr(sitemap, "_BLOCK", 5)
-    monkeypatch.setattr(addresses, "_BLOCK", 3)
+    monkeypatch.setattr(addresses, "BLOCK", 3)
     assert run("sitemap", "--to", "-", "--today", "2026-11-25", "--site", str(garden)).out == whole
     assert "hreflang" in whole
 

@@ -28,7 +28,7 @@ _NO_ADDRESS = re.compile(r"[\x00-\x20\x7f-\x9f<>\"\\^`{|}\u2028\u2029\u202a-\u20
 
 _MAY_STAND = byte_table((string.ascii_letters + string.digits + "-._~/?!$&'()*+,;=:@").encode())
 """The bytes that may stand in a path and a query as they are (RFC 3986, sections 3.3 and 3.4)."""
-_BLOCK = 1 << 14
+BLOCK = 1 << 14
 """Addresses encoded at a time."""
 _HEX = byte_table(string.hexdigits.encode())
 _DIGITS = np.frombuffer(b"0123456789ABCDEF", dtype=np.uint8)
@@ -70,7 +70,7 @@ def encode_addresses(addresses: Texts) -> Texts:
         return texts
     places = np.flatnonzero(~keeps)
     odd = np.flatnonzero(places.searchsorted(texts.end) > places.searchsorted(texts.start))
-    blocks = (texts.take(odd[at : at + _BLOCK]).laid_out() for at in range(0, len(odd), _BLOCK))
+    blocks = (texts.take(odd[at : at + BLOCK]).laid_out() for at in range(0, len(odd), BLOCK))
     return texts.replaced(odd, stacked([_encoded(block) for block in blocks]))
 
 
@@ -164,8 +164,8 @@ class Published:
 
     def url_blocks(self) -> Iterator[Texts]:
         """All addresses as they are published, some at a time."""
-        for begin in range(0, len(self), _BLOCK):
-            yield self.urls(np.arange(begin, min(begin + _BLOCK, len(self))))
+        for begin in range(0, len(self), BLOCK):
+            yield self.urls(np.arange(begin, min(begin + BLOCK, len(self))))
 
     def alternates(self, number: int) -> list[tuple[str, str]]:
         """The alternates of one address: languages and URLs."""
@@ -294,11 +294,12 @@ def moved_addresses(before: SiteModel, after: SiteModel, renames: Mapping[str, s
     >>> moved_addresses(site, after, {"/visit/maps": "/maps"})
     [('https://quillmere.example/visit/maps', 'https://quillmere.example/maps')]
     """
-    found = []
-    for old, new in renames.items():
-        sides = [
-            published(site, np.array([site.tree.number(path)])).urls().tolist()
-            for site, path in ((before, old), (after, new))
-        ]
-        found += [(was, now) for was, now in zip(*sides, strict=False) if was != now]
-    return found
+    sides = []
+    for site, paths in ((before, renames.keys()), (after, renames.values())):
+        pages = site.tree.find_all(Texts.of(paths)).astype(np.int64)
+        found, urls = published(site, pages), dict[int, list[str]]()
+        for page, url in zip(found.page.tolist(), found.urls(), strict=True):
+            urls.setdefault(page, []).append(url)
+        sides.append([urls[page] for page in pages.tolist()])
+    pairs = [pair for old, new in zip(*sides, strict=True) for pair in zip(old, new, strict=False)]
+    return [(old, new) for old, new in pairs if old != new]

@@ -59,6 +59,8 @@ class PageView(NamedTuple):
     by_hand : mapping of str to value
         Of a page that is not there yet: what it would get of other settings if somebody typed its row into the
         inventory by hand, without stamps.
+    head_tags : tuple of str
+        Of the home page: the tags that prove who owns the site, in HTML.
     """
 
     path: str
@@ -68,6 +70,7 @@ class PageView(NamedTuple):
     outcomes: PageOutcomes
     settings: tuple[SettingOfPage, ...]
     by_hand: Mapping[str, Plain] = MappingProxyType({})
+    head_tags: tuple[str, ...] = ()
 
     def said(self) -> tuple[SettingOfPage, ...]:
         """The settings of which somebody speaks."""
@@ -104,4 +107,5 @@ def page_view(effective: EffectiveModel, page: int, is_new: bool = False) -> Pag
         facts,
         Outcomes(effective).of(page),
         tuple(sorted(found, key=lambda one: order.index(one.group))),
+        head_tags=tuple(one.html for one in site.proofs if one.tag) if page == site.facts.home else (),
     )

@@ -17,6 +17,7 @@ from .declarations import Declarations
 from .facts import Facts
 from .page_names import INDEX, PageNames
 from .people import People
+from .publication import Proof, RobotsLine
 from .scope_pages import ScopePages
 from .statements import Statements
 from .tree import Tree
@@ -128,6 +129,9 @@ class SiteModel:
     """The names of index files."""
     written_url: str = ""
     """The site's own address as davlo.yaml writes it, if its host is in letters that become punycode; else empty."""
+    proofs: tuple[Proof, ...] = ()
+    robots: tuple[RobotsLine, ...] = ()
+    """The site's own lines for robots.txt."""
     for_other_languages: str = ""
     """The language whose pages are for readers of all languages that a page is not in; empty if none is said."""
     notes: tuple[str, ...] = ()

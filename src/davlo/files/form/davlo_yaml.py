@@ -50,6 +50,15 @@ INVENTORY = Fields(
     },
     ("database", "query"),
 )
+PROOF = Fields(
+    {
+        "file": Field(Text(), "a file to publish", "file: quillmere-proof.txt"),
+        "tag": Field(Text(), "or a tag in the head of the home page: its name", "tag: quillmere-proof"),
+        "text": Field(Text(), "what the file holds, or the tag's content", "text: 5d1c0a9e"),
+    },
+    ("text",),
+    ("file", "tag"),
+)
 SITE = Fields(
     {
         "name": Field(Text(), "what the site is called; `{site}` in titles", "name: Quillmere Botanic Garden"),
@@ -69,6 +78,11 @@ SITE = Fields(
             "inventory: pages.csv",
         ),
         "values": Field(Words(Text()), "CSV files with statements in bulk", "values: [values.csv]"),
+        "proofs": Field(
+            Either((PROOF, ListOf(PROOF))),
+            "what proves to search engines who owns the site",
+            "proofs: [{file: quillmere-proof.txt, text: 5d1c0a9e}]",
+        ),
     },
     ("name", "url"),
 )
@@ -369,6 +383,11 @@ DAVLO_YAML = Fields(
         ),
         "menu": Field(MENU, "the top menu", "menu: {room: 7}"),
         "sitemap": Field(SITEMAP, "what the sitemap leaves out and joins", "sitemap: {max_age: 3}"),
+        "robots": Field(
+            Words(Text()),
+            "the site's own lines for robots.txt (RFC 9309)",
+            'robots: ["User-agent: *", "Disallow: /search?"]',
+        ),
         "promises": Field(
             ListOf(PROMISE),
             "what must hold; check proves it, or says where it is broken",

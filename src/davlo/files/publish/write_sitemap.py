@@ -4,26 +4,30 @@ from __future__ import annotations
 
 import datetime
 import hashlib
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
 from typing import NamedTuple
 
 import numpy as np
 
 from davlo.core.outcomes.sitemap_entries import SitemapEntries, sitemap_entries
-from davlo.core.outcomes.sitemap_marks import told
+from davlo.core.outcomes.sitemap_marks import Told, told
 from davlo.core.outcomes.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 
 from ..built.sitemap_files import ENDINGS
 from ..store.durable_files import Content
-from ..store.last_sitemap import parts_gone, record_of, record_path
+from ..store.last_sitemap import RECORD, parts_gone, record_of
 from ..store.outputs import refuse_site_files
-from ..store.own_folder import OWN
+from ..store.own_folder import OWN, own_folder
 from ..store.whole_files import write_together
 from .joined_addresses import Joined, joined_addresses
 from .sitemap_xml import Chunks, UrlElements, sitemap_files
+
+
+class NothingToList(ValueError):
+    """No page is in the sitemap."""
 
 
 class WrittenSitemap(NamedTuple):
@@ -43,6 +47,8 @@ class WrittenSitemap(NamedTuple):
         How many addresses are no alternates, because another page of their family has the same language.
     joined : Joined
         The addresses of other programs.
+    marks : Told
+        What it lists for each of the site's pages.
     unnoted : str
         Why the record of it could not be written; empty if it was.
     """
@@ -53,7 +59,19 @@ class WrittenSitemap(NamedTuple):
     undated: int
     ambiguous: int
     joined: Joined
+    marks: Told
     unnoted: str = ""
+
+    def record(
+        self, folder: Path, to: Path, digests: Mapping[str, str], today: datetime.date, command: str
+    ) -> Callable[[Path], None]:
+        """What writes the note of it in the site folder, once its files and their `digests` are there."""
+
+        def write(part: Path) -> None:
+            files = self.joined.files
+            part.write_bytes(record_of(folder, to, digests, files, self.marks, today.isoformat(), command))
+
+        return write
 
 
 def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: datetime.date) -> WrittenSitemap:
@@ -86,8 +104,10 @@ def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: date
         files = sitemap_files(UrlElements(entries, joined.found), name, effective.site.url)
     count = len(found) + len(joined.found)
     if not count:
-        raise ValueError("no page is in the sitemap, and the protocol allows no empty one (davlo sitemap --left-out)")
-    return WrittenSitemap(files, entries, count, entries.ahead, found.ambiguous, joined)
+        raise NothingToList(
+            "no page is in the sitemap, and the protocol allows no empty one (davlo sitemap --left-out)"
+        )
+    return WrittenSitemap(files, entries, count, entries.ahead, found.ambiguous, joined, told(effective, entries))
 
 
 def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: datetime.date) -> WrittenSitemap:
@@ -109,23 +129,42 @@ def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: date
     digests: dict[str, str] = {}
     refuse_site_files(effective.site, folder, [to.parent / name for name in made.files])
     gone = parts_gone(folder, to, made.files)
-    marks = told(effective, made.entries)
-
-    def record(part: Path) -> None:
-        part.write_bytes(record_of(folder, to, digests, made.joined.files, marks, today.isoformat()))
-
+    record = made.record(folder, to, digests, today, "sitemap")
     with work("writing the sitemap", len(made.files)) as step:
         files: dict[Path, Content] = {
             to.parent / name: _writer(name, chunks, digests, step) for name, chunks in made.files.items()
         }
-        try:
-            write_together({**files, record_path(folder): record}, gone, last=to)
-        except OSError as error:
-            if error.filename is None or not Path(error.filename).is_relative_to(folder / OWN):
-                raise
-            write_together(files, gone, last=to)
-            return made._replace(unnoted=f"{folder / OWN} cannot be written: {error.strerror}")
-    return made
+        return made._replace(unnoted=write_noted(folder, files, {RECORD: record}, gone, last=to))
+
+
+def write_noted(
+    folder: Path,
+    files: Mapping[Path, Content],
+    records: Mapping[str, Content],
+    gone: Iterable[Path] = (),
+    last: Path | None = None,
+) -> str:
+    """Write files that leave Davlo, all or none, and with them Davlo's records of them, by name.
+
+    Returns
+    -------
+    str
+        Why the records could not be written, with which the files are written all the same; empty if they were.
+
+    Raises
+    ------
+    OSError
+        If a file cannot be written.
+    """
+    try:
+        own = own_folder(folder)
+        write_together({**files, **{own / name: record for name, record in records.items()}}, gone, last)
+    except OSError as error:
+        if error.filename is None or not Path(error.filename).is_relative_to(folder / OWN):
+            raise
+        write_together(files, gone, last)
+        return f"{folder / OWN} cannot be written: {error.strerror}"
+    return ""
 
 
 def _writer(name: str, chunks: Chunks, digests: dict[str, str], step: Callable[[str], None]) -> Callable[[Path], None]:

@@ -27,6 +27,7 @@ from .node_reader import Reader
 from .page_paths import Paths
 from .probes import read_probes
 from .promises import read_accepts, read_promises
+from .publication import read_robots
 from .row_sources import FolderRows, TableRows
 from .scope_bodies import StatementCollector
 from .settings import read_settings
@@ -145,6 +146,7 @@ def _read(
     probes = read_probes(joined.entries.get("probes"), declared.people, reader)
     room = read_menu_room(joined.entries.get("menu"), reader)
     sitemap = read_sitemap_rules(joined.entries.get("sitemap"), reader)
+    robots = read_robots(joined.entries.get("robots"), reader)
     if reader.faults:
         raise _error(reader)
     return make(
@@ -152,6 +154,8 @@ def _read(
         url=about.url,
         written_url=about.written_url,
         for_other_languages=about.for_other_languages,
+        proofs=about.proofs,
+        robots=robots,
         home_path=about.home,
         index_files=about.index_files,
         languages=about.languages,

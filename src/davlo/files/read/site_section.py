@@ -9,10 +9,12 @@ from davlo.core.outcomes.addresses import is_web_address
 from davlo.core.site.model import SitemapRules
 from davlo.core.site.names import NAME
 from davlo.core.site.page_names import INDEX, PageNames
+from davlo.core.site.publication import Proof
 
 from ..form.davlo_yaml import INVENTORY, LEAVE_OUT, MENU, SITE, SITEMAP
 from .hosts import ascii_address
 from .node_reader import Reader
+from .publication import read_proofs
 from .yaml_nodes import Mapping, Node
 
 SECONDS = 300
@@ -46,6 +48,7 @@ class About(NamedTuple):
     home: str
     inventory: Source
     values: tuple[tuple[str, Place], ...]
+    proofs: tuple[Proof, ...]
 
     @property
     def names(self) -> PageNames:
@@ -92,6 +95,7 @@ def read_about(node: Node | None, top: Place, reader: Reader) -> About:
         home=PageNames(url, index, written).path(reader.text(body.entries.get("home"), "home")) or "/",
         inventory=_inventory(body.entries.get("inventory"), node.place, reader),
         values=tuple(reader.words(body.entries.get("values"), "values")),
+        proofs=read_proofs(body.entries.get("proofs"), reader),
     )
 
 

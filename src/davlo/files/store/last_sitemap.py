@@ -23,7 +23,7 @@ from davlo.core.outcomes.sitemap_marks import Published, Told
 from ..built.sitemap_files import ENDINGS
 from ..read.site_file import open_site_file, read_site_file
 from .journal import digest_of_file
-from .own_folder import OWN, own_folder
+from .own_folder import OWN
 
 RECORD = "sitemap.json"
 VERSION = 3
@@ -31,7 +31,9 @@ VERSION = 3
 _NOTHING = Told(np.zeros(0, dtype=np.uint64), np.zeros(0, dtype=np.uint64))
 
 
-def record_of(folder: Path, to: Path, digests: Mapping[str, str], joins: Sequence[str], told: Told, on: str) -> bytes:
+def record_of(
+    folder: Path, to: Path, digests: Mapping[str, str], joins: Sequence[str], told: Told, on: str, command: str
+) -> bytes:
     """What to note in the site folder about a sitemap that is written, and where.
 
     Parameters
@@ -48,10 +50,13 @@ def record_of(folder: Path, to: Path, digests: Mapping[str, str], joins: Sequenc
         What it lists for the site's own pages.
     on : str
         The date, as 2026-05-01.
+    command : str
+        The command that writes it: sitemap or publish.
     """
     record = {
         "version": VERSION,
         "written": on,
+        "command": command,
         "to": os.path.relpath(to, folder),
         "files": dict(digests),
         "joined": _joined(folder, joins),
@@ -59,17 +64,6 @@ def record_of(folder: Path, to: Path, digests: Mapping[str, str], joins: Sequenc
         "entries": _encoded(told.entry),
     }
     return json.dumps(record, indent=1).encode() + b"\n"
-
-
-def record_path(folder: Path) -> Path:
-    """The file of the record, in a folder `.davlo` that is there.
-
-    Raises
-    ------
-    OSError
-        If `.davlo` cannot be made, or is a link or anything else than a folder.
-    """
-    return own_folder(folder) / RECORD
 
 
 def parts_gone(folder: Path, to: Path, files: Collection[str]) -> list[Path]:
@@ -89,6 +83,7 @@ class _Record(NamedTuple):
     joined: dict[str, str]
     told: Told
     written: datetime.date
+    command: str
 
 
 def _read_record(folder: Path) -> _Record | str | None:
@@ -108,7 +103,9 @@ def _read_record(folder: Path) -> _Record | str | None:
         told = Told(_decoded(record["pages"]), _decoded(record["entries"]))
         if len(told.page) != len(told.entry) or bool((told.page[1:] < told.page[:-1]).any()):
             raise ValueError("it does not fit together")
-        return _Record(folder / to, files, joined, told, datetime.date.fromisoformat(record["written"]))
+        return _Record(
+            folder / to, files, joined, told, datetime.date.fromisoformat(record["written"]), str(record.get("command", ""))
+        )
     except (ValueError, TypeError, AttributeError, LookupError, RecursionError, binascii.Error) as error:
         return str(error) if type(error) is ValueError else "it is damaged"
 
@@ -139,20 +136,23 @@ def last_published(folder: Path, joins: Sequence[str]) -> Published | None:
     if record is None:
         return None
     if isinstance(record, str):
-        return Published("sitemap.xml", _again(folder, "sitemap.xml"), datetime.date.min, _NOTHING, broken=record)
+        return Published("sitemap.xml", _again(folder, "--to sitemap.xml"), datetime.date.min, _NOTHING, broken=record)
     to, before = record.to, record.joined
     now = _joined(folder, dict.fromkeys([*joins, *before]))
     differing = tuple(sorted(name for name in {*before, *now} if before.get(name) != now.get(name)))
     altered = any(_differs(to.parent / name, digest) for name, digest in record.files.items())
     file = os.path.relpath(to)
-    return Published(file, _again(folder, file), record.written, record.told, altered, differing)
+    again = f"--to {shlex.quote(file)}"
+    if record.command == "publish":
+        again = f"--to {shlex.quote(os.path.relpath(to.parent))} --write"
+    return Published(file, _again(folder, again, record.command), record.written, record.told, altered, differing)
 
 
-def _again(folder: Path, file: str) -> str:
+def _again(folder: Path, words: str, command: str = "sitemap") -> str:
     """The command that writes a sitemap, as one would type it in the current folder."""
     here = Path.cwd()
     site = "" if folder.resolve() in (here, *here.parents) else f" --site {shlex.quote(os.path.relpath(folder))}"
-    return f"davlo sitemap --to {shlex.quote(file)}{site}"
+    return f"davlo {'publish' if command == 'publish' else 'sitemap'} {words}{site}"
 
 
 def _joined(folder: Path, joins: Iterable[str]) -> dict[str, str]:

@@ -76,7 +76,13 @@ def recover(folder: Path) -> tuple[WriteRecord, bool] | None:
 
 
 def write_edits(
-    site: Model, folder: Path, edits: Sequence[Edit], after: SiteModel, sentence: str, by: str = ""
+    site: Model,
+    folder: Path,
+    edits: Sequence[Edit],
+    after: SiteModel,
+    sentence: str,
+    by: str = "",
+    moved: Sequence[tuple[str, str]] = (),
 ) -> tuple[WriteRecord, Model]:
     """Write the edits of a change into the files of a site.
 
@@ -92,6 +98,8 @@ def write_edits(
         What the change does, for the record.
     by : str
         The person in whose name it is made; empty for the administrator.
+    moved : sequence of (str, str)
+        The old and the new addresses of the pages that the change moves, for the record.
 
     Returns
     -------
@@ -129,7 +137,7 @@ def write_edits(
         told = what_differs(after, read)
         if told:
             raise ChangeRefused(f"the files cannot say this change: they would say something else in {told}")
-        record = WriteRecord(journal.next_number(), _now(), by, sentence, tuple(changes))
+        record = WriteRecord(journal.next_number(), _now(), by, sentence, tuple(changes), moved=tuple(moved))
         journal.write(contents, record)
     return record, read
 

@@ -7,6 +7,8 @@ import json
 from pathlib import Path
 from typing import NamedTuple
 
+from davlo.core.outcomes.addresses import is_web_address
+
 from ..read.site_file import read_site_file
 from .own_folder import OWN
 
@@ -59,6 +61,8 @@ class WriteRecord(NamedTuple):
     files : tuple of FileChange
     takes_back : int
         The number of the write that it takes back; 0 for none.
+    moved : tuple of (str, str)
+        The old and the new addresses of the pages that it moves.
     """
 
     number: int
@@ -67,6 +71,7 @@ class WriteRecord(NamedTuple):
     sentence: str
     files: tuple[FileChange, ...]
     takes_back: int = 0
+    moved: tuple[tuple[str, str], ...] = ()
 
 
 def as_json(record: WriteRecord) -> bytes:
@@ -94,7 +99,8 @@ def read_record(folder: Path, name: str) -> WriteRecord | None:
         number, takes_back = int(told["number"]), int(told["takes_back"])
         if number < 1 or takes_back < 0 or not files:
             return None
-        return WriteRecord(number, told["at"], str(told["by"]), str(told["sentence"]), files, takes_back)
+        moved = tuple((_address(old), _address(new)) for old, new in told.get("moved", []))
+        return WriteRecord(number, told["at"], str(told["by"]), str(told["sentence"]), files, takes_back, moved)
     except (OSError, ValueError, TypeError, AttributeError, LookupError, RecursionError):
         return None
 
@@ -106,6 +112,12 @@ def _file_name(word: object) -> str:
     if not name.lower().endswith(ENDINGS) or not is_inside or not name.isprintable():
         raise ValueError("no file of a site")
     return name
+
+
+def _address(word: object) -> str:
+    if not is_web_address(str(word)):
+        raise ValueError("no address of a page")
+    return str(word)
 
 
 def _digest(word: object) -> str | None:

@@ -1,0 +1,308 @@
+"""The files that search engines read, ready to be copied to the site, and what is new in them since the last time."""
+
+from __future__ import annotations
+
+import datetime
+import hashlib
+import io
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+from typing import ClassVar
+from urllib.parse import urlsplit
+
+import numpy as np
+
+from davlo.core.faults import ValueFault
+from davlo.core.outcomes.access import AccessModel
+from davlo.core.outcomes.addresses import BLOCK, Published, published
+from davlo.core.outcomes.menu import is_yes
+from davlo.core.outcomes.sitemap_marks import Drift, drift
+from davlo.core.outcomes.sitemap_reasons import sitemap_codes
+from davlo.core.progress import work
+from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.people import VISITOR
+from davlo.core.site.publication import RobotsLine
+from davlo.core.wording import count
+from davlo.frames.csv_lines import write_csv
+
+from ..read.publication import REDIRECTS, ROBOTS, SITEMAP
+from ..read.site_file import path_inside
+from ..store.durable_files import Content
+from ..store.journal import Journal, digest_of_file
+from ..store.last_published import RECORD as FILES_RECORD
+from ..store.last_published import PublishedFiles, last_published_files, record_of_files
+from ..store.last_sitemap import RECORD, last_published
+from ..store.outputs import refuse_site_files
+from ..store.own_folder import OWN
+from .redirects import redirects
+from .robots_txt import KNOWN, ClosedPage, closed_pages, robots_text
+from .sitemap_xml import Chunks
+from .write_sitemap import NothingToList, WrittenSitemap, make_sitemap, write_noted
+
+NEW, CHANGED, SAME, GONE, FOREIGN = "new", "changed", "as it is", "gone", "not Davlo's"
+"""What becomes of a file; `FOREIGN`: another one is there that Davlo did not write."""
+
+
+class WritesOverOthers(ValueError):
+    """Files to write over that Davlo did not write; `names` are their names."""
+
+    def __init__(self, names: Sequence[str]) -> None:
+        super().__init__(f"{' and '.join(names)}: there already, and not written by Davlo")
+        self.names = tuple(names)
+
+
+class HidesNoindex(ValueError):
+    """Lines of robots.txt that keep crawlers from reading that a page is not to be found; `closed` are the pages."""
+
+    def __init__(self, closed: Sequence[ClosedPage]) -> None:
+        super().__init__("robots.txt hides pages whose robots.index is no")
+        self.closed = tuple(closed)
+
+
+@dataclass(frozen=True)
+class Publication:
+    """The files to publish, in memory; nothing is written until `write`.
+
+    Attributes
+    ----------
+    effective : EffectiveModel
+    folder, to : Path
+        The site folder, and where the files go.
+    today : datetime.date
+    sitemap : WrittenSitemap, or None
+        None if no page is in the sitemap.
+    contents : mapping of str to function
+        What gives the bytes of each file, a piece at a time, by name.
+    redirects : mapping of str to str
+        Old addresses of pages that moved, and new ones.
+    """
+
+    effective: EffectiveModel
+    folder: Path
+    to: Path
+    today: datetime.date
+    sitemap: WrittenSitemap | None
+    contents: Mapping[str, Chunks]
+    redirects: Mapping[str, str]
+    ROBOTS: ClassVar[str] = ROBOTS
+    REDIRECTS: ClassVar[str] = REDIRECTS
+
+    @cached_property
+    def last(self) -> PublishedFiles | None:
+        """What was published last to the same folder; None if nothing was."""
+        last = last_published_files(self.folder)
+        return last if last is not None and last.to.resolve() == self.to.resolve() else None
+
+    @cached_property
+    def digests(self) -> dict[str, str]:
+        """SHA-256 of each file as it would be written."""
+        found = {}
+        with work("working out the files to publish", len(self.contents)) as step:
+            for name, chunks in self.contents.items():
+                step(name)
+                digest = hashlib.sha256()
+                for chunk in chunks():
+                    digest.update(chunk)
+                found[name] = digest.hexdigest()
+        return found
+
+    @cached_property
+    def files(self) -> dict[str, str]:
+        """What becomes of each file: new, changed, as it is, gone, or not Davlo's.
+
+        Raises
+        ------
+        OSError
+            If a name leads out of the folder, by way of a link.
+        """
+        before, found = dict(self.last.files) if self.last else {}, {}
+        for name, digest in self.digests.items():
+            now = digest_of_file(path_inside(self.to, name))
+            if now is None:
+                found[name] = NEW
+            elif now == digest:
+                found[name] = SAME
+            else:
+                found[name] = CHANGED if name in before else FOREIGN
+        gone = [name for name in before if name not in found and digest_of_file(path_inside(self.to, name)) is not None]
+        return {**found, **dict.fromkeys(gone, GONE)}
+
+    @cached_property
+    def altered(self) -> tuple[str, ...]:
+        """The files that something else has changed since Davlo wrote them."""
+        before = dict(self.last.files) if self.last else {}
+        now = {name: digest_of_file(path_inside(self.to, name)) for name in before if self.files.get(name) != SAME}
+        return tuple(name for name, digest in now.items() if digest not in (None, before[name]))
+
+    @property
+    def foreign(self) -> tuple[str, ...]:
+        """The files that are there, and that Davlo did not write."""
+        return tuple(name for name, what in self.files.items() if what == FOREIGN)
+
+    @property
+    def is_same(self) -> bool:
+        """Whether all files are there as they would be written."""
+        return self.last is not None and all(what == SAME for what in self.files.values())
+
+    @property
+    def unknown_lines(self) -> tuple[RobotsLine, ...]:
+        """The lines for robots.txt whose first word neither RFC 9309 nor the sitemap protocol knows."""
+        return tuple(line for line in self.effective.site.robots if line.key and line.key not in KNOWN)
+
+    @property
+    def robots_address(self) -> str:
+        """Where crawlers look for robots.txt (RFC 9309, section 2.3)."""
+        parts = urlsplit(self.effective.site.url)
+        return f"{parts.scheme}://{parts.netloc}/{ROBOTS}"
+
+    @property
+    def is_below_root(self) -> bool:
+        """Whether the site begins below the root of its host, where crawlers look for no robots.txt."""
+        return bool(urlsplit(self.effective.site.url).path)
+
+    @cached_property
+    def drift(self) -> Drift | None:
+        """What the sitemap would list differently than the one written last; None if none was, or there is none now."""
+        before = last_published(self.folder, self.effective.site.sitemap.join)
+        if before is None or before.broken or self.sitemap is None:
+            return None
+        return drift(self.effective, self.sitemap.entries, before.told)
+
+    @cached_property
+    def hidden(self) -> list[ClosedPage]:
+        """The pages whose robots.index is no, and that robots.txt closes: crawlers never read that."""
+        site = self.effective.site
+        open_to_all = site.facts.live & AccessModel(self.effective).allowed(VISITOR, "view")
+        return self._closed(np.flatnonzero(open_to_all & ~is_yes(self.effective, "robots.index")))
+
+    @cached_property
+    def closed(self) -> list[ClosedPage]:
+        """The pages that the sitemap lists, and that robots.txt closes."""
+        return self._closed(np.flatnonzero(sitemap_codes(self.effective) == 0))
+
+    def _closed(self, pages: np.ndarray[tuple[int], np.dtype[np.int64]]) -> list[ClosedPage]:
+        site = self.effective.site
+        if not any(line.key == "disallow" and line.value for line in site.robots):
+            return []
+        return closed_pages(site.robots, _addresses(published(site, pages)))
+
+    @property
+    def lost_writes(self) -> int:
+        """How many writes since the last time are no longer kept: if pages moved in them, no redirect tells."""
+        kept = Journal(self.folder).writes()
+        oldest = min((one.number for one in kept), default=0)
+        return max(0, oldest - 1 - (self.last.last_write if self.last else 0)) if kept else 0
+
+    def write(self, *, replace: bool = False) -> str:
+        """Write the files, all or none, and note them in the site folder.
+
+        Parameters
+        ----------
+        replace : bool
+            Whether to write over files that Davlo did not write.
+
+        Returns
+        -------
+        str
+            Why they could not be noted; empty if they were.
+
+        Raises
+        ------
+        HidesNoindex
+            If a line of robots.txt hides that a page is not to be found.
+        WritesOverOthers
+            If Davlo did not write a file that is there.
+        OSError
+            If something cannot be written; the old files are as they were.
+        """
+        if self.hidden:
+            raise HidesNoindex(self.hidden)
+        if self.foreign and not replace:
+            raise WritesOverOthers(self.foreign)
+        files: dict[Path, Content] = {}
+        for name, chunks in self.contents.items():
+            path = path_inside(self.to, name)
+            path.parent.mkdir(parents=True, exist_ok=True)
+            files[path] = _writer(chunks)
+        gone = [self.to / name for name, what in self.files.items() if what == GONE and name not in self.altered]
+        writes = Journal(self.folder).writes()
+        last_write = max((one.number for one in writes), default=0)
+        record = PublishedFiles(self.to, self.today, self.digests, self.redirects, last_write)
+        records: dict[str, Content] = {FILES_RECORD: record_of_files(self.folder, record)}
+        if self.sitemap:
+            name = next(iter(self.sitemap.files))
+            digests = {one: self.digests[one] for one in self.sitemap.files}
+            records[RECORD] = self.sitemap.record(self.folder, self.to / name, digests, self.today, "publish")
+        refuse_site_files(self.effective.site, self.folder, [*files, *gone])
+        idle = [] if self.sitemap else [self.folder / OWN / RECORD]
+        return write_noted(self.folder, files, records, [*gone, *idle])
+
+
+def plan_publication(
+    effective: EffectiveModel, folder: Path, to: Path, today: datetime.date, *, packed: bool = False
+) -> Publication:
+    """The files to publish as they would be written today.
+
+    Parameters
+    ----------
+    effective : EffectiveModel
+    folder, to : Path
+        The site folder, and where the files go.
+    today : datetime.date
+    packed : bool
+        Whether sitemaps are packed (.xml.gz).
+
+    Raises
+    ------
+    ValueFault
+        If two files would have the same name.
+    SiteError
+        If a file of addresses to join cannot be understood.
+    """
+    site, name = effective.site, f"{SITEMAP}.xml{'.gz' if packed else ''}"
+    try:
+        sitemap = make_sitemap(effective, folder, name, today)
+    except NothingToList:
+        sitemap = None
+    contents: dict[str, Chunks] = dict(sitemap.files) if sitemap else {}
+    robots = robots_text(site.robots, f"{site.url}/{name}" if sitemap else "")
+    contents[ROBOTS] = _whole(robots.encode())
+    for proof in site.proofs:
+        if proof.file:
+            contents[proof.file] = _whole(proof.text.encode())
+    for proof in site.proofs:
+        if any(other.startswith(f"{proof.file}/") for other in contents if proof.file):
+            raise ValueFault(f"the proof {proof.file} would be a file and a folder")
+    before = last_published_files(folder)
+    moves = [pair for write in reversed(Journal(folder).writes()) for pair in write.moved]
+    names, tree = site.page_names, site.tree
+    led = redirects(before.redirects if before else {}, moves, lambda address: tree.find(names.path(address)) >= 0)
+    if led:
+        told = io.StringIO()
+        write_csv(told, [("from", "to"), *led.items()])
+        contents[REDIRECTS] = _whole(told.getvalue().encode())
+    return Publication(effective, folder, to, today, sitemap, contents, led)
+
+
+def _addresses(found: Published) -> Iterator[tuple[int, str]]:
+    """Pages and their addresses."""
+    done = 0
+    with work("reading robots.txt as crawlers do", 1 + len(found) // BLOCK) as step:
+        for block in found.url_blocks():
+            step(f"{done:,} of {count(len(found), 'address', 'addresses')}")
+            yield from zip(found.page[done : done + len(block)].tolist(), block, strict=True)
+            done += len(block)
+
+
+def _whole(content: bytes) -> Chunks:
+    return lambda: iter([content])
+
+
+def _writer(chunks: Chunks) -> Content:
+    def write(part: Path) -> None:
+        with part.open("wb") as file:
+            file.writelines(chunks())
+
+    return write
