@@ -31,6 +31,7 @@ ROOMS = (
         "files.rewrite",
         "files.store",
         "files.publish",
+        "files.announce",
         "draw",
         "effective",
         "access",

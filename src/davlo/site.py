@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 
     from davlo.core.findings.check import Report
     from davlo.core.outcomes.probe_views import ProbeDifference
+    from davlo.files.announce.announcement import Announcement
     from davlo.files.publish.publication import Publication
 
 
@@ -193,6 +194,35 @@ class Site(Changes):
 
         day = today or datetime.datetime.now().astimezone().date()
         return plan_publication(self.resolve(), self._own_folder, Path(to), day, packed=packed)
+
+    def announcement(self, endpoint: str = "", today: datetime.date | None = None) -> Announcement:
+        """The addresses that changed since a search engine was told last; `send` tells it.
+
+        Parameters
+        ----------
+        endpoint : str
+            The address of the search engine, which takes lists of addresses by the open protocol for that; without it
+            all addresses count as new.
+        today : datetime.date, optional
+            Pages modified after this day count as not modified (default: the clock's).
+
+        Raises
+        ------
+        SiteError
+            If a file of addresses to join cannot be understood.
+
+        Example
+        -------
+        >>> import davlo
+        >>> len(davlo.open_demo().announcement().new)
+        132
+        """
+        import datetime
+
+        from .files.announce.announcement import plan_announcement
+
+        day = today or datetime.datetime.now().astimezone().date()
+        return plan_announcement(self.resolve(), self._own_folder, endpoint, day)
 
     def open_state(self, state: str) -> Site:
         """Another state of the site, read whole.

@@ -53,6 +53,7 @@ COMMANDS = (
     ["sitemap", "--left-out"],
     ["sitemap", "--to", "-"],
     ["publish", "--to", "no-such-folder"],
+    ["announce"],
     ["table", "--format", "jsonl"],
     ["table", "--long", "--format", "json"],
     ("set", "sidebar.right=main", "menu.show=no", "--below", "/visit"),

@@ -40,6 +40,7 @@ COMMANDS = {
     "schema": "Print the form of davlo.yaml as a JSON Schema, for editors.",
     "sitemap": "Show or write the sitemap that search engines get.",
     "publish": "Show or write the files that search engines read, ready to be copied to the root of the site.",
+    "announce": "Show which addresses changed, or with --send tell a search engine.",
 }
 """The commands in the order people meet them, with what each is for."""
 

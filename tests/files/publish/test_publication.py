@@ -36,9 +36,9 @@ def test_the_garden_is_published_and_then_what_is_new(own: Path, run: Run) -> No
     assert written["robots.txt"] == (
         "User-agent: *\nDisallow: /search?\n\nSitemap: https://quillmere.example/sitemap.xml\n"
     )
-    assert (sorted(written), written["quillmere-proof.txt"]) == (
-        ["quillmere-proof.txt", "robots.txt", "sitemap.xml"],
-        "5d1c0a9e",
+    assert (sorted(written), written["quillmere-5d1c0a9e.txt"]) == (
+        ["quillmere-5d1c0a9e.txt", "robots.txt", "sitemap.xml"],
+        "quillmere-5d1c0a9e",
     )
     again = json.loads(run(*words, "--format", "json").out)
     assert {one["what"] for one in again["files"]} == {"as it is"}
@@ -53,7 +53,7 @@ def test_the_garden_is_published_and_then_what_is_new(own: Path, run: Run) -> No
     assert {one["file"]: one["what"] for one in then["files"]} == {
         "sitemap.xml": "changed",
         "robots.txt": "as it is",
-        "quillmere-proof.txt": "as it is",
+        "quillmere-5d1c0a9e.txt": "as it is",
         "redirects.csv": "new",
     }
     assert run(*words, "--write").status == 0

@@ -52,9 +52,9 @@ INVENTORY = Fields(
 )
 PROOF = Fields(
     {
-        "file": Field(Text(), "a file to publish", "file: quillmere-proof.txt"),
+        "file": Field(Text(), "a file to publish", "file: quillmere-5d1c0a9e.txt"),
         "tag": Field(Text(), "or a tag in the head of the home page: its name", "tag: quillmere-proof"),
-        "text": Field(Text(), "what the file holds, or the tag's content", "text: 5d1c0a9e"),
+        "text": Field(Text(), "what the file holds, or the tag's content", "text: quillmere-5d1c0a9e"),
     },
     ("text",),
     ("file", "tag"),
@@ -81,7 +81,7 @@ SITE = Fields(
         "proofs": Field(
             Either((PROOF, ListOf(PROOF))),
             "what proves to search engines who owns the site",
-            "proofs: [{file: quillmere-proof.txt, text: 5d1c0a9e}]",
+            "proofs: [{file: quillmere-5d1c0a9e.txt, text: quillmere-5d1c0a9e}]",
         ),
     },
     ("name", "url"),

@@ -104,7 +104,12 @@ def _read_record(folder: Path) -> _Record | str | None:
         if len(told.page) != len(told.entry) or bool((told.page[1:] < told.page[:-1]).any()):
             raise ValueError("it does not fit together")
         return _Record(
-            folder / to, files, joined, told, datetime.date.fromisoformat(record["written"]), str(record.get("command", ""))
+            folder / to,
+            files,
+            joined,
+            told,
+            datetime.date.fromisoformat(record["written"]),
+            str(record.get("command", "")),
         )
     except (ValueError, TypeError, AttributeError, LookupError, RecursionError, binascii.Error) as error:
         return str(error) if type(error) is ValueError else "it is damaged"

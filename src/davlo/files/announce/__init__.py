@@ -1,0 +1,1 @@
+"""Telling search engines which addresses changed, by the open protocol for that."""

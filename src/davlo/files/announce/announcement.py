@@ -1,0 +1,233 @@
+"""Which addresses changed since a search engine was told last, and telling it."""
+
+from __future__ import annotations
+
+import datetime
+import time
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+
+from davlo.core.arrays.path_finder import Finder, fingerprints
+from davlo.core.arrays.texts import Marks, Texts
+from davlo.core.outcomes.announced_marks import address_marks
+from davlo.core.outcomes.sitemap_entries import sitemap_entries
+from davlo.core.outcomes.sitemap_reasons import sitemap_codes
+from davlo.core.progress import work
+from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.wording import count
+
+from ..publish.joined_addresses import joined_addresses
+from ..store.announced import Announced, announced_to, note_announced
+from .protocol import CONTENT_TYPE, Answer, answer_of, in_batches, message
+
+if TYPE_CHECKING:
+    import httpx
+
+INSTALL = "sending needs httpx: pip install 'davlo[announce]'"
+PAUSES = (1.0, 2.0, 4.0, 8.0)
+"""Seconds to wait before asking again, each time longer."""
+LONGEST_PAUSE = 60.0
+"""The longest wait that a search engine is granted."""
+SECONDS = 20.0
+"""How long a search engine may take to answer."""
+MOST_LETTERS = 300
+"""The most letters of an answer that are shown."""
+
+
+class Sent(NamedTuple):
+    """What became of a list that was sent.
+
+    Attributes
+    ----------
+    addresses : sequence of str
+    answer : Answer
+    told : str
+        What the search engine wrote with it, in one line.
+    """
+
+    addresses: Sequence[str]
+    answer: Answer
+    told: str = ""
+
+
+@dataclass(frozen=True)
+class Announcement:
+    """The addresses that changed since a search engine was told last.
+
+    Attributes
+    ----------
+    folder : Path
+        The site folder, in which is noted what was taken.
+    site : str
+        The site's address.
+    endpoint : str
+        The address of the search engine; empty if none is named, and then all count as new.
+    today : datetime.date
+    addresses : sequence of str
+        All addresses that the sitemap lists below the site's own.
+    marks : uint64[n]
+        A mark for what each page is now.
+    elsewhere : int
+        How many more it lists, which are on other hosts: their own sites announce them.
+    """
+
+    folder: Path
+    site: str
+    endpoint: str
+    today: datetime.date
+    addresses: Sequence[str]
+    marks: Marks
+    elsewhere: int
+
+    @cached_property
+    def before(self) -> Announced:
+        """What the search engine was told; addresses that are not the site's are left out."""
+        told = announced_to(self.folder, self.endpoint) if self.endpoint else Announced("", (), self.marks[:0])
+        own = np.array([address.startswith(f"{self.site}/") for address in told.addresses], dtype=bool)
+        kept = [address for address, is_own in zip(told.addresses, own, strict=True) if is_own]
+        return Announced(told.on, kept, told.marks[own])
+
+    @cached_property
+    def _where(self) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
+        """For each address its number among those that were told; -1 where it was not. int64[n]"""
+        if not self.before.addresses:
+            return np.full(len(self.addresses), -1, dtype=np.int64)
+        return Finder(Texts.of(self.before.addresses)).find(Texts.of(self.addresses)).astype(np.int64)
+
+    @cached_property
+    def new(self) -> list[str]:
+        """The addresses that it was not told."""
+        return self._some(self._where < 0)
+
+    @cached_property
+    def changed(self) -> list[str]:
+        """The addresses whose page was modified since, or has another document title."""
+        told = np.append(self.before.marks, np.uint64(0))[self._where]
+        return self._some((self._where >= 0) & (told != self.marks))
+
+    @cached_property
+    def gone(self) -> list[str]:
+        """The addresses that it was told, and that the sitemap lists no more."""
+        there = set(self._where.tolist())
+        return [address for number, address in enumerate(self.before.addresses) if number not in there]
+
+    def _some(self, where: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> list[str]:
+        return [self.addresses[number] for number in np.flatnonzero(where).tolist()]
+
+    def send(self, key: str, *, notes: bool = True, sleep: Callable[[float], None] = time.sleep) -> Iterator[Sent]:
+        """Send the addresses that changed, a list at a time; ends after a list that is not taken.
+
+        Parameters
+        ----------
+        key : str
+        notes : bool
+            Whether to note in the site folder what was taken, so that it is not sent again.
+        sleep : function
+            What waits for some seconds.
+
+        Raises
+        ------
+        ImportError
+            If httpx is not installed.
+        OSError
+            If what was taken cannot be noted.
+        """
+        try:
+            import httpx
+        except ImportError:
+            raise ImportError(INSTALL) from None
+        changed, taken = [*self.new, *self.changed, *self.gone], list[str]()
+        lists = [*in_batches(changed)]
+        try:
+            with (
+                httpx.Client(timeout=SECONDS, follow_redirects=False) as client,
+                work("announcing", len(lists)) as step,
+            ):
+                for some in lists:
+                    step(f"{len(taken):,} of {count(len(changed), 'address', 'addresses')}")
+                    sent = self._sent(client, key, some, sleep)
+                    if sent.answer.is_taken:
+                        taken += some
+                    yield sent
+                    if not sent.answer.is_taken:
+                        return
+        finally:
+            if notes and taken:
+                note_announced(self.folder, self.endpoint, self._after(taken))
+
+    def _sent(self, client: httpx.Client, key: str, some: Sequence[str], sleep: Callable[[float], None]) -> Sent:
+        """What becomes of a list: sent again, after longer and longer pauses, while that may help."""
+        import httpx
+
+        content = message(self.site, key, some)
+        for pause in (*PAUSES, None):
+            after = 0.0
+            try:
+                with client.stream(
+                    "POST", self.endpoint, content=content, headers={"Content-Type": CONTENT_TYPE}
+                ) as got:
+                    answer, told = answer_of(got.status_code), _line(next(got.iter_bytes(MOST_LETTERS), b""))
+                    after = _seconds(got.headers.get("Retry-After", ""))
+            except httpx.HTTPError as error:
+                answer, told = Answer(False, True, "not taken: no answer comes"), _line(str(error).encode())
+            if not answer.may_pass or pause is None:
+                break
+            sleep(min(max(pause, after), LONGEST_PAUSE))
+        return Sent(some, answer, told)
+
+    def _after(self, taken: Sequence[str]) -> Announced:
+        """What the search engine knows once it has taken some addresses."""
+        known = dict(zip(self.before.addresses, self.before.marks.tolist(), strict=True))
+        now = dict(zip(self.addresses, self.marks.tolist(), strict=True))
+        for address in taken:
+            if address in now:
+                known[address] = now[address]
+            else:
+                known.pop(address, None)
+        marks = np.array([*known.values()], dtype=np.uint64)
+        return Announced(self.today.isoformat(), [*known], marks)
+
+
+def plan_announcement(effective: EffectiveModel, folder: Path, endpoint: str, today: datetime.date) -> Announcement:
+    """What a search engine would be told today; nothing is sent.
+
+    Parameters
+    ----------
+    effective : EffectiveModel
+    folder : Path
+        The site folder.
+    endpoint : str
+        The address of the search engine; empty if none is named.
+    today : datetime.date
+
+    Raises
+    ------
+    SiteError
+        If a file of addresses to join cannot be understood.
+    """
+    site = effective.site.url
+    with work("finding what changed", 2) as step:
+        step("addresses")
+        entries = sitemap_entries(effective, np.flatnonzero(sitemap_codes(effective) == 0), today)
+        joined = joined_addresses(folder, effective.site.sitemap.join, entries.published.url_blocks()).found
+        step("titles and dates")
+        addresses = [*entries.published.urls().tolist(), *(one.loc for one in joined)]
+        dates = fingerprints(Texts.of(one.lastmod for one in joined)) if joined else np.zeros(0, dtype=np.uint64)
+        marks = np.append(address_marks(effective, entries), dates)
+        own = np.array([address.startswith(f"{site}/") for address in addresses], dtype=bool)
+    kept = [address for address, is_own in zip(addresses, own, strict=True) if is_own]
+    return Announcement(folder, site, endpoint, today, kept, marks[own], len(addresses) - len(kept))
+
+
+def _line(content: bytes) -> str:
+    return " ".join(content.decode("utf-8", "replace").split())[:MOST_LETTERS]
+
+
+def _seconds(text: str) -> float:
+    """The pause that a search engine asks for, in seconds (RFC 9110, section 10.2.3); a date counts as none."""
+    return float(text) if text.isdecimal() and len(text) < 6 else 0.0
