@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 import davlo
+from davlo.core.change.comparison import Comparison
 
 Value = bool | int | float | str | tuple[str, ...] | None
 
@@ -47,7 +48,7 @@ def check() -> None:
     assert_type(access.why("visitor", "view", "/"), davlo.Decision)
     change = davlo.Change().say("menu.show", False, here="/visit").take_away("sitemap.changefreq", everywhere=True)
     assert_type(site.reach(change), davlo.ChangeReach)
-    assert_type(site.difference(site), davlo.Difference)
+    assert_type(site.difference(site), Comparison)
     assert_type(site.apply(change), davlo.Site)
     assert_type(site.reach(change).values(), list[davlo.ValueRow])
     assert_type(site.declared(), list[davlo.Declaration])

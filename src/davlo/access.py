@@ -32,7 +32,7 @@ class Access:
     """
 
     def __init__(self, effective: EffectiveModel) -> None:
-        self._model = AccessModel(effective)
+        self._model = effective.shared(AccessModel)
         self._effective = effective
 
     def people(self) -> tuple[str, ...]:

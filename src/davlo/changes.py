@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     import datetime
 
     from davlo.core.change.change_reach import ChangeReach
-    from davlo.core.change.difference import Difference
+    from davlo.core.change.comparison import Comparison
     from davlo.core.change.steps import Change
     from davlo.core.findings.finding import Finding
     from davlo.core.tidy.tidying import Tidying
@@ -70,20 +70,34 @@ class Changes(Questions):
             self.resolve(), lambda: applying.done().resolve(), change, new_and_gone, edit=applying.single
         )
 
-    def difference(self, other: Self) -> Difference:
-        """What another state of the site differs in from this one, page by page.
+    def difference(self, other: Self, when: Sequence[str] = ()) -> Comparison:
+        """What another state of the site differs in from this one, page by page, and why.
+
+        Parameters
+        ----------
+        other : Site
+            The later state.
+        when : sequence of str
+            Only pages that match these conditions in one of both, as `pages_when` takes them.
+
+        Raises
+        ------
+        SiteError
+            If a condition is not understood.
 
         Example
         -------
         >>> import davlo
         >>> site = davlo.open_demo()
-        >>> site.difference(davlo.open_demo()).count()
-        0
+        >>> found = site.difference(site.apply(davlo.Change().say("title.limit", 40, type="event")), ["below=/events"])
+        >>> found.count(), found.causes[0].what
+        (17, 'new')
         """
-        from .core.change.difference import Difference
+        from .core.change.comparison import Comparison
         from .core.findings.check import new_and_gone
 
-        return Difference(self.resolve(), other.resolve(), new_and_gone)
+        among = (self.mask_when(when), other.mask_when(when)) if when else None
+        return Comparison(self.resolve(), other.resolve(), new_and_gone, among)
 
     def edits(self, change: Change, today: datetime.date | None = None, *, is_written: bool = False) -> list[Edit]:
         """The edits of the site's files that a change is; nothing is written.

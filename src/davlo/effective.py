@@ -147,7 +147,7 @@ class Effective(EffectiveModel):
         """
         from davlo.core.outcomes.met import Met
 
-        return Met(self)
+        return self.shared(Met)
 
     def search(self, *having: str, met: Iterable[str] = (), not_met: Iterable[str] = ()) -> list[str]:
         """The paths of the pages that have certain values, in the order of the tree.
@@ -195,7 +195,7 @@ class Effective(EffectiveModel):
         """
         from davlo.core.outcomes.page_outcomes import Outcomes
 
-        return Outcomes(self)
+        return self.shared(Outcomes)
 
     def settings(self) -> tuple[str, ...]:
         """The names of the settings that were resolved, in their order."""

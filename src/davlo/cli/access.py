@@ -97,7 +97,7 @@ def command(
     made = -1
     if new is not None:
         opened, made = new.grown(opened)
-    access = AccessModel(opened.resolve())
+    access = opened.resolve().shared(AccessModel)
     if who is not None:
         opened.people.covering(who)
     top = -1 if branch is None else opened.find_page(branch)

@@ -41,7 +41,7 @@ def print_reach(
     errors = reach.new_errors
     if errors:
         heading(f"It brings about {count(len(errors), 'error')}, so it is not written without --even-so")
-        _print_findings(errors, everything)
+        print_findings(errors, everything)
     _print_lines("Who gains and who loses", access_sentences(reach.access), everything)
     _print_values(reach, everything)
     if not keeps_values:
@@ -51,13 +51,13 @@ def print_reach(
     others = [one for one in new if one.level != "error"]
     if others:
         heading(f"New findings ({count(len(others), 'finding')})")
-        _print_findings(others, everything)
+        print_findings(others, everything)
     if gone:
         heading(f"Findings that go ({count(len(gone), 'finding')})")
-        _print_findings(gone, everything)
+        print_findings(gone, everything)
     if staying:
         heading(f"Findings that stay, for another statement or value ({count(len(staying), 'finding')})")
-        _print_findings(staying, everything)
+        print_findings(staying, everything)
     _print_probes(reach)
     if edits:
         heading("In the files")
@@ -121,8 +121,8 @@ def _print_lines(title: str, lines: Iterable[str], everything: bool) -> None:
         say(f"  and {count(len(told) - MOST_LINES, 'more line')}: add --all")
 
 
-def _print_findings(findings: Sequence[Finding], everything: bool) -> None:
-    """The findings in a line or two each, the worst first; of many the first, and how many more of each level."""
+def print_findings(findings: Sequence[Finding], everything: bool) -> None:
+    """Print findings in a line or two each, the worst first; of many the first, and how many more of each level."""
     worst = sorted(findings, key=lambda one: LEVELS.index(one.level))
     shown = worst if everything else worst[:MOST_FINDINGS]
     for finding in shown:

@@ -65,7 +65,7 @@ def command(pages: tuple[str, ...], new: NewPage | None, everything: bool, form:
     else:
         _one(views[0], everything, is_new=new is not None)
         if new is not None:
-            for line in who_may_create(AccessModel(effective), opened.tree.find(views[0].parent), new.by):
+            for line in who_may_create(effective.shared(AccessModel), opened.tree.find(views[0].parent), new.by):
                 say(line)
         if not everything:
             say()

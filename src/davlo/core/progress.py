@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from typing import Protocol, TypeVar
@@ -22,17 +23,18 @@ class Listener(Protocol):
         """The piece of work has ended, well or not."""
 
 
-_listeners: list[Listener] = []
+_listeners: list[tuple[Listener, int]] = []
 
 
 @contextmanager
 def listening(listener: Listener) -> Iterator[None]:
-    """While this lasts, `listener` hears of all work."""
-    _listeners.append(listener)
+    """While this lasts, `listener` hears of all work that this thread does."""
+    mine = listener, threading.get_ident()
+    _listeners.append(mine)
     try:
         yield
     finally:
-        _listeners.remove(listener)
+        _listeners.remove(mine)
 
 
 @contextmanager
@@ -45,7 +47,7 @@ def work(what: str, steps: int) -> Iterator[Callable[[str], None]]:
     ...     step("one")
     ...     step("two")
     """
-    listeners = tuple(_listeners)
+    listeners = tuple(listener for listener, thread in _listeners if thread == threading.get_ident())
     for listener in listeners:
         listener.begin(what, steps)
 

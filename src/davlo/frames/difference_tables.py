@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import Any
 
+from davlo.core.change.causes import Cause
 from davlo.core.change.change_reach import ChangeReach
+from davlo.core.change.comparison import OF_OUTCOMES, PARTS, Comparison
 from davlo.core.change.difference import Difference
-from davlo.core.change.difference_rows import ValueRow
+from davlo.core.change.difference_rows import AccessRow, OutcomeRow, Pages, ValueRow
 from davlo.core.site.source import Source
 from davlo.core.site.values import Plain, format_value, json_value
 
@@ -47,21 +49,108 @@ def difference_record(difference: Difference) -> dict[str, Any]:
     >>> record["values"][0]["before"], record["findings"]["new"]
     ('visit-planning', [])
     """
-    new, gone = difference.findings
+    return {key: make() for key, make in _parts_of(difference).items()}
+
+
+def comparison_record(found: Comparison, parts: Sequence[str] = PARTS) -> dict[str, Any]:
+    """A comparison as JSON holds it: the difference, with the causes and the facts; of some parts only these.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> after = site.apply(davlo.Change().say("sidebar.right", "main", below="/visit"))
+    >>> record = comparison_record(site.difference(after), ["values", "menu"])
+    >>> list(record), record["causes"][0]["what"], record["causes"][0]["line"]
+    (['values', 'outcomes', 'causes'], 'says', 79)
+    """
+    keys = {*parts, *(["outcomes"] if {*parts} & {*OF_OUTCOMES} else []), *(["causes"] if "values" in parts else [])}
+    makers = _parts_of(found)
+    makers["outcomes"] = lambda: [
+        row._asdict() for part in OF_OUTCOMES if part in parts for row in found.outcomes_of(part)
+    ]
+    makers["causes"] = lambda: [_cause_record(found, one) for one in found.causes]
+    makers["facts"] = lambda: {name: _paths(found, pages) for name, pages in found.facts.items()}
+    return {key: make() for key, make in makers.items() if key in keys}
+
+
+def _cause_record(found: Comparison, one: Cause) -> dict[str, Any]:
+    return {
+        "what": one.what,
+        "setting": one.setting,
+        "state": "before" if one.is_before else "after",
+        "scope": one.source.words if one.source else None,
+        "file": one.source.file or None if one.source else None,
+        "line": one.source.line or None if one.source else None,
+        "detail": one.detail or None,
+        "pages": _paths(found, one.pages),
+    }
+
+
+def _paths(found: Comparison, pages: Pages) -> list[str]:
+    return found.before.site.tree.paths.take(pages).tolist()
+
+
+def part_rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterator[list[str]]]:
+    """One part of a comparison as rows, and their header.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> header, rows = part_rows(site.difference(site.apply(davlo.Change().drop_page("/visit/thanks"))), "pages")
+    >>> header, list(rows)
+    (('what', 'before', 'after'), [['gone', '/visit/thanks', '']])
+    """
+    if part == "values":
+        return COLUMNS, difference_rows(found)
+    header, rows = _rows(found, part)
+    return header, ([str(cell) for cell in row] for row in rows)
+
+
+def _rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterable[Sequence[object]]]:
+    if part in OF_OUTCOMES:
+        return OutcomeRow._fields, found.outcomes_of(part)
+    if part == "access":
+        return AccessRow._fields, found.access
+    if part == "pages":
+        rows = [("new", "", path) for path in found.new] + [("gone", path, "") for path in found.gone]
+        return ("what", "before", "after"), [*rows, *(("moved", *pair) for pair in found.moved)]
+    if part == "facts":
+        each = ((name, path) for name, pages in found.facts.items() for path in _paths(found, pages))
+        return ("fact", "path"), each
+    if part == "declarations":
+        return ("what", "kind", "name"), [
+            ("new" if new else "gone", kind, name) for kind, name, new in found.declarations
+        ]
+    sides = zip(("new", "gone"), found.findings, strict=True)
+    told = (
+        (what, one.level, one.kind, one.name, one.setting or "", len(one.pages), one.message)
+        for what, some in sides
+        for one in some
+    )
+    return ("what", "level", "kind", "name", "setting", "pages", "message"), told
+
+
+def _parts_of(difference: Difference) -> dict[str, Callable[[], Any]]:
+    """What gives each part of a difference, as JSON holds it."""
     kept = difference.no_effect if isinstance(difference, ChangeReach) else ()
     paths = difference.after.site.tree.paths
     return {
-        "values": [_record(row) for row in difference.rows()],
-        "pages": {
+        "values": lambda: [_record(row) for row in difference.rows()],
+        "pages": lambda: {
             "new": list(difference.new),
             "gone": list(difference.gone),
             "moved": [{"before": before, "after": after} for before, after in difference.moved],
         },
-        "declarations": [one._asdict() for one in difference.declarations],
-        "access": [one._asdict() for one in difference.access],
-        "outcomes": [one._asdict() for one in difference.outcomes],
-        "findings": {"new": [one.as_json() for one in new], "gone": [one.as_json() for one in gone]},
-        "no_effect": [
+        "declarations": lambda: [one._asdict() for one in difference.declarations],
+        "access": lambda: [one._asdict() for one in difference.access],
+        "outcomes": lambda: [one._asdict() for one in difference.outcomes],
+        "findings": lambda: {
+            side: [one.as_json() for one in some]
+            for side, some in zip(("new", "gone"), difference.findings, strict=True)
+        },
+        "no_effect": lambda: [
             {
                 "setting": one.setting,
                 "scope": one.scope.sentence,

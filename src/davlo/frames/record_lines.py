@@ -53,7 +53,7 @@ class _Records:
     def __init__(self, effective: EffectiveModel) -> None:
         self.effective, self.site = effective, effective.site
         self.rows = len(self.site.tree)
-        self.outcomes, self.met = Outcomes(effective), Met(effective)
+        self.outcomes, self.met = effective.shared(Outcomes), effective.shared(Met)
 
     def pieces(self, numbers: Sequence[int]) -> list[Pieces]:
         """The pieces of each line, with these settings."""

@@ -286,6 +286,16 @@ class Texts(Sequence[str]):
         in_blocks(len(numbers), compare, threads)
         return alike
 
+    def differ(self, others: Texts) -> Mask:
+        """Which of these are other texts than those at the same places. bool[n]
+
+        Example
+        -------
+        >>> Texts.of(["a", "b", ""]).differ(Texts.of(["a", "c", "d"])).tolist()
+        [False, True, True]
+        """
+        return ~self.same(np.arange(len(self)), others, others.end)
+
 
 def pieces(length: NDArray[np.int64]) -> Iterator[tuple[slice | NDArray[np.int64], int, Marks]]:
     """Texts of these lengths a piece at a time, at least once: which still have some, where the piece begins, and the

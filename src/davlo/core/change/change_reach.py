@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from functools import cached_property
 from typing import Any, NamedTuple
 
@@ -148,16 +147,23 @@ class ChangeReach(Difference):
     def findings_apart(self) -> FindingsApart:
         """The findings that are truly new or gone, and those that stay for another statement or value."""
         new, gone = self.findings
-        moved = dict(self.moved)
-        left, kept, staying = list(gone), [], []
+        moved, kept, staying = dict(self.moved), [], []
+        firsts = {_key(one, one.pages[0] if one.pages else "") for one in new}
+        pages = [{moved.get(path, path) for path in old.pages} for old in gone]
+        about: dict[tuple[str, ...], list[int]] = {}
+        for number, old in enumerate(gone):
+            for key in {_key(old, page) for page in (*pages[number], "")} & firsts:
+                about.setdefault(key, []).append(number)
+        left = dict.fromkeys(range(len(gone)))
         for one in new:
-            same = next((old for old in left if _is_about(one, old, moved)), None)
+            mine, key = set(one.pages), _key(one, one.pages[0] if one.pages else "")
+            same = next((number for number in about.get(key, ()) if number in left and mine <= pages[number]), None)
             if same is None:
                 kept.append(one)
             else:
-                left.remove(same)
+                del left[same]
                 staying.append(one)
-        return FindingsApart(tuple(kept), tuple(left), tuple(staying))
+        return FindingsApart(tuple(kept), tuple(gone[number] for number in left), tuple(staying))
 
     @property
     def new_errors(self) -> tuple[Any, ...]:
@@ -170,8 +176,6 @@ class ChangeReach(Difference):
         return probe_differences(self.before, self.after)
 
 
-def _is_about(new: Any, old: Any, moved: Mapping[str, str]) -> bool:
-    """Whether a finding was there before on all its pages, for another statement or another value."""
-    if (new.kind, new.level, new.setting) != (old.kind, old.level, old.setting):
-        return False
-    return set(new.pages) <= {moved.get(path, path) for path in old.pages}
+def _key(finding: Any, page: str) -> tuple[str, ...]:
+    """What two findings share that are about the same on a page, whatever their statements and values."""
+    return finding.kind, finding.level, finding.setting or "", page

@@ -78,8 +78,18 @@ class Difference:
 
     @property
     def _pairs(self) -> tuple[Pages, Pages]:
-        """The pages that both states have: their numbers in each, in the order of the first. Each int64[n]"""
+        """The pages to compare that both states have: their numbers in each, in the first's order. Each int64[n]"""
         return self._page_pairs[:2]
+
+    @cached_property
+    def _takes(self) -> tuple[slice | Pages, slice | Pages]:
+        """What takes the pages that both states have from a column of each: a slice where that is all of them."""
+        sites = (self.before.site, self.after.site)
+        one, other = (
+            slice(None) if len(pages) == len(site.tree) and (pages == np.arange(len(pages))).all() else pages
+            for pages, site in zip(self._pairs, sites, strict=True)
+        )
+        return one, other
 
     @property
     def moved(self) -> tuple[tuple[str, str], ...]:
@@ -89,11 +99,16 @@ class Difference:
     @property
     def gone(self) -> tuple[str, ...]:
         """The paths of pages that are in the first state only."""
+        return tuple(self.before.site.tree.paths.take(self.gone_pages).tolist())
+
+    @property
+    def gone_pages(self) -> Pages:
+        """The numbers in the first state of pages that are in it only, ascending. int64[n]"""
         if self.has_same_pages:
-            return ()
+            return np.zeros(0, dtype=np.int64)
         there = np.ones(len(self.before.site.tree), dtype=bool)
-        there[self._pairs[0]] = False
-        return tuple(self.before.site.tree.paths.take(np.flatnonzero(there)).tolist())
+        there[self._page_pairs.before] = False
+        return np.flatnonzero(there)
 
     @property
     def new(self) -> tuple[str, ...]:
@@ -106,7 +121,7 @@ class Difference:
         if self.has_same_pages:
             return np.zeros(0, dtype=np.int64)
         there = np.ones(len(self.after.site.tree), dtype=bool)
-        there[self._pairs[1]] = False
+        there[self._page_pairs.after] = False
         return np.flatnonzero(there)
 
     @cached_property
@@ -134,6 +149,7 @@ class Difference:
         if one is not None and other is not None and self.touched is not None:
             return self._of_branch(name, one, other, self.touched)
         first, second = self._pairs
+        take, take_other = self._takes
         if one is None or other is None:
             model, number, pages = (self.before, one, first) if other is None else (self.after, other, second)
             assert number is not None
@@ -148,10 +164,10 @@ class Difference:
             was, now = self.before.resolved(one), self.after.resolved(other)
             now_codes, book = common_codes(was, now)
             words = book.items
-            value = np.where(self.before.site.has(one)[first], was.value[first], -1).astype(np.int32)
-            new = np.where(self.after.site.has(other)[second], now_codes[second], -1).astype(np.int32)
-            sides = (value, new, was.source[first], now.source[second])
-            differs = (value != new) | ((value >= 0) & self._moved(was.source[first], now.source[second]))
+            value = _of_pages(self.before.site.has(one)[take], was.value[take])
+            new = _of_pages(self.after.site.has(other)[take_other], now_codes[take_other])
+            sides = (value, new, was.source[take], now.source[take_other])
+            differs = (value != new) | ((value >= 0) & self._moved(sides[2], sides[3]))
         at = np.flatnonzero(differs)
         value, new, source, source_new = (side[at] for side in sides)
         return SettingDifference(name, first[at], value, new, source, source_new, words) if len(at) else None
@@ -186,12 +202,22 @@ class Difference:
 
     def _moved(self, before: Codes, after: Codes) -> Mask:
         """Where a value comes from another scope, or from a lock where it came from none. bool[n]"""
-        differs: Mask = self._source_keys(before, self.before.site, True) != self._source_keys(
-            after, self.after.site, False
-        )
+        if len(before) > len(self.before.site.statements):
+            keys, others = self._keys_of_statements
+            keys, others = keys[before], others[after]  # -1, the built-in value, is the last
+        else:
+            keys = self._source_keys(before, self.before.site, True)
+            others = self._source_keys(after, self.after.site, False)
+        differs: Mask = keys != others
         return differs
 
-    def _source_keys(self, statements: Codes, site: SiteModel, is_before: bool) -> NDArray[np.int64]:
+    @cached_property
+    def _keys_of_statements(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """A number for the scope and the lock of every statement of each state; the last is for the built-in value."""
+        one, other = (np.append(np.arange(len(site.statements)), -1) for site in (self.before.site, self.after.site))
+        return self._source_keys(one, self.before.site, True), self._source_keys(other, self.after.site, False)
+
+    def _source_keys(self, statements: NDArray[np.integer], site: SiteModel, is_before: bool) -> NDArray[np.int64]:
         """A number for the scope and the lock of each statement, the same for the same ones of both states. int64[n]"""
         said, built_in = site.statements, statements < 0
         if not len(said):
@@ -305,7 +331,7 @@ class Difference:
 
     @cached_property
     def _met_models(self) -> tuple[Met, Met]:
-        return Met(self.before), Met(self.after)
+        return self.before.shared(Met), self.after.shared(Met)
 
     @cached_property
     def _met_pages(self) -> dict[str, Pages]:
@@ -327,8 +353,7 @@ class Difference:
     def number_after(self) -> Pages:
         """For each page of the first state its number in the second; -1: it is gone. int64[pages]"""
         found = np.full(len(self.before.site.tree), -1, dtype=np.int64)
-        first, second = self._pairs
-        found[first] = second
+        found[self._page_pairs.before] = self._page_pairs.after
         return found
 
     def numbers_after(self, pages: Pages) -> Pages:
@@ -351,14 +376,19 @@ class Difference:
         """
         return outcome_rows(self.before, self.after, self._pairs)
 
-    @property
+    @cached_property
     def _has_same_access(self) -> bool:
-        """Whether nothing differs that access stands on."""
+        """Whether nothing differs that access stands on, on the pages that both states have."""
         one, other = self.before.site, self.after.site
-        same = (one.people, one.actions) == (other.people, other.actions)
+        if (one.people, one.actions) != (other.people, other.actions):
+            return False
         names = [s.name for s in (*one.catalogue.settings, *other.catalogue.settings)]
-        asked = [name for name in names if name.partition(".")[0] in (*ACCESS_FAMILIES, "page")]
-        return one.tree is other.tree and one.facts is other.facts and same and all(map(self._is_untouched, asked))
+        asked = {name for name in names if name.partition(".")[0] in (*ACCESS_FAMILIES, "page")}
+        if one.tree is other.tree and one.facts is other.facts:
+            return all(map(self._is_untouched, asked))
+        first, second = self._pairs
+        drafts: Mask = one.facts.draft[first] != other.facts.draft[second]
+        return not drafts.any() and not any(one.changed.any() for one in self.settings if one.setting in asked)
 
     @cached_property
     def access(self) -> tuple[AccessRow, ...]:
@@ -371,6 +401,11 @@ class Difference:
     def findings(self) -> tuple[tuple[Any, ...], tuple[Any, ...]]:
         """The findings that are new in the second state, and those that are gone."""
         return self._findings_of(self.before, self.after) if self._findings_of else ((), ())
+
+
+def _of_pages(has: Mask, codes: Codes) -> Codes:
+    """The codes of pages, -1 where a page does not have the setting. int32[n]"""
+    return codes if has.all() else np.where(has, codes, -1).astype(np.int32)
 
 
 def _side(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..arrays.codebooks import Mask
+from ..arrays.texts import Texts
 from ..outcomes.access import AccessModel
 from ..outcomes.block_links import BlockLinks
 from ..outcomes.page_outcomes import Outcomes
@@ -21,19 +22,18 @@ Pairs = tuple[Pages, Pages]
 
 def outcome_rows(before: EffectiveModel, after: EffectiveModel, pairs: Pairs) -> tuple[OutcomeRow, ...]:
     """The pages with another document title or menu label, or that enter or leave the menu, the sitemap or a list."""
-    was, now = Outcomes(before), Outcomes(after)
+    was, now = before.shared(Outcomes), after.shared(Outcomes)
     first, second = pairs
     paths, found = before.site.tree.paths, []
-    for name in ("titles", "labels"):
-        one, other = getattr(was, name).take(first).texts(), getattr(now, name).take(second).texts()
-        word = "title" if name == "titles" else "menu label"
-        differing = enumerate(zip(one, other, strict=True))
-        found += [OutcomeRow(paths[int(first[at])], word, a, b) for at, (a, b) in differing if a != b]
+    for word, one, other in (("title", was.titles, now.titles), ("menu label", was.labels, now.labels)):
+        texts, others = Texts.of_column(one).take(first), Texts.of_column(other).take(second)
+        differing = np.flatnonzero(texts.differ(others)).tolist()
+        found += [OutcomeRow(paths[int(first[at])], word, texts[at], others[at]) for at in differing]
     masks = [
         ("menu", was.menu.shown[first], now.menu.shown[second]),
         ("sitemap", was.sitemap[first] == 0, now.sitemap[second] == 0),
     ]
-    lists = [BlockLinks(Uses(model)) for model in (before, after)]
+    lists = [BlockLinks(model.shared(Uses)) for model in (before, after)]
     names = dict.fromkeys(name for one in lists for name in one.blocks())
     masks += [(f"list {name}", lists[0].listed(name)[first], lists[1].listed(name)[second]) for name in names]
     for word, one_mask, other_mask in masks:
@@ -45,7 +45,7 @@ def outcome_rows(before: EffectiveModel, after: EffectiveModel, pairs: Pairs) ->
 
 def access_rows(before: EffectiveModel, after: EffectiveModel, pairs: Pairs) -> tuple[AccessRow, ...]:
     """Who gains or loses what, on how many of the pages that both states have."""
-    was, now = AccessModel(before), AccessModel(after)
+    was, now = before.shared(AccessModel), after.shared(AccessModel)
     first, second = pairs
     paths, found = before.site.tree.paths, []
     people = dict.fromkeys([VISITOR, *was.site.people.names, *now.site.people.names])

@@ -151,7 +151,7 @@ def missing_rights(effective: EffectiveModel, change: Change, who: str) -> list[
         raise UnknownName("person", who, site.people.names)
     if site.people.is_admin(who):
         return []
-    access = AccessModel(effective)
+    access = effective.shared(AccessModel)
     lacking: dict[str, list[Need]] = {}
     for need in dict.fromkeys(need for step in change.steps for need in needs_of(site, step)):
         if need.action not in site.actions:

@@ -15,7 +15,7 @@ from ..progress import work
 from ..resolve.effective import EffectiveModel
 from ..site.model import Accept
 from .context import FindingContext
-from .finding import LEVELS, Finding
+from .finding import LEVELS, Finding, KnownPages, Pages
 from .finding_kind import Kind
 from .idle_accept import idle_accept
 from .kinds import KINDS
@@ -82,26 +82,26 @@ class Report:
         return any(LEVELS.index(finding.level) <= LEVELS.index(level) for finding in self.findings)
 
 
-def since(report: Report, earlier: Report) -> Report:
+def since(report: Report, earlier: Report, known: KnownPages | None = None) -> Report:
     """What of a report is new: a finding of the same kind, setting and statements was not there, or not on all pages.
 
-    Lines may have moved; what was accepted earlier counts as having been there.
+    Lines may have moved; what was accepted earlier counts as having been there. `known` may be asked before.
     """
-    before: dict[tuple[object, ...], set[str]] = {}
+    before: dict[tuple[object, ...], list[Pages]] = {}
     for finding in (*earlier.findings, *earlier.accepted):
-        before.setdefault(finding.cause, set()).update(finding.pages)
+        before.setdefault(finding.cause, []).append(finding.pages)
+    known = known or KnownPages()
 
     def is_new(finding: Finding) -> bool:
-        pages = before.get(finding.cause)
-        return pages is None or not pages.issuperset(finding.pages)
+        return not known.cover(finding.pages, before.get(finding.cause, ()))
 
     return Report(tuple(filter(is_new, report.findings)), report.accepted)
 
 
 def new_and_gone(before: EffectiveModel, after: EffectiveModel) -> tuple[tuple[Finding, ...], tuple[Finding, ...]]:
     """The findings of one state of a site that another does not have, and the other way round."""
-    was, now = check(before), check(after)
-    return since(now, was).findings, since(was, now).findings
+    was, now, known = in_background(lambda: check(before), len(after) >= MANY), check(after), KnownPages()
+    return since(now, was(), known).findings, since(was(), now, known).findings
 
 
 def check(

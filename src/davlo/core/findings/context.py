@@ -166,7 +166,7 @@ class FindingContext:
     @cached_property
     def access(self) -> AccessModel:
         """Who may do what."""
-        return AccessModel(self.effective)
+        return self.effective.shared(AccessModel)
 
     def folded(self, setting: int) -> FoldedSetting:
         """The fold of a setting; that of the last one asked for is kept."""
@@ -193,12 +193,12 @@ class FindingContext:
     @cached_property
     def uses(self) -> Uses:
         """What uses each declaration."""
-        return Uses(self.effective)
+        return self.effective.shared(Uses)
 
     @cached_property
     def outcomes(self) -> Outcomes:
         """What readers and search engines meet."""
-        return Outcomes(self.effective)
+        return self.effective.shared(Outcomes)
 
     @cached_property
     def linked(self) -> Mask:

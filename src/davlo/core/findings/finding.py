@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import NamedTuple, overload
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays.path_finder import Finder
 from ..arrays.texts import Texts
 from ..faults import Place
 from ..site.model import SiteModel
@@ -54,6 +55,11 @@ class Pages(Sequence[str]):
         self._paths = paths
         self.numbers = numbers
 
+    @property
+    def of(self) -> Texts:
+        """The paths of all pages of the site."""
+        return self._paths
+
     def __len__(self) -> int:
         return len(self.numbers)
 
@@ -79,6 +85,40 @@ class Pages(Sequence[str]):
 
     def __repr__(self) -> str:
         return repr(tuple(self))
+
+
+class KnownPages:
+    """Tells which pages of one state of a site are among those of another, by their paths."""
+
+    def __init__(self) -> None:
+        self._numbers: dict[tuple[int, int], NDArray[np.int64]] = {}
+        self._states: list[Texts] = []
+        """The paths of the states, kept so that each stays known by its identity."""
+
+    def cover(self, pages: Pages, others: Sequence[Pages]) -> bool:
+        """Whether each of some pages is among others, of an earlier state; false where there are none to be among."""
+        if not others:
+            return False
+        numbers = [self.numbers_in(pages, one) for one in others]
+        if len(numbers) == 1 and np.array_equal(numbers[0], pages.numbers):
+            return True
+        return bool(np.isin(pages.numbers, np.concatenate(numbers)).all())
+
+    def numbers_in(self, pages: Pages, others: Pages) -> NDArray[np.int64]:
+        """The numbers that pages of another state have in that of `pages`; -1 where they are not there. int64[n]"""
+        now, before = pages.of, others.of
+        if now is before:
+            return others.numbers
+        key, back = (id(now), id(before)), (id(before), id(now))
+        if key not in self._numbers and back in self._numbers:
+            there = self._numbers[back]  # for each page of now its number before
+            found = np.full(len(before), -1, dtype=np.int64)
+            found[there[there >= 0]] = np.flatnonzero(there >= 0)
+            self._numbers[key] = found
+        elif key not in self._numbers:
+            self._states += [now, before]
+            self._numbers[key] = Finder(now).find(before).astype(np.int64)
+        return self._numbers[key][others.numbers]
 
 
 class Statements(Sequence[Said]):
@@ -156,10 +196,16 @@ class Finding:
     fix: str
     ways: tuple[Remedy, ...] = ()
     name: str = ""
+    _cause: tuple[object, ...] = field(default=(), repr=False, compare=False)
 
     @property
     def cause(self) -> tuple[object, ...]:
         """What the finding is about, without lines and counts, which change while the cause stays."""
+        if not self._cause:
+            object.__setattr__(self, "_cause", self._make_cause())
+        return self._cause
+
+    def _make_cause(self) -> tuple[object, ...]:
         if isinstance(self.statements, Statements):
             said = self.statements.causes()
         else:

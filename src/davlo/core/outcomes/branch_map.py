@@ -134,7 +134,7 @@ def branch_map(effective: EffectiveModel, setting: str, top: int = -1, most: int
         value, _, words = effective.resolved(site.setting_number(setting))
         groups, of = _groups(value, words, site.has(site.setting_number(setting)), pages)
         departs[effective.departures(setting).pages] = True
-        marks = (departs, ~Met(effective).pages(setting))
+        marks = (departs, ~effective.shared(Met).pages(setting))
     return BranchMap(setting, top, groups, tuple(_gathered(site, of, len(groups), marks, top, most)))
 
 

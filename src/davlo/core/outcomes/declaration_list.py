@@ -75,7 +75,7 @@ class DeclarationList:
 
     def __init__(self, effective: EffectiveModel) -> None:
         self.effective, self.site = effective, effective.site
-        self.uses = Uses(effective)
+        self.uses = effective.shared(Uses)
 
     def declarations(self, kind: str | None = None) -> Iterator[Declaration]:
         """Every declaration, or those of a kind, with its use."""

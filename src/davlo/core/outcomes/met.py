@@ -42,11 +42,11 @@ class Met:
 
     @cached_property
     def _uses(self) -> Uses:
-        return Uses(self.effective)
+        return self.effective.shared(Uses)
 
     @cached_property
     def _outcomes(self) -> Outcomes:
-        return Outcomes(self.effective)
+        return self.effective.shared(Outcomes)
 
     def is_asked(self, setting: int) -> bool:
         """Whether values of a setting can be set and not met at all."""

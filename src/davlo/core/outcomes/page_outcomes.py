@@ -97,7 +97,7 @@ class Outcomes:
     @cached_property
     def access(self) -> AccessModel:
         """Who may do what."""
-        return AccessModel(self.effective)
+        return self.effective.shared(AccessModel)
 
     @cached_property
     def not_in_menu(self) -> Column:

@@ -186,7 +186,7 @@ class _Sight:
     def __init__(self, effective: EffectiveModel, page: int) -> None:
         self.effective, self.page, self.site = effective, page, effective.site
         self.made = composition(effective, page)
-        self._outcomes = Outcomes(effective)
+        self._outcomes = effective.shared(Outcomes)
         self.value = PageValue(effective, page)
 
     def source(self, setting: str) -> Source | None:

@@ -55,7 +55,7 @@ def search_pages(
         wanted.setdefault(number, []).append(_plain(effective, number, text.strip()))
     for number, values in wanted.items():
         found &= effective.resolved(number).where(partial(_matches, wanted=values)) & effective.site.has(number)
-    states = Met(effective)
+    states = effective.shared(Met)
     for names, is_met in ((met, True), (not_met, False)):
         for name in names:
             number = effective.site.setting_number(name)

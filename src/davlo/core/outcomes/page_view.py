@@ -90,7 +90,7 @@ def page_view(effective: EffectiveModel, page: int, is_new: bool = False) -> Pag
     site = effective.site
     parent, kind = int(site.tree.parent[page]), int(site.facts.type_of[page])
     facts = {name: column[page] for name, column in site.facts.columns.items() if column[page]}
-    found, met = [], Met(effective)
+    found, met = [], effective.shared(Met)
     for number in range(len(site.catalogue)):
         if site.has_by_type[number, kind]:
             setting, source = site.catalogue[number], int(effective.resolved(number).source[page])
@@ -105,7 +105,7 @@ def page_view(effective: EffectiveModel, page: int, is_new: bool = False) -> Pag
         site.tree.paths[parent] if parent >= 0 else "",
         site.types.label(kind),
         facts,
-        Outcomes(effective).of(page),
+        effective.shared(Outcomes).of(page),
         tuple(sorted(found, key=lambda one: order.index(one.group))),
         head_tags=tuple(one.html for one in site.proofs if one.tag) if page == site.facts.home else (),
     )

@@ -80,7 +80,7 @@ def probe_views(effective: EffectiveModel, probes: tuple[Probe, ...] | None = No
     >>> [(one.page, one.viewer, one.is_met) for one in found][:2]
     [('/visit/tickets', 'visitor', True), ('/staff/rota', 'visitor', False)]
     """
-    outcomes = Outcomes(effective)
+    outcomes = effective.shared(Outcomes)
     return [_view(outcomes, probe) for probe in (effective.site.probes if probes is None else probes)]
 
 

@@ -35,7 +35,7 @@ DEFAULT_PRIORITY = 0.5
 def sitemap_codes(effective: EffectiveModel, access: AccessModel | None = None) -> Codes:
     """For each page a code into `SITEMAP_REASONS`: 0 in the sitemap, else the first reason it is out. int32[pages]"""
     site = effective.site
-    access = access or AccessModel(effective)
+    access = access or effective.shared(AccessModel)
     codes, _, words = effective.column("sitemap.priority")
     table = np.array([float(w) if isinstance(w, int | float) else DEFAULT_PRIORITY for w in words])
     tests: list[Callable[[], Mask]] = [

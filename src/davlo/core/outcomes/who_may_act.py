@@ -52,7 +52,7 @@ def who_may_act(effective: EffectiveModel, action: str, most: int = MOST_WORDS) 
     >>> counted.words[counted.codes[page]]
     3
     """
-    access = AccessModel(effective)
+    access = effective.shared(AccessModel)
     access.check_action(action)
     classes, people = access.classes, effective.site.people
     may = {who: classes.may(who, action) for who in (VISITOR, SIGNED_IN, *people.groups, *people.names)}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +19,8 @@ from .fold import FoldObserver, FoldStages, Resolved, fold_stages, resolve_setti
 from .paint import winners
 from .trace import Trace, trace
 
+Shared = TypeVar("Shared")
+
 
 class EffectiveModel(Mapping[str, "PageSettings"]):
     """The effective settings of a site: a mapping from a page's path to its settings.
@@ -28,6 +31,22 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
     def __init__(self, site: SiteModel) -> None:
         self.site = site
         self._resolved: dict[int, Resolved] = {}
+        self._shared: dict[object, object] = {}
+
+    def shared(self, model: Callable[[Any], Shared]) -> Shared:
+        """What a model is of these values: made once, so that whoever asks shares what it has worked out.
+
+        Example
+        -------
+        >>> import davlo
+        >>> from davlo.core.outcomes.page_outcomes import Outcomes
+        >>> effective = davlo.open_demo().resolve()
+        >>> effective.shared(Outcomes) is effective.shared(Outcomes)
+        True
+        """
+        if model not in self._shared:
+            self._shared[model] = model(self)
+        return self._shared[model]  # type: ignore[return-value]
 
     def __repr__(self) -> str:
         return f"<{type(self).__name__}: {len(self)} pages of {self.site.name!r}>"

@@ -174,7 +174,7 @@ class Publication:
     def hidden(self) -> list[ClosedPage]:
         """The pages whose robots.index is no, and that robots.txt closes: crawlers never read that."""
         site = self.effective.site
-        open_to_all = site.facts.live & AccessModel(self.effective).allowed(VISITOR, "view")
+        open_to_all = site.facts.live & self.effective.shared(AccessModel).allowed(VISITOR, "view")
         return self._closed(np.flatnonzero(open_to_all & ~is_yes(self.effective, "robots.index")))
 
     @cached_property

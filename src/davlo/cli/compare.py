@@ -1,0 +1,140 @@
+"""`davlo compare`: what differs from another folder or a git revision, and why."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from contextlib import nullcontext
+from typing import TYPE_CHECKING
+
+import click
+
+from davlo.core.change.comparison import PARTS
+from davlo.core.progress import work
+from davlo.core.wording import count
+
+from .options import format_option, open_named_site, site_option, when_option
+from .reach import MOST_LINES, print_findings
+from .screen import Out, as_csv, as_json, heading, paragraph, say
+
+if TYPE_CHECKING:
+    from davlo.core.change.comparison import Comparison
+    from davlo.site import Site
+
+HERE = "the files here"
+MOST_IN_MARKDOWN = 20
+
+
+@click.command("compare", epilog="Example: davlo compare main.  Also: davlo compare HEAD~3 HEAD --only access")
+@click.argument("other")
+@click.argument("later", required=False)
+@click.option(
+    "--only",
+    type=click.Choice(PARTS),
+    multiple=True,
+    help="Only this part of what differs; repeat it for several.",
+)
+@when_option
+@click.option("--all", "everything", is_flag=True, help="List every line.")
+@click.option(
+    "--fail-on",
+    type=click.Choice(["difference", "access", "error", "never"]),
+    default="never",
+    show_default=True,
+    help="Exit with status 1 if anything differs, if somebody gains or loses access, or if there is a new error.",
+)
+@format_option("text", "csv", "json", "markdown")
+@site_option
+def command(
+    other: str,
+    later: str | None,
+    only: tuple[str, ...],
+    when: tuple[str, ...],
+    everything: bool,
+    fail_on: str,
+    form: str,
+    site: str | None,
+) -> int:
+    """Compare the site with another folder or a git revision: what differs, page by page, and why.
+
+    OTHER is the earlier state: a site folder, or a revision of git as HEAD~1 or main. LATER is the later one (default:
+    the files here). What differs is gathered by cause: which statement came, went or says something else. A page that
+    moved is one page if it alone has its title, type and date of creation in both states. --format markdown is for a
+    review of the change on a code host; --format csv has a row for each page and setting, or with one --only for that.
+    """
+    parts = only or PARTS
+    if form == "csv" and len(only) > 1:
+        raise click.UsageError("--format csv has the rows of one part: say --only once")
+    opened = open_named_site(site)
+    with work("comparing", 3) if form == "text" else nullcontext(lambda now: None) as step:
+        step(f"reading {other}")
+        before = _state(opened, other)
+        step(f"reading {later or HERE}")
+        after = opened if later is None else _state(opened, later)
+        step("what differs")
+        found = before.difference(after, when)
+        _work_out(found, parts)
+    if form == "json":
+        from davlo.frames.difference_tables import comparison_record
+
+        as_json({"before": other, "after": later or HERE, **comparison_record(found, parts)})
+    elif form == "csv":
+        _print_csv(found, only[0] if only else "values")
+    elif form == "markdown":
+        from davlo.words.comparison import as_markdown, comparison_sections, comparison_title
+
+        title = comparison_title(other, later or HERE, found)
+        most = None if everything else MOST_IN_MARKDOWN
+        Out().write(as_markdown(title, comparison_sections(found, parts, other), most))
+    else:
+        _print(found, parts, other, later or HERE, everything)
+    return int(_fails(found, fail_on, parts))
+
+
+def _state(opened: Site, state: str) -> Site:
+    try:
+        return opened.open_state(state)
+    except ValueError as error:
+        raise click.UsageError(str(error)) from None
+
+
+def _work_out(found: Comparison, parts: Sequence[str]) -> None:
+    """Work out what is asked for, while the progress is shown."""
+    if "findings" in parts:
+        _ = found.findings_apart
+    _ = found.numbers, found.outcomes
+
+
+def _print(found: Comparison, parts: Sequence[str], other: str, later: str, everything: bool) -> None:
+    from davlo.words.comparison import comparison_sections, comparison_title
+
+    title, numbers = comparison_title(other, later, found)
+    say(title)
+    paragraph(numbers, "", "  ")
+    sections = comparison_sections(found, parts, other)
+    for section in sections:
+        told = len(section.lines) or len(section.findings)
+        heading(f"{section.title} ({told:,})" if section.findings else section.title)
+        if section.findings:
+            print_findings(section.findings, everything)
+        for line in section.lines if everything else section.lines[:MOST_LINES]:
+            paragraph(line, "  ", "    ")
+        if len(section.lines) > MOST_LINES and not everything:
+            say(f"  and {count(len(section.lines) - MOST_LINES, 'more line')}: add --all")
+    if not sections:
+        say("Nothing differs." if parts == PARTS else f"Nothing differs in: {', '.join(parts)}.")
+
+
+def _print_csv(found: Comparison, part: str) -> None:
+    from davlo.frames.difference_tables import part_rows
+
+    header, rows = part_rows(found, part)
+    as_csv(header, rows)
+
+
+def _fails(found: Comparison, fail_on: str, parts: Sequence[str]) -> bool:
+    """Whether what differs asks for status 1."""
+    if fail_on == "access":
+        return bool(found.access)
+    if fail_on == "error":
+        return bool(found.new_errors)
+    return fail_on == "difference" and any(map(found.differs_in, parts))

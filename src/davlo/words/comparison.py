@@ -1,0 +1,179 @@
+"""What two states of a site differ in, in sentences, gathered by cause."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from typing import NamedTuple
+
+from davlo.core.change.causes import DEFAULT, FACTS, GONE, NEW, OWN, RULE, SAYS, Cause, NewValue
+from davlo.core.change.comparison import Comparison
+from davlo.core.findings.finding import Finding
+from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.values import format_value, shown
+from davlo.core.wording import count, shortened, some_of
+
+from .reach import access_sentences, outcome_sentences, reach_sentence
+
+MOST_VALUES, MOST_PAGES, MOST_LETTERS = 2, 2, 40
+_MARKED = re.compile(r"([\\`*_\[\]<>#|&~])")
+
+
+class Section(NamedTuple):
+    """A part of a comparison in words: its title, its lines, and the findings that it lists instead of lines."""
+
+    part: str
+    title: str
+    lines: tuple[str, ...] = ()
+    findings: tuple[Finding, ...] = ()
+
+
+def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -> list[Section]:
+    """A comparison in words, what is worst first; parts that do not differ are left out.
+
+    Parameters
+    ----------
+    found : Comparison
+    parts : sequence of str
+        Which of `davlo.core.change.comparison.PARTS`.
+    earlier : str
+        What the first state is called.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> after = site.apply(davlo.Change().take_away("sidebar.right", below="/visit"))
+    >>> comparison_sections(site.difference(after), ["values"], "main")[0].lines[0][:58]
+    'sidebar.right: davlo.yaml:79 in main went (below /visit): 23'
+    """
+    declared = (f"the {one.kind} {one.name} {'is new' if one.is_new else 'is gone'}" for one in found.declarations)
+    makers: dict[str, tuple[str, Callable[[], Iterable[str]]]] = {
+        "access": ("Who gains and who loses", lambda: access_sentences(found.access)),
+        "pages": ("Pages", lambda: _pages(found)),
+        "values": ("Why values differ", lambda: _causes(found, earlier)),
+        "titles": ("Titles", lambda: outcome_sentences(found.outcomes_of("titles"))),
+        "menu": ("Menu", lambda: outcome_sentences(found.outcomes_of("menu"))),
+        "sitemap": ("Sitemap", lambda: outcome_sentences(found.outcomes_of("sitemap"))),
+        "lists": ("Lists of links", lambda: outcome_sentences(found.outcomes_of("lists"))),
+        "facts": ("Facts in the inventory", lambda: _facts(found)),
+        "declarations": ("Declared and undeclared", lambda: declared),
+    }
+    sections = [Section(part, title, tuple(lines())) for part, (title, lines) in makers.items() if part in parts]
+    if "findings" in parts:
+        new, gone, _ = found.findings_apart
+        sections = [Section("findings", "New findings", (), new), *sections]
+        sections.append(Section("findings", "Findings that are gone", (), gone))
+    return [section for section in sections if section.lines or section.findings]
+
+
+def comparison_title(earlier: str, later: str, found: Comparison) -> tuple[str, str]:
+    """What is compared, and what differs in numbers."""
+    moved = f"; {count(len(found.moved), 'page')} moved" if found.moved else ""
+    return f"From {earlier} to {later}", reach_sentence(found.numbers) + moved
+
+
+def _pages(found: Comparison) -> Iterator[str]:
+    if found.new:
+        yield f"{count(len(found.new), 'page is', 'pages are')} new: {some_of(found.new)}"
+    if found.gone:
+        yield f"{count(len(found.gone), 'page is', 'pages are')} gone: {some_of(found.gone)}"
+    if found.moved:
+        yield f"{count(len(found.moved), 'page')} moved: {some_of([f'{old} to {new}' for old, new in found.moved])}"
+
+
+def _facts(found: Comparison) -> Iterator[str]:
+    paths = found.before.site.tree.paths
+    for name, pages in found.facts.items():
+        examples = some_of([paths[page] for page in pages[:MOST_PAGES].tolist()], MOST_PAGES)
+        more = f" and {len(pages) - MOST_PAGES:,} more" if len(pages) > MOST_PAGES else ""
+        yield f"{name} of {count(len(pages), 'page')}: {examples}{more}"
+
+
+def _causes(found: Comparison, earlier: str) -> Iterator[str]:
+    """The causes, those of one fact together."""
+    paths = found.before.site.tree.paths
+    for one in found.causes:
+        examples = some_of([paths[page] for page in one.pages[:MOST_PAGES].tolist()], MOST_PAGES)
+        more = f" and {len(one.pages) - MOST_PAGES:,} more" if len(one.pages) > MOST_PAGES else ""
+        yield f"{one.setting}: {cause_words(one, earlier)}: {values_words(one.values)}: {examples}{more}"
+
+
+def cause_words(one: Cause, earlier: str) -> str:
+    """What a cause is, in words: `davlo.yaml:79 in main went (below /visit)`."""
+    if one.what == FACTS:
+        return f"another {one.detail} in the inventory" if one.detail != "the page above" else "another page above"
+    if one.what == DEFAULT:
+        return "another built-in value, or other types have the setting"
+    if one.source is None:
+        return "for another reason"
+    place = f"{one.source.file}:{one.source.line}"
+    place += f" in {earlier}" if one.is_before else ""
+    if one.what == RULE:
+        return f'the rule "{one.detail}" ({place}) matches other pages'
+    if one.what == OWN:
+        whose = "stamps" if one.source.scope.kind == ScopeKind.STAMP else "pages themselves"
+        file = f"{one.source.file}{f' in {earlier}' if one.is_before else ''}"
+        return f"{whose} {'no longer say it' if one.is_before else 'say so'} ({file})"
+    scope = one.source.scope.sentence
+    if one.what == NEW:
+        return f"{place} is new ({scope})"
+    if one.what == GONE:
+        return f"{place} went ({scope})"
+    says = shortened(shown(one.says), MOST_LETTERS)
+    return f"{place} says {says}{', locked' if one.source.locked else ''} now ({scope})" if one.what == SAYS else place
+
+
+def values_words(values: Sequence[NewValue]) -> str:
+    """What pages get, in words: `20 pages get main, 3 get none`."""
+    told = []
+    for at, one in enumerate(values[:MOST_VALUES]):
+        who = count(one.pages, "page") if not at else f"{one.pages:,}"
+        value = (
+            f"get {shortened(format_value(one.value) or '(empty)', MOST_LETTERS)}"
+            if one.is_there
+            else "no longer have it"
+        )
+        if one.pages == 1:
+            value = value.replace("get ", "gets ", 1) if one.is_there else "no longer has it"
+        told.append(f"{who} {value}")
+    left = sum(one.pages for one in values[MOST_VALUES:])
+    return ", ".join(told) + (f", {left:,} {'gets' if left == 1 else 'get'} other values" if left else "")
+
+
+def as_markdown(title: tuple[str, str], sections: Sequence[Section], most: int | None) -> str:
+    """A comparison as Markdown (CommonMark), for a review of a change.
+
+    Parameters
+    ----------
+    title : (str, str)
+        What is compared, and what differs in numbers.
+    sections : sequence of Section
+    most : int, or None
+        The most lines of a section; None: all.
+
+    Example
+    -------
+    >>> print(as_markdown(("From main to HEAD", "1 page changes"), [Section("pages", "Pages", ("/a*b is new",))], 5))
+    ### From main to HEAD
+    <BLANKLINE>
+    1 page changes
+    <BLANKLINE>
+    **Pages**
+    <BLANKLINE>
+    - /a\\*b is new
+    <BLANKLINE>
+    """
+    lines = [f"### {escaped(title[0])}", "", escaped(title[1]), ""]
+    for section in sections:
+        lines += [f"**{section.title}**", ""]
+        told = [*section.lines, *(f"{one.level}: {one.message}" for one in section.findings)]
+        lines += [f"- {escaped(one)}" for one in told[:most]]
+        lines += [f"- and {len(told[most:]):,} more"] if most is not None and len(told) > most else []
+        lines.append("")
+    return "\n".join(lines)
+
+
+def escaped(text: str) -> str:
+    """A text as Markdown shows it as it is, in one line (CommonMark, section 2.4)."""
+    return _MARKED.sub(r"\\\1", " ".join(text.split()))
