@@ -101,7 +101,7 @@ def _work_out(found: Comparison, parts: Sequence[str]) -> None:
     """Work out what is asked for, while the progress is shown."""
     if "findings" in parts:
         _ = found.findings_apart
-    _ = found.numbers, found.outcomes
+    _ = found.numbers, found.outcome_changes
 
 
 def _print(found: Comparison, parts: Sequence[str], other: str, later: str, everything: bool) -> None:

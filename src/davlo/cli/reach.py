@@ -46,7 +46,7 @@ def print_reach(
     _print_values(reach, everything)
     if not keeps_values:
         _print_lines("No effect", no_effect_sentences(reach.no_effect, reach.after.site.tree.paths), everything)
-    _print_lines("Titles, menu, lists of links, sitemap", outcome_sentences(reach.outcomes), everything)
+    _print_lines("Titles, menu, lists of links, sitemap", _outcomes(reach), everything)
     _print_lines("Declared and undeclared", _declared(reach), everything)
     others = [one for one in new if one.level != "error"]
     if others:
@@ -132,6 +132,10 @@ def print_findings(findings: Sequence[Finding], everything: bool) -> None:
     if left:
         told = [count(sum(one.level == level for one in left), f"more {level}") for level in LEVELS]
         say(f"  and {', '.join(one for one in told if not one.startswith('0 '))}: add --all")
+
+
+def _outcomes(reach: ChangeReach) -> Iterable[str]:
+    return outcome_sentences(reach.outcome_changes, reach.before.site.tree.paths)
 
 
 def _declared(reach: ChangeReach) -> Iterable[str]:

@@ -61,13 +61,13 @@ def comparison_record(found: Comparison, parts: Sequence[str] = PARTS) -> dict[s
     >>> site = davlo.open_demo()
     >>> after = site.apply(davlo.Change().say("sidebar.right", "main", below="/visit"))
     >>> record = comparison_record(site.difference(after), ["values", "menu"])
-    >>> list(record), record["causes"][0]["what"], record["causes"][0]["line"]
-    (['values', 'outcomes', 'causes'], 'says', 79)
+    >>> list(record), record["causes"][0]["what"], record["causes"][0]["file"]
+    (['values', 'outcomes', 'causes'], 'says', 'the change')
     """
     keys = {*parts, *(["outcomes"] if {*parts} & {*OF_OUTCOMES} else []), *(["causes"] if "values" in parts else [])}
     makers = _parts_of(found)
     makers["outcomes"] = lambda: [
-        row._asdict() for part in OF_OUTCOMES if part in parts for row in found.outcomes_of(part)
+        row._asdict() for part in OF_OUTCOMES if part in parts for row in _outcome_rows(found, part)
     ]
     makers["causes"] = lambda: [_cause_record(found, one) for one in found.causes]
     makers["facts"] = lambda: {name: _paths(found, pages) for name, pages in found.facts.items()}
@@ -85,6 +85,11 @@ def _cause_record(found: Comparison, one: Cause) -> dict[str, Any]:
         "detail": one.detail or None,
         "pages": _paths(found, one.pages),
     }
+
+
+def _outcome_rows(found: Comparison, part: str) -> Iterator[OutcomeRow]:
+    paths = found.before.site.tree.paths
+    return (row for one in found.outcomes_of(part) for row in one.rows(paths))
 
 
 def _paths(found: Comparison, pages: Pages) -> list[str]:
@@ -110,7 +115,7 @@ def part_rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterator[l
 
 def _rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterable[Sequence[object]]]:
     if part in OF_OUTCOMES:
-        return OutcomeRow._fields, found.outcomes_of(part)
+        return OutcomeRow._fields, _outcome_rows(found, part)
     if part == "access":
         return AccessRow._fields, found.access
     if part == "pages":

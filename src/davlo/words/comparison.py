@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from davlo.core.change.causes import DEFAULT, FACTS, GONE, NEW, OWN, RULE, SAYS, Cause, NewValue
 from davlo.core.change.comparison import Comparison
+from davlo.core.faults import Place
 from davlo.core.findings.finding import Finding
 from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.values import format_value, shown
@@ -44,18 +45,19 @@ def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -
     >>> import davlo
     >>> site = davlo.open_demo()
     >>> after = site.apply(davlo.Change().take_away("sidebar.right", below="/visit"))
-    >>> comparison_sections(site.difference(after), ["values"], "main")[0].lines[0][:58]
-    'sidebar.right: davlo.yaml:79 in main went (below /visit): 23'
+    >>> comparison_sections(site.difference(after), ["values"], "main")[0].lines[0].partition(": 2")[0]
+    'sidebar.right: davlo.yaml:79 in main went (below /visit)'
     """
+    paths = found.before.site.tree.paths
     declared = (f"the {one.kind} {one.name} {'is new' if one.is_new else 'is gone'}" for one in found.declarations)
     makers: dict[str, tuple[str, Callable[[], Iterable[str]]]] = {
         "access": ("Who gains and who loses", lambda: access_sentences(found.access)),
         "pages": ("Pages", lambda: _pages(found)),
         "values": ("Why values differ", lambda: _causes(found, earlier)),
-        "titles": ("Titles", lambda: outcome_sentences(found.outcomes_of("titles"))),
-        "menu": ("Menu", lambda: outcome_sentences(found.outcomes_of("menu"))),
-        "sitemap": ("Sitemap", lambda: outcome_sentences(found.outcomes_of("sitemap"))),
-        "lists": ("Lists of links", lambda: outcome_sentences(found.outcomes_of("lists"))),
+        "titles": ("Titles", lambda: outcome_sentences(found.outcomes_of("titles"), paths)),
+        "menu": ("Menu", lambda: outcome_sentences(found.outcomes_of("menu"), paths)),
+        "sitemap": ("Sitemap", lambda: outcome_sentences(found.outcomes_of("sitemap"), paths)),
+        "lists": ("Lists of links", lambda: outcome_sentences(found.outcomes_of("lists"), paths)),
         "facts": ("Facts in the inventory", lambda: _facts(found)),
         "declarations": ("Declared and undeclared", lambda: declared),
     }
@@ -107,7 +109,7 @@ def cause_words(one: Cause, earlier: str) -> str:
         return "another built-in value, or other types have the setting"
     if one.source is None:
         return "for another reason"
-    place = f"{one.source.file}:{one.source.line}"
+    place = str(Place(one.source.file, one.source.line))
     place += f" in {earlier}" if one.is_before else ""
     if one.what == RULE:
         return f'the rule "{one.detail}" ({place}) matches other pages'

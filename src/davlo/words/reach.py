@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from davlo.core.arrays.texts import Texts
 from davlo.core.change.change_reach import ReachNumbers
-from davlo.core.change.difference_rows import AccessRow, OutcomeRow
+from davlo.core.change.difference_rows import AccessRow, OutcomeChange
 from davlo.core.change.no_effect import ALREADY, LOCKED, STAMPED, NoEffect
 from davlo.core.site.people import VISITOR
 from davlo.core.site.scopes import ScopeKind
@@ -77,27 +77,29 @@ def access_sentences(rows: Sequence[AccessRow]) -> Iterator[str]:
     yield from (sentence for _, sentence in sorted(found, key=lambda one: one[0]))
 
 
-def outcome_sentences(rows: Sequence[OutcomeRow]) -> Iterator[str]:
-    """What becomes of titles, the menu, the sitemap and lists of links.
+def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts) -> Iterator[str]:
+    """What becomes of titles, the menu, the sitemap and lists of links; `paths` are those of the first state.
 
     Example
     -------
-    >>> rows = [OutcomeRow("/a", "menu", "in", "out"), OutcomeRow("/b", "menu", "in", "out")]
-    >>> list(outcome_sentences([*rows, OutcomeRow("/a", "title", "A", "A · Garden")]))
-    ['menu: 2 pages leave it: /a, /b', 'title: 1 page gets another, /a: A · Garden (before: A)']
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> reach = site.reach(davlo.Change().say("menu.show", False, below="/press").say("title.pattern", "X", here="/"))
+    >>> list(outcome_sentences(reach.outcome_changes, site.tree.paths))[:1]
+    ['title: 1 page gets another, /: X (before: Quillmere Botanic Garden)']
     """
-    told: dict[tuple[str, str], list[OutcomeRow]] = {}
-    for row in rows:
-        is_there = row.before in ("in", "out") and row.after in ("in", "out")
-        side = {"in": "enter", "out": "leave"}[row.after] if is_there else "get"
-        told.setdefault((row.outcome, side), []).append(row)
-    for (outcome, side), some in told.items():
-        verb = side + ("s" if len(some) == 1 else "")
-        if side == "get":
-            examples = [f"{row.path}: {row.after} (before: {row.before})" for row in some]
-            yield f"{outcome}: {count(len(some), 'page')} {verb} another, {some_of(examples, 1)}"
-        else:
-            yield f"{outcome}: {count(len(some), 'page')} {verb} it: {some_of([row.path for row in some], 3)}"
+    for one in changes:
+        if one.is_text:
+            first = f"{paths[int(one.pages[0])]}: {one.after[0]} (before: {one.before[0]})"
+            more = f" and {len(one.pages) - 1:,} more" if len(one.pages) > 1 else ""
+            verb = "gets" if len(one.pages) == 1 else "get"
+            yield f"{one.outcome}: {count(len(one.pages), 'page')} {verb} another, {first}{more}"
+            continue
+        enters = one.after.begins_with(ord("i"))
+        for some, verb in ((one.pages[enters], "enter"), (one.pages[~enters], "leave")):
+            if len(some):
+                told = f"{count(len(some), 'page')} {verb}{'s' if len(some) == 1 else ''}"
+                yield f"{one.outcome}: {told} it: {_some_paths(paths, some)}"
 
 
 def no_effect_sentences(found: Sequence[NoEffect], paths: Texts) -> Iterator[str]:

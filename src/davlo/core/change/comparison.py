@@ -12,12 +12,12 @@ from ..resolve.effective import EffectiveModel
 from .causes import Cause, causes, differing_facts
 from .change_reach import ChangeReach
 from .difference import FindingsOf
-from .difference_rows import OutcomeRow, Pages
+from .difference_rows import OutcomeChange, Pages
 from .page_pairs import PagePairs, page_pairs
 from .steps import Change
 
-OF_OUTCOMES = {"titles": ("title", "menu label"), "menu": ("menu",), "sitemap": ("sitemap",), "lists": ("list ",)}
-"""The parts of a comparison that are outcomes, and how the names of these begin."""
+OF_OUTCOMES = {"titles": ("title", "menu label"), "menu": ("menu",), "sitemap": ("sitemap",), "lists": ("list",)}
+"""The parts of a comparison that are outcomes, and the kinds of these."""
 PARTS = ("pages", "values", "access", *OF_OUTCOMES, "facts", "declarations", "findings")
 """The parts of a comparison."""
 
@@ -39,7 +39,7 @@ class Comparison(ChangeReach):
     >>> after = site.apply(davlo.Change().say("sidebar.right", "main", below="/visit"))
     >>> found = Comparison(site.resolve(), after.resolve())
     >>> found.count(), found.causes[0].what, found.causes[0].source.where
-    (23, 'says', 'davlo.yaml:79')
+    (23, 'says', 'the change')
     """
 
     def __init__(
@@ -103,12 +103,9 @@ class Comparison(ChangeReach):
         found = {name: np.flatnonzero(mask & among) for name, mask in differing_facts(self, names).items()}
         return {name: pages for name, pages in found.items() if len(pages)}
 
-    def outcomes_of(self, part: str) -> list[OutcomeRow]:
+    def outcomes_of(self, part: str) -> list[OutcomeChange]:
         """The outcomes of one part that differ: titles, menu, sitemap or lists."""
-        begin = OF_OUTCOMES[part]
-        return [
-            row for row in self.outcomes if row.outcome.startswith(begin) and (part != "menu" or row.outcome == "menu")
-        ]
+        return [one for one in self.outcome_changes if one.kind in OF_OUTCOMES[part]]
 
     def differs_in(self, part: str) -> bool:
         """Whether anything differs in one of `PARTS`.

@@ -19,8 +19,17 @@ from ..site.scopes import OF_PAGES, ScopeKind
 from ..site.settings import ACCESS_FAMILIES
 from ..site.source import Source, source_of
 from ..site.values import Plain, Value
-from .difference_rows import AccessRow, Declaration, MetRow, OutcomeRow, Pages, SettingDifference, ValueRow
-from .outcome_differences import access_rows, declaration_rows, outcome_rows
+from .difference_rows import (
+    AccessRow,
+    Declaration,
+    MetRow,
+    OutcomeChange,
+    OutcomeRow,
+    Pages,
+    SettingDifference,
+    ValueRow,
+)
+from .outcome_differences import access_rows, declaration_rows, outcome_changes
 from .page_pairs import PagePairs, page_pairs
 from .reach import common_codes
 
@@ -369,12 +378,18 @@ class Difference:
         return declaration_rows(self.before.site, self.after.site)
 
     @cached_property
-    def outcomes(self) -> tuple[OutcomeRow, ...]:
-        """The pages with another document title or menu label, or that enter or leave the menu, the sitemap or a list.
+    def outcome_changes(self) -> tuple[OutcomeChange, ...]:
+        """The outcomes that differ: document titles, menu labels, who stands in the menu, the sitemap or a list.
 
         A list is a block of links that stands on some page; its outcome is called `list NAME`.
         """
-        return outcome_rows(self.before, self.after, self._pairs)
+        return outcome_changes(self.before, self.after, self._pairs)
+
+    @property
+    def outcomes(self) -> tuple[OutcomeRow, ...]:
+        """A row for each page and outcome that differs."""
+        paths = self.before.site.tree.paths
+        return tuple(row for one in self.outcome_changes for row in one.rows(paths))
 
     @cached_property
     def _has_same_access(self) -> bool:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
+from ..arrays.texts import Texts
 from ..site.source import Source
 from ..site.values import Plain, Value
 
@@ -77,6 +78,37 @@ class OutcomeRow(NamedTuple):
     outcome: str
     before: str
     after: str
+
+
+class OutcomeChange(NamedTuple):
+    """One outcome on the pages on which it differs.
+
+    Attributes
+    ----------
+    outcome : str
+    pages : int64[n]
+        Their numbers in the first state, ascending.
+    before, after : Texts, n of them
+        What readers and search engines met, and what they meet: a text, or `in` and `out`.
+    is_text : bool
+        Whether it is a text, and not a place that a page enters or leaves.
+    """
+
+    outcome: str
+    pages: Pages
+    before: Texts
+    after: Texts
+    is_text: bool
+
+    @property
+    def kind(self) -> str:
+        """What it is: `list` for all lists of links, else the outcome."""
+        return "list" if self.outcome.startswith("list ") else self.outcome
+
+    def rows(self, paths: Texts) -> Iterator[OutcomeRow]:
+        """A row for each page; `paths` are those of the first state."""
+        for path, before, after in zip(paths.take(self.pages), self.before, self.after, strict=True):
+            yield OutcomeRow(path, self.outcome, before, after)
 
 
 class MetRow(NamedTuple):

@@ -14,21 +14,24 @@ from ..resolve.effective import EffectiveModel
 from ..site.declarations import SECTIONS
 from ..site.model import SiteModel
 from ..site.people import VISITOR
-from .difference_rows import AccessRow, Declaration, OutcomeRow, Pages
+from .difference_rows import AccessRow, Declaration, OutcomeChange, Pages
 
 Pairs = tuple[Pages, Pages]
 """The pages that both states have: their numbers in each. Each int64[n]"""
 
 
-def outcome_rows(before: EffectiveModel, after: EffectiveModel, pairs: Pairs) -> tuple[OutcomeRow, ...]:
+_SIDES = Texts.of(["out", "in"])
+
+
+def outcome_changes(before: EffectiveModel, after: EffectiveModel, pairs: Pairs) -> tuple[OutcomeChange, ...]:
     """The pages with another document title or menu label, or that enter or leave the menu, the sitemap or a list."""
     was, now = before.shared(Outcomes), after.shared(Outcomes)
     first, second = pairs
-    paths, found = before.site.tree.paths, []
-    for word, one, other in (("title", was.titles, now.titles), ("menu label", was.labels, now.labels)):
-        texts, others = Texts.of_column(one).take(first), Texts.of_column(other).take(second)
-        differing = np.flatnonzero(texts.differ(others)).tolist()
-        found += [OutcomeRow(paths[int(first[at])], word, texts[at], others[at]) for at in differing]
+    found = []
+    for word, columns in (("title", (was.titles, now.titles)), ("menu label", (was.labels, now.labels))):
+        texts, others = (Texts.of_column(one).take(some) for one, some in zip(columns, pairs, strict=True))
+        at = np.flatnonzero(texts.differ(others))
+        found.append(OutcomeChange(word, first[at], texts.take(at), others.take(at), True))
     masks = [
         ("menu", was.menu.shown[first], now.menu.shown[second]),
         ("sitemap", was.sitemap[first] == 0, now.sitemap[second] == 0),
@@ -37,10 +40,10 @@ def outcome_rows(before: EffectiveModel, after: EffectiveModel, pairs: Pairs) ->
     names = dict.fromkeys(name for one in lists for name in one.blocks())
     masks += [(f"list {name}", lists[0].listed(name)[first], lists[1].listed(name)[second]) for name in names]
     for word, one_mask, other_mask in masks:
-        for at in np.flatnonzero(one_mask != other_mask).tolist():
-            sides = [{True: "in", False: "out"}[bool(mask[at])] for mask in (one_mask, other_mask)]
-            found.append(OutcomeRow(paths[int(first[at])], word, *sides))
-    return tuple(found)
+        at = np.flatnonzero(one_mask != other_mask)
+        one, other = (_SIDES.take(mask[at].astype(np.int64)) for mask in (one_mask, other_mask))
+        found.append(OutcomeChange(word, first[at], one, other, False))
+    return tuple(one for one in found if len(one.pages))
 
 
 def access_rows(before: EffectiveModel, after: EffectiveModel, pairs: Pairs) -> tuple[AccessRow, ...]:

@@ -1,0 +1,128 @@
+"""Why values differ between two states: each page and setting that differs has one cause, and it is the right one."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from pathlib import Path
+from random import Random
+from typing import Any
+
+import davlo
+from davlo.core.change.causes import FACTS, GONE, NEW, OWN, SAYS
+from davlo.core.change.comparison import Comparison
+from davlo.core.site.scopes import ScopeKind
+from davlo.words.comparison import cause_words, escaped
+from tests.core.resolve.test_fold import open_made_up
+from tests.sites import WORDS, SiteDict, of_made_up_sites
+
+Small = Callable[..., Path]
+
+
+def assert_each_has_one(found: Comparison) -> None:
+    """Every page and setting that differs has one cause, which says what the page gets."""
+    values = Counter[tuple[str, str]]()
+    for cause in found.causes:
+        gets = Counter[str]()
+        for page in cause.pages.tolist():
+            path = found.before.site.tree.paths[page]
+            values[path, cause.setting] += 1
+            there = found.after[found.after.site.tree.paths[int(found.number_after[page])]]
+            gets[repr(there.get(cause.setting))] += 1
+        assert gets == Counter({repr(one.value): one.pages for one in cause.values})
+    assert values == Counter((row.path, row.setting) for row in found.values() if row.before != row.after)
+
+
+@of_made_up_sites(20)
+def test_of_one_statement_that_changes_all_that_differs_comes(site: SiteDict) -> None:
+    opened, random = open_made_up(site), Random(str(site["rows"]))
+    for _ in range(4):
+        name = random.choice([name for name in WORDS if name not in ("sitemap.priority", "page.owner")])
+        where: dict[str, Any] = random.choice(
+            [
+                {"everywhere": True},
+                {"type": random.choice(["note", "record", "page"])},
+                {"below": random.choice(opened.tree.paths.tolist())},
+                {"here": random.choice(opened.tree.paths.tolist())},
+            ]
+        )
+        try:
+            after = opened.apply(davlo.Change().say(name, random.choice(WORDS[name]), **where))
+        except davlo.ChangeError:
+            continue
+        for before, then, allowed in ((opened, after, (NEW, SAYS, OWN)), (after, opened, (GONE, SAYS, OWN))):
+            found = before.difference(then)
+            assert_each_has_one(found)
+            for cause in found.causes:
+                assert (cause.setting, cause.what in allowed, cause.source is not None) == (name, True, True), cause
+                assert cause.source is not None
+                word = "built-in" if cause.source.scope.kind == ScopeKind.BUILT_IN else cause.source.scope.kind.word
+                assert word in where, cause
+
+
+def test_facts_that_bring_other_values_are_named(small: Small) -> None:
+    decisions = """\
+types: {event: {give: {title.limit: 40}}}
+rules: [{name: Made by hand, when: {facts: {made: hand}}, give: {layout.width: full}}]
+pages: {/a: {below: {menu.show: no}}, /a/b: {here: {title.show: no}}}
+"""
+    rows = "path,type,made,parent\n/,,,\n/a,,,\n/a/b,,,\n/a/c,,,\n/d,,,\n"
+    folder = small(decisions, rows)
+    before = davlo.open_site(folder)
+    (folder / "pages.csv").write_text(rows.replace("/d,,,", "/d,event,hand,/a"))
+    found = before.difference(davlo.open_site(folder))
+    assert_each_has_one(found)
+    told = {one.setting: (one.what, one.detail, cause_words(one, "main")) for one in found.causes}
+    assert told["title.limit"][:2] == (FACTS, "type and made and the page above")
+    assert told["menu.show"][2] == "another type and made and the page above in the inventory"
+    assert list(found.facts) == ["type", "parent", "made"]
+    yaml = (folder / "davlo.yaml").read_text()
+    (folder / "davlo.yaml").write_text(
+        yaml.replace("title.limit: 40", "title.limit: 50").replace("{here: {title.show: no}}", "{}")
+    )
+    found = davlo.open_site(folder).difference(before)
+    assert_each_has_one(found)
+    assert {cause_words(one, "main") for one in found.causes if one.setting != "title.limit"} >= {
+        "pages themselves say so (davlo.yaml)"
+    }
+    (folder / "davlo.yaml").write_text(yaml.replace("facts: {made: hand}", "path: /a"))
+    (folder / "pages.csv").write_text(rows)
+    found = before.difference(davlo.open_site(folder))
+    assert [cause_words(one, "main") for one in found.causes] == [
+        'the rule "Made by hand" (davlo.yaml:4) matches other pages'
+    ]
+
+
+def test_a_change_of_a_list_below_is_the_cause_where_a_page_adds_to_it(small: Small) -> None:
+    decisions = """\
+blocks: {one: {kind: text, text: One}, two: {kind: text, text: Two}}
+layouts: {plain: {areas: [content]}}
+everywhere: {layout.name: plain}
+pages: {/a: {below: {blocks.content: [one]}}, /a/b: {here: {blocks.content: {add: [two]}}}}
+"""
+    folder = small(decisions, "path\n/\n/a\n/a/b\n/a/c\n")
+    before = davlo.open_site(folder)
+    text = (folder / "davlo.yaml").read_text()
+    (folder / "davlo.yaml").write_text(text.replace("below: {blocks.content: [one]}", "below: {blocks.content: []}"))
+    found = before.difference(davlo.open_site(folder))
+    assert_each_has_one(found)
+    assert [(one.what, len(one.pages), str(one.source)) for one in found.causes] == [
+        (SAYS, 2, "below /a, davlo.yaml:6")
+    ]
+
+
+def test_only_chosen_pages_are_compared(garden: Path) -> None:
+    site = davlo.open_site(garden)
+    after = site.apply(davlo.Change().say("title.limit", 40, everywhere=True).drop_page("/visit/thanks"))
+    after = after.apply(davlo.Change().say("access.staff", ["edit"], below="/press"))
+    whole, some = site.difference(after), site.difference(after, ["below=/visit"])
+    assert (whole.count(), some.count(), some.gone) == (157, 22, ("/visit/thanks",))
+    assert (bool(whole.access), bool(some.access)) == (True, False)
+    assert {row.path for row in some.values()} == {path for path in site.tree.paths if path.startswith("/visit/")} - {
+        "/visit/thanks"
+    }
+    assert site.difference(after, ["below=/press"]).gone == ()
+
+
+def test_markdown_shows_a_text_as_it_is() -> None:
+    assert escaped("a*b <script> [x](y)\n# |`") == r"a\*b \<script\> \[x\](y) \# \|\`"
