@@ -60,6 +60,28 @@ def open_site(folder: str | Path) -> Site:
     return read_steadily(path, lambda: read_folder(path, Site))
 
 
+def open_state(state: str, folder: str | Path) -> Site:
+    """Another state of the site in a folder, read whole. `Site.open_state` is the call to use."""
+    from .files.read.revisions import RevisionFault, write_revision
+
+    if "\0" not in state and os.path.isfile(os.path.join(state, "davlo.yaml")):
+        try:
+            return open_site(state)
+        except SiteError as error:
+            raise error.in_state(f"{state}/") from None
+    if os.path.isdir(state):
+        raise ValueError(f"there is no davlo.yaml in {state}")
+    with tempfile.TemporaryDirectory() as trial:
+        try:
+            write_revision(Path(folder), state, Path(trial))
+            # the sitemap written last is the same for both states
+            return replace(open_site(trial), folder=str(folder))
+        except RevisionFault as fault:
+            raise ValueError(f"{state} is neither a site folder nor a revision of git: {fault}") from None
+        except SiteError as error:
+            raise error.in_state(f"{state}:") from None
+
+
 class Site(Changes):
     """One website's pages, declarations and decisions, as `davlo.open_site` reads them.
 
@@ -239,24 +261,7 @@ class Site(Changes):
         SiteError
             If the files of that state cannot be understood.
         """
-        from .files.read.revisions import RevisionFault, write_revision
-
-        if "\0" not in state and os.path.isfile(os.path.join(state, "davlo.yaml")):
-            try:
-                return open_site(state)
-            except SiteError as error:
-                raise error.in_state(f"{state}/") from None
-        if os.path.isdir(state):
-            raise ValueError(f"there is no davlo.yaml in {state}")
-        with tempfile.TemporaryDirectory() as folder:
-            try:
-                write_revision(Path(self.folder), state, Path(folder))
-                # the sitemap written last is the same for both states
-                return replace(open_site(folder), folder=self.folder)
-            except RevisionFault as fault:
-                raise ValueError(f"{state} is neither a site folder nor a revision of git: {fault}") from None
-            except SiteError as error:
-                raise error.in_state(f"{state}:") from None
+        return open_state(state, self.folder)
 
     def check_earlier(self, state: str, today: datetime.date | None = None) -> Report:
         """Every finding of an earlier state of the site; `Report.since` gives what is new in another report.

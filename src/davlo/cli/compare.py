@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from contextlib import nullcontext
 from typing import TYPE_CHECKING
 
 import click
 
+from davlo.core.arrays.in_background import in_background
 from davlo.core.change.comparison import PARTS
 from davlo.core.progress import work
 from davlo.core.wording import count
+from davlo.site import open_state
 
-from .options import format_option, open_named_site, site_option, when_option
+from .options import format_option, open_named_site, site_folder, site_option, when_option
 from .reach import MOST_LINES, print_findings
 from .screen import Out, as_csv, as_json, heading, paragraph, say
 
@@ -64,12 +66,14 @@ def command(
     parts = only or PARTS
     if form == "csv" and len(only) > 1:
         raise click.UsageError("--format csv has the rows of one part: say --only once")
-    opened = open_named_site(site)
+    folder = site_folder(site)
     with work("comparing", 3) if form == "text" else nullcontext(lambda now: None) as step:
         step(f"reading {other}")
-        before = _state(opened, other)
+        begun = in_background(lambda: open_state(other, folder), True)
+        opened = open_named_site(site)
+        before = _state(begun)
         step(f"reading {later or HERE}")
-        after = opened if later is None else _state(opened, later)
+        after = opened if later is None else _state(lambda: open_state(later, folder))
         step("what differs")
         found = before.difference(after, when)
         _work_out(found, parts)
@@ -90,9 +94,9 @@ def command(
     return int(_fails(found, fail_on, parts))
 
 
-def _state(opened: Site, state: str) -> Site:
+def _state(read: Callable[[], Site]) -> Site:
     try:
-        return opened.open_state(state)
+        return read()
     except ValueError as error:
         raise click.UsageError(str(error)) from None
 

@@ -24,6 +24,8 @@ NEW, GONE, SAYS, OWN, FACTS, RULE, DEFAULT, OTHER = "new", "gone", "says", "own"
 """What a cause is: a statement is new, is gone, or says something else; pages say something else of themselves; facts
 of pages differ; a rule matches other pages; the built-in value is another one; anything else."""
 SINGLE = (ScopeKind.STAMP, ScopeKind.HERE)
+FEW_WORDS = 4
+"""A column with fewer words than a page in so many is compared by its codes."""
 _OTHERS = ("language", "tags", "status")
 _Key = tuple[object, ...]
 
@@ -309,16 +311,23 @@ def differing_facts(difference: Difference, names: Iterable[str]) -> dict[str, M
         one, other = (site.facts.column(name) if name in site.facts.columns else None for site in (before, after))
         mask = np.zeros(len(there), dtype=bool)
         if one is not None and other is not None:
-            mask[first] = _texts(one, first).differ(_texts(other, second))
+            mask[first] = _differ(one, other, first, second)
         elif one is not None or other is not None:
-            alone = _texts(one, first) if one is not None else _texts(other, second)  # type: ignore[arg-type]
-            mask[first] = alone.end > alone.start
+            alone, pages = (one, first) if one is not None else (other, second)
+            assert alone is not None
+            mask[first] = alone.where([bool(word) for word in alone.words])[pages]
         found[name] = mask
     return found
 
 
-def _texts(column: Column, pages: Pages) -> Texts:
-    return Texts.of_column(column).take(pages)
+def _differ(one: Column, other: Column, first: Pages, second: Pages) -> Mask:
+    """On which pages two columns hold different texts. bool[n]"""
+    if max(len(one.words), len(other.words)) > len(first) // FEW_WORDS:
+        return Texts.of_column(one).take(first).differ(Texts.of_column(other).take(second))
+    known = {word: code for code, word in enumerate(one.words)}
+    codes = np.array([known.get(word, -1) for word in other.words], dtype=np.int64)
+    differs: Mask = one.codes[first] != codes[other.codes[second]]
+    return differs
 
 
 def _values(one: SettingDifference, rows: NDArray[np.int64]) -> tuple[NewValue, ...]:

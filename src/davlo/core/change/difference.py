@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
+from ..arrays.in_background import MANY, results_of
 from ..outcomes.met import Met
 from ..resolve.effective import EffectiveModel
 from ..resolve.fold import Resolved
@@ -138,8 +139,11 @@ class Difference:
         """Every setting of which some page has another value, or has it from elsewhere."""
         before, after = self.before.site, self.after.site
         names = dict.fromkeys([s.name for s in before.catalogue.settings] + [s.name for s in after.catalogue.settings])
-        found = (self._of_setting(name) for name in names if not self._is_untouched(name))
-        return tuple(one for one in found if one is not None)
+        asked = [name for name in names if not self._is_untouched(name)]
+        takes_long = len(after.tree) >= MANY and len(asked) > 1 and self.touched is None
+        if takes_long:
+            _ = self._takes, self._keys_of_statements  # worked out before, so that two threads do not
+        return tuple(one for one in results_of(self._of_setting, asked, takes_long) if one is not None)
 
     def _is_untouched(self, name: str) -> bool:
         """Whether a setting is the same in both states, so that no page can differ."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..arrays.codebooks import Mask
+from ..arrays.in_background import MANY, results_of
 from ..arrays.texts import Texts
 from ..outcomes.access import AccessModel
 from ..outcomes.block_links import BlockLinks
@@ -28,6 +29,10 @@ def outcome_changes(before: EffectiveModel, after: EffectiveModel, pairs: Pairs)
     was, now = before.shared(Outcomes), after.shared(Outcomes)
     first, second = pairs
     found = []
+    for model in (before, after):
+        for setting in ("title.pattern", "menu.label"):
+            model.column(setting)  # resolved before, so that two threads do not
+    results_of(lambda one: one.fill(), (was, now), len(after) >= MANY)
     for word, columns in (("title", (was.titles, now.titles)), ("menu label", (was.labels, now.labels))):
         texts, others = (Texts.of_column(one).take(some) for one, some in zip(columns, pairs, strict=True))
         at = np.flatnonzero(texts.differ(others))

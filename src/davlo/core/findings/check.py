@@ -100,8 +100,10 @@ def since(report: Report, earlier: Report, known: KnownPages | None = None) -> R
 
 def new_and_gone(before: EffectiveModel, after: EffectiveModel) -> tuple[tuple[Finding, ...], tuple[Finding, ...]]:
     """The findings of one state of a site that another does not have, and the other way round."""
-    was, now, known = in_background(lambda: check(before), len(after) >= MANY), check(after), KnownPages()
-    return since(now, was(), known).findings, since(was(), now, known).findings
+    begun = in_background(lambda: check(before, is_named=False), len(after) >= MANY)
+    now, was, known = check(after, is_named=False), begun(), KnownPages()
+    new, gone = since(now, was, known).findings, since(was, now, known).findings
+    return tuple(named(new, now.findings)), tuple(named(gone, was.findings))
 
 
 def check(
@@ -109,6 +111,7 @@ def check(
     published: Callable[[], Published | None] | None = None,
     today: datetime.date | None = None,
     pages: Mask | None = None,
+    is_named: bool = True,
 ) -> Report:
     """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first.
 
@@ -121,6 +124,8 @@ def check(
         The date to go by (default: the clock's).
     pages : bool[pages], optional
         Only findings about these pages, and ways to mend them there.
+    is_named : bool
+        Whether to give them their short names.
     """
     context = FindingContext(effective, published=published, today=today, asked=pages)
     accepts = effective.site.accepts
@@ -133,7 +138,10 @@ def check(
     accepted = [*(_all(context, kinds, accepted=True) if kinds else []), *by_declaration]
     unmatched = [a for a in accepts if not any(_silences(context, a, one) for one in accepted)] if pages is None else []
     idle = [idle_accept(context, accept) for accept in unmatched]
-    return Report(tuple(named(_sorted([*told, *idle]))), tuple(named(accepted)))
+    open_ones = _sorted([*told, *idle])
+    if not is_named:
+        return Report(tuple(open_ones), tuple(accepted))
+    return Report(tuple(named(open_ones)), tuple(named(accepted)))
 
 
 def _silences(context: FindingContext, accept: Accept, finding: Finding) -> bool:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from .finding import COUNTS, Finding
@@ -14,14 +14,32 @@ _LETTERS = "bcdfghjkmnpqrstvwxz23456789"
 LENGTH = 6
 
 
-def named(findings: Iterable[Finding]) -> list[Finding]:
-    """The findings with their short names. Those of one cause also go by their first page, and then by their words."""
-    found = list(findings)
-    causes = [repr(one.cause) for one in found]
-    for more in (_first_page, _words):
-        several = Counter(causes)
-        causes = [cause + more(one) if several[cause] > 1 else cause for one, cause in zip(found, causes, strict=True)]
-    return [replace(one, name=short_name(cause)) for one, cause in zip(found, causes, strict=True)]
+def named(findings: Sequence[Finding], among: Sequence[Finding] | None = None) -> list[Finding]:
+    """The findings with their short names. Those of one cause also go by their first page, and then by their words.
+
+    Parameters
+    ----------
+    findings : sequence of Finding
+        Those to name.
+    among : sequence of Finding, optional
+        All findings of the site, these among them (default: these are all).
+    """
+    others = Counter(one.cause for one in (findings if among is None else among))
+    alike = [one for one in (findings if among is None else among) if others[one.cause] > 1]
+    by_page = Counter(_told(one, (_first_page,)) for one in alike)
+    found = []
+    for one in findings:
+        told = repr(one.cause)
+        if others[one.cause] > 1:
+            told = _told(one, (_first_page,))
+            if by_page[told] > 1:
+                told = _told(one, (_first_page, _words))
+        found.append(replace(one, name=short_name(told)))
+    return found
+
+
+def _told(finding: Finding, ways: Sequence[Callable[[Finding], str]]) -> str:
+    return repr(finding.cause) + "".join(way(finding) for way in ways)
 
 
 def _first_page(finding: Finding) -> str:

@@ -1,0 +1,125 @@
+"""`davlo compare` as people meet it: another folder, git revisions, one part, some pages, formats, exit statuses."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import shutil
+import subprocess
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import Run
+
+
+@pytest.fixture
+def changed(own: Path, run: Run, tmp_path: Path) -> tuple[Path, Path]:
+    """The garden as it was, in a folder of its own, and as it is after some changes."""
+    before = tmp_path / "before"
+    shutil.copytree(own, before)
+    for words in (
+        ("unset", "sidebar.right", "--below", "/visit"),
+        ("set", "access.staff+=edit", "--below", "/press"),
+        ("page", "move", "/visit/cafe", "/cafe"),
+        ("page", "drop", "/visit/thanks"),
+        ("set", "title.pattern={title}", "--type", "event"),
+    ):
+        assert run(*words, "--write", "--even-so", "--site", str(own)).status == 0
+    return before, own
+
+
+def test_what_differs_is_told_by_cause(changed: tuple[Path, Path], run: Run) -> None:
+    before, after = changed
+    told = run("compare", str(before), "--site", str(after)).out
+    lines = told.splitlines()
+    assert lines[0] == f"From {before} to the files here"
+    assert lines[1] == "40 pages change, 1 page goes; 2 people gain something; 3 pages moved"
+    assert (
+        f"  sidebar.right: davlo.yaml:79 in {before} went (below /visit): 20 pages get main, 2 get whats-on: " in told
+    )
+    assert "  title.pattern: davlo.yaml:60 is new (type event): 15 pages get {title}: " in told
+    assert "  tomas.vell, hana.okoro gain edit on 5 pages: /press/pictures and 4 more" in lines
+    assert "  1 page is gone: /visit/thanks" in lines
+    assert [
+        line
+        for line in lines
+        if line.startswith("  title: 15 pages get another, /visit/schools/workshops/pond-dipping: ")
+    ]
+    nothing = run("compare", str(after), "--site", str(after))
+    assert nothing.out.endswith("no page changes; nobody gains or loses anything\nNothing differs.\n")
+
+
+def test_each_part_alone_and_as_rows(changed: tuple[Path, Path], run: Run) -> None:
+    before, after = changed
+
+    def rows(*words: str) -> list[dict[str, str]]:
+        got = run("compare", str(before), *words, "--format", "csv", "--site", str(after))
+        assert got.status == 0
+        return list(csv.DictReader(io.StringIO(got.out)))
+
+    values = rows("--when", "type=event", "--only", "values")
+    assert {row["setting"] for row in values} == {"title.pattern", "sidebar.right"}
+    assert rows()[0].keys() == values[0].keys()
+    assert {(row["who"], row["action"], row["gained"]) for row in rows("--only", "access")} == {
+        ("tomas.vell", "edit", "5"),
+        ("hana.okoro", "edit", "5"),
+    }
+    assert [(row["what"], row["before"], row["after"]) for row in rows("--only", "pages")][:2] == [
+        ("gone", "/visit/thanks", ""),
+        ("moved", "/visit/cafe", "/cafe"),
+    ]
+    assert {row["outcome"] for row in rows("--only", "titles")} == {"title"}
+    assert rows("--only", "menu") == []
+    assert {row["what"] for row in rows("--only", "findings")} == {"new", "gone"}
+    assert {row["fact"] for row in rows("--only", "facts")} == {"translates"}
+    assert rows("--only", "declarations") == []
+    record = json.loads(run("compare", str(before), "--only", "access", "--format", "json", "--site", str(after)).out)
+    assert list(record) == ["before", "after", "access"]
+    whole = json.loads(run("compare", str(before), "--format", "json", "--site", str(after)).out)
+    assert whole["pages"]["gone"] == ["/visit/thanks"]
+    assert {(one["what"], one["state"], one["file"], one["line"]) for one in whole["causes"]} >= {
+        ("gone", "before", "davlo.yaml", 79),
+        ("new", "after", "davlo.yaml", 60),
+    }
+    refused = run("compare", str(before), "--only", "menu", "--only", "pages", "--format", "csv", "--site", str(after))
+    assert (refused.status, "say --only once" in refused.err) == (2, True)
+
+
+@pytest.mark.parametrize(
+    ("words", "status"),
+    [
+        ((), 0),
+        (("--fail-on", "difference"), 1),
+        (("--fail-on", "access"), 1),
+        (("--fail-on", "error"), 0),
+        (("--fail-on", "difference", "--only", "declarations"), 0),
+        (("--fail-on", "access", "--when", "below=/visit"), 0),
+    ],
+)
+def test_the_exit_status_says_what_was_asked(
+    changed: tuple[Path, Path], run: Run, words: tuple[str, ...], status: int
+) -> None:
+    before, after = changed
+    assert run("compare", str(before), *words, "--site", str(after)).status == status
+
+
+def test_revisions_of_git_and_markdown_for_a_review(own: Path, run: Run) -> None:
+    def git(*words: str) -> None:
+        who = ("-c", "user.email=a@garden.example", "-c", "user.name=A")
+        subprocess.run(["git", *who, "-C", str(own), *words], check=True, capture_output=True)
+
+    git("init", "-q")
+    git("add", "-A")
+    git("commit", "-qm", "one")
+    assert run("set", "title.pattern=*{title}* <b>", "--type", "event", "--write", "--site", str(own)).status == 0
+    git("commit", "-qam", "two")
+    assert "Nothing differs." in run("compare", "HEAD", "--site", str(own)).out
+    told = run("compare", "HEAD~1", "HEAD", "--format", "markdown", "--site", str(own)).out
+    assert told.startswith("### From HEAD\\~1 to HEAD\n\n15 pages change; nobody gains or loses anything\n\n**")
+    assert "- title.pattern: davlo.yaml:60 is new (type event): 15 pages get \\*{title}\\* \\<b\\>: " in told
+    back = run("compare", "HEAD", "HEAD~1", "--only", "values", "--site", str(own)).out
+    assert "  title.pattern: davlo.yaml:60 in HEAD went (type event): 15 pages get {title} · {site}: " in back
+    wrong = run("compare", "no-such", "--site", str(own))
+    assert (wrong.status, "no-such is neither a site folder nor a revision of git" in wrong.err) == (2, True)
