@@ -32,6 +32,7 @@ ROOMS = (
         "files.store",
         "files.publish",
         "files.announce",
+        "as_built",
         "draw",
         "effective",
         "access",

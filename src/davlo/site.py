@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import tempfile
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -20,6 +20,7 @@ from .changes import Changes
 if TYPE_CHECKING:
     import datetime
 
+    from davlo.as_built.built_comparison import BuiltComparison
     from davlo.core.findings.check import Report
     from davlo.core.outcomes.probe_views import ProbeDifference
     from davlo.files.announce.announcement import Announcement
@@ -262,6 +263,55 @@ class Site(Changes):
             If the files of that state cannot be understood.
         """
         return open_state(state, self.folder)
+
+    def compare_built(
+        self,
+        folder: str | Path,
+        *,
+        regions: str | Path | None = None,
+        when: Sequence[str] = (),
+        today: datetime.date | None = None,
+    ) -> BuiltComparison:
+        """What the HTML pages of a folder show otherwise than decided, and its sitemap and robots.txt.
+
+        Parameters
+        ----------
+        folder : str or Path
+            The site as it was built.
+        regions : str or Path, optional
+            A YAML file that names areas by CSS selectors, where pages have no landmarks.
+        when : sequence of str
+            Only pages that match these conditions, as `pages_when` takes them.
+        today : datetime.date, optional
+            Pages modified after this day have no date in the sitemap (default: the clock's).
+
+        Raises
+        ------
+        OSError
+            If the folder, or the file of regions, cannot be read.
+        SiteError
+            If the regions, a condition or the sitemap of the folder cannot be understood.
+
+        Example
+        -------
+        >>> import davlo, pathlib, tempfile
+        >>> with tempfile.TemporaryDirectory() as folder:
+        ...     page = "<html lang=en><title>Admission</title><main><h1>Us</h1></main>"
+        ...     _ = pathlib.Path(folder, "about.html").write_text(page)
+        ...     found = davlo.open_demo().compare_built(folder, when=["path=/about"])
+        >>> [(one.what, one.shows, one.should) for one in found.mistakes][0]
+        ('document title', 'Admission', 'About us · Quillmere Botanic Garden')
+        """
+        import datetime
+
+        from .as_built.built_comparison import compare_built
+        from .files.built.selectors import NO_SELECTORS, read_regions
+
+        day = today or datetime.datetime.now().astimezone().date()
+        selectors = NO_SELECTORS if regions is None else read_regions(Path(regions))
+        among = self.mask_when(when) if when else None
+        own = Path(self.folder) if self.folder else None
+        return compare_built(self.resolve(), Path(folder), own, day, selectors, among)
 
     def check_earlier(self, state: str, today: datetime.date | None = None) -> Report:
         """Every finding of an earlier state of the site; `Report.since` gives what is new in another report.

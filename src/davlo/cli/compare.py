@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Callable, Sequence
 from contextlib import nullcontext
 from typing import TYPE_CHECKING
@@ -11,22 +12,24 @@ import click
 from davlo.core.arrays.in_background import in_background
 from davlo.core.change.comparison import PARTS
 from davlo.core.progress import work
-from davlo.core.wording import count
 from davlo.site import open_state
 
-from .options import format_option, open_named_site, site_folder, site_option, when_option
-from .reach import MOST_LINES, print_findings
-from .screen import Out, as_csv, as_json, heading, paragraph, say
+from .built import compare_built, is_built
+from .options import format_option, open_named_site, site_folder, site_option, today_option, when_option
+from .screen import Out, as_csv, as_json, paragraph, say
+from .sections import MOST_IN_MARKDOWN, print_section
 
 if TYPE_CHECKING:
     from davlo.core.change.comparison import Comparison
     from davlo.site import Site
 
 HERE = "the files here"
-MOST_IN_MARKDOWN = 20
 
 
-@click.command("compare", epilog="Example: davlo compare main.  Also: davlo compare HEAD~3 HEAD --only access")
+@click.command(
+    "compare",
+    epilog="Example: davlo compare main.  Also: davlo compare HEAD~3 HEAD --only access; davlo compare public",
+)
 @click.argument("other")
 @click.argument("later", required=False)
 @click.option(
@@ -44,6 +47,13 @@ MOST_IN_MARKDOWN = 20
     show_default=True,
     help="Exit with status 1 if anything differs, if somebody gains or loses access, or if there is a new error.",
 )
+@click.option(
+    "--regions",
+    type=click.Path(dir_okay=False),
+    metavar="FILE",
+    help="For built pages: a YAML file that names areas by CSS selectors.",
+)
+@today_option
 @format_option("text", "csv", "json", "markdown")
 @site_option
 def command(
@@ -53,16 +63,27 @@ def command(
     when: tuple[str, ...],
     everything: bool,
     fail_on: str,
+    regions: str | None,
+    today: datetime.date,
     form: str,
     site: str | None,
 ) -> int:
-    """Compare the site with another folder or a git revision: what differs, page by page, and why.
+    """Compare the site with another folder, a git revision, or the site as it was built.
 
     OTHER is the earlier state: a site folder, or a revision of git as HEAD~1 or main. LATER is the later one (default:
     the files here). What differs is gathered by cause: which statement came, went or says something else. A page that
     moved is one page if it alone has its title, type and date of creation in both states. --format markdown is for a
     review of the change on a code host; --format csv has a row for each page and setting, or with one --only for that.
+
+    If OTHER is a folder of HTML pages, as a program built them, it is compared with what was decided: titles, headings,
+    robots, languages, areas, menus, and its sitemap and robots.txt.
     """
+    if is_built(other):
+        if later is not None:
+            raise click.UsageError("built pages are compared with the files here: leave LATER out")
+        return compare_built(other, only, when, regions, today, everything, fail_on, form, site)
+    if regions is not None:
+        raise click.UsageError(f"--regions is for a folder of built pages, and {other} is none")
     parts = only or PARTS
     if form == "csv" and len(only) > 1:
         raise click.UsageError("--format csv has the rows of one part: say --only once")
@@ -116,14 +137,7 @@ def _print(found: Comparison, parts: Sequence[str], other: str, later: str, ever
     paragraph(numbers, "", "  ")
     sections = comparison_sections(found, parts, other)
     for section in sections:
-        told = len(section.lines) or len(section.findings)
-        heading(f"{section.title} ({told:,})" if section.findings else section.title)
-        if section.findings:
-            print_findings(section.findings, everything)
-        for line in section.lines if everything else section.lines[:MOST_LINES]:
-            paragraph(line, "  ", "    ")
-        if len(section.lines) > MOST_LINES and not everything:
-            say(f"  and {count(len(section.lines) - MOST_LINES, 'more line')}: add --all")
+        print_section(section, everything)
     if not sections:
         say("Nothing differs." if parts == PARTS else f"Nothing differs in: {', '.join(parts)}.")
 

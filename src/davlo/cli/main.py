@@ -36,7 +36,7 @@ COMMANDS = {
     "rename": "Give a declaration another name, everywhere it is named.",
     "tidy": "Show how to say the same with fewer statements; with --write, write it.",
     "undo": "Show what taking the last write back would change; with --write, take it back.",
-    "compare": "Compare the site with another folder or a git revision: what differs, page by page, and why.",
+    "compare": "Compare the site with another folder, a git revision, or the site as it was built.",
     "table": "Print all effective values, for other programs.",
     "schema": "Print the form of davlo.yaml as a JSON Schema, for editors.",
     "sitemap": "Show or write the sitemap that search engines get.",

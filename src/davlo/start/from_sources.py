@@ -7,8 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from davlo.core.faults import Fault, Place, SiteError
-from davlo.files.built.selectors import NO_SELECTORS, read_selectors
-from davlo.files.read.site_file import open_regular
+from davlo.files.built.selectors import NO_SELECTORS, read_regions
 from davlo.files.store.whole_files import check_new, write_new_files
 
 from .site_from_seen import StartedSite, site_from_seen
@@ -70,15 +69,9 @@ def start_site_from(
     (3, 3, 1, 0)
     """
     check_new(Path(folder))
-    selectors = NO_SELECTORS
-    if regions is not None:
-        try:
-            with open_regular(Path(regions)) as file:
-                selectors = read_selectors(file.readall(), str(regions))
-        except OSError as error:
-            raise SiteError([Fault(Place(str(regions)), f"it cannot be read: {error.strerror or error}")]) from None
-        if not any(Path(source).is_dir() for source in sources):
-            raise SiteError([Fault(Place(str(regions)), "it is for a folder of HTML pages, and no source is one")])
+    selectors = NO_SELECTORS if regions is None else read_regions(Path(regions))
+    if regions is not None and not any(Path(source).is_dir() for source in sources):
+        raise SiteError([Fault(Place(str(regions)), "it is for a folder of HTML pages, and no source is one")])
     how = HowToRead(meanings or {}, selectors, query)
     seen = together([read_source(str(source), how) for source in sources], url)
     columns = tuple(one.column for one in seen.columns)

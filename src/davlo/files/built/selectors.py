@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from pathlib import Path
 from typing import Any, NamedTuple
 
 from davlo.core.faults import Fault, Place, SiteError
 
 from ..read.node_reader import Reader
+from ..read.site_file import open_regular
 from ..read.yaml_nodes import Mapping, Node, Scalar, read_yaml
 
 KEYS = ("areas", "facts", "skip")
@@ -61,6 +63,21 @@ class Selectors(NamedTuple):
 
 
 NO_SELECTORS = Selectors()
+
+
+def read_regions(path: Path) -> Selectors:
+    """What a file of selectors says.
+
+    Raises
+    ------
+    SiteError
+        If it cannot be read or understood; it lists every fault.
+    """
+    try:
+        with open_regular(path) as file:
+            return read_selectors(file.readall(), str(path))
+    except OSError as error:
+        raise SiteError([Fault(Place(str(path)), f"it cannot be read: {error.strerror or error}")]) from None
 
 
 def read_selectors(content: bytes, file: str) -> Selectors:

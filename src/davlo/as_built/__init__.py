@@ -1,0 +1,1 @@
+"""The site as it was built: whether its HTML pages show what was decided."""

@@ -1,0 +1,122 @@
+"""A folder of built pages beside the site: which page each file shows, and which pages should be there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import cached_property
+
+import numpy as np
+
+from davlo.core.arrays.codebooks import Mask
+from davlo.core.outcomes.access import AccessModel
+from davlo.core.outcomes.addresses import Published, published
+from davlo.core.outcomes.page_outcomes import Outcomes
+from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.people import VISITOR
+from davlo.core.site.source import Source, source_of
+from davlo.files.built.built_folder import BuiltFolder
+from davlo.files.built.built_page import BuiltPage
+
+from .mistakes import DRAFT, MISSING, OPEN, TWICE, UNKNOWN, Mistake
+
+_ENDINGS = (".html", ".htm", ".xhtml")
+
+
+class BuiltSite:
+    """The site's pages and the files that show them.
+
+    Parameters
+    ----------
+    effective : EffectiveModel
+    built : BuiltFolder
+
+    Attributes
+    ----------
+    shown : list of (int, BuiltPage)
+        The pages that are there, each once, in the order of the files.
+    """
+
+    def __init__(self, effective: EffectiveModel, built: BuiltFolder) -> None:
+        self.effective, self.site, self.built = effective, effective.site, built
+        self.outcomes: Outcomes = effective.shared(Outcomes)
+        self.shown: list[tuple[int, BuiltPage]] = []
+        self._twice: list[tuple[int, BuiltPage]] = []
+        self._unknown: list[BuiltPage] = []
+        seen = set[tuple[int, str]]()
+        for page in built.pages:
+            number, language = self._page_of(page)
+            if number < 0:
+                self._unknown.append(page)
+            elif (number, language) in seen:
+                self._twice.append((number, page))
+            else:
+                seen.add((number, language))
+                self.shown.append((number, page))
+
+    @cached_property
+    def addresses(self) -> Published:
+        """The addresses of all pages that a visitor may view; their alternates name each other."""
+        return published(self.site, np.flatnonzero(self.expected))
+
+    @cached_property
+    def expected(self) -> Mask:
+        """The pages that should be built: live, no folders, that a visitor may view. bool[pages]"""
+        facts = self.site.facts
+        may_view = self.effective.shared(AccessModel).allowed(VISITOR, "view")
+        return facts.live & ~facts.folder & may_view
+
+    @cached_property
+    def _by_address(self) -> dict[str, tuple[int, str]]:
+        """The page of each published address, by its path, and the language of the address."""
+        every = published(self.site, np.arange(len(self.site.tree)))
+        languages = (*every.languages, "")
+        pages = zip(every.page.tolist(), every.language.tolist(), every.urls(), strict=True)
+        return {self.site.page_names.path(url): (page, languages[code]) for page, code, url in pages}
+
+    def _page_of(self, page: BuiltPage) -> tuple[int, str]:
+        """The page that a file shows, by where it lies, else by the address that it gives as its own."""
+        names = self.site.page_names
+        path = names.path(self.site.url + page.address)
+        bare = next((path.removesuffix(ending) for ending in _ENDINGS if path.endswith(ending)), path)
+        for one in (path, bare, names.path(page.canonical) if page.canonical else ""):
+            if one in self._by_address:
+                return self._by_address[one]
+            number = self.site.tree.find(one) if one else -1
+            if number >= 0:
+                return number, ""
+        return -1, ""
+
+    def whole(self, target: str) -> str:
+        """The full address of a link's target."""
+        return self.site.url + target if target.startswith("/") else target
+
+    def path_of(self, target: str) -> str:
+        """The path of the page that a link leads to; of what is no page, the link."""
+        path = self.site.page_names.path(self.whole(target)) if target else ""
+        page, _ = self._by_address.get(path, (self.site.tree.find(path) if path else -1, ""))
+        return self.site.tree.paths[page] if page >= 0 else path
+
+    def source(self, page: int, setting: str) -> Source | None:
+        """The statement that decides a setting of a page; None where there is no such setting."""
+        number = self.site.catalogue.find(setting)
+        if number is None:
+            return None
+        return source_of(self.site, int(self.effective.resolved(number).source[page]))
+
+    def page_mistakes(self) -> Iterator[Mistake]:
+        """Pages that only one of both has, and pages that are built and should not be."""
+        paths, facts = self.site.tree.paths, self.site.facts
+        may_view = self.effective.shared(AccessModel).allowed(VISITOR, "view")
+        for page in self._unknown:
+            yield Mistake(UNKNOWN, page.address)
+        for number, page in self._twice:
+            yield Mistake(TWICE, paths[number], "", page.file)
+        for number, _ in self.shown:
+            if not facts.live[number] or facts.folder[number]:
+                yield Mistake(DRAFT, paths[number], "", f"status {facts.status[number]}")
+            elif not may_view[number]:
+                yield Mistake(OPEN, paths[number], source=self.source(number, "access.everyone"))
+        there = np.zeros(len(self.site.tree), dtype=bool)
+        there[[number for number, _ in self.shown]] = True
+        for number in np.flatnonzero(self.expected & ~facts.leads_away & ~there).tolist():
+            yield Mistake(MISSING, paths[number])

@@ -1,0 +1,78 @@
+"""What the head of a page and its heading say, against what was decided."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from davlo.core.outcomes.areas import composition, headings_of
+from davlo.core.outcomes.menu import is_yes
+from davlo.files.built.built_page import BuiltPage
+
+from .built_site import BuiltSite
+from .mistakes import Mistake
+
+
+def head_mistakes(site: BuiltSite) -> Iterator[Mistake]:
+    """Document titles, headings, robots, canonical addresses, languages, alternates and redirects that differ."""
+    effective, facts = site.effective, site.site.facts
+    shows_title, may_index = is_yes(effective, "title.show"), is_yes(effective, "robots.index")
+    names_alternates = any(page.alternates for _, page in site.shown)
+    urls = _urls(site)
+    for number, page in site.shown:
+        path = site.site.tree.paths[number]
+        if facts.leads_away[number]:
+            target = site.path_of(facts.columns["leads_to"][number])
+            if site.path_of(page.leads_to) != target:
+                yield Mistake("leads to", path, target, site.path_of(page.leads_to) or "the page itself")
+            continue
+        if not site.expected[number]:
+            continue
+        if page.may_index != bool(may_index[number]):
+            words = ("noindex", "index")
+            source = site.source(number, "robots.index")
+            yield Mistake("robots", path, words[bool(may_index[number])], words[page.may_index], source)
+        mine = urls.get(number, {})
+        if page.canonical and site.whole(page.canonical) not in mine:
+            yield Mistake("canonical", path, next(iter(mine), ""), site.whole(page.canonical), is_own=True)
+        title = " ".join(site.outcomes.titles[number].split())
+        if page.title != title:
+            source = site.source(number, "title.pattern")
+            yield Mistake("document title", path, title, page.title or "nothing", source, is_own=True)
+        yield from _heading(site, number, page, bool(shows_title[number]))
+        language = facts.language[number]
+        if language and page.language.lower() != language.lower():
+            yield Mistake("language", path, language, page.language or "nothing")
+        if names_alternates:
+            yield from _alternates(site, path, page, mine)
+
+
+def _heading(site: BuiltSite, number: int, page: BuiltPage, is_shown: bool) -> Iterator[Mistake]:
+    """Whether the heading is shown or hidden as decided; a block that supplies one may say what it likes."""
+    path, title = site.site.tree.paths[number], " ".join(site.site.facts.title[number].split())
+    source = site.source(number, "title.show")
+    supplied = any(headings_of(site.site, area) for area in composition(site.effective, number).areas)
+    if is_shown and not page.heading:
+        yield Mistake("heading", path, "shown", "hidden", source)
+    elif is_shown and page.heading != title and not supplied:
+        yield Mistake("heading", path, title, page.heading, source, is_own=True)
+    elif not is_shown and page.heading == title and page.heading_tag == "h1" and not supplied:
+        yield Mistake("heading", path, "hidden", "shown", source)
+
+
+def _urls(site: BuiltSite) -> dict[int, dict[str, int]]:
+    """For each page that should be built its addresses, and their numbers."""
+    found: dict[int, dict[str, int]] = {}
+    for at, (page, url) in enumerate(zip(site.addresses.page.tolist(), site.addresses.urls(), strict=True)):
+        found.setdefault(page, {})[url] = at
+    return found
+
+
+def _alternates(site: BuiltSite, path: str, page: BuiltPage, mine: dict[str, int]) -> Iterator[Mistake]:
+    """The alternates that a page names, each that differs."""
+    at = mine.get(site.whole(page.canonical), next(iter(mine.values()), -1))
+    wanted = dict(site.addresses.alternates(at)) if at >= 0 else {}
+    told = {code: site.whole(target) for code, target in page.alternates}
+    for code in dict.fromkeys([*wanted, *told]):
+        should, shows = wanted.get(code, "nothing"), told.get(code, "nothing")
+        if should != shows:
+            yield Mistake("alternates", path, f"{code} {should}", f"{code} {shows}", is_own=True)

@@ -1,0 +1,97 @@
+"""What a built page shows otherwise than decided, and such mistakes gathered by cause."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import NamedTuple
+
+from davlo.core.site.source import Source
+
+OPEN, DRAFT, UNKNOWN, MISSING, TWICE = (
+    "built though a visitor may not view it",
+    "built though it is no live page",
+    "built, and not in the inventory",
+    "in the inventory, and not built",
+    "built twice",
+)
+"""What can be wrong with a page as a whole."""
+ORDER = (
+    *(OPEN, DRAFT, UNKNOWN, MISSING, TWICE),
+    *("robots", "canonical", "document title", "heading", "language", "alternates", "leads to"),
+    *("area", "menu", "sitemap", "robots.txt"),
+)
+"""What can be wrong, what is worst first; the names of areas go on with the area."""
+PARTS = ("pages", "titles", "values", "menu", "sitemap")
+"""The parts of a comparison that can be asked of a built site."""
+_PART_OF = {
+    **dict.fromkeys((OPEN, DRAFT, UNKNOWN, MISSING, TWICE, "leads to"), "pages"),
+    **dict.fromkeys(("document title", "heading"), "titles"),
+    "menu": "menu",
+    **dict.fromkeys(("sitemap", "robots.txt"), "sitemap"),
+}
+
+
+class Mistake(NamedTuple):
+    """One thing that a page shows otherwise than decided.
+
+    Attributes
+    ----------
+    what : str
+        One of `ORDER`.
+    page : str
+        Its path; of what is no page of the site its address or its file.
+    should, shows : str
+        In words; empty where `what` says all.
+    source : Source, or None
+        The statement that decides it.
+    is_own : bool
+        Whether each page has its own text there, as a document title.
+    """
+
+    what: str
+    page: str
+    should: str = ""
+    shows: str = ""
+    source: Source | None = None
+    is_own: bool = False
+
+    @property
+    def part(self) -> str:
+        """Which of `PARTS` it belongs to."""
+        return _PART_OF.get(self.what.partition(" ")[0], _PART_OF.get(self.what, "values"))
+
+
+class MistakeCause(NamedTuple):
+    """Mistakes of one kind that come from one statement; `first` stands for all, `pages` are theirs."""
+
+    first: Mistake
+    pages: tuple[str, ...]
+
+
+def by_cause(mistakes: Iterable[Mistake]) -> list[MistakeCause]:
+    """Mistakes gathered by cause, what is worst first, and of one kind the cause of most pages.
+
+    Example
+    -------
+    >>> found = by_cause([Mistake("robots", "/a", "noindex", "index"), Mistake("robots", "/b", "noindex", "index")])
+    >>> [(one.first.what, one.pages) for one in found]
+    [('robots', ('/a', '/b'))]
+    """
+    together: dict[tuple[object, ...], list[Mistake]] = {}
+    for one in mistakes:
+        said = () if one.is_own else (one.should, one.shows)
+        together.setdefault((one.what, one.source, *said), []).append(one)
+    causes = [MistakeCause(some[0], tuple(dict.fromkeys(one.page for one in some))) for some in together.values()]
+    return sorted(causes, key=lambda cause: (_rank(cause.first.what), -len(cause.pages)))
+
+
+def _rank(what: str) -> int:
+    """How bad a mistake is: its place in `ORDER`."""
+    if what in ORDER:
+        return ORDER.index(what)
+    return ORDER.index(what.partition(" ")[0])
+
+
+def in_parts(mistakes: Iterable[Mistake], parts: Sequence[str]) -> list[Mistake]:
+    """The mistakes of some parts."""
+    return [one for one in mistakes if one.part in parts]

@@ -1,0 +1,109 @@
+"""The sitemap and robots.txt of a built site, against what would be published."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Iterator
+from pathlib import Path
+from urllib.parse import urlsplit
+
+import numpy as np
+
+from davlo.core.faults import Place
+from davlo.core.outcomes.sitemap_entries import sitemap_entries
+from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS
+from davlo.core.site.publication import RobotsLine
+from davlo.files.built.sitemap_files import SitemapAddress, read_sitemaps
+from davlo.files.publish.joined_addresses import joined_addresses
+from davlo.files.publish.robots_txt import closed_pages
+from davlo.files.read.site_file import read_site_file
+
+from .built_site import BuiltSite
+from .mistakes import Mistake
+
+ROBOTS = "robots.txt"
+NAMES = ("sitemap.xml", "sitemap.xml.gz", "sitemap_index.xml", "sitemap-index.xml")
+MOST_ROBOTS = 1 << 20
+
+
+def robots_lines(folder: Path) -> list[RobotsLine] | None:
+    """The lines of a folder's robots.txt; None if it has none that can be read."""
+    try:
+        text = read_site_file(folder, ROBOTS)[:MOST_ROBOTS].decode("utf-8-sig", "replace")
+    except OSError:
+        return None
+    return [RobotsLine(line.rstrip(), Place(ROBOTS, at)) for at, line in enumerate(text.splitlines(), 1)]
+
+
+def sitemap_of(folder: Path, lines: list[RobotsLine] | None) -> Path | None:
+    """The sitemap of a folder: the file that robots.txt names, or one of the usual names."""
+    named = [urlsplit(line.value).path.lstrip("/") for line in lines or () if line.key == "sitemap"]
+    inside = folder.resolve()
+    for name in (*named, *NAMES):
+        path = folder / name if name and "\0" not in name else folder
+        if path.is_file() and path.resolve().is_relative_to(inside):
+            return path
+    return None
+
+
+def sitemap_mistakes(site: BuiltSite, path: Path, site_folder: Path | None, today: datetime.date) -> Iterator[Mistake]:
+    """Addresses that the sitemap lacks or has too many, and what it says otherwise of the others.
+
+    Raises
+    ------
+    SiteError
+        If the sitemap cannot be understood.
+    """
+    reasons = site.outcomes.sitemap
+    entries = sitemap_entries(site.effective, np.flatnonzero(reasons == 0), today)
+    found: dict[str, SitemapAddress] = {one.loc: one for one in read_sitemaps(path).addresses}
+    joins = site.site.sitemap.join if site_folder else ()
+    joined = {one.loc for one in joined_addresses(site_folder or path, joins).found} if joins else set[str]()
+    said = (("sitemap.changefreq", entries.changefreq), ("sitemap.priority", entries.priority))
+    pages = entries.published.page.tolist()
+    listed = set[str]()
+    for at, (page, url) in enumerate(zip(pages, entries.published.urls(), strict=True)):
+        listed.add(url)
+        where, one = site.site.tree.paths[page], found.get(url)
+        if one is None:
+            yield Mistake("sitemap", where, "listed", "not listed")
+            continue
+        date = entries.lastmod[at]
+        if one.lastmod[:10] != date[:10]:
+            yield Mistake("sitemap lastmod", where, date or "nothing", one.lastmod or "nothing", is_own=True)
+        for (setting, column), shows in zip(said, (one.changefreq, one.priority), strict=True):
+            should = column[at]
+            if not _is_same(should, shows):
+                what, source = setting.replace(".", " "), site.source(page, setting)
+                yield Mistake(what, where, should or "nothing", shows or "nothing", source)
+    for url in found:
+        if url not in listed and url not in joined:
+            number = site.site.tree.find(site.path_of(url))
+            why = SITEMAP_REASONS[int(reasons[number])] if number >= 0 else "it is no address of the site"
+            yield Mistake("sitemap", site.path_of(url) if number >= 0 else url, f"not listed: {why}", "listed")
+
+
+def _is_same(should: str, shows: str) -> bool:
+    try:
+        return float(should) == float(shows)
+    except ValueError:
+        return should == shows
+
+
+def robots_mistakes(site: BuiltSite, lines: list[RobotsLine]) -> Iterator[Mistake]:
+    """Lines that differ from those of davlo.yaml, and pages that crawlers must read and may not."""
+    told = [line for line in lines if line.key and line.key != "sitemap"]
+    wanted = [line for line in site.site.robots if line.key and line.key != "sitemap"]
+    for one in wanted:
+        if not any((one.key, one.value) == (line.key, line.value) for line in told):
+            yield Mistake("robots.txt", ROBOTS, f"{one.text} ({one.place})", "nothing")
+    for line in told:
+        if not any((one.key, one.value) == (line.key, line.value) for one in wanted):
+            yield Mistake("robots.txt", ROBOTS, "nothing", f"{line.text} ({line.place})")
+    addresses = zip(site.addresses.page.tolist(), site.addresses.urls(), strict=True)
+    for closed in closed_pages(lines, addresses):
+        path = site.site.tree.paths[closed.page]
+        listed = site.outcomes.sitemap[closed.page] == 0
+        should = "read by crawlers: it is in the sitemap" if listed else "read by crawlers, to learn that it is noindex"
+        if listed or not site.effective[path]["robots.index"]:
+            yield Mistake("robots.txt", path, should, f"closed by {closed.line.text!r} ({closed.line.place})")

@@ -1,0 +1,238 @@
+"""Built pages against what was decided: of deliberate mistakes just these are found, and nothing else."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import shutil
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+import davlo
+from tests.conftest import Run
+from tests.start.built_garden import SELECTORS, build_garden
+
+Small = Callable[..., Path]
+Change = Callable[[str], str]
+FOOTERS = 8
+"""The pages whose theme has no place for a footer; the template of the tests builds one all the same."""
+TODAY = ("--today", "2026-11-25")
+
+
+@pytest.fixture(scope="module")
+def whole(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The garden as it was built, with its sitemap and robots.txt, and without the footers that nobody decided."""
+    folder = tmp_path_factory.mktemp("built")
+    site = davlo.open_demo()
+    effective = site.resolve()
+    for path in build_garden(site, folder / "public"):
+        if effective[path]["layout.theme"] == "evening":
+            edit(folder / "public", path, lambda text: text.partition("<footer")[0] + "</body></html>")
+    plan = site.publication(folder / "public")
+    for name, chunks in plan.contents.items():
+        (folder / "public" / name).write_bytes(b"".join(chunks()))
+    (folder / "parts.yaml").write_text(SELECTORS, encoding="utf-8")
+    return folder
+
+
+@pytest.fixture
+def built(whole: Path, tmp_path: Path) -> Path:
+    """A copy to make mistakes in."""
+    shutil.copytree(whole / "public", tmp_path / "public")
+    return tmp_path / "public"
+
+
+def edit(folder: Path, path: str, change: Change) -> None:
+    file = folder / path.strip("/") / "index.html"
+    text = file.read_text(encoding="utf-8")
+    assert change(text) != text, path
+    file.write_text(change(text), encoding="utf-8")
+
+
+def mistakes(garden: Path, built: Path, **how: str) -> set[tuple[str, str, str, str]]:
+    site = davlo.open_site(garden)
+    found = site.compare_built(built, **how)  # type: ignore[arg-type]
+    return {(one.what, one.page, one.shows, one.should) for one in found.mistakes}
+
+
+@pytest.mark.parametrize("regions", [True, False])
+def test_what_is_as_decided_has_no_mistake(garden: Path, whole: Path, regions: bool) -> None:
+    site = davlo.open_site(garden)
+    found = site.compare_built(whole / "public", regions=whole / "parts.yaml" if regions else None)
+    assert (found.mistakes, found.pages) == ((), 137)
+    assert found.unseen == (
+        "what HTML does not show is not compared: who may edit, looks, themes, and the site's own settings",
+    )
+
+
+def test_of_many_mistakes_just_these_are_found(garden: Path, built: Path) -> None:
+    title = "Tickets · Quillmere Botanic Garden"
+    wrong: list[tuple[str, Change, tuple[str, str, str, str]]] = [
+        (
+            "/visit/tickets",
+            lambda t: t.replace(title, "Admission"),
+            ("document title", "/visit/tickets", "Admission", title),
+        ),
+        (
+            "/visit/maps",
+            lambda t: t.replace("<h1>", "<p>").replace("</h1>", "</p>"),
+            ("heading", "/visit/maps", "hidden", "shown"),
+        ),
+        (
+            "/visit/shop",
+            lambda t: t.replace("<h1>", "<h1>Our "),
+            ("heading", "/visit/shop", "Our Garden shop", "Garden shop"),
+        ),
+        ("/about", lambda t: t.replace('lang="en"', 'lang="fr"', 1), ("language", "/about", "fr", "en")),
+        (
+            "/about/team",
+            lambda t: t.replace("<title>", '<meta name="robots" content="noindex"><title>'),
+            ("robots", "/about/team", "noindex", "index"),
+        ),
+        (
+            "/visit/schools",
+            lambda t: t.replace('/visit/schools">', '/schools">', 1),
+            (
+                "canonical",
+                "/visit/schools",
+                "https://quillmere.example/schools",
+                "https://quillmere.example/visit/schools",
+            ),
+        ),
+    ]
+    site = davlo.open_site(garden)
+    expected = set()
+    for path, change, mistake in wrong:
+        edit(built, path, change)
+        expected.add(mistake)
+    aside = (
+        (built / "stories" / "index.html").read_text(encoding="utf-8").partition("<aside")[2].partition("</aside>")[0]
+    )
+    assert site.resolve()["/stories"]["sidebar.right"] != site.resolve()["/visit/cafe"]["sidebar.right"]
+
+    def with_other_aside(text: str) -> str:
+        before, _, rest = text.partition("<aside")
+        return f"{before}<aside{aside}</aside>{rest.partition('</aside>')[2]}" if aside else text
+
+    page = next(
+        p for p in site.tree.paths if site.resolve()[p]["sidebar.right"] == "stories" and p.startswith("/stories/")
+    )
+    aside = (
+        (built / page.strip("/") / "index.html")
+        .read_text(encoding="utf-8")
+        .partition("<aside")[2]
+        .partition("</aside>")[0]
+    )
+    edit(built, "/visit/cafe", with_other_aside)
+    expected.add(("area right", "/visit/cafe", "sidebar stories", "sidebar visit-planning"))
+    edit(built, "/visit/getting-here", lambda t: t.partition("<aside")[0] + t.partition("</aside>")[2])
+    expected.add(("area right", "/visit/getting-here", "nothing", "sidebar visit-planning"))
+    edit(built, "/privacy", lambda t: t.replace('<a href="/plants/">', '<a href="/plants/roses/">', 1))
+    label = next(link.label for link in site.links(language="en").links() if link.page == "/plants")
+    expected |= {
+        ("menu", "/privacy", "nothing", f"{label} (/plants)"),
+        ("menu", "/privacy", f"{label} (/plants/roses)", "nothing"),
+    }
+    assert mistakes(garden, built) == expected
+
+
+def test_pages_that_only_one_of_both_has(garden: Path, built: Path) -> None:
+    shutil.rmtree(built / "visit" / "maps")
+    (built / "new.html").write_text("<html lang=en><title>New</title>", encoding="utf-8")
+    for path in ("staff/rota", "plants/draft"):
+        (built / path).mkdir(parents=True, exist_ok=True)
+    (built / "staff" / "rota" / "index.html").write_text("<html lang=en><title>Rota</title>", encoding="utf-8")
+    site = davlo.open_site(garden)
+    draft = site.tree.paths[int(site.facts.draft.nonzero()[0][0])]
+    (built / draft.strip("/")).mkdir(parents=True, exist_ok=True)
+    (built / draft.strip("/") / "index.html").write_text("<html><title>Soon</title>", encoding="utf-8")
+    shutil.copy(built / "about" / "index.html", built / "about.html")
+    assert mistakes(garden, built) == {
+        ("in the inventory, and not built", "/visit/maps", "", ""),
+        ("built, and not in the inventory", "/new.html", "", ""),
+        ("built though a visitor may not view it", "/staff/rota", "", ""),
+        ("built though it is no live page", draft, "status draft", ""),
+        ("built twice", "/about", "about/index.html", ""),
+    }
+
+
+def test_the_sitemap_and_robots_txt_are_compared_too(garden: Path, built: Path) -> None:
+    text = (built / "sitemap.xml").read_text(encoding="utf-8")
+    maps = text[text.index("  <url>\n    <loc>https://quillmere.example/visit/maps<") :]
+    maps = maps[: maps.index("</url>\n") + len("</url>\n")]
+    text = text.replace(maps, maps.replace("/visit/maps<", "/staff<")).replace(
+        "<priority>1</priority>", "<priority>0.1</priority>", 1
+    )
+    (built / "sitemap.xml").write_text(text, encoding="utf-8")
+    (built / "robots.txt").write_text("User-agent: *\nDisallow: /events\n", encoding="utf-8")
+    found = mistakes(garden, built)
+    closed = {one for one in found if one[0] == "robots.txt" and one[1].startswith("/events")}
+    assert {(what, shows) for what, _, shows, _ in closed} == {
+        ("robots.txt", "closed by 'Disallow: /events' (robots.txt:2)")
+    }
+    assert found - closed == {
+        ("sitemap", "/visit/maps", "not listed", "listed"),
+        ("sitemap", "/staff", "listed", "not listed: a visitor may not view it"),
+        ("sitemap priority", "/", "0.1", "1"),
+        ("robots.txt", "robots.txt", "nothing", "Disallow: /search? (davlo.yaml:174)"),
+        ("robots.txt", "robots.txt", "Disallow: /events (robots.txt:2)", "nothing"),
+    }
+
+
+def test_the_command_tells_them_by_cause(garden: Path, built: Path, run: Run) -> None:
+    for path in ("/visit/tickets", "/visit/maps", "/visit/shop"):
+        edit(built, path, lambda text: text.replace(" · Quillmere Botanic Garden</title>", "</title>"))
+    words = ("compare", str(built), *TODAY, "--site", str(garden))
+    told = run(*words)
+    assert (told.status, told.out.splitlines()[:5]) == (
+        0,
+        [
+            f"{built}, as it was built, against what was decided",
+            "137 pages compared: 1 difference on 3 pages",
+            "",
+            "Titles and headings",
+            "  document title: 3 pages show another than decided, by everywhere, davlo.yaml:36: /visit/maps shows Maps of the "
+            "garden, not Maps of the garden · Quillmere Botanic Garden and 2 more",
+        ],
+    )
+    assert run(*words, "--fail-on", "difference").status == 1
+    assert run(*words, "--fail-on", "difference", "--only", "menu").status == 0
+    assert run(*words, "--fail-on", "difference", "--when", "below=/plants").status == 0
+    rows = [*csv.DictReader(io.StringIO(run(*words, "--format", "csv").out))]
+    assert {(row["page"], row["file"], row["line"]) for row in rows} == {
+        (path, "davlo.yaml", "36") for path in ("/visit/tickets", "/visit/maps", "/visit/shop")
+    }
+    assert len(json.loads(run(*words, "--format", "json").out)["mistakes"]) == 3
+    assert "- document title: 3 pages show another than decided" in run(*words, "--format", "markdown").out
+    for more, says in (
+        (("HEAD",), "leave LATER out"),
+        (("--only", "access"), "built pages do not show access"),
+        (("--fail-on", "access"), "--fail-on takes difference or never"),
+        (("--regions", "none.yaml"), "none.yaml: it cannot be read"),
+    ):
+        got = run(*words[:2], *more, *words[2:])
+        assert (got.status, says in got.err) == (2, True), got.err
+
+
+def test_a_page_without_landmarks_is_compared_as_far_as_it_goes(small: Small, run: Run, tmp_path: Path) -> None:
+    folder = small("", "path,title,leads_to\n/,Home,\n/a,A,\n/old,Old,/a\n")
+    built = tmp_path / "html"
+    built.mkdir()
+    (built / "index.html").write_text("<title>Home</title><h1>Home</h1>", encoding="utf-8")
+    (built / "a.html").write_text("<title>A</title><h1>A</h1>", encoding="utf-8")
+    (built / "old.html").write_text('<meta http-equiv=refresh content="0; url=/">', encoding="utf-8")
+    (built / "empty.html").write_bytes(b"")
+    found = davlo.open_site(folder).compare_built(built)
+    assert [(one.what, one.page, one.shows, one.should) for one in found.mistakes] == [("leads to", "/old", "/", "/a")]
+    assert [one.partition(",")[0].partition(":")[0] for one in found.unseen] == [
+        "what HTML does not show is not compared",
+        "no page names its alternates in other languages",
+        "no page gives its canonical address",
+        "no page has landmarks beside its content",
+        "there is no robots.txt in the folder",
+        "there is no sitemap in the folder",
+        "empty.html",
+    ]
