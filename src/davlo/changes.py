@@ -91,7 +91,7 @@ class Changes(Questions):
         >>> site = davlo.open_demo()
         >>> found = site.difference(site.apply(davlo.Change().say("title.limit", 40, type="event")), ["below=/events"])
         >>> found.count(), found.causes[0].what
-        (17, 'new')
+        (13, 'new')
         """
         from .core.change.comparison import Comparison
         from .core.findings.check import new_and_gone

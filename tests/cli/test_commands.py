@@ -428,8 +428,8 @@ def test_demo_writes_the_garden_and_walks_through_it(run: Run, tmp_path: Path) -
     assert all(picture.read_bytes().startswith(b"\x89PNG") for picture in pictures)
     asked = [line for line in first.out.splitlines() if line.startswith("$ davlo ")]
     walk = ["tree", "list", "list", "show", "why", "why", "picture", "picture", "links", "check", "access", "access"]
-    walk += ["sitemap"]
     walk += ["set", "set", "set", "mend", "mend", "spread", "rename", "page", "undo", *["undo"] * 6]
+    walk += ["sitemap", "publish", "announce"]
     assert [line.split()[2] for line in asked] == walk
     assert "davlo set sidebar.right=main --below /visit --site" in first.out  # what a command says to type is its own
     for path in GARDEN.iterdir():  # what the walk changed it took back, byte for byte

@@ -54,6 +54,7 @@ COMMANDS = (
     ["sitemap", "--to", "-"],
     ["publish", "--to", "no-such-folder"],
     ["announce"],
+    ["compare", "no-such-state"],
     ["table", "--format", "jsonl"],
     ["table", "--long", "--format", "json"],
     ("set", "sidebar.right=main", "menu.show=no", "--below", "/visit"),

@@ -28,9 +28,8 @@ WALK = (
     ("Read the conflicts, the worst first.", ["check"]),
     ("Who may do what on the staff noticeboard?", ["access", "/staff/noticeboard"]),
     ("What may a visitor do there, and why?", ["access", "/staff/noticeboard", "--as", "visitor"]),
-    ("What do search engines get?", ["sitemap"]),
 )
-"""The order in which people work: take stock, look, ask why, see, read the conflicts, see access, publish."""
+"""The order in which people work: take stock, look, ask why, see, read the conflicts, see access."""
 CHANGES = (
     ("Change a default: see the reach first. Nothing is written.", ["set", "sidebar.right=main", "--below", "/visit"]),
     ("Then write it.", ["set", "sidebar.right=main", "--below", "/visit", "--write", "--brief"]),
@@ -46,6 +45,15 @@ CHANGES = (
     ("What was written?", ["undo", "--list"]),
 )
 """Change a default, knowing what it does; all of it is taken back."""
+PUBLISHING = (
+    ("What do search engines get?", ["sitemap"]),
+    (
+        "The files for them, ready to be copied: what is new? Nothing is written.",
+        ["publish", "--to", "{folder}/public"],
+    ),
+    ("Which addresses would a search engine be told? Nothing is sent.", ["announce"]),
+)
+"""Publish."""
 UNDO = ("Take it back, one by one.", ["undo", "--write", "--brief"])
 
 
@@ -75,6 +83,8 @@ def command(ctx: click.Context, folder: str) -> None:
         _ask(what, told, folder, ctx)
     if _is_the_garden(path):
         _change(folder, ctx)
+    for what, told in PUBLISHING:
+        _ask(what, told, folder, ctx)
     heading("Now it is yours:")
     say(f"  cd {folder}, change davlo.yaml, and ask again: davlo check")
 

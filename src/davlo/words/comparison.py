@@ -104,7 +104,11 @@ def _causes(found: Comparison, earlier: str) -> Iterator[str]:
 def cause_words(one: Cause, earlier: str) -> str:
     """What a cause is, in words: `davlo.yaml:79 in main went (below /visit)`."""
     if one.what == FACTS:
-        return f"another {one.detail} in the inventory" if one.detail != "the page above" else "another page above"
+        return (
+            f"another {one.detail} in the inventory"
+            if one.detail != "the page above"
+            else "they stand below another page"
+        )
     if one.what == DEFAULT:
         return "another built-in value, or other types have the setting"
     if one.source is None:
