@@ -6,6 +6,7 @@ import ast
 import os
 import pty
 import re
+import shutil
 import subprocess
 import sys
 from collections.abc import Callable
@@ -65,6 +66,10 @@ def test_nothing_that_is_printed_acts(nasty: Path, run: Run, words: list[str]) -
     if words[0] == "mend":
         words[1] = next(one.name for one in davlo.open_site(nasty).check().findings if one.kind == "promise-broken")
         words = words[:2]
+    if words[0] == "compare":
+        words = [words[0], str(shutil.copytree(nasty, nasty / "earlier"))]
+        rows = (nasty / "pages.csv").read_text(encoding="utf-8").replace("/users/[id],U,,", "/users/[id],[b]U,note,")
+        (nasty / "pages.csv").write_text(rows, encoding="utf-8")
     got = run(*words, "--site", str(nasty))
     assert got.status in (0, 1)
     assert ACTS.search(got.out + got.err) is None
