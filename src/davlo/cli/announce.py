@@ -16,7 +16,6 @@ from .screen import as_csv, as_json, note, say, table
 
 if TYPE_CHECKING:
     from davlo.files.announce.announcement import Announcement, Sent
-    from davlo.site import Site
 
 ENDPOINT, KEY = "DAVLO_ANNOUNCE_ENDPOINT", "DAVLO_ANNOUNCE_KEY"
 MOST_ADDRESSES = 10
@@ -79,7 +78,7 @@ def command(
     with where as address:
         plan = opened.announcement(address, today)
         if not (send or rehearse):
-            _show(opened, plan, key, form, everything)
+            _show(plan, key, form, everything)
             return 0
         return _send(plan, key, form, rehearse)
 
@@ -119,7 +118,7 @@ def _parts(plan: Announcement) -> list[tuple[str, list[str]]]:
     return [("new", plan.new), ("changed", plan.changed), ("gone", plan.gone)]
 
 
-def _show(site: Site, plan: Announcement, key: str, form: str, everything: bool) -> None:
+def _show(plan: Announcement, key: str, form: str, everything: bool) -> None:
     """What would be sent, and to whom."""
     from davlo.files.announce.protocol import key_address
 
@@ -144,7 +143,9 @@ def _show(site: Site, plan: Announcement, key: str, form: str, everything: bool)
     if plan.elsewhere:
         on = count(plan.elsewhere, "address is", "addresses are")
         say(f"note: {on} on other hosts, and not announced here")
-    _note_unpublished(site)
+    if plan.unpublished:
+        differ = count(plan.unpublished, "page is", "pages are")
+        say(f"note: {differ} not listed so in the sitemap that was written last: davlo publish first")
     if not told:
         return
     where = plan.endpoint or "no endpoint is named"
@@ -153,13 +154,6 @@ def _show(site: Site, plan: Announcement, key: str, form: str, everything: bool)
     words = ["announce", "--endpoint", plan.endpoint or "URL", "--key", key or "KEY"]
     say(f"Nothing is sent. To send it:  {typed(*words, '--send')}")
     say(f"To try it on this machine:    {typed('announce', '--rehearse', '--key', key or 'KEY')}")
-
-
-def _note_unpublished(site: Site) -> None:
-    """Say where the sitemap that search engines have is another one."""
-    stale = [one for one in site.check().findings if one.kind == "sitemap-stale"]
-    if stale:
-        note(f"note: {stale[0].message}")
 
 
 def _send(plan: Announcement, key: str, form: str, is_rehearsal: bool) -> int:

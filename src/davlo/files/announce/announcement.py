@@ -22,6 +22,7 @@ from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.wording import count
 
 from ..publish.joined_addresses import joined_addresses
+from ..publish.write_sitemap import drift_of_last
 from ..store.announced import Announced, announced_to, note_announced
 from .protocol import CONTENT_TYPE, Answer, answer_of, in_batches, message
 
@@ -74,6 +75,8 @@ class Announcement:
         A mark for what each page is now.
     elsewhere : int
         How many more it lists, which are on other hosts: their own sites announce them.
+    unpublished : int
+        How many pages the sitemap that was written last lists differently than one written now; 0 if none was written.
     """
 
     folder: Path
@@ -83,6 +86,7 @@ class Announcement:
     addresses: Sequence[str]
     marks: Marks
     elsewhere: int
+    unpublished: int
 
     @cached_property
     def before(self) -> Announced:
@@ -220,8 +224,10 @@ def plan_announcement(effective: EffectiveModel, folder: Path, endpoint: str, to
         dates = fingerprints(Texts.of(one.lastmod for one in joined)) if joined else np.zeros(0, dtype=np.uint64)
         marks = np.append(address_marks(effective, entries), dates)
         own = np.array([address.startswith(f"{site}/") for address in addresses], dtype=bool)
+        since = drift_of_last(effective, folder, entries)
     kept = [address for address, is_own in zip(addresses, own, strict=True) if is_own]
-    return Announcement(folder, site, endpoint, today, kept, marks[own], len(addresses) - len(kept))
+    unpublished = 0 if since is None else since.lost + int((since.new | since.changed | since.gone).sum())
+    return Announcement(folder, site, endpoint, today, kept, marks[own], len(addresses) - len(kept), unpublished)
 
 
 def _line(content: bytes) -> str:

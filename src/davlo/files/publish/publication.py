@@ -18,7 +18,7 @@ from davlo.core.faults import ValueFault
 from davlo.core.outcomes.access import AccessModel
 from davlo.core.outcomes.addresses import BLOCK, Published, published
 from davlo.core.outcomes.menu import is_yes
-from davlo.core.outcomes.sitemap_marks import Drift, drift
+from davlo.core.outcomes.sitemap_marks import Drift
 from davlo.core.outcomes.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
@@ -33,13 +33,13 @@ from ..store.durable_files import Content
 from ..store.journal import Journal, digest_of_file
 from ..store.last_published import RECORD as FILES_RECORD
 from ..store.last_published import PublishedFiles, last_published_files, record_of_files
-from ..store.last_sitemap import RECORD, last_published
+from ..store.last_sitemap import RECORD
 from ..store.outputs import refuse_site_files
 from ..store.own_folder import OWN
 from .redirects import redirects
 from .robots_txt import KNOWN, ClosedPage, closed_pages, robots_text
 from .sitemap_xml import Chunks
-from .write_sitemap import NothingToList, WrittenSitemap, make_sitemap, write_noted
+from .write_sitemap import NothingToList, WrittenSitemap, drift_of_last, make_sitemap, write_noted
 
 NEW, CHANGED, SAME, GONE, FOREIGN = "new", "changed", "as it is", "gone", "not Davlo's"
 """What becomes of a file; `FOREIGN`: another one is there that Davlo did not write."""
@@ -165,10 +165,7 @@ class Publication:
     @cached_property
     def drift(self) -> Drift | None:
         """What the sitemap would list differently than the one written last; None if none was, or there is none now."""
-        before = last_published(self.folder, self.effective.site.sitemap.join)
-        if before is None or before.broken or self.sitemap is None:
-            return None
-        return drift(self.effective, self.sitemap.entries, before.told)
+        return None if self.sitemap is None else drift_of_last(self.effective, self.folder, self.sitemap.entries)
 
     @cached_property
     def hidden(self) -> list[ClosedPage]:

@@ -11,14 +11,14 @@ from typing import NamedTuple
 import numpy as np
 
 from davlo.core.outcomes.sitemap_entries import SitemapEntries, sitemap_entries
-from davlo.core.outcomes.sitemap_marks import Told, told
+from davlo.core.outcomes.sitemap_marks import Drift, Told, drift, told
 from davlo.core.outcomes.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 
 from ..built.sitemap_files import ENDINGS
 from ..store.durable_files import Content
-from ..store.last_sitemap import RECORD, parts_gone, record_of
+from ..store.last_sitemap import RECORD, last_published, parts_gone, record_of
 from ..store.outputs import refuse_site_files
 from ..store.own_folder import OWN, own_folder
 from ..store.whole_files import write_together
@@ -135,6 +135,12 @@ def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: date
             to.parent / name: _writer(name, chunks, digests, step) for name, chunks in made.files.items()
         }
         return made._replace(unnoted=write_noted(folder, files, {RECORD: record}, gone, last=to))
+
+
+def drift_of_last(effective: EffectiveModel, folder: Path, entries: SitemapEntries) -> Drift | None:
+    """What a sitemap with these entries would list differently than the one written last; None if none is known."""
+    last = last_published(folder, effective.site.sitemap.join)
+    return None if last is None or last.broken else drift(effective, entries, last.told)
 
 
 def write_noted(
