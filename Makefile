@@ -1,6 +1,6 @@
 # make demo: see it. make test: test it. Both set up what they need in $(VENV).
 # make test-sql: the tests that need a PostgreSQL server. make test-long: very many made-up sites.
-# make test-hostile: folders that were made to do harm.
+# make test-hostile: folders that were made to do harm. make test-browser: the report in Debian's Chromium.
 PYTHON ?= python3
 VENV ?= .venv
 BIN = $(VENV)/bin
@@ -12,7 +12,7 @@ FIRST ?= 0
 SEED ?= $(shell $(PYTHON) -c 'import secrets; print(secrets.randbelow(10**9))')
 SEED := $(SEED)
 
-.PHONY: demo test test-sql test-long test-hostile check lint types bench clean
+.PHONY: demo test test-sql test-browser test-long test-hostile check lint types bench clean
 
 demo: $(VENV)/.ready-demo
 	@echo "== walking through the demo site in $(DEMO)"
@@ -21,11 +21,15 @@ demo: $(VENV)/.ready-demo
 test: $(VENV)/.ready-test
 	@echo "== running the tests (six to nine minutes on two cores)"
 	$(BIN)/python -m pytest -n logical
-	@echo "== left out: the tests that need a PostgreSQL server (make test-sql), and new made-up sites (make test-long)"
+	@echo "== left out: the tests that need a PostgreSQL server (make test-sql) or a browser (make test-browser), and new made-up sites (make test-long)"
 
 test-sql: $(VENV)/.ready-sql
 	@echo "== running the tests that need a PostgreSQL server (half a minute; installing it takes another)"
 	$(BIN)/python -m tests.sql.with_server $(BIN)/python -m pytest tests/sql
+
+test-browser: $(VENV)/.ready-browser
+	@echo "== looking at the report in a browser (half a minute; installing the browser takes another)"
+	$(BIN)/python -m tests.browser.with_chromium $(BIN)/python -m pytest tests/browser
 
 test-long: $(VENV)/.ready-test
 	@echo "== checking each property on $(SITES) newly made-up sites (2,000 take an hour or more)"
@@ -82,6 +86,11 @@ $(VENV)/.ready-test: pyproject.toml | $(BIN)/python
 $(VENV)/.ready-sql: $(VENV)/.ready-test
 	@echo "== installing the driver for PostgreSQL"
 	@$(BIN)/python -m pip install --disable-pip-version-check --editable '.[postgresql]'
+	@touch $@
+
+$(VENV)/.ready-browser: $(VENV)/.ready-test
+	@echo "== installing what drives a browser"
+	@$(BIN)/python -m pip install --disable-pip-version-check --editable '.[browser]'
 	@touch $@
 
 clean:

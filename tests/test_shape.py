@@ -39,6 +39,7 @@ ROOMS = (
         "questions",
         "write_results",
         "changes",
+        "report",
         "site",
         "demo",
         "start",

@@ -247,6 +247,54 @@ class Site(Changes):
         day = today or datetime.datetime.now().astimezone().date()
         return plan_announcement(self.resolve(), self._own_folder, endpoint, day)
 
+    def report(
+        self,
+        *,
+        branch: str | None = None,
+        viewer: str = "",
+        since: str | None = None,
+        today: datetime.date | None = None,
+    ) -> str:
+        """One HTML file that shows the whole site, for colleagues; it fetches nothing.
+
+        Parameters
+        ----------
+        branch : str, optional
+            Only this page and the pages below it.
+        viewer : str
+            Only what a person, `visitor`, `signed-in` or a group may view; nothing else is in the file.
+        since : str, optional
+            Also what changed since another site folder, or a revision of git.
+        today : datetime.date, optional
+            As in `check`.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page or viewer.
+        TooManyPages
+            If it would hold more than 20,000 pages; it names branches that would fit.
+        ValueError
+            If `since` is no state.
+
+        Example
+        -------
+        >>> import davlo
+        >>> text = davlo.open_demo().report(branch="/visit")
+        >>> text.startswith("<!doctype html>"), "/visit/tickets" in text, "/staff/rota" in text
+        (True, True, False)
+        """
+        from .core.faults import UnknownName
+        from .report.report_data import Asked, report_data
+        from .report.report_html import report_html
+
+        known = ("visitor", "signed-in", *self.people.names, *self.people.groups)
+        if viewer and viewer not in known:
+            raise UnknownName("person or group", viewer, known)
+        found = None if since is None else self.open_state(since).difference(self)
+        asked = Asked(-1 if branch is None else self.find_page(branch), viewer, found, since or "")
+        return report_html(report_data(self.resolve(), self.check(today), asked))
+
     def open_state(self, state: str) -> Site:
         """Another state of the site, read whole.
 

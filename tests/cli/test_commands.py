@@ -423,13 +423,15 @@ def test_demo_writes_the_garden_and_walks_through_it(run: Run, tmp_path: Path) -
     folder = tmp_path / "new" / "garden"
     first = run("demo", str(folder))
     pictures = [folder / "two-pages.png", folder / "sidebars.png"]
-    assert (first.status, first.err) == (0, "".join(f"wrote {picture}\n" for picture in pictures))
+    written = [*pictures, folder / "report.html"]
+    told = "".join(f"wrote {file}\n" for file in written) + "open it in a browser: it needs no network\n"
+    assert (first.status, first.err) == (0, told)
     assert {"davlo.yaml", "pages.csv"} < {path.name for path in folder.iterdir()}
     assert all(picture.read_bytes().startswith(b"\x89PNG") for picture in pictures)
     asked = [line for line in first.out.splitlines() if line.startswith("$ davlo ")]
     walk = ["tree", "list", "list", "show", "why", "why", "picture", "picture", "links", "check", "access", "access"]
     walk += ["set", "set", "set", "mend", "mend", "spread", "rename", "page", "undo", *["undo"] * 6]
-    walk += ["sitemap", "publish", "announce"]
+    walk += ["sitemap", "publish", "announce", "report"]
     assert [line.split()[2] for line in asked] == walk
     assert "davlo set sidebar.right=main --below /visit --site" in first.out  # what a command says to type is its own
     for path in GARDEN.iterdir():  # what the walk changed it took back, byte for byte

@@ -54,6 +54,10 @@ PUBLISHING = (
     ("Which addresses would a search engine be told? Nothing is sent.", ["announce"]),
 )
 """Publish."""
+REPORT = (
+    "Hand a report to colleagues: one file, which any browser opens offline.",
+    ["report", "--to", "{folder}/report.html"],
+)
 UNDO = ("Take it back, one by one.", ["undo", "--write", "--brief"])
 
 
@@ -83,9 +87,10 @@ def command(ctx: click.Context, folder: str) -> None:
         _ask(what, told, folder, ctx)
     if _is_the_garden(path):
         _change(folder, ctx)
-    for what, told in PUBLISHING:
+    for what, told in (*PUBLISHING, REPORT):
         _ask(what, told, folder, ctx)
     heading("Now it is yours:")
+    say(f"  open {folder}/report.html in a browser: it shows the whole site, and fetches nothing")
     say(f"  cd {folder}, change davlo.yaml, and ask again: davlo check")
 
 

@@ -42,6 +42,7 @@ COMMANDS = {
     "sitemap": "Show or write the sitemap that search engines get.",
     "publish": "Show or write the files that search engines read, ready to be copied to the root of the site.",
     "announce": "Show which addresses changed, or with --send tell a search engine.",
+    "report": "Write one HTML file that shows the whole site: for colleagues, in any browser, offline.",
 }
 """The commands in the order people meet them, with what each is for."""
 

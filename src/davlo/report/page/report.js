@@ -1,0 +1,444 @@
+"use strict";
+// The report's program. Every text goes into the page as a text node: nothing of the data is ever read as HTML.
+
+const data = JSON.parse(document.getElementById("data").textContent);
+const pages = data.pages;
+const total = pages.path.length;
+const MOST_ROWS = 200;
+const MOST_LISTED = 40;
+
+// ---- small words ----
+
+function element(tag, attributes, ...children) {
+  const made = document.createElement(tag);
+  for (const [name, value] of Object.entries(attributes || {})) {
+    if (value === null || value === undefined || value === false) continue;
+    if (name.startsWith("on")) made.addEventListener(name.slice(2), value);
+    else made.setAttribute(name, value === true ? "" : value);
+  }
+  add(made, ...children);
+  return made;
+}
+
+function add(parent, ...children) {
+  for (const child of children.flat(Infinity)) {
+    if (child !== null && child !== undefined && child !== false) parent.append(child);
+  }
+}
+
+function count(number, word, plural) {
+  return `${number.toLocaleString("en")} ${number === 1 ? word : plural || word + "s"}`;
+}
+
+function spread(runs) {
+  const codes = new Int32Array(total);
+  let at = 0;
+  for (let i = 0; i < runs.length; i += 2) {
+    codes.fill(runs[i], at, at + runs[i + 1]);
+    at += runs[i + 1];
+  }
+  return codes;
+}
+
+const known = new Map();
+function codesOf(column, key = "runs") {
+  // the codes of a column, spread out when they are first asked for
+  if (!known.has(column)) known.set(column, {});
+  const made = known.get(column);
+  if (!made[key]) made[key] = spread(column[key]);
+  return made[key];
+}
+
+const wordOf = (column, page) => column.words[codesOf(column)[page]] || "";
+const settings = new Map(data.settings.map((one) => [one.name, one]));
+const has = (setting, page) => codesOf(setting)[page] >= 0;
+const valueOf = (setting, page) => (has(setting, page) ? setting.values[codesOf(setting)[page]] : "");
+const isOwn = (setting, page) => codesOf(setting, "own")[page] === 1;
+const departs = (setting, page) => codesOf(setting, "departs")[page] === 1;
+const unmetWhy = (setting, page) => (setting.unmet.runs.length ? wordOf(setting.unmet, page) : "");
+const sourceOf = (setting, page) => (setting.by ? setting.sources[codesOf(setting, "by")[page]] : null);
+
+const children = Array.from({ length: total }, () => []);
+const roots = [];
+pages.parent.forEach((above, page) => (above >= 0 ? children[above] : roots).push(page));
+const depth = new Int32Array(total);
+for (let page = 0; page < total; page++) depth[page] = pages.parent[page] >= 0 ? depth[pages.parent[page]] + 1 : 0;
+const haystack = pages.path.map((path, page) => `${path}\n${pages.title[page]}`.toLowerCase());
+
+function pageLink(page) {
+  return element("a", { href: `#page=${encodeURIComponent(pages.path[page])}`, class: "path" }, pages.path[page]);
+}
+
+function pageList(some) {
+  const shown = some.slice(0, MOST_LISTED).map((page) => element("li", {}, pageLink(page), " ", pages.title[page]));
+  const list = element("ul", { class: "pages" }, shown);
+  if (some.length > MOST_LISTED) {
+    const rest = element("li", {});
+    rest.append(
+      element("button", { type: "button", onclick: () => {
+        rest.replaceWith(...some.slice(MOST_LISTED).map((page) => element("li", {}, pageLink(page), " ", pages.title[page])));
+      } }, `Show ${count(some.length - MOST_LISTED, "more page")}`)
+    );
+    list.append(rest);
+  }
+  return list;
+}
+
+function option(value, text, chosen) {
+  return element("option", { value, selected: value === chosen }, text === undefined ? value : text);
+}
+
+function labelled(text, control) {
+  return element("label", {}, element("span", {}, text), control);
+}
+
+function tableOf(caption, header, rows) {
+  return element("div", { class: "scroll", tabindex: "0", role: "region", "aria-label": caption },
+    element("table", {}, element("caption", {}, caption),
+      element("thead", {}, element("tr", {}, header.map((one) => element("th", { scope: "col" }, one)))),
+      element("tbody", {}, rows)));
+}
+
+// ---- the tree ----
+
+const FIRST_COLUMNS = ["layout.name", "sidebar.right", "menu.show", "sitemap.priority"].filter((name) => settings.has(name));
+const view = {
+  columns: FIRST_COLUMNS.length ? FIRST_COLUMNS : [...settings.keys()].slice(0, 3),
+  search: "", type: "", setting: "", value: "", mark: "", finding: "",
+  open: new Set(roots), most: MOST_ROWS,
+};
+
+function matching() {
+  // the pages that all filters choose; null if there is no filter
+  const words = view.search.trim().toLowerCase().split(/\s+/).filter(Boolean);
+  const setting = settings.get(view.setting);
+  if (!words.length && !view.type && !(setting && (view.value || view.mark)) && view.finding === "") return null;
+  const types = codesOf(pages.type);
+  const type = view.type === "" ? -1 : Number(view.type);
+  const value = setting && view.value !== "" ? setting.values.indexOf(view.value) : -1;
+  const codes = setting ? codesOf(setting) : null;
+  let among = null;
+  if (view.finding !== "") {
+    among = new Set(data.findings.filter((one, at) => view.finding === one.level || view.finding === String(at)).flatMap((one) => one.pages));
+  }
+  const found = [];
+  for (let page = 0; page < total; page++) {
+    if (type >= 0 && types[page] !== type) continue;
+    if (value >= 0 && codes[page] !== value) continue;
+    if (setting && view.mark === "departs" && !departs(setting, page)) continue;
+    if (setting && view.mark === "own" && !(has(setting, page) && isOwn(setting, page))) continue;
+    if (setting && view.mark === "unmet" && !unmetWhy(setting, page)) continue;
+    if (among && !among.has(page)) continue;
+    if (!words.every((word) => haystack[page].includes(word))) continue;
+    found.push(page);
+  }
+  return found;
+}
+
+function visible() {
+  const found = [];
+  const walk = (some) => {
+    for (const page of some) {
+      found.push(page);
+      if (view.open.has(page)) walk(children[page]);
+    }
+  };
+  walk(roots);
+  return found;
+}
+
+function cell(setting, page) {
+  if (!has(setting, page)) return element("td", { class: "without" }, element("span", { class: "hidden" }, "does not have it"));
+  const marks = [];
+  if (isOwn(setting, page)) marks.push(element("abbr", { title: "the page says it itself" }, "own"));
+  if (departs(setting, page)) marks.push(element("abbr", { title: "another value than comes down to it" }, "departs"));
+  if (unmetWhy(setting, page)) marks.push(element("abbr", { title: unmetWhy(setting, page) }, "not met"));
+  const source = sourceOf(setting, page);
+  return element("td", { class: isOwn(setting, page) ? "own" : "inherited", title: source ? `from ${source[0]}` : null },
+    valueOf(setting, page), marks.map((one) => [" ", one]));
+}
+
+function row(page, isTree) {
+  const below = children[page].length;
+  const isOpen = view.open.has(page);
+  const toggle = isTree && below ? element("button", {
+    type: "button", class: "toggle", "aria-expanded": String(isOpen), "data-page": page,
+    "aria-label": `${isOpen ? "Hide" : "Show"} ${count(below, "page")} below ${pages.path[page]}`,
+    onclick: () => { if (isOpen) view.open.delete(page); else view.open.add(page); drawRows(page); },
+  }, isOpen ? "−" : "+") : null;
+  const head = element("th", { scope: "row", class: "page" }, toggle || element("span", { class: "toggle" }), pageLink(page), " ",
+    element("span", { class: "title" }, pages.title[page]));
+  if (isTree) head.style.paddingInlineStart = `${Math.min(depth[page], 12) * 1.1 + 0.4}rem`;
+  return element("tr", {}, head, element("td", {}, wordOf(pages.type, page)),
+    view.columns.map((name) => cell(settings.get(name), page)));
+}
+
+let rowsIn = null;
+let told = null;
+function drawRows(focusOn) {
+  const found = matching();
+  const some = found || visible();
+  const shown = some.slice(0, view.most);
+  const table = tableOf("Pages, and what each gets", ["Page", "Type", ...view.columns], shown.map((page) => row(page, !found)));
+  rowsIn.replaceChildren(table);
+  if (some.length > shown.length) {
+    rowsIn.append(element("p", {}, element("button", { type: "button", onclick: () => { view.most += 500; drawRows(); } },
+      `Show more of ${count(some.length, "page")}`)));
+  }
+  told.textContent = found ? `${count(found.length, "page")} of ${total.toLocaleString("en")} match` : `${count(total, "page")}`;
+  if (focusOn !== undefined) {
+    const button = rowsIn.querySelector(`button[data-page="${focusOn}"]`);
+    if (button) button.focus();
+  }
+}
+
+function changed(name, value) {
+  view[name] = value;
+  view.most = MOST_ROWS;
+  drawRows();
+}
+
+function drawTree(main) {
+  rowsIn = element("div", { id: "rows" });
+  told = element("p", { role: "status", id: "told" });
+  const values = element("select", { onchange: (event) => changed("value", event.target.value) });
+  const fillValues = () => {
+    const setting = settings.get(view.setting);
+    values.replaceChildren(option("", "any value", view.value), ...(setting ? setting.values.map((one) => option(one, one, view.value)) : []));
+    values.disabled = !setting;
+  };
+  fillValues();
+  const columns = element("fieldset", {}, element("legend", {}, "Columns"), data.settings.map((one) =>
+    element("label", { class: "check" }, element("input", {
+      type: "checkbox", checked: view.columns.includes(one.name),
+      onchange: (event) => {
+        view.columns = event.target.checked ? [...view.columns, one.name] : view.columns.filter((name) => name !== one.name);
+        drawRows();
+      },
+    }), one.name)));
+  const findings = data.findings ? labelled("With a finding", element("select", { onchange: (event) => changed("finding", event.target.value) },
+    option("", "any page", view.finding), ["error", "warning", "note"].map((level) => option(level, `any ${level}`, view.finding)),
+    data.findings.map((one, at) => option(String(at), `${one.level}: ${one.message}`.slice(0, 80), view.finding)))) : null;
+  add(main, 
+    element("form", { class: "filters", role: "search", onsubmit: (event) => event.preventDefault() },
+      labelled("Search paths and titles", element("input", { type: "search", id: "search", value: view.search, oninput: (event) => changed("search", event.target.value) })),
+      labelled("Type", element("select", { onchange: (event) => changed("type", event.target.value) }, option("", "any type", view.type),
+        pages.type.words.map((word, code) => option(String(code), word, view.type)))),
+      labelled("Setting", element("select", { onchange: (event) => { view.value = ""; view.setting = event.target.value; fillValues(); changed("value", ""); } },
+        option("", "no setting", view.setting), data.settings.map((one) => option(one.name, one.name, view.setting)))),
+      labelled("Value", values),
+      labelled("Only", element("select", { onchange: (event) => changed("mark", event.target.value) }, option("", "all values", view.mark),
+        option("departs", "what departs", view.mark), option("own", "what pages say themselves", view.mark), option("unmet", "what is not met", view.mark))),
+      findings),
+    element("details", {}, element("summary", {}, "Choose columns"), columns),
+    element("p", { class: "legend" }, "Bold, with “own”: the page says it itself. Plain: inherited. “departs”: another value than comes down to it. “not met”: no reader can tell."),
+    told, rowsIn);
+  drawRows();
+}
+
+// ---- one page ----
+
+function drawing(page, isPhone) {
+  const plan = data.drawings.plans[codesOf(data.drawings)[page]];
+  if (!plan.areas.length) return element("p", {}, "The page has no layout, so there is nothing to draw.");
+  const box = (area) => {
+    const made = element("div", { class: `area ${area.area === "content" ? "content" : ""} ${area.called ? "" : "unshown"}` },
+      element("p", { class: "name" }, area.called && area.called !== area.area ? `${area.area} (the theme calls it ${area.called})` : area.area),
+      area.called ? null : element("p", {}, `The theme has no place for it: it ${area.instead}.`),
+      area.things.filter((thing) => !isPhone || thing.screens.includes("phone")).map((thing) => element("div", { class: "thing" },
+        element("p", { class: "kind" }, thing.kind === "heading" ? pages.title[page] : `${thing.kind}${thing.name ? " " + thing.name : ""}`),
+        thing.inside.map(([name, words]) => element("p", { class: "inside" }, words ? `${name}: ${words}` : name)))));
+    return made;
+  };
+  const frame = element("div", { class: isPhone ? "screen phone" : "screen wide" });
+  if (isPhone) {
+    const byName = new Map(plan.areas.map((area) => [area.area, area]));
+    for (const name of plan.phone) if (byName.has(name)) frame.append(box(byName.get(name)));
+  } else {
+    const middle = element("div", { class: "middle" });
+    const sides = ["left", "middle", "right"];
+    for (const area of plan.areas.filter((one) => one.side === "above")) frame.append(box(area));
+    for (const side of sides) {
+      for (const area of plan.areas.filter((one) => one.side === side)) {
+        const made = box(area);
+        made.style.flex = `${Math.max(area.share, 0.12)} 1 0`;
+        middle.append(made);
+      }
+    }
+    frame.append(middle);
+    for (const area of plan.areas.filter((one) => one.side === "below")) frame.append(box(area));
+  }
+  return element("figure", {}, element("figcaption", {}, isPhone ? "On a phone" : `On a wide screen (${plan.layout}, ${plan.width}${plan.theme ? ", theme " + plan.theme : ""})`), frame,
+    plan.placeless.length && !isPhone ? element("p", {}, `Set for areas that the layout lacks: ${plan.placeless.map((one) => one.join(" ")).join("; ")}`) : null);
+}
+
+function candidatesOf(setting, page) {
+  const group = codesOf(setting.candidates)[page];
+  if (group < 0) return null;
+  return element("ol", { class: "candidates" }, setting.candidates.groups[group].map(([scope, says, place, verdict, reason, preset, because]) =>
+    element("li", { class: verdict.replace(" ", "-") }, element("b", {}, says), ` ${scope}${place ? ` (${place})` : ""}`,
+      preset ? `, preset ${preset}` : null, ": ", reason, because ? ` — “${because}”` : null)));
+}
+
+function settingRows(page, everything) {
+  const rows = [];
+  let group = "";
+  const sorted = data.settings.filter((one) => has(one, page));
+  const order = [...new Set(data.settings.map((one) => one.group))];
+  sorted.sort((one, other) => order.indexOf(one.group) - order.indexOf(other.group));
+  for (const one of sorted) {
+    const source = sourceOf(one, page);
+    if (!everything && source && source[0] === "built-in") continue;
+    if (one.group !== group) {
+      group = one.group;
+      rows.push(element("tr", { class: "group" }, element("th", { colspan: "4", scope: "colgroup" }, group)));
+    }
+    const why = unmetWhy(one, page);
+    rows.push(element("tr", {},
+      element("th", { scope: "row" }, one.name, one.label ? element("span", { class: "title" }, ` ${one.label}`) : null),
+      element("td", { class: isOwn(one, page) ? "own" : "inherited" }, valueOf(one, page), departs(one, page) ? [" ", element("abbr", { title: "another value than comes down to it" }, "departs")] : null,
+        why ? element("p", { class: "why" }, `not met: ${why}`) : null),
+      source ? element("td", {}, source[0], source[2] ? ", locked" : "", source[3] ? element("p", { class: "why" }, `“${source[3]}”`) : null) : element("td", {}, isOwn(one, page) ? "own" : "inherited"),
+      element("td", {}, source && source[1] ? element("code", {}, source[1]) : null,
+        one.candidates ? element("details", { ontoggle: (event) => {
+          if (event.target.open && event.target.children.length < 2) event.target.append(candidatesOf(one, page));
+        } }, element("summary", { "aria-label": `What ${one.name} beat` }, "What it beat")) : null)));
+  }
+  return rows;
+}
+
+function drawPage(main, path) {
+  const page = pages.path.indexOf(path);
+  if (page < 0) {
+    add(main, element("p", {}, `There is no page ${path} in this report.`));
+    return;
+  }
+  const above = pages.parent[page];
+  const facts = Object.entries(pages.facts).map(([name, column]) => [name, wordOf(column, page)]).filter((one) => one[1]);
+  const rows = [["Document title", pages["document title"][page]], ["Type", wordOf(pages.type, page)],
+    ["In the menu", wordOf(pages.menu, page) ? `no: ${wordOf(pages.menu, page)}` : `yes, as “${wordOf(pages.label, page)}”`],
+    ["In the sitemap", wordOf(pages.sitemap, page) ? `no: ${wordOf(pages.sitemap, page)}` : "yes"],
+    ...facts.map(([name, text]) => [name, text])];
+  add(main, element("h2", { tabindex: "-1" }, pages.title[page] || path),
+    element("p", { class: "path" }, path, above >= 0 ? [", below ", pageLink(above)] : ", at the top"),
+    element("dl", {}, rows.map(([name, text]) => element("div", {}, element("dt", {}, name), element("dd", {}, text)))),
+    element("section", { class: "screens", "aria-label": "What a reader meets" }, drawing(page, false), drawing(page, true)));
+  const body = element("div", {});
+  const draw = (everything) => body.replaceChildren(tableOf("Settings, and where each comes from", ["Setting", "Value", "From", "Where"], settingRows(page, everything)));
+  draw(false);
+  add(main, element("h3", {}, "Settings"), element("label", { class: "check" }, element("input", { type: "checkbox", onchange: (event) => draw(event.target.checked) }), "Also what is built in"), body);
+  if (data.access) {
+    const rowsOf = data.access.groups[codesOf(data.access)[page]];
+    add(main, element("h3", {}, "Who may do what"), tableOf("Who may do what", ["Who", "May"], rowsOf.map(([who, may]) =>
+      element("tr", {}, element("th", { scope: "row" }, who), element("td", {}, may.join(", ") || "nothing")))));
+  }
+  if (data.findings) {
+    const mine = data.findings.filter((one) => one.pages.includes(page));
+    add(main, element("h3", {}, count(mine.length, "finding")), mine.map(drawFinding));
+  }
+  if (children[page].length) add(main, element("h3", {}, count(children[page].length, "page", "pages") + " below"), pageList(children[page]));
+}
+
+// ---- findings, declarations, exceptions, menus, changes ----
+
+function drawFinding(one) {
+  return element("details", { class: `finding ${one.level}` },
+    element("summary", {}, element("span", { class: "level" }, one.level), " ", one.message),
+    element("p", {}, "Fix: ", one.fix),
+    one.statements.length ? element("ul", {}, one.statements.map(([scope, place, value]) => element("li", {}, `${scope}: ${value}`, place ? [" ", element("code", {}, place)] : null))) : null,
+    one.pages.length ? [element("p", {}, `${count(one.pages.length, "page")}:`), pageList(one.pages)] : null,
+    element("p", { class: "why" }, `${one.kind}, davlo check ${one.name}`));
+}
+
+function drawFindings(main) {
+  for (const level of ["error", "warning", "note"]) {
+    const some = data.findings.filter((one) => one.level === level);
+    add(main, element("h3", {}, count(some.length, level)), some.map(drawFinding));
+  }
+  add(main, element("p", {}, `${count(data.accepted, "finding")} accepted, and not shown.`));
+}
+
+function drawDeclarations(main) {
+  for (const kind of new Set(data.declarations.map((one) => one.kind))) {
+    const some = data.declarations.filter((one) => one.kind === kind);
+    add(main, element("h3", {}, `${kind} (${some.length})`), some.map((one) => element("details", {},
+      element("summary", {}, element("b", {}, one.name), one.label ? ` ${one.label}` : "", one.pages >= 0 ? `: ${count(one.pages, "page")}` : "", one.unmet ? `, not met on ${one.unmet}` : ""),
+      one.note ? element("p", {}, one.note) : null,
+      Object.keys(one.areas).length ? element("p", {}, Object.entries(one.areas).map(([area, number]) => `${area}: ${count(number, "page")}`).join("; ")) : null,
+      element("pre", {}, one.details.join("\n")), element("p", { class: "why" }, one.place))));
+  }
+}
+
+function drawExceptions(main) {
+  add(main, element("p", {}, `${count(data.exceptions.length, "cause")} make pages depart from what comes down to them.`),
+    data.exceptions.map((one) => element("details", {}, element("summary", {}, one.cause),
+      element("ul", {}, one.settings.map((text) => element("li", {}, text))), pageList(one.pages))));
+}
+
+function drawMenus(main) {
+  const languages = [...new Set(data.menus.map((one) => one.language))];
+  const state = { language: languages[0], viewer: data.menus[0] ? data.menus[0].viewers[0] : "" };
+  const viewers = [...new Set(data.menus.filter((one) => one.what === "menu").flatMap((one) => one.viewers))];
+  const body = element("div", {});
+  const linkList = (links) => element("ul", { class: "links" }, links.map(([level, label, page, isHeading]) => {
+    const item = element("li", {}, page >= 0 ? [label, " ", pageLink(page)] : label, isHeading ? " (a heading)" : "");
+    item.style.marginInlineStart = `${(level - 1) * 1.2}rem`;
+    return item;
+  }));
+  const draw = () => {
+    const mine = data.menus.filter((one) => one.language === state.language);
+    const menu = mine.find((one) => one.what === "menu" && one.viewers.includes(state.viewer));
+    body.replaceChildren(element("h3", {}, `The menu as ${state.viewer} meets it`), menu ? linkList(menu.links) : "",
+      ...mine.filter((one) => one.what !== "menu").map((one) => element("details", {}, element("summary", {}, `List ${one.what}: ${count(one.links.length, "link")}`), linkList(one.links))));
+  };
+  add(main, element("form", { class: "filters", onsubmit: (event) => event.preventDefault() },
+    languages.length > 1 ? labelled("Language", element("select", { onchange: (event) => { state.language = event.target.value; draw(); } }, languages.map((one) => option(one)))) : null,
+    labelled("As", element("select", { onchange: (event) => { state.viewer = event.target.value; draw(); } }, viewers.map((one) => option(one))))), body);
+  draw();
+}
+
+function drawChanges(main) {
+  add(main, element("p", {}, data.changes.title), element("p", {}, data.changes.numbers),
+    data.changes.sections.map(([title, lines]) => [element("h3", {}, title), element("ul", {}, lines.map((line) => element("li", {}, line)))]));
+  if (!data.changes.sections.length) add(main, element("p", {}, "Nothing differs."));
+}
+
+// ---- views ----
+
+const views = [["tree", "Pages", drawTree],
+  data.findings && ["findings", "Findings", drawFindings],
+  data.declarations && ["declarations", "Declarations", drawDeclarations],
+  data.exceptions && ["exceptions", "Exceptions", drawExceptions],
+  ["menus", "Menus", drawMenus],
+  data.changes && ["changes", "What changed", drawChanges]].filter(Boolean);
+
+function show(isFirst) {
+  const main = document.getElementById("main");
+  const [name, word] = location.hash.slice(1).split("=");
+  const found = views.find((one) => one[0] === name) || views[0];
+  main.replaceChildren();
+  if (name === "page") {
+    let path = word || "";
+    try { path = decodeURIComponent(path); } catch { /* as it is */ }
+    drawPage(main, path);
+  } else {
+    add(main, element("h2", { tabindex: "-1" }, found[1]));
+    found[2](main);
+  }
+  const current = name === "page" ? "tree" : found[0];
+  for (const link of document.querySelectorAll("#views a")) {
+    if (link.hash === `#${current}`) link.setAttribute("aria-current", "page");
+    else link.removeAttribute("aria-current");
+  }
+  if (!isFirst) {
+    const heading = main.querySelector("h2");
+    if (heading) heading.focus();
+    window.scrollTo(0, 0);
+  }
+}
+
+const levels = data.findings ? ["error", "warning", "note"].map((level) => count(data.findings.filter((one) => one.level === level).length, level)) : [];
+document.getElementById("summary").append(...[" ", count(total, "page"), levels.length ? `; ${levels.join(", ")}` : "", "."]);
+document.getElementById("views").append(...views.map(([name, title]) => element("li", {}, element("a", { href: `#${name}` }, title))));
+window.addEventListener("hashchange", () => show(false));
+show(true);

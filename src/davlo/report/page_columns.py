@@ -1,0 +1,133 @@
+"""Pages and their settings as columns of codes, short enough for a page in a browser: runs of the same code."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from davlo.core.outcomes.met import Met
+from davlo.core.outcomes.page_outcomes import Outcomes
+from davlo.core.outcomes.page_view import group_of
+from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS
+from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.settings import ACCESS_FAMILIES
+from davlo.core.site.source import source_of
+from davlo.core.site.values import format_value
+
+Pages = NDArray[np.int64]
+NOTHING: dict[str, Any] = {"words": [""], "runs": []}
+FACTS = ("language", "tags", "status", "created", "modified")
+NAMING = ("leads_to", "translates")
+"""Facts that name other pages."""
+OF_PEOPLE = (*ACCESS_FAMILIES, "page")
+"""The families of settings that name people and groups."""
+
+
+def runs(codes: NDArray[np.integer]) -> list[int]:
+    """Codes as pairs, one after the other: a code, and how many times it stands there.
+
+    Example
+    -------
+    >>> runs(np.array([4, 4, 4, 0]))
+    [4, 3, 0, 1]
+    """
+    if not len(codes):
+        return []
+    edges = np.flatnonzero(np.r_[True, codes[1:] != codes[:-1], True])
+    return np.stack([codes[edges[:-1]], np.diff(edges)], axis=1).ravel().tolist()
+
+
+def coded(words: Sequence[str]) -> dict[str, Any]:
+    """Texts as runs of codes, and what the codes mean.
+
+    Example
+    -------
+    >>> coded(["a", "a", "b"])
+    {'words': ['a', 'b'], 'runs': [0, 2, 1, 1]}
+    """
+    known: dict[str, int] = {}
+    codes = np.array([known.setdefault(word, len(known)) for word in words], dtype=np.int64)
+    return {"words": [*known], "runs": runs(codes)}
+
+
+def page_columns(effective: EffectiveModel, pages: Pages, parents: Pages, viewed: bool) -> dict[str, Any]:
+    """What the pages are: paths, titles, facts and outcomes, a column each.
+
+    Parameters
+    ----------
+    effective : EffectiveModel
+    pages : int64[n]
+        The pages of the report, ascending.
+    parents : int64[n]
+        The place among them of the page above each; -1 where there is none.
+    viewed : bool
+        Whether the report is for one viewer: nothing names pages then that are not in it.
+    """
+    site, outcomes = effective.site, effective.shared(Outcomes)
+    kinds = [site.types.label(kind) for kind in site.facts.type_of[pages].tolist()]
+    names = FACTS if viewed else (*FACTS, *NAMING)
+    facts = {name: coded(site.facts.columns[name].take(pages).texts()) for name in names if name in site.facts.columns}
+    menu = outcomes.not_in_menu.take(pages).texts()
+    return {
+        "path": site.tree.paths.take(pages).tolist(),
+        "title": site.facts.title.take(pages).texts(),
+        "parent": parents.tolist(),
+        "type": coded(kinds),
+        "facts": {name: column for name, column in facts.items() if column["words"] != [""]},
+        "document title": outcomes.titles.take(pages).texts(),
+        "menu": coded([text and "it is not shown" for text in menu] if viewed else menu),
+        "label": coded(outcomes.labels.take(pages).texts()),
+        "sitemap": {"words": [*SITEMAP_REASONS], "runs": runs(outcomes.sitemap[pages])},
+    }
+
+
+def setting_columns(effective: EffectiveModel, pages: Pages, viewed: bool) -> list[dict[str, Any]]:
+    """What the pages get: for each setting that some page has its values, where they came from, and what is not met.
+
+    Parameters
+    ----------
+    effective : EffectiveModel
+    pages : int64[n]
+    viewed : bool
+        Whether the report is for one viewer: it names no statements, people or groups then, only whether a page says
+        it itself, and whether it departs.
+    """
+    site, met, found = effective.site, effective.shared(Met), list[dict[str, Any]]()
+    scopes = np.append(site.statements.scope, ScopeKind.BUILT_IN)
+    for number, setting in enumerate(site.catalogue.settings):
+        has = site.has(number)[pages]
+        if not has.any() or (viewed and setting.name.partition(".")[0] in OF_PEOPLE and not setting.own):
+            continue
+        resolved = effective.resolved(number)
+        value, source = resolved.value[pages], resolved.source[pages]
+        words, codes = np.unique(value, return_inverse=True)
+        said, said_by = np.unique(source, return_inverse=True)
+        departing = np.isin(pages, effective.departures(setting.name).pages)
+        column: dict[str, Any] = {
+            "name": setting.name,
+            "group": group_of(setting),
+            "label": setting.label,
+            "help": setting.help,
+            "values": [format_value(resolved.words[word]) or "(empty)" for word in words.tolist()],
+            "runs": runs(np.where(has, codes, -1)),
+            "own": runs((scopes[source] == ScopeKind.HERE).astype(np.int64)),
+            "departs": runs((departing & has).astype(np.int64)),
+            "unmet": coded(met.reasons(number).take(pages).texts()) if met.is_asked(number) else NOTHING,
+        }
+        if not viewed:
+            column["sources"] = [_source(effective, statement) for statement in said.tolist()]
+            column["by"] = runs(said_by)
+        found.append(column)
+    return found
+
+
+def _source(effective: EffectiveModel, statement: int) -> list[Any]:
+    """Where a value came from: the scope, the file with its line, whether it is locked, the reason."""
+    site = effective.site
+    source = source_of(site, statement)
+    because = site.statements.reasons[int(site.statements.because[statement])] if statement >= 0 else ""
+    return [source.words, f"{source.file}:{source.line}" if source.file else "", int(source.locked), because]

@@ -1,0 +1,134 @@
+"""What a report tells of pages, once for all that are alike: candidates, drawings, who may do what."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from davlo.core.outcomes.access import AccessModel
+from davlo.core.outcomes.page_plan import Plan, plan
+from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.resolve.page_groups import page_groups
+from davlo.core.resolve.trace import Candidate, trace
+from davlo.core.site.people import SIGNED_IN, VISITOR
+from davlo.core.site.values import shown
+
+from .page_columns import Pages, runs
+
+DRAWN = ("layout", "sidebar", "look", "band", "blocks")
+"""The families of settings that decide what a page looks like."""
+
+
+def candidates(effective: EffectiveModel, setting: str, pages: Pages) -> dict[str, Any]:
+    """The candidates of a setting for each page: of pages that are alike they are the same.
+
+    Returns
+    -------
+    dict
+        `runs`, the group of each page (-1: the page does not have the setting), and `groups`, the candidates of each,
+        the strongest first.
+    """
+    site = effective.site
+    number = site.setting_number(setting)
+    has = site.has(number)[pages]
+    groups = page_groups(site, number).group[pages]
+    some = np.unique(groups[has])
+    table = np.full(int(groups.max(initial=0)) + 1, -1, dtype=np.int64)
+    table[some] = np.arange(len(some))
+    samples = [int(pages[np.flatnonzero(has & (groups == one))[0]]) for one in some.tolist()]
+    found = [[_candidate(one) for one in reversed(trace(site, page, number).candidates)] for page in samples]
+    return {"runs": runs(np.where(has, table[groups], -1)), "groups": found}
+
+
+def _candidate(one: Candidate) -> list[Any]:
+    """One candidate: the scope, what it says, where, the verdict, the reason, a preset, and why it was said."""
+    place = str(one.place) if one.place else ""
+    says = "fresh_access" if one.fresh else shown(one.says) or "(empty)"
+    return [str(one.scope), says, place, one.verdict, one.reason, one.preset, one.because]
+
+
+def drawings(effective: EffectiveModel, pages: Pages, viewed: bool) -> dict[str, Any]:
+    """What each page looks like: `runs`, the drawing of each page, and `plans`.
+
+    Parameters
+    ----------
+    effective : EffectiveModel
+    pages : int64[n]
+    viewed : bool
+        Whether the report is for one viewer: what blocks list is left out then, since it may name other pages.
+    """
+    site = effective.site
+    numbers = [n for n, one in enumerate(site.catalogue.settings) if one.name.partition(".")[0] in (*DRAWN, "title")]
+    language = site.facts.language.codes
+    groups = page_groups(site, *numbers, same=[language]).group[pages]
+    some, places, group = np.unique(groups, return_index=True, return_inverse=True)
+    listing = {name for name, one in site.declarations.blocks.items() if viewed and one.kind != "text"}
+    known: dict[str, int] = {}
+    plans, codes = list[dict[str, Any]](), list[int]()
+    for place in places.tolist():
+        made = _plan(plan(effective, int(pages[place])), listing)
+        code = known.setdefault(repr(made), len(known))
+        if code == len(plans):
+            plans.append(made)
+        codes.append(code)
+    return {"runs": runs(np.array(codes, dtype=np.int64)[group] if len(some) else group), "plans": plans}
+
+
+def _plan(one: Plan, silent: Collection[str]) -> dict[str, Any]:
+    """A page as its layout draws it; its own title is not in it, nor what `silent` blocks list."""
+    return {
+        "layout": one.layout,
+        "theme": one.theme,
+        "width": one.width,
+        "pixels": one.pixels,
+        "phone": list(one.phone),
+        "areas": [
+            {
+                "area": area.area,
+                "side": area.side,
+                "share": area.share,
+                "called": area.theme_name,
+                "instead": "" if area.theme_name else area.instead.words,
+                "things": [
+                    {
+                        "kind": thing.kind,
+                        "name": thing.name,
+                        "inside": [[name, "" if name in silent else words] for name, words in thing.inside],
+                        "screens": list(thing.screens),
+                    }
+                    for thing in area.things
+                ],
+            }
+            for area in one.areas
+        ],
+        "placeless": [[area, thing.kind, thing.name] for area, thing in one.placeless],
+    }
+
+
+def who_may(effective: EffectiveModel, pages: Pages) -> dict[str, Any]:
+    """Who may do what on each page: `runs`, the group of each page, and `groups`, people with their actions."""
+    site = effective.site
+    access = effective.shared(AccessModel)
+    who = [VISITOR, SIGNED_IN, *site.people.names]
+    masks = np.stack([_actions(access, one, pages) for one in who], axis=1)
+    different, group = np.unique(masks, axis=0, return_inverse=True)
+    told = [
+        [[one, _named(code, site.actions)] for one, code in zip(who, row, strict=True)] for row in different.tolist()
+    ]
+    return {"runs": runs(group.ravel()), "groups": told}
+
+
+def _named(code: int, actions: Sequence[str]) -> list[str]:
+    """The actions of a number with a bit for each."""
+    return [action for bit, action in enumerate(actions) if code >> bit & 1]
+
+
+def _actions(access: AccessModel, who: str, pages: Pages) -> NDArray[np.int64]:
+    """What somebody may do on each page, a bit an action. int64[n]"""
+    found = np.zeros(len(pages), dtype=np.int64)
+    for bit, action in enumerate(access.site.actions):
+        found |= access.may(who, action)[pages].astype(np.int64) << bit
+    return found

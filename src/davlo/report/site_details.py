@@ -1,0 +1,112 @@
+"""What a report tells of the whole site: findings, declarations, exceptions, menus and lists of links."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from davlo.core.findings.check import Report
+from davlo.core.findings.finding import Finding
+from davlo.core.outcomes.declaration_list import Declaration, DeclarationList
+from davlo.core.outcomes.link_lists import LinkList, link_list
+from davlo.core.outcomes.page_outcomes import Outcomes
+from davlo.core.resolve.departure_causes import departure_causes
+from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.people import SIGNED_IN, VISITOR
+from davlo.words.departures import cause_in_words, setting_in_words
+from davlo.words.details import line_by_line
+
+from .page_columns import Pages
+
+Places = Mapping[int, int]
+"""The place in the report of each page that is in it."""
+
+
+def finding_records(report: Report, places: Places) -> list[dict[str, Any]]:
+    """The findings about pages of the report, the worst first."""
+    return [_finding(one, places) for one in report.findings if not len(one.pages) or _among(one, places)]
+
+
+def _among(finding: Finding, places: Places) -> list[int]:
+    return [places[page] for page in finding.pages.numbers.tolist() if page in places]
+
+
+def _finding(one: Finding, places: Places) -> dict[str, Any]:
+    return {
+        "level": one.level,
+        "kind": one.kind,
+        "name": one.name,
+        "setting": one.setting or "",
+        "message": one.message,
+        "fix": one.fix,
+        "statements": [[said.scope, str(said.place) if said.file else "", said.value] for said in one.statements],
+        "pages": _among(one, places),
+    }
+
+
+def declaration_records(effective: EffectiveModel) -> list[dict[str, Any]]:
+    """Everything that is declared, with how many pages use it."""
+    every = DeclarationList(effective)
+    return [_declaration(one) for one in every.declarations() if one.place.file]
+
+
+def _declaration(one: Declaration) -> dict[str, Any]:
+    return {
+        "kind": one.kind,
+        "name": one.name,
+        "place": str(one.place),
+        "label": one.label,
+        "note": one.note,
+        "pages": one.pages,
+        "unmet": one.unmet,
+        "areas": dict(one.areas),
+        "details": list(line_by_line(one.details, "")),
+    }
+
+
+def exception_records(effective: EffectiveModel, pages: Pages, places: Places) -> list[dict[str, Any]]:
+    """Where pages depart from what comes down to them, by cause, with the reasons."""
+    among = np.zeros(len(effective.site.tree), dtype=bool)
+    among[pages] = True
+    return [
+        {
+            "cause": cause_in_words(cause),
+            "settings": [setting_in_words(one) for one in cause.settings],
+            "pages": [places[page] for page in cause.pages.tolist() if page in places],
+        }
+        for cause in departure_causes(effective, among)
+    ]
+
+
+def menu_records(effective: EffectiveModel, places: Places, viewers: tuple[str, ...] = ()) -> list[dict[str, Any]]:
+    """The menu in each language as each viewer meets it, and the lists of links as a visitor does."""
+    site, outcomes = effective.site, effective.shared(Outcomes)
+    seen = viewers or (VISITOR, SIGNED_IN, *site.people.groups, *site.people.names)
+    found = []
+    for language in site.languages or ("",):
+        by_links: dict[str, dict[str, Any]] = {}
+        for viewer in seen:
+            made = _links(link_list(outcomes, "", language, viewer), places)
+            record = {"what": "menu", "language": language, "viewers": [], "links": made}
+            known = by_links.setdefault(repr(made), record)
+            known["viewers"].append(viewer)
+        found += [*by_links.values()]
+        for block in site.declarations.blocks.values():
+            if block.kind in ("branch-links", "links"):
+                made = _links(link_list(outcomes, block.name, language, seen[0]), places, bool(viewers))
+                found.append({"what": block.name, "language": language, "viewers": [seen[0]], "links": made})
+    return found
+
+
+def _links(made: LinkList, places: Places, only_known: bool = True) -> list[list[Any]]:
+    """The links: level, label, the place of the page or -1, whether it is a heading."""
+    tree = made.effective.site.tree
+    rows = []
+    for one in made.links():
+        place = places.get(tree.find(one.page), -1) if one.page else -1
+        if place < 0 and one.page and only_known:
+            continue
+        rows.append([one.level, one.label, place, int(one.is_heading)])
+    return rows

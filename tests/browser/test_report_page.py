@@ -1,0 +1,219 @@
+"""The report in a real browser: each view, the search, the keyboard, hostile texts, and what axe finds.
+
+`make test-browser` runs these: they need Debian's Chromium, whose path is in DAVLO_TEST_CHROMIUM.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import davlo
+
+CHROMIUM = os.environ.get("DAVLO_TEST_CHROMIUM", "")
+pytestmark = pytest.mark.skipif(not CHROMIUM, reason="needs a browser: make test-browser")
+ARGS = (
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+)
+Small = Callable[..., Path]
+NASTY = '<img src=x onerror="window.hurt=1"></script><script>window.hurt=1</script> {{7*7}} & \u202e"\''
+
+
+class Opened:
+    """A report that is open in the browser, and what it tried to fetch or complained of."""
+
+    def __init__(self, page: Any, file: Path) -> None:
+        self.page, self.file, self.amiss = page, file, list[str]()
+        page.on("console", lambda message: self.amiss.append(message.text))
+        page.on("pageerror", lambda error: self.amiss.append(str(error)))
+        page.on("request", lambda one: self.amiss.extend([] if one.url.startswith("file:") else [one.url]))
+
+    def show(self, view: str = "") -> Any:
+        self.page.goto(self.file.as_uri() + view)
+        self.page.reload()
+        return self.page
+
+
+Show = Callable[..., Opened]
+
+
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Any]:
+    sync_api = pytest.importorskip("playwright.sync_api")
+    with sync_api.sync_playwright() as playwright:
+        found = playwright.chromium.launch(executable_path=CHROMIUM, args=list(ARGS))
+        yield found
+        found.close()
+
+
+@pytest.fixture
+def show(browser: Any, tmp_path: Path) -> Iterator[Show]:
+    contexts = []
+
+    def opened(text: str, **how: Any) -> Opened:
+        file = tmp_path / "report.html"
+        file.write_text(text, encoding="utf-8")
+        contexts.append(browser.new_context(**{"viewport": {"width": 1280, "height": 800}, **how}))
+        return Opened(contexts[-1].new_page(), file)
+
+    yield opened
+    for context in contexts:
+        context.close()
+
+
+@pytest.fixture(scope="module")
+def garden_report(tmp_path_factory: pytest.TempPathFactory) -> str:
+    site = davlo.open_demo()
+    folder = tmp_path_factory.mktemp("earlier") / "garden"
+    davlo.write_demo(folder)
+    earlier = davlo.open_site(folder)
+    earlier.write(davlo.Change().say("sidebar.right", "main", below="/visit"))
+    return site.report(since=str(folder))
+
+
+VIEWS = ("#tree", "#page=%2Fvisit%2Ftickets", "#findings", "#declarations", "#exceptions", "#menus", "#changes")
+
+
+@pytest.mark.parametrize("view", VIEWS)
+@pytest.mark.parametrize(("width", "scheme"), [(1280, "light"), (360, "dark")])
+def test_each_view_is_drawn_and_axe_finds_nothing_serious(
+    garden_report: str, show: Show, view: str, width: int, scheme: str
+) -> None:
+    opened = show(garden_report, viewport={"width": width, "height": 800}, color_scheme=scheme)
+    page = opened.show(view)
+    assert page.evaluate("document.documentElement.scrollWidth") <= width
+    assert "[object" not in page.inner_text("body")
+    assert len(page.inner_text("main")) > 100
+    assert opened.amiss == []
+    axe = pytest.importorskip("axe_playwright_python.sync_playwright")
+    source = Path(axe.__file__).parent / "axe.min.js"
+    page.context.new_cdp_session(page).send("Page.setBypassCSP", {"enabled": True})
+    page.reload()
+    page.evaluate(source.read_text(encoding="utf-8"))
+    found = page.evaluate("axe.run()")["violations"]
+    serious = [(one["id"], one["nodes"][0]["html"][:200]) for one in found if one["impact"] in ("serious", "critical")]
+    assert serious == []
+
+
+def test_the_tree_is_searched_and_filtered(garden_report: str, show: Show) -> None:
+    page = show(garden_report).show("#tree")
+    assert page.inner_text("#told") == "158 pages"
+    page.fill("#search", "cafe")
+    paths = page.locator("#rows tbody th a").all_inner_texts()
+    assert page.inner_text("#told") == f"{len(paths)} pages of 158 match"
+    site = davlo.open_demo()
+    titles = site.facts.title.texts()
+    wanted = [p for p, title in zip(site.tree.paths, titles, strict=True) if "cafe" in f"{p}\n{title}".lower()]
+    assert paths == wanted
+    page.fill("#search", "")
+    page.select_option("select >> nth=1", "sidebar.right")
+    page.select_option("select >> nth=2", "whats-on")
+    assert page.locator("#rows tbody tr").count() == len(site.resolve().search("sidebar.right=whats-on"))
+    page.select_option("select >> nth=2", "")
+    page.select_option("select >> nth=3", "departs")
+    departing = {one.path for one in site.resolve().departures("sidebar.right").records()}
+    assert set(page.locator("#rows tbody th a").all_inner_texts()) == departing
+    page.select_option("select >> nth=3", "")
+    page.select_option("select >> nth=4", "error")
+    wrong = {path for one in site.check().findings if one.level == "error" for path in one.pages}
+    assert page.inner_text("#told").startswith(f"{len(wrong)} pages of")
+
+
+def test_a_page_tells_its_values_what_they_beat_and_who_may(garden_report: str, show: Show) -> None:
+    page = show(garden_report).show("#page=%2Fvisit%2Ftickets")
+    row = page.locator("tr", has=page.locator("th", has_text="sidebar.right"))
+    assert row.inner_text().split("\n")[0].split("\t")[:3] == ["sidebar.right", "visit-planning", "below /visit"]
+    row.locator("summary").click()
+    told = row.locator("li").all_inner_texts()
+    assert [one.partition(":")[0] for one in told] == [
+        "visit-planning below /visit (davlo.yaml",
+        "main everywhere (davlo.yaml",
+        "none built-in",
+    ]
+    assert page.locator(".screen.wide .area .name").all_inner_texts() == [
+        "masthead",
+        "menu",
+        "content",
+        "right",
+        "footer",
+    ]
+    right, content = (page.locator(".screen.wide .middle .area >> nth=" + at).bounding_box() for at in "10")
+    assert right["x"] > content["x"] + content["width"] * 0.9
+    assert "ida.marsh\tview, edit, create" in page.inner_text("main")
+
+
+def test_it_is_used_by_the_keyboard_alone(garden_report: str, show: Show) -> None:
+    page = show(garden_report).show("#tree")
+    page.keyboard.press("Tab")
+    assert page.evaluate("document.activeElement.className") == "skip"
+    for _ in range(2):
+        page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    page.wait_for_function("location.hash === '#findings'")
+    assert page.evaluate("document.activeElement.tagName") == "H2"
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    assert page.locator("details[open]").count() == 1
+    page = show(garden_report).show("#tree")
+    toggle = page.locator("button.toggle[aria-expanded=false]").first
+    toggle.focus()
+    before = page.locator("#rows tbody tr").count()
+    page.keyboard.press("Enter")
+    assert page.locator("#rows tbody tr").count() > before
+    assert page.evaluate("document.activeElement.getAttribute('aria-expanded')") == "true"
+
+
+def test_hostile_texts_run_nothing_and_fetch_nothing(small: Small, show: Show) -> None:
+    rows = f'path,title,tags\n/,"{NASTY.replace(chr(34), chr(34) * 2)}",x\n/a,"=1+1","{{{{1}}}}"\n'
+    folder = small("", rows)
+    decisions = (folder / "davlo.yaml").read_text()
+    said = NASTY.replace("'", "''")
+    (folder / "davlo.yaml").write_text(
+        decisions
+        + f"everywhere: {{menu.label: '{said}', because: '{said}'}}\npages: {{/a: {{here: {{menu.show: no, because: '{said}'}}}}}}\n"
+    )
+    opened = show(davlo.open_site(folder).report())
+    for view in (
+        "#tree",
+        "#page=%2F",
+        "#page=%2Fa",
+        "#findings",
+        "#exceptions",
+        "#menus",
+        "#page=<img src=x onerror=window.hurt=1>",
+    ):
+        page = opened.show(view)
+        for summary in page.locator("summary").all():
+            summary.click()
+        assert page.evaluate("window.hurt") is None
+        assert page.locator("img").count() == 0
+    assert opened.amiss == []
+    assert "{{7*7}}" in opened.show("#tree").inner_text("main")
+
+
+def test_twenty_thousand_pages_are_searched(show: Show) -> None:
+    paths = ["/"] + [f"/branch-{page % 97}/page-{page}" for page in range(1, 20_000)]
+    rows = {"path": paths, "title": [f"The page of number {page}" for page in range(20_000)]}
+    settings = {"davlo": 1, "site": {"name": "Wide", "url": "https://wide.example"}}
+    page = show(davlo.Site.from_frames(rows, settings).report()).show("#tree")
+    page.fill("#search", "number 19999")
+    assert page.locator("#rows tbody th a").all_inner_texts() == ["/branch-17/page-19999"]
+    assert page.inner_text("#told") == "1 page of 20,000 match"
+
+
+def test_it_prints(garden_report: str, show: Show, tmp_path: Path) -> None:
+    page = show(garden_report).show("#page=%2Fvisit%2Ftickets")
+    page.pdf(path=str(tmp_path / "page.pdf"))
+    assert (tmp_path / "page.pdf").read_bytes().startswith(b"%PDF")
+    page.emulate_media(media="print")
+    assert not page.locator("nav").is_visible()
+    assert page.locator("h2").is_visible()

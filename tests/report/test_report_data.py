@@ -1,0 +1,138 @@
+"""What a report holds: each page with what it gets and from where; for a viewer only what they may view."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import davlo
+import davlo.report.report_data as report_data
+from davlo.core.site.values import format_value
+from davlo.report.report_html import as_script
+from tests.conftest import Run
+from tests.core.resolve.test_fold import open_made_up
+from tests.sites import SiteDict, of_made_up_sites
+
+Small = Callable[..., Path]
+DATA = re.compile(r'<script type="application/json" id="data">(.*?)</script>', re.DOTALL)
+
+
+def data_of(text: str) -> Any:
+    """The data in a report."""
+    found = DATA.search(text)
+    assert found
+    return json.loads(found[1])
+
+
+def spread(runs: list[int]) -> list[int]:
+    return [code for code, times in zip(runs[::2], runs[1::2], strict=True) for _ in range(times)]
+
+
+def strings(value: Any) -> Iterator[str]:
+    """Every text in a record."""
+    if isinstance(value, str):
+        yield value
+    elif isinstance(value, list | dict):
+        for inner in value.values() if isinstance(value, dict) else value:
+            yield from strings(inner)
+
+
+@of_made_up_sites(8)
+def test_each_page_has_its_values_sources_and_candidates(site: SiteDict) -> None:
+    opened = open_made_up(site)
+    effective, paths = opened.resolve(), opened.tree.paths.tolist()
+    data = report_data.report_data(effective, opened.check(), report_data.Asked())
+    assert data["pages"]["path"] == paths
+    for one in data["settings"]:
+        values, sources, groups = (spread(runs) for runs in (one["runs"], one["by"], one["candidates"]["runs"]))
+        for page, path in enumerate(paths):
+            settings = effective[path]
+            assert (values[page] >= 0) == (one["name"] in settings) == (groups[page] >= 0)
+            if values[page] < 0:
+                continue
+            assert one["values"][values[page]] == (format_value(settings[one["name"]]) or "(empty)")
+            source = effective.source(path, one["name"])
+            assert one["sources"][sources[page]][0] == source.words
+            told = one["candidates"]["groups"][groups[page]]
+            trace = effective.why(path, one["name"])
+            assert [row[3] for row in told] == [candidate.verdict for candidate in reversed(trace.candidates)]
+            assert [row[0] for row in told if row[3] == "wins"] == [str(source.scope)]
+    access, groups = opened.access(), spread(data["access"]["runs"])
+    for page, path in enumerate(paths):
+        told = {who: tuple(actions) for who, actions in data["access"]["groups"][groups[page]]}
+        assert {who: access.actions(who, path) for who in told} == told
+
+
+@pytest.mark.parametrize("viewer", ["visitor", "signed-in", "ida.marsh", "sefa.moana", "gardeners"])
+def test_a_viewers_report_holds_nothing_else(garden: Path, viewer: str) -> None:
+    site = davlo.open_site(garden)
+    data = data_of(site.report(viewer=viewer))
+    seen = site.access().pages(viewer, "view")
+    assert data["pages"]["path"] == seen
+    hidden = set(site.tree.paths.tolist()) - set(seen)
+    titles = set(site.facts.title.texts())
+    shown = {site.facts.title[site.tree.number(path)] for path in seen}
+    every = "\n".join(strings(data))
+    assert not {path for path in hidden if re.search(rf"(?<!\w){re.escape(path)}(?![\w/-])", every)}
+    bare = every
+    for title in sorted(shown, key=len, reverse=True):
+        bare = bare.replace(title, "")
+    assert not {title for title in titles - shown if re.search(rf"\b{re.escape(title)}\b", bare)}
+    assert not {name for name in site.people.names if name in every} - {viewer}
+    assert set(data) == {"site", "pages", "settings", "drawings", "menus"}
+
+
+def test_the_same_site_gives_the_same_file_and_it_is_small(garden: Path, run: Run, tmp_path: Path) -> None:
+    for name in ("one.html", "two.html"):
+        got = run("report", "--to", str(tmp_path / name), "--today", "2026-11-25", "--site", str(garden))
+        assert (got.status, got.err) == (0, f"wrote {tmp_path / name}\nopen it in a browser: it needs no network\n")
+    text = (tmp_path / "one.html").read_bytes()
+    assert (tmp_path / "two.html").read_bytes() == text
+    assert len(text) < 1_000_000
+    later = run("report", "--to", str(tmp_path / "two.html"), "--today", "2031-01-01", "--site", str(garden))
+    assert (later.status, (tmp_path / "two.html").read_bytes()) == (0, text)
+
+
+def test_what_changed_is_told_if_it_is_asked(own: Path, run: Run, tmp_path: Path) -> None:
+    assert run("set", "title.limit=40", "--below", "/press", "--write", "--site", str(own)).status == 0
+    text = davlo.open_site(own).report(since=str(davlo.demo.GARDEN))
+    changes = data_of(text)["changes"]
+    assert changes["numbers"].startswith("5 pages change")
+    why = next(lines for title, lines in changes["sections"] if title == "Why values differ")
+    assert why[0].startswith("title.limit: davlo.yaml:")
+    target = str(tmp_path / "r.html")
+    for words, says in (
+        (("--since", "nothing"), "nothing is neither a site folder nor a revision of git"),
+        (("--since", "x", "--as", "visitor"), "leave out --as or --since"),
+        (("--as", "nobody.here"), "nobody.here"),
+        (("--in-branch", "/nowhere"), "/nowhere"),
+    ):
+        got = run("report", "--to", target, *words, "--site", str(own))
+        assert (got.status, says in got.err) == (2, True), got.err
+    assert "ends in .html" in run("report", "--to", "report.pdf", "--site", str(own)).err
+
+
+def test_a_large_site_is_written_a_branch_at_a_time(
+    garden: Path, run: Run, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(report_data, "MOST_PAGES", 50)
+    got = run("report", "--to", str(tmp_path / "r.html"), "--site", str(garden))
+    assert (got.status, "a report holds 50 pages at most, and these are 158" in got.err) == (2, True)
+    assert "--in-branch /plants" in got.err
+    got = run("report", "--to", str(tmp_path / "r.html"), "--in-branch", "/visit", "--site", str(garden))
+    assert got.status == 0
+    assert data_of((tmp_path / "r.html").read_text())["pages"]["path"][0] == "/visit"
+
+
+def test_data_cannot_end_its_script(small: Small) -> None:
+    nasty = "</script><script>alert(1)</script><!-- \u2028 &"
+    text = davlo.open_site(small(pages=f'path,title\n/,"{nasty}"\n')).report()
+    assert text.count("<script") == 2
+    assert text.count("</script>") == 2
+    assert data_of(text)["pages"]["title"] == [nasty]
+    assert json.loads(as_script(nasty)) == nasty
