@@ -18,8 +18,9 @@ from davlo.core.site.values import shown
 
 from .page_columns import Pages, runs
 
-DRAWN = ("layout", "sidebar", "look", "band", "blocks")
-"""The families of settings that decide what a page looks like."""
+DRAWN = ("sidebar", "look", "band", "blocks")
+ALSO_DRAWN = ("title.show", "layout.name", "layout.theme", "layout.width", "layout.phone-order")
+"""The families of settings, and the settings, that decide what a page looks like."""
 
 
 def candidates(effective: EffectiveModel, setting: str, pages: Pages) -> dict[str, Any]:
@@ -61,10 +62,10 @@ def drawings(effective: EffectiveModel, pages: Pages, viewed: bool) -> dict[str,
         Whether the report is for one viewer: what blocks list is left out then, since it may name other pages.
     """
     site = effective.site
-    numbers = [n for n, one in enumerate(site.catalogue.settings) if one.name.partition(".")[0] in (*DRAWN, "title")]
-    language = site.facts.language.codes
-    groups = page_groups(site, *numbers, same=[language]).group[pages]
-    some, places, group = np.unique(groups, return_index=True, return_inverse=True)
+    numbers = [n for n, one in enumerate(site.catalogue.settings) if one.family in DRAWN or one.name in ALSO_DRAWN]
+    columns = [np.where(site.has(n)[pages], effective.resolved(n).value[pages], -1) for n in numbers]
+    alike = np.stack([*columns, site.facts.language.codes[pages]], axis=1)
+    _, places, group = np.unique(alike, axis=0, return_index=True, return_inverse=True)
     listing = {name for name, one in site.declarations.blocks.items() if viewed and one.kind != "text"}
     known: dict[str, int] = {}
     plans, codes = list[dict[str, Any]](), list[int]()
@@ -74,7 +75,7 @@ def drawings(effective: EffectiveModel, pages: Pages, viewed: bool) -> dict[str,
         if code == len(plans):
             plans.append(made)
         codes.append(code)
-    return {"runs": runs(np.array(codes, dtype=np.int64)[group] if len(some) else group), "plans": plans}
+    return {"runs": runs(np.array(codes, dtype=np.int64)[group.ravel()]), "plans": plans}
 
 
 def _plan(one: Plan, silent: Collection[str]) -> dict[str, Any]:

@@ -20,6 +20,8 @@ from davlo.words.details import line_by_line
 
 from .page_columns import Pages
 
+MOST_PEOPLE = 20
+"""Of more people than this, the menus of groups alone are in a report."""
 Places = Mapping[int, int]
 """The place in the report of each page that is in it."""
 
@@ -83,7 +85,8 @@ def exception_records(effective: EffectiveModel, pages: Pages, places: Places) -
 def menu_records(effective: EffectiveModel, places: Places, viewers: tuple[str, ...] = ()) -> list[dict[str, Any]]:
     """The menu in each language as each viewer meets it, and the lists of links as a visitor does."""
     site, outcomes = effective.site, effective.shared(Outcomes)
-    seen = viewers or (VISITOR, SIGNED_IN, *site.people.groups, *site.people.names)
+    people = site.people.names if len(site.people.names) <= MOST_PEOPLE else ()
+    seen = viewers or (VISITOR, SIGNED_IN, *site.people.groups, *people)
     found = []
     for language in site.languages or ("",):
         by_links: dict[str, dict[str, Any]] = {}

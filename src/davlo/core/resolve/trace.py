@@ -5,7 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..arrays.codebooks import Codebook
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Codebook, Codes, Mask
+from ..arrays.grouping import distinct_numbers
 from ..faults import Place, UnknownName
 from ..site.model import SiteModel
 from ..site.new_statements import Form
@@ -15,6 +19,9 @@ from ..site.source import source_of
 from ..site.values import ListChange, Plain, Value, shown
 from .fold import SettingWords
 from .page_fold import PageFold, PageStep, fold_page
+
+STATED = [scope for scope in ScopeKind if scope != ScopeKind.BUILT_IN]
+"""The scopes of statements, the weakest first."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,24 +64,33 @@ class Trace:
 
 def candidates_for(site: SiteModel, page: int, setting: int) -> list[int]:
     """The statements that meet a page, weakest first."""
-    statements, tree = site.statements, site.tree
-    chain = set(site.types.chain(int(site.facts.type_of[page])))
-    above = set(tree.ancestors(page))
-    met = {r for r, pages in enumerate(site.scope_pages.rule_pages) if page in pages}
-    stamped = site.catalogue[setting].flow == "stamped"
-    wanted: dict[ScopeKind, set[int]] = {
-        ScopeKind.EVERYWHERE: {0},
-        ScopeKind.TYPE: chain,
-        ScopeKind.BELOW: above,
-        ScopeKind.RULE: met,
-        ScopeKind.STAMP: {page} if stamped else set(),
-        ScopeKind.HERE: {page},
-    }
-    return [
-        s
-        for s in statements.of_setting(setting)
-        if int(statements.target[s]) in wanted[ScopeKind(int(statements.scope[s]))]
-    ]
+    statements, found = site.statements, list[int]()
+    for scope in STATED:
+        span = statements.of_setting(setting, scope)
+        if len(span) and (scope != ScopeKind.STAMP or site.catalogue[setting].flow == "stamped"):
+            targets = statements.target[span.start : span.stop]
+            found += (span.start + np.flatnonzero(_meets(site, page, scope, targets))).tolist()
+    return found
+
+
+def _meets(site: SiteModel, page: int, scope: ScopeKind, targets: Codes) -> Mask:
+    """Which of these targets of a scope a page is in. bool[n]"""
+    if scope == ScopeKind.TYPE:
+        return np.isin(targets, site.types.chain(int(site.facts.type_of[page])))
+    if scope == ScopeKind.BELOW:
+        return np.isin(targets, site.tree.ancestors(page))
+    if scope == ScopeKind.RULE:
+        pages = site.scope_pages.rule_pages
+        met = [rule for rule in distinct_numbers(targets) if _is_among(page, pages[rule])]
+        return np.isin(targets, met)
+    met_by: Mask = targets == (page if scope in (ScopeKind.STAMP, ScopeKind.HERE) else 0)
+    return met_by
+
+
+def _is_among(page: int, pages: NDArray[np.integer]) -> bool:
+    """Whether a page is among some that are ascending."""
+    place = int(pages.searchsorted(page))
+    return place < len(pages) and int(pages[place]) == page
 
 
 def check_has(site: SiteModel, page: int, setting: int) -> None:
