@@ -83,6 +83,13 @@ def open_state(state: str, folder: str | Path) -> Site:
             raise error.in_state(f"{state}:") from None
 
 
+def _today() -> datetime.date:
+    """The clock's date."""
+    import datetime
+
+    return datetime.datetime.now().astimezone().date()
+
+
 class Site(Changes):
     """One website's pages, declarations and decisions, as `davlo.open_site` reads them.
 
@@ -211,12 +218,9 @@ class Site(Changes):
         >>> davlo.open_demo().publication("no-such-folder").files["robots.txt"]
         'new'
         """
-        import datetime
-
         from .files.publish.publication import plan_publication
 
-        day = today or datetime.datetime.now().astimezone().date()
-        return plan_publication(self.resolve(), self._own_folder, Path(to), day, packed=packed)
+        return plan_publication(self.resolve(), self._own_folder, Path(to), today or _today(), packed=packed)
 
     def announcement(self, endpoint: str = "", today: datetime.date | None = None) -> Announcement:
         """The addresses that changed since a search engine was told last; `send` tells it.
@@ -240,12 +244,9 @@ class Site(Changes):
         >>> len(davlo.open_demo().announcement().new)
         132
         """
-        import datetime
-
         from .files.announce.announcement import plan_announcement
 
-        day = today or datetime.datetime.now().astimezone().date()
-        return plan_announcement(self.resolve(), self._own_folder, endpoint, day)
+        return plan_announcement(self.resolve(), self._own_folder, endpoint, today or _today())
 
     def report(
         self,
@@ -350,16 +351,13 @@ class Site(Changes):
         >>> [(one.what, one.shows, one.should) for one in found.mistakes][0]
         ('document title', 'Admission', 'About us · Quillmere Botanic Garden')
         """
-        import datetime
-
         from .as_built.built_comparison import compare_built
         from .files.built.selectors import NO_SELECTORS, read_regions
 
-        day = today or datetime.datetime.now().astimezone().date()
         selectors = NO_SELECTORS if regions is None else read_regions(Path(regions))
         among = self.mask_when(when) if when else None
         own = Path(self.folder) if self.folder else None
-        return compare_built(self.resolve(), Path(folder), own, day, selectors, among)
+        return compare_built(self.resolve(), Path(folder), own, today or _today(), selectors, among)
 
     def check_earlier(self, state: str, today: datetime.date | None = None) -> Report:
         """Every finding of an earlier state of the site; `Report.since` gives what is new in another report.

@@ -151,6 +151,19 @@ def test_a_page_tells_its_values_what_they_beat_and_who_may(garden_report: str, 
     assert "ida.marsh\tview, edit, create" in page.inner_text("main")
 
 
+def test_a_declaration_lists_its_pages_and_a_menu_its_viewers(garden_report: str, show: Show) -> None:
+    page = show(garden_report).show("#declarations")
+    sidebar = page.locator("details", has=page.locator("summary b", has_text="plant-finder")).first
+    sidebar.locator("summary").first.click()
+    sidebar.locator("summary", has_text="The pages that use it").click()
+    assert sidebar.locator(".pages li").count() == 31
+    page = show(garden_report).show("#menus")
+    entries = page.locator("main > div > ul.links li").count()
+    page.select_option("select >> nth=1", "ida.marsh")
+    assert page.inner_text("h3 >> nth=0") == "The menu as ida.marsh meets it"
+    assert page.locator("main > div > ul.links li").count() > entries
+
+
 def test_it_is_used_by_the_keyboard_alone(garden_report: str, show: Show) -> None:
     page = show(garden_report).show("#tree")
     page.keyboard.press("Tab")

@@ -87,6 +87,23 @@ def test_a_viewers_report_holds_nothing_else(garden: Path, viewer: str) -> None:
     assert set(data) == {"site", "pages", "settings", "drawings", "menus"}
 
 
+def test_declarations_name_the_pages_that_use_them_and_lists_their_viewers(garden: Path) -> None:
+    site = davlo.open_site(garden)
+    data = data_of(site.report())
+    for one in data["declarations"]:
+        assert sum(spread(one["used"])) == max(one["pages"], 0), one["name"]
+    donate = next(one for one in data["declarations"] if one["name"] == "donate")
+    assert donate["named"] == ["the sidebar call-to-action (declared.yaml:31)"]
+    paths = data["pages"]["path"]
+    for viewer in ("visitor", "ida.marsh"):
+        made = site.links("quick-links", language="en", viewer=viewer)
+        told = next(
+            o for o in data["menus"] if (o["what"], o["language"]) == ("quick-links", "en") and viewer in o["viewers"]
+        )
+        links = [(one.level, one.label, one.page, one.is_closed) for one in made.links()]
+        assert [(level, label, paths[p] if p >= 0 else "", bool(c)) for level, label, p, _, c in told["links"]] == links
+
+
 def test_the_same_site_gives_the_same_file_and_it_is_small(garden: Path, run: Run, tmp_path: Path) -> None:
     for name in ("one.html", "two.html"):
         got = run("report", "--to", str(tmp_path / name), "--today", "2026-11-25", "--site", str(garden))

@@ -94,7 +94,7 @@ def report_data(effective: EffectiveModel, findings: Report, asked: Asked) -> di
         step("findings")
         data["findings"] = finding_records(findings, places)
         data["accepted"] = len(findings.accepted)
-        data["declarations"] = declaration_records(effective)
+        data["declarations"] = declaration_records(effective, pages)
         data["exceptions"] = exception_records(effective, pages, places)
         if asked.since is not None:
             data["changes"] = _changes(asked.since, asked.earlier)

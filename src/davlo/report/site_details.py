@@ -18,7 +18,7 @@ from davlo.core.site.people import SIGNED_IN, VISITOR
 from davlo.words.departures import cause_in_words, setting_in_words
 from davlo.words.details import line_by_line
 
-from .page_columns import Pages
+from .page_columns import Pages, runs
 
 MOST_PEOPLE = 20
 """Of more people than this, the menus of groups alone are in a report."""
@@ -48,13 +48,14 @@ def _finding(one: Finding, places: Places) -> dict[str, Any]:
     }
 
 
-def declaration_records(effective: EffectiveModel) -> list[dict[str, Any]]:
-    """Everything that is declared, with how many pages use it."""
+def declaration_records(effective: EffectiveModel, pages: Pages) -> list[dict[str, Any]]:
+    """Everything that is declared, with the pages of the report that use it, and what else names it."""
     every = DeclarationList(effective)
-    return [_declaration(one) for one in every.declarations() if one.place.file]
+    return [_declaration(every, one, pages) for one in every.declarations() if one.place.file]
 
 
-def _declaration(one: Declaration) -> dict[str, Any]:
+def _declaration(every: DeclarationList, one: Declaration, pages: Pages) -> dict[str, Any]:
+    used = one.pages >= 0
     return {
         "kind": one.kind,
         "name": one.name,
@@ -65,6 +66,8 @@ def _declaration(one: Declaration) -> dict[str, Any]:
         "unmet": one.unmet,
         "areas": dict(one.areas),
         "details": list(line_by_line(one.details, "")),
+        "used": runs(every.met(one.kind, one.name)[pages].astype(np.int64)) if used else [],
+        "named": [f"{mention.by} ({mention.place})" for mention in every.named_by(one.kind, one.name)],
     }
 
 
@@ -87,29 +90,26 @@ def menu_records(effective: EffectiveModel, places: Places, viewers: tuple[str, 
     site, outcomes = effective.site, effective.shared(Outcomes)
     people = site.people.names if len(site.people.names) <= MOST_PEOPLE else ()
     seen = viewers or (VISITOR, SIGNED_IN, *site.people.groups, *people)
+    lists = [name for name, block in site.declarations.blocks.items() if block.kind in ("branch-links", "links")]
     found = []
     for language in site.languages or ("",):
-        by_links: dict[str, dict[str, Any]] = {}
-        for viewer in seen:
-            made = _links(link_list(outcomes, "", language, viewer), places)
-            record = {"what": "menu", "language": language, "viewers": [], "links": made}
-            known = by_links.setdefault(repr(made), record)
-            known["viewers"].append(viewer)
-        found += [*by_links.values()]
-        for block in site.declarations.blocks.values():
-            if block.kind in ("branch-links", "links"):
-                made = _links(link_list(outcomes, block.name, language, seen[0]), places, bool(viewers))
-                found.append({"what": block.name, "language": language, "viewers": [seen[0]], "links": made})
+        for what in ("", *lists):
+            alike: dict[str, dict[str, Any]] = {}
+            for viewer in seen:
+                made = _links(link_list(outcomes, what, language, viewer), places, not what or bool(viewers))
+                record = {"what": what or "menu", "language": language, "viewers": [], "links": made}
+                alike.setdefault(repr(made), record)["viewers"].append(viewer)
+            found += [*alike.values()]
     return found
 
 
-def _links(made: LinkList, places: Places, only_known: bool = True) -> list[list[Any]]:
-    """The links: level, label, the place of the page or -1, whether it is a heading."""
+def _links(made: LinkList, places: Places, only_known: bool) -> list[list[Any]]:
+    """The links: level, label, the place of the page or -1, whether it is a heading, whether it is closed."""
     tree = made.effective.site.tree
     rows = []
     for one in made.links():
         place = places.get(tree.find(one.page), -1) if one.page else -1
         if place < 0 and one.page and only_known:
             continue
-        rows.append([one.level, one.label, place, int(one.is_heading)])
+        rows.append([one.level, one.label, place, int(one.is_heading), int(one.is_closed)])
     return rows

@@ -13,7 +13,7 @@ from .causes import Cause, causes, differing_facts
 from .change_reach import ChangeReach
 from .difference import FindingsOf
 from .difference_rows import OutcomeChange, Pages
-from .page_pairs import PagePairs, page_pairs
+from .page_pairs import PagePairs
 from .steps import Change
 
 OF_OUTCOMES = {"titles": ("title", "menu label"), "menu": ("menu",), "sitemap": ("sitemap",), "lists": ("list",)}
@@ -51,12 +51,16 @@ class Comparison(ChangeReach):
     ) -> None:
         super().__init__(before, after, Change(), findings_of)
         self._among = among
-        self._kept = page_pairs(before.site, after.site)
-        if among is not None:
-            first, second, moved = self._kept
-            some = among[0][first] | among[1][second]
-            there = set(before.site.tree.paths.take(first[some])) if moved else ()
-            self._kept = PagePairs(first[some], second[some], tuple(one for one in moved if one[0] in there))
+
+    @cached_property
+    def _kept(self) -> PagePairs:
+        """The pages that both states have, of those to compare."""
+        if self._among is None:
+            return self._page_pairs
+        first, second, moved = self._page_pairs
+        some = self._among[0][first] | self._among[1][second]
+        there = set(self.before.site.tree.paths.take(first[some])) if moved else ()
+        return PagePairs(first[some], second[some], tuple(one for one in moved if one[0] in there))
 
     @property
     def _pairs(self) -> tuple[Pages, Pages]:

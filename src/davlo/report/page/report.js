@@ -365,8 +365,20 @@ function drawDeclarations(main) {
       element("summary", {}, element("b", {}, one.name), one.label ? ` ${one.label}` : "", one.pages >= 0 ? `: ${count(one.pages, "page")}` : "", one.unmet ? `, not met on ${one.unmet}` : ""),
       one.note ? element("p", {}, one.note) : null,
       Object.keys(one.areas).length ? element("p", {}, Object.entries(one.areas).map(([area, number]) => `${area}: ${count(number, "page")}`).join("; ")) : null,
-      element("pre", {}, one.details.join("\n")), element("p", { class: "why" }, one.place))));
+      element("pre", {}, one.details.join("\n")),
+      one.named.length ? element("p", {}, `Named by: ${one.named.join("; ")}`) : null,
+      element("p", { class: "why" }, one.place), one.used.length ? usersOf(one) : null)));
   }
+}
+
+function usersOf(one) {
+  // the pages that use a declaration, listed when they are first asked for
+  const shown = element("details", { ontoggle: (event) => {
+    if (!event.target.open || event.target.children.length > 1) return;
+    const codes = spread(one.used);
+    event.target.append(pageList([...codes.keys()].filter((page) => codes[page])));
+  } }, element("summary", {}, "The pages that use it"));
+  return one.pages ? shown : null;
 }
 
 function drawExceptions(main) {
@@ -380,16 +392,19 @@ function drawMenus(main) {
   const state = { language: languages[0], viewer: data.menus[0] ? data.menus[0].viewers[0] : "" };
   const viewers = [...new Set(data.menus.filter((one) => one.what === "menu").flatMap((one) => one.viewers))];
   const body = element("div", {});
-  const linkList = (links) => element("ul", { class: "links" }, links.map(([level, label, page, isHeading]) => {
-    const item = element("li", {}, page >= 0 ? [label, " ", pageLink(page)] : label, isHeading ? " (a heading)" : "");
+  const linkList = (links) => element("ul", { class: "links" }, links.map(([level, label, page, isHeading, isClosed]) => {
+    const item = element("li", {}, page >= 0 ? [label, " ", pageLink(page)] : label, isHeading ? " (a heading)" : "", isClosed ? " (closed to this viewer)" : "");
     item.style.marginInlineStart = `${(level - 1) * 1.2}rem`;
     return item;
   }));
   const draw = () => {
     const mine = data.menus.filter((one) => one.language === state.language);
-    const menu = mine.find((one) => one.what === "menu" && one.viewers.includes(state.viewer));
-    body.replaceChildren(element("h3", {}, `The menu as ${state.viewer} meets it`), menu ? linkList(menu.links) : "",
-      ...mine.filter((one) => one.what !== "menu").map((one) => element("details", {}, element("summary", {}, `List ${one.what}: ${count(one.links.length, "link")}`), linkList(one.links))));
+    const theirs = mine.filter((one) => one.viewers.includes(state.viewer));
+    const menu = theirs.find((one) => one.what === "menu");
+    const who = state.viewer === "visitor" ? "a visitor" : state.viewer;
+    body.replaceChildren(element("h3", {}, `The menu as ${who} meets it`), menu ? linkList(menu.links) : "",
+      element("h3", {}, "Lists of links"),
+      ...theirs.filter((one) => one.what !== "menu").map((one) => element("details", {}, element("summary", {}, `${one.what}: ${count(one.links.length, "link")}`), linkList(one.links))));
   };
   add(main, element("form", { class: "filters", onsubmit: (event) => event.preventDefault() },
     languages.length > 1 ? labelled("Language", element("select", { onchange: (event) => { state.language = event.target.value; draw(); } }, languages.map((one) => option(one)))) : null,
