@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from davlo.core.arrays.in_background import in_background
+from davlo.core.arrays.in_background import MANY, in_background
 from davlo.core.change.comparison import PARTS
 from davlo.core.progress import work
 from davlo.site import open_state
@@ -124,9 +124,11 @@ def _state(read: Callable[[], Site]) -> Site:
 
 def _work_out(found: Comparison, parts: Sequence[str]) -> None:
     """Work out what is asked for, while the progress is shown."""
+    rest = in_background(lambda: (found.settings, found.outcome_changes, found.facts), len(found.after) >= MANY)
     if "findings" in parts:
         _ = found.findings_apart
-    _ = found.numbers, found.outcome_changes
+    rest()
+    _ = found.numbers
 
 
 def _print(found: Comparison, parts: Sequence[str], other: str, later: str, everything: bool) -> None:
