@@ -12,6 +12,7 @@ from typing import NamedTuple
 
 from davlo.core.outcomes.areas import BAND, CONTENT, OWN_CONTENT, SIDEBAR, AreaContent, blocks_in, composition
 from davlo.files.built.built_page import BuiltArea, BuiltBlock, BuiltPage
+from davlo.files.built.page_areas import LANDMARKS
 
 from .built_site import BuiltSite
 from .mistakes import Mistake
@@ -76,13 +77,12 @@ def _areas_of(site: BuiltSite, number: int, page: BuiltPage) -> Iterator[_Seen]:
     found = {area.name: area for area in page.areas if area.name != CONTENT}
     language = site.site.facts.language[number]
     wanted = [one for one in composition(site.effective, number).areas if one.area != CONTENT]
-    named = {area.name for _, one in site.shown for area in one.areas}
     others = [area for name, area in found.items() if name.partition("-")[0] == ASIDE]
     for one in wanted:
         stands = tuple(thing for thing in one.stands if thing[0] != OWN_CONTENT) if one.theme_name else ()
-        if one.area in named:
+        if one.area in site.area_names:
             shown: BuiltArea | None = found.get(one.area)
-        elif one.area in ("masthead", "menu", "footer"):  # the landmarks' own names: no page has such an area
+        elif one.area in LANDMARKS.values():  # no page has such an area
             shown = None
         else:
             shown = others.pop(0) if stands and others else None

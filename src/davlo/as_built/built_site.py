@@ -54,6 +54,11 @@ class BuiltSite:
                 self.shown.append((number, page))
 
     @cached_property
+    def area_names(self) -> frozenset[str]:
+        """What the areas of built pages are called."""
+        return frozenset(area.name for _, page in self.shown for area in page.areas)
+
+    @cached_property
     def addresses(self) -> Published:
         """The addresses of all pages that a visitor may view; their alternates name each other."""
         return published(self.site, np.flatnonzero(self.expected))
