@@ -131,7 +131,10 @@ def _show(plan: Announcement, key: str, form: str, everything: bool) -> None:
         return
     told = ", ".join(f"{count(len(some), 'address', 'addresses')} {what}" for what, some in parts if some)
     since = f"since {plan.endpoint} was told last, on {plan.before.on}" if plan.before.on else "nothing was told yet"
-    say(f"{told}: {since}" if told else f"Nothing changed {since}.")
+    nothing = (
+        f"Nothing changed {since}." if plan.before.on else "No page is in the sitemap, so there is nothing to tell."
+    )
+    say(f"{told}: {since}" if told else nothing)
     for what, some in parts:
         shown = some if everything else some[:MOST_ADDRESSES]
         if some:
