@@ -67,7 +67,7 @@ def example(kind: str, folder: Path) -> Example:
     site = open_site(folder)
     if kind == "sitemap-stale":  # it takes a sitemap that was written before
         write_sitemap(site.resolve(), folder, folder / "sitemap.xml", DAY)
-    changes = tuple(rewrite(site, folder, change))
+    changes = tuple(rewrite(site, folder, change, DAY))
     for file in {edit.file for edit in changes}:
         content = (folder / file).read_bytes()
         (folder / file).write_bytes(edited(content, [edit for edit in changes if edit.file == file]))
