@@ -95,6 +95,15 @@ def test_a_proof_that_leaves_the_folder_is_refused(small: Small, run: Run, name:
     assert (got.status, why in got.err, (folder / "public").exists()) == (2, True, False)
 
 
+def test_no_file_of_the_site_is_written_over(small: Small, run: Run) -> None:
+    folder = small("", "path\n/\n")
+    text = (folder / "davlo.yaml").read_text()
+    (folder / "davlo.yaml").write_text(text.replace("languages:", "proofs: [{file: pages.csv, text: x}], languages:"))
+    got = run("publish", "--to", str(folder), "--write", "--replace", "--site", str(folder))
+    assert (got.status, "which the site reads" in got.err, (folder / "pages.csv").read_text()) == (2, True, "path\n/\n")
+    assert not (folder / "robots.txt").exists()
+
+
 def test_a_link_leads_no_file_out_of_the_folder(small: Small, run: Run, tmp_path: Path) -> None:
     folder = small("", "path\n/\n")
     text = (folder / "davlo.yaml").read_text()

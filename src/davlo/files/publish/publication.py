@@ -218,11 +218,9 @@ class Publication:
             raise HidesNoindex(self.hidden)
         if self.foreign and not replace:
             raise WritesOverOthers(self.foreign)
-        files: dict[Path, Content] = {}
-        for name, chunks in self.contents.items():
-            path = path_inside(self.to, name)
-            path.parent.mkdir(parents=True, exist_ok=True)
-            files[path] = _writer(chunks)
+        files: dict[Path, Content] = {
+            path_inside(self.to, name): _writer(chunks) for name, chunks in self.contents.items()
+        }
         gone = [self.to / name for name, what in self.files.items() if what == GONE and name not in self.altered]
         writes = Journal(self.folder).writes()
         last_write = max((one.number for one in writes), default=0)
@@ -233,6 +231,8 @@ class Publication:
             digests = {one: self.digests[one] for one in self.sitemap.files}
             records[RECORD] = self.sitemap.record(self.folder, self.to / name, digests, self.today, "publish")
         refuse_site_files(self.effective.site, self.folder, [*files, *gone])
+        for path in files:
+            path.parent.mkdir(parents=True, exist_ok=True)
         idle = [] if self.sitemap else [self.folder / OWN / RECORD]
         return write_noted(self.folder, files, records, [*gone, *idle])
 
