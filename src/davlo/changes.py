@@ -194,7 +194,7 @@ class Changes(Questions):
         if errors:
             raise ChangeRefused("it would bring about an error", errors)
         sentence = change_sentence(reach.change)
-        moved = moved_addresses(self, reach.after.site, _moved_pages(reach))
+        moved = moved_addresses(self, reach.after.site, reach.published_elsewhere)
         record, site = write_edits(self, self._own_folder, edits, reach.after.site, sentence, by, moved)
         return Written(record, site)
 
@@ -390,16 +390,3 @@ class Changes(Questions):
         before = read_with(self, self._own_folder, back.contents)
         reach = ChangeReach(self.resolve(), before.resolve(), Change(), new_and_gone)
         return Undoing(back.record, reach, back.edits)
-
-
-def _moved_pages(reach: ChangeReach) -> dict[str, str]:
-    """The paths, before and after, of pages that are published elsewhere after a change."""
-    from .core.change.steps import SetFact
-
-    names = reach.before.site.page_names
-    told = [
-        names.path(step.path) for step in reach.change.steps if isinstance(step, SetFact) and step.fact == "address"
-    ]
-    both = (reach.before.site.tree, reach.after.site.tree)
-    there = {path: path for path in told if all(tree.find(path) >= 0 for tree in both)}
-    return {**there, **dict(reach.moved)}

@@ -6,6 +6,8 @@ import random
 from collections.abc import Callable
 from pathlib import Path
 
+from davlo.demo import GARDEN
+
 LETTERS = (
     *("\0", "\x07", "\x0b", "\x0c", "\x1b[2J", "\x1b]0;title\x07", "\x7f", "\x85", "\x9b2J", "\r", "\r\n", "\n", "\t"),
     *("\u2028", "\u2029", "\u202e", "\u2066", "\ufeff", "\ufffe", "\u00a0", "\u200d", "\U0001f33f", "漢字", "é"),
@@ -54,7 +56,7 @@ COMMANDS = (
     ["sitemap", "--to", "-"],
     ["publish", "--to", "no-such-folder"],
     ["announce"],
-    ["compare", "no-such-state"],
+    ["compare", str(GARDEN)],
     ["table", "--format", "jsonl"],
     ["table", "--long", "--format", "json"],
     ("set", "sidebar.right=main", "menu.show=no", "--below", "/visit"),

@@ -1,4 +1,4 @@
-"""What stands in the areas of built pages, against what was decided.
+"""Compares the areas of built pages with what was decided.
 
 HTML does not say which sidebar it shows. But pages that are to show the same one show the same pieces there, so what
 most of them show is taken for what it looks like; a page that shows the pieces of another one is a mistake.
@@ -19,7 +19,7 @@ from .mistakes import Mistake
 
 ASIDE = "aside"
 SHARE = 0.75
-"""What so many of the pages with the same pieces show is how they look; else they vary from page to page."""
+"""If this share of the pages with one sidebar shows the same, that is how it looks; else it varies by page."""
 LEAST = 4
 """Of fewer pages nobody can tell which is odd."""
 
@@ -144,7 +144,7 @@ def _words(stands: Stands) -> str:
 
 
 def _setting(site: BuiltSite, one: _Seen) -> str:
-    """The setting that decides what stands there."""
+    """The setting that decides the contents of the area."""
     kinds = [kind for kind, _ in one.stands]
     family = "band" if BAND in kinds else "sidebar" if SIDEBAR in kinds or not kinds else "blocks"
     if one.is_unshown:

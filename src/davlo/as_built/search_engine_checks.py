@@ -22,7 +22,7 @@ from .built_site import BuiltSite
 from .mistakes import Mistake
 
 ROBOTS = "robots.txt"
-NAMES = ("sitemap.xml", "sitemap.xml.gz", "sitemap_index.xml", "sitemap-index.xml")
+NAMES = ("sitemap.xml", "sitemap.xml.gz")
 MOST_ROBOTS = 1 << 20
 
 
@@ -36,7 +36,7 @@ def robots_lines(folder: Path) -> list[RobotsLine] | None:
 
 
 def sitemap_of(folder: Path, lines: list[RobotsLine] | None) -> Path | None:
-    """The sitemap of a folder: the file that robots.txt names, or one of the usual names."""
+    """The sitemap of a folder: the file that robots.txt names, or else sitemap.xml."""
     named = [urlsplit(line.value).path.lstrip("/") for line in lines or () if line.key == "sitemap"]
     inside = folder.resolve()
     for name in (*named, *NAMES):

@@ -51,7 +51,7 @@ PUBLISHING = (
         "The files for them, ready to be copied: what is new? Nothing is written.",
         ["publish", "--to", "{folder}/public"],
     ),
-    ("Which addresses would a search engine be told? Nothing is sent.", ["announce"]),
+    ("Which addresses would Davlo announce to a search engine? It sends nothing.", ["announce"]),
 )
 """Publish."""
 REPORT = (

@@ -14,7 +14,7 @@ from ..arrays.grouping import groups
 from ..arrays.texts import Texts
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
-from ..site.scopes import ScopeKind
+from ..site.scopes import SINGLE, ScopeKind
 from ..site.source import Source, scope_of, source_of
 from ..site.values import Value
 from .difference import Difference
@@ -23,9 +23,8 @@ from .difference_rows import Pages, SettingDifference
 NEW, GONE, SAYS, OWN, FACTS, RULE, DEFAULT, OTHER = "new", "gone", "says", "own", "facts", "rule", "default", "other"
 """What a cause is: a statement is new, is gone, or says something else; pages say something else of themselves; facts
 of pages differ; a rule matches other pages; the built-in value is another one; anything else."""
-SINGLE = (ScopeKind.STAMP, ScopeKind.HERE)
 FEW_WORDS = 4
-"""A column with fewer words than a page in so many is compared by its codes."""
+"""A column with at least this many pages for each of its words is compared by its codes."""
 _OTHERS = ("language", "tags", "status")
 _Key = tuple[object, ...]
 
@@ -182,8 +181,7 @@ class _Finder:
         """Why rows that share both sources differ; what single pages say counts as one source."""
         was, now = int(one.source_before[rows[0]]), int(one.source_after[rows[0]])
         if self.before.is_single(was) and self.after.is_single(now):
-            pairs = zip(one.source_before[rows].tolist(), one.source_after[rows].tolist(), strict=True)
-            same = np.array([self.before.content(old) == self.after.content(new) for old, new in pairs], dtype=bool)
+            same = self._same_content(one.source_before[rows], one.source_after[rows])
             if not same.all():
                 yield _Told(OWN, False, int(one.source_after[rows[~same]].min())), rows[~same]
             yield from self._elsewhere(one, rows[same], now)
@@ -199,6 +197,15 @@ class _Finder:
                 yield _Told(what, is_before, statement), rows
                 return
         yield from self._elsewhere(one, rows, now)
+
+    def _same_content(self, was: Codes, now: Codes) -> Mask:
+        """Which statements of one setting say the same in both states, and are locked in both or in neither. bool[n]"""
+        one, other = self.before.statements, self.after.statements
+        known = {word: code for code, word in enumerate(one.words[int(one.setting[was[0]])].items)}
+        codes = [known.get(word, -1) for word in other.words[int(other.setting[now[0]])].items]
+        same = np.array(codes, dtype=np.int64)[other.value[now]] == one.value[was]
+        alike: Mask = same & (one.locked[was] == other.locked[now])
+        return alike
 
     def _elsewhere(
         self, one: SettingDifference, rows: NDArray[np.int64], now: int

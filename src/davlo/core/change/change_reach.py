@@ -15,7 +15,7 @@ from .difference_rows import Pages
 from .no_effect import ALREADY, LOCKED, OVERRIDDEN, STAMPED, NoEffect, no_effect
 from .page_pairs import PagePairs, page_pairs
 from .reach import StatementEdit, reach
-from .steps import Change, Lock, MovePage, Say, TakeAway, Unlock
+from .steps import Change, Lock, MovePage, Say, SetFact, TakeAway, Unlock
 
 REASONS = (LOCKED, OVERRIDDEN, STAMPED, ALREADY)
 """Why a change has no effect on a page, in the order in which a page is counted."""
@@ -169,6 +169,15 @@ class ChangeReach(Difference):
     def new_errors(self) -> tuple[Any, ...]:
         """The findings of level error that the change brings about, accepted ones aside."""
         return tuple(one for one in self.findings_apart.new if one.level == "error")
+
+    @property
+    def published_elsewhere(self) -> dict[str, str]:
+        """The paths, before and after, of pages that moved or got another address."""
+        names = self.before.site.page_names
+        steps = (step for step in self.change.steps if isinstance(step, SetFact) and step.fact == "address")
+        both = (self.before.site.tree, self.after.site.tree)
+        told = [names.path(step.path) for step in steps]
+        return {**{path: path for path in told if all(tree.find(path) >= 0 for tree in both)}, **dict(self.moved)}
 
     @cached_property
     def probe_differences(self) -> list[ProbeDifference]:

@@ -7,16 +7,13 @@ from functools import cached_property
 from typing import Any, TypeAlias
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
 from ..arrays.in_background import MANY, results_of
 from ..outcomes.met import Met
 from ..resolve.effective import EffectiveModel
 from ..resolve.fold import Resolved
-from ..site.model import SiteModel
 from ..site.scope_pages import ScopePages
-from ..site.scopes import OF_PAGES, ScopeKind
 from ..site.settings import ACCESS_FAMILIES
 from ..site.source import Source, source_of
 from ..site.values import Plain, Value
@@ -33,13 +30,12 @@ from .difference_rows import (
 from .outcome_differences import access_rows, declaration_rows, outcome_changes
 from .page_pairs import PagePairs, page_pairs
 from .reach import common_codes
+from .source_keys import SourceKeys
 
 FindingsOf: TypeAlias = "Callable[[EffectiveModel, EffectiveModel], tuple[tuple[Any, ...], tuple[Any, ...]]]"
 """Tells the findings that are new in the second of two states, and those that are gone."""
 
 AfterModel: TypeAlias = "EffectiveModel | Callable[[], EffectiveModel]"
-
-NOWHERE = -(1 << 31)
 
 
 class Difference:
@@ -92,6 +88,11 @@ class Difference:
         return self._page_pairs[:2]
 
     @cached_property
+    def _sources(self) -> SourceKeys:
+        """What tells whether values come from the same statement in both states."""
+        return SourceKeys(self.before.site, self.after.site, lambda: self.number_after)
+
+    @cached_property
     def _takes(self) -> tuple[slice | Pages, slice | Pages]:
         """What takes the pages that both states have from a column of each: a slice where that is all of them."""
         sites = (self.before.site, self.after.site)
@@ -142,7 +143,7 @@ class Difference:
         asked = [name for name in names if not self._is_untouched(name)]
         takes_long = len(after.tree) >= MANY and len(asked) > 1 and self.touched is None
         if takes_long:
-            _ = self._takes, self._keys_of_statements  # worked out before, so that two threads do not
+            _ = self._takes, self._sources.tables  # worked out before, so that two threads do not
         return tuple(one for one in results_of(self._of_setting, asked, takes_long) if one is not None)
 
     def _is_untouched(self, name: str) -> bool:
@@ -180,7 +181,7 @@ class Difference:
             value = _of_pages(self.before.site.has(one)[take], was.value[take])
             new = _of_pages(self.after.site.has(other)[take_other], now_codes[take_other])
             sides = (value, new, was.source[take], now.source[take_other])
-            differs = (value != new) | ((value >= 0) & self._moved(sides[2], sides[3]))
+            differs = (value != new) | ((value >= 0) & self._sources.moved(sides[2], sides[3]))
         at = np.flatnonzero(differs)
         value, new, source, source_new = (side[at] for side in sides)
         return SettingDifference(name, first[at], value, new, source, source_new, words) if len(at) else None
@@ -192,7 +193,7 @@ class Difference:
         some = slice(touched.start, touched.stop)
         value = np.where(self.before.site.has(one)[some], was.value, -1).astype(np.int32)
         new = np.where(self.after.site.has(other)[some], now_codes, -1).astype(np.int32)
-        at = np.flatnonzero((value != new) | ((value >= 0) & self._moved(was.source, now.source)))
+        at = np.flatnonzero((value != new) | ((value >= 0) & self._sources.moved(was.source, now.source)))
         sides = (value[at], new[at], was.source[at], now.source[at])
         return SettingDifference(name, at + touched.start, *sides, book.items) if len(at) else None
 
@@ -212,60 +213,6 @@ class Difference:
         if self.touched is not None:
             return self._after_branch(setting).source[pages - self.touched.start]
         return self.after.resolved(setting).source[pages]
-
-    def _moved(self, before: Codes, after: Codes) -> Mask:
-        """Where a value comes from another scope, or from a lock where it came from none. bool[n]"""
-        if len(before) > len(self.before.site.statements):
-            keys, others = self._keys_of_statements
-            keys, others = keys[before], others[after]  # -1, the built-in value, is the last
-        else:
-            keys = self._source_keys(before, self.before.site, True)
-            others = self._source_keys(after, self.after.site, False)
-        differs: Mask = keys != others
-        return differs
-
-    @cached_property
-    def _keys_of_statements(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """A number for the scope and the lock of every statement of each state; the last is for the built-in value."""
-        one, other = (np.append(np.arange(len(site.statements)), -1) for site in (self.before.site, self.after.site))
-        return self._source_keys(one, self.before.site, True), self._source_keys(other, self.after.site, False)
-
-    def _source_keys(self, statements: NDArray[np.integer], site: SiteModel, is_before: bool) -> NDArray[np.int64]:
-        """A number for the scope and the lock of each statement, the same for the same ones of both states. int64[n]"""
-        said, built_in = site.statements, statements < 0
-        if not len(said):
-            return np.full(len(statements), -1, dtype=np.int64)
-        at = np.where(built_in, 0, statements)
-        kind, target, locked = said.scope[at].astype(np.int64), said.target[at].astype(np.int64), said.locked[at]
-        if is_before and not self._has_same_targets:
-            target = self._targets_after(kind, target)
-        return np.where(built_in, -1, ((kind << 33) + target + (1 << 32)) * 2 + locked)
-
-    @cached_property
-    def _has_same_targets(self) -> bool:
-        """Whether pages, types and rules have the same numbers in both states."""
-        one, other = self.before.site, self.after.site
-        same = one.tree is other.tree and one.types is other.types and one.rules is other.rules
-        return same and one.statements.gone == other.statements.gone
-
-    def _targets_after(self, kind: NDArray[np.int64], target: NDArray[np.int64]) -> NDArray[np.int64]:
-        """The numbers in the second state of what statements of the first are for; far off where it is not there."""
-        one, other, found = self.before.site, self.after.site, target.copy()
-        gone = {path: -1 - place for place, path in enumerate(other.statements.gone)}
-        away = [gone.get(path, NOWHERE) for path in one.statements.gone]
-        rules = {rule.name: number for number, rule in enumerate(other.rules)}
-        tables = {
-            ScopeKind.TYPE: [other.types.find(name) for name in one.types.names],
-            ScopeKind.RULE: [rules.get(rule.name, NOWHERE) for rule in one.rules],
-        }
-        for scope, table in tables.items():
-            mine = kind == scope
-            found[mine] = np.array([*table, NOWHERE], dtype=np.int64)[target[mine]]
-        of_pages = np.isin(kind, OF_PAGES)
-        there, missing = of_pages & (target >= 0), of_pages & (target < 0)
-        found[there] = self.number_after[target[there]]
-        found[missing] = np.array([*away, NOWHERE], dtype=np.int64)[-1 - target[missing]]
-        return found
 
     def changed_pages(self) -> Mask:
         """The pages that have another value of some setting. bool[pages of the first state]"""

@@ -25,15 +25,12 @@ from ..site.model import Accept
 from ..site.near_names import near_paths
 from ..site.people import VISITOR
 from ..site.scope_pages import Pages as PageNumbers
-from ..site.scopes import OF_PAGES, Scope, ScopeKind
+from ..site.scopes import OF_PAGES, SINGLE, Scope, ScopeKind
 from ..site.source import source_of
 from .finding import Pages, Statements
 from .folded_setting import FoldedSetting
 from .statement_effects import StatementEffects
 from .title_marks import Titles, titles_of
-
-SINGLE = (ScopeKind.STAMP, ScopeKind.HERE)
-"""Scopes of one page alone."""
 
 
 class FindingContext:

@@ -19,7 +19,7 @@ from ..site.model import SiteModel
 FOR_OTHERS = "x-default"
 """What `hreflang` calls the address for readers of all languages that have none."""
 MOST_LETTERS = 2048
-"""An address in a sitemap has at most so many letters (sitemaps.org/schemas/sitemap/0.9/sitemap.xsd, tLoc)."""
+"""The most letters of an address in a sitemap (sitemaps.org/schemas/sitemap/0.9/sitemap.xsd, tLoc)."""
 LANGUAGE_TAG = re.compile(r"[A-Za-z]{2,8}(-[A-Za-z0-9]{1,8})*")
 """A language as `hreflang` takes it (BCP 47)."""
 _HOST = re.compile(r"[\w.~%:-]+")

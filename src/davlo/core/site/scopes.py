@@ -23,6 +23,8 @@ class ScopeKind(IntEnum):
         return self.name.lower().replace("_", "-")
 
 
+SINGLE = (ScopeKind.STAMP, ScopeKind.HERE)
+"""The kinds that are for one page alone."""
 OF_PAGES = (ScopeKind.BELOW, ScopeKind.STAMP, ScopeKind.HERE)
 """The kinds whose target is a page."""
 

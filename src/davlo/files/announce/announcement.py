@@ -23,7 +23,7 @@ from davlo.core.wording import count
 
 from ..publish.joined_addresses import joined_addresses
 from ..publish.write_sitemap import drift_of_last
-from ..store.announced import Announced, announced_to, note_announced
+from ..store.announced import NOTHING, Announced, announced_to, note_announced
 from .protocol import CONTENT_TYPE, Answer, answer_of, in_batches, message
 
 if TYPE_CHECKING:
@@ -91,7 +91,7 @@ class Announcement:
     @cached_property
     def before(self) -> Announced:
         """What the search engine was told; addresses that are not the site's are left out."""
-        told = announced_to(self.folder, self.endpoint) if self.endpoint else Announced("", (), self.marks[:0])
+        told = announced_to(self.folder, self.endpoint) if self.endpoint else NOTHING
         own = np.array([address.startswith(f"{self.site}/") for address in told.addresses], dtype=bool)
         kept = [address for address, is_own in zip(told.addresses, own, strict=True) if is_own]
         return Announced(told.on, kept, told.marks[own])

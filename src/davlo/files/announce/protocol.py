@@ -14,7 +14,7 @@ from urllib.parse import urlsplit
 MOST_ADDRESSES = 10_000
 CONTENT_TYPE = "application/json; charset=utf-8"
 _KEY = re.compile(r"[A-Za-z0-9-]{8,128}")
-_LOOPBACK = ("localhost", "127.0.0.1", "[::1]")
+_LOOPBACK = ("localhost", "127.0.0.1", "::1")
 
 
 class Answer(NamedTuple):
@@ -69,10 +69,9 @@ def why_no_endpoint(address: str) -> str:
         parts = urlsplit(address)
     except ValueError:
         return "it is no address"
-    host = parts.netloc.rpartition("@")[2].partition(":")[0] if not parts.netloc.startswith("[") else "[::1]"
     if parts.scheme not in ("http", "https") or not parts.hostname:
         return "it is no address that begins with https://"
-    if parts.scheme == "http" and host not in _LOOPBACK:
+    if parts.scheme == "http" and parts.hostname not in _LOOPBACK:
         return "whatever is sent by http can be read on the way"
     return ""
 
