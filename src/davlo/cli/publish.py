@@ -55,6 +55,8 @@ def command(
         plan = opened.publication(to, today, packed=packed)
     except ValueFault as error:
         raise click.UsageError(error.what) from None
+    if plan.finished is not None:
+        note(f"note: writing to {to} was cut off, and is {'finished' if plan.finished else 'taken back'} now")
     rows = [(name, what, _details(plan, name)) for name, what in plan.files.items()]
     if form == "json":
         as_json(_record(plan, rows))

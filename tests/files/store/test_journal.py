@@ -9,20 +9,17 @@ import shutil
 import subprocess
 import sys
 import time
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 import pytest
 
 import davlo
-from davlo.cli.main import status_of
 from davlo.files.rewrite.cannot_rewrite import ChangedSince
 from davlo.files.store.write_lock import SiteInUse, write_lock
 from tests.conftest import Run, contents, write_small
+from tests.steps_of_writing import at_each_step, end_at_step, steps_of
 
-STEPS_OF_WRITING = ("replace", "link", "fsync", "chmod", "unlink", "mkdir", "rmdir")
 WRITE = ("set", "menu.show=no", "--here", "/*", "--because", "Autumn", "--write")
 """It changes davlo.yaml and values.csv of `twofold` together."""
 
@@ -39,44 +36,11 @@ def twofold(tmp_path: Path) -> Path:
     return folder
 
 
-@contextmanager
-def at_each_step(act: Callable[[int], None]) -> Iterator[None]:
-    """Call `act` with a number before each step of writing: each flush, rename, link, new folder and write."""
-    done = 0
-    before: dict[tuple[Any, str], Any] = {(os, name): getattr(os, name) for name in STEPS_OF_WRITING}
-    before |= {(Path, name): getattr(Path, name) for name in ("write_bytes", "write_text")}
-
-    def counted(real: Any) -> Any:
-        def call(*args: Any, **options: Any) -> Any:
-            nonlocal done
-            done += 1
-            act(done)
-            return real(*args, **options)
-
-        return call
-
-    try:
-        for (owner, name), real in before.items():
-            setattr(owner, name, counted(real))
-        yield
-    finally:
-        for (owner, name), real in before.items():
-            setattr(owner, name, real)
-
-
-def steps_of(words: tuple[str, ...], folder: Path) -> int:
-    """How many steps of writing a command takes."""
-    seen: list[int] = []
-    with at_each_step(seen.append):
-        assert status_of([*words, "--site", str(folder)]) == 0
-    return len(seen)
-
-
 def states(folder: Path, words: tuple[str, ...]) -> tuple[dict[str, bytes], dict[str, bytes], int]:
     """What the files hold before and after a command, and the number of its steps; the folder stays as it is."""
     old, saved = contents(folder), folder.parent / "saved"
     shutil.copytree(folder, saved)
-    steps = steps_of(words, folder)
+    steps = steps_of([*words, "--site", str(folder)])
     new = contents(folder)
     shutil.rmtree(folder)
     saved.rename(folder)
@@ -96,11 +60,7 @@ def test_wherever_the_process_ends_the_next_command_finds_the_old_or_the_new_fil
     for last in range(1, steps + 1):
         folder = twofold.parent / f"at-{last}"
         shutil.copytree(twofold, folder)
-        child = os.fork()
-        if child == 0:
-            with at_each_step(lambda number, last=last: os._exit(9) if number == last else None):  # type: ignore[misc]
-                os._exit(status_of([*command, "--site", str(folder)]))
-        assert os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]) == 9
+        end_at_step([*command, "--site", str(folder)], last)
         assert run("show", "/", "--site", str(folder)).status == 0
         now = contents(folder)
         assert now in (old, new), last
@@ -138,11 +98,7 @@ def cut_off(folder: Path, command: tuple[str, ...], is_there: Callable[[Path], b
     for last in range(1, 100):
         copy = folder.parent / f"cut-{last}"
         shutil.copytree(folder, copy)
-        child = os.fork()
-        if child == 0:
-            with at_each_step(lambda number, last=last: os._exit(9) if number == last else None):  # type: ignore[misc]
-                os._exit(status_of([*command, "--site", str(copy)]))
-        os.waitpid(child, 0)
+        end_at_step([*command, "--site", str(copy)], last)
         if is_there(copy):
             return copy
     raise AssertionError("it is never so")

@@ -34,12 +34,13 @@ from ..store.journal import Journal, digest_of_file
 from ..store.last_published import RECORD as FILES_RECORD
 from ..store.last_published import PublishedFiles, last_published_files, record_of_files
 from ..store.last_sitemap import RECORD
+from ..store.output_journal import OutputJournal
 from ..store.outputs import refuse_site_files
 from ..store.own_folder import OWN
 from .redirects import redirects
 from .robots_txt import KNOWN, ClosedPage, closed_pages, robots_text
 from .sitemap_xml import Chunks
-from .write_sitemap import NothingToList, WrittenSitemap, drift_of_last, make_sitemap, write_noted
+from .write_sitemap import NothingToList, WrittenSitemap, drift_of_last, make_sitemap
 
 NEW, CHANGED, SAME, GONE, FOREIGN = "new", "changed", "as it is", "gone", "not Davlo's"
 """What becomes of a file; `FOREIGN`: another one is there that Davlo did not write."""
@@ -77,6 +78,8 @@ class Publication:
         What gives the bytes of each file, a piece at a time, by name.
     redirects : mapping of str to str
         Old addresses of pages that moved, and new ones.
+    finished : bool, or None
+        Whether a write to the same folder that was cut off is finished now, or else taken back; None if none was.
     """
 
     effective: EffectiveModel
@@ -86,6 +89,7 @@ class Publication:
     sitemap: WrittenSitemap | None
     contents: Mapping[str, Chunks]
     redirects: Mapping[str, str]
+    finished: bool | None
     ROBOTS: ClassVar[str] = ROBOTS
     REDIRECTS: ClassVar[str] = REDIRECTS
 
@@ -234,7 +238,7 @@ class Publication:
         for path in files:
             path.parent.mkdir(parents=True, exist_ok=True)
         idle = [] if self.sitemap else [self.folder / OWN / RECORD]
-        return write_noted(self.folder, files, records, [*gone, *idle])
+        return _journal(self.folder, self.to).write(files, records, [*gone, *idle])
 
 
 def plan_publication(
@@ -258,6 +262,7 @@ def plan_publication(
     SiteError
         If a file of addresses to join cannot be understood.
     """
+    finished = _journal(folder, to).recover()
     site, name = effective.site, f"{SITEMAP}.xml{'.gz' if packed else ''}"
     try:
         sitemap = make_sitemap(effective, folder, name, today)
@@ -280,7 +285,11 @@ def plan_publication(
         told = io.StringIO()
         write_csv(told, [("from", "to"), *led.items()])
         contents[REDIRECTS] = _whole(told.getvalue().encode())
-    return Publication(effective, folder, to, today, sitemap, contents, led)
+    return Publication(effective, folder, to, today, sitemap, contents, led, finished)
+
+
+def _journal(folder: Path, to: Path) -> OutputJournal:
+    return OutputJournal(folder, to, [FILES_RECORD, RECORD])
 
 
 def _addresses(found: Published) -> Iterator[tuple[int, str]]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime
 import hashlib
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import NamedTuple
 
@@ -19,9 +19,8 @@ from davlo.core.resolve.effective import EffectiveModel
 from ..built.sitemap_files import ENDINGS
 from ..store.durable_files import Content
 from ..store.last_sitemap import RECORD, last_published, parts_gone, record_of
+from ..store.output_journal import OutputJournal
 from ..store.outputs import refuse_site_files
-from ..store.own_folder import OWN, own_folder
-from ..store.whole_files import write_together
 from .joined_addresses import Joined, joined_addresses
 from .sitemap_xml import Chunks, UrlElements, sitemap_files
 
@@ -125,6 +124,8 @@ def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: date
     ValueError, SiteError
         As in `make_sitemap`.
     """
+    journal = OutputJournal(folder, to.parent, [RECORD])
+    journal.recover()
     made = make_sitemap(effective, folder, to.name, today)
     digests: dict[str, str] = {}
     refuse_site_files(effective.site, folder, [to.parent / name for name in made.files])
@@ -134,43 +135,13 @@ def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: date
         files: dict[Path, Content] = {
             to.parent / name: _writer(name, chunks, digests, step) for name, chunks in made.files.items()
         }
-        return made._replace(unnoted=write_noted(folder, files, {RECORD: record}, gone, last=to))
+        return made._replace(unnoted=journal.write(files, {RECORD: record}, gone, last=to))
 
 
 def drift_of_last(effective: EffectiveModel, folder: Path, entries: SitemapEntries) -> Drift | None:
     """What a sitemap with these entries would list differently than the one written last; None if none is known."""
     last = last_published(folder, effective.site.sitemap.join)
     return None if last is None or last.broken else drift(effective, entries, last.told)
-
-
-def write_noted(
-    folder: Path,
-    files: Mapping[Path, Content],
-    records: Mapping[str, Content],
-    gone: Iterable[Path] = (),
-    last: Path | None = None,
-) -> str:
-    """Write files that leave Davlo, all or none, and with them Davlo's records of them, by name.
-
-    Returns
-    -------
-    str
-        Why the records could not be written, with which the files are written all the same; empty if they were.
-
-    Raises
-    ------
-    OSError
-        If a file cannot be written.
-    """
-    try:
-        own = own_folder(folder)
-        write_together({**files, **{own / name: record for name, record in records.items()}}, gone, last)
-    except OSError as error:
-        if error.filename is None or not Path(error.filename).is_relative_to(folder / OWN):
-            raise
-        write_together(files, gone, last)
-        return f"{folder / OWN} cannot be written: {error.strerror}"
-    return ""
 
 
 def _writer(name: str, chunks: Chunks, digests: dict[str, str], step: Callable[[str], None]) -> Callable[[Path], None]:

@@ -48,6 +48,14 @@ def _keep_owner(part: Path, there: os.stat_result) -> None:
             os.chown(part, there.st_uid, there.st_gid)
 
 
+def replace_at_once(path: Path, content: bytes) -> None:
+    """Write a small file of Davlo's own, by way of a name beside it that only one process uses at a time."""
+    part = path.with_name(f"{path.name}.part")
+    write_beside(path, part, content)
+    os.replace(part, path)
+    flush_folder(path.parent)
+
+
 def keep_old(path: Path, name: Path) -> None:
     """Another name for a file that is there, or a copy of it where the file system has no links."""
     try:

@@ -17,7 +17,7 @@ from pathlib import Path
 
 from ..read.site_file import open_regular, path_inside
 from ..rewrite.cannot_rewrite import ChangedSince
-from .durable_files import cannot_be_written, flush_folder, keep_old, undisturbed, write_beside
+from .durable_files import cannot_be_written, flush_folder, keep_old, replace_at_once, undisturbed, write_beside
 from .own_folder import OWN, check_folder, own_folder
 from .write_records import WriteRecord, as_json, read_record
 
@@ -95,7 +95,7 @@ class Journal:
                     keep_old(target, parts / f"{place}.old")
             flush_folder(parts)
             with undisturbed():
-                self._begin(record)
+                replace_at_once(self._path, as_json(record))
                 try:
                     self._forward(record, targets)
                 except OSError as error:
@@ -168,12 +168,6 @@ class Journal:
     def _targets(self, record: WriteRecord) -> list[Path]:
         """Where the files of a write lie, links followed as far as they stay in the folder."""
         return [path_inside(self._folder, one.name) for one in record.files]
-
-    def _begin(self, record: WriteRecord) -> None:
-        part = self._own / f"{JOURNAL}.part"
-        write_beside(self._path, part, as_json(record))
-        os.replace(part, self._path)
-        flush_folder(self._own)
 
     def _forward(self, record: WriteRecord, targets: Sequence[Path]) -> None:
         """Put the new files into their places, as far as they are not there already."""

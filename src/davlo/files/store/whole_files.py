@@ -4,11 +4,33 @@ from __future__ import annotations
 
 import errno
 import os
+import secrets
 import tempfile
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from contextlib import suppress
 from pathlib import Path
+from typing import NamedTuple
 
 from .durable_files import Content, cannot_be_written, flush_folder, keep_old, undisturbed, write_beside
+
+NEW, OLD = ".part", ".old"
+
+
+class Place(NamedTuple):
+    """A file that is written or taken away, and the names beside it that are in use meanwhile.
+
+    Attributes
+    ----------
+    target : Path
+    new : Path, or None
+        What it becomes; None if it is taken away.
+    old : Path
+        The file that was there; no such file if there was none.
+    """
+
+    target: Path
+    new: Path | None
+    old: Path
 
 
 def write_whole(path: Path, content: Content) -> None:
@@ -22,80 +44,133 @@ def write_whole(path: Path, content: Content) -> None:
     write_together({path: content})
 
 
-def write_together(contents: Mapping[Path, Content], gone: Iterable[Path] = (), last: Path | None = None) -> None:
-    """Write several files, all or none: each beside its place and flushed, then all into their places.
+def write_together(
+    contents: Mapping[Path, Content],
+    gone: Iterable[Path] = (),
+    last: Path | None = None,
+    noted: Callable[[Sequence[Place], bool], None] = lambda places, is_complete: None,
+) -> bool:
+    """Write several files and take others away, all or none: each new file is complete before the first one is moved.
 
     Parameters
     ----------
     contents : mapping of Path to bytes or function
+        They are written beside in this order, so the last can tell of the others.
     gone : iterable of Path
         Files to take away once the others are there.
     last : Path, optional
         The file that comes into its place last.
+    noted : function
+        Called with the places before anything is written, and with True once all new files are complete: `finish` or
+        `put_away` can then end what a crash cuts off.
+
+    Returns
+    -------
+    bool
+        Whether all names beside the files are gone.
 
     Raises
     ------
     OSError
         If one cannot be written; the old files are as they were.
     """
-    parts: dict[Path, str] = {}
     for path in contents:
         if path.exists() and not path.is_file():
             raise OSError(errno.EINVAL, "it cannot be written: it is no regular file", str(path))
+    places: list[Place] = []
     try:
-        for path, content in contents.items():
-            parts[path] = _part_name(path)
-            write_beside(path, Path(parts[path]), content)
-        if last is not None:
-            parts[last] = parts.pop(last)
+        places += [_place(path, is_written=True) for path in contents]
+        places += [_place(path, is_written=False) for path in gone]
+        noted(places, False)
+        for place in places:
+            if place.new is not None:
+                _create(place.new, place.target)
+                write_beside(place.target, place.new, contents[place.target])
         with undisturbed():
-            _put_in_place(parts)
-            for path in gone:
-                path.unlink(missing_ok=True)
+            return _put_in_place(sorted(places, key=lambda place: (place.new is None, place.target == last)), noted)
     finally:
-        for name in parts.values():
-            Path(name).unlink(missing_ok=True)
-    for folder in {path.parent for path in contents}:
+        for place in places:
+            _taken_away(place.new)
+
+
+def _put_in_place(places: Sequence[Place], noted: Callable[[Sequence[Place], bool], None]) -> bool:
+    """Give complete files their names, all or none."""
+    try:
+        for place in places:
+            _keep(place)
+        noted(places, True)
+        finish(places)
+    except OSError:
+        for place in places:
+            _put_back(place)
+        raise
+    return put_away(places)
+
+
+def _keep(place: Place) -> None:
+    try:
+        if place.target.exists():
+            keep_old(place.target, place.old)
+    except OSError as error:
+        raise cannot_be_written(place.target, error) from None
+
+
+def _put_back(place: Place) -> None:
+    """Give the old file its name again; if that cannot be done, it stays beside."""
+    with suppress(OSError):
+        is_as_it_was = place.target.exists() if place.new is None else place.new.exists()
+        if place.old.exists() and not is_as_it_was:
+            os.replace(place.old, place.target)
+        elif not is_as_it_was:
+            place.target.unlink(missing_ok=True)
+        place.old.unlink(missing_ok=True)
+
+
+def finish(places: Sequence[Place]) -> None:
+    """Put the new files where they belong, and take away those that go, as far as that is not done yet.
+
+    Raises
+    ------
+    OSError
+        If it cannot be done.
+    """
+    for place in places:
+        try:
+            if place.new is not None and place.new.exists():
+                os.replace(place.new, place.target)
+            elif place.new is None and place.old.exists():
+                place.target.unlink(missing_ok=True)
+        except OSError as error:
+            raise cannot_be_written(place.target, error) from None
+    for folder in {place.target.parent for place in places}:
         flush_folder(folder)
 
 
-def _put_in_place(parts: dict[Path, str]) -> None:
-    """Rename parts to what they shall be called, all or none; `parts` keeps those that were not renamed."""
-    before: dict[Path, str | None] = {}
+def put_away(places: Sequence[Place]) -> bool:
+    """Take the names beside the files away; tells whether all are gone."""
+    gone = [_taken_away(path) for place in places for path in (place.new, place.old)]
+    return all(gone)
+
+
+def _taken_away(path: Path | None) -> bool:
+    with suppress(OSError):
+        if path is not None:
+            path.unlink(missing_ok=True)
+        return True
+    return False
+
+
+def _place(path: Path, *, is_written: bool) -> Place:
+    beside = f".{path.name[:80]}.{secrets.token_hex(4)}"
+    return Place(path, path.with_name(beside + NEW) if is_written else None, path.with_name(beside + OLD))
+
+
+def _create(new: Path, target: Path) -> None:
+    """Make the file beside, where none is."""
     try:
-        for path in [*parts]:
-            before[path] = _linked(path)
-            os.replace(parts[path], path)
-            del parts[path]
-    except OSError as error:
-        for path, old in before.items():
-            if old is not None:
-                os.replace(old, path)
-            elif path not in parts:
-                path.unlink(missing_ok=True)
-        raise cannot_be_written(path, error) from None
-    finally:
-        for old in filter(None, before.values()):
-            Path(old).unlink(missing_ok=True)
-
-
-def _linked(path: Path) -> str | None:
-    """Another name for the file that is there now, or a copy of it; None where there is none."""
-    if not path.exists():
-        return None
-    name = _part_name(path)
-    os.unlink(name)
-    keep_old(path, Path(name))
-    return name
-
-
-def _part_name(path: Path) -> str:
-    try:
-        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name[:80]}.", suffix=".part")
+        os.close(os.open(new, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
     except (OSError, ValueError) as error:
-        raise cannot_be_written(path, error) from None
-    os.close(handle)
-    return name
+        raise cannot_be_written(target, error) from None
 
 
 def write_new_files(folder: Path, contents: Mapping[str, bytes]) -> tuple[Path, ...]:
