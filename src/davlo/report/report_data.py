@@ -74,11 +74,12 @@ def report_data(effective: EffectiveModel, findings: Report, asked: Asked) -> di
     """
     site = effective.site
     pages = _pages(effective, asked)
-    places = {page: place for place, page in enumerate(pages.tolist())}
+    places = np.full(len(site.tree), -1, dtype=np.int64)
+    places[pages] = np.arange(len(pages))
     data: dict[str, Any] = {"site": {"name": site.name, "url": site.url, "as": asked.viewer}}
     with work("putting the report together", 6) as step:
         step("pages")
-        data["pages"] = page_columns(effective, pages, _parents(effective, pages), bool(asked.viewer))
+        data["pages"] = page_columns(effective, pages, _parents(effective, pages, places), bool(asked.viewer))
         step("settings")
         data["settings"] = setting_columns(effective, pages, bool(asked.viewer))
         step("drawings")
@@ -116,18 +117,13 @@ def _pages(effective: EffectiveModel, asked: Asked) -> Pages:
     return pages
 
 
-def _parents(effective: EffectiveModel, pages: Pages) -> Pages:
+def _parents(effective: EffectiveModel, pages: Pages, places: Pages) -> Pages:
     """The place of the page above each, or of the nearest above it that is in the report; -1: there is none."""
     parent = effective.site.tree.parent
-    place = np.full(len(parent), -1, dtype=np.int64)
-    place[pages] = np.arange(len(pages))
-    found = []
-    for page in pages.tolist():
-        above = int(parent[page])
-        while above >= 0 and place[above] < 0:
-            above = int(parent[above])
-        found.append(int(place[above]) if above >= 0 else -1)
-    return np.array(found, dtype=np.int64)
+    above = parent[pages]
+    while (out := (above >= 0) & (places[above] < 0)).any():
+        above = np.where(out, parent[above], above)
+    return np.where(above >= 0, places[above], -1)
 
 
 def _changes(found: Comparison, earlier: str) -> dict[str, Any]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -22,20 +22,22 @@ from .page_columns import Pages, runs
 
 MOST_PEOPLE = 20
 """Of more people than this, the menus of groups alone are in a report."""
-Places = Mapping[int, int]
-"""The place in the report of each page that is in it."""
+Places = Pages
+"""The place in the report of each page of the site; -1 if it is not in it. int64[pages]"""
 
 
 def finding_records(report: Report, places: Places) -> list[dict[str, Any]]:
     """The findings about pages of the report, the worst first."""
-    return [_finding(one, places) for one in report.findings if not len(one.pages) or _among(one, places)]
+    found = ((one, _among(one.pages.numbers, places)) for one in report.findings)
+    return [_finding(one, among) for one, among in found if among or not len(one.pages)]
 
 
-def _among(finding: Finding, places: Places) -> list[int]:
-    return [places[page] for page in finding.pages.numbers.tolist() if page in places]
+def _among(pages: Pages, places: Places) -> list[int]:
+    found: list[int] = places[pages][places[pages] >= 0].tolist()
+    return found
 
 
-def _finding(one: Finding, places: Places) -> dict[str, Any]:
+def _finding(one: Finding, among: Sequence[int]) -> dict[str, Any]:
     return {
         "level": one.level,
         "kind": one.kind,
@@ -44,7 +46,7 @@ def _finding(one: Finding, places: Places) -> dict[str, Any]:
         "message": one.message,
         "fix": one.fix,
         "statements": [[said.scope, str(said.place) if said.file else "", said.value] for said in one.statements],
-        "pages": _among(one, places),
+        "pages": among,
     }
 
 
@@ -79,7 +81,7 @@ def exception_records(effective: EffectiveModel, pages: Pages, places: Places) -
         {
             "cause": cause_in_words(cause),
             "settings": [setting_in_words(one) for one in cause.settings],
-            "pages": [places[page] for page in cause.pages.tolist() if page in places],
+            "pages": _among(cause.pages, places),
         }
         for cause in departure_causes(effective, among)
     ]
@@ -105,11 +107,9 @@ def menu_records(effective: EffectiveModel, places: Places, viewers: tuple[str, 
 
 def _links(made: LinkList, places: Places, only_known: bool) -> list[list[Any]]:
     """The links: level, label, the place of the page or -1, whether it is a heading, whether it is closed."""
-    tree = made.effective.site.tree
-    rows = []
-    for one in made.links():
-        place = places.get(tree.find(one.page), -1) if one.page else -1
-        if place < 0 and one.page and only_known:
-            continue
-        rows.append([one.level, one.label, place, int(one.is_heading), int(one.is_closed)])
-    return rows
+    at = np.append(places, -1)[made.pages]
+    shown = (at >= 0) | (made.pages < 0) | (not only_known)
+    labels = [made.labels[place] for place in np.flatnonzero(shown).tolist()]
+    columns = (made.level, at, made.heading.astype(np.int64), made.closed.astype(np.int64))
+    level, place, heading, closed = (column[shown].tolist() for column in columns)
+    return [list(row) for row in zip(level, labels, place, heading, closed, strict=True)]
