@@ -19,6 +19,8 @@ from .steps import Change, Lock, MovePage, Say, SetFact, TakeAway, Unlock
 
 REASONS = (LOCKED, OVERRIDDEN, STAMPED, ALREADY)
 """Why a change has no effect on a page, in the order in which a page is counted."""
+NO_PAGE = -1
+"""Stands for the first page of a finding that has none, and for a page that is gone."""
 
 
 class ReachNumbers(NamedTuple):
@@ -147,17 +149,24 @@ class ChangeReach(Difference):
     def findings_apart(self) -> FindingsApart:
         """The findings that are truly new or gone, and those that stay for another statement or value."""
         new, gone = self.findings
-        moved, kept, staying = dict(self.moved), [], []
-        firsts = {_key(one, one.pages[0] if one.pages else "") for one in new}
-        pages = [{moved.get(path, path) for path in old.pages} for old in gone]
-        about: dict[tuple[str, ...], list[int]] = {}
-        for number, old in enumerate(gone):
-            for key in {_key(old, page) for page in (*pages[number], "")} & firsts:
-                about.setdefault(key, []).append(number)
-        left = dict.fromkeys(range(len(gone)))
+        first, second, _ = self._page_pairs
+        after = np.full(len(self.before.site.tree), -1, dtype=np.int64)
+        after[first] = second
+        pages = [after[old.pages.numbers] for old in gone]
+        firsts: dict[tuple[str, ...], list[int]] = {}
         for one in new:
-            mine, key = set(one.pages), _key(one, one.pages[0] if one.pages else "")
-            same = next((number for number in about.get(key, ()) if number in left and mine <= pages[number]), None)
+            firsts.setdefault(_key(one), []).append(_first(one.pages.numbers))
+        about: dict[tuple[tuple[str, ...], int], list[int]] = {}
+        for number, old in enumerate(gone):
+            if key := firsts.get(_key(old)):
+                asked = pages[number][np.isin(pages[number], key)]
+                for page in (*asked.tolist(), NO_PAGE):
+                    about.setdefault((_key(old), page), []).append(number)
+        kept, staying, left = [], [], dict.fromkeys(range(len(gone)))
+        for one in new:
+            mine = one.pages.numbers
+            others = about.get((_key(one), _first(mine)), ())
+            same = next((n for n in others if n in left and np.isin(mine, pages[n]).all()), None)
             if same is None:
                 kept.append(one)
             else:
@@ -185,6 +194,10 @@ class ChangeReach(Difference):
         return probe_differences(self.before, self.after)
 
 
-def _key(finding: Any, page: str) -> tuple[str, ...]:
-    """What two findings share that are about the same on a page, whatever their statements and values."""
-    return finding.kind, finding.level, finding.setting or "", page
+def _first(pages: Pages) -> int:
+    return int(pages[0]) if len(pages) else NO_PAGE
+
+
+def _key(finding: Any) -> tuple[str, ...]:
+    """What two findings share that are about the same, whatever their statements, values and pages."""
+    return finding.kind, finding.level, finding.setting or ""
