@@ -32,8 +32,9 @@ from .page_pairs import PagePairs, page_pairs
 from .reach import common_codes
 from .source_keys import SourceKeys
 
-FindingsOf: TypeAlias = "Callable[[EffectiveModel, EffectiveModel], tuple[tuple[Any, ...], tuple[Any, ...]]]"
-"""Tells the findings that are new in the second of two states, and those that are gone."""
+FindingsNewAndGone: TypeAlias = "tuple[tuple[Any, ...], tuple[Any, ...]]"
+FindingsOf: TypeAlias = "Callable[[EffectiveModel, EffectiveModel, Callable[[], PagePairs]], FindingsNewAndGone]"
+"""Gives the findings that are new in the second of two states, and those that are gone; it may ask for their pages."""
 
 AfterModel: TypeAlias = "EffectiveModel | Callable[[], EffectiveModel]"
 
@@ -364,9 +365,9 @@ class Difference:
         return access_rows(self.before, self.after, self._pairs)
 
     @cached_property
-    def findings(self) -> tuple[tuple[Any, ...], tuple[Any, ...]]:
+    def findings(self) -> FindingsNewAndGone:
         """The findings that are new in the second state, and those that are gone."""
-        return self._findings_of(self.before, self.after) if self._findings_of else ((), ())
+        return self._findings_of(self.before, self.after, lambda: self._page_pairs) if self._findings_of else ((), ())
 
 
 def _of_pages(has: Mask, codes: Codes) -> Codes:

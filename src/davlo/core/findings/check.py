@@ -9,6 +9,7 @@ from itertools import zip_longest
 
 from ..arrays.codebooks import Mask
 from ..arrays.in_background import MANY, in_background
+from ..change.page_pairs import PagePairs
 from ..faults import UnknownName
 from ..outcomes.sitemap_marks import Published
 from ..progress import work
@@ -98,10 +99,21 @@ def since(report: Report, earlier: Report, known: KnownPages | None = None) -> R
     return Report(tuple(filter(is_new, report.findings)), report.accepted)
 
 
-def new_and_gone(before: EffectiveModel, after: EffectiveModel) -> tuple[tuple[Finding, ...], tuple[Finding, ...]]:
-    """The findings of one state of a site that another does not have, and the other way round."""
+def new_and_gone(
+    before: EffectiveModel, after: EffectiveModel, same: Callable[[], PagePairs]
+) -> tuple[tuple[Finding, ...], tuple[Finding, ...]]:
+    """The findings of one state of a site that another does not have, and the other way round.
+
+    Parameters
+    ----------
+    before, after : EffectiveModel
+    same : function
+        Gives the pages that both states have.
+    """
     begun = in_background(lambda: check(before, is_named=False), len(after) >= MANY)
     now, was, known = check(after, is_named=False), begun(), KnownPages()
+    if not same().moved:
+        known.note(before.site.tree.paths, after.site.tree.paths, *same()[:2])
     new, gone = since(now, was, known).findings, since(was, now, known).findings
     return tuple(named(new, now.findings)), tuple(named(gone, was.findings))
 

@@ -109,16 +109,18 @@ class KnownPages:
         now, before = pages.of, others.of
         if now is before:
             return others.numbers
-        key, back = (id(now), id(before)), (id(before), id(now))
-        if key not in self._numbers and back in self._numbers:
-            there = self._numbers[back]  # for each page of now its number before
-            found = np.full(len(before), -1, dtype=np.int64)
-            found[there[there >= 0]] = np.flatnonzero(there >= 0)
-            self._numbers[key] = found
-        elif key not in self._numbers:
-            self._states += [now, before]
-            self._numbers[key] = Finder(now).find(before).astype(np.int64)
-        return self._numbers[key][others.numbers]
+        if (id(now), id(before)) not in self._numbers:
+            found = Finder(now).find(before).astype(np.int64)
+            self.note(before, now, np.flatnonzero(found >= 0), found[found >= 0])
+        return self._numbers[id(now), id(before)][others.numbers]
+
+    def note(self, before: Texts, after: Texts, first: NDArray[np.int64], second: NDArray[np.int64]) -> None:
+        """Take over which pages two states both have: the paths of each, and the numbers in each, int64[n]."""
+        self._states += [before, after]
+        for one, other, here, there in ((before, after, first, second), (after, before, second, first)):
+            numbers = np.full(len(one), -1, dtype=np.int64)
+            numbers[here] = there
+            self._numbers[id(other), id(one)] = numbers
 
 
 class Statements(Sequence[Said]):
