@@ -156,6 +156,7 @@ def test_a_declaration_lists_its_pages_and_a_menu_its_viewers(garden_report: str
     sidebar = page.locator("details", has=page.locator("summary b", has_text="plant-finder")).first
     sidebar.locator("summary").first.click()
     sidebar.locator("summary", has_text="The pages that use it").click()
+    sidebar.locator(".pages li").first.wait_for()  # a list is drawn once its details have opened
     assert sidebar.locator(".pages li").count() == 31
     page = show(garden_report).show("#menus")
     entries = page.locator("main > div > ul.links li").count()

@@ -10,7 +10,7 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from davlo.core.outcomes.areas import BAND, CONTENT, OWN_CONTENT, SIDEBAR, AreaContent, blocks_in, composition
+from davlo.core.outcomes.areas import BAND, CONTENT, OWN_CONTENT, SIDEBAR, AreaContent, blocks_in
 from davlo.files.built.built_page import BuiltArea, BuiltBlock, BuiltPage
 from davlo.files.built.page_areas import LANDMARKS
 
@@ -76,7 +76,7 @@ def _areas_of(site: BuiltSite, number: int, page: BuiltPage) -> Iterator[_Seen]:
     """The areas of a page but its content, each with what should stand there; asides by their order."""
     found = {area.name: area for area in page.areas if area.name != CONTENT}
     language = site.site.facts.language[number]
-    wanted = [one for one in composition(site.effective, number).areas if one.area != CONTENT]
+    wanted = [one for one in site.areas(number) if one.area != CONTENT]
     others = [area for name, area in found.items() if name.partition("-")[0] == ASIDE]
     for one in wanted:
         stands = tuple(thing for thing in one.stands if thing[0] != OWN_CONTENT) if one.theme_name else ()

@@ -10,6 +10,7 @@ import numpy as np
 from davlo.core.arrays.codebooks import Mask
 from davlo.core.outcomes.access import AccessModel
 from davlo.core.outcomes.addresses import Published, published
+from davlo.core.outcomes.areas import AreaContent, composition
 from davlo.core.outcomes.page_outcomes import Outcomes
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.people import VISITOR
@@ -42,6 +43,7 @@ class BuiltSite:
         self.shown: list[tuple[int, BuiltPage]] = []
         self._twice: list[tuple[int, BuiltPage]] = []
         self._unknown: list[BuiltPage] = []
+        self._areas: dict[int, tuple[AreaContent, ...]] = {}
         seen = set[tuple[int, str]]()
         for page in built.pages:
             number, language = self._page_of(page)
@@ -100,6 +102,12 @@ class BuiltSite:
         path = self.site.page_names.path(self.whole(target)) if target else ""
         page, _ = self._by_address.get(path, (self.site.tree.find(path) if path else -1, ""))
         return self.site.tree.paths[page] if page >= 0 else path
+
+    def areas(self, page: int) -> tuple[AreaContent, ...]:
+        """What should stand in each area of a page."""
+        if page not in self._areas:
+            self._areas[page] = tuple(composition(self.effective, page).areas)
+        return self._areas[page]
 
     def source(self, page: int, setting: str) -> Source | None:
         """The statement that decides a setting of a page; None where there is no such setting."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from davlo.core.outcomes.areas import composition, headings_of
+from davlo.core.outcomes.areas import headings_of
 from davlo.core.outcomes.menu import is_yes
 from davlo.files.built.built_page import BuiltPage
 
@@ -50,7 +50,7 @@ def _heading(site: BuiltSite, number: int, page: BuiltPage, is_shown: bool) -> I
     """Whether the heading is shown or hidden as decided; a block that supplies one may say what it likes."""
     path, title = site.site.tree.paths[number], " ".join(site.site.facts.title[number].split())
     source = site.source(number, "title.show")
-    supplied = any(headings_of(site.site, area) for area in composition(site.effective, number).areas)
+    supplied = any(headings_of(site.site, area) for area in site.areas(number))
     if is_shown and not page.heading:
         yield Mistake("heading", path, "shown", "hidden", source)
     elif is_shown and page.heading != title and not supplied:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from davlo.core.outcomes.areas import CONTENT, blocks_in, composition
+from davlo.core.outcomes.areas import CONTENT, blocks_in
 from davlo.core.outcomes.link_lists import link_list
 from davlo.files.built.built_page import BuiltPage
 
@@ -31,7 +31,7 @@ def menu_mistakes(site: BuiltSite) -> Iterator[Mistake]:
 
 def _menus(site: BuiltSite, number: int) -> Iterator[str]:
     """The menus that stand on a page, in areas that its theme shows."""
-    for area in composition(site.effective, number).areas:
+    for area in site.areas(number):
         for kind, name in area.stands if area.theme_name else ():
             blocks = blocks_in(site.site, kind, name)
             yield from (block for block in blocks if site.site.declarations.blocks[block].kind == "menu")

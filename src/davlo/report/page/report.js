@@ -329,7 +329,7 @@ function drawPage(main, path) {
   add(main, element("h3", {}, "Settings"), element("label", { class: "check" }, element("input", { type: "checkbox", onchange: (event) => draw(event.target.checked) }), "Also what is built in"), body);
   if (data.access) {
     const rowsOf = data.access.groups[codesOf(data.access)[page]];
-    add(main, element("h3", {}, "Who may do what"), tableOf("Who may do what", ["Who", "May"], rowsOf.map(([who, may]) =>
+    add(main, element("h3", {}, "Who may do what"), tableOf("What each viewer may do on this page", ["Who", "May"], rowsOf.map(([who, may]) =>
       element("tr", {}, element("th", { scope: "row" }, who), element("td", {}, may.join(", ") || "nothing")))));
   }
   if (data.findings) {
@@ -382,7 +382,7 @@ function usersOf(one) {
 }
 
 function drawExceptions(main) {
-  add(main, element("p", {}, `${count(data.exceptions.length, "cause")} make pages depart from what comes down to them.`),
+  add(main, element("p", {}, `${count(data.exceptions.length, "cause makes", "causes make")} pages depart from what comes down to them.`),
     data.exceptions.map((one) => element("details", {}, element("summary", {}, one.cause),
       element("ul", {}, one.settings.map((text) => element("li", {}, text))), pageList(one.pages))));
 }
