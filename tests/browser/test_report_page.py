@@ -133,6 +133,7 @@ def test_a_page_tells_its_values_what_they_beat_and_who_may(garden_report: str, 
     row = page.locator("tr", has=page.locator("th", has_text="sidebar.right"))
     assert row.inner_text().split("\n")[0].split("\t")[:3] == ["sidebar.right", "visit-planning", "below /visit"]
     row.locator("summary").click()
+    row.locator("li").first.wait_for()
     told = row.locator("li").all_inner_texts()
     assert [one.partition(":")[0] for one in told] == [
         "visit-planning below /visit (davlo.yaml",
@@ -208,6 +209,7 @@ def test_hostile_texts_run_nothing_and_fetch_nothing(small: Small, show: Show) -
         page = opened.show(view)
         for summary in page.locator("summary").all():
             summary.click()
+        page.evaluate("new Promise((done) => setTimeout(done, 20))")  # what opened is drawn by then
         assert page.evaluate("window.hurt") is None
         assert page.locator("img").count() == 0
     assert opened.amiss == []
