@@ -21,7 +21,7 @@ ASIDE = "aside"
 SHARE = 0.75
 """If this share of the pages with one sidebar shows the same, that is how it looks; else it varies by page."""
 LEAST = 4
-"""Of fewer pages nobody can tell which is odd."""
+"""With fewer pages than this, nobody can tell which of them is odd."""
 
 Stands = tuple[tuple[str, str], ...]
 Shown = tuple[BuiltBlock, ...]
@@ -73,7 +73,7 @@ def compared_areas(site: BuiltSite) -> bool:
 
 
 def _areas_of(site: BuiltSite, number: int, page: BuiltPage) -> Iterator[_Seen]:
-    """The areas of a page but its content, each with what should stand there; asides by their order."""
+    """The areas of a page except its content, each with what should stand there; asides are matched by their order."""
     found = {area.name: area for area in page.areas if area.name != CONTENT}
     language = site.site.facts.language[number]
     wanted = [one for one in site.areas(number) if one.area != CONTENT]

@@ -23,7 +23,7 @@ UNSEEN = "what HTML does not show is not compared: who may edit, looks, themes, 
 
 
 class BuiltComparison(NamedTuple):
-    """What built pages show otherwise than decided.
+    """How built pages differ from what was decided.
 
     Attributes
     ----------
@@ -52,7 +52,7 @@ def compare_built(
     selectors: Selectors = NO_SELECTORS,
     among: Mask | None = None,
 ) -> BuiltComparison:
-    """What the pages of a folder show otherwise than decided.
+    """How the pages of a folder differ from what was decided.
 
     Parameters
     ----------
@@ -113,7 +113,7 @@ def compare_built(
 
 
 def _amiss(site: BuiltSite) -> list[str]:
-    """What is wrong with files, each once, with the first file."""
+    """What is wrong with files: each fault once, with the first file that has it."""
     first: dict[str, str] = {}
     for page in site.built.pages:
         if page.amiss:

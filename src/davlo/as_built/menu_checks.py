@@ -16,7 +16,7 @@ Entry = tuple[str, str]
 
 
 def menu_mistakes(site: BuiltSite) -> Iterator[Mistake]:
-    """Entries that are missing, that are too many, that read otherwise, or that stand in another order."""
+    """Entries that are missing, that should not be there, that have another label, or that are in another order."""
     known: dict[tuple[str, str], list[Entry]] = {}
     for number, page in site.shown:
         if not site.expected[number] or not any(area.name != CONTENT for area in page.areas):

@@ -1,4 +1,4 @@
-"""What a built page shows otherwise than decided, and such mistakes gathered by cause."""
+"""Mistakes: how built pages differ from what was decided, gathered by cause."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ _PART_OF = {
 
 
 class Mistake(NamedTuple):
-    """One thing that a page shows otherwise than decided.
+    """One way in which a built page differs from what was decided.
 
     Attributes
     ----------

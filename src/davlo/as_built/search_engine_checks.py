@@ -47,7 +47,7 @@ def sitemap_of(folder: Path, lines: list[RobotsLine] | None) -> Path | None:
 
 
 def sitemap_mistakes(site: BuiltSite, path: Path, site_folder: Path | None, today: datetime.date) -> Iterator[Mistake]:
-    """Addresses that the sitemap lacks or has too many, and what it says otherwise of the others.
+    """Addresses that are missing from the sitemap, that should not be in it, or that it describes differently.
 
     Raises
     ------
@@ -91,7 +91,7 @@ def _is_same(should: str, shows: str) -> bool:
 
 
 def robots_mistakes(site: BuiltSite, lines: list[RobotsLine]) -> Iterator[Mistake]:
-    """Lines that differ from those of davlo.yaml, and pages that crawlers must read and may not."""
+    """Lines that differ from those of davlo.yaml, and pages that crawlers should read but may not."""
     told = [line for line in lines if line.key and line.key != "sitemap"]
     wanted = [line for line in site.site.robots if line.key and line.key != "sitemap"]
     for one in wanted:

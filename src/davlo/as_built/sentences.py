@@ -1,4 +1,4 @@
-"""What built pages show otherwise than decided, in sentences, gathered by cause."""
+"""How built pages differ from what was decided, in sentences, gathered by cause."""
 
 from __future__ import annotations
 

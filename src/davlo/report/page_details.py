@@ -24,7 +24,7 @@ ALSO_DRAWN = ("title.show", "layout.name", "layout.theme", "layout.width", "layo
 
 
 def candidates(effective: EffectiveModel, setting: str, pages: Pages) -> dict[str, Any]:
-    """The candidates of a setting for each page: of pages that are alike they are the same.
+    """The candidates of a setting for each page; pages that are alike share them.
 
     Returns
     -------
@@ -128,7 +128,7 @@ def _named(code: int, actions: Sequence[str]) -> list[str]:
 
 
 def _actions(access: AccessModel, who: str, pages: Pages) -> NDArray[np.int64]:
-    """What somebody may do on each page, a bit an action. int64[n]"""
+    """What somebody may do on each page, one bit for each action. int64[n]"""
     found = np.zeros(len(pages), dtype=np.int64)
     for bit, action in enumerate(access.site.actions):
         found |= access.may(who, action)[pages].astype(np.int64) << bit

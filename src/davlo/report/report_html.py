@@ -50,7 +50,7 @@ def report_html(data: Mapping[str, Any]) -> str:
 
 
 def as_script(data: object) -> str:
-    """JSON that no end of a script can be in, nor a comment that begins (HTML, section 4.12.1.3).
+    """JSON that can neither end its script nor begin a comment in it (HTML, section 4.12.1.3).
 
     Example
     -------

@@ -21,7 +21,7 @@ from davlo.words.details import line_by_line
 from .page_columns import Pages, runs
 
 MOST_PEOPLE = 20
-"""Of more people than this, the menus of groups alone are in a report."""
+"""With more people than this, a report has only the menus of groups."""
 Places = Pages
 """The place in the report of each page of the site; -1 if it is not in it. int64[pages]"""
 

@@ -124,7 +124,11 @@ def test_the_demo_and_a_new_site_are_allowed_and_unknown_names_are_not(garden: P
         assert agree(folder, instance_of(folder)) == set()
     own, whole = Draft202012Validator(davlo_schema(davlo.open_site(garden))), instance_of(garden)
     assert not list(own.iter_errors(whole))
-    for key, value in (("sidebar.right", "mian"), ("layout.name", "opne"), ("zzz", "x"), ("title.limit", "long")):
+    steep = {"by_depth": {"top": 7, "step": 0.1, "floor": 0.1}}
+    for key, value in (
+        *(("sidebar.right", "mian"), ("layout.name", "opne"), ("zzz", "x"), ("title.limit", "long")),
+        ("sitemap.priority", steep),
+    ):
         other = copy.deepcopy(whole)
         other["everywhere"][key] = value
         assert len(list(own.iter_errors(other))) == 1, key

@@ -239,8 +239,9 @@ class _Schema:
         if setting.kind == "list":
             return {"anyOf": [none, _items(self._items_of(setting))]}
         if setting.kind in ("number", "integer"):
-            plain = _number(setting.least, setting.most, setting.kind == "integer")
-            return {"anyOf": [none, plain, *([BY_DEPTH] if setting.kind == "number" else [])]}
+            bounds = (setting.least, setting.most)
+            by_depth = [_by_depth(*bounds)] if setting.kind == "number" else []
+            return {"anyOf": [none, _number(*bounds, setting.kind == "integer"), *by_depth]}
         if setting.kind == "date":
             return {"anyOf": [none, {"type": "string", "pattern": "^[0-9]{4}-[0-9]{2}-[0-9]{2}$"}]}
         if setting.kind == "color":
@@ -292,18 +293,18 @@ def _with_references(plain: Schema) -> Schema:
     return {"anyOf": [plain, {"enum": list(REFERENCES)}]}
 
 
-_DEPTH_NUMBER: Schema = {"anyOf": [{"type": "number"}, {"type": "string", "pattern": NUMBER_TEXT}]}
-BY_DEPTH: Schema = {
-    "type": "object",
-    "properties": {
-        "by_depth": {
-            "type": "object",
-            "properties": dict.fromkeys(("top", "step", "floor"), _DEPTH_NUMBER),
-            "required": ["top", "step", "floor"],
-            "additionalProperties": False,
-        }
-    },
-    "required": ["by_depth"],
-    "additionalProperties": False,
-}
-"""A number that goes by the depth of the page."""
+def _by_depth(least: float | None, most: float | None) -> Schema:
+    """A number that goes by the depth of the page: the floor is within the bounds, and the top not above them."""
+    numbers = {"top": _number(None, most, False), "step": _number(0, None, False), "floor": _number(least, most, False)}
+    inner: Schema = {
+        "type": "object",
+        "properties": numbers,
+        "required": [*numbers],
+        "additionalProperties": False,
+    }
+    return {
+        "type": "object",
+        "properties": {"by_depth": inner},
+        "required": ["by_depth"],
+        "additionalProperties": False,
+    }

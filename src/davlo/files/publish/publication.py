@@ -55,7 +55,7 @@ class WritesOverOthers(ValueError):
 
 
 class HidesNoindex(ValueError):
-    """Lines of robots.txt that keep crawlers from reading that a page is not to be found; `closed` are the pages."""
+    """Lines of robots.txt that keep crawlers from seeing that robots.index is no; `closed` are the pages."""
 
     def __init__(self, closed: Sequence[ClosedPage]) -> None:
         super().__init__("robots.txt hides pages whose robots.index is no")
@@ -152,7 +152,7 @@ class Publication:
 
     @property
     def unknown_lines(self) -> tuple[RobotsLine, ...]:
-        """The lines for robots.txt whose first word neither RFC 9309 nor the sitemap protocol knows."""
+        """The lines for robots.txt whose first word is in neither RFC 9309 nor the sitemap protocol."""
         return tuple(line for line in self.effective.site.robots if line.key and line.key not in KNOWN)
 
     @property
@@ -173,7 +173,7 @@ class Publication:
 
     @cached_property
     def hidden(self) -> list[ClosedPage]:
-        """The pages whose robots.index is no, and that robots.txt closes: crawlers never read that."""
+        """The pages whose robots.index is no and that robots.txt closes, so that crawlers never see it."""
         site = self.effective.site
         open_to_all = site.facts.live & self.effective.shared(AccessModel).allowed(VISITOR, "view")
         return self._closed(np.flatnonzero(open_to_all & ~is_yes(self.effective, "robots.index")))

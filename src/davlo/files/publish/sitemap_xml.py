@@ -121,7 +121,7 @@ def _element(name: str, text: str) -> str:
 
 
 def _escaped(urls: Texts) -> Texts:
-    """URLs as XML holds them: of what XML escapes they can hold an ampersand alone (RFC 3986)."""
+    """URLs as XML holds them: of the characters that XML escapes, they can hold only the ampersand (RFC 3986)."""
     some = np.flatnonzero(urls.first(ord("&")) >= 0)
     return urls.replaced(some, Texts.of(_escaped_text(urls[at]) for at in some.tolist())) if len(some) else urls
 
