@@ -48,7 +48,7 @@ class _Seen(NamedTuple):
 
 def area_mistakes(site: BuiltSite) -> Iterator[Mistake]:
     """Areas that are there and should not be, that are missing, and that show what belongs elsewhere."""
-    seen = [one for number, page in site.shown if site.expected[number] for one in _areas_of(site, number, page)]
+    seen = [one for number, page in site.drawn for one in _areas_of(site, number, page)]
     looks, owners = _looks(seen)
     paths = site.site.tree.paths
     for one in seen:
@@ -77,7 +77,7 @@ def _areas_of(site: BuiltSite, number: int, page: BuiltPage) -> Iterator[_Seen]:
     found = {area.name: area for area in page.areas if area.name != CONTENT}
     language = site.site.facts.language[number]
     wanted = [one for one in site.areas(number) if one.area != CONTENT]
-    others = [area for name, area in found.items() if name.partition("-")[0] == ASIDE]
+    others = [area for name, area in found.items() if name.partition("-")[0] == ASIDE and area.blocks]
     for one in wanted:
         stands = tuple(thing for thing in one.stands if thing[0] != OWN_CONTENT) if one.theme_name else ()
         if one.area in site.area_names:
@@ -85,7 +85,7 @@ def _areas_of(site: BuiltSite, number: int, page: BuiltPage) -> Iterator[_Seen]:
         elif one.area in LANDMARKS.values():  # no page has such an area
             shown = None
         else:
-            shown = others.pop(0) if stands and others else None
+            shown = others.pop(0) if _is_filled(site, stands) and others else None
         blocks = shown.blocks if shown else None
         yield _Seen(number, one.area, language, stands, blocks, _has_menu(site, one), not one.theme_name)
     known = {one.area for one in wanted}

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import suppress
 from functools import cached_property
 
 import numpy as np
 
 from davlo.core.arrays.codebooks import Mask
+from davlo.core.arrays.texts import Texts
+from davlo.core.faults import ValueFault
 from davlo.core.outcomes.access import AccessModel
-from davlo.core.outcomes.addresses import Published, published
+from davlo.core.outcomes.addresses import Published, encode_addresses, published
 from davlo.core.outcomes.areas import AreaContent, composition
 from davlo.core.outcomes.page_outcomes import Outcomes
 from davlo.core.resolve.effective import EffectiveModel
@@ -17,6 +20,7 @@ from davlo.core.site.people import VISITOR
 from davlo.core.site.source import Source, source_of
 from davlo.files.built.built_folder import BuiltFolder
 from davlo.files.built.built_page import BuiltPage
+from davlo.files.read.hosts import ascii_address, with_small_host
 
 from .mistakes import DRAFT, MISSING, OPEN, TWICE, UNKNOWN, Mistake
 
@@ -80,6 +84,12 @@ class BuiltSite:
         pages = zip(every.page.tolist(), every.language.tolist(), every.urls(), strict=True)
         return {self.site.page_names.path(url): (page, languages[code]) for page, code, url in pages}
 
+    @cached_property
+    def drawn(self) -> list[tuple[int, BuiltPage]]:
+        """Those of `shown` that should be there, and that show something: others only send their readers on."""
+        leads_away = self.site.facts.leads_away
+        return [(number, page) for number, page in self.shown if self.expected[number] and not leads_away[number]]
+
     def _page_of(self, page: BuiltPage) -> tuple[int, str]:
         """The page that a file shows, by where it lies, else by the address that it gives as its own."""
         names = self.site.page_names
@@ -94,8 +104,11 @@ class BuiltSite:
         return -1, ""
 
     def whole(self, target: str) -> str:
-        """The full address of a link's target."""
-        return self.site.url + target if target.startswith("/") else target
+        """The full address of a link's target, written as published addresses are (RFC 3986, section 6.2.2)."""
+        address = self.site.url + target if target.startswith("/") else target
+        with suppress(ValueFault):  # a host that no host can be called stays as it is
+            address = ascii_address(address)
+        return with_small_host(encode_addresses(Texts.of([address]))[0])
 
     def path_of(self, target: str) -> str:
         """The path of the page that a link leads to; of what is no page, the link."""

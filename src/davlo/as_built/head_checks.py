@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from davlo.core.outcomes.areas import headings_of
 from davlo.core.outcomes.menu import is_yes
 from davlo.files.built.built_page import BuiltPage
+from davlo.files.read.hosts import with_small_host
 
 from .built_site import BuiltSite
 from .mistakes import Mistake
@@ -19,14 +20,12 @@ def head_mistakes(site: BuiltSite) -> Iterator[Mistake]:
     names_alternates = any(page.alternates for _, page in site.shown)
     urls = _urls(site)
     for number, page in site.shown:
+        target = site.path_of(facts.columns["leads_to"][number]) if facts.leads_away[number] else ""
+        if target and site.path_of(page.leads_to) != target:
+            shows = site.path_of(page.leads_to) or "the page itself"
+            yield Mistake("leads to", site.site.tree.paths[number], target, shows)
+    for number, page in site.drawn:
         path = site.site.tree.paths[number]
-        if facts.leads_away[number]:
-            target = site.path_of(facts.columns["leads_to"][number])
-            if site.path_of(page.leads_to) != target:
-                yield Mistake("leads to", path, target, site.path_of(page.leads_to) or "the page itself")
-            continue
-        if not site.expected[number]:
-            continue
         if page.may_index != bool(may_index[number]):
             words = ("noindex", "index")
             source = site.source(number, "robots.index")
@@ -51,7 +50,7 @@ def _heading(site: BuiltSite, number: int, page: BuiltPage, is_shown: bool) -> I
     path, title = site.site.tree.paths[number], " ".join(site.site.facts.title[number].split())
     source = site.source(number, "title.show")
     supplied = any(headings_of(site.site, area) for area in site.areas(number))
-    if is_shown and not page.heading:
+    if is_shown and title and not page.heading:
         yield Mistake("heading", path, "shown", "hidden", source)
     elif is_shown and page.heading != title and not supplied:
         yield Mistake("heading", path, title, page.heading, source, is_own=True)
@@ -63,14 +62,15 @@ def _urls(site: BuiltSite) -> dict[int, dict[str, int]]:
     """For each page that should be built its addresses, and their numbers."""
     found: dict[int, dict[str, int]] = {}
     for at, (page, url) in enumerate(zip(site.addresses.page.tolist(), site.addresses.urls(), strict=True)):
-        found.setdefault(page, {})[url] = at
+        found.setdefault(page, {})[with_small_host(url)] = at
     return found
 
 
 def _alternates(site: BuiltSite, path: str, page: BuiltPage, mine: dict[str, int]) -> Iterator[Mistake]:
     """The alternates that a page names, each that differs."""
     at = mine.get(site.whole(page.canonical), next(iter(mine.values()), -1))
-    wanted = dict(site.addresses.alternates(at)) if at >= 0 else {}
+    found = site.addresses.alternates(at) if at >= 0 else ()
+    wanted = {code: with_small_host(url) for code, url in found}
     told = {code: site.whole(target) for code, target in page.alternates}
     for code in dict.fromkeys([*wanted, *told]):
         should, shows = wanted.get(code, "nothing"), told.get(code, "nothing")

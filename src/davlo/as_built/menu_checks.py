@@ -18,8 +18,8 @@ Entry = tuple[str, str]
 def menu_mistakes(site: BuiltSite) -> Iterator[Mistake]:
     """Entries that are missing, that should not be there, that have another label, or that are in another order."""
     known: dict[tuple[str, str], list[Entry]] = {}
-    for number, page in site.shown:
-        if not site.expected[number] or not any(area.name != CONTENT for area in page.areas):
+    for number, page in site.drawn:
+        if not any(area.name != CONTENT for area in page.areas):
             continue
         language, path = site.site.facts.language[number], site.site.tree.paths[number]
         for block in _menus(site, number):

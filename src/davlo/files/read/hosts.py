@@ -36,3 +36,16 @@ def ascii_address(address: str) -> str:
     except idna.IDNAError as error:
         raise ValueFault(f"no host can be called {host!r}: {error}") from None
     return address.replace(netloc, plain + colon + port, 1)
+
+
+def with_small_host(address: str) -> str:
+    """A full address with its scheme and host in small letters: both mean the same (RFC 3986, section 6.2.2.1).
+
+    Example
+    -------
+    >>> with_small_host("HTTPS://Garden.example/Über"), with_small_host("/visit")
+    ('https://garden.example/Über', '/visit')
+    """
+    scheme, between, rest = address.partition("://")
+    host, slash, path = rest.partition("/")
+    return f"{scheme.lower()}://{host.lower()}{slash}{path}" if between else address

@@ -1,0 +1,72 @@
+"""Pages of any site, built as they were decided, have no mistake; and of mistakes made at random, just these are found."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from pathlib import Path
+from random import Random
+from typing import Any
+
+import davlo
+from tests.sites import SiteDict, of_made_up_sites, write_site
+
+from .site_pages import build
+
+WRONG = "https://made-up.example/wrong"
+
+
+def open_to_all(node: Any) -> Any:
+    """A description of a site without what would keep a visitor from viewing its pages."""
+    if isinstance(node, dict):
+        return {key: open_to_all(inner) for key, inner in node.items() if key not in ("everyone", "fresh_access")}
+    return [open_to_all(inner) for inner in node] if isinstance(node, list) else node
+
+
+@of_made_up_sites(25)
+def test_of_mistakes_made_at_random_just_these_are_found(site: SiteDict) -> None:
+    random = Random(str(site["rows"]))
+    site = {**open_to_all(site), "language_paths": random.choice(["", "/{language}{path}"])}
+    with tempfile.TemporaryDirectory() as name:
+        opened, folder = davlo.open_site(write_site(site, Path(name))), Path(name) / "html"
+        folder.mkdir()
+        files = build(opened, folder)
+        if not files:
+            return
+        assert opened.compare_built(folder).mistakes == ()
+        paths, expected = [*files.values()], set[tuple[str, str, str]]()
+        for file, path in files.items():
+            expected |= made_mistake(file, path, paths, random)
+        if any(file.exists() for file in files):
+            found = opened.compare_built(folder).mistakes
+            assert {(one.what, one.page, one.shows) for one in found} == expected
+
+
+def made_mistake(file: Path, path: str, built: list[str], random: Random) -> set[tuple[str, str, str]]:
+    """Make a mistake in a page, or none; gives what should be found."""
+    text, kind = (
+        file.read_text(encoding="utf-8"),
+        random.choice(["none", "gone", "title", "robots", "address", "words"]),
+    )
+    if "refresh" in text:
+        if kind != "address":
+            return set()
+        file.write_text(re.sub(r"url=[^\"]*", f"url={WRONG}", text), encoding="utf-8")
+        return {("leads to", path, "/wrong")}
+    if kind == "gone" and built.count(path) == 1:
+        file.unlink()
+        return {("in the inventory, and not built", path, "")}
+    if kind == "title":
+        file.write_text(re.sub("<title>[^<]*", "<title>Wrong", text), encoding="utf-8")
+        return {("document title", path, "Wrong")}
+    if kind == "robots":
+        tag = '<meta name="robots" content="noindex">'
+        file.write_text(text.replace(tag, "") if tag in text else text.replace("</head>", f"{tag}</head>"), "utf-8")
+        return {("robots", path, "index" if tag in text else "noindex")}
+    if kind == "address":
+        file.write_text(re.sub(r'canonical" href="[^"]*', f'canonical" href="{WRONG}', text), encoding="utf-8")
+        return {("canonical", path, WRONG)}
+    if kind == "words" and 'lang=""' not in text:
+        file.write_text(re.sub('lang="[^"]*', 'lang="de', text), encoding="utf-8")
+        return {("language", path, "de")}
+    return set()
