@@ -236,3 +236,23 @@ def test_a_page_without_landmarks_is_compared_as_far_as_it_goes(small: Small, ru
         "there is no sitemap in the folder",
         "empty.html",
     ]
+
+
+def test_an_empty_aside_is_not_taken_for_the_one_that_is_filled(small: Small, tmp_path: Path) -> None:
+    decisions = """everywhere: {layout.name: wide, sidebar.right: main}
+layouts: {wide: {areas: [content, left, right]}}
+sidebars: {main: {blocks: [clock]}}
+blocks: {clock: {kind: text, text: Open daily}}
+"""
+    folder, built = small(decisions, "path,title\n/,Home\n"), tmp_path / "html"
+    built.mkdir()
+    clock = "<section><h2>Clock</h2><p>Open daily</p></section>"
+    for asides, told in (
+        (f"<aside></aside><aside>{clock}</aside>", []),
+        ("<aside></aside>", [("area right", "nothing", "sidebar main")]),
+        (f"<aside>{clock}</aside><aside>{clock}</aside>", [("area aside-2", "something else", "nothing")]),
+    ):
+        page = f"<title>Home</title><main><h1>Home</h1></main>{asides}"
+        (built / "index.html").write_text(page, encoding="utf-8")
+        found = davlo.open_site(folder).compare_built(built).mistakes
+        assert [(one.what, one.shows, one.should) for one in found] == told
