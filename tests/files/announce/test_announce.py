@@ -4,11 +4,8 @@ from __future__ import annotations
 
 import json
 import socket
-import threading
 import time
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
-from http.server import BaseHTTPRequestHandler, HTTPServer
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -19,35 +16,12 @@ import davlo.files.announce.protocol as protocol
 from davlo.files.announce.stand_in import reply_to, stand_in
 from tests.conftest import Run
 
+from .search_engine import answering
+
 Small = Callable[..., Path]
 KEY = "quillmere-5d1c0a9e"
 HOST = "https://quillmere.example"
 TODAY = ("--today", "2026-11-25")
-
-
-@contextmanager
-def answering(*answers: tuple[int, dict[str, str]]) -> Iterator[tuple[str, list[dict[str, object]]]]:
-    """A server that gives these answers in turn; gives its address, and the lists that it gets."""
-    left, got = [*answers], list[dict[str, object]]()
-
-    class Handler(BaseHTTPRequestHandler):
-        def do_POST(self) -> None:
-            got.append(json.loads(self.rfile.read(int(self.headers["Content-Length"]))))
-            status, headers = left.pop(0)
-            self.send_response(status)
-            for name, text in {"Content-Length": "0", **headers}.items():
-                self.send_header(name, text)
-            self.end_headers()
-
-        def log_message(self, format: str, *args: object) -> None: ...
-
-    server = HTTPServer(("127.0.0.1", 0), Handler)
-    threading.Thread(target=server.serve_forever, kwargs={"poll_interval": 0.02}, daemon=True).start()
-    try:
-        yield f"http://127.0.0.1:{server.server_address[1]}/", got
-    finally:
-        server.shutdown()
-        server.server_close()
 
 
 @pytest.fixture
