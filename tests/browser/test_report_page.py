@@ -5,6 +5,9 @@
 
 from __future__ import annotations
 
+import csv
+import io
+import json
 import os
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -13,6 +16,7 @@ from typing import Any
 import pytest
 
 import davlo
+from tests.conftest import Run
 
 CHROMIUM = os.environ.get("DAVLO_TEST_CHROMIUM", "")
 pytestmark = pytest.mark.skipif(not CHROMIUM, reason="needs a browser: make test-browser")
@@ -233,3 +237,42 @@ def test_it_prints(garden_report: str, show: Show, tmp_path: Path) -> None:
     page.emulate_media(media="print")
     assert not page.locator("nav").is_visible()
     assert page.locator("h2").is_visible()
+
+
+EVERY_VALUE = """() => data.settings.flatMap((setting) => pages.path.flatMap((path, page) => has(setting, page)
+  ? [[path, setting.name, valueOf(setting, page), sourceOf(setting, page)[0]]] : []))"""
+MARKED = "() => Object.fromEntries(data.settings.map((s) => [s.name, pages.path.filter((_, page) => %s)]))"
+
+
+def test_every_value_and_mark_is_the_one_that_the_commands_give(
+    garden_report: str, garden: Path, show: Show, run: Run
+) -> None:
+    page = show(garden_report).show("#tree")
+    table = csv.DictReader(io.StringIO(run("table", "--long", "--format", "csv", "--site", str(garden)).out))
+    wanted = {(row["path"], row["setting"]): (row["value"], row["source"]) for row in table}
+    found = {(path, name): (value, source) for path, name, value, source in page.evaluate(EVERY_VALUE)}
+    assert {key: (value.replace("(empty)", ""), source) for key, (value, source) in found.items()} == wanted
+    effective = davlo.open_demo().resolve()
+    departing = page.evaluate(MARKED % "departs(s, page)")
+    unmet = page.evaluate(MARKED % "unmetWhy(s, page)")
+    for name, pages in departing.items():
+        assert pages == [effective.site.tree.paths[at] for at in effective.departures(name).pages], name
+    for name in ("sidebar.right", "sitemap.priority", "menu.label", "look.right"):
+        told = json.loads(run("tree", "--not-met", name, "--format", "json", "--site", str(garden)).out)
+        assert set(unmet[name]) == {one["path"] for one in told}, name
+
+
+def test_every_page_can_be_drawn_on_a_narrow_screen(garden_report: str, show: Show) -> None:
+    opened = show(garden_report, viewport={"width": 360, "height": 800})
+    page = opened.show("#tree")
+    wide = page.evaluate("""async () => {
+      const wide = [];
+      for (const path of pages.path) {
+        location.hash = `#page=${encodeURIComponent(path)}`;
+        await new Promise((done) => addEventListener("hashchange", () => setTimeout(done), { once: true }));
+        const heading = document.querySelector("main h2").textContent;
+        if (document.documentElement.scrollWidth > 360 || !heading.includes(pages.title[pages.path.indexOf(path)])) wide.push(path);
+      }
+      return wide;
+    }""")
+    assert (wide, opened.amiss) == ([], [])
