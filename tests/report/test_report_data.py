@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import json
 import re
 from collections.abc import Callable, Iterator
@@ -85,6 +86,22 @@ def test_a_viewers_report_holds_nothing_else(garden: Path, viewer: str) -> None:
     assert not {title for title in titles - shown if re.search(rf"\b{re.escape(title)}\b", bare)}
     assert not {name for name in site.people.names if name in every} - {viewer}
     assert set(data) == {"site", "pages", "settings", "drawings", "menus"}
+
+
+@of_made_up_sites(12)
+def test_what_a_viewer_may_not_view_leaves_no_trace_in_their_report(site: SiteDict) -> None:
+    """Whatever hidden pages are called, the report of somebody who may not view them is the same."""
+    site = json.loads(json.dumps(site).replace("{branch}/{parent}: ", ""))  # these tell the titles of other pages
+    for viewer in ("visitor", "amber.finch", "readers"):
+        opened = open_made_up(site)
+        seen = set(opened.access().pages(viewer, "view"))
+        other = copy.deepcopy(site)
+        for number, row in enumerate(other["rows"]):
+            if row["path"] not in seen:
+                row |= {"title": f"Secret {number}", "order": str(number)}
+        before, after = (open_made_up(one).report(viewer=viewer) for one in (site, other))
+        assert before == after
+        assert "Secret" not in after
 
 
 def test_declarations_name_the_pages_that_use_them_and_lists_their_viewers(garden: Path) -> None:
