@@ -50,7 +50,7 @@ class OutputJournal:
         Raises
         ------
         OSError
-            If that cannot be done.
+            If it cannot be ended.
         """
         if not os.path.lexists(self._folder / OWN / self._name):
             return None
@@ -59,7 +59,7 @@ class OutputJournal:
                 noted = json.loads(read_site_file(self._folder, f"{OWN}/{self._name}"))
                 is_complete = noted["version"] == VERSION and noted["complete"] is True
                 places = [self._as_place(one) for one in noted["files"]] if noted["version"] == VERSION else []
-            except (ValueError, TypeError, LookupError, RecursionError):
+            except (OSError, ValueError, TypeError, LookupError, RecursionError):  # it is not believed
                 is_complete, places = False, []
             if is_complete:
                 finish(places)
