@@ -100,6 +100,9 @@ def _warnings(plan: Publication) -> Iterator[str]:
         yield f"note: crawlers look for robots.txt at the root of the host alone: copy it to {plan.robots_address}"
     for name in plan.altered:
         yield f"note: something else has changed {name} since"
+    if plan.lost:
+        gone = count(plan.lost, "page that was published is", "pages that were published are")
+        yield f"note: {gone} gone, without a redirect: davlo page move notes one for each page that it moves"
     if plan.lost_writes:
         lost = "1 write since then is" if plan.lost_writes == 1 else f"{plan.lost_writes:,} writes since then are"
         yield f"note: {lost} no longer kept: pages that moved there have no redirect"
@@ -145,6 +148,7 @@ def _record(plan: Publication, rows: Sequence[tuple[str, str, str]]) -> dict[str
         "files": [{"file": name, "what": what} for name, what, _ in rows],
         "sitemap": {what: [paths[page] for page in mask.nonzero()[0].tolist()] for what, mask in masks.items()},
         "redirects": dict(plan.redirects),
+        "gone without a redirect": plan.lost,
         "hidden noindex": [_closed_record(plan, one) for one in plan.hidden],
         "closed in sitemap": [_closed_record(plan, one) for one in plan.closed],
     }

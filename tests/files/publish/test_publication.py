@@ -186,6 +186,21 @@ def test_what_cannot_be_written_leaves_the_old_files(small: Small, run: Run, mon
     assert sorted(files(folder / "public")) == ["robots.txt", "sitemap.xml"]
 
 
+def test_pages_that_went_without_a_redirect_are_counted(small: Small, run: Run) -> None:
+    folder = small("", "path\n/\n/a\n/b\n/c\n/d\n")
+    words = ("publish", "--to", str(folder / "public"), "--site", str(folder))
+    assert run(*words, "--write").status == 0
+    assert run("page", "move", "/a", "/e", "--write", "--site", str(folder)).status == 0
+    assert "without a redirect" not in run(*words).out
+    (folder / "pages.csv").write_text("path\n/\n/e\n/bee\n/c\n")
+    assert (
+        "note: 2 pages that were published are gone, without a redirect: davlo page move notes one" in run(*words).out
+    )
+    assert json.loads(run(*words, "--format", "json").out)["gone without a redirect"] == 2
+    assert run(*words, "--write").status == 0
+    assert json.loads(run(*words, "--format", "json").out)["gone without a redirect"] == 0
+
+
 @given(st.data())
 def test_every_address_that_was_published_leads_to_the_page_or_is_one(data: st.DataObject) -> None:
     """Pages move about, and are published now and then; whoever knows an old address finds the page, if it can be."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+from collections.abc import Iterable
 from typing import NamedTuple
 
 import numpy as np
@@ -101,6 +102,12 @@ def drift(effective: EffectiveModel, entries: SitemapEntries, before: Told) -> D
         changed[listed] = known[listed] & (before.entry[at[listed]] != entry)
     gone[listed] = False
     return Drift(new, changed, gone, len(before.page) - int(np.count_nonzero(known)))
+
+
+def lost_pages(effective: EffectiveModel, before: Told, followed: Iterable[str]) -> int:
+    """How many pages of an earlier sitemap are no longer pages of the site, and not among the paths `followed`."""
+    known = [fingerprints(effective.site.tree.paths), fingerprints(Texts.of(followed))]
+    return int(np.count_nonzero(~np.isin(before.page, np.concatenate(known))))
 
 
 def _pages(effective: EffectiveModel, entries: SitemapEntries) -> tuple[NDArray[np.int64], Marks]:

@@ -18,7 +18,7 @@ from davlo.core.faults import ValueFault
 from davlo.core.outcomes.access import AccessModel
 from davlo.core.outcomes.addresses import BLOCK, Published, published
 from davlo.core.outcomes.menu import is_yes
-from davlo.core.outcomes.sitemap_marks import Drift
+from davlo.core.outcomes.sitemap_marks import Drift, lost_pages
 from davlo.core.outcomes.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
@@ -33,7 +33,7 @@ from ..store.durable_files import Content
 from ..store.journal import Journal, digest_of_file
 from ..store.last_published import RECORD as FILES_RECORD
 from ..store.last_published import PublishedFiles, last_published_files, record_of_files
-from ..store.last_sitemap import RECORD
+from ..store.last_sitemap import RECORD, last_published
 from ..store.output_journal import OutputJournal
 from ..store.outputs import refuse_site_files
 from ..store.own_folder import OWN
@@ -170,6 +170,15 @@ class Publication:
     def drift(self) -> Drift | None:
         """What the sitemap would list differently than the one written last; None if none was, or there is none now."""
         return None if self.sitemap is None else drift_of_last(self.effective, self.folder, self.sitemap.entries)
+
+    @cached_property
+    def lost(self) -> int:
+        """How many pages of the sitemap that was written last are gone from the site, and have no redirect."""
+        if not (self.drift and self.drift.lost):
+            return 0
+        last = last_published(self.folder, self.effective.site.sitemap.join)
+        names = self.effective.site.page_names
+        return lost_pages(self.effective, last.told, map(names.path, self.redirects)) if last else 0
 
     @cached_property
     def hidden(self) -> list[ClosedPage]:
