@@ -151,7 +151,7 @@ function cell(setting, page) {
   if (!has(setting, page)) return element("td", { class: "without" }, element("span", { class: "hidden" }, "does not have it"));
   const marks = [];
   if (isOwn(setting, page)) marks.push(element("abbr", { title: "the page says it itself" }, "own"));
-  if (departs(setting, page)) marks.push(element("abbr", { title: "another value than comes down to it" }, "departs"));
+  if (departs(setting, page)) marks.push(element("abbr", { title: "the value differs from what comes down to the page" }, "departs"));
   if (unmetWhy(setting, page)) marks.push(element("abbr", { title: unmetWhy(setting, page) }, "not met"));
   const source = sourceOf(setting, page);
   return element("td", { class: isOwn(setting, page) ? "own" : "inherited", title: source ? `from ${source[0]}` : null },
@@ -231,7 +231,7 @@ function drawTree(main) {
         option("departs", "what departs", view.mark), option("own", "what pages say themselves", view.mark), option("unmet", "what is not met", view.mark))),
       findings),
     element("details", {}, element("summary", {}, "Choose columns"), columns),
-    element("p", { class: "legend" }, "Bold, with “own”: the page says it itself. Plain: inherited. “departs”: another value than comes down to it. “not met”: no reader can tell."),
+    element("p", { class: "legend" }, "Bold, with “own”: the page says it itself. Plain: inherited. “departs”: the value differs from what comes down to the page. “not met”: it is set, and readers cannot see it."),
     told, rowsIn);
   drawRows();
 }
@@ -296,7 +296,7 @@ function settingRows(page, everything) {
     const why = unmetWhy(one, page);
     rows.push(element("tr", {},
       element("th", { scope: "row" }, one.name, one.label ? element("span", { class: "title" }, ` ${one.label}`) : null),
-      element("td", { class: isOwn(one, page) ? "own" : "inherited" }, valueOf(one, page), departs(one, page) ? [" ", element("abbr", { title: "another value than comes down to it" }, "departs")] : null,
+      element("td", { class: isOwn(one, page) ? "own" : "inherited" }, valueOf(one, page), departs(one, page) ? [" ", element("abbr", { title: "the value differs from what comes down to the page" }, "departs")] : null,
         why ? element("p", { class: "why" }, `not met: ${why}`) : null),
       source ? element("td", {}, source[0], source[2] ? ", locked" : "", source[3] ? element("p", { class: "why" }, `“${source[3]}”`) : null) : element("td", {}, isOwn(one, page) ? "own" : "inherited"),
       element("td", {}, source && source[1] ? element("code", {}, source[1]) : null,
