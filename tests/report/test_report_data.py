@@ -59,10 +59,10 @@ def test_each_page_has_its_values_sources_and_candidates(site: SiteDict) -> None
             assert one["values"][values[page]] == (format_value(settings[one["name"]]) or "(empty)")
             source = effective.source(path, one["name"])
             assert one["sources"][sources[page]][0] == source.words
-            told = one["candidates"]["groups"][groups[page]]
+            rows = [one["candidates"]["rows"][at] for at in one["candidates"]["groups"][groups[page]]]
             trace = effective.why(path, one["name"])
-            assert [row[3] for row in told] == [candidate.verdict for candidate in reversed(trace.candidates)]
-            assert [row[0] for row in told if row[3] == "wins"] == [str(source.scope)]
+            assert [row[3] for row in rows] == [candidate.verdict for candidate in reversed(trace.candidates)]
+            assert [row[0] for row in rows if row[3] == "wins"] == [str(source.scope)]
     access, groups = opened.access(), spread(data["access"]["runs"])
     for page, path in enumerate(paths):
         told = {who: tuple(actions) for who, actions in data["access"]["groups"][groups[page]]}

@@ -41,6 +41,28 @@ def runs(codes: NDArray[np.integer]) -> list[int]:
     return np.stack([codes[edges[:-1]], np.diff(edges)], axis=1).ravel().tolist()
 
 
+class DistinctRecords:
+    """Records that are alike, each once.
+
+    Example
+    -------
+    >>> known = DistinctRecords()
+    >>> [known.number(one) for one in (["a"], ["b"], ["a"])], known.records
+    ([0, 1, 0], [['a'], ['b']])
+    """
+
+    def __init__(self) -> None:
+        self.records: list[Any] = []
+        self._numbers: dict[str, int] = {}
+
+    def number(self, record: Any) -> int:
+        """The number of a record, which is noted if it is new."""
+        number = self._numbers.setdefault(repr(record), len(self.records))
+        if number == len(self.records):
+            self.records.append(record)
+        return number
+
+
 def coded(words: Sequence[str]) -> dict[str, Any]:
     """Texts as runs of codes, and what the codes mean.
 

@@ -9,14 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.outcomes.access import AccessModel
-from davlo.core.outcomes.page_plan import Plan, plan
+from davlo.core.outcomes.page_plan import Plan, PlannedArea, plan
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.resolve.page_groups import page_groups
 from davlo.core.resolve.trace import Candidate, trace
 from davlo.core.site.people import SIGNED_IN, VISITOR
 from davlo.core.site.values import shown
 
-from .page_columns import Pages, runs
+from .page_columns import DistinctRecords, Pages, runs
 
 DRAWN = ("sidebar", "look", "band", "blocks")
 ALSO_DRAWN = ("title.show", "layout.name", "layout.theme", "layout.width", "layout.phone-order")
@@ -29,19 +29,20 @@ def candidates(effective: EffectiveModel, setting: str, pages: Pages) -> dict[st
     Returns
     -------
     dict
-        `runs`, the group of each page (-1: the page does not have the setting), and `groups`, the candidates of each,
-        the strongest first.
+        `runs`, the group of each page (-1: the page does not have the setting); `groups`, the candidates of each, the
+        strongest first, as numbers into `rows`.
     """
     site = effective.site
     number = site.setting_number(setting)
     has = site.has(number)[pages]
     groups = page_groups(site, number).group[pages]
-    some = np.unique(groups[has])
+    some, first = np.unique(groups[has], return_index=True)
     table = np.full(int(groups.max(initial=0)) + 1, -1, dtype=np.int64)
     table[some] = np.arange(len(some))
-    samples = [int(pages[np.flatnonzero(has & (groups == one))[0]]) for one in some.tolist()]
-    found = [[_candidate(one) for one in reversed(trace(site, page, number).candidates)] for page in samples]
-    return {"runs": runs(np.where(has, table[groups], -1)), "groups": found}
+    rows = DistinctRecords()
+    traces = (trace(site, page, number).candidates[::-1] for page in pages[has][first].tolist())
+    found = [[rows.number(_candidate(one)) for one in candidates] for candidates in traces]
+    return {"runs": runs(np.where(has, table[groups], -1)), "groups": found, "rows": rows.records}
 
 
 def _candidate(one: Candidate) -> list[Any]:
@@ -52,7 +53,7 @@ def _candidate(one: Candidate) -> list[Any]:
 
 
 def drawings(effective: EffectiveModel, pages: Pages, viewed: bool) -> dict[str, Any]:
-    """What each page looks like: `runs`, the drawing of each page, and `plans`.
+    """What each page looks like: `runs`, the drawing of each page; `plans`, whose areas are numbers into `areas`.
 
     Parameters
     ----------
@@ -67,18 +68,13 @@ def drawings(effective: EffectiveModel, pages: Pages, viewed: bool) -> dict[str,
     alike = np.stack([*columns, site.facts.language.codes[pages]], axis=1)
     _, places, group = np.unique(alike, axis=0, return_index=True, return_inverse=True)
     listing = {name for name, one in site.declarations.blocks.items() if viewed and one.kind != "text"}
-    known: dict[str, int] = {}
-    plans, codes = list[dict[str, Any]](), list[int]()
-    for place in places.tolist():
-        made = _plan(plan(effective, int(pages[place])), listing)
-        code = known.setdefault(repr(made), len(known))
-        if code == len(plans):
-            plans.append(made)
-        codes.append(code)
-    return {"runs": runs(np.array(codes, dtype=np.int64)[group.ravel()]), "plans": plans}
+    plans, areas = DistinctRecords(), DistinctRecords()
+    made = (_plan(plan(effective, int(pages[place])), listing, areas) for place in places.tolist())
+    codes = np.array([plans.number(one) for one in made], dtype=np.int64)
+    return {"runs": runs(codes[group.ravel()]), "plans": plans.records, "areas": areas.records}
 
 
-def _plan(one: Plan, silent: Collection[str]) -> dict[str, Any]:
+def _plan(one: Plan, silent: Collection[str], areas: DistinctRecords) -> dict[str, Any]:
     """A page as its layout draws it; its own title is not in it, nor what `silent` blocks list."""
     return {
         "layout": one.layout,
@@ -86,26 +82,28 @@ def _plan(one: Plan, silent: Collection[str]) -> dict[str, Any]:
         "width": one.width,
         "pixels": one.pixels,
         "phone": list(one.phone),
-        "areas": [
-            {
-                "area": area.area,
-                "side": area.side,
-                "share": area.share,
-                "called": area.theme_name,
-                "instead": "" if area.theme_name else area.instead.words,
-                "things": [
-                    {
-                        "kind": thing.kind,
-                        "name": thing.name,
-                        "inside": [[name, "" if name in silent else words] for name, words in thing.inside],
-                        "screens": list(thing.screens),
-                    }
-                    for thing in area.things
-                ],
-            }
-            for area in one.areas
-        ],
+        "areas": [areas.number(_area(area, silent)) for area in one.areas],
         "placeless": [[area, thing.kind, thing.name] for area, thing in one.placeless],
+    }
+
+
+def _area(area: PlannedArea, silent: Collection[str]) -> dict[str, Any]:
+    """An area, with what stands there."""
+    return {
+        "area": area.area,
+        "side": area.side,
+        "share": area.share,
+        "called": area.theme_name,
+        "instead": "" if area.theme_name else area.instead.words,
+        "things": [
+            {
+                "kind": thing.kind,
+                "name": thing.name,
+                "inside": [[name, "" if name in silent else words] for name, words in thing.inside],
+                "screens": list(thing.screens),
+            }
+            for thing in area.things
+        ],
     }
 
 

@@ -240,7 +240,8 @@ function drawTree(main) {
 
 function drawing(page, isPhone) {
   const plan = data.drawings.plans[codesOf(data.drawings)[page]];
-  if (!plan.areas.length) return element("p", {}, "The page has no layout, so there is nothing to draw.");
+  const areas = plan.areas.map((at) => data.drawings.areas[at]);
+  if (!areas.length) return element("p", {}, "The page has no layout, so there is nothing to draw.");
   const box = (area) => {
     const made = element("div", { class: `area ${area.area === "content" ? "content" : ""} ${area.called ? "" : "unshown"}` },
       element("p", { class: "name" }, area.called && area.called !== area.area ? `${area.area} (the theme calls it ${area.called})` : area.area),
@@ -252,21 +253,21 @@ function drawing(page, isPhone) {
   };
   const frame = element("div", { class: isPhone ? "screen phone" : "screen wide" });
   if (isPhone) {
-    const byName = new Map(plan.areas.map((area) => [area.area, area]));
+    const byName = new Map(areas.map((area) => [area.area, area]));
     for (const name of plan.phone) if (byName.has(name)) frame.append(box(byName.get(name)));
   } else {
     const middle = element("div", { class: "middle" });
     const sides = ["left", "middle", "right"];
-    for (const area of plan.areas.filter((one) => one.side === "above")) frame.append(box(area));
+    for (const area of areas.filter((one) => one.side === "above")) frame.append(box(area));
     for (const side of sides) {
-      for (const area of plan.areas.filter((one) => one.side === side)) {
+      for (const area of areas.filter((one) => one.side === side)) {
         const made = box(area);
         made.style.flex = `${Math.max(area.share, 0.12)} 1 0`;
         middle.append(made);
       }
     }
     frame.append(middle);
-    for (const area of plan.areas.filter((one) => one.side === "below")) frame.append(box(area));
+    for (const area of areas.filter((one) => one.side === "below")) frame.append(box(area));
   }
   return element("figure", {}, element("figcaption", {}, isPhone ? "On a phone" : `On a wide screen (${plan.layout}, ${plan.width}${plan.theme ? ", theme " + plan.theme : ""})`), frame,
     plan.placeless.length && !isPhone ? element("p", {}, `Set for areas that the layout lacks: ${plan.placeless.map((one) => one.join(" ")).join("; ")}`) : null);
@@ -275,7 +276,7 @@ function drawing(page, isPhone) {
 function candidatesOf(setting, page) {
   const group = codesOf(setting.candidates)[page];
   if (group < 0) return null;
-  return element("ol", { class: "candidates" }, setting.candidates.groups[group].map(([scope, says, place, verdict, reason, preset, because]) =>
+  return element("ol", { class: "candidates" }, setting.candidates.groups[group].map((at) => setting.candidates.rows[at]).map(([scope, says, place, verdict, reason, preset, because]) =>
     element("li", { class: verdict.replace(" ", "-") }, element("b", {}, says), ` ${scope}${place ? ` (${place})` : ""}`,
       preset ? `, preset ${preset}` : null, ": ", reason, because ? ` — “${because}”` : null)));
 }
