@@ -61,7 +61,7 @@ def _font(face: str, size: float, others: tuple[str, ...]) -> FontProperties:
         fontManager.addfont(path)
     families = [FT2Font(path).family_name for path in (_path(face), *others)]
     slant: Literal["oblique", "normal"] = "oblique" if face == "slanted" else "normal"
-    return FontProperties(families, slant, weight="bold" if face == "bold" else "normal", size=size)
+    return FontProperties(family=families, style=slant, weight="bold" if face == "bold" else "normal", size=size)
 
 
 @lru_cache(maxsize=64)
