@@ -1,8 +1,8 @@
 """Files that leave the site together, such as a sitemap in parts: a crash leaves the old or the new ones.
 
-While Davlo writes into a folder, `.davlo` notes the names in use there. The next command that writes into the same
-folder ends what was cut off. A note may be forged, so it names nothing outside that folder, and nothing happens without
-the files beside, whose names are drawn by chance.
+While Davlo writes into a folder, a note in `.davlo` lists the files and the random names of their new contents. The next
+command that writes into the same folder finishes what was cut off, or takes it back. A note may be forged: it can name
+nothing outside that folder, and does nothing unless files with those random names are there.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ VERSION = 1
 
 
 class OutputJournal:
-    """What is noted in a site folder while files are written into another folder.
+    """The note that a site folder holds while Davlo writes files into another folder.
 
     Parameters
     ----------
@@ -40,7 +40,7 @@ class OutputJournal:
         self._name = f"output-{hashlib.sha256(os.fsencode(to.resolve())).hexdigest()[:16]}.json"
 
     def recover(self) -> bool | None:
-        """End a write that was cut off.
+        """Finish a write that was cut off, or take it back.
 
         Returns
         -------
@@ -50,7 +50,7 @@ class OutputJournal:
         Raises
         ------
         OSError
-            If it cannot be ended.
+            If neither can be done.
         """
         if not os.path.lexists(self._folder / OWN / self._name):
             return None
