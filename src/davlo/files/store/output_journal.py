@@ -1,8 +1,8 @@
 """Files that leave the site together, such as a sitemap in parts: a crash leaves the old or the new ones.
 
-While Davlo writes into a folder, a note in `.davlo` lists the files and the random names of their new contents. The next
-command that writes into the same folder finishes what was cut off, or takes it back. A note may be forged: it can name
-nothing outside that folder, and does nothing unless files with those random names are there.
+While Davlo writes into a folder, a note in `.davlo` lists the files, and the random names of their new contents. The
+next command that writes into the same folder finishes what was cut off, or takes it back. A note may be forged: it can
+name nothing outside that folder, and does nothing unless files with those random names are there.
 """
 
 from __future__ import annotations
@@ -52,9 +52,11 @@ class OutputJournal:
         OSError
             If neither can be done.
         """
-        if not os.path.lexists(self._folder / OWN / self._name):
+        if not self._is_pending():
             return None
         with write_lock(self._folder):
+            if not self._is_pending():  # another process was writing, and has ended
+                return None
             try:
                 noted = json.loads(read_site_file(self._folder, f"{OWN}/{self._name}"))
                 is_complete = noted["version"] == VERSION and noted["complete"] is True
@@ -103,6 +105,9 @@ class OutputJournal:
             write_together(files, gone, last)
             return f"{self._folder / OWN} cannot be written: {error.strerror}"
         return ""
+
+    def _is_pending(self) -> bool:
+        return os.path.lexists(self._folder / OWN / self._name)
 
     def _forget(self) -> None:
         with suppress(OSError):
