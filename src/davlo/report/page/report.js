@@ -4,7 +4,7 @@
 const data = JSON.parse(document.getElementById("data").textContent);
 const pages = data.pages;
 const total = pages.path.length;
-const MOST_ROWS = 100;
+const MOST_ROWS = 60;
 const MOST_LISTED = 40;
 
 // ---- small words ----
