@@ -35,6 +35,13 @@ def test_a_file_keeps_its_mode(tmp_path: Path) -> None:
     assert target.stat().st_mode & 0o777 == 0o640
 
 
+def test_a_name_may_be_as_long_as_the_system_takes_it(tmp_path: Path) -> None:
+    target = tmp_path / ("\U0001f333" * 62 + ".csv")
+    writing.write_whole(target, b"old")
+    writing.write_whole(target, b"new")
+    assert [path.read_bytes() for path in tmp_path.iterdir()] == [b"new"]
+
+
 def test_the_demo_is_written_whole_or_not_at_all(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     written: list[str] = []
 

@@ -18,7 +18,7 @@ from pathlib import Path
 from ..read.site_file import path_inside, read_site_file
 from .durable_files import Content, replace_at_once
 from .own_folder import OWN, own_folder
-from .whole_files import NEW, OLD, Place, finish, put_away, write_together
+from .whole_files import MOST_KEPT, NEW, OLD, Place, finish, put_away, write_together
 from .write_lock import write_lock
 
 VERSION = 1
@@ -138,7 +138,7 @@ class OutputJournal:
         if noted["own"] and file not in self._records:
             raise ValueError(f"{file} is no record")
         parent = path_inside(self._folder, OWN) if noted["own"] else path_inside(self._to, above)
-        beside = re.compile(rf"\.{re.escape(name[:80])}\.\w+")
+        beside = re.compile(rf"\.{re.escape(name[:MOST_KEPT])}\.\w+")
         for one, ending in ((old, OLD), (new, NEW)):
             if one is not None and not (str(one).endswith(ending) and beside.fullmatch(str(one)[: -len(ending)])):
                 raise ValueError(f"{one} does not belong to {file}")

@@ -14,6 +14,8 @@ from typing import NamedTuple
 from .durable_files import Content, cannot_be_written, flush_folder, keep_old, undisturbed, write_beside
 
 NEW, OLD = ".part", ".old"
+MOST_KEPT = 40
+"""How many letters of a file's name its names beside keep: a file system takes 255 bytes, and a letter may have four."""
 
 
 class Place(NamedTuple):
@@ -161,7 +163,7 @@ def _taken_away(path: Path | None) -> bool:
 
 
 def _place(path: Path, *, is_written: bool) -> Place:
-    beside = f".{path.name[:80]}.{secrets.token_hex(4)}"
+    beside = f".{path.name[:MOST_KEPT]}.{secrets.token_hex(4)}"
     return Place(path, path.with_name(beside + NEW) if is_written else None, path.with_name(beside + OLD))
 
 
