@@ -15,7 +15,7 @@ from .durable_files import Content, cannot_be_written, flush_folder, keep_old, u
 
 NEW, OLD = ".part", ".old"
 MOST_KEPT = 40
-"""How many letters of a file's name its names beside keep: a file system takes 255 bytes, and a letter may have four."""
+"""How many letters of a file's name its names beside keep: a name has 255 bytes at most, and a letter up to four."""
 
 
 class Place(NamedTuple):
