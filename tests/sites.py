@@ -309,6 +309,18 @@ sites = st.randoms(use_true_random=False).map(lambda random: Maker(random).site(
 """Descriptions of sites, for hypothesis."""
 
 
+def some_scope(random: Random, paths: list[str]) -> dict[str, Any]:
+    """A scope, as the steps of a change name it."""
+    return random.choice(
+        [
+            {"everywhere": True},
+            {"type": random.choice(["note", "record", "page"])},
+            {"below": random.choice(paths)},
+            {"here": random.choice(paths)},
+        ]
+    )
+
+
 def of_made_up_sites(most: int) -> Callable[[Callable[[SiteDict], None]], Callable[[], None]]:
     """A test of so many made-up sites; of as many as DAVLO_SITES says, where it does (`make test-long`)."""
 

@@ -321,7 +321,7 @@ class Site(Changes):
         when: Sequence[str] = (),
         today: datetime.date | None = None,
     ) -> BuiltComparison:
-        """What the HTML pages of a folder show otherwise than decided, and its sitemap and robots.txt.
+        """How the HTML pages of a folder, its sitemap and its robots.txt differ from what was decided.
 
         Parameters
         ----------

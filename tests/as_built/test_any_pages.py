@@ -7,6 +7,7 @@ import tempfile
 from pathlib import Path
 from random import Random
 from typing import Any
+from urllib.parse import unquote
 
 import davlo
 from tests.sites import SiteDict, of_made_up_sites, write_site
@@ -33,6 +34,10 @@ def test_of_mistakes_made_at_random_just_these_are_found(site: SiteDict) -> None
         files = build(opened, folder)
         if not files:
             return
+        sitemap = opened.publication(folder).contents.get("sitemap.xml")
+        if sitemap:  # the same addresses, written in another way
+            text = b"".join(sitemap()).replace(b"HTTPS://Made-Up.example", b"https://made-up.example")
+            (folder / "sitemap.xml").write_text(unquote(text.decode()), encoding="utf-8")
         assert opened.compare_built(folder).mistakes == ()
         paths, expected = [*files.values()], set[tuple[str, str, str]]()
         for file, path in files.items():

@@ -194,7 +194,7 @@ def test_the_command_tells_them_by_cause(garden: Path, built: Path, run: Run) ->
             "137 pages compared: 1 difference on 3 pages",
             "",
             "Titles and headings",
-            "  document title: 3 pages show another than decided, by everywhere, davlo.yaml:36: /visit/maps shows Maps of the "
+            "  document title: 3 pages differ, by everywhere, davlo.yaml:36: /visit/maps shows Maps of the "
             "garden, not Maps of the garden · Quillmere Botanic Garden and 2 more",
         ],
     )
@@ -206,7 +206,7 @@ def test_the_command_tells_them_by_cause(garden: Path, built: Path, run: Run) ->
         (path, "davlo.yaml", "36") for path in ("/visit/tickets", "/visit/maps", "/visit/shop")
     }
     assert len(json.loads(run(*words, "--format", "json").out)["mistakes"]) == 3
-    assert "- document title: 3 pages show another than decided" in run(*words, "--format", "markdown").out
+    assert "- document title: 3 pages differ" in run(*words, "--format", "markdown").out
     for more, says in (
         (("HEAD",), "leave LATER out"),
         (("--only", "access"), "built pages do not show access"),

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from contextlib import suppress
 from functools import cached_property
 
 import numpy as np
 
 from davlo.core.arrays.codebooks import Mask
-from davlo.core.arrays.texts import Texts
-from davlo.core.faults import ValueFault
 from davlo.core.outcomes.access import AccessModel
-from davlo.core.outcomes.addresses import Published, encode_addresses, published
+from davlo.core.outcomes.addresses import Published, published
 from davlo.core.outcomes.areas import AreaContent, composition
 from davlo.core.outcomes.page_outcomes import Outcomes
 from davlo.core.resolve.effective import EffectiveModel
@@ -20,7 +17,7 @@ from davlo.core.site.people import VISITOR
 from davlo.core.site.source import Source, source_of
 from davlo.files.built.built_folder import BuiltFolder
 from davlo.files.built.built_page import BuiltPage
-from davlo.files.read.hosts import ascii_address, with_small_host
+from davlo.files.read.hosts import as_published
 
 from .mistakes import DRAFT, MISSING, OPEN, TWICE, UNKNOWN, Mistake
 
@@ -104,11 +101,9 @@ class BuiltSite:
         return -1, ""
 
     def whole(self, target: str) -> str:
-        """The full address of a link's target, written as published addresses are (RFC 3986, section 6.2.2)."""
+        """The full address of a link's target, in the form that compares addresses (RFC 3986, section 6.2.2)."""
         address = self.site.url + target if target.startswith("/") else target
-        with suppress(ValueFault):  # a host that no host can be called stays as it is
-            address = ascii_address(address)
-        return with_small_host(encode_addresses(Texts.of([address]))[0])
+        return as_published([address])[0]
 
     def path_of(self, target: str) -> str:
         """The path of the page that a link leads to; of what is no page, the link."""

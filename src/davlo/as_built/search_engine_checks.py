@@ -16,6 +16,7 @@ from davlo.core.site.publication import RobotsLine
 from davlo.files.built.sitemap_files import SitemapAddress, read_sitemaps
 from davlo.files.publish.joined_addresses import joined_addresses
 from davlo.files.publish.robots_txt import closed_pages
+from davlo.files.read.hosts import as_published, with_small_host
 from davlo.files.read.site_file import read_site_file
 
 from .built_site import BuiltSite
@@ -56,13 +57,15 @@ def sitemap_mistakes(site: BuiltSite, path: Path, site_folder: Path | None, toda
     """
     reasons = site.outcomes.sitemap
     entries = sitemap_entries(site.effective, np.flatnonzero(reasons == 0), today)
-    found: dict[str, SitemapAddress] = {one.loc: one for one in read_sitemaps(path).addresses}
+    addresses = read_sitemaps(path).addresses
+    found: dict[str, SitemapAddress] = dict(zip(as_published(one.loc for one in addresses), addresses, strict=True))
     joins = site.site.sitemap.join if site_folder else ()
-    joined = {one.loc for one in joined_addresses(site_folder or path, joins).found} if joins else set[str]()
+    others = joined_addresses(site_folder or path, joins).found if joins else ()
+    joined = {*as_published(one.loc for one in others)}
     said = (("sitemap.changefreq", entries.changefreq), ("sitemap.priority", entries.priority))
     pages = entries.published.page.tolist()
     listed = set[str]()
-    for at, (page, url) in enumerate(zip(pages, entries.published.urls(), strict=True)):
+    for at, (page, url) in enumerate(zip(pages, map(with_small_host, entries.published.urls()), strict=True)):
         listed.add(url)
         where, one = site.site.tree.paths[page], found.get(url)
         if one is None:

@@ -35,12 +35,12 @@ def mistake_sentence(cause: MistakeCause) -> str:
         by = f" ({one.source})" if one.source and one.source.file else ""
         return f"{count(len(pages), 'page')} {one.what}{more}{by}: {named}"
     by = f", by {one.source}" if one.source and one.source.file else ""
-    shows = "shows" if len(pages) == 1 else "show"
+    shows, differs = ("shows", "differs") if len(pages) == 1 else ("show", "differ")
     should, said = (shortened(text, MOST_LETTERS) for text in (one.should, one.shows))
     if one.is_own:
         told = f"{pages[0]} shows {said}, not {should}"
         rest = f" and {len(pages) - 1:,} more" if len(pages) > 1 else ""
-        return f"{one.what}: {count(len(pages), 'page')} {shows} another than decided{by}: {told}{rest}"
+        return f"{one.what}: {count(len(pages), 'page')} {differs}{by}: {told}{rest}"
     return f"{one.what}: {count(len(pages), 'page')} {shows} {said}, not {should}{by}: {named}"
 
 

@@ -147,8 +147,8 @@ def _show(plan: Announcement, key: str, form: str, everything: bool) -> None:
         on = count(plan.elsewhere, "address is", "addresses are")
         say(f"note: {on} on other hosts, and not announced here")
     if plan.unpublished:
-        differ = count(plan.unpublished, "page is", "pages are")
-        say(f"note: {differ} not listed so in the sitemap that was written last: davlo publish first")
+        differ = count(plan.unpublished, "page differs", "pages differ")
+        say(f"note: {differ} from the sitemap that was written last: publish first (davlo publish)")
     if not told:
         return
     where = plan.endpoint or "no endpoint is named"

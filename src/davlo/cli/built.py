@@ -36,7 +36,7 @@ def compare_built(
     form: str,
     site: str | None,
 ) -> int:
-    """Show what the pages of a folder show otherwise than decided; gives the exit status."""
+    """Show how the pages of a folder differ from what was decided; gives the exit status."""
     from davlo.as_built.mistakes import PARTS, in_parts
 
     strange = [part for part in only if part not in PARTS]

@@ -88,7 +88,7 @@ def _plan(one: Plan, silent: Collection[str], areas: DistinctRecords) -> dict[st
 
 
 def _area(area: PlannedArea, silent: Collection[str]) -> dict[str, Any]:
-    """An area, with what stands there."""
+    """One area and its contents."""
     return {
         "area": area.area,
         "side": area.side,

@@ -6,7 +6,6 @@ from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 from random import Random
-from typing import Any
 
 import davlo
 from davlo.core.change.causes import FACTS, GONE, NEW, OWN, SAYS
@@ -14,7 +13,7 @@ from davlo.core.change.comparison import Comparison
 from davlo.core.site.scopes import ScopeKind
 from davlo.words.comparison import cause_words, escaped
 from tests.core.resolve.test_fold import open_made_up
-from tests.sites import WORDS, SiteDict, of_made_up_sites
+from tests.sites import WORDS, SiteDict, of_made_up_sites, some_scope
 
 Small = Callable[..., Path]
 
@@ -42,14 +41,7 @@ def test_of_one_statement_that_changes_all_that_differs_comes(site: SiteDict) ->
     opened, random = open_made_up(site), Random(str(site["rows"]))
     for _ in range(4):
         name = random.choice([name for name in WORDS if name not in ("sitemap.priority", "page.owner")])
-        where: dict[str, Any] = random.choice(
-            [
-                {"everywhere": True},
-                {"type": random.choice(["note", "record", "page"])},
-                {"below": random.choice(opened.tree.paths.tolist())},
-                {"here": random.choice(opened.tree.paths.tolist())},
-            ]
-        )
+        where = some_scope(random, opened.tree.paths.tolist())
         try:
             after = opened.apply(davlo.Change().say(name, random.choice(WORDS[name]), **where))
         except davlo.ChangeError:

@@ -14,7 +14,7 @@ from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.values import format_value
 from davlo.words.reach import reach_sentence
 from tests.core.resolve.test_fold import open_made_up
-from tests.sites import WORDS, SiteDict, of_made_up_sites
+from tests.sites import WORDS, SiteDict, of_made_up_sites, some_scope
 
 VERDICTS = {"wins": ALREADY, "overruled": LOCKED, "left out": STAMPED, "overridden": OVERRIDDEN}
 
@@ -24,14 +24,7 @@ def test_where_a_change_has_no_effect_is_where_no_value_changes(site: SiteDict) 
     opened, random = open_made_up(site), Random(str(site["rows"]))
     for _ in range(4):
         name = random.choice([name for name in WORDS if name != "sitemap.priority"])
-        where: dict[str, Any] = random.choice(
-            [
-                {"everywhere": True},
-                {"type": random.choice(["note", "record", "page"])},
-                {"below": random.choice(opened.tree.paths.tolist())},
-                {"here": random.choice(opened.tree.paths.tolist())},
-            ]
-        )
+        where = some_scope(random, opened.tree.paths.tolist())
         try:
             reach = opened.reach(davlo.Change().say(name, random.choice(WORDS[name]), **where))
         except davlo.ChangeError:

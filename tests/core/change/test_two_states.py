@@ -17,7 +17,7 @@ Told = dict[tuple[str, str], Any]
 
 
 def later(site: SiteDict, random: Random) -> SiteDict:
-    """The same site after somebody worked on it by hand."""
+    """The site after somebody edited it by hand."""
     other = copy.deepcopy(site)
     rows = other["rows"]
     for work in random.sample(

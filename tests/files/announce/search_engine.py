@@ -1,4 +1,4 @@
-"""A search engine on this machine that answers as it is told to."""
+"""A search engine on this machine with scripted answers."""
 
 from __future__ import annotations
 

@@ -18,6 +18,8 @@ from tests.steps_of_writing import at_each_step, end_at_step, steps_of
 SITE = """site: {name: Small, url: "https://small.example", languages: [en], proofs: [{file: known/a.txt, text: a}]}
 """
 
+Command = Callable[[Path], list[str]]
+
 
 @pytest.fixture
 def published(tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch) -> Path:
@@ -33,7 +35,7 @@ def published(tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch) -> Path
     return folder
 
 
-def publish(folder: Path, *words: str) -> list[str]:
+def publish(folder: Path) -> list[str]:
     return ["publish", "--to", str(folder / "public"), "--today", "2026-11-28", "--site", str(folder), "--write"]
 
 
@@ -47,6 +49,13 @@ def contents(folder: Path) -> dict[str, bytes]:
     return {str(path.relative_to(folder)): path.read_bytes() for path in files}
 
 
+def states(folder: Path, command: Command) -> tuple[dict[str, bytes], dict[str, bytes], int]:
+    """The published files before and after a command, and the number of its steps."""
+    old, other = contents(folder / "public"), copied(folder, 0)
+    steps = steps_of(command(other))
+    return old, contents(other / "public"), steps
+
+
 def copied(folder: Path, number: int) -> Path:
     """A copy of a site beside it, with what was published from it."""
     other = folder.parent / f"at-{number}"
@@ -56,11 +65,9 @@ def copied(folder: Path, number: int) -> Path:
 
 @pytest.mark.parametrize("command", [publish, sitemap])
 def test_wherever_the_process_ends_the_next_command_finds_the_old_or_the_new_files(
-    published: Path, run: Run, command: Callable[[Path], list[str]]
+    published: Path, run: Run, command: Command
 ) -> None:
-    old = contents(published / "public")
-    steps = steps_of(command(copied(published, 0)))
-    new = contents(published.parent / "at-0" / "public")
+    old, new, steps = states(published, command)
     assert (steps > 30, len(new) < len(old)) == (True, True)
     found, told = set(), set()
     for last in range(1, steps + 1):
@@ -82,12 +89,8 @@ def test_wherever_the_process_ends_the_next_command_finds_the_old_or_the_new_fil
 
 
 @pytest.mark.parametrize("command", [publish, sitemap])
-def test_whatever_fails_the_files_are_the_old_or_the_new_ones(
-    published: Path, run: Run, command: Callable[[Path], list[str]]
-) -> None:
-    old = contents(published / "public")
-    steps = steps_of(command(copied(published, 0)))
-    new = contents(published.parent / "at-0" / "public")
+def test_whatever_fails_the_files_are_the_old_or_the_new_ones(published: Path, run: Run, command: Command) -> None:
+    old, new, steps = states(published, command)
 
     def fail(number: int) -> None:
         if number == at:

@@ -23,7 +23,7 @@ PARTS = ("pages", "values", "access", *OF_OUTCOMES, "facts", "declarations", "fi
 
 
 class Comparison(ChangeReach):
-    """What two states of a site differ in. `Site.compare` is the call to use.
+    """What two states of a site differ in. `Site.difference` is the call to use.
 
     Parameters
     ----------

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from contextlib import suppress
 from urllib.parse import urlsplit
 
 import idna
 
+from davlo.core.arrays.texts import Texts
 from davlo.core.faults import ValueFault
+from davlo.core.outcomes.addresses import encode_addresses
 
 
 def ascii_address(address: str) -> str:
@@ -49,3 +53,21 @@ def with_small_host(address: str) -> str:
     scheme, between, rest = address.partition("://")
     host, slash, path = rest.partition("/")
     return f"{scheme.lower()}://{host.lower()}{slash}{path}" if between else address
+
+
+def as_published(addresses: Iterable[str]) -> list[str]:
+    """Full addresses in the form that compares them: host in ASCII and small letters, the rest percent-encoded.
+
+    A host that no host can be called stays as it is.
+
+    Example
+    -------
+    >>> as_published(["HTTPS://Gärten.example/über uns"])
+    ['https://xn--grten-gra.example/%C3%BCber%20uns']
+    """
+    plain = []
+    for address in addresses:
+        with suppress(ValueFault):
+            address = ascii_address(address)
+        plain.append(with_small_host(address))
+    return encode_addresses(Texts.of(plain)).tolist()
