@@ -122,3 +122,19 @@ def test_only_chosen_pages_are_compared(garden: Path) -> None:
 
 def test_markdown_shows_a_text_as_it_is() -> None:
     assert escaped("a*b <script> [x](y)\n# |`") == r"a\*b \<script\> \[x\](y) \# \|\`"
+
+
+def test_a_page_that_says_what_it_always_said_is_no_cause(small: Small) -> None:
+    folder = small("everywhere: {lock: {title.limit: 50}}\npages: {/a: {here: {title.limit: 40}}}\n", "path\n/\n/a\n")
+    before = davlo.open_site(folder)
+    text = (folder / "davlo.yaml").read_text()
+    (folder / "davlo.yaml").write_text(text.replace("{lock: {title.limit: 50}}", "{title.limit: 50}"))
+    (one,) = before.difference(davlo.open_site(folder)).causes
+    assert (one.what, one.source and one.source.words, one.is_before, one.pages.tolist()) == (
+        SAYS,
+        "everywhere",
+        False,
+        [1],
+    )
+    (other,) = davlo.open_site(folder).difference(before).causes
+    assert (other.what, other.says, other.pages.tolist()) == (SAYS, 50, [1])

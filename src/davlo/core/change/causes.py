@@ -129,6 +129,41 @@ class _Side:
         found[single] = -2 - (said.file[at[single]] * len(ScopeKind) + said.scope[at[single]]).astype(np.int64)
         return found
 
+    def single(
+        self, setting: int | None, page_of: Pages, known: dict[object, int]
+    ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """The statements of a setting for single pages, and what each says, in numbers that both states share.
+
+        Parameters
+        ----------
+        setting : int, or None
+        page_of : int64[pages]
+            The number of each page in the second state.
+        known : dict
+            Numbers of values and names of presets, the same for both states; new ones are added.
+
+        Returns
+        -------
+        (int64[n], int64[n, 6])
+            The statements; for each its page, kind of scope, form, preset, value and lock.
+        """
+        if setting is None:
+            return np.zeros(0, dtype=np.int64), np.zeros((0, 6), dtype=np.int64)
+        said, begin = self.statements, self.statements.of_setting(setting, ScopeKind.STAMP).start
+        span = slice(begin, self.statements.of_setting(setting).stop)
+        target = said.target[span]
+        page = np.where(target >= 0, page_of[np.maximum(target, 0)], -1)
+        words, presets = (
+            np.array([known.setdefault((what, one), len(known)) for one in items], dtype=np.int64)
+            for what, items in (
+                ("value", said.words[setting].items),
+                ("preset", [name for name, _ in said.presets.items]),
+            )
+        )
+        columns = (said.scope[span], said.form[span], presets[said.preset[span]], words[said.value[span]])
+        table = np.stack([page, *columns, said.locked[span]], axis=1).astype(np.int64)
+        return np.arange(span.start, span.stop), table
+
     def is_single(self, statement: int) -> bool:
         """Whether a page says it itself, or its stamp does."""
         return statement >= 0 and int(self.statements.scope[statement]) in SINGLE
@@ -156,6 +191,7 @@ class _Finder:
         self.before, self.after = _Side(difference.before), _Side(difference.after)
         self._said: dict[tuple[bool, int], dict[_Key, int]] = {}
         self._differing: dict[str, list[_Told]] = {}
+        self._staying: dict[str, tuple[Mask, Mask]] = {}
 
     def of_setting(self, one: SettingDifference) -> Iterator[Cause]:
         """The causes of what differs in one setting."""
@@ -190,11 +226,12 @@ class _Finder:
             side = self.before if is_before else self.after
             if side.is_single(statement):
                 sources = one.source_before if is_before else one.source_after
-                yield _Told(OWN, is_before, int(sources[rows].min())), rows
-                return
-            what = self._what(one.setting, side, statement, is_before) if statement >= 0 else ""
-            if what:
-                yield _Told(what, is_before, statement), rows
+                stays = self._stays(one.setting, is_before)[sources[rows]]
+                if not stays.all():
+                    yield _Told(OWN, is_before, int(sources[rows[~stays]].min())), rows[~stays]
+                rows = rows[stays]
+            elif statement >= 0 and (told := self._told(one.setting, side, statement, is_before)):
+                yield told, rows
                 return
         yield from self._elsewhere(one, rows, now)
 
@@ -222,14 +259,30 @@ class _Finder:
         if len(rows):
             yield from self._by_facts(one, rows, now)
 
-    def _what(self, setting: str, side: _Side, statement: int, is_before: bool) -> str:
-        """Whether a statement is new, is gone or says something else in the other state; empty if it is the same."""
+    def _told(self, setting: str, side: _Side, statement: int, is_before: bool) -> _Told | None:
+        """Whether a statement is new, is gone or says something else in the other state; None if it is the same."""
         other = self.after if is_before else self.before
         number = other.number(setting)
         found = None if number is None else self._statements(not is_before, number).get(side.key(statement))
         if found is None:
-            return GONE if is_before else NEW
-        return "" if other.content(found) == side.content(statement) else SAYS
+            return _Told(GONE if is_before else NEW, is_before, statement)
+        if other.content(found) == side.content(statement):
+            return None
+        return _Told(SAYS, False, found if is_before else statement)
+
+    def _stays(self, setting: str, is_before: bool) -> Mask:
+        """Which statements of single pages the other state has too, with the same content. bool[statements]"""
+        if setting not in self._staying:
+            known: dict[object, int] = {}
+            every = np.arange(len(self.after.site.tree))
+            at, was = self.before.single(self.before.number(setting), self.difference.number_after, known)
+            to, now = self.after.single(self.after.number(setting), every, known)
+            _, numbers = np.unique(np.concatenate([was, now]), axis=0, return_inverse=True)
+            one, other = np.split(numbers.ravel(), [len(was)])
+            stays = [np.zeros(len(side.statements), dtype=bool) for side in (self.before, self.after)]
+            stays[0][at], stays[1][to] = np.isin(one, other), np.isin(other, one)
+            self._staying[setting] = (stays[0], stays[1])
+        return self._staying[setting][0 if is_before else 1]
 
     def _statements(self, is_before: bool, setting: int) -> dict[_Key, int]:
         key = (is_before, setting)
