@@ -1,4 +1,4 @@
-"""What a cache of the inventory's columns would save at best: reading anew, against checking and loading a cache.
+"""What a cache of the page list's columns would save at best: reading anew, against checking and loading a cache.
 
     python -m benchmarks.cache [--pages 1000000] [--rounds 5]
 
@@ -17,12 +17,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.faults import Place
-from davlo.core.site.facts import Facts
+from davlo.core.site.details import Details
 from davlo.core.site.page_names import PageNames
-from davlo.files.read.inventory import Inventory, read_facts, read_inventory
 from davlo.files.read.node_reader import Reader
+from davlo.files.read.page_list import PageList, read_details, read_page_list
 from davlo.files.read.page_paths import Paths
-from davlo.files.read.row_sources import read_inventory_sheet
+from davlo.files.read.row_sources import read_page_list_sheet
 from davlo.files.read.site_section import Source
 
 from .inside import medians
@@ -30,19 +30,19 @@ from .results import FOLDER, keep
 from .size import run, site_of
 
 
-def read(site: Path) -> tuple[Inventory, Facts]:
-    """The inventory as its columns and its tree, read anew."""
+def read(site: Path) -> tuple[PageList, Details]:
+    """The page list as its columns and its tree, read anew."""
     reader = Reader()
-    sheet = read_inventory_sheet(site, Source("pages.csv", Place("davlo.yaml")), reader, lambda name: "." not in name)
+    sheet = read_page_list_sheet(site, Source("pages.csv", Place("davlo.yaml")), reader, lambda name: "." not in name)
     assert sheet
-    inventory = read_inventory(sheet, Paths(PageNames("https://large.example")), reader)
-    return inventory, read_facts(sheet, inventory, {}, {"sidebar.right"}, "/", reader)
+    page_list = read_page_list(sheet, Paths(PageNames("https://large.example")), reader)
+    return page_list, read_details(sheet, page_list, {}, {"sidebar.right"}, "/", reader)
 
 
-def arrays_of(inventory: Inventory, facts: Facts) -> list[NDArray[np.generic]]:
+def arrays_of(page_list: PageList, details: Details) -> list[NDArray[np.generic]]:
     """All arrays that a cache would hold."""
-    tree = inventory.tree
-    columns = [facts.columns[name].codes for name in ("title", "type", "language", "status", "made_with", "modified")]
+    tree = page_list.tree
+    columns = [details.columns[name].codes for name in ("title", "type", "language", "status", "made_with", "modified")]
     return [tree.paths.data, tree.paths.start, tree.paths.end, tree.parent, tree.depth, tree.end, tree.line, *columns]
 
 
@@ -70,7 +70,7 @@ def main(pages: int, rounds: int) -> None:
     found["show"] = whole[rounds // 2]
     saved = found["read"] - found["load"]
     size = cache.stat().st_size >> 20
-    print(f"reading the inventory anew {found['read']:.2f} s; checking and loading {size} MB {found['load']:.2f} s;")
+    print(f"reading the page list anew {found['read']:.2f} s; checking and loading {size} MB {found['load']:.2f} s;")
     print(f"a cache would save {saved:.2f} s of the {found['show']:.2f} s of a whole `davlo show`")
     keep(f"cache {pages}", found)
 

@@ -2,7 +2,7 @@
 
     python -m benchmarks.comparison [--pages 1000000] [--rounds 3]
 
-Each is a command of its own, with its reading: `davlo compare`, with everything that it tells, and `davlo table`. The
+Each is a command of its own, with its reading: `davlo compare`, with everything that it tells, and `davlo export`. The
 other state is the same but for two defaults of everywhere, which change a value on almost every page. In each round
 both run once, in turn; the ratio is of medians.
 """
@@ -44,9 +44,9 @@ def main(pages: int, rounds: int) -> None:
         subprocess.run(called, check=True, stdout=subprocess.DEVNULL)
 
     found = timed(
-        rounds, {"davlo table": lambda: command("table"), "davlo compare": lambda: command("compare", str(other))}
+        rounds, {"davlo export": lambda: command("export"), "davlo compare": lambda: command("compare", str(other))}
     )
-    ratio = found["davlo compare"] / found["davlo table"]
+    ratio = found["davlo compare"] / found["davlo export"]
     told = ", ".join(f"{name} {seconds:.1f} s" for name, seconds in found.items())
     print(f"{pages:,} pages: {told}; {ratio:.2f} times")
 

@@ -1,4 +1,4 @@
-"""The least that `davlo table --to out.parquet` could do: read the same CSV, write columns that are there already.
+"""The least that `davlo export --to out.parquet` could do: read the same CSV, write columns that are there already.
 
 python -m benchmarks.floor write SITE-FOLDER COLUMNS.arrow OUT.parquet    # with Davlo's options: the least
 python -m benchmarks.floor plain SITE-FOLDER COLUMNS.arrow OUT.parquet    # with pyarrow's own: with statistics
@@ -16,7 +16,7 @@ from pyarrow import csv
 
 
 def write(site: str, columns: str, out: str, own: bool = True) -> None:
-    """Read the inventory with pyarrow, and write the columns."""
+    """Read the page list with pyarrow, and write the columns."""
     csv.read_csv(f"{site}/pages.csv")
     with pa.memory_map(columns) as source:
         table = pa.ipc.open_file(source).read_all()

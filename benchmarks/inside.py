@@ -124,7 +124,7 @@ def growing(rounds: int, most: int) -> None:
 
 def reading(rounds: int) -> None:
     """A davlo.yaml of 100,000 lines as nodes with their lines, against counting the parser's bare events."""
-    said = ("{title.show: no, sidebar.right: side-3}", "{layout.name: open, access: {editors: [view, edit]}}")
+    said = ("{heading.show: no, sidebar.right: side-3}", "{layout.name: open, access: {editors: [view, edit]}}")
     lines = [f"  /branch-{i // 100}/page-{i}:\n    below: {said[i % 2]}" for i in range(LINES // 2)]
     content = "pages:\n" + "\n".join(lines) + "\n"
 

@@ -102,7 +102,7 @@ def main(pages: int, rounds: int) -> None:
             write(shape, pages, site)
         davlo, out = [sys.executable, "-m", "davlo"], str(FOLDER / "out.parquet")
         words = {
-            "table": [*davlo, "table", "--to", out, "--site", str(site)],
+            "table": [*davlo, "export", "--to", out, "--site", str(site)],
             "check": [*davlo, "check", "--site", str(site)],
         }
         taken = {key: [run(some) for _ in range(rounds)] for key, some in words.items()}

@@ -40,7 +40,7 @@ LANGUAGES = ("en", "fr", "")
 SIDEBARS = tuple(f"side-{i}" for i in range(20))
 WORDS = ("garden", "rose", "stone", "river", "lamp", "orchard", "north", "paper", "glass", "winter", "moss", "lantern")
 VALUES: dict[str, tuple[str, ...]] = {
-    "title.show": ("yes", "no"),
+    "heading.show": ("yes", "no"),
     "title.pattern": ("{title}", "{title} at {site}", "{branch}: {title}"),
     "title.limit": ("40", "60", "80"),
     "menu.show": ("yes", "no"),
@@ -192,7 +192,7 @@ def _pages(parent: NDArray[np.int64], paths: list[str], random: np.random.Genera
 
 
 def _rules(paths: list[str], random: np.random.Generator) -> list[str]:
-    """200 rules: on a type in a branch, on a fact, on a language at a depth."""
+    """200 rules: on a type in a branch, on a detail, on a language at a depth."""
     lines = ["rules:"]
     names = [name for name in VALUES if name not in ("band.footer", "page.owner")]
     for number in range(200):
@@ -200,7 +200,7 @@ def _rules(paths: list[str], random: np.random.Generator) -> list[str]:
         branch = paths[int(random.integers(1, max(2, len(paths) // 20)))]
         when = (
             f"{{type: {TYPES[number % 12]}, in_branch: {branch}}}",
-            f"{{facts: {{made_with: bench}}, in_branch: {branch}}}",
+            f"{{details: {{made_with: bench}}, in_branch: {branch}}}",
             f"{{language: fr, depth: {2 + number % 6}, in_branch: {branch}}}",
         )[number % 3]
         give = _said(name, VALUES[name][number % len(VALUES[name])])

@@ -47,8 +47,8 @@ def main(pages: int, few: int, rounds: int) -> None:
     sitemap, parquet, csv = (str(FOLDER / name) for name in ("sitemap.xml", "out.parquet", "out.csv"))
     many = measured(
         {
-            "table": ["table", "--to", parquet],
-            "csv": ["table", "--to", csv],
+            "export": ["export", "--to", parquet],
+            "csv": ["export", "--to", csv],
             "sitemap": ["sitemap", "--to", sitemap],
             "check": ["check"],
         },
@@ -56,12 +56,12 @@ def main(pages: int, few: int, rounds: int) -> None:
         rounds,
     )
     for name, goal in (("csv", "2.5, 1.6"), ("sitemap", "3"), ("check", "2.5, 1.6")):
-        _tell(f"{name} against table, {pages:,} pages", many[name], many["table"], goal)
+        _tell(f"{name} against export, {pages:,} pages", many[name], many["export"], goal)
     some = measured(
         {
-            "csv": ["table", "--to", csv],
-            "jsonl": ["table", "--format", "jsonl", "--to", str(FOLDER / "out.jsonl")],
-            "long": ["table", "--long"],
+            "csv": ["export", "--to", csv],
+            "jsonl": ["export", "--format", "jsonl", "--to", str(FOLDER / "out.jsonl")],
+            "long": ["export", "--long"],
             "imports": DRAWING,
             "map": ["picture", "--map", "sidebar.right", "--to", str(FOLDER / "map.png")],
         },

@@ -15,7 +15,7 @@ from .results import load
 PAGES = 1_000_000
 BARS = {
     "floor": "the floor",
-    "table --to out.parquet": "davlo table --to out.parquet",
+    "export --to out.parquet": "davlo export --to out.parquet",
     "why / sidebar.right": "davlo why",
     "show /": "davlo show",
     "check": "davlo check",

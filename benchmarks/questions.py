@@ -17,7 +17,7 @@ from .results import FOLDER, keep
 from .size import site_of
 
 LIST = "every-branch: {kind: branch-links, under: /, levels: 3}"
-PROBES = "probes: [{page: /, as: visitor}, {page: /, as: person-1}, {page: /, as: crew}]\n"
+VIEWPOINTS = "viewpoints: [{page: /, as: visitor}, {page: /, as: person-1}, {page: /, as: crew}]\n"
 QUESTIONS = {
     "list": ["list"],
     "list, a kind": ["list", "sidebars"],
@@ -27,24 +27,24 @@ QUESTIONS = {
     "list, one sidebar": ["list", "side-3"],
     "list --fits": ["list", "--fits", "right"],
     "list --unused": ["list", "--unused"],
-    "links": ["links"],
-    "links, a list": ["links", "every-branch"],
+    "menus": ["menus"],
+    "menus, a list": ["menus", "every-branch"],
     "access --changes": ["access", "--changes"],
     "access --as": ["access", "--as", "crew"],
     "access --new": ["access", "--new", "/new", "--by", "person-1"],
-    "show --new": ["show", "--new", "/new", "--fact", "made_with=bench"],
+    "show --new": ["show", "--new", "/new", "--detail", "made_with=bench"],
     "tree --having": ["tree", "--having", "sidebar.right=side-3"],
-    "tree --not-met": ["tree", "--not-met", "sidebar.right"],
-    "probes": ["probes"],
+    "tree --not-shown": ["tree", "--not-shown", "sidebar.right"],
+    "viewpoints": ["show", "--viewpoints"],
     "picture --map": ["picture", "--map", "may:edit", "--to", str(FOLDER / "may.png")],
     "picture --try": ["picture", "/", "--try", "sidebar.right=side-1,side-2", "--to", str(FOLDER / "try.png")],
 }
-PRINTS_ALL = {"tree --departing": ["tree", "--departing"], "links --all": ["links", "--all"]}
+PRINTS_ALL = {"tree --exceptions": ["tree", "--exceptions"], "menus --all": ["menus", "--all"]}
 """Commands that must look at every exception, or print every link: they have no goal."""
 
 
 def asked_site(pages: int) -> Path:
-    """The made site with a list of links and probes."""
+    """The made site with a list of links and viewpoints."""
     plain, site = site_of(pages), FOLDER / f"asked-{pages}"
     if not (site / "davlo.yaml").exists():
         site.mkdir(parents=True, exist_ok=True)
@@ -56,7 +56,7 @@ def asked_site(pages: int) -> Path:
                     os.link(plain / name, site / name)
                 except OSError:
                     shutil.copy(plain / name, site / name)
-        (site / "davlo.yaml").write_text(text + PROBES, encoding="utf-8")
+        (site / "davlo.yaml").write_text(text + VIEWPOINTS, encoding="utf-8")
     return site
 
 

@@ -18,7 +18,7 @@ import davlo
 
 from .questions import asked_site
 
-SEARCH = """() => new Promise((done) => {
+SEARCH = """() => new Guarantee((done) => {
   const words = ["a", "stone-1", "glass 17", "nothing like it", "paper", ""], times = [];
   const box = document.getElementById("search");
   const next = () => {

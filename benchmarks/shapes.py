@@ -51,7 +51,7 @@ def _circle_of_types(n: int) -> dict[str, str]:
 
 def _includes(n: int) -> dict[str, str]:
     files = {f"part-{i}.yaml": f"include: part-{i + 1}.yaml\n" for i in range(n)} | {
-        f"part-{n}.yaml": "menu: {room: 7}\n"
+        f"part-{n}.yaml": "menu: {max_entries: 7}\n"
     }
     return {"davlo.yaml": HEAD + "include: part-0.yaml\n", **files, "pages.csv": _rows("")}
 
@@ -107,8 +107,8 @@ SHAPES: dict[str, Shape] = {
     "a statement again and again": Shape(_values(lambda i: "everywhere,menu.show,yes")),
     "rows of types that are not there": Shape(_values(lambda i: f"type t{i},menu.show,yes")),
     "statements for pages that are not there": Shape(_values(lambda i: f"here /gone/{i},menu.show,no")),
-    "promises about pages that are not there": Shape(
-        _decisions("promises:\n", lambda i: f"  - {{name: P{i}, when: {{below: /gone/{i}}}, has: {{menu.show: yes}}}}")
+    "guarantees about pages that are not there": Shape(
+        _decisions("guarantees:\n", lambda i: f"  - {{name: P{i}, when: {{below: /gone/{i}}}, has: {{menu.show: yes}}}}")
     ),
     "a long title": Shape(_one_title, ("picture", "/a", "--to", "{folder}/picture.png")),
     "a long line": Shape(_one_line),

@@ -52,7 +52,7 @@ def prepare(pages: int) -> Path:
     site = site_of(pages)
     print("== working the table out once, for the floor", flush=True)
     table = FOLDER / f"table-{pages}.parquet"
-    run([sys.executable, "-m", "davlo", "table", "--to", str(table), "--site", str(site)])
+    run([sys.executable, "-m", "davlo", "export", "--to", str(table), "--site", str(site)])
     # in a process of its own: a large parent would count towards the memory of those it forks
     run([sys.executable, "-m", "benchmarks.floor", "prepare", str(table), str(FOLDER / f"table-{pages}.arrow")])
     return site
@@ -65,7 +65,7 @@ def commands(pages: int, site: Path, check: bool, peers: bool) -> dict[str, list
     found = {
         "floor": [*floor, "write", str(site), str(columns), str(out)],
         "floor, pyarrow's own options": [*floor, "plain", str(site), str(columns), str(out)],
-        "table --to out.parquet": [*davlo, "table", "--to", str(out), "--site", str(site)],
+        "export --to out.parquet": [*davlo, "export", "--to", str(out), "--site", str(site)],
         "show /": [*davlo, "show", "/", "--site", str(site)],
         "why / sidebar.right": [*davlo, "why", "/", "sidebar.right", "--site", str(site)],
     }
@@ -89,7 +89,7 @@ def main(pages: int, rounds: int, check: bool, peers: bool) -> None:
             if number == 0 or name not in SLOW:
                 taken[name].append(run(words))
     middle = {name: [statistics.median(column) for column in zip(*pairs, strict=True)] for name, pairs in taken.items()}
-    floor, table = middle["floor"], middle["table --to out.parquet"]
+    floor, table = middle["floor"], middle["export --to out.parquet"]
     print(f"\n{pages:,} pages{'':19}seconds  x floor  x table     MB  x floor  x table")
     for name, (seconds, memory) in middle.items():
         against = f"{seconds / floor[0]:9.2f}{seconds / table[0]:9.2f}"

@@ -11,6 +11,7 @@ from pathlib import Path
 from davlo.core.site.catalogue import Vocabulary, davlo_settings, family_setting
 from davlo.core.site.settings import ACTIONS, AREA_FAMILIES
 from davlo.core.site.values import format_value
+from davlo.css.properties import PROPERTIES
 from davlo.files.form import csv_columns, davlo_yaml
 from davlo.files.form.csv_columns import ColumnForm
 from davlo.files.form.shapes import (
@@ -33,16 +34,36 @@ from davlo.files.form.shapes import (
 
 HEAD = """# The files of a site
 
-Made by `python -m docs.write_files` from what the reader knows. `davlo schema` prints the same for editors.
+Made by `python -m docs.write_files` from what the reader knows. `davlo schema` prints the same form for editors.
 
-A site is a folder with `davlo.yaml` (YAML 1.2), the inventory `pages.csv`, and, where you want them, `values.csv` and
-`stamps.csv`. A name is of lower-case words with `-` or `.` between. A page is named by its path. Where a list may
-stand, one word may, too. A key with nothing after it is an error: say `none`, or take the key away.
+A site is a folder with `davlo.yaml` (YAML 1.2) and the page list `pages.csv`. `values.csv` and `stamps.csv` may stand
+beside them. A name consists of lower-case words with `-` or `.` between. A page is named by its path. Most lists may
+also be one word. A key with nothing after it is an error: say `none`, or take the key away.
+"""
+VALUES = """## Values of settings
+
+| written | what it means |
+|---|---|
+| `sidebar.right: main` | the value: a name, a text, a number, a date, `yes` or `no` |
+| `sidebar.right: none` | an explicit nothing, which is not the same as saying nothing |
+| `blocks.content: [map, quiz]` | a list, which replaces what weaker scopes say |
+| `blocks.content: {add: [quiz]}` | a change of the list from weaker scopes: these items come at its end |
+| `blocks.content: {first: [map]}` | these items come in front |
+| `blocks.content: {remove: [quiz]}` | these items go; the three may stand together |
+| `sitemap.priority: {by_depth: {top: 1.0, step: 0.15, floor: 0.3}}` | a number that falls with the page's depth: \
+`top` − `step` × depth, but at least `floor` |
+| `sidebar.right: <everywhere>` | what the page would get if only `everywhere` spoke |
+| `sidebar.right: <type>` | what it would get if only `everywhere` and the types spoke |
+| `sidebar.right: <below>` | what it would get if only these and the branches spoke |
+| `title.pattern: "{title} · {site}"` | a text with placeholders: `{title} {site} {branch} {parent} {type} {language}` \
+and any detail; `{{` is a brace |
+
+In a cell of CSV a list is `map; quiz`; `+ quiz` adds, `- quiz` removes; `<empty>` is the empty text.
 """
 SECTIONS: tuple[tuple[str, str, Shape], ...] = (
     ("davlo.yaml", "The keys at the top of the file.", davlo_yaml.DAVLO_YAML),
     ("`site`", "The website as a whole.", davlo_yaml.SITE),
-    ("`inventory` of a database", "In place of a file's name.", davlo_yaml.INVENTORY),
+    ("`page_list` of a database", "In place of a file's name.", davlo_yaml.PAGE_LIST),
     (
         "What a scope says",
         "`everywhere`, `give` of a type or a rule, and `below`, `here` and `here_and_below` of a page hold settings "
@@ -70,15 +91,15 @@ SECTIONS: tuple[tuple[str, str, Shape], ...] = (
     ("`menu`", "", davlo_yaml.MENU),
     ("`sitemap`", "", davlo_yaml.SITEMAP),
     ("`leave_out` in `sitemap`", "", davlo_yaml.LEAVE_OUT),
-    ("A promise, in `promises`", "", davlo_yaml.PROMISE),
-    ("A probe, in `probes`", "", davlo_yaml.PROBE),
+    ("A guarantee, in `guarantees`", "", davlo_yaml.GUARANTEE),
+    ("A viewpoint, in `viewpoints`", "", davlo_yaml.VIEWPOINT),
     ("An accepted finding, in `accept`", "", davlo_yaml.ACCEPT),
 )
 FILES = (
     (
         "pages.csv",
         "A row for each page. A column named as a setting holds the page's own value: blank, the page inherits; "
-        "`<empty>` is the empty text. Any other column is a fact of your own, which conditions can look at.",
+        "`<empty>` is the empty text. Any other column is a detail of your own, which conditions can look at.",
         csv_columns.PAGES,
     ),
     ("values.csv", "Statements in bulk. `values` in `site` names such files.", csv_columns.VALUES),
@@ -96,7 +117,7 @@ def takes(shape: Shape) -> str:
         kind = "an integer" if shape.whole else "a number"
         return kind if abs(shape.least) > 1e9 else f"{kind} from {shape.least:g} to {shape.most:g}"
     if isinstance(shape, Word):
-        return " or ".join(shape.choices) if len(shape.choices) < 9 else "one of many words"
+        return " or ".join(shape.choices) if len(shape.choices) < 9 else "a kind of [docs/findings.md](findings.md)"
     if isinstance(shape, NameOf):
         return " or ".join([*(f"{'an' if kind[0] in 'aeo' else 'a'} {kind}" for kind in shape.kinds), *shape.besides])
     if isinstance(shape, Words):
@@ -154,9 +175,19 @@ def settings() -> str:
     return "\n\n".join(["## The settings that every site has", told, "\n".join(table)]) + "\n"
 
 
+def css() -> str:
+    """A section about the CSS properties of looks, those that take the same together."""
+    by_takes: dict[str, list[str]] = {}
+    for name, takes in PROPERTIES.items():
+        by_takes.setdefault(f"{takes.told} | `{takes.example}`", []).append(f"`{name}`")
+    told = "Each of `whole`, `each_block` and `headings` holds CSS properties and their values."
+    rows = [f"| {', '.join(names)} | {takes} |" for takes, names in by_takes.items()]
+    return "\n".join(["## The CSS of a look", "", told, "", "| property | takes | example |", "|---|---|---|", *rows, ""])
+
+
 def page() -> str:
     """The whole page."""
-    told = [HEAD, *(section(*one) for one in SECTIONS), settings(), *(columns(*one) for one in FILES)]
+    told = [HEAD, *(section(*one) for one in SECTIONS), css(), VALUES, settings(), *(columns(*one) for one in FILES)]
     return "\n".join(told)
 
 

@@ -19,17 +19,17 @@ from .write_own_site import asked
 
 TABLE = """\
 URL,Page title,Sidebar,Seitentyp,visits
-https://harbour.example/,Harbour Museum,none,start,9100
-https://harbour.example/visit,Visit,planning,page,4200
-https://harbour.example/visit/prices,Prices,planning,page,3900
-https://harbour.example/visit/cafe,Café,planning,page,1200
-https://harbour.example/ships,Ships,collection,page,2100
-https://harbour.example/ships/anna,The Anna,collection,ship,800
-https://harbour.example/ships/seal,The Seal,collection,ship,750
-https://harbour.example/news,News,none,page,600
+https://thistlemouth.example/,Thistlemouth Museum,none,start,9100
+https://thistlemouth.example/visit,Visit,planning,page,4200
+https://thistlemouth.example/visit/prices,Prices,planning,page,3900
+https://thistlemouth.example/visit/cafe,Café,planning,page,1200
+https://thistlemouth.example/ships,Ships,collection,page,2100
+https://thistlemouth.example/ships/anna,The Anna,collection,ship,800
+https://thistlemouth.example/ships/seal,The Seal,collection,ship,750
+https://thistlemouth.example/news,News,none,page,600
 """
 PAGES = {
-    "/": ("Harbour Museum", ""),
+    "/": ("Thistlemouth Museum", ""),
     "/visit/": ("Visit", "Opening times"),
     "/visit/prices/": ("Prices", "Opening times"),
     "/visit/cafe/": ("Café", "Opening times"),
@@ -42,7 +42,7 @@ MAPPING = """\
 areas:
   right: div.side            # an area: the first element that this CSS selector matches
   content: "#text"
-facts:
+details:
   type: {select: body, attribute: data-kind}
   author: .byline            # without an attribute: the text of the element
 skip: [.advertisement]       # taken off each page before anything is read
@@ -63,7 +63,7 @@ A CSV file or a spreadsheet (`.xlsx`, the first sheet) with a row for each page,
 ```csv
 {table}```
 
-`--map` says what a column means where its name does not. Any other column is kept as a fact of your own, which rules
+`--column` says what a column means where its name does not. Any other column is kept as a detail of your own, which rules
 can ask for. In a column of settings, a blank cell says nothing; a blank cell in a column of lists is an empty list.
 
 ```console
@@ -77,11 +77,11 @@ $ {command}
 {decisions}
 ```
 
-| fact or setting | columns that are read as it, beside its own name |
+| detail or setting | columns that are read as it, beside its own name |
 |---|---|
 {words}
 
-`--map 'COLUMN=setting:NAME'` makes a column a setting of your own, and `--map 'COLUMN=-'` leaves it out. Rows of a
+`--column 'THEIRS=setting:NAME'` makes a column a setting of your own, and `--column 'THEIRS=-'` leaves it out. Rows of a
 database are read as a table: `--from database:NAME --query 'select …'`, with the address of the database in the
 environment (`DAVLO_DATABASE_NAME`).
 """
@@ -91,7 +91,7 @@ A folder of HTML pages in any layout (`visit/index.html`, `visit.html`, a folder
 the sitemap. Davlo reads them by the web's open conventions:
 
 - `<title>`: the part that many pages share becomes `title.pattern`, the rest is the page's title.
-- The first `<h1>` of the content: the page shows its heading (`title.show`). Without one, the first other heading that
+- The first `<h1>` of the content: the page shows its heading (`heading.show`). Without one, the first other heading that
   the document title repeats counts.
 - `lang`, `rel=canonical`, `rel=alternate hreflang`, `meta robots`, dates in `meta` and JSON-LD, `meta refresh`.
 - Breadcrumbs, in JSON-LD or in a `nav` labelled so: the page above.
@@ -108,7 +108,7 @@ $ {command}
 {decisions}
 ```
 
-What pages do not tell by these conventions, a small file can name by CSS selectors (`--regions FILE`):
+What pages do not tell by these conventions, a small file can name by CSS selectors (`--areas FILE`):
 
 ```yaml
 {mapping}```
@@ -133,10 +133,10 @@ def page() -> str:
     with tempfile.TemporaryDirectory() as name, chdir(name), mock.patch.dict(os.environ, COLUMNS="110"):
         Path("list.csv").write_text(TABLE, encoding="utf-8")
         _write_pages(Path("public"))
-        table = "davlo start from-table --from list.csv --map Seitentyp=type"
+        table = "davlo start from-table --from list.csv --column Seitentyp=type"
         pages = "davlo start from-pages --from public"
-        both = "davlo start from-both --from list.csv --from public/sitemap.xml --map Seitentyp=type"
-        words = "\n".join(f"| `{fact}` | {', '.join(some)} |" for fact, some in OTHER_WORDS.items())
+        both = "davlo start from-both --from list.csv --from public/sitemap.xml --column Seitentyp=type"
+        words = "\n".join(f"| `{detail}` | {', '.join(some)} |" for detail, some in OTHER_WORDS.items())
         from_table = FROM_TABLE.format(
             table=TABLE, command=table, printed=asked(table), decisions=_decisions("from-table"), words=words
         )
@@ -164,13 +164,13 @@ def _write_pages(folder: Path) -> None:
         file = folder / path.strip("/") / "index.html"
         file.parent.mkdir(parents=True, exist_ok=True)
         file.write_text(
-            f"<html lang=en><title>{escape(title)} – Harbour Museum</title>"
-            f'<link rel=canonical href="https://harbour.example{path}">'
-            f"<header><p>Harbour Museum</p></header><nav><ul>{menu}</ul></nav>"
+            f"<html lang=en><title>{escape(title)} – Thistlemouth Museum</title>"
+            f'<link rel=canonical href="https://thistlemouth.example{path}">'
+            f"<header><p>Thistlemouth Museum</p></header><nav><ul>{menu}</ul></nav>"
             f"<main><h1>{escape(title)}</h1></main>{aside}<footer>Quay 3, daily 10 to 17</footer>",
             encoding="utf-8",
         )
-    urls = "".join(f"<url><loc>https://harbour.example{path}</loc></url>" for path in PAGES if path != "/news/")
+    urls = "".join(f"<url><loc>https://thistlemouth.example{path}</loc></url>" for path in PAGES if path != "/news/")
     space = "http://www.sitemaps.org/schemas/sitemap/0.9"
     (folder / "sitemap.xml").write_text(f'<urlset xmlns="{space}">{urls}</urlset>', encoding="utf-8")
 

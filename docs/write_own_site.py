@@ -49,7 +49,10 @@ STEPS = (
     Step(
         "Say what the site is called",
         "Open `davlo.yaml` in an editor and change the name and the address.",
-        (("name: My website", "name: Harbour Museum"), ("https://www.my-website.example", "https://harbour.example")),
+        (
+            ("name: My website", "name: Thistlemouth Museum"),
+            ("https://www.my-website.example", "https://thistlemouth.example"),
+        ),
         ("davlo show /about",),
     ),
     Step(

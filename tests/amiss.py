@@ -8,8 +8,16 @@ from typing import Any
 
 from .sites import BLOCKS, SiteDict
 
-NEAR = {"title-show": "title.show", "sitemap_priority": "sitemap.priority", "title_shown": "title.show"}
-KINDS = ["no-effect", "long-title", "nobody-may-edit", "no-heading", "empty-title", "behind-default", "duplicate-title"]
+NEAR = {"title-show": "heading.show", "sitemap_priority": "sitemap.priority", "title_shown": "heading.show"}
+KINDS = [
+    "repeats-inherited",
+    "long-title",
+    "nobody-may-edit",
+    "no-heading",
+    "empty-title",
+    "outdated-stamp",
+    "duplicate-title",
+]
 
 
 def amiss(site: SiteDict, random: Random) -> SiteDict:
@@ -25,14 +33,14 @@ def amiss(site: SiteDict, random: Random) -> SiteDict:
         row["translates"] = random.choice(["", "", "/gone", *paths])
         row[column] = random.choice(["", "yes"])
     found["more"] = {
-        "menu": {"room": random.choice([1, 2, 9])},
+        "menu": {"max_entries": random.choice([1, 2, 9])},
         "sitemap": {
             "leave_out": {
                 "menu_hidden": random.choice(["yes", "no", "no"]),
                 "priority_under": random.choice(["0.2", "0.4", "0.95"]),
             }
         },
-        "promises": [promise(random, number, paths) for number in range(2)],
+        "guarantees": [guarantee(random, number, paths) for number in range(2)],
     }
     found["settings"]["motto"]["required"] = "yes"
     for name in ("spark", "rank", "hue"):
@@ -63,8 +71,8 @@ def amiss(site: SiteDict, random: Random) -> SiteDict:
     return found
 
 
-def promise(random: Random, number: int, paths: list[str]) -> dict[str, Any]:
-    """A promise about a branch."""
+def guarantee(random: Random, number: int, paths: list[str]) -> dict[str, Any]:
+    """A guarantee about a branch."""
     subject = random.choice(["everyone", "signed-in", "owner", "owner-group", "amber.finch", "keepers", "readers"])
     said: dict[str, Any] = random.choice(
         [
@@ -74,7 +82,7 @@ def promise(random: Random, number: int, paths: list[str]) -> dict[str, Any]:
             {"may_not": {subject: ["view", "edit"]}},
         ]
     )
-    found = {"name": f"promise {number}", "when": {"in_branch": random.choice(paths)}, **said}
+    found = {"name": f"guarantee {number}", "when": {"in_branch": random.choice(paths)}, **said}
     return {**found, "except": {"status": "draft"}} if random.random() < 0.3 else found
 
 

@@ -36,7 +36,7 @@ OWN: dict[str, dict[str, Any]] = {
 ENDS = ("\n", "\r\n", "\r")
 ODD_COMMENT = "# a comment with letters that end no line: \u2028 \u2029 \x85\n"
 WORDS = {
-    "title.show": ["yes", "no", "true", "false"],
+    "heading.show": ["yes", "no", "true", "false"],
     "title.pattern": ["{title}", "{branch}/{parent}: {title} at {site}", "{{{type}}} {made_with}{no} {", "none"],
     "title.limit": ["8", "40", "70", "none"],
     "menu.show": ["yes", "no"],
@@ -165,7 +165,7 @@ class Maker:
         return rows
 
     def written(self, paths: list[str]) -> dict[str, str]:
-        """How the inventory writes some paths."""
+        """How the page list writes some paths."""
         forms = ["{path}/", "{path}/index.html", "https://made-up.example{path}", "HTTPS://Made-Up.example{path}/"]
         return {path: self.random.choice(forms).format(path=path.rstrip("/")) for path in paths if self.chance(0.2)}
 
@@ -188,7 +188,7 @@ class Maker:
             "status": self.random.choice(["live", "draft", ["folder", "draft"]]),
             "depth": self.random.choice(["1", "1-9", ["0", "2-3"]]),
             "home": self.random.choice(["yes", "no"]),
-            "facts": {"made_with": self.random.choice(["bench", ["", "bench"]])},
+            "details": {"made_with": self.random.choice(["bench", ["", "bench"]])},
         }
         return {key: choices[key] for key in self.random.sample(list(choices), self.random.randint(1, 2))}
 
@@ -241,10 +241,10 @@ class Maker:
                     everywhere[name] = self.random.choice(WORDS[name])
         settings: dict[str, Any] = {name: {**body} for name, body in OWN.items()}
         for name in self.some(["topics", "rank", "blocks.content", "access.*", "sidebar.right"], 2):
-            settings.setdefault(name, {})["flow"] = "stamped"
+            settings.setdefault(name, {})["default_for"] = "new-pages"
         if self.chance(0.2):
-            settings["page.group"] = {"flow": "live"}
-        columns = self.some(["title.show", "sidebar.right", "blocks.content", "rank", "access.keepers", "motto"], 3)
+            settings["page.group"] = {"default_for": "all-pages"}
+        columns = self.some(["heading.show", "sidebar.right", "blocks.content", "rank", "access.keepers", "motto"], 3)
         self.cells(rows, columns)
         return {
             "written": self.written(paths),
@@ -291,7 +291,7 @@ class Maker:
         for _ in range(self.random.randint(0, 8)):
             where = self.random.choice(wheres)
             name = self.random.choice(
-                ["rank", "topics", "access.keepers", "deny.readers", "title.show", "page.owner", "motto"]
+                ["rank", "topics", "access.keepers", "deny.readers", "heading.show", "page.owner", "motto"]
             )
             if (where, name) not in self.said:
                 self.said.add((where, name))
@@ -343,10 +343,14 @@ def write_site(site: SiteDict, folder: Path) -> Path:
         "layouts": {"plain": {"areas": ["masthead", "content", "footer"]}, "wide": wide},
         "themes": {
             "day": {"areas": AREAS},
-            "dim": {"areas": ["content", "right"], "otherwise": {"footer": "map"}},
+            "dim": {"areas": ["content", "right"], "if_missing": {"footer": "map"}},
         },
         "sidebars": {"main": {"blocks": ["search"]}, "slim": {"blocks": ["clock"]}, "idle": {}},
-        "looks": {"calm": {"width": 30}, "broad": {"width": 40}, "hidden": {"width": 20, "shows_on": []}},
+        "looks": {
+            "calm": {"whole": {"width": "30%"}},
+            "broad": {"whole": {"inline-size": "40%"}},
+            "hidden": {"whole": {"width": "20%"}, "shows_on": []},
+        },
         "bands": {"foot": {"fits": ["footer"], "blocks": ["map"]}},
         "blocks": {name: {"kind": "text", "text": name} for name in BLOCKS},
         "roles": ROLES,
@@ -359,7 +363,7 @@ def write_site(site: SiteDict, folder: Path) -> Path:
             "languages": site.get("languages", ["en", "fr"]),
             "home": site["home"],
             **({"language_paths": site["language_paths"]} if site["language_paths"] else {}),
-            "inventory": "pages.csv",
+            "page_list": "pages.csv",
             "values": ["values.csv"],
         },
         "include": ["declared.yaml"],

@@ -13,7 +13,8 @@ from pathlib import Path
 import pytest
 
 import davlo
-from davlo.cli.main import COMMANDS, status_of
+from davlo.cli.command_list import COMMANDS
+from davlo.cli.main import status_of
 from davlo.core.findings.kinds import KINDS
 from davlo.core.site.finding_names import KIND_NAMES
 from tests import public_typing
@@ -21,7 +22,17 @@ from tests import public_typing
 SOURCE = Path(davlo.__file__).parent
 MODULES = {".".join(path.relative_to(SOURCE).with_suffix("").parts): path for path in SOURCE.rglob("*.py")}
 ROOMS = (
-    *("core", "core.arrays", "core.site", "core.resolve", "core.outcomes", "core.change", "core.tidy", "core.findings"),
+    *(
+        "core",
+        "core.arrays",
+        "core.site",
+        "core.resolve",
+        "core.outcomes",
+        "core.change",
+        "core.condense",
+        "core.findings",
+    ),
+    "css",
     *(
         "words",
         "frames",

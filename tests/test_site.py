@@ -15,7 +15,7 @@ import pytest
 import davlo
 from tests.conftest import Run
 
-SOME = ["title.limit", "title.show", "layout.name", "sitemap.priority", "blocks.content", "page.owner", "audio-guide"]
+SOME = ["title.limit", "heading.show", "layout.name", "sitemap.priority", "blocks.content", "page.owner", "audio-guide"]
 PAGES = ["/visit/tickets", "/", "/staff", "/campaigns/spring"]
 
 
@@ -33,7 +33,7 @@ def test_some_settings_of_some_pages(site: davlo.Site) -> None:
     with pytest.raises(KeyError):
         some["/visit"]
     with pytest.raises(davlo.UnknownName):
-        site.resolve(["title.shown"])
+        site.resolve(["heading.shown"])
     with pytest.raises(davlo.UnknownName):
         site.resolve(pages=["/nowhere"])
     codes, words = some.codes("layout.name")
@@ -60,7 +60,7 @@ def test_a_frame_holds_what_the_mapping_does(site: davlo.Site, pages: list[str] 
     kinds = {name: str(frame[name].dtype) for name in SOME}
     assert kinds == {
         "title.limit": "Int64",
-        "title.show": "boolean",
+        "heading.show": "boolean",
         "layout.name": "category",
         "sitemap.priority": "float64",
         "blocks.content": "category",
@@ -70,13 +70,13 @@ def test_a_frame_holds_what_the_mapping_does(site: davlo.Site, pages: list[str] 
 
 
 def test_an_arrow_table_is_the_parquet_file(site: davlo.Site, garden: Path, tmp_path: Path, run: Run) -> None:
-    run("table", "--to", str(tmp_path / "t.parquet"), "--site", str(garden))
+    run("export", "--to", str(tmp_path / "t.parquet"), "--site", str(garden))
     written = pq.read_table(tmp_path / "t.parquet")
     table = site.resolve().to_arrow()
     assert table.to_pydict() == written.to_pydict()
-    some = site.resolve(["title.show"], PAGES).to_arrow()
+    some = site.resolve(["heading.show"], PAGES).to_arrow()
     assert some.column("path").to_pylist() == PAGES
-    assert some.column_names == ["path", "title.show", "source of title.show"]
+    assert some.column_names == ["path", "heading.show", "source of heading.show"]
     frame = site.resolve().to_frame(["layout.name"])
     whole = table.column("layout.name").to_pylist()
     assert [
@@ -98,13 +98,13 @@ def test_parts_of_the_pages_make_one_file(site: davlo.Site, tmp_path: Path, monk
 def test_notebooks_show_tables_with_everything_escaped() -> None:
     decisions = {"davlo": 1, "site": {"name": "<script>", "url": "https://s.example"}, "everywhere": {"title.limit": 9}}
     site = davlo.Site.from_frames({"path": ["/<b>"]}, decisions)
-    for html in (site._repr_html_(), site.resolve()._repr_html_(), site.resolve(["title.show"])._repr_html_()):
+    for html in (site._repr_html_(), site.resolve()._repr_html_(), site.resolve(["heading.show"])._repr_html_()):
         assert html.startswith("<table>")
         assert "&lt;script&gt;" in html
         assert "<script>" not in html
         assert "<b>" not in html.replace("<b>&lt;script", "")
     assert '<td style="text-align: left">9</td>' in site.resolve()._repr_html_()
-    assert repr(site.resolve(["title.show"])) == "<Effective: 1 pages of '<script>', 1 settings>"
+    assert repr(site.resolve(["heading.show"])) == "<Effective: 1 pages of '<script>', 1 settings>"
 
 
 @pytest.mark.parametrize(("package", "call"), [("pandas", "to_frame"), ("pyarrow", "to_arrow")])
@@ -124,12 +124,12 @@ def test_a_parquet_file_without_pyarrow(
     garden: Path, tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setitem(sys.modules, "pyarrow", None)
-    found = run("table", "--to", str(tmp_path / "t.parquet"), "--site", str(garden))
+    found = run("export", "--to", str(tmp_path / "t.parquet"), "--site", str(garden))
     assert (found.status, "pip install 'davlo[parquet]'" in found.err) == (2, True)
     assert list(tmp_path.iterdir()) == []
 
 
 def test_codes_are_shared_and_of_the_documented_kind(site: davlo.Site) -> None:
-    codes, words = site.resolve().codes("title.show")
+    codes, words = site.resolve().codes("heading.show")
     assert (codes.dtype, codes.shape) == (np.dtype(np.int32), (len(site.tree),))
     assert set(words) <= {True, False}

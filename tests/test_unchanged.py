@@ -32,8 +32,8 @@ def tables(site: davlo.Site) -> list[object]:
     columns = [getattr(site.statements, name).tobytes() for name in Statements.__annotations__]
     found += [*columns, [list(book.items) for book in site.statements.words], list(site.statements.reasons.items)]
     found += [array.tobytes() for array in (site.tree.parent, site.tree.depth, site.tree.end, site.tree.line)]
-    found += [site.facts.type_of.tobytes(), site.facts.order.tobytes(), list(site.types.names)]
-    found += [(name, column.codes.tobytes(), list(column.words)) for name, column in site.facts.columns.items()]
+    found += [site.details.type_of.tobytes(), site.details.order.tobytes(), list(site.types.names)]
+    found += [(name, column.codes.tobytes(), list(column.words)) for name, column in site.details.columns.items()]
     return [*found, site.tree.paths.tolist()]
 
 
@@ -56,7 +56,7 @@ def asked(site: davlo.Site, page: str, setting: str) -> dict[str, Callable[[], o
         "new page": lambda: str(site.new_page("/brand-new", type="note")),
         "declared": lambda: str(site.declared()),
         "access": lambda: [site.access().actions(who, page) for who in ("visitor", "celia.dunn")],
-        "departures": lambda: site.resolve().departures(setting).records(),
+        "exceptions": lambda: site.resolve().exceptions(setting).records(),
         "frame": lambda: site.resolve().to_frame(sources=True).to_csv(),
         "arrow": lambda: str(site.resolve().to_arrow().to_pydict()),
         "reach": lambda: [reach(site.resolve(), edit).values() for edit in (below, more)],

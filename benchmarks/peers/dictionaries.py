@@ -22,7 +22,7 @@ def resolve(site: Path, out: Path) -> None:
     below = {(path, name): text for path, name, text in given.below}
     here = {(path, name): text for path, name, text in given.here}
     here |= {(path, "sidebar.right"): row["sidebar.right"] for path, row in pages.items() if row["sidebar.right"]}
-    met = rules_met(given, pages, ancestors)
+    shown = rules_matched(given, pages, ancestors)
     kinds = {name: of_type(given, name) for name in given.types}
     with out.open("w", encoding="utf-8", newline="") as file:
         writer = csv.writer(file)
@@ -37,7 +37,7 @@ def resolve(site: Path, out: Path) -> None:
                 if text is not None and not text.startswith("+ "):
                     row += plain(name, text), "here"
                     continue
-                base, source = inherited(given, name, path, page, ancestors[path], below, met, kinds)
+                base, source = inherited(given, name, path, page, ancestors[path], below, shown, kinds)
                 row += (base, source) if text is None else (grown(base, text[2:]), "here")
             writer.writerow(row)
 
@@ -51,7 +51,9 @@ def above(path: str) -> list[str]:
     return found
 
 
-def rules_met(given: Given, pages: dict[str, Page], ancestors: dict[str, list[str]]) -> dict[str, dict[str, Answer]]:
+def rules_matched(
+    given: Given, pages: dict[str, Page], ancestors: dict[str, list[str]]
+) -> dict[str, dict[str, Answer]]:
     """What rules give each page, the top rule last so that it stays."""
     by_branch: dict[str, list[int]] = {}
     for number, (_, when, _) in enumerate(given.rules):
@@ -79,13 +81,13 @@ def inherited(
     page: Page,
     ancestors: list[str],
     below: dict[tuple[str, str], str],
-    met: dict[str, dict[str, Answer]],
+    shown: dict[str, dict[str, Answer]],
     kinds: dict[str, dict[str, Answer]],
 ) -> Answer:
     """What a page gets of a setting where it says nothing itself, and from where."""
-    if path in met and name in met[path]:
-        return met[path][name]
-    if name != "page.owner":  # a stamped setting: what is above counts for new pages alone
+    if path in shown and name in shown[path]:
+        return shown[path][name]
+    if name != "page.owner":  # a setting whose default is for new pages: what is above counts for new pages alone
         for place in ancestors:
             text = below.get((place, name))
             if text is not None:

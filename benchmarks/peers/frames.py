@@ -25,11 +25,11 @@ def resolve(site: Path, out: Path) -> None:
     here = pd.DataFrame(given.here, columns=["path", "name", "text"])
     own = pages.loc[pages["sidebar.right"] != "", ["path", "sidebar.right"]].set_axis(["path", "text"], axis=1)
     here = pd.concat([here, own.assign(name="sidebar.right")])
-    met = rules_met(given, pages, levels, at)
+    shown = rules_matched(given, pages, levels, at)
     found = {"path": pages["path"]}
     for name in SETTINGS:
         values, sources = from_above(name, given, pages, levels, below, at)
-        for rows, text, rule in reversed(met.get(name, [])):
+        for rows, text, rule in reversed(shown.get(name, [])):
             values.iloc[rows] = text
             sources.iloc[rows] = rule
         on_pages(name, values, sources, here[here["name"] == name], at)
@@ -68,7 +68,7 @@ def from_above(
     return values.copy(), sources.copy()
 
 
-def rules_met(
+def rules_matched(
     given: Given, pages: pd.DataFrame, levels: list[np.ndarray], at: pd.Index
 ) -> dict[str, list[tuple[np.ndarray, str, str]]]:
     """For each setting the pages that rules meet and what they give, the top rule first."""
@@ -79,9 +79,9 @@ def rules_met(
         if "type" in when:
             kinds = [kind for kind in given.types if when["type"] in chain(given.types, kind)]
             meets &= pages["type"].isin(kinds)
-        for fact in ("made_with", "language"):
-            if fact in when:
-                meets &= pages[fact] == when[fact]
+        for detail in ("made_with", "language"):
+            if detail in when:
+                meets &= pages[detail] == when[detail]
         if "depth" in when:
             meets &= pages["depth"] == int(when["depth"])
         for name, text in give.items():

@@ -11,7 +11,7 @@ import yaml
 from ..make import LISTS, VALUES
 
 BUILT_IN = dict.fromkeys(VALUES, "none") | {
-    "title.show": "yes",
+    "heading.show": "yes",
     "title.pattern": "{title}",
     "title.limit": "60",
     "menu.show": "yes",
@@ -40,7 +40,7 @@ class Given(NamedTuple):
 
 
 def read(site: Path) -> Given:
-    """The statements of a made site; those of single pages are in values.csv, and in a column of the inventory."""
+    """The statements of a made site; those of single pages are in values.csv, and in a column of the page list."""
     with (site / "davlo.yaml").open(encoding="utf-8") as file:
         told: dict[str, Any] = yaml.load(file, Loader=yaml.CBaseLoader)
     everywhere = told["everywhere"]
@@ -50,8 +50,8 @@ def read(site: Path) -> Given:
     below = [(path, name, text) for path, body in told["pages"].items() for name, text in flat(body["below"]).items()]
     rules = []
     for rule in told["rules"]:
-        when = {**rule["when"], **rule["when"].get("facts", {})}
-        when.pop("facts", None)
+        when = {**rule["when"], **rule["when"].get("details", {})}
+        when.pop("details", None)
         rules.append((rule["name"], when, flat(rule["give"])))
     with (site / "values.csv").open(encoding="utf-8", newline="") as file:
         here = [(row["where"][5:], row["setting"], row["value"]) for row in csv.DictReader(file)]

@@ -104,7 +104,7 @@ def _columns(number: int, name: str, given: Given) -> str:
 def _value(name: str, given: Given) -> str:
     if name in given.locked:
         return f"'{given.locked[name]}'"
-    if name == "page.owner":  # a stamped setting: what is above counts for new pages alone
+    if name == "page.owner":  # a setting whose default is for new pages: what is above counts for new pages alone
         return f"coalesce(h@.text, '{BUILT_IN[name]}')"
     floor = "d.text" if name == "sitemap.priority" else f"'{given.everywhere.get(name, BUILT_IN[name])}'"
     weaker = f"coalesce(r@.text, b@.text, t@.text, {floor})"

@@ -32,6 +32,7 @@ if TYPE_CHECKING:
     from .core.change.difference_rows import ValueRow
     from .core.change.refused import ChangeRefused
     from .core.change.steps import Change, ChangeError
+    from .core.condense.condensing import Condensing
     from .core.outcomes.access import Decision, Grant
     from .core.outcomes.access_changes import AccessChange
     from .core.outcomes.area_fits import AreaFits
@@ -40,12 +41,11 @@ if TYPE_CHECKING:
     from .core.outcomes.link_lists import LinkList, ListedLink
     from .core.outcomes.page_outcomes import Outcomes, PageOutcomes
     from .core.outcomes.page_view import PageView
-    from .core.outcomes.probe_views import ProbeDifference, ProbeView
-    from .core.resolve.departure_causes import DepartureCause
-    from .core.resolve.departures import Departure, Departures
+    from .core.outcomes.viewpoint_results import ViewpointDifference, ViewpointResult
+    from .core.resolve.exception_causes import ExceptionCause
+    from .core.resolve.exceptions import PageException, PageExceptions
     from .core.resolve.statement_uses import StatementUse
     from .core.site.scopes import Scope
-    from .core.tidy.tidying import Tidying
 
 __version__ = "0.1.0"
 
@@ -61,9 +61,9 @@ _HOMES = {
     "Composition": "core.outcomes.areas",
     "Decision": "core.outcomes.access",
     "Declaration": "core.outcomes.declaration_list",
-    "Departure": "core.resolve.departures",
-    "DepartureCause": "core.resolve.departure_causes",
-    "Departures": "core.resolve.departures",
+    "PageException": "core.resolve.exceptions",
+    "ExceptionCause": "core.resolve.exception_causes",
+    "PageExceptions": "core.resolve.exceptions",
     "Difference": "core.change.difference",
     "Effective": "effective",
     "Fault": "core.faults",
@@ -76,15 +76,15 @@ _HOMES = {
     "PageSettings": "core.resolve.effective",
     "PageView": "core.outcomes.page_view",
     "Place": "core.faults",
-    "ProbeDifference": "core.outcomes.probe_views",
-    "ProbeView": "core.outcomes.probe_views",
+    "ViewpointDifference": "core.outcomes.viewpoint_results",
+    "ViewpointResult": "core.outcomes.viewpoint_results",
     "Report": "core.findings.check",
     "Scope": "core.site.scopes",
     "Site": "site",
     "SiteError": "core.faults",
     "Source": "core.site.source",
     "StatementUse": "core.resolve.statement_uses",
-    "Tidying": "core.tidy.tidying",
+    "Condensing": "core.condense.condensing",
     "Trace": "core.resolve.trace",
     "UnknownName": "core.faults",
     "ValueRow": "core.change.difference_rows",
@@ -105,25 +105,24 @@ __all__ = [
     "ChangeReach",
     "ChangeRefused",
     "Composition",
+    "Condensing",
     "Decision",
     "Declaration",
-    "Departure",
-    "DepartureCause",
-    "Departures",
     "Difference",
     "Effective",
+    "ExceptionCause",
     "Fault",
     "Finding",
     "Grant",
     "LinkList",
     "ListedLink",
     "Outcomes",
+    "PageException",
+    "PageExceptions",
     "PageOutcomes",
     "PageSettings",
     "PageView",
     "Place",
-    "ProbeDifference",
-    "ProbeView",
     "Report",
     "Scope",
     "Site",
@@ -131,10 +130,11 @@ __all__ = [
     "Source",
     "StartedSite",
     "StatementUse",
-    "Tidying",
     "Trace",
     "UnknownName",
     "ValueRow",
+    "ViewpointDifference",
+    "ViewpointResult",
     "open_demo",
     "open_site",
     "start_site",

@@ -15,15 +15,15 @@ if TYPE_CHECKING:
     from davlo.core.change.change_reach import ChangeReach
     from davlo.core.change.comparison import Comparison
     from davlo.core.change.steps import Change
+    from davlo.core.condense.condensing import Condensing
     from davlo.core.findings.finding import Finding
-    from davlo.core.tidy.tidying import Tidying
     from davlo.files.rewrite.line_edits import Edit
     from davlo.files.rewrite.ways import Way
     from davlo.files.store.write_records import WriteRecord
 
 
 class Changes(Questions):
-    """What changes a site: each call gives another one, or writes; this one stays as it is."""
+    """The calls that change a site: each gives another site, or writes; this site stays as it is."""
 
     def apply(self, change: Change) -> Self:
         """The site after a change; nothing is written, and this one stays as it is.
@@ -71,14 +71,14 @@ class Changes(Questions):
         )
 
     def difference(self, other: Self, when: Sequence[str] = ()) -> Comparison:
-        """What another state of the site differs in from this one, page by page, and why.
+        """How another state of the site differs from this one, page by page, and why.
 
         Parameters
         ----------
         other : Site
             The later state.
         when : sequence of str
-            Only pages that match these conditions in one of both, as `pages_when` takes them.
+            Only pages that match these conditions in either state, written as for `pages_when`.
 
         Raises
         ------
@@ -100,7 +100,7 @@ class Changes(Questions):
         return Comparison(self.resolve(), other.resolve(), new_and_gone, among)
 
     def edits(self, change: Change, today: datetime.date | None = None, *, is_written: bool = False) -> list[Edit]:
-        """The edits of the site's files that a change is; nothing is written.
+        """The edits of the site's files that a change comes to; nothing is written.
 
         Parameters
         ----------
@@ -108,7 +108,7 @@ class Changes(Questions):
         today : datetime.date, optional
             The date of stamps that are written (default: the clock's).
         is_written : bool
-            Whether `write` gets them next, which reads the new files whole: they are not parsed here too.
+            Whether `write` gets them next. It reads the new files whole, so they are not parsed here.
 
         Raises
         ------
@@ -142,15 +142,15 @@ class Changes(Questions):
         Parameters
         ----------
         change : Change or ChangeReach
-            A reach that was worked out before is not worked out again.
+            A reach is used as it is, and not worked out again.
         by : str
-            The person in whose name it is made (default: the administrator).
+            The person in whose name the change is made (default: the administrator).
         even_so : bool
-            Whether to write it although it brings about a finding of level error.
+            Whether to write the change although it brings about a finding of level error.
         today : datetime.date, optional
             The date of stamps that are written (default: the clock's).
         edits : sequence of Edit, optional
-            What `edits` gave for this change, so that it is not worked out again.
+            What `edits` gave for this change, to save working it out again.
 
         Raises
         ------
@@ -159,7 +159,7 @@ class Changes(Questions):
         CannotRewrite
             If the files cannot say it, or a file was changed since it was read (`ChangedSince`).
         ChangeRefused
-            If that person may not make it, it brings about an error, or changes nothing.
+            If that person may not make the change, or the change brings about an error, or it changes nothing.
         SiteInUse
             If another process is writing the site.
         OSError
@@ -260,14 +260,14 @@ class Changes(Questions):
 
         return Mender(self.resolve(), self._own_folder, today).ways(finding)
 
-    def tidy(
+    def condense(
         self,
         settings: Sequence[str] = (),
         *,
         in_branch: str | None = None,
         keep_here: bool = False,
         drop_reasons: bool = False,
-    ) -> Tidying:
+    ) -> Condensing:
         """Find the fewest statements that give every page the values it has; nothing is written.
 
         Parameters
@@ -283,7 +283,7 @@ class Changes(Questions):
 
         Returns
         -------
-        Tidying
+        Condensing
             The change, and for each setting that has fewer statements then how many.
 
         Raises
@@ -295,23 +295,23 @@ class Changes(Questions):
         -------
         >>> import davlo
         >>> site = davlo.open_demo()
-        >>> [(one.setting, one.before, one.after) for one in site.tidy().settings]
+        >>> [(one.setting, one.before, one.after) for one in site.condense().settings]
         [('sitemap.changefreq', 10, 7)]
         """
-        from .core.tidy.free_statements import Intent
-        from .core.tidy.tidying import tidying
+        from .core.condense.condensing import condensing
+        from .core.condense.free_statements import Intent
 
         page = None if in_branch is None else self.find_page(in_branch)
         branch = None if page is None else range(page, int(self.tree.end[page]))
-        return tidying(self, settings, Intent(branch, keep_here, drop_reasons))
+        return condensing(self, settings, Intent(branch, keep_here, drop_reasons))
 
     def undo(self, *, by: str = "") -> Written[Self]:
-        """Take the last write back; the one before it is then the last.
+        """Take the last write back; the write before it is then the last one.
 
         Parameters
         ----------
         by : str
-            The person in whose name it is done (default: the administrator): an admin, or who made the write.
+            The person in whose name the write is taken back (default: the administrator): an admin, or the one who made the write.
 
         Returns
         -------
@@ -339,7 +339,7 @@ class Changes(Questions):
         return Written(record, site)
 
     def check_may_undo(self, who: str) -> None:
-        """Make sure that a person may take the last write back: an admin, or who made it.
+        """Make sure that a person may take the last write back: an admin, or the one who made it.
 
         Raises
         ------

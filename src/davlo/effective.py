@@ -19,10 +19,10 @@ if TYPE_CHECKING:
     import pandas as pd
     import pyarrow as pa
 
-    from .core.outcomes.met import Met
     from .core.outcomes.page_outcomes import Outcomes
-    from .core.resolve.departure_causes import DepartureCause
-    from .core.resolve.departures import Departures
+    from .core.outcomes.shown_values import ShownValues
+    from .core.resolve.exception_causes import ExceptionCause
+    from .core.resolve.exceptions import PageExceptions
     from .core.resolve.statement_uses import StatementUse
 
 
@@ -41,7 +41,7 @@ class Effective(EffectiveModel):
     -------
     >>> import davlo
     >>> effective = davlo.open_demo().resolve()
-    >>> effective["/campaigns/spring"]["title.show"], str(effective.source("/", "band.footer").scope)
+    >>> effective["/campaigns/spring"]["heading.show"], str(effective.source("/", "band.footer").scope)
     (False, 'everywhere')
     """
 
@@ -83,31 +83,31 @@ class Effective(EffectiveModel):
             raise UnknownName("setting among those resolved", name, self.settings())
         return number
 
-    def departures(self, setting: str) -> Departures:
-        found = super().departures(setting)
+    def exceptions(self, setting: str) -> PageExceptions:
+        found = super().exceptions(setting)
         return found if self._pages is None else found.among(self._pages)
 
-    def departure_causes(self) -> list[DepartureCause]:
-        """Why pages depart from what they would inherit, of all settings.
+    def exception_causes(self) -> list[ExceptionCause]:
+        """Why pages are exceptions, for all settings.
 
         Rules come first, then what pages say themselves, then stamps; the cause of the most pages first.
 
         Example
         -------
         >>> import davlo
-        >>> found = davlo.open_demo().resolve().departure_causes()[1]
+        >>> found = davlo.open_demo().resolve().exception_causes()[1]
         >>> str(found.scope), found.because, len(found.pages)
         ('rule Hand-built pages run edge to edge', 'The potting bench draws its own frame', 4)
         >>> [(one.setting, one.values()[0].value, len(one.pages)) for one in found.settings]
         [('layout.name', 'open', 4), ('sidebar.right', None, 4)]
         """
-        from davlo.core.resolve.departure_causes import departure_causes
+        from davlo.core.resolve.exception_causes import exception_causes
 
         among = None
         if self._pages is not None:
             among = np.zeros(len(self.site.tree), dtype=bool)
             among[self._pages] = True
-        return departure_causes(self, among)
+        return exception_causes(self, among)
 
     def statements(self, setting: str) -> list[StatementUse]:
         """Every statement of a setting in all scopes, weakest first, with the pages that it reaches and decides.
@@ -133,23 +133,23 @@ class Effective(EffectiveModel):
         return list(StatementUses(self, of_setting(self, setting)).records())
 
     @cached_property
-    def met(self) -> Met:
-        """Which values are met: where a reader can tell that a page has them, and what prevents it elsewhere.
+    def shown(self) -> ShownValues:
+        """Which values are shown on a page, and why others are not.
 
         Example
         -------
         >>> import davlo
-        >>> met = davlo.open_demo().resolve().met
-        >>> met.reason("/campaigns/spring", "band.footer")
+        >>> shown = davlo.open_demo().resolve().shown
+        >>> shown.reason("/campaigns/spring", "band.footer")
         'the theme evening has no place for the area footer: it shows nothing'
-        >>> int((~met.pages("band.footer")).sum())
+        >>> int((~shown.pages("band.footer")).sum())
         9
         """
-        from davlo.core.outcomes.met import Met
+        from davlo.core.outcomes.shown_values import ShownValues
 
-        return self.shared(Met)
+        return self.shared(ShownValues)
 
-    def search(self, *having: str, met: Iterable[str] = (), not_met: Iterable[str] = ()) -> list[str]:
+    def search(self, *having: str, shown: Iterable[str] = (), not_shown: Iterable[str] = ()) -> list[str]:
         """The paths of the pages that have certain values, in the order of the tree.
 
         Parameters
@@ -157,8 +157,8 @@ class Effective(EffectiveModel):
         *having : str
             `SETTING=VALUE`: all settings must match; one that is named again may have either value. A list matches if
             it holds all items named (`blocks.content=plate; facts-box`); with no item, if it is empty.
-        met, not_met : iterable of str
-            Settings whose value is met, and whose value is set and not met.
+        shown, not_shown : iterable of str
+            Settings whose value is shown, and settings whose value is set but not shown.
 
         Raises
         ------
@@ -171,14 +171,14 @@ class Effective(EffectiveModel):
         -------
         >>> import davlo
         >>> effective = davlo.open_demo().resolve()
-        >>> effective.search("sidebar.right=none", "title.show=no", met=["layout.name"])[:2]
+        >>> effective.search("sidebar.right=none", "heading.show=no", shown=["layout.name"])[:2]
         ['/campaigns/spring', '/campaigns/spring/pledge']
-        >>> effective.search(not_met=["band.footer"])[0]
+        >>> effective.search(not_shown=["band.footer"])[0]
         '/visit/schools/workshops/owl-night'
         """
         from davlo.core.outcomes.page_search import search_pages
 
-        found = np.flatnonzero(search_pages(self, having, met, not_met))
+        found = np.flatnonzero(search_pages(self, having, shown, not_shown))
         chosen = found if self._pages is None else self._pages[np.isin(self._pages, found)]
         return self.site.tree.paths.take(chosen).tolist()
 
@@ -259,7 +259,7 @@ class Effective(EffectiveModel):
         return to_frame(self, self._numbers(settings), self._page_numbers(), sources)
 
     def to_arrow(self, settings: Iterable[str] | None = None) -> pa.Table:
-        """A pyarrow table, as `davlo table --to FILE.parquet` writes it: path, and for each setting value and source.
+        """A pyarrow table, as `davlo export --to FILE.parquet` writes it: path, and for each setting value and source.
 
         Raises
         ------

@@ -1,4 +1,4 @@
-"""What a library user asks of a site as it is: its pages, what is declared, links, probes, access."""
+"""The questions that a library user asks of a site: its pages, declarations, links, viewpoints, access."""
 
 from __future__ import annotations
 
@@ -17,13 +17,13 @@ if TYPE_CHECKING:
     from davlo.core.outcomes.declaration_list import Declaration
     from davlo.core.outcomes.link_lists import LinkList
     from davlo.core.outcomes.page_view import PageView
-    from davlo.core.outcomes.probe_views import ProbeView
+    from davlo.core.outcomes.viewpoint_results import ViewpointResult
 
     from .access import Access
 
 
 class Questions(SiteModel):
-    """What can be asked of a site as it is. `Site` has all of it."""
+    """The questions that a library user can ask of a site; `Site` has all of them."""
 
     def resolve(self, settings: Iterable[str] | None = None, pages: Iterable[str] | None = None) -> Effective:
         """The effective settings of every page, or of some.
@@ -46,13 +46,13 @@ class Questions(SiteModel):
         >>> site = davlo.open_demo()
         >>> site.resolve()["/visit/tickets"]["sidebar.right"]
         'visit-planning'
-        >>> dict(site.resolve(["title.show", "layout.name"], ["/campaigns/spring"])["/campaigns/spring"])
-        {'title.show': False, 'layout.name': 'open'}
+        >>> dict(site.resolve(["heading.show", "layout.name"], ["/campaigns/spring"])["/campaigns/spring"])
+        {'heading.show': False, 'layout.name': 'open'}
         """
         return Effective(self, settings, pages)
 
     def page(self, path: str) -> PageView:
-        """One page whole: its facts, what readers and search engines meet, its settings in groups.
+        """One page whole: its details, what readers and search engines see, its settings in groups.
 
         Raises
         ------
@@ -70,7 +70,7 @@ class Questions(SiteModel):
 
         return page_view(self.resolve(), self.page_number(path))
 
-    def new_page(self, path: str, *, by: str = "", **facts: str) -> PageView:
+    def new_page(self, path: str, *, by: str = "", **details: str) -> PageView:
         """What a page would get once its row and its stamps are written; nothing is written now.
 
         `by_hand` of the view holds what would differ for a row that somebody types without stamps.
@@ -80,14 +80,14 @@ class Questions(SiteModel):
         path : str
             Starts with `/`.
         by : str
-            The person who makes it: its owner, where no default names another.
-        facts : str
-            What the inventory would say of it: `type="event"`, `title=…`, `status="draft"`, or any other fact.
+            The person who makes the page, and owns it unless a default names another.
+        details : str
+            What the page list would say of it: `type="event"`, `title=…`, `status="draft"`, or any other detail.
 
         Raises
         ------
         UnknownName
-            If there is no such type, fact or person.
+            If there is no such type, detail or person.
         SiteError
             If there cannot be such a page: the path is taken or no path, or the parent is not there.
 
@@ -100,9 +100,9 @@ class Questions(SiteModel):
         """
         from davlo.core.change.new_page import new_page_view
 
-        return new_page_view(self, path, facts, by)
+        return new_page_view(self, path, details, by)
 
-    def with_page(self, path: str, *, by: str = "", **facts: str) -> Self:
+    def with_page(self, path: str, *, by: str = "", **details: str) -> Self:
         """The site as it would be with one more page, with its stamps; nothing is written.
 
         Takes and raises what `new_page` does.
@@ -116,17 +116,17 @@ class Questions(SiteModel):
         """
         from davlo.core.change.new_page import with_page
 
-        return with_page(self, path, facts, by=by)[0]
+        return with_page(self, path, details, by=by)[0]
 
     def declared(self, kind: str | None = None) -> list[Declaration]:
         """Every declaration with what it says, and where it is used: on how many pages, and in which areas.
 
-        Settings, types, rules and promises count among them.
+        Settings, types, rules and guarantees count among them.
 
         Parameters
         ----------
         kind : str, optional
-            `layout`, `theme`, `sidebar`, `look`, `band`, `block`, `preset`, `type`, `setting`, `rule`, `promise`,
+            `layout`, `theme`, `sidebar`, `look`, `band`, `block`, `preset`, `type`, `setting`, `rule`, `guarantee`,
             `person`, `group` or `role`: these alone.
 
         Raises
@@ -219,22 +219,22 @@ class Questions(SiteModel):
         if language and language not in self.languages:
             raise UnknownName("language", language, self.languages)
         if on is not None and not language:
-            language = self.facts.language[self.page_number(on)]
+            language = self.details.language[self.page_number(on)]
         return link_list(self.resolve().outcomes, block, language, viewer)
 
-    def probe_views(self) -> list[ProbeView]:
-        """What each probe of the site sees: a viewer on a page.
+    def viewpoint_results(self) -> list[ViewpointResult]:
+        """What each viewpoint of the site sees: a viewer on a page.
 
         Example
         -------
         >>> import davlo
-        >>> first = davlo.open_demo().probe_views()[0]
+        >>> first = davlo.open_demo().viewpoint_results()[0]
         >>> first.page, first.viewer, first.may, dict(first.areas)["right"]
         ('/visit/tickets', 'visitor', ('view',), 'visit-planning')
         """
-        from davlo.core.outcomes.probe_views import probe_views
+        from davlo.core.outcomes.viewpoint_results import viewpoint_results
 
-        return probe_views(self.resolve())
+        return viewpoint_results(self.resolve())
 
     def pages_when(self, *conditions: str) -> list[str]:
         """The paths of the pages that meet conditions, in the order of the tree.
@@ -242,7 +242,7 @@ class Questions(SiteModel):
         Parameters
         ----------
         conditions : str
-            `KEY=VALUE` as a rule's `when` has it, or a column of the inventory. All keys must match; repeat a key to
+            `KEY=VALUE` as a rule's `when` has it, or a column of the page list. All keys must match; repeat a key to
             allow either value.
 
         Raises

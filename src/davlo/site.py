@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
     from davlo.as_built.built_comparison import BuiltComparison
     from davlo.core.findings.check import Report
-    from davlo.core.outcomes.probe_views import ProbeDifference
+    from davlo.core.outcomes.viewpoint_results import ViewpointDifference
     from davlo.files.announce.announcement import Announcement
     from davlo.files.publish.publication import Publication
 
@@ -33,8 +33,7 @@ def open_site(folder: str | Path) -> Site:
     Parameters
     ----------
     folder : str or Path
-        The folder that holds `davlo.yaml`. Nothing in it is run or fetched, and nothing is written, but that a write
-        of Davlo's own that was cut off is finished first.
+        The folder that holds `davlo.yaml`. Nothing in it is run or fetched. Nothing is written, except that Davlo first finishes an unfinished write of its own.
 
     Returns
     -------
@@ -45,7 +44,7 @@ def open_site(folder: str | Path) -> Site:
     SiteError
         If a file cannot be understood; it lists every fault with its place.
     OSError
-        If a write was cut off and cannot be finished.
+        If an unfinished write cannot be finished.
 
     Example
     -------
@@ -101,16 +100,16 @@ class Site(Changes):
     """
 
     @classmethod
-    def from_frames(cls, inventory: Any, decisions: Mapping[str, Any]) -> Site:
-        """A site that is in no folder: its inventory a table in memory, its decisions a dictionary.
+    def from_frames(cls, page_list: Any, decisions: Mapping[str, Any]) -> Site:
+        """A site that is in no folder: its page list a table in memory, its decisions a dictionary.
 
         Parameters
         ----------
-        inventory : pandas.DataFrame, pyarrow.Table, or mapping of str to a sequence of values
+        page list : pandas.DataFrame, pyarrow.Table, or mapping of str to a sequence of values
             A row a page, the columns of `pages.csv`; None, NaN and the like are blank cells. A frame whose index is
             called `path` has that for a column.
         decisions : mapping
-            What `davlo.yaml` holds, as `yaml.safe_load` would give it; `include`, `values` and `inventory` name
+            What `davlo.yaml` holds, as `yaml.safe_load` would give it; `include`, `values` and `page_list` name
             files and may not stand in it.
 
         Returns
@@ -120,7 +119,7 @@ class Site(Changes):
         Raises
         ------
         SiteError
-            If they cannot be understood; the places read `inventory:3` (the third row) and `decisions[pages][/a]`.
+            If they cannot be understood; the places read `page_list:3` (the third row) and `decisions[pages][/a]`.
 
         Example
         -------
@@ -136,27 +135,27 @@ class Site(Changes):
         >>> site.resolve()["/visit/tickets"]["title.limit"]
         40
         """
-        return read_tables(inventory, decisions, cls)
+        return read_tables(page_list, decisions, cls)
 
     def _repr_html_(self) -> str:
         from davlo.frames.notebook import site_html
 
         return site_html(self)
 
-    def probe_differences(self, before: Site) -> list[ProbeDifference]:
-        """The probes of this site that see something else than they would in another state of it.
+    def viewpoint_differences(self, before: Site) -> list[ViewpointDifference]:
+        """The viewpoints of this site that see something else than in another state of it.
 
         Example
         -------
         >>> import davlo
         >>> site = davlo.open_demo()
         >>> after = site.apply(davlo.Change().say("sidebar.right", "main", below="/visit"))
-        >>> [(one.page, one.facts) for one in after.probe_differences(site)]
+        >>> [(one.page, one.fields) for one in after.viewpoint_differences(site)]
         [('/visit/tickets', (('area right', 'visit-planning', 'main'),))]
         """
-        from davlo.core.outcomes.probe_views import probe_differences
+        from davlo.core.outcomes.viewpoint_results import viewpoint_differences
 
-        return probe_differences(before.resolve(), self.resolve())
+        return viewpoint_differences(before.resolve(), self.resolve())
 
     def check(self, today: datetime.date | None = None, pages: Iterable[str] | None = None) -> Report:
         """Every finding, the worst first.
@@ -317,7 +316,7 @@ class Site(Changes):
         self,
         folder: str | Path,
         *,
-        regions: str | Path | None = None,
+        areas: str | Path | None = None,
         when: Sequence[str] = (),
         today: datetime.date | None = None,
     ) -> BuiltComparison:
@@ -327,7 +326,7 @@ class Site(Changes):
         ----------
         folder : str or Path
             The site as it was built.
-        regions : str or Path, optional
+        areas : str or Path, optional
             A YAML file that names areas by CSS selectors, where pages have no landmarks.
         when : sequence of str
             Only pages that match these conditions, as `pages_when` takes them.
@@ -337,9 +336,9 @@ class Site(Changes):
         Raises
         ------
         OSError
-            If the folder, or the file of regions, cannot be read.
+            If the folder, or the file of areas, cannot be read.
         SiteError
-            If the regions, a condition or the sitemap of the folder cannot be understood.
+            If the file of areas, a condition or the sitemap of the folder cannot be understood.
 
         Example
         -------
@@ -352,9 +351,9 @@ class Site(Changes):
         ('document title', 'Admission', 'About us · Quillmere Botanic Garden')
         """
         from .as_built.built_comparison import compare_built
-        from .files.built.selectors import NO_SELECTORS, read_regions
+        from .files.built.selectors import NO_SELECTORS, read_areas
 
-        selectors = NO_SELECTORS if regions is None else read_regions(Path(regions))
+        selectors = NO_SELECTORS if areas is None else read_areas(Path(areas))
         among = self.mask_when(when) if when else None
         own = Path(self.folder) if self.folder else None
         return compare_built(self.resolve(), Path(folder), own, today or _today(), selectors, among)

@@ -1,4 +1,4 @@
-"""What writing a change gives, and what taking one back would do."""
+"""The results of writing a change, and of asking what taking one back would do."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ class Written(NamedTuple, Generic[Model]):
 
 
 class Undoing(NamedTuple):
-    """What taking a write back would do.
+    """What taking back a write would do.
 
     Attributes
     ----------

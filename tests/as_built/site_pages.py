@@ -17,17 +17,17 @@ TAGS = {"masthead": "header", "menu": "nav", "left": "aside", "right": "aside", 
 
 def build(site: davlo.Site, folder: Path) -> dict[Path, str]:
     """Write each page that a visitor may view at each of its addresses; gives the page of each file."""
-    facts, effective, files = site.facts, site.resolve(), dict[Path, str]()
+    details, effective, files = site.details, site.resolve(), dict[Path, str]()
     found = published(site, np.arange(len(site.tree)))
     for number, url in zip(found.page.tolist(), found.urls(), strict=True):
         path = site.tree.paths[number]
         outcomes = effective.outcomes.of(path)
-        if not outcomes.visitor_may_view or facts.draft[number] or facts.folder[number]:
+        if not outcomes.visitor_may_view or details.draft[number] or details.folder[number]:
             continue
         way = unquote(urlsplit(url).path).strip("/").removesuffix("index.html")
         file = folder / way / "index.html"
         file.parent.mkdir(parents=True, exist_ok=True)
-        to = facts.columns["leads_to"][number] if facts.leads_away[number] else ""
+        to = details.columns["leads_to"][number] if details.leads_away[number] else ""
         file.write_text(moved_page(to) if to else page(site, number, url, outcomes), encoding="utf-8")
         files[file] = path
     return files
@@ -42,14 +42,14 @@ def page(site: davlo.Site, number: int, url: str, outcomes: davlo.PageOutcomes) 
     """One page."""
     effective, path = site.resolve(), site.tree.paths[number]
     has = {setting.name for at, setting in enumerate(site.catalogue.settings) if site.has(at)[number]}
-    heading = escape(site.facts.title[number]) if outcomes.headings else ""
+    heading = escape(site.details.title[number]) if outcomes.headings else ""
     head = f'<title>{escape(outcomes.title)}</title><link rel="canonical" href="{escape(url)}">'
     if "robots.index" in has and not effective[path]["robots.index"]:
         head += '<meta name="robots" content="noindex">'
     main = f"<main>{f'<h1>{heading}</h1>' if heading else ''}<p>Words of {escape(path)}</p></main>"
     areas = [area for area in outcomes.composition.areas if area.theme_name and area.area != "content"]
     body = main + "".join(area_of(site, area) for area in areas)
-    return f'<!doctype html><html lang="{site.facts.language[number]}"><head>{head}</head><body>{body}</body></html>'
+    return f'<!doctype html><html lang="{site.details.language[number]}"><head>{head}</head><body>{body}</body></html>'
 
 
 def area_of(site: davlo.Site, area: AreaContent) -> str:

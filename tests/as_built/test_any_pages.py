@@ -60,7 +60,7 @@ def made_mistake(file: Path, path: str, built: list[str], random: Random) -> set
         return {("leads to", path, "/wrong")}
     if kind == "gone" and built.count(path) == 1:
         file.unlink()
-        return {("in the inventory, and not built", path, "")}
+        return {("in the page list, and not built", path, "")}
     if kind == "title":
         file.write_text(re.sub("<title>[^<]*", "<title>Wrong", text), encoding="utf-8")
         return {("document title", path, "Wrong")}

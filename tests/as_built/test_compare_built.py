@@ -59,9 +59,9 @@ def mistakes(garden: Path, built: Path, **how: str) -> set[tuple[str, str, str, 
 
 
 @pytest.mark.parametrize("regions", [True, False])
-def test_what_is_as_decided_has_no_mistake(garden: Path, whole: Path, regions: bool) -> None:
+def test_what_is_as_decided_has_no_mistake(garden: Path, whole: Path, areas: bool) -> None:
     site = davlo.open_site(garden)
-    found = site.compare_built(whole / "public", regions=whole / "parts.yaml" if regions else None)
+    found = site.compare_built(whole / "public", areas=whole / "parts.yaml" if areas else None)
     assert (found.mistakes, found.pages) == ((), 137)
     assert found.unseen == (
         "what HTML does not show is not compared: who may edit, looks, themes, and the site's own settings",
@@ -146,13 +146,13 @@ def test_pages_that_only_one_of_both_has(garden: Path, built: Path) -> None:
         (built / path).mkdir(parents=True, exist_ok=True)
     (built / "staff" / "rota" / "index.html").write_text("<html lang=en><title>Rota</title>", encoding="utf-8")
     site = davlo.open_site(garden)
-    draft = site.tree.paths[int(site.facts.draft.nonzero()[0][0])]
+    draft = site.tree.paths[int(site.details.draft.nonzero()[0][0])]
     (built / draft.strip("/")).mkdir(parents=True, exist_ok=True)
     (built / draft.strip("/") / "index.html").write_text("<html><title>Soon</title>", encoding="utf-8")
     shutil.copy(built / "about" / "index.html", built / "about.html")
     assert mistakes(garden, built) == {
-        ("in the inventory, and not built", "/visit/maps", "", ""),
-        ("built, and not in the inventory", "/new.html", "", ""),
+        ("in the page list, and not built", "/visit/maps", "", ""),
+        ("built, and not in the page list", "/new.html", "", ""),
         ("built though a visitor may not view it", "/staff/rota", "", ""),
         ("built though it is no live page", draft, "status draft", ""),
         ("built twice", "/about", "about/index.html", ""),
@@ -211,7 +211,7 @@ def test_the_command_tells_them_by_cause(garden: Path, built: Path, run: Run) ->
         (("HEAD",), "leave LATER out"),
         (("--only", "access"), "built pages do not show access"),
         (("--fail-on", "access"), "--fail-on takes difference or never"),
-        (("--regions", "none.yaml"), "none.yaml: it cannot be read"),
+        (("--areas", "none.yaml"), "none.yaml: it cannot be read"),
     ):
         got = run(*words[:2], *more, *words[2:])
         assert (got.status, says in got.err) == (2, True), got.err

@@ -115,7 +115,7 @@ def test_the_tree_is_searched_and_filtered(garden_report: str, show: Show) -> No
     paths = page.locator("#rows tbody th a").all_inner_texts()
     assert page.inner_text("#told") == f"{len(paths)} pages of 158 match"
     site = davlo.open_demo()
-    titles = site.facts.title.texts()
+    titles = site.details.title.texts()
     wanted = [p for p, title in zip(site.tree.paths, titles, strict=True) if "cafe" in f"{p}\n{title}".lower()]
     assert paths == wanted
     page.fill("#search", "")
@@ -123,9 +123,9 @@ def test_the_tree_is_searched_and_filtered(garden_report: str, show: Show) -> No
     page.select_option("select >> nth=2", "whats-on")
     assert page.locator("#rows tbody tr").count() == len(site.resolve().search("sidebar.right=whats-on"))
     page.select_option("select >> nth=2", "")
-    page.select_option("select >> nth=3", "departs")
-    departing = {one.path for one in site.resolve().departures("sidebar.right").records()}
-    assert set(page.locator("#rows tbody th a").all_inner_texts()) == departing
+    page.select_option("select >> nth=3", "exceptions")
+    exceptions = {one.path for one in site.resolve().exceptions("sidebar.right").records()}
+    assert set(page.locator("#rows tbody th a").all_inner_texts()) == exceptions
     page.select_option("select >> nth=3", "")
     page.select_option("select >> nth=4", "error")
     wrong = {path for one in site.check().findings if one.level == "error" for path in one.pages}
@@ -213,7 +213,7 @@ def test_hostile_texts_run_nothing_and_fetch_nothing(small: Small, show: Show) -
         page = opened.show(view)
         for summary in page.locator("summary").all():
             summary.click()
-        page.evaluate("new Promise((done) => setTimeout(done, 20))")  # what opened is drawn by then
+        page.evaluate("new Guarantee((done) => setTimeout(done, 20))")  # what opened is drawn by then
         assert page.evaluate("window.hurt") is None
         assert page.locator("img").count() == 0
     assert opened.amiss == []
@@ -248,18 +248,18 @@ def test_every_value_and_mark_is_the_one_that_the_commands_give(
     garden_report: str, garden: Path, show: Show, run: Run
 ) -> None:
     page = show(garden_report).show("#tree")
-    table = csv.DictReader(io.StringIO(run("table", "--long", "--format", "csv", "--site", str(garden)).out))
+    table = csv.DictReader(io.StringIO(run("export", "--long", "--format", "csv", "--site", str(garden)).out))
     wanted = {(row["path"], row["setting"]): (row["value"], row["source"]) for row in table}
     found = {(path, name): (value, source) for path, name, value, source in page.evaluate(EVERY_VALUE)}
     assert {key: (value.replace("(empty)", ""), source) for key, (value, source) in found.items()} == wanted
     effective = davlo.open_demo().resolve()
-    departing = page.evaluate(MARKED % "departs(s, page)")
-    unmet = page.evaluate(MARKED % "unmetWhy(s, page)")
-    for name, pages in departing.items():
-        assert pages == [effective.site.tree.paths[at] for at in effective.departures(name).pages], name
+    exceptions = page.evaluate(MARKED % "isException(s, page)")
+    not_shown = page.evaluate(MARKED % "whyNotShown(s, page)")
+    for name, pages in exceptions.items():
+        assert pages == [effective.site.tree.paths[at] for at in effective.exceptions(name).pages], name
     for name in ("sidebar.right", "sitemap.priority", "menu.label", "look.right"):
-        told = json.loads(run("tree", "--not-met", name, "--format", "json", "--site", str(garden)).out)
-        assert set(unmet[name]) == {one["path"] for one in told}, name
+        told = json.loads(run("tree", "--not-shown", name, "--format", "json", "--site", str(garden)).out)
+        assert set(not_shown[name]) == {one["path"] for one in told}, name
 
 
 def test_every_page_can_be_drawn_on_a_narrow_screen(garden_report: str, show: Show) -> None:
@@ -269,7 +269,7 @@ def test_every_page_can_be_drawn_on_a_narrow_screen(garden_report: str, show: Sh
       const wide = [];
       for (const path of pages.path) {
         location.hash = `#page=${encodeURIComponent(path)}`;
-        await new Promise((done) => addEventListener("hashchange", () => setTimeout(done), { once: true }));
+        await new Guarantee((done) => addEventListener("hashchange", () => setTimeout(done), { once: true }));
         const heading = document.querySelector("main h2").textContent;
         if (document.documentElement.scrollWidth > 360 || !heading.includes(pages.title[pages.path.indexOf(path)])) wide.push(path);
       }

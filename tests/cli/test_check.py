@@ -1,4 +1,4 @@
-"""`davlo check` for other programs, against an earlier state, and promise by promise."""
+"""`davlo check` for other programs, against an earlier state, and guarantee by guarantee."""
 
 from __future__ import annotations
 
@@ -83,7 +83,7 @@ def change(folder: Path) -> None:
     """One mistake more, and lines that moved."""
     file = folder / "davlo.yaml"
     text = file.read_text(encoding="utf-8")
-    new = text.replace("    below: {sidebar.right: visit-planning}", "    below: {title.show: no}")
+    new = text.replace("    below: {sidebar.right: visit-planning}", "    below: {heading.show: no}")
     assert new != text
     file.write_text("# a line more\n" + new, encoding="utf-8")
 
@@ -95,7 +95,7 @@ def test_only_what_is_new_since_another_folder(garden: Path, run: Run, tmp_path:
     assert (told.status, told.out) == (0, "nothing to report (7 accepted); 34 others there since " + f"{garden}\n")
     change(copy)
     new = json.loads(run("check", "--since", str(garden), "--site", str(copy), "--format", "json").out)
-    assert [(one["kind"], one["setting"]) for one in new] == [("no-heading", "title.show")]
+    assert [(one["kind"], one["setting"]) for one in new] == [("no-heading", "heading.show")]
 
 
 @pytest.mark.skipif(shutil.which("git") is None, reason="needs git")
@@ -107,7 +107,7 @@ def test_only_what_is_new_since_a_revision(garden: Path, run: Run, tmp_path: Pat
         subprocess.run(["git", "-C", str(tmp_path), *words], check=True)
     change(folder)
     new = json.loads(run("check", "--since", "HEAD", "--site", str(folder), "--format", "json").out)
-    assert [(one["kind"], one["setting"]) for one in new] == [("no-heading", "title.show")]
+    assert [(one["kind"], one["setting"]) for one in new] == [("no-heading", "heading.show")]
     today = ("--today", "2026-11-25", "--site", str(folder))
     assert run("sitemap", "--to", str(folder / "sitemap.xml"), *today).status == 0
     pages = folder / "pages.csv"
@@ -126,8 +126,8 @@ def test_only_what_is_new_since_a_revision(garden: Path, run: Run, tmp_path: Pat
 @pytest.mark.parametrize(
     ("words", "said"),
     [
-        (["--promises", "--kind", "no-effect"], "--promises takes no other option"),
-        (["--promises", "--format", "sarif"], "--promises takes no other option"),
+        (["--guarantees", "--kind", "repeats-inherited"], "--guarantees takes no other option"),
+        (["--guarantees", "--format", "sarif"], "--guarantees takes no other option"),
         (["--long", "--format", "sarif"], "--long prints a row for each page"),
         (["--edits", "--format", "csv"], "--edits does not fit into a row"),
     ],
@@ -144,28 +144,28 @@ def test_a_row_a_page_as_json(garden: Path, run: Run) -> None:
     assert [row["page"] for row in rows] == ["/members/pages/wren-castellan"]
 
 
-def test_promises_one_by_one(garden: Path, run: Run, small: Small) -> None:
-    outcome = run("check", "--promises", "--site", str(garden))
+def test_guarantees_one_by_one(garden: Path, run: Run, small: Small) -> None:
+    outcome = run("check", "--guarantees", "--site", str(garden))
     assert outcome.status == 1
     assert outcome.out.splitlines() == [
-        "Staff pages stay private (davlo.yaml:141) is broken on 1 of 9 pages",
+        "Staff pages stay private (davlo.yaml:141) does not hold on 1 of 9 pages",
         "  a visitor may view: access.everyone gives it (here, davlo.yaml:112)",
         "    /staff/noticeboard",
         "Every plant record keeps its footer (davlo.yaml:144) holds on 31 pages",
-        "A member can edit their own page (davlo.yaml:147) is broken on 2 of 5 pages",
+        "A member can edit their own page (davlo.yaml:147) does not hold on 2 of 5 pages",
         "  owner covers nobody there: its owner aldo.pryce is not known",
         "    /members/pages/aldo-pryce",
         "  owner covers nobody there: the page has no owner",
         "    /members/pages/wren-castellan",
         "",
-        "1 of 3 promises hold",
+        "1 of 3 guarantees hold",
     ]
-    rows = json.loads(run("check", "--promises", "--format", "json", "--site", str(garden)).out)
-    assert [(row["pages"], row["broken on"]) for row in rows] == [(9, 1), (31, 0), (5, 2)]
-    accepted = "\naccept: [{kind: promise-broken, because: it is known}]"
-    promise = "promises: [{name: 'titles: short', when: {path: /**}, has: {title.limit: 40}}]"
-    told = run("check", "--promises", "--site", str(small(promise + accepted)))
+    rows = json.loads(run("check", "--guarantees", "--format", "json", "--site", str(garden)).out)
+    assert [(row["pages"], row["does not hold on"]) for row in rows] == [(9, 1), (31, 0), (5, 2)]
+    accepted = "\naccept: [{kind: guarantee-broken, because: it is known}]"
+    guarantee = "guarantees: [{name: 'titles: short', when: {path: /**}, has: {title.limit: 40}}]"
+    told = run("check", "--guarantees", "--site", str(small(guarantee + accepted)))
     assert told.out.splitlines()[:2] == [
-        "titles: short (davlo.yaml:3) is broken on 3 of 3 pages",
+        "titles: short (davlo.yaml:3) does not hold on 3 of 3 pages",
         "  title.limit should be 40 and is 60 from the built-in value",
     ]

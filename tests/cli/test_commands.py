@@ -15,7 +15,7 @@ import pyarrow.parquet as pq
 import pytest
 
 import davlo
-from davlo.cli.main import COMMANDS
+from davlo.cli.command_list import COMMANDS
 from davlo.core.findings.kinds import KINDS
 from davlo.demo import GARDEN
 from tests.conftest import Ask, Run
@@ -66,11 +66,11 @@ def test_tree_to_a_depth_with_sources_and_marks(ask: Ask) -> None:
     assert "main (everywhere)" in told[2]
     assert "none (type listing) *" in next(line for line in told if "/search" in line)
     assert (
-        "(not met): sidebar.right is set on 13 pages, and no reader can tell: the layout plain has no area right"
+        "(not shown): sidebar.right is set on 13 pages, and no reader can tell: the layout plain has no area right"
         in told
     )
-    unmet = [line for line in told if line.startswith(("(not met)", "  …"))]
-    assert [line for line in told[-10:] if line and line not in unmet][-4:] == [
+    not_shown = [line for line in told if line.startswith(("(not shown)", "  …"))]
+    assert [line for line in told[-10:] if line and line not in not_shown][-4:] == [
         "*: another value than the page above",
         "-: pages of this type do not have the setting",
         "(+N): N pages below are hidden. Name a branch to see them, or use --depth or --all",
@@ -88,9 +88,9 @@ def test_tree_to_a_depth_with_sources_and_marks(ask: Ask) -> None:
 
 def test_a_site_without_pages_is_no_traceback(small: Small, run: Run) -> None:
     folder = str(small(pages="path\n"))
-    for words in (["tree"], ["table", "--format", "jsonl"], ["list"], ["access"], ["access", "--as", "visitor"]):
+    for words in (["tree"], ["export", "--format", "jsonl"], ["list"], ["access"], ["access", "--as", "visitor"]):
         assert run(*words, "--site", folder).status == 0
-    assert run("tree", "--departing", "menu.show", "--site", folder).out.startswith("none of 0 pages depart")
+    assert run("tree", "--exceptions", "menu.show", "--site", folder).out.startswith("none of 0 pages depart")
     assert run("tree", "--sources", "--site", folder).status == 2
 
 
@@ -107,7 +107,7 @@ def test_tree_shows_what_a_person_reads_of_very_many_pages(small: Small, run: Ru
 
 
 def test_tree_of_departures_tells_the_reasons(ask: Ask, run: Run, garden: Path) -> None:
-    told = ask("tree", "--departing", "menu.show").splitlines()
+    told = ask("tree", "--exceptions", "menu.show").splitlines()
     assert told[:3] == [
         "no instead of yes (built-in) on 5 pages",
         "  /visit/thanks: the page itself says so: Only people who booked come here (davlo.yaml:83)",
@@ -115,11 +115,11 @@ def test_tree_of_departures_tells_the_reasons(ask: Ask, run: Run, garden: Path) 
     ]
     assert told[-1] == "5 of 158 pages depart from what they would inherit for menu.show"
     rows = list(
-        csv.DictReader(io.StringIO(ask("tree", "/campaigns", "--departing", "sidebar.right", "--format", "csv")))
+        csv.DictReader(io.StringIO(ask("tree", "/campaigns", "--exceptions", "sidebar.right", "--format", "csv")))
     )
     assert rows[0]["source"] == "rule Campaign pages show what to do"
-    assert ask("tree", "/visit", "--departing", "title.limit").startswith("none of 24 pages depart")
-    assert run("tree", "--site", str(garden), "--departing", "menu.show", "--depth", "2").status == 2
+    assert ask("tree", "/visit", "--exceptions", "title.limit").startswith("none of 24 pages depart")
+    assert run("tree", "--site", str(garden), "--exceptions", "menu.show", "--depth", "2").status == 2
 
 
 def test_show_tells_outcomes_first_then_what_was_said(ask: Ask) -> None:
@@ -151,7 +151,7 @@ def test_show_for_programs(ask: Ask) -> None:
     record = json.loads(ask("show", "/plants/roses/dog-rose", "--format", "json"))
     assert record["settings"]["best-seen"]["value"] == ["summer"]
     assert record["settings"]["band.footer"]["locked"] is True
-    line = next(x for x in ask("table", "--format", "jsonl").splitlines() if '"/plants/roses/dog-rose"' in x)
+    line = next(x for x in ask("export", "--format", "jsonl").splitlines() if '"/plants/roses/dog-rose"' in x)
     assert record["outcomes"] == json.loads(line)["outcomes"]
     assert record["outcomes"]["sitemap"] == {"listed": True, "reason": None}
     rows = list(csv.reader(io.StringIO(ask("show", "/", "--format", "csv"))))
@@ -168,7 +168,7 @@ def test_show_puts_pages_beside_each_other(ask: Ask) -> None:
         "*",
         "*",
     ]
-    assert "visit-planning (not met) (here)" in next(line for line in told if "sidebar.left" in line)
+    assert "visit-planning (not shown) (here)" in next(line for line in told if "sidebar.left" in line)
     assert told[-1] == "* differs; - is not there. 10 of 31 differ."
     cells = list(csv.DictReader(io.StringIO(ask("show", "/visit/tickets", "/visit/maps", "--format", "csv"))))
     assert sum(row["differs"] == "*" for row in cells) == 10
@@ -349,24 +349,24 @@ def test_access_of_a_branch_and_who_may(ask: Ask, run: Run, garden: Path) -> Non
 
 
 def test_table_wide_and_long(ask: Ask, garden: Path) -> None:
-    wide = list(csv.DictReader(io.StringIO(ask("table"))))
+    wide = list(csv.DictReader(io.StringIO(ask("export"))))
     assert len(wide) == 158
     assert {row["path"]: row["sidebar.right"] for row in wide}["/visit/shop"] == "visit-planning"
-    long = list(csv.DictReader(io.StringIO(ask("table", "--long"))))
+    long = list(csv.DictReader(io.StringIO(ask("export", "--long"))))
     assert list(long[0]) == ["path", "setting", "value", "source", "locked", "file", "line"]
     footer = next(row for row in long if row["path"] == "/press" and row["setting"] == "band.footer")
     assert list(footer.values())[2:] == ["footer-legal", "everywhere", "yes", "davlo.yaml", "47"]
     effective = davlo.open_site(garden).resolve()
     assert len(long) == sum(len(page) for page in effective.values())
-    assert json.loads(ask("table", "--long", "--format", "json")) == long
+    assert json.loads(ask("export", "--long", "--format", "json")) == long
 
 
 def test_table_records(ask: Ask) -> None:
-    records = [json.loads(line) for line in ask("table", "--format", "jsonl").splitlines()]
+    records = [json.loads(line) for line in ask("export", "--format", "jsonl").splitlines()]
     record = next(r for r in records if r["path"] == "/campaigns/spring")
-    assert record["facts"]["made_with"] == "potting-bench"
-    assert record["settings"]["title.show"] is False
-    assert record["sources"]["title.show"] == {
+    assert record["details"]["made_with"] == "potting-bench"
+    assert record["settings"]["heading.show"] is False
+    assert record["sources"]["heading.show"] == {
         "scope": "rule Hand-built pages run edge to edge",
         "file": "davlo.yaml",
         "line": 124,
@@ -378,7 +378,7 @@ def test_table_records(ask: Ask) -> None:
 @pytest.mark.parametrize("ending", ["csv", "json", "jsonl", "parquet"])
 def test_table_writes_a_file(ending: str, garden: Path, run: Run, tmp_path: Path) -> None:
     target = tmp_path / f"out.{ending}"
-    outcome = run("table", "--to", str(target), "--site", str(garden))
+    outcome = run("export", "--to", str(target), "--site", str(garden))
     assert (outcome.status, outcome.out, outcome.err) == (0, "", f"wrote {target}\n")
     assert [path.name for path in tmp_path.iterdir()] == [target.name]
     if ending == "parquet":
@@ -393,14 +393,14 @@ def test_table_writes_a_file(ending: str, garden: Path, run: Run, tmp_path: Path
             for name in effective[path]:
                 assert row[f"source of {name}"] == str(effective.source(path, name).scope)
     else:
-        printed = run("table", "--format", ending, "--site", str(garden)).out
+        printed = run("export", "--format", ending, "--site", str(garden)).out
         assert target.read_text() == printed
 
 
 def test_table_long_as_parquet_is_the_csv(garden: Path, run: Run, tmp_path: Path) -> None:
     target = tmp_path / "long.parquet"
-    run("table", "--long", "--to", str(target), "--site", str(garden))
-    rows = list(csv.DictReader(io.StringIO(run("table", "--long", "--site", str(garden)).out)))
+    run("export", "--long", "--to", str(target), "--site", str(garden))
+    rows = list(csv.DictReader(io.StringIO(run("export", "--long", "--site", str(garden)).out)))
     found = pq.read_table(target).to_pylist()
     assert [(r["path"], r["setting"], r["value"], r["source"]) for r in found] == [
         tuple(list(r.values())[:4]) for r in rows
@@ -429,9 +429,9 @@ def test_demo_writes_the_garden_and_walks_through_it(run: Run, tmp_path: Path) -
     assert {"davlo.yaml", "pages.csv"} < {path.name for path in folder.iterdir()}
     assert all(picture.read_bytes().startswith(b"\x89PNG") for picture in pictures)
     asked = [line for line in first.out.splitlines() if line.startswith("$ davlo ")]
-    walk = ["tree", "list", "list", "show", "why", "why", "picture", "picture", "links", "check", "access", "access"]
-    walk += ["set", "set", "set", "mend", "mend", "spread", "rename", "page", "undo", *["undo"] * 6]
-    walk += ["sitemap", "publish", "announce", "report"]
+    walk = ["tree", "list", "list", "show", "why", "why", "picture", "picture", "menus", "check", "access", "access"]
+    walk += ["set", "set", "set", "mend", "mend", "page", "rename", "page", "undo", *["undo"] * 6]
+    walk += ["sitemap", "crawler-files", "announce", "report"]
     assert [line.split()[2] for line in asked] == walk
     assert "davlo set sidebar.right=main --below /visit --site" in first.out  # what a command says to type is its own
     for path in GARDEN.iterdir():  # what the walk changed it took back, byte for byte
@@ -476,15 +476,16 @@ def test_the_nearest_folder_upwards_is_the_site(garden: Path, run: Run, monkeypa
 def test_every_command_has_help_with_an_example(name: str, run: Run) -> None:
     outcome = run(name, "--help")
     assert outcome.status == 0
-    assert f"Example: davlo {name}" in outcome.out
-    assert COMMANDS[name].rstrip(".") in outcome.out.replace("\n  ", " ")
+    assert outcome.out.split("\n\n")[1].replace("\n  ", " ").strip() == COMMANDS[name]
+    examples = outcome.out.split("Examples:\n")[1] if name != "page" else outcome.out.split("\nExamples:\n")[1]
+    assert f"  davlo {name}" in examples
 
 
 @pytest.mark.parametrize(
     ("words", "says"),
     [
         (["sidebars"], "to see them: davlo list sidebars"),
-        (["menu"], "to see them: davlo links"),
+        (["menu"], "to see them: davlo menus"),
         (["list", "pages"], "to see them: davlo tree"),
         (["list", "/visit"], "/visit is a page: davlo show /visit"),
         (["list", "Sold-out"], "in quotes: davlo list 'Sold-out events leave the sitemap'"),
@@ -492,11 +493,11 @@ def test_every_command_has_help_with_an_example(name: str, run: Run) -> None:
         (["show", "opening-times"], "opening-times is a block: davlo list opening-times"),
         (["show", "sidebar.right"], "sidebar.right is a setting: davlo list sidebar.right"),
         (["access", "ida.marsh"], "what they may do: davlo access --as ida.marsh"),
-        (["links", "/visit"], "/visit is a page: davlo links --on /visit"),
-        (["links", "main"], "main is a sidebar: davlo list main"),
+        (["menus", "/visit"], "/visit is a page: davlo menus --on /visit"),
+        (["menus", "main"], "main is a sidebar: davlo list main"),
         (
             ["tree", "--having", "type=event"],
-            "type is a fact of the inventory: choose pages by it with --when type=VALUE",
+            "type is a detail of the page list: choose pages by it with --when type=VALUE",
         ),
         (["tree", "--when", "sidebar.right=none"], "choose pages by what they get: --having sidebar.right=none"),
         (["picture", "--map", "edit", "--to", "x.png"], "a map of it: davlo picture --map may:edit"),
@@ -517,7 +518,7 @@ def test_what_somebody_would_try_first_says_what_to_type(words: list[str], says:
         ("tree {} --columns layout.name,sidebar.r", "layout.name,sidebar.right"),
         ("list {} visit-p", "visit-planning"),
         ("list {} --fits mast", "masthead"),
-        ("access {} --who-may arr", "arrange"),
+        ("access {} --who-may arr", "move"),
         ("access {} --as vis", "visitor"),
         ("picture {} /visit/ma", "/visit/maps"),
         ("picture {} --map sidebar.l", "sidebar.left"),
@@ -609,19 +610,19 @@ def test_check_shows_what_is_asked_for_and_says_what_is_not_shown(ask: Ask, gard
 
     site = ("--site", str(garden))
     topics = {kind.name: kind.topic for kind in KINDS}
-    assert kinds("--kind", "no-effect", "--kind", "long-title") == {"no-effect", "long-title"}
+    assert kinds("--kind", "repeats-inherited", "--kind", "long-title") == {"repeats-inherited", "long-title"}
     assert {topics[kind] for kind in kinds("--topic", "access")} == {"access"}
-    assert "no-effect" not in kinds("--level", "warning")
-    assert kinds("--page", "/staff/noticeboard") == {"open-below-closed", "promise-broken"}
+    assert "repeats-inherited" not in kinds("--level", "warning")
+    assert kinds("--page", "/staff/noticeboard") == {"open-below-closed", "guarantee-broken"}
     asked = json.loads(run("check", "--when", "below=/events/2026", "--format", "json", "--edits", *site).out)
-    behind = next(one for one in asked if one["kind"] == "behind-default")
-    assert len(behind["pages"]) == 3
+    outdated = next(one for one in asked if one["kind"] == "outdated-stamp")
+    assert len(outdated["pages"]) == 3
     assert all(page.startswith("/events/2026/") for one in asked for page in one["pages"])
-    edits = [edit for way in behind["ways"] for edit in way["edits"]]
+    edits = [edit for way in outdated["ways"] for edit in way["edits"]]
     assert edits
     assert all("/events/2026/" in edit["new"] and date.today().isoformat() in edit["new"] for edit in edits)
     assert kinds("--when", "below=/campaigns") == {"rules-overlap", "area-missing-in-theme", "listed-but-unlinked"}
-    assert kinds("--accepted") == {"no-effect", "unlinked-page", "no-heading", "reset-by-fresh"}
+    assert kinds("--accepted") == {"repeats-inherited", "unlinked-page", "no-heading", "access-dropped"}
     assert "7 errors; 27 others filtered out" in run("check", "--level", "error", *site).out.splitlines()
     accepted = run("check", "--accepted", "--kind", "no-heading", *site).out
     assert "2 accepted findings; 5 others filtered out" in accepted
@@ -631,10 +632,10 @@ def test_check_shows_what_is_asked_for_and_says_what_is_not_shown(ask: Ask, gard
         "/plants/alpines/mountain-avens",
         "/plants/roses/burnet-rose",
     ]
-    assert "/staff/noticeboard  error  promise-broken" in run("check", "--long", *site).out
-    assert run("check", "--kind", "no-effect", *site).status == 0
+    assert "/staff/noticeboard  error  guarantee-broken" in run("check", "--long", *site).out
+    assert run("check", "--kind", "repeats-inherited", *site).status == 0
     wrong = run("check", "--kind", "no-efect", *site)
-    assert (wrong.status, "did you mean no-effect?" in wrong.err) == (2, True)
+    assert (wrong.status, "did you mean repeats-inherited?" in wrong.err) == (2, True)
 
 
 @pytest.mark.parametrize("kind", sorted(kind.name for kind in KINDS))

@@ -73,7 +73,7 @@ def test_each_part_alone_and_as_rows(changed: tuple[Path, Path], run: Run) -> No
     assert {row["outcome"] for row in rows("--only", "titles")} == {"title"}
     assert rows("--only", "menu") == []
     assert {row["what"] for row in rows("--only", "findings")} == {"new", "gone"}
-    assert {row["fact"] for row in rows("--only", "facts")} == {"translates"}
+    assert {row["detail"] for row in rows("--only", "details")} == {"translates"}
     assert rows("--only", "declarations") == []
     record = json.loads(run("compare", str(before), "--only", "access", "--format", "json", "--site", str(after)).out)
     assert list(record) == ["before", "after", "access"]

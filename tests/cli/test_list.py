@@ -62,7 +62,7 @@ def test_a_setting_lists_every_statement_weakest_first(ask: Ask) -> None:
         ["type", "event", "whats-on", "15", "13"],
     ]
     assert rows[-1][-9:] == ["preset", "bare;", "The", "potting", "bench", "draws", "its", "own", "frame"]
-    for line in ("  kind: sidebar", "  takes: a sidebar, or none", "  default: none", "  flow: live"):
+    for line in ("  kind: sidebar", "  takes: a sidebar, or none", "  default: none", "  default_for: all-pages"):
         assert line in told
     said = list(csv.DictReader(io.StringIO(ask("list", "blocks.content", "--format", "csv"))))
     assert (len(said), said[1]["source"], said[1]["file"]) == (14, "stamp", "stamps.csv")
@@ -79,7 +79,7 @@ def test_one_thing_is_told_whole(ask: Ask) -> None:
         "  named by: the sidebar call-to-action (declared.yaml:31)",
         "  met on 1 page: right on 1",
         "    /campaigns/adopt-a-tree/which-tree",
-        "  set and not met on 1 page: no reader sees it there",
+        "  set and not shown on 1 page: no reader sees it there",
         "    /campaigns",
     ]
     rule = ask("list", "Campaign pages show what to do").splitlines()

@@ -27,8 +27,8 @@ def test_a_page_is_added_with_its_stamps_and_its_owner(own: Path, run: Run) -> N
     page = site.resolve()["/visit/picnic"]
     assert (page["page.owner"], page["blocks.content"], page["menu.show"]) == ("ida.marsh", ("booking-link",), False)
     assert (
-        site.facts.title[site.tree.number("/visit/picnic")],
-        bool(site.facts.draft[site.tree.number("/visit/picnic")]),
+        site.details.title[site.tree.number("/visit/picnic")],
+        bool(site.details.draft[site.tree.number("/visit/picnic")]),
     ) == ("Picnic", True)
     assert (own / "stamps.csv").read_text().splitlines()[-2:] == [
         "/visit/picnic,blocks.content,booking-link,2026-05-01,type event",
@@ -95,7 +95,7 @@ def test_a_moved_page_is_one_page_in_the_reach() -> None:
     assert rows["/visit/cafe", "sidebar.right"] == ("visit-planning", "main")
 
 
-def test_two_states_know_a_page_that_moved_by_its_facts(tmp_path: Path) -> None:
+def test_two_states_know_a_page_that_moved_by_its_details(tmp_path: Path) -> None:
     rows = "path,title,type,created\n/,Home,,\n/a,One,page,2024-01-01\n/b,Two,page,2024-01-02\n/c,Two,page,2024-01-02\n"
     folders = []
     for name, text in (("old", rows), ("new", rows.replace("/a,", "/z,").replace("/b,", "/y,").replace("/c,", "/x,"))):
@@ -121,7 +121,7 @@ def test_a_page_is_dropped_with_what_is_set_for_it(own: Path, run: Run) -> None:
     assert "2 pages stand below /visit/tickets: drop them too with --branch, or move them first" in got.err
     got = run("page", "drop", "/visit/tickets", "--branch", "--write", "--site", str(own))
     assert got.status == 0
-    assert "What else names it, and stays\n  /visit/tickets: the probe" in got.out
+    assert "What else names it, and stays\n  /visit/tickets: the viewpoint" in got.out
     site = davlo.open_site(own)
     assert site.tree.find("/visit/tickets/members") < 0
     assert "/visit/tickets," not in (own / "values.csv").read_text()
@@ -135,8 +135,8 @@ def test_a_page_is_dropped_with_what_is_set_for_it(own: Path, run: Run) -> None:
         (["add", "/visit/maps"], "there is a page /visit/maps already"),
         (["add"], "name the path of one page"),
         (["add", "/visit/new", "--type", "evnt"], "did you mean event?"),
-        (["add", "/visit/new", "colour=red"], "there is no fact or setting 'colour'"),
-        (["add", "/visit/new", "--fact", "language"], "--fact takes NAME=VALUE"),
+        (["add", "/visit/new", "colour=red"], "there is no detail or setting 'colour'"),
+        (["add", "/visit/new", "--detail", "language"], "--detail takes NAME=VALUE"),
         (["add", "/visit/new", "--parent", "/nowhere"], "there is no page '/nowhere'"),
         (["add", "/visit/new", "--by", "ida"], "there is no person 'ida'"),
         (["set", "/visit/maps", "status=gone"], "status takes live, draft or folder, not 'gone'"),
@@ -156,7 +156,7 @@ def test_what_cannot_be_done_says_why(garden: Path, run: Run, words: list[str], 
     assert told in got.err
 
 
-def test_where_the_inventory_is_no_csv_the_rows_are_printed(tmp_path: Path, run: Run) -> None:
+def test_where_the_page_list_is_no_csv_the_rows_are_printed(tmp_path: Path, run: Run) -> None:
     pytest.importorskip("pyarrow")
     import pyarrow
     import pyarrow.parquet
@@ -164,7 +164,7 @@ def test_where_the_inventory_is_no_csv_the_rows_are_printed(tmp_path: Path, run:
     folder = write_small(tmp_path, "")
     text = (folder / "davlo.yaml").read_text()
     (folder / "davlo.yaml").write_text(
-        text.replace("languages: [en, fr]", "languages: [en, fr], inventory: pages.parquet")
+        text.replace("languages: [en, fr]", "languages: [en, fr], page_list: pages.parquet")
     )
     pyarrow.parquet.write_table(
         pyarrow.table({"path": ["/", "/a", "/a/b"], "title": ["H", "A", "B"]}), folder / "pages.parquet"
@@ -187,7 +187,7 @@ def test_who_may_change_the_tree(own: Path, run: Run) -> None:
     assert run("page", "set", "/visit/maps", "title=Maps of it", "--as", "ida.marsh", "--site", str(own)).status == 0
 
 
-def test_a_fact_that_the_inventory_has_no_column_for_gets_one(tmp_path: Path, run: Run) -> None:
+def test_a_detail_that_the_page_list_has_no_column_for_gets_one(tmp_path: Path, run: Run) -> None:
     folder = tmp_path / "mine"
     davlo.start_site(folder)
     quoted = 'path,title\r\n/,"Home, and\r\nmore"\r\n\r\n/a,A'
@@ -198,7 +198,7 @@ def test_a_fact_that_the_inventory_has_no_column_for_gets_one(tmp_path: Path, ru
     assert run("page", "set", "/a", "order=2", "status=draft", "--write", *site).status == 0
     text = (folder / "pages.csv").read_bytes().decode()
     assert text == 'path,title,order,status\r\n/,"Home, and\r\nmore",,\r\n\r\n/a,A,2,draft'
-    assert run("page", "add", "/b", "--title", "B", "--fact", "tags=t1", "--write", *site).status == 0
+    assert run("page", "add", "/b", "--title", "B", "--detail", "tags=t1", "--write", *site).status == 0
     assert (folder / "pages.csv").read_bytes().decode().endswith("/a,A,2,draft,\r\n/b,B,,,t1\r\n")
     for _ in range(2):
         assert run("undo", "--write", *site).status == 0

@@ -46,7 +46,7 @@ def test_a_map_of_everything_or_of_a_branch(garden: Path, run: Run, tmp_path: Pa
     [
         ["/visit", "--try", "sidebar.right=main,quiet"],
         ["/visit/tickets", "--screen", "tablet"],
-        ["--new", "/visit/build", "--fact", "made_with=potting-bench"],
+        ["--new", "/visit/build", "--detail", "made_with=potting-bench"],
         ["--new", "/visit/build", "--try", "layout.name=open", "--screen", "phone"],
         ["--map", "may:view"],
     ],
@@ -63,7 +63,7 @@ def test_what_else_can_be_drawn(words: list[str], garden: Path, run: Run, tmp_pa
         ([], "name the pages to draw, by path or title; or say --map SETTING"),
         (["/visit"], "say where to write the picture: davlo picture /visit --to picture.png"),
         (["/visit", "--to", "x.gif"], "--to writes a file that ends in .png, .svg, .pdf, not 'x.gif'"),
-        (["/", "/visit", "--map", "title.show", "--to", "x.png"], "--map draws one branch: name one page"),
+        (["/", "/visit", "--map", "heading.show", "--to", "x.png"], "--map draws one branch: name one page"),
         (["/visit"] * 13, "a picture shows 12 pages at most; choose among these 13"),
         (["/vist", "--to", "x.png"], "did you mean /visit?"),
         (["--map", "sidebar.rihgt", "--to", "x.png"], "did you mean sidebar.right?"),
@@ -73,7 +73,7 @@ def test_what_else_can_be_drawn(words: list[str], garden: Path, run: Run, tmp_pa
         (["/", "/visit", "--try", "sidebar.right=main", "--to", "x.png"], "--try draws one page several times"),
         (["/visit", "--screen", "watch", "--to", "x.png"], "'watch' is not one of 'wide', 'tablet', 'phone'"),
         (["--map", "may:edt", "--to", "x.png"], "did you mean edit?"),
-        (["--map", "title.show", "--screen", "phone", "--to", "x.png"], "--map draws the tree: leave out --new"),
+        (["--map", "heading.show", "--screen", "phone", "--to", "x.png"], "--map draws the tree: leave out --new"),
         (["--new", "/visit", "--to", "x.png"], "there is a page /visit already"),
     ],
 )

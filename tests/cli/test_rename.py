@@ -20,7 +20,7 @@ def test_declarations_of_every_kind_can_be_renamed_and_back(own: Path, run: Run,
     for name in names[:2]:
         if (kind, name) == ("type", "page"):
             continue
-        new = "Another name" if kind in ("rule", "promise") else "another-name"
+        new = "Another name" if kind in ("rule", "guarantee") else "another-name"
         got = run("rename", kind, name, new, "--write", "--even-so", "--site", str(own))
         assert got.status == 0, got.err
         there = davlo.open_site(own)
@@ -70,12 +70,12 @@ DECISIONS = (
         (
             "settings: {tint: {kind: color}}\n",
             ["setting", "tint", "title"],
-            "there is a setting or a fact 'title' already",
+            "there is a setting or a detail 'title' already",
         ),
         (
-            "probes: [{page: /, as: ida}, {page: /, as: bo}]\n",
+            "viewpoints: [{page: /, as: ida}, {page: /, as: bo}]\n",
             ["person", "ida", "bo"],
-            "two probes would look at one page as bo",
+            "two viewpoints would look at one page as bo",
         ),
     ],
     ids=lambda one: " ".join(one) if isinstance(one, list) else "",
@@ -104,7 +104,8 @@ def test_what_says_the_same_becomes_one(tmp_path: Path, run: Run) -> None:
 
 def test_only_one_name_of_a_kind_is_renamed(tmp_path: Path) -> None:
     folder = write_small(
-        tmp_path, "sidebars: {main: {blank: yes}}\nlooks: {main: {width: 30}}\nlayouts: {main: {areas: [right]}}\n"
+        tmp_path,
+        "sidebars: {main: {blank: yes}}\nlooks: {main: {whole: {width: 30%}}}\nlayouts: {main: {areas: [right]}}\n",
     )
     site = davlo.open_site(folder)
     after = site.apply(davlo.Change().rename("look", "main", "other"))

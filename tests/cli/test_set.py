@@ -39,13 +39,13 @@ def test_the_rows_and_the_record_have_the_shape_that_is_promised(run: Run, garde
     told = run_for_programs(run, garden, *words, "--format", "csv")
     rows = list(csv.DictReader(io.StringIO(told)))
     assert [*rows[0]] == [
-        *("path", "setting", "before", "after", "source_before", "source_after", "met_before", "met_after")
+        *("path", "setting", "before", "after", "source_before", "source_after", "shown_before", "shown_after")
     ]
     assert {row["path"] for row in rows} == {"/visit/tickets"}
     by_name = {row["setting"]: row for row in rows}
     assert (by_name["layout.name"]["before"], by_name["layout.name"]["after"]) == ("two-column", "open")
     assert (by_name["layout.name"]["source_before"], by_name["layout.name"]["source_after"]) == ("everywhere", "here")
-    assert (by_name["sidebar.right"]["met_before"], by_name["sidebar.right"]["met_after"]) == ("yes", "no")
+    assert (by_name["sidebar.right"]["shown_before"], by_name["sidebar.right"]["shown_after"]) == ("yes", "no")
     record = json.loads(run_for_programs(run, garden, *words, "--format", "json"))
     assert list(record) == ["values", "pages", "declarations", "access", "outcomes", "findings", "no_effect"]
     assert len(record["values"]) == len(rows)

@@ -32,7 +32,7 @@ def rows_of(file: Path) -> list[list[str]]:
 def test_a_table_of_some_pages_and_settings_is_that_part_of_the_whole(
     ask: Ask, run: Run, garden: Path, tmp_path: Path
 ) -> None:
-    whole = list(csv.DictReader(io.StringIO(ask("table"))))
+    whole = list(csv.DictReader(io.StringIO(ask("export"))))
     site = davlo.open_site(garden)
     effective, is_event = site.resolve(), site.mask_when(["type=event"])
     events = {path for page, path in enumerate(site.tree.paths.tolist()) if is_event[page]}
@@ -40,18 +40,18 @@ def test_a_table_of_some_pages_and_settings_is_that_part_of_the_whole(
     names = ("path", "menu.show", "sidebar.right")
     expected = [{name: row[name] for name in names} for row in whole if row["path"] in chosen]
     assert len(expected) > 5
-    assert list(csv.DictReader(io.StringIO(ask("table", *CHOSEN)))) == expected
-    assert json.loads(ask("table", *CHOSEN, "--format", "json")) == expected
-    lines = [json.loads(line) for line in ask("table", *CHOSEN, "--format", "jsonl").splitlines()]
+    assert list(csv.DictReader(io.StringIO(ask("export", *CHOSEN)))) == expected
+    assert json.loads(ask("export", *CHOSEN, "--format", "json")) == expected
+    lines = [json.loads(line) for line in ask("export", *CHOSEN, "--format", "jsonl").splitlines()]
     assert [(one["path"], set(one["settings"])) for one in lines] == [(row["path"], set(names[1:])) for row in expected]
-    long = list(csv.DictReader(io.StringIO(ask("table", *CHOSEN, "--long"))))
+    long = list(csv.DictReader(io.StringIO(ask("export", *CHOSEN, "--long"))))
     assert [(row["path"], row["setting"]) for row in long] == [(row["path"], n) for row in expected for n in names[1:]]
-    run("table", *CHOSEN, "--to", str(tmp_path / "t.parquet"), "--site", str(garden))
+    run("export", *CHOSEN, "--to", str(tmp_path / "t.parquet"), "--site", str(garden))
     table = pq.read_table(tmp_path / "t.parquet").select(names).to_pylist()
     assert table == expected
-    run("table", *CHOSEN, "--long", "--to", str(tmp_path / "l.parquet"), "--site", str(garden))
+    run("export", *CHOSEN, "--long", "--to", str(tmp_path / "l.parquet"), "--site", str(garden))
     assert pq.read_table(tmp_path / "l.parquet").num_rows == len(long)
-    run("table", *CHOSEN, "--to", str(tmp_path / "t.xlsx"), "--site", str(garden))
+    run("export", *CHOSEN, "--to", str(tmp_path / "t.xlsx"), "--site", str(garden))
     header, *rows = rows_of(tmp_path / "t.xlsx")
     assert header == ["path", "title", *names[1:]]
     assert [[row[0], *row[2:]] for row in rows] == [list(row.values()) for row in expected]
@@ -61,7 +61,7 @@ def test_a_workbook_is_text_is_the_same_each_time_and_tells_what_settings_mean(
     run: Run, garden: Path, tmp_path: Path
 ) -> None:
     for name in ("one.xlsx", "two.xlsx"):
-        run("table", "--to", str(tmp_path / name), "--site", str(garden))
+        run("export", "--to", str(tmp_path / name), "--site", str(garden))
     assert (tmp_path / "one.xlsx").read_bytes() == (tmp_path / "two.xlsx").read_bytes()
     book = openpyxl.load_workbook(tmp_path / "one.xlsx")
     pages, settings = book.worksheets
@@ -80,7 +80,7 @@ def test_a_workbook_is_text_is_the_same_each_time_and_tells_what_settings_mean(
 def test_what_looks_like_a_formula_is_text(tmp_path: Path, run: Run) -> None:
     folder = write_small(tmp_path, "everywhere: {title.pattern: '=1+1'}\n")
     (folder / "pages.csv").write_text("path,title\n/,=cmd|' /C calc'!A0\n", encoding="utf-8")
-    assert run("table", "--to", str(tmp_path / "t.xlsx"), "--site", str(folder)).status == 0
+    assert run("export", "--to", str(tmp_path / "t.xlsx"), "--site", str(folder)).status == 0
     row = openpyxl.load_workbook(tmp_path / "t.xlsx")["pages"][2]
     assert [(cell.value, cell.data_type) for cell in (row[1], row[3])] == [("=cmd|' /C calc'!A0", "s"), ("=1+1", "s")]
 
@@ -95,7 +95,7 @@ def test_a_table_that_nobody_changed_changes_nothing(site: SiteDict) -> None:
 
 def test_what_people_change_comes_back_as_a_change(own: Path, tmp_path: Path, run: Run) -> None:
     file, before, site = tmp_path / "t.xlsx", contents(own), ("--site", str(own))
-    run("table", "--to", str(file), *site)
+    run("export", "--to", str(file), *site)
     book = openpyxl.load_workbook(file)
     sheet = book["pages"]
     header = [cell.value for cell in sheet[1]]
@@ -103,7 +103,7 @@ def test_what_people_change_comes_back_as_a_change(own: Path, tmp_path: Path, ru
     cells["/visit/maps"]["menu.show"].value = False  # as a spreadsheet program keeps it
     cells["/visit/maps"]["sitemap.priority"].value = 0.9
     cells["/visit/opening-times"]["sitemap.changefreq"].value = None
-    cells["/visit/cafe"]["title.show"].value = None
+    cells["/visit/cafe"]["heading.show"].value = None
     book.save(file)
     told = run("set", "--from", str(file), "--because", "Agreed in May", *site)
     assert told.out.startswith("158 rows: 3 cells to set, 7,")
@@ -141,7 +141,7 @@ def test_a_mistake_in_a_table_is_said_with_its_place(
 @pytest.mark.parametrize("broken", ["empty", "cut", "zip", "bomb"])
 def test_a_workbook_that_cannot_be_read_is_said(broken: str, garden: Path, tmp_path: Path, run: Run) -> None:
     file = tmp_path / "t.xlsx"
-    run("table", "--to", str(file), "--columns", "menu.show", "--site", str(garden))
+    run("export", "--to", str(file), "--columns", "menu.show", "--site", str(garden))
     if broken == "cut":
         file.write_bytes(file.read_bytes()[:900])
     elif broken in ("zip", "bomb"):

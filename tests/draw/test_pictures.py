@@ -125,13 +125,17 @@ ODD = """
 layouts:
   wild: {areas: [top, left-far, left, content, right, aside, tail], width: narrow}
 themes:
-  dim: {areas: [top, content, left, strip], calls: {tail: strip}, otherwise: {right: b3, aside: left}}
+  dim: {areas: [top, content, left, strip], area_names: {tail: strip}, if_missing: {right: b3, aside: left}}
 sidebars:
   a-very-long-name-that-nobody-would-ever-type-by-hand: {blocks: [b1, b2, b3, b4, b5, b6, b7, b8, b9]}
   two: {blocks: [b1]}
 looks:
-  fat: {width: 50, shows_on: [wide], follows: yes, padding: 60, column_gap: 90, row_gap: 40, heading_font_size: 48}
-  thin: {width: 10, shows_on: [phone], background: "#333", line: around, heading_background: "#fe0"}
+  fat:
+    shows_on: [wide]
+    whole: {width: 50%, position: sticky, padding: 60px, margin: 90px, gap: 40px, text-align: center}
+    headings: {font-size: 48px}
+    each_block: {border: 2px dashed red, padding: 1em, margin: 5px}
+  thin: {shows_on: [phone], whole: {width: 10%, background-color: "#333", border: solid}, headings: {background-color: "#fe0"}}
 bands: {band-top: {fits: [top], blocks: [b1, b2]}}
 blocks:
   b1: {kind: text, text: "Words with $math^2$ and \ue123\ue124 and a text that goes on and on and on and on and on and on without an end"}
@@ -165,7 +169,7 @@ def test_narrow_columns_hidden_screens_and_odd_words_are_told_and_nothing_is_obe
         "(3) right ≠",
         "dim does not show this area: it shows the block b3",
         "dim does not show this area: it shows its area left",
-        "look thin, 10 % of the page, line around (everywhere, davlo.yaml:32)",
+        "look thin, 10 % of the page (everywhere, davlo.yaml:35)",
         "not shown on: wide, tablet",
         "and 1 more block",
     ):
@@ -202,9 +206,13 @@ def test_each_screen_is_drawn_to_scale_and_the_first_says_everything(screens: li
 def test_a_look_is_drawn_as_it_says() -> None:
     site = davlo.open_demo()
     look, plain = site.declarations.looks["usual"], boxes(draw.page(site.resolve(), "/visit/tickets"))
-    said = {"width": "35", "padding": "24", "line": "between", "background": "#1d3a5f", "column_gap": "60"}
-    said |= {"heading_background": "#ffd76f", "heading_color": "#102030", "heading_font_size": "20", "row_gap": "30"}
-    site = site.apply(davlo.Change((Declare(look._replace(values=said, says=frozenset(said))),)))
+    own = {
+        "whole": {"width": "35%", "padding": "24px", "border": "none", "border-inline-start": "2px solid red"},
+        "each_block": {"border": "1px solid rgb(0 128 0)", "padding": "4px"},
+        "headings": {"background-color": "#ffd76f", "color": "#102030", "font-size": "20px"},
+    }
+    own["whole"] |= {"background-color": "#1d3a5f", "margin-inline-start": "60px", "gap": "30px"}
+    site = site.apply(davlo.Change((Declare(look._replace(own=own)),)))
     figure = draw.page(site.resolve(), "/visit/tickets")
     found = boxes(figure)
     page = found["wide /visit/tickets masthead"].get_width()
@@ -212,10 +220,13 @@ def test_a_look_is_drawn_as_it_says() -> None:
     assert right.get_width() / page == pytest.approx(0.35, abs=0.005)
     gap = right.get_x() - content.get_x() - content.get_width()
     assert gap / page == pytest.approx(60 / 1040, abs=0.01)
-    line = found["line wide /visit/tickets right"]
-    assert content.get_x() + content.get_width() < line.get_x() < right.get_x()
-    around = plain["line wide /visit/tickets right"]
+    line = found["border of wide /visit/tickets right"]
+    assert (line.get_width(), to_hex(line.get_edgecolor())) == (0, "#ff0000")
+    assert right.get_x() < line.get_x() < right.get_x() + 5
+    around = plain["border of wide /visit/tickets right"]
     assert around.get_width() > plain["wide /visit/tickets right"].get_width() * 0.9
+    edges = [to_hex(patch.get_edgecolor()) for patch in figure.axes[0].patches]
+    assert edges.count("#008000") == 3  # the blocks of the sidebar, on the wide screen
     fills = [to_hex(patch.get_facecolor()) for patch in figure.axes[0].patches]
     assert fills.count("#1d3a5f") == 2  # the column, on both screens
     assert fills.count("#ffd76f") >= 3
@@ -338,8 +349,8 @@ def test_a_map_with_many_long_values_still_ends_on_the_sheet() -> None:
     values = [f"{{title}} | a pattern of words so long that nobody could want it, number {i}" for i in range(9)]
     paths = ["/", *(f"/p{i}" for i in range(300))]
     decisions = {"davlo": 1, "site": {"name": "Words", "url": "https://words.example"}}
-    inventory = {"path": paths, "title.pattern": [values[i % 9] for i in range(301)]}
-    figure = draw.map(Site.from_frames(inventory, decisions).resolve(), "title.pattern")
+    page_list = {"path": paths, "title.pattern": [values[i % 9] for i in range(301)]}
+    figure = draw.map(Site.from_frames(page_list, decisions).resolve(), "title.pattern")
     assert sum(text.endswith("…: 34 pages") for text in words(figure)) == 4
     assert_legible(figure)
 

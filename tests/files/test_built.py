@@ -98,10 +98,10 @@ def test_blocks_are_the_parts_of_an_area() -> None:
     assert (menu.blocks[0].is_navigation, near.is_navigation) == (True, False)
 
 
-def test_selectors_name_areas_and_facts_that_landmarks_do_not_tell() -> None:
+def test_selectors_name_areas_and_details_that_landmarks_do_not_tell() -> None:
     found = read_selectors(
         b"areas: {right: 'div.side', content: '#body'}\n"
-        b"facts: {type: {select: body, attribute: data-kind}, author: .by}\nskip: [.ad]\n",
+        b"details: {type: {select: body, attribute: data-kind}, author: .by}\nskip: [.ad]\n",
         "parts.yaml",
     )
     text = "<body data-kind=event><div class=side>A<p class=ad>Buy</p></div><div id=body><h1>T</h1><p class=by>Ida</p></div>"
@@ -110,7 +110,7 @@ def test_selectors_name_areas_and_facts_that_landmarks_do_not_tell() -> None:
         ("right", ["A"]),
         ("content", []),
     ]
-    assert (page.heading, page.facts) == ("T", (("type", "event"), ("author", "Ida")))
+    assert (page.heading, page.details) == ("T", (("type", "event"), ("author", "Ida")))
     with pytest.raises(SiteError) as error:
         read_selectors(b"areas: {right: 'div..', Big: p}\nfact: {}\nskip: 3..\n", "parts.yaml")
     assert [fault.place.line for fault in error.value.faults] == [2, 1, 1, 3]

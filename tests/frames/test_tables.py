@@ -14,7 +14,7 @@ from tests.sites import SiteDict, of_made_up_sites
 
 import davlo
 from davlo.core.arrays.texts import Texts
-from davlo.core.outcomes.met import Met
+from davlo.core.outcomes.shown_values import ShownValues
 from davlo.core.site.source import source_of
 from davlo.core.site.values import json_value
 from davlo.frames.json_text import json_text
@@ -24,11 +24,11 @@ from davlo.frames.text_tables import TextTable, long, wide
 
 
 def plain_record(effective: davlo.Effective, page: int) -> dict[str, object]:
-    site, met = effective.site, Met(effective)
+    site, shown = effective.site, ShownValues(effective)
     path, parent = site.tree.paths[page], int(site.tree.parent[page])
     settings: dict[str, object] = {}
     sources: dict[str, object] = {}
-    unmet: dict[str, str] = {}
+    not_shown: dict[str, str] = {}
     for number, setting in enumerate(site.catalogue[n] for n in range(len(site.catalogue))):
         if site.has(number)[page]:
             settings[setting.name] = json_value(effective.value(page, number))
@@ -38,17 +38,17 @@ def plain_record(effective: davlo.Effective, page: int) -> dict[str, object]:
                 "file": source.file or None,
                 "line": source.line or None,
             }
-            unmet |= {setting.name: reason} if (reason := met.reason(path, setting.name)) else {}
+            not_shown |= {setting.name: reason} if (reason := shown.reason(path, setting.name)) else {}
     return {
         "path": path,
-        "facts": {
-            **{name: column[page] for name, column in site.facts.columns.items() if name != "parent"},
+        "details": {
+            **{name: column[page] for name, column in site.details.columns.items() if name != "parent"},
             "parent": site.tree.paths[parent] if parent >= 0 else None,
             "depth": int(site.tree.depth[page]),
         },
         "settings": settings,
         "sources": sources,
-        "not met": unmet,
+        "not shown": not_shown,
         "outcomes": outcome_record(effective.outcomes.of(path)),
     }
 

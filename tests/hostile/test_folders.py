@@ -17,7 +17,7 @@ NAMES = {
     "pages.csv": "",
     "values.csv": "",
     "stamps.csv": "",
-    "shop.csv": "sitemap: {join: [shop.csv]}\n",
+    "shop.csv": "sitemap: {add_addresses_from: [shop.csv]}\n",
 }
 """Every kind of file that a site reads, and what names it in davlo.yaml."""
 
@@ -75,8 +75,8 @@ def test_a_name_that_no_file_can_have_is_a_fault(key: str, small: Small, run: Ru
 
 def test_a_link_within_the_folder_is_followed(small: Small, run: Run) -> None:
     folder = small("")
-    (folder / "pages.csv").rename(folder / "inventory.csv")
-    (folder / "pages.csv").symlink_to("inventory.csv")
+    (folder / "pages.csv").rename(folder / "page list.csv")
+    (folder / "pages.csv").symlink_to("page list.csv")
     assert run("tree", "--site", str(folder)).status == 0
 
 
@@ -90,5 +90,5 @@ def test_each_file_is_read_once_however_it_is_named(small: Small, run: Run) -> N
 
 def test_a_chain_of_includes_may_be_long(small: Small, run: Run) -> None:
     files = {f"part-{i}.yaml": f"include: part-{i + 1}.yaml\n" for i in range(1500)}
-    folder = small("include: part-0.yaml\n", files={**files, "part-1500.yaml": "menu: {room: 7}\n"})
+    folder = small("include: part-0.yaml\n", files={**files, "part-1500.yaml": "menu: {max_entries: 7}\n"})
     assert run("show", "/a", "--site", str(folder)).status == 0

@@ -29,7 +29,7 @@ def test_an_edit_of_a_row_changes_that_row_alone(small: Small, odd: str, mark: s
     folder = small("")
     (folder / "pages.csv").write_bytes((mark + end.join(rows) + end).encode())
     site = davlo.open_site(folder)
-    assert site.facts.title[site.tree.number("/a")] == f"A{odd}one"
+    assert site.details.title[site.tree.number("/a")] == f"A{odd}one"
     (edit,) = rewrite(site, folder, davlo.Change().take_away("menu.show", here="/b"))
     assert (edit.line, edit.old, edit.new) == (4, f"/b,B,yes{end}", f"/b,B,{end}")
     rows[3] = "/b,B,"
@@ -64,7 +64,7 @@ def test_an_edit_of_an_entry_changes_that_entry_alone(small: Small, odd: str, ma
 def test_a_fix_in_sarif_names_the_lines_that_it_deletes(small: Small, run: Run, odd: str) -> None:
     rows = ["path,title,menu.show", f"/,Ho{odd}me,", "/a,A,yes", "/b,B,"]
     folder = small("", "\n".join(rows) + "\n")
-    log = json.loads(run("check", "--kind", "no-effect", "--format", "sarif", "--site", str(folder)).out)
+    log = json.loads(run("check", "--kind", "repeats-inherited", "--format", "sarif", "--site", str(folder)).out)
     (result,) = log["runs"][0]["results"]
     (replacement,) = result["fixes"][0]["artifactChanges"][0]["replacements"]
     region = replacement["deletedRegion"]

@@ -38,14 +38,14 @@ def test_no_file_that_the_site_reads_is_written_over(copy: Path, tmp_path: Path,
         target = tmp_path / f"link{Path(name).suffix}"
         (os.link if way == "hard link" else os.symlink)(copy / name, target)
     before = contents(copy)
-    for words in (["table", "--long"], ["sitemap"], ["picture", "/visit"]):
+    for words in (["export", "--long"], ["sitemap"], ["picture", "/visit"]):
         assert run(*words, "--to", str(target), "--site", str(copy)).status == 2
     assert contents(copy) == before
 
 
 def test_stamps_that_are_not_there_yet_are_not_made(small: Small, run: Run) -> None:
     folder = small("")
-    assert run("table", "--to", str(folder / "stamps.csv"), "--site", str(folder)).status == 2
+    assert run("export", "--to", str(folder / "stamps.csv"), "--site", str(folder)).status == 2
     assert not (folder / "stamps.csv").exists()
 
 
@@ -55,7 +55,7 @@ def test_only_a_regular_file_is_written_over(
 ) -> None:
     target = tmp_path / "out.csv"
     make(target)
-    assert run("table", "--to", str(target), "--site", str(copy)).status == 2
+    assert run("export", "--to", str(target), "--site", str(copy)).status == 2
     assert not target.is_file()
 
 
@@ -124,6 +124,6 @@ def test_a_disk_that_is_full_is_told_with_its_file(
             raise OSError(28, "No space left on device")
 
     monkeypatch.setattr(Path, "open", lambda path, mode: Full())
-    got = run("table", "--to", str(tmp_path / "out.csv"), "--site", str(copy))
+    got = run("export", "--to", str(tmp_path / "out.csv"), "--site", str(copy))
     assert (got.status, [*tmp_path.glob("*out.csv*")]) == (2, [])
     assert got.err.strip().endswith(f"{tmp_path / 'out.csv'}: it cannot be written: No space left on device")

@@ -14,8 +14,8 @@ Small = Callable[..., Path]
 ENDLESS = "with recursive n(i) as (select 1 union all select i + 1 from n) select '/' || i as path from n where i < 0"
 
 
-def asking(folder: Path, inventory: str) -> Path:
-    decisions = MINIMAL.replace("{name:", f"{{inventory: {inventory}, name:")
+def asking(folder: Path, page_list: str) -> Path:
+    decisions = MINIMAL.replace("{name:", f"{{page_list: {page_list}, name:")
     (folder / "davlo.yaml").write_text(decisions, encoding="utf-8")
     return folder
 
@@ -58,7 +58,7 @@ def test_a_cell_of_parquet_that_cannot_be_read_names_its_row(small: Small, run: 
 
 def test_joined_addresses_are_checked_and_listed_once(small: Small, run: Run) -> None:
     rows = "loc,lastmod,priority\nhttps://small.example/a,,\nhttps://shop.example/1,2026-01-02,0.5\nhttps://shop.example/1,,\n"
-    folder = small("sitemap: {join: [shop.csv]}\n", files={"shop.csv": rows})
+    folder = small("sitemap: {add_addresses_from: [shop.csv]}\n", files={"shop.csv": rows})
     got = run("sitemap", "--to", "-", "--site", str(folder))
     assert (got.status, got.out.count("<loc>")) == (0, 4)
     assert "2 joined addresses already there, listed once; the first: https://small.example/a (shop.csv:2)" in got.err

@@ -16,7 +16,7 @@ from xml.etree import ElementTree
 import pytest
 
 import davlo
-from davlo.cli.main import COMMANDS
+from davlo.cli.command_list import COMMANDS
 from tests.conftest import Run
 
 from .mutations import COMMANDS as ASKED
@@ -42,9 +42,9 @@ def nasty(small: Small) -> Path:
         f"bands: {{low: {{fits: [right], note: {quoted}}}}}\n"
         f"presets: {{some: {{note: {quoted}, title.pattern: {quoted}}}}}\n"
         f"pages: {{/a: {{below: {{sidebar.right: main, because: {quoted}}}}}}}\n"
-        "probes: [{page: /a}, {page: /}]\n"
+        "viewpoints: [{page: /a}, {page: /}]\n"
         f"rules: [{{name: {quoted}, note: {quoted}, when: {{path: /a}}, give: {{sidebar.right: main, layout.name: plain}}}}]\n"
-        f"promises: [{{name: {quoted}, when: {{path: /a}}, may: {{everyone: [edit]}}}}]\n"
+        f"guarantees: [{{name: {quoted}, when: {{path: /a}}, may: {{everyone: [edit]}}}}]\n"
         f"accept: [{{kind: no-heading, because: {quoted}}}]\n"
         "people: {names: [ida.marsh], groups: {staff: [ida.marsh], members: []}}\n"
     )
@@ -64,7 +64,7 @@ def test_nothing_that_is_printed_acts(nasty: Path, run: Run, words: list[str]) -
     if words[0] == "page":
         words = ["/a" if word == "/" else word for word in words]
     if words[0] == "mend":
-        words[1] = next(one.name for one in davlo.open_site(nasty).check().findings if one.kind == "promise-broken")
+        words[1] = next(one.name for one in davlo.open_site(nasty).check().findings if one.kind == "guarantee-broken")
         words = words[:2]
     if words[0] == "compare":
         words = [words[0], str(shutil.copytree(nasty, nasty / "earlier"))]
@@ -84,9 +84,9 @@ def test_nothing_that_is_printed_acts(nasty: Path, run: Run, words: list[str]) -
         ["check", "--all", "--edits"],
         ["list"],
         ["list", "--all"],
-        ["links", "--on", "/a"],
+        ["menus", "--on", "/a"],
         ["access", "/a"],
-        ["table"],
+        ["export"],
         ["tree", "--format", "json"],
         ["show", "/nowhere"],
     ],
@@ -162,14 +162,14 @@ def test_a_terminal_of_other_letters_is_no_fault(garden: Path, name: str, letter
 
 @pytest.mark.parametrize("closed", [">&-", "2>&-", ">&- 2>&-", "<&-", "<&- >&- 2>&-"])
 def test_a_closed_stream_is_no_fault(garden: Path, tmp_path: Path, closed: str) -> None:
-    script = f'"{sys.executable}" -m davlo table --to "{tmp_path}/out.csv" --site "{garden}" {closed}'
+    script = f'"{sys.executable}" -m davlo export --to "{tmp_path}/out.csv" --site "{garden}" {closed}'
     done = subprocess.run(["sh", "-c", script], capture_output=True)
     assert done.returncode == 0
     assert (tmp_path / "out.csv").read_text(encoding="utf-8").startswith("path,")
 
 
 def test_a_pipe_that_is_closed_early_is_no_fault(garden: Path) -> None:
-    script = f'"{sys.executable}" -m davlo table --long --site "{garden}"; echo "status $?" >&2'
+    script = f'"{sys.executable}" -m davlo export --long --site "{garden}"; echo "status $?" >&2'
     done = subprocess.run(["sh", "-c", f"({script}) | head -1"], capture_output=True, text=True)
     assert done.stderr.strip() == "status 0"
 

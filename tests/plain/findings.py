@@ -28,7 +28,7 @@ class Fold:
         for scope in SCOPES:
             if scope == "stamp":
                 self.live, self.live_source, self.closed = state, source, lock
-                if self.setting["flow"] == "stamped" and not lock:
+                if self.setting["default_for"] == "new-pages" and not lock:
                     state, source = self.setting["built_in"], None
             for i, (said, where, locked) in enumerate(found[scope]):
                 after = ref.folded(site, self.setting, depth, state, said, self.kept)
@@ -48,7 +48,7 @@ class Fold:
     def show(self, state):
         return ref.shown(self.setting, state)
 
-    def departs(self):
+    def is_exception(self):
         """Whether the page has another value than what comes down to it, or its own word leads back to that."""
         if self.value != self.show(self.kept["below"]):
             return True
@@ -91,10 +91,12 @@ def decisions(site, path, name, fold, tree):
             found.add("rules-overlap")
     here = [s for s in fold.steps if s["scope"] == "here"]
     if here and says_itself(site, tree, path, name) and here[-1]["before"] == here[-1]["after"]:
-        found.add("no-effect")
-    behind = fold.setting["flow"] == "stamped" and not fold.closed and fold.live_source and fold.base != fold.live
-    if behind and not any(fold.replaces(s) for s in here):
-        found.add("behind-default")
+        found.add("repeats-inherited")
+    outdated = (
+        fold.setting["default_for"] == "new-pages" and not fold.closed and fold.live_source and fold.base != fold.live
+    )
+    if outdated and not any(fold.replaces(s) for s in here):
+        found.add("outdated-stamp")
     return found
 
 
@@ -163,8 +165,8 @@ def all_findings(site):
     titles_and_menus(site, tree, values, sources, view, add)
     standing(site, tree, values, add)
     people(site, tree, settings, values, view, add)
-    inventory(site, tree, values, sources, add)
-    promises(site, tree, settings, values, add)
+    page_list(site, tree, values, sources, add)
+    guarantees(site, tree, settings, values, add)
     return found
 
 
@@ -186,7 +188,7 @@ def told_elsewhere(site, folds, editors):
 
 
 def titles_and_menus(site, tree, values, sources, view, add):
-    """What is told of titles, the menu, the sitemap and the inventory, a page at a time."""
+    """What is told of titles, the menu, the sitemap and the page list, a page at a time."""
     live = {p: row.get("status") not in ("draft", "folder") and not row.get("leads_to") for p, row in tree.rows.items()}
     languages = site.get("languages", ["en", "fr"])
     titles = {p: plain.fill(v.get("title.pattern", ""), plain.words_of(site, p)) for p, v in values.items()}
@@ -203,7 +205,7 @@ def titles_and_menus(site, tree, values, sources, view, add):
     for path in low:
         add("left-out-by-priority", path, "sitemap.priority")
     listed -= low
-    room = site.get("more", {}).get("menu", {}).get("room", 0)
+    room = site.get("more", {}).get("menu", {}).get("max_entries", 0)
     for language in languages if room else []:
         top = [path for path, level in plain.menu(site, pairs, language) if level == 0 and view[path]]
         for path in top[room:]:
@@ -219,16 +221,19 @@ def titles_and_menus(site, tree, values, sources, view, add):
         names = re.findall(r"\{\{|\}\}|\{([^{}]*)\}", value["title.pattern"])
         if titled and (not title.strip() or ("title" in names and not row["title"].strip())):
             add("empty-title", path, "title.pattern")
+        heading = plain.fill(value.get("heading.text", "{title}"), plain.words_of(site, path))
+        if titled and value["heading.show"] == "yes" and not heading.strip():
+            add("empty-heading", path, "heading.text")
         twins = [p for p in values if p != path and titles[p].casefold().strip() == title.casefold().strip()]
         alike = any(live[p] and tree.rows[p]["language"] == row["language"] for p in twins)
         if live[path] and title.strip() and alike:
             add("duplicate-title", path, "title.pattern")
-        for name in ("title.pattern", "menu.label"):
+        for name in ("heading.text", "title.pattern", "menu.label"):
             names = re.findall(r"\{\{|\}\}|\{([^{}]*)\}", value.get(name, ""))
             if titled and {n for n in names if n} - words:
                 add("unknown-placeholder", path, name)
-        if titled and value["title.show"] == "no":
-            add("no-heading", path, "title.show")
+        if titled and value["heading.show"] == "no":
+            add("no-heading", path, "heading.show")
         if ref.type_of(row) not in {"page", *site["types"]}:
             add("undeclared-type", path, None)
         if live[path] and value["menu.show"] == "no" and path not in in_menu:
@@ -246,8 +251,8 @@ def titles_and_menus(site, tree, values, sources, view, add):
             add("one-priority", path, "sitemap.priority")
     for stamp in site["stamps"]:
         settings = ref.catalogue(site)
-        if settings[stamp["setting"]]["flow"] != "stamped" and stamp["path"] in tree.rows:
-            add("idle-stamp", stamp["path"], stamp["setting"])
+        if settings[stamp["setting"]]["default_for"] != "new-pages" and stamp["path"] in tree.rows:
+            add("stray-stamp", stamp["path"], stamp["setting"])
 
 
 def number(text):
@@ -274,7 +279,7 @@ def standing(site, tree, values, add):
             if sidebars[area] == "idle":
                 add("empty-sidebar", path, f"sidebar.{area}")
             if sidebars[area] and value.get(f"look.{area}") == "hidden":
-                add("sidebar-on-no-device", path, f"look.{area}")
+                add("sidebar-on-no-screen", path, f"look.{area}")
             for other in list(areas)[list(areas).index(area) + 1 :]:
                 if sidebars[area] and sidebars[area] == sidebars[other]:
                     add("same-sidebar-twice", path, f"sidebar.{other}")
@@ -319,7 +324,7 @@ def people(site, tree, settings, values, view, add):
                         add("edit-without-view", path, name)
 
 
-def inventory(site, tree, values, sources, add):
+def page_list(site, tree, values, sources, add):
     """What is told of languages, translations, owners, and what is required, a page at a time."""
     languages = site.get("languages", ["en", "fr"])
     known = {"page.owner": site["people"]["names"], "page.group": site["people"]["groups"]}
@@ -346,7 +351,7 @@ def inventory(site, tree, values, sources, add):
 
 
 def in_order(tree):
-    """What puts pages in the order of the tree: each before what is below it, siblings as the inventory has them."""
+    """What puts pages in the order of the tree: each before what is below it, siblings as the page list has them."""
     rows = list(tree.rows)
 
     def key(path):
@@ -355,16 +360,16 @@ def in_order(tree):
     return key
 
 
-def promises(site, tree, settings, values, add):
-    """What promises break, a page at a time."""
+def guarantees(site, tree, settings, values, add):
+    """What guarantees break, a page at a time."""
     people = site["people"]
-    for promise in site.get("more", {}).get("promises", []):
-        for path in (path for path in tree.rows if ref.meets_rule(site, tree, path, promise)):
-            for name, wanted in promise.get("has", {}).items():
+    for guarantee in site.get("more", {}).get("guarantees", []):
+        for path in (path for path in tree.rows if ref.meets_rule(site, tree, path, guarantee)):
+            for name, wanted in guarantee.get("has", {}).items():
                 if values[path].get(name) != wanted:
-                    add("promise-broken", path, name)
+                    add("guarantee-broken", path, name)
             for word in ("may", "may_not"):
-                for subject, actions in promise.get(word, {}).items():
+                for subject, actions in guarantee.get(word, {}).items():
                     covered = {
                         "everyone": ["visitor"],
                         "signed-in": people["names"],
@@ -372,13 +377,13 @@ def promises(site, tree, settings, values, add):
                         "owner-group": members_of(site, values[path]["page.group"]),
                     }.get(subject, members_of(site, subject) if subject in people["groups"] else [subject])
                     if word == "may" and not covered:
-                        add("promise-broken", path, f"access.{subject}")
+                        add("guarantee-broken", path, f"access.{subject}")
                     for who in covered:
                         may = [ref.may(site, who, action, path) for action in actions]
                         if (word == "may" and not all(may)) or (
                             word == "may_not" and any(may) and who not in people["admins"]
                         ):
-                            add("promise-broken", path, f"access.{subject}")
+                            add("guarantee-broken", path, f"access.{subject}")
 
 
 def members_of(site, group):
@@ -419,13 +424,13 @@ def default_statements(site):
 
 
 def outcome(site):
-    """The value of every page and setting; of stamped settings the live fold."""
+    """The value of every page and setting; of settings whose default is for new pages the live fold."""
     tree, settings = ref.Tree(site), ref.catalogue(site)
     found = {}
     for path, row in tree.rows.items():
         for name in settings:
             if ref.page_has(site, settings, ref.type_of(row), name):
-                if settings[name]["flow"] == "stamped":
+                if settings[name]["default_for"] == "new-pages":
                     found[path, name] = Fold(site, tree, settings, path, name).live
                 else:
                     found[path, name] = ref.resolve(site, tree, settings, path, name)[0]
@@ -437,7 +442,7 @@ def same(one, other):
     return all(one.get(key, "") == other.get(key, "") for key in one.keys() | other.keys())
 
 
-def idle(site):
+def redundant(site):
     """What is idle: the statements of defaults, and the rules (hidden, and dead), each by its words."""
     tree, settings, whole = ref.Tree(site), ref.catalogue(site), outcome(site)
     hidden = set()
@@ -446,7 +451,9 @@ def idle(site):
         changed["rules"].pop(i)
         if not rule["give"].get("lock") and same(whole, outcome(changed)):
             hidden.add(rule["name"])
-    met = {rule["name"] for rule in site["rules"] if any(ref.meets_rule(site, tree, path, rule) for path in tree.rows)}
+    shown = {
+        rule["name"] for rule in site["rules"] if any(ref.meets_rule(site, tree, path, rule) for path in tree.rows)
+    }
     reached, overruled = set(), set()
     for path, name in whole:
         for step in Fold(site, tree, settings, path, name).steps:
@@ -454,14 +461,14 @@ def idle(site):
             if step["blocked"] and step["before"] != step["after"]:
                 overruled.add((step["where"], name))
     all_of_them = list(default_statements(site))
-    idle_ones = {
+    redundant_ones = {
         (where, name)
         for where, name, other in all_of_them
         if (where, name) in reached - overruled and where[5:] not in hidden and same(whole, outcome(other))
     }
     # a preset's value of the same scope may be overruled where the scope's own word is not: those are left out
     enumerated = {(where, name) for where, name, _ in all_of_them} - overruled
-    return enumerated, idle_ones, hidden & met, {r["name"] for r in site["rules"]} - met
+    return enumerated, redundant_ones, hidden & shown, {r["name"] for r in site["rules"]} - shown
 
 
 def useless(site):
@@ -470,18 +477,18 @@ def useless(site):
     The first as (where, setting), and which of those there are to tell; the second as paths.
     """
     tree, settings = ref.Tree(site), ref.catalogue(site)
-    met, reached = set(), set()
+    shown, reached = set(), set()
     for path, row in tree.rows.items():
         for name in settings:
             for some in ref.candidates(site, tree, settings, path, name).values():
-                met |= {(where, name) for _, where, _ in some}
+                shown |= {(where, name) for _, where, _ in some}
                 if ref.page_has(site, settings, ref.type_of(row), name):
                     reached |= {(where, name) for _, where, _ in some}
     leaves = {path for path in tree.rows if not any(path in tree.ancestors(other) for other in tree.rows)}
     said = {path for path, scopes in site["pages"].items() if _says(scopes.get("below", {}))}
     said |= {row["where"][6:] for row in site["values"] if row["where"].startswith("below ")}
     enumerated = {(where, name) for where, name, _ in default_statements(site)}
-    return enumerated, (met - reached) & enumerated, leaves & said
+    return enumerated, (shown - reached) & enumerated, leaves & said
 
 
 def _says(body):

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from .resolution import AREAS, Tree, type_of
 
-FACTS = ("title", "language", "tags", "status", "made_with", "order", "translates", "leads_to")
+DETAILS = ("title", "language", "tags", "status", "made_with", "order", "translates", "leads_to")
 LAYOUTS = {"plain": ["masthead", "content", "footer"], "wide": ["masthead", "left", "content", "right", "footer"]}
 
 
@@ -18,7 +18,7 @@ def words_of(site, path):
     row, above = tree.rows[path], tree.ancestors(path)
     outer = [p for p in [*above, path] if p != site["home"]] or [path]
     return {
-        **{name: row.get(name, "") for name in FACTS},
+        **{name: row.get(name, "") for name in DETAILS},
         "tags": ", ".join(tag.strip() for tag in row.get("tags", "").split(";") if tag.strip()),
         "site": "Made up",
         "branch": tree.rows[outer[0]]["title"],
@@ -137,7 +137,7 @@ def areas(values, path):
     return found, first + [area for area in layout if area not in first]
 
 
-def is_met(site, values, path, name, listed, in_menu):
+def is_shown(site, values, path, name, listed, in_menu):
     """Whether a reader can tell that a page has its value."""
     family, _, area = name.partition(".")
     value = values[path, name]

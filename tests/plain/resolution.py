@@ -10,7 +10,7 @@ import re
 from urllib.parse import quote
 
 AREAS = ["masthead", "left", "content", "right", "footer"]
-ACTIONS = ["view", "edit", "arrange", "create", "delete", "grant"]
+ACTIONS = ["view", "edit", "move", "create", "delete", "grant"]
 FRESH: list[
     str
 ] = []  # what a fresh_access says of each access setting: told apart from other empty lists by what it is
@@ -18,9 +18,10 @@ ORDER = ["everywhere", "type", "below"]
 
 
 def catalogue(site):
-    """For each setting: kind, built-in value, flow, and the types it is for (None: all)."""
+    """For each setting: kind, built-in value, whom its default is for, and the types it is for (None: all)."""
     found = {
-        "title.show": ("flag", "yes"),
+        "heading.show": ("flag", "yes"),
+        "heading.text": ("text", "{title}"),
         "title.pattern": ("text", "{title}"),
         "title.limit": ("integer", "60"),
         "menu.show": ("flag", "yes"),
@@ -42,7 +43,7 @@ def catalogue(site):
         found[f"blocks.{area}"] = ("list", [])
     for subject in subjects(site):
         found[subject] = ("list", ["view"] if subject == "access.everyone" else [])
-    flows = {"page.owner": "stamped", "page.group": "stamped"}
+    default_for = {"page.owner": "new-pages", "page.group": "new-pages"}
     for_types = {}
     for name, body in site["settings"].items():
         if "kind" in body:
@@ -50,13 +51,13 @@ def catalogue(site):
             kind = "word" if body["kind"] in ("choice", "date", "color") else body["kind"]
             found[name] = (kind, body.get("default", plain))
             for_types[name] = body.get("for_types")
-        flows[name] = body.get("flow", flows.get(name, "live"))
-    family_flow = {n[:-2]: b["flow"] for n, b in site["settings"].items() if n.endswith(".*")}
+        default_for[name] = body.get("default_for", default_for.get(name, "all-pages"))
+    of_family = {n[:-2]: b["default_for"] for n, b in site["settings"].items() if n.endswith(".*")}
     return {
         name: {
             "kind": kind,
             "built_in": built_in,
-            "flow": flows.get(name, family_flow.get(name.split(".")[0], "live")),
+            "default_for": default_for.get(name, of_family.get(name.split(".")[0], "all-pages")),
             "for_types": for_types.get(name),
         }
         for name, (kind, built_in) in found.items()
@@ -140,7 +141,9 @@ def meets(site, tree, path, condition):
     """Whether a page meets a condition."""
     row = tree.rows[path]
     above = tree.ancestors(path)
-    listed = {key: value if isinstance(value, list) else [value] for key, value in condition.items() if key != "facts"}
+    listed = {
+        key: value if isinstance(value, list) else [value] for key, value in condition.items() if key != "details"
+    }
     tests = {
         "path": lambda want: any(matches_glob(glob, path) for glob in want),
         "in_branch": lambda want: any(page == path or page in above for page in want),
@@ -156,7 +159,7 @@ def meets(site, tree, path, condition):
     for key, want in listed.items():
         if not tests[key](want):
             return False
-    for column, want in condition.get("facts", {}).items():
+    for column, want in condition.get("details", {}).items():
         if row.get(column, "") not in (want if isinstance(want, list) else [want]):
             return False
     return True
@@ -236,7 +239,7 @@ def candidates(site, tree, settings, path, name):
         if meets_rule(site, tree, path, rule):
             found["rule"] += merged([body_candidates(site, name, rule["give"], f"rule {rule['name']}")])
     for stamp in site["stamps"]:
-        if stamp["path"] == path and stamp["setting"] == name and setting["flow"] == "stamped":
+        if stamp["path"] == path and stamp["setting"] == name and setting["default_for"] == "new-pages":
             found["stamp"].append((csv_value(setting, stamp["value"]), "stamp", False))
     scopes = site["pages"].get(path, {})
     bodies = [scopes.get("here_and_below", {}), scopes.get("here", {})]
@@ -287,7 +290,7 @@ def resolve(site, tree, settings, path, name):
             if not lock:
                 state, source, lock = folded(site, setting, depth, state, said, kept), where, locked
         kept[scope] = state
-    if setting["flow"] == "stamped" and not lock:
+    if setting["default_for"] == "new-pages" and not lock:
         state, source = setting["built_in"], "built-in"
     for scope in ("stamp", "here"):
         for said, where, _ in found[scope]:

@@ -101,7 +101,7 @@ def of_pages(site):
                     same = [s for s in fold.steps[i:] if (s["scope"], s["where"]) == (step["scope"], step["where"])]
                     after = [s for s in same if not s["blocked"]][-1]["after"]
                     if set(step["before"].split("; ")) - set(after.split("; ")) - {""}:
-                        add("reset-by-fresh", path, None)
+                        add("access-dropped", path, None)
         users = site["settings"].get(name, {}).get("used_by", []) if "kind" in site["settings"].get(name, {}) else None
         if users is not None and fold.source:
             add("set", path, name)
@@ -115,7 +115,7 @@ def of_pages(site):
         pages = cells(site, tree, where)
         reaches = family == "look" and value != "none" and any((path, name) in folds for path in pages)
         if reaches and not any("sidebar" in dict(stands[path].get(area, [])) for path in pages):
-            found.setdefault("idle-look", set()).update((path, name) for path in pages)
+            found.setdefault("stray-look", set()).update((path, name) for path in pages)
     in_background(site, tree, [one for one in said if not one[3] and not one[0].startswith("stamp")], add)
     return found
 
@@ -167,9 +167,9 @@ def names(site):
         uses = body.get("use", [])
         named |= {("preset", preset) for preset in (uses if isinstance(uses, list) else [uses])}
     named |= {("group", member) for members in site["people"]["groups"].values() for member in members}
-    for promise in site.get("more", {}).get("promises", []):
-        named |= {("group", who) for key in ("may", "may_not") for who in promise.get(key, {})}
-        for name, value in promise.get("has", {}).items():
+    for guarantee in site.get("more", {}).get("guarantees", []):
+        named |= {("group", who) for key in ("may", "may_not") for who in guarantee.get(key, {})}
+        for name, value in guarantee.get("has", {}).items():
             named |= {(by_kind.get(name, name.split(".")[0]), word) for word in words(value)}
     for body in site["settings"].values():
         named |= {(kind, user) for user in body.get("used_by", []) for kind in ("layout", "band", "block")}
@@ -182,7 +182,7 @@ def names(site):
     gone = {where.split(" ", 1)[1] for where, *_ in said if where.split(" ")[0] in ("below", "here", "stamp")}
     gone |= {path for path, scopes in site["pages"].items() if fresh_of_something(site, scopes)}
     gone |= {row["leads_to"].removeprefix("https://made-up.example") for row in site["rows"] if row.get("leads_to")}
-    for one in [*site["rules"], *site.get("more", {}).get("promises", []), *site.get("more", {}).get("accept", [])]:
+    for one in [*site["rules"], *site.get("more", {}).get("guarantees", []), *site.get("more", {}).get("accept", [])]:
         excepts = one.get("except", [])
         for condition in [one.get("when", {}), *(excepts if isinstance(excepts, list) else [excepts])]:
             for key in ("in_branch", "below"):
@@ -191,7 +191,7 @@ def names(site):
     own = {name for name, body in site["settings"].items() if "kind" in body}
     return {
         "unused-declaration": set(declarations) - named,
-        "empty-type": set(site["types"]) - with_pages,
+        "type-without-pages": set(site["types"]) - with_pages,
         "unused-setting": own - {name for _, name, *_ in said},
         "no-such-page": gone - set(tree.rows),
         "group-empty": {name for _, name, *_ in said if name in ("access.nobody", "deny.nobody")},

@@ -1,4 +1,4 @@
-"""An inventory in a real PostgreSQL server; `make test-sql` starts one."""
+"""A page list in a real PostgreSQL server; `make test-sql` starts one."""
 
 from __future__ import annotations
 
@@ -16,8 +16,14 @@ from tests.files.read.test_sources import DECISIONS, ROWS, database_site, told
 
 ADDRESS = os.environ.get("DAVLO_TEST_POSTGRESQL", "")
 pytestmark = pytest.mark.skipif(not ADDRESS, reason="it needs a server: make test-sql")
-TYPES = {"order": "numeric", "modified": "date", "tags": "text[]", "title.show": "boolean", "sitemap.priority": "real"}
-VALUES = {"tags": [["a", "b"], [], None, None], "title.show": [None, False, None, True]}
+TYPES = {
+    "order": "numeric",
+    "modified": "date",
+    "tags": "text[]",
+    "heading.show": "boolean",
+    "sitemap.priority": "real",
+}
+VALUES = {"tags": [["a", "b"], [], None, None], "heading.show": [None, False, None, True]}
 Small = Callable[..., Path]
 
 
@@ -41,7 +47,7 @@ def pages(monkeypatch: pytest.MonkeyPatch) -> Iterator[sqlalchemy.Engine]:
     engine.dispose()
 
 
-def test_an_inventory_in_postgresql(small: Small, pages: sqlalchemy.Engine) -> None:
+def test_an_page_list_in_postgresql(small: Small, pages: sqlalchemy.Engine) -> None:
     plain = told(davlo.open_site(small(DECISIONS, pd.DataFrame(ROWS).to_csv(index=False))))
     assert told(davlo.open_site(database_site(small))) == plain
 
@@ -49,7 +55,7 @@ def test_an_inventory_in_postgresql(small: Small, pages: sqlalchemy.Engine) -> N
 def test_very_many_rows(small: Small, pages: sqlalchemy.Engine) -> None:
     query = "select '/' || n as path, 'It''s 50% ' || n as title from generate_series(1, 25000) as n order by n"
     site = davlo.open_site(database_site(small, query))
-    assert (len(site.tree), site.tree.paths[24_999], site.facts.title[0]) == (25_000, "/25000", "It's 50% 1")
+    assert (len(site.tree), site.tree.paths[24_999], site.details.title[0]) == (25_000, "/25000", "It's 50% 1")
 
 
 REFUSED = {

@@ -11,7 +11,7 @@ from davlo.core.outcomes.areas import AreaContent, blocks_in
 TAGS = {"masthead": "header", "menu": "nav", "right": "aside", "left": "aside", "footer": "footer"}
 SELECTORS = """\
 areas: {right: aside.right, left: aside.left}
-facts: {type: {select: body, attribute: data-type}}
+details: {type: {select: body, attribute: data-type}}
 """
 
 
@@ -21,7 +21,7 @@ def build_garden(site: davlo.Site, folder: Path) -> list[str]:
     for path in site.tree.paths.tolist():
         outcomes = site.resolve().outcomes.of(path)
         number = site.tree.number(path)
-        if not outcomes.visitor_may_view or site.facts.status[number] != "live":
+        if not outcomes.visitor_may_view or site.details.status[number] != "live":
             continue
         built.append(path)
         file = folder / path.strip("/") / "index.html"
@@ -33,32 +33,32 @@ def build_garden(site: davlo.Site, folder: Path) -> list[str]:
 def page_of(site: davlo.Site, path: str, outcomes: davlo.PageOutcomes) -> str:
     """One page."""
     number = site.tree.number(path)
-    language = site.facts.language[number]
+    language = site.details.language[number]
     head = [f"<title>{escape(outcomes.title)}</title>", f'<link rel="canonical" href="{site.url}{path}">']
-    first = site.facts.columns["translates"][number] or path
+    first = site.details.columns["translates"][number] or path
     versions = [page for page in site.tree.paths.tolist() if page == first or translates(site, page) == first]
     for page in versions if len(versions) > 1 else ():
-        code = site.facts.language[site.tree.number(page)]
+        code = site.details.language[site.tree.number(page)]
         head.append(f'<link rel="alternate" hreflang="{code}" href="{site.url}{page}">')
     if not site.resolve()[path]["robots.index"]:
         head.append('<meta name="robots" content="noindex">')
-    modified = site.facts.columns["modified"][number]
+    modified = site.details.columns["modified"][number]
     head.append(f'<meta name="last-modified" content="{modified}">')
     body = "".join(area_of(site, area, path, language) for area in outcomes.composition.areas)
-    kind = site.facts.columns["type"][number]
+    kind = site.details.columns["type"][number]
     return f'<!doctype html><html lang="{language}"><head>{"".join(head)}</head><body data-type="{kind}">{body}</body></html>'
 
 
 def translates(site: davlo.Site, path: str) -> str:
     """The page that a page translates."""
-    return site.facts.columns["translates"][site.tree.number(path)]
+    return site.details.columns["translates"][site.tree.number(path)]
 
 
 def area_of(site: davlo.Site, area: AreaContent, path: str, language: str) -> str:
     """An area of a page, by its landmark."""
     if area.area == "content":
-        shown = site.resolve()[path]["title.show"]
-        title = site.facts.title[site.tree.number(path)]
+        shown = site.resolve()[path]["heading.show"]
+        title = site.details.title[site.tree.number(path)]
         return f"<main>{f'<h1>{escape(title)}</h1>' if shown else ''}<p>Words of {escape(path)}</p></main>"
     blocks = [block for kind, name in area.stands for block in blocks_in(site, kind, name)]
     inner = "".join(block_of(site, block, language) for block in blocks)

@@ -18,7 +18,7 @@ class Begun:
         self.before = davlo.open_demo()
         self.pages = build_garden(self.before, folder / "public")
         (folder / "parts.yaml").write_text(SELECTORS, encoding="utf-8")
-        self.made = davlo.start_site_from(folder / "begun", [folder / "public"], regions=folder / "parts.yaml")
+        self.made = davlo.start_site_from(folder / "begun", [folder / "public"], areas=folder / "parts.yaml")
         self.after = davlo.open_site(folder / "begun")
 
 
@@ -39,14 +39,14 @@ def test_it_has_the_pages_titles_and_languages(begun: Begun) -> None:
     )
     for name in ("language", "translates", "modified", "type"):
         one, other = (
-            [site.facts.columns[name][site.tree.number(path)] for path in begun.pages]
+            [site.details.columns[name][site.tree.number(path)] for path in begun.pages]
             for site in (begun.before, begun.after)
         )
         assert other == one, name
 
 
 @pytest.mark.parametrize(
-    "setting", ["title.show", "robots.index", "sidebar.right", "sidebar.left", "band.footer", "band.masthead"]
+    "setting", ["heading.show", "robots.index", "sidebar.right", "sidebar.left", "band.footer", "band.masthead"]
 )
 def test_pages_that_had_the_same_value_have_the_same_value(begun: Begun, setting: str) -> None:
     before, after = begun.before.resolve(), begun.after.resolve()
@@ -84,10 +84,12 @@ def begin(folder: Path, pages: dict[str, str]) -> tuple[davlo.StartedSite, davlo
     return made, davlo.open_site(folder / "begun")
 
 
-def facts(site: davlo.Site, name: str) -> dict[str, str]:
-    """A fact of each page that has it."""
+def details(site: davlo.Site, name: str) -> dict[str, str]:
+    """A detail of each page that has it."""
     return {
-        path: text for path, text in zip(site.tree.paths.tolist(), site.facts.column(name).texts(), strict=True) if text
+        path: text
+        for path, text in zip(site.tree.paths.tolist(), site.details.column(name).texts(), strict=True)
+        if text
     }
 
 
@@ -102,12 +104,12 @@ def test_languages_are_told_by_folders_where_pages_do_not_say_them(tmp_path: Pat
         tmp_path, {f"{code}/{name}": f"<title>{name}</title>" for code in ("en", "de-DE") for name in names}
     )
     assert site.languages == ("en", "de-DE")
-    assert facts(site, "translates") == {
+    assert details(site, "translates") == {
         "/de-DE": "/en",
         "/de-DE/visit.html": "/en/visit.html",
         "/de-DE/visit/prices.html": "/en/visit/prices.html",
     }
-    assert facts(site, "parent") == {f"/{code}/visit/prices.html": f"/{code}/visit.html" for code in ("en", "de-DE")}
+    assert details(site, "parent") == {f"/{code}/visit/prices.html": f"/{code}/visit.html" for code in ("en", "de-DE")}
     assert remarks(made)["the language: the first folder of the address"] == 6
 
 
@@ -136,27 +138,27 @@ def test_a_canonical_address_without_a_host_is_the_pages_own(tmp_path: Path) -> 
     page = "<link rel=canonical href='{}'><title>{}</title>"
     pages = {"index.html": page.format("/", "A"), "visit.html": page.format("/visit/", "B")}
     _, site = begin(tmp_path, {**pages, "visit/maps.html": page.format("maps", "C")})
-    assert site.facts.written.tolist() == ["/", "/visit/", "/visit/maps"]
+    assert site.details.written.tolist() == ["/", "/visit/", "/visit/maps"]
     assert site.tree.parent.tolist() == [-1, 0, 1]
 
 
 def test_titles_have_the_pattern_that_many_share(tmp_path: Path) -> None:
     page = "<title>{}</title><main><h1>{}</h1></main>"
-    pages = {"index.html": page.format("Harbour Museum", "Welcome")}
+    pages = {"index.html": page.format("Thistlemouth Museum", "Welcome")}
     for name in ("Visit", "Ships", "News"):
-        pages[f"{name.lower()}/index.html"] = page.format(f"{name} | Harbour Museum", name)
-        pages[f"{name.lower()}/more/index.html"] = page.format(f"More | {name} | Harbour Museum", "More")
+        pages[f"{name.lower()}/index.html"] = page.format(f"{name} | Thistlemouth Museum", name)
+        pages[f"{name.lower()}/more/index.html"] = page.format(f"More | {name} | Thistlemouth Museum", "More")
     pages["news/odd/index.html"] = page.format("Something else", "Odd {one}")
     made, site = begin(tmp_path, pages)
     effective, outcomes = site.resolve(), site.resolve().outcomes
     patterns = {path: effective[path]["title.pattern"] for path in site.tree.paths.tolist()}
     assert (site.name, patterns["/visit"], patterns["/ships/more"]) == (
-        "Harbour Museum",
+        "Thistlemouth Museum",
         "{title} | {site}",
         "{title} | {parent} | {site}",
     )
-    assert outcomes.of("/").title == "Harbour Museum"
-    assert outcomes.of("/news/more").title == "More | News | Harbour Museum"
+    assert outcomes.of("/").title == "Thistlemouth Museum"
+    assert outcomes.of("/news/more").title == "More | News | Thistlemouth Museum"
     assert outcomes.of("/news/odd").title == "Something else"
     assert remarks(made)["headings that differ from the document title"] == 1
 
@@ -170,10 +172,10 @@ def test_what_is_on_one_page_alone_is_told_and_not_declared(tmp_path: Path) -> N
     made, site = begin(tmp_path, pages)
     assert [*site.declarations.sidebars] == []
     assert [*site.declarations.bands] == ["quay-3"]
-    assert facts(site, "leads_to") == {"/gone.html": "/a.html"}
+    assert details(site, "leads_to") == {"/gone.html": "/a.html"}
     told = remarks(made)
     assert told["parts of the area aside that stand on one page only"] == 8
-    assert told["the areas of pages without landmarks (name them by CSS selectors: --regions FILE)"] == 1
+    assert told["the areas of pages without landmarks (name them by CSS selectors: --areas FILE)"] == 1
     assert told["public/empty.html: it holds no elements"] == 0
 
 

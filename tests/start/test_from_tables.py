@@ -22,7 +22,7 @@ from tests.sites import SiteDict, of_made_up_sites
 
 
 def table_of(site: davlo.Site) -> bytes:
-    """All effective values of a site, as `davlo table` prints them."""
+    """All effective values of a site, as `davlo export` prints them."""
     return b"".join(wide(site.resolve()).csv())
 
 
@@ -55,8 +55,8 @@ def begun(folder: Path, *sources: str, **files: str) -> tuple[davlo.StartedSite,
 
 def test_the_gardens_own_table_is_said_with_as_few_statements(run: Run, garden: Path, tmp_path: Path) -> None:
     before = davlo.open_site(garden)
-    run("table", "--to", str(tmp_path / "table.csv"), "--site", str(garden))
-    own = [word for name in ("audio-guide", "best-seen") for word in ("--map", f"{name}=setting:{name}")]
+    run("export", "--to", str(tmp_path / "table.csv"), "--site", str(garden))
+    own = [word for name in ("audio-guide", "best-seen") for word in ("--column", f"{name}=setting:{name}")]
     told = run("start", str(tmp_path / "begun"), "--from", str(tmp_path / "table.csv"), *own)
     assert told.status == 0
     said = re.search(r"(\d+) statements explain 9\d.\d % of 6,\d\d\d values; (\d+) exceptions on \d+ pages", told.out)
@@ -74,7 +74,14 @@ def test_columns_are_known_by_other_words_by_near_names_and_by_their_cells(tmp_p
     rows = "/,Home,2026-01-02,Main One,yes,yes,en,page,7\n/b,B,2026-01-03,Main One,no,no,fr,news,9\n"
     (tmp_path / "list.csv").write_text(f"{header}\n{rows}", encoding="utf-8")
     told = run(
-        "start", str(tmp_path / "begun"), "--from", str(tmp_path / "list.csv"), "--map", "Seitentyp=type", "--name", "A"
+        "start",
+        str(tmp_path / "begun"),
+        "--from",
+        str(tmp_path / "list.csv"),
+        "--column",
+        "Seitentyp=type",
+        "--name",
+        "A",
     )
     assert told.status == 0, told.err
     lines = [re.split(r"  +", line.strip()) for line in told.out.splitlines()]
@@ -89,19 +96,19 @@ def test_columns_are_known_by_other_words_by_near_names_and_by_their_cells(tmp_p
         "menu.shwo": ["menu.show", "spelled nearly like it"],
         "Locale": ["language", "another word for it"],
         "Seitentyp": ["type", "you said so"],
-        "visits": ["visits", "no fact or setting has this name: kept as a fact of your own"],
+        "visits": ["visits", "no detail or setting has this name: kept as a detail of your own"],
     }
     site = davlo.open_site(tmp_path / "begun")
     effective = site.resolve()
     assert dict(effective["/b"]).items() >= {"sidebar.right": "main-one", "robots.index": False}.items()
-    assert site.facts.columns["visits"][site.tree.number("/b")] == "9"
+    assert site.details.columns["visits"][site.tree.number("/b")] == "9"
     assert (site.name, site.types.names) == ("A", ["page", "news"])
 
 
 def test_types_get_names_and_languages_are_listed(tmp_path: Path) -> None:
     rows = "/,Home Page,en,\n/b,home-page,en,\n/fr/b,Blog Post,fr,/b\n/c,,en,\n"
     _, site = begun(tmp_path, pages_csv=f"path,type,language,translates\n{rows}")
-    kinds = [site.types.names[number] for number in site.facts.type_of.tolist()]
+    kinds = [site.types.names[number] for number in site.details.type_of.tolist()]
     assert dict(zip(site.tree.paths.tolist(), kinds, strict=True)) == {
         "/": "home-page",
         "/b": "home-page-2",
@@ -120,7 +127,7 @@ def test_a_blank_cell_says_nothing(tmp_path: Path) -> None:
 
 def test_a_nul_becomes_a_letter_that_files_can_hold(tmp_path: Path) -> None:
     _, site = begun(tmp_path, pages_csv="path,title.pattern,title\n/,A\0B,\0\n/b,C,D\n")
-    assert (site.resolve()["/"]["title.pattern"], site.facts.title[0]) == ("A\ufffdB", "\ufffd")
+    assert (site.resolve()["/"]["title.pattern"], site.details.title[0]) == ("A\ufffdB", "\ufffd")
 
 
 def test_what_cannot_be_used_is_left_out_and_told(tmp_path: Path) -> None:
@@ -134,7 +141,7 @@ def test_what_cannot_be_used_is_left_out_and_told(tmp_path: Path) -> None:
     made, site = begun(tmp_path, pages_csv=pages)
     lost = {remark.what: (remark.pages, remark.example) for remark in made.seen.lost}
     assert site.tree.paths.tolist() == ["/", "/b"]
-    assert (site.url, site.facts.columns["modified"].texts()) == ("https://a.example", ["", "2026-01-01"])
+    assert (site.url, site.details.columns["modified"].texts()) == ("https://a.example", ["", "2026-01-01"])
     assert lost["addresses that are not on https://a.example are left out"] == (1, "https://other.example/c")
     assert lost["the sources differ on modified; the first counts"] == (1, "2026-01-01 and 2026-02-01")
     assert lost["values of robots.index that it cannot take are left out"] == (
@@ -168,14 +175,17 @@ def test_a_workbook_and_a_database_are_read_as_a_table(tmp_path: Path, monkeypat
     [
         (["--from", "nothing.csv"], "nothing.csv: there is no such file or folder"),
         (["--from", "visits.csv"], "no column holds the addresses of pages"),
-        (["--from", "visits.csv"], "say which: --map 'day=path'"),
-        (["--from", "pages.csv", "--map", "Titel=title"], "--map names the column 'Titel', and no source has it"),
-        (["--from", "pages.csv", "--map", "Title=titel"], "write title"),
-        (["--from", "pages.csv", "--map", "Title=type", "--map", "path=type"], "--map makes several columns type"),
-        (["--from", "folder", "--map", "Title=title"], "and no source has it"),
-        (["--from", "pages.csv", "--regions", "good.yaml"], "it is for a folder of HTML pages"),
-        (["--from", "pages.csv", "--map", "Title=setting:Big One"], "write lower-case words with - between"),
-        (["--from", "pages.csv", "--map", "Title"], "--map takes COLUMN=NAME"),
+        (["--from", "visits.csv"], "say which: --column 'day=path'"),
+        (["--from", "pages.csv", "--column", "Titel=title"], "--column names the column 'Titel', and no source has it"),
+        (["--from", "pages.csv", "--column", "Title=titel"], "write title"),
+        (
+            ["--from", "pages.csv", "--column", "Title=type", "--column", "path=type"],
+            "--column makes several columns type",
+        ),
+        (["--from", "folder", "--column", "Title=title"], "and no source has it"),
+        (["--from", "pages.csv", "--areas", "good.yaml"], "it is for a folder of HTML pages"),
+        (["--from", "pages.csv", "--column", "Title=setting:Big One"], "write lower-case words with - between"),
+        (["--from", "pages.csv", "--column", "Title"], "--column takes THEIRS=OURS"),
         (["--from", "page.html"], "name the folder that holds the pages"),
         (["--from", "broken.xml"], "broken.xml:3: it is no XML that can be read"),
         (["--from", "feed.xml"], "it is no sitemap: its first element is rss"),
@@ -183,10 +193,10 @@ def test_a_workbook_and_a_database_are_read_as_a_table(tmp_path: Path, monkeypat
         (["--from", "nothing"], "it shows no page"),
         (["--from", "pipe.csv"], "it is no regular file"),
         (["--from", "head.csv"], "it shows no page"),
-        (["--from", "pages.csv", "--regions", "parts.yaml"], "parts.yaml:1: areas: right takes a CSS selector"),
+        (["--from", "pages.csv", "--areas", "parts.yaml"], "parts.yaml:1: areas: right takes a CSS selector"),
         (["--from", "pages.csv", "--query", "select 1"], "--query needs --from database:NAME"),
         (["--from", "pages.csv", "--url", "a.example"], "--url takes an address that begins with https://"),
-        (["--map", "a=b"], "--map needs --from"),
+        (["--column", "a=b"], "--column needs --from"),
     ],
 )
 def test_a_mistake_is_told_and_nothing_is_written(
@@ -235,6 +245,8 @@ def test_a_sitemap_tells_pages_and_those_that_it_leaves_out(tmp_path: Path) -> N
     assert [effective[path]["sitemap.include"] for path in ("/", "/b", "/hidden")] == [True, True, False]
     assert [effective[path]["sitemap.priority"] for path in ("/", "/b")] == [1, 0.5]
     assert effective["/fr/b"]["sitemap.changefreq"] == "weekly"
-    facts = {name: site.facts.columns[name][site.tree.number("/fr/b")] for name in ("language", "translates", "title")}
-    assert (site.languages, facts) == (("en", "fr"), {"language": "fr", "translates": "/b", "title": "Le B"})
+    details = {
+        name: site.details.columns[name][site.tree.number("/fr/b")] for name in ("language", "translates", "title")
+    }
+    assert (site.languages, details) == (("en", "fr"), {"language": "fr", "translates": "/b", "title": "Le B"})
     assert "gone.xml" in [remark.example for remark in made.seen.lost]

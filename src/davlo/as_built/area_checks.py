@@ -19,9 +19,9 @@ from .mistakes import Mistake
 
 ASIDE = "aside"
 SHARE = 0.75
-"""If this share of the pages with one sidebar shows the same, that is how it looks; else it varies by page."""
+"""From this share of the pages with one sidebar on, what they all show is how the sidebar looks; below it, the sidebar varies by page."""
 LEAST = 4
-"""With fewer pages than this, nobody can tell which of them is odd."""
+"""With fewer pages than this, none of them can be called the odd one."""
 
 Stands = tuple[tuple[str, str], ...]
 Shown = tuple[BuiltBlock, ...]
@@ -75,7 +75,7 @@ def compared_areas(site: BuiltSite) -> bool:
 def _areas_of(site: BuiltSite, number: int, page: BuiltPage) -> Iterator[_Seen]:
     """The areas of a page except its content, each with what should stand there; asides are matched by their order."""
     found = {area.name: area for area in page.areas if area.name != CONTENT}
-    language = site.site.facts.language[number]
+    language = site.site.details.language[number]
     wanted = [one for one in site.areas(number) if one.area != CONTENT]
     others = [area for name, area in found.items() if name.partition("-")[0] == ASIDE and area.blocks]
     for one in wanted:
@@ -101,7 +101,7 @@ def _has_menu(site: BuiltSite, area: AreaContent) -> bool:
 
 
 def _looks(seen: Sequence[_Seen]) -> tuple[dict[tuple[str, str, Stands], Shown], dict[tuple[str, str, Shown], Stands]]:
-    """What most pages show that should show the same; and whose look each content is: that of most pages."""
+    """What most pages with the same sidebar show; and for each content, the sidebar that most pages with it have."""
     groups: dict[tuple[str, str, Stands], Counter[Shown]] = {}
     for one in seen:
         if one.stands and one.shown:
@@ -124,7 +124,7 @@ def _owner(owners: dict[tuple[str, str, Shown], Stands], one: _Seen, shown: Show
 
 
 def _difference(look: Shown, shown: Shown) -> str:
-    """How what a page shows differs from what others do."""
+    """How the pieces of a page differ from those of the other pages with the same sidebar."""
     lacks = [block.heading or "a piece" for block in look if block not in shown]
     more = [block.heading or "a piece" for block in shown if block not in look]
     if lacks and not more:
@@ -135,7 +135,7 @@ def _difference(look: Shown, shown: Shown) -> str:
 
 
 def _is_filled(site: BuiltSite, stands: Stands) -> bool:
-    """Whether readers would see anything there."""
+    """Whether a reader would see anything in the area."""
     return any(blocks_in(site.site, kind, name) for kind, name in stands)
 
 

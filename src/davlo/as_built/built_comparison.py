@@ -40,7 +40,7 @@ class BuiltComparison(NamedTuple):
 
     @property
     def causes(self) -> list[MistakeCause]:
-        """The mistakes by cause, what is worst first."""
+        """The mistakes by cause, the worst first."""
         return by_cause(self.mistakes)
 
 
@@ -93,7 +93,7 @@ def compare_built(
             step("menus")
             mistakes += menu_mistakes(site)
         else:
-            unseen.append("no page has landmarks beside its content: areas and menus are not compared (--regions FILE)")
+            unseen.append("no page has landmarks beside its content: areas and menus are not compared (--areas FILE)")
         step("sitemap and robots.txt")
         lines = robots_lines(folder)
         sitemap = sitemap_of(folder, lines)
@@ -113,7 +113,7 @@ def compare_built(
 
 
 def _amiss(site: BuiltSite) -> list[str]:
-    """What is wrong with files: each fault once, with the first file that has it."""
+    """The faults of files, each once, with the first file that has it."""
     first: dict[str, str] = {}
     for page in site.built.pages:
         if page.amiss:

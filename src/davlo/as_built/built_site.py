@@ -69,9 +69,9 @@ class BuiltSite:
     @cached_property
     def expected(self) -> Mask:
         """The pages that should be built: live, no folders, that a visitor may view. bool[pages]"""
-        facts = self.site.facts
+        details = self.site.details
         may_view = self.effective.shared(AccessModel).allowed(VISITOR, "view")
-        return facts.live & ~facts.folder & may_view
+        return details.live & ~details.folder & may_view
 
     @cached_property
     def _by_address(self) -> dict[str, tuple[int, str]]:
@@ -84,7 +84,7 @@ class BuiltSite:
     @cached_property
     def drawn(self) -> list[tuple[int, BuiltPage]]:
         """Those of `shown` that should be there, and that show something: others only send their readers on."""
-        leads_away = self.site.facts.leads_away
+        leads_away = self.site.details.leads_away
         return [(number, page) for number, page in self.shown if self.expected[number] and not leads_away[number]]
 
     def _page_of(self, page: BuiltPage) -> tuple[int, str]:
@@ -106,7 +106,7 @@ class BuiltSite:
         return as_published([address])[0]
 
     def path_of(self, target: str) -> str:
-        """The path of the page that a link leads to; of what is no page, the link."""
+        """The path of the page that a link leads to; the link itself if it leads to no page."""
         path = self.site.page_names.path(self.whole(target)) if target else ""
         page, _ = self._by_address.get(path, (self.site.tree.find(path) if path else -1, ""))
         return self.site.tree.paths[page] if page >= 0 else path
@@ -125,19 +125,19 @@ class BuiltSite:
         return source_of(self.site, int(self.effective.resolved(number).source[page]))
 
     def page_mistakes(self) -> Iterator[Mistake]:
-        """Pages that only one of both has, and pages that are built and should not be."""
-        paths, facts = self.site.tree.paths, self.site.facts
+        """Pages that only the site or only the folder has, and pages that are built and should not be."""
+        paths, details = self.site.tree.paths, self.site.details
         may_view = self.effective.shared(AccessModel).allowed(VISITOR, "view")
         for page in self._unknown:
             yield Mistake(UNKNOWN, page.address)
         for number, page in self._twice:
             yield Mistake(TWICE, paths[number], "", page.file)
         for number, _ in self.shown:
-            if not facts.live[number] or facts.folder[number]:
-                yield Mistake(DRAFT, paths[number], "", f"status {facts.status[number]}")
+            if not details.live[number] or details.folder[number]:
+                yield Mistake(DRAFT, paths[number], "", f"status {details.status[number]}")
             elif not may_view[number]:
                 yield Mistake(OPEN, paths[number], source=self.source(number, "access.everyone"))
         there = np.zeros(len(self.site.tree), dtype=bool)
         there[[number for number, _ in self.shown]] = True
-        for number in np.flatnonzero(self.expected & ~facts.leads_away & ~there).tolist():
+        for number in np.flatnonzero(self.expected & ~details.leads_away & ~there).tolist():
             yield Mistake(MISSING, paths[number])

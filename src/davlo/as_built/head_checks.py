@@ -15,12 +15,12 @@ from .mistakes import Mistake
 
 def head_mistakes(site: BuiltSite) -> Iterator[Mistake]:
     """Document titles, headings, robots, canonical addresses, languages, alternates and redirects that differ."""
-    effective, facts = site.effective, site.site.facts
-    shows_title, may_index = is_yes(effective, "title.show"), is_yes(effective, "robots.index")
+    effective, details = site.effective, site.site.details
+    has_heading, may_index = is_yes(effective, "heading.show"), is_yes(effective, "robots.index")
     names_alternates = any(page.alternates for _, page in site.shown)
     urls = _urls(site)
     for number, page in site.shown:
-        target = site.path_of(facts.columns["leads_to"][number]) if facts.leads_away[number] else ""
+        target = site.path_of(details.columns["leads_to"][number]) if details.leads_away[number] else ""
         if target and site.path_of(page.leads_to) != target:
             shows = site.path_of(page.leads_to) or "the page itself"
             yield Mistake("leads to", site.site.tree.paths[number], target, shows)
@@ -37,8 +37,8 @@ def head_mistakes(site: BuiltSite) -> Iterator[Mistake]:
         if page.title != title:
             source = site.source(number, "title.pattern")
             yield Mistake("document title", path, title, page.title or "nothing", source, is_own=True)
-        yield from _heading(site, number, page, bool(shows_title[number]))
-        language = facts.language[number]
+        yield from _heading(site, number, page, bool(has_heading[number]))
+        language = details.language[number]
         if language and page.language.lower() != language.lower():
             yield Mistake("language", path, language, page.language or "nothing")
         if names_alternates:
@@ -46,15 +46,15 @@ def head_mistakes(site: BuiltSite) -> Iterator[Mistake]:
 
 
 def _heading(site: BuiltSite, number: int, page: BuiltPage, is_shown: bool) -> Iterator[Mistake]:
-    """Whether the heading is shown or hidden as decided; a block that supplies one may say what it likes."""
-    path, title = site.site.tree.paths[number], " ".join(site.site.facts.title[number].split())
-    source = site.source(number, "title.show")
-    supplied = any(headings_of(site.site, area) for area in site.areas(number))
-    if is_shown and title and not page.heading:
+    """Whether the heading is shown or hidden as decided; a block that provides one may say what it likes."""
+    path, text = site.site.tree.paths[number], " ".join(site.outcomes.heading_texts[number].split())
+    source, words = site.source(number, "heading.show"), site.source(number, "heading.text")
+    provided = any(headings_of(site.site, area) for area in site.areas(number))
+    if is_shown and text and not page.heading:
         yield Mistake("heading", path, "shown", "hidden", source)
-    elif is_shown and page.heading != title and not supplied:
-        yield Mistake("heading", path, title, page.heading, source, is_own=True)
-    elif not is_shown and page.heading == title and page.heading_tag == "h1" and not supplied:
+    elif is_shown and page.heading != text and not provided:
+        yield Mistake("heading", path, text, page.heading, words, is_own=True)
+    elif not is_shown and page.heading == text and page.heading_tag == "h1" and not provided:
         yield Mistake("heading", path, "hidden", "shown", source)
 
 
@@ -67,7 +67,7 @@ def _urls(site: BuiltSite) -> dict[int, dict[str, int]]:
 
 
 def _alternates(site: BuiltSite, path: str, page: BuiltPage, mine: dict[str, int]) -> Iterator[Mistake]:
-    """The alternates that a page names, each that differs."""
+    """The alternates of a page that differ from what was decided."""
     at = mine.get(site.whole(page.canonical), next(iter(mine.values()), -1))
     found = site.addresses.alternates(at) if at >= 0 else ()
     wanted = {code: with_small_host(url) for code, url in found}

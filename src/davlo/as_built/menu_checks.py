@@ -21,7 +21,7 @@ def menu_mistakes(site: BuiltSite) -> Iterator[Mistake]:
     for number, page in site.drawn:
         if not any(area.name != CONTENT for area in page.areas):
             continue
-        language, path = site.site.facts.language[number], site.site.tree.paths[number]
+        language, path = site.site.details.language[number], site.site.tree.paths[number]
         for block in _menus(site, number):
             key = (block, language if language in site.site.languages else "")
             if key not in known:
@@ -48,7 +48,7 @@ def _wanted(site: BuiltSite, block: str, language: str) -> list[Entry]:
 
 
 def _of_page(site: BuiltSite, path: str, page: BuiltPage, wanted: list[Entry]) -> Iterator[Mistake]:
-    """What differs in the menu of one page: in the piece that has the most of its links."""
+    """What differs in the menu of one page: the piece with the most links of the menu is taken for it."""
     pages = {target for _, target in wanted}
     blocks = [block.links for area in page.areas for block in area.blocks]
     links = [[(text, site.path_of(target)) for text, target in some] for some in blocks]

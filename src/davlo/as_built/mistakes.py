@@ -10,8 +10,8 @@ from davlo.core.site.source import Source
 OPEN, DRAFT, UNKNOWN, MISSING, TWICE = (
     "built though a visitor may not view it",
     "built though it is no live page",
-    "built, and not in the inventory",
-    "in the inventory, and not built",
+    "built, and not in the page list",
+    "in the page list, and not built",
     "built twice",
 )
 """What can be wrong with a page as a whole."""
@@ -20,7 +20,7 @@ ORDER = (
     *("robots", "canonical", "document title", "heading", "language", "alternates", "leads to"),
     *("area", "menu", "sitemap", "robots.txt"),
 )
-"""What can be wrong, what is worst first; the names of areas go on with the area."""
+"""What can be wrong, the worst first; the names of areas go on with the area."""
 PARTS = ("pages", "titles", "values", "menu", "sitemap")
 """The parts of a comparison that can be asked of a built site."""
 _PART_OF = {
@@ -39,13 +39,13 @@ class Mistake(NamedTuple):
     what : str
         One of `ORDER`.
     page : str
-        Its path; of what is no page of the site its address or its file.
+        Its path; its address or its file if it is no page of the site.
     should, shows : str
-        In words; empty where `what` says all.
+        In words; empty if `what` says everything.
     source : Source, or None
         The statement that decides it.
     is_own : bool
-        Whether each page has its own text there, as a document title.
+        Whether each page has its own text there, such as a document title.
     """
 
     what: str
@@ -62,14 +62,14 @@ class Mistake(NamedTuple):
 
 
 class MistakeCause(NamedTuple):
-    """Mistakes of one kind that come from one statement; `first` stands for all, `pages` are theirs."""
+    """Mistakes of one kind that come from one statement: the first of them, and the pages of all."""
 
     first: Mistake
     pages: tuple[str, ...]
 
 
 def by_cause(mistakes: Iterable[Mistake]) -> list[MistakeCause]:
-    """Mistakes gathered by cause, what is worst first, and of one kind the cause of most pages.
+    """Mistakes gathered by cause, the worst first, and of one kind the cause of most pages.
 
     Example
     -------
@@ -86,7 +86,7 @@ def by_cause(mistakes: Iterable[Mistake]) -> list[MistakeCause]:
 
 
 def _rank(what: str) -> int:
-    """How bad a mistake is: its place in `ORDER`."""
+    """How bad a mistake is, as its place in `ORDER`."""
     if what in ORDER:
         return ORDER.index(what)
     return ORDER.index(what.partition(" ")[0])

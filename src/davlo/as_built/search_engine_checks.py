@@ -14,7 +14,7 @@ from davlo.core.outcomes.sitemap_entries import sitemap_entries
 from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS
 from davlo.core.site.publication import RobotsLine
 from davlo.files.built.sitemap_files import SitemapAddress, read_sitemaps
-from davlo.files.publish.joined_addresses import joined_addresses
+from davlo.files.publish.added_addresses import added_addresses
 from davlo.files.publish.robots_txt import closed_pages
 from davlo.files.read.hosts import as_published, with_small_host
 from davlo.files.read.site_file import read_site_file
@@ -60,7 +60,7 @@ def sitemap_mistakes(site: BuiltSite, path: Path, site_folder: Path | None, toda
     addresses = read_sitemaps(path).addresses
     found: dict[str, SitemapAddress] = dict(zip(as_published(one.loc for one in addresses), addresses, strict=True))
     joins = site.site.sitemap.join if site_folder else ()
-    others = joined_addresses(site_folder or path, joins).found if joins else ()
+    others = added_addresses(site_folder or path, joins).found if joins else ()
     joined = {*as_published(one.loc for one in others)}
     said = (("sitemap.changefreq", entries.changefreq), ("sitemap.priority", entries.priority))
     pages = entries.published.page.tolist()

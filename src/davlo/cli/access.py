@@ -19,6 +19,7 @@ from davlo.core.wording import count, shortened
 from davlo.words.layout import indented
 
 from .access_changes import print_changes
+from .command_list import answers
 from .new_page import NewPage, new_page_options, who_may_create
 from .options import (
     complete_action,
@@ -40,10 +41,12 @@ MOST_WAYS, EXAMPLES, TITLE_WIDTH = 3, 3, 32
 Pages = NDArray[np.int64]
 
 
-@click.command(
+@answers(
     "access",
-    epilog="Example: davlo access /staff/noticeboard --as visitor.  Also: davlo access --as visitor; "
+    "davlo access",
+    "davlo access /staff/noticeboard --as visitor",
     "davlo access --who-may edit --in-branch /staff",
+    "davlo access --as visitor",
 )
 @page_argument(required=False)
 @viewer_option("Show what this viewer may do: a person, visitor, signed-in, or a group (somebody in that group alone).")
@@ -77,11 +80,9 @@ def command(
     form: str,
     site: str | None,
 ) -> None:
-    """Show who may do what, and what a person sees.
-
-    With PAGE: the access settings of that page, and what each person may do there. With --as: the pages that a person
-    sees, and what they may do on each. With both: each action on that page, and why. With neither: on how many pages
-    each person may act. With --changes: where in the tree somebody gains or loses an action.
+    """With PAGE: the access settings of that page, and what each person may do there. With --as: the pages that a
+    person sees, and what they may do on each. With both: each action on that page, and why. With neither: on how many
+    pages each person may act. With --changes: where in the tree somebody gains or loses an action.
     """
     if new is not None and (page is not None or branch is not None or action is not None or changes):
         raise click.UsageError("--new tells of one page: leave out other pages, --in-branch, --who-may and --changes")
@@ -175,7 +176,7 @@ def _seen_by(access: AccessModel, who: str, pages: Pages, form: str, most: int |
     may = {action: access.may(who, action) for action in each("working out what they may do", site.actions)}
     seen = pages[may["view"][pages]]
     shown = outline(site.tree, seen, most=most if form == "text" else None)
-    titles = site.facts.title.take(shown.pages).texts()
+    titles = site.details.title.take(shown.pages).texts()
     told = [[action for action in site.actions if may[action][page]] for page in shown.pages.tolist()]
     if form != "text":
         paths = site.tree.paths.take(shown.pages).tolist()
@@ -210,7 +211,7 @@ def _seen_by(access: AccessModel, who: str, pages: Pages, form: str, most: int |
 
 def _on_page(site: Site, access: AccessModel, page: int, form: str) -> None:
     said = []
-    kind = int(site.facts.type_of[page])
+    kind = int(site.details.type_of[page])
     numbers = [number for number in site.catalogue.access_numbers() if site.has_by_type[number, kind]]
     for number in each("working out who may do what", numbers, lambda n: site.catalogue[n].name):
         value = format_value(access.effective.value(page, number))
@@ -233,20 +234,20 @@ def _on_page(site: Site, access: AccessModel, page: int, form: str) -> None:
             }
         )
     else:
-        say(Styled(site.tree.paths[page]), "  " + site.facts.title[page])
+        say(Styled(site.tree.paths[page]), "  " + site.details.title[page])
         say(f"owner: {owner or 'none'}; group: {group or 'none'}")
         heading("What is said here")
         table(["setting", "actions", "source", "where"], said, indent="  ", columns=Columns(names=(0,)))
         heading("What each may do")
         table(["who", "may", "groups"], may, indent="  ")
-        if site.facts.draft[page]:
+        if site.details.draft[page]:
             say()
             say("The page is a draft: it is seen only by those who may also edit it.")
 
 
 def _about_new(access: AccessModel, page: int, new: NewPage) -> None:
     say()
-    say("The page is not there yet: this holds once its row is in the inventory and its stamps are in stamps.csv.")
+    say("The page is not there yet: this holds once its row is in the page list and its stamps are in stamps.csv.")
     for line in who_may_create(access, int(access.site.tree.parent[page]), new.by):
         say(line)
 

@@ -52,7 +52,7 @@ def _print_change(access: AccessModel, change: AccessChange, everything: bool) -
 
 
 def _by_change(changes: tuple[ViewerChange, ...]) -> dict[str, list[str]]:
-    """The viewers who gain and lose the same, by what that is."""
+    """The viewers gathered by what they gain and lose."""
     found: dict[str, list[str]] = {}
     for one in changes:
         parts = [f"{verb} {', '.join(some)}" for verb, some in (("gains", one.gains), ("loses", one.loses)) if some]

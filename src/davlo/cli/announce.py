@@ -11,6 +11,7 @@ import click
 
 from davlo.core.wording import count
 
+from .command_list import answers
 from .options import format_option, open_named_site, site_folder, site_option, today_option, typed
 from .screen import as_csv, as_json, note, say, table
 
@@ -22,7 +23,12 @@ MOST_ADDRESSES = 10
 A_KEY = "8 to 128 letters, digits and hyphens"
 
 
-@click.command("announce", epilog="Example: davlo announce --rehearse --key quillmere-5d1c0a9e")
+@answers(
+    "announce",
+    "davlo announce",
+    "davlo announce --rehearse --key quillmere-5d1c0a9e",
+    "davlo announce --send --endpoint https://search.example/addresses --key quillmere-5d1c0a9e",
+)
 @click.option(
     "--endpoint",
     envvar=ENDPOINT,
@@ -62,9 +68,7 @@ def command(
     form: str,
     site: str | None,
 ) -> int:
-    """Show which addresses changed, or with --send tell a search engine.
-
-    Uses the open protocol for that (indexnow.org): a list of addresses goes to the search engine, which reads a key
+    """Uses the open protocol for that (indexnow.org): a list of addresses goes to the search engine, which reads a key
     from a file at the site's root. An address is new, or its page was modified or has another title, or it is gone from
     the sitemap. Davlo notes in .davlo/ in the site folder what was taken, and the next time sends only what changed
     since. Where to send, and with which key, comes from you alone, never from the site folder.
@@ -110,7 +114,9 @@ def _root(folder: Path, root: str | None) -> Path:
         return Path(root)
     last = last_published_files(folder)
     if last is None or not last.to.is_dir():
-        raise click.UsageError("nothing is published yet: davlo publish --to DIR --write, or name a folder with --root")
+        raise click.UsageError(
+            "nothing is published yet: davlo crawler-files --to DIR --write, or name a folder with --root"
+        )
     return last.to
 
 
@@ -148,7 +154,7 @@ def _show(plan: Announcement, key: str, form: str, everything: bool) -> None:
         say(f"note: {on} on other hosts, and not announced here")
     if plan.unpublished:
         differ = count(plan.unpublished, "page differs", "pages differ")
-        say(f"note: {differ} from the sitemap that was written last: publish first (davlo publish)")
+        say(f"note: {differ} from the sitemap that was written last: publish first (davlo crawler-files)")
     if not told:
         return
     where = plan.endpoint or "no endpoint is named"
@@ -160,7 +166,7 @@ def _show(plan: Announcement, key: str, form: str, everything: bool) -> None:
 
 
 def _send(plan: Announcement, key: str, form: str, is_rehearsal: bool) -> int:
-    """Send it, and say what became of it."""
+    """Send the addresses, and say what the search engine answered."""
     from davlo.files.announce.announcement import INSTALL
 
     to = "the stand-in on this machine" if is_rehearsal else plan.endpoint
@@ -200,13 +206,13 @@ def _sent_record(one: Sent) -> dict[str, object]:
 
 
 def _advice(words: str, plan: Announcement, key: str) -> list[str]:
-    """What to do about a list that was not taken."""
+    """What to do about a list that the search engine did not take."""
     from davlo.files.announce.protocol import key_address
 
     if "key file" in words:
         return [
             f"put the key into a file, and copy it to {key_address(plan.site, key)}; in davlo.yaml, under site:",
-            f"proofs: [{{file: {key}.txt, text: {key}}}]",
-            f"then: {typed('publish', '--to', 'DIR', '--write')}",
+            f"ownership_proofs: [{{file: {key}.txt, text: {key}}}]",
+            f"then: {typed('crawler-files', '--to', 'DIR', '--write')}",
         ]
     return ["send the rest later: run this again"] if "for now" in words or "not taken" in words else []

@@ -29,7 +29,7 @@ def compare_built(
     folder: str,
     only: Sequence[str],
     when: Sequence[str],
-    regions: str | None,
+    areas: str | None,
     today: datetime.date,
     everything: bool,
     fail_on: str,
@@ -44,7 +44,7 @@ def compare_built(
         raise click.UsageError(f"built pages do not show {strange[0]}: --only takes {', '.join(PARTS)} for them")
     if fail_on in ("access", "error"):
         raise click.UsageError("for built pages --fail-on takes difference or never")
-    found = open_named_site(site).compare_built(folder, regions=regions, when=when, today=today)
+    found = open_named_site(site).compare_built(folder, areas=areas, when=when, today=today)
     found = found._replace(mistakes=tuple(in_parts(found.mistakes, only or PARTS)))
     if form == "json":
         as_json({"pages": found.pages, "mistakes": _records(found), "unseen": [*found.unseen]})

@@ -1,4 +1,4 @@
-"""What all commands that change a site share: options, the reach that is shown, and writing."""
+"""What all commands that change a site share: their options, showing the reach, and writing."""
 
 from __future__ import annotations
 
@@ -85,7 +85,7 @@ def check_options(how: HowToChange) -> None:
 def show_or_write(site: Site, change: Change, how: HowToChange, *, keeps_values: bool = False) -> int:
     """Show what a change would do, and write it if that is asked for; gives the exit status.
 
-    `keeps_values`: it is meant to leave every value as it is, so where it has no effect is not shown.
+    `keeps_values`: the change is meant to keep every value, so its places without effect are not shown.
     """
     from davlo.words.changes import change_sentence
 
@@ -136,7 +136,7 @@ def say_written(form: str, record: WriteRecord, verb: str) -> None:
 
 
 def say_how_to_write(how: HowToChange, has_errors: bool) -> None:
-    """Say that nothing is written, and what to type to write it."""
+    """Say that nothing is written, and what to type to write the change."""
     words = click.get_current_context().meta.get(TYPED, ())
     more = ["--write", *(["--even-so"] if has_errors and not how.even_so else [])]
     _tell(how, "Nothing is written. To write it:")

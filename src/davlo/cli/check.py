@@ -18,6 +18,7 @@ from davlo.core.progress import work
 from davlo.core.wording import count
 from davlo.words.findings import csv_row, summary
 
+from .command_list import answers
 from .explain import NAMES, known_kind
 from .explain import explain as explain_kind
 from .findings import (
@@ -30,6 +31,7 @@ from .findings import (
     print_what_to_type,
     ways_record,
 )
+from .guarantees import print_guarantees
 from .options import (
     asked_pages,
     complete_page,
@@ -40,7 +42,6 @@ from .options import (
     typed,
     when_option,
 )
-from .promises import print_promises
 from .screen import as_csv, as_json, say
 
 if TYPE_CHECKING:
@@ -55,9 +56,12 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
     return [CompletionItem(name) for name in sorted(NAMES) if name.startswith(incomplete)]
 
 
-@click.command(
+@answers(
     "check",
-    epilog="Example: davlo check --fail-on warning.  Also: davlo check --topic access; davlo check --page /visit/maps; "
+    "davlo check",
+    "davlo check --page /visit/maps",
+    "davlo check --topic access",
+    "davlo check --fail-on warning",
     "davlo check --explain lock-overrules",
 )
 @click.argument("name", required=False)
@@ -86,7 +90,7 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
 @click.option(
     "--since", metavar="FOLDER-OR-REVISION", help="Only findings that another folder, or a git revision, does not have."
 )
-@click.option("--promises", is_flag=True, help="List every promise, and whether it holds.")
+@click.option("--guarantees", is_flag=True, help="List every guarantee, and whether it holds.")
 @click.option(
     "--explain",
     metavar="KIND",
@@ -115,24 +119,22 @@ def command(
     everything: bool,
     edits: bool,
     since: str | None,
-    promises: bool,
+    guarantees: bool,
     explain: str | None,
     fail_on: str,
     today: datetime.date,
     form: str,
     site: str | None,
 ) -> int:
-    """Report what contradicts what.
-
-    Lists the worst first, each with a short name. With NAME: that finding whole, with the edits that mend it. An error
-    cannot hold as it is set, or lets someone in; a warning will surprise someone; a note is worth knowing.
+    """Lists the worst first, each with a short name. With NAME: that finding whole, with the edits that mend it. An
+    error cannot hold as it is set, or lets someone in; a warning will surprise someone; a note is worth knowing.
     """
     if explain is not None:
         explain_kind(explain)
         return 0
     chooses = bool(kinds or level or topics or pages or when or accepted or is_long or edits or since)
-    if promises and (chooses or name or form == "sarif"):
-        raise click.UsageError("--promises takes no other option but --format csv or json")
+    if guarantees and (chooses or name or form == "sarif"):
+        raise click.UsageError("--guarantees takes no other option but --format csv or json")
     if name and (chooses or everything or form == "sarif"):
         raise click.UsageError("a finding's name shows that finding whole: it takes no option but --format csv or json")
     if is_long and (edits or form == "sarif"):
@@ -142,8 +144,8 @@ def command(
     for kind in kinds:
         known_kind(kind)
     opened = open_named_site(site, tells_notes=True)
-    if promises:
-        return print_promises(opened, form)
+    if guarantees:
+        return print_guarantees(opened, form)
     if name:
         return _one(opened, name, today, form, fail_on)
     asked = _asked(opened, pages, when)
@@ -198,28 +200,34 @@ def _asked(site: Site, pages: Sequence[str], when: Sequence[str]) -> list[str] |
 
 
 def _one(site: Site, name: str, today: datetime.date, form: str, fail_on: str) -> int:
-    """One finding whole, with the edits that mend it."""
+    """One finding whole, with the edits that mend it; by a rare chance several have one name."""
     report = site.check(today)
     try:
-        finding = report.find(name)
+        found = report.named(name)
     except UnknownName as error:
         if name in NAMES:
             raise click.UsageError(f"{name} is a kind of finding: {typed('check', '--kind', name)}") from None
         raise error from None
-    ways = _mending(site, today)(finding)
+    mends = _mending(site, today)
     if form == "json":
-        as_json({**finding.as_json(), **ways_record(ways)})
+        records = [{**one.as_json(), **ways_record(mends(one))} for one in found]
+        as_json(records[0] if len(records) == 1 else records)
     elif form == "csv":
-        as_csv(CSV_COLUMNS, [csv_row(finding)])
+        as_csv(CSV_COLUMNS, [csv_row(one) for one in found])
     else:
-        print_finding(finding, ways, whole=True)
-        if ways:
-            say("What each way would change:")
-            say(f"  {typed('mend', finding.name)}")
-        say("What this kind means:")
-        say(f"  {typed('check', '--explain', finding.kind)}")
-    is_open = any(one.name == finding.name for one in report.findings)
-    return int(is_open and LEVELS.index(finding.level) <= LEVELS.index(fail_on))
+        for one in found:
+            _print_one(one, mends(one))
+    return int(any(one in report.findings and LEVELS.index(one.level) <= LEVELS.index(fail_on) for one in found))
+
+
+def _print_one(finding: Finding, ways: Sequence[Way]) -> None:
+    """A finding whole, and what to type next."""
+    print_finding(finding, ways, whole=True)
+    if ways:
+        say("What each way would change:")
+        say(f"  {typed('mend', finding.name)}")
+    say("What this kind means:")
+    say(f"  {typed('check', '--explain', finding.kind)}")
 
 
 def _all_at_once(findings: Sequence[Finding], mends: Mends) -> Mends:

@@ -15,6 +15,7 @@ from davlo.core.progress import work
 from davlo.site import open_state
 
 from .built import compare_built, is_built
+from .command_list import answers
 from .options import format_option, open_named_site, site_folder, site_option, today_option, when_option
 from .screen import Out, as_csv, as_json, paragraph, say
 from .sections import MOST_IN_MARKDOWN, print_section
@@ -26,9 +27,12 @@ if TYPE_CHECKING:
 HERE = "the files here"
 
 
-@click.command(
+@answers(
     "compare",
-    epilog="Example: davlo compare main.  Also: davlo compare HEAD~3 HEAD --only access; davlo compare public",
+    "davlo compare HEAD~1",
+    "davlo compare main --only access",
+    "davlo compare ../garden-last-year",
+    "davlo compare public",
 )
 @click.argument("other")
 @click.argument("later", required=False)
@@ -48,7 +52,7 @@ HERE = "the files here"
     help="Exit with status 1 if anything differs, if somebody gains or loses access, or if there is a new error.",
 )
 @click.option(
-    "--regions",
+    "--areas",
     type=click.Path(dir_okay=False),
     metavar="FILE",
     help="For built pages: a YAML file that names areas by CSS selectors.",
@@ -63,17 +67,16 @@ def command(
     when: tuple[str, ...],
     everything: bool,
     fail_on: str,
-    regions: str | None,
+    areas: str | None,
     today: datetime.date,
     form: str,
     site: str | None,
 ) -> int:
-    """Compare the site with another folder, a git revision, or the site as it was built.
-
-    OTHER is the earlier state: a site folder, or a revision of git as HEAD~1 or main. LATER is the later one (default:
-    the files here). What differs is gathered by cause: which statement came, went or says something else. A page that
-    moved is one page if it alone has its title, type and date of creation in both states. --format markdown is for a
-    review of the change on a code host; --format csv has a row for each page and setting, or with one --only for that.
+    """OTHER is the earlier state: a site folder, or a revision of git as HEAD~1 or main. LATER is the later one
+    (default: the files here). What differs is gathered by cause: which statement came, went or says something else. A
+    page that moved is one page if it alone has its title, type and date of creation in both states. --format markdown
+    is for a review of the change on a code host; --format csv has a row for each page and setting, or with one --only
+    for that.
 
     If OTHER is a folder of HTML pages, as a program built them, it is compared with what was decided: titles, headings,
     robots, languages, areas, menus, and its sitemap and robots.txt.
@@ -81,9 +84,9 @@ def command(
     if is_built(other):
         if later is not None:
             raise click.UsageError("built pages are compared with the files here: leave LATER out")
-        return compare_built(other, only, when, regions, today, everything, fail_on, form, site)
-    if regions is not None:
-        raise click.UsageError(f"--regions is for a folder of built pages, and {other} is none")
+        return compare_built(other, only, when, areas, today, everything, fail_on, form, site)
+    if areas is not None:
+        raise click.UsageError(f"--areas is for a folder of built pages, and {other} is none")
     parts = only or PARTS
     if form == "csv" and len(only) > 1:
         raise click.UsageError("--format csv has the rows of one part: say --only once")
@@ -123,8 +126,8 @@ def _state(read: Callable[[], Site]) -> Site:
 
 
 def _work_out(found: Comparison, parts: Sequence[str]) -> None:
-    """Work out what is asked for, while the progress is shown."""
-    rest = in_background(lambda: (found.settings, found.outcome_changes, found.facts), len(found.after) >= MANY)
+    """Work out the parts that are asked for, while the progress is shown."""
+    rest = in_background(lambda: (found.settings, found.outcome_changes, found.details), len(found.after) >= MANY)
     if "findings" in parts:
         _ = found.findings_apart
     rest()
@@ -152,7 +155,7 @@ def _print_csv(found: Comparison, part: str) -> None:
 
 
 def _fails(found: Comparison, fail_on: str, parts: Sequence[str]) -> bool:
-    """Whether what differs asks for status 1."""
+    """Whether the difference asks for exit status 1."""
     if fail_on == "access":
         return bool(found.access)
     if fail_on == "error":

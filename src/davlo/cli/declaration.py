@@ -12,7 +12,7 @@ from davlo.core.outcomes.declaration_list import WITHOUT_PAGES, Declaration, Dec
 from davlo.core.resolve.statement_uses import StatementUse, StatementUses
 from davlo.core.site.values import format_value
 from davlo.core.wording import count, some_of
-from davlo.words.details import line_by_line
+from davlo.words.contents import line_by_line
 
 from .options import typed
 from .screen import Columns, Styled, as_json, listing, paragraph, say, table
@@ -38,11 +38,11 @@ def print_declarations(
             rows = [_statement_row(one) for one in found.statements("setting", name).records()]
             listing(form, STATEMENT_COLUMNS, rows)
             return
-        told = [(kind, met, mask) for kind in kinds for met, mask in _masks(found, kind, name)]
+        told = [(kind, shown, mask) for kind in kinds for shown, mask in _masks(found, kind, name)]
         listing(
             form,
-            ("kind", "name", "page", "met"),
-            [[kind, name, path, met] for kind, met, mask in told for path in _paths(site, mask)],
+            ("kind", "name", "page", "shown"),
+            [[kind, name, path, shown] for kind, shown, mask in told for path in _paths(site, mask)],
         )
         return
     for number, kind in enumerate(kinds):
@@ -52,7 +52,7 @@ def print_declarations(
 
 
 def _masks(found: DeclarationList, kind: str, name: str) -> tuple[tuple[str, Mask], tuple[str, Mask]]:
-    return ("yes", found.met(kind, name)), ("no", found.unmet(kind, name))
+    return ("yes", found.shown(kind, name)), ("no", found.not_shown(kind, name))
 
 
 def _print_one(site: Site, found: DeclarationList, kind: str, name: str, everything: bool) -> None:
@@ -73,12 +73,12 @@ def _print_one(site: Site, found: DeclarationList, kind: str, name: str, everyth
         say("  pages cannot be counted for a role: statements store its actions, not its name")
     elif kind != "setting":
         _print_pages(site, found, declaration, everything)
-    if kind == "setting" and declaration.details["flow"] == "stamped":
-        say(f"  {name} is stamped: a page keeps what it was given when it was made; other statements are for new pages")
+    if kind == "setting" and declaration.details["default_for"] == "new-pages":
+        say("  its default is for new pages: an existing page keeps its stamp, and defaults reach new pages alone")
     if kind == "setting" and declaration.pages:
         say(f"  The value of each page: {typed('tree', '--columns', name)}")
-    if kind == "promise":
-        say(f"  Whether it holds: {typed('check', '--promises')}")
+    if kind == "guarantee":
+        say(f"  Whether it holds: {typed('check', '--guarantees')}")
 
 
 def _print_statements(uses: StatementUses, kind: str, everything: bool) -> None:
@@ -116,36 +116,36 @@ def _cells(one: StatementUse) -> list[str]:
 
 
 def _print_pages(site: Site, found: DeclarationList, declaration: Declaration, everything: bool) -> None:
-    """The pages that use a declaration: those on which it is met, and those on which it is not."""
+    """The pages that use a declaration: those on which it is shown, and those on which it is not."""
     kind, name, pages = declaration.kind, declaration.name, declaration.pages
-    met = found.met(kind, name)
+    shown = found.shown(kind, name)
     if kind == "rule":
-        decided = np.zeros_like(met)
-        decided[met] = found.statements(kind, name).decided(np.flatnonzero(met))
+        decided = np.zeros_like(shown)
+        decided[shown] = found.statements(kind, name).decided(np.flatnonzero(shown))
         lists = [(f"decides on {_pages(declaration.decides)} of the {pages:,} that it matches", decided)]
-        lists += [(f"matches, and decides nothing on {_pages(pages - declaration.decides)}", met & ~decided)]
+        lists += [(f"matches, and decides nothing on {_pages(pages - declaration.decides)}", shown & ~decided)]
         if not pages:
-            lists = [("matches no page", met)]
-    elif kind in ("type", "promise"):
+            lists = [("matches no page", shown)]
+    elif kind in ("type", "guarantee"):
         of_type = f"{_pages(pages)} of this type or of types based on it"
-        lists = [(of_type if kind == "type" else f"about {_pages(pages)}", met)]
+        lists = [(of_type if kind == "type" else f"about {_pages(pages)}", shown)]
     else:
         areas = ", ".join(f"{area} on {number:,}" for area, number in declaration.areas.items())
-        lists = [(f"met on {_pages(pages)}{f': {areas}' if areas else ''}", met)]
-        unmet = f"set and not met on {_pages(declaration.unmet)}: no reader sees it there"
-        lists += [(unmet, found.unmet(kind, name))]
+        lists = [(f"shown on {_pages(pages)}{f': {areas}' if areas else ''}", shown)]
+        not_shown = f"set and not shown on {_pages(declaration.not_shown)}"
+        lists += [(not_shown, found.not_shown(kind, name))]
     most = None if everything else MOST
-    shown = 0
+    listed = 0
     for number, (words, mask) in enumerate(lists):
         if not number or mask.any():
             say(f"  {words}")
         paths = _paths(site, mask, most)
-        shown += len(paths)
+        listed += len(paths)
         for path in paths:
             say(f"    {path}")
     total = sum(int(np.count_nonzero(mask)) for _, mask in lists)
-    if shown < total:
-        say(f"  {shown} of {total:,} shown; to see them all say --all, or --format csv")
+    if listed < total:
+        say(f"  {listed} of {total:,} listed; to see them all say --all, or --format csv")
 
 
 def _pages(number: int) -> str:
@@ -170,8 +170,8 @@ def _whole_record(site: Site, found: DeclarationList, kind: str, name: str) -> d
     record = declaration_record(found.declaration(kind, name))
     record["named by"] = [{"by": one.by, "where": str(one.place)} for one in found.named_by(kind, name)]
     record["said"] = [dict(zip(STATEMENT_COLUMNS, _statement_row(one), strict=True)) for one in statements]
-    record["used on"] = _paths(site, found.met(kind, name)) if kind not in WITHOUT_PAGES else []
-    record["not met on"] = _paths(site, found.unmet(kind, name))
+    record["used on"] = _paths(site, found.shown(kind, name)) if kind not in WITHOUT_PAGES else []
+    record["not shown on"] = _paths(site, found.not_shown(kind, name))
     return record
 
 
@@ -187,7 +187,7 @@ def declaration_record(one: Declaration) -> dict[str, object]:
         "details": one.details,
         "pages": one.pages if one.pages >= 0 else None,
         "areas": dict(one.areas),
-        "not met": one.unmet,
+        "not shown": one.not_shown,
         "statements": one.statements,
         "decides": one.decides,
     }

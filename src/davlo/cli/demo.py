@@ -6,6 +6,7 @@ from pathlib import Path
 
 import click
 
+from .command_list import answers
 from .machine import TYPED
 from .screen import Styled, flush, heading, say
 
@@ -24,7 +25,7 @@ WALK = (
         "Which sidebar does every page get? Once more, as a map.",
         ["picture", "--map", "sidebar.right", "--to", "{folder}/sidebars.png"],
     ),
-    ("What do visitors meet in the menu, and what is left out?", ["links", "--language", "en"]),
+    ("What do visitors meet in the menu, and what is left out?", ["menus", "--language", "en"]),
     ("Read the conflicts, the worst first.", ["check"]),
     ("Who may do what on the staff noticeboard?", ["access", "/staff/noticeboard"]),
     ("What may a visitor do there, and why?", ["access", "/staff/noticeboard", "--as", "visitor"]),
@@ -39,17 +40,17 @@ CHANGES = (
     ),
     ("Mend a finding: which ways are there, and what would each do?", ["mend", "{finding}"]),
     ("Take the first.", ["mend", "{finding}", "--way", "1", "--write", "--brief"]),
-    ("Bring events up to date with what new ones get.", ["spread", "blocks.content", "--write", "--brief"]),
+    ("Bring events up to date with what new ones get.", ["page", "restamp", "blocks.content", "--write", "--brief"]),
     ("Give a sidebar another name, everywhere.", ["rename", "sidebar", "main", "usual", "--write", "--brief"]),
     ("Move a branch; what names it follows.", ["page", "move", "/visit/cafe", "/cafe", "--write", "--brief"]),
     ("What was written?", ["undo", "--list"]),
 )
-"""Change a default, knowing what it does; all of it is taken back."""
+"""Change a default with its reach in view; all of it is taken back at the end."""
 PUBLISHING = (
     ("What do search engines get?", ["sitemap"]),
     (
         "The files for them, ready to be copied: what is new? Nothing is written.",
-        ["publish", "--to", "{folder}/public"],
+        ["crawler-files", "--to", "{folder}/public"],
     ),
     ("Which addresses would Davlo announce to a search engine? It sends nothing.", ["announce"]),
 )
@@ -61,13 +62,11 @@ REPORT = (
 UNDO = ("Take it back, one by one.", ["undo", "--write", "--brief"])
 
 
-@click.command("demo", epilog="Example: davlo demo garden")
+@answers("demo", "davlo demo", "davlo demo garden")
 @click.argument("folder", metavar="[DIR]", default="quillmere", type=click.Path(file_okay=False))
 @click.pass_context
 def command(ctx: click.Context, folder: str) -> None:
-    """Try every command on a made-up garden's website.
-
-    Writes the site of the Quillmere Botanic Garden to DIR (default: quillmere) and walks through it: it prints each
+    """Writes the site of the Quillmere Botanic Garden to DIR (default: quillmere) and walks through it: it prints each
     command and its output; two commands draw a picture there. If DIR is a site already, its files stay as they are.
     """
     from davlo.demo import write_demo

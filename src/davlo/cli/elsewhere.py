@@ -16,35 +16,35 @@ SEEN = "davlo.site"
 """Where the context of the commands keeps the site that was opened."""
 COMMAND_OF = {
     **{word: f"davlo list {plural_of(kind)}" for kind in DECLARED_KINDS for word in (kind, plural_of(kind))},
-    "menu": "davlo links",
+    "menu": "davlo menus",
     "page": "davlo tree",
     "pages": "davlo tree",
     "conflicts": "davlo check",
     "findings": "davlo check",
     "map": "davlo picture --map SETTING",
 }
-"""What shows the things that a word means."""
+"""For each word, the command that shows what it means."""
 
 
 def hint_elsewhere(error: UnknownName, site: SiteModel | None) -> str:
-    """What a word is that names no such thing, and what to type; empty where it is nothing else."""
+    """What a word names instead, and what to type; empty if it names nothing else."""
     word, what = error.word, error.what
     if site is not None:
         path = site.page_names.path(word)
         if what != "page" and word.startswith("/") and site.tree.find(path) >= 0:
-            command = {"list of links": "links --on"}.get(what, "show")
+            command = {"list of links": "menus --on"}.get(what, "show")
             return f"{path} is a page: davlo {command} {shlex.quote(path)}"
         if what == "setting" and word in site.actions:
             return f"{word} is an action: davlo access --who-may {word}; a map of it: davlo picture --map may:{word}"
-        if what == "setting" and word in site.facts.columns:
-            return f"{word} is a fact of the inventory: choose pages by it with --when {word}=VALUE"
+        if what == "setting" and word in site.details.columns:
+            return f"{word} is a detail of the page list: choose pages by it with --when {word}=VALUE"
         if word in (VISITOR, SIGNED_IN) and what != "person":
             return f"{word} is a viewer: davlo access --as {word}"
         kinds = [kind for kind in DECLARED_KINDS if kind != what and word in declared_names(site, kind)]
         if kinds:
             told = f"{word} is a {kinds[0]}: davlo list {shlex.quote(word)}"
             return told + (f"; what they may do: davlo access --as {word}" if kinds[0] in ("person", "group") else "")
-        named = [name for kind in ("rule", "promise") for name in declared_names(site, kind) if _has_word(name, word)]
+        named = [name for kind in ("rule", "guarantee") for name in declared_names(site, kind) if _has_word(name, word)]
         if what == "declaration" and named and word not in COMMAND_OF:
             return f"in quotes: davlo list {shlex.quote(named[0])}"
     shows = COMMAND_OF.get(word)

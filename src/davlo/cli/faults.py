@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from davlo.core.faults import SiteError, UnknownName
 from davlo.core.wording import shortened
 
+from .old_names import now
 from .screen import Styled, note
 
 SEE_ALL = {
@@ -17,16 +18,16 @@ SEE_ALL = {
     "setting": "davlo show PAGE --all",
 }
 MOST_LETTERS = 600
-"""The most letters of a fault: a file can hold a word of any length."""
+"""How many letters of a fault are shown: a file can hold a word of any length."""
 MOST_LISTED = 12
 MOST_FAULTS = 200
 """The most faults shown; the rest is counted."""
 MOST_SEARCHED, FEW_NAMES = 20, 1000
-"""How often near names are sought among very many: each search takes a while."""
+"""How many faults get near names if there are very many names: each search takes a while."""
 
 
 def near_names(word: str, allowed: Sequence[str], most: int = 3) -> list[str]:
-    """The names most like a word, the nearest first; else those that have it as a part, as `layout.theme` has theme."""
+    """The names most like a word, the nearest first; if none is near, those that hold it, as `layout.theme` holds theme."""
     from rapidfuzz import fuzz, process, utils
 
     begins = [name for name in allowed if name.startswith(f"{word}.") or name.startswith(f"{word}-")]
@@ -40,9 +41,11 @@ def near_names(word: str, allowed: Sequence[str], most: int = 3) -> list[str]:
 
 
 def meant(word: str, allowed: Sequence[str], said: str = "") -> str:
-    """What was probably meant, or what may stand there; empty where nothing helps, or where it was `said`."""
+    """What was probably meant, or what may stand there; empty if nothing helps, or if the message says it already."""
     if not allowed:
         return ""
+    if new := now(word, allowed):
+        return new
     near = near_names(word, allowed) if word else []
     if near:
         return f"did you mean {' or '.join(near)}?"

@@ -32,7 +32,7 @@ MOST_OF_KIND = 8
 MOST_ALIKE = 3
 """The most findings of a kind in the brief list without --all."""
 LEAST_ROWS, FOOTER = 12, 14
-"""How many lines the brief list has at least, and how many of a screen it leaves to what comes after."""
+"""The least lines of the brief list, and how many lines of a screen it leaves free for what follows."""
 BRIEF_INDENT, WIDEST, MOST_PATH = 17, 110, 36
 
 
@@ -89,7 +89,7 @@ def _print_whole(edit: Edit) -> None:
 
 
 def print_findings(findings: Sequence[Finding], everything: bool, mends: Mends) -> None:
-    """The findings whole, one after the other; of very many of a kind the first, which are about the most pages."""
+    """The findings whole, one after the other. If a kind has very many, only those with the most pages."""
     for some in _by_kind(findings):
         shown = some if everything else some[:MOST_OF_KIND]
         for finding in shown:
@@ -139,7 +139,7 @@ def _say_more(findings: Sequence[Finding]) -> None:
 
 
 def brief_lines(finding: Finding) -> list[tuple[Part, ...]]:
-    """A finding in a line or two: its level, its short name, what is wrong, and the first page."""
+    """One finding in a line or two: its level, its short name, what is wrong, and the first page."""
     room = min(screen_size().columns, WIDEST) - BRIEF_INDENT
     where = shortened_in_the_middle(visible(finding.pages[0]), MOST_PATH) if len(finding.pages) else ""
     where += f" and {len(finding.pages) - 1:,} more" if len(finding.pages) > 1 else ""
@@ -154,7 +154,7 @@ def brief_lines(finding: Finding) -> list[tuple[Part, ...]]:
 
 
 def print_what_to_type(findings: Sequence[Finding], notes_too: bool) -> None:
-    """What to type next: for one finding whole, and for the notes that are only counted."""
+    """What to type next to see one finding whole, or the notes that are only counted."""
     shown = [one for one in findings if notes_too or one.level != "note"]
     notes = [] if notes_too else [one for one in findings if one.level == "note"]
     if shown:

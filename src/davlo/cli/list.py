@@ -11,8 +11,9 @@ from davlo.core.outcomes.declaration_list import Declaration, DeclarationList
 from davlo.core.progress import each
 from davlo.core.site.declared_names import DECLARED_KINDS, kinds_of, plural_of
 from davlo.core.wording import count, shortened, some_of
-from davlo.words.details import on_one_line
+from davlo.words.contents import on_one_line
 
+from .command_list import answers
 from .declaration import declaration_record, print_declarations
 from .options import complete_area, complete_declaration, format_option, open_named_site, site_option, typed
 from .screen import Columns, as_json, listing, say, table
@@ -22,14 +23,18 @@ if TYPE_CHECKING:
     from davlo.site import Site
 
 NOTE_WIDTH, NAMES_WIDTH = 48, 64
-COLUMNS = ("kind", "name", "pages", "not met", "areas", "declared", "note")
+COLUMNS = ("kind", "name", "pages", "not shown", "areas", "declared", "note")
 KINDS_BY_WORD = {word: kind for kind in DECLARED_KINDS for word in (kind, plural_of(kind))}
 
 
-@click.command(
+@answers(
     "list",
-    epilog="Example: davlo list sidebars.  Also: davlo list visit-planning; davlo list sidebar.right; "
-    "davlo list --fits footer; davlo list --unused",
+    "davlo list",
+    "davlo list sidebars",
+    "davlo list sidebar.right",
+    "davlo list visit-planning",
+    "davlo list --fits footer",
+    "davlo list --unused",
 )
 @click.argument("name", metavar="[KIND or NAME]", required=False, shell_complete=complete_declaration)
 @click.option("--kind", type=click.Choice(DECLARED_KINDS), help="With NAME: the one of this kind.")
@@ -51,10 +56,8 @@ KINDS_BY_WORD = {word: kind for kind in DECLARED_KINDS for word in (kind, plural
 def command(
     name: str | None, kind: str | None, fits: str | None, unused: bool, everything: bool, form: str, site: str | None
 ) -> None:
-    """List what is declared: layouts, sidebars, settings, types, rules, promises and all else that has a name.
-
-    Without a name: how many there are of each kind. With KIND (sidebars, settings, rules): a table of them. With NAME:
-    one thing whole, what it says and the pages that use it; of a setting, every statement that sets it.
+    """Without a name: how many there are of each kind. With KIND (sidebars, settings, rules): a table of them. With
+    NAME: one thing whole, what it says and the pages that use it; of a setting, every statement that sets it.
     """
     if fits is not None and (name is not None or unused):
         raise click.UsageError("--fits lists what may stand in an area: leave out the name and --unused")
@@ -98,7 +101,7 @@ def _print_kinds(site: Site, form: str) -> None:
 
 
 def _print_table(site: Site, kind: str | None, unused: bool, everything: bool, form: str) -> None:
-    """A table of a kind, or of all kinds; only what no page uses, where that is asked."""
+    """A table of a kind, or of all kinds; with `--unused`, only what no page uses."""
     found = DeclarationList(site.resolve())
     asked = [(one, name) for one, names in site.declared_names(kind).items() for name in names]
     hidden = 0
@@ -116,12 +119,12 @@ def _print_table(site: Site, kind: str | None, unused: bool, everything: bool, f
     _print_rows(MIXED_COLUMNS if kind is None or unused else KIND_COLUMNS.get(kind, AREA_COLUMNS), declared)
     told = plural_of(kind) if kind else "declarations"
     say(f"{len(declared):,} {told if len(declared) != 1 else kind or 'declaration'}" + (" that nothing uses" * unused))
-    if any(one.unmet for one in declared):
-        say("not met: pages for which it is set, and on which no reader sees it")
+    if any(one.not_shown for one in declared):
+        say("not shown: pages for which it is set, and on which no reader sees it")
     if hidden:
         say(f"{count(hidden, 'setting')} that no statement sets are hidden: {typed('list', 'settings', '--all')}")
-    if kind == "promise":
-        say(f"Whether they hold: {typed('check', '--promises')}")
+    if kind == "guarantee":
+        say(f"Whether they hold: {typed('check', '--guarantees')}")
 
 
 def _is_set(site: Site, setting: str) -> bool:
@@ -147,7 +150,7 @@ def _print_rows(columns: Sequence[_Column], declared: Sequence[Declaration]) -> 
     kept, cells = [], []
     for column in columns:
         words = [column.words(one) for one in declared]
-        if any(words) and (column.name != "not met" or any(one.unmet for one in declared)):
+        if any(words) and (column.name != "not shown" or any(one.not_shown for one in declared)):
             is_number = isinstance(column.cell(declared[0]), int)
             width = max(map(len, (*words, column.name))) if is_number else 0
             kept.append(column)
@@ -159,7 +162,7 @@ def _print_rows(columns: Sequence[_Column], declared: Sequence[Declaration]) -> 
 
 
 def _areas(declaration: Declaration) -> str:
-    """The areas in which a declaration is met; how often in each where there are several."""
+    """The areas in which a declaration is shown, and on how many pages if there are several areas."""
     if len(declaration.areas) == 1:
         return next(iter(declaration.areas))
     return ", ".join(f"{area} {pages:,}" for area, pages in declaration.areas.items())
@@ -170,7 +173,7 @@ def _note(declaration: Declaration) -> str:
 
 
 def _says(*keys: str) -> Callable[[Declaration], str]:
-    """What a declaration says under some keys, on one line; all that it says without keys."""
+    """What a declaration holds under some keys, on one line; without keys, everything it holds."""
 
     def words(declaration: Declaration) -> str:
         some = {key: declaration.details[key] for key in keys or declaration.details if key in declaration.details}
@@ -181,7 +184,7 @@ def _says(*keys: str) -> Callable[[Declaration], str]:
 
 NAME = _Column("name", lambda one: one.name)
 PAGES = _Column("pages", lambda one: one.pages)
-UNMET = _Column("not met", lambda one: one.unmet)
+NOT_SHOWN = _Column("not shown", lambda one: one.not_shown)
 DECLARED = _Column("declared", lambda one: str(one.place))
 NOTE = _Column("note", _note, cut=True)
 AREAS = _Column("areas", _areas)
@@ -191,16 +194,16 @@ MIXED_COLUMNS = (
     _Column("kind", lambda one: one.kind),
     NAME,
     _Column("pages", lambda one: one.pages if one.pages >= 0 else "-"),
-    UNMET,
+    NOT_SHOWN,
     AREAS,
     DECLARED,
     NOTE,
 )
-AREA_COLUMNS = (NAME, PAGES, UNMET, AREAS, DECLARED, NOTE)
+AREA_COLUMNS = (NAME, PAGES, NOT_SHOWN, AREAS, DECLARED, NOTE)
 KIND_COLUMNS: dict[str, tuple[_Column, ...]] = {
     "layout": (NAME, PAGES, _Column("areas", _says("areas"), cut=True), DECLARED, NOTE),
     "theme": (NAME, PAGES, _Column("areas", _says("areas"), cut=True), DECLARED, NOTE),
-    "block": (NAME, _Column("kind", _says("kind")), PAGES, UNMET, AREAS, DECLARED, NOTE),
+    "block": (NAME, _Column("kind", _says("kind")), PAGES, NOT_SHOWN, AREAS, DECLARED, NOTE),
     "preset": (NAME, PAGES, _Column("sets", _says("sets"), cut=True), DECLARED, NOTE),
     "type": (NAME, _Column("based on", _says("based_on")), PAGES, STATEMENTS, DECIDES, DECLARED, NOTE),
     "setting": (
@@ -211,7 +214,7 @@ KIND_COLUMNS: dict[str, tuple[_Column, ...]] = {
         NOTE,
     ),
     "rule": (NAME, PAGES, DECIDES, _Column("when", _says("when")), DECLARED),
-    "promise": (NAME, PAGES, _Column("when", _says("when")), DECLARED),
+    "guarantee": (NAME, PAGES, _Column("when", _says("when")), DECLARED),
     "person": (NAME, PAGES, _Column("groups", _says("groups")), _Column("admin", _says("admin")), DECLARED),
     "group": (NAME, PAGES, _Column("members", _says("members"), cut=True), DECLARED),
     "role": (NAME, _Column("actions", _says("actions")), DECLARED),
@@ -221,7 +224,7 @@ KIND_COLUMNS: dict[str, tuple[_Column, ...]] = {
 def _csv_row(one: Declaration) -> list[str]:
     pages = str(one.pages) if one.pages >= 0 else "-"
     note = ": ".join(words for words in (one.label, one.note) if words)
-    return [one.kind, one.name, pages, str(one.unmet), _areas(one), str(one.place), note]
+    return [one.kind, one.name, pages, str(one.not_shown), _areas(one), str(one.place), note]
 
 
 def _print_fits(site: Site, fits: AreaFits, form: str) -> None:

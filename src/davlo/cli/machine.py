@@ -27,9 +27,7 @@ def begin() -> None:
 
 
 def _open_streams() -> None:
-    """Let standard output and error be there and take any letter.
-
-    Where one was closed, the next file to be opened would get its number, and be written into.
+    """Make sure that standard output and error are open and take any letter. If one were closed, the next file that is opened would get its number, and the output would go into that file.
     """
     while (handle := os.open(os.devnull, os.O_RDWR)) <= 2:
         pass
@@ -44,8 +42,7 @@ def _open_streams() -> None:
 def keep_memory() -> None:
     """Let the C library keep the memory of columns that are dropped, and use it for the next; before any thread begins.
 
-    Given back to the system, it would come back page by page, each filled with zeros first. Where the C library has no
-    mallopt(3), nothing is done.
+    If memory went back to the system, the system would hand it out again page by page, each filled with zeros. If the C library has no mallopt(3), nothing happens.
     """
     import ctypes
 
@@ -58,7 +55,7 @@ def keep_memory() -> None:
 def import_drawing() -> None:
     """Import Matplotlib, away from the current folder: it would obey a `matplotlibrc` there, which may be a stranger's.
 
-    What it says of its own caches is for those who write programs, and is not said.
+    Its messages about its own caches are for programmers, so they are left out.
     """
     import logging
 
@@ -68,7 +65,7 @@ def import_drawing() -> None:
 
 
 def leave(status: int) -> NoReturn:
-    """End the process: all is written, and taking apart what was made, object by object, would take its time."""
+    """End the process without freeing every object: all is written, and freeing takes a while."""
     for stream in (sys.stdout, sys.stderr):
         with suppress(OSError):
             stream.flush()

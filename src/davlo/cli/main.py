@@ -13,38 +13,10 @@ import click
 
 from davlo.core.faults import SiteError, StoppedAfterWriting, UnknownName
 
+from .command_list import COMMANDS, HEADINGS, NOTES, bare_use
 from .machine import TYPED, begin, leave
+from .old_names import now
 from .screen import flush, no_more_output, note
-
-COMMANDS = {
-    "demo": "Try every command on a made-up garden's website.",
-    "start": "Begin a site: write a folder with decisions and pages to grow from.",
-    "tree": "List pages, and what each gets.",
-    "show": "Show what one page gets, and from where.",
-    "list": "List what is declared: layouts, sidebars, settings, types, rules, promises and all else that has a name.",
-    "why": "Explain why a page has a value, and what that overrode.",
-    "check": "Report what contradicts what.",
-    "access": "Show who may do what, and what a person sees.",
-    "links": "Show the menu, or a list of links, as readers meet it.",
-    "probes": "Show the pages and viewers to look at after every change.",
-    "picture": "Draw pages, or one setting over the whole tree.",
-    "set": "Show what setting a value would change; with --write, change it.",
-    "unset": "Show what taking a statement away would change; with --write, take it away.",
-    "mend": "Show the ways to mend a finding, each with its reach; with --write, mend it.",
-    "spread": "Show which pages are behind their stamped defaults; with --write, bring them up to date.",
-    "page": "Add, move and drop pages, and set their facts; with --write, write it.",
-    "rename": "Give a declaration another name, everywhere it is named.",
-    "tidy": "Show how to say the same with fewer statements; with --write, write it.",
-    "undo": "Show what taking the last write back would change; with --write, take it back.",
-    "compare": "Compare the site with another folder, a git revision, or the site as it was built.",
-    "table": "Print all effective values, for other programs.",
-    "schema": "Print the form of davlo.yaml as a JSON Schema, for editors.",
-    "sitemap": "Show or write the sitemap that search engines get.",
-    "publish": "Show or write the files that search engines read, ready to be copied to the root of the site.",
-    "announce": "Show which addresses changed, or with --send tell a search engine.",
-    "report": "Write one HTML file that shows the whole site: for colleagues, in any browser, offline.",
-}
-"""The commands in the order people meet them, with what each is for."""
 
 
 class PipeClosed(Exception):
@@ -55,7 +27,7 @@ class Commands(click.Group):
     """The group of all commands."""
 
     def invoke(self, ctx: click.Context) -> object:
-        """Run a command. A closed pipe is kept from click, which would exit with status 1, the status of findings."""
+        """Run a command. A closed pipe is raised as `PipeClosed`: click would exit with status 1, which stands for findings."""
         try:
             return super().invoke(ctx)
         except BrokenPipeError:
@@ -67,7 +39,7 @@ class Commands(click.Group):
             raise
 
     def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
-        """Parse the words that were typed, and keep them: a command may say how to type itself again."""
+        """Parse the words that were typed, and keep them, so that a command can print itself with other options."""
         ctx.meta[TYPED] = (*args,)
         return super().parse_args(ctx, args)
 
@@ -77,7 +49,7 @@ class Commands(click.Group):
     def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
         if name not in COMMANDS:
             return None
-        command: click.Command = importlib.import_module(f"davlo.cli.{name}").command
+        command: click.Command = importlib.import_module(f"davlo.cli.{name.replace('-', '_')}").command
         return command
 
     def resolve_command(
@@ -88,14 +60,17 @@ class Commands(click.Group):
         return super().resolve_command(ctx, args)
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
-        with formatter.section("Commands"):
-            formatter.write_dl(list(COMMANDS.items()))
+        widest = max(map(len, COMMANDS))
+        for heading, commands in HEADINGS.items():
+            note = f" ({NOTES[heading]})" if heading in NOTES else ""
+            with formatter.section(heading + note):
+                formatter.write_dl([(name.ljust(widest), question) for name, question in commands.items()])
 
 
 @click.group(
     cls=Commands,
     context_settings={"help_option_names": ["--help"], "max_content_width": 100},
-    epilog="Begin with: davlo demo. Then, in a site folder: davlo tree, davlo check.",
+    epilog="What people mostly type: davlo demo; then, in a site folder, davlo tree and davlo check.",
 )
 @click.option(
     "--site",
@@ -115,7 +90,7 @@ def cli(ctx: click.Context, site: str | None) -> None:
 
 
 def _progress() -> AbstractContextManager[None]:
-    """A bar for what takes long, where somebody looks."""
+    """A progress bar, if standard error is a terminal."""
     if not (sys.stderr.isatty() and os.environ.get("TERM") != "dumb"):
         return nullcontext()
     from davlo.core.progress import listening
@@ -126,9 +101,20 @@ def _progress() -> AbstractContextManager[None]:
 
 
 def run(args: Sequence[str] | None = None) -> None:
-    """Run the command line and leave with its exit status."""
+    """Run the command line, and exit with its status."""
     begin()
     leave(status_of(args))
+
+
+def _print_examples(error: click.UsageError, examples: Sequence[str]) -> None:
+    """What is missing from a command that was typed alone, and what people mostly type."""
+    assert error.ctx is not None
+    for line in f"{error.ctx.command_path}: {error.format_message()}".split("\n"):
+        note(line)
+    note("What people mostly type:")
+    for line in examples:
+        note(f"  {line}")
+    note(f"All of it: {error.ctx.command_path} --help")
 
 
 def status_of(args: Sequence[str] | None = None) -> int:
@@ -146,10 +132,17 @@ def status_of(args: Sequence[str] | None = None) -> int:
         flush()
         return result if isinstance(result, int) else 0
     except click.ClickException as error:
+        if isinstance(error, click.UsageError) and (examples := bare_use(error)):
+            _print_examples(error, examples)
+            return 2
         told = io.StringIO()
         error.show(told)
         for line in told.getvalue().rstrip("\n").split("\n"):
             note(line)
+        if isinstance(error, click.NoSuchOption) and error.ctx is not None:
+            options = [name for one in error.ctx.command.params for name in one.opts]
+            if new := now(error.option_name, options):
+                note(f"  {new}")
         if "unexpected extra argument" in str(error.message):
             note('A title of several words needs quotes, as in "Opening times"')
         return 2

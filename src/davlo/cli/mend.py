@@ -13,6 +13,7 @@ from davlo.words.findings import brief_edit
 from davlo.words.reach import access_sentences, reach_sentence
 
 from .change_options import HowToChange, change_options, show_or_write
+from .command_list import answers
 from .findings import print_statement_of, ways_record
 from .options import open_named_site, typed
 from .screen import Styled, as_json, listing, paragraph, say
@@ -25,20 +26,20 @@ COLUMNS = ("way", "words", "changes", "elsewhere", "edits")
 MOST_EDITS, MOST_PEOPLE = 3, 3
 
 
-@click.command("mend", epilog="Example: davlo mend 24vdzf.  Also: davlo mend 24vdzf --way 2 --write")
+@answers("mend", "davlo check", "davlo mend labokiru", "davlo mend labokiru --way 2 --write")
 @click.argument("name", required=False)
 @click.option("--way", "number", type=click.IntRange(min=1), metavar="N", help="Show this way alone; write this one.")
 @change_options
 def command(name: str | None, number: int | None, how: HowToChange) -> int:
-    """Show the ways to mend a finding, each with its reach; with --write, mend it.
-
-    NAME is the short name that `davlo check` shows beside a finding. Where there are several ways, choose one with
-    --way.
-    """
+    """NAME is the short name that `davlo check` shows beside a finding. Where there are several ways, choose one with --way."""
     if name is None:
         raise click.UsageError(f"name a finding by the short name that stands beside it in: {typed('check')}")
     site = open_named_site(how.site)
-    finding = site.check(how.today).find(name)
+    finding, *others = site.check(how.today).named(name)
+    if others:
+        raise click.UsageError(
+            f"several findings are called {name}: accept or mend them in the files; {typed('check', name)}"
+        )
     ways = site.ways(finding, how.today)
     if number is not None and number > len(ways):
         told = f"has {count(len(ways), 'way')}" if ways else "has no way that a command can take"

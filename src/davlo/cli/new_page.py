@@ -1,4 +1,4 @@
-"""`--new`: a page that is not there yet, with its facts, as `show`, `picture` and `access` take it."""
+"""`--new`: a page that is not there yet, with its details, as `show`, `picture` and `access` take it."""
 
 from __future__ import annotations
 
@@ -16,14 +16,14 @@ if TYPE_CHECKING:
     from davlo.core.outcomes.access import AccessModel
     from davlo.site import Site
 
-HIDDEN = ("kind", "title", "facts", "is_draft", "by")
+HIDDEN = ("kind", "title", "details", "is_draft", "by")
 
 
 class NewPage(NamedTuple):
     """A page that is not there yet, as it was typed."""
 
     name: str
-    facts: Mapping[str, str]
+    details: Mapping[str, str]
     by: str
     words: tuple[str, ...]
 
@@ -37,14 +37,14 @@ class NewPage(NamedTuple):
         """
         return new_path(site, self.name)
 
-    def facts_at(self, path: str) -> dict[str, str]:
-        """Its facts; a title that nobody named is made from the last part of its path."""
-        return {"title": title_of(path), **self.facts}
+    def details_at(self, path: str) -> dict[str, str]:
+        """Its details; the title is made from the last part of its path if none is given."""
+        return {"title": title_of(path), **self.details}
 
     def grown(self, site: Site) -> tuple[Site, int]:
         """The site with the page, and its number."""
         path = self.path(site)
-        return with_page(site, path, self.facts_at(path), by=self.by)
+        return with_page(site, path, self.details_at(path), by=self.by)
 
 
 def new_path(site: Site, words: str) -> str:
@@ -63,7 +63,7 @@ def new_path(site: Site, words: str) -> str:
 
 
 def title_of(path: str) -> str:
-    """A title from the last part of a path."""
+    """A title made from the last part of a path."""
     return path.rpartition("/")[2].replace("-", " ").capitalize()
 
 
@@ -84,11 +84,11 @@ def new_page_options(command: Command) -> Command:
         ),
         click.option("--draft", "is_draft", is_flag=True, help="With --new: the page is a draft."),
         click.option(
-            "--fact",
-            "facts",
+            "--detail",
+            "details",
             metavar="COLUMN=VALUE",
             multiple=True,
-            help="With --new: any other fact, as in made_with=potting-bench.",
+            help="With --new: any other detail, as in made_with=potting-bench.",
         ),
         click.option(
             "--title", metavar="TEXT", help="With --new: the page's title (default: from the last part of its path)."
@@ -101,21 +101,21 @@ def new_page_options(command: Command) -> Command:
 
 
 def _read(
-    new: str | None, kind: str | None, title: str | None, facts: tuple[str, ...], is_draft: bool, by: str | None
+    new: str | None, kind: str | None, title: str | None, details: tuple[str, ...], is_draft: bool, by: str | None
 ) -> NewPage | None:
     asked = {"--type": kind, "--title": title, "--by": by}
     words = [word for name, value in asked.items() if value is not None for word in (name, value)]
-    words += [word for fact in facts for word in ("--fact", fact)] + ["--draft"] * is_draft
+    words += [word for detail in details for word in ("--detail", detail)] + ["--draft"] * is_draft
     if new is None:
         if words:
             raise click.UsageError(f"{words[0]} tells of a page that is not there yet: say --new PATH too")
         return None
     said = {"type": kind, "title": title, "status": "draft" if is_draft else None}
     found = {name: value for name, value in said.items() if value is not None}
-    for fact in facts:
-        name, equals, value = fact.partition("=")
+    for detail in details:
+        name, equals, value = detail.partition("=")
         if not equals:
-            raise click.UsageError(f"--fact takes COLUMN=VALUE, as in made_with=potting-bench, not {fact!r}")
+            raise click.UsageError(f"--detail takes COLUMN=VALUE, as in made_with=potting-bench, not {detail!r}")
         if name in found or name == "path":
             raise click.UsageError(f"{name} is said twice: once is enough")
         found[name] = value
@@ -123,7 +123,7 @@ def _read(
 
 
 def who_may_create(access: AccessModel, above: int, by: str) -> list[str]:
-    """Whether somebody may create a page below a page, or who may, as lines; none if the site has no such action."""
+    """Lines that say whether somebody may create a page there, or who may; none if the site has no such action."""
     site = access.site
     if "create" not in site.actions or above < 0:
         return []

@@ -29,12 +29,18 @@ Command = TypeVar("Command", bound=Callable[..., Any])
 Completion = Callable[[click.Context, click.Parameter, str], list[CompletionItem]]
 
 
+class NoSite(click.ClickException):
+    """There is no site folder to ask about."""
+
+    exit_code = 2
+
+
 def site_folder(named: str | None) -> Path:
     """The site folder: the one named, else the nearest upwards that has davlo.yaml.
 
     Raises
     ------
-    click.UsageError
+    NoSite
         If there is none.
     """
     if named is not None:
@@ -43,10 +49,18 @@ def site_folder(named: str | None) -> Path:
     for folder in (here, *here.parents):
         if (folder / "davlo.yaml").is_file():
             return folder
-    raise click.UsageError(
-        "there is no davlo.yaml here or in any folder above.\n"
-        "  Name the site folder with --site DIR, or write one to look at with: davlo demo"
+    raise NoSite(
+        "there is no site here: no davlo.yaml in this folder or in any above. What people mostly type:\n"
+        "  davlo demo                 a made-up garden's website, to look at\n"
+        "  davlo start my-site        a new site, or with --from one made of what you have\n"
+        f"  {f'davlo {_command_name()} --site DIR':25}  this command, for the site in DIR"
     )
+
+
+def _command_name() -> str:
+    """The command that was typed."""
+    context = click.get_current_context(silent=True)
+    return context.command_path.partition(" ")[2] if context else "tree"
 
 
 def typed(*words: str) -> str:
@@ -64,7 +78,7 @@ def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = No
     named : str, optional
         The folder.
     meanwhile : function, optional
-        What is done in a thread beside.
+        What to do meanwhile in another thread.
     tells_notes : bool
         Whether to print what Davlo reads differently from how it is written.
     """
@@ -108,11 +122,11 @@ def write_file(site: Site, path: Path, content: bytes | Callable[[Path], None], 
 
 
 _PLAIN = re.compile(r"[\w/.,@+-]+")
-"""Names that a shell takes as they are; others it would run or split, so it is not offered them."""
+"""Names that a shell takes as they are. It would run or split others, so they are not completed."""
 
 
 def _completing(names_of: Callable[[Site], Iterable[str]], several: bool = False) -> Completion:
-    """What completes a word for the shell, from the names that a site has; of several the one after the last comma."""
+    """A function that completes a word for the shell from the site's names; with `several`, the word after the last comma."""
 
     def complete(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
         site = _site_to_complete(ctx)
@@ -150,7 +164,7 @@ def _site_to_complete(ctx: click.Context) -> Site | None:
 
     try:
         return open_site(site_folder(ctx.params.get("site")))
-    except (SiteError, click.UsageError, OSError):
+    except (SiteError, NoSite, OSError):
         return None
 
 
@@ -206,7 +220,7 @@ def when_option(command: Command) -> Command:
         metavar="KEY=VALUE",
         multiple=True,
         help="Only pages that match this condition, as in a rule's `when`: type=event, below=/visit, tag=prices, or a "
-        "column of the inventory. All keys must match; repeat a key to allow either value.",
+        "column of the page list. All keys must match; repeat a key to allow either value.",
     )(command)
 
 
@@ -237,21 +251,21 @@ def _not_understood(option: str, faults: Iterable[Fault | ValueFault]) -> click.
 
 
 def search_options(command: Command) -> Command:
-    """`--having`, `--met` and `--not-met`: only pages that get certain values."""
+    """`--having`, `--shown` and `--not-shown`: only pages that get certain values."""
     for option in (
         click.option(
-            "--not-met",
+            "--not-shown",
             metavar="SETTING",
             multiple=True,
             shell_complete=complete_setting,
-            help="Only pages for which this setting is set, and on which no reader can tell.",
+            help="Only pages on which this setting is set but not shown.",
         ),
         click.option(
-            "--met",
+            "--shown",
             metavar="SETTING",
             multiple=True,
             shell_complete=complete_setting,
-            help="Only pages on which the value of this setting is met.",
+            help="Only pages on which the value of this setting is shown.",
         ),
         click.option(
             "--having",
@@ -266,8 +280,8 @@ def search_options(command: Command) -> Command:
     return command
 
 
-def searched_pages(effective: Effective, having: Sequence[str], met: Sequence[str], not_met: Sequence[str]) -> Mask:
-    """The pages that `--having`, `--met` and `--not-met` choose. bool[pages]
+def searched_pages(effective: Effective, having: Sequence[str], shown: Sequence[str], not_shown: Sequence[str]) -> Mask:
+    """The pages that `--having`, `--shown` and `--not-shown` choose. bool[pages]
 
     Raises
     ------
@@ -278,7 +292,7 @@ def searched_pages(effective: Effective, having: Sequence[str], met: Sequence[st
     from davlo.core.outcomes.page_search import search_pages
 
     try:
-        return search_pages(effective, having, met, not_met)
+        return search_pages(effective, having, shown, not_shown)
     except ValueFault as fault:
         raise _not_understood("--having", [fault]) from None
 

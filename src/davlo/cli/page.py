@@ -1,10 +1,10 @@
-"""`davlo page`: the tree itself, and the facts of its pages: add, set, move, drop."""
+"""`davlo page`: the tree itself, and the details of its pages: add, set, move, drop, restamp."""
 
 from __future__ import annotations
 
 import io
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -15,6 +15,7 @@ from davlo.core.faults import UnknownName
 from davlo.core.wording import count
 
 from .change_options import HowToChange, change_options, show_or_write
+from .command_list import COMMANDS, PAGE_COMMANDS, Question, answers, write_examples
 from .new_page import new_path, title_of
 from .options import complete_page, complete_person, complete_type, open_named_site, typed
 from .screen import ask, heading, may_ask, note, say, table
@@ -27,32 +28,67 @@ MOST_NAMED = 12
 
 
 class PageCommands(click.Group):
-    """The group of the commands about pages, in the order in which people meet them."""
+    """The group of the commands about pages, in the order in which people use them."""
+
+    examples = (
+        "davlo page add /visit/picnic --title Picnic",
+        "davlo page set /visit/maps title=Maps",
+        "davlo page move /visit/cafe /cafe",
+        "davlo page drop /visit/thanks",
+        "davlo page restamp blocks.content --type event",
+    )
 
     def list_commands(self, ctx: click.Context) -> list[str]:
-        return ["add", "set", "move", "drop"]
+        return list(PAGE_COMMANDS)
+
+    def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
+        if name == "restamp":
+            from .restamp import command as restamp
+
+            return restamp
+        return super().get_command(ctx, name)
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        with formatter.section("Commands"):
+            formatter.write_dl(list(PAGE_COMMANDS.items()))
+
+    def format_epilog(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        write_examples(self.examples, formatter)
 
 
 @click.group(
     "page",
     cls=PageCommands,
-    epilog="Example: davlo page add /visit/picnic --title Picnic.  Also: davlo page set /visit/maps title=Maps; "
-    "davlo page move /visit/cafe /cafe; davlo page drop /visit/thanks",
+    no_args_is_help=False,
+    help=f"{COMMANDS['page']}\n\nEach command shows its reach first; --write writes it.",
 )
 def command() -> None:
-    """Add, move and drop pages, and set their facts; with --write, write it.
-
-    Each shows first what would change.
-    """
+    """The commands about pages."""
 
 
-def _complete_fact(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
-    from davlo.core.site.facts import STANDARD
+def _page_command(name: str, *examples: str) -> Callable[[Callable[..., Any]], Question]:
+    """Make a function a command of the group, as `answers` does."""
+
+    def decorate(function: Callable[..., Any]) -> Question:
+        made = answers(name, *examples)(function)
+        command.add_command(made)
+        return made
+
+    return decorate
+
+
+def _complete_detail(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+    from davlo.core.site.details import STANDARD
 
     return [CompletionItem(f"{name}=") for name in STANDARD[1:] if name.startswith(incomplete)]
 
 
-@command.command("add", epilog="Example: davlo page add /visit/picnic --title Picnic --type event")
+@_page_command(
+    "page add",
+    "davlo page add /visit/picnic --title Picnic --type event",
+    "davlo page add /visit/picnic --title Picnic sidebar.right=none",
+    "davlo page add --from new-pages.csv",
+)
 @click.argument("path", required=False)
 @click.argument("settings", nargs=-1, metavar="[SETTING=VALUE]…")
 @click.option("--title", metavar="TEXT", help="The page's title (default: from the last part of its path).")
@@ -60,7 +96,7 @@ def _complete_fact(ctx: click.Context, param: click.Parameter, incomplete: str) 
 @click.option(
     "--parent", metavar="PAGE", shell_complete=complete_page, help="The page above it, if its path does not say."
 )
-@click.option("--fact", "facts", metavar="COLUMN=VALUE", multiple=True, help="Any other fact, as in language=fr.")
+@click.option("--detail", "details", metavar="COLUMN=VALUE", multiple=True, help="Any other detail, as in language=fr.")
 @click.option("--draft", "is_draft", is_flag=True, help="The page is a draft.")
 @click.option(
     "--by",
@@ -82,27 +118,27 @@ def add(
     title: str | None,
     kind: str | None,
     parent: str | None,
-    facts: tuple[str, ...],
+    details: tuple[str, ...],
     is_draft: bool,
     maker: str | None,
     source: str | None,
     how: HowToChange,
 ) -> int:
-    """Add a page: its row in the inventory, and the stamps that a new page gets.
+    """Adds a row to the page list, and the stamps that a new page gets.
 
-    SETTING=VALUE sets what the page itself says. With --from the columns of the file are facts and settings.
+    SETTING=VALUE sets what the page itself says. With --from the columns of the file are details and settings.
     """
     if (path is None) == (source is None):
         raise click.UsageError("name the path of one page, as in /visit/picnic, or a file of pages with --from")
     site = open_named_site(how.site)
     if source is not None:
-        if settings or title or kind or parent or facts or is_draft:
-            raise click.UsageError("--from takes the facts from the file: leave out the others")
+        if settings or title or kind or parent or details or is_draft:
+            raise click.UsageError("--from takes the details from the file: leave out the others")
         rows = _rows_of(source)
     else:
         told = {"title": title, "type": kind, "parent": parent, "status": "draft" if is_draft else None}
         row = {"path": str(path), **{name: value for name, value in told.items() if value is not None}}
-        rows = [{**row, **_pairs(facts, "--fact"), **_pairs(settings, "SETTING=VALUE")}]
+        rows = [{**row, **_pairs(details, "--detail"), **_pairs(settings, "SETTING=VALUE")}]
     steps = [step for row in rows for step in _adding(site, row, maker or "")]
     return _change(site, _changed(steps), how)
 
@@ -132,22 +168,22 @@ def _pairs(words: Sequence[str], what: str) -> dict[str, str]:
 def _adding(site: Site, cells: dict[str, str], maker: str) -> list[Step]:
     """The steps that add a page: its row, and what it sets itself."""
     from davlo.core.change.steps import AddPage, Say
-    from davlo.core.site.facts import STANDARD
+    from davlo.core.site.details import STANDARD
     from davlo.core.site.scopes import Scope
     from davlo.files.read.typed_values import read_typed
 
     path = new_path(site, cells["path"])
-    facts = {"title": title_of(path), **{name: text for name, text in cells.items() if name != "path"}}
-    known = {*STANDARD, *site.facts.columns}
-    own = {name: text for name, text in facts.items() if name not in known}
+    details = {"title": title_of(path), **{name: text for name, text in cells.items() if name != "path"}}
+    known = {*STANDARD, *site.details.columns}
+    own = {name: text for name, text in details.items() if name not in known}
     for name in own:
         if site.catalogue.find(name) is None:
-            raise UnknownName("fact or setting", name, (*known, *site.catalogue.names()))
-    kind = facts.get("type") or "page"
+            raise UnknownName("detail or setting", name, (*known, *site.catalogue.names()))
+    kind = details.get("type") or "page"
     _ask_for_required(site, path, kind, own)
-    if facts.get("parent"):
-        facts["parent"] = site.tree.paths[site.find_page(facts["parent"])]
-    said = tuple((name, text) for name, text in facts.items() if name in known)
+    if details.get("parent"):
+        details["parent"] = site.tree.paths[site.find_page(details["parent"])]
+    said = tuple((name, text) for name, text in details.items() if name in known)
     steps: list[Step] = [AddPage(cells["path"] if cells["path"].startswith("/") else path, said, maker)]
     for name, text in own.items():
         value: Any = read_typed(site.catalogue.setting(name), text)
@@ -156,7 +192,7 @@ def _adding(site: Site, cells: dict[str, str], maker: str) -> list[Step]:
 
 
 def _ask_for_required(site: Site, path: str, kind: str, own: dict[str, str]) -> None:
-    """Ask for the settings that pages of a type should set and that were not given: on a terminal, else by a hint."""
+    """Ask for the required settings that were not given; without a terminal, print a hint instead."""
     types = site.types
     if types.find(kind) < 0:
         return  # the change says which types there are
@@ -171,21 +207,26 @@ def _ask_for_required(site: Site, path: str, kind: str, own: dict[str, str]) -> 
             note(f"note: a {kind} should set {setting.name} ({label}): add {setting.name}=VALUE")
 
 
-@command.command("set", epilog="Example: davlo page set /visit/maps title=Maps status=live")
+@_page_command(
+    "page set",
+    "davlo page set /visit/maps title=Maps",
+    "davlo page set /events/2027 status=live",
+    "davlo page set '/visit/*' language=en --write",
+)
 @click.argument("page", shell_complete=complete_page)
-@click.argument("facts", nargs=-1, required=True, metavar="COLUMN=VALUE…", shell_complete=_complete_fact)
+@click.argument("details", nargs=-1, required=True, metavar="COLUMN=VALUE…", shell_complete=_complete_detail)
 @change_options
-def set_facts(page: str, facts: tuple[str, ...], how: HowToChange) -> int:
-    """Set facts of a page in the inventory: title, type, parent, status, tags, order, language and others.
+def set_details(page: str, details: tuple[str, ...], how: HowToChange) -> int:
+    """Sets details of a page in the page list: title, type, parent, status, tags, order, language and others.
 
     An empty value blanks the cell. status=live publishes a draft. PAGE may be a glob, as in '/visit/*'.
     """
-    from davlo.core.change.steps import SetFact
+    from davlo.core.change.steps import SetDetail
 
     from .scope_options import paths_of
 
     site = open_named_site(how.site)
-    told = _pairs(facts, "a fact")
+    told = _pairs(details, "a detail")
     if "path" in told:
         raise click.UsageError(
             f"another path means to move the page: {typed('page', 'move', page, told['path'] or 'PATH')}"
@@ -193,11 +234,16 @@ def set_facts(page: str, facts: tuple[str, ...], how: HowToChange) -> int:
     paths = paths_of(site, page)
     if told.get("parent"):
         told["parent"] = site.tree.paths[site.find_page(told["parent"])]
-    steps = [SetFact(path, name, text) for path in paths for name, text in told.items()]
+    steps = [SetDetail(path, name, text) for path in paths for name, text in told.items()]
     return _change(site, _changed(steps), how)
 
 
-@command.command("move", epilog="Example: davlo page move /visit/cafe /cafe --addresses moved.csv")
+@_page_command(
+    "page move",
+    "davlo page move /visit/cafe /cafe",
+    "davlo page move /visit/cafe /cafe --addresses moved.csv --write",
+    "davlo page move /visit/cafe /visit/tea-room",
+)
 @click.argument("page", shell_complete=complete_page)
 @click.argument("path")
 @click.option(
@@ -215,10 +261,10 @@ def set_facts(page: str, facts: tuple[str, ...], how: HowToChange) -> int:
 )
 @change_options
 def move(page: str, path: str, parent: str, addresses: str | None, how: HowToChange) -> int:
-    """Move a page to another path, and the pages below it whose paths begin with its own.
+    """Moves a page to another path, and the pages below it whose paths begin with its own.
 
-    Everything that names one of them follows: statements, rules, lists of links, other pages. What cannot follow, as a
-    glob, is listed.
+    Whatever names a moved page is updated: statements, rules, lists of links, other pages. What cannot be updated, such
+    as a glob, is listed.
     """
     from davlo.core.change.page_steps import pages_moved
     from davlo.core.change.steps import Change, MovePage
@@ -236,12 +282,17 @@ def move(page: str, path: str, parent: str, addresses: str | None, how: HowToCha
     return status
 
 
-@command.command("drop", epilog="Example: davlo page drop /visit/thanks.  Also: davlo page drop /press --branch")
+@_page_command(
+    "page drop",
+    "davlo page drop /visit/thanks",
+    "davlo page drop /press --branch",
+    "davlo page drop /visit/thanks --write",
+)
 @click.argument("page", shell_complete=complete_page)
 @click.option("--branch", is_flag=True, help="Drop all pages below it too.")
 @change_options
 def drop(page: str, branch: bool, how: HowToChange) -> int:
-    """Drop a page from the inventory, with what is set for it; shows what else names it."""
+    """Drops a page from the page list, with what is set for it, and lists what else names it."""
     from davlo.core.change.steps import Change, DropPage
 
     site = open_named_site(how.site)
@@ -263,17 +314,17 @@ def _changed(steps: Sequence[Step]) -> Change:
 
 
 def _change(site: Site, change: Change, how: HowToChange) -> int:
-    """Show or write a change; where the inventory is no file that Davlo may write, print the rows to enter by hand."""
+    """Show or write a change; where the page list is no file that Davlo may write, print the rows to enter by hand."""
     from davlo.files.rewrite.csv_text import is_csv
 
-    if not is_csv(site.inventory):
+    if not is_csv(site.page_list):
         return _by_hand(site, change, how)
     return show_or_write(site, change, how)
 
 
 def _by_hand(site: Site, change: Change, how: HowToChange) -> int:
-    """Print the rows that somebody must enter in an inventory that Davlo does not write."""
-    from davlo.core.change.inventory_rows import HEADER, inventory_rows
+    """Print the rows that somebody must enter in a page list that Davlo does not write."""
+    from davlo.core.change.page_list_rows import HEADER, page_list_rows
     from davlo.words.changes import change_sentence
 
     from .reach import print_reach
@@ -281,15 +332,15 @@ def _by_hand(site: Site, change: Change, how: HowToChange) -> int:
     if how.by is not None:
         site.check_may(change, how.by)
     print_reach(site.reach(change), change_sentence(change), (), how.everything, how.is_brief)
-    say(f"Davlo does not write {site.inventory}. Enter there by hand:")
-    table(HEADER, inventory_rows(site, change), "  ")
+    say(f"Davlo does not write {site.page_list}. Enter there by hand:")
+    table(HEADER, page_list_rows(site, change), "  ")
     say("Then see what that brings about:")
     say(f"  {typed('check')}")
     return 1
 
 
 def _print_globs(site: Site, old: list[str], new: list[str]) -> None:
-    """The globs that match a page which moves, before or after: nobody can say what they should become."""
+    """The globs that match a page before or after it moves: Davlo cannot know what they should become."""
     from davlo.core.site.page_mentions import globs_matching
 
     found = globs_matching(site, [*old, *new])
@@ -300,7 +351,7 @@ def _print_globs(site: Site, old: list[str], new: list[str]) -> None:
 
 
 def _print_names(site: Site, paths: list[str]) -> None:
-    """What else names pages that go."""
+    """What else names pages that are dropped."""
     from davlo.core.site.page_mentions import page_mentions
 
     named = [one for one in page_mentions(site) if one.path in set(paths)]

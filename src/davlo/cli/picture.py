@@ -14,6 +14,7 @@ from davlo.core.outcomes.branch_map import MAY
 from davlo.core.outcomes.page_plan import SCREENS
 from davlo.core.progress import work
 
+from .command_list import answers
 from .machine import import_drawing
 from .new_page import NewPage, new_page_options
 from .options import complete_page, complete_setting, open_named_site, site_option, write_file
@@ -31,11 +32,12 @@ MOST = 12
 """The most pages in one picture; more could not be read."""
 
 
-@click.command(
+@answers(
     "picture",
-    epilog="Example: davlo picture /visit/tickets --to tickets.png.  Also: davlo picture /visit/maps "
-    "/campaigns/spring --to both.svg; davlo picture /visit --try sidebar.right=main,quiet --to tried.png; "
+    "davlo picture /visit/tickets --to tickets.png",
     "davlo picture --map sidebar.right --to sidebars.pdf",
+    "davlo picture /visit --try sidebar.right=main,quiet --to tried.png",
+    "davlo picture /visit/maps /campaigns/spring --to both.svg",
 )
 @click.argument("pages", metavar="PAGE...", nargs=-1, shell_complete=complete_page)
 @click.option(
@@ -74,9 +76,7 @@ def command(
     new: NewPage | None,
     site: str | None,
 ) -> None:
-    """Draw pages, or one setting over the whole tree.
-
-    Draws a page from its layout, on a wide screen and on a phone, with the contents of each area and where they came
+    """Draws a page from its layout, on a wide screen and on a phone, with the contents of each area and where they came
     from. Several pages are drawn side by side, with differences marked. With --new: a page that is not there yet.
     """
     asked = _Asked(pages, setting, tried, screens, new)
@@ -150,7 +150,7 @@ class _Asked(NamedTuple):
 
 
 def _candidates(site: Site, path: str, tried: str, screens: Sequence[str]) -> Figure:
-    """The page with each value beside the others."""
+    """The page once for each value, side by side."""
     from davlo import draw
     from davlo.core.change.steps import ChangeError
 

@@ -1,4 +1,4 @@
-"""A bar on a terminal's standard error for what takes longer than a second; it is gone before anything is printed."""
+"""A progress bar on standard error for what takes longer than a second; it is cleared before anything is printed."""
 
 from __future__ import annotations
 

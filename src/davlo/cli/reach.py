@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING
 
 from davlo.core.change.value_changes import ValueChange, value_changes
 from davlo.core.findings.finding import LEVELS, Finding
-from davlo.core.site.values import format_value
-from davlo.core.wording import count, shortened, some_of
+from davlo.core.site.values import format_value, marked
+from davlo.core.wording import NOT_THERE, count, shortened, some_of
 from davlo.words.findings import brief
 from davlo.words.reach import access_sentences, no_effect_sentences, outcome_sentences, reach_sentence
 
 from .findings import brief_lines, print_edit
-from .probes import print_probe_differences
 from .screen import Columns, heading, paragraph, say, table
+from .viewpoints import print_viewpoint_differences
 
 if TYPE_CHECKING:
     from davlo.core.change.change_reach import ChangeReach
@@ -58,7 +58,7 @@ def print_reach(
     if staying:
         heading(f"Findings that stay, for another statement or value ({count(len(staying), 'finding')})")
         print_findings(staying, everything)
-    _print_probes(reach)
+    _print_viewpoints(reach)
     if edits:
         heading("In the files")
         telling = [edit for edit in edits if everything or brief(edit.old, edit.new)]
@@ -102,11 +102,11 @@ def _more(one: ValueChange) -> str:
 
 
 def _sides(one: ValueChange) -> list[str]:
-    """The value before and after; what is not there, and what no reader can tell, is said."""
-    before = shortened(format_value(one.before) or "(empty)", MOST_LETTERS) if one.has_before else "(not there)"
-    after = shortened(format_value(one.after) or "(empty)", MOST_LETTERS) if one.has_after else "(not there)"
-    if one.not_met:
-        after += ", not met" if one.not_met == len(one.pages) else f", not met on {one.not_met:,}"
+    """The value before and after, with marks if it is not there or not shown."""
+    before = shortened(marked(one.before), MOST_LETTERS) if one.has_before else NOT_THERE
+    after = shortened(marked(one.after), MOST_LETTERS) if one.has_after else NOT_THERE
+    if one.not_shown:
+        after += ", not shown" if one.not_shown == len(one.pages) else f", not shown on {one.not_shown:,}"
     return [before, after]
 
 
@@ -122,7 +122,7 @@ def _print_lines(title: str, lines: Iterable[str], everything: bool) -> None:
 
 
 def print_findings(findings: Sequence[Finding], everything: bool) -> None:
-    """Print findings in a line or two each, the worst first; of many the first, and how many more of each level."""
+    """Print findings in a line or two each, the worst first; if there are many, the first ones and how many more of each level."""
     worst = sorted(findings, key=lambda one: LEVELS.index(one.level))
     shown = worst if everything else worst[:MOST_FINDINGS]
     for finding in shown:
@@ -143,18 +143,22 @@ def _declared(reach: ChangeReach) -> Iterable[str]:
         yield f"the {one.kind} {one.name} {'is new' if one.is_new else 'is gone'}"
 
 
-def _print_probes(reach: ChangeReach) -> None:
-    """The probes before and after, those that differ first."""
-    probes = reach.after.site.probes
-    if not probes:
+def _print_viewpoints(reach: ChangeReach) -> None:
+    """The viewpoints before and after, those that differ first."""
+    viewpoints = reach.after.site.viewpoints
+    if not viewpoints:
         return
-    differing = reach.probe_differences
+    differing = reach.viewpoint_differences
     if not differing:
-        heading(f"Probes: {'none' if len(probes) > 1 else 'not the one'} of {len(probes)} sees anything else")
+        heading(
+            f"Viewpoints: {'none' if len(viewpoints) > 1 else 'not the one'} of {len(viewpoints)} sees anything else"
+        )
         return
-    heading(f"Probes: {len(differing)} of {len(probes)} {'sees' if len(differing) == 1 else 'see'} something else")
-    print_probe_differences(differing, "  ")
+    heading(
+        f"Viewpoints: {len(differing)} of {len(viewpoints)} {'sees' if len(differing) == 1 else 'see'} something else"
+    )
+    print_viewpoint_differences(differing, "  ")
     changed = {(one.page, one.viewer) for one in differing}
-    same = [f"{one.page} as {one.viewer}" for one in probes if (one.page, one.viewer) not in changed]
+    same = [f"{one.page} as {one.viewer}" for one in viewpoints if (one.page, one.viewer) not in changed]
     if same:
         paragraph(f"as before: {', '.join(same)}", "  ", "    ")

@@ -21,7 +21,7 @@ MOST_PAGES = 3
 
 
 def draw_reach(site: Site, reach: ChangeReach, path: Path) -> None:
-    """Draw a page for each of the value changes that most pages share, before and after.
+    """Draw pages before and after: one page for each of the value changes that most pages share.
 
     Raises
     ------

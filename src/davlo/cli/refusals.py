@@ -1,4 +1,4 @@
-"""Changes that cannot be done, or that are not written: told in a sentence, with what could be typed instead."""
+"""Why a change cannot be done or is not written, in a sentence, and what to type instead."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ MOST_NAMES = 16
 
 
 def refusal_status(error: Exception) -> int | None:
-    """Tell why a change is not done, on standard error; gives the exit status, or None if the error is another one."""
+    """Print on standard error why a change is not done; return the exit status, or None for another error."""
     if isinstance(error, ChangeError | CannotDo | ValueFault):
         note(error.what)
         hint = getattr(error, "hint", "")

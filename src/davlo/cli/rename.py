@@ -8,6 +8,7 @@ from click.shell_completion import CompletionItem
 from davlo.core.faults import UnknownName
 
 from .change_options import HowToChange, change_options, show_or_write
+from .command_list import answers
 from .options import complete_declaration, open_named_site, typed
 
 
@@ -17,18 +18,18 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
     return [CompletionItem(kind) for kind in DECLARED_KINDS if kind.startswith(incomplete)]
 
 
-@click.command(
+@answers(
     "rename",
-    epilog="Example: davlo rename sidebar main usual.  Also: davlo rename person ida.marsh noor.haddad --write",
+    "davlo rename sidebar main usual",
+    "davlo rename person ida.marsh noor.haddad",
+    "davlo rename sidebar main usual --write",
 )
 @click.argument("kind", shell_complete=_complete_kind)
 @click.argument("old", shell_complete=complete_declaration)
 @click.argument("new", required=False)
 @change_options
 def command(kind: str, old: str, new: str | None, how: HowToChange) -> int:
-    """Give a declaration another name, everywhere it is named.
-
-    KIND is sidebar, layout, block, type, person, group, setting, rule, …. If there is a declaration of the new name
+    """KIND is sidebar, layout, block, type, person, group, setting, rule, …. If there is a declaration of the new name
     already, the old one goes into it: somebody leaves, and a colleague takes over.
     """
     from davlo.core.change.steps import Change

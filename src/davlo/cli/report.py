@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from .command_list import answers
 from .options import complete_page, open_named_site, site_option, today_option, typed, viewer_option, write_file
 from .screen import note
 
@@ -15,8 +16,11 @@ if TYPE_CHECKING:
     from davlo.site import Site
 
 
-@click.command(
-    "report", epilog="Example: davlo report --to report.html.  Also: davlo report --to visitors.html --as visitor"
+@answers(
+    "report",
+    "davlo report --to report.html",
+    "davlo report --to report.html --since HEAD~5",
+    "davlo report --to visitors.html --as visitor",
 )
 @click.option("--to", type=click.Path(dir_okay=False), metavar="FILE", required=True, help="The file to write: .html.")
 @click.option(
@@ -31,10 +35,8 @@ if TYPE_CHECKING:
 def command(
     to: str, branch: str | None, who: str | None, since: str | None, today: datetime.date, site: str | None
 ) -> None:
-    """Write one HTML file that shows the whole site: for colleagues, in any browser, offline.
-
-    It holds the tree with what each page gets, each page drawn as its layout, with its settings, where they come from
-    and what they beat, who may do what, the findings, declarations, exceptions and menus. It fetches nothing. With
+    """It holds the tree with what each page gets, each page drawn as its layout, with its settings, where they come
+    from and what they beat, who may do what, the findings, declarations, exceptions and menus. It fetches nothing. With
     --as it holds what that viewer may view and nothing else: pages, their values and drawings, and the menu.
     """
     if not to.lower().endswith((".html", ".htm")):

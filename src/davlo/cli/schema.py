@@ -6,17 +6,18 @@ from pathlib import Path
 
 import click
 
+from .command_list import answers
 from .options import open_named_site, site_option
 from .screen import Out, note
 
 
-@click.command("schema", epilog="Example: davlo schema --site . --to davlo.schema.json")
+@answers(
+    "schema", "davlo schema", "davlo schema --to davlo.schema.json", "davlo schema --site . --to davlo.schema.json"
+)
 @click.option("--to", type=click.Path(dir_okay=False), metavar="FILE", help="Write it to this file.")
 @site_option
 def command(to: str | None, site: str | None) -> None:
-    """Print the form of davlo.yaml as a JSON Schema, for editors.
-
-    An editor that knows it completes keys and marks mistakes as you type. With --site DIR it knows the site's own
+    """An editor that knows it completes keys and marks mistakes as you type. With --site DIR it knows the site's own
     names: its layouts, sidebars, types, people and settings.
     """
     from davlo.files.form.json_schema import schema_text

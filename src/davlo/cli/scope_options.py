@@ -19,8 +19,8 @@ if TYPE_CHECKING:
     from davlo.core.change.steps import Step
     from davlo.site import Site
 
-_ASSIGNMENT = re.compile(r"(?P<name>[^=+\s]+?)(?P<how>:first\+|\+|-)?=(?P<value>.*)", re.DOTALL)
-_SHAPES = "SETTING=VALUE, or for a list SETTING+=ITEM, SETTING:first+=ITEM, SETTING-=ITEM"
+_ASSIGNMENT = re.compile(r"(?P<name>[^=+\s]+?)(?P<how>\+|-)?=(?P<value>.*)", re.DOTALL)
+_SHAPES = "SETTING=VALUE, or for a list SETTING+=ITEM, SETTING-=ITEM"
 
 
 class ScopeWords(NamedTuple):
@@ -34,7 +34,7 @@ class ScopeWords(NamedTuple):
     rule: str | None
 
     def scopes(self, site: Site) -> list[Scope]:
-        """The scopes it comes to: one, or one for each page of `--here`.
+        """The scopes it names: one, or one for each page of `--here`.
 
         Raises
         ------
@@ -108,7 +108,7 @@ def scope_words(scope: Scope) -> list[str]:
 
 
 def _path(site: Site, words: str) -> str:
-    """The path of a page, by path or title; of one that is gone and that something is set for, its own."""
+    """The path of a page, by path or title; also of a page that is gone, if something is still set for it."""
     path = site.page_names.path(words)
     if site.tree.find(path) < 0 and path in site.statements.gone:
         return path
@@ -152,8 +152,27 @@ def check_words(words: Sequence[str]) -> None:
         raise click.UsageError(f"{word!r} sets nothing: write {_SHAPES}")
 
 
-def say_steps(site: Site, words: Sequence[str], scopes: Sequence[Scope], lock: bool | None, because: str) -> list[Step]:
-    """The steps that SETTING=VALUE and its like come to, in each of the scopes.
+def is_addition(word: str) -> bool:
+    """Whether a word adds items to a list.
+
+    Example
+    -------
+    >>> is_addition("blocks.content+=offer"), is_addition("sidebar.right=main")
+    (True, False)
+    """
+    found = _ASSIGNMENT.fullmatch(word)
+    return found is not None and found["how"] == "+"
+
+
+def say_steps(
+    site: Site,
+    words: Sequence[str],
+    scopes: Sequence[Scope],
+    lock: bool | None,
+    because: str,
+    is_first: bool = False,
+) -> list[Step]:
+    """The steps for words such as SETTING=VALUE, in each of the scopes; `is_first`: += puts items in front.
 
     Where a scope sets the setting already, its lock and its reason stay unless others are given.
 
@@ -185,7 +204,7 @@ def say_steps(site: Site, words: Sequence[str], scopes: Sequence[Scope], lock: b
             plain[name] = read_typed(setting, value)
             continue
         before, items = changes.get(name, ListChange()), tuple(map(str, items_of(value)))
-        part = {":first+": "first", "+": "add", "-": "remove"}[how]
+        part = "remove" if how == "-" else "first" if is_first else "add"
         changes[name] = replace(before, **{part: items})
     steps: list[Step] = []
     for scope in scopes:

@@ -18,7 +18,7 @@ from davlo.words.letters import visible
 Row = Sequence[str]
 GAP = 2
 NARROWEST, NARROWEST_PATH = 6, 16
-"""No column is shortened to less, and none of paths."""
+"""No column is made narrower than this, and none of paths than the second number."""
 
 
 class Styled(NamedTuple):
@@ -91,10 +91,10 @@ def paragraph(text: str, first: str, rest: str) -> None:
 
 
 class Columns(NamedTuple):
-    """What becomes of a table's columns, by their numbers, on a terminal that is too narrow.
+    """How the columns of a table, by their numbers, are fitted to a terminal that is too narrow.
 
     Paths are shortened first, in their middle; then the columns in `cut`, at their end, the widest first. Names stay
-    whole. Cells of the other columns go on in a next line.
+    whole. Cells of the other columns continue on the next line.
     """
 
     paths: Sequence[int] = ()
@@ -134,7 +134,7 @@ def _natural(header: Row, rows: Sequence[Row]) -> list[int]:
 
 
 def _widths(natural: Sequence[int], room: int, columns: Columns) -> list[int]:
-    """The width of each column: that of its widest cell, where there is room."""
+    """The width of each column: that of its widest cell, if it fits."""
     widths = list(natural)
     for some, least in ((columns.paths, NARROWEST_PATH), (columns.cut, NARROWEST)):
         for _ in range(max(0, sum(widths) + GAP * len(widths) - room)):
@@ -202,12 +202,12 @@ def print_bytes(content: bytes) -> None:
 
 
 def no_more_output() -> None:
-    """Nobody reads standard output any more: let what is still printed go nowhere."""
+    """The reader of standard output is gone: discard what is still printed."""
     os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def flush() -> None:
-    """Print what waits to be printed, before something else prints."""
+    """Write out what is buffered, before something else prints."""
     sys.stdout.flush()
 
 

@@ -1,4 +1,4 @@
-"""`davlo set`: what a setting would change where it is set; change it."""
+"""`davlo set`: show what setting a value would change, and change it."""
 
 from __future__ import annotations
 
@@ -9,15 +9,18 @@ import click
 from davlo.core.wording import count, some_of
 
 from .change_options import HowToChange, change_options, show_or_write
+from .command_list import answers
 from .options import complete_preset, complete_setting, open_named_site
-from .scope_options import ScopeWords, check_words, say_steps, scope_options
+from .scope_options import ScopeWords, check_words, is_addition, say_steps, scope_options
 from .screen import note, say
 
 
-@click.command(
+@answers(
     "set",
-    epilog="Example: davlo set sidebar.right=main --below /visit.  Also: davlo set blocks.content+=offer --type event; "
-    "davlo set access.editors=view,edit --here-and-below /press --write",
+    "davlo set sidebar.right=main --below /visit",
+    "davlo set blocks.content+=donate --type event",
+    "davlo set title.limit=70 --everywhere --write",
+    'davlo set access.editors=view,edit --here-and-below /press --because "The press office asked"',
 )
 @click.argument("settings", nargs=-1, metavar="SETTING=VALUE…", shell_complete=complete_setting)
 @scope_options
@@ -29,13 +32,14 @@ from .screen import note, say
     default=None,
     help="Lock the values: stronger scopes may not change them (default: as it is there already).",
 )
+@click.option("--first", "is_first", is_flag=True, help="Put the items of every += in front of the list.")
 @click.option("--because", metavar="TEXT", default="", help="The reason, shown wherever the values are explained.")
 @click.option(
     "--from",
     "source",
     type=click.Path(exists=True, dir_okay=False),
     metavar="FILE",
-    help="Take the values from a table, .csv or .xlsx, as davlo table writes it: what differs from what pages have.",
+    help="Set the values of a table, .csv or .xlsx, that differ from what pages have now. davlo export writes such a table.",
 )
 @change_options
 def command(
@@ -43,29 +47,30 @@ def command(
     where: ScopeWords,
     presets: tuple[str, ...],
     lock: bool | None,
+    is_first: bool,
     because: str,
     source: str | None,
     how: HowToChange,
 ) -> int:
-    """Show what setting a value would change; with --write, change it.
-
-    Say where with one of --everywhere, --type, --below, --here-and-below, --here or --rule. Of a list, += adds items at
-    the end, :first+= in front, and -= takes items away. With --from, each page of the table is set here; a blank cell
-    takes away what the page itself sets.
+    """Say where with one of --everywhere, --type, --below, --here-and-below, --here or --rule. Of a list, += adds items
+    at the end, :first+= in front, and -= takes items away. With --from, each page of the table is set here; a blank
+    cell takes away what the page itself sets.
     """
     from davlo.core.change.steps import Change, Use
 
     if source is not None:
-        if settings or presets or any(where) or lock is not None:
+        if settings or presets or any(where) or lock is not None or is_first:
             raise click.UsageError("--from takes settings, values and pages from the table: leave out the others")
         return _from_table(source, because, how)
+    if is_first and not any(is_addition(word) for word in settings):
+        raise click.UsageError("--first goes with SETTING+=ITEM: it puts the item in front of the list")
     if not settings and not presets:
-        raise click.UsageError("say what to set, as in sidebar.right=main, or name a preset with --use")
+        raise click.UsageError("say what to set, and where")
     check_words(settings)
     site = open_named_site(how.site)
     scopes = where.scopes(site)
     uses = [Use(scope, preset) for scope in scopes for preset in presets]
-    return show_or_write(site, Change((*uses, *say_steps(site, settings, scopes, lock, because))), how)
+    return show_or_write(site, Change((*uses, *say_steps(site, settings, scopes, lock, because, is_first))), how)
 
 
 def _from_table(source: str, because: str, how: HowToChange) -> int:

@@ -13,44 +13,70 @@ from davlo.core.faults import UnknownName
 from davlo.core.outcomes.access import AccessModel
 from davlo.core.outcomes.areas import OWN_CONTENT, AreaContent
 from davlo.core.outcomes.page_view import PageView, SettingOfPage, page_view
-from davlo.core.site.values import format_value, json_value
+from davlo.core.outcomes.placeholders import HEADING
+from davlo.core.site.values import format_value, json_value, marked
+from davlo.core.wording import NOT_SHOWN, OTHER
 
+from .command_list import answers
 from .new_page import NewPage, new_page_options, who_may_create
 from .options import complete_page, format_option, open_named_site, site_option
 from .screen import Columns, Styled, as_csv, as_json, heading, listing, paragraph, say, table
+from .viewpoints import show_viewpoints
 
 if TYPE_CHECKING:
     from davlo.site import Site
 
 SETTING_COLUMNS = ("setting", "value", "source", "where")
-OTHER, SAME = "*", ""
-UNMET = " (not met)"
+SAME = ""
 
 
-@click.command(
+@answers(
     "show",
-    epilog="Example: davlo show /visit/tickets.  Also: davlo show /visit/tickets /visit/shop; "
+    "davlo show /visit/tickets",
+    "davlo show /visit/tickets /visit/shop",
+    "davlo show --viewpoints",
+    "davlo show --viewpoints --against HEAD~1",
     "davlo show --new /visit/picnic --type event",
 )
 @click.argument("pages", metavar="PAGE...", nargs=-1, shell_complete=complete_page)
+@click.option("--viewpoints", is_flag=True, help="Show what the viewers see that davlo.yaml lists under viewpoints.")
+@click.option(
+    "--against",
+    metavar="STATE",
+    help="With --viewpoints: only what differs from another site folder, or a revision of git.",
+)
 @new_page_options
 @click.option("--all", "everything", is_flag=True, help="Also list settings left at their built-in value.")
 @format_option("text", "csv", "json")
 @site_option
-def command(pages: tuple[str, ...], new: NewPage | None, everything: bool, form: str, site: str | None) -> None:
-    """Show what one page gets, and from where.
-
-    First what a reader sees; then each setting with its value, its source and its line. Several pages are shown
-    side by side, with differences marked. With --new: what a page would get that is not there yet.
+def command(
+    pages: tuple[str, ...],
+    viewpoints: bool,
+    against: str | None,
+    new: NewPage | None,
+    everything: bool,
+    form: str,
+    site: str | None,
+) -> None:
+    """First what a reader sees; then each setting with its value, its source and its line. Several pages are shown
+    side by side, with differences marked. With --new: what a page would get that is not there yet. With --viewpoints:
+    what each viewpoint of davlo.yaml sees, of all pages or of the ones named.
     """
+    if viewpoints:
+        if new is not None or everything:
+            raise click.UsageError("--viewpoints shows pages that are there: leave out --new and --all")
+        show_viewpoints(pages, against, form, site)
+        return
+    if against is not None:
+        raise click.UsageError("--against goes with --viewpoints; whole sites are compared by davlo compare")
     if not pages and new is None:
-        raise click.UsageError("name a page by its path or title, or say --new PATH; davlo tree lists them")
+        raise click.UsageError("name a page by its path or title")
     opened = open_named_site(site)
     effective = opened.resolve()
     views = [page_view(effective, page) for page in _pages(opened, pages)]
     if new is not None:
         path = new.path(opened)
-        views.append(new_page_view(opened, path, new.facts_at(path), new.by))
+        views.append(new_page_view(opened, path, new.details_at(path), new.by))
     if form == "json":
         records = [_record(view, everything) for view in views]
         as_json(records[0] if len(records) == 1 else records)
@@ -58,10 +84,16 @@ def command(pages: tuple[str, ...], new: NewPage | None, everything: bool, form:
         _beside(views, everything, form)
     elif form == "csv":
         rows = [
-            [one.name, format_value(one.value), str(one.source.scope), one.source.where, "no" if one.unmet else "yes"]
+            [
+                one.name,
+                format_value(one.value),
+                str(one.source.scope),
+                one.source.where,
+                "no" if one.not_shown else "yes",
+            ]
             for one in _chosen(views[0], everything)
         ]
-        as_csv((*SETTING_COLUMNS, "met"), rows)
+        as_csv((*SETTING_COLUMNS, "shown"), rows)
     else:
         _one(views[0], everything, is_new=new is not None)
         if new is not None:
@@ -79,7 +111,7 @@ def _pages(site: Site, words: Sequence[str]) -> list[int]:
         return [site.find_page(each) for each in words]
     except UnknownName as error:
         whole = " ".join(words)
-        if len(words) > 1 and site.facts.title.mask([whole]).any():
+        if len(words) > 1 and site.details.title.mask([whole]).any():
             hint = f"put the title in quotes: davlo show {shlex.quote(whole)}"
             raise UnknownName(error.what, error.word, (), hint) from None
         raise
@@ -91,8 +123,8 @@ def _chosen(view: PageView, everything: bool) -> Sequence[SettingOfPage]:
 
 def _one(view: PageView, everything: bool, is_new: bool) -> None:
     """One page for a person."""
-    say(Styled(view.path), "  " + view.facts.get("title", ""))
-    say(_facts(view) + (", not there yet" if is_new else ""))
+    say(Styled(view.path), "  " + view.details.get("title", ""))
+    say(_details(view) + (", not there yet" if is_new else ""))
     heading("What a reader sees" if not is_new else "What a reader would see")
     table(["", ""], _outcomes(view), indent="  ")
     heading("Settings")
@@ -105,30 +137,30 @@ def _one(view: PageView, everything: bool, is_new: bool) -> None:
         name, *rest = _row(setting)
         rows.append([f"  {name}", *rest])
     table(SETTING_COLUMNS, rows, indent="  ", columns=Columns(names=(0,)))
-    unmet = [setting for setting in _chosen(view, everything) if setting.unmet]
-    if unmet:
+    not_shown = [setting for setting in _chosen(view, everything) if setting.not_shown]
+    if not_shown:
         say()
-    for setting in unmet:
-        paragraph(f"{setting.name}: no reader can tell: {setting.unmet}", "(not met): ", "  ")
+    for setting in not_shown:
+        paragraph(f"{setting.name} is set but not shown: {setting.not_shown}", f"{NOT_SHOWN}: ", "  ")
     if is_new:
         say()
-        say("This holds once the page's row is in the inventory and its stamps are in stamps.csv.")
+        say("This holds once the page's row is in the page list and its stamps are in stamps.csv.")
         for name, value in view.by_hand.items():
             told = format_value(value) or "nothing"
             say(f"A row typed by hand, without stamps: {name} is {told}")
 
 
 def _row(setting: SettingOfPage) -> list[str]:
-    value = (format_value(setting.value) or "(empty)") + (UNMET if setting.unmet else "")
+    value = marked(setting.value) + (f" {NOT_SHOWN}" if setting.not_shown else "")
     return [setting.name, value, str(setting.source.scope), setting.source.where]
 
 
-def _facts(view: PageView) -> str:
-    facts = view.facts
-    told = [view.type, facts["status"], f"under {view.parent}" if view.parent else "at the top"]
-    told += [facts["language"]] if "language" in facts else []
-    told += [f"tags: {facts['tags']}"] if "tags" in facts else []
-    told += [f"translates {facts['translates']}"] if "translates" in facts else []
+def _details(view: PageView) -> str:
+    details = view.details
+    told = [view.type, details["status"], f"under {view.parent}" if view.parent else "at the top"]
+    told += [details["language"]] if "language" in details else []
+    told += [f"tags: {details['tags']}"] if "tags" in details else []
+    told += [f"translates {details['translates']}"] if "translates" in details else []
     return ", ".join(told)
 
 
@@ -153,14 +185,16 @@ def _outcomes(view: PageView) -> list[tuple[str, str]]:
 
 
 def _heading(view: PageView) -> str:
-    """What names the page to its readers."""
+    """What the headings of the page say, or which blocks provide them."""
     headings = view.outcomes.headings
-    told = [
-        f'"{view.facts.get("title", "")}"' if one == "title" else f"supplied by the block {one}" for one in headings
-    ]
+    told = [f'"{view.outcomes.heading}"' if one == HEADING else f"provided by the block {one}" for one in headings]
     if len(told) > 1:
         return f"{len(told)} of them: {', '.join(told)}"
-    return told[0] if told else "none: title.show is no, and no block on the page supplies one"
+    if told:
+        return told[0]
+    is_hidden = any(one.name == "heading.show" and one.value is False for one in view.settings)
+    why = "heading.show is no" if is_hidden else "heading.text comes to nothing"
+    return f"none: {why}, and no block on the page provides one"
 
 
 def _menu(view: PageView) -> str:
@@ -182,9 +216,9 @@ def _area(area: AreaContent) -> str:
 
 
 def _beside(views: list[PageView], everything: bool, form: str) -> None:
-    """Pages beside each other, a row a fact, an outcome, a setting."""
+    """Pages beside each other, a row a detail, an outcome, a setting."""
     parts: list[tuple[str, list[dict[str, str]]]] = [
-        ("facts", [{"title": v.facts.get("title", ""), "type": v.type, **_other_facts(v)} for v in views]),
+        ("details", [{"title": v.details.get("title", ""), "type": v.type, **_other_details(v)} for v in views]),
         ("what a reader sees", [dict(_outcomes(view)) for view in views]),
     ]
     told = {one.name for view in views for one in _chosen(view, everything)}
@@ -209,12 +243,12 @@ def _beside(views: list[PageView], everything: bool, form: str) -> None:
     say(f"* differs; - is not there. {differing} of {sum(bool(row[-1]) for row in rows)} differ.")
 
 
-def _other_facts(view: PageView) -> dict[str, str]:
-    return {"under": view.parent, **{n: f for n, f in view.facts.items() if n not in ("title", "type", "parent")}}
+def _other_details(view: PageView) -> dict[str, str]:
+    return {"under": view.parent, **{n: f for n, f in view.details.items() if n not in ("title", "type", "parent")}}
 
 
 def _value(setting: SettingOfPage) -> str:
-    value = (format_value(setting.value) or "(empty)") + (UNMET if setting.unmet else "")
+    value = marked(setting.value) + (f" {NOT_SHOWN}" if setting.not_shown else "")
     return f"{value} ({setting.source.scope})" if setting.source.file else value
 
 
@@ -228,15 +262,15 @@ def _record(view: PageView, everything: bool) -> dict[str, object]:
             "file": one.source.file or None,
             "line": one.source.line or None,
             "locked": one.source.locked,
-            "met": not one.unmet,
-            "not met because": one.unmet or None,
+            "shown": not one.not_shown,
+            "not shown because": one.not_shown or None,
         }
         for one in _chosen(view, everything)
     }
     return {
         "path": view.path,
-        "title": view.facts.get("title", ""),
-        "type": view.facts["type"],
+        "title": view.details.get("title", ""),
+        "type": view.details["type"],
         "outcomes": outcome_record(view.outcomes),
         "head": [*view.head_tags],
         "settings": settings,

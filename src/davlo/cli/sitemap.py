@@ -15,6 +15,7 @@ from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS, sitemap_codes
 from davlo.core.progress import work
 from davlo.core.wording import count, shortened_in_the_middle
 
+from .command_list import answers
 from .options import format_option, open_named_site, site_folder, site_option, today_option
 from .screen import listing, note, print_bytes, say, table
 
@@ -22,7 +23,7 @@ if TYPE_CHECKING:
     from davlo.core.resolve.effective import EffectiveModel
 
 
-@click.command("sitemap", epilog="Example: davlo sitemap --to sitemap.xml")
+@answers("sitemap", "davlo sitemap", "davlo sitemap --left-out", "davlo sitemap --to sitemap.xml")
 @click.option(
     "--to",
     type=click.Path(dir_okay=False, allow_dash=True),
@@ -34,9 +35,7 @@ if TYPE_CHECKING:
 @format_option("text", "csv", "json")
 @site_option
 def command(to: str | None, left_out: bool, today: datetime.date, form: str, site: str | None) -> None:
-    """Show or write the sitemap that search engines get.
-
-    Counts the pages in the sitemap, the addresses that sitemap.join adds, and the reasons why other pages are left
+    """Counts the pages in the sitemap, the addresses that sitemap.join adds, and the reasons why other pages are left
     out. --to writes the sitemap by the open protocol: past 50,000 addresses or 50 MB as an index with its parts beside
     it. Pages modified in the future are listed without a date. Davlo notes in .davlo/ in the site folder what it wrote,
     so that check can report when it is out of date.
@@ -81,10 +80,10 @@ def _joined(effective: EffectiveModel, folder: Path, listed: NDArray[np.int64], 
     if not effective.site.sitemap.join:
         return 0
     from davlo.core.outcomes.sitemap_entries import sitemap_entries
-    from davlo.files.publish.joined_addresses import joined_addresses
+    from davlo.files.publish.added_addresses import added_addresses
 
     own = sitemap_entries(effective, listed, today).published
-    return len(joined_addresses(folder, effective.site.sitemap.join, own.url_blocks()).found)
+    return len(added_addresses(folder, effective.site.sitemap.join, own.url_blocks()).found)
 
 
 def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.date) -> None:

@@ -1,4 +1,4 @@
-"""`davlo start`: a site folder to grow from, or one made of the site that somebody has."""
+"""`davlo start`: a new site folder, or one made of what somebody has."""
 
 from __future__ import annotations
 
@@ -11,16 +11,22 @@ import click
 
 from davlo.core.wording import count
 
+from .command_list import answers
 from .screen import heading, note, say, table
 
 if TYPE_CHECKING:
     from davlo.start.seen_site import Remark, SeenSite
 
 MOST_REMARKS = 12
-"""The most guesses that are listed, and the most losses."""
+"""How many guesses, and how many losses, are listed."""
 
 
-@click.command("start", epilog="Example: davlo start my-site --from pages.xlsx --from public/sitemap.xml")
+@answers(
+    "start",
+    "davlo start my-site",
+    "davlo start my-site --from pages.xlsx",
+    "davlo start my-site --from public --from public/sitemap.xml",
+)
 @click.argument("folder", metavar="DIR", type=click.Path(file_okay=False))
 @click.option(
     "--from",
@@ -31,17 +37,17 @@ MOST_REMARKS = 12
     " several; the first counts where they differ.",
 )
 @click.option(
-    "--map",
-    "mapped",
+    "--column",
+    "columns",
     multiple=True,
-    metavar="COLUMN=NAME",
-    help="Read a column as this fact or setting; setting:NAME makes it a setting of your own, - leaves it out.",
+    metavar="THEIRS=OURS",
+    help="Read a column as this detail or setting; setting:NAME makes it a setting of your own, - leaves it out.",
 )
 @click.option(
-    "--regions",
+    "--areas",
     type=click.Path(dir_okay=False),
     metavar="FILE",
-    help="A YAML file that names areas and facts of HTML pages by CSS selectors.",
+    help="A YAML file that names areas and details of HTML pages by CSS selectors.",
 )
 @click.option("--query", default="", metavar="SQL", help="What to ask the database.")
 @click.option("--url", default="", metavar="URL", help="The site's address (default: what the sources tell).")
@@ -49,19 +55,17 @@ MOST_REMARKS = 12
 def command(
     folder: str,
     sources: tuple[str, ...],
-    mapped: tuple[str, ...],
-    regions: str | None,
+    columns: tuple[str, ...],
+    areas: str | None,
     query: str,
     url: str,
     name: str,
 ) -> None:
-    """Begin a site: write a folder with decisions and pages to grow from.
-
-    DIR is a new folder, or an empty one. With --from, its pages are those that you have; the values they show become
+    """DIR is a new folder, or an empty one. With --from, its pages are those that you have; the values they show become
     defaults, and exceptions where a page departs from them. Nothing is fetched. Without --from, it holds a few pages
     and notes on what to change.
     """
-    given = {"--map": mapped, "--regions": regions, "--query": query, "--url": url, "--name": name}
+    given = {"--column": columns, "--areas": areas, "--query": query, "--url": url, "--name": name}
     alone = [option for option, value in given.items() if value]
     if alone and not sources:
         raise click.UsageError(f"{alone[0]} needs --from: say what to begin from")
@@ -71,7 +75,7 @@ def command(
         raise click.UsageError(f"--url takes an address that begins with https://, not {url!r}")
     try:
         if sources:
-            _from_sources(folder, sources, _meanings(mapped), regions, query, url, name)
+            _from_sources(folder, sources, _meanings(columns), areas, query, url, name)
         else:
             _small(folder)
     except FileExistsError:
@@ -80,18 +84,18 @@ def command(
         ) from None
 
 
-def _meanings(mapped: Sequence[str]) -> dict[str, str]:
+def _meanings(columns: Sequence[str]) -> dict[str, str]:
     found = {}
-    for pair in mapped:
+    for pair in columns:
         column, equals, meaning = pair.rpartition("=")
         if not equals or not column:
-            raise click.UsageError(f"--map takes COLUMN=NAME, as in --map 'Page title=title', not {pair!r}")
+            raise click.UsageError(f"--column takes THEIRS=OURS, as in --column 'Page title=title', not {pair!r}")
         found[column.strip()] = meaning.strip()
     return found
 
 
 def _small(folder: str) -> None:
-    """A small site, and what to type next."""
+    """Write a small site, and print what to type next."""
     from davlo.start import start_site
 
     start_site(Path(folder))
@@ -112,16 +116,16 @@ def _from_sources(
     folder: str,
     sources: Sequence[str],
     meanings: dict[str, str],
-    regions: str | None,
+    areas: str | None,
     query: str,
     url: str,
     name: str,
 ) -> None:
-    """A site made of what somebody has, what became of it, and what to type next."""
+    """Write a site made of what somebody has, and print what was guessed and lost, and what to type next."""
     from davlo.files.form.json_schema import SCHEMA
     from davlo.start.from_sources import start_site_from
 
-    made = start_site_from(folder, sources, meanings=meanings, regions=regions, query=query, url=url, name=name)
+    made = start_site_from(folder, sources, meanings=meanings, areas=areas, query=query, url=url, name=name)
     files = sorted(name for name in made.contents if name != SCHEMA)
     say(f"Wrote a site of {count(made.pages, 'page')} to {folder}: {', '.join(files)}")
     if made.values and not made.statements and not made.exceptions:
@@ -143,7 +147,7 @@ def _from_sources(
 
 
 def _print_columns(seen: SeenSite) -> None:
-    """Which column became what; those that have the name of what they became in one line."""
+    """What each column became; columns that kept their names share one line."""
     own = [one for one in seen.columns if one.column != one.became or one.why.startswith("no ")]
     same = [one.column for one in seen.columns if one not in own]
     if seen.columns:

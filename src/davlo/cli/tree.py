@@ -13,14 +13,15 @@ from davlo.core.faults import UnknownName
 from davlo.core.outcomes.menu_order import menu_order
 from davlo.core.outcomes.outline import outline
 from davlo.core.progress import work
-from davlo.core.resolve.departure_causes import departure_causes
-from davlo.core.resolve.departures import Departure
+from davlo.core.resolve.exception_causes import exception_causes
+from davlo.core.resolve.exceptions import PageException
 from davlo.core.site.source import source_of
 from davlo.core.site.values import format_value
-from davlo.core.wording import count, shortened
-from davlo.words.departures import cause_in_words, cause_rows, grouped, reason_of, setting_in_words, values_of
+from davlo.core.wording import NOT_SHOWN, OTHER, count, shortened
+from davlo.words.exceptions import cause_in_words, cause_rows, grouped, reason_of, setting_in_words, values_of
 from davlo.words.layout import indented
 
+from .command_list import answers
 from .options import (
     asked_pages,
     complete_setting,
@@ -42,20 +43,21 @@ MOST = 34
 """The most pages on a screen without --all or --depth."""
 TITLE_WIDTH = 32
 MOST_REASONS, MOST_CAUSES = 4, 16
-OTHER, UNMET = " *", " (not met)"
 LACKS = "-"
-FACTS = ("path", "title", "type", "parent", "language", "status", "depth")
+DETAILS = ("path", "title", "type", "parent", "language", "status", "depth")
 EVERY = "every setting"
-"""Stands for `--departing` without a setting; no setting has a space in its name."""
-ALL_DEPARTING = ("setting", "page", "value", "instead of", "source", "because", "where")
-DEPARTING = ("page", "value", "instead of", "source", "because", "where", "met")
+"""Stands for `--exceptions` without a setting; no setting has a space in its name."""
+CAUSE_COLUMNS = ("setting", "page", "value", "instead of", "source", "because", "where")
+EXCEPTION_COLUMNS = ("page", "value", "instead of", "source", "because", "where", "shown")
 Pages = NDArray[np.int64]
 
 
-@click.command(
+@answers(
     "tree",
-    epilog="Example: davlo tree /visit --columns sidebar.right,layout.name.  Also: davlo tree --when type=event; "
-    "davlo tree --departing sidebar.right",
+    "davlo tree",
+    "davlo tree /visit --columns sidebar.right,layout.name",
+    "davlo tree --when type=event",
+    "davlo tree --exceptions sidebar.right",
 )
 @page_argument(required=False)
 @click.option(
@@ -66,13 +68,13 @@ Pages = NDArray[np.int64]
 )
 @click.option("--sources", is_flag=True, help="Also show where each value came from.")
 @click.option(
-    "--departing",
+    "--exceptions",
     metavar="[SETTING]",
     is_flag=False,
     flag_value=EVERY,
     shell_complete=complete_setting,
-    help="Only pages that depart from what they would inherit for this setting, with the reason; without SETTING: "
-    "what makes pages depart, for all settings.",
+    help="Only exceptions on this setting, with the reason; without SETTING: "
+    "what makes pages exceptions, for all settings.",
 )
 @when_option
 @search_options
@@ -84,28 +86,25 @@ def command(
     page: str | None,
     columns: str | None,
     sources: bool,
-    departing: str | None,
+    exceptions: str | None,
     when: tuple[str, ...],
     having: tuple[str, ...],
-    met: tuple[str, ...],
-    not_met: tuple[str, ...],
+    shown: tuple[str, ...],
+    not_shown: tuple[str, ...],
     depth: int | None,
     everything: bool,
     form: str,
     site: str | None,
 ) -> None:
-    """List pages, and what each gets.
-
-    Lists the tree in the order of the menu; with PAGE, only its branch.
-    """
-    if departing is not None and departing.startswith("/") and page is None:
-        page, departing = departing, EVERY  # davlo tree --departing /visit
+    """Lists the tree in the order of the menu; with PAGE, only its branch."""
+    if exceptions is not None and exceptions.startswith("/") and page is None:
+        page, exceptions = exceptions, EVERY  # davlo tree --exceptions /visit
     opened = open_named_site(site)
     effective = opened.resolve()
     names = [name.strip() for name in (columns or "").split(",") if name.strip()]
     numbers = [opened.setting_number(name) for name in names]
-    if departing is not None and (names or depth is not None):
-        raise click.UsageError("--departing takes no --columns and no --depth")
+    if exceptions is not None and (names or depth is not None):
+        raise click.UsageError("--exceptions takes no --columns and no --depth")
     if sources and not names:
         raise click.UsageError("--sources goes with --columns: name the settings there whose sources to show")
     if page is not None and page not in opened.tree.paths and opened.catalogue.find(page) is not None:
@@ -115,12 +114,12 @@ def command(
         order = menu_order(opened, -1 if page is None else opened.find_page(page))
         asked = asked_pages(opened, when)
         chosen = order if asked is None else order[asked[order]]
-        if having or met or not_met:
-            chosen = chosen[searched_pages(effective, having, met, not_met)[chosen]]
-    if departing == EVERY:
+        if having or shown or not_shown:
+            chosen = chosen[searched_pages(effective, having, shown, not_shown)[chosen]]
+    if exceptions == EVERY:
         _causes(effective, chosen, form, None if everything else MOST_CAUSES)
-    elif departing is not None:
-        _departing(effective, departing, chosen, form, None if everything else MOST)
+    elif exceptions is not None:
+        _exceptions(effective, exceptions, chosen, form, None if everything else MOST)
     elif form == "text":
         _outline(effective, chosen, numbers, sources, depth, None if everything or depth is not None else MOST)
     else:
@@ -128,12 +127,12 @@ def command(
 
 
 class _Cells(NamedTuple):
-    """One setting of chosen pages: values, sources, whether the page above has another, and whether it is met."""
+    """One setting of chosen pages: values, sources, whether the page above has another, and whether it is shown."""
 
     values: list[str]
     sources: list[str]
     differs: list[bool]
-    met: list[bool]
+    shown: list[bool]
 
 
 def _cells(effective: Effective, number: int, pages: Pages) -> _Cells:
@@ -149,7 +148,7 @@ def _cells(effective: Effective, number: int, pages: Pages) -> _Cells:
         [told[code] if code >= 0 else LACKS for code in value[pages].tolist()],
         [scopes[source] if there else "" for source, there in zip(found.source[pages].tolist(), here, strict=True)],
         differs.tolist(),
-        effective.met.pages(number)[pages].tolist(),
+        effective.shown.pages(number)[pages].tolist(),
     )
 
 
@@ -160,8 +159,8 @@ def _outline(
     site = effective.site
     shown = outline(site.tree, chosen, depth, most)
     cells = [_cells(effective, number, shown.pages) for number in numbers]
-    titles = site.facts.title.take(shown.pages).texts()
-    kinds = [site.types.names[kind] for kind in site.facts.type_of[shown.pages].tolist()]
+    titles = site.details.title.take(shown.pages).texts()
+    kinds = [site.types.names[kind] for kind in site.details.type_of[shown.pages].tolist()]
     marks = _marks(site, shown.pages)
     rows = []
     for i, tail in enumerate(indented(site.tree, shown)):
@@ -184,19 +183,19 @@ def _outline(
         more = f"N pages below are hidden{rest}. Name a branch to see them, or use --depth or --all"
         paragraph(more, "(+N): ", "      ")
     for number in numbers:
-        _say_unmet(effective, site.catalogue[number].name, chosen)
+        _say_not_shown(effective, site.catalogue[number].name, chosen)
     say(_summary(site, chosen, len(shown.pages)))
 
 
 def _signs(cell: _Cells, page: int) -> str:
-    """The marks after a value: that the page above has another, and that no reader meets it."""
-    return (OTHER if cell.differs[page] else "") + ("" if cell.met[page] else UNMET)
+    """The marks after a value: that the page above has another one, and that it is not shown."""
+    return (f" {OTHER}" if cell.differs[page] else "") + ("" if cell.shown[page] else f" {NOT_SHOWN}")
 
 
 def _marks(site: SiteModel, pages: Pages) -> list[str]:
     """What to add to the type of each page: that it is a draft, a folder, or only leads elsewhere."""
-    status = site.facts.status.take(pages).texts()
-    leads = site.facts.column("leads_to").take(pages).texts()
+    status = site.details.status.take(pages).texts()
+    leads = site.details.column("leads_to").take(pages).texts()
     return [
         (f", {word}" if word != "live" else "") + (f", leads to {to}" if to else "")
         for word, to in zip(status, leads, strict=True)
@@ -205,7 +204,7 @@ def _marks(site: SiteModel, pages: Pages) -> list[str]:
 
 def _summary(site: SiteModel, chosen: Pages, shown: int) -> str:
     told = count(len(chosen), "page") if len(chosen) else "no page matches that"
-    among = {"draft": site.facts.draft, "folder": site.facts.folder}
+    among = {"draft": site.details.draft, "folder": site.details.folder}
     counts = [count(int(mask[chosen].sum()), name) for name, mask in among.items() if mask[chosen].any()]
     told += f", {' and '.join(counts)} among them" if counts else ""
     return told if shown == len(chosen) else f"{told}; {shown:,} shown"
@@ -213,34 +212,36 @@ def _summary(site: SiteModel, chosen: Pages, shown: int) -> str:
 
 def _list(effective: Effective, pages: Pages, numbers: list[int], sources: bool, form: str) -> None:
     """The list for programs: a row for each page."""
-    site, facts = effective.site, effective.site.facts
-    header: list[str] = list(FACTS)
-    columns: list[Sequence[object]] = [site.tree.paths.take(pages).tolist(), facts.title.take(pages).texts()]
-    columns.append([site.types.names[kind] for kind in facts.type_of[pages].tolist()])
+    site, details = effective.site, effective.site.details
+    header: list[str] = list(DETAILS)
+    columns: list[Sequence[object]] = [site.tree.paths.take(pages).tolist(), details.title.take(pages).texts()]
+    columns.append([site.types.names[kind] for kind in details.type_of[pages].tolist()])
     above = site.tree.parent[pages]
     parents = site.tree.paths.take(np.maximum(above, 0)).tolist()
     columns.append([path if there else "" for path, there in zip(parents, (above >= 0).tolist(), strict=True)])
-    columns += [facts.language.take(pages).texts(), facts.status.take(pages).texts()]
+    columns += [details.language.take(pages).texts(), details.status.take(pages).texts()]
     columns.append(site.tree.depth[pages].tolist())
     for number in numbers:
         cells, name = _cells(effective, number, pages), site.catalogue[number].name
         has = site.has(number)[pages].tolist()
         header.append(name)
         columns.append([value if there else "" for value, there in zip(cells.values, has, strict=True)])
-        header.append(f"{name} met")
-        columns.append([("yes" if met else "no") if there else "" for met, there in zip(cells.met, has, strict=True)])
+        header.append(f"{name} shown")
+        columns.append(
+            [("yes" if shown else "no") if there else "" for shown, there in zip(cells.shown, has, strict=True)]
+        )
         if sources:
             header.append(f"source of {name}")
             columns.append(cells.sources)
     listing(form, header, zip(*columns, strict=True))
 
 
-def _departing(effective: Effective, setting: str, chosen: Pages, form: str, most: int | None) -> None:
-    """The pages that depart from what they would inherit."""
-    found = effective.departures(setting).among(chosen)
+def _exceptions(effective: Effective, setting: str, chosen: Pages, form: str, most: int | None) -> None:
+    """The exceptions on one setting."""
+    found = effective.exceptions(setting).among(chosen)
     records = (found if form != "text" or most is None else found.among(found.pages[:most])).records()
     if form != "text":
-        met = effective.met
+        shown = effective.shown
         rows = [
             [
                 one.path,
@@ -248,40 +249,40 @@ def _departing(effective: Effective, setting: str, chosen: Pages, form: str, mos
                 str(one.source.scope),
                 one.because,
                 one.source.where,
-                "no" if met.reason(one.path, setting) else "yes",
+                "no" if shown.reason(one.path, setting) else "yes",
             ]
             for one in records
         ]
-        listing(form, DEPARTING, rows)
+        listing(form, EXCEPTION_COLUMNS, rows)
         return
     for alike in grouped(records, values_of):
         value, inherited = values_of(alike[0])
         say(Styled(value), f" instead of {inherited} on {count(len(alike), 'page')}")
         for cause in grouped(alike, lambda one: one.source):
             if len(cause) == 1:
-                paragraph(reason_of(cause[0]), f"  {cause[0].path}{_unmet(effective, cause[0], setting)}: ", "    ")
+                paragraph(reason_of(cause[0]), f"  {cause[0].path}{_not_shown(effective, cause[0], setting)}: ", "    ")
                 continue
             paragraph(f"{reason_of(cause[0])}:", "  ", "    ")
             for one in cause:
-                say(f"    {one.path}{_unmet(effective, one, setting)}")
+                say(f"    {one.path}{_not_shown(effective, one, setting)}")
         say()
-    departs = "departs from what it" if len(found) == 1 else "depart from what they"
-    _say_unmet(effective, setting, found.pages)
-    say(f"{len(found) or 'none'} of {count(len(chosen), 'page')} {departs} would inherit for {setting}")
+    are = "is an exception" if len(found) == 1 else "are exceptions"
+    _say_not_shown(effective, setting, found.pages)
+    say(f"{len(found) or 'none'} of {count(len(chosen), 'page')} {are} on {setting}")
     if len(records) < len(found):
         say(f"{len(records):,} shown; to see them all say --all")
 
 
 def _causes(effective: Effective, chosen: Pages, form: str, most: int | None) -> None:
-    """What makes pages depart, for all settings."""
+    """What makes pages exceptions, for all settings."""
     site, among = effective.site, np.zeros(len(effective.site.tree), dtype=bool)
     among[chosen] = True
     with work("looking for exceptions", 1) as step:
         step("all settings")
-        causes = departure_causes(effective, among)
+        causes = exception_causes(effective, among)
     if form != "text":
         rows = [row for cause in causes for one in cause.settings for row in cause_rows(site, cause, one)]
-        listing(form, ALL_DEPARTING, rows)
+        listing(form, CAUSE_COLUMNS, rows)
         return
     for cause in causes[:most]:
         paragraph(cause_in_words(cause), "", "  ")
@@ -290,25 +291,25 @@ def _causes(effective: Effective, chosen: Pages, form: str, most: int | None) ->
         paragraph(f"{', '.join(map(setting_in_words, cause.settings))} [{on}]", "  ", "  ")
     if causes:
         say()
-    departing = len(np.unique(np.concatenate([np.zeros(0, np.int64), *(cause.pages for cause in causes)])))
-    departs = "departs from what it" if departing == 1 else "depart from what they"
-    say(f"{departing or 'none'} of {count(len(chosen), 'page')} {departs} would inherit")
+    exceptions = len(np.unique(np.concatenate([np.zeros(0, np.int64), *(cause.pages for cause in causes)])))
+    are = "is an exception" if exceptions == 1 else "are exceptions"
+    say(f"{exceptions or 'none'} of {count(len(chosen), 'page')} {are}")
     if most is not None and len(causes) > most:
         say(f"{count(len(causes) - most, 'more cause')}; to see them all say --all")
     if causes:
-        say(f"The pages of one setting, each with its reason: davlo tree --departing {causes[0].settings[0].setting}")
+        say(f"The pages of one setting, each with its reason: davlo tree --exceptions {causes[0].settings[0].setting}")
 
 
-def _say_unmet(effective: Effective, setting: str, pages: Pages) -> None:
-    """What prevents that values of a setting are met, and on how many pages."""
-    reasons = effective.met.prevented(setting, pages)
+def _say_not_shown(effective: Effective, setting: str, pages: Pages) -> None:
+    """Why values of a setting are not shown, and on how many pages."""
+    reasons = effective.shown.prevented(setting, pages)
     for reason, pages_of in reasons[:MOST_REASONS]:
         paragraph(
-            f"{setting} is set on {count(pages_of, 'page')}, and no reader can tell: {reason}", "(not met): ", "  "
+            f"{setting} is set on {count(pages_of, 'page')} but not shown there: {reason}", f"{NOT_SHOWN}: ", "  "
         )
     if len(reasons) > MOST_REASONS:
         say(f"  … and {len(reasons) - MOST_REASONS} more reasons: davlo why PAGE {setting}")
 
 
-def _unmet(effective: Effective, one: Departure, setting: str) -> str:
-    return UNMET if effective.met.reason(one.path, setting) else ""
+def _not_shown(effective: Effective, one: PageException, setting: str) -> str:
+    return f" {NOT_SHOWN}" if effective.shown.reason(one.path, setting) else ""

@@ -10,6 +10,7 @@ import click
 from davlo.core.wording import count
 
 from .change_options import HowToChange, change_options, print_record, say_how_to_write, say_written
+from .command_list import answers
 from .options import open_named_site, typed
 from .reach import print_reach
 from .screen import listing, say
@@ -20,14 +21,11 @@ if TYPE_CHECKING:
 COLUMNS = ("number", "when", "by", "files", "what")
 
 
-@click.command("undo", epilog="Example: davlo undo --write.  Also: davlo undo --list")
+@answers("undo", "davlo undo", "davlo undo --list", "davlo undo --write")
 @click.option("--list", "is_list", is_flag=True, help="List the writes that can be taken back, the latest first.")
 @change_options
 def command(is_list: bool, how: HowToChange) -> int:
-    """Show what taking the last write back would change; with --write, take it back.
-
-    The writes are taken back one by one, the latest first.
-    """
+    """The writes are taken back one by one, the latest first."""
     if how.even_so:
         raise click.UsageError("what was there before can always come back: leave out --even-so")
     if is_list and (how.write or how.picture is not None or how.by is not None or how.is_brief or how.everything):

@@ -1,4 +1,4 @@
-"""`davlo unset`: what taking a statement away would change; take it away."""
+"""`davlo unset`: show what taking a statement away would change, and take it away."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import click
 from davlo.core.site.scopes import ScopeKind
 
 from .change_options import HowToChange, change_options, show_or_write
+from .command_list import answers
 from .options import complete_preset, complete_setting, open_named_site, typed
 from .scope_options import ScopeWords, scope_options
 
@@ -17,7 +18,12 @@ if TYPE_CHECKING:
     from davlo.site import Site
 
 
-@click.command("unset", epilog="Example: davlo unset sidebar.right --below /visit")
+@answers(
+    "unset",
+    "davlo unset sidebar.right --below /visit",
+    "davlo unset sidebar.right --below /visit --write",
+    "davlo unset access.editors --here /press",
+)
 @click.argument("settings", nargs=-1, metavar="SETTING…", shell_complete=complete_setting)
 @scope_options
 @click.option(
@@ -30,15 +36,13 @@ if TYPE_CHECKING:
 )
 @change_options
 def command(settings: tuple[str, ...], where: ScopeWords, presets: tuple[str, ...], how: HowToChange) -> int:
-    """Show what taking a statement away would change; with --write, take it away.
-
-    Say where with one of --everywhere, --type, --below, --here-and-below, --here or --rule. `fresh_access` takes away
-    that a scope begins access anew.
+    """Say where with one of --everywhere, --type, --below, --here-and-below, --here or --rule. `fresh_access` takes
+    away that a scope begins access anew.
     """
     from davlo.core.change.steps import Change, StopUsing, TakeAway
 
     if not settings and not presets:
-        raise click.UsageError("say what to take away, as in sidebar.right, or name a preset with --use")
+        raise click.UsageError("say what to take away, and where")
     site = open_named_site(how.site)
     scopes = where.scopes(site)
     steps = [TakeAway(scope, name) for name in settings for scope in _saying(site, scopes, name)]
@@ -47,7 +51,7 @@ def command(settings: tuple[str, ...], where: ScopeWords, presets: tuple[str, ..
 
 
 def _saying(site: Site, scopes: list[Scope], name: str) -> list[Scope]:
-    """Of many pages those that set a setting; of one scope, that one.
+    """The scopes that set a setting: among many pages only those that do.
 
     Raises
     ------

@@ -9,9 +9,10 @@ import click
 from davlo.core.change.ways_to_change import Way, WayReach, ways_to_change
 from davlo.core.resolve.trace import Candidate, Trace
 from davlo.core.site.scopes import ScopeKind
-from davlo.core.site.values import format_value, json_value
+from davlo.core.site.values import format_value, json_value, marked
 from davlo.core.wording import count
 
+from .command_list import answers
 from .options import complete_setting, format_option, open_named_site, page_argument, site_option, typed
 from .scope_options import scope_words
 from .screen import Columns, Styled, as_csv, as_json, fits, heading, paragraph, say, table
@@ -20,36 +21,36 @@ WAY_COLUMNS = ("for", "type", "changes")
 COLUMNS = ("", "scope", "value", "where", "result")
 
 
-@click.command("why", epilog="Example: davlo why /visit/tickets sidebar.right")
+@answers(
+    "why",
+    "davlo why /visit/tickets sidebar.right",
+    "davlo why /staff access.everyone",
+    'davlo why "Opening times" title.pattern',
+)
 @page_argument(required=False)
 @click.argument("setting", required=False, shell_complete=complete_setting)
 @format_option("text", "csv", "json")
 @site_option
 def command(page: str | None, setting: str | None, form: str, site: str | None) -> None:
-    """Explain why a page has a value, and what that overrode.
-
-    Lists every candidate from the weakest to the strongest, with its file and line, whether it counted, and why not.
+    """Lists every candidate from the weakest to the strongest, with its file and line, whether it counted, and why not.
     Then lists the places where you could set another value, and how many pages that would change.
     """
     if page is None or setting is None:
-        raise click.UsageError(
-            "name a page and a setting: davlo why /visit/tickets sidebar.right\n"
-            "  All that sets one setting: davlo list sidebar.right"
-        )
+        raise click.UsageError("name a page and a setting; what sets a setting anywhere: davlo list sidebar.right")
     opened = open_named_site(site)
     number = opened.find_page(page)
     effective = opened.resolve()
     trace = effective.why(opened.tree.paths[number], setting)
-    unmet = effective.met.reason(number, setting)
+    not_shown = effective.shown.reason(number, setting)
     if form == "json":
-        as_json(_record(trace, unmet, ways_to_change(effective, number, opened.setting_number(setting))))
+        as_json(_record(trace, not_shown, ways_to_change(effective, number, opened.setting_number(setting))))
     elif form == "csv":
         as_csv(("verdict", *COLUMNS[1:]), [[c.verdict, *_cells(c)[1:]] for c in trace.candidates])
     else:
         value = format_value(trace.value) or "empty"
-        say(f"{trace.setting} of {trace.path} is ", Styled(value), "" if not unmet else ", and is not met")
-        if unmet:
-            paragraph(f"no reader can tell, because {unmet}", "Not met: ", "  ")
+        say(f"{trace.setting} of {trace.path} is ", Styled(value), "" if not not_shown else ", but is not shown")
+        if not_shown:
+            paragraph(f"it is set but not shown: {not_shown}", "Not shown: ", "  ")
         declared = opened.catalogue[opened.setting_number(setting)]
         about = ": ".join(words for words in (declared.label, declared.help) if words) if declared.own else ""
         if about:
@@ -62,7 +63,7 @@ def command(page: str | None, setting: str | None, form: str, site: str | None) 
 
 
 def _print_ways(rows: Sequence[Sequence[str]]) -> None:
-    """A row for each way; where the screen is too narrow, what to type stands on a line of its own."""
+    """A row for each way; on a narrow screen, what to type has a line of its own."""
     if fits(WAY_COLUMNS, rows, "  "):
         heading("To change it")
         table(WAY_COLUMNS, rows, indent="  ")
@@ -83,7 +84,7 @@ def _cells(candidate: Candidate) -> list[str]:
         where += f" (preset: {candidate.preset_place})"
     if candidate.fresh:
         scope += ", fresh_access"
-    said = format_value(candidate.says) or "(empty)"
+    said = marked(candidate.says)
     reason = candidate.reason + (f'; because "{candidate.because}"' if candidate.because else "")
     return [">" if candidate.verdict == "wins" else "", scope, said, where, reason]
 
@@ -103,13 +104,13 @@ def _way(trace: Trace, way: Way) -> list[str]:
 
 
 def _command(trace: Trace, way: Way) -> list[str]:
-    """What sets another value: of a flag the other one, of anything else `VALUE`, to be replaced."""
+    """The words that set another value: for a flag the other one, else `VALUE`, to be replaced."""
     value = {True: "no", False: "yes"}.get(trace.value, "VALUE") if isinstance(trace.value, bool) else "VALUE"
     return ["set", f"{trace.setting}={value}", *scope_words(way.scope)]
 
 
 def _changes(trace: Trace, way: Way) -> str:
-    """How many pages change; of a flag for yes and no, where they differ."""
+    """How many pages change; for a flag, for yes and for no if these differ."""
     told = [_reached(trace, way, one) for one in way.reaches]
     if len(set(told)) > 1:
         named = {True: "yes", False: "no"}
@@ -123,25 +124,25 @@ def _changes(trace: Trace, way: Way) -> str:
 
 
 def _reached(trace: Trace, way: Way, one: WayReach) -> str:
-    """How many pages change with one value; why this one does not, where it does not."""
+    """How many pages change with one value, and why this page does not, if so."""
     told = count(one.pages, "page") if one.pages else "no page"
     if one.this_too or one.value is trace.value:
         return told
-    if trace.stamped and way.scope.kind != ScopeKind.HERE and not way.scope.both and not trace.winner.locked:
-        return f"{told} that is there, since it is stamped; what new pages get"
+    if trace.for_new_pages and way.scope.kind != ScopeKind.HERE and not way.scope.both and not trace.winner.locked:
+        return f"{told} that is there: its default is for new pages"
     winner = trace.winner
     where = f" ({winner.place})" if winner.place else ""
     why = f"{winner.scope} {'locks it' if winner.locked else 'is stronger'}{where}"
     return f"{told}; not this one: {why}" if one.pages else f"{told}: {why}"
 
 
-def _record(trace: Trace, unmet: str, ways: tuple[Way, ...]) -> dict[str, object]:
+def _record(trace: Trace, not_shown: str, ways: tuple[Way, ...]) -> dict[str, object]:
     return {
         "path": trace.path,
         "setting": trace.setting,
         "value": json_value(trace.value),
-        "met": not unmet,
-        "not met because": unmet or None,
+        "shown": not not_shown,
+        "not shown because": not_shown or None,
         "ways to change it": [
             {
                 "scope": way.scope.sentence if way.scope.both else str(way.scope),

@@ -1,4 +1,4 @@
-"""How far a long piece of work has come. A listener may follow it; the work is the same without one."""
+"""How far a long piece of work has come. A listener may follow it."""
 
 from __future__ import annotations
 
@@ -11,13 +11,13 @@ Item = TypeVar("Item")
 
 
 class Listener(Protocol):
-    """Hears of work in progress; calls come from the thread that works."""
+    """Is called about work in progress, from the thread that works."""
 
     def begin(self, what: str, steps: int) -> None:
         """Work of `steps` steps begins."""
 
     def step(self, now: str) -> None:
-        """A step begins, which does this."""
+        """A step begins; `told` says what it does."""
 
     def end(self) -> None:
         """The piece of work has ended, well or not."""
@@ -28,7 +28,7 @@ _listeners: list[tuple[Listener, int]] = []
 
 @contextmanager
 def listening(listener: Listener) -> Iterator[None]:
-    """While this lasts, `listener` hears of all work that this thread does."""
+    """Within this context, `listener` is called about all work of this thread."""
     mine = listener, threading.get_ident()
     _listeners.append(mine)
     try:
@@ -39,7 +39,7 @@ def listening(listener: Listener) -> Iterator[None]:
 
 @contextmanager
 def work(what: str, steps: int) -> Iterator[Callable[[str], None]]:
-    """Work of `steps` steps; call what it gives as each step begins.
+    """A piece of work of `steps` steps; call the function that it gives as each step begins.
 
     Example
     -------

@@ -1,8 +1,20 @@
-"""Small words of messages."""
+"""Small words of messages, and the marks that every print, picture and report sets beside values."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+
+NOT_SHOWN = "(not shown)"
+"""Beside a value that is set but not shown on the page."""
+EMPTY = "(empty)"
+"""In place of an empty text or list."""
+NOT_THERE = "(not there)"
+"""In place of the value of a setting that the page does not have."""
+NO_TITLE = "(no title)"
+"""In place of the title of a page that has none."""
+OTHER = "*"
+"""Beside what differs from the page above, or from the page beside."""
+MARKS = {"not_shown": NOT_SHOWN, "empty": EMPTY, "no_title": NO_TITLE, "other": OTHER}
 
 
 def count(number: int, word: str, plural: str = "") -> str:
@@ -17,7 +29,7 @@ def count(number: int, word: str, plural: str = "") -> str:
 
 
 def tail_of(path: str, above: str) -> str:
-    """A path without the path of the page it is shown under, where it begins with that.
+    """A path without the path of the page it is shown under, if it begins with it.
 
     Example
     -------
@@ -29,7 +41,7 @@ def tail_of(path: str, above: str) -> str:
 
 
 def some_of(names: Sequence[str], most: int = 4) -> str:
-    """Names one after the other; of many the first, and how many more there are.
+    """Names in a row; if there are many, the first ones and how many more.
 
     Example
     -------
@@ -40,7 +52,7 @@ def some_of(names: Sequence[str], most: int = 4) -> str:
 
 
 def round_circle(names: Sequence[str], most: int = 20) -> str:
-    """Names that lead back to the first, which stands at the end again; of a long circle the first ones.
+    """The names of a circle, the first repeated at the end; a long circle is shortened.
 
     Example
     -------
@@ -56,7 +68,7 @@ def shortened(text: str, most: int) -> str:
 
 
 def shortened_in_the_middle(text: str, most: int) -> str:
-    """A text of at most `most` characters; of a longer one the middle is left out, since both ends tell paths apart.
+    """A text of at most `most` characters. A longer one loses its middle, since both ends tell paths apart.
 
     Example
     -------

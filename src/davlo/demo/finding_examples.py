@@ -27,7 +27,7 @@ class Example(NamedTuple):
     ----------
     finding : Finding
     changes : tuple of Edit
-        What must be changed first; nothing where the garden has the finding as it is.
+        What must be changed first; nothing if the garden has the finding as it is.
     is_accepted : bool
     """
 
@@ -65,7 +65,7 @@ def example(kind: str, folder: Path) -> Example:
         return next(one for one in every if one.finding.kind == kind)
     write_demo(folder)
     site = open_site(folder)
-    if kind == "sitemap-stale":  # it takes a sitemap that was written before
+    if kind == "sitemap-stale":  # it needs a sitemap that was written before
         write_sitemap(site.resolve(), folder, folder / "sitemap.xml", DAY)
     changes = tuple(rewrite(site, folder, change, DAY))
     for file in {edit.file for edit in changes}:

@@ -24,7 +24,7 @@ __all__ = ["candidates", "change", "map", "page"]
 def page(effective: EffectiveModel, *paths: str, screens: Sequence[str] = ("wide", "phone")) -> Figure:
     """Pages drawn as their layouts: areas with their contents and where these came from, wide and on a phone.
 
-    A sidebar is drawn as its look says: its width, line, fill, colours, gaps and headings.
+    A sidebar or band is drawn as its look says.
 
     Widths are to scale, heights follow the amount of text. Three pages are side by side, more in rows; differences are
     marked.
@@ -111,7 +111,7 @@ def candidates(
 
 
 def change(difference: Difference, paths: Sequence[str], screens: Sequence[str] = ("wide", "phone")) -> Figure:
-    """Pages before a change beside themselves after it.
+    """Pages before a change, each beside the page after it.
 
     Parameters
     ----------
@@ -156,7 +156,7 @@ def _screens(screens: Sequence[str]) -> list[str]:
 
 
 def map(effective: EffectiveModel, setting: str, branch: str | None = None) -> Figure:
-    """One setting over the whole tree: each branch a box in the ink of its value, exceptions in their own.
+    """One setting over the whole tree: each branch a box coloured by its value, exceptions in boxes of their own.
 
     Parameters
     ----------
@@ -169,8 +169,7 @@ def map(effective: EffectiveModel, setting: str, branch: str | None = None) -> F
     Returns
     -------
     matplotlib.figure.Figure
-        1280 by 800 pixels at 100 dots an inch, less high for few pages. Past 200 of them branches are gathered, each
-        box with its count and a bar of what it holds. Up to eight values have inks of their own.
+        1280 by 800 pixels at 100 dots an inch, less high for few pages. Past 200 pages, branches are gathered, each box with its count and a bar that shows the mix. Up to eight values have colours of their own.
 
     Raises
     ------

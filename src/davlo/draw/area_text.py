@@ -5,20 +5,21 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from davlo.core.outcomes.areas import ALL_SCREENS, OWN_CONTENT, SIDEBAR
+from davlo.core.outcomes.areas import BAND, OWN_CONTENT, SIDEBAR
 from davlo.core.outcomes.page_plan import HEADING, Plan, PlannedArea, Thing
+from davlo.core.site.declarations import ALL_SCREENS
 from davlo.core.site.source import Source
-from davlo.core.wording import count
+from davlo.core.wording import EMPTY, NO_TITLE, count
 
 from .ink import BLACK, DARK, GREY, INKS, WHITE, Ink
 from .lettering import LEADING, SMALLEST, left_to_right, lines
-from .looks import PLAIN, DrawnLook
+from .looks import PLAIN, DrawnBox, DrawnLook, drawn_look
 
 CHIP = 6.5
 """The size of the square whose colour shows where something came from."""
 INDENT = CHIP + 3
 NARROW = 90.0
-"""In a box so narrow lines are hardly indented."""
+"""In a box this narrow, lines are hardly indented."""
 MOST_BLOCKS = 8
 """The most blocks named of one band or sidebar."""
 SCOPE_INKS = {
@@ -40,12 +41,15 @@ SCOPE_NAMES = {
     "layout": "the layout",
 }
 DIFFERS = "≠"
+LOOKED_AT = (SIDEBAR, BAND)
+"""The things that a look is for."""
 
 
 class Line(NamedTuple):
-    """A line of words in a box; after one that `grows` comes what room is left, with grey bars for words.
+    """A line of words in a box; the height that is left goes below a line that `grows`, filled with grey bars for words.
 
-    `gap` is the room above it, `back` the colour behind it.
+    `gap` is the space above it, `after` the space below. Lines with the same `block` stand in one box, which is drawn as `box` says; `back` is
+    the colour behind the line alone.
     """
 
     text: str
@@ -56,11 +60,15 @@ class Line(NamedTuple):
     indent: float = 0.0
     grows: bool = False
     gap: float = 0.0
+    after: float = 0.0
     back: str = ""
+    align: str = "left"
+    block: int = 0
+    box: DrawnBox | None = None
 
     @property
     def height(self) -> float:
-        return self.size * LEADING + self.gap
+        return self.size * LEADING + self.gap + self.after
 
 
 def height_of(some: Sequence[Line]) -> float:
@@ -83,7 +91,7 @@ def head_lines(plan: Plan, room: float, caption: str = "") -> list[Line]:
     """The text above a page's screens: path, what is tried on it, titles, layout, theme and width."""
     found = [Line(text, 12, "bold", BLACK) for text in lines(plan.path, 12, room, "bold", 2)]
     found += [Line(text, 10, "bold", BLACK) for text in lines(caption, 10, room, "bold", 2)]
-    titles = left_to_right(f"{plan.title or '(no title)'}; document title: {plan.document_title or '(empty)'}")
+    titles = left_to_right(f"{plan.title or NO_TITLE}; document title: {plan.document_title or EMPTY}")
     found += [Line(text, 8.5, color=BLACK) for text in lines(titles, 8.5, room, most=3)]
     told = [
         f"{what} {value}{_from(plan.chosen.get(setting))}"
@@ -126,7 +134,7 @@ def short_lines(
 
 
 def placeless_lines(plan: Plan, room: float) -> Iterator[Line]:
-    """What is said for areas that the layout lacks."""
+    """The lines about areas that the layout lacks."""
     by_area: dict[str, list[str]] = {}
     for area, thing in plan.placeless:
         by_area.setdefault(area, []).append(f"{name_of(thing)} ({thing.source})")
@@ -141,7 +149,7 @@ def name_of(thing: Thing) -> str:
     if thing.kind == OWN_CONTENT:
         return "the page's own content"
     if thing.kind == HEADING:
-        return thing.name or "(no title)"
+        return thing.name or NO_TITLE
     return f"{thing.kind} {thing.name}"
 
 
@@ -160,8 +168,8 @@ def _name_lines(plan: Plan, area: PlannedArea, room: float, differs: bool, befor
 
 
 def _on(look: DrawnLook, color: str) -> str:
-    """The colour of words where a look fills the column: one that can be read there."""
-    return look.words if look.column else color
+    """The colour of words in an area: the look's, or one that can be read on its background."""
+    return look.words or color
 
 
 def _thing_lines(thing: Thing, area: PlannedArea, room: float, look: DrawnLook) -> Iterator[Line]:
@@ -174,14 +182,14 @@ def _thing_lines(thing: Thing, area: PlannedArea, room: float, look: DrawnLook) 
     chip = SCOPE_INKS.get(scope_of(thing))
     for i, text in enumerate(lines(name_of(thing), size, room - INDENT)):
         yield Line(text, size, "plain", strong, None if i else chip, INDENT, thing.kind == OWN_CONTENT)
-    for told in (_source_told(thing), _look_told(area) if thing.kind == SIDEBAR else ""):
+    for told in (_source_told(thing), _look_told(area) if thing.kind in LOOKED_AT else ""):
         for text in lines(told, SMALLEST, inner, most=6):
             yield Line(text, color=weak, indent=indent)
     off = ", ".join(screen for screen in ALL_SCREENS if screen not in thing.screens)
     for text in lines(f"not shown on: {off}" if off else "", SMALLEST, inner, "slanted"):
         yield Line(text, face="slanted", color=strong, indent=indent)
     deeper = indent if any(name == thing.name for name, _ in thing.inside) else indent + 6
-    if thing.kind == SIDEBAR and look != PLAIN:
+    if thing.kind in LOOKED_AT and look != PLAIN:
         yield from _block_lines(thing, room, deeper, look)
         return
     for name, words in thing.inside[:MOST_BLOCKS]:
@@ -194,21 +202,31 @@ def _thing_lines(thing: Thing, area: PlannedArea, room: float, look: DrawnLook) 
 
 
 def _block_lines(thing: Thing, room: float, indent: float, look: DrawnLook) -> Iterator[Line]:
-    """The blocks of a sidebar as its look draws them: headings, what fills each block, and the gaps between them."""
-    inner = room - indent - 4
+    """The blocks of a sidebar or band as its look draws them: their boxes, their headings, and the gaps between them."""
+    block, head = look.each_block, look.headings
+    has_headings = head != DrawnBox()
+    indent += block.margin.left + block.padding.left
+    inner = room - indent - 4 - block.padding.right - block.margin.right
+    size = max(look.each_block.size or look.whole.size or SMALLEST, SMALLEST)
+    color = look.block_words or DARK
+    align = look.whole.align if block.align == "left" else block.align
     for number, (name, words) in enumerate(thing.inside[:MOST_BLOCKS]):
-        gap = look.row_gap if number else 0.0
-        color = look.words if look.blocks or look.column else DARK
-        if look.heading_size:
-            for text in lines(name, look.heading_size, inner, "bold", most=2):
-                back = look.heading_back or look.blocks
-                yield Line(text, look.heading_size, "bold", look.heading_color, None, indent, gap=gap, back=back)
-                gap = 0.0
-        told = words if look.heading_size else f"{name}: {words}"
-        for i, text in enumerate(lines(told, SMALLEST, inner, most=3)):
-            deeper = 4 if i and not look.blocks else 0
-            yield Line(text, color=color, indent=indent + deeper, gap=gap, back=look.blocks)
-            gap = 0.0
+        gap = (look.whole.gap if number else 0.0) + block.margin.top + block.padding.top
+        found: list[Line] = []
+        if has_headings:
+            high, face = head.size or size, "plain" if head.bold is False else "bold"
+            for text in lines(name, high, inner, face, most=2):
+                found.append(
+                    Line(text, high, face, look.heading_words or color, None, indent, back=head.back, align=head.align)
+                )
+        told = words if has_headings else f"{name}: {words}"
+        face = "bold" if block.bold else "plain"
+        for i, text in enumerate(lines(told, size, inner, face, most=3)):
+            deeper = 4 if i and align == "left" and not block.back else 0
+            found.append(Line(text, size, face, color, None, indent + deeper, align=align))
+        for i, line in enumerate(found):
+            last = block.padding.bottom + block.margin.bottom if i == len(found) - 1 else 0.0
+            yield line._replace(gap=0.0 if i else gap, after=last, block=number + 1, box=block)
     more = len(thing.inside) - MOST_BLOCKS
     for text in lines(f"and {count(more, 'more block')}" if more > 0 else "", SMALLEST, room - indent):
         yield Line(text, color=_on(look, DARK), indent=indent)
@@ -218,18 +236,16 @@ def _source_told(thing: Thing) -> str:
     if thing.source is None:
         return ""
     told = f"{thing.source}{'; locked' if thing.source.locked else ''}"
-    return f"the heading; title.show: {told}" if thing.kind == HEADING else told
+    return f"the heading; heading.show: {told}" if thing.kind == HEADING else told
 
 
 def _look_told(area: PlannedArea) -> str:
-    """How the sidebar of an area looks, and where that came from."""
+    """How the sidebar and the band of an area look, and where that came from."""
     if not area.look:
         return ""
     told = [f"look {area.look.name}"]
-    told += [f"{area.look.values['width']} % of the page"] if "width" in area.look.values else []
-    line = area.look.values.get("line", "none")
-    told += [f"line {line}"] if line != "none" else []
-    told += ["stays in view"] if area.look.values.get("follows") == "yes" else []
+    told += [f"{area.look.width:g} % of the page"] if area.look.width is not None else []
+    told += ["stays in view"] if drawn_look(area.look, 1.0).is_sticky else []
     return ", ".join(told) + _from(area.look_source)
 
 

@@ -1,4 +1,4 @@
-"""One setting over the whole tree: every branch a box in the ink of its value, in columns as one reads."""
+"""One setting over the whole tree: every branch a box coloured by its value, in columns."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from matplotlib.figure import Figure
 
 from davlo.core.outcomes.branch_map import MAY, Box, BranchMap, Group
 from davlo.core.site.model import SiteModel
-from davlo.core.site.values import format_value
+from davlo.core.site.values import marked
 from davlo.core.wording import count, tail_of
 
 from .ink import BLACK, BY_LIGHTNESS, DARK, GREY, INKS, LACKS, OTHER, Ink, mixed
@@ -19,16 +19,16 @@ from .paper import HEIGHT, WIDTH, Paper, Place
 
 MARGIN, GUTTER = 18.0, 12.0
 LEAST_ROW, ROOMY_ROW, LARGEST_ROW = 9.4, 11.0, 15.0
-"""How high a row is: at least, where it is read with ease, and at most."""
+"""The least, the comfortable and the largest height of a row."""
 MOST_COLUMNS = 4
-"""More only where rows would be too low."""
+"""How many columns there may be before rows become too low."""
 STEP, SWATCH, BAR = 7.0, 9.0, 42.0
 """The margin of a box in the one around it; the width of its swatch, and of the bar that shows a mixture."""
 DEEPEST = 9
 LEAST_PART = 3.0
-"""So much of a bar at least is shown of a value, however few its pages are."""
+"""The least part of a bar for a value, however few its pages are."""
 WIDEST = 420.0
-DEPARTS, UNMET = "◆", "○"
+EXCEPTION, NOT_SHOWN = "◆", "○"
 
 
 class Row(NamedTuple):
@@ -51,7 +51,7 @@ class _Boxes:
     around: list[Place] = field(default_factory=list)
 
     def draw(self, paper: Paper) -> None:
-        """Draw them: what lies upon others comes later."""
+        """Draw the rectangles, those on top last."""
         for ink, places in self.rows.items():
             paper.boxes(places, ink.tint, mixed(ink.color, GREY, 0.5), 0.3)
         for ink, places in self.inked.items():
@@ -123,14 +123,14 @@ def _draw_head(paper: Paper, site: SiteModel, found: BranchMap, inks: Sequence[I
         y = paper.words(MARGIN, y, text, 8, color=DARK)
     at, y = MARGIN, y + 3
     entries: list[tuple[Ink | None, str]] = [(inks[i], _legend_words(found.groups[i])) for i in order]
-    departing = sum(box.departing for box in found.boxes)
-    if departing:
-        verb = "departs from what it" if departing == 1 else "depart from what they"
-        entries.append((None, f"{DEPARTS} {count(departing, 'page')} {verb} would inherit"))
-    unmet = sum(box.unmet for box in found.boxes)
-    if unmet:
-        verb = "has its" if unmet == 1 else "have their"
-        entries.append((None, f"{UNMET} {count(unmet, 'page')} {verb} value set, and no reader can tell"))
+    exceptions = sum(box.exceptions for box in found.boxes)
+    if exceptions:
+        verb = "is an exception" if exceptions == 1 else "are exceptions"
+        entries.append((None, f"{EXCEPTION} {count(exceptions, 'page')} {verb}"))
+    not_shown = sum(box.not_shown for box in found.boxes)
+    if not_shown:
+        verb = "has its" if not_shown == 1 else "have their"
+        entries.append((None, f"{NOT_SHOWN} {count(not_shown, 'page')} {verb} value set but not shown"))
     for ink, words in entries:
         indent = SWATCH + 9 if ink else 0.0
         text = fit(words, 8, room - indent)
@@ -151,7 +151,7 @@ def _legend_words(group: Group) -> str:
 
 
 def _value(group: Group) -> str:
-    text = format_value(group.value) or "(empty)"
+    text = marked(group.value)
     return text if len(text) <= 40 else text[:39] + "…"
 
 
@@ -163,8 +163,8 @@ def _rows(site: SiteModel, boxes: Sequence[Box]) -> Iterator[Row]:
         del around[box.level :]
         inner = next((j for j in range(i + 1, len(boxes)) if boxes[j].level <= box.level), len(boxes)) - i - 1
         total = sum(one.pages for one in boxes[i : i + inner + 1])
-        told = [f"{DEPARTS}{box.departing:,}" if box.departing > 1 else DEPARTS] if box.departing else []
-        told += [f"{UNMET}{box.unmet:,}" if box.unmet > 1 else UNMET] if box.unmet else []
+        told = [f"{EXCEPTION}{box.exceptions:,}" if box.exceptions > 1 else EXCEPTION] if box.exceptions else []
+        told += [f"{NOT_SHOWN}{box.not_shown:,}" if box.not_shown > 1 else NOT_SHOWN] if box.not_shown else []
         told += [count(total, "page")] if total > 1 else []
         label = tail_of(paths[i], paths[around[-1]] if around else "")
         label = label if box.branches <= 1 else f"{count(box.branches, 'more branch', 'more branches')}"
@@ -173,7 +173,7 @@ def _rows(site: SiteModel, boxes: Sequence[Box]) -> Iterator[Row]:
 
 
 def _columns(rows: int, height: float) -> tuple[int, float]:
-    """How many columns there are to be, and how high a row is."""
+    """The number of columns, and the height of a row."""
     columns, size = 0, 0.0
     while size < (ROOMY_ROW if columns < MOST_COLUMNS else LEAST_ROW):
         columns += 1

@@ -1,4 +1,4 @@
-"""Colours and hatches: each says the same, so that a picture can be read without colours, and printed in grey.
+"""Colours and hatches. Both say the same, so that a picture can be read without colours, and printed in grey.
 
 The eight colours were searched for: without very bright ones, the least distance of any two in CIE L*a*b* is as large
 as could be found, seen with usual eyes and with those that lack one kind of cones, as Machado, Oliveira and Fernandes
@@ -42,7 +42,7 @@ BY_LIGHTNESS = tuple(INKS[i] for i in (2, 0, 4, 6, 7, 3, 1, 5))
 OTHER = Ink("#c9c8c2", "++++", DARK)
 LACKS = Ink(WHITE, "..", GREY)
 NO_PLACE = Ink(WHITE, "///", "#dcdbd4")
-"""For the rest; for what is not there; for what has no place."""
+"""For other values; for what is not there; for what the theme has no place for."""
 
 
 def mixed(one: str, other: str, part: float) -> str:

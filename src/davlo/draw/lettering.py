@@ -1,4 +1,4 @@
-"""Words in a picture: how wide they are, how they are broken into lines, and how they are cut where there is no room.
+"""Words in a picture: how wide they are, how they are broken into lines, and how they are cut to fit.
 
 Sizes are in points. The font is the one that Matplotlib brings, so that a picture is the same on every machine; for
 letters that it lacks, a font that the machine has, the same each time. Matplotlib puts right-to-left words in order.
@@ -27,7 +27,7 @@ LEADING = 1.3
 """The height of a line, in sizes."""
 DPI = 100
 SAFETY = 1.03
-"""Room for what differs from one way of drawing to another."""
+"""A margin for differences between ways of drawing."""
 CUT = "…"
 NO_SHAPE = "□"
 _FILES = {"plain": "DejaVuSans.ttf", "bold": "DejaVuSans-Bold.ttf", "slanted": "DejaVuSans-Oblique.ttf"}
@@ -38,7 +38,7 @@ _renderer = RendererAgg(1, 1, DPI)  # type: ignore[no-untyped-call]
 _AFTER = re.compile(r"(?<=[\s/\-_;,·])")
 """After these a line may end."""
 MOST_LETTERS = 1000
-"""No line of a picture, and no four lines, have room for more."""
+"""More letters than fit into four lines of a picture."""
 
 
 @lru_cache
@@ -107,7 +107,7 @@ def _file_for(character: str, face: str) -> str:
 
 @lru_cache(maxsize=16384)
 def drawable(text: str, face: str = "plain") -> str:
-    """The text with a box for each letter that cannot be drawn: no font has a shape for it, or it is a control.
+    """The text with a box in place of each letter that cannot be drawn: no font has a shape for it, or it is a control.
 
     White space of any kind is a space, and joiners that no font has are left out.
 
@@ -168,17 +168,17 @@ def as_measured() -> AbstractContextManager[None]:
 
 
 def _stands_alone(character: str) -> bool:
-    """Whether a letter is as wide beside any other; those of some scripts are joined, or put upon each other."""
+    """Whether a letter's width does not depend on its neighbours; letters of some scripts join or stack."""
     return character < "\u0300" or unicodedata.category(character)[0] not in "LMC"
 
 
 def _beginning(text: str) -> str:
-    """As much of a text as any picture has room for."""
+    """The beginning of a text that could fit into any picture."""
     return text if len(text) <= MOST_LETTERS else text[:MOST_LETTERS] + CUT
 
 
 def fit(text: str, size: float, room: float, face: str = "plain") -> str:
-    """A line that is no wider than there is room; one that is cut ends in `…`.
+    """A line that fits the room; one that is cut ends in `…`.
 
     Example
     -------
@@ -189,7 +189,7 @@ def fit(text: str, size: float, room: float, face: str = "plain") -> str:
 
 
 def fit_path(path: str, size: float, room: float, face: str = "plain") -> str:
-    """A path that is no wider than there is room; of a longer one the middle is left out, as both ends tell it apart.
+    """A path that fits the room. A longer one loses its middle, since both ends tell paths apart.
 
     Example
     -------

@@ -1,10 +1,13 @@
-"""How a sidebar's look is drawn: its line, fill, colours, gaps and headings, to the scale of the screen."""
+"""How a look is drawn: the CSS of its three parts to the scale of the screen."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import NamedTuple
 
 from davlo.core.site.declarations import Look
+from davlo.css.properties import Token
+from davlo.css.used_values import PHYSICAL, color_of, font_pixels, is_bold, longhands, pixels
 
 from .ink import BLACK, WHITE
 from .lettering import SMALLEST
@@ -13,80 +16,155 @@ USUAL_PIXELS, USUAL_SIZE = 16, 8.0
 """Letters of 16 pixels are drawn 8 points high."""
 LARGEST = 14.0
 MOST_GAP = 24.0
-"""No gap and no padding is drawn larger than this, in points."""
+"""No margin, padding or gap is drawn larger than this, in points."""
+THINNEST, THICKEST = 0.8, 6.0
+"""A border is drawn at least and at most so thick, in points."""
+LINES = {"dashed": "--", "dotted": ":", "double": "-", "solid": "-"}
+_NONE = ("none", "hidden")
+_ALIGNED = {"center": "center", "right": "right", "end": "right"}
 
 
-class DrawnLook(NamedTuple):
-    """A look at the scale of a screen; lengths in points.
+class Edge(NamedTuple):
+    """One side of a border: how thick, in which colour, and whether it is broken. No thickness: there is none."""
+
+    thick: float = 0.0
+    color: str = BLACK
+    line: str = "-"
+
+
+class Sides(NamedTuple):
+    """A length for each side, in points."""
+
+    top: float = 0.0
+    right: float = 0.0
+    bottom: float = 0.0
+    left: float = 0.0
+
+
+class DrawnBox(NamedTuple):
+    """One part of a look at the scale of a screen; lengths in points.
 
     Attributes
     ----------
-    padding, column_gap, row_gap : float
-    line : str
-        `none`, `between` (it and the content) or `around`.
-    column, blocks : str
-        What fills the whole column, and each block; empty: nothing does.
-    heading_size : float
-        0 if the look says nothing of headings; then they are drawn like other words.
-    heading_color, heading_back : str
-        A colour, and what is behind the heading; empty: nothing is.
+    margin, padding : Sides
+    border : tuple of Edge
+        Its top, right, bottom and left.
+    gap : float
+        Between the blocks in it.
+    back, color : str
+        Its background, and the colour of its words; empty: nobody sets one.
+    size : float
+        How high its letters are; 0: nobody sets it.
+    bold : bool, or None
+    align : str
+        `left`, `center` or `right`.
     """
 
-    padding: float = 0.0
-    column_gap: float = 0.0
-    row_gap: float = 0.0
-    line: str = "none"
-    column: str = ""
-    blocks: str = ""
-    heading_size: float = 0.0
-    heading_color: str = BLACK
-    heading_back: str = ""
+    margin: Sides = Sides()
+    padding: Sides = Sides()
+    border: tuple[Edge, ...] = (Edge(),) * 4
+    gap: float = 0.0
+    back: str = ""
+    color: str = ""
+    size: float = 0.0
+    bold: bool | None = None
+    align: str = "left"
+
+    @property
+    def has_border(self) -> bool:
+        """Whether any side has a border."""
+        return any(edge.thick for edge in self.border)
+
+
+class DrawnLook(NamedTuple):
+    """A look at the scale of a screen: its three parts, and whether it stays in view."""
+
+    whole: DrawnBox = DrawnBox()
+    each_block: DrawnBox = DrawnBox()
+    headings: DrawnBox = DrawnBox()
+    is_sticky: bool = False
 
     @property
     def words(self) -> str:
-        """The colour of words on what is behind them."""
-        return readable_on(self.blocks or self.column or WHITE)
+        """The colour of words on the background of the whole; empty where nothing sets one."""
+        return self.whole.color or (readable_on(self.whole.back) if self.whole.back else "")
+
+    @property
+    def block_words(self) -> str:
+        """The colour of words on the background of a block; empty where nothing sets one."""
+        return self.each_block.color or (readable_on(self.each_block.back) if self.each_block.back else self.words)
+
+    @property
+    def heading_words(self) -> str:
+        """The colour of headings; empty where nothing sets one."""
+        return self.headings.color or (readable_on(self.headings.back) if self.headings.back else self.block_words)
 
 
 PLAIN = DrawnLook()
 
 
 def drawn_look(look: Look | None, scale: float) -> DrawnLook:
-    """A look at a scale of points a pixel; a background that fills nothing in particular fills the column.
+    """A look at a scale of points a pixel.
 
     Example
     -------
     >>> import davlo
     >>> usual = davlo.open_demo().declarations.looks["usual"]
     >>> found = drawn_look(usual, 0.25)
-    >>> found.line, found.column_gap, found.heading_size
-    ('around', 8.0, 0.0)
+    >>> found.whole.margin.left, found.whole.has_border, found.whole.back
+    (8.0, True, '')
     """
     if look is None:
         return PLAIN
-    said = {key: value for key, value in look.values.items() if isinstance(value, str)}
-
-    def length(key: str) -> float:
-        return min(float(said.get(key, 0)) * scale, MOST_GAP)
-
-    background, fill = said.get("background", ""), said.get("fill", "column")
-    size = 0.0
-    if {"heading_font_size", "heading_color", "heading_background"} & said.keys():
-        pixels = float(said.get("heading_font_size", USUAL_PIXELS))
-        size = min(max(pixels / USUAL_PIXELS * USUAL_SIZE, SMALLEST), LARGEST)
-    back = said.get("heading_background", "")
-    behind = back or (background if fill != "none" else "") or WHITE
+    whole = longhands(look.whole)
+    around = font_pixels(whole.get("font-size"))
+    back = color_of(whole.get("background-color")) or WHITE
+    position = whole.get("position")
     return DrawnLook(
-        length("padding"),
-        length("column_gap"),
-        length("row_gap"),
-        said.get("line", "none"),
-        background if fill == "column" else "",
-        background if fill == "blocks" else "",
-        size,
-        said.get("heading_color", readable_on(behind)),
-        back,
+        _box(look.whole, scale),
+        _box(look.each_block, scale, around, back),
+        _box(look.headings, scale, around, back),
+        position is not None and position.lower_value == "sticky",
     )
+
+
+def _box(said: Mapping[str, str], scale: float, around: float = USUAL_PIXELS, behind: str = WHITE) -> DrawnBox:
+    """One part of a look; `around` is the size of the letters around it, in pixels."""
+    found = longhands(said)
+    font = font_pixels(found.get("font-size"), around)
+
+    def length(name: str) -> float:
+        return min(max(pixels(found.get(name), font), 0.0) * scale, MOST_GAP)
+
+    def sides(family: str) -> Sides:
+        return Sides(*(length(f"{family}-{side}") for side in PHYSICAL))
+
+    is_set = "font-size" in found
+    size = min(max(font / USUAL_PIXELS * USUAL_SIZE, SMALLEST), LARGEST) if is_set else 0.0
+    weight, align = found.get("font-weight"), found.get("text-align")
+    return DrawnBox(
+        sides("margin"),
+        sides("padding"),
+        tuple(_edge(found, side, font, scale) for side in PHYSICAL),
+        length("row-gap"),
+        color_of(found.get("background-color"), behind),
+        color_of(found.get("color"), behind),
+        size,
+        None if weight is None else is_bold(weight, False),
+        _ALIGNED.get(align.lower_value, "left") if align is not None else "left",
+    )
+
+
+def _edge(found: Mapping[str, Token], side: str, font: float, scale: float) -> Edge:
+    """One side of a border. It has none without a style; without a width it is of medium width."""
+    style, width, color = (found.get(f"border-{side}-{part}") for part in ("style", "width", "color"))
+    if style is None or style.lower_value in _NONE:
+        return Edge()
+    thick = 3.0 if width is None else pixels(width, font)
+    if not thick:
+        return Edge()
+    drawn = color_of(color) or color_of(found.get("color")) or BLACK
+    return Edge(min(max(thick * scale, THINNEST), THICKEST), drawn, LINES.get(style.lower_value, "-"))
 
 
 def readable_on(color: str) -> str:
@@ -94,9 +172,8 @@ def readable_on(color: str) -> str:
 
     Example
     -------
-    >>> readable_on("#fff"), readable_on("#102040") == WHITE
+    >>> readable_on("#ffffff"), readable_on("#102040") == WHITE
     ('#1c1c1a', True)
     """
-    channels = color[1:] if len(color) == 7 else "".join(letter * 2 for letter in color[1:])
-    red, green, blue = (int(channels[at : at + 2], 16) / 255 for at in (0, 2, 4))
+    red, green, blue = (int(color[at : at + 2], 16) / 255 for at in (1, 3, 5))
     return BLACK if 0.299 * red + 0.587 * green + 0.114 * blue > 0.5 else WHITE

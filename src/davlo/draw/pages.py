@@ -112,9 +112,9 @@ def _draw_panel(paper: Paper, panel: Panel, x: float, y: float, head: float, bod
 def _legend(plans: Sequence[Plan], differing: set[str]) -> Iterator[tuple[Ink | None, str]]:
     """The legend: the colours and marks that the picture uses."""
     areas = [area for plan in plans for area in plan.areas]
-    met = {scope_of(thing) for area in areas for thing in area.things}
+    scopes = {scope_of(thing) for area in areas for thing in area.things}
     for scope, ink in SCOPE_INKS.items():
-        if scope in met:
+        if scope in scopes:
             yield ink, SCOPE_NAMES.get(scope, scope)
     if any(not area.things for area in areas):
         yield None, "dashed: empty"

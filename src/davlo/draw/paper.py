@@ -1,4 +1,4 @@
-"""Paper: a Matplotlib figure on which boxes and lines of words are put, in points from the top left corner down."""
+"""Paper: a Matplotlib figure for boxes and lines of words, in points from the top left corner."""
 
 from __future__ import annotations
 
@@ -97,7 +97,7 @@ class Paper:
     def words(
         self, x: float, y: float, text: str, size: float, face: str = "plain", color: str = BLACK, name: str = ""
     ) -> float:
-        """A line of words, its top at `y`; where the next line begins. Nothing in them is obeyed."""
+        """Draw a line of words with its top at `y`; return where the next line begins. The words are not interpreted."""
         assert size >= SMALLEST
         if text:
             drawn = self.axes.text(

@@ -3,25 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from itertools import takewhile
 from typing import NamedTuple
 
-from davlo.core.outcomes.areas import SIDEBAR
 from davlo.core.outcomes.page_plan import ABOVE, BELOW, LEFT, MIDDLE, RIGHT, SCREENS, Plan, PlannedArea
 
-from .area_text import CHIP, Line, area_lines, height_of, placeless_lines, short_lines
+from .area_text import CHIP, LOOKED_AT, Line, area_lines, height_of, placeless_lines, short_lines
 from .ink import BLACK, GREY, NO_PLACE, PALE, WHITE
-from .lettering import LEADING, SMALLEST
-from .looks import PLAIN, DrawnLook, drawn_look
+from .lettering import LEADING, SMALLEST, width
+from .looks import PLAIN, DrawnBox, DrawnLook, drawn_look
 from .paper import Paper
 
 PHONE = "phone"
 PAD, BETWEEN = 5.0, 2.5
 """Points within a box, and between boxes."""
 TOO_NARROW = 42.0
-"""In a box so narrow stands a number, and its lines are below."""
+"""A box this narrow holds a number, and its lines are below the screen."""
 LEAST_MIDDLE = 90.0
-RULE = 1.3
-"""How thick the line of a look is drawn."""
+INSET = 2.6
+"""Points between the edge of an area and the border of its look."""
 
 
 class Screen(NamedTuple):
@@ -41,7 +41,7 @@ class Screen(NamedTuple):
     under : lines
         The contents of areas that are too narrow for words, and the settings of areas that the layout lacks.
     looks : mapping of str to DrawnLook
-        How the sidebar of each area looks.
+        How the sidebar and the band of each area look.
     """
 
     plan: Plan
@@ -85,7 +85,9 @@ class Screen(NamedTuple):
 
     def box_height(self, area: str) -> float:
         """The least height of an area."""
-        return box_height(self.lines[area]) + 2 * self.looks[area].padding
+        look = self.looks[area].whole
+        beside = look.padding.top + look.padding.bottom + look.margin.top + look.margin.bottom
+        return box_height(self.lines[area]) + beside
 
     def under_height(self) -> float:
         return box_height(self.under) + 2 * BETWEEN if self.under else 0.0
@@ -102,11 +104,18 @@ def screen_of(plan: Plan, name: str, page_name: str, scale: float, differing: se
     for area in plan.areas:
         differs, look = area.area in differing, looks[area.area]
         share = 1.0 if is_phone else area.share
-        inner = share * page - 2 * PAD - 2 * look.padding - (BETWEEN if share < 1 else 0)
+        inner = (
+            share * page
+            - 2 * PAD
+            - sum(_outer(area, look, is_phone))
+            - look.whole.padding.left
+            - look.whole.padding.right
+            - (BETWEEN if share < 1 else 0)
+        )
         inner -= sum(gaps.get(area.area, (0.0, 0.0)))
         if inner < TOO_NARROW:
             number += 1
-            found[area.area] = [Line(str(number), 8, "bold", look.words if look.column else BLACK)]
+            found[area.area] = [Line(str(number), 8, "bold", look.words or BLACK)]
             if whole:
                 under += area_lines(plan, area, across - 2 * PAD, differs, f"({number}) ")
         elif whole:
@@ -119,19 +128,33 @@ def screen_of(plan: Plan, name: str, page_name: str, scale: float, differing: se
 
 
 def _look_on(plan: Plan, area: PlannedArea, screen: str, scale: float) -> DrawnLook:
-    """How the sidebar of an area looks on a screen; plain where none is shown.
+    """How the sidebar and the band of an area look on a screen; plain where neither is shown.
 
-    It leaves most of a narrow column to what stands there, and most of the page to the content.
+    It leaves most of a narrow column to what stands there, and most of the page to the content. The margin of a column
+    towards the content is taken from the content.
     """
-    if not area.theme_name or not any(screen in thing.screens for thing in area.things if thing.kind == SIDEBAR):
+    if not area.theme_name or not any(screen in thing.screens for thing in area.things if thing.kind in LOOKED_AT):
         return PLAIN
     is_phone = screen == PHONE
     page = SCREENS[screen] * scale if is_phone else min(plan.pixels, SCREENS[screen]) * scale
     content = sum(other.share for other in plan.areas if other.side == MIDDLE) * page
     look = drawn_look(area.look, scale)
     across = page if is_phone else area.share * page
-    most = max(0.0, content - TOO_NARROW - 3 * PAD) / 4
-    return look._replace(padding=min(look.padding, across / 8), column_gap=min(look.column_gap, most))
+    towards = max(0.0, content - TOO_NARROW - 3 * PAD) / 4
+    margin, padding = look.whole.margin, look.whole.padding
+    padding = padding._replace(left=min(padding.left, across / 8), right=min(padding.right, across / 8))
+    margin = margin._replace(
+        left=min(margin.left, towards) if area.side == RIGHT and not is_phone else min(margin.left, across / 8),
+        right=min(margin.right, towards) if area.side == LEFT and not is_phone else min(margin.right, across / 8),
+    )
+    return look._replace(whole=look.whole._replace(margin=margin, padding=padding))
+
+
+def _outer(area: PlannedArea, look: DrawnLook, is_phone: bool) -> tuple[float, float]:
+    """The margins at the left and the right that are not towards the content, and so narrow the area itself."""
+    margin = look.whole.margin
+    left = 0.0 if area.side == RIGHT and not is_phone else margin.left
+    return left, 0.0 if area.side == LEFT and not is_phone else margin.right
 
 
 def box_height(some: Sequence[Line]) -> float:
@@ -140,7 +163,7 @@ def box_height(some: Sequence[Line]) -> float:
 
 
 def draw_screen(paper: Paper, screen: Screen, x: float, y: float, height: float) -> None:
-    """A page on a screen of a height, and under it what has no room in it."""
+    """A page on a screen of this height, and below it what does not fit."""
     inside = height - screen.under_height()
     paper.box(x, y, screen.across, inside, PALE, GREY, name=f"{screen.name} {screen.page_name}")
     (_draw_stack if screen.name == PHONE else _draw_strips)(paper, screen, x, y, inside)
@@ -178,8 +201,8 @@ def _gaps(plan: Plan, looks: Mapping[str, DrawnLook]) -> Iterator[tuple[str, tup
     order = [area for area, _ in _columns(plan)]
     for at, area in enumerate(order):
         if area.side == MIDDLE:
-            before = looks[order[at - 1].area].column_gap if at else 0.0
-            yield area.area, (before, looks[order[at + 1].area].column_gap if at + 1 < len(order) else 0.0)
+            before = looks[order[at - 1].area].whole.margin.right if at else 0.0
+            yield area.area, (before, looks[order[at + 1].area].whole.margin.left if at + 1 < len(order) else 0.0)
 
 
 def _columns(plan: Plan) -> Iterator[tuple[PlannedArea, float]]:
@@ -210,54 +233,89 @@ def _draw_area(
     paper: Paper, screen: Screen, area: PlannedArea, x: float, y: float, across: float, height: float
 ) -> None:
     """The box of an area: dashed where nothing is shown there, hatched where the theme does not show it."""
-    look = screen.looks[area.area]
-    paper.box(x, y, across, height, look.column or WHITE)
+    drawn = screen.looks[area.area]
+    look, (left, right) = drawn.whole, _outer(area, drawn, screen.name == PHONE)
+    x, y, across, height = x + left, y + look.margin.top, across - left - right, height - look.margin.top
+    height -= look.margin.bottom
+    paper.box(x, y, across, height, look.back or WHITE)
     if not area.theme_name:
         paper.inked(x, y, across, height, NO_PLACE, edge="none")
     is_shown = any(screen.name in thing.screens for thing in area.things)
     name = f"{screen.name} {screen.page_name} {area.area}"
     paper.box(x, y, across, height, edge=BLACK, line="-" if is_shown else "--", name=name)
-    if is_shown:
-        _draw_rule(paper, screen, area, look, x, y, across, height)
-    inset = look.padding
-    put(paper, screen.lines[area.area], x + inset, y + inset, across - 2 * inset, height - 2 * inset)
+    if is_shown and look.has_border:
+        inside = (x + INSET, y + INSET, across - 2 * INSET, height - 2 * INSET)
+        _draw_border(paper, look, inside, f"border of {name}")
+    pad = look.padding
+    inside = (x + pad.left, y + pad.top, across - pad.left - pad.right, height - pad.top - pad.bottom)
+    put(paper, screen.lines[area.area], *inside)
 
 
-def _draw_rule(
-    paper: Paper, screen: Screen, area: PlannedArea, look: DrawnLook, x: float, y: float, across: float, height: float
-) -> None:
-    """The line of a look: around the column, or between it and the content."""
-    name = f"line {screen.name} {screen.page_name} {area.area}"
-    if look.line == "around":
-        inset = 2 * RULE
-        paper.box(x + inset, y + inset, across - 2 * inset, height - 2 * inset, edge=BLACK, weight=RULE, name=name)
-    elif look.line == "between":
-        if screen.name == PHONE:
-            paper.box(x, y, across, RULE, BLACK, name=name)
-        else:
-            before = -look.column_gap / 2 - BETWEEN / 2
-            at = x + before if area.side == RIGHT else x + across - before
-            paper.box(at - RULE / 2, y, RULE, height, BLACK, name=name)
+def _draw_border(paper: Paper, look: DrawnBox, place: tuple[float, float, float, float], name: str = "") -> None:
+    """The border of a look: one box where its sides are alike, else a line for each side that has one."""
+    top, right, bottom, left = look.border
+    if top == right == bottom == left:
+        paper.box(*place, edge=top.color, line=top.line, weight=top.thick, name=name)
+        return
+    x, y, across, height = place
+    for edge, side in (
+        (top, (x, y, across, 0.0)),
+        (right, (x + across, y, 0.0, height)),
+        (bottom, (x, y + height, across, 0.0)),
+        (left, (x, y, 0.0, height)),
+    ):
+        if edge.thick:
+            paper.box(*side, edge=edge.color, line=edge.line, weight=edge.thick, name=name)
 
 
 def put(paper: Paper, some: Sequence[Line], x: float, y: float, across: float, height: float) -> None:
-    """Lines in a box; the room that is left goes under the last of those that grow."""
+    """Lines in a box; the height that is left goes under the last of those that grow."""
     spare = height - box_height(some)
     grows = max((i for i, line in enumerate(some) if line.grows), default=-1)
     x, y = x + min(PAD, max(0.0, across - 8) / 2), y + PAD
+    inner = across - 2 * PAD
     for i, line in enumerate(some):
+        if line.box is not None and (not i or some[i - 1].block != line.block):
+            _draw_block(paper, _block_lines_from(some[i:]), x, y, inner)
         y += line.gap
         if line.back:
-            wide = across - 2 * PAD - line.indent
-            paper.box(x + line.indent - 2, y, wide + 2, line.size * LEADING + 0.4, line.back)
+            paper.box(x + line.indent - 2, y, inner - line.indent + 2, line.size * LEADING + 0.4, line.back)
         if line.chip:
             paper.inked(x, y + (line.size - CHIP) * 0.75, CHIP, CHIP, line.chip)
-        y = paper.words(x + line.indent, y, line.text, line.size, line.face, line.color)
+        begin = x + line.indent + _free(line, inner)
+        y = paper.words(begin, y, line.text, line.size, line.face, line.color) + line.after
         if i == grows:
             for bar in range(int((spare - 8) // 9)):
                 part = (1, 0.94, 0.97, 0.6)[bar % 4]
-                paper.box(x + line.indent, y + 4 + bar * 9, (across - 2 * PAD - line.indent) * part, 3, PALE)
+                paper.box(x + line.indent, y + 4 + bar * 9, (inner - line.indent) * part, 3, PALE)
             y += spare
+
+
+def _block_lines_from(some: Sequence[Line]) -> list[Line]:
+    """The lines of one block, from its first."""
+    return [*takewhile(lambda one: one.block == some[0].block, some)]
+
+
+def _free(line: Line, across: float) -> float:
+    """What is free before a line that is not aligned to the left."""
+    if line.align == "left":
+        return 0.0
+    free = max(0.0, across - line.indent - width(line.text, line.size, line.face))
+    return free / 2 if line.align == "center" else free
+
+
+def _draw_block(paper: Paper, some: Sequence[Line], x: float, y: float, across: float) -> None:
+    """The background and the border of one block, around its lines."""
+    box = some[0].box
+    assert box is not None
+    indent = min(line.indent for line in some) - box.padding.left - 2
+    begin = y + some[0].gap - box.padding.top
+    high = sum(line.height for line in some) - some[0].gap + box.padding.top - box.margin.bottom
+    place = (x + indent, begin, across - indent - box.margin.right, high)
+    if box.back:
+        paper.box(*place, box.back)
+    if box.has_border:
+        _draw_border(paper, box, place)
 
 
 CAPTION = 2 * SMALLEST * LEADING

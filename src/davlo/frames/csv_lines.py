@@ -8,7 +8,7 @@ from typing import Protocol
 
 
 class TakesText(Protocol):
-    """What text can be written to."""
+    """Anything that text can be written to."""
 
     def write(self, text: str, /) -> object: ...
 
@@ -30,7 +30,7 @@ def write_csv(out: TakesText, rows: Iterable[Sequence[str]], between: str = ",",
 
 
 class _Ended:
-    """Takes rows that end in CR LF, each in one piece, and ends them otherwise."""
+    """Takes rows that end in CR LF, one piece each, and gives them another line end."""
 
     def __init__(self, out: TakesText, end: str) -> None:
         self._write, self._end = out.write, end

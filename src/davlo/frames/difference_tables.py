@@ -13,7 +13,7 @@ from davlo.core.change.difference_rows import AccessRow, OutcomeRow, Pages, Valu
 from davlo.core.site.source import Source
 from davlo.core.site.values import Plain, format_value, json_value
 
-COLUMNS = ("path", "setting", "before", "after", "source_before", "source_after", "met_before", "met_after")
+COLUMNS = ("path", "setting", "before", "after", "source_before", "source_after", "shown_before", "shown_after")
 
 
 def difference_rows(difference: Difference) -> Iterator[list[str]]:
@@ -32,7 +32,7 @@ def difference_rows(difference: Difference) -> Iterator[list[str]]:
             row.setting,
             *(_cell(value, source) for value, source in _sides(row)),
             *("" if source is None else source.words for _, source in _sides(row)),
-            *("" if met is None else format_value(met) for met in (row.met_before, row.met_after)),
+            *("" if shown is None else format_value(shown) for shown in (row.shown_before, row.shown_after)),
         ]
 
 
@@ -53,7 +53,7 @@ def difference_record(difference: Difference) -> dict[str, Any]:
 
 
 def comparison_record(found: Comparison, parts: Sequence[str] = PARTS) -> dict[str, Any]:
-    """A comparison as JSON holds it: the difference, with the causes and the facts; of some parts only these.
+    """A comparison for JSON: the difference, with its causes and details; all parts, or some.
 
     Example
     -------
@@ -70,7 +70,7 @@ def comparison_record(found: Comparison, parts: Sequence[str] = PARTS) -> dict[s
         row._asdict() for part in OF_OUTCOMES if part in parts for row in _outcome_rows(found, part)
     ]
     makers["causes"] = lambda: [_cause_record(found, one) for one in found.causes]
-    makers["facts"] = lambda: {name: _paths(found, pages) for name, pages in found.facts.items()}
+    makers["details"] = lambda: {name: _paths(found, pages) for name, pages in found.details.items()}
     return {key: make() for key, make in makers.items() if key in keys}
 
 
@@ -121,9 +121,9 @@ def _rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterable[Seque
     if part == "pages":
         rows = [("new", "", path) for path in found.new] + [("gone", path, "") for path in found.gone]
         return ("what", "before", "after"), [*rows, *(("moved", *pair) for pair in found.moved)]
-    if part == "facts":
-        each = ((name, path) for name, pages in found.facts.items() for path in _paths(found, pages))
-        return ("fact", "path"), each
+    if part == "details":
+        each = ((name, path) for name, pages in found.details.items() for path in _paths(found, pages))
+        return ("detail", "path"), each
     if part == "declarations":
         return ("what", "kind", "name"), [
             ("new" if new else "gone", kind, name) for kind, name, new in found.declarations

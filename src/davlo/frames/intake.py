@@ -118,14 +118,14 @@ def table_columns(table: Any) -> tuple[tuple[str, ...], list[Column]]:
     if hasattr(table, "iloc"):
         return _frame_columns(table)
     if not isinstance(table, Mapping):
-        raise ValueFault(f"an inventory is a frame, a pyarrow table or a mapping of lists, not {type(table).__name__}")
+        raise ValueFault(f"a page list is a frame, a pyarrow table or a mapping of lists, not {type(table).__name__}")
     for name, values in table.items():
         if isinstance(values, str) or not isinstance(values, Iterable):
-            raise ValueFault(f"the column {name} of the inventory is no list but {type(values).__name__}")
+            raise ValueFault(f"the column {name} of the page list is no list but {type(values).__name__}")
     columns = [column_of(values, str(name)) for name, values in table.items()]
     if len({len(column) for column in columns}) > 1:
         lengths = ", ".join(f"{name} {len(column)}" for name, column in zip(table, columns, strict=True))
-        raise ValueFault(f"the columns of the inventory are of several lengths: {lengths}")
+        raise ValueFault(f"the columns of the page list are of several lengths: {lengths}")
     return tuple(str(name).strip() for name in table), columns
 
 
@@ -212,7 +212,7 @@ def _words(values: Sequence[Any], name: str, row_of: Mapping[int, int]) -> list[
 
 
 def arrow_column(chunks: Any, name: str = "") -> Column:
-    """A column of pyarrow's, in codes and words; its bytes are shared where that can be."""
+    """A pyarrow column as codes and words; bytes are shared if possible."""
     import pyarrow as pa
 
     kind = chunks.type
@@ -259,7 +259,7 @@ def _one(chunks: Any) -> Any:
 
 
 def _texts(array: Any) -> Texts:
-    """A string array of pyarrow's, or several; the bytes of one are shared, and those of several laid end to end."""
+    """The texts of a pyarrow string array, or of several; the bytes of one are shared, those of several are joined."""
     parts = [_text_part(chunk) for chunk in getattr(array, "chunks", [array])]
     if len(parts) == 1:
         ends, bytes_ = parts[0][0].astype(np.int64), parts[0][1]

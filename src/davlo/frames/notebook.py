@@ -24,7 +24,7 @@ def site_html(site: SiteModel) -> str:
         "statements": len(site.statements),
         "rules": len(site.rules),
     }
-    rows = [("address", site.url), ("inventory", site.inventory), *((name, f"{n:,}") for name, n in counts.items())]
+    rows = [("address", site.url), ("page_list", site.page_list), *((name, f"{n:,}") for name, n in counts.items())]
     return _html(f"{site.name}", ("", ""), rows)
 
 
@@ -35,7 +35,7 @@ def effective_html(effective: EffectiveModel, settings: Sequence[int], pages: ND
     shown = spoken[:MOST_SETTINGS]
     rows = []
     for page in pages[:MOST_PAGES].tolist():
-        kind = int(site.facts.type_of[page])
+        kind = int(site.details.type_of[page])
         cells = [format_value(effective.value(page, n)) if site.has_by_type[n, kind] else "" for n in shown]
         rows.append((site.tree.paths[page], *cells))
     title = f"{site.name}: {len(pages):,} pages, {len(settings)} settings"

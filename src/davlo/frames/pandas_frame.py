@@ -16,7 +16,7 @@ from davlo.core.site.values import Value
 from .sources import SOURCE_OF, source_words, winner_of
 
 NUMBERS = {"flag": (np.bool_, pd.arrays.BooleanArray), "integer": (np.int64, pd.arrays.IntegerArray)}
-"""Kinds whose arrays hold beside the values where there is none."""
+"""Kinds whose arrays keep a mask of missing values."""
 
 
 def to_frame(

@@ -67,7 +67,7 @@ def write_parquet(
 
 def _bounds(pages: int) -> list[int]:
     """Where each part begins, and the last ends."""
-    first = (PART * share // 16 for share in (1, 3, 7, 15))  # each twice as many as before
+    first = (PART * share // 16 for share in (1, 3, 7, 15))  # each twice as large as the one before
     starts = (*first, *range(PART * 31 // 16, pages, PART))
     return [0, *sorted({start for start in starts if 0 < start < pages}), pages]
 
@@ -120,7 +120,7 @@ class _Setting:
         self.effective, self.number, self.name = effective, number, site.catalogue[number].name
         told, self._table = source_words(site, number)
         self._sources, self._values = _strings(told), _values(site.statements.words[number].items)
-        # where resolving adds words, each part brings its own, and codes have room for more
+        # folding can add words per part, so use a wide index type
         self._grows = not says_all(site.statements, number)
         self._small = np.int32 if self._grows else smallest(len(self._values))
         self._by_winner = values_by_winner(site.statements, number).astype(self._small)
@@ -128,7 +128,7 @@ class _Setting:
         self.has = None if has.all() else has
 
     def fields(self) -> Iterator[pa.Field]:
-        """The two columns as a schema has them."""
+        """The schema fields of the value and the source column."""
         kinds = np.dtype(self._small), self._table.dtype
         for name, kind in zip((self.name, SOURCE_OF + self.name), kinds, strict=True):
             yield pa.field(name, pa.dictionary(_kind(kind), pa.large_string()), nullable=self.has is not None)

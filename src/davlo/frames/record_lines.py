@@ -1,4 +1,4 @@
-"""Records as JSON lines, one a page: facts, settings, sources and outcomes, put together column by column."""
+"""Records as JSON lines, one a page: details, settings, sources and outcomes, put together column by column."""
 
 from __future__ import annotations
 
@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 from davlo.core.arrays.codebooks import Codebook, Column, Mask, distinct
 from davlo.core.arrays.texts import Texts, stacked
 from davlo.core.outcomes.areas import PageValue, area_content, codes_where, composition, headings_of, standing
-from davlo.core.outcomes.menu import is_yes
-from davlo.core.outcomes.met import Met
 from davlo.core.outcomes.page_outcomes import Outcomes
+from davlo.core.outcomes.placeholders import HEADING
+from davlo.core.outcomes.shown_values import ShownValues
 from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.source import source_of
@@ -24,8 +24,8 @@ from .table import stands_record, theme_record
 from .text_columns import JSON, Pieces, cells, lines, written
 
 Numbers = NDArray[np.integer]
-Supplied = tuple[NDArray[np.int32], list[tuple[str, ...]]]
-"""Which blocks of an area supply a heading, as codes and what they mean."""
+Provided = tuple[NDArray[np.int32], list[tuple[str, ...]]]
+"""Which blocks of an area provide a heading, as codes and what they mean."""
 
 
 def record_lines(
@@ -53,26 +53,26 @@ class _Records:
     def __init__(self, effective: EffectiveModel) -> None:
         self.effective, self.site = effective, effective.site
         self.rows = len(self.site.tree)
-        self.outcomes, self.met = effective.shared(Outcomes), effective.shared(Met)
+        self.outcomes, self.shown = effective.shared(Outcomes), effective.shared(ShownValues)
 
     def pieces(self, numbers: Sequence[int]) -> list[Pieces]:
         """The pieces of each line, with these settings."""
         there = [self.site.has(number) for number in numbers]
         return [
             Pieces(written(self.site.tree.paths, JSON, '{"path": ')),
-            *self._facts(),
+            *self._details(),
             *self._items('}, "settings": {', [self._value(number) for number in numbers], there),
             *self._items('}, "sources": {', [self._source(number) for number in numbers], there),
-            *self._unmet(numbers),
+            *self._not_shown(numbers),
             *self._outcomes(),
         ]
 
     def _said(self, text: str) -> Pieces:
         return Pieces.constant(text, self.rows)
 
-    def _facts(self) -> Iterator[Pieces]:
-        tree, before = self.site.tree, ', "facts": {'
-        for name, column in self.site.facts.columns.items():
+    def _details(self) -> Iterator[Pieces]:
+        tree, before = self.site.tree, ', "details": {'
+        for name, column in self.site.details.columns.items():
             if name != "parent":
                 yield cells((column.codes, column.words), JSON, f"{before}{json_text(name)}: ")
                 before = ", "
@@ -94,7 +94,7 @@ class _Records:
 
     def _value(self, number: int) -> Column:
         name, found = json_text(self.site.catalogue[number].name), self.effective.resolved(number)
-        used = np.bincount(found.value, minlength=len(found.words)).tolist()  # other words may be none of a page
+        used = np.bincount(found.value, minlength=len(found.words)).tolist()  # other words may be no values of a page
         texts = [
             json_text(json_value(cast("Plain", word))) if uses else ""
             for word, uses in zip(found.words, used, strict=True)
@@ -111,17 +111,18 @@ class _Records:
             words.append(f"{name}: {json_text(told)}")
         return Column(codes, words)
 
-    def _unmet(self, numbers: Sequence[int]) -> Iterator[Pieces]:
+    def _not_shown(self, numbers: Sequence[int]) -> Iterator[Pieces]:
         columns = []
         for number in numbers:
-            reasons, name = self.met.reasons(number), json_text(self.site.catalogue[number].name)
+            reasons, name = self.shown.reasons(number), json_text(self.site.catalogue[number].name)
             columns.append(Column(reasons.codes, [f"{name}: {json_text(word)}" for word in reasons.words]))
-        return self._items('}, "not met": {', columns, [column.codes > 0 for column in columns])
+        return self._items('}, "not shown": {', columns, [column.codes > 0 for column in columns])
 
     def _outcomes(self) -> Iterator[Pieces]:
         found, layouts = self.outcomes, self._layouts()
         areas = list(self._areas(layouts))
         yield cells((found.titles.codes, found.titles.words), JSON, '}, "outcomes": {"title": ')
+        yield cells((found.headings.codes, found.headings.words), JSON, ', "heading": ')
         yield self._headings([headings for _, headings in areas])
         shown = [f', "menu": {{"shown": {word}, "label": ' for word in ("false", "true")]
         yield Pieces.of(shown, found.menu.shown.view(np.int8))
@@ -142,7 +143,7 @@ class _Records:
         settings = ("layout.name", "layout.theme", "layout.width", "layout.phone-order")
         return _alike([codes_where(self.effective, name, None) for name in settings])
 
-    def _areas(self, layouts: _Alike) -> Iterator[tuple[Pieces, Supplied]]:
+    def _areas(self, layouts: _Alike) -> Iterator[tuple[Pieces, Provided]]:
         """The contents of each page's first area, of its second, and so on; and the headings they give."""
         declared = self.site.declarations.layouts
         names = [declared.get(PageValue(self.effective, page).word("layout.name")) for page in layouts.first]
@@ -166,30 +167,33 @@ class _Records:
     ) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
         """What an area of each page holds, and which headings come of it, as codes. Twice int32[pages]"""
         found = standing(self.effective, area)
-        alike = _alike([found.layout, found.band, found.sidebar, found.blocks])
+        theme = codes_where(self.effective, "layout.theme", None)
+        alike = _alike([found.layout, theme, found.band, found.sidebar, found.blocks])
         codes = np.zeros((2, len(alike.first)), dtype=np.int32)
         for number, page in enumerate(alike.first):
             value = PageValue(self.effective, page)
             layout = self.site.declarations.layouts.get(value.word("layout.name"))
             if layout is not None and area in layout.areas:
-                content = area_content(self.site, value, layout, None, area)
+                made_for = self.site.declarations.themes.get(value.word("layout.theme"))
+                content = area_content(self.site, value, layout, made_for, area)
                 codes[0, number] = stands.code(f"{json_text(area)}: {json_text(stands_record(content))}")
                 codes[1, number] = headings.code(tuple(headings_of(self.site, content)))
         return codes[0][alike.codes], codes[1][alike.codes]
 
-    def _headings(self, columns: Sequence[Supplied]) -> Pieces:
-        """What supplies the heading of each page, nothing twice."""
+    def _headings(self, columns: Sequence[Provided]) -> Pieces:
+        """What provides a heading on each page, nothing twice."""
         words: list[tuple[str, ...]] = [()]
         codes = np.zeros(self.rows, dtype=np.int64)
-        for supplied, blocks in columns:
-            first, which = distinct(codes * len(blocks) + supplied)
-            before, more = codes[first].tolist(), supplied[first].tolist()
+        for provided, blocks in columns:
+            first, which = distinct(codes * len(blocks) + provided)
+            before, more = codes[first].tolist(), provided[first].tolist()
             words = [
                 tuple(dict.fromkeys((*words[one], *blocks[other]))) for one, other in zip(before, more, strict=True)
             ]
             codes = which.astype(np.int64)
-        told = [json_text(some) for word in words for some in (word, ("title", *word))]
-        return Pieces.of([f', "headings": {text}' for text in told], 2 * codes + is_yes(self.effective, "title.show"))
+        told = [json_text(some) for word in words for some in (word, (HEADING, *word))]
+        says = ~Texts.of_column(self.outcomes.headings).blank()
+        return Pieces.of([f', "headings": {text}' for text in told], 2 * codes + says)
 
 
 class _Alike(NamedTuple):

@@ -15,7 +15,7 @@ from davlo.core.site.source import scope_of
 ONE_A_SITE = (ScopeKind.EVERYWHERE, ScopeKind.STAMP, ScopeKind.HERE)
 """Scopes that one word names, whatever they are for."""
 SOURCE_OF = "source of "
-"""Stands before a setting's name in the column that shows where its values came from."""
+"""The prefix of the column that holds a setting's sources."""
 
 
 def smallest(words: int) -> type[np.signedinteger]:
@@ -47,5 +47,5 @@ def _words(site: SiteModel, scope: NDArray[np.int64], target: NDArray[np.int64])
 
 
 def winner_of(site: SiteModel, setting: int, source: Codes) -> NDArray[np.intp]:
-    """The place in such a table of the statements that won, -1 being what is built in. int64[n]"""
+    """The index into such a table of the statements that won; -1 is built-in. int64[n]"""
     return np.maximum(source.astype(np.intp) - (site.statements.of_setting(setting).start - 1), 0)

@@ -1,4 +1,4 @@
-"""EffectiveModel values as tables: long (a row a page and setting), wide (a row a page), and records."""
+"""Effective values as tables: long (a row for each page and setting), wide (a row for each page), and records."""
 
 from __future__ import annotations
 
@@ -82,6 +82,7 @@ def outcome_record(outcomes: PageOutcomes) -> dict[str, object]:
     composition = outcomes.composition
     return {
         "title": outcomes.title,
+        "heading": outcomes.heading,
         "headings": list(outcomes.headings),
         "menu": {"shown": outcomes.in_menu, "label": outcomes.label, "reason": outcomes.not_in_menu or None},
         "visitor may view": outcomes.visitor_may_view,

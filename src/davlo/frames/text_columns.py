@@ -26,7 +26,7 @@ class Notation(NamedTuple):
     Attributes
     ----------
     suspect : bool[256]
-        Bytes of which one stands in every text that is not written as it is.
+        Bytes that mark a text which needs escaping.
     quote : str
         The pieces before and after a text that is written as it is.
     of : function

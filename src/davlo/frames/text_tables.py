@@ -58,7 +58,7 @@ def wide(
     >>> import davlo
     >>> table = wide(davlo.open_demo().resolve(), [0])
     >>> b"".join(table.csv()).decode().splitlines()[:2]
-    ['path,title.show', '/,no']
+    ['path,heading.show', '/,no']
     """
     site, columns = effective.site, list[Coded]()
     numbers = range(len(site.catalogue)) if settings is None else settings
@@ -84,7 +84,7 @@ def long(
     >>> import davlo
     >>> table = long(davlo.open_demo().resolve(), [0])
     >>> b"".join(table.csv()).decode().splitlines()[1]
-    '/,title.show,no,type landing,,davlo.yaml,74'
+    '/,heading.show,no,type landing,,davlo.yaml,74'
     """
     table = long_table(effective, pages, settings)
     sources = [(str(s.scope), "yes" if s.locked else "", s.file, str(s.line or "")) for s in table.sources]

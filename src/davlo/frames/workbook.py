@@ -35,7 +35,7 @@ HELP = ("setting", "label", "kind", "values", "built in", "help")
 def write_workbook(
     effective: EffectiveModel, settings: Sequence[int] | None, pages: NDArray[np.int64] | None, to: Path
 ) -> None:
-    """A sheet with a row for each page, or for each of some, and one that tells what the settings mean.
+    """A sheet with a row for each page, or for some, and a sheet that explains the settings.
 
     Raises
     ------
@@ -55,7 +55,7 @@ def write_workbook(
     for place in range(1, len(header) + 1):
         sheet.column_dimensions[get_column_letter(place)].width = WIDTH_OF_PATHS if place <= 2 else WIDTH
     sheet.append([_heading(sheet, name) for name in header])
-    title = site.facts.title
+    title = site.details.title
     titles = (title.codes if pages is None else title.codes[pages], title.words)
     columns = [_column(codes, words) for codes, words in (table.columns[0], titles, *table.columns[1:])]
     with work("writing the workbook", table.rows) as step:
@@ -78,7 +78,7 @@ def _write_undated(content: io.BytesIO, to: Path) -> None:
     """The workbook without the time when it was made, so that the same site gives the same bytes."""
     with ZipFile(content) as dated, ZipFile(to, "w", ZIP_DEFLATED) as undated:
         for one in dated.infolist():
-            part = ZipInfo(one.filename)  # of 1980, as no date is
+            part = ZipInfo(one.filename)  # the earliest date of the format, in place of none
             part.compress_type = ZIP_DEFLATED
             undated.writestr(part, _MADE.sub(rb"\g<1>2000-01-01T00:00:00Z\g<2>", dated.read(one)))
 
@@ -96,7 +96,7 @@ def _heading(sheet: object, text: str) -> WriteOnlyCell | None:
 
 
 def _text(sheet: object, text: str) -> WriteOnlyCell | None:
-    """A cell that is text whatever it holds; letters that no workbook can hold become a sign."""
+    """A cell that is always text; letters that no workbook can hold are replaced."""
     if not text:
         return None
     if len(text) > MOST_LETTERS:

@@ -1,4 +1,4 @@
-"""Pages and their settings as columns of codes, short enough for a page in a browser: runs of the same code."""
+"""Pages and their settings as columns of codes, compressed as runs, for a page in a browser."""
 
 from __future__ import annotations
 
@@ -8,21 +8,21 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.outcomes.met import Met
 from davlo.core.outcomes.page_outcomes import Outcomes
 from davlo.core.outcomes.page_view import group_of
+from davlo.core.outcomes.shown_values import ShownValues
 from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.settings import ACCESS_FAMILIES
 from davlo.core.site.source import source_of
-from davlo.core.site.values import format_value
+from davlo.core.site.values import marked
 
 Pages = NDArray[np.int64]
 NOTHING: dict[str, Any] = {"words": [""], "runs": []}
-FACTS = ("language", "tags", "status", "created", "modified")
+DETAILS = ("language", "tags", "status", "created", "modified")
 NAMING = ("leads_to", "translates")
-"""Facts that name other pages."""
+"""Details that name other pages."""
 OF_PEOPLE = (*ACCESS_FAMILIES, "page")
 """The families of settings that name people and groups."""
 
@@ -77,7 +77,7 @@ def coded(words: Sequence[str]) -> dict[str, Any]:
 
 
 def page_columns(effective: EffectiveModel, pages: Pages, parents: Pages, viewed: bool) -> dict[str, Any]:
-    """What the pages are: paths, titles, facts and outcomes, a column each.
+    """What the pages are: paths, titles, details and outcomes, a column each.
 
     Parameters
     ----------
@@ -90,16 +90,19 @@ def page_columns(effective: EffectiveModel, pages: Pages, parents: Pages, viewed
         Whether the report is for one viewer: nothing names pages then that are not in it.
     """
     site, outcomes = effective.site, effective.shared(Outcomes)
-    kinds = [site.types.label(kind) for kind in site.facts.type_of[pages].tolist()]
-    names = FACTS if viewed else (*FACTS, *NAMING)
-    facts = {name: coded(site.facts.columns[name].take(pages).texts()) for name in names if name in site.facts.columns}
+    kinds = [site.types.label(kind) for kind in site.details.type_of[pages].tolist()]
+    names = DETAILS if viewed else (*DETAILS, *NAMING)
+    details = {
+        name: coded(site.details.columns[name].take(pages).texts()) for name in names if name in site.details.columns
+    }
     menu = outcomes.not_in_menu.take(pages).texts()
     return {
         "path": site.tree.paths.take(pages).tolist(),
-        "title": site.facts.title.take(pages).texts(),
+        "title": site.details.title.take(pages).texts(),
         "parent": parents.tolist(),
         "type": coded(kinds),
-        "facts": {name: column for name, column in facts.items() if column["words"] != [""]},
+        "details": {name: column for name, column in details.items() if column["words"] != [""]},
+        "headings": _other_headings(outcomes, pages),
         "document title": outcomes.titles.take(pages).texts(),
         "menu": coded([text and "it is not shown" for text in menu] if viewed else menu),
         "label": coded(outcomes.labels.take(pages).texts()),
@@ -107,8 +110,15 @@ def page_columns(effective: EffectiveModel, pages: Pages, parents: Pages, viewed
     }
 
 
+def _other_headings(outcomes: Outcomes, pages: Pages) -> dict[str, str]:
+    """The headings that differ from the page's title, by the page's place among these; empty: no heading."""
+    headings = outcomes.headings.take(pages).texts()
+    titles = outcomes.site.details.title.take(pages).texts()
+    return {str(at): one for at, (one, title) in enumerate(zip(headings, titles, strict=True)) if one != title}
+
+
 def setting_columns(effective: EffectiveModel, pages: Pages, viewed: bool) -> list[dict[str, Any]]:
-    """What the pages get: for each setting that some page has its values, where they came from, and what is not met.
+    """What the pages get: for each setting its values, their sources, and why some are not shown.
 
     Parameters
     ----------
@@ -116,9 +126,9 @@ def setting_columns(effective: EffectiveModel, pages: Pages, viewed: bool) -> li
     pages : int64[n]
     viewed : bool
         Whether the report is for one viewer: it names no statements, people or groups then, only whether a page says
-        it itself, and whether it departs.
+        it itself, and whether it is an exception.
     """
-    site, met, found = effective.site, effective.shared(Met), list[dict[str, Any]]()
+    site, shown, found = effective.site, effective.shared(ShownValues), list[dict[str, Any]]()
     scopes = np.append(site.statements.scope, ScopeKind.BUILT_IN)
     for number, setting in enumerate(site.catalogue.settings):
         has = site.has(number)[pages]
@@ -128,17 +138,17 @@ def setting_columns(effective: EffectiveModel, pages: Pages, viewed: bool) -> li
         value, source = resolved.value[pages], resolved.source[pages]
         words, codes = np.unique(value, return_inverse=True)
         said, said_by = np.unique(source, return_inverse=True)
-        departing = np.isin(pages, effective.departures(setting.name).pages)
+        exceptions = np.isin(pages, effective.exceptions(setting.name).pages)
         column: dict[str, Any] = {
             "name": setting.name,
             "group": group_of(setting),
             "label": setting.label,
             "help": setting.help,
-            "values": [format_value(resolved.words[word]) or "(empty)" for word in words.tolist()],
+            "values": [marked(resolved.words[word]) for word in words.tolist()],
             "runs": runs(np.where(has, codes, -1)),
             "own": runs((scopes[source] == ScopeKind.HERE).astype(np.int64)),
-            "departs": runs((departing & has).astype(np.int64)),
-            "unmet": coded(met.reasons(number).take(pages).texts()) if met.is_asked(number) else NOTHING,
+            "exceptions": runs((exceptions & has).astype(np.int64)),
+            "not_shown": coded(shown.reasons(number).take(pages).texts()) if shown.is_asked(number) else NOTHING,
         }
         if not viewed:
             column["sources"] = [_source(effective, statement) for statement in said.tolist()]

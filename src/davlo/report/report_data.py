@@ -1,4 +1,4 @@
-"""All that a report holds, as one record of JSON: columns for its pages, and what it tells of the whole site."""
+"""Everything that a report holds, as one JSON record: columns for its pages, and records about the whole site."""
 
 from __future__ import annotations
 
@@ -12,11 +12,12 @@ from davlo.core.findings.check import Report
 from davlo.core.outcomes.access import AccessModel
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.wording import MARKS
 from davlo.words.comparison import comparison_sections, comparison_title
 
 from .page_columns import Pages, page_columns, setting_columns
-from .page_details import candidates, drawings, who_may
-from .site_details import declaration_records, exception_records, finding_records, menu_records
+from .page_contents import candidates, drawings, who_may
+from .site_contents import declaration_records, exception_records, finding_records, menu_records
 
 MOST_PAGES = 20_000
 """The most pages of one report; a browser holds more, but does not search them at once."""
@@ -70,13 +71,13 @@ def report_data(effective: EffectiveModel, findings: Report, asked: Asked) -> di
     >>> site = davlo.open_demo()
     >>> data = report_data(site.resolve(), site.check(), Asked())
     >>> len(data["pages"]["path"]), [one["name"] for one in data["settings"]][:2]
-    (158, ['title.show', 'title.pattern'])
+    (158, ['heading.show', 'heading.text'])
     """
     site = effective.site
     pages = _pages(effective, asked)
     places = np.full(len(site.tree), -1, dtype=np.int64)
     places[pages] = np.arange(len(pages))
-    data: dict[str, Any] = {"site": {"name": site.name, "url": site.url, "as": asked.viewer}}
+    data: dict[str, Any] = {"site": {"name": site.name, "url": site.url, "as": asked.viewer}, "marks": MARKS}
     with work("putting the report together", 6) as step:
         step("pages")
         data["pages"] = page_columns(effective, pages, _parents(effective, pages, places), bool(asked.viewer))

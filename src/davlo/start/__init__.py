@@ -1,4 +1,4 @@
-"""A site folder to grow from."""
+"""Beginning a site folder."""
 
 from __future__ import annotations
 
@@ -8,11 +8,11 @@ from davlo.files.form.json_schema import SCHEMA, schema_text
 from davlo.files.store.whole_files import write_new_files
 
 TEMPLATE = Path(__file__).parent / "site"
-"""The files that a new site begins with."""
+"""The files of a new site."""
 
 
 def start_site(folder: str | Path) -> tuple[Path, ...]:
-    """Write a small site to grow from into a folder, which is made where it is missing.
+    """Write a small new site into a folder, which is made if it is missing.
 
     Parameters
     ----------

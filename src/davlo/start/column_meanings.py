@@ -1,4 +1,4 @@
-"""Which column of somebody's table is which fact or setting, and why."""
+"""Which detail or setting each column of a table is, and why."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from davlo.core.arrays.codebooks import Column
 from davlo.core.faults import Fault, Place, SiteError
 from davlo.core.site.catalogue import Vocabulary, davlo_settings
-from davlo.core.site.facts import STANDARD
+from davlo.core.site.details import STANDARD
 from davlo.core.site.names import NAME, what_is_wrong
 from davlo.core.site.near_names import near_name
 from davlo.core.site.settings import FAMILIES, SUBJECTS
@@ -16,7 +16,7 @@ from davlo.core.site.settings import FAMILIES, SUBJECTS
 from .seen_site import ColumnMeaning
 
 LEFT_OUT, OWN_SETTING = "-", "setting:"
-"""What `--map` says of a column that is left out, and before the name of a setting of the site's own."""
+"""What `--column` says of a column that is left out, and before the name of a setting of the site's own."""
 PLAIN_SETTINGS = tuple(setting.name for setting in davlo_settings(Vocabulary({}, (), (), {})))
 OTHER_WORDS: Mapping[str, tuple[str, ...]] = {
     "path": ("url", "uri", "link", "page", "permalink", "loc", "location", "href", "page url", "page address"),
@@ -47,7 +47,7 @@ OTHER_WORDS: Mapping[str, tuple[str, ...]] = {
     "band.footer": ("footer",),
     "band.masthead": ("header", "masthead"),
 }
-"""What people call columns that are facts or settings."""
+"""What people call columns that are details or settings."""
 _MEANING_OF = {word: name for name, words in OTHER_WORDS.items() for word in words}
 _LANGUAGE = re.compile(r"[a-z]{2,3}(?:[-_][A-Za-z]{2,4})?")
 _ADDRESS = re.compile(r"/|https?://", re.IGNORECASE)
@@ -56,21 +56,22 @@ _ADDRESS = re.compile(r"/|https?://", re.IGNORECASE)
 def meanings_of(
     header: Sequence[str], columns: Sequence[Column], said: Mapping[str, str], label: str
 ) -> list[ColumnMeaning]:
-    """What each column is: what `said` says, else what its name says, else what its cells say, else a fact of its own.
+    """What each column is: what `said` says, else what its name says, else what its cells say, else a detail of its
+    own.
 
     Parameters
     ----------
     header : sequence of str
     columns : sequence of Column
     said : mapping of str to str
-        Names of facts or settings by column; `-` leaves a column out.
+        Names of details or settings by column; `-` leaves a column out.
     label : str
         What messages call the table.
 
     Raises
     ------
     SiteError
-        If no column holds addresses, or `said` names a fact or setting that there is not.
+        If no column holds addresses, or `said` names a detail or setting that there is not.
 
     Example
     -------
@@ -88,13 +89,13 @@ def meanings_of(
                     found.append(ColumnMeaning(name, became, why))
                     taken |= {became} - {LEFT_OUT}
     if "path" not in taken and not faults:
-        hint = f"say which: --map '{next(filter(None, header), 'COLUMN')}=path'"
+        hint = f"say which: --column '{next(filter(None, header), 'COLUMN')}=path'"
         faults.append(Fault(Place(label, 1), "no column holds the addresses of pages", hint=hint))
     if faults:
         raise SiteError(faults)
     known = {one.column: one for one in found}
-    own = "no fact or setting has this name: kept as a fact of your own"
-    return [known.get(name) or ColumnMeaning(name, _own_fact(name, taken), own) for name in header if name]
+    own = "no detail or setting has this name: kept as a detail of your own"
+    return [known.get(name) or ColumnMeaning(name, _own_detail(name, taken), own) for name in header if name]
 
 
 def is_setting(name: str) -> bool:
@@ -102,8 +103,8 @@ def is_setting(name: str) -> bool:
     return name in PLAIN_SETTINGS or name.partition(".")[0] in FAMILIES
 
 
-def _own_fact(name: str, taken: set[str]) -> str:
-    """What a fact of the site's own is called: as its column, unless that name is taken."""
+def _own_detail(name: str, taken: set[str]) -> str:
+    """What a detail of the site's own is called: as its column, unless that name is taken."""
     found = " ".join(name.split())
     while found in taken or is_setting(found):
         found += "_"
@@ -113,21 +114,21 @@ def _own_fact(name: str, taken: set[str]) -> str:
 
 def _wrong(header: Sequence[str], said: Mapping[str, str], label: str) -> Iterator[Fault]:
     for column, meaning in said.items():
-        if column not in header:  # another table may have it
+        if column not in header:  # another table may have used the name
             continue
         if meaning != LEFT_OUT and list(said.values()).count(meaning) > 1:
-            yield Fault(Place(label, 1), f"--map makes several columns {meaning}; name one of them")
+            yield Fault(Place(label, 1), f"--column makes several columns {meaning}; name one of them")
         own = meaning.removeprefix(OWN_SETTING)
         if own != meaning:
             if not NAME.fullmatch(own) or own != own.lower() or own in (*STANDARD, *PLAIN_SETTINGS):
                 told = f"no setting of your own can be called {own!r}"
                 yield Fault(Place(label, 1), told, hint="write lower-case words with - between")
         elif not meaning:
-            hint = f"--map '{column}={LEFT_OUT}' leaves the column out"
-            yield Fault(Place(label, 1), f"--map says nothing after {column}=", hint=hint)
+            hint = f"--column '{column}={LEFT_OUT}' leaves the column out"
+            yield Fault(Place(label, 1), f"--column says nothing after {column}=", hint=hint)
         elif meaning != LEFT_OUT and not _is_known(meaning):
-            hint = f"--map '{column}={OWN_SETTING}NAME' makes it a setting of your own"
-            told = f"--map makes {column!r} {meaning!r}, which is no fact and no setting"
+            hint = f"--column '{column}={OWN_SETTING}NAME' makes it a setting of your own"
+            told = f"--column makes {column!r} {meaning!r}, which is no detail and no setting"
             near = near_name(meaning, (*STANDARD, *PLAIN_SETTINGS))
             yield Fault(Place(label, 1), told, hint=f"write {near}" if near else hint)
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from davlo.core.faults import Fault, Place, SiteError
-from davlo.files.built.selectors import NO_SELECTORS, read_regions
+from davlo.files.built.selectors import NO_SELECTORS, read_areas
 from davlo.files.store.whole_files import check_new, write_new_files
 
 from .site_from_seen import StartedSite, site_from_seen
@@ -20,7 +20,7 @@ def start_site_from(
     sources: Sequence[str | Path],
     *,
     meanings: Mapping[str, str] | None = None,
-    regions: str | Path | None = None,
+    areas: str | Path | None = None,
     query: str = "",
     url: str = "",
     name: str = "",
@@ -37,10 +37,10 @@ def start_site_from(
         Tables (.csv, .xlsx), sitemaps (.xml, .gz), folders of HTML pages, or `database:NAME`. The first counts where
         they say different things.
     meanings : mapping of str to str, optional
-        Facts or settings by the columns of tables; `-` leaves a column out, `setting:NAME` makes it a setting of the
+        Details or settings by the columns of tables; `-` leaves a column out, `setting:NAME` makes it a setting of the
         site's own.
-    regions : path, optional
-        A file that names areas and facts of built pages by CSS selectors.
+    areas : path, optional
+        A file that names areas and details of built pages by CSS selectors.
     query : str, optional
         What to ask a database; its address comes from the environment.
     url, name : str, optional
@@ -69,15 +69,15 @@ def start_site_from(
     (3, 3, 1, 0)
     """
     check_new(Path(folder))
-    selectors = NO_SELECTORS if regions is None else read_regions(Path(regions))
-    if regions is not None and not any(Path(source).is_dir() for source in sources):
-        raise SiteError([Fault(Place(str(regions)), "it is for a folder of HTML pages, and no source is one")])
+    selectors = NO_SELECTORS if areas is None else read_areas(Path(areas))
+    if areas is not None and not any(Path(source).is_dir() for source in sources):
+        raise SiteError([Fault(Place(str(areas)), "it is for a folder of HTML pages, and no source is one")])
     how = HowToRead(meanings or {}, selectors, query)
     seen = together([read_source(str(source), how) for source in sources], url)
     columns = tuple(one.column for one in seen.columns)
     unknown = [column for column in how.meanings if column not in columns]
     if unknown:
-        what = "--map names the column {!r}, and no source has it"
+        what = "--column names the column {!r}, and no source has it"
         raise SiteError(Fault(Place("sources"), what.format(column), column, columns) for column in unknown)
     if name:
         seen = replace(seen, name=name)

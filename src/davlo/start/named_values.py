@@ -26,7 +26,7 @@ _UNTOLD = {
     "looks": "what the looks are like",
     "groups": "who is in the groups",
 }
-"""What a table does not tell of the declarations that its cells name."""
+"""What a table cannot say about the declarations that its cells name."""
 _FLAGS = {**dict.fromkeys(("1", "x", "on", "y"), "yes"), **dict.fromkeys(("0", "off", "n"), "no")}
 """Other words for yes and no."""
 

@@ -1,6 +1,6 @@
 """The areas of built pages as declarations: what stands on many pages becomes one sidebar, band or block.
 
-Nothing but the content itself tells which pieces are one: their heading, their words and where their links lead.
+Only their content tells which pieces are the same: their heading, their words and where their links lead.
 """
 
 from __future__ import annotations
@@ -71,7 +71,7 @@ def seen_areas(
     values: dict[str, list[Seen]] = {"layout.name": found.layouts([[area.name for area in areas] for areas in pages])}
     bare = [page for page, layout in enumerate(values["layout.name"]) if layout is None and shown[page]]
     if bare:
-        what = "the areas of pages without landmarks (name them by CSS selectors: --regions FILE)"
+        what = "the areas of pages without landmarks (name them by CSS selectors: --areas FILE)"
         lost.append(Remark(what, len(bare), addresses[bare[0]]))
     for name, contents in shared.contents.items():
         family = "band" if kind_of_area(name) in BANDS else "sidebar"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from davlo.core.site.facts import STANDARD
+from davlo.core.site.details import STANDARD
 from davlo.core.site.page_names import PageNames
 from davlo.files.built.built_folder import BuiltFolder
 from davlo.files.built.built_page import BuiltPage
@@ -46,7 +46,7 @@ class _Places(NamedTuple):
         return self.files[page] if page >= 0 else ""
 
     def meant(self, target: str) -> str:
-        """The path of the page that a link leads to; of what is no page, the link."""
+        """The path of the page that a link leads to; the link itself if it leads to no page."""
         path = self.names.path(target) if target else ""
         page = self.number.get(path, -1)
         return self.paths[page] if page >= 0 else path
@@ -75,7 +75,7 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
     other = [page.file for page, one in zip(pages, titles.pages, strict=True) if page.heading and not one.is_heading]
     shown = [not page.leads_to for page in pages]
     stand = seen_areas(areas, menus.blocks, places.addresses, shown)
-    facts: dict[str, Sequence[str]] = {
+    details: dict[str, Sequence[str]] = {
         "title": own_titles,
         "parent": _parent_cells(places, parent),
         "language": spoken.language if spoken.languages else [""] * len(pages),
@@ -86,19 +86,19 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
         "order": menus.order,
     }
     values: dict[str, list[Seen]] = {
-        "title.show": ["yes" if page.heading else "no" for page in pages],
+        "heading.show": ["yes" if page.heading else "no" for page in pages],
         "title.pattern": [one.pattern or None for one in titles.pages],
         "robots.index": ["yes" if page.may_index else "no" for page in pages],
         "menu.show": menus.show,
         "menu.label": menus.label,
         **stand.values,
     }
-    _add_own(pages, facts, values)
+    _add_own(pages, details, values)
     for name, seen in values.items():
         values[name] = [one if is_shown else None for is_shown, one in zip(shown, seen, strict=True)]
     return SeenSite(
         places.addresses,
-        {name: texts for name, texts in facts.items() if any(texts)},
+        {name: texts for name, texts in details.items() if any(texts)},
         {name: seen for name, seen in values.items() if any(seen)},
         {**stand.declared, **spoken.declared},
         most_common(origin(page.canonical) for page in pages),
@@ -197,14 +197,14 @@ def _parent_cells(places: _Places, parent: Sequence[int]) -> list[str]:
     return cells
 
 
-def _add_own(pages: Sequence[BuiltPage], facts: dict[str, Sequence[str]], values: dict[str, list[Seen]]) -> None:
-    """What a mapping asked for: facts, or values of settings."""
-    for name in dict.fromkeys(name for page in pages for name, _ in page.facts):
-        texts = [dict(page.facts).get(name, "") for page in pages]
+def _add_own(pages: Sequence[BuiltPage], details: dict[str, Sequence[str]], values: dict[str, list[Seen]]) -> None:
+    """What a mapping asked for: details, or values of settings."""
+    for name in dict.fromkeys(name for page in pages for name, _ in page.details):
+        texts = [dict(page.details).get(name, "") for page in pages]
         if name not in STANDARD and is_setting(name):
             values[name] = [*texts]
         else:
-            facts[name] = [text or old for text, old in zip(texts, facts.get(name, [""] * len(pages)), strict=True)]
+            details[name] = [text or old for text, old in zip(texts, details.get(name, [""] * len(pages)), strict=True)]
 
 
 def _remark(what: str, pages: Sequence[str]) -> list[Remark]:

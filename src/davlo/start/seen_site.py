@@ -1,4 +1,4 @@
-"""What was seen of a site that somebody has: its pages, their facts, and the values of settings."""
+"""What was seen of a site that somebody has: its pages, their details, and the values of settings."""
 
 from __future__ import annotations
 
@@ -15,13 +15,13 @@ from davlo.core.site.names import RESERVED_NAMES
 from davlo.core.site.values import Raw
 
 Seen: TypeAlias = "Raw | None"
-"""A value as a file would hold it; None if any will do, and `UNSAID` if nothing is said, so that it is as built in."""
+"""A value as a file would hold it; None if any value will do, and `UNSAID` for the built-in value."""
 UNSAID = ""
 LONGEST_NAME = 40
 
 
 class Remark(NamedTuple):
-    """Something that was guessed, or that could not be recovered.
+    """Something that Davlo guessed, or could not recover.
 
     Attributes
     ----------
@@ -39,7 +39,7 @@ class Remark(NamedTuple):
 
 
 class ColumnMeaning(NamedTuple):
-    """What a column of a table became, and why."""
+    """What a column of a table is read as, and why."""
 
     column: str
     became: str
@@ -54,8 +54,8 @@ class SeenSite:
     ----------
     addresses : list of str
         One for each page: a path, or a full address.
-    facts : mapping of str to list of str
-        By column of the inventory, a text for each page; empty where nothing was seen.
+    details : mapping of str to list of str
+        By column of the page list, a text for each page; empty where nothing was seen.
     values : mapping of str to list
         By setting, a value for each page; None where any will do, `UNSAID` where nothing is said.
     declared : mapping
@@ -70,7 +70,7 @@ class SeenSite:
     """
 
     addresses: Sequence[str]
-    facts: Mapping[str, Sequence[str]]
+    details: Mapping[str, Sequence[str]]
     values: Mapping[str, Sequence[Seen]] = field(default_factory=dict)
     declared: Mapping[str, Mapping[str, Raw]] = field(default_factory=dict)
     url: str = ""
@@ -104,7 +104,7 @@ def name_from(text: str, taken: Iterable[str] = (), otherwise: str = "part") -> 
 
 
 def most_common(words: Iterable[str]) -> str:
-    """The word that is there most often, of several the first; empty if there is none."""
+    """The most frequent word, the first among equals; empty if there is none."""
     found = Counter(word for word in words if word).most_common(1)
     return found[0][0] if found else ""
 

@@ -27,14 +27,14 @@ def seen_in_sitemaps(sitemaps: Sitemaps, label: str) -> SeenSite:
         "sitemap.changefreq": [one.changefreq.lower() or UNSAID for one in found],
         "sitemap.include": ["yes"] * len(found),
     }
-    facts = {
+    details = {
         "modified": [one.lastmod for one in found],
         "language": spoken.language,
         "translates": spoken.translates,
     }
     return SeenSite(
         [one.loc for one in found],
-        {name: texts for name, texts in facts.items() if any(texts)},
+        {name: texts for name, texts in details.items() if any(texts)},
         {name: seen for name, seen in values.items() if any(seen)},
         spoken.declared,
         url,

@@ -30,7 +30,7 @@ def seen_in_file(content: bytes, said: Mapping[str, str], label: str) -> SeenSit
 
 
 def seen_in_database(name: str, query: str, said: Mapping[str, str]) -> SeenSite:
-    """What a query of a database shows of a site; its address comes from the environment, as that of an inventory.
+    """What a query of a database shows of a site; its address comes from the environment, as that of a page list.
 
     Raises
     ------

@@ -12,20 +12,20 @@ import numpy as np
 
 from davlo.core.arrays.codebooks import Codebook
 from davlo.core.arrays.texts import Texts
+from davlo.core.condense.seen_values import UNSEEN, SeenValues, explained
 from davlo.core.faults import Fault, SiteError, ValueFault
 from davlo.core.site.names import what_is_wrong
 from davlo.core.site.parse_values import read_value
 from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.settings import ACCESS_FAMILIES
 from davlo.core.site.values import Plain, Raw, Value
-from davlo.core.tidy.seen_values import UNSEEN, SeenValues, explained
 from davlo.site import Site, open_site
 
 from .seen_site import UNSAID, Remark, Seen, SeenSite, name_from
 from .site_texts import site_texts
 
 MOST_ROUNDS = 8
-"""How often cells that cannot be used are taken away before the rest is given up."""
+"""How often to retry without cells that cannot be used, before giving up."""
 NO_URL, NO_NAME = "https://www.my-website.example", "My website"
 
 
@@ -98,15 +98,15 @@ def _named(seen: SeenSite) -> SeenSite:
 def _with_types(seen: SeenSite) -> SeenSite:
     """What was seen, with its types declared, by names that can be names."""
     names, types = {"page": "page"}, dict[str, Raw]()
-    for text in dict.fromkeys(seen.facts.get("type", ())):
+    for text in dict.fromkeys(seen.details.get("type", ())):
         if text and text not in names:
             fits = not any(what_is_wrong(text, "type")) and text not in types
             names[text] = text if fits else name_from(text, types, "type")
             types[names[text]] = {} if fits else {"label": text}
     if not types:
         return seen
-    facts = {**seen.facts, "type": [names.get(text, "") for text in seen.facts["type"]]}
-    return replace(seen, facts=facts, declared={**seen.declared, "types": types})
+    details = {**seen.details, "type": [names.get(text, "") for text in seen.details["type"]]}
+    return replace(seen, details=details, declared={**seen.declared, "types": types})
 
 
 def declared_by(seen: SeenSite) -> dict[str, Raw]:
@@ -130,18 +130,18 @@ def declared_by(seen: SeenSite) -> dict[str, Raw]:
 
 
 def _read(seen: SeenSite) -> tuple[SeenSite, Site]:
-    """The site without statements. Cells of the inventory that cannot be used are left blank, and told."""
+    """The site without statements. Cells of the page list that cannot be used are left blank, and told."""
     taken: dict[str, tuple[int, str]] = {}
     for _ in range(MOST_ROUNDS):
         try:
-            site = Site.from_frames({"path": seen.addresses, **seen.facts}, _with_subjects(declared_by(seen), seen))
+            site = Site.from_frames({"path": seen.addresses, **seen.details}, _with_subjects(declared_by(seen), seen))
         except SiteError as error:
-            wrong = [one for one in error.faults if one.place.file == "inventory" and one.place.line]
+            wrong = [one for one in error.faults if one.place.file == "page_list" and one.place.line]
             if not wrong:
                 raise
             seen = _without(seen, wrong)
             for column, what in {(one.place.line, one.place.column): one.what for one in wrong}.items():
-                name = column[1] if column[1] in seen.facts else "path"
+                name = column[1] if column[1] in seen.details else "path"
                 taken[name] = taken.get(name, (0, what))[0] + 1, taken.get(name, (0, what))[1]
         else:
             lost = list(seen.lost)
@@ -154,7 +154,7 @@ def _read(seen: SeenSite) -> tuple[SeenSite, Site]:
 
 
 def _with_subjects(decisions: dict[str, Raw], seen: SeenSite) -> dict[str, Raw]:
-    """Decisions in which a preset that nobody uses names all subjects of access, so that their settings are there."""
+    """Decisions with an unused preset that names all subjects of access, so that their settings exist."""
     subjects: dict[str, Raw] = {}
     for name in seen.values:
         family, _, who = name.partition(".")
@@ -167,20 +167,20 @@ def _with_subjects(decisions: dict[str, Raw], seen: SeenSite) -> dict[str, Raw]:
 
 def _without(seen: SeenSite, wrong: Sequence[Fault]) -> SeenSite:
     """What was seen without the cells that cannot be used, and without the rows that name no page."""
-    facts, gone = {name: [*texts] for name, texts in seen.facts.items()}, set[int]()
+    details, gone = {name: [*texts] for name, texts in seen.details.items()}, set[int]()
     for one in wrong:
         row = one.place.line - 1
-        if one.place.column in facts:
-            facts[one.place.column][row] = ""
+        if one.place.column in details:
+            details[one.place.column][row] = ""
         else:
             gone.add(row)
     if not gone:
-        return replace(seen, facts=facts)
+        return replace(seen, details=details)
     kept = [row for row in range(len(seen.addresses)) if row not in gone]
     return replace(
         seen,
         addresses=[seen.addresses[row] for row in kept],
-        facts={name: [texts[row] for row in kept] for name, texts in facts.items()},
+        details={name: [texts[row] for row in kept] for name, texts in details.items()},
         values={name: [some[row] for row in kept] for name, some in seen.values.items()},
     )
 
@@ -227,7 +227,7 @@ def _is_plain(value: Value) -> TypeGuard[Plain]:
 
 
 def _prove(contents: Mapping[str, bytes], seen: SeenSite, values: Mapping[str, SeenValues]) -> None:
-    """Read the files, and look whether each page has the values that were seen.
+    """Read the files back, and check that each page has the values that were seen.
 
     Raises
     ------

@@ -7,7 +7,7 @@ import io
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from davlo.core.change.steps import Say
-from davlo.core.site.facts import STANDARD
+from davlo.core.site.details import STANDARD
 from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.settings import ACCESS_FAMILIES
 from davlo.core.site.values import Raw, raw_of
@@ -19,7 +19,7 @@ from davlo.files.rewrite.yaml_text import flow
 from .seen_site import SeenSite
 
 MOST_BRANCHES = 60
-"""Statements of more branches than this stand in values.csv: davlo.yaml is for reading."""
+"""With statements for more branches than this, they go into values.csv, to keep davlo.yaml readable."""
 DECISIONS, PAGES, EXCEPTIONS = "davlo.yaml", "pages.csv", "values.csv"
 _SECTIONS = ("settings", "layouts", "themes", "sidebars", "looks", "bands", "blocks", "people", "actions")
 _NOTES = {
@@ -37,7 +37,7 @@ def site_texts(seen: SeenSite, decisions: Mapping[str, Raw], says: Sequence[Say]
     Parameters
     ----------
     seen : SeenSite
-        The pages and their facts.
+        The pages and their details.
     decisions : mapping
         What davlo.yaml declares, by its sections.
     says : sequence of Say
@@ -48,7 +48,7 @@ def site_texts(seen: SeenSite, decisions: Mapping[str, Raw], says: Sequence[Say]
     if len({say.scope.name for say in of_branches}) > MOST_BRANCHES:
         as_rows = [*of_branches, *as_rows]
         of_branches = []
-    contents = {PAGES: _table(_inventory(seen)), SCHEMA: schema_text().encode()}
+    contents = {PAGES: _table(_page_list(seen)), SCHEMA: schema_text().encode()}
     if as_rows:
         contents[EXCEPTIONS] = _table(_rows(as_rows))
     lines = _decisions(decisions, says, of_branches, bool(as_rows))
@@ -56,10 +56,10 @@ def site_texts(seen: SeenSite, decisions: Mapping[str, Raw], says: Sequence[Say]
     return contents
 
 
-def _inventory(seen: SeenSite) -> Iterator[Sequence[str]]:
+def _page_list(seen: SeenSite) -> Iterator[Sequence[str]]:
     """The rows of pages.csv: the columns that say something."""
-    names = [*STANDARD[1:], *(name for name in seen.facts if name not in STANDARD)]
-    columns = {name: seen.facts[name] for name in names if any(seen.facts.get(name, ()))}
+    names = [*STANDARD[1:], *(name for name in seen.details if name not in STANDARD)]
+    columns = {name: seen.details[name] for name in names if any(seen.details.get(name, ()))}
     yield ["path", *columns]
     yield from zip(seen.addresses, *columns.values(), strict=True)
 
@@ -90,7 +90,7 @@ def _decisions(
     site = decisions["site"]
     assert isinstance(site, dict)
     values: dict[str, Raw] = {"values": [EXCEPTIONS]} if has_values else {}
-    yield from _section("site", {**site, "inventory": PAGES, **values})
+    yield from _section("site", {**site, "page_list": PAGES, **values})
     if has_values:
         yield f"# {EXCEPTIONS} holds what single pages say; it is stronger than all that is said here."
     for section in _SECTIONS:

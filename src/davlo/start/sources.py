@@ -27,9 +27,9 @@ class HowToRead(NamedTuple):
     Attributes
     ----------
     meanings : mapping of str to str
-        Facts or settings by the columns of tables.
+        Details or settings by the columns of tables.
     selectors : Selectors
-        What finds areas and facts of built pages.
+        What finds areas and details of built pages.
     query : str
         The query of a database.
     """

@@ -11,10 +11,10 @@ BETWEEN = re.compile(r"(\s+[·|–—:«»\-/•~>]+\s+|\s*:\s+)")
 """What stands between the parts of a document title."""
 _AROUND = " ()[]"
 LEAST = 2
-"""A pattern is one if so many pages follow it."""
+"""How many pages must follow a pattern."""
 WHOLE = "{title}"
 DEEPEST = 100
-"""No page is looked for further up than this: breadcrumbs can lead in a circle."""
+"""How far up pages are searched: breadcrumbs can lead in a circle."""
 
 
 class TitleOnPage(NamedTuple):
@@ -36,7 +36,7 @@ class TitlePatterns(NamedTuple):
 
 
 def title_patterns(titles: Sequence[str], headings: Sequence[str], parent: Sequence[int]) -> TitlePatterns:
-    """What is a page's own in its document title, and what is common to many.
+    """The part of each document title that is the page's own, and the pattern that many share.
 
     Parameters
     ----------
@@ -117,7 +117,7 @@ def _branches(parent: Sequence[int]) -> list[int]:
 
 
 def _common_ends(titles: Sequence[str], known: Counter[tuple[str, str]]) -> Counter[tuple[str, str]]:
-    """What titles of pages without a heading end with, or begin with, if most of them do."""
+    """The common end, or beginning, of the titles of most pages without a heading."""
     found: Counter[tuple[str, str]] = Counter()
     for title in titles:
         parts = BETWEEN.split(title)

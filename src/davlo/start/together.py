@@ -33,7 +33,7 @@ def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
     -------
     >>> one = SeenSite(["https://a.example/", "https://a.example/b/"], {"title": ["A", ""]})
     >>> both = together([one, SeenSite(["/b"], {"title": ["B"]})])
-    >>> both.url, list(both.addresses), both.facts["title"]
+    >>> both.url, list(both.addresses), both.details["title"]
     ('https://a.example', ['/', '/b/'], ['A', 'B'])
     """
     url = url or next((one.url for one in sources if one.url), "")
@@ -58,24 +58,24 @@ def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
         if strange:
             what = f"addresses that are not on {url or 'the site'} are left out"
             lost.append(Remark(what, len(strange), next(filter(None, strange), "")))
-    facts, values = dict[str, list[str]](), dict[str, list[Seen]]()
+    details, values = dict[str, list[str]](), dict[str, list[Seen]]()
     disagree: dict[str, tuple[int, str]] = {}
     for source, mine in zip(sources, at, strict=True):
-        for name, texts in source.facts.items():
+        for name, texts in source.details.items():
             if name in NAMED_PAGES:
                 texts = [names.path(text) if text else "" for text in texts]
-            _fill(facts.setdefault(name, [""] * len(places)), texts, mine, "", name, disagree)
+            _fill(details.setdefault(name, [""] * len(places)), texts, mine, "", name, disagree)
         for name, seen in source.values.items():
             _fill(values.setdefault(name, [None] * len(places)), seen, mine, None, name, disagree)
     for name, (pages, example) in disagree.items():
         lost.append(Remark(f"the sources differ on {name}; the first counts", pages, example))
     listed = [one for one in sources if "sitemap.include" in one.values]
     if listed and len(listed) < len(sources):
-        _left_out(values["sitemap.include"], facts, values)
-    languages = next((one.languages for one in sources if one.languages), ()) or _languages(facts, written, names)
+        _left_out(values["sitemap.include"], details, values)
+    languages = next((one.languages for one in sources if one.languages), ()) or _languages(details, written, names)
     return SeenSite(
         written,
-        facts,
+        details,
         values,
         _joined([one.declared for one in sources]),
         url,
@@ -87,14 +87,14 @@ def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
     )
 
 
-def _languages(facts: Mapping[str, Sequence[str]], addresses: Sequence[str], names: PageNames) -> tuple[str, ...]:
+def _languages(details: Mapping[str, Sequence[str]], addresses: Sequence[str], names: PageNames) -> tuple[str, ...]:
     """The languages of pages, where there are several: the one that most translations are of comes first."""
-    language = facts.get("language", ())
+    language = details.get("language", ())
     counts = Counter(code for code in language if code)
     if len(counts) < 2:
         return ()
     of = {names.path(address): code for address, code in zip(addresses, language, strict=True)}
-    first = most_common(of.get(path, "") for path in facts.get("translates", ()) if path)
+    first = most_common(of.get(path, "") for path in details.get("translates", ()) if path)
     first = first or most_common(language)
     return (first, *sorted(counts.keys() - {first}))
 
@@ -118,9 +118,9 @@ def _fill(
             disagree[name] = (pages + 1, example)
 
 
-def _left_out(listed: list[Seen], facts: Mapping[str, Sequence[str]], values: Mapping[str, Sequence[Seen]]) -> None:
+def _left_out(listed: list[Seen], details: Mapping[str, Sequence[str]], values: Mapping[str, Sequence[Seen]]) -> None:
     """A page that another source has, and the sitemap lacks, is left out of it, where nothing else keeps it out."""
-    leads, index = facts.get("leads_to"), values.get("robots.index")
+    leads, index = details.get("leads_to"), values.get("robots.index")
     for page, seen in enumerate(listed):
         if seen is None and not (leads and leads[page]) and not (index and index[page] == "no"):
             listed[page] = "no"

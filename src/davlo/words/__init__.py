@@ -1,1 +1,1 @@
-"""What is said in words and laid out for people: shared by the terminal, the notebook and reports."""
+"""Sentences and layouts for people, shared by the terminal, the notebook and reports."""

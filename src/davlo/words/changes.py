@@ -91,7 +91,7 @@ _SENTENCES: dict[type, object] = {
     steps.Unlock: lambda step: f"unlock {step.setting} {_where(step)}",
     steps.Use: lambda step: f"use the preset {step.preset} {_where(step)}",
     steps.StopUsing: lambda step: f"use the preset {step.preset} no longer {_where(step)}",
-    steps.Spread: lambda step: (
+    steps.Restamp: lambda step: (
         f"{'add to' if step.add else 'bring'} {step.setting} of {count(len(step.pages), 'page')} "
         f"{'what the default has more' if step.add else 'up to date'}"
     ),
@@ -102,13 +102,13 @@ _SENTENCES: dict[type, object] = {
     steps.SetSite: lambda step: f"set the site's {step.name.replace('_', ' ')}",
     steps.AddRule: lambda step: f'add the rule "{step.name}"',
     steps.DropRule: lambda step: f'take the rule "{step.name}" away',
-    steps.ExceptFromPromise: lambda step: f'except {count(len(step.pages), "page")} from the promise "{step.name}"',
+    steps.ExceptFromGuarantee: lambda step: f'except {count(len(step.pages), "page")} from the guarantee "{step.name}"',
     steps.AddAccept: lambda step: "accept a finding",
     steps.DropAccept: lambda step: "take an accept away",
     steps.AddPage: lambda step: f"add the page {step.path}",
     steps.MovePage: lambda step: f"move {step.path} to {step.new}" + (f" below {step.parent}" if step.parent else ""),
     steps.DropPage: lambda step: f"drop {step.path}" + (" and all pages below it" if step.branch else ""),
-    steps.SetFact: lambda step: f"set the {step.fact} of {step.path} to {step.text or 'blank'}",
+    steps.SetDetail: lambda step: f"set the {step.detail} of {step.path} to {step.text or 'blank'}",
     steps.NameInstead: lambda step: f"name {step.new} wherever {step.old} is named",
-    steps.RenameFact: lambda step: f"rename the column {step.old} to {step.new}",
+    steps.RenameDetail: lambda step: f"rename the column {step.old} to {step.new}",
 }

@@ -1,4 +1,4 @@
-"""What two states of a site differ in, in sentences, gathered by cause."""
+"""How two states of a site differ, in sentences, gathered by cause."""
 
 from __future__ import annotations
 
@@ -6,12 +6,12 @@ import re
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import NamedTuple
 
-from davlo.core.change.causes import DEFAULT, FACTS, GONE, NEW, OWN, RULE, SAYS, Cause, NewValue
+from davlo.core.change.causes import DEFAULT, DETAILS, GONE, NEW, OWN, RULE, SAYS, Cause, NewValue
 from davlo.core.change.comparison import Comparison
 from davlo.core.faults import Place
 from davlo.core.findings.finding import Finding
 from davlo.core.site.scopes import ScopeKind
-from davlo.core.site.values import format_value, shown
+from davlo.core.site.values import marked, shown
 from davlo.core.wording import count, shortened, some_of
 
 from .reach import access_sentences, outcome_sentences, reach_sentence
@@ -30,7 +30,7 @@ class Section(NamedTuple):
 
 
 def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -> list[Section]:
-    """A comparison in words, what is worst first; parts that do not differ are left out.
+    """A comparison in words, the worst first; parts that do not differ are left out.
 
     Parameters
     ----------
@@ -58,7 +58,7 @@ def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -
         "menu": ("Menu", lambda: outcome_sentences(found.outcomes_of("menu"), paths)),
         "sitemap": ("Sitemap", lambda: outcome_sentences(found.outcomes_of("sitemap"), paths)),
         "lists": ("Lists of links", lambda: outcome_sentences(found.outcomes_of("lists"), paths)),
-        "facts": ("Facts in the inventory", lambda: _facts(found)),
+        "details": ("Details in the page list", lambda: _details(found)),
         "declarations": ("Declared and undeclared", lambda: declared),
     }
     sections = [Section(part, title, tuple(lines())) for part, (title, lines) in makers.items() if part in parts]
@@ -84,16 +84,16 @@ def _pages(found: Comparison) -> Iterator[str]:
         yield f"{count(len(found.moved), 'page')} moved: {some_of([f'{old} to {new}' for old, new in found.moved])}"
 
 
-def _facts(found: Comparison) -> Iterator[str]:
+def _details(found: Comparison) -> Iterator[str]:
     paths = found.before.site.tree.paths
-    for name, pages in found.facts.items():
+    for name, pages in found.details.items():
         examples = some_of([paths[page] for page in pages[:MOST_PAGES].tolist()], MOST_PAGES)
         more = f" and {len(pages) - MOST_PAGES:,} more" if len(pages) > MOST_PAGES else ""
         yield f"{name} of {count(len(pages), 'page')}: {examples}{more}"
 
 
 def _causes(found: Comparison, earlier: str) -> Iterator[str]:
-    """The causes, those of one fact together."""
+    """The causes, those of one detail together."""
     paths = found.before.site.tree.paths
     for one in found.causes:
         examples = some_of([paths[page] for page in one.pages[:MOST_PAGES].tolist()], MOST_PAGES)
@@ -103,9 +103,9 @@ def _causes(found: Comparison, earlier: str) -> Iterator[str]:
 
 def cause_words(one: Cause, earlier: str) -> str:
     """What a cause is, in words: `davlo.yaml:79 in main went (below /visit)`."""
-    if one.what == FACTS:
+    if one.what == DETAILS:
         return (
-            f"another {one.detail} in the inventory"
+            f"another {one.detail} in the page list"
             if one.detail != "the page above"
             else "they stand below another page"
         )
@@ -135,11 +135,7 @@ def values_words(values: Sequence[NewValue]) -> str:
     told = []
     for at, one in enumerate(values[:MOST_VALUES]):
         who = count(one.pages, "page") if not at else f"{one.pages:,}"
-        value = (
-            f"get {shortened(format_value(one.value) or '(empty)', MOST_LETTERS)}"
-            if one.is_there
-            else "no longer have it"
-        )
+        value = f"get {shortened(marked(one.value), MOST_LETTERS)}" if one.is_there else "no longer have it"
         if one.pages == 1:
             value = value.replace("get ", "gets ", 1) if one.is_there else "no longer has it"
         told.append(f"{who} {value}")

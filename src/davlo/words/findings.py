@@ -46,22 +46,22 @@ def changes_of(way: WayLike) -> str:
 
 
 def brief_edit(file: str, line: int, old: str, new: str) -> str:
-    """What differs in an edit of a file, in a line; of a sheet also which row it is."""
+    """What differs in an edit of a file, in a line; for a sheet also the row."""
     row = old.partition(",")[0] if file.endswith(".csv") and line > 1 and new else ""
     return visible(f"{file}:{line} {f'({row}) ' if row else ''}{brief(old, new)}")
 
 
 def brief(old: str, new: str) -> str:
-    """What differs between two texts, in a line: - what goes, + what comes; of a long one its beginning.
+    """What differs between two texts, in a line: - what goes, + what comes; long parts are cut.
 
     Example
     -------
-    >>> brief("give: {title.show: no, menu.show: no}", "give: {menu.show: no}")
-    '- title.show: no'
-    >>> brief("menu: {room: 7}", "menu: {room: 13}")
+    >>> brief("give: {heading.show: no, menu.show: no}", "give: {menu.show: no}")
+    '- heading.show: no'
+    >>> brief("menu: {max_entries: 7}", "menu: {max_entries: 13}")
     '- 7 + 13'
-    >>> brief("lock:\\n  title.show: no\\n", "title.show: no\\n")
-    '- lock: title.show: no + title.show: no'
+    >>> brief("lock:\\n  heading.show: no\\n", "heading.show: no\\n")
+    '- lock: heading.show: no + heading.show: no'
     """
     is_rewritten = bool(old and new) and old.count("\n") != new.count("\n")
     old, new = (" ".join(text.split()) for text in (old, new))

@@ -1,4 +1,4 @@
-"""Laying words out for people: columns, indented paths, shortened texts."""
+"""Layouts for people: columns, indented paths, shortened texts."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from davlo.core.wording import tail_of
 def indented(tree: Tree, shown: Outline) -> Iterator[str]:
     """The ends of an outline's paths, indented, with how many more there are below.
 
-    What is left away at the beginning is the path of the page that one is shown under.
+    A path is shown without the path of the page that it is indented under.
     """
     above: list[tuple[int, str]] = []
     columns = (

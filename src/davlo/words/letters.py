@@ -1,4 +1,4 @@
-"""Letters from files that a terminal would obey: made visible."""
+"""Makes letters visible that a terminal would obey."""
 
 from __future__ import annotations
 

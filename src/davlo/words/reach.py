@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from davlo.core.arrays.texts import Texts
 from davlo.core.change.change_reach import ReachNumbers
 from davlo.core.change.difference_rows import AccessRow, OutcomeChange
-from davlo.core.change.no_effect import ALREADY, LOCKED, STAMPED, NoEffect
+from davlo.core.change.no_effect import ALREADY, KEEPS_STAMP, LOCKED, NoEffect
 from davlo.core.site.people import VISITOR
 from davlo.core.site.scopes import ScopeKind
 from davlo.core.wording import count, some_of
@@ -34,7 +34,7 @@ def reach_sentence(numbers: ReachNumbers) -> str:
     for number, one, several in (
         (numbers.own, "keeps what a stronger statement says", "keep what a stronger statement says"),
         (numbers.locked, "is locked", "are locked"),
-        (numbers.stamped, "keeps its stamp", "keep their stamp"),
+        (numbers.keep_stamp, "keeps its stamp", "keep their stamp"),
         (numbers.already, "has it already", "have it already"),
     ):
         told += [f"{number:,} {one if number == 1 else several}"] if number else []
@@ -78,7 +78,7 @@ def access_sentences(rows: Sequence[AccessRow]) -> Iterator[str]:
 
 
 def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts) -> Iterator[str]:
-    """What becomes of titles, the menu, the sitemap and lists of links; `paths` are those of the first state.
+    """How titles, headings, the menu, the sitemap and lists of links change; `paths` are those of the first state.
 
     Example
     -------
@@ -103,9 +103,7 @@ def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts) -> Iterato
 
 
 def no_effect_sentences(found: Sequence[NoEffect], paths: Texts) -> Iterator[str]:
-    """On which pages a change has no effect, why, and the reason that was given for what stands in its way.
-
-    What single pages say for one reason is told together.
+    """On which pages a change has no effect, why, and the reason of the statement in its way. Statements of single pages with one reason share a sentence.
 
     Example
     -------
@@ -118,7 +116,9 @@ def no_effect_sentences(found: Sequence[NoEffect], paths: Texts) -> Iterator[str
     together: dict[tuple[object, ...], list[NoEffect]] = {}
     for one in found:
         of_pages = one.by.scope.kind in (ScopeKind.HERE, ScopeKind.STAMP)
-        by = () if one.reason in (ALREADY, STAMPED) else (one.by.scope.kind, "" if of_pages else one.by, one.because)
+        by = (
+            () if one.reason in (ALREADY, KEEPS_STAMP) else (one.by.scope.kind, "" if of_pages else one.by, one.because)
+        )
         together.setdefault((one.setting, one.reason, *by), []).append(one)
     for some in together.values():
         pages = np.sort(np.concatenate([one.pages for one in some]))
@@ -134,7 +134,7 @@ def _why_no_effect(some: Sequence[NoEffect], pages: int) -> str:
     told = count(pages, "page")
     if one.reason == ALREADY:
         return f"{told} {'have' if many else 'has'} the value already"
-    if one.reason == STAMPED:
+    if one.reason == KEEPS_STAMP:
         return f"{told} {'keep their stamps' if many else 'keeps its stamp'}"
     scope = "the built-in value" if one.by.scope.kind == ScopeKind.BUILT_IN else one.by.scope.sentence
     if len(some) > 1:

@@ -8,7 +8,7 @@ from pathlib import Path
 from random import Random
 
 import davlo
-from davlo.core.change.causes import FACTS, GONE, NEW, OWN, SAYS
+from davlo.core.change.causes import DETAILS, GONE, NEW, OWN, SAYS
 from davlo.core.change.comparison import Comparison
 from davlo.core.site.scopes import ScopeKind
 from davlo.words.comparison import cause_words, escaped
@@ -56,11 +56,11 @@ def test_of_one_statement_that_changes_all_that_differs_comes(site: SiteDict) ->
                 assert word in where, cause
 
 
-def test_facts_that_bring_other_values_are_named(small: Small) -> None:
+def test_details_that_bring_other_values_are_named(small: Small) -> None:
     decisions = """\
 types: {event: {give: {title.limit: 40}}}
-rules: [{name: Made by hand, when: {facts: {made: hand}}, give: {layout.width: full}}]
-pages: {/a: {below: {menu.show: no}}, /a/b: {here: {title.show: no}}}
+rules: [{name: Made by hand, when: {details: {made: hand}}, give: {layout.width: full}}]
+pages: {/a: {below: {menu.show: no}}, /a/b: {here: {heading.show: no}}}
 """
     rows = "path,type,made,parent\n/,,,\n/a,,,\n/a/b,,,\n/a/c,,,\n/d,,,\n"
     folder = small(decisions, rows)
@@ -69,19 +69,19 @@ pages: {/a: {below: {menu.show: no}}, /a/b: {here: {title.show: no}}}
     found = before.difference(davlo.open_site(folder))
     assert_each_has_one(found)
     told = {one.setting: (one.what, one.detail, cause_words(one, "main")) for one in found.causes}
-    assert told["title.limit"][:2] == (FACTS, "type and made and the page above")
-    assert told["menu.show"][2] == "another type and made and the page above in the inventory"
-    assert list(found.facts) == ["type", "parent", "made"]
+    assert told["title.limit"][:2] == (DETAILS, "type and made and the page above")
+    assert told["menu.show"][2] == "another type and made and the page above in the page list"
+    assert list(found.details) == ["type", "parent", "made"]
     yaml = (folder / "davlo.yaml").read_text()
     (folder / "davlo.yaml").write_text(
-        yaml.replace("title.limit: 40", "title.limit: 50").replace("{here: {title.show: no}}", "{}")
+        yaml.replace("title.limit: 40", "title.limit: 50").replace("{here: {heading.show: no}}", "{}")
     )
     found = davlo.open_site(folder).difference(before)
     assert_each_has_one(found)
     assert {cause_words(one, "main") for one in found.causes if one.setting != "title.limit"} >= {
         "pages themselves say so (davlo.yaml)"
     }
-    (folder / "davlo.yaml").write_text(yaml.replace("facts: {made: hand}", "path: /a"))
+    (folder / "davlo.yaml").write_text(yaml.replace("details: {made: hand}", "path: /a"))
     (folder / "pages.csv").write_text(rows)
     found = before.difference(davlo.open_site(folder))
     assert [cause_words(one, "main") for one in found.causes] == [

@@ -6,9 +6,9 @@ from random import Random
 from typing import Any
 
 import davlo
-from davlo.core.change.no_effect import ALREADY, LOCKED, OVERRIDDEN, STAMPED
+from davlo.core.change.no_effect import ALREADY, KEEPS_STAMP, LOCKED, OVERRIDDEN
 from davlo.core.change.steps import Declare
-from davlo.core.outcomes.met import Met
+from davlo.core.outcomes.shown_values import ShownValues
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.values import format_value
@@ -16,7 +16,7 @@ from davlo.words.reach import reach_sentence
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import WORDS, SiteDict, of_made_up_sites, some_scope
 
-VERDICTS = {"wins": ALREADY, "overruled": LOCKED, "left out": STAMPED, "overridden": OVERRIDDEN}
+VERDICTS = {"wins": ALREADY, "overruled": LOCKED, "left out": KEEPS_STAMP, "overridden": OVERRIDDEN}
 
 
 @of_made_up_sites(12)
@@ -53,12 +53,12 @@ def test_rows_are_what_each_page_shows_differently(site: SiteDict) -> None:
     path = random.choice(opened.tree.paths.tolist())
     reach = opened.reach(davlo.Change().say(name, random.choice(WORDS[name]), below=path))
     before, after = opened.resolve(), reach.after
-    was, now = Met(before), Met(after)
+    was, now = ShownValues(before), ShownValues(after)
 
-    def state(effective: EffectiveModel, met: Met, page: str, setting: str) -> tuple[object, ...]:
+    def state(effective: EffectiveModel, shown: ShownValues, page: str, setting: str) -> tuple[object, ...]:
         source = effective.source(page, setting)
-        is_met = not met.reason(effective.page_number(page), effective.setting_number(setting))
-        return effective[page][setting], source.scope, source.locked, is_met
+        is_shown = not shown.reason(effective.page_number(page), effective.setting_number(setting))
+        return effective[page][setting], source.scope, source.locked, is_shown
 
     expected = {
         (page, setting): (one, other)
@@ -68,8 +68,8 @@ def test_rows_are_what_each_page_shows_differently(site: SiteDict) -> None:
     }
     found = {}
     for row in reach.rows():
-        sides = ((row.before, row.source_before, row.met_before), (row.after, row.source_after, row.met_after))
-        one, other = ((value, s.scope, s.locked, met) for value, s, met in sides if s is not None)
+        sides = ((row.before, row.source_before, row.shown_before), (row.after, row.source_after, row.shown_after))
+        one, other = ((value, s.scope, s.locked, shown) for value, s, shown in sides if s is not None)
         found[row.path, row.setting] = (one, other)
     assert found == expected
 

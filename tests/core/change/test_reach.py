@@ -94,5 +94,5 @@ def test_the_demo_is_not_changed() -> None:
 def test_a_difference_tells_what_is_no_longer_met() -> None:
     site = davlo.open_demo()
     found = site.reach(davlo.Change().say("layout.name", "plain", here="/visit/tickets"))
-    rows = {(one.path, one.setting): (one.before, one.after) for one in found.met}
+    rows = {(one.path, one.setting): (one.before, one.after) for one in found.shown}
     assert rows == {("/visit/tickets", name): (True, False) for name in ("sidebar.right", "look.right")}

@@ -7,7 +7,7 @@ from random import Random
 from typing import Any
 
 import davlo
-from davlo.core.outcomes.met import Met
+from davlo.core.outcomes.shown_values import ShownValues
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import TYPES, SiteDict, of_made_up_sites
 
@@ -48,17 +48,17 @@ def later(site: SiteDict, random: Random) -> SiteDict:
 def values_of(site: davlo.Site) -> Told:
     """For each page and setting: the value, its scope, whether it is locked, whether a reader can tell."""
     effective, found = site.resolve(), Told()
-    met = Met(effective)
+    shown = ShownValues(effective)
     for path in effective:
         for name, value in effective[path].items():
             source = effective.source(path, name)
-            is_met = not met.reason(effective.page_number(path), effective.setting_number(name))
-            found[path, name] = (value, source.scope, source.locked, is_met)
+            is_shown = not shown.reason(effective.page_number(path), effective.setting_number(name))
+            found[path, name] = (value, source.scope, source.locked, is_shown)
     return found
 
 
 def outcomes_of(site: davlo.Site) -> Told:
-    """For each page what readers and search engines meet."""
+    """For each page what readers and search engines see."""
     outcomes, found = site.resolve().outcomes, Told()
     for path in site.tree.paths.tolist():
         of = outcomes.of(path)
@@ -85,7 +85,7 @@ def test_what_differs_is_found_page_by_page(site: SiteDict) -> None:
     expected = {key: (one.get(key, nothing), other.get(key, nothing)) for key in keys if one.get(key) != other.get(key)}
     rows = {}
     for row in found.rows():
-        sides = ((row.before, row.source_before, row.met_before), (row.after, row.source_after, row.met_after))
+        sides = ((row.before, row.source_before, row.shown_before), (row.after, row.source_after, row.shown_after))
         if row.path in both:
             rows[row.path, row.setting] = tuple((v, s and s.scope, s and s.locked, m) for v, s, m in sides)
     assert expected.items() <= rows.items()
@@ -93,10 +93,10 @@ def test_what_differs_is_found_page_by_page(site: SiteDict) -> None:
         assert rows[key][0] == rows[key][1]
     assert_each_has_one(found)
 
-    met, meets = outcomes_of(before), outcomes_of(after)
+    shown, meets = outcomes_of(before), outcomes_of(after)
     told = {(row.path, row.outcome) for row in found.outcomes if row.outcome in ("title", "menu", "sitemap")}
     assert {key for key in told if key[0] in both} == {
-        key for key in met if key[0] in both and met[key] != meets[key] and key[1] in ("title", "menu", "sitemap")
+        key for key in shown if key[0] in both and shown[key] != meets[key] and key[1] in ("title", "menu", "sitemap")
     }
 
     may, might = after.access(), before.access()

@@ -21,7 +21,7 @@ FRESH: dict[str, tuple[tuple[bool | None, str], ...]] = {
     "rank": ((None, "19"),),
     "topics": ((None, "t9"),),
     "spark": ((True, "yes"), (False, "no")),
-    "title.show": ((True, "yes"), (False, "no")),
+    "heading.show": ((True, "yes"), (False, "no")),
 }
 """Values to write: that no made-up site has, or yes and no."""
 
@@ -68,10 +68,10 @@ def test_so_many_pages_change_as_in_the_edited_site(site: SiteDict) -> None:
 
 def test_of_a_flag_yes_and_no_are_told_apart() -> None:
     site = davlo.open_demo()
-    page, setting = site.tree.number("/"), site.setting_number("title.show")
+    page, setting = site.tree.number("/"), site.setting_number("heading.show")
     everywhere = ways_to_change(site.resolve(), page, setting)[-1]
     for value, pages in ((True, 0), (False, 110)):
-        change = davlo.Change().say("title.show", value, everywhere=True)
+        change = davlo.Change().say("heading.show", value, everywhere=True)
         assert site.reach(change).count() == pages
         assert (value, pages, False) in everywhere.reaches
 

@@ -9,7 +9,7 @@ from random import Random
 import pytest
 
 import davlo
-from davlo.core.change.steps import AddPage, Change, Declare, DropPage, MovePage, Rename, Say, SetFact, Spread, Step
+from davlo.core.change.steps import AddPage, Change, Declare, DropPage, MovePage, Rename, Restamp, Say, SetDetail, Step
 from davlo.core.change.who_may_change import missing_rights
 from davlo.core.faults import UnknownName
 from davlo.core.site.scopes import Scope
@@ -25,11 +25,11 @@ def test_a_person_needs_what_access_says(site: SiteDict) -> None:
     for who in opened.people.names:
         page = random.choice(opened.tree.paths.tolist())
         for step, action in (
-            (SetFact(page, "title", "Another"), "edit"),
+            (SetDetail(page, "title", "Another"), "edit"),
             (Say(Scope.here(page), "menu.show", False), "edit"),
             (Say(Scope.stamp(page), "page.owner", None), "grant"),
             (Say(Scope.here(page), "access.everyone", ("view",)), "grant"),
-            (SetFact(page, "order", "3"), "arrange"),
+            (SetDetail(page, "order", "3"), "move"),
             (AddPage(f"{page.rstrip('/')}/new"), "create"),
             (DropPage(page), "delete"),
             (Say(Scope.below(page), "menu.show", False), ""),
@@ -48,12 +48,12 @@ def test_a_person_needs_what_access_says(site: SiteDict) -> None:
 
 STEPS: list[tuple[Step, str]] = [
     (MovePage("/visit/maps", "/maps"), "ida.marsh may not arrange /visit/maps: no access statement gives arrange"),
-    (Spread("blocks.content", ("/events/2026/seed-swap",)), ""),
+    (Restamp("blocks.content", ("/events/2026/seed-swap",)), ""),
     (Declare(davlo.open_demo().declarations.sidebars["main"]), "only admins may do that"),
 ]
 
 
-@pytest.mark.parametrize(("step", "told"), STEPS, ids=["move", "spread", "declare"])
+@pytest.mark.parametrize(("step", "told"), STEPS, ids=["move", "restamp", "declare"])
 def test_the_reason_names_what_is_missing(step: Step, told: str) -> None:
     site = davlo.open_demo()
     found = missing_rights(site.resolve(), Change((step,)), "ida.marsh")

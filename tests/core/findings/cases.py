@@ -24,20 +24,20 @@ class Case(NamedTuple):
     pages: tuple[str, ...]
     setting: str | None
     says: str
-    inventory: str = "path,title,type\n/,Home,\n/a,A,note\n/a/b,B,note\n"
+    page_list: str = "path,title,type\n/,Home,\n/a,A,note\n/a/b,B,note\n"
     stamps: str = ""
     published: str = ""
-    mended_inventory: str = ""
+    mended_page_list: str = ""
     declarations: str = ""
 
     def write(self, small: Callable[..., Path], mended: bool = False, more: str = "") -> Path:
         """The site, with or without what is wrong, as `small` writes one."""
         decisions = (self.mended if mended else self.decisions) + more
         types = "" if "types:" in decisions else "\ntypes: {note: {label: Note}}"
-        inventory = self.mended_inventory if mended and self.mended_inventory else self.inventory
+        page_list = self.mended_page_list if mended and self.mended_page_list else self.page_list
         files = {"stamps.csv": self.stamps, ".davlo/sitemap.json": self.published}
         beside = {name: content for name, content in files.items() if content}
-        return small((self.declarations or PIECES) + decisions + types + "\n", inventory, beside)
+        return small((self.declarations or PIECES) + decisions + types + "\n", page_list, beside)
 
 
 CASES = {
@@ -72,16 +72,16 @@ CASES = {
         "title.limit",
         'the rule "upper" (davlo.yaml:11) gives 40 and wins; the rule "lower" (davlo.yaml:12) gives 50',
     ),
-    "no-effect": Case(
+    "repeats-inherited": Case(
         f"everywhere: {{{OPEN}, title.limit: 40}}\npages: {{/a: {{here: {{title.limit: 40}}}}}}",
         f"everywhere: {{{OPEN}, title.limit: 40}}\npages: {{/a: {{here: {{title.limit: 41}}}}}}",
         ("/a",),
         "title.limit",
         "1 page sets title.limit: 40 and would get the same from everywhere",
     ),
-    "behind-default": Case(
-        f"everywhere: {{{OPEN}}}\nsettings: {{blocks.content: {{flow: stamped}}}}\ntypes: {{note: {{give: {{blocks.content: [link]}}}}}}",
-        f"everywhere: {{{OPEN}}}\nsettings: {{blocks.content: {{flow: stamped}}}}\n"
+    "outdated-stamp": Case(
+        f"everywhere: {{{OPEN}}}\nsettings: {{blocks.content: {{default_for: new-pages}}}}\ntypes: {{note: {{give: {{blocks.content: [link]}}}}}}",
+        f"everywhere: {{{OPEN}}}\nsettings: {{blocks.content: {{default_for: new-pages}}}}\n"
         "types: {note: {give: {blocks.content: [link]}}}\npages: {/a: {here: {blocks.content: [link]}}, "
         "/a/b: {here: {blocks.content: none}}}",
         ("/a", "/a/b"),
@@ -109,7 +109,7 @@ CASES = {
         ("/a", "/a/b"),
         "title.pattern",
         '2 live pages share a document title, by the built-in value: "Tea" (2)',
-        inventory="path,title,type\n/,Home,\n/a,Tea,\n/a/b,tea,\n",
+        page_list="path,title,type\n/,Home,\n/a,Tea,\n/a/b,tea,\n",
     ),
     "nobody-may-edit": Case(
         f"everywhere: {{{OPEN}}}\npages: {{/a: {{below: {{fresh_access: yes, access: {{keepers: [view]}}}}}}}}",
@@ -133,19 +133,19 @@ CASES = {
         "sitemap.priority",
         "below /a (davlo.yaml:10) gives a sitemap priority (0.9) to 1 page that no visitor may view",
     ),
-    "promise-broken": Case(
+    "guarantee-broken": Case(
         f"everywhere: {{{OPEN}, title.limit: 40}}\npromises: [{{name: short titles, when: {{type: note}}, has: {{title.limit: 60}}}}]",
         f"everywhere: {{{OPEN}}}\npromises: [{{name: short titles, when: {{type: note}}, has: {{title.limit: 60}}}}]",
         ("/a", "/a/b"),
         "title.limit",
-        'the promise "short titles" (davlo.yaml:10) is broken on 2 pages: title.limit should be 60 and is 40 from everywhere',
+        'the guarantee "short titles" (davlo.yaml:10) does not hold on 2 pages: title.limit should be 60 and is 40 from everywhere',
     ),
-    "dead-promise": Case(
+    "guarantee-without-pages": Case(
         f"everywhere: {{{OPEN}}}\npromises: [{{name: closed, when: {{below: /aa}}, may_not: {{everyone: [edit]}}}}]",
         f"everywhere: {{{OPEN}}}\npromises: [{{name: closed, when: {{below: /a}}, may_not: {{everyone: [edit]}}}}]",
         (),
         None,
-        'the promise "closed" (davlo.yaml:10) proves nothing: there is no page /aa',
+        'the guarantee "closed" (davlo.yaml:10) proves nothing: there is no page /aa',
     ),
     "no-such-page": Case(
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/gone: {here: {title.limit: 9}}}",
@@ -160,25 +160,25 @@ CASES = {
         ("/a", "/A"),
         None,
         "/a, /A differ only in letter case, or in %2F or %25: some servers take them for one page",
-        inventory="path,title\n/,Home\n/a,A\n/A,Other\n",
-        mended_inventory="path,title\n/,Home\n/a,A\n/b,Other\n",
+        page_list="path,title\n/,Home\n/a,A\n/A,Other\n",
+        mended_page_list="path,title\n/,Home\n/a,A\n/b,Other\n",
     ),
-    "idle-stamp": Case(
+    "stray-stamp": Case(
         "everywhere: {access: {keepers: [view, edit]}}",
-        "everywhere: {access: {keepers: [view, edit]}}\nsettings: {title.limit: {flow: stamped}}",
+        "everywhere: {access: {keepers: [view, edit]}}\nsettings: {title.limit: {default_for: new-pages}}",
         ("/a",),
         "title.limit",
         "1 stamp of title.limit (stamps.csv:2) does nothing",
         stamps="path,setting,value\n/a,title.limit,9\n",
     ),
-    "near-miss": Case(
+    "misspelt-column": Case(
         "everywhere: {access: {keepers: [view, edit]}}",
         "everywhere: {access: {keepers: [view, edit]}}\n",
         (),
         "title.limit",
         "the column title-limit of pages.csv is nearly named as the setting title.limit, and is not read as that",
-        inventory="path,title,title-limit\n/,Home,\n/a,A,9\n",
-        mended_inventory="path,title,title.limit\n/,Home,\n/a,A,9\n",
+        page_list="path,title,title-limit\n/,Home,\n/a,A,9\n",
+        mended_page_list="path,title,title.limit\n/,Home,\n/a,A,9\n",
     ),
     "undeclared-type": Case(
         "everywhere: {access: {keepers: [view, edit]}}",
@@ -186,7 +186,7 @@ CASES = {
         ("/a",),
         None,
         "1 page has the type leaf that nobody declared",
-        inventory="path,title,type\n/,Home,\n/a,A,leaf\n",
+        page_list="path,title,type\n/,Home,\n/a,A,leaf\n",
     ),
     "unknown-language": Case(
         "everywhere: {access: {keepers: [view, edit]}}",
@@ -194,8 +194,8 @@ CASES = {
         ("/a",),
         None,
         "1 page is in the language de, which the site does not list (en, fr)",
-        inventory="path,title,language\n/,Home,\n/a,A,de\n",
-        mended_inventory="path,title,language\n/,Home,\n/a,A,fr\n",
+        page_list="path,title,language\n/,Home,\n/a,A,de\n",
+        mended_page_list="path,title,language\n/,Home,\n/a,A,fr\n",
     ),
     "not-applicable": Case(
         "everywhere: {access: {keepers: [view, edit]}}\nsettings: {motto: {kind: text, for_types: [note]}}\ntypes: {note: {label: N}, page: {give: {motto: x}}}",
@@ -211,7 +211,7 @@ CASES = {
         "motto",
         "2 live pages have no motto, which is required",
     ),
-    "dead-rule": Case(
+    "rule-without-pages": Case(
         "everywhere: {access: {keepers: [view, edit]}}\nrules: [{name: lost, when: {path: /zzz}, give: {title.limit: 9}}]",
         "everywhere: {access: {keepers: [view, edit]}}\nrules: [{name: lost, when: {path: /a}, give: {title.limit: 9}}]",
         (),
@@ -225,21 +225,21 @@ CASES = {
         None,
         'the rule "lower" (davlo.yaml:12) matches 1 page and changes none',
     ),
-    "empty-type": Case(
+    "type-without-pages": Case(
         "everywhere: {access: {keepers: [view, edit]}}\ntypes: {note: {label: N}, memo: {label: M}}",
         "everywhere: {access: {keepers: [view, edit]}}\ntypes: {note: {label: N}}",
         (),
         None,
         "the type memo (davlo.yaml:10) has no page",
     ),
-    "childless-below": Case(
+    "below-without-pages": Case(
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a/b: {below: {title.limit: 9}}}",
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a/b: {here: {title.limit: 9}}}",
         ("/a/b",),
         None,
         "1 statement below /a/b (davlo.yaml:10): there is no page below it",
     ),
-    "idle-default": Case(
+    "redundant-default": Case(
         "everywhere: {access: {keepers: [view, edit]}, title.limit: 60}",
         "everywhere: {access: {keepers: [view, edit]}, title.limit: 50}",
         ("/", "/a", "/a/b"),
@@ -252,7 +252,7 @@ CASES = {
         (),
         None,
         "the preset bare (davlo.yaml:3) is named by no statement and no other declaration",
-        declarations="presets: {bare: {title.show: no}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        declarations="presets: {bare: {heading.show: no}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "unused-setting": Case(
         "everywhere: {access: {keepers: [view, edit]}}\nsettings: {motto: {kind: text}}",
@@ -269,8 +269,8 @@ CASES = {
         "motto is set on 3 pages, and link stands on none of them",
     ),
     "menu-too-long": Case(
-        "everywhere: {access: {keepers: [view, edit]}}\nmenu: {room: 1}",
-        "everywhere: {access: {keepers: [view, edit]}}\nmenu: {room: 2}",
+        "everywhere: {access: {keepers: [view, edit]}}\nmenu: {max_entries: 1}",
+        "everywhere: {access: {keepers: [view, edit]}}\nmenu: {max_entries: 2}",
         ("/a",),
         "menu.show",
         "the top menu has 2 entries and room for 1; 1 is past it",
@@ -301,8 +301,8 @@ CASES = {
         'everywhere: {access: {keepers: [view, edit]}, title.pattern: "{path} of the garden"}',
         ("/a",),
         "title.pattern",
-        "1 page has no title in the inventory, which the pattern asks for (by the built-in value)",
-        inventory="path,title\n/,Home\n/a,\n",
+        "1 page has no title in the page list, which the pattern asks for (by the built-in value)",
+        page_list="path,title\n/,Home\n/a,\n",
     ),
     "unknown-placeholder": Case(
         'everywhere: {access: {keepers: [view, edit]}, title.pattern: "{title}, {town}"}',
@@ -313,21 +313,21 @@ CASES = {
     ),
     "heading-twice": Case(
         f"everywhere: {{{OPEN}, layout.name: plain}}\npages: {{/a: {{here: {{blocks.content: [carries]}}}}}}",
-        f"everywhere: {{{OPEN}, layout.name: plain}}\npages: {{/a: {{here: {{blocks.content: [carries], title.show: no}}}}}}",
+        f"everywhere: {{{OPEN}, layout.name: plain}}\npages: {{/a: {{here: {{blocks.content: [carries], heading.show: no}}}}}}",
         ("/a",),
-        "title.show",
-        "1 page shows its title as the heading, and the block carries supplies a second one",
+        "heading.show",
+        "1 page shows its title as the heading, and the block carries provides a second one",
         declarations=PIECES.replace(
-            "link: {kind: text}", "link: {kind: text}, carries: {kind: text, supplies: heading}"
+            "link: {kind: text}", "link: {kind: text}, carries: {kind: text, provides: heading}"
         ),
     ),
     "no-heading": Case(
-        "everywhere: {access: {keepers: [view, edit]}, layout.name: plain}\npages: {/a: {here: {title.show: no}}}",
-        "everywhere: {access: {keepers: [view, edit]}, layout.name: plain}\npages: {/a: {here: {title.show: no, blocks.content: [plate]}}}",
+        "everywhere: {access: {keepers: [view, edit]}, layout.name: plain}\npages: {/a: {here: {heading.show: no}}}",
+        "everywhere: {access: {keepers: [view, edit]}, layout.name: plain}\npages: {/a: {here: {heading.show: no, blocks.content: [plate]}}}",
         ("/a",),
-        "title.show",
+        "heading.show",
         "1 page shows no heading by the page itself (davlo.yaml:7)",
-        declarations="layouts: {plain: {areas: [content]}}\nblocks: {plate: {kind: text, supplies: heading}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        declarations="layouts: {plain: {areas: [content]}}\nblocks: {plate: {kind: text, provides: heading}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "area-missing-in-theme": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: plain, layout.theme: bare, band.footer: legal}",
@@ -351,13 +351,13 @@ CASES = {
         "sidebar.left",
         "the sidebar main (davlo.yaml:5) has no blocks, and 3 pages show it",
     ),
-    "sidebar-on-no-device": Case(
+    "sidebar-on-no-screen": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: two, sidebar.left: main, look.left: 'off'}",
         "everywhere: {access: {keepers: [view, edit]}, layout.name: two, sidebar.left: main, look.left: slim}",
         ("/", "/a", "/a/b"),
         "look.left",
-        "but its look off, by everywhere (davlo.yaml:8), is shown on no device",
-        declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {'off': {shows_on: []}, broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        "but its look off, by everywhere (davlo.yaml:8), shows it on no screen",
+        declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {'off': {shows_on: []}, broad: {whole: {width: 40%}}, slim: {whole: {width: 20%}}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "phone-order-incomplete": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: plain, layout.phone-order: [footer]}",
@@ -372,7 +372,7 @@ CASES = {
         ("/", "/a", "/a/b"),
         None,
         "the sidebars of 3 pages take 80 per cent of the width: left 40, right 40",
-        declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {whole: {width: 40%}}, slim: {whole: {width: 20%}}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "same-sidebar-twice": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: two, sidebar.left: main, sidebar.right: main}",
@@ -380,7 +380,7 @@ CASES = {
         ("/", "/a", "/a/b"),
         "sidebar.right",
         "the sidebar main is shown twice on 3 pages: in left (by everywhere (davlo.yaml:8)) and in right",
-        declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {whole: {width: 40%}}, slim: {whole: {width: 20%}}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "blank-page": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: bare}",
@@ -390,13 +390,13 @@ CASES = {
         "3 pages show nothing in content: the layout bare",
         declarations="layouts: {bare: {areas: [content], own_content: no}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
-    "idle-look": Case(
+    "stray-look": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: two, look.left: slim}",
         "everywhere: {access: {keepers: [view, edit]}, layout.name: two, look.left: slim, sidebar.left: main}",
         ("/", "/a", "/a/b"),
         "look.left",
-        "1 statement of look.left (davlo.yaml:8) sets the look of a sidebar where there is none",
-        declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {width: 40}, slim: {width: 20}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
+        "1 statement of look.left (davlo.yaml:8) sets a look where no sidebar and no band stands",
+        declarations="layouts: {two: {areas: [left, content, right]}}\nsidebars: {main: {blocks: [form]}}\nlooks: {broad: {whole: {width: 40%}}, slim: {whole: {width: 20%}}}\nblocks: {form: {kind: text}}\npeople: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {keepers: [amber.finch]}}\n",
     ),
     "edit-without-view": Case(
         "everywhere: {access: {everyone: none, keepers: [edit]}}",
@@ -412,7 +412,7 @@ CASES = {
         None,
         "amber.finch may see or edit 1 page by the page itself (davlo.yaml:9), but may not view /a above",
     ),
-    "reset-by-fresh": Case(
+    "access-dropped": Case(
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a: {below: {fresh_access: yes}}}",
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a: {below: {fresh_access: yes, access: {keepers: [view, edit]}}}}",
         ("/a/b",),
@@ -432,8 +432,8 @@ CASES = {
         ("/a",),
         "page.owner",
         "page.owner of 1 page is zed.gone (pages.csv:3), and there is no such person",
-        inventory="path,title,page.owner\n/,Home,\n/a,A,zed.gone\n",
-        mended_inventory="path,title,page.owner\n/,Home,\n/a,A,amber.finch\n",
+        page_list="path,title,page.owner\n/,Home,\n/a,A,zed.gone\n",
+        mended_page_list="path,title,page.owner\n/,Home,\n/a,A,amber.finch\n",
     ),
     "group-empty": Case(
         "everywhere: {access: {keepers: [view, edit], idlers: [arrange]}}",
@@ -492,9 +492,9 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}}\n",
         ("/a",),
         None,
-        "1 page says in the column translates /gone, which is not in the inventory",
-        inventory="path,title,language,translates\n/,Home,en,\n/a,A,fr,/gone\n",
-        mended_inventory="path,title,language,translates\n/,Home,en,\n/a,A,fr,/\n",
+        "1 page says in the column translates /gone, which is not in the page list",
+        page_list="path,title,language,translates\n/,Home,en,\n/a,A,fr,/gone\n",
+        mended_page_list="path,title,language,translates\n/,Home,en,\n/a,A,fr,/\n",
     ),
     "links-to-closed": Case(
         f"everywhere: {{{OPEN}, layout.name: plain, blocks.content: [list]}}\n"
@@ -505,9 +505,9 @@ CASES = {
         "visitors meet the list list (davlo.yaml:7) on 2 pages; it links to 1 page that they may not view",
         declarations=PIECES.replace("blocks: {", "blocks: {list: {kind: branch-links, under: /, levels: 2}, "),
     ),
-    "idle-accept": Case(
+    "stray-accept": Case(
         f"everywhere: {{{OPEN}}}\naccept: [{{kind: no-heading, because: as ever}}]",
-        f"everywhere: {{{OPEN}, title.show: no}}\naccept: [{{kind: no-heading, because: as ever}}]",
+        f"everywhere: {{{OPEN}, heading.show: no}}\naccept: [{{kind: no-heading, because: as ever}}]",
         (),
         None,
         "the accept at davlo.yaml:10 (no-heading) matches no finding",

@@ -43,7 +43,7 @@ def test_it_happens_and_goes_away(kind: Kind, small: Small) -> None:
     assert of_kind(case.write(small, mended=True), kind.name) == []
 
 
-PROMISES = [
+GUARANTEES = [
     ("may_not: {everyone: [view]}", "/a", "a visitor may view: access.everyone gives it (built-in)"),
     ("may: {amber.finch: [delete]}", "/a", "amber.finch may not delete: no access statement gives delete"),
     ("may_not: {keepers: [edit]}", "/a", "amber.finch may edit: access.keepers gives it (everywhere, davlo.yaml:9)"),
@@ -52,20 +52,22 @@ PROMISES = [
 ]
 
 
-@pytest.mark.parametrize(("promise", "page", "says"), PROMISES)
-def test_promises_about_access(promise: str, page: str, says: str, small: Small) -> None:
-    decisions = f"everywhere: {{{OPEN}}}\npromises: [{{name: p, when: {{in_branch: /a, depth: '1'}}, {promise}}}]\n"
-    found = [f for f in davlo.open_site(small(PIECES + decisions)).check().findings if f.kind == "promise-broken"]
+@pytest.mark.parametrize(("guarantee", "page", "says"), GUARANTEES)
+def test_guarantees_about_access(guarantee: str, page: str, says: str, small: Small) -> None:
+    decisions = f"everywhere: {{{OPEN}}}\npromises: [{{name: p, when: {{in_branch: /a, depth: '1'}}, {guarantee}}}]\n"
+    found = [f for f in davlo.open_site(small(PIECES + decisions)).check().findings if f.kind == "guarantee-broken"]
     assert [tuple(f.pages) for f in found] == ([(page,)] if says else [])
     assert all(says in f.message for f in found)
 
 
-def test_people_a_promise_is_broken_for_are_told_together(small: Small) -> None:
+def test_people_a_guarantee_is_broken_for_are_told_together(small: Small) -> None:
     people = "people: {names: [amber.finch, bruno.wray, celia.dunn], groups: {keepers: [amber.finch, celia.dunn]}}\n"
     decisions = "everywhere: {access: {signed-in: [edit]}, deny: {keepers: [edit]}}\n"
-    promise = "promises: [{name: p, when: {path: /**}, may: {signed-in: [edit, delete]}}]\n"
+    guarantee = "guarantees: [{name: p, when: {path: /**}, may: {signed-in: [edit, delete]}}]\n"
     found = [
-        f for f in davlo.open_site(small(people + decisions + promise)).check().findings if f.kind == "promise-broken"
+        f
+        for f in davlo.open_site(small(people + decisions + guarantee)).check().findings
+        if f.kind == "guarantee-broken"
     ]
     assert [(len(f.pages), f.message.partition("pages: ")[2]) for f in found] == [
         (3, "amber.finch, celia.dunn may not edit: deny.keepers takes it away (everywhere, davlo.yaml:4)"),
@@ -76,44 +78,46 @@ def test_people_a_promise_is_broken_for_are_told_together(small: Small) -> None:
 @pytest.mark.parametrize(
     ("accept", "left"),
     [
-        ("{kind: no-effect, because: meant}", 0),
-        ("{kind: no-effect, when: {path: /a}, because: meant}", 1),
+        ("{kind: repeats-inherited, because: meant}", 0),
+        ("{kind: repeats-inherited, when: {path: /a}, because: meant}", 1),
         ("{setting: title.limit, because: meant}", 0),
-        ("{kind: no-effect, setting: menu.show, because: meant}", 2),
-        ("{kind: no-effect, name: '40', because: meant}", 0),
+        ("{kind: repeats-inherited, setting: menu.show, because: meant}", 2),
+        ("{kind: repeats-inherited, name: '40', because: meant}", 0),
     ],
 )
 def test_an_accept_silences_the_pages_it_means(accept: str, left: int, small: Small) -> None:
     decisions = f"everywhere: {{{OPEN}, title.limit: 40}}\npages:\n  /a: {{here: {{title.limit: 40}}}}\n"
     decisions += f"  /a/b: {{here: {{title.limit: 40}}}}\naccept: [{accept}]\n"
     report = davlo.open_site(small(PIECES + decisions)).check()
-    findings = [finding for finding in report.findings if finding.kind == "no-effect"]
+    findings = [finding for finding in report.findings if finding.kind == "repeats-inherited"]
     assert sum(len(finding.pages) for finding in findings) == left
     assert all(f"{left} page" in finding.message for finding in findings)
-    assert sum(len(finding.pages) for finding in report.accepted if finding.kind == "no-effect") == 2 - left
+    assert sum(len(finding.pages) for finding in report.accepted if finding.kind == "repeats-inherited") == 2 - left
 
 
-@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind.name != "idle-accept"], ids=lambda kind: kind.name)
+@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind.name != "stray-accept"], ids=lambda kind: kind.name)
 def test_every_kind_can_be_accepted_and_is_then_counted(kind: Kind, small: Small) -> None:
     case = CASES[kind.name]
     report = davlo.open_site(case.write(small, more=f"\naccept: [{{kind: {kind.name}, because: meant}}]")).check()
     assert [finding.kind for finding in report.accepted] == [kind.name]
-    assert {kind.name, "idle-accept"} & {finding.kind for finding in report.findings} == set()
+    assert {kind.name, "stray-accept"} & {finding.kind for finding in report.findings} == set()
 
 
 def test_a_person_for_whom_nothing_is_said_is_told_once(small: Small) -> None:
     decisions = "people: {names: [amber.finch]}\npages: {/a: {here: {page.owner: amber.finch}}}\n"
-    promise = "promises: [{name: p, when: {path: /**}, may: {amber.finch: [delete]}}]\n"
-    found = [f for f in davlo.open_site(small(decisions + promise)).check().findings if f.kind == "promise-broken"]
+    guarantee = "guarantees: [{name: p, when: {path: /**}, may: {amber.finch: [delete]}}]\n"
+    found = [f for f in davlo.open_site(small(decisions + guarantee)).check().findings if f.kind == "guarantee-broken"]
     assert [f.message.partition("pages: ")[2] for f in found] == [
         "amber.finch may not delete: nothing gives delete to amber.finch"
     ]
 
 
 def test_a_look_for_what_is_below_does_not_count_the_page_itself(small: Small) -> None:
-    declarations = "layouts: {two: {areas: [left, content]}}\nsidebars: {main: {}}\nlooks: {slim: {width: 20}}\n"
+    declarations = (
+        "layouts: {two: {areas: [left, content]}}\nsidebars: {main: {}}\nlooks: {slim: {whole: {width: 20%}}}\n"
+    )
     decisions = "everywhere: {layout.name: two}\npages: {/a: {here: {sidebar.left: main}, below: {look.left: slim}}}\n"
-    found = [f for f in davlo.open_site(small(declarations + decisions)).check().findings if f.kind == "idle-look"]
+    found = [f for f in davlo.open_site(small(declarations + decisions)).check().findings if f.kind == "stray-look"]
     assert [tuple(f.pages) for f in found] == [("/a/b",)]
 
 
@@ -125,12 +129,12 @@ def test_a_person_beside_a_group_is_told_by_scope_and_single_pages_together(smal
     assert sorted(told) == [(2, 2), (2, 4), (3, 2)]
 
 
-def test_drafts_that_a_promise_is_broken_on_are_told_as_that(small: Small) -> None:
+def test_drafts_that_a_guarantee_is_broken_on_are_told_as_that(small: Small) -> None:
     people = "people: {names: [amber.finch, celia.dunn]}\n"
     decisions = "pages: {/a: {here_and_below: {access: {amber.finch: [view], celia.dunn: [view]}}}}\n"
-    promise = "promises: [{name: p, when: {in_branch: /a}, may: {amber.finch: [view], signed-in: [view]}}]\n"
-    site = davlo.open_site(small(people + decisions + promise, "path,status\n/,\n/a,draft\n/a/b,\n"))
-    found = [f.message.partition("page: ")[2] for f in site.check().findings if f.kind == "promise-broken"]
+    guarantee = "guarantees: [{name: p, when: {in_branch: /a}, may: {amber.finch: [view], signed-in: [view]}}]\n"
+    site = davlo.open_site(small(people + decisions + guarantee, "path,status\n/,\n/a,draft\n/a/b,\n"))
+    found = [f.message.partition("page: ")[2] for f in site.check().findings if f.kind == "guarantee-broken"]
     assert [one.partition(": ")[0] for one in found] == [
         "amber.finch may not view",
         "amber.finch, celia.dunn may not view",
@@ -142,7 +146,7 @@ def test_translations_that_are_amiss_are_told_by_what_is(small: Small) -> None:
     rows = "path,title,language,translates\n/,Home,en,\n/a,A,en,\n/x,X,fr,/a\n/y,Y,fr,/a/\n/z,Z,fr,/x\n/w,W,fr,/gone\n"
     found = [f for f in davlo.open_site(small("", rows)).check().findings if f.kind == "bad-alternate"]
     assert [(tuple(f.pages), f.message.partition("translates ")[2].partition(":")[0]) for f in found] == [
-        (("/w",), "/gone, which is not in the inventory"),
+        (("/w",), "/gone, which is not in the page list"),
         (("/z",), "/x, which is not in the site's first language (en)"),
         (("/y",), "/a, which /x translates into the same language"),
     ]
@@ -161,9 +165,16 @@ def test_drafts_count_as_their_access_says_for_open_below_closed(small: Small) -
     assert "open-below-closed" not in [finding.kind for finding in found]
 
 
-READ_ELSEWHERE = ("dead-rule", "hidden-rule", "idle-default", "not-applicable", "childless-below", "idle-accept")
+READ_ELSEWHERE = (
+    "rule-without-pages",
+    "hidden-rule",
+    "redundant-default",
+    "not-applicable",
+    "below-without-pages",
+    "stray-accept",
+)
 """Kinds about statements that do nothing: what they are about is read below."""
-NAMES = {"no-such-page": r"there is no page (\S+), but", "empty-type": r"the type (\S+) "}
+NAMES = {"no-such-page": r"there is no page (\S+), but", "type-without-pages": r"the type (\S+) "}
 NAMES |= {"unused-declaration": r"the (\S+) (\S+) ", "unused-setting": r"(\S+) ", "group-empty": r"(\S+) is said"}
 
 
@@ -193,7 +204,9 @@ def test_so_are_those_of_sites_on_which_more_is_amiss(site: SiteDict) -> None:
     made = amiss(site, Random(str(site["rows"])))
     report = findings_read_plainly(made)
     near = {
-        finding.message.split(" ")[2]: finding.setting for finding in report.findings if finding.kind == "near-miss"
+        finding.message.split(" ")[2]: finding.setting
+        for finding in report.findings
+        if finding.kind == "misspelt-column"
     }
     assert near == {name: setting for name, setting in NEAR.items() if name in made["columns"]}
 
@@ -206,32 +219,32 @@ def test_an_accept_is_idle_if_no_finding_meets_it(site: SiteDict) -> None:
     told = {
         finding.message.partition("(")[2].partition(")")[0]
         for finding in report.findings
-        if finding.kind == "idle-accept"
+        if finding.kind == "stray-accept"
     }
-    idle = set()
+    redundant = set()
     for entry in made["more"]["accept"]:
         about = [one for one in plain.get(entry["kind"], ()) if entry.get("setting") in (None, one[1])]
         if not any(reference.meets(site, tree, path, entry.get("when", {})) for path, _ in about):
-            idle.add(", ".join(entry[key] for key in ("kind", "setting") if key in entry))
-    assert told == idle
+            redundant.add(", ".join(entry[key] for key in ("kind", "setting") if key in entry))
+    assert told == redundant
 
 
 @of_made_up_sites(20)
-def test_a_promise_about_no_page_proves_nothing(site: SiteDict) -> None:
+def test_a_guarantee_about_no_page_proves_nothing(site: SiteDict) -> None:
     made = amiss(site, Random(str(site["rows"])))
-    tree, promises = reference.Tree(made), made["more"].get("promises", [])
-    dead = {p["name"] for p in promises if not any(reference.meets_rule(made, tree, path, p) for path in tree.rows)}
-    found = [one for one in open_made_up(made).check().findings if one.kind == "dead-promise"]
-    assert {said.scope.removeprefix("promise ") for one in found for said in one.statements} == dead
+    tree, guarantees = reference.Tree(made), made["more"].get("guarantees", [])
+    dead = {p["name"] for p in guarantees if not any(reference.meets_rule(made, tree, path, p) for path in tree.rows)}
+    found = [one for one in open_made_up(made).check().findings if one.kind == "guarantee-without-pages"]
+    assert {said.scope.removeprefix("guarantee ") for one in found for said in one.statements} == dead
 
 
 @of_made_up_sites(12)
 def test_what_is_idle_is_what_no_page_would_miss(site: SiteDict) -> None:
-    enumerated, idle, hidden, dead = findings_reference.idle(site)
+    enumerated, redundant, hidden, dead = findings_reference.redundant(site)
     report = open_made_up(site).check()
-    found = {(one.scope, f.setting) for f in report.findings if f.kind == "idle-default" for one in f.statements}
-    assert found & enumerated ^ idle == set()
-    for kind, names in (("hidden-rule", hidden), ("dead-rule", dead)):
+    found = {(one.scope, f.setting) for f in report.findings if f.kind == "redundant-default" for one in f.statements}
+    assert found & enumerated ^ redundant == set()
+    for kind, names in (("hidden-rule", hidden), ("rule-without-pages", dead)):
         told = {one.scope.partition(" ")[2] for f in report.findings if f.kind == kind for one in f.statements}
         assert (kind, told) == (kind, names)
 
@@ -242,7 +255,7 @@ def test_what_is_said_where_it_cannot_do_anything(site: SiteDict) -> None:
     found = open_made_up(site).check().findings
     told = {(one.scope, f.setting) for f in found if f.kind == "not-applicable" for one in f.statements}
     assert told & enumerated == lacking
-    assert {path for f in found if f.kind == "childless-below" for path in f.pages} == childless
+    assert {path for f in found if f.kind == "below-without-pages" for path in f.pages} == childless
 
 
 @of_made_up_sites(20)

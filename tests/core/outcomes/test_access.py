@@ -51,7 +51,7 @@ WHO_MAY = [
     ("/own", "dora.pell", ("view", "edit", "create")),
     ("/shut", "visitor", ()),
     ("/shut", "dora.pell", ("view",)),
-    ("/shut", "bruno.wray", ("view", "edit", "arrange", "create", "delete", "grant")),
+    ("/shut", "bruno.wray", ("view", "edit", "move", "create", "delete", "grant")),
     ("/shut/deep", "dora.pell", ("view", "edit")),
     ("/shut/deep", "celia.dunn", ()),  # denied through a group
     ("/shut/deep", "amber.finch", ("view",)),
@@ -155,4 +155,4 @@ def test_who_may_and_what_is_closed_agree_with_may(site: SiteDict) -> None:
         assert hidden == [page for page in pages.tolist() if not access.may(who, "view")[page]]
         for cause in closed:
             if cause.source is None:
-                assert all(opened.facts.status[page] == "draft" for page in cause.pages.tolist())
+                assert all(opened.details.status[page] == "draft" for page in cause.pages.tolist())

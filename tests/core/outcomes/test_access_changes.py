@@ -44,7 +44,7 @@ def test_changes_are_told_of_everybody_once(site: SiteDict) -> None:
 @of_made_up_sites(20)
 def test_the_source_is_a_statement_whose_value_differs(site: SiteDict) -> None:
     opened = open_made_up(site)
-    effective, facts = opened.resolve(), opened.facts
+    effective, details = opened.resolve(), opened.details
     names = [name for name in effective.settings() if name.startswith(("access.", "deny."))]
     for one in opened.access().changes():
         for page in one.pages.tolist():
@@ -57,7 +57,7 @@ def test_the_source_is_a_statement_whose_value_differs(site: SiteDict) -> None:
             if one.source is None:
                 parent = int(opened.tree.parent[page])
                 assert not differing
-                assert one.reason.startswith("its owner") or facts.draft[page] != facts.draft[parent]
+                assert one.reason.startswith("its owner") or details.draft[page] != details.draft[parent]
             else:
                 assert one.source.where in [effective.source(path, name).where for name in differing]
 
@@ -86,8 +86,10 @@ def test_a_new_page_tells_whom_it_would_allow_what(ask: Ask, run: Run) -> None:
     assert "view     no   a draft is seen only by those who may edit it" in told
 
 
-def test_any_fact_of_a_new_page_counts(ask: Ask) -> None:
-    told = ask("show", "--new", "/visit/build", "--fact", "made_with=potting-bench", "--draft", "--by", "pia.lindqvist")
+def test_any_detail_of_a_new_page_counts(ask: Ask) -> None:
+    told = ask(
+        "show", "--new", "/visit/build", "--detail", "made_with=potting-bench", "--draft", "--by", "pia.lindqvist"
+    )
     assert "sidebar.right       none                rule Hand-built pages run edge to edge" in told
     assert "sitemap         left out: it is a draft" in told
     assert "pia.lindqvist may not create pages below /visit: no access statement gives create" in told

@@ -45,7 +45,7 @@ def test_boxes_hold_every_page_once_and_tell_what_is_in_them(site: SiteDict) -> 
     rank = {page: i for i, page in enumerate(menu_order(opened).tolist())}
     for setting in ("sidebar.right", "weight", "title.pattern"):
         number = opened.setting_number(setting)
-        departing = set(effective.departures(setting).pages.tolist())
+        exceptions = set(effective.exceptions(setting).pages.tolist())
         for top, most in ((-1, 200), (-1, 4), (-1, 7), (0, 3), (len(tree) // 2, 5)):
             found = branch_map(effective, setting, top, most)
             expected = list(range(len(tree))) if top < 0 else list(range(top, int(tree.end[top])))
@@ -54,8 +54,8 @@ def test_boxes_hold_every_page_once_and_tell_what_is_in_them(site: SiteDict) -> 
             assert sorted(page for pages in held for page in pages) == expected
             for i, (box, pages) in enumerate(zip(found.boxes, held, strict=True)):
                 assert (box.pages, sum(box.counts)) == (len(pages), len(pages))
-                assert box.departing == len(departing & set(pages))
-                assert box.unmet == int((~effective.met.pages(setting))[pages].sum())
+                assert box.exceptions == len(exceptions & set(pages))
+                assert box.not_shown == int((~effective.shown.pages(setting))[pages].sum())
                 values = [
                     effective.value(page, number) if bool(opened.has(number)[page]) else "lacks" for page in pages
                 ]
@@ -92,7 +92,7 @@ def test_an_exception_stands_in_a_box_of_its_own_however_many_pages_there_are(ex
     found = branch_map(site.resolve(), "title.limit", most=45)
     assert [(group.value, group.pages) for group in found.groups] == [(60, 3000), (9, 1)]
     alone = [box for box in found.boxes if box.counts == (0, 1)]
-    assert [(site.tree.paths[box.page], box.pages, box.departing) for box in alone] == [(exceptional, 1, 1)]
+    assert [(site.tree.paths[box.page], box.pages, box.exceptions) for box in alone] == [(exceptional, 1, 1)]
     assert 40 <= len(found.boxes) <= 45
 
 

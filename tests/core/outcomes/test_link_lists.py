@@ -10,7 +10,7 @@ import davlo
 from davlo.core.change.steps import Declare
 from davlo.core.outcomes.link_lists import link_list
 from davlo.core.site.declarations import Block
-from tests.core.outcomes.test_uses import met_on
+from tests.core.outcomes.test_uses import shown_on
 from tests.core.resolve.test_fold import open_made_up
 from tests.plain import outcomes as plain
 from tests.plain import resolution as reference
@@ -45,19 +45,19 @@ def test_lists_that_name_closed_pages_are_found(site: SiteDict) -> None:
     branch = Block("search", davlo.Place("declared.yaml", 9), kind="branch-links", under=under, levels=levels)
     links = Block("clock", davlo.Place("declared.yaml", 9), kind="links", links={path: path for path in chosen})
     opened = opened.apply(davlo.Change((Declare(branch), Declare(links))))
-    access, language = opened.access(), opened.facts.language
+    access, language = opened.access(), opened.details.language
     seen = {path: access.may("visitor", "view", path) for path in paths}
-    status, leads = opened.facts.status, opened.facts.column("leads_to")
+    status, leads = opened.details.status, opened.details.column("leads_to")
     closed = {path for page, path in enumerate(paths) if not seen[path] and status[page] != "folder"}
     expected: dict[str, set[str]] = {"search": set(), "clock": set()}
     for page, path in enumerate(paths):
-        met = {name for kind, name, _ in met_on(opened, page, seen=True) if kind == "block"}
+        shown = {name for kind, name, _ in shown_on(opened, page, seen=True) if kind == "block"}
         if not seen[path] or status[page] != "live" or leads[page]:
             continue
-        if "search" in met:
+        if "search" in shown:
             listed = plain.branch_links(site, under, levels, "order", [], language[page])
             expected["search"] |= closed & set(listed)
-        if "clock" in met:
+        if "clock" in shown:
             expected["clock"] |= closed & set(chosen)
     report = opened.check()
     reported = [one for one in report.findings if one.kind == "links-to-closed"]
@@ -78,12 +78,12 @@ def test_a_menu_of_a_branch_counts_its_levels_from_there(small: Small) -> None:
 
 
 def test_room_ends_after_so_many_top_entries(small: Small) -> None:
-    site = davlo.open_site(small("menu: {room: 2}\n", "path,title\n/,Home\n/a,A\n/a/b,B\n/c,C\n/c/d,D\n"))
-    assert [(link.page, link.past_room) for link in site.links().links()] == [
+    site = davlo.open_site(small("menu: {max_entries: 2}\n", "path,title\n/,Home\n/a,A\n/a/b,B\n/c,C\n/c/d,D\n"))
+    assert [(link.page, link.does_not_fit) for link in site.links().links()] == [
         ("/", False),
         ("/a", False),
         ("/a/b", False),
         ("/c", True),
         ("/c/d", True),
     ]
-    assert not any(link.past_room for link in site.links(viewer="visitor", language="fr").links() if link.level > 2)
+    assert not any(link.does_not_fit for link in site.links(viewer="visitor", language="fr").links() if link.level > 2)

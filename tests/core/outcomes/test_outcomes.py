@@ -1,4 +1,4 @@
-"""Outcomes and facts: titles, the menu, areas, conditions, values and the tree, each a fact of the contract."""
+"""Outcomes and details: titles, the menu, areas, conditions, values and the tree, each a detail of the contract."""
 
 from __future__ import annotations
 
@@ -106,10 +106,10 @@ def test_a_page_is_in_the_sitemap_or_out_for_the_first_reason(site: SiteDict) ->
     for page, code in enumerate(sitemap_codes(effective).tolist()):
         path = opened.tree.paths[page]
         reasons = [
-            opened.facts.status[page] == "draft",
-            opened.facts.status[page] == "folder",
-            bool(opened.facts.column("leads_to")[page]),
-            "view" not in access.actions("visitor", page) and opened.facts.status[page] != "draft",
+            opened.details.status[page] == "draft",
+            opened.details.status[page] == "folder",
+            bool(opened.details.column("leads_to")[page]),
+            "view" not in access.actions("visitor", page) and opened.details.status[page] != "draft",
             effective[path]["sitemap.include"] is False,
             effective[path]["robots.index"] is False,
         ]

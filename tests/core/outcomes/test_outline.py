@@ -1,4 +1,4 @@
-"""Outlines and departures: what is shown of a tree, and which pages have another value than they would inherit."""
+"""Outlines and exceptions: what is shown of a tree, and which pages have another value than they would inherit."""
 
 from __future__ import annotations
 
@@ -40,12 +40,12 @@ def test_departures_are_what_the_reference_tells(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective, tree, settings = opened.resolve(), reference.Tree(site), reference.catalogue(site)
     for name in (*WORDS, "blocks.content", "topics"):
-        told = {one.path for one in effective.departures(name).records()}
+        told = {one.path for one in effective.exceptions(name).records()}
         pages = [
             path for path, row in tree.rows.items() if reference.page_has(site, settings, row["type"] or "page", name)
         ]
-        expected = {path for path in pages if findings.Fold(site, tree, settings, path, name).departs()}
+        expected = {path for path in pages if findings.Fold(site, tree, settings, path, name).is_exception()}
         assert (name, told) == (name, expected)
     order = np.arange(len(opened.tree))[::-1]
-    found = effective.departures("title.show")
+    found = effective.exceptions("heading.show")
     assert found.among(order).pages.tolist() == found.pages.tolist()[::-1]

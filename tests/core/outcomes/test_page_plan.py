@@ -19,7 +19,7 @@ layouts:
   broad: {areas: [masthead, left, content, aside, right, footer], width: full}
   narrow: {areas: [content, footer], width: narrow, blocks: {footer: [clock]}}
 sidebars: {slim: {blocks: [clock]}, other: {}}
-looks: {half: {width: 50}, tenth: {width: 10, shows_on: [wide]}}
+looks: {half: {whole: {width: 50%}}, tenth: {whole: {width: 10%}, shows_on: [wide]}}
 bands: {foot: {fits: [footer], blocks: [clock]}}
 blocks:
   clock: {kind: text, text: Open at ten}
@@ -40,7 +40,7 @@ def test_a_plan_holds_what_the_composition_does_with_the_sources_of_its_settings
         made, found = composition(effective, page), plan(effective, page)
         assert [area.area for area in found.areas] == [content.area for content in made.areas]
         for area, content in zip(found.areas, made.areas, strict=True):
-            shows_heading = area.side == MIDDLE and effective[path]["title.show"] is True
+            shows_heading = area.side == MIDDLE and effective[path]["heading.show"] is True
             assert [i for i, thing in enumerate(area.things) if thing.kind == HEADING] == [0] * shows_heading
             things = [thing for thing in area.things if thing.kind != HEADING]
             assert [(thing.kind, thing.name) for thing in things] == list(content.stands)
@@ -79,7 +79,7 @@ def test_columns_lie_beside_the_content_as_wide_as_their_looks_say(small: Small)
 
 
 def test_a_layouts_own_blocks_and_width_come_from_the_layout_and_what_has_no_area_is_told(small: Small) -> None:
-    folder = small(PIECES + "pages: {/a: {here: {layout.name: narrow, title.show: no}}}\n")
+    folder = small(PIECES + "pages: {/a: {here: {layout.name: narrow, heading.show: no}}}\n")
     found = planned(folder, "/a")
     assert (found.width, found.pixels) == ("narrow", 800)
     assert found.chosen["layout.width"].words == "layout narrow"
@@ -95,5 +95,5 @@ def test_a_layouts_own_blocks_and_width_come_from_the_layout_and_what_has_no_are
 
 
 def test_without_a_layout_there_is_nothing_to_plan(small: Small) -> None:
-    found = planned(small("everywhere: {title.show: yes}\n"), "/a")
+    found = planned(small("everywhere: {heading.show: yes}\n"), "/a")
     assert (found.layout, found.areas, found.placeless) == ("", (), ())

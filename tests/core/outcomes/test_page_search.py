@@ -1,4 +1,4 @@
-"""Pages are found by what they get: by values, and by whether these are met."""
+"""Pages are found by what they get: by values, and by whether these are shown."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ def test_pages_are_found_by_what_they_get(site: SiteDict) -> None:
         asked: dict[str, list[str]] = {}
         for page, name in some:
             asked.setdefault(name, []).append(values[page, name])
-        met, not_met = (random.choice([(), (random.choice(some)[1],)]) for _ in range(2))
+        shown, not_shown = (random.choice([(), (random.choice(some)[1],)]) for _ in range(2))
         words = [f"{name}={value}" for name, wanted in asked.items() for value in wanted]
         expected = [
             path
@@ -46,10 +46,10 @@ def test_pages_are_found_by_what_they_get(site: SiteDict) -> None:
                 and any(is_had(settings[name]["kind"], values[path, name], one) for one in wanted)
                 for name, wanted in asked.items()
             )
-            and all((path, name) in values and effective.met.reason(path, name) == "" for name in met)
-            and all((path, name) in values and effective.met.reason(path, name) != "" for name in not_met)
+            and all((path, name) in values and effective.shown.reason(path, name) == "" for name in shown)
+            and all((path, name) in values and effective.shown.reason(path, name) != "" for name in not_shown)
         ]
-        assert (words, effective.search(*words, met=met, not_met=not_met)) == (words, expected)
+        assert (words, effective.search(*words, shown=shown, not_shown=not_shown)) == (words, expected)
 
 
 def test_a_search_among_some_pages_keeps_their_order(small: Small) -> None:
@@ -84,5 +84,5 @@ def test_the_tree_lists_what_is_had_and_met(run: Run, garden: Path) -> None:
         "/campaigns/spring",
         "/campaigns/spring/pledge",
     ]
-    assert len(run("tree", "--not-met", "band.footer", *site).out.splitlines()) == 1 + 9
-    assert len(run("tree", "--met", "band.footer", "--when", "type=event", *site).out.splitlines()) == 1 + 12
+    assert len(run("tree", "--not-shown", "band.footer", *site).out.splitlines()) == 1 + 9
+    assert len(run("tree", "--shown", "band.footer", "--when", "type=event", *site).out.splitlines()) == 1 + 12

@@ -31,12 +31,12 @@ def test_a_new_page_gets_what_it_gets_when_it_is_there(site: SiteDict) -> None:
     with tempfile.TemporaryDirectory() as folder:
         there = davlo.open_site(write_site(changed, Path(folder)))
     assert grown.tree.paths.tolist() == there.tree.paths.tolist()
-    assert (grown.tree.parent.tolist(), grown.facts.home) == (there.tree.parent.tolist(), there.facts.home)
-    assert grown.facts.title.texts() == there.facts.title.texts()
+    assert (grown.tree.parent.tolist(), grown.details.home) == (there.tree.parent.tolist(), there.details.home)
+    assert grown.details.title.texts() == there.details.title.texts()
     one, other = grown.resolve(), there.resolve()
     for number, setting in enumerate(opened.catalogue.settings):
         name = setting.name
-        if setting.flow == "live":
+        if setting.default_for == "all-pages":
             same = there.setting_number(name)
             assert one.codes(name)[0].shape == other.codes(name)[0].shape
             for at, place in enumerate(there.tree.paths):
@@ -54,28 +54,28 @@ def test_a_new_page_gets_what_it_gets_when_it_is_there(site: SiteDict) -> None:
 
 def test_a_page_whole() -> None:
     page = davlo.open_demo().page("/visit/tickets")
-    assert (page.parent, page.type, page.facts["tags"]) == ("/visit", "Page", "prices")
+    assert (page.parent, page.type, page.details["tags"]) == ("/visit", "Page", "prices")
     assert [one.name for one in page.said()][:2] == ["title.pattern", "layout.name"]
     groups = list(dict.fromkeys(one.group for one in page.settings))
     assert groups == [group for group in [*dict.fromkeys(GROUPS.values()), OWN] if group in groups]
-    assert "facts" not in page.facts
+    assert "details" not in page.details
     with pytest.raises(davlo.UnknownName):
         davlo.open_demo().page("/nowhere")
 
 
 def test_a_page_that_cannot_be_is_refused() -> None:
     site = davlo.open_demo()
-    for path, facts, says in (
+    for path, details, says in (
         ("/visit", {}, "is there twice"),
         ("visit/x", {}, "starts with /"),
-        ("/x", {"parent": "/nowhere"}, "is not in the inventory"),
+        ("/x", {"parent": "/nowhere"}, "is not in the page list"),
     ):
         with pytest.raises(davlo.SiteError) as error:
-            site.new_page(path, **facts)
+            site.new_page(path, **details)
         assert says in error.value.faults[0].what
     with pytest.raises(davlo.UnknownName):
         site.new_page("/x", type="evnt")
-    with pytest.raises(davlo.UnknownName, match="no fact 'typ'"):
+    with pytest.raises(davlo.UnknownName, match="no detail 'typ'"):
         site.new_page("/x", typ="event")
     with pytest.raises(davlo.SiteError) as error:
         site.new_page("/x", order="first", status="done")

@@ -10,7 +10,7 @@ from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites
 
 
-def met_on(site: davlo.Site, page: int, seen: bool = False) -> set[tuple[str, str, str]]:
+def shown_on(site: davlo.Site, page: int, seen: bool = False) -> set[tuple[str, str, str]]:
     """What a page is made of, one by one: kind, name and area; with `seen` only what the theme shows."""
     made_of = composition(site.resolve(), page)
     found = {
@@ -47,17 +47,17 @@ def test_so_it_is_in_the_garden_with_blocks_of_layouts_and_one_of_several() -> N
 
 
 def agree_with_what_pages_are_made_of(opened: davlo.Site) -> None:
-    uses, pages = DeclarationList(opened.resolve()), [met_on(opened, page) for page in range(len(opened.tree))]
-    seen = [met_on(opened, page, seen=True) for page in range(len(opened.tree))]
+    uses, pages = DeclarationList(opened.resolve()), [shown_on(opened, page) for page in range(len(opened.tree))]
+    seen = [shown_on(opened, page, seen=True) for page in range(len(opened.tree))]
     for declaration in uses.declarations():
         if declaration.kind not in ("layout", "theme", "sidebar", "look", "band", "block"):
             continue
         for area in ("", *opened.declarations.areas()):
-            expected = [page for page, met in enumerate(pages) if (declaration.kind, declaration.name, area) in met]
+            expected = [page for page, shown in enumerate(pages) if (declaration.kind, declaration.name, area) in shown]
             mask = uses.uses.where(declaration.kind, declaration.name).get(area)
             assert ([] if mask is None else mask.nonzero()[0].tolist()) == expected
-        met = {page for page, found in enumerate(seen) for kind, name, _ in found if (kind, name) == declaration[:2]}
-        assert declaration.pages == len(met)
+        shown = {page for page, found in enumerate(seen) for kind, name, _ in found if (kind, name) == declaration[:2]}
+        assert declaration.pages == len(shown)
 
 
 @of_made_up_sites(12)

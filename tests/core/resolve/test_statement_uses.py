@@ -38,7 +38,7 @@ def test_statements_reach_and_decide_what_the_pages_tell(site: SiteDict) -> None
         found = [
             use
             for use in effective.statements(name)
-            if use.source.scope.kind != ScopeKind.STAMP or effective.is_stamped(effective.setting_number(name))
+            if use.source.scope.kind != ScopeKind.STAMP or effective.is_for_new_pages(effective.setting_number(name))
         ]
         by_key: Counter[Key] = Counter()
         wins: Counter[Key] = Counter()

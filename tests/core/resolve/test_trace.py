@@ -14,7 +14,7 @@ SITE = """
 layouts: {plain: {areas: [content]}}
 blocks: {clock: {kind: text}, map: {kind: text}, news: {kind: text}}
 people: {names: [amber.finch], groups: {keepers: [amber.finch]}}
-settings: {motto: {kind: text, flow: stamped}}
+settings: {motto: {kind: text, default_for: new-pages}}
 presets: {loud: {title.limit: 90, blocks.content: {add: [news]}}}
 everywhere:
   title.limit: 50

@@ -12,7 +12,7 @@ from davlo.core.site.values import format_value
 
 Small = Callable[..., Path]
 BUILT_IN = {
-    "title.show": ("flag", "yes"),
+    "heading.show": ("flag", "yes"),
     "title.pattern": ("text", "{title}"),
     "title.limit": ("integer", "60"),
     "menu.show": ("flag", "yes"),
@@ -34,7 +34,7 @@ BUILT_IN = {
 def test_davlos_own_settings(small: Small) -> None:
     settings = davlo.open_site(small()).catalogue.settings
     assert {s.name: (s.kind, format_value(s.built_in)) for s in settings} == BUILT_IN
-    assert [s.name for s in settings if s.flow == "stamped"] == ["page.owner", "page.group"]
+    assert [s.name for s in settings if s.default_for == "new-pages"] == ["page.owner", "page.group"]
     assert all(s.help for s in settings)
     assert not [s.name for s in settings if "disable" in s.name or "hide" in s.name]
 
@@ -63,11 +63,11 @@ settings:
   rank: {kind: integer, least: 1, most: 9, default: 3}
   hue: {kind: choice, choices: [red, green], required: yes}
   topics: {kind: list, choices: [a, b], default: [b]}
-  weight: {kind: number, for_types: [note], flow: stamped}
+  weight: {kind: number, for_types: [note], default_for: new-pages}
   until: {kind: date}
   tint: {kind: color, scopes: [type, here]}
   title.limit: {default: 70, label: Longest title, scopes: [everywhere]}
-  access.*: {flow: stamped}
+  access.*: {default_for: new-pages}
   deny.crew: {default: [edit]}
 types: {note: {}}
 people: {groups: {crew: []}}
@@ -82,15 +82,15 @@ def test_the_sites_own_settings_and_what_it_makes_of_davlos(small: Small) -> Non
     }
     assert built_in == {"spark": "no", "motto": "", "rank": "3", "hue": "none", "topics": "b", "weight": "none"}
     assert (found["motto"].label, found["motto"].help) == ("Motto", "Under the heading")
-    assert (found["weight"].flow, found["weight"].for_types) == ("stamped", ("note",))
+    assert (found["weight"].default_for, found["weight"].for_types) == ("new-pages", ("note",))
     assert (found["hue"].required, found["tint"].scopes) == (True, ("type", "here"))
     assert (found["title.limit"].built_in, found["title.limit"].label) == (70, "Longest title")
-    assert found["access.everyone"].flow == "stamped"
+    assert found["access.everyone"].default_for == "new-pages"
     assert format_value(found["deny.crew"].built_in) == "edit"
 
 
 WRONG = {
-    "settings: {title: {kind: text}}": "no setting may be called title: it is a fact of every page",
+    "settings: {title: {kind: text}}": "no setting may be called title: it is a detail of every page",
     "settings: {sidebar.top: {kind: text}}": "there is no setting 'sidebar.top'",
     "settings: {motto: {label: x}}": "the setting motto has no kind",
     "settings: {motto: {kind: txet}}": "kind takes one of text, flag",
@@ -103,7 +103,7 @@ WRONG = {
     "settings: {menu.show: {kind: text}}": "menu.show has no key 'kind'",
     "settings: {Motto: {kind: text}}": "'Motto' is no name: names are lower-case words with - or . between",
     "settings: {topics: {kind: list, default: {add: [a]}}}": "the default of topics is a plain value",
-    "settings: {access.nobody: {flow: live}}": "there is no person or group 'nobody'",
+    "settings: {access.nobody: {default_for: all-pages}}": "there is no person or group 'nobody'",
     "settings: {motto: {kind: text, scopes: [elsewhere]}}": "there is no scope 'elsewhere'",
     "types: {note: {without: [sidebar.nowhere]}}": "there is no setting 'sidebar.nowhere'",
 }

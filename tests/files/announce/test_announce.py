@@ -27,7 +27,7 @@ TODAY = ("--today", "2026-11-25")
 @pytest.fixture
 def published(own: Path, run: Run) -> Path:
     """The garden, its files published beside it."""
-    assert run("publish", "--to", str(own / "public"), "--write", *TODAY, "--site", str(own)).status == 0
+    assert run("crawler-files", "--to", str(own / "public"), "--write", *TODAY, "--site", str(own)).status == 0
     return own
 
 
@@ -70,7 +70,7 @@ def test_a_rehearsal_reaches_this_machine_alone_and_notes_nothing(published: Pat
     assert "nothing left this machine, and nothing is noted" in good.err
     wrong = run(*words, "--key", "quillmere-other")
     assert (wrong.status, "refused: the key file is not there, or does not hold the key" in wrong.out) == (1, True)
-    assert "  proofs: [{file: quillmere-other.txt, text: quillmere-other}]\n" in wrong.err
+    assert "  ownership_proofs: [{file: quillmere-other.txt, text: quillmere-other}]\n" in wrong.err
     assert not (published / ".davlo" / "announced.json").exists()
     (published / "elsewhere").mkdir()
     assert run(*words, "--key", KEY, "--root", str(published / "elsewhere")).status == 1
@@ -99,7 +99,7 @@ def test_a_strangers_folder_makes_nothing_be_sent(published: Path, run: Run) -> 
         assert len(told(run, published, endpoint)["new"]) == 132
     text = (published / "davlo.yaml").read_text()
     (published / "davlo.yaml").write_text(
-        text.replace("  inventory:", "  endpoint: https://evil.example\n  inventory:")
+        text.replace("  page list:", "  endpoint: https://evil.example\n  page list:")
     )
     got = run("announce", "--key", KEY, "--send", "--site", str(published))
     assert (got.status, "Name the search engine: --endpoint URL, or set DAVLO_ANNOUNCE_ENDPOINT" in got.err) == (

@@ -25,11 +25,11 @@ def files(folder: Path) -> dict[str, str]:
 
 
 def test_the_garden_is_published_and_then_what_is_new(own: Path, run: Run) -> None:
-    words = ("publish", "--to", str(own / "public"), "--today", "2026-11-25", "--site", str(own))
+    words = ("crawler-files", "--to", str(own / "public"), "--today", "2026-11-25", "--site", str(own))
     told = run(*words)
     assert (told.status, (own / "public").exists()) == (0, False)
     assert told.out.endswith(
-        f"Nothing is written. To write them: davlo publish --to {own}/public --write --site {own}\n"
+        f"Nothing is written. To write them: davlo crawler-files --to {own}/public --write --site {own}\n"
     )
     assert run(*words, "--write").status == 0
     written = files(own / "public")
@@ -64,7 +64,7 @@ def test_the_garden_is_published_and_then_what_is_new(own: Path, run: Run) -> No
     assert json.loads(run(*words, "--format", "json").out)["redirects"][f"{host}/cafe"] == f"{host}/visit/cafe"
     stale = json.loads(run("check", "--format", "json", "--site", str(own)).out)
     fixes = [one["fix"] for one in stale if one["kind"] == "sitemap-stale"]
-    assert [fix.split(" --site")[0].split(" --to")[0] for fix in fixes] == ["write it again: davlo publish"]
+    assert [fix.split(" --site")[0].split(" --to")[0] for fix in fixes] == ["write it again: davlo crawler-files"]
     assert fixes[0].split(" --site")[0].endswith("public --write")
 
 
@@ -90,16 +90,20 @@ def test_proofs_are_files_or_tags_of_the_home_page(own: Path, run: Run) -> None:
 def test_a_proof_that_leaves_the_folder_is_refused(small: Small, run: Run, name: str, why: str) -> None:
     folder = small("")
     text = (folder / "davlo.yaml").read_text()
-    (folder / "davlo.yaml").write_text(text.replace("languages:", f'proofs: [{{file: "{name}", text: x}}], languages:'))
-    got = run("publish", "--to", str(folder / "public"), "--write", "--site", str(folder))
+    (folder / "davlo.yaml").write_text(
+        text.replace("languages:", f'ownership_proofs: [{{file: "{name}", text: x}}], languages:')
+    )
+    got = run("crawler-files", "--to", str(folder / "public"), "--write", "--site", str(folder))
     assert (got.status, why in got.err, (folder / "public").exists()) == (2, True, False)
 
 
 def test_no_file_of_the_site_is_written_over(small: Small, run: Run) -> None:
     folder = small("", "path\n/\n")
     text = (folder / "davlo.yaml").read_text()
-    (folder / "davlo.yaml").write_text(text.replace("languages:", "proofs: [{file: pages.csv, text: x}], languages:"))
-    got = run("publish", "--to", str(folder), "--write", "--replace", "--site", str(folder))
+    (folder / "davlo.yaml").write_text(
+        text.replace("languages:", "ownership_proofs: [{file: pages.csv, text: x}], languages:")
+    )
+    got = run("crawler-files", "--to", str(folder), "--write", "--replace", "--site", str(folder))
     assert (got.status, "which the site reads" in got.err, (folder / "pages.csv").read_text()) == (2, True, "path\n/\n")
     assert not (folder / "robots.txt").exists()
 
@@ -107,19 +111,21 @@ def test_no_file_of_the_site_is_written_over(small: Small, run: Run) -> None:
 def test_a_link_leads_no_file_out_of_the_folder(small: Small, run: Run, tmp_path: Path) -> None:
     folder = small("", "path\n/\n")
     text = (folder / "davlo.yaml").read_text()
-    (folder / "davlo.yaml").write_text(text.replace("languages:", 'proofs: [{file: "w/a.txt", text: x}], languages:'))
+    (folder / "davlo.yaml").write_text(
+        text.replace("languages:", 'ownership_proofs: [{file: "w/a.txt", text: x}], languages:')
+    )
     public, outside = tmp_path / "public", tmp_path / "outside"
     public.mkdir()
     outside.mkdir()
     (public / "w").symlink_to(outside)
-    got = run("publish", "--to", str(public), "--write", "--site", str(folder))
+    got = run("crawler-files", "--to", str(public), "--write", "--site", str(folder))
     assert (got.status, [*outside.iterdir()], [path.name for path in public.iterdir()]) == (2, [], ["w"])
 
 
 def test_robots_txt_never_hides_that_a_page_is_not_to_be_found(small: Small, run: Run) -> None:
     pages = "path,robots.index\n/,\n/find,no\n/find/more,\n"
     folder = small(ROBOTS, pages)
-    words = ("publish", "--to", str(folder / "public"), "--write", "--site", str(folder))
+    words = ("crawler-files", "--to", str(folder / "public"), "--write", "--site", str(folder))
     got = run(*words)
     assert (got.status, (folder / "public").exists()) == (1, False)
     assert "davlo.yaml:5: 'Disallow: /find' keeps crawlers from reading /find, so they never learn" in got.err
@@ -144,7 +150,7 @@ def test_robots_txt_never_hides_that_a_page_is_not_to_be_found(small: Small, run
     ],
 )
 def test_lines_that_crawlers_would_not_take_are_faults(small: Small, run: Run, line: str, told: str) -> None:
-    got = run("publish", "--to", "x", "--site", str(small(f"robots: |\n  {line}\n")))
+    got = run("crawler-files", "--to", "x", "--site", str(small(f"robots: |\n  {line}\n")))
     assert (got.status, told in got.err) == (2, True), got.err
 
 
@@ -152,7 +158,7 @@ def test_files_that_are_not_davlos_are_written_over_only_if_told(small: Small, r
     folder = small(ROBOTS, "path\n/\n")
     (folder / "public").mkdir()
     (folder / "public" / "robots.txt").write_text("User-agent: *\nDisallow: /private\n")
-    words = ("publish", "--to", str(folder / "public"), "--site", str(folder))
+    words = ("crawler-files", "--to", str(folder / "public"), "--site", str(folder))
     got = run(*words, "--write")
     assert (got.status, files(folder / "public")["robots.txt"].endswith("/private\n")) == (1, True)
     assert "robots.txt is there already, and Davlo did not write it" in got.err
@@ -164,7 +170,7 @@ def test_files_that_are_not_davlos_are_written_over_only_if_told(small: Small, r
 
 def test_what_cannot_be_written_leaves_the_old_files(small: Small, run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
     folder = small(ROBOTS, "path\n/\n")
-    words = ("publish", "--to", str(folder / "public"), "--site", str(folder), "--write")
+    words = ("crawler-files", "--to", str(folder / "public"), "--site", str(folder), "--write")
     assert run(*words).status == 0
     before = files(folder / "public")
     (folder / "pages.csv").write_text("path\n/\n/new\n")
@@ -178,7 +184,9 @@ def test_what_cannot_be_written_leaves_the_old_files(small: Small, run: Run, mon
     assert run(*words).status == 2
     assert files(folder / "public") == before
     monkeypatch.undo()
-    (folder / "davlo.yaml").write_text(text.replace("languages:", "proofs: [{file: p.txt, text: x}], languages:"))
+    (folder / "davlo.yaml").write_text(
+        text.replace("languages:", "ownership_proofs: [{file: p.txt, text: x}], languages:")
+    )
     assert run(*words).status == 0
     assert sorted(files(folder / "public")) == ["p.txt", "robots.txt", "sitemap.xml"]
     (folder / "davlo.yaml").write_text(text)
@@ -188,7 +196,7 @@ def test_what_cannot_be_written_leaves_the_old_files(small: Small, run: Run, mon
 
 def test_pages_that_went_without_a_redirect_are_counted(small: Small, run: Run) -> None:
     folder = small("", "path\n/\n/a\n/b\n/c\n/d\n")
-    words = ("publish", "--to", str(folder / "public"), "--site", str(folder))
+    words = ("crawler-files", "--to", str(folder / "public"), "--site", str(folder))
     assert run(*words, "--write").status == 0
     assert run("page", "move", "/a", "/e", "--write", "--site", str(folder)).status == 0
     assert "without a redirect" not in run(*words).out
@@ -236,5 +244,5 @@ def test_a_damaged_record_of_what_was_published_is_not_believed(own: Path, run: 
         record.write_text(json.dumps({**good, **change}))
         assert site.publication(own / "public").last is None
     record.write_text(json.dumps({**good, "files": {**good["files"], "../pages.csv": "0" * 64}}))
-    got = run("publish", "--to", str(own / "public"), "--write", "--site", str(own))
+    got = run("crawler-files", "--to", str(own / "public"), "--write", "--site", str(own))
     assert (got.status, (own / "pages.csv").is_file()) == (2, True)

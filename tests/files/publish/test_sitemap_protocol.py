@@ -64,7 +64,9 @@ def test_what_is_written_is_valid_and_read_as_it_was_meant(site: SiteDict) -> No
 
 
 def test_hosts_in_other_letters_are_punycode(small: Small, run: Run) -> None:
-    folder = small("sitemap: {join: [shop.csv]}\n", "path\n/\nhttps://gärten.example/blüte/\n", {"shop.csv": SHOP})
+    folder = small(
+        "sitemap: {add_addresses_from: [shop.csv]}\n", "path\n/\nhttps://gärten.example/blüte/\n", {"shop.csv": SHOP}
+    )
     (folder / "shop.csv").write_text("loc\nhttps://lädchen.example/tee\n", encoding="utf-8")
     text = (folder / "davlo.yaml").read_text().replace("https://small.example", "https://gärten.example")
     (folder / "davlo.yaml").write_text(text, encoding="utf-8")
@@ -112,7 +114,7 @@ def test_sitemaps_on_disk_are_joined_with_alternates_that_are_mutual(small: Smal
         url("/en/tea", *both) + url("/fr/tea", *both) + url("/en/mug", "/en/mug", "/fr/tea") + url("/") + "</urlset>"
     )
     index = "<sitemapindex><sitemap><loc>https://small.example/shop-1.xml.gz</loc></sitemap></sitemapindex>"
-    folder = small("sitemap: {join: [shop/shop.xml]}\n", "path\n/\n")
+    folder = small("sitemap: {add_addresses_from: [shop/shop.xml]}\n", "path\n/\n")
     (folder / "shop").mkdir()
     (folder / "shop" / "shop.xml").write_text(index)
     (folder / "shop" / "shop-1.xml.gz").write_bytes(gzip.compress(part.encode()))

@@ -94,7 +94,7 @@ def test_a_large_site_has_an_index_and_parts(
 
 def test_addresses_of_other_programs_are_joined(small: Small, run: Run) -> None:
     shop = "loc,lastmod,changefreq,priority\nhttps://small.example/shop?item=1&size=2,2026-01-01,daily,0.4\n"
-    folder = small("sitemap: {join: [shop.csv]}\n", "path\n/\n", {"shop.csv": shop})
+    folder = small("sitemap: {add_addresses_from: [shop.csv]}\n", "path\n/\n", {"shop.csv": shop})
     root = etree.fromstring(run("sitemap", "--to", "-", "--site", str(folder)).out.encode())
     assert texts(root, "s:url[2]/*") == ["https://small.example/shop?item=1&size=2", "2026-01-01", "daily", "0.4"]
     (folder / "shop.csv").write_text("loc,priority\nshop,2\n")

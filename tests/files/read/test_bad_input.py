@@ -22,7 +22,7 @@ def complaint(run: Run, folder: Path) -> str:
 
 
 DECISIONS = {
-    "a tab": ("everywhere:\n\ttitle.show: no\n", "davlo.yaml:4: a tab stands at the start of the line"),
+    "a tab": ("everywhere:\n\theading.show: no\n", "davlo.yaml:4: a tab stands at the start of the line"),
     "a pattern without quotes": (
         "everywhere:\n  title.pattern: {title} · {site}\n",
         'davlo.yaml:4: a text that begins with { must stand in quotes\n  write title.pattern: "{title} · {site}"',
@@ -108,7 +108,7 @@ PAGES = {
     ),
     "a parent that is missing": (
         "path,parent\n/a,/bb\n/b,\n",
-        "the parent /bb of /a is not in the inventory\n  did you mean /b?",
+        "the parent /bb of /a is not in the page list\n  did you mean /b?",
     ),
     "a path twice": (
         "path\n/a\n/b\n/a\n",
@@ -166,7 +166,7 @@ def test_very_many_faults_are_counted(small: Small, run: Run) -> None:
     assert "1500 faults in 1 file" in err
 
 
-def test_a_site_without_its_inventory_still_tells_the_other_faults(small: Small, run: Run) -> None:
+def test_a_site_without_its_page_list_still_tells_the_other_faults(small: Small, run: Run) -> None:
     folder = small("everywhere: {menu.show: maybe}\n")
     (folder / "pages.csv").unlink()
     err = complaint(run, folder)
@@ -209,7 +209,7 @@ def test_a_csv_as_spreadsheets_save_it_is_read(encoding: str, small: Small) -> N
     folder = small()
     (folder / "pages.csv").write_bytes("path,title\r\n/cafe,Café\r\n".encode(encoding))
     site = davlo.open_site(folder)
-    assert (site.tree.paths.tolist(), site.facts.title.texts()) == (["/cafe"], ["Café"])
+    assert (site.tree.paths.tolist(), site.details.title.texts()) == (["/cafe"], ["Café"])
 
 
 def test_no_davlo_yaml(tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -241,7 +241,7 @@ def test_an_empty_davlo_yaml(content: str, tmp_path: Path, run: Run) -> None:
         (["show", "Opening times"], "name one by its path:\n    /visit/opening-times\n    /visit/cafe/opening-times"),
         (["access", "--as", "sefa.maona"], "there is no person or group 'sefa.maona'\n  did you mean sefa.moana?"),
         (["chek"], "there is no command 'chek'\n  did you mean check?"),
-        (["table", "--to", "values.doc"], "--to writes a file that ends in .csv"),
+        (["export", "--to", "values.doc"], "--to writes a file that ends in .csv"),
         (["sitemap", "--to", "sitemap.txt"], "a sitemap is a file that ends in .xml"),
         (["sitemap", "--today", "tomorrow"], "it takes a date like 2026-05-01"),
         (["check", "--fail-on", "trouble"], "'trouble' is not one of 'error', 'warning', 'note'"),

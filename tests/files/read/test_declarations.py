@@ -23,14 +23,14 @@ layouts:
   open: {based_on: wide, width: full, own_content: no, label: Open}
 themes:
   day: {areas: [masthead, main, right]}
-  evening: {areas: [top], calls: {masthead: top}, otherwise: {content: clock, right: top}}
+  evening: {areas: [top], area_names: {masthead: top}, if_missing: {content: clock, right: top}}
 sidebars: {quiet: {blank: yes}, main: {blocks: [clock, list]}}
 looks:
-  usual: {width: 28, line: around, shows_on: [wide, phone], background: "#aabbcc"}
-  pinned: {based_on: usual, follows: yes, width: 33.5}
+  usual: {shows_on: [wide, phone], whole: {width: 28%, border-width: 3px, border: 1px  solid}, headings: {color: green}}
+  pinned: {based_on: usual, whole: {border: thick dotted RED, width: 33.5%, position: sticky}, each_block: {gap: 0}}
 bands: {top: {fits: [masthead], blocks: [clock]}}
 blocks:
-  clock: {kind: text, text: Noon, supplies: heading}
+  clock: {kind: text, text: Noon, provides: heading}
   list: {kind: branch-links, under: /a, levels: 2, sort: title, leave_out: [/a/b]}
   shop: {kind: links, links: {Shop: "https://shop.example", Home: /}}
   either: {kind: one-of, blocks: [clock, shop]}
@@ -51,15 +51,18 @@ def test_what_is_declared(small: Small) -> None:
     day, evening = declarations.themes.values()
     assert [day.name_of(area) for area in declarations.areas()] == ["masthead", "", "right"]
     assert [evening.name_of(area) for area in declarations.areas()] == ["top", "", ""]
-    assert evening.otherwise == {"content": Instead(block="clock"), "right": Instead(area="top")}
+    assert evening.if_missing == {"content": Instead(block="clock"), "right": Instead(area="top")}
     assert (declarations.sidebars["quiet"].blank, declarations.sidebars["main"].blocks) == (True, ("clock", "list"))
-    assert declarations.looks["pinned"].values == {
-        "width": "33.5",
-        "line": "around",
-        "shows_on": ("wide", "phone"),
-        "background": "#aabbcc",
-        "follows": "yes",
-    }
+    pinned = declarations.looks["pinned"]
+    assert list(pinned.whole.items()) == [
+        *(("border-width", "3px"), ("border", "thick dotted RED"), ("width", "33.5%"), ("position", "sticky"))
+    ]
+    assert (pinned.each_block, pinned.headings, pinned.shows_on) == (
+        {"gap": "0"},
+        {"color": "green"},
+        ("wide", "phone"),
+    )
+    assert (pinned.width, declarations.looks["usual"].whole["border"]) == (33.5, "1px solid")
     assert (declarations.bands["top"].fits, declarations.bands["top"].blocks) == (("masthead",), ("clock",))
     listed = declarations.blocks["list"]
     assert (listed.kind, listed.under, listed.levels, listed.sort, listed.leave_out) == (
@@ -69,7 +72,7 @@ def test_what_is_declared(small: Small) -> None:
         "title",
         ("/a/b",),
     )
-    assert declarations.blocks["clock"].supplies == ("heading",)
+    assert declarations.blocks["clock"].provides == ("heading",)
     assert declarations.blocks["shop"].links == {"Shop": "https://shop.example", "Home": "/"}
     assert declarations.blocks["either"].blocks == ("clock", "shop")
 
@@ -124,18 +127,23 @@ WRONG = {
     "layouts: {a: {areas: [x], own_content: maybe}}": "own_content takes yes or no, not 'maybe'",
     "layouts: {a: {areas: [X]}}": "'X' is no name",
     "layouts: {a: {areas: [x]}, '': {based_on: a}}": "'' is no name",
-    "looks: {'': {width: 28}}": "'' is no name",
+    "looks: {'': {whole: {width: 28%}}}": "'' is no name",
     "layouts: {a: [x]}": "the layout a takes keys with values, not a list",
-    "layouts: {a: {areas: [x]}}\nthemes: {t: {areas: [x], calls: {y: x}}}": "no layout has an area 'y'",
-    "layouts: {a: {areas: [x]}}\nthemes: {t: {areas: [x], calls: {x: z}}}": "calls of x takes one of x, not 'z'",
+    "layouts: {a: {areas: [x]}}\nthemes: {t: {areas: [x], area_names: {y: x}}}": "no layout has an area 'y'",
+    "layouts: {a: {areas: [x]}}\nthemes: {t: {areas: [x], area_names: {x: z}}}": "area_names of x takes one of x, not 'z'",
     "layouts: {a: {areas: [x]}}\nbands: {b: {fits: [z]}}": "there is no area 'z'",
     "sidebars: {s: {blocks: [clok]}}": "there is no block 'clok'",
     "sidebars: {none: {}}": "no sidebar may be called none",
     "sidebars: {s: {color: red}}": "the sidebar s has no key 'color'",
-    "looks: {l: {width: 60}}": "width takes a number from 10 to 50, not '60'",
-    "looks: {l: {line: under}}": "line takes one of none, between, around",
-    "looks: {l: {background: blue}}": "background takes a color like '#2f6b3c', not 'blue'",
-    "looks: {l: {shows_on: [observer]}}": "there is no device 'observer'",
+    "looks: {l: {whole: {width: 60}}}": "width takes a percentage of the page, from 1% to 100%, not '60'",
+    "looks: {l: {whole: {border: under}}}": "border takes a width, a style and a colour, such as 1px solid green, not",
+    "looks: {l: {whole: {border: 1px solid red red}}}": "border takes a width, a style and a colour",
+    "looks: {l: {headings: {background-color: bleu}}}": "background-color takes a colour such as green or '#2f6b3c', not",
+    "looks: {l: {whole: {background-color: 'url(https://spy.example/)'}}}": "background-color takes a colour",
+    "looks: {l: {each_block: {padding: '1px; } body { color: red'}}}": "padding takes one to four lengths",
+    "looks: {l: {each_block: {paddding: 1px}}}": "each_block has no key 'paddding'",
+    "looks: {l: {whole: {color: 'var(--x)'}}}": "color takes a colour",
+    "looks: {l: {shows_on: [observer]}}": "there is no screen 'observer'",
     "looks: {l: {based_on: m}, m: {based_on: l}}": "the looks go round in a circle",
     "blocks: {b: {text: x}}": "the block b has no kind",
     "blocks: {b: {kind: clock}}": "kind takes one of text, branch-links, menu, links, one-of, not 'clock'",
@@ -152,15 +160,15 @@ WRONG = {
     "people: {groups: {crew: [ghost]}}": "there is no person or group 'ghost'",
     "people: {admins: [ghost]}": "there is no person 'ghost'",
     "roles: {view: [edit]}": "no role may be called view: there is an action of that name",
-    "roles: {looking: [tending], tending: [view]}": "there is no action 'tending'",
+    "roles: {reading: [tending], tending: [view]}": "there is no action 'tending'",
     "actions: [view, read]": "actions lacks edit, which every site has",
     "menu: {room: many}": "room takes an integer from 1 to 1000, not 'many'",
     "sitemap: {leave_out: {menu_hidden: 3}}": "menu_hidden takes yes or no, not '3'",
-    "promises: [{when: {}}]": "the promise has no name",
-    "promises: [{name: p}]": "the promise 'p' promises nothing",
-    "promises: [{name: p, has: {menu.show: often}}]": "menu.show takes yes or no, not 'often'",
-    "promises: [{name: p, may: {ghost: [view]}}]": "there is no person or group 'ghost'",
-    "accept: [{kind: no-effect}]": "the accept has no because",
+    "guarantees: [{when: {}}]": "the guarantee has no name",
+    "guarantees: [{name: p}]": "the guarantee 'p' guarantees nothing",
+    "guarantees: [{name: p, has: {menu.show: often}}]": "menu.show takes yes or no, not 'often'",
+    "guarantees: [{name: p, may: {ghost: [view]}}]": "there is no person or group 'ghost'",
+    "accept: [{kind: repeats-inherited}]": "the accept has no because",
     "accept: [{because: x}]": "the accept would silence everything",
     "accept: [{kind: no-efect, because: x}]": "kind takes one of lock-overrules",
     "rules: [{name: r, when: {tpye: page}, give: {menu.show: no}}]": "when has no key 'tpye'",

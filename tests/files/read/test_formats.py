@@ -38,8 +38,8 @@ TREES = st.dictionaries(
 
 
 @given(TREES, st.booleans())
-def test_yaml_that_is_written_reads_as_itself(tree: dict[str, Raw], flow: bool) -> None:
-    text = yaml.safe_dump(tree, allow_unicode=True, default_flow_style=flow, sort_keys=False)
+def test_yaml_that_is_written_reads_as_itself(tree: dict[str, Raw], default_for: bool) -> None:
+    text = yaml.safe_dump(tree, allow_unicode=True, default_flow_style=default_for, sort_keys=False)
     node, faults = read_yaml(text, "davlo.yaml")
     assert faults == []
     assert node is not None
@@ -220,13 +220,13 @@ def test_a_short_row_is_filled_and_a_binary_file_is_none(tmp_path: Path) -> None
 
 
 ROWS_OF_VALUES = """where,setting,value
-here /a,title.show,no
+here /a,heading.show,no
 here /a/,title.limit,30
 everywhere,title.limit,20
-here https://small.example/a/b,title.show,no
+here https://small.example/a/b,heading.show,no
 below /a,title.limit,25
 type page,menu.show,no
-here /gone,title.show,no
+here /gone,heading.show,no
 """
 ODD_ROWS = "heer /a,title.limit,1\nhere a,title.limit,2\nhere /a,title.limit,x\ntype pgae,title.limit,3\n"
 
@@ -257,7 +257,7 @@ def test_very_many_rows_of_values_read_as_few(rows: str, small: Small, monkeypat
 
 def test_what_goes_wrong_beside_is_told_in_order(small: Small, monkeypatch: pytest.MonkeyPatch) -> None:
     folder = small(
-        "everywhere: {title.shown: no}\npages: {a: {here: {title.show: no}}}\n", "path,order\nb,x\n/,1\n/,y\n"
+        "everywhere: {heading.shown: no}\npages: {a: {here: {heading.show: no}}}\n", "path,order\nb,x\n/,1\n/,y\n"
     )
 
     def told() -> str:
@@ -273,7 +273,7 @@ def test_what_goes_wrong_beside_is_told_in_order(small: Small, monkeypatch: pyte
     def fail(*words: object) -> None:
         raise ZeroDivisionError
 
-    monkeypatch.setattr(rows, "read_inventory_sheet", fail)
+    monkeypatch.setattr(rows, "read_page_list_sheet", fail)
     with pytest.raises(ZeroDivisionError):
         davlo.open_site(folder)
     monkeypatch.undo()
@@ -281,7 +281,7 @@ def test_what_goes_wrong_beside_is_told_in_order(small: Small, monkeypatch: pyte
 
     # who reads beside asks what columns mean, and need not wait for settings that never come
     (folder / "pages.csv").write_text("PATH,Owner\n/,x\n")
-    (folder / "davlo.yaml").write_text("site: {name: G, url: https://g.example, inventory: pages.csv}\nsettings: [")
+    (folder / "davlo.yaml").write_text("site: {name: G, url: https://g.example, page_list: pages.csv}\nsettings: [")
     assert "davlo.yaml" in told()
     for thread in threading.enumerate():
         if thread is not threading.current_thread():

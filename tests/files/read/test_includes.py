@@ -129,7 +129,7 @@ def test_where_statements_stand_changes_no_value(site: SiteDict) -> None:
 
 
 def split(folder: Path) -> None:
-    """Take what may stand in an include out of davlo.yaml, and the columns of the inventory in another order."""
+    """Take what may stand in an include out of davlo.yaml, and the columns of the page list in another order."""
     whole = yaml.safe_load((folder / "davlo.yaml").read_text(encoding="utf-8"))
     more = {key: whole.pop(key) for key in ("types", "pages", "rules", "presets", "settings", "everywhere", "people")}
     whole["include"] = ["declared.yaml", "more.yaml"]

@@ -19,7 +19,7 @@ everywhere: {{access: {{staff: [edit]}}}}
 pages: {{"{name}": {{here_and_below: {{fresh_access: yes, access: {{staff: [view, edit]}}}}}}}}
 rules: [{{name: Q, when: {{in_branch: "{name}"}}, except: {{path: "{name}"}}, give: {{menu.show: no}}}}]
 blocks: {{list: {{kind: branch-links, under: "{name}", leave_out: [/members/b/]}}}}
-promises: [{{name: Private, when: {{in_branch: "{name}"}}, may_not: {{everyone: [view]}}}}]
+guarantees: [{{name: Private, when: {{in_branch: "{name}"}}, may_not: {{everyone: [view]}}}}]
 """
 
 
@@ -30,8 +30,8 @@ def test_a_branch_that_is_closed_stays_closed_however_it_is_written(
 ) -> None:
     folder = small(CLOSED.format(name=name), f"path,title\n/,Home\n{cell},Members\n/members/b,B\n")
     found = {line["kind"] for line in json.loads(run("check", "--format", "json", "--site", str(folder)).out)}
-    assert not found & {"no-such-page", "dead-promise", "promise-broken", "dead-rule"}
-    assert "1 of 1 promise holds" in run("check", "--promises", "--site", str(folder)).out
+    assert not found & {"no-such-page", "guarantee-without-pages", "guarantee-broken", "rule-without-pages"}
+    assert "1 of 1 guarantee holds" in run("check", "--guarantees", "--site", str(folder)).out
     assert "/members" not in run("sitemap", "--to", "-", "--site", str(folder)).out
     effective = davlo.open_site(folder).resolve()
     assert effective[cell]["menu.show"] is True
@@ -59,9 +59,9 @@ def test_a_crawls_list_folds_into_its_pages(large: bool, small: Small, monkeypat
     )
     site = davlo.open_site(small(pages="path,title\n" + rows))
     assert site.tree.paths.tolist() == ["/", "/api", "/guide"]
-    assert site.facts.title.texts() == ["", "API", "Guide"]
+    assert site.details.title.texts() == ["", "API", "Guide"]
     assert [int(line) for line in site.tree.line] == [8, 3, 6]
-    assert site.facts.written.tolist() == ["https://small.example/", "/api/", "/guide/"]
+    assert site.details.written.tolist() == ["https://small.example/", "/api/", "/guide/"]
     assert [note for note in site.notes if "left out" in note] == [
         "pages.csv: 4 rows are left out, since another row names the same page (as /api at line 2)"
     ]
@@ -78,7 +78,9 @@ def test_rows_that_disagree_are_an_error_that_names_the_columns(small: Small) ->
 
 def test_what_is_set_in_a_row_that_is_there_twice_is_changed_in_both(small: Small, run: Run) -> None:
     folder = small(pages="path,title,title.limit\n/,Home,\n/a,A,60\n/a/,A,60\n")
-    found = json.loads(run("check", "--kind", "no-effect", "--format", "json", "--edits", "--site", str(folder)).out)
+    found = json.loads(
+        run("check", "--kind", "repeats-inherited", "--format", "json", "--edits", "--site", str(folder)).out
+    )
     assert [(edit["line"], edit["new"]) for edit in found[0]["ways"][0]["edits"]] == [(3, "/a,A,\n"), (4, "/a/,A,\n")]
 
 
@@ -103,7 +105,7 @@ def test_folders_and_pages_that_lead_elsewhere(small: Small) -> None:
         ("/a,,somewhere\n", "leads_to takes a page of the site or an address, not 'somewhere'"),
     ],
 )
-def test_facts_that_cannot_be(rows: str, what: str, small: Small) -> None:
+def test_details_that_cannot_be(rows: str, what: str, small: Small) -> None:
     with pytest.raises(davlo.SiteError, match=what):
         davlo.open_site(small(pages=f"path,status,leads_to\n/,,\n{rows}"))
 

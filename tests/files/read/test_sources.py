@@ -38,16 +38,16 @@ ROWS = {
     "order": ["", "1.5", "2", ""],
     "modified": ["", "2026-05-01", "", ""],
     "tags": ["a; b", "", "", ""],
-    "title.show": ["", "no", "", "yes"],
+    "heading.show": ["", "no", "", "yes"],
     "sitemap.priority": ["", "0.8", "", ""],
 }
 DECISIONS = "pages: {/visit: {below: {title.limit: 40}}}\n"
 
 
 def told(site: davlo.Site, where: bool = False) -> list[tuple[str, ...]]:
-    """All effective values with their sources, and all facts; with file and line where asked for."""
+    """All effective values with their sources, and all details; with file and line where asked for."""
     rows = [row if where else row[:5] for row in long_rows(site.resolve())]
-    return rows + [(name, *site.facts.column(name).texts()) for name in ROWS if name in site.facts.columns]
+    return rows + [(name, *site.details.column(name).texts()) for name in ROWS if name in site.details.columns]
 
 
 @pytest.fixture
@@ -70,7 +70,7 @@ NOTES = {
     "tabs in UTF-16": ["its cells are separated by tabs"],
     "capitals": [
         "the columns PATH, TITLE, TYPE, PARENT, ORDER, MODIFIED, TAGS, TITLE.SHOW, SITEMAP.PRIORITY read as "
-        "path, title, type, parent, order, modified, tags, title.show, sitemap.priority"
+        "path, title, type, parent, order, modified, tags, heading.show, sitemap.priority"
     ],
     "slashes at the end": ["3 cells name pages in another form than by the path (/visit/ is /visit)"],
     "addresses": ["4 cells name pages in another form than by the path (https://small.example/ is /)"],
@@ -161,7 +161,7 @@ def typed() -> dict[str, list[Any]]:
         "order": [None, 1.5, 2.0, None],
         "modified": [None, datetime.date(2026, 5, 1), None, None],
         "tags": [["a", "b"], [], None, None],
-        "title.show": [None, False, None, True],
+        "heading.show": [None, False, None, True],
         "sitemap.priority": [None, decimal.Decimal("0.80"), None, None],
     }
 
@@ -169,17 +169,17 @@ def typed() -> dict[str, list[Any]]:
 @pytest.mark.parametrize(
     "text", [pa.string(), pa.large_string(), pa.string_view(), pa.dictionary(pa.int8(), pa.string())]
 )
-def test_an_inventory_in_parquet(text: pa.DataType, small: Small, expected: list[tuple[str, ...]]) -> None:
+def test_an_page_list_in_parquet(text: pa.DataType, small: Small, expected: list[tuple[str, ...]]) -> None:
     folder = small(DECISIONS)
     table = pa.table(typed())
     for name in ("path", "type", "parent"):
         table = table.set_column(table.column_names.index(name), name, table.column(name).cast(text))
     pq.write_table(table, folder / "pages.parquet", row_group_size=2)
-    in_file = (folder / "davlo.yaml").read_text().replace("languages", "inventory: pages.parquet, languages")
+    in_file = (folder / "davlo.yaml").read_text().replace("languages", "page_list: pages.parquet, languages")
     (folder / "davlo.yaml").write_text(in_file)
     site = davlo.open_site(folder)
     assert told(site) == expected
-    assert site.resolve().source("/visit", "title.show").where == "pages.parquet:2"
+    assert site.resolve().source("/visit", "heading.show").where == "pages.parquet:2"
 
 
 def test_tables_in_memory(expected: list[tuple[str, ...]]) -> None:
@@ -190,9 +190,9 @@ def test_tables_in_memory(expected: list[tuple[str, ...]]) -> None:
     }
     frame = pd.DataFrame(typed())
     frame["modified"] = pd.to_datetime(frame["modified"])
-    inventories: list[Any] = [ROWS, typed(), frame, frame.set_index("path"), pa.table(typed()), pd.DataFrame(ROWS)]
-    for inventory in inventories:
-        site = davlo.Site.from_frames(inventory, decisions)
+    page_lists: list[Any] = [ROWS, typed(), frame, frame.set_index("path"), pa.table(typed()), pd.DataFrame(ROWS)]
+    for page_list in page_lists:
+        site = davlo.Site.from_frames(page_list, decisions)
         assert told(site) == expected
     source = site.resolve().source("/visit/tickets", "title.limit")
     assert (source.file, source.line) == ("decisions[pages][/visit][below][title.limit]", 0)
@@ -200,30 +200,30 @@ def test_tables_in_memory(expected: list[tuple[str, ...]]) -> None:
 
 BASE: dict[str, Any] = {"davlo": 1, "site": {"name": "S", "url": "https://s.example"}}
 WRONG: list[tuple[Any, Mapping[str, Any], str]] = [
-    ([1], BASE, "inventory: an inventory is a frame, a pyarrow table or a mapping of lists, not list"),
-    ({"path": ["/"], "title": []}, BASE, "inventory: the columns of the inventory are of several lengths: path 1, title 0"),
-    ({"path": [object()]}, BASE, "inventory:1, column path: a cell holds a value of the kind object, which is no text"),
-    ({"title": ["a"]}, BASE, "inventory: the column path is missing"),
-    ({}, BASE, "inventory: there are no columns"),
-    ({"path": "/"}, BASE, "inventory: the column path of the inventory is no list but str"),
-    ({"path": 1}, BASE, "inventory: the column path of the inventory is no list but int"),
-    (pa.table({"path": [b"/\xff"]}).cast(pa.schema([("path", pa.string())]), safe=False), BASE, "inventory: the table is damaged"),
-    ({"path": ["/", "x"]}, BASE, "inventory:2, column path: a path starts with /, not 'x'"),
+    ([1], BASE, "page list: a page list is a frame, a pyarrow table or a mapping of lists, not list"),
+    ({"path": ["/"], "title": []}, BASE, "page list: the columns of the page list are of several lengths: path 1, title 0"),
+    ({"path": [object()]}, BASE, "page list:1, column path: a cell holds a value of the kind object, which is no text"),
+    ({"title": ["a"]}, BASE, "page list: the column path is missing"),
+    ({}, BASE, "page list: there are no columns"),
+    ({"path": "/"}, BASE, "page list: the column path of the page list is no list but str"),
+    ({"path": 1}, BASE, "page list: the column path of the page list is no list but int"),
+    (pa.table({"path": [b"/\xff"]}).cast(pa.schema([("path", pa.string())]), safe=False), BASE, "page list: the table is damaged"),
+    ({"path": ["/", "x"]}, BASE, "page list:2, column path: a path starts with /, not 'x'"),
     ({"path": ["/"]}, {}, "decisions: the format's version is missing"),
     ({"path": ["/"]}, {**BASE, "include": ["a"]}, "decisions[include]: include names a file"),
-    ({"path": ["/"]}, {**BASE, "everywhere": {"title.show": None}}, "decisions[everywhere][title.show]: None says nothing"),
+    ({"path": ["/"]}, {**BASE, "everywhere": {"heading.show": None}}, "decisions[everywhere][heading.show]: None says nothing"),
     ({"path": ["/"]}, {**BASE, "everywhere": {"title.limit": b"1"}}, "decisions[everywhere][title.limit]: here stands a value"),
     ({"path": ["/"]}, {**BASE, "actions": {"view", 1}}, "decisions[actions]"),
     ({"path": ["/"]}, {**BASE, "rules": [{"name": "r"}]}, "decisions[rules][0]: the rule 'r' has no when"),
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("inventory", "decisions", "what"), WRONG)
+@pytest.mark.parametrize(("page_list", "decisions", "what"), WRONG)
 def test_what_is_wrong_in_memory_is_told_with_its_place(
-    inventory: Any, decisions: Mapping[str, Any], what: str
+    page_list: Any, decisions: Mapping[str, Any], what: str
 ) -> None:
     with pytest.raises(davlo.SiteError) as error:
-        davlo.Site.from_frames(inventory, decisions)
+        davlo.Site.from_frames(page_list, decisions)
     assert any(line.startswith(what) for line in str(error.value).splitlines())
 
 
@@ -239,7 +239,7 @@ QUERY = "select * from pages order by number"
 
 def database_site(small: Small, query: str = QUERY) -> Path:
     folder = small(DECISIONS)
-    asked = f"inventory: {{database: garden.live, query: {query!r}}}, languages"
+    asked = f"page_list: {{database: garden.live, query: {query!r}}}, languages"
     (folder / "davlo.yaml").write_text((folder / "davlo.yaml").read_text().replace("languages", asked))
     return folder
 
@@ -259,10 +259,10 @@ def sqlite(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     return file
 
 
-def test_an_inventory_in_a_database(small: Small, sqlite: Path, expected: list[tuple[str, ...]]) -> None:
+def test_an_page_list_in_a_database(small: Small, sqlite: Path, expected: list[tuple[str, ...]]) -> None:
     site = davlo.open_site(database_site(small))
     assert told(site) == expected
-    assert site.resolve().source("/visit", "title.show").where == "database garden.live:2"
+    assert site.resolve().source("/visit", "heading.show").where == "database garden.live:2"
 
 
 ADDRESSES = {
@@ -274,8 +274,8 @@ ADDRESSES = {
     "sqlite:///{folder}/davlo.yaml": "the database garden.live refuses the query: file is not a database",
 }
 QUERIES = {
-    "delete from pages": "the query of an inventory is one statement that reads",
-    "select 1; drop table pages": "the query of an inventory is one statement that reads",
+    "delete from pages": "the query of a page list is one statement that reads",
+    "select 1; drop table pages": "the query of a page list is one statement that reads",
     "with x as (select 1) delete from pages": "refuses the query: attempt to write a readonly database",
     "select * from nowhere": "refuses the query: no such table: nowhere",
     "select title from pages": "the column path is missing",
@@ -313,15 +313,15 @@ HALF = [
 ]
 
 
-@pytest.mark.parametrize("inventory", HALF)
-def test_half_a_database_is_told_and_not_asked(inventory: str, small: Small, run: Run) -> None:
+@pytest.mark.parametrize("page_list", HALF)
+def test_half_a_database_is_told_and_not_asked(page_list: str, small: Small, run: Run) -> None:
     folder = small()
-    text = (folder / "davlo.yaml").read_text().replace("languages", f"inventory: {inventory}, languages")
+    text = (folder / "davlo.yaml").read_text().replace("languages", f"page_list: {page_list}, languages")
     (folder / "davlo.yaml").write_text(text)
     found = run("tree", "--site", str(folder))
     assert found.status == 2
-    assert ("needs a" in found.err) == ("of:" not in inventory and inventory[0] == "{")
-    assert ("no address" in found.err) == ("of:" in inventory)
+    assert ("needs a" in found.err) == ("of:" not in page_list and page_list[0] == "{")
+    assert ("no address" in found.err) == ("of:" in page_list)
 
 
 MISSING = {
@@ -332,9 +332,9 @@ MISSING = {
 
 @pytest.mark.parametrize("package", MISSING)
 def test_what_is_not_installed_is_told(package: str, small: Small, run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
-    inventory, what = MISSING[package]
+    page_list, what = MISSING[package]
     folder = small()
-    text = (folder / "davlo.yaml").read_text().replace("languages", f"inventory: {inventory}, languages")
+    text = (folder / "davlo.yaml").read_text().replace("languages", f"page_list: {page_list}, languages")
     (folder / "davlo.yaml").write_text(text)
     monkeypatch.setitem(sys.modules, package, None)
     found = run("tree", "--site", str(folder))
@@ -347,16 +347,16 @@ def test_a_spreadsheets_own_file_and_decimal_commas(small: Small, run: Run) -> N
     found = run("tree", "--site", str(folder)).err
     assert "order takes a number, not '1,5'\n  write 1.5, with a point" in found
     assert "not '0,8'\n  write 0.8, with a point" in found
-    text = (folder / "davlo.yaml").read_text().replace("languages", "inventory: pages.xlsx, languages")
+    text = (folder / "davlo.yaml").read_text().replace("languages", "page list: pages.xlsx, languages")
     (folder / "davlo.yaml").write_text(text)
     assert run("tree", "--site", str(folder)).err == (
-        "davlo.yaml:2: an inventory is a .csv or .parquet file, not 'pages.xlsx'\n"
-        "  save it as CSV, and write inventory: pages.csv\n\n1 fault in 1 file: fix them, then run this again.\n"
+        "davlo.yaml:2: a page list is a .csv or .parquet file, not 'pages.xlsx'\n"
+        "  save it as CSV, and write page_list: pages.csv\n\n1 fault in 1 file: fix them, then run this again.\n"
     )
 
 
 def test_a_file_that_is_no_parquet(small: Small, run: Run) -> None:
     folder = small("", "path\n", {"pages.parquet": "path\n/\n"})
-    text = (folder / "davlo.yaml").read_text().replace("languages", "inventory: pages.parquet, languages")
+    text = (folder / "davlo.yaml").read_text().replace("languages", "page_list: pages.parquet, languages")
     (folder / "davlo.yaml").write_text(text)
     assert "pages.parquet: this is no Parquet file that can be read" in run("tree", "--site", str(folder)).err

@@ -43,7 +43,7 @@ def test_each_way_mends_the_finding_and_brings_no_fault(kind: Kind, small: Small
     ways = tells.ways(found)
     assert bool(ways) == (kind.name not in COMMANDS and not kind.needs_decision)
     assert found.fix.startswith("no one edit mends it: decide ") == kind.needs_decision
-    if kind.name != "reset-by-fresh":  # there it would let visitors in
+    if kind.name != "access-dropped":  # there it would let visitors in
         taken = [f"take away {words}" for words, _ in kind.takes_away]
         assert [way.words for way in ways][: len(taken)] == taken
     for way in ways:
@@ -52,7 +52,7 @@ def test_each_way_mends_the_finding_and_brings_no_fault(kind: Kind, small: Small
         make(folder, way.edits)
         left = [finding.kind for finding in mender(folder)[1]]
         assert kind.name not in left
-        assert {"promise-broken", "lock-clash"} & set(left) <= before
+        assert {"guarantee-broken", "lock-clash"} & set(left) <= before
 
 
 @pytest.mark.parametrize("kind", COMMANDS)
@@ -90,7 +90,7 @@ def test_what_a_way_says_it_changes_is_what_it_changes(site: SiteDict) -> None:
             for way in tells.ways(finding):
                 make(folder, way.edits)
                 after = davlo.open_site(folder)
-                if finding.kind != "near-miss":
+                if finding.kind != "misspelt-column":
                     assert identity(finding) not in [identity(one) for one in after.check().findings], way
                 changed = differing(before, after.resolve())
                 assert (finding.kind, way, len(changed)) == (finding.kind, way, way.changes)
@@ -99,16 +99,18 @@ def test_what_a_way_says_it_changes_is_what_it_changes(site: SiteDict) -> None:
 
 
 def test_what_hides_one_another_is_counted_together(small: Small) -> None:
-    case = CASES["idle-look"]
+    case = CASES["stray-look"]
     tells, findings = mender(case.write(small, more="\npages: {/a: {here: {look.left: slim}}}"))
-    way = tells.ways(next(one for one in findings if one.kind == "idle-look"))[0]
+    way = tells.ways(next(one for one in findings if one.kind == "stray-look"))[0]
     assert (len(way.edits), way.changes) == (1, 3)
 
 
 def test_a_way_of_very_many_steps_is_none(small: Small) -> None:
     rows = "path,title.limit\n" + "".join(f"/p{i},60\n" for i in range(MOST_STEPS + 1))
     tells, findings = mender(small("", rows))
-    assert [(len(one.pages), tells.ways(one)) for one in findings if one.kind == "no-effect"] == [(MOST_STEPS + 1, [])]
+    assert [(len(one.pages), tells.ways(one)) for one in findings if one.kind == "repeats-inherited"] == [
+        (MOST_STEPS + 1, [])
+    ]
 
 
 def differing(before: davlo.Effective, after: davlo.Effective) -> set[str]:
@@ -143,9 +145,9 @@ def test_what_a_preset_gives_beside_a_fresh_access_stays_when_the_rest_is_given_
     )
     folder = small(decisions)
     site = davlo.open_site(folder)
-    finding = next(one for one in site.check().findings if one.kind == "reset-by-fresh")
+    finding = next(one for one in site.check().findings if one.kind == "access-dropped")
     way = next(one for one in Mender(site.resolve(), folder).ways(finding) if one.words == "set it again in that scope")
     make(folder, way.edits)
     mended = davlo.open_site(folder)
     assert mended.resolve()["/a"]["access.crew"] == ("create", "edit")
-    assert all(one.kind != "reset-by-fresh" for one in mended.check().findings)
+    assert all(one.kind != "access-dropped" for one in mended.check().findings)

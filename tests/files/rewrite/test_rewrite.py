@@ -25,9 +25,9 @@ from davlo.core.change.steps import (
     MovePage,
     NameInstead,
     Rename,
+    Restamp,
     Say,
-    SetFact,
-    Spread,
+    SetDetail,
     Step,
     StopUsing,
     TakeAway,
@@ -90,12 +90,12 @@ def step_of(site: davlo.Site, random: Random) -> Step | None:
     if kind == "name":
         return NameInstead(random.choice(["/gone", "/gone/"]), random.choice(site.tree.paths.tolist()))
     if kind == "add":
-        facts = (
+        details = (
             ("title", "New"),
             ("type", random.choice(["note", "record"])),
             ("status", random.choice(["", "folder"])),
         )
-        return AddPage(f"/new{random.randint(0, 3)}", facts)
+        return AddPage(f"/new{random.randint(0, 3)}", details)
     if kind == "rule":
         return DropRule(random.choice(site.rules).name) if site.rules and random.random() < 0.3 else None
     if kind == "say":
@@ -114,11 +114,11 @@ def step_of(site: davlo.Site, random: Random) -> Step | None:
     return (Lock if kind == "lock" else Unlock)(*have)
 
 
-STEPS_OF_PAGES = ("move", "move", "drop", "fact", "fact", "spread", "use", "stop", "rename", "rename", "rename")
+STEPS_OF_PAGES = ("move", "move", "drop", "detail", "detail", "restamp", "use", "stop", "rename", "rename", "rename")
 
 
 def step_of_pages(kind: str, site: davlo.Site, random: Random) -> Step | None:
-    """A step about pages, their facts, stamps or presets, which may or may not be possible."""
+    """A step about pages, their details, stamps or presets, which may or may not be possible."""
     paths = site.tree.paths.tolist()
     path, other = random.choice(paths), random.choice(paths)
     if kind == "move":
@@ -126,8 +126,8 @@ def step_of_pages(kind: str, site: davlo.Site, random: Random) -> Step | None:
         return MovePage(path, new, random.choice(["", "", other]))
     if kind == "drop":
         return DropPage(path, branch=random.random() < 0.5)
-    if kind == "fact":
-        fact, text = random.choice(
+    if kind == "detail":
+        detail, text = random.choice(
             [
                 *(
                     ("title", "Another"),
@@ -141,11 +141,11 @@ def step_of_pages(kind: str, site: davlo.Site, random: Random) -> Step | None:
                 *(("leads_to", other), ("translates", other), ("language", "fr")),
             ]
         )
-        return SetFact(path, fact, text)
-    if kind == "spread":
-        stamped = [one.name for one in site.catalogue.settings if one.flow == "stamped"]
+        return SetDetail(path, detail, text)
+    if kind == "restamp":
+        stamped = [one.name for one in site.catalogue.settings if one.default_for == "new-pages"]
         name = random.choice(stamped)
-        return Spread(
+        return Restamp(
             name,
             tuple(sorted({path, other})),
             add=site.catalogue.setting(name).kind == "list" and random.random() < 0.5,

@@ -15,7 +15,7 @@ pages:
   /a:
     here:
       title.limit: 40   # short
-      title.show: no
+      heading.show: no
 
   # the next page
   /a/b:
@@ -24,7 +24,7 @@ pages:
       access:
         keepers: [view,
                   edit]
-  /c: {here: {title.limit: 9}, below: {title.show: no}}
+  /c: {here: {title.limit: 9}, below: {heading.show: no}}
 types:
   note:
     give:
@@ -42,7 +42,7 @@ types:
             "",
         ),
         (("pages", "/c", "here", "title.limit"), "here: {title.limit: 9}, ", ""),
-        (("pages", "/c", "below", "title.show"), ", below: {title.show: no}", ""),
+        (("pages", "/c", "below", "heading.show"), ", below: {heading.show: no}", ""),
         (("types", "note", "give", "title.limit"), "\n    give:\n      title.limit: 5\n", " {}\n"),
     ],
 )
@@ -55,7 +55,7 @@ def test_comments_and_order_survive(keys: Keys, old: str, new: str, end: str) ->
 
 
 TEXT = """davlo: 1
-menu: {room: 7}   # entries
+menu: {max_entries: 7}   # entries
 bands:
   foot: {fits: [footer]}
   head:
@@ -64,7 +64,7 @@ bands:
 sidebars: {quiet: {}}
 rules:
   - name: first
-    give: {title.show: no}
+    give: {heading.show: no}
   # about the second
   - {name: second, give: {}}
 accept: [{kind: no-heading, because: so}]
@@ -75,7 +75,7 @@ FIRST = named("rules", "first")
 @pytest.mark.parametrize(
     ("keys", "value", "more", "old", "new"),
     [
-        (("menu", "room"), "9", False, "{room: 7}", "{room: 9}"),
+        (("menu", "max_entries"), "9", False, "{max_entries: 7}", "{max_entries: 9}"),
         (("bands", "foot", "fits"), "menu", True, "[footer]", "[footer, menu]"),
         (
             ("bands", "head", "fits"),
@@ -89,8 +89,8 @@ FIRST = named("rules", "first")
             (*FIRST, "except"),
             {"path": ["/a b"]},
             False,
-            "    give: {title.show: no}\n",
-            "    give: {title.show: no}\n    except: {path: [/a b]}\n",
+            "    give: {heading.show: no}\n",
+            "    give: {heading.show: no}\n    except: {path: [/a b]}\n",
         ),
         (
             ("types", "note"),
@@ -123,7 +123,7 @@ def test_what_is_put_in_leaves_all_else_as_it_was(
     ("keys", "old", "new"),
     [
         (named("rules", "second"), "  - {name: second, give: {}}\n", ""),
-        (FIRST, "  - name: first\n    give: {title.show: no}\n", ""),
+        (FIRST, "  - name: first\n    give: {heading.show: no}\n", ""),
         (("accept", Item(lambda raw: True, "first")), "[{kind: no-heading, because: so}]", "[]"),
         (("sidebars", "quiet"), "{quiet: {}}", "{}"),
     ],
@@ -134,7 +134,7 @@ def test_items_and_entries_go(keys: Keys, old: str, new: str) -> None:
 
 
 LOCKED = """everywhere:
-  title.show: no
+  heading.show: no
   lock:
     band.footer: legal   # for good
     title.limit: 40
@@ -175,7 +175,7 @@ def test_a_lock_is_lifted_and_its_value_kept(keys: Keys, old: str, new: str) -> 
     "keys",
     [
         ("a", "title.limit"),
-        ("b", "title.show"),
+        ("b", "heading.show"),
         ("c", "d"),
         (*named("c", "x"), "y"),
         ("d", Item(lambda raw: True, "one")),

@@ -103,7 +103,7 @@ def test_a_sitemap_is_stale_when_it_would_be_another_or_is_old(garden: Path, run
     assert run("sitemap", "--to", str(target), "--today", "2027-06-01", *site).status == 0
     assert stale(folder, run, "--today", "2027-06-04") == []
     old = stale(folder, run, "--today", "2027-06-05")[0]
-    assert old["message"].endswith("is stale: it is 4 days old, and sitemap.max_age is 3")
+    assert old["message"].endswith("is stale: it is 4 days old, and sitemap.stale_after_days is 3")
     pages = folder / "pages.csv"
     pages.write_text(pages.read_text(encoding="utf-8").replace("/visit/thanks,", "/visit/thank-you,"), encoding="utf-8")
     (folder / "values.csv").write_text("where,setting,value\n", encoding="utf-8")
@@ -121,7 +121,7 @@ def test_a_sitemap_is_stale_when_it_would_be_another_or_is_old(garden: Path, run
 
 
 def test_addresses_that_are_joined_count_too(small: Small, run: Run) -> None:
-    folder = small("sitemap: {join: [shop.csv]}\n", files={"shop.csv": "loc\nhttps://shop.example/a\n"})
+    folder = small("sitemap: {add_addresses_from: [shop.csv]}\n", files={"shop.csv": "loc\nhttps://shop.example/a\n"})
     assert run("sitemap", "--to", str(folder / "sitemap.xml"), "--site", str(folder)).status == 0
     assert stale(folder, run) == []
     (folder / "shop.csv").write_text("loc\nhttps://shop.example/b\n", encoding="utf-8")

@@ -15,7 +15,7 @@ from davlo.files.publish import sitemap_xml
 from tests.conftest import Run, write_small
 from tests.steps_of_writing import at_each_step, end_at_step, steps_of
 
-SITE = """site: {name: Small, url: "https://small.example", languages: [en], proofs: [{file: known/a.txt, text: a}]}
+SITE = """site: {name: Small, url: "https://small.example", languages: [en], ownership_proofs: [{file: known/a.txt, text: a}]}
 """
 
 Command = Callable[[Path], list[str]]
@@ -36,7 +36,7 @@ def published(tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch) -> Path
 
 
 def publish(folder: Path) -> list[str]:
-    return ["publish", "--to", str(folder / "public"), "--today", "2026-11-28", "--site", str(folder), "--write"]
+    return ["crawler-files", "--to", str(folder / "public"), "--today", "2026-11-28", "--site", str(folder), "--write"]
 
 
 def sitemap(folder: Path) -> list[str]:

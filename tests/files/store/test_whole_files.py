@@ -65,7 +65,7 @@ def test_the_demo_is_written_whole_or_not_at_all(tmp_path: Path, monkeypatch: py
 
 def test_what_cannot_be_written_is_named(garden: Path, run: Run, tmp_path: Path) -> None:
     target = tmp_path / "nowhere" / "out.csv"
-    outcome = run("table", "--to", str(target), "--site", str(garden))
+    outcome = run("export", "--to", str(target), "--site", str(garden))
     assert (outcome.status, outcome.err) == (2, f"{target}: it cannot be written: No such file or directory\n")
 
 
@@ -79,5 +79,5 @@ def test_reading_writes_nothing(garden: Path) -> None:
     before = {path.name: path.stat().st_mtime_ns for path in garden.iterdir() if path.is_file()}
     site = davlo.open_site(garden)
     site.check()
-    site.resolve()["/"]["title.show"]
+    site.resolve()["/"]["heading.show"]
     assert {path.name: path.stat().st_mtime_ns for path in garden.iterdir() if path.is_file()} == before

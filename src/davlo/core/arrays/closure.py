@@ -1,4 +1,4 @@
-"""All that can be reached from something, from one to the next."""
+"""Everything that can be reached from something, step by step."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 
 
 def closure(begin: Iterable[str], further: Mapping[str, Iterable[str]]) -> set[str]:
-    """The names to begin with, and all to which they lead, also by way of others.
+    """The names to begin with, and all names that they lead to, directly or through others.
 
     Example
     -------

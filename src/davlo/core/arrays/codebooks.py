@@ -15,9 +15,7 @@ Word = TypeVar("Word", bound=Hashable)
 
 
 class Codebook(Generic[Word]):
-    """Words and their codes: each different word once, in the order they came.
-
-    A codebook grows until it is frozen. Whoever needs more words than a frozen one has takes a copy.
+    """Words and their codes: each different word once, in the order they came. A codebook grows until it is frozen; to add words to a frozen one, copy it.
 
     Example
     -------
@@ -99,7 +97,7 @@ def frozen(*arrays: NDArray[Any]) -> None:
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """One fact of every page: `codes: int32[pages]` into `words`.
+    """One detail of every page: `codes: int32[pages]` into `words`.
 
     Example
     -------
@@ -119,7 +117,7 @@ class Column:
 
     @classmethod
     def blank(cls, pages: int) -> Column:
-        """The column that says nothing of any page."""
+        """A column that is blank for every page."""
         return cls(np.zeros(pages, dtype=np.int32), [""])
 
     def __getitem__(self, page: int) -> str:
@@ -147,7 +145,7 @@ class Column:
         return self.where([word in wanted for word in self.words])
 
     def where(self, holds: Sequence[bool]) -> Mask:
-        """Where a word is one for which `holds` (bool[words]) is true. bool[pages]"""
+        """Where the page's word is marked in `holds` (bool[words]). bool[pages]"""
         table = np.array(holds, dtype=bool)
         return table[self.codes] if len(table) else np.zeros(len(self.codes), dtype=bool)
 
@@ -158,7 +156,7 @@ class Column:
 
 
 def distinct(keys: NDArray[np.int64]) -> tuple[NDArray[np.int64], Codes]:
-    """Where each different key stands first, in the order of the keys, and for each place the number of its key.
+    """The first place of each different key, in the order of the keys, and for each place the number of its key.
 
     (`numpy.unique` gives the same, but imports more than a small answer can wait for.)
 

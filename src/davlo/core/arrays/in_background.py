@@ -18,7 +18,7 @@ MANY = 1 << 15
 
 
 def in_blocks(count: int, work: Callable[[slice], None], threads: bool = True) -> None:
-    """Do `work` on every block of this many elements; of many elements on several blocks at a time."""
+    """Do `work` on every block of this many elements; with many elements, on several blocks at a time."""
     blocks = [slice(at, min(at + _BLOCK, count)) for at in range(0, count, _BLOCK)]
     if threads and count >= MANY:
         side_by_side(work, blocks)
@@ -28,7 +28,7 @@ def in_blocks(count: int, work: Callable[[slice], None], threads: bool = True) -
 
 
 def side_by_side(work: Callable[[Task], None], tasks: Iterable[Task]) -> None:
-    """Do `work` on every task, on as many at a time as there are cores; what goes wrong in one is raised."""
+    """Do `work` on every task, as many at a time as there are cores; an error in one is raised."""
     from concurrent.futures import ThreadPoolExecutor
 
     with ThreadPoolExecutor(os.cpu_count()) as pool:
@@ -37,7 +37,7 @@ def side_by_side(work: Callable[[Task], None], tasks: Iterable[Task]) -> None:
 
 
 def results_of(work: Callable[[Task], Result], tasks: Sequence[Task], takes_long: bool) -> list[Result]:
-    """What `work` gives for each task, in their order; where it takes long, several are done at a time."""
+    """What `work` gives for each task, in their order; with `is_long`, several at a time."""
     if not takes_long:
         return [work(task) for task in tasks]
     found: dict[int, Result] = {}
@@ -50,7 +50,7 @@ def results_of(work: Callable[[Task], Result], tasks: Sequence[Task], takes_long
 
 
 def gathered(columns: Sequence[NDArray[Any]], numbers: NDArray[np.integer]) -> list[NDArray[Any]]:
-    """What each column has at these numbers, which it must have; of many, of several columns at a time."""
+    """The values of each column at these numbers; with many numbers, several columns at a time."""
     found: list[NDArray[Any]] = [column[:0] for column in columns]
 
     def gather(which: int) -> None:
@@ -65,7 +65,7 @@ def gathered(columns: Sequence[NDArray[Any]], numbers: NDArray[np.integer]) -> l
 
 
 def in_background(work: Callable[[], Result], takes_long: bool) -> Callable[[], Result]:
-    """Do a piece of work, in a thread beside where it takes long; what it gives waits for the result."""
+    """Start a piece of work, in another thread if it takes long; the function that it returns waits for the result."""
     if not takes_long:
         result = work()
         return lambda: result
@@ -80,5 +80,5 @@ def in_background(work: Callable[[], Result], takes_long: bool) -> Callable[[], 
         except BaseException as error:  # raised where the result is asked for
             found.set_exception(error)
 
-    Thread(target=run, daemon=True).start()  # who stops the command need not wait for a database
+    Thread(target=run, daemon=True).start()  # Ctrl-C need not wait for a database
     return found.result

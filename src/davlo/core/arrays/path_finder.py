@@ -1,4 +1,4 @@
-"""Finding texts among others: by 64-bit fingerprints, and then byte by byte, so that a chance likeness is harmless."""
+"""Finding texts among others: by 64-bit fingerprints, and then byte by byte, so that two texts with one fingerprint do no harm."""
 
 from __future__ import annotations
 
@@ -17,10 +17,7 @@ _SLASH = ord("/")
 
 
 def fingerprints(texts: Texts, end: NDArray[np.int64] | None = None) -> Marks:
-    """A fingerprint of each text, or of what comes before `end` in it. uint64[texts]
-
-    A piece at a time is added, for many texts at once, and the sum is stirred. Equal texts have equal fingerprints; the
-    reverse must be checked.
+    """A fingerprint of each text, or of what comes before `end` in it. uint64[texts] It adds one piece of all texts at a time, and mixes the sum. Equal texts have equal fingerprints; the reverse must be checked.
     """
     length = (texts.end if end is None else end) - texts.start
     marks = length.view(np.uint64) * _MIX
@@ -36,9 +33,9 @@ def fingerprints(texts: Texts, end: NDArray[np.int64] | None = None) -> Marks:
 
 
 def _sum(words: Marks, masks: Marks, piece: int) -> Marks:
-    """What a piece of each text adds: `words: uint64[n, 8]`, of which `masks` count; masks are used up. uint64[n]"""
+    """What a piece of each text adds: `words: uint64[n, 8]`, of which `masks` count. It overwrites `masks`. uint64[n]"""
     masks &= words
-    masks ^= masks >> np.uint64(32)  # a product carries upwards only: what is high must count below too
+    masks ^= masks >> np.uint64(32)  # multiplication carries upward only, so mix high bits down first
     found: Marks = np.einsum("ij,j->i", masks, _WORD_KEYS)
     if piece:
         found *= np.uint64(pow(int(_PIECE_KEY), piece, 1 << 64))
@@ -113,12 +110,12 @@ class Finder:
         self._marks = fingerprints(texts) if marks is None else marks
         self._bits = np.uint64(max(1, len(texts) - 1).bit_length())
         self._sorted = self._marks >> self._bits << self._bits
-        self._sorted |= np.arange(len(texts), dtype=np.uint64)  # whose each is, in the last bits
+        self._sorted |= np.arange(len(texts), dtype=np.uint64)  # the low bits hold the text's number
         self._sorted.sort()
         self._shift = np.uint64(64) - self._bits - np.uint64(2)
         begins = (self._sorted >> self._shift).astype(np.intp)
         self._first = np.full(4 << int(self._bits), len(texts), dtype=np.int32)
-        self._first[begins[::-1]] = np.arange(len(texts), dtype=np.int32)[::-1]  # of several the first stays
+        self._first[begins[::-1]] = np.arange(len(texts), dtype=np.int32)[::-1]  # among equal texts the first stays
 
     def _numbers(self, entries: Marks) -> NDArray[np.int64]:
         """The text that each of these sorted entries belongs to. int64[n]"""
@@ -134,19 +131,17 @@ class Finder:
         return first
 
     def guess(self, marks: Marks) -> NDArray[np.int64]:
-        """The number of the first text with each of these fingerprints, or -1. int64[n]
-
-        What has none is not here; what has one is that text, but for a chance likeness: the bytes must tell.
+        """The number of the first text with each of these fingerprints, or -1. int64[n] A text without one is not here. A text with one is probably that text: compare the bytes.
         """
         return self._next(marks, None)[0]
 
     def holds(self, guess: NDArray[np.int64], texts: Texts, end: NDArray[np.int64]) -> bool:
-        """Whether all that was guessed of texts before `end` is so, byte by byte; worked out on one core."""
+        """Whether all guesses about the texts before `end` are right, byte by byte; on one core."""
         made = np.flatnonzero(guess >= 0)
         return bool(self.texts.same(guess[made], texts.take(made), end[made], threads=False).all())
 
     def find(self, texts: Texts, end: NDArray[np.int64] | None = None, marks: Marks | None = None) -> NDArray[np.int64]:
-        """For each text, or what of it comes before `end`, the number of its equal here, or -1. int64[n]
+        """For each text, or its part before `end`, the number of the equal text here, or -1. int64[n]
 
         `marks` are the fingerprints of those, if they are there already.
         """
@@ -156,7 +151,7 @@ class Finder:
         left = np.flatnonzero(found >= 0)
         while len(left):
             left = left[~self.texts.same(found[left], texts.take(left), stop[left])]
-            if len(left):  # a chance likeness
+            if len(left):  # two texts with one fingerprint
                 found[left], place[left] = self._next(asked[left], place[left] + 1)
                 left = left[found[left] >= 0]
         return found
@@ -185,7 +180,7 @@ class Finder:
         return found, places
 
     def _look(self, marks: Marks, place: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """For each probe, the text whose fingerprint matches, or -1; and which probes must try the next place."""
+        """For each key, the text whose fingerprint matches, or -1; and which keys must try the next place."""
         there = self._sorted.take(place, mode="clip")
         number = self._numbers(there)
         inside = place < len(self._sorted)

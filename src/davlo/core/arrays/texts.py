@@ -1,4 +1,4 @@
-"""Texts as columns: the bytes of all in one array, and where each begins and ends. No object a page."""
+"""Texts as columns: all bytes in one array, and where each text begins and ends. There is no object for a page."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ PIECE = 64
 _BLOCK = 1 << 14
 """Texts turned into Python strings at a time."""
 MASKS = (np.tri(PIECE + 1, PIECE, -1, dtype=np.uint8) * np.uint8(255)).view(f"V{PIECE}").ravel()
-"""For each length up to a piece, the bytes that count; a piece is one element, which NumPy gathers fast."""
+"""For each length up to a piece, a mask of the bytes that count. A piece is one element, which NumPy gathers fast."""
 
 
 def byte_table(marked: bytes) -> Mask:
@@ -28,7 +28,7 @@ def byte_table(marked: bytes) -> Mask:
 
 
 SPACE_BEGINS = byte_table(bytes(range(33)) + b"\xc2\xe1\xe2\xe3")
-"""Which bytes white space may begin with, that beyond ASCII too."""
+"""The bytes that white space may begin with, beyond ASCII too."""
 _NOWHERE = np.zeros(0, dtype=np.int64)
 _BYTES = 1 << 20
 """Bytes looked at at a time."""
@@ -40,7 +40,7 @@ class Texts(Sequence[str]):
     Parameters
     ----------
     data : uint8[bytes]
-        UTF-8 bytes; texts may lie in it in any order, and share it.
+        UTF-8 bytes; texts may lie in any order, and may overlap.
     start, end : int64[texts]
         Where each text begins, and one past where it ends.
 
@@ -101,11 +101,11 @@ class Texts(Sequence[str]):
         found: list[str] = []
         for at in range(0, len(self), _BLOCK):
             some = self[at : at + _BLOCK]
-            # laid end to end with a mark after each, and parted at the marks: quicker than a slice a text
+            # put end to end with a mark after each, and split at the marks: faster than one slice for each text
             marked = Texts(some.data, some.start, some.end + 1).laid_out()
             marked.data[marked.end - 1] = 0
             texts = str(marked.data.data, "utf-8", "surrogatepass").split("\0")
-            found += texts[:-1] if len(texts) == len(some) + 1 else list(some)  # else a text holds a mark
+            found += texts[:-1] if len(texts) == len(some) + 1 else list(some)  # if not, a text holds a mark itself
         return found
 
     def take(self, numbers: NDArray[np.integer]) -> Texts:
@@ -122,7 +122,7 @@ class Texts(Sequence[str]):
 
     @property
     def firsts(self) -> NDArray[np.uint8]:
-        """The first byte of each text, 0 of an empty one; kept, since reading asks for it more than once."""
+        """The first byte of each text, 0 for an empty one. It is kept, since reading asks for it more than once."""
         if self._firsts is None:
             self._firsts = self._bytes(self.start)
         return self._firsts
@@ -170,7 +170,7 @@ class Texts(Sequence[str]):
 
     def stripped(self) -> Texts:
         """The texts without white space around them; only those that may have some are stripped one by one."""
-        # what is past 94 then is white space or beyond ASCII
+        # after subtracting 33, > 94 means white space, control or non-ASCII
         odd = np.flatnonzero((self.firsts - np.uint8(33) > 94) | (self.lasts - np.uint8(33) > 94))
         odd = odd[self.end[odd] > self.start[odd]]
         if not len(odd):
@@ -190,7 +190,7 @@ class Texts(Sequence[str]):
         >>> Texts.of(["", "été"]).characters().tolist()
         [0, 3]
         """
-        going_on = np.flatnonzero(self.data & 0xC0 == 0x80)  # bytes that go on with a character
+        going_on = np.flatnonzero(self.data & 0xC0 == 0x80)  # bytes that continue a character
         return self.end - self.start - going_on.searchsorted(self.end) + going_on.searchsorted(self.start)
 
     def last(self, byte: int, end: NDArray[np.int64]) -> NDArray[np.int64]:
@@ -257,8 +257,7 @@ class Texts(Sequence[str]):
 
         def write(block: slice) -> None:
             size = length[block]
-            # whole pieces are written, the last of each text first: what is past its end is overwritten by the
-            # first piece of the next
+            # write whole pieces, the last of each text first: the next text's first piece overwrites what is past its end
             for offset in reversed(range(0, max(1, int(size.max())), PIECE)):
                 left = np.flatnonzero(size > offset) if offset else slice(None)
                 words = windows(self.data, self.start[block][left] + offset)
@@ -279,7 +278,7 @@ class Texts(Sequence[str]):
                 words = windows(self.data, mine[left] + offset)
                 words ^= windows(other.data, theirs[left] + offset)
                 words &= masks
-                if words.any():  # hardly ever, after the fingerprints
+                if words.any():  # rare once the fingerprints agree
                     same[left] &= ~words.any(axis=1)
             alike[block] = same
 
@@ -287,7 +286,7 @@ class Texts(Sequence[str]):
         return alike
 
     def differ(self, others: Texts) -> Mask:
-        """Which of these are other texts than those at the same places. bool[n]
+        """Which of these texts differ from those at the same places. bool[n]
 
         Example
         -------
@@ -298,8 +297,7 @@ class Texts(Sequence[str]):
 
 
 def pieces(length: NDArray[np.int64]) -> Iterator[tuple[slice | NDArray[np.int64], int, Marks]]:
-    """Texts of these lengths a piece at a time, at least once: which still have some, where the piece begins, and the
-    bytes of it that count, as eight numbers. `uint64[m, 8]`"""
+    """Texts of these lengths, a piece at a time and at least once: which texts have bytes left, where the piece begins, and a mask of its bytes that count, as eight numbers. `uint64[m, 8]`"""
     left: slice | NDArray[np.int64] = slice(None)
     for offset in range(0, max(1, int(length.max(initial=0))), PIECE):
         if offset:
@@ -335,13 +333,13 @@ def last_bits(holds: Mask, width: NDArray[np.int64]) -> NDArray[np.int64]:
     bits = np.packbits(holds.ravel(), bitorder="little").view(np.uint64)
     beyond = (PIECE - width).astype(np.uint64)
     bits = np.where(width > 0, bits << (beyond & np.uint64(63)) >> (beyond & np.uint64(63)), np.uint64(0))
-    bits &= ~(bits >> np.uint64(1))  # the highest stays; the next goes, so that nothing is rounded up to a higher one
+    bits &= ~(bits >> np.uint64(1))  # keep the highest bit and clear the next, so that rounding cannot reach a higher one
     exponent = (bits.astype(np.float64).view(np.int64) >> 52) - 1023
     return np.where(bits > 0, exponent, -1)
 
 
 def places_of(data: NDArray[np.uint8], table: Mask, then: Mask | None = None) -> NDArray[np.int64]:
-    """Where bytes stand that a table marks, followed by one that `then` marks; a mask of all would take much room.
+    """Where a byte that a table marks is followed by one that `then` marks; a mask of all bytes would take much memory.
     int64[n]"""
     marked = np.flatnonzero(table)
     found: list[NDArray[np.int64]] = [_NOWHERE] * (len(data) // _BYTES + 1)
@@ -372,7 +370,7 @@ def concatenated(parts: Sequence[Texts]) -> Texts:
     """
     if len(parts) == 1:
         return parts[0]
-    # of few texts among very many only their own bytes are copied
+    # for few texts among very many, copy only their own bytes
     parts = [part.laid_out() if len(part.data) > 2 * int((part.end - part.start).sum()) else part for part in parts]
     begins = np.cumsum([0, *(len(part.data) for part in parts)])
     start = np.stack([part.start + begin for part, begin in zip(parts, begins, strict=False)], axis=1).ravel()
@@ -382,7 +380,7 @@ def concatenated(parts: Sequence[Texts]) -> Texts:
 
 
 def stacked(parts: Sequence[Texts]) -> Texts:
-    """Columns of texts one below the other.
+    """Columns of texts put one below the other.
 
     Example
     -------

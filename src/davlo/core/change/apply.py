@@ -1,4 +1,4 @@
-"""The site that a change makes: another site, worked out without any file. The one it is made of stays as it is."""
+"""The site that a change makes: another site, worked out without any file. The first site stays as it is."""
 
 from __future__ import annotations
 
@@ -17,12 +17,12 @@ from . import steps
 from .cannot_do import CannotDo
 from .declaration_steps import adjusted, declared, undeclared
 from .new_page import with_page
-from .page_steps import dropped, moved, named_instead, with_fact
+from .page_steps import dropped, moved, named_instead, with_detail
 from .preset_steps import stopped_using, used
 from .reach import StatementEdit
-from .rebuild import with_access_setting, with_changes, without_idle_access
+from .rebuild import with_access_setting, with_changes, without_redundant_access
 from .rename import renamed
-from .spread import spread
+from .restamp import restamp
 from .statement_steps import StatementEdits, target_of
 from .steps import CHANGED, Change, ChangeError, Lock, Say, TakeAway, Unlock
 
@@ -62,7 +62,7 @@ def apply(site: Model, change: Change) -> Model:
 
 
 class Applying(Generic[Model]):
-    """A change whose steps are checked, and done but for the last ones that are about statements.
+    """A change whose steps are checked, and all done but the last ones about statements.
 
     Attributes
     ----------
@@ -98,7 +98,7 @@ class Applying(Generic[Model]):
 
 @contextmanager
 def _named(step: Callable[[], int]) -> Iterator[None]:
-    """Whatever cannot be done is raised as an error that names the step."""
+    """Raise whatever cannot be done as an error that names the step."""
     try:
         yield
     except CannotDo as error:
@@ -141,30 +141,30 @@ def _without_rule(site: Model, step: steps.DropRule) -> Model:
         rules=len(site.rules) - 1,
     )
     rules = (*site.rules[:number], *site.rules[number + 1 :])
-    return without_idle_access(replace(site, rules=rules, statements=edited))
+    return without_redundant_access(replace(site, rules=rules, statements=edited))
 
 
-def _with_exception(site: Model, step: steps.ExceptFromPromise) -> Model:
-    names = [promise.name for promise in site.promises]
+def _with_exception(site: Model, step: steps.ExceptFromGuarantee) -> Model:
+    names = [guarantee.name for guarantee in site.guarantees]
     if step.name not in names:
-        raise UnknownName("promise", step.name, names)
-    promises = list(site.promises)
-    one = promises[names.index(step.name)]
-    promises[names.index(step.name)] = one._replace(excepts=(*one.excepts, Condition(path=step.pages)))
-    return replace(site, promises=tuple(promises))
+        raise UnknownName("guarantee", step.name, names)
+    guarantees = list(site.guarantees)
+    one = guarantees[names.index(step.name)]
+    guarantees[names.index(step.name)] = one._replace(excepts=(*one.excepts, Condition(path=step.pages)))
+    return replace(site, guarantees=tuple(guarantees))
 
 
-def _with_fact_named(site: Model, step: steps.RenameFact) -> Model:
+def _with_detail_named(site: Model, step: steps.RenameDetail) -> Model:
     old, new = step.old, step.new
-    columns = dict(site.facts.columns)
+    columns = dict(site.details.columns)
     if old not in columns:
-        raise UnknownName("fact", old, tuple(columns))
-    if (new in columns and not site.facts.is_blank(new)) or new in site.setting_columns:
-        raise CannotDo(f"the inventory has a column {new} already")
+        raise UnknownName("detail", old, tuple(columns))
+    if (new in columns and not site.details.is_blank(new)) or new in site.setting_columns:
+        raise CannotDo(f"the page list has a column {new} already")
     column = columns.pop(old)
     if not site.catalogue.could_be(new):
-        return replace(site, facts=site.facts._replace(columns={**columns, new: column}))
-    site = replace(site, facts=site.facts._replace(columns=columns), setting_columns=(*site.setting_columns, new))
+        return replace(site, details=site.details._replace(columns={**columns, new: column}))
+    site = replace(site, details=site.details._replace(columns=columns), setting_columns=(*site.setting_columns, new))
     if site.catalogue.find(new) is None:
         site = with_access_setting(site, new)
     number = site.catalogue.number(new)
@@ -177,7 +177,7 @@ def _with_fact_named(site: Model, step: steps.RenameFact) -> Model:
         if text.strip():
             if site.statements.find(number, ScopeKind.HERE, page) >= 0:
                 raise CannotDo(f"{site.tree.paths[page]} says {new} already")
-            place = Place(site.inventory, int(site.tree.line[page]))
+            place = Place(site.page_list, int(site.tree.line[page]))
             more.append(NewStatement(number, ScopeKind.HERE, page, values[text], place, step=SAID_STEP))
     return with_changes(site, statements=site.statements.edited(site.catalogue.built_in(), more=more))
 
@@ -185,7 +185,7 @@ def _with_fact_named(site: Model, step: steps.RenameFact) -> Model:
 _DO: dict[type, Callable[[Any, Any], Any]] = {
     steps.Use: lambda site, step: used(site, step.scope, step.preset),
     steps.StopUsing: lambda site, step: stopped_using(site, step.scope, step.preset),
-    steps.Spread: spread,
+    steps.Restamp: restamp,
     steps.Rename: renamed,
     steps.Declare: lambda site, step: declared(site, step.record),
     steps.Undeclare: lambda site, step: undeclared(site, step.kind, step.name),
@@ -193,14 +193,14 @@ _DO: dict[type, Callable[[Any, Any], Any]] = {
     steps.SetSite: lambda site, step: replace(site, **{step.name: step.value}),
     steps.AddRule: _with_rule,
     steps.DropRule: _without_rule,
-    steps.ExceptFromPromise: _with_exception,
+    steps.ExceptFromGuarantee: _with_exception,
     steps.AddAccept: lambda site, step: replace(site, accepts=(*site.accepts, step.accept)),
     steps.DropAccept: _without_accept,
-    steps.AddPage: lambda site, step: with_page(site, step.path, dict(step.facts), by=step.by)[0],
+    steps.AddPage: lambda site, step: with_page(site, step.path, dict(step.details), by=step.by)[0],
     steps.MovePage: moved,
     steps.DropPage: dropped,
-    steps.SetFact: with_fact,
+    steps.SetDetail: with_detail,
     steps.NameInstead: lambda site, step: named_instead(site, step.old, step.new),
-    steps.RenameFact: _with_fact_named,
+    steps.RenameDetail: _with_detail_named,
 }
 """How to do each kind of step that is not about statements: the site and the step give the site after it."""

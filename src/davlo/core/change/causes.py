@@ -20,11 +20,19 @@ from ..site.values import Value
 from .difference import Difference
 from .difference_rows import Pages, SettingDifference
 
-NEW, GONE, SAYS, OWN, FACTS, RULE, DEFAULT, OTHER = "new", "gone", "says", "own", "facts", "rule", "default", "other"
-"""What a cause is: a statement is new, is gone, or says something else; pages say something else of themselves; facts
-of pages differ; a rule matches other pages; the built-in value is another one; anything else."""
+NEW, GONE, SAYS, OWN, DETAILS, RULE, DEFAULT, OTHER = (
+    "new",
+    "gone",
+    "says",
+    "own",
+    "details",
+    "rule",
+    "default",
+    "other",
+)
+"""What a cause can be: a statement is new, is gone, or says something else; pages set something else themselves; details of pages differ; a rule matches other pages; the built-in value is another one; anything else."""
 FEW_WORDS = 4
-"""A column with at least this many pages for each of its words is compared by its codes."""
+"""A column with at least this many pages for each of its words is compared by codes, not by texts."""
 _OTHERS = ("language", "tags", "status")
 _Key = tuple[object, ...]
 
@@ -52,7 +60,7 @@ class Cause(NamedTuple):
     says : Value
         What the statement says now, or said if it is gone.
     detail : str
-        The facts that differ, or the name of the rule.
+        The details that differ, or the name of the rule.
     pages : int64[n]
         Their numbers in the first state, ascending.
     values : tuple of NewValue
@@ -96,7 +104,7 @@ class _Told(NamedTuple):
 
 
 class _Side:
-    """One state: what its statements of types, branches, rules and of everywhere say."""
+    """One state: what its statements say, for types, branches, rules and everywhere."""
 
     def __init__(self, effective: EffectiveModel) -> None:
         self.site: SiteModel = effective.site
@@ -111,7 +119,7 @@ class _Side:
         return {self.key(one): one for one in range(self.statements.of_setting(setting).start, last)}
 
     def key(self, statement: int) -> _Key:
-        """What a statement is known by in any state."""
+        """What identifies a statement in any state."""
         said = self.statements
         scope = scope_of(self.site, ScopeKind(int(said.scope[statement])), int(said.target[statement]))
         return (*scope, int(said.form[statement]), said.presets[int(said.preset[statement])][0])
@@ -121,7 +129,7 @@ class _Side:
         return self.statements.said(statement), bool(self.statements.locked[statement])
 
     def keys_of(self, statements: Codes) -> NDArray[np.int64]:
-        """The statements as numbers, those of single pages in one for each kind of scope and file. int64[n]"""
+        """A number for each statement; those of single pages share one for each kind of scope and file. int64[n]"""
         said = self.statements
         found = statements.astype(np.int64)
         at = np.maximum(statements, 0)
@@ -165,7 +173,7 @@ class _Side:
         return np.arange(span.start, span.stop), table
 
     def is_single(self, statement: int) -> bool:
-        """Whether a page says it itself, or its stamp does."""
+        """Whether the page itself or its stamp says it."""
         return statement >= 0 and int(self.statements.scope[statement]) in SINGLE
 
     def is_like(self, one: _Told, other: _Told) -> bool:
@@ -174,7 +182,7 @@ class _Side:
         places = [(int(said.file[told.statement]), int(said.scope[told.statement])) for told in (one, other)]
         return one.is_before == other.is_before and places[0] == places[1]
 
-    def met_by(self, statement: int) -> Mask:
+    def shown_to(self, statement: int) -> Mask:
         """The pages that a statement is for. bool[pages]"""
         kind, target = ScopeKind(int(self.statements.scope[statement])), int(self.statements.target[statement])
         found = np.zeros(len(self.site.tree), dtype=bool)
@@ -214,7 +222,7 @@ class _Finder:
             yield Cause(told.what, one.setting, source, told.is_before, says, told.detail, pages, values)
 
     def _causes(self, one: SettingDifference, rows: NDArray[np.int64]) -> Iterator[tuple[_Told, NDArray[np.int64]]]:
-        """Why rows that share both sources differ; what single pages say counts as one source."""
+        """Why rows with the same two sources differ; what single pages say counts as one source."""
         was, now = int(one.source_before[rows[0]]), int(one.source_after[rows[0]])
         if self.before.is_single(was) and self.after.is_single(now):
             same = self._same_content(one.source_before[rows], one.source_after[rows])
@@ -247,17 +255,17 @@ class _Finder:
     def _elsewhere(
         self, one: SettingDifference, rows: NDArray[np.int64], now: int
     ) -> Iterator[tuple[_Told, NDArray[np.int64]]]:
-        """Why rows differ whose source says the same in both states: parts of a list, or facts."""
+        """Why rows differ although their source says the same in both states: parts of a list, or details."""
         for told in self._parts(one.setting) if len(rows) else ():
             side, pages = self.after, self.difference.number_after[one.pages[rows]]
             if told.is_before:
                 side, pages = self.before, one.pages[rows]
-            mine = side.met_by(told.statement)[pages]
+            mine = side.shown_to(told.statement)[pages]
             if mine.any():
                 yield told, rows[mine]
                 rows = rows[~mine]
         if len(rows):
-            yield from self._by_facts(one, rows, now)
+            yield from self._by_details(one, rows, now)
 
     def _told(self, setting: str, side: _Side, statement: int, is_before: bool) -> _Told | None:
         """Whether a statement is new, is gone or says something else in the other state; None if it is the same."""
@@ -291,7 +299,7 @@ class _Finder:
         return self._said[key]
 
     def _parts(self, setting: str) -> list[_Told]:
-        """The statements that differ and are for more than single pages, the strongest first, those of after before."""
+        """The statements that differ and are for more than single pages: the strongest first, and those of the later state before those of the earlier."""
         one, other = self.before.number(setting), self.after.number(setting)
         if one is None or other is None:
             return []
@@ -306,18 +314,18 @@ class _Finder:
             self._differing[setting] = found
         return self._differing[setting]
 
-    def _by_facts(
+    def _by_details(
         self, one: SettingDifference, rows: NDArray[np.int64], now: int
     ) -> Iterator[tuple[_Told, NDArray[np.int64]]]:
-        """Why rows differ whose statements are all the same."""
-        names = [*self._facts]
+        """Why rows differ although all their statements are the same."""
+        names = [*self._details]
         bits = np.zeros(len(rows), dtype=np.int64)
         for bit, name in enumerate(names):
-            bits |= self._facts[name][one.pages[rows]].astype(np.int64) << bit
+            bits |= self._details[name][one.pages[rows]].astype(np.int64) << bit
         for (which,), some in groups(bits):
             told = " and ".join(name for bit, name in enumerate(names) if which >> bit & 1)
             if told:
-                yield _Told(FACTS, False, -1, told), rows[some]
+                yield _Told(DETAILS, False, -1, told), rows[some]
             elif self._default_differs(one.setting):
                 yield _Told(DEFAULT, False, -1), rows[some]
             elif now >= 0 and self.after.statements.scope[now] == ScopeKind.RULE:
@@ -333,11 +341,11 @@ class _Finder:
         return self.before.site.catalogue[one] != self.after.site.catalogue[other]
 
     @cached_property
-    def _facts(self) -> dict[str, Mask]:
-        """For each fact that scopes ask for, the pages of the first state on which it differs. bool[pages] each"""
+    def _details(self) -> dict[str, Mask]:
+        """For each detail that conditions look at, the pages of the first state on which it differs. bool[pages] each"""
         sites = (self.before.site, self.after.site)
         asked = {name for site in sites for rule in site.rules for name in _asked(rule.when, *rule.excepts)}
-        found = differing_facts(self.difference, ["type", *_OTHERS, *sorted(asked)])
+        found = differing_details(self.difference, ["type", *_OTHERS, *sorted(asked)])
         pages = np.flatnonzero(self.difference.number_after >= 0)
         found["the page above"] = self._differs_above(pages, self.difference.number_after[pages])
         return {name: mask for name, mask in found.items() if mask.any()}
@@ -358,17 +366,17 @@ class _Finder:
 
 def _asked(*conditions: object) -> Iterator[str]:
     for condition in conditions:
-        yield from getattr(condition, "facts", {})
+        yield from getattr(condition, "details", {})
 
 
-def differing_facts(difference: Difference, names: Iterable[str]) -> dict[str, Mask]:
-    """For each of these facts, the pages of the first state on which it differs. bool[pages] each"""
+def differing_details(difference: Difference, names: Iterable[str]) -> dict[str, Mask]:
+    """For each of these details, the pages of the first state on which it differs. bool[pages] each"""
     before, after, there = difference.before.site, difference.after.site, difference.number_after
     first = np.flatnonzero(there >= 0)
     second = there[first]
     found = {}
     for name in dict.fromkeys(names):
-        one, other = (site.facts.column(name) if name in site.facts.columns else None for site in (before, after))
+        one, other = (site.details.column(name) if name in site.details.columns else None for site in (before, after))
         mask = np.zeros(len(there), dtype=bool)
         if one is not None and other is not None:
             mask[first] = _differ(one, other, first, second)
@@ -391,7 +399,7 @@ def _differ(one: Column, other: Column, first: Pages, second: Pages) -> Mask:
 
 
 def _values(one: SettingDifference, rows: NDArray[np.int64]) -> tuple[NewValue, ...]:
-    """What some rows get, the value of most of them first."""
+    """The values that some rows get, the most frequent first."""
     found = []
     for (code,), some in groups(one.after[rows]):
         found.append(NewValue(one.words[code] if code >= 0 else None, code >= 0, len(some)))

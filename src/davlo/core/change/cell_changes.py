@@ -1,4 +1,4 @@
-"""Cells that people changed in a table of effective values, as a change of just those that differ."""
+"""Cells that people changed in a table of effective values, as a change of only the cells that differ."""
 
 from __future__ import annotations
 
@@ -97,7 +97,7 @@ def cell_changes(
             seen[page] = line
             for column, number in settings.items():
                 setting, text = site.catalogue[number], cells.get(column, "")
-                has = bool(site.has_by_type[number][site.facts.type_of[page]])
+                has = bool(site.has_by_type[number][site.details.type_of[page]])
                 now = effective.resolved(number).at(page) if has else None
                 try:
                     step = _step(effective, page, number, text, now, because) if has or text else None
@@ -130,7 +130,7 @@ def _step(effective: EffectiveModel, page: int, number: int, text: str, now: Pla
     """
     site, setting = effective.site, effective.site.catalogue[number]
     here = Scope.here(site.tree.paths[page])
-    if text == format_value(now):  # also where it could not be set today: an owner who left
+    if text == format_value(now):  # even if it could not be set today, such as an owner who left
         return None
     if text:
         value = read_cell(setting, text)

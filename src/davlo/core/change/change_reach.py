@@ -7,17 +7,17 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from ..outcomes.probe_views import ProbeDifference, probe_differences
+from ..outcomes.viewpoint_results import ViewpointDifference, viewpoint_differences
 from ..resolve.effective import EffectiveModel
 from ..site.scopes import OF_PAGES
 from .difference import AfterModel, Difference, FindingsOf
 from .difference_rows import Pages
-from .no_effect import ALREADY, LOCKED, OVERRIDDEN, STAMPED, NoEffect, no_effect
+from .no_effect import ALREADY, KEEPS_STAMP, LOCKED, OVERRIDDEN, NoEffect, no_effect
 from .page_pairs import PagePairs, page_pairs
 from .reach import StatementEdit, reach
-from .steps import Change, Lock, MovePage, Say, SetFact, TakeAway, Unlock
+from .steps import Change, Lock, MovePage, Say, SetDetail, TakeAway, Unlock
 
-REASONS = (LOCKED, OVERRIDDEN, STAMPED, ALREADY)
+REASONS = (LOCKED, OVERRIDDEN, KEEPS_STAMP, ALREADY)
 """Why a change has no effect on a page, in the order in which a page is counted."""
 NO_PAGE = -1
 """Stands for the first page of a finding that has none, and for a page that is gone."""
@@ -32,12 +32,10 @@ class ReachNumbers(NamedTuple):
         On how many pages the value of some setting changes.
     new, gone : int
         How many pages there are in one state only.
-    own, locked, stamped, already : int
-        How many pages the change speaks to that keep what a stronger statement says, what a lock says, what they were
-        given when they were made, or what they have already. A page counts once: not where something changes on it,
-        then as locked, as keeping its own, its stamp, or what it has already.
+    own, locked, keep_stamp, already : int
+        How many pages the change reaches without effect: a stronger statement, a lock or their stamp decides, or they have the value already. A page counts once, as the first of these that fits: locked, overridden, keeps its stamp, has it already. A page on which something changes does not count.
     gaining, losing : int
-        How many people (a visitor among them) may do something on some page that they could not, or no longer may.
+        How many people, a visitor included, gain or lose an action on some page.
     """
 
     changed: int
@@ -45,7 +43,7 @@ class ReachNumbers(NamedTuple):
     gone: int
     own: int
     locked: int
-    stamped: int
+    keep_stamp: int
     already: int
     gaining: int
     losing: int
@@ -93,7 +91,7 @@ class ChangeReach(Difference):
 
     @cached_property
     def _page_pairs(self) -> PagePairs:
-        if not self.change.steps:  # two states, and no word of how one came from the other
+        if not self.change.steps:  # two states without a change between them
             return page_pairs(self.before.site, self.after.site)
         moves = [(step.path, step.new) for step in self.change.steps if isinstance(step, MovePage)]
         names = self.before.site.page_names
@@ -101,7 +99,7 @@ class ChangeReach(Difference):
 
     @cached_property
     def touched(self) -> range | None:
-        """The branch that the change speaks to, if it speaks to one, or to single pages near one another."""
+        """The branch that the change reaches, if it reaches one branch, or single pages near one another."""
         tree = self.before.site.tree
         spans = []
         for step in self.change.steps if self.after.site.tree is tree else ():
@@ -122,7 +120,7 @@ class ChangeReach(Difference):
 
     @cached_property
     def no_effect(self) -> tuple[NoEffect, ...]:
-        """The pages that the change speaks to, and that keep the value they have; the most pages first."""
+        """Where the change reaches pages that keep their value, and why; the most pages first."""
         return tuple(no_effect(self, self.change))
 
     @cached_property
@@ -139,15 +137,15 @@ class ChangeReach(Difference):
                 if one.reason == reason:
                     counted[one.pages - some.start] = True
             kept[reason] = int(np.count_nonzero(counted)) - before
-        own, locked, stamped, already = (kept[one] for one in (OVERRIDDEN, LOCKED, STAMPED, ALREADY))
+        own, locked, keep_stamp, already = (kept[one] for one in (OVERRIDDEN, LOCKED, KEEPS_STAMP, ALREADY))
         gaining = {row.who for row in self.access if row.gained}
         losing = {row.who for row in self.access if row.lost}
         pages = (len(changed), len(self.new), len(self.gone))
-        return ReachNumbers(*pages, own, locked, stamped, already, len(gaining), len(losing))
+        return ReachNumbers(*pages, own, locked, keep_stamp, already, len(gaining), len(losing))
 
     @cached_property
     def findings_apart(self) -> FindingsApart:
-        """The findings that are truly new or gone, and those that stay for another statement or value."""
+        """The findings that are new or gone, and those that stay but name another statement or value."""
         new, gone = self.findings
         first, second, _ = self._page_pairs
         after = np.full(len(self.before.site.tree), -1, dtype=np.int64)
@@ -183,15 +181,15 @@ class ChangeReach(Difference):
     def published_elsewhere(self) -> dict[str, str]:
         """The paths, before and after, of pages that moved or got another address."""
         names = self.before.site.page_names
-        steps = (step for step in self.change.steps if isinstance(step, SetFact) and step.fact == "address")
+        steps = (step for step in self.change.steps if isinstance(step, SetDetail) and step.detail == "address")
         both = (self.before.site.tree, self.after.site.tree)
         told = [names.path(step.path) for step in steps]
         return {**{path: path for path in told if all(tree.find(path) >= 0 for tree in both)}, **dict(self.moved)}
 
     @cached_property
-    def probe_differences(self) -> list[ProbeDifference]:
-        """The probes that see something else after the change."""
-        return probe_differences(self.before, self.after)
+    def viewpoint_differences(self) -> list[ViewpointDifference]:
+        """The viewpoints that see something else after the change."""
+        return viewpoint_differences(self.before, self.after)
 
 
 def _first(pages: Pages) -> int:
@@ -199,5 +197,5 @@ def _first(pages: Pages) -> int:
 
 
 def _key(finding: Any) -> tuple[str, ...]:
-    """What two findings share that are about the same, whatever their statements, values and pages."""
+    """The key that two findings about the same thing share, whatever their statements, values and pages."""
     return finding.kind, finding.level, finding.setting or ""

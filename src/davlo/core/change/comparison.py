@@ -1,4 +1,4 @@
-"""Two states of a site, and no word of how the one came from the other: what differs, among some of the pages."""
+"""How two states of a site differ, on some of their pages, without knowing what change lies between them."""
 
 from __future__ import annotations
 
@@ -9,16 +9,21 @@ import numpy as np
 
 from ..arrays.codebooks import Mask
 from ..resolve.effective import EffectiveModel
-from .causes import Cause, causes, differing_facts
+from .causes import Cause, causes, differing_details
 from .change_reach import ChangeReach
 from .difference import FindingsOf
 from .difference_rows import OutcomeChange, Pages
 from .page_pairs import PagePairs
 from .steps import Change
 
-OF_OUTCOMES = {"titles": ("title", "menu label"), "menu": ("menu",), "sitemap": ("sitemap",), "lists": ("list",)}
+OF_OUTCOMES = {
+    "titles": ("title", "heading", "menu label"),
+    "menu": ("menu",),
+    "sitemap": ("sitemap",),
+    "lists": ("list",),
+}
 """The parts of a comparison that are outcomes, and the kinds of these."""
-PARTS = ("pages", "values", "access", *OF_OUTCOMES, "facts", "declarations", "findings")
+PARTS = ("pages", "values", "access", *OF_OUTCOMES, "details", "declarations", "findings")
 """The parts of a comparison."""
 
 
@@ -30,7 +35,7 @@ class Comparison(ChangeReach):
     before, after : EffectiveModel
     findings_of : function, optional
     among : (bool[pages], bool[pages]), optional
-        Only these pages of the one and of the other state; a page that both have counts if either names it.
+        Only these pages of each state; a page in both counts if either mask has it.
 
     Example
     -------
@@ -99,12 +104,12 @@ class Comparison(ChangeReach):
         return causes(self)
 
     @cached_property
-    def facts(self) -> dict[str, Pages]:
-        """For each fact of the inventory that differs, the pages of the first state on which it does."""
-        names = dict.fromkeys([*self.before.site.facts.columns, *self.after.site.facts.columns])
+    def details(self) -> dict[str, Pages]:
+        """For each detail of the page list that differs, the pages of the first state on which it does."""
+        names = dict.fromkeys([*self.before.site.details.columns, *self.after.site.details.columns])
         among = np.zeros(len(self.before.site.tree), dtype=bool)
         among[self._pairs[0]] = True
-        found = {name: np.flatnonzero(mask & among) for name, mask in differing_facts(self, names).items()}
+        found = {name: np.flatnonzero(mask & among) for name, mask in differing_details(self, names).items()}
         return {name: pages for name, pages in found.items() if len(pages)}
 
     def outcomes_of(self, part: str) -> list[OutcomeChange]:
@@ -127,5 +132,5 @@ class Comparison(ChangeReach):
         if part == "pages":
             return bool(self.new or self.gone or self.moved)
         if part == "values":
-            return bool(self.settings or self.met)
+            return bool(self.settings or self.shown)
         return any(self.findings) if part == "findings" else bool(getattr(self, part))

@@ -16,7 +16,7 @@ from ..site.settings import Setting
 from ..site.types import Type
 from ..site.values import words_of
 from .cannot_do import CannotDo
-from .rebuild import rebuilt, without_idle_access
+from .rebuild import rebuilt, without_redundant_access
 
 Model = TypeVar("Model", bound=SiteModel)
 
@@ -68,7 +68,7 @@ def undeclared(site: Model, kind: str, name: str) -> Model:
         keep = ~((site.statements.scope == ScopeKind.TYPE) & (site.statements.target == number))
         statements = site.statements.edited(site.catalogue.built_in(), keep)
         left = {one: declared for one, declared in site.types.declared.items() if one != name}
-        return without_idle_access(rebuilt(replace(site, statements=statements), types=left))
+        return without_redundant_access(rebuilt(replace(site, statements=statements), types=left))
     if kind == "setting":
         return rebuilt(site, own=tuple(one for one in site.catalogue.own if one.name != name))
     if kind == "group":

@@ -10,7 +10,7 @@ import numpy as np
 
 from ..arrays.codebooks import Codes, Mask
 from ..arrays.in_background import MANY, results_of
-from ..outcomes.met import Met
+from ..outcomes.shown_values import ShownValues
 from ..resolve.effective import EffectiveModel
 from ..resolve.fold import Resolved
 from ..site.scope_pages import ScopePages
@@ -20,11 +20,11 @@ from ..site.values import Plain, Value
 from .difference_rows import (
     AccessRow,
     Declaration,
-    MetRow,
     OutcomeChange,
     OutcomeRow,
     Pages,
     SettingDifference,
+    ShownRow,
     ValueRow,
 )
 from .outcome_differences import access_rows, declaration_rows, outcome_changes
@@ -68,7 +68,7 @@ class Difference:
 
     @property
     def touched(self) -> range | None:
-        """The pages that alone can have another value, if both states have the same pages; None if any can."""
+        """The only pages that can have another value, if both states have the same pages; None if any page can."""
         return None
 
     def __repr__(self) -> str:
@@ -90,12 +90,12 @@ class Difference:
 
     @cached_property
     def _sources(self) -> SourceKeys:
-        """What tells whether values come from the same statement in both states."""
+        """A function that says whether values come from the same statement in both states."""
         return SourceKeys(self.before.site, self.after.site, lambda: self.number_after)
 
     @cached_property
     def _takes(self) -> tuple[slice | Pages, slice | Pages]:
-        """What takes the pages that both states have from a column of each: a slice where that is all of them."""
+        """The index into a column of each state that selects the pages both have; a slice if that is all of them."""
         sites = (self.before.site, self.after.site)
         one, other = (
             slice(None) if len(pages) == len(site.tree) and (pages == np.arange(len(pages))).all() else pages
@@ -138,19 +138,19 @@ class Difference:
 
     @cached_property
     def settings(self) -> tuple[SettingDifference, ...]:
-        """Every setting of which some page has another value, or has it from elsewhere."""
+        """Every setting on which some page has another value or another source."""
         before, after = self.before.site, self.after.site
         names = dict.fromkeys([s.name for s in before.catalogue.settings] + [s.name for s in after.catalogue.settings])
         asked = [name for name in names if not self._is_untouched(name)]
         takes_long = len(after.tree) >= MANY and len(asked) > 1 and self.touched is None
         if takes_long:
-            _ = self._takes, self._sources.tables  # worked out before, so that two threads do not
+            _ = self._takes, self._sources.tables  # worked out here, so that two threads do not both do it
         return tuple(one for one in results_of(self._of_setting, asked, takes_long) if one is not None)
 
     def _is_untouched(self, name: str) -> bool:
         """Whether a setting is the same in both states, so that no page can differ."""
         one, other = self.before.site, self.after.site
-        if one.tree is not other.tree or one.facts is not other.facts or one.rules is not other.rules:
+        if one.tree is not other.tree or one.details is not other.details or one.rules is not other.rules:
             return False
         first, second = one.catalogue.find(name), other.catalogue.find(name)
         if first is None or second is None or one.catalogue[first] != other.catalogue[second]:
@@ -188,7 +188,7 @@ class Difference:
         return SettingDifference(name, first[at], value, new, source, source_new, words) if len(at) else None
 
     def _of_branch(self, name: str, one: int, other: int, touched: range) -> SettingDifference | None:
-        """A setting on the pages that alone can differ; both states have the same pages."""
+        """One setting on the only pages that can differ; both states have the same pages."""
         was, now = self.before.resolved_branch(one, self._part(self.before)), self._after_branch(other)
         now_codes, book = common_codes(was, now)
         some = slice(touched.start, touched.stop)
@@ -199,7 +199,7 @@ class Difference:
         return SettingDifference(name, at + touched.start, *sides, book.items) if len(at) else None
 
     def _part(self, model: EffectiveModel) -> ScopePages:
-        """The pages that alone can differ."""
+        """The only pages that can differ."""
         assert self.touched is not None
         return model.site.scope_pages.part(self.touched.start, self.touched.stop)
 
@@ -210,7 +210,7 @@ class Difference:
         return found
 
     def sources_after(self, setting: int, pages: Pages) -> Codes:
-        """The statements of the second state that give pages, of those that can differ, a setting. int32[n]"""
+        """For the pages that can differ, the statements of the second state that give them a setting. int32[n]"""
         if self.touched is not None:
             return self._after_branch(setting).source[pages - self.touched.start]
         return self.after.resolved(setting).source[pages]
@@ -223,7 +223,7 @@ class Difference:
 
     def changed_numbers(self) -> Pages:
         """The numbers in the first state of the pages that have another value of some setting, ascending. int64[n]"""
-        # a page without the setting counts as one that has its built-in value
+        # a page without the setting counts as having the built-in value
         parts = [one.pages[np.maximum(one.before, 0) != np.maximum(one.after, 0)] for one in self.settings]
         if len(parts) > 1:
             found = np.zeros(len(self.before.site.tree), dtype=bool)
@@ -242,26 +242,26 @@ class Difference:
         return [row for setting, pages in found for row in self._rows_of(setting, pages, None, None)]
 
     @cached_property
-    def met(self) -> tuple[MetRow, ...]:
-        """The pages and settings whose value a reader can tell in one state, and not in the other."""
-        was, now = self._met_models
-        paths, found = self.before.site.tree.paths, list[MetRow]()
-        for name, pages in self._met_pages.items():
+    def shown(self) -> tuple[ShownRow, ...]:
+        """The pages and settings whose value is shown in one state only."""
+        was, now = self._shown_models
+        paths, found = self.before.site.tree.paths, list[ShownRow]()
+        for name, pages in self._shown_pages.items():
             one, two = was.pages(name)[pages], now.pages(name)[self.number_after[pages]]
             sides = zip(pages.tolist(), one.tolist(), two.tolist(), strict=True)
-            found += [MetRow(paths[page], name, before, after) for page, before, after in sides]
+            found += [ShownRow(paths[page], name, before, after) for page, before, after in sides]
         return tuple(found)
 
-    def not_met(self, setting: str, pages: Pages) -> int:
-        """On how many pages of the first state no reader can tell the value that a setting has in the second."""
+    def not_shown(self, setting: str, pages: Pages) -> int:
+        """On how many pages of the first state the setting's value in the second state is not shown."""
         number = self.after.site.catalogue.find(setting)
         there = self.numbers_after(pages)
-        if number is None or not self._met_models[1].is_asked(number):
+        if number is None or not self._shown_models[1].is_asked(number):
             return 0
-        return int(np.count_nonzero(self.after.site.has(number)[there] & ~self._met_models[1].pages(number)[there]))
+        return int(np.count_nonzero(self.after.site.has(number)[there] & ~self._shown_models[1].pages(number)[there]))
 
     def rows(self) -> Iterator[ValueRow]:
-        """A row for every page and setting whose value, source or being met differs, a setting after the other.
+        """A row for every page and setting whose value, source or being shown differs, a setting after the other.
 
         Example
         -------
@@ -269,35 +269,37 @@ class Difference:
         >>> site = davlo.open_demo()
         >>> rows = list(site.reach(davlo.Change().say("layout.name", "open", here="/visit/tickets")).rows())
         >>> for row in rows[:2]:
-        ...     print(row.setting, row.before, row.after, row.met_before, row.met_after)
+        ...     print(row.setting, row.before, row.after, row.shown_before, row.shown_after)
         layout.name two-column open True True
         sidebar.right visit-planning visit-planning True False
         """
-        was, now = self._met_models
+        was, now = self._shown_models
         differing = {one.setting: one.pages for one in self.settings}
         one, other = self.before.site, self.after.site
         names = [s.name for s in one.catalogue.settings] + [s.name for s in other.catalogue.settings]
         none = np.zeros(0, dtype=np.int64)
         for name in dict.fromkeys(names):
-            pages = np.union1d(differing.get(name, none), self._met_pages.get(name, none)).astype(np.int64)
+            pages = np.union1d(differing.get(name, none), self._shown_pages.get(name, none)).astype(np.int64)
             yield from self._rows_of(name, pages, was, now)
 
-    def _rows_of(self, setting: str, pages: Pages, was: Met | None, now: Met | None) -> Iterator[ValueRow]:
-        """What some pages of the first state have of a setting in both; with `was` and `now` also whether it is met."""
+    def _rows_of(
+        self, setting: str, pages: Pages, was: ShownValues | None, now: ShownValues | None
+    ) -> Iterator[ValueRow]:
+        """What some pages of the first state have of a setting in both; with `was` and `now` also whether it is shown."""
         paths = self.before.site.tree.paths.take(pages).tolist()
         before = _side(self.before, was, setting, pages)
         after = _side(self.after, now, setting, self.number_after[pages])
-        for path, (value, source, met), (value_now, source_now, met_now) in zip(paths, before, after, strict=True):
-            yield ValueRow(path, setting, value, value_now, source, source_now, met, met_now)
+        for path, (value, source, shown), (value_now, source_now, shown_now) in zip(paths, before, after, strict=True):
+            yield ValueRow(path, setting, value, value_now, source, source_now, shown, shown_now)
 
     @cached_property
-    def _met_models(self) -> tuple[Met, Met]:
-        return self.before.shared(Met), self.after.shared(Met)
+    def _shown_models(self) -> tuple[ShownValues, ShownValues]:
+        return self.before.shared(ShownValues), self.after.shared(ShownValues)
 
     @cached_property
-    def _met_pages(self) -> dict[str, Pages]:
-        """For each setting that both states have, the pages on which its value is met in one of them only."""
-        was, now = self._met_models
+    def _shown_pages(self) -> dict[str, Pages]:
+        """For each setting that both states have, the pages on which its value is shown in one of them only."""
+        was, now = self._shown_models
         first, second = self._pairs
         found = {}
         for number, setting in enumerate(self.before.site.catalogue.settings):
@@ -331,9 +333,9 @@ class Difference:
 
     @cached_property
     def outcome_changes(self) -> tuple[OutcomeChange, ...]:
-        """The outcomes that differ: document titles, menu labels, who stands in the menu, the sitemap or a list.
+        """The outcomes that differ: document titles, headings, menu labels, and which pages are in the menu, the sitemap or a list.
 
-        A list is a block of links that stands on some page; its outcome is called `list NAME`.
+        A list is a block of links on some page; its outcome is called `list NAME`.
         """
         return outcome_changes(self.before, self.after, self._pairs)
 
@@ -345,16 +347,16 @@ class Difference:
 
     @cached_property
     def _has_same_access(self) -> bool:
-        """Whether nothing differs that access stands on, on the pages that both states have."""
+        """Whether nothing differs that access depends on, on the pages that both states have."""
         one, other = self.before.site, self.after.site
         if (one.people, one.actions) != (other.people, other.actions):
             return False
         names = [s.name for s in (*one.catalogue.settings, *other.catalogue.settings)]
         asked = {name for name in names if name.partition(".")[0] in (*ACCESS_FAMILIES, "page")}
-        if one.tree is other.tree and one.facts is other.facts:
+        if one.tree is other.tree and one.details is other.details:
             return all(map(self._is_untouched, asked))
         first, second = self._pairs
-        drafts: Mask = one.facts.draft[first] != other.facts.draft[second]
+        drafts: Mask = one.details.draft[first] != other.details.draft[second]
         return not drafts.any() and not any(one.changed.any() for one in self.settings if one.setting in asked)
 
     @cached_property
@@ -376,15 +378,15 @@ def _of_pages(has: Mask, codes: Codes) -> Codes:
 
 
 def _side(
-    model: EffectiveModel, met: Met | None, name: str, pages: Pages
+    model: EffectiveModel, shown: ShownValues | None, name: str, pages: Pages
 ) -> Iterator[tuple[Plain, Source | None, bool | None]]:
-    """What some pages have of a setting in one state: value, source, and whether it is met; None for what is not."""
+    """What some pages have of a setting in one state: value, source, and whether it is shown; None for what is not."""
     number = model.site.catalogue.find(name)
     if number is None:
         yield from ((None, None, None) for _ in pages)
         return
     found, has = model.resolved(number), model.site.has(number)[pages]
-    is_met = [None] * len(pages) if met is None else met.pages(number)[pages].tolist()
-    columns = (found.value[pages].tolist(), found.source[pages].tolist(), has.tolist(), is_met)
-    for value, source, there, shown in zip(*columns, strict=True):
-        yield (found.words[value], source_of(model.site, source), shown) if there else (None, None, None)
+    is_shown = [None] * len(pages) if shown is None else shown.pages(number)[pages].tolist()
+    columns = (found.value[pages].tolist(), found.source[pages].tolist(), has.tolist(), is_shown)
+    for value, source, there, tells in zip(*columns, strict=True):
+        yield (found.words[value], source_of(model.site, source), tells) if there else (None, None, None)

@@ -17,10 +17,8 @@ Pages = NDArray[np.int64]
 
 
 class ValueRow(NamedTuple):
-    """One page and setting that differ: both values, where each comes from, and whether a reader can tell.
-
-    None where there is none: where the page is not there, or does not have the setting. `Difference.rows` alone fills
-    `met_before` and `met_after`.
+    """One page and setting that differ: both values, their sources, and whether each is shown. None if the page is not there, or does not have the setting. `Difference.rows` alone fills
+    `shown_before` and `shown_after`.
     """
 
     path: str
@@ -29,8 +27,8 @@ class ValueRow(NamedTuple):
     after: Plain
     source_before: Source | None
     source_after: Source | None
-    met_before: bool | None = None
-    met_after: bool | None = None
+    shown_before: bool | None = None
+    shown_after: bool | None = None
 
 
 class SettingDifference(NamedTuple):
@@ -72,7 +70,7 @@ class Declaration(NamedTuple):
 
 
 class OutcomeRow(NamedTuple):
-    """One page that differs in what readers and search engines meet: which outcome, before and after."""
+    """One page that differs in what readers and search engines see: which outcome, before and after."""
 
     path: str
     outcome: str
@@ -89,9 +87,9 @@ class OutcomeChange(NamedTuple):
     pages : int64[n]
         Their numbers in the first state, ascending.
     before, after : Texts, n of them
-        What readers and search engines met, and what they meet: a text, or `in` and `out`.
+        What readers and search engines saw before, and what they see now: a text, or `in` and `out`.
     is_text : bool
-        Whether it is a text, and not a place that a page enters or leaves.
+        Whether it is a text, rather than being in or out.
     """
 
     outcome: str
@@ -111,8 +109,8 @@ class OutcomeChange(NamedTuple):
             yield OutcomeRow(path, self.outcome, before, after)
 
 
-class MetRow(NamedTuple):
-    """One page and setting whose value a reader can tell in one state only; both have the page and the setting."""
+class ShownRow(NamedTuple):
+    """One page and setting whose value is shown in one state only; both states have the page and the setting."""
 
     path: str
     setting: str

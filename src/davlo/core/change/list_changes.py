@@ -10,10 +10,7 @@ from .statement_steps import target_of
 
 
 def changed_list(site: SiteModel, scope: Scope, setting: str, change: ListChange) -> Value:
-    """What a scope must say of a list so that a change comes on top of what it says already.
-
-    A plain list that it says is changed itself. Where it says nothing, or a change, the list of weaker scopes stays
-    as it is but for the change.
+    """What a scope must say about a list to apply a change to what it says already. A plain list is changed itself. If the scope says nothing, or a change, the list of weaker scopes is kept and changed.
 
     Parameters
     ----------
@@ -61,7 +58,7 @@ def changed_list(site: SiteModel, scope: Scope, setting: str, change: ListChange
 
 
 def said_before(site: SiteModel, scope: Scope, setting: str) -> tuple[bool, str]:
-    """Whether a scope locks a setting, and the reason that it gives; no and empty where it does not set it.
+    """Whether a scope locks a setting, and its reason; no and empty if it does not set it.
 
     Example
     -------

@@ -1,4 +1,4 @@
-"""A site with one more page, made up in memory: what a new page would get in a place."""
+"""A site with one more page, in memory: what a new page would get at a path."""
 
 from __future__ import annotations
 
@@ -19,19 +19,20 @@ Model = TypeVar("Model", bound=SiteModel)
 OWNER = "page.owner"
 
 
-def with_page(site: Model, path: str, facts: Mapping[str, str], stamps: bool = True, by: str = "") -> tuple[Model, int]:
+def with_page(
+    site: Model, path: str, details: Mapping[str, str], stamps: bool = True, by: str = ""
+) -> tuple[Model, int]:
     """The site as it would be with one more page, and that page's number.
 
-    What is stamped when a page is made is stamped on it, unless `stamps` is no: what the live fold gives there.
-    Whoever makes the page (`by`) is stamped as its owner, where no default names another.
+    The page gets the stamps of a new page, unless `stamps` is no. Its maker (`by`) becomes its owner, if no default names another.
 
     Parameters
     ----------
     site : SiteModel
     path : str
         Starts with `/`; no page has it yet.
-    facts : mapping of str to str
-        What the inventory would say of it: `type`, `title`, `parent`, …; blank where it says nothing.
+    details : mapping of str to str
+        What the page list would say of it: `type`, `title`, `parent`, …; blank where it says nothing.
     stamps : bool
     by : str
         The person who makes it.
@@ -39,9 +40,10 @@ def with_page(site: Model, path: str, facts: Mapping[str, str], stamps: bool = T
     Raises
     ------
     UnknownName
-        If there is no such type, fact or person.
+        If there is no such type, detail or person.
     SiteError
-        If there cannot be such a page: the path is taken or no path, the parent is not there, a fact is no such value.
+        If there cannot be such a page: the path is taken or no path, the parent is not there, a detail is no such
+        value.
 
     Example
     -------
@@ -50,13 +52,13 @@ def with_page(site: Model, path: str, facts: Mapping[str, str], stamps: bool = T
     >>> site.resolve()["/visit/picnic"]["sidebar.right"]
     'visit-planning'
     """
-    grown, page = _with_row(site, path, facts)
+    grown, page = _with_row(site, path, details)
     return (_stamped(grown, page, by) if stamps else grown), page
 
 
-def _with_row(site: Model, path: str, facts: Mapping[str, str]) -> tuple[Model, int]:
+def _with_row(site: Model, path: str, details: Mapping[str, str]) -> tuple[Model, int]:
     """The site with the row of one more page, which has no stamps, and that page's number."""
-    grown, _ = replanted(site, new=[NewRow(path, facts)])
+    grown, _ = replanted(site, new=[NewRow(path, details)])
     return grown, grown.page_number(path)
 
 
@@ -67,9 +69,9 @@ def _stamped(site: Model, page: int, by: str) -> Model:
     return replace(site, statements=site.statements.edited(site.catalogue.built_in(), more=_stamps(site, page, by)))
 
 
-def new_page_view(site: SiteModel, path: str, facts: Mapping[str, str], by: str = "") -> PageView:
+def new_page_view(site: SiteModel, path: str, details: Mapping[str, str], by: str = "") -> PageView:
     """What a page would get once its row and its stamps are written. `Site.new_page` is the call to use."""
-    typed, page = _with_row(site, path, facts)
+    typed, page = _with_row(site, path, details)
     view = page_view(EffectiveModel(_stamped(typed, page, by)), page, is_new=True)
     by_hand, alone = EffectiveModel(typed), typed.scope_pages.part(page, page + 1)
     values = {one.name: by_hand.resolved_part(site.setting_number(one.name), alone).at(0) for one in view.settings}
@@ -80,7 +82,7 @@ def _stamps(site: SiteModel, page: int, by: str) -> list[NewStatement]:
     """What would be stamped on a page that is made now, by a person where one is named."""
     found = []
     for number, setting in enumerate(site.catalogue.settings):
-        if setting.flow == "stamped" and site.has_by_type[number, int(site.facts.type_of[page])]:
+        if setting.default_for == "new-pages" and site.has_by_type[number, int(site.details.type_of[page])]:
             live = fold_stages(site.statements, number, site.scope_pages.part(page, page + 1), True)
             value = live.words[int(live.live_value[0])]
             is_said = int(live.live_source[0]) >= 0

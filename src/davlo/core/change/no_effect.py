@@ -1,4 +1,4 @@
-"""Where a change has no effect: the pages that its statements reach, and that keep the value they have."""
+"""Where a change has no effect: the pages that its statements reach and that keep their value."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from .statement_steps import target_of
 from .steps import Change, Say
 
 NOWHERE, ITSELF = -3, -2
-LOCKED, OVERRIDDEN, STAMPED, ALREADY = "locked", "overridden", "stamped", "already"
+LOCKED, OVERRIDDEN, KEEPS_STAMP, ALREADY = "locked", "overridden", "keeps-stamp", "already"
 
 
 class NoEffect(NamedTuple):
@@ -30,12 +30,11 @@ class NoEffect(NamedTuple):
     ----------
     setting : str
     scope : Scope
-        The scope that the change says it in; of several pages that say it themselves, the first.
+        The scope of the change; among several single pages, the first.
     reason : str
-        `locked`: a lock of a weaker scope stays. `overridden`: a stronger statement sets them. `stamped`: they keep
-        what they were given when they were made. `already`: they have the value anyway.
+        `locked`: a lock of a weaker scope stays. `overridden`: a stronger statement sets them. `keeps-stamp`: they keep their stamp. `already`: they have the value anyway.
     by : Source
-        The statement that gives them their value; of pages that each set it themselves, the first.
+        The statement that gives them their value; among pages that each set it themselves, the first.
     because : str
         The reason that it was given; empty if there is none.
     pages : int64[n]
@@ -73,7 +72,7 @@ def no_effect(difference: Difference, change: Change) -> list[NoEffect]:
     said: dict[tuple[str, Scope], list[Scope]] = {}
     for step in change.steps:
         if isinstance(step, Say):
-            for part in step.scope.parts:  # what many pages say themselves is looked at together
+            for part in step.scope.parts:  # the statements of many single pages are handled together
                 together = Scope(part.kind) if part.kind == ScopeKind.HERE else part
                 said.setdefault((step.setting, together), []).append(part)
     found: list[NoEffect] = []
@@ -83,7 +82,7 @@ def no_effect(difference: Difference, change: Change) -> list[NoEffect]:
 
 
 def _of_statements(difference: Difference, scopes: Sequence[Scope], setting: str) -> Iterator[NoEffect]:
-    """Where statements of a setting have no effect: that of one scope, or those of single pages."""
+    """Where statements of a setting have no effect: one statement of a scope, or those of single pages."""
     after = difference.after
     site = after.site
     number = site.catalogue.find(setting)
@@ -91,7 +90,7 @@ def _of_statements(difference: Difference, scopes: Sequence[Scope], setting: str
         return
     kind = scopes[0].kind
     pages, mine = _spoken_to(difference, number, scopes)
-    has = site.has_by_type[number][site.facts.type_of[pages]]
+    has = site.has_by_type[number][site.details.type_of[pages]]
     keeps = has & ~np.isin(pages, _changed(difference, setting), assume_unique=True)
     pages, mine = pages[keeps], mine[keeps]
     source = difference.sources_after(number, pages).astype(np.int64)
@@ -100,18 +99,15 @@ def _of_statements(difference: Difference, scopes: Sequence[Scope], setting: str
         reason = ALREADY if by == says else OVERRIDDEN
         if reason == OVERRIDDEN and by >= 0 and site.statements.locked[by] and _is_weaker(after, by, says):
             reason = LOCKED
-        elif reason == OVERRIDDEN and after.is_stamped(number) and kind <= ScopeKind.RULE:
+        elif reason == OVERRIDDEN and after.is_for_new_pages(number) and kind <= ScopeKind.RULE:
             keeps_stamp = by < 0 or site.statements.scope[by] == ScopeKind.STAMP
-            reason = STAMPED if keeps_stamp else OVERRIDDEN
+            reason = KEEPS_STAMP if keeps_stamp else OVERRIDDEN
         because = site.statements.reasons[int(site.statements.because[by])] if by >= 0 else ""
         yield NoEffect(setting, scopes[0], reason, source_of(site, by), because, pages[at])
 
 
 def _alike(statements: Statements, source: NDArray[np.int64], mine: NDArray[np.int64]) -> NDArray[np.int64]:
-    """A number for each page, the same for pages that one sentence can report. int64[n]
-
-    These are the pages of one statement; those that set it themselves, or have stamps, for the same reason; and those
-    that have what the change says.
+    """A number for each page, the same for pages that one sentence can report. int64[n] One sentence reports the pages of one statement, the pages that set it themselves or have stamps for the same reason, or those that have the value already.
     """
     at = np.maximum(source, 0)
     if not len(statements):

@@ -25,15 +25,19 @@ _SIDES = Texts.of(["out", "in"])
 
 
 def outcome_changes(before: EffectiveModel, after: EffectiveModel, pairs: Pairs) -> tuple[OutcomeChange, ...]:
-    """The pages with another document title or menu label, or that enter or leave the menu, the sitemap or a list."""
+    """The pages with another document title, heading or menu label, or that enter or leave the menu, the sitemap or a list."""
     was, now = before.shared(Outcomes), after.shared(Outcomes)
     first, second = pairs
     found = []
     for model in (before, after):
-        for setting in ("title.pattern", "menu.label"):
+        for setting in ("title.pattern", "heading.text", "heading.show", "menu.label"):
             model.column(setting)  # resolved before, so that two threads do not
     results_of(lambda one: one.fill(), (was, now), len(after) >= MANY)
-    for word, columns in (("title", (was.titles, now.titles)), ("menu label", (was.labels, now.labels))):
+    for word, columns in (
+        ("title", (was.titles, now.titles)),
+        ("heading", (was.headings, now.headings)),
+        ("menu label", (was.labels, now.labels)),
+    ):
         texts, others = (Texts.of_column(one).take(some) for one, some in zip(columns, pairs, strict=True))
         at = np.flatnonzero(texts.differ(others))
         found.append(OutcomeChange(word, first[at], texts.take(at), others.take(at), True))

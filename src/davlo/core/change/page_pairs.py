@@ -13,7 +13,7 @@ from ..site.model import SiteModel
 
 Pages = NDArray[np.int64]
 _ALIKE = ("title", "type", "created")
-"""The facts that a page which moved keeps; all of them filled, and no other page has the same."""
+"""The details that identify a page which moved: all are filled, and no other page has the same."""
 
 
 class PagePairs(NamedTuple):
@@ -39,8 +39,7 @@ def page_pairs(before: SiteModel, after: SiteModel, moves: Sequence[tuple[str, s
     ----------
     before, after : SiteModel
     moves : sequence of (str, str), optional
-        The paths of branches that a change moved, before and after. Without a change a page that is gone and one that
-        is new are the same if they alone share title, type and `created`, all of them filled.
+        The paths of branches that a change moved, before and after. Without a change, a page that is gone and one that is new are the same page if only they share title, type and `created`, all of them filled.
 
     Example
     -------
@@ -87,18 +86,18 @@ def _alike(before: SiteModel, after: SiteModel, other: Pages) -> list[tuple[int,
     arrived = np.flatnonzero(new)
     if not len(gone) or not len(arrived):
         return []
-    sides = [_by_facts(before, gone), _by_facts(after, arrived)]
+    sides = [_by_details(before, gone), _by_details(after, arrived)]
     return [
-        (pages[0], sides[1][facts][0])
-        for facts, pages in sides[0].items()
-        if len(pages) == 1 and len(sides[1].get(facts, ())) == 1
+        (pages[0], sides[1][details][0])
+        for details, pages in sides[0].items()
+        if len(pages) == 1 and len(sides[1].get(details, ())) == 1
     ]
 
 
-def _by_facts(site: SiteModel, pages: Pages) -> dict[tuple[str, ...], list[int]]:
-    columns = [Texts.of_column(site.facts.column(name).take(pages)).tolist() for name in _ALIKE]
+def _by_details(site: SiteModel, pages: Pages) -> dict[tuple[str, ...], list[int]]:
+    columns = [Texts.of_column(site.details.column(name).take(pages)).tolist() for name in _ALIKE]
     found: dict[tuple[str, ...], list[int]] = {}
-    for page, *facts in zip(pages.tolist(), *columns, strict=True):
-        if all(facts):
-            found.setdefault((*facts,), []).append(page)
+    for page, *details in zip(pages.tolist(), *columns, strict=True):
+        if all(details):
+            found.setdefault((*details,), []).append(page)
     return found

@@ -1,4 +1,4 @@
-"""Steps about pages: moved, dropped, with other facts, or named in place of one that is gone."""
+"""Steps about pages: moved, dropped, with other details, or named in place of one that is gone."""
 
 from __future__ import annotations
 
@@ -17,15 +17,15 @@ from ..site.scopes import OF_PAGES, ScopeKind
 from ..site.statements import Statements
 from ..wording import count
 from .cannot_do import CannotDo
-from .rebuild import with_changes, without_idle_access
+from .rebuild import with_changes, without_redundant_access
 from .replant import replanted
-from .steps import DropPage, MovePage, SetFact
+from .steps import DropPage, MovePage, SetDetail
 
 Model = TypeVar("Model", bound=SiteModel)
 Renames: TypeAlias = Mapping[str, str]
 """Paths of pages, and those that take their place."""
 NAMING = ("parent", "translates", "leads_to")
-"""The facts that name another page."""
+"""The details that name another page."""
 
 
 def named_instead(site: Model, old: str, new: str) -> Model:
@@ -50,27 +50,27 @@ def named_instead(site: Model, old: str, new: str) -> Model:
     if moved.any():
         target = np.where(moved, page, statements.target).astype(np.int32)
         statements = statements.edited(site.catalogue.built_in(), columns={"target": target})
-    columns: Mapping[str, Column] = site.facts.columns
-    leads = site.facts.column("leads_to")
+    columns: Mapping[str, Column] = site.details.columns
+    leads = site.details.column("leads_to")
     if path in leads.words:
-        columns = {**site.facts.columns, "leads_to": leads.changed(lambda word: instead if word == path else word)}
-    facts = site.facts._replace(columns=columns)
-    return with_changes(_with_names(site, {path: instead}), statements=statements, facts=facts)
+        columns = {**site.details.columns, "leads_to": leads.changed(lambda word: instead if word == path else word)}
+    details = site.details._replace(columns=columns)
+    return with_changes(_with_names(site, {path: instead}), statements=statements, details=details)
 
 
 def _with_names(site: Model, renames: Renames) -> Model:
-    """The site in which conditions, probes, blocks and the home page name other pages in place of some."""
+    """The site in which conditions, viewpoints, blocks and the home page name other pages in place of some."""
     rules = tuple(one._replace(**_of_conditions(one.when, one.excepts, renames)) for one in site.rules)
-    promises = tuple(one._replace(**_of_conditions(one.when, one.excepts, renames)) for one in site.promises)
+    guarantees = tuple(one._replace(**_of_conditions(one.when, one.excepts, renames)) for one in site.guarantees)
     accepts = tuple(one if one.when is None else one._replace(when=_in(one.when, renames)) for one in site.accepts)
-    probes = tuple(one._replace(page=renames.get(one.page, one.page)) for one in site.probes)
+    viewpoints = tuple(one._replace(page=renames.get(one.page, one.page)) for one in site.viewpoints)
     blocks = {name: _block(block, renames, site.page_names) for name, block in site.declarations.blocks.items()}
     return with_changes(
         site,
         rules=rules,
-        promises=promises,
+        guarantees=guarantees,
         accepts=accepts,
-        probes=probes,
+        viewpoints=viewpoints,
         declarations=site.declarations._replace(blocks=blocks),
         home_path=renames.get(site.home_path, site.home_path),
     )
@@ -118,21 +118,21 @@ def moved(site: Model, step: MovePage) -> Model:
     parent = "" if not step.parent else site.tree.paths[site.page_number(step.parent)]
     cells["parent"][top] = renames.get(parent, parent)
     paths = {
-        site.tree.number(old): written_path(site.facts.written[site.tree.number(old)], old, new)
+        site.tree.number(old): written_path(site.details.written[site.tree.number(old)], old, new)
         for old, new in renames.items()
     }
     return replanted(_with_names(site, renames), paths=paths, cells=cells)[0]
 
 
-def _cells_naming(site: SiteModel, fact: str, renames: Renames) -> dict[int, str]:
-    """The cells of a fact that name some pages, by page, and what they shall hold."""
-    column = site.facts.column(fact)
+def _cells_naming(site: SiteModel, detail: str, renames: Renames) -> dict[int, str]:
+    """The cells of a detail that name some pages, by page, and what they shall hold."""
+    column = site.details.column(detail)
     pages = np.flatnonzero(column.mask(renames))
     return {page: renames[column[page]] for page in pages.tolist()}
 
 
 def written_path(written: str, old: str, new: str) -> str:
-    """How the inventory writes the path of a page once it has another one: with a slash at its end where it had one.
+    """How the page list writes the new path of a page: with a slash at its end if the old one had it.
 
     Example
     -------
@@ -161,40 +161,40 @@ def dropped(site: Model, step: DropPage) -> Model:
         raise CannotDo(f"{count(end - page - 1, 'page stands', 'pages stand')} below {site.tree.paths[page]}")
     gone = np.zeros(len(site.tree), dtype=bool)
     gone[page:end] = True
-    return without_idle_access(replanted(site, gone=gone)[0])
+    return without_redundant_access(replanted(site, gone=gone)[0])
 
 
-def with_fact(site: Model, step: SetFact) -> Model:
-    """The site in which the inventory says something else of a page.
+def with_detail(site: Model, step: SetDetail) -> Model:
+    """The site in which the page list has another cell for a page.
 
     Raises
     ------
     UnknownName
-        If there is no such page, fact or type.
+        If there is no such page, detail or type.
     SiteError
-        If the fact cannot be that, or the parent is not there.
+        If the detail cannot be that, or the parent is not there.
     CannotDo
-        If it is the path: that is to move the page.
+        If it is the path: another path means to move the page.
     """
-    if step.fact == "path":
+    if step.detail == "path":
         raise CannotDo("another path means to move the page")
     page = site.page_number(step.path)
     text = step.text
-    if step.fact in NAMING and text:
-        text = site.page_names.path(text) if step.fact != "leads_to" or text.startswith("/") else text
-    return replanted(site, cells={step.fact: {page: text}})[0]
+    if step.detail in NAMING and text:
+        text = site.page_names.path(text) if step.detail != "leads_to" or text.startswith("/") else text
+    return replanted(site, cells={step.detail: {page: text}})[0]
 
 
 def said_of_both(site: SiteModel, gone: str, page: int) -> str:
-    """What names both a page that is not there and another page: a setting of the same scope, or a probe.
+    """What names both a page that is not there and another page: a setting of the same scope, or a viewpoint.
 
     Empty if nothing does.
     """
     statements, path = site.statements, site.tree.paths[page]
-    viewers = {one.viewer for one in site.probes if one.page == path}
-    for probe in site.probes:
-        if probe.page == gone and probe.viewer in viewers:
-            return f"a probe as {probe.viewer}"
+    viewers = {one.viewer for one in site.viewpoints if one.page == path}
+    for viewpoint in site.viewpoints:
+        if viewpoint.page == gone and viewpoint.viewer in viewers:
+            return f"a viewpoint as {viewpoint.viewer}"
     for row in np.flatnonzero(_named_by(statements, gone) & (statements.form == Form.SAID)).tolist():
         setting = int(statements.setting[row])
         if statements.find(setting, ScopeKind(int(statements.scope[row])), page) >= 0:

@@ -13,7 +13,7 @@ from ..site.new_statements import PRESET_STEP, PRESET_STEP_OF_OTHER, Form, NewSt
 from ..site.parse_values import check_scope
 from ..site.scopes import OF_PAGES, Scope
 from .cannot_do import CannotDo
-from .rebuild import with_changes, without_idle_access
+from .rebuild import with_changes, without_redundant_access
 from .statement_steps import target_of
 from .steps import CHANGED
 
@@ -80,7 +80,9 @@ def stopped_using(site: Model, scope: Scope, preset: str) -> Model:
         if any((_presets_of(site, part, True) & of_preset(site, preset)).any() for part in scope.parts):
             raise CannotDo(f"{scope.name} uses the preset {preset} in here_and_below: take it away there")
         raise CannotDo(f"{scope.sentence} does not use the preset {preset}")
-    return without_idle_access(with_changes(site, statements=site.statements.edited(site.catalogue.built_in(), ~gone)))
+    return without_redundant_access(
+        with_changes(site, statements=site.statements.edited(site.catalogue.built_in(), ~gone))
+    )
 
 
 def _presets_of(site: SiteModel, part: Scope, both: bool) -> Mask:

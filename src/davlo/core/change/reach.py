@@ -117,13 +117,15 @@ def reach(effective: EffectiveModel, edit: StatementEdit) -> Reach:
         return Reach(effective, setting, np.zeros(0, dtype=np.int64), value[:0], value[:0], resolved.words)
     relocked = have >= 0 and bool(statements.locked[have]) != (edit.locked and not edit.gone)
     if relocked or isinstance(edit.value, ByDepth | ListChange | Reference) or not says_all(statements, setting):
-        after = resolve_setting(_edited(effective, edit, part, have), setting, part, effective.is_stamped(setting))
+        after = resolve_setting(
+            _edited(effective, edit, part, have), setting, part, effective.is_for_new_pages(setting)
+        )
         return _differing(effective, setting, resolved, after, part)
     pages = np.flatnonzero(source == have if have >= 0 else _won_by(effective, edit, part, source))
     words = Codebook(resolved.words)
     if edit.gone:
-        # what was taken away had won there, so nothing stronger speaks: the strongest of what is weaker wins now
-        winner = winners(statements, setting, part, effective.is_stamped(setting), until=have)
+        # the removed statement had won there, so nothing stronger speaks: the strongest of the weaker ones wins now
+        winner = winners(statements, setting, part, effective.is_for_new_pages(setting), until=have)
         after_codes = values_by_winner(statements, setting)[winner[pages]]
     else:
         after_codes = np.full(len(pages), words.code(edit.value), dtype=np.int32)
@@ -133,7 +135,7 @@ def reach(effective: EffectiveModel, edit: StatementEdit) -> Reach:
 
 
 def reach_without(effective: EffectiveModel, setting: int, gone: Sequence[int]) -> Reach:
-    """What it would change if several statements of a setting, by their numbers, were taken away together.
+    """What taking away several statements of a setting, by their numbers, would change.
 
     Example
     -------
@@ -147,24 +149,24 @@ def reach_without(effective: EffectiveModel, setting: int, gone: Sequence[int]) 
     """
     scope_pages, statements = effective.site.scope_pages, effective.site.statements
     left = statements.of_one(setting, range(scope_pages.size), sorted(gone))
-    after = resolve_setting(left, setting, scope_pages, effective.is_stamped(setting))
+    after = resolve_setting(left, setting, scope_pages, effective.is_for_new_pages(setting))
     return _differing(effective, setting, effective.resolved(setting), after, scope_pages)
 
 
 def reach_together(effective: EffectiveModel, edits: Sequence[StatementEdit]) -> Reach:
-    """What several edits of one setting would change together; each adds a statement, or gives one another value."""
+    """What several edits of one setting would change together; each adds a statement, or changes the value of one."""
     setting, statements = edits[0].setting, effective.site.statements
     have = [statements.find(setting, edit.scope, edit.target) for edit in edits]
     keep = np.ones(len(statements), dtype=bool)
     keep[[number for number in have if number >= 0]] = False
     said = [NewStatement(setting, edit.scope, edit.target, edit.value, Place(""), locked=edit.locked) for edit in edits]
     edited = statements.edited(effective.site.catalogue.built_in(), keep, said)
-    after = resolve_setting(edited, setting, effective.site.scope_pages, effective.is_stamped(setting))
+    after = resolve_setting(edited, setting, effective.site.scope_pages, effective.is_for_new_pages(setting))
     return _differing(effective, setting, effective.resolved(setting), after, effective.site.scope_pages)
 
 
 def common_codes(before: Resolved, after: Resolved) -> tuple[Codes, Codebook[Value]]:
-    """The codes of `after` in words that hold for both: those of `before`, and more. int32[pages]"""
+    """The codes of `after` as codes into the words of `before`, which grow as needed. int32[pages]"""
     words: Codebook[Value] = Codebook(before.words)
     table = np.array([words.code(word) for word in after.words], dtype=np.int32)
     is_same = (table == np.arange(len(table))).all()
@@ -189,9 +191,11 @@ def _edited(effective: EffectiveModel, edit: StatementEdit, part: ScopePages, ha
 def _won_by(effective: EffectiveModel, edit: StatementEdit, part: ScopePages, source: Codes) -> Mask:
     """Where a statement that is not there yet would win over what gave each page its value. bool[part]"""
     setting, statements = edit.setting, effective.site.statements
-    is_stamped = effective.is_stamped(setting)
+    is_for_new_pages = effective.is_for_new_pages(setting)
     counts = (
-        edit.locked or not is_stamped if edit.scope < ScopeKind.STAMP else is_stamped or edit.scope == ScopeKind.HERE
+        edit.locked or not is_for_new_pages
+        if edit.scope < ScopeKind.STAMP
+        else is_for_new_pages or edit.scope == ScopeKind.HERE
     )
     if not counts:
         return np.zeros(part.size, dtype=bool)
@@ -200,7 +204,7 @@ def _won_by(effective: EffectiveModel, edit: StatementEdit, part: ScopePages, so
     mine = ranks_at(np.array([place]), np.array([edit.locked]), len(span) + 1)[0]
     others = np.maximum(source.astype(np.int64) - span.start, 0)
     locked = statements.locked[span.start : span.stop].take(others, mode="clip") if len(span) else others > 0
-    theirs = ranks_at(others + (others >= place), locked, len(span) + 1)  # those that the new one stands before move up
+    theirs = ranks_at(others + (others >= place), locked, len(span) + 1)  # statements after the new one move up
     wins: Mask = (source < 0) | (mine > theirs)
     if edit.scope not in OF_PAGES:  # those are for all pages of the part
         of_scope = np.zeros(part.size, dtype=bool)

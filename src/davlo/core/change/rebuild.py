@@ -1,4 +1,4 @@
-"""A site with other declarations: its catalogue, the numbers of its types and its statements follow."""
+"""A site with other declarations; its catalogue, the numbers of its types and its statements are made anew."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ import numpy as np
 from ..faults import UnknownName
 from ..site.catalogue import Adjustment, Catalogue, Vocabulary
 from ..site.declarations import SECTIONS, Declarations
-from ..site.facts import Facts
+from ..site.details import Details
 from ..site.model import SiteModel
 from ..site.new_statements import Form, NewStatement
 from ..site.people import People
@@ -24,9 +24,9 @@ Model = TypeVar("Model", bound=SiteModel)
 
 
 def with_changes(site: Model, **changes: Any) -> Model:
-    """The site with some of it changed; what follows from the rest alone is not worked out again."""
+    """The site with some parts changed; what depends only on the other parts is kept."""
     after = replace(site, **changes)
-    if not changes.keys() & {"tree", "facts", "rules"} and "scope_pages" in site.__dict__:
+    if not changes.keys() & {"tree", "details", "rules"} and "scope_pages" in site.__dict__:
         after.__dict__["scope_pages"] = site.scope_pages
     return after
 
@@ -50,7 +50,7 @@ def _access_names(catalogue: Catalogue) -> set[str]:
     return {catalogue[number].name for number in catalogue.access_numbers()}
 
 
-def without_idle_access(site: Model) -> Model:
+def without_redundant_access(site: Model) -> Model:
     """The site without the settings of the access families that nothing names any more."""
     statements, names = site.statements, _access_names(site.catalogue)
     said = np.flatnonzero(np.bincount(statements.setting[statements.form != Form.FRESH], minlength=len(site.catalogue)))
@@ -76,12 +76,12 @@ def with_catalogue(site: Model, access: Iterable[str], catalogue: Catalogue | No
         raise CannotDo(f"{name} is set at {statements.place(int(np.argmax(lost)))}, and would be no setting then")
     added = [new.number(setting.name) for setting in new.settings if old.find(setting.name) is None]
     more = [one._replace(setting=at) for at in added if new[at].family in ACCESS_FAMILIES for one in _each_fresh(site)]
-    promises = tuple(
-        one._replace(has={new.number(old[at].name): value for at, value in one.has.items()}) for one in site.promises
+    guarantees = tuple(
+        one._replace(has={new.number(old[at].name): value for at, value in one.has.items()}) for one in site.guarantees
     )
     number = np.maximum(number, 0)
     edited = statements.edited(new.built_in(), keep, more, setting=number)
-    return with_changes(site, catalogue=new, statements=edited, promises=promises)
+    return with_changes(site, catalogue=new, statements=edited, guarantees=guarantees)
 
 
 def _each_fresh(site: SiteModel) -> list[NewStatement]:
@@ -115,7 +115,7 @@ def rebuilt(
     own: Sequence[Setting] | None = None,
     adjusted: Mapping[str, Adjustment] | None = None,
 ) -> Model:
-    """The site with other declarations: its catalogue, the numbers of its types and its statements follow."""
+    """The site with other declarations; its catalogue, the numbers of its types and its statements are made anew."""
     declarations, people = declarations or site.declarations, people or site.people
     if types is not None:
         site = with_types(site, types)
@@ -134,8 +134,8 @@ def rebuilt(
 
 
 def with_types(site: Model, declared: Mapping[str, Type]) -> Model:
-    facts, statements, old = site.facts, site.statements, site.types
-    types = Types(declared, facts.columns["type"].words)
+    details, statements, old = site.details, site.statements, site.types
+    types = Types(declared, details.columns["type"].words)
     found = [types.find(name) for name in old.names]
     of_types = statements.scope == ScopeKind.TYPE
     target = statements.target.copy()
@@ -143,10 +143,10 @@ def with_types(site: Model, declared: Mapping[str, Type]) -> Model:
     keep = ~(of_types & (target < 0))
     built_in = site.catalogue.built_in()
     edited = statements.edited(built_in, keep, columns={"target": target})
-    return replace(site, facts=_typed(facts, types), statements=edited)
+    return replace(site, details=_typed(details, types), statements=edited)
 
 
-def _typed(facts: Facts, types: Types) -> Facts:
-    column = facts.columns["type"]
+def _typed(details: Details, types: Types) -> Details:
+    column = details.columns["type"]
     table = np.array([types.find(word or "page") for word in column.words], dtype=np.intp)
-    return facts._replace(types=types, type_of=table[column.codes])
+    return details._replace(types=types, type_of=table[column.codes])

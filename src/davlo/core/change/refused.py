@@ -1,4 +1,4 @@
-"""A change that can be done, and that is not written."""
+"""A change that could be done, and that Davlo refuses to write."""
 
 from __future__ import annotations
 

@@ -23,7 +23,7 @@ from ..site.types import Type, Types
 from ..site.values import ListChange, Raw, Value
 from .cannot_do import CannotDo
 from .preset_steps import of_preset
-from .rebuild import rebuilt, with_access_setting, with_changes, without_idle_access
+from .rebuild import rebuilt, with_access_setting, with_changes, without_redundant_access
 from .renaming import SUBJECTS, TITLED, Renaming
 from .steps import Rename
 
@@ -62,7 +62,7 @@ def renamed(site: Model, step: Rename) -> Model:
             both = _with_subject(both, family, names)
     adjusted = _adjusted(both.catalogue, names)
     after = rebuilt(both, declarations=declarations, people=people, own=_own(both, names), adjusted=adjusted)
-    return without_idle_access(after)
+    return without_redundant_access(after)
 
 
 def _both(site: Model, declarations: Declarations, people: People, names: Renaming) -> Model:
@@ -154,12 +154,12 @@ def _with_subject(site: Model, family: str, names: Renaming) -> Model:
 
 
 def _is_said_too(site: SiteModel, row: int, setting: int) -> bool:
-    """Whether the scope of a statement says the same of another setting.
+    """Whether the statement's scope also sets another setting to the same value.
 
     Raises
     ------
     CannotDo
-        If it says something else of it.
+        If it sets the other setting to another value.
     """
     said = site.statements
     other = said.find(setting, ScopeKind(int(said.scope[row])), int(said.target[row]))
@@ -207,8 +207,8 @@ def _record(kind: str, record: Any, names: Renaming) -> Any:
             for area, one in record.changes.items()
         }
     if kind == "theme":
-        changes["otherwise"] = {
-            area: Instead(one.area, names.of("block", one.block)) for area, one in record.otherwise.items()
+        changes["if_missing"] = {
+            area: Instead(one.area, names.of("block", one.block)) for area, one in record.if_missing.items()
         }
     return record._replace(**changes)
 
@@ -242,7 +242,7 @@ def _own(site: SiteModel, names: Renaming) -> list[Setting]:
 
 
 def _adjusted(catalogue: Catalogue, names: Renaming) -> dict[str, Adjustment]:
-    """What the site makes of settings, under their new names, with the new names as defaults."""
+    """The site's adjustments of settings, under their new names, with the new names as defaults."""
     found: dict[str, Adjustment] = {}
     for name, one in catalogue.adjusted.items():
         new = names.setting(name)
@@ -265,7 +265,7 @@ def _raw(value: Raw, names: Renaming) -> Raw:
 
 
 def _with_conditions_and_lists(site: Model, names: Renaming) -> Model:
-    """The site in which rules, promises, accepts, probes and presets name things by their new names."""
+    """The site in which rules, guarantees, accepts, viewpoints and presets name things by their new names."""
     rules = tuple(
         one._replace(
             name=names.of("rule", one.name),
@@ -274,29 +274,31 @@ def _with_conditions_and_lists(site: Model, names: Renaming) -> Model:
         )
         for one in site.rules
     )
-    promises = tuple(
+    guarantees = tuple(
         one._replace(
-            name=names.of("promise", one.name),
+            name=names.of("guarantee", one.name),
             when=names.condition(one.when),
             excepts=tuple(map(names.condition, one.excepts)),
             has={number: names.value(site.catalogue[number], value) for number, value in one.has.items()},
             may=_subjects(one.may, names),
             may_not=_subjects(one.may_not, names),
         )
-        for one in site.promises
+        for one in site.guarantees
     )
     accepts = tuple(
         one._replace(
-            name=names.new if one.name == names.old else one.name,
+            declaration=names.new if one.declaration == names.old else one.declaration,
             setting=names.setting(one.setting) if one.setting else "",
             when=None if one.when is None else names.condition(one.when),
         )
         for one in site.accepts
     )
-    probes = tuple(one._replace(viewer=names.subject(one.viewer)) for one in site.probes)
-    if len({one[:2] for one in probes}) < len(probes):
-        raise CannotDo(f"two probes would look at one page as {names.new}")
-    return with_changes(site, rules=rules, promises=promises, accepts=accepts, probes=probes, **_presets(site, names))
+    viewpoints = tuple(one._replace(viewer=names.subject(one.viewer)) for one in site.viewpoints)
+    if len({one[:2] for one in viewpoints}) < len(viewpoints):
+        raise CannotDo(f"two viewpoints would look at one page as {names.new}")
+    return with_changes(
+        site, rules=rules, guarantees=guarantees, accepts=accepts, viewpoints=viewpoints, **_presets(site, names)
+    )
 
 
 def _presets(site: SiteModel, names: Renaming) -> dict[str, Any]:
@@ -317,7 +319,7 @@ def _subjects(told: Mapping[str, tuple[str, ...]], names: Renaming) -> dict[str,
     for who, actions in told.items():
         new = names.subject(who)
         if new in found or (new != who and new in told):
-            raise CannotDo(f"a promise says something of {who} and of {new}")
+            raise CannotDo(f"a guarantee says something of {who} and of {new}")
         found[new] = actions
     return found
 
@@ -329,12 +331,12 @@ def _with_setting(site: Model, names: Renaming) -> Model:
     catalogue = Catalogue(old.words, _own(site, names), old.adjusted, access)
     types = {name: one._replace(without=names.all("setting", one.without)) for name, one in site.types.declared.items()}
     columns = tuple(names.of("setting", name) for name in site.setting_columns)
-    facts = site.facts._replace(types=Types(types, site.facts.columns["type"].words))
-    return replace(site, catalogue=catalogue, setting_columns=columns, facts=facts)
+    details = site.details._replace(types=Types(types, site.details.columns["type"].words))
+    return replace(site, catalogue=catalogue, setting_columns=columns, details=details)
 
 
 def _with_type(site: Model, names: Renaming) -> Model:
-    """The site in which a type has another name, in the inventory too, or has gone into another one."""
+    """The site in which a type has another name, in the page list too, or has gone into another one."""
     declared: dict[str, Type] = {}
     for name, one in site.types.declared.items():
         if name == names.old and names.goes_into and names.new in site.types.declared:
@@ -343,22 +345,22 @@ def _with_type(site: Model, names: Renaming) -> Model:
         declared[new] = one._replace(name=new, based_on=names.of("type", one.based_on))
     if any(one.based_on == name for name, one in declared.items()):
         raise CannotDo(f"the type {names.new} would be based on itself")
-    column = site.facts.columns["type"].changed(lambda word: names.of("type", word))
+    column = site.details.columns["type"].changed(lambda word: names.of("type", word))
     types = Types(declared, column.words)
     number = np.array([types.find(names.of("type", name)) for name in site.types.names], dtype=np.int32)
-    facts = site.facts._replace(columns={**site.facts.columns, "type": column}, types=types)
-    facts = facts._replace(type_of=_numbers(column, types))
+    details = site.details._replace(columns={**site.details.columns, "type": column}, types=types)
+    details = details._replace(type_of=_numbers(column, types))
     statements = site.statements
     keep = np.ones(len(statements), dtype=bool)
-    if names.goes_into:  # with a type goes what is set for it
+    if names.goes_into:  # what is set for the type moves with its name
         old = site.types.find(names.old)
         keep = ~((statements.scope == ScopeKind.TYPE) & (statements.target == old))
     of_types = statements.scope == ScopeKind.TYPE
     target = statements.target.copy()
     target[of_types] = number[target[of_types]]
     edited = statements.edited(site.catalogue.built_in(), keep, columns={"target": target})
-    after = replace(site, facts=facts, statements=edited)
-    return without_idle_access(rebuilt(after, own=_own(after, names)))
+    after = replace(site, details=details, statements=edited)
+    return without_redundant_access(rebuilt(after, own=_own(after, names)))
 
 
 def _numbers(column: Column, types: Types) -> Any:

@@ -1,4 +1,4 @@
-"""What each name becomes when a declaration gets another name, or goes into another one."""
+"""What each name becomes when a declaration gets another name, or is merged into another one."""
 
 from __future__ import annotations
 
@@ -16,8 +16,8 @@ from .cannot_do import CannotDo
 from .steps import Rename
 
 SUBJECTS = ("person", "group")
-TITLED = ("rule", "promise")
-"""Kinds whose names are any words, and of which none goes into another."""
+TITLED = ("rule", "guarantee")
+"""Kinds whose names may be any words, and whose declarations are never merged."""
 
 
 class Renaming:
@@ -61,10 +61,10 @@ class Renaming:
             "person": site.people.groups,
             "group": site.people.names,
             "role": site.actions,
-            "setting": (*site.catalogue.names(), *site.facts.columns),
+            "setting": (*site.catalogue.names(), *site.details.columns),
         }
         if self.new in taken.get(self.kind, ()):
-            raise CannotDo(f"there is {others.get(self.kind, 'a setting or a fact')} {self.new!r} already")
+            raise CannotDo(f"there is {others.get(self.kind, 'a setting or a detail')} {self.new!r} already")
 
     def of(self, kind: str, word: str) -> str:
         """What a name of a kind becomes."""

@@ -1,4 +1,4 @@
-"""A site whose inventory has other rows: pages that are new, gone, or stand at another address or in another place."""
+"""A site whose page list has other rows: pages that are new, gone, or moved."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Codes, Column
 from ..arrays.texts import Texts
 from ..faults import Fault, Place, SiteError, UnknownName
-from ..site.facts import STANDARD, STATUSES, Columns, Facts
+from ..site.details import STANDARD, STATUSES, Columns, Details
 from ..site.model import SiteModel
 from ..site.numbers import number_of
 from ..site.scopes import OF_PAGES
@@ -24,14 +24,14 @@ Model = TypeVar("Model", bound=SiteModel)
 NEW = Place("the new page")
 """The place given for a page that is in no file."""
 BLANK_MEANS = {"type": "page", "status": "live"}
-"""What a blank cell of a fact means."""
+"""What a blank cell of a detail means."""
 
 
 class NewRow(NamedTuple):
-    """A row to be added: a path as it shall be written, and its facts."""
+    """A row to add: a path as it shall be written, and its details."""
 
     path: str
-    facts: Mapping[str, str]
+    details: Mapping[str, str]
 
 
 def replanted(
@@ -42,7 +42,7 @@ def replanted(
     gone: NDArray[np.bool_] | None = None,
     new: Sequence[NewRow] = (),
 ) -> tuple[Model, Codes]:
-    """The site whose inventory has other rows, and for each page of the site before its number; -1: it is gone.
+    """The site whose page list has other rows, and for each page of the site before its number; -1: it is gone.
 
     Parameters
     ----------
@@ -50,7 +50,7 @@ def replanted(
     paths : mapping of int to str
         Other paths for pages, by their numbers.
     cells : mapping of str to mapping of int to str
-        For each fact other cells for pages, by their numbers; empty for a blank cell.
+        For each detail other cells for pages, by their numbers; empty for a blank cell.
     gone : bool[pages], optional
         The pages that go.
     new : sequence of NewRow
@@ -63,42 +63,42 @@ def replanted(
     Raises
     ------
     UnknownName
-        If there is no such fact or type.
+        If there is no such detail or type.
     SiteError
-        If there cannot be such pages: a path is there twice, a parent is missing, a fact is no such value.
+        If there cannot be such pages: a path is there twice, a parent is missing, a detail is no such value.
     """
     paths, cells = paths or {}, cells or {}
-    names = tuple(dict.fromkeys([*STANDARD[1:], *site.facts.columns]))
-    for name in dict.fromkeys([*cells, *(name for row in new for name in row.facts)]):
+    names = tuple(dict.fromkeys([*STANDARD[1:], *site.details.columns]))
+    for name in dict.fromkeys([*cells, *(name for row in new for name in row.details)]):
         if name not in names:
-            raise UnknownName("fact", name, names)
+            raise UnknownName("detail", name, names)
     stays = np.arange(len(site.tree)) if gone is None else np.flatnonzero(~gone)
     rows: NDArray[np.integer] | slice = stays
     if paths or "parent" in cells:  # siblings stand in the order of their rows
         lines = site.tree.line[stays]
         rows = stays[np.argsort(np.where(lines > 0, lines, np.iinfo(np.int32).max), kind="stable")]
     elif gone is None:
-        rows = slice(None)  # all, as they stand: nothing is gathered
+        rows = slice(None)  # all of them, in place: nothing to gather
     columns = {name: _column(site, name, cells.get(name, {}), rows, new) for name in names}
-    _check_facts(site, cells, new)
+    _check_details(site, cells, new)
     new_paths = [site.page_names.path(row.path) for row in new]
     texts = _texts(site.tree.paths, {page: site.page_names.path(path) for page, path in paths.items()}, rows, new_paths)
     planted = build_tree(
         texts,
         columns["parent"],
         np.concatenate([site.tree.line[rows], np.zeros(len(new), dtype=np.int32)]),
-        lambda line, column: Place(site.inventory, line, column) if line else NEW,
+        lambda line, column: Place(site.page_list, line, column) if line else NEW,
     )
     if planted.faults:
         raise SiteError(planted.faults)
-    written = _texts(site.facts.written, paths, rows, [row.path for row in new])
+    written = _texts(site.details.written, paths, rows, [row.path for row in new])
     found = np.full(len(site.tree), -1, dtype=np.int32)
     found[rows] = planted.page_of_row[: len(stays)]
     order = planted.order
-    ranks = np.concatenate([site.facts.order[rows], [_rank(row.facts.get("order", "")) for row in new]])
+    ranks = np.concatenate([site.details.order[rows], [_rank(row.details.get("order", "")) for row in new]])
     for page, text in cells.get("order", {}).items():
         ranks[int(np.flatnonzero(np.arange(len(site.tree))[rows] == page)[0])] = _rank(text)
-    facts = Facts(
+    details = Details(
         Columns(columns, order),
         site.types,
         np.zeros(len(order), dtype=np.intp),
@@ -112,7 +112,7 @@ def replanted(
     after = replace(
         site,
         tree=planted.tree,
-        facts=facts,
+        details=details,
         statements=statements,
         twin_lines=_lines(site, site.twin_lines, gone),
         fragment_lines=_lines(site, site.fragment_lines, gone),
@@ -123,10 +123,10 @@ def replanted(
 def _column(
     site: SiteModel, name: str, cells: Mapping[int, str], rows: NDArray[np.integer] | slice, new: Sequence[NewRow]
 ) -> Column:
-    """A fact of all rows, the new ones last."""
-    column = site.facts.column(name)
+    """A detail of all rows, the new ones last."""
+    column = site.details.column(name)
     blank = BLANK_MEANS.get(name, "")
-    told = [row.facts.get(name, "") or blank for row in new]
+    told = [row.details.get(name, "") or blank for row in new]
     old = column.codes[rows]
     if not cells and not new:
         kept = Column(old, column.words)
@@ -184,11 +184,11 @@ def _with_more(texts: Texts, more: Sequence[str]) -> Texts:
     )
 
 
-def _check_facts(site: SiteModel, cells: Mapping[str, Mapping[int, str]], new: Sequence[NewRow]) -> None:
-    """Make sure that a status, an order and a type are such; whoever is new needs a type that is known."""
+def _check_details(site: SiteModel, cells: Mapping[str, Mapping[int, str]], new: Sequence[NewRow]) -> None:
+    """Make sure that statuses, orders and types are valid; a new page needs a known type."""
     faults = []
     for name in ("status", "order", "type"):
-        texts = [*cells.get(name, {}).values(), *(row.facts.get(name, "") for row in new)]
+        texts = [*cells.get(name, {}).values(), *(row.details.get(name, "") for row in new)]
         for text in dict.fromkeys(filter(None, texts)):
             if name == "type" and site.types.find(text) < 0:
                 raise UnknownName("type", text, tuple(site.types.names))
@@ -205,7 +205,7 @@ def _rank(text: str) -> float:
 
 
 def _retargeted(site: SiteModel, numbers: Codes, arrived: Mapping[str, int]) -> Statements:
-    """The statements where pages have other numbers, some are gone, and others are there now."""
+    """The statements for a tree in which pages have other numbers, are gone, or are new."""
     said = site.statements
     of_pages, target = np.isin(said.scope, OF_PAGES), said.target.copy()
     there = of_pages & (target >= 0)

@@ -1,4 +1,4 @@
-"""Whether two sites say the same: the one that a change makes in memory, and the one that its files give."""
+"""Whether two sites are the same: the one that a change makes in memory, and the one that its files give."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from ..faults import Place
 from ..site.model import RolePlace, SiteModel
 from ..site.statements import Statements
 
-_TABLES = ("tree", "facts", "statements", "catalogue")
+_TABLES = ("tree", "details", "statements", "catalogue")
 _OF_READING = (
     "role_places",
     "folder",
@@ -22,14 +22,14 @@ _OF_READING = (
     "twin_lines",
     "fragment_lines",
     "notes",
-    "inventory",
+    "page_list",
     "setting_columns",
 )
-"""What tells of the files, and says nothing of the site."""
+"""What describes the files and not the site."""
 
 
 def what_differs(one: SiteModel, other: SiteModel) -> str:
-    """The first part in which two sites say something else, in words; empty if they say the same.
+    """The first part in which two sites differ, in words; empty if they are the same.
 
     Files, lines, and the reasons of statements may differ.
 
@@ -44,9 +44,9 @@ def what_differs(one: SiteModel, other: SiteModel) -> str:
     """
     if not _same_texts(one.tree.paths, other.tree.paths) or not np.array_equal(one.tree.parent, other.tree.parent):
         return "the tree of pages"
-    for name in dict.fromkeys([*one.facts.columns, *other.facts.columns]):
-        if not _same_column(one.facts.column(name), other.facts.column(name)):
-            return f"the fact {name}"
+    for name in dict.fromkeys([*one.details.columns, *other.details.columns]):
+        if not _same_column(one.details.column(name), other.details.column(name)):
+            return f"the detail {name}"
     for name in one.__dataclass_fields__:
         if name not in (*_TABLES, *_OF_READING) and _placeless(getattr(one, name)) != _placeless(getattr(other, name)):
             return name.replace("_", " ")

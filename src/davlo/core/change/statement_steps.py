@@ -18,7 +18,7 @@ from ..site.settings import ACCESS_FAMILIES, Setting
 from ..site.values import ByDepth, ListChange, Raw, Reference, raw_of
 from .cannot_do import CannotDo
 from .reach import StatementEdit
-from .rebuild import with_access_setting, with_changes, without_idle_access
+from .rebuild import with_access_setting, with_changes, without_redundant_access
 from .steps import (
     CHANGED,
     FRESH_ACCESS,
@@ -35,7 +35,7 @@ MANY = 100
 
 
 class StatementEdits:
-    """Steps about statements, done together as far as none depends on another."""
+    """Steps about statements, done together unless one depends on another."""
 
     def __init__(self, site: Any) -> None:
         self._numbers: dict[str, int] = {}
@@ -67,7 +67,7 @@ class StatementEdits:
         self._roles: set[RolePlace] = set()
 
     def _depends(self, step: Say | TakeAway | Lock | Unlock) -> bool:
-        """Whether a step is about what one before was about, or makes a setting, which numbers all of them anew."""
+        """Whether a step touches what an earlier one touched, or makes a new setting, which renumbers all settings."""
         is_new = isinstance(step, Say) and self.site.catalogue.find(step.setting) is None
         return is_new or not self._touched.isdisjoint(_about(step))
 
@@ -85,7 +85,7 @@ class StatementEdits:
 
     @property
     def single(self) -> StatementEdit | None:
-        """The steps, where they come to one statement that a scope is to say, or no longer says, of a plain setting."""
+        """The steps as one edit, if they come to adding or removing one statement of a plain setting."""
         site, statements = self.site, self.site.statements
         if len(self._more) > 1 or len(self._gone) > 1 or self._halved or len(self._touched) != 1:
             return None
@@ -107,7 +107,7 @@ class StatementEdits:
         places = {**site.role_places, **dict.fromkeys(self._roles, np.zeros(1, dtype=np.int32))}
         after = with_changes(site, statements=statements, role_places=places)
         taken = set(site.statements.setting[self._gone].tolist())
-        return without_idle_access(after) if taken.intersection(site.catalogue.access_numbers()) else after
+        return without_redundant_access(after) if taken.intersection(site.catalogue.access_numbers()) else after
 
     def _say(self, step: Say, place: Place = CHANGED) -> None:
         if self.site.catalogue.find(step.setting) is None:
@@ -169,7 +169,7 @@ class StatementEdits:
         return int(self.site.statements.find(number, part.kind, self._target(part)))
 
     def _drop(self, number: int, part: Scope, target: int, both: bool) -> list[int]:
-        """Leave out what a scope itself says; of a `here_and_below` the other half stays."""
+        """Leave out what a scope itself says; the other half of a `here_and_below` stays."""
         row = int(self.site.statements.find(number, part.kind, target))
         if row < 0:
             return []
@@ -180,9 +180,7 @@ class StatementEdits:
         return [row]
 
     def _fresh(self, part: Scope, both: bool) -> list[int]:
-        """The rows of a scope's `fresh_access` to leave out; of a `here_and_below` the other half stays.
-
-        Where the other half has a `fresh_access` of its own too, that one alone stays: two would say the same.
+        """The rows of a scope's `fresh_access` to leave out; the other half of a `here_and_below` stays. If the other half has a `fresh_access` of its own too, only that one stays, since two would say the same.
         """
         statements, target = self.site.statements, target_of(self.site, part)
         fresh = (statements.form == Form.FRESH) & (statements.target == target)
@@ -198,7 +196,7 @@ class StatementEdits:
 
 
 def _about(step: Say | TakeAway | Lock | Unlock) -> list[tuple[int, str, str]]:
-    """What a step is about: kinds of scope, names and settings. Numbers are found in a set sooner than kinds are."""
+    """What a step touches: kinds of scope (as numbers, which a set finds faster), names and settings."""
     return [(int(part.kind), part.name, step.setting) for part in step.scope.parts]
 
 

@@ -1,6 +1,4 @@
-"""A change: something to be done to a site, in the words of the design, never in those of a file.
-
-It names pages by path and all else by name, so it can be applied to another state of the site, printed, and kept.
+"""A change: a list of steps to do to a site, independent of any file format. It names pages by path and everything else by name, so it can be applied to another state of the site, printed, and kept.
 """
 
 from __future__ import annotations
@@ -18,11 +16,11 @@ from ..site.values import Value
 CHANGED = Place("the change")
 """Where something that a change says stands: in no file yet."""
 FRESH_ACCESS = "fresh_access"
-"""Takes the place of a setting's name in `TakeAway`, for a scope that begins access anew."""
+"""Used as a setting's name in `TakeAway`, for a scope with `fresh_access`."""
 
 
 class Say(NamedTuple):
-    """A scope says a value of a setting, in place of what it said before."""
+    """A scope sets a setting to a value, in place of what it said before."""
 
     scope: Scope
     setting: str
@@ -32,21 +30,21 @@ class Say(NamedTuple):
 
 
 class TakeAway(NamedTuple):
-    """A scope no longer says a setting, or no longer begins access anew (`FRESH_ACCESS`)."""
+    """A scope no longer sets a setting, or no longer says `fresh_access` (`FRESH_ACCESS`)."""
 
     scope: Scope
     setting: str
 
 
 class Lock(NamedTuple):
-    """What a scope says of a setting becomes a lock."""
+    """A plain statement of a scope becomes a lock."""
 
     scope: Scope
     setting: str
 
 
 class Unlock(NamedTuple):
-    """What a scope locks it says plainly from now on."""
+    """A lock of a scope becomes a plain statement."""
 
     scope: Scope
     setting: str
@@ -66,8 +64,8 @@ class StopUsing(NamedTuple):
     preset: str
 
 
-class Spread(NamedTuple):
-    """Pages are stamped with what a new page would get; with `add`, a list keeps what it holds and gets what is new."""
+class Restamp(NamedTuple):
+    """Pages get the stamps that a new page would get; with `add`, a list keeps its items and gets the new ones."""
 
     setting: str
     pages: tuple[str, ...]
@@ -92,21 +90,21 @@ class Declare(NamedTuple):
 
 
 class Undeclare(NamedTuple):
-    """A declaration is taken away; with a type goes what is set for it."""
+    """A declaration is taken away; for a type, also what is set for it."""
 
     kind: str
     name: str
 
 
 class Adjust(NamedTuple):
-    """The site makes something else of a setting of Davlo's, or of a family as `access.*`."""
+    """The site adjusts a setting of Davlo's, or a family such as `access.*`."""
 
     setting: str
     adjustment: Adjustment
 
 
 class SetSite(NamedTuple):
-    """The site as a whole: `languages` (tuple of str) or `menu_room` (int)."""
+    """The site as a whole: `languages` (tuple of str) or `max_entries` (int)."""
 
     name: str
     value: tuple[str, ...] | int
@@ -127,8 +125,8 @@ class DropRule(NamedTuple):
     name: str
 
 
-class ExceptFromPromise(NamedTuple):
-    """A promise is no longer about some pages."""
+class ExceptFromGuarantee(NamedTuple):
+    """A guarantee excludes some pages."""
 
     name: str
     pages: tuple[str, ...]
@@ -147,20 +145,18 @@ class DropAccept(NamedTuple):
 
 
 class AddPage(NamedTuple):
-    """The inventory has one page more; what is stamped when a page is made is stamped on it.
-
-    Who makes it (`by`) is stamped as its owner, where no default names another.
+    """The page list has one page more, with the stamps of a new page. Its maker (`by`) becomes its owner, if no default names another.
     """
 
     path: str
-    facts: tuple[tuple[str, str], ...] = ()
+    details: tuple[tuple[str, str], ...] = ()
     by: str = ""
 
 
 class MovePage(NamedTuple):
     """A page gets another path, and with it the pages below it whose paths begin with its own.
 
-    Everything that names one of them follows. The page stands where its new path puts it, or below `parent`.
+    Whatever names one of them is updated. The page goes where its new path puts it, or below `parent`.
     """
 
     path: str
@@ -175,23 +171,23 @@ class DropPage(NamedTuple):
     branch: bool = False
 
 
-class SetFact(NamedTuple):
-    """The inventory says something else of a page: a fact as a cell holds it, empty for a blank cell."""
+class SetDetail(NamedTuple):
+    """The page list has another cell for a page: a detail as a cell holds it, empty for a blank cell."""
 
     path: str
-    fact: str
+    detail: str
     text: str
 
 
 class NameInstead(NamedTuple):
-    """All that names a page which is not there names another one: statements, conditions, blocks, other pages."""
+    """Whatever names a page that is not there names another one: statements, conditions, blocks, other pages."""
 
     old: str
     new: str
 
 
-class RenameFact(NamedTuple):
-    """A fact of the site's own gets another name; with that of a setting, its cells set it."""
+class RenameDetail(NamedTuple):
+    """A detail of the site's own gets another name; if that is a setting's name, its cells set that setting."""
 
     old: str
     new: str
@@ -204,7 +200,7 @@ Step: TypeAlias = (
     | Unlock
     | Use
     | StopUsing
-    | Spread
+    | Restamp
     | Rename
     | Declare
     | Undeclare
@@ -212,15 +208,15 @@ Step: TypeAlias = (
     | SetSite
     | AddRule
     | DropRule
-    | ExceptFromPromise
+    | ExceptFromGuarantee
     | AddAccept
     | DropAccept
     | AddPage
     | MovePage
     | DropPage
-    | SetFact
+    | SetDetail
     | NameInstead
-    | RenameFact
+    | RenameDetail
 )
 
 
@@ -272,16 +268,16 @@ class Change(NamedTuple):
         """This change, and then a scope no longer uses a preset; `where` as in `say`."""
         return self.then(StopUsing(scope_named(**where), preset))
 
-    def add_page(self, path: str, *, by: str = "", **facts: str) -> Change:
-        """This change, and then the inventory has one page more, made by a person where one is named."""
-        return self.then(AddPage(path, tuple(facts.items()), by))
+    def add_page(self, path: str, *, by: str = "", **details: str) -> Change:
+        """This change, and then the page list has one page more, made by a person where one is named."""
+        return self.then(AddPage(path, tuple(details.items()), by))
 
-    def set_facts(self, path: str, **facts: str) -> Change:
-        """This change, and then the inventory says something else of a page; empty for a blank cell."""
-        return self.then(*(SetFact(path, fact, text) for fact, text in facts.items()))
+    def set_details(self, path: str, **details: str) -> Change:
+        """This change, and then the page list says something else of a page; empty for a blank cell."""
+        return self.then(*(SetDetail(path, detail, text) for detail, text in details.items()))
 
     def move_page(self, path: str, new: str, *, parent: str = "") -> Change:
-        """This change, and then a page, and those below it, have other paths, and all that names them follows."""
+        """This change, and then a page and those below it have other paths, and whatever names them is updated."""
         return self.then(MovePage(path, new, parent))
 
     def drop_page(self, path: str, *, branch: bool = False) -> Change:

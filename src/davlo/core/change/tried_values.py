@@ -22,7 +22,7 @@ class TriedValue(NamedTuple):
     Attributes
     ----------
     caption : str
-        What is tried, and why it has no effect where it has none.
+        What is tried, and why it has no effect, if so.
     effective : EffectiveModel
         The effective settings of the site with it.
     """
@@ -32,14 +32,14 @@ class TriedValue(NamedTuple):
 
 
 def tried_values(site: SiteModel, path: str, setting: str, values: Sequence[str]) -> list[TriedValue]:
-    """A page as it is, and with each value of a setting said on the page itself. Nothing is written.
+    """A page as it is, and with each value of a setting set on the page itself. Nothing is written.
 
     Parameters
     ----------
     site : SiteModel
     path, setting : str
     values : sequence of str
-        As a cell of `values.csv` holds them. The one that the page has already is not tried again.
+        As a cell of `values.csv` holds them. A value that the page has already is skipped.
 
     Raises
     ------

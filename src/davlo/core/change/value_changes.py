@@ -1,4 +1,4 @@
-"""The values of a difference gathered: on which pages a setting goes from one value to another."""
+"""The value changes of a difference: on which pages a setting goes from one value to another."""
 
 from __future__ import annotations
 
@@ -21,12 +21,12 @@ class ValueChange(NamedTuple):
     ----------
     setting : str
     before, after : Value
-        None, too, where `has_before` or `has_after` is no: the pages do not have the setting in that state.
+        Also None if `has_before` or `has_after` is no: the pages do not have the setting in that state.
     has_before, has_after : bool
     pages : int64[n]
         Their numbers in the state before, ascending.
-    not_met : int
-        On how many of them no reader can tell the new value.
+    not_shown : int
+        On how many of them the new value is not shown.
     """
 
     setting: str
@@ -35,17 +35,17 @@ class ValueChange(NamedTuple):
     has_before: bool
     has_after: bool
     pages: NDArray[np.int64]
-    not_met: int
+    not_shown: int
 
 
 def value_changes(difference: Difference) -> list[ValueChange]:
-    """What changes, setting by setting; of a setting the value changes that most pages share first.
+    """The value changes, setting by setting; within a setting, those of most pages first.
 
     Example
     -------
     >>> import davlo
     >>> found = value_changes(davlo.open_demo().reach(davlo.Change().say("sidebar.right", "main", below="/visit")))
-    >>> [(one.before, one.after, len(one.pages), one.not_met) for one in found]
+    >>> [(one.before, one.after, len(one.pages), one.not_shown) for one in found]
     [('visit-planning', 'main', 23, 0)]
     """
     found = []
@@ -55,7 +55,7 @@ def value_changes(difference: Difference) -> list[ValueChange]:
         for (before, after), rows in groups(one.before[at], one.after[at]):
             pages = one.pages[at[rows]]
             was, now = (None if code == NOT_THERE else one.words[code] for code in (before, after))
-            unmet = difference.not_met(one.setting, pages) if after != NOT_THERE else 0
-            mine.append(ValueChange(one.setting, was, now, before != NOT_THERE, after != NOT_THERE, pages, unmet))
+            not_shown = difference.not_shown(one.setting, pages) if after != NOT_THERE else 0
+            mine.append(ValueChange(one.setting, was, now, before != NOT_THERE, after != NOT_THERE, pages, not_shown))
         found += sorted(mine, key=lambda one: (-len(one.pages), int(one.pages[0])))
     return found

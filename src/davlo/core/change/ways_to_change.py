@@ -1,4 +1,4 @@
-"""Ways to change a value: in which scopes one could say something else, and on how many pages that would decide."""
+"""Ways to change a value: the scopes that could set another one, and how many pages each would change."""
 
 from __future__ import annotations
 
@@ -47,9 +47,9 @@ class Way(NamedTuple):
     place : Place, or None
         Where that scope says something of the setting already.
     reaches : tuple of WayReach
-        What it would change: of a flag for yes and for no, of any other setting for a value that no page has.
+        What it would change: for a flag with yes and with no, for any other setting with a value that no page has.
     shared : int
-        How many other scopes say it on the same line, by a name in YAML, and so change with it.
+        How many other scopes share the line through a YAML alias, and so change with it.
     """
 
     scope: Scope
@@ -99,9 +99,9 @@ def ways_to_change(effective: EffectiveModel, page: int, setting: int) -> tuple[
 
 
 def _asked(effective: EffectiveModel, page: int, setting: int) -> Iterator[tuple[_Part, ...]]:
-    """The scopes in which one could say it, the narrowest first."""
+    """The scopes that could set it, the narrowest first."""
     site = effective.site
-    parent, kind = int(site.tree.parent[page]), int(site.facts.type_of[page])
+    parent, kind = int(site.tree.parent[page]), int(site.details.type_of[page])
     yield (_Part(ScopeKind.HERE, page),)
     if site.tree.end[page] > page + 1:
         yield _Part(ScopeKind.HERE, page), _Part(ScopeKind.BELOW, page)
@@ -116,7 +116,7 @@ def _asked(effective: EffectiveModel, page: int, setting: int) -> Iterator[tuple
 
 
 def _on_the_same_line(site: SiteModel, statement: int) -> list[_Part]:
-    """The other scopes that say it on the line of a statement, since YAML gives them one body by a name."""
+    """The other scopes on the line of a statement, since a YAML alias gives them the same body."""
     said = site.statements
     span = said.of_setting(int(said.setting[statement]))
     rows = np.arange(span.start, span.stop)
@@ -130,7 +130,7 @@ def _on_the_same_line(site: SiteModel, statement: int) -> list[_Part]:
 def _reach(
     effective: EffectiveModel, page: int, setting: int, parts: tuple[_Part, ...], value: bool | None
 ) -> WayReach:
-    """The pages that change when scopes say a value; a lock that one has stays."""
+    """The pages that change if scopes set a value; an existing lock stays."""
     statements = effective.site.statements
     is_list = effective.site.catalogue[setting].kind == "list"
     says: Value = value if value is not None else (OTHER,) if is_list else OTHER

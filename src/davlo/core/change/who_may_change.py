@@ -14,7 +14,7 @@ from ..site.settings import ACCESS_FAMILIES
 from . import steps
 from .steps import FRESH_ACCESS, Change, Step
 
-EDIT, ARRANGE, CREATE, DELETE, GRANT = "edit", "arrange", "create", "delete", "grant"
+EDIT, MOVE, CREATE, DELETE, GRANT = "edit", "move", "create", "delete", "grant"
 ADMIN = ""
 """What only admins may do."""
 _PLACE = ("parent", "order")
@@ -22,7 +22,7 @@ _OWNED = ("page.owner", "page.group")
 
 
 class Need(NamedTuple):
-    """What a step needs: an action on a page, or to be an admin (no action); and what it does, in a few words."""
+    """What a step needs: an action on a page, or an admin (no action); and what the step does, in a few words."""
 
     action: str
     page: str
@@ -52,8 +52,7 @@ class MissingRight(NamedTuple):
 def needs_of(site: SiteModel, step: Step) -> Iterator[Need]:
     """What a step needs.
 
-    Facts, and what a page itself sets, need `edit` on it; its place in the tree `arrange`; its access statements and
-    its owner `grant`; a new page `create` on the page above it, and taking one away `delete`. All else is for admins.
+    Details, and what a page itself sets, need `edit` on the page; its place in the tree needs `move`; its access statements and its owner need `grant`. A new page needs `create` on the page above it, and dropping one needs `delete`. Everything else is for admins.
 
     Example
     -------
@@ -63,20 +62,20 @@ def needs_of(site: SiteModel, step: Step) -> Iterator[Need]:
     >>> [[need.action for need in needs_of(site, step)] for step in change.steps]
     [['edit'], ['']]
     """
-    if isinstance(step, steps.SetFact):
-        yield Need(ARRANGE if step.fact in _PLACE else EDIT, step.path, f"set the {step.fact} of {step.path}")
+    if isinstance(step, steps.SetDetail):
+        yield Need(MOVE if step.detail in _PLACE else EDIT, step.path, f"set the {step.detail} of {step.path}")
     elif isinstance(step, steps.AddPage):
-        above = dict(step.facts).get("parent") or _above(site, step.path)
+        above = dict(step.details).get("parent") or _above(site, step.path)
         yield Need(CREATE if above else ADMIN, above, f"add the page {step.path}")
     elif isinstance(step, steps.Say | steps.TakeAway | steps.Use | steps.StopUsing):
         yield from _of_statement(site, step)
     elif isinstance(step, steps.MovePage):
-        yield from (Need(ARRANGE, path, f"move {path}") for path in _branch(site, step.path))
+        yield from (Need(MOVE, path, f"move {path}") for path in _branch(site, step.path))
         above = step.parent or _above(site, step.new)
         yield Need(CREATE if above else ADMIN, above, f"put a page below {above or 'no other'}")
     elif isinstance(step, steps.DropPage):
         yield from (Need(DELETE, path, f"drop {path}") for path in _branch(site, step.path))
-    elif isinstance(step, steps.Spread):
+    elif isinstance(step, steps.Restamp):
         action = GRANT if _grants(step.setting) else EDIT
         yield from (Need(action, page, f"set {step.setting} on {page}") for page in step.pages)
     else:
@@ -123,7 +122,7 @@ def _above(site: SiteModel, path: str) -> str:
 
 
 def missing_rights(effective: EffectiveModel, change: Change, who: str) -> list[MissingRight]:
-    """What a person would need for a change, and may not do; empty if they may make it.
+    """What a change needs that a person may not do; empty if they may make it.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""A kind of finding as one search goes about it: the pages that it is about, and the findings that it makes."""
+"""A kind of finding during one search: the pages to report, and the findings that it makes."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from .finding import Finding, Said
 from .mending import Remedy
 
 MOST_SAID = 8
-"""The most statements named, where they are many."""
+"""The most statements that a finding names."""
 NO_PAGES = np.zeros(0, dtype=np.int64)
 
 
@@ -48,7 +48,7 @@ class BoundKind:
 
         Those that name a declaration are left to `check`: they silence whole findings.
         """
-        entries = [one for one in self.context.accepts if not one.name]
+        entries = [one for one in self.context.accepts if not one.declaration]
         return [one for one in entries if one.kind in ("", self.name) and one.setting in ("", self.setting)]
 
     def concerns(self, pages: NDArray[np.integer]) -> Mask:
@@ -61,13 +61,13 @@ class BoundKind:
 
     @property
     def keep(self) -> Callable[[NDArray[np.int64]], Mask] | None:
-        """`concerns`; None where it is true of all pages."""
+        """`concerns`, or None if all pages count."""
         return self.concerns if self.accepted or self.context.asked is not None or self._entries() else None
 
     def grouped(
         self, pages: NDArray[np.int64], *keys: NDArray[np.integer]
     ) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64]]]:
-        """The pages to report, gathered by what they share: keys of all pages, each int[pages]."""
+        """The pages to report, gathered by their keys; each key is int[pages]."""
         if self.keep is not None:
             pages = pages[self.concerns(pages)]
         if not keys and len(pages):
@@ -77,9 +77,7 @@ class BoundKind:
                 yield key, pages[rows]
 
     def reports(self, pages: NDArray[np.integer]) -> bool:
-        """Whether to report a finding that cannot be divided: it has a page to report.
-
-        A finding without pages is accepted by an entry that has no `when`, and left out where pages are asked about.
+        """Whether to report an indivisible finding: it has a page to report. A finding without pages is silenced by an entry that has no `when`, and left out if only some pages are asked about.
         """
         if not len(pages):
             is_accepted = any(accept.when is None for accept in self._entries())

@@ -18,9 +18,9 @@ from ..site.model import Accept
 from .context import FindingContext
 from .finding import LEVELS, Finding, KnownPages, Pages
 from .finding_kind import Kind
-from .idle_accept import idle_accept
 from .kinds import KINDS
 from .short_names import named
+from .stray_accept import stray_accept
 from .title_marks import PATTERN
 
 
@@ -46,8 +46,8 @@ class Report:
         """What is new here: findings that an earlier report does not have, or not for all pages."""
         return since(self, earlier)
 
-    def find(self, name: str) -> Finding:
-        """The finding of a short name, open or accepted.
+    def named(self, name: str) -> tuple[Finding, ...]:
+        """The findings of a short name, open or accepted: one, or by a rare chance several.
 
         Raises
         ------
@@ -55,10 +55,20 @@ class Report:
             If there is none.
         """
         every = (*self.findings, *self.accepted)
-        found = next((one for one in every if one.name == name), None)
-        if found is None:
+        found = tuple(one for one in every if one.name == name)
+        if not found:
             raise UnknownName("finding", name, [one.name for one in every])
         return found
+
+    def find(self, name: str) -> Finding:
+        """The finding of a short name, open or accepted; of several with that name the first.
+
+        Raises
+        ------
+        UnknownName
+            If there is none.
+        """
+        return self.named(name)[0]
 
     def chosen(self, kinds: Collection[str] = (), topics: Collection[str] = (), level: str | None = None) -> Report:
         """The findings that all of these choose; what is left out chooses all.
@@ -84,9 +94,9 @@ class Report:
 
 
 def since(report: Report, earlier: Report, known: KnownPages | None = None) -> Report:
-    """What of a report is new: a finding of the same kind, setting and statements was not there, or not on all pages.
+    """The findings of a report that are new: no earlier finding of the same kind, setting and statements had all their pages.
 
-    Lines may have moved; what was accepted earlier counts as having been there. `known` may be asked before.
+    Lines may have moved; accepted earlier findings count. `known` may hold answers already.
     """
     before: dict[tuple[object, ...], list[Pages]] = {}
     for finding in (*earlier.findings, *earlier.accepted):
@@ -146,11 +156,11 @@ def check(
     by_declaration: list[Finding] = []
     for one in findings:
         (by_declaration if any(_names_declaration(accept, one) for accept in accepts) else told).append(one)
-    kinds = [kind for kind in KINDS if any(not a.name and a.kind in ("", kind.name) for a in accepts)]
+    kinds = [kind for kind in KINDS if any(not a.declaration and a.kind in ("", kind.name) for a in accepts)]
     accepted = [*(_all(context, kinds, accepted=True) if kinds else []), *by_declaration]
     unmatched = [a for a in accepts if not any(_silences(context, a, one) for one in accepted)] if pages is None else []
-    idle = [idle_accept(context, accept) for accept in unmatched]
-    open_ones = _sorted([*told, *idle])
+    stray = [stray_accept(context, accept) for accept in unmatched]
+    open_ones = _sorted([*told, *stray])
     if not is_named:
         return Report(tuple(open_ones), tuple(accepted))
     return Report(tuple(named(open_ones)), tuple(named(accepted)))
@@ -158,7 +168,7 @@ def check(
 
 def _silences(context: FindingContext, accept: Accept, finding: Finding) -> bool:
     """Whether an entry of `accept` is about a finding that was accepted."""
-    if accept.name:
+    if accept.declaration:
         return _names_declaration(accept, finding)
     if accept.kind not in ("", finding.kind) or accept.setting not in ("", finding.setting):
         return False
@@ -170,7 +180,7 @@ def _sorted(findings: Sequence[Finding]) -> list[Finding]:
 
 
 def _all(context: FindingContext, kinds: Sequence[Kind], accepted: bool) -> list[Finding]:
-    """What these kinds find; those of settings are asked of one setting after the other."""
+    """The findings of these kinds; setting kinds look at one setting after the other."""
     found: dict[str, list[Finding]] = {kind.name: [] for kind in kinds}
     of_setting = [(kind.bound(context, accepted), kind.of_setting) for kind in kinds if kind.of_setting]
     of_site = [(kind.bound(context, accepted), kind.find) for kind in kinds if kind.find]
@@ -205,8 +215,8 @@ def _all(context: FindingContext, kinds: Sequence[Kind], accepted: bool) -> list
 def _names_declaration(accept: Accept, finding: Finding) -> bool:
     """Whether an `accept` with a declaration silences a finding: a statement of it names the declaration."""
     return (
-        bool(accept.name)
+        bool(accept.declaration)
         and accept.kind in ("", finding.kind)
         and accept.setting in ("", finding.setting)
-        and any(accept.name in said.value.split("; ") for said in finding.statements)
+        and any(accept.declaration in said.value.split("; ") for said in finding.statements)
     )

@@ -11,11 +11,13 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
 from ..arrays.in_background import in_background
+from ..arrays.texts import Texts
 from ..faults import Place
 from ..outcomes.access import AccessModel
 from ..outcomes.areas import Standing
 from ..outcomes.block_links import BlockLinks
 from ..outcomes.page_outcomes import Outcomes
+from ..outcomes.placeholders import HEADING, Filling
 from ..outcomes.sitemap_entries import sitemap_entries
 from ..outcomes.sitemap_marks import Drift, Published, drift
 from ..outcomes.uses import Uses
@@ -30,7 +32,7 @@ from ..site.source import source_of
 from .finding import Pages, Statements
 from .folded_setting import FoldedSetting
 from .statement_effects import StatementEffects
-from .title_marks import Titles, titles_of
+from .title_marks import BLOCK, Titles, titles_of
 
 
 class FindingContext:
@@ -127,7 +129,7 @@ class FindingContext:
         """The pages that the scopes of some statements are for, each once. int64[n]"""
         found = np.zeros(len(self.site.tree), dtype=bool)
         for one in said[self._of_many(said)].tolist():
-            found[self._spread(one)] = True
+            found[self._restamp(one)] = True
         scope, target = self.statements.scope[said], self.statements.target[said]
         there = target >= 0
         found[target[there & np.isin(scope, SINGLE)]] = True
@@ -148,14 +150,14 @@ class FindingContext:
         end = self.site.tree.end[target[below]]
         found[below] = count[end] == count[target[below] + 1]
         for at in self._of_many(said).tolist():
-            found[at] = not where[self._spread(int(said[at]))].any()
+            found[at] = not where[self._restamp(int(said[at]))].any()
         return found
 
     def _of_many(self, said: NDArray[np.integer]) -> NDArray[np.int64]:
-        """Which of some statements have a scope of which there are few. int64[n]"""
+        """The statements whose kind of scope has few targets. int64[n]"""
         return np.flatnonzero(~np.isin(self.statements.scope[said], OF_PAGES))
 
-    def _spread(self, statement: int) -> PageNumbers | Mask:
+    def _restamp(self, statement: int) -> PageNumbers | Mask:
         """The pages that a statement of everywhere, a type or a rule is for."""
         scope, target = ScopeKind(int(self.statements.scope[statement])), int(self.statements.target[statement])
         return self.site.scope_pages.of(scope, target)
@@ -194,7 +196,7 @@ class FindingContext:
 
     @cached_property
     def outcomes(self) -> Outcomes:
-        """What readers and search engines meet."""
+        """What readers and search engines see."""
         return self.effective.shared(Outcomes)
 
     @cached_property
@@ -215,12 +217,22 @@ class FindingContext:
     @cached_property
     def has_title(self) -> Mask:
         """The pages of whose titles findings ask: no folders, and none that only lead elsewhere. bool[pages]"""
-        return ~(self.site.facts.folder | self.site.facts.leads_away)
+        return ~(self.site.details.folder | self.site.details.leads_away)
 
     @cached_property
     def titles(self) -> Titles:
         """The document titles, as marks."""
         return titles_of(self.effective)
+
+    @cached_property
+    def empty_heading(self) -> Mask:
+        """The pages whose heading is shown and says nothing, or only spaces. bool[pages]"""
+        shown = np.flatnonzero(self.effective.column("heading.show").where(lambda word: word is True) & self.has_title)
+        found, filling = np.zeros(len(self.site.tree), dtype=bool), Filling(self.effective, HEADING)
+        for begin in range(0, len(shown), BLOCK):
+            some = shown[begin : begin + BLOCK]
+            found[some] = Texts.of_column(filling.of(some)).blank()
+        return found
 
     def standing(self, area: str) -> Standing:
         """What an area holds, on every page."""
@@ -231,12 +243,12 @@ class FindingContext:
         return Statements(self.site, tuple(statement for statement in statements if statement >= 0))
 
     def near_pages(self, gone: Collection[str]) -> dict[str, str]:
-        """For paths that no page has, the page that was probably meant."""
+        """For paths without a page, the page that was probably meant."""
         near = near_paths(gone, self.site.tree.paths)
         return {path: found for path, found in near.items() if not found.startswith(f"{path}/")}
 
     def plain_list(self, statement: int) -> list[str]:
-        """What a statement says with a plain list; nothing where it says something else."""
+        """The items of a statement's plain list; nothing if it says something else."""
         said = self.statements.said(statement) if statement >= 0 else None
         return [*said] if isinstance(said, tuple) else []
 

@@ -88,7 +88,7 @@ def _overruled(context: FindingContext, kind: BoundKind, folded: FoldedSetting, 
     ),
 )
 def type_below_clash(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
-    """A page's type and a branch it is in both speak, differ, and nothing closer settles it."""
+    """A page's type and a branch it is in set different values, and nothing closer settles it."""
     statements, found, name = context.statements, folded.fold_stages, folded.name
     locked = np.append(statements.locked, False)
     clash = (
@@ -133,7 +133,7 @@ def _target(context: FindingContext, statement: int) -> str:
     ),
 )
 def rules_overlap(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
-    """Two rules that meet a page differ, and one of them is the source."""
+    """Two rules that match a page differ, and one of them is the source."""
     statements, steps, found, name = context.statements, folded.steps, folded.fold_stages, folded.name
     winner = found.source[steps.samples]
     differs = (
@@ -161,28 +161,28 @@ def rules_overlap(context: FindingContext, kind: BoundKind, folded: FoldedSettin
 
 
 @setting_kind(
-    "no-effect",
+    "repeats-inherited",
     "note",
     "decisions",
     meaning="a page sets what it would get anyway",
-    why="It does nothing today; when the default changes, this page alone will stay behind.",
+    why="It does nothing today; when the default changes, this page alone will not follow.",
     mend="Take it away; or leave it if the page is meant to stay as it is, and say why in `because`.",
     takes_away=(("what the pages set", ALL),),
-    is_idle=True,
+    is_redundant=True,
 )
 def no_effect(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """Taking a `here` statement away would change nothing."""
     statements, steps, name = context.statements, folded.steps, folded.name
     sample = folded.groups.sample[steps.samples]
     leaf = context.site.tree.end[sample] == sample + 1
-    idle = (
+    redundant = (
         (folded.scope == ScopeKind.HERE)
         & (statements.form[steps.statements] == Form.SAID)
         & (~statements.both[steps.statements] | leaf)
         & (steps.before == steps.after)
         & folded.has[steps.samples]
     )
-    at = np.flatnonzero(idle)
+    at = np.flatnonzero(redundant)
     would = _source_without(folded, steps.statements[at], steps.samples[at])
     keep = kind.keep
     for (source, _), rows, pages in folded.gathered(steps.samples[at], would, steps.after[at], keep=keep):
@@ -200,13 +200,13 @@ def no_effect(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -
 
 
 def _source_without(folded: FoldedSetting, said: Codes, samples: NDArray[np.int64]) -> Codes:
-    """The source each page would have without what it says itself: its own presets, or what comes from outside."""
+    """The source each page would have without its own statement: its presets, or what it inherits."""
     statements = folded.statements
     span = statements.of_setting(folded.setting, ScopeKind.HERE)
     ids = np.arange(span.start, span.stop)
     target = statements.target[ids]
     order = np.lexsort((ids, target))
-    before = np.full(len(ids), -1, dtype=np.int32)  # what the same page says before, as a preset or fresh_access
+    before = np.full(len(ids), -1, dtype=np.int32)  # what the same page says before it: a preset or fresh_access
     follows = np.flatnonzero(target[order][1:] == target[order][:-1]) + 1
     before[order[follows]] = ids[order[follows - 1]]
     own = before[said - span.start]
@@ -215,26 +215,27 @@ def _source_without(folded: FoldedSetting, said: Codes, samples: NDArray[np.int6
 
 
 @setting_kind(
-    "behind-default",
+    "outdated-stamp",
     "note",
     "decisions",
     meaning="a stamp, or the lack of one, differs from what a new page would get",
-    why="Stamped settings stay as they were when a page was made. What became the default since has not come to these.",
+    why="Settings whose default is for new pages stay as they were when a page was made. What became the "
+    "default since has not come to these.",
     mend="Bring the pages up to date if the new default suits them. Otherwise leave it: a stamp is meant to stay.",
 )
-def behind_default(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
-    """A stamped setting whose stamp, or lack of one, differs from what a new page would get.
+def outdated_stamp(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
+    """A setting whose default is for new pages whose stamp, or lack of one, differs from what a new page would get.
 
-    Where nobody states a default there is none to be behind: an owner's stamp alone is no finding.
+    Where nobody states a default no stamp is outdated: an owner's stamp alone is no finding.
     """
-    if not folded.stamped:
+    if not folded.for_new_pages:
         return
     found, name = folded.fold_stages, folded.name
-    behind = ~found.closed & (found.live_source >= 0) & (found.base_value != found.live_value) & folded.has
+    outdated = ~found.closed & (found.live_source >= 0) & (found.base_value != found.live_value) & folded.has
     steps = folded.steps
     replaced = (folded.scope == ScopeKind.HERE) & folded.replaces(steps.statements)
-    behind[steps.samples[replaced]] = False
-    at = np.flatnonzero(behind)
+    outdated[steps.samples[replaced]] = False
+    at = np.flatnonzero(outdated)
     keys = found.live_source[at], found.live_value[at]
     for (live, value), _, pages in folded.gathered(at, *keys, keep=kind.keep):
         base = found.base_source[folded.groups.group[pages]]
@@ -247,14 +248,12 @@ def behind_default(context: FindingContext, kind: BoundKind, folded: FoldedSetti
             [live, *distinct_numbers(base[base >= 0])],
             f"a new page would get {name}: {now} from {context.where(live)}; {have}",
             "write the new value onto these pages, or leave them: a stamp is meant to stay",
-            *_stamped_anew(context, folded, pages, value),
+            *_restamped(context, folded, pages, value),
         )
 
 
-def _stamped_anew(
-    context: FindingContext, folded: FoldedSetting, pages: NDArray[np.int64], code: int
-) -> Iterator[Remedy]:
-    """The way that writes a value onto pages as their stamps; none where there are many, or a stamp is no row."""
+def _restamped(context: FindingContext, folded: FoldedSetting, pages: NDArray[np.int64], code: int) -> Iterator[Remedy]:
+    """The way that writes a value onto pages as their stamps; none if there are many pages, or a stamp is no row."""
     value = folded.words[code]
     if len(pages) > FEW or isinstance(value, Reference | ListChange | ByDepth):
         return

@@ -33,6 +33,13 @@ def filled(context: FindingContext, area: str) -> Mask:
     return mask
 
 
+def has_sidebar_or_band(context: FindingContext, area: str) -> Mask:
+    """Where a sidebar or a band stands in an area. bool[pages]"""
+    words = context.effective.column(f"band.{area}").words
+    mask: Mask = words_where(words, is_full)[context.standing(area).band]
+    return mask | has_sidebar(context, area)
+
+
 def has_sidebar(context: FindingContext, area: str) -> Mask:
     """Where a sidebar stands in an area. bool[pages]"""
     words = context.effective.column(f"sidebar.{area}").words

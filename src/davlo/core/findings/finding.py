@@ -1,4 +1,4 @@
-"""A finding: its kind, its pages, the statements in dispute, what to do; all told when they are asked for."""
+"""A finding: its kind, its pages, the statements in dispute, and what to do; worked out when asked for."""
 
 from __future__ import annotations
 
@@ -88,7 +88,7 @@ class Pages(Sequence[str]):
 
 
 class KnownPages:
-    """Tells which pages of one state of a site are among those of another, by their paths."""
+    """Finds which pages of one state of a site are among those of another, by their paths."""
 
     def __init__(self) -> None:
         self._numbers: dict[tuple[int, int], NDArray[np.int64]] = {}
@@ -124,7 +124,7 @@ class KnownPages:
 
 
 class Statements(Sequence[Said]):
-    """Statements in dispute, each told when it is asked for."""
+    """Statements in dispute, each described when it is asked for."""
 
     __slots__ = ("_site", "numbers")
 

@@ -38,7 +38,7 @@ class Kind(NamedTuple):
         Finds those of one setting that some statement sets; a kind has one of the two, or `check` makes it.
     takes_away : tuple of (words, slice)
         The ways to mend it by taking statements away: what that is called, and which of the finding's statements.
-    is_idle : bool
+    is_redundant : bool
         Whether it is about what does nothing: that can go although a preset says the same.
     lifts_lock : bool
         Whether the first of its statements is a lock that can be lifted.
@@ -62,7 +62,7 @@ class Kind(NamedTuple):
     find: Find | None = None
     of_setting: FindOf | None = None
     takes_away: tuple[tuple[str, slice], ...] = ()
-    is_idle: bool = False
+    is_redundant: bool = False
     lifts_lock: bool = False
     has_exception: bool = False
     needs_decision: bool = False
@@ -81,11 +81,11 @@ class _Words(TypedDict):
 
 
 class _Options(_Words, total=False):
-    """What a kind says besides its name, level and topic; as the attributes of `Kind`."""
+    """The attributes of `Kind` besides name, level and topic."""
 
     setting: str
     takes_away: tuple[tuple[str, slice], ...]
-    is_idle: bool
+    is_redundant: bool
     lifts_lock: bool
     has_exception: bool
     needs_decision: bool

@@ -1,4 +1,4 @@
-"""One setting as findings about decisions look at it: on one page of each group of pages that are alike."""
+"""One setting for findings about decisions: folded on one page of each group of pages that are alike."""
 
 from __future__ import annotations
 
@@ -43,8 +43,8 @@ class FoldedSetting:
     ----------
     setting : int
     name : str
-    stamped : bool
-        Whether its flow is stamped.
+    for_new_pages : bool
+        Whether its default is for new pages.
     groups : PageGroups
         The groups; all arrays below have one entry a group.
     fold_stages : FoldStages
@@ -57,13 +57,18 @@ class FoldedSetting:
         site = effective.site
         self.site, self.statements = site, site.statements
         self.setting, self.name = setting, site.catalogue[setting].name
-        self.stamped = effective.is_stamped(setting)
+        self.for_new_pages = effective.is_for_new_pages(setting)
         self.groups = page_groups(site, setting)
         scope_pages = site.scope_pages.sampled(self.groups.sample)
         told: list[tuple[NDArray[np.int64], Codes, Codes, Codes, Mask]] = []
         self.setting_words = SettingWords(self.statements, setting)
         self.fold_stages = fold_stages(
-            self.statements, setting, scope_pages, self.stamped, lambda *step: told.append(step), self.setting_words
+            self.statements,
+            setting,
+            scope_pages,
+            self.for_new_pages,
+            lambda *step: told.append(step),
+            self.setting_words,
         )
         none = np.zeros(0, dtype=np.int32)
         empty = [(none.astype(np.int64), none, none, none, none.astype(bool))]
@@ -102,10 +107,10 @@ class FoldedSetting:
 
     @cached_property
     def without_stamps(self) -> tuple[Codes, Codes]:
-        """What the value and its source are where the removal of a default is asked for: of a stamped setting in the
-        live fold. Each int32[samples]"""
+        """What the value and its source are where the removal of a default is asked for: of a setting whose default is
+        for new pages in the live fold. Each int32[samples]"""
         found = self.fold_stages
-        return (found.live_value, found.live_source) if self.stamped else (found.value, found.source)
+        return (found.live_value, found.live_source) if self.for_new_pages else (found.value, found.source)
 
     def scope_of(self, sources: Codes) -> NDArray[np.int8]:
         """The scopes of statements, built-in for -1. int8[n]"""

@@ -26,7 +26,7 @@ from .mending import Remedy, changed, scope_of_line, without
 
 
 @site_kind(
-    "reset-by-fresh",
+    "access-dropped",
     "note",
     "access",
     meaning="a fresh_access drops what people or groups had (a warning where it drops a deny)",
@@ -34,15 +34,15 @@ from .mending import Remedy, changed, scope_of_line, without
     mend="Say it again in that scope, or leave it if it should be gone.",
     takes_away=(("the fresh_access", ALL),),
 )
-def reset_by_fresh(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """A `fresh_access` drops a grant to people or groups that its own scope does not give again, or a deny."""
+def access_dropped(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
+    """A `fresh_access` drops a grant to people or groups that its own scope does not give again, or drops a deny."""
     site, statements = context.site, context.statements
     fresh = np.flatnonzero(statements.form == Form.FRESH)
     lost: dict[tuple[str, int, bool], list[_Dropped]] = {}
     for (setting,), _ in groups(statements.setting[fresh]):
         declared = site.catalogue[setting]
         if declared.family == "access" and declared.member in ("everyone", "signed-in"):
-            continue  # that strangers do not come in is what it is there for
+            continue  # keeping strangers out is its purpose
         folded = context.folded(setting)
         for dropped in _dropped(folded):
             place = statements.place(dropped.statement)
@@ -65,7 +65,7 @@ def reset_by_fresh(context: FindingContext, kind: BoundKind) -> Iterator[Finding
 
 
 class _Dropped(NamedTuple):
-    """What a `fresh_access` takes away of one setting and its scope does not give again."""
+    """What a `fresh_access` drops from one setting and its scope does not give again."""
 
     statement: int
     name: str
@@ -92,7 +92,7 @@ def _given_again(context: FindingContext, parts: Sequence[_Dropped]) -> Remedy |
 
 
 def _dropped(folded: FoldedSetting) -> Iterator[_Dropped]:
-    """What each `fresh_access` takes away and its scope does not give again."""
+    """What each `fresh_access` drops and its scope does not give again."""
     statements, steps = folded.statements, folded.steps
     words = folded.words
     order = np.argsort(steps.samples, kind="stable")
@@ -243,7 +243,7 @@ def group_empty(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     example=Change((Say(Scope.everywhere(), "access.ida.marsh", ("view",)),)),
 )
 def person_beside_group(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """One scope names a person and a group they are in, with different actions; alike on pages: together."""
+    """One scope names a person and a group they are in, with different actions; equal cases on pages become one finding."""
     people = context.site.people
     for family in ("access", "deny"):
         for person in people.names:

@@ -74,7 +74,7 @@ def no_such_area(context: FindingContext, kind: BoundKind, folded: FoldedSetting
     needs_decision=True,
 )
 def area_missing_in_theme(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """An area is filled that the page's theme does not show."""
+    """An area has content, and the page's theme does not show it."""
     site, number = context.site, context.site.setting_number("layout.theme")
     theme = context.effective.resolved(number)
     names = theme.words
@@ -95,7 +95,8 @@ def area_missing_in_theme(context: FindingContext, kind: BoundKind) -> Iterator[
                 f"the theme {name} ({declared.place}) does not show the area {area}, which "
                 f"{'a lock fills' if is_locked else 'is filled'} on {count(len(at), 'page')}: "
                 f"it {declared.instead_of(area).words}",
-                f"no one edit mends it: decide what the theme shows instead (otherwise: {{{area}: …}}), choose another "
+                f"no one edit mends it: decide what the theme shows instead (if_missing: {{{area}: …}}), "
+                f"choose another "
                 f"theme, or put nothing into {area}",
                 level="error" if is_locked else "",
             )
@@ -161,7 +162,7 @@ def band_does_not_fit(context: FindingContext, kind: BoundKind, folded: FoldedSe
     example=Change((Say(Scope.everywhere(), "layout.phone-order", ("masthead", "content")),)),
 )
 def phone_order_incomplete(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """`layout.phone-order` leaves out an area that is filled, or names one the layout lacks."""
+    """`layout.phone-order` leaves out an area that has content, or names one that the layout lacks."""
     site, setting = context.site, "layout.phone-order"
     number, layout_number = site.setting_number(setting), site.setting_number("layout.name")
     order, layout = context.effective.resolved(number), context.effective.resolved(layout_number)

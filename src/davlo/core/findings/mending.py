@@ -19,9 +19,9 @@ from ..change.steps import (
     Change,
     DropAccept,
     DropRule,
-    ExceptFromPromise,
+    ExceptFromGuarantee,
     Lock,
-    RenameFact,
+    RenameDetail,
     Say,
     SetSite,
     Step,
@@ -38,10 +38,10 @@ from ..site.source import source_of
 from ..site.values import Value, raw_of
 
 MOST_STEPS = 500
-"""Nobody takes a way of more steps by hand."""
+"""The most steps of a way that is offered."""
 FEW = 50
 """The most pages mended one by one."""
-CHANGES_NO_VALUE = (AddAccept, DropAccept, ExceptFromPromise, SetSite)
+CHANGES_NO_VALUE = (AddAccept, DropAccept, ExceptFromGuarantee, SetSite)
 
 
 class Remedy(NamedTuple):
@@ -88,11 +88,11 @@ def _is_about_access(step: Step) -> bool:
     if isinstance(step, Say | TakeAway | Lock | Unlock):
         family = step.setting.partition(".")[0]
         return family in (*ACCESS_FAMILIES, "page") or step.setting == FRESH_ACCESS
-    return not isinstance(step, (*CHANGES_NO_VALUE, RenameFact))
+    return not isinstance(step, (*CHANGES_NO_VALUE, RenameDetail))
 
 
 def _edits(site: SiteModel, step: Step) -> list[StatementEdit] | None:
-    """A step as edits of single statements, whose reach is quick to tell; None where it is more than that."""
+    """A step as edits of single statements, whose reach is quick to find; None if it is more than that."""
     if not isinstance(step, Say | TakeAway | Lock | Unlock) or step.setting == FRESH_ACCESS:
         return None
     number = site.catalogue.find(step.setting)
@@ -130,11 +130,9 @@ def scope_of_line(site: SiteModel, number: int) -> Scope:
     return Scope.here_and_below(scope.name) if site.statements.both[number] else scope
 
 
-def without(site: SiteModel, words: str, numbers: Sequence[int], is_idle: bool = False) -> Remedy | None:
-    """The way that takes these statements away; None where they are very many, or a preset says one.
-
-    It is None, too, where a preset in the same scope says the same as one, unless they are idle. A rule that would give
-    nothing is taken away itself.
+def without(site: SiteModel, words: str, numbers: Sequence[int], is_redundant: bool = False) -> Remedy | None:
+    """The way that takes these statements away; None if there are very many, or a preset says one. Also None if a preset in the same scope says the same as one, unless they are redundant. A rule that would
+    give nothing is taken away itself.
     """
     statements = site.statements
     if not numbers or len(numbers) > MOST_STEPS:
@@ -142,7 +140,7 @@ def without(site: SiteModel, words: str, numbers: Sequence[int], is_idle: bool =
     steps: list[Step] = []
     for number in numbers:
         form = int(statements.form[number]) if number >= 0 else None
-        if form not in (Form.SAID, Form.FRESH) or (not is_idle and _said_again(site, number)):
+        if form not in (Form.SAID, Form.FRESH) or (not is_redundant and _said_again(site, number)):
             return None
         scope = scope_of_line(site, number)
         if scope.kind == ScopeKind.RULE and _gives_no_more(site, number, numbers):

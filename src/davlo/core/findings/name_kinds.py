@@ -10,11 +10,11 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import distinct
 from ..arrays.grouping import groups
-from ..change.steps import CHANGED, Adjust, Change, Declare, RenameFact, Say, SetFact, SetSite, Undeclare
+from ..change.steps import CHANGED, Adjust, Change, Declare, RenameDetail, Say, SetDetail, SetSite, Undeclare
 from ..faults import Place
 from ..site.catalogue import Adjustment
 from ..site.declarations import SECTIONS
-from ..site.facts import STANDARD
+from ..site.details import STANDARD
 from ..site.near_names import near_name, near_text
 from ..site.scopes import Scope, ScopeKind
 from ..site.settings import Setting
@@ -28,7 +28,7 @@ from .finding_kind import ALL, site_kind
 from .mending import FEW, Remedy
 
 AS_WRITTEN = ("title", "language", "tags")
-"""Facts whose cells are not checked, so that any column may become them."""
+"""Details whose cells are not checked, so that any column may become them."""
 NAME = re.compile(r"[a-z0-9]+(?:[.-][a-z0-9]+)*")
 """What a type may be called."""
 
@@ -38,20 +38,20 @@ def _declaration_said(kind: str, name: str, place: Place) -> Said:
 
 
 @site_kind(
-    "idle-stamp",
+    "stray-stamp",
     "note",
     "decisions",
-    meaning="stamps of a setting that is not stamped",
+    meaning="stamps of a setting whose default is for all pages",
     why="Somebody expects the pages to keep these values. They follow the defaults.",
-    mend="Make the setting stamped, or take the stamps away.",
+    mend="Take the stamps away, or make the default one for new pages.",
     takes_away=(("the stamps", ALL),),
-    is_idle=True,
+    is_redundant=True,
     example=Change((Say(Scope.stamp("/visit"), "title.limit", 40),)),
 )
-def idle_stamp(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """Stamps of a setting that is not stamped."""
+def stray_stamp(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
+    """Stamps of a setting whose default is for all pages."""
     statements, site = context.statements, context.site
-    live = np.array([setting.flow != "stamped" for setting in site.catalogue.settings], dtype=bool)
+    live = np.array([setting.default_for != "new-pages" for setting in site.catalogue.settings], dtype=bool)
     at = np.flatnonzero((statements.scope == ScopeKind.STAMP) & live[statements.setting])
     for (setting,), rows in groups(statements.setting[at]):
         name, said = site.catalogue[setting].name, at[rows]
@@ -62,27 +62,30 @@ def idle_stamp(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
                 pages,
                 said.tolist(),
                 f"{count(len(said), 'stamp')} of {name} ({statements.place(int(said[0]))}) "
-                f"{'does' if len(said) == 1 else 'do'} nothing: the setting is not stamped",
-                f"take them away, or stamp the setting: settings: {{{name}: {{flow: stamped}}}}",
-                Remedy("make the setting stamped", Change((Adjust(name, Adjustment(flow="stamped")),))),
+                f"{'does' if len(said) == 1 else 'do'} nothing: its default is for all pages",
+                f"take them away, or make its default one for new pages: settings: {{{name}: {{default_for: new-pages}}}}",
+                Remedy(
+                    "make the default one for new pages", Change((Adjust(name, Adjustment(default_for="new-pages")),))
+                ),
             )
 
 
 @site_kind(
-    "near-miss",
+    "misspelt-column",
     "warning",
     "decisions",
-    meaning="a column of the inventory is nearly, but not quite, named as a fact or a setting",
-    why="Davlo reads columns by their exact names. A column with a slip in its name holds a fact of the site's own, so "
+    meaning="a column of the page list is nearly, but not quite, named as a detail or a setting",
+    why="Davlo reads columns by their exact names. A column with a slip in its name holds a detail of the "
+    "site's own, so "
     "what it says of titles, drafts or settings is not heeded.",
-    mend="Name the column exactly as the fact or the setting, or give it a name that is less like it.",
-    example=Change((RenameFact("made_with", "menu_show"),)),
+    mend="Name the column exactly as the detail or the setting, or give it a name that is less like it.",
+    example=Change((RenameDetail("made_with", "menu_show"),)),
 )
-def near_miss(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """A column of the inventory is nearly, but not quite, named as a fact or a setting."""
+def misspelt_column(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
+    """A column of the page list is nearly, but not quite, named as a detail or a setting."""
     site = context.site
     settings = site.catalogue.names()
-    for column in site.facts.columns:
+    for column in site.details.columns:
         if column in STANDARD:
             continue
         near = near_name(column, STANDARD) or near_name(column, settings)
@@ -90,24 +93,24 @@ def near_miss(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
         if near and of_kind.reports(NO_PAGES):
             yield of_kind.finding(
                 NO_PAGES,
-                (Said("inventory", site.inventory, 1, column),),
-                f"the column {column} of {site.inventory} is nearly named as the "
-                f"{'setting' if near in settings else 'fact'} {near}, and is not read as that",
+                (Said("page_list", site.page_list, 1, column),),
+                f"the column {column} of {site.page_list} is nearly named as the "
+                f"{'setting' if near in settings else 'detail'} {near}, and is not read as that",
                 f"name the column {near}, if that was meant; else give it a name that is less like it",
                 *_renamed(context, column, near),
             )
 
 
 def _renamed(context: FindingContext, column: str, name: str) -> Iterator[Remedy]:
-    """The way that names a column rightly; none where the inventory has that column too, or its cells must be read."""
+    """The way that names a column rightly; none where the page list has that column too, or its cells must be read."""
     site, statements = context.site, context.statements
     if name in STANDARD:
-        if name in AS_WRITTEN and site.facts.is_blank(name):
-            yield Remedy(f"name the column {name}, so that it is read as that", Change((RenameFact(column, name),)))
+        if name in AS_WRITTEN and site.details.is_blank(name):
+            yield Remedy(f"name the column {name}, so that it is read as that", Change((RenameDetail(column, name),)))
         return
     cells = statements.of_setting(site.setting_number(name), ScopeKind.HERE)
-    if site.inventory not in {statements.place(number).file for number in cells}:
-        yield Remedy(f"name the column {name}, so that its cells set it", Change((RenameFact(column, name),)))
+    if site.page_list not in {statements.place(number).file for number in cells}:
+        yield Remedy(f"name the column {name}, so that its cells set it", Change((RenameDetail(column, name),)))
 
 
 @site_kind(
@@ -116,15 +119,15 @@ def _renamed(context: FindingContext, column: str, name: str) -> Iterator[Remedy
     "decisions",
     meaning="pages have a type that nobody declared",
     why="An undeclared type is based on nothing: its pages do not get what is set for `page` or any other type.",
-    mend="Declare the type and what it is based on, or mend the slip in the inventory.",
+    mend="Declare the type and what it is based on, or mend the slip in the page list.",
 )
 def undeclared_type(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """Pages have a type that is not declared; those that are no slip for another are gathered."""
     site = context.site
     unknown = np.array([name not in site.types.declared and name != "page" for name in site.types.names], dtype=bool)
-    pages = np.flatnonzero(unknown[site.facts.type_of])
+    pages = np.flatnonzero(unknown[site.details.type_of])
     rest: list[tuple[str, NDArray[np.int64]]] = []
-    for (number,), at in kind.grouped(pages, site.facts.type_of):
+    for (number,), at in kind.grouped(pages, site.details.type_of):
         name = site.types.names[number]
         near = near_text(name, [*site.types.declared])
         if near:
@@ -146,7 +149,7 @@ def _of_types(
     told = f"the type {name}" if len(types) == 1 else f"one of {len(types)} types"
     listed = "" if len(types) == 1 else f": {some_of([f'{one} ({len(at):,})' for one, at in types])}"
     get = "so it does not" if len(pages) == 1 else "so they do not"
-    first = f"write {near} in the inventory, if that was meant, or " if near else ""
+    first = f"write {near} in the page list, if that was meant, or " if near else ""
     return kind.finding(
         pages,
         (_of_page(context, int(types[0][1][0]), name),),
@@ -157,11 +160,11 @@ def _of_types(
 
 
 def _typed(context: FindingContext, pages: NDArray[np.int64], names: list[str], near: str) -> Iterator[Remedy]:
-    """The ways to mend undeclared types: the one that was probably meant in its place, or declarations."""
+    """The ways to mend undeclared types: replace each by the type that was probably meant, or declare them."""
     site = context.site
     if near and len(pages) <= FEW:
-        facts = tuple(SetFact(site.tree.paths[page], "type", near) for page in pages.tolist())
-        yield Remedy(f"write {near}: the pages then get what is set for that type", Change(facts))
+        details = tuple(SetDetail(site.tree.paths[page], "type", near) for page in pages.tolist())
+        yield Remedy(f"write {near}: the pages then get what is set for that type", Change(details))
     if all(map(NAME.fullmatch, names)):
         steps = tuple(Declare(Type(name, CHANGED, based_on="page")) for name in names)
         told = names[0] if len(names) == 1 else f"these {len(names)} types"
@@ -169,8 +172,8 @@ def _typed(context: FindingContext, pages: NDArray[np.int64], names: list[str], 
 
 
 def _of_page(context: FindingContext, page: int, value: str) -> Said:
-    """What the inventory says of a page."""
-    return Said("inventory", context.site.inventory, int(context.site.tree.line[page]), value)
+    """What the page list says of a page."""
+    return Said("page_list", context.site.page_list, int(context.site.tree.line[page]), value)
 
 
 @site_kind(
@@ -179,15 +182,15 @@ def _of_page(context: FindingContext, page: int, value: str) -> Said:
     "decisions",
     meaning="pages have a language that the site does not list",
     why="Rules on languages, addresses and alternates in the sitemap go by the list of the site.",
-    mend="Add the language to the site's list, or mend the inventory.",
-    example=Change((SetFact("/visit", "language", "de"),)),
+    mend="Add the language to the site's list, or mend the page list.",
+    example=Change((SetDetail("/visit", "language", "de"),)),
 )
 def unknown_language(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """Pages have a language that the site does not list; where it lists none, any will do."""
     site = context.site
     if not site.languages:
         return
-    language = site.facts.language
+    language = site.details.language
     pages = np.flatnonzero(language.where([bool(word) and word not in site.languages for word in language.words]))
     for (code,), at in kind.grouped(pages, language.codes):
         word = language.words[code]
@@ -196,7 +199,7 @@ def unknown_language(context: FindingContext, kind: BoundKind) -> Iterator[Findi
             (_of_page(context, int(at[0]), word),),
             f"{count(len(at), 'page')} {'is' if len(at) == 1 else 'are'} in the language {word}, "
             f"which the site does not list ({', '.join(site.languages)})",
-            f"add {word} to languages in davlo.yaml, or mend the inventory's column language",
+            f"add {word} to languages in davlo.yaml, or mend the page list's column language",
             Remedy(f"add {word} to the site's languages", Change((SetSite("languages", (*site.languages, word)),))),
         )
 
@@ -207,7 +210,7 @@ def unknown_language(context: FindingContext, kind: BoundKind) -> Iterator[Findi
     "decisions",
     meaning="a live page has nothing for a setting that is required",
     why="Readers see a gap: the site said that each page of the type should have something here.",
-    mend="Fill the inventory's column, or give a default.",
+    mend="Fill the page list's column, or give a default.",
     needs_decision=True,
 )
 def missing_value(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
@@ -219,7 +222,7 @@ def missing_value(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
             continue
         found = context.effective.resolved(setting)
         empty = found.where(lambda word: word in (None, "", ()))
-        missing = (empty | (found.source < 0)) & site.has(setting) & site.facts.live
+        missing = (empty | (found.source < 0)) & site.has(setting) & site.details.live
         of_setting = kind.of(name)
         for (source,), at in of_setting.grouped(np.flatnonzero(missing), context.source(name)):
             pages = count(len(at), "live page")
@@ -229,7 +232,7 @@ def missing_value(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
                 f"{pages} {'has' if len(at) == 1 else 'have'} no {name}, which is required"
                 if source < 0
                 else f"{name}, which is required, is left empty by {context.where(source)} on {pages}",
-                f"no one edit mends it: decide what these pages should have, and fill the inventory's column {name}, "
+                f"no one edit mends it: decide what these pages should have, and fill the page list's column {name}, "
                 "or give a default",
             )
 
@@ -267,7 +270,7 @@ def _unused(context: FindingContext, kind: BoundKind, section: str, name: str, p
 
 
 def _without_declaration(context: FindingContext, section: str, name: str) -> Iterator[Remedy]:
-    """The way to take a declaration away; none for the only layout with an area, since settings are named for it."""
+    """The way to take a declaration away; none for the only layout with an area, since settings are named after it."""
     layouts = context.site.declarations.layouts
     others = {area for layout in layouts.values() if layout.name != name for area in layout.areas}
     if section != "layout" or others.issuperset(layouts[name].areas):
@@ -302,7 +305,7 @@ def unused_setting(context: FindingContext, kind: BoundKind) -> Iterator[Finding
 
 
 def _undeclared(context: FindingContext, setting: Setting) -> Iterator[Remedy]:
-    """The way that takes a setting's declaration away; none where a type, a preset, a promise or an accept names it."""
+    """The way that takes a setting's declaration away; none where a type, a preset, a guarantee or an accept names it."""
     if not context.mentions.names("setting", setting.name):
         yield Remedy("take away the setting", Change((Undeclare("setting", setting.name),)))
 

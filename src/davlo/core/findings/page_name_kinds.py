@@ -51,12 +51,12 @@ _FOLDS = byte_table(string.ascii_uppercase.encode() + b"%" + bytes(range(128, 25
     "decisions",
     meaning="a statement, a stamp, a block, a link or a condition names a page that is not there",
     why="Pages are moved and deleted; what names them stays behind, does nothing, and takes effect again when somebody "
-    "makes a page of that path. A promise about a page that is not there proves nothing.",
+    "makes a page of that path. A guarantee about a page that is not there proves nothing.",
     mend="Name the page by its new path, add the page, or take away what names it.",
     example=Change((Declare(Block("tree-walk", CHANGED, kind="branch-links", under="/plants/tres")),)),
 )
 def no_such_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """A statement, stamp, block, link or condition names a page that the inventory lacks."""
+    """A statement, stamp, block, link or condition names a page that the page list lacks."""
     if not kind.reports(NO_PAGES):
         return
     site, statements = context.site, context.statements
@@ -67,10 +67,10 @@ def no_such_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     named = list(page_mentions(site))
     missing = site.tree.find_all(Texts.of(one.path for one in named)) < 0
     others: dict[str, list[Said]] = {}
-    in_promise: set[str] = set()
+    in_guarantee: set[str] = set()
     for one in (one for one, is_gone in zip(named, missing.tolist(), strict=True) if is_gone):
         others.setdefault(one.path, []).append(Said(one.said_by, one.place.file, one.place.line, one.path))
-        in_promise |= {one.path} if one.kind == "promise" else set()
+        in_guarantee |= {one.path} if one.kind == "guarantee" else set()
     paths = list(dict.fromkeys([*rows, *others]))
     near, beneath = context.near_pages(paths), _beneath(context, paths)
     near = {path: page for path, page in near.items() if not said_of_both(site, path, site.tree.number(page))}
@@ -88,7 +88,7 @@ def no_such_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
             *_named_instead(path, near.get(path)),
             _folder(path) if beneath.get(path) else None,
             without(site, "what is set for it", numbers) if numbers and not more else None,
-            level="error" if path in in_promise else "",
+            level="error" if path in in_guarantee else "",
         )
 
 
@@ -104,7 +104,7 @@ def _begin(pages: int) -> str:
 def _fix(path: str, near: str | None, beneath: int, context: FindingContext) -> str:
     ways = [f"name {near}, if that was meant"] if near else []
     if beneath:
-        ways.append(f"add a row {path} with the status folder to {context.site.inventory}")
+        ways.append(f"add a row {path} with the status folder to {context.site.page_list}")
     return "; or ".join([*ways, "take away what names it" if beneath else "take away what names it, or add the page"])
 
 
@@ -176,7 +176,7 @@ def _odd(context: FindingContext, kind: BoundKind, pages: NDArray[np.int64], wha
 
 
 def _of_page(context: FindingContext, page: int) -> Said:
-    return Said("inventory", context.site.inventory, int(context.site.tree.line[page]), context.site.tree.paths[page])
+    return Said("page_list", context.site.page_list, int(context.site.tree.line[page]), context.site.tree.paths[page])
 
 
 def _alike(paths: Texts, odd: NDArray[np.int64]) -> NDArray[np.int64]:

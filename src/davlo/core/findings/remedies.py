@@ -28,7 +28,7 @@ def remedies(effective: EffectiveModel, finding: Finding) -> list[Remedy]:
     kind, told, site = _BY_NAME[finding.kind], finding.statements, effective.site
     numbers = told.numbers if isinstance(told, Statements) else ()
     found = [
-        without(site, words, numbers[some], is_idle=kind.is_idle)
+        without(site, words, numbers[some], is_redundant=kind.is_redundant)
         for words, some in kind.takes_away
         if len(numbers) <= MOST_STEPS
     ]

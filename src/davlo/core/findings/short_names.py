@@ -3,15 +3,22 @@
 from __future__ import annotations
 
 import hashlib
+import re
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from .finding import COUNTS, Finding
 
-_LETTERS = "bcdfghjkmnpqrstvwxz23456789"
-"""No vowels, so that no words come about; no letters that are taken for others."""
-LENGTH = 6
+CONSONANTS, VOWELS, SYLLABLES = "bdfghjklmnprstvwz", "aeiou", 4
+"""A name is four syllables, each a consonant and a vowel: it can be said aloud. No letter sounds like another."""
+_RUDE = re.compile(
+    "anal|anus|baka|bite|bitu|bubi|buga|bum|dago|dike|dik|dupa|fag|fek|fig[ao]|fod[ae]|fuk|fut|hitle|homo|hore|huj|hur|jap|"
+    "jeb|kaf|kaga|kak|kike|kok|kon[ao]|kul[aeio]|kum|kuso|lesb|merd|nazi|neg[ae]|nig|nip|nud|orgi|paki|pede|pedo|penis|"
+    "pid[aeo]|pimp|pip[io]|pis|pize|pub|pupu|pus|put[aeo]|rap[ei]|sadi|satan|semen|sex|sodo|suk[ai]|tet[ae]|tit|turd|"
+    "urin|vagin|wan[ko]|zoki"
+)
+"""What a name does not hold: words that are rude in one language or another."""
 
 
 def named(findings: Sequence[Finding], among: Sequence[Finding] | None = None) -> list[Finding]:
@@ -51,16 +58,20 @@ def _words(finding: Finding) -> str:
 
 
 def short_name(text: str) -> str:
-    """A short name for a text.
+    """A short name for a text, which can be said aloud and holds no rude word.
 
     Example
     -------
     >>> short_name("a cause") == short_name("a cause"), len(short_name("another"))
-    (True, 6)
+    (True, 8)
     """
-    number = int.from_bytes(hashlib.sha256(text.encode("utf-8", "surrogatepass")).digest()[:8], "big")
-    letters = []
-    for _ in range(LENGTH):
-        number, letter = divmod(number, len(_LETTERS))
-        letters.append(_LETTERS[letter])
-    return "".join(letters)
+    digest = text.encode("utf-8", "surrogatepass")
+    while True:
+        digest = hashlib.sha256(digest).digest()
+        number, name = int.from_bytes(digest[:8], "big"), ""
+        for _ in range(SYLLABLES):
+            number, vowel = divmod(number, len(VOWELS))
+            number, consonant = divmod(number, len(CONSONANTS))
+            name += CONSONANTS[consonant] + VOWELS[vowel]
+        if not _RUDE.search(name):
+            return name

@@ -10,12 +10,12 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import words_where
 from ..arrays.grouping import distinct_numbers
 from ..change.steps import CHANGED, Change, Declare, Say
-from ..site.declarations import Look, Sidebar
+from ..site.declarations import ALL_SCREENS, Look, Sidebar
 from ..site.scopes import Scope
 from ..wording import count
 from .bound_kind import MOST_SAID, BoundKind
 from .context import FindingContext
-from .filled_areas import declared_where, has_sidebar, is_full
+from .filled_areas import declared_where, has_sidebar, has_sidebar_or_band, is_full
 from .finding import Finding
 from .finding_kind import ALL, FIRST, LAST, setting_kind, site_kind
 from .folded_setting import FoldedSetting
@@ -25,11 +25,10 @@ TOO_WIDE = 60
 """Sidebars that take more than this many hundredths of the page leave too little."""
 
 
-def _usual_look(**values: str | tuple[str, ...]) -> Look:
-    """The garden's usual look with other values, for examples."""
-    usual: dict[str, str | tuple[str, ...]] = {"width": "28", "column_gap": "32", "line": "around"}
-    whole = {**usual, "shows_on": ("wide", "tablet", "phone"), **values}
-    return Look("usual", CHANGED, values=whole, says=frozenset(whole))
+def _usual_look(width: str = "28%", shows_on: tuple[str, ...] = ALL_SCREENS) -> Look:
+    """The garden's usual look, of another width or on other screens, for examples."""
+    whole = {"width": width, "margin-inline-start": "32px", "border": "1px solid"}
+    return Look("usual", CHANGED, own={"whole": whole}, own_screens=shows_on)
 
 
 @setting_kind(
@@ -68,35 +67,35 @@ def empty_sidebar(context: FindingContext, kind: BoundKind, folded: FoldedSettin
 
 
 @setting_kind(
-    "sidebar-on-no-device",
+    "sidebar-on-no-screen",
     "warning",
     "layouts",
-    meaning="a sidebar is set, and its look shows it on no device",
+    meaning="a sidebar or band stands on a page, and its look shows it on no screen",
     why="It is set, and nobody sees it.",
-    mend="Name devices in `shows_on` of the look, or set the sidebar to none.",
+    mend="Name screens in `shows_on` of the look, or set the sidebar or band to none.",
     takes_away=(("the look", ALL),),
     example=Change((Declare(_usual_look(shows_on=())),)),
 )
-def sidebar_on_no_device(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
-    """A sidebar stands, and its look is shown on no device."""
+def sidebar_on_no_screen(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
+    """A sidebar or band stands, and its look is shown on no screen."""
     site, setting = context.site, context.site.catalogue[folded.setting]
     if setting.family != "look":
         return
     declared = site.declarations.looks
-    looks, hidden = declared_where(context, setting.name, declared, lambda look: look.values.get("shows_on") == ())
+    looks, hidden = declared_where(context, setting.name, declared, lambda look: not look.shows_on)
     if not hidden.any():
         return
     found = context.standing(setting.member)
-    pages = np.flatnonzero(hidden[found.look] & has_sidebar(context, setting.member))
+    pages = np.flatnonzero(hidden[found.look] & has_sidebar_or_band(context, setting.member))
     for (by, code), at in kind.grouped(pages, context.source(setting.name), found.look):
         look = looks[code]
         assert look
         yield kind.finding(
             at,
             [by],
-            f"a sidebar stands in {setting.member} on {count(len(at), 'page')}, but its look {look.name}, "
-            f"{context.by(by)}, is shown on no device",
-            f"name devices in shows_on of {look.name} ({look.place}), or set sidebar.{setting.member} to none",
+            f"a sidebar or band stands in {setting.member} on {count(len(at), 'page')}, but its look {look.name}, "
+            f"{context.by(by)}, shows it on no screen",
+            f"name screens in shows_on of {look.name} ({look.place}), or set what stands in {setting.member} to none",
         )
 
 
@@ -111,7 +110,7 @@ def sidebar_on_no_device(context: FindingContext, kind: BoundKind, folded: Folde
         (
             Say(Scope.here("/visit/maps"), "layout.name", "three-column"),
             Say(Scope.here("/visit/maps"), "look.left", "usual"),
-            Declare(_usual_look(width="35")),
+            Declare(_usual_look("35%")),
         )
     ),
 )
@@ -123,7 +122,7 @@ def sidebars_too_wide(context: FindingContext, kind: BoundKind) -> Iterator[Find
     for area in site.declarations.areas():
         words = context.effective.column(f"look.{area}").words
         looks = [site.declarations.looks.get(str(word)) for word in words]
-        width = np.array([*(float(str(look.values.get("width", 0))) if look else 0.0 for look in looks), 0.0])
+        width = np.array([*((look.width or 0.0) if look else 0.0 for look in looks), 0.0])
         found = context.standing(area)
         wide = np.where(has_sidebar(context, area), width[found.look], 0.0)
         if wide.any():
@@ -195,34 +194,34 @@ def _sidebar_numbers(context: FindingContext, area: str, names: dict[str, int]) 
 
 
 @setting_kind(
-    "idle-look",
+    "stray-look",
     "note",
     "layouts",
-    meaning="a look is set where there is no sidebar",
+    meaning="a look is set where no sidebar and no band stands",
     why="It does nothing there.",
-    mend="Take it away, or give the pages a sidebar.",
+    mend="Take it away, or give the pages a sidebar or a band.",
     takes_away=(("the look", ALL),),
-    is_idle=True,
+    is_redundant=True,
     example=Change((Say(Scope.everywhere(), "look.left", "pinned"),)),
 )
-def idle_look(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
-    """A look is set, and no sidebar stands there on any page that the statement reaches."""
+def stray_look(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
+    """A look is set, and no sidebar or band stands there on any page that the statement reaches."""
     setting, statements = context.site.catalogue[folded.setting], context.statements
     if setting.family != "look":
         return
-    filled = has_sidebar(context, setting.member)
+    filled = has_sidebar_or_band(context, setting.member)
     words = statements.words[folded.setting].items
     span = statements.of_setting(folded.setting)
     some = np.arange(span.start, span.stop)
     full = words_where(words, is_full)[statements.value[some]]
     some = some[full & context.effects.reaches[some]]
     some = some[context.none_in(some, filled)]
-    pages, idle = context.cells(some), some.tolist()
-    if idle and kind.reports(pages):
+    pages, redundant = context.cells(some), some.tolist()
+    if redundant and kind.reports(pages):
         yield kind.finding(
             pages,
-            idle,
-            f"{count(len(idle), 'statement')} of {setting.name} ({statements.place(idle[0])}) "
-            f"{'sets' if len(idle) == 1 else 'set'} the look of a sidebar where there is none",
-            f"take it away, or give these pages a sidebar.{setting.member}",
+            redundant,
+            f"{count(len(redundant), 'statement')} of {setting.name} ({statements.place(redundant[0])}) "
+            f"{'sets' if len(redundant) == 1 else 'set'} a look where no sidebar and no band stands",
+            f"take it away, or set sidebar.{setting.member} or band.{setting.member} on these pages",
         )

@@ -11,7 +11,7 @@ from ..arrays.codebooks import distinct
 from ..arrays.grouping import distinct_numbers
 from ..arrays.texts import Texts
 from ..change.reach import reach_without
-from ..change.steps import Change, Say, SetFact, TakeAway
+from ..change.steps import Change, Say, SetDetail, TakeAway
 from ..outcomes.menu import is_yes
 from ..outcomes.sitemap_marks import Drift, Published
 from ..outcomes.sitemap_reasons import SITEMAP_REASONS
@@ -165,7 +165,7 @@ def one_priority(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
 
 
 def _falling(context: FindingContext, said: list[int]) -> tuple[Remedy, ...]:
-    """The way that lets the priority fall with depth, where one statement gives it."""
+    """The way that lets the priority fall with depth, if one statement gives it."""
     if len(said) != 1:
         return ()
     way = changed(context.site, "let it fall with depth", said[0], ByDepth(1.0, 0.15, 0.3))
@@ -173,14 +173,14 @@ def _falling(context: FindingContext, said: list[int]) -> tuple[Remedy, ...]:
 
 
 def _levelling(effective: EffectiveModel, finding: Finding) -> Iterator[Remedy]:
-    """The ways to take away what lowers the page above, or what raises these; those that do not level them are none."""
+    """The ways to take away what lowers the page above, or what raises these pages; only ways that level them."""
     site, pages = effective.site, finding.pages.numbers
     above, number = site.tree.parent[pages], site.setting_number("sitemap.priority")
     found = effective.resolved(number)
     for words, which in (("the value of the page above", above), ("the priority", pages)):
         said = distinct_numbers(found.source[which])
         if len(said) > 1 or said[0] < 0 or site.statements.scope[said[0]] < ScopeKind.TYPE:
-            continue  # a default of all pages says too much to be taken away for some
+            continue  # a default of all pages is not taken away for the sake of some
         way = without(site, words, said)
         if way is None:
             continue
@@ -231,14 +231,14 @@ def child_above_parent(context: FindingContext, kind: BoundKind) -> Iterator[Fin
     "sitemap-stale",
     "warning",
     "sitemap",
-    meaning="the sitemap written last is not what would be written now, or is older than sitemap.max_age",
+    meaning="the sitemap written last is not what would be written now, or is older than sitemap.stale_after_days",
     why="Search engines go by what they are given: they miss what is new, and look for what is gone.",
     mend="Write it again, each time the site is published: `davlo sitemap --to FILE`.",
-    example=Change((SetFact("/visit/tickets", "status", "draft"),)),
+    example=Change((SetDetail("/visit/tickets", "status", "draft"),)),
 )
 def sitemap_stale(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """The sitemap written last differs from what would be written now, or is older than `max_age`."""
-    last, max_age = context.published, context.site.sitemap.max_age
+    """The sitemap written last differs from what would be written now, or is older than `stale_after_days`."""
+    last, stale_after_days = context.published, context.site.sitemap.stale_after_days
     if last is None:
         return
     pages, age, since = np.zeros(0, dtype=np.int64), (context.today - last.written).days, context.drift
@@ -246,11 +246,11 @@ def sitemap_stale(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
         told = f"the record of the sitemap written last, .davlo/sitemap.json, cannot be read: {last.broken}"
     else:
         pages = np.flatnonzero(since.new | since.changed | since.gone)
-        reasons = [*_drifted(since, last), *([f"it is {age} days old"] if 0 < max_age < age else [])]
+        reasons = [*_drifted(since, last), *([f"it is {age} days old"] if 0 < stale_after_days < age else [])]
         if not reasons:
             return
         told = f"the sitemap {last.file}, written on {last.written}, is stale: {', '.join(reasons)}"
-        told += f", and sitemap.max_age is {max_age}" if 0 < max_age < age else ""
+        told += f", and sitemap.stale_after_days is {stale_after_days}" if 0 < stale_after_days < age else ""
     if kind.reports(pages):
         fix = f"write it again: {last.again}"
         yield kind.finding(
@@ -270,7 +270,7 @@ def _drifted(since: Drift, last: Published) -> Iterator[str]:
             yield f"{count(number, 'page')} {what}"
     if since.lost:
         listed = "1 page that it lists is" if since.lost == 1 else f"{since.lost:,} pages that it lists are"
-        yield f"{listed} no longer in the inventory"
+        yield f"{listed} no longer in the page list"
     if last.joined:
         yield f"{' and '.join(last.joined)} {'is' if len(last.joined) == 1 else 'are'} not as joined then"
     if last.altered:
@@ -284,12 +284,12 @@ def _drifted(since: Drift, last: Published) -> Iterator[str]:
     meaning="a translation names a page that is not there, not in the first language, or translated already",
     why="Search engines get the wrong page, or none, for readers of a language.",
     mend="Mend the column `translates`.",
-    example=Change((SetFact("/visit/tickets", "translates", "/fr"),)),
+    example=Change((SetDetail("/visit/tickets", "translates", "/fr"),)),
 )
 def bad_alternate(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """`translates` names a page that is missing or not in the first language, or two of one language translate one."""
     site = context.site
-    column, language = site.facts.column("translates"), site.facts.language
+    column, language = site.details.column("translates"), site.details.language
     says = np.flatnonzero(column.where([bool(word.strip()) for word in column.words]))
     if not len(says):
         return
@@ -308,13 +308,13 @@ def bad_alternate(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
     for (what, code), at in kind.grouped(np.flatnonzero(wrong), wrong, column.codes):
         named = column.words[code]
         told = {
-            1: "which is not in the inventory",
+            1: "which is not in the page list",
             2: f"which is not in the site's first language ({site.languages[0] if site.languages else ''})",
             3: f"which {site.tree.paths[int(other[at[0]])]} translates into the same language",
         }[what]
         yield kind.finding(
             at,
-            (Said("inventory", site.inventory, int(site.tree.line[at[0]]), named),),
+            (Said("page_list", site.page_list, int(site.tree.line[at[0]]), named),),
             f"{count(len(at), 'page')} {'says' if len(at) == 1 else 'say'} in the column translates {named}, {told}: "
             "search engines get no alternate, or a wrong one",
             "mend the column translates: it holds the path of the page in the first language, once for each language",
@@ -322,6 +322,6 @@ def bad_alternate(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
         )
 
 
-def _blank(context: FindingContext, pages: NDArray[np.int64]) -> tuple[SetFact, ...]:
+def _blank(context: FindingContext, pages: NDArray[np.int64]) -> tuple[SetDetail, ...]:
     """The steps that leave pages' cells of the column translates blank."""
-    return tuple(SetFact(path, "translates", "") for path in context.site.tree.paths.take(pages).tolist())
+    return tuple(SetDetail(path, "translates", "") for path in context.site.tree.paths.take(pages).tolist())

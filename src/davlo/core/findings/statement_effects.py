@@ -1,4 +1,4 @@
-"""What each statement of the defaults is good for: whether it reaches a page, and whether anything hangs on it.
+"""The effect of each default: whether it reaches a page, and whether any page depends on it.
 
 Filled setting by setting while findings are looked for; rules set several settings, so it is read afterwards.
 """
@@ -16,11 +16,11 @@ from .folded_setting import FoldedSetting
 
 DEFAULTS = (ScopeKind.EVERYWHERE, ScopeKind.TYPE, ScopeKind.BELOW, ScopeKind.RULE)
 NOBODY, SEVERAL = -1, -2
-"""What a statement overrides: nothing, or not the same one everywhere."""
+"""Marks for what a statement overrides: nothing, or different statements on different pages."""
 
 
 class StatementEffects:
-    """What became of all statements.
+    """The effects of all statements.
 
     Attributes
     ----------
@@ -29,19 +29,18 @@ class StatementEffects:
     reaches : bool[statements]
         Whether one of those has the setting.
     matters : bool[statements]
-        Of those of defaults: whether something changes on some page when it is taken away. (Of stamped settings: in
-        the live fold.)
+        For defaults: whether taking it away would change some page (in the live fold, if the setting's default is for new pages).
     overruled : bool[statements]
         Whether a lock keeps it from changing a page.
     changes : bool[statements]
         Whether some page has another value after it has spoken than before.
     beats : int32[statements]
-        Of one that wins somewhere: which other would win there without it; `NOBODY` for what is built in, `SEVERAL`.
+        For a statement that wins somewhere: which other would win there without it, `NOBODY` for built-in, or `SEVERAL`.
     wins : bool[statements]
     filled : bool
         Whether every setting has been noted.
     rule_matters : bool[rules]
-        Whether something changes on some page when a whole rule is taken away. A rule that locks is always told.
+        Whether taking a whole rule away would change some page. A rule that locks always counts.
     """
 
     def __init__(self, statements: int, rules: int) -> None:
@@ -64,7 +63,7 @@ class StatementEffects:
         self.overruled[steps.statements[has & steps.blocked & (steps.before != steps.after)]] = True
         value, source = folded.without_stamps
         alive = has & ~steps.blocked
-        if folded.stamped:
+        if folded.for_new_pages:
             alive &= folded.scope <= ScopeKind.RULE
         last = alive & (source[steps.samples] == steps.statements)
         self.wins[steps.statements[last]] = True
@@ -79,7 +78,7 @@ class StatementEffects:
         self.rule_matters[statements.target[locked]] = True
 
     def _note_beaten(self, folded: FoldedSetting, alive: Mask, last: Mask) -> None:
-        """Of each statement that wins: what would win without it, where that is one and the same."""
+        """For each statement that wins, what would win without it, if that is the same everywhere."""
         steps = folded.steps
         order = np.flatnonzero(alive)
         order = order[np.argsort(steps.samples[order], kind="stable")]
@@ -94,7 +93,7 @@ class StatementEffects:
         self.beats[winners[differs]] = SEVERAL
 
     def _refold(self, folded: FoldedSetting, has: Mask, value: Codes) -> None:
-        """Where lists change, or a scope refers to another: what is not told yet is left out, page by page."""
+        """If lists change, or a scope refers to another: leave out each statement in turn and fold again, page by page."""
         steps, statements = folded.steps, folded.statements
         sequences = _Sequences(folded)
         differs = has & (np.full(len(has), sequences.refers) | (steps.before != steps.after))
@@ -104,8 +103,8 @@ class StatementEffects:
 
         def changes(left_out: list[int]) -> bool:
             spans = (slice(*ordered.searchsorted((one, one + 1)).tolist()) for one in left_out)
-            met = dict.fromkeys(sample for span in spans for sample in samples[span].tolist())
-            return any(sequences.without(left_out, sample) != int(value[sample]) for sample in met)
+            seen = dict.fromkeys(sample for span in spans for sample in samples[span].tolist())
+            return any(sequences.without(left_out, sample) != int(value[sample]) for sample in seen)
 
         of_rules: dict[int, list[int]] = {}
         for statement in statements.of_setting(folded.setting):
@@ -148,13 +147,13 @@ class _Sequences:
         self.refers = bool(folded.setting_words.references)
 
     def without(self, left_out: Collection[int], sample: int) -> int:
-        """The code of the value that a sample would have without some statements; of a stamped setting the live one."""
+        """The code of the value that a sample would have without some statements, in the live fold if the default is for new pages."""
         folded, statements = self.folded, self.folded.statements
         begin, end = self._samples.searchsorted((sample, sample + 1)).tolist()
-        most = ScopeKind.RULE if folded.stamped else ScopeKind.HERE
+        most = ScopeKind.RULE if folded.for_new_pages else ScopeKind.HERE
         left = [
             one
             for one in self._statements[begin:end].tolist()
             if one not in left_out and int(statements.scope[one]) <= most
         ]
-        return fold_page(statements, folded.setting_words, left, int(self._depth[sample]), stamped=False).value
+        return fold_page(statements, folded.setting_words, left, int(self._depth[sample]), for_new_pages=False).value

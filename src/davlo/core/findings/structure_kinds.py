@@ -44,9 +44,9 @@ def cut_off_in_menu(context: FindingContext, kind: BoundKind) -> Iterator[Findin
     effective, site = context.effective, context.site
     if len(site.tree) == 0:
         return
-    sources, live = context.source(MENU), site.facts.live | site.facts.folder
+    sources, live = context.source(MENU), site.details.live | site.details.folder
     cutter = context.outcomes.menu.cutter
-    cut = np.flatnonzero(is_yes(effective, MENU) & site.facts.readable & (cutter >= 0))
+    cut = np.flatnonzero(is_yes(effective, MENU) & site.details.readable & (cutter >= 0))
     hides = np.where(live[cutter], sources[cutter], DRAFT)
     for (by,), at in kind.grouped(cut, hides):
         above = distinct_numbers(cutter[at])
@@ -84,32 +84,31 @@ def _hidden_too(context: FindingContext, pages: NDArray[np.int64], above: list[i
     "warning",
     "structure",
     setting=MENU,
-    meaning="the top menu has more entries than it has room for",
-    why="What is past the room wraps, or is cut, on every page of the site.",
-    mend="Hide some, move them under another page, or raise `menu: {room: …}` if there is room.",
+    meaning="the top menu has more entries than fit",
+    why="The entries that do not fit wrap, or are cut, on every page of the site.",
+    mend="Hide some, move them under another page, or raise `menu: {max_entries: …}` if more fit.",
 )
 def menu_too_long(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """More top-level entries in one language's menu than `menu.room`, as a visitor meets them; names those past it."""
-    site, room = context.site, context.site.menu_room
+    """More top-level entries in one language's menu than `menu.max_entries`, as a visitor sees it; names the others."""
+    site, most = context.site, context.site.max_entries
     menu = context.outcomes.menu
-    if not room or not len(site.tree):
+    if not most or not len(site.tree):
         return
     alike: dict[tuple[int, ...], list[str]] = {}  # menus that list the same pages
     for language in site.languages or ("",):
         entries = menu.entries(site, language, context.visible)
         alike.setdefault(tuple(entries.pages[entries.level == 0].tolist()), []).append(language)
     for top, languages in alike.items():
-        past = np.array(top[room:], dtype=np.int64)
+        past = np.array(top[most:], dtype=np.int64)
         if len(past) and kind.reports(past):
             whose = f" in {' and '.join(languages)}" if len(alike) > 1 else ""
             yield kind.finding(
                 past,
                 (),
-                f"the top menu{whose} has {len(top)} entries and room for {room}; {len(past)} "
-                f"{'is' if len(past) == 1 else 'are'} past it",
-                "set menu.show to no on some, put them under another page, or raise menu.room",
-                Remedy("say that there is room for all", Change((SetSite("menu_room", len(top)),)))
-                if len(past) <= max(FEW, room // 2)
+                f"the top menu{whose} has {len(top)} entries, and {most} fit",
+                "set menu.show to no on some, put them under another page, or raise menu.max_entries",
+                Remedy("say that all fit", Change((SetSite("max_entries", len(top)),)))
+                if len(past) <= max(FEW, most // 2)
                 else None,
             )
 
@@ -132,10 +131,10 @@ def menu_too_long(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
 def links_to_closed(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A list of links that a visitor meets names pages that a visitor may not view."""
     site, visible = context.site, context.outcomes.visible
-    closed = ~visible & ~site.facts.folder
+    closed = ~visible & ~site.details.folder
     for name in context.block_links.blocks():
-        met = context.block_links.met_by(name, visible & site.facts.readable)
-        listed = context.block_links.of(name, met)
+        shown = context.block_links.shown_to(name, visible & site.details.readable)
+        listed = context.block_links.of(name, shown)
         pages = np.sort(listed[closed[listed]])
         if not len(pages) or not kind.reports(pages):
             continue
@@ -143,7 +142,7 @@ def links_to_closed(context: FindingContext, kind: BoundKind) -> Iterator[Findin
         yield kind.finding(
             pages,
             (Said(f"block {name}", block.place.file, block.place.line, ""),),
-            f"visitors meet the list {name} ({block.place}) on {count(int(np.count_nonzero(met)), 'page')}; "
+            f"visitors meet the list {name} ({block.place}) on {count(int(np.count_nonzero(shown)), 'page')}; "
             f"it links to {count(len(pages), 'page')} that they may not view",
             "leave the pages out of the list, or show it where members meet it",
             _without_closed(site, block, pages),
@@ -203,7 +202,7 @@ def _unlinked(context: FindingContext, kind: BoundKind, in_sitemap: bool) -> Ite
         return
     listed, source = context.outcomes.sitemap == 0, context.source(MENU)
     hidden = ~is_yes(context.effective, MENU)  # another kind reports what a page above cuts off
-    pages = np.flatnonzero(site.facts.readable & hidden & ~context.linked & (listed == in_sitemap))
+    pages = np.flatnonzero(site.details.readable & hidden & ~context.linked & (listed == in_sitemap))
     for (by,), at in kind.grouped(pages, source):
         verb = ("stands" if len(at) == 1 else "stand") if in_sitemap else ("is" if len(at) == 1 else "are")
         yield kind.finding(

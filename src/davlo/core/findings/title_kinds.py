@@ -12,7 +12,7 @@ from ..arrays.grouping import groups
 from ..arrays.path_finder import fingerprints
 from ..arrays.texts import Texts
 from ..change.steps import Change, Say
-from ..outcomes.placeholders import filled_on, placeholder_names, unknown_placeholders, word_texts
+from ..outcomes.placeholders import HEADING, filled_on, placeholder_names, unknown_placeholders, word_texts
 from ..site.parse_values import PATTERNS
 from ..site.scopes import Scope
 from ..wording import count, some_of
@@ -51,7 +51,7 @@ def duplicate_title(context: FindingContext, kind: BoundKind) -> Iterator[Findin
             pages,
             [by],
             f"{count(len(pages), 'live page')} share {what}, {context.by(by)}: {some_of(titles, MOST_TITLES)}",
-            f"no one edit mends it: decide what tells the pages apart, and change titles in the inventory or the "
+            f"no one edit mends it: decide what tells the pages apart, and change titles in the page list or the "
             f"pattern{_what_would_part(context, alike)}",
         )
 
@@ -65,25 +65,25 @@ class SharedTitle(NamedTuple):
 
 def _shared_titles(context: FindingContext) -> Iterator[SharedTitle]:
     site, titles = context.site, context.titles
-    live = np.flatnonzero(site.facts.readable & ~titles.blank)
-    language = site.facts.language.codes
+    live = np.flatnonzero(site.details.readable & ~titles.blank)
+    language = site.details.language.codes
     for _, rows in groups(titles.mark[live] ^ (language[live].astype(np.int64) << 40), least=2):
         texts = title_texts(context.effective, live[rows])
         folded = folded_title(texts)
-        alike = folded.same(np.zeros(len(rows), dtype=np.int64), folded, folded.end)  # a mark may be alike by chance
+        alike = folded.same(np.zeros(len(rows), dtype=np.int64), folded, folded.end)  # two titles may share a mark by chance
         pages = live[rows[alike & (language[live[rows]] == language[live[rows[0]]])]]
         if len(pages) > 1:
             yield SharedTitle(texts[0], pages)
 
 
 def _what_would_part(context: FindingContext, alike: Sequence[SharedTitle]) -> str:
-    """For words of a pattern how many of the pages would still share a title; those that part the most first."""
+    """For each word of a pattern, how many of the pages would still share a title; the most useful first."""
     site = context.site
     pages = np.concatenate([one.pages for one in alike])
     title = np.repeat(np.arange(len(alike)), [len(one.pages) for one in alike])
-    facts = [name for name in site.facts.columns if name not in NO_PART and not site.facts.is_blank(name)]
+    details = [name for name in site.details.columns if name not in NO_PART and not site.details.is_blank(name)]
     found = []
-    for name in ("parent", "branch", *facts[:MOST_FACTS]):
+    for name in ("parent", "branch", *details[:MOST_DETAILS]):
         marks = fingerprints(word_texts(site, name, pages)).view(np.int64)
         order = np.lexsort((marks, title))
         same = (np.diff(title[order]) == 0) & (np.diff(marks[order]) == 0)
@@ -94,9 +94,9 @@ def _what_would_part(context: FindingContext, alike: Sequence[SharedTitle]) -> s
     return f"; of these {len(pages):,}, {some_of(told, MOST_WORDS)} that still share one" if told else ""
 
 
-MOST_TITLES, MOST_WORDS, MOST_FACTS = 3, 3, 12
+MOST_TITLES, MOST_WORDS, MOST_DETAILS = 3, 3, 12
 NO_PART = ("path", "title", "address", "parent", "translates", "leads_to", "status")
-"""Facts that are no words for a title, or that it has already."""
+"""Details that make no sense in a title, or that it has already."""
 
 
 @site_kind(
@@ -140,21 +140,44 @@ def long_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
 )
 def empty_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """The document title, or the title that its pattern asks for, is empty or only spaces."""
-    pattern, title = context.effective.column(PATTERN), context.site.facts.title
+    pattern, title = context.effective.column(PATTERN), context.site.details.title
     asks = pattern.where(lambda word: isinstance(word, str) and "title" in placeholder_names(word))
     untitled = asks & Texts.of_column(title).blank()
     pages = np.flatnonzero((context.titles.blank | untitled) & context.has_title)
     for (source, part), at in kind.grouped(pages, context.source(PATTERN), untitled.astype(np.int64)):
         has = "has" if len(at) == 1 else "have"
-        told = f"{count(len(at), 'page')} {has} no title in the inventory, which the pattern asks for"
+        told = f"{count(len(at), 'page')} {has} no title in the page list, which the pattern asks for"
         if not part:
             told = f"{count(len(at), 'page')} {has} no document title: the pattern comes to nothing there"
         yield kind.finding(
             at,
             [source],
             f"{told} ({context.by(source)})",
-            "no one edit mends it: decide what to call the pages in the inventory, or write a pattern that says "
+            "no one edit mends it: decide what to call the pages in the page list, or write a pattern that says "
             "something without a title",
+        )
+
+
+@site_kind(
+    "empty-heading",
+    "warning",
+    "titles",
+    setting=HEADING,
+    meaning="a page shows a heading without words",
+    why="Readers see a gap, and a screen reader announces a heading that says nothing.",
+    mend="Give the page a title, write another heading.text, or set heading.show to no.",
+    needs_decision=True,
+    example=Change((Say(Scope.here("/visit/maps"), "heading.text", ""),)),
+)
+def empty_heading(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
+    """`heading.show` is yes, and what `heading.text` comes to is empty or only spaces."""
+    for (source,), at in kind.grouped(np.flatnonzero(context.empty_heading), context.source(HEADING)):
+        yield kind.finding(
+            at,
+            [source],
+            f"the heading of {count(len(at), 'page')} says nothing ({context.by(source)})",
+            "no one edit mends it: decide what the heading says, in the page's title or in heading.text, or set "
+            "heading.show to no",
         )
 
 
@@ -162,14 +185,14 @@ def empty_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     "unknown-placeholder",
     "error",
     "titles",
-    meaning="a pattern has a placeholder that is no word of ours and no fact",
+    meaning="a pattern has a placeholder that is no word of ours and no detail",
     why="It is not filled in: readers see the braces.",
     mend="Mend the name; a brace itself is written twice.",
     takes_away=(("the pattern", ALL),),
     example=Change((Say(Scope.everywhere(), "title.pattern", "{titel} · {site}"),)),
 )
 def unknown_placeholder(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
-    """A pattern has a placeholder that is no word of ours and no fact."""
+    """A pattern has a placeholder that is no word of ours and no detail."""
     if folded.name not in PATTERNS:
         return
     found = context.effective.resolved(folded.setting)
@@ -185,8 +208,8 @@ def unknown_placeholder(context: FindingContext, kind: BoundKind, folded: Folded
             at,
             [source],
             f"{folded.name} of {count(len(at), 'page')} is {patterns[code]}, {context.by(source)}, but {listed} "
-            f"{'is' if len(unknown[code]) == 1 else 'are'} no word of a pattern and no column of the inventory",
-            "write {title} {site} {branch} {parent} {type} {language} or a fact; a brace itself is {{",
+            f"{'is' if len(unknown[code]) == 1 else 'are'} no word of a pattern and no column of the page list",
+            "write {title} {site} {branch} {parent} {type} {language} or a detail; a brace itself is {{",
         )
 
 
@@ -194,27 +217,27 @@ def unknown_placeholder(context: FindingContext, kind: BoundKind, folded: Folded
     "no-heading",
     "note",
     "titles",
-    setting="title.show",
-    meaning="a page shows no heading, and no block supplies one",
+    setting="heading.show",
+    meaning="a page shows no heading, and no block provides one",
     why="Who reads with a screen reader, and search engines, find the page by its heading.",
-    mend="Show the title, or say `supplies: heading` of the block that carries the name.",
+    mend="Show the heading, or say `provides: heading` of the block that carries the name.",
     takes_away=(("what hides the heading", ALL),),
 )
 def no_heading(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """`title.show` is no, and no block that stands on the page says `supplies: heading`."""
-    site, number = context.site, context.site.setting_number("title.show")
+    """`heading.show` is no, and no block that shows on the page says `provides: heading`."""
+    site, number = context.site, context.site.setting_number("heading.show")
     found = context.effective.resolved(number)
     hidden = found.where(lambda word: word is False) & site.has(number) & context.has_title
     for name, block in site.declarations.blocks.items():
-        if "heading" in block.supplies and hidden.any():
-            hidden &= ~context.uses.pages("block", name)
+        if "heading" in block.provides and hidden.any():
+            hidden &= ~context.uses.shown("block", name)
     for (source,), at in kind.grouped(np.flatnonzero(hidden), found.source):
         yield kind.finding(
             at,
             [source],
             f"{count(len(at), 'page')} {'shows' if len(at) == 1 else 'show'} no heading {context.by(source)}, "
-            "and no block there supplies one",
-            "set title.show to yes, or say supplies: heading of the block that carries the name",
+            "and no block there provides one",
+            "set heading.show to yes, or say provides: heading of the block that carries the name",
         )
 
 
@@ -222,34 +245,34 @@ def no_heading(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     "heading-twice",
     "note",
     "titles",
-    setting="title.show",
-    meaning="a page shows its title as the heading, and a block supplies another",
+    setting="heading.show",
+    meaning="a page shows its heading, and a block provides another",
     why="Readers see two headings, and who reads with a screen reader cannot tell which names the page.",
-    mend="Set title.show to no there, or take supplies: heading from the block.",
-    example=Change((Say(Scope.type("plant-record"), "title.show", True),)),
+    mend="Set heading.show to no there, or take provides: heading from the block.",
+    example=Change((Say(Scope.type("plant-record"), "heading.show", True),)),
 )
 def heading_twice(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """`title.show` is yes, and a block that stands on the page says `supplies: heading`."""
-    site, found = context.site, context.effective.column("title.show")
-    shown = found.where(lambda word: word is True) & context.has_title
+    """`heading.show` is yes and its text is not empty, and a block that shows on the page says `provides: heading`."""
+    site, found = context.site, context.effective.column("heading.show")
+    shown = found.where(lambda word: word is True) & context.has_title & ~context.empty_heading
     for name, block in site.declarations.blocks.items():
-        if "heading" not in block.supplies:
+        if "heading" not in block.provides:
             continue
-        for (source,), at in kind.grouped(np.flatnonzero(shown & context.uses.pages("block", name)), found.source):
+        for (source,), at in kind.grouped(np.flatnonzero(shown & context.uses.shown("block", name)), found.source):
             yield kind.finding(
                 at,
                 [source] if source >= 0 else [Said(f"block {name}", block.place.file, block.place.line, name)],
-                f"{count(len(at), 'page')} {'shows its' if len(at) == 1 else 'show their'} title as the heading, "
-                f"and the block {name} supplies a second one",
-                f"set title.show to no there, or take supplies: heading from the block {name}",
+                f"{count(len(at), 'page')} {'shows its' if len(at) == 1 else 'show their'} heading, "
+                f"and the block {name} provides a second one",
+                f"set heading.show to no there, or take provides: heading from the block {name}",
                 *_hidden_heading(context, at),
             )
 
 
 def _hidden_heading(context: FindingContext, pages: NDArray[np.int64]) -> Iterator[Remedy]:
-    """The way that hides the title of few pages."""
+    """The way that hides the heading of few pages."""
     if len(pages) <= FEW:
         steps = tuple(
-            Say(Scope.here(path), "title.show", False) for path in context.site.tree.paths.take(pages).tolist()
+            Say(Scope.here(path), "heading.show", False) for path in context.site.tree.paths.take(pages).tolist()
         )
-        yield Remedy("hide the title there", Change(steps))
+        yield Remedy("hide the heading there", Change(steps))

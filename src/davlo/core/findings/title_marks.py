@@ -1,4 +1,4 @@
-"""Document titles as marks: what finds those that are alike, long or empty, without holding all of them."""
+"""Document titles as marks, to find those that are alike, long or empty without holding all of them."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ BLOCK = 1 << 17
 
 
 class Titles(NamedTuple):
-    """What findings ask of the document titles of all pages, without holding them.
+    """What findings need to know about all document titles, without holding them.
 
     Attributes
     ----------
@@ -71,6 +71,6 @@ def folded_title(texts: Texts) -> Texts:
 
 
 def _is_laid_out(texts: Texts) -> bool:
-    """Whether the texts stand one after the other, with nothing else before, between or after."""
+    """Whether the texts lie one after the other, with nothing before, between or after."""
     ends = len(texts) == 0 or (int(texts.start[0]) == 0 and int(texts.end[-1]) == len(texts.data))
     return ends and bool((texts.start[1:] == texts.end[:-1]).all())

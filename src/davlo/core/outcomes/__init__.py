@@ -1,1 +1,1 @@
-"""What readers, members and search engines meet."""
+"""What readers, members and search engines see."""

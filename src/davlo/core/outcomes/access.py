@@ -30,7 +30,7 @@ class Decision(NamedTuple):
 
 
 class Grant(NamedTuple):
-    """That someone may do an action on some pages.
+    """On how many pages someone may do an action, and by which statements.
 
     Attributes
     ----------
@@ -47,8 +47,7 @@ class Grant(NamedTuple):
 
 
 class Closed(NamedTuple):
-    """Pages that someone does not see, and why: the statement on access that is closest to them, or that they are
-    drafts."""
+    """Pages that someone does not see, and why: the closest access statement, or that they are drafts."""
 
     pages: NDArray[np.int64]
     source: Source | None
@@ -80,7 +79,7 @@ class AccessModel:
         return AccessClasses(self.effective)
 
     def allowed(self, who: str, action: str) -> Mask:
-        """Where someone may do an action, drafts as their access says. bool[pages]"""
+        """Where someone may do an action; drafts count as their access says. bool[pages]"""
         return self.classes.allowed(who, action)[self.classes.of]
 
     def may(self, who: str, action: str) -> Mask:
@@ -211,7 +210,7 @@ class AccessModel:
         return f"access.{subject} gives it ({source})"
 
     def _of_others(self, action: str, page: int) -> list[str]:
-        """Whom the page's owner or group gives an action, since it is not the one who asks."""
+        """Who else gets an action as the page's owner or through its group."""
         told = []
         for subject, what in zip(OWNING, ("owner", "group"), strict=True):
             if self.classes.states("access", subject, action)[self.classes.of[page]]:

@@ -80,7 +80,7 @@ def access_changes(access: AccessModel, pages: NDArray[np.int64]) -> list[Access
             told[at].append(ViewerChange(who, gains, loses))
     owners = access.effective.column("page.owner")
     sources = _sources(access, above, here).tolist()
-    above_draft, draft = site.facts.draft[classes.sample[[above, here]]]
+    above_draft, draft = site.details.draft[classes.sample[[above, here]]]
     alike: dict[tuple[int, str, tuple[ViewerChange, ...]], list[int]] = {}
     for at, changes in enumerate(told):
         owner = owners.at(int(pages[first[at]]))

@@ -51,7 +51,7 @@ class AccessClasses:
         self.effective = effective
         self.site = effective.site
         owners, groups = (self._owning(subject) for subject in OWNING)
-        draft = self.site.facts.draft
+        draft = self.site.details.draft
         found = page_groups(
             self.site, *self.site.catalogue.access_numbers(), same=(owners, groups, draft.view(np.int8))
         )
@@ -124,7 +124,7 @@ class AccessClasses:
         return closest
 
     def covered(self, who: str, subject: str) -> Mask:
-        """Where a subject that may cover a viewer does. bool[classes]"""
+        """Where a subject covers a viewer. bool[classes]"""
         if subject not in OWNING:
             return np.ones(len(self), dtype=bool)
         found, codes = np.zeros(len(self), dtype=bool), self._codes_of_owners[subject]
@@ -179,8 +179,7 @@ class AccessClasses:
         return found
 
     def _on_all(self, subjects: tuple[str, ...], action: str) -> tuple[Mask, Mask]:
-        """Where one of several subjects, which cover a person everywhere, has an action in access, and in deny; kept,
-        since people who are in the same groups share it. Each bool[classes]"""
+        """Where one of several subjects, which cover a person everywhere, has an action in access, and in deny; The result is kept, since people in the same groups share it. Each bool[classes]"""
         if (subjects, action) not in self._by_all:
             may, deny = np.zeros((2, len(self)), dtype=bool)
             for subject in subjects:
@@ -195,5 +194,5 @@ class AccessClasses:
 
 
 def setting_of(subject: str) -> str:
-    """The setting that `owner` or `owner-group` goes by."""
+    """The setting that decides who `owner` or `owner-group` is."""
     return "page.owner" if subject == "owner" else "page.group"

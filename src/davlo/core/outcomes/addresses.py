@@ -17,7 +17,7 @@ from ..arrays.texts import Texts, byte_table, concatenated, stacked
 from ..site.model import SiteModel
 
 FOR_OTHERS = "x-default"
-"""What `hreflang` calls the address for readers of all languages that have none."""
+"""The word of `hreflang` for the address for readers of all other languages."""
 MOST_LETTERS = 2048
 """The most letters of an address in a sitemap (sitemaps.org/schemas/sitemap/0.9/sitemap.xsd, tLoc)."""
 LANGUAGE_TAG = re.compile(r"[A-Za-z]{2,8}(-[A-Za-z0-9]{1,8})*")
@@ -115,7 +115,7 @@ class Published:
     page : int64[n]
         The page of each address; a page has several where `language_paths` give it one in each language.
     written : Texts, n of them
-        The addresses as the inventory writes them; `urls` gives them as they are published.
+        The addresses as the page list writes them; `urls` gives them as they are published.
     language : int32[n]
         The language of each as a number into `languages`; -1 where it has none that an alternate could name.
     languages : tuple of str
@@ -175,9 +175,9 @@ class Published:
 
 
 def published(site: SiteModel, pages: NDArray[np.int64]) -> Published:
-    """The addresses of these pages: what the inventory says, with its slash, its index file and its query.
+    """The addresses of these pages: what the page list says, with its slash, its index file and its query.
 
-    A full address in the inventory is the page's only one. A page that has no language counts as one in the site's
+    A full address in the page list is the page's only one. A page that has no language counts as one in the site's
     first language where something translates it.
 
     Example
@@ -189,17 +189,17 @@ def published(site: SiteModel, pages: NDArray[np.int64]) -> Published:
     ['https://quillmere.example/visit/tickets']
     """
     family = families(site)
-    written = Texts.of_column(site.facts.address).take(pages) if "address" in site.facts.columns else None
-    texts = site.facts.written.take(pages)
+    written = Texts.of_column(site.details.address).take(pages) if "address" in site.details.columns else None
+    texts = site.details.written.take(pages)
     if written is not None:
         said = np.flatnonzero(written.end > written.start)
         texts = texts.replaced(said, written.take(said))
     if site.written_url:
         texts = _with_own_host(site, texts)
     local = texts.begins_with(ord("/"))
-    words = site.facts.language.words
+    words = site.details.language.words
     languages = tuple(dict.fromkeys([*site.languages, *sorted(words)]))
-    code = np.array([languages.index(word) for word in words], dtype=np.int32)[site.facts.language.codes[pages]]
+    code = np.array([languages.index(word) for word in words], dtype=np.int32)[site.details.language.codes[pages]]
     blank = code == languages.index("") if "" in languages else np.zeros(len(pages), dtype=bool)
     each = np.ones(len(pages), dtype=np.int64)
     if site.language_paths and site.languages:
@@ -257,7 +257,7 @@ def _alternates(
 
 
 def _urls(pattern: Pattern, texts: Texts, code: Codes) -> Texts:
-    """The URLs of addresses as they are written: `code: int32[n]` says with which of the pattern's words."""
+    """The URLs of addresses: `code: int32[n]` selects the pattern's words for each."""
     sharp = np.flatnonzero(texts.first(ord("#")) >= 0)
     if len(sharp):
         texts = texts.replaced(sharp, Texts.of(texts[at].partition("#")[0] for at in sharp.tolist()))
@@ -273,11 +273,11 @@ def _urls(pattern: Pattern, texts: Texts, code: Codes) -> Texts:
 
 
 def families(site: SiteModel) -> NDArray[np.int64]:
-    """For each page the page that it says the same as: the one it translates, or else itself. int64[pages]
+    """For each page the page that it translates, or itself. int64[pages]
 
     A `translates` that names a missing page counts for nothing.
     """
-    column = site.facts.column("translates")
+    column = site.details.column("translates")
     original = site.tree.find_all(Texts.of(column.words))[column.codes]
     return np.where(original >= 0, original, np.arange(len(site.tree)))
 

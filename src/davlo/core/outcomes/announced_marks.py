@@ -1,4 +1,4 @@
-"""What a search engine was told of each address, as marks: they show which pages are other ones since."""
+"""What a search engine was told about each address, as marks that show which pages have changed since."""
 
 from __future__ import annotations
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -9,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codebook, Column, Mask, words_where
 from ..resolve.effective import EffectiveModel
-from ..site.declarations import NOTHING, Instead, Layout, Theme
+from ..site.declarations import ALL_SCREENS, NOTHING, Instead, Layout, Theme
 from ..site.model import SiteModel
 from ..site.values import Value
 
@@ -17,7 +18,6 @@ BAND, SIDEBAR, LAYOUT_BLOCK, BLOCK, OWN_CONTENT = "band", "sidebar", "layout blo
 CONTENT = "content"
 AS_LAYOUT = "as-layout"
 FEW_WORDS = 1 << 15
-ALL_SCREENS = ("wide", "tablet", "phone")
 
 
 class Standing(NamedTuple):
@@ -61,8 +61,7 @@ def standing(effective: EffectiveModel, area: str) -> Standing:
 
 
 def not_shown(effective: EffectiveModel, area: str) -> Column:
-    """Why readers do not see what is set for an area, for each page: its layout lacks the area, or its theme has no
-    place for it; code 0, and empty, where they see it.
+    """For each page, why what is set for an area is not shown: its layout lacks the area, or its theme has no place for it. Code 0, and empty, if it is shown.
 
     Example
     -------
@@ -109,13 +108,13 @@ class AreaContent(NamedTuple):
     theme_name : str
         The theme's own name for the area; empty where it does not show it.
     instead : Instead
-        What the theme shows for an area that it does not show.
+        What the theme shows instead of an area that it has no place for.
     stands : tuple of (kind, name)
         In order: the band, the sidebar, the layout's own blocks, the page's blocks.
     look : str
-        How the sidebar looks, where there is one and it has a look.
+        How the sidebar and the band look, where one stands there and a look is set.
     screens : tuple of str
-        On which screens the sidebar is shown.
+        On which screens they are shown.
     """
 
     area: str
@@ -186,7 +185,7 @@ def area_content(site: SiteModel, value: PageValue, layout: Layout, theme: Theme
     stands += [(BLOCK, block) for block in blocks] if isinstance(blocks, tuple) else []
     name = theme.name_of(area) if theme else area
     instead = NOTHING if name or theme is None else theme.instead_of(area)
-    look = value.word(f"look.{area}") if sidebar else ""
+    look = value.word(f"look.{area}") if sidebar or band else ""
     return AreaContent(area, name, instead, tuple(stands), look, screens(site, look))
 
 
@@ -200,16 +199,25 @@ def blocks_in(site: SiteModel, kind: str, name: str) -> tuple[str, ...]:
 
 
 def headings_of(site: SiteModel, area: AreaContent) -> list[str]:
-    """The blocks in an area that supply a heading, in their order."""
-    blocks = [block for kind, name in area.stands for block in blocks_in(site, kind, name)]
-    return [name for name in blocks if "heading" in site.declarations.blocks[name].supplies]
+    """The blocks shown in an area that provide a heading, in their order; also those that a `one-of` may show."""
+    if area.theme_name:
+        blocks = [block for kind, name in area.stands for block in blocks_in(site, kind, name)]
+    else:
+        blocks = [area.instead.block] if area.instead.block else []
+    return [name for name in _with_choices(site, blocks) if "heading" in site.declarations.blocks[name].provides]
+
+
+def _with_choices(site: SiteModel, blocks: Iterable[str]) -> Iterator[str]:
+    """Blocks, each followed by those of which it shows one."""
+    for name in blocks:
+        yield name
+        yield from _with_choices(site, site.declarations.blocks[name].blocks)
 
 
 def screens(site: SiteModel, look: str) -> tuple[str, ...]:
-    """The screens on which a sidebar of a look is shown."""
+    """The screens on which a sidebar or a band of a look is shown."""
     declared = site.declarations.looks.get(look)
-    said = declared.values.get("shows_on", ALL_SCREENS) if declared else ALL_SCREENS
-    return (said,) if isinstance(said, str) else said
+    return declared.shows_on if declared else ALL_SCREENS
 
 
 def phone_order(areas: tuple[str, ...], said: tuple[str, ...]) -> tuple[str, ...]:
@@ -234,7 +242,7 @@ class PageValue:
     def __call__(self, name: str) -> object:
         site = self._effective.site
         number = site.catalogue.find(name)
-        if number is None or not site.has_by_type[number, int(site.facts.type_of[self._page])]:
+        if number is None or not site.has_by_type[number, int(site.details.type_of[self._page])]:
             return None
         return self._effective.value(self._page, number)
 

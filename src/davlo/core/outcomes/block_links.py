@@ -1,4 +1,4 @@
-"""What blocks show that lead elsewhere: lists of a branch's pages, chosen links, one of several."""
+"""The links that blocks show: lists of a branch's pages, and chosen links."""
 
 from __future__ import annotations
 
@@ -75,14 +75,14 @@ def branch_links(site: SiteModel, block: Block, language: str = "") -> BranchLin
 
 def _why_left_out(site: SiteModel, block: Block, top: int, pages: Pages, language: str) -> Column:
     """For each page below a block's page why it is not listed; code 0, and empty, where it is."""
-    tree, facts = site.tree, site.facts
+    tree, details = site.tree, site.details
     words = ["", "it is a draft", f"the block leaves it out ({block.place})", "it only leads elsewhere (leads_to)"]
     words += ["it is in another language", f"{block.under} is a draft"]
     left = np.zeros(len(pages), dtype=bool)
     for page in (tree.find(path) for path in block.leave_out):
         if top < page < int(tree.end[top]):
             left[page - top - 1] = True
-    draft = facts.draft[pages]
+    draft = details.draft[pages]
     codes = np.select([left, draft], [2, 1], 0)
     above = np.full(len(pages), -1, dtype=np.int64)  # the outermost page above each that takes its branch with it
     done = top
@@ -93,10 +93,10 @@ def _why_left_out(site: SiteModel, block: Block, top: int, pages: Pages, languag
     first, which = distinct(above)
     words += [f"{path} above it is left out" for path in tree.paths.take(np.maximum(above[first], 0)).tolist()]
     codes = np.where(above >= 0, which + 6, codes)
-    codes = np.where((codes == 0) & facts.leads_away[pages], 3, codes)
+    codes = np.where((codes == 0) & details.leads_away[pages], 3, codes)
     if block.languages != "all":
         codes = np.where((codes == 0) & ~of_language(site, language)[pages], 4, codes)
-    return Column((np.full_like(codes, 5) if facts.draft[top] else codes).astype(np.int32), words)
+    return Column((np.full_like(codes, 5) if details.draft[top] else codes).astype(np.int32), words)
 
 
 def menu_links(
@@ -135,7 +135,7 @@ def menu_links(
         if top < 0:
             return MenuEntries(pages[:0], level[:0])
         inside = (pages > top) & (pages < site.tree.end[top])
-        above = sorted({*site.tree.ancestors(top), top} - {site.facts.home})
+        above = sorted({*site.tree.ancestors(top), top} - {site.details.home})
         listed = menu.shown & of_language(site, language)
         pages, level = pages[inside], level[inside] - int(np.count_nonzero(listed[above]))
     near = level < block.levels
@@ -143,7 +143,7 @@ def menu_links(
 
 
 def _sort_keys(site: SiteModel, sort: str, pages: Pages) -> list[Key] | None:
-    """What sorts siblings in a list before their paths, the weightiest first; None: as in the menu.
+    """The sort keys of siblings in a list, before their paths, the most important first; None: as in the menu.
 
     Titles sort whatever their letter case; dates the newest first, those that are blank last.
     """
@@ -151,7 +151,7 @@ def _sort_keys(site: SiteModel, sort: str, pages: Pages) -> list[Key] | None:
         return None
     if sort == "path":
         return []
-    cells = Texts.of_column(site.facts.column(sort)).take(pages).tolist()
+    cells = Texts.of_column(site.details.column(sort)).take(pages).tolist()
     if sort == "title":
         return [*text_keys(Texts.of(cell.casefold() for cell in cells))]
     return [np.array([not cell for cell in cells]), *(~key for key in text_keys(Texts.of(cells)))]
@@ -211,7 +211,7 @@ class BlockLinks:
 
     def of(self, name: str, stands: Mask) -> Pages:
         """The pages that a block lists on any of the pages on which it stands. int64[n], in no order"""
-        block, language = self.site.declarations.blocks[name], self.site.facts.language
+        block, language = self.site.declarations.blocks[name], self.site.details.language
         if not stands.any():
             return np.zeros(0, dtype=np.int64)
         if block.kind == "links":
@@ -238,6 +238,6 @@ class BlockLinks:
             found |= self.listed(name)
         return found
 
-    def met_by(self, name: str, visible: Mask) -> Mask:
-        """The pages on which somebody who may view these meets a block. bool[pages]"""
-        return self._uses.met("block", name) & visible
+    def shown_to(self, name: str, visible: Mask) -> Mask:
+        """The pages on which a block is shown to somebody who may view these pages. bool[pages]"""
+        return self._uses.shown("block", name) & visible

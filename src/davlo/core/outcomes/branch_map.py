@@ -15,7 +15,7 @@ from ..site.model import SiteModel
 from ..site.tree import Tree
 from ..site.values import Plain, Value
 from .menu_order import sorted_siblings
-from .met import Met
+from .shown_values import ShownValues
 from .who_may_act import who_may_act
 
 if TYPE_CHECKING:
@@ -66,10 +66,10 @@ class Box(NamedTuple):
         How many pages it covers.
     counts : tuple of int
         How many of them are of each group.
-    departing : int
-        How many of them depart from what they would inherit.
-    unmet : int
-        On how many of them no reader can tell the value.
+    exceptions : int
+        How many of them are exceptions.
+    not_shown : int
+        On how many of them the value is not shown.
     """
 
     page: int
@@ -77,8 +77,8 @@ class Box(NamedTuple):
     branches: int
     pages: int
     counts: tuple[int, ...]
-    departing: int
-    unmet: int
+    exceptions: int
+    not_shown: int
 
 
 class BranchMap(NamedTuple):
@@ -125,16 +125,16 @@ def branch_map(effective: EffectiveModel, setting: str, top: int = -1, most: int
     """
     site = effective.site
     pages = slice(0, len(site.tree)) if top < 0 else slice(top, int(site.tree.end[top]))
-    departs: Mask = np.zeros(len(site.tree), dtype=bool)
+    is_exception: Mask = np.zeros(len(site.tree), dtype=bool)
     if setting.startswith(MAY):
         found = who_may_act(effective, setting.removeprefix(MAY))
-        groups, of = _groups(found.codes, found.words, ~departs, pages)
-        marks = (departs, departs)
+        groups, of = _groups(found.codes, found.words, ~is_exception, pages)
+        marks = (is_exception, is_exception)
     else:
         value, _, words = effective.resolved(site.setting_number(setting))
         groups, of = _groups(value, words, site.has(site.setting_number(setting)), pages)
-        departs[effective.departures(setting).pages] = True
-        marks = (departs, ~effective.shared(Met).pages(setting))
+        is_exception[effective.exceptions(setting).pages] = True
+        marks = (is_exception, ~effective.shared(ShownValues).pages(setting))
     return BranchMap(setting, top, groups, tuple(_gathered(site, of, len(groups), marks, top, most)))
 
 
@@ -161,14 +161,14 @@ def _groups(value: Codes, words: Sequence[Value], has: Mask, pages: slice) -> tu
 
 @dataclass(slots=True)
 class _Opened:
-    """A page whose branch is open: which children have boxes of their own, and the others, the most area_text first."""
+    """A page whose branch is open: the children with boxes of their own, and the others, the most important first."""
 
     shown: list[int] = field(default_factory=list)
     rest: Pages = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
 
 
 class _Sums:
-    """How many pages of each group, how many that depart, and how many that are not met, any branch holds."""
+    """How many pages of each group, how many exceptions, and how many on which the value is not shown, any branch holds."""
 
     def __init__(self, tree: Tree, of: Codes, groups: int, marks: tuple[Mask, Mask]) -> None:
         self.end = tree.end
@@ -179,7 +179,7 @@ class _Sums:
             np.cumsum(mark, out=self._before[groups + i, 1:])
 
     def of_branches(self, pages: Pages) -> NDArray[np.int64]:
-        """For each page: its branch, by group, then those that depart and those that are not met.
+        """For each page: its branch, by group, then the exceptions and those on which the value is not shown.
 
         int64[groups + 2, pages]
         """
@@ -190,7 +190,7 @@ class _Sums:
         return (self._before[:, page + 1] - self._before[:, page]).astype(np.int64)
 
     def area_text(self, pages: Pages) -> NDArray[np.int64]:
-        """How much there is to see in each branch: the pages that are not as most, and those that depart."""
+        """How much each branch has to show: the pages that differ from the majority, and the exceptions."""
         found = self.of_branches(pages)
         return _odd(found)
 
@@ -229,12 +229,12 @@ def _gathered(site: SiteModel, of: Codes, groups: int, marks: tuple[Mask, Mask],
 
 
 def _box(page: int, level: int, branches: int, sums: NDArray[np.int64]) -> Box:
-    *counts, departing, unmet = sums.tolist()
-    return Box(page, level, branches, sum(counts), tuple(counts), departing, unmet)
+    *counts, exceptions, not_shown = sums.tolist()
+    return Box(page, level, branches, sum(counts), tuple(counts), exceptions, not_shown)
 
 
 def _open_most_telling(tree: Tree, sums: _Sums, roots: Pages, most: int) -> dict[int, _Opened]:
-    """The pages to open, as long as there is room: always the branch, or the gathered rest, that shows most."""
+    """The pages to open while boxes are left: each time the branch, or the gathered rest, with the most to show."""
     opened: dict[int, _Opened] = {}
     heap: list[tuple[int, int, int, bool]] = []
     room = most

@@ -1,4 +1,4 @@
-"""All that a site declares, a kind at a time: where it stands, what it says, and how many pages use it."""
+"""Everything that a site declares, a kind at a time: its place, what it says, and how many pages use it."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from ..resolve.statement_uses import StatementUses, of_scope, of_setting
 from ..site.declared_names import DECLARED_KINDS, declared_names
 from ..site.mentions import Mention, Mentions
 from ..site.scopes import ScopeKind
-from .declaration_details import Details, declaration_details
+from .declaration_contents import Contents, declaration_contents
 from .uses import Uses
 
 WITHOUT_PAGES = ("role",)
@@ -29,20 +29,19 @@ class Declaration(NamedTuple):
     ----------
     kind, name : str
     place : Place
-        Where it is declared; empty for a setting of Davlo's, and for a type that only the inventory names.
+        Where it is declared; empty for a setting of Davlo's, and for a type that only the page list names.
     label, note : str
         Of a setting the note is its help; of a rule why it is there.
     details : mapping of str to details
         What it says, by the keys of `davlo.yaml`.
     pages : int
-        On how many pages it is met. A preset: where it gave a value. A person or a group: where access or ownership
+        On how many pages it is shown. A preset: where it gave a value. A person or a group: where access or ownership
         names them. A type: the pages of it and of types based on it. A setting: where a statement decides it. A rule:
-        the pages that it matches. A promise: the pages that it is about. A role: -1, since it cannot be counted.
+        the pages that it matches. A guarantee: the pages that it is about. A role: -1, since it cannot be counted.
     areas : mapping of str to int
         On how many pages in each area.
-    unmet : int
-        On how many pages it is set for an area in which no reader meets it, since the layout lacks the area or the
-        theme does not show it.
+    not_shown : int
+        On how many pages it is set but not shown, since the layout lacks the area or the theme does not show it.
     statements : int
         How many statements a setting, a type or a rule has.
     decides : int
@@ -54,10 +53,10 @@ class Declaration(NamedTuple):
     place: Place
     label: str
     note: str
-    details: Details
+    details: Contents
     pages: int
     areas: Mapping[str, int]
-    unmet: int = 0
+    not_shown: int = 0
     statements: int = 0
     decides: int = 0
 
@@ -85,7 +84,7 @@ class DeclarationList:
 
     def declaration(self, kind: str, name: str) -> Declaration:
         """One declaration with its use."""
-        masks = self._met_where(kind, name)
+        masks = self._shown_where(kind, name)
         pages = -1 if kind in WITHOUT_PAGES else int(np.count_nonzero(self.uses.any_of(masks.values())))
         areas = {area: int(np.count_nonzero(mask)) for area, mask in masks.items() if area and mask.any()}
         place, label, note = self._told(kind, name)
@@ -96,10 +95,10 @@ class DeclarationList:
             place,
             label,
             note,
-            declaration_details(self.site, kind, name),
+            declaration_contents(self.site, kind, name),
             pages,
             areas,
-            int(np.count_nonzero(self.uses.unmet(kind, name, masks))),
+            int(np.count_nonzero(self.uses.not_shown(kind, name, masks))),
             len(said),
             int(np.count_nonzero(said.decided(np.flatnonzero(masks[""])))) if kind in ("rule", "type") else 0,
         )
@@ -114,13 +113,13 @@ class DeclarationList:
             return StatementUses(self.effective, of_scope(self.effective, ScopeKind.RULE, self._rule_number(name)))
         return StatementUses(self.effective, np.zeros(0, dtype=np.int64))
 
-    def met(self, kind: str, name: str) -> Mask:
+    def shown(self, kind: str, name: str) -> Mask:
         """The pages that use a declaration, as `Declaration.pages` counts them. bool[pages]"""
-        return self.uses.any_of(self._met_where(kind, name).values())
+        return self.uses.any_of(self._shown_where(kind, name).values())
 
-    def unmet(self, kind: str, name: str) -> Mask:
-        """The pages on which a declaration is set and no reader meets it. bool[pages]"""
-        return self.uses.unmet(kind, name)
+    def not_shown(self, kind: str, name: str) -> Mask:
+        """The pages on which a declaration is set but not shown. bool[pages]"""
+        return self.uses.not_shown(kind, name)
 
     def named_by(self, kind: str, name: str) -> list[Mention]:
         """What names a declaration, statements aside."""
@@ -131,7 +130,7 @@ class DeclarationList:
 
         A setting of Davlo's is always there: it counts as used.
         """
-        if declaration.pages or declaration.unmet:
+        if declaration.pages or declaration.not_shown:
             return False
         if declaration.kind == "setting":
             return self.site.catalogue[self.site.setting_number(declaration.name)].own
@@ -146,11 +145,11 @@ class DeclarationList:
     def _rule_number(self, name: str) -> int:
         return next(number for number, rule in enumerate(self.site.rules) if rule.name == name)
 
-    def _met_where(self, kind: str, name: str) -> Mapping[str, Mask]:
+    def _shown_where(self, kind: str, name: str) -> Mapping[str, Mask]:
         """The pages that use a declaration, by area; an empty name for what is in no area."""
         site = self.site
         if kind == "type":
-            return {"": site.types.pages_of(site.facts.type_of, [name])}
+            return {"": site.types.pages_of(site.details.type_of, [name])}
         if kind == "setting":
             number = site.setting_number(name)
             if not len(site.statements.of_setting(number)):
@@ -160,10 +159,10 @@ class DeclarationList:
             found = np.zeros(len(site.tree), dtype=bool)
             found[site.scope_pages.rule_pages[self._rule_number(name)]] = True
             return {"": found}
-        if kind == "promise":
-            promise = next(one for one in site.promises if one.name == name)
-            return {"": site.pages(promise.when, promise.excepts)}
-        return self.uses.met_where(kind, name)
+        if kind == "guarantee":
+            guarantee = next(one for one in site.guarantees if one.name == name)
+            return {"": site.pages(guarantee.when, guarantee.excepts)}
+        return self.uses.shown_where(kind, name)
 
     def _told(self, kind: str, name: str) -> tuple[Place, str, str]:
         """Where a declaration is declared, its label and its note."""
@@ -178,8 +177,8 @@ class DeclarationList:
         if kind == "rule":
             rule = site.rules[self._rule_number(name)]
             return rule.place, "", rule.note
-        if kind == "promise":
-            return next(one.place for one in site.promises if one.name == name), "", ""
+        if kind == "guarantee":
+            return next(one.place for one in site.guarantees if one.name == name), "", ""
         if kind == "type":
             declared = site.types.declared.get(name)
             return (declared.place, declared.label, declared.note) if declared else (Place(""), "", "")

@@ -1,4 +1,4 @@
-"""The menu, or a list of links, as readers meet it: what it lists in order, and what it leaves out and why."""
+"""The menu, or a list of links, as readers see it: what it lists in order, and what it leaves out and why."""
 
 from __future__ import annotations
 
@@ -40,8 +40,8 @@ class ListedLink(NamedTuple):
         Whether it is a folder: a heading without a link.
     is_closed : bool
         Whether it leads to a page that the viewer may not view.
-    past_room : bool
-        Whether the top menu has no room for it, or for the entry that it is under.
+    does_not_fit : bool
+        Whether it is past the entries that fit the top menu, or under such an entry.
     """
 
     label: str
@@ -50,7 +50,7 @@ class ListedLink(NamedTuple):
     address: str
     is_heading: bool
     is_closed: bool
-    past_room: bool
+    does_not_fit: bool
 
 
 class LinkList(NamedTuple):
@@ -66,8 +66,8 @@ class LinkList(NamedTuple):
         The language of the readers; empty where the site lists none.
     viewer : str
         Who looks. The menu leaves out what a viewer may not view; other lists do not, so a link may be closed.
-    room : int
-        How many top entries there is room for; 0: no limit.
+    max_entries : int
+        How many entries fit the top menu; 0: no limit.
     pages : int64[n]
         The page that each link leads to, in order; -1: none of the site.
     level : int64[n]
@@ -77,8 +77,8 @@ class LinkList(NamedTuple):
         Whether the page is a folder: a heading without a link.
     addresses : sequence of str
         What a block of chosen links says; empty in other lists.
-    closed, past_room : bool[n]
-        Whether the viewer may not view the page; whether there is no room for the entry.
+    closed, does_not_fit : bool[n]
+        Whether the viewer may not view the page; whether the entry does not fit the top menu.
     left_out : int64[m]
         Pages that the list leaves out, in the order of the tree.
     why : Column
@@ -90,14 +90,14 @@ class LinkList(NamedTuple):
     kind: str
     language: str
     viewer: str
-    room: int
+    max_entries: int
     pages: Pages
     level: Pages
     labels: Sequence[str] | Column
     heading: Mask
     addresses: Sequence[str]
     closed: Mask
-    past_room: Mask
+    does_not_fit: Mask
     left_out: Pages
     why: Column
     effective: EffectiveModel
@@ -112,7 +112,14 @@ class LinkList(NamedTuple):
         there = self.pages[places] >= 0
         paths = self.effective.site.tree.paths.take(self.pages[places][there])
         of_page = iter(paths)
-        columns = (np.arange(len(self.pages)), self.level, self.pages >= 0, self.heading, self.closed, self.past_room)
+        columns = (
+            np.arange(len(self.pages)),
+            self.level,
+            self.pages >= 0,
+            self.heading,
+            self.closed,
+            self.does_not_fit,
+        )
         for at, level, is_page, heading, closed, past in zip(*(c[places].tolist() for c in columns), strict=True):
             address = self.addresses[at] if self.addresses else ""
             yield ListedLink(self.labels[at], level, next(of_page) if is_page else "", address, heading, closed, past)
@@ -156,14 +163,14 @@ def link_list(outcomes: Outcomes, block: str = MENU, language: str = "", viewer:
     if declared.kind == "branch-links":
         listed = branch_links(site, declared, language)
         pages, level, left_out, why = listed
-        labels: Sequence[str] | Column = site.facts.title.take(pages)
+        labels: Sequence[str] | Column = site.details.title.take(pages)
         addresses: Sequence[str] = ()
     else:
         chosen = chosen_links(site, declared)
         pages, level = np.array([link.page for link in chosen], dtype=np.int64), np.ones(len(chosen), dtype=np.int64)
         labels, addresses = [link.label for link in chosen], [link.address for link in chosen]
         left_out, why = pages[:0], Column(np.zeros(0, dtype=np.int32), [""])
-    heading = np.append(site.facts.folder, False)[pages]
+    heading = np.append(site.details.folder, False)[pages]
     closed = (pages >= 0) & ~np.append(visible, True)[pages] & ~heading
     fits = np.zeros(len(pages), dtype=bool)
     names = (declared.name, declared.kind, language, viewer)
@@ -199,7 +206,7 @@ def _menu(outcomes: Outcomes, block: Block | None, language: str, viewer: str, v
     listed = menu_links(site, outcomes.menu, whole, language, order=outcomes.order)
     shows = visible[listed.pages]
     pages, level = listed.pages[shows], listed.level[shows] + 1
-    room = site.menu_room if not whole.under else 0
+    most = site.max_entries if not whole.under else 0
     top = np.cumsum(level == 1)
     near, not_in_menu = _within_levels(effective, whole, language), outcomes.not_in_menu
     hidden = near[~outcomes.menu.shown[near]]
@@ -212,14 +219,14 @@ def _menu(outcomes: Outcomes, block: Block | None, language: str, viewer: str, v
         "menu",
         language,
         viewer,
-        room,
+        most,
         pages,
         level,
         filled(effective, "menu.label", pages),
-        site.facts.folder[pages],
+        site.details.folder[pages],
         (),
         np.zeros(len(pages), dtype=bool),
-        (top > room) if room else np.zeros(len(pages), dtype=bool),
+        (top > most) if most else np.zeros(len(pages), dtype=bool),
         left_out,
         Column(codes, words),
         effective,
@@ -234,6 +241,6 @@ def _within_levels(effective: EffectiveModel, block: Block, language: str) -> Pa
     if block.under:
         top = site.tree.find(block.under)
         inside = slice(top + 1, int(site.tree.end[top])) if top >= 0 else slice(0, 0)
-        level = level - (int(level[top]) + bool(listed[top] and top != site.facts.home) if top >= 0 else 0)
+        level = level - (int(level[top]) + bool(listed[top] and top != site.details.home) if top >= 0 else 0)
     found: Pages = np.flatnonzero(listed[inside] & (level[inside] < block.levels)) + inside.start
     return found

@@ -80,14 +80,14 @@ def menu_of(effective: EffectiveModel) -> Menu:
     (['/fr', '/fr/agenda'], [0, 1])
     """
     site = effective.site
-    stands = is_yes(effective, "menu.show") & (site.facts.live | site.facts.folder)
+    stands = is_yes(effective, "menu.show") & (site.details.live | site.details.folder)
     cutter = nearest_above(site, ~stands)
-    return Menu(stands & (cutter < 0) & ~site.facts.leads_away, cutter)
+    return Menu(stands & (cutter < 0) & ~site.details.leads_away, cutter)
 
 
 def entries_above(site: SiteModel, entries: Pages) -> Pages:
     """How many of some pages, the home page aside, are above each page. int64[pages]"""
-    entries = entries[entries != site.facts.home]
+    entries = entries[entries != site.details.home]
     opens = np.zeros(len(site.tree) + 1, dtype=np.int64)
     np.add.at(opens, entries + 1, 1)
     np.add.at(opens, site.tree.end[entries], -1)
@@ -96,11 +96,11 @@ def entries_above(site: SiteModel, entries: Pages) -> Pages:
 
 
 def of_language(site: SiteModel, language: str = "") -> Mask:
-    """The pages that readers of a language meet: its own, and those of no language that the site lists. bool[pages]
+    """The pages of a language's readers: its own pages, and those without a language that the site lists. bool[pages]
 
     An empty language is the site's first. Where the site lists none, all pages are for everybody.
     """
-    column = site.facts.language
+    column = site.details.language
     wanted = language if language in site.languages else (*site.languages, "")[0]
     return column.where([word == wanted or word not in site.languages for word in column.words])
 
@@ -112,7 +112,7 @@ def is_yes(effective: EffectiveModel, setting: str) -> Mask:
 
 def nearest_above(site: SiteModel, holds: Mask) -> Codes:
     """For each page the nearest ancestor, the home page aside, of which something holds; -1: none. int32[pages]"""
-    home = site.facts.home
+    home = site.details.home
     if home >= 0 and holds[home]:
         holds = holds.copy()
         holds[home] = False
@@ -121,7 +121,7 @@ def nearest_above(site: SiteModel, holds: Mask) -> Codes:
 
 def _home_in_its_place(site: SiteModel, pages: Pages, level: Pages) -> Pages:
     """Entries in order, with a home page that has an `order` among the others of the top menu, not before them."""
-    home, order = site.facts.home, site.facts.order
+    home, order = site.details.home, site.details.order
     if home < 0 or not np.isfinite(order[home]) or level[home] > 0 or home not in pages:
         return pages
     others = pages[pages != home]

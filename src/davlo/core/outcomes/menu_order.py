@@ -25,7 +25,7 @@ def menu_order(site: SiteModel, top: int = -1, keys: Sequence[Key] | None = None
     top : int
         The page whose branch it is; -1: all pages.
     keys : arrays, one entry a page of the branch, optional
-        What siblings are sorted by before their paths, the weightiest first; `order` unless given.
+        The sort keys of siblings before their paths, the most important first; `order` unless given.
 
     Example
     -------
@@ -63,7 +63,7 @@ def menu_order(site: SiteModel, top: int = -1, keys: Sequence[Key] | None = None
 
 def sorted_siblings(site: SiteModel, pages: Iterable[int]) -> list[int]:
     """A few pages under one page, as the menu sorts them."""
-    order, home = site.facts.order, site.facts.home
+    order, home = site.details.order, site.details.home
 
     def key(page: int) -> tuple[float, str]:
         comes_first = page == home and not np.isfinite(order[page])
@@ -74,7 +74,7 @@ def sorted_siblings(site: SiteModel, pages: Iterable[int]) -> list[int]:
 
 def _order(site: SiteModel) -> NDArray[np.float64]:
     """The `order` of each page; a home page without one is before all others. float64[pages]"""
-    home, order = site.facts.home, site.facts.order
+    home, order = site.details.home, site.details.order
     if home < 0 or np.isfinite(order[home]):
         return order
     order = order.copy()
@@ -97,7 +97,7 @@ def _tails(site: SiteModel, pages: Pages) -> Texts:
 
 
 def text_keys(texts: Texts) -> list[NDArray[np.uint64]]:
-    """Numbers that put texts in the order of their characters, the weightiest first. Each uint64[texts]"""
+    """Numbers that sort texts by their characters, the most important first. Each uint64[texts]"""
     length = texts.end - texts.start
     keys = []
     for offset in range(0, int(length.max(initial=0)), _WORD):

@@ -68,7 +68,7 @@ def outline(tree: Tree, order: Pages, depth: int | None = None, most: int | None
     deepest = len(counts) - 1 if depth is None else depth
     if most is not None and counts[min(deepest, len(counts) - 1)] > most:
         deepest = max(0, int(np.searchsorted(counts, most, "right")) - 1)
-        deepest += int(counts[deepest] < most // FEW)  # few pages show little: add as many of the next level as fit
+        deepest += int(counts[deepest] < most // FEW)  # with few pages, add as many of the next level as fit
     shown = level <= deepest
     pages, level = order[shown], level[shown]
     if most is not None and len(pages) > most:

@@ -9,23 +9,26 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Column, Mask, distinct
+from ..arrays.texts import Texts
 from ..resolve.effective import EffectiveModel
 from ..site.people import VISITOR
 from .access import AccessModel
 from .areas import Composition, composition, headings_of
 from .menu import Menu, is_yes, menu_of
 from .menu_order import menu_order
-from .placeholders import document_titles, filled_on, menu_labels
+from .placeholders import HEADING, document_titles, filled_on, heading_texts, menu_labels
 from .sitemap_reasons import SITEMAP_REASONS, sitemap_codes
 
 
 class PageOutcomes(NamedTuple):
-    """What readers and search engines meet on a page.
+    """What readers and search engines see on a page.
 
     Attributes
     ----------
     title : str
         The document title.
+    heading : str
+        What the page's heading says; empty where `heading.show` is no.
     label : str
         What the menu calls the page.
     in_menu, in_sitemap : bool
@@ -34,11 +37,13 @@ class PageOutcomes(NamedTuple):
     composition : Composition
         What its areas hold.
     headings : tuple of str
-        What supplies its heading: `title`, where `title.show` is yes, and the blocks on the page that say so.
+        What provides a heading there: `heading.text`, where the heading says something, and the blocks that show
+        on the page and say `provides: heading`.
     visitor_may_view : bool
     """
 
     title: str
+    heading: str
     label: str
     in_menu: bool
     not_in_menu: str
@@ -75,6 +80,18 @@ class Outcomes:
         return menu_labels(self.effective)
 
     @cached_property
+    def heading_texts(self) -> Column:
+        """What the heading of every page says, whether it is shown or not."""
+        return heading_texts(self.effective)
+
+    @cached_property
+    def headings(self) -> Column:
+        """What the heading of every page says; empty where `heading.show` is no."""
+        found, shown = self.heading_texts, is_yes(self.effective, "heading.show")
+        texts = Texts.of_column(found)
+        return Column(found.codes, Texts(texts.data, texts.start, np.where(shown, texts.end, texts.start)))
+
+    @cached_property
     def menu(self) -> Menu:
         """Which pages stand in the menu, how deep, and who cuts off whom."""
         return menu_of(self.effective)
@@ -102,18 +119,18 @@ class Outcomes:
     @cached_property
     def not_in_menu(self) -> Column:
         """Why a page is not in the menu; empty where it is."""
-        facts, menu = self.site.facts, self.menu
+        details, menu = self.site.details, self.menu
         asks = is_yes(self.effective, "menu.show")
         first, which = distinct(menu.cutter.astype(np.int64))
         above = self.site.tree.paths.take(np.maximum(menu.cutter[first], 0)).tolist()
         words = ["", "it is a draft", "it only leads elsewhere (leads_to)", "menu.show is no"]
-        codes = np.select([menu.shown, facts.draft, facts.leads_away, ~asks], range(len(words)), which + len(words))
+        codes = np.select([menu.shown, details.draft, details.leads_away, ~asks], range(len(words)), which + len(words))
         cut = (f"cut off by {path}, which is not shown itself" for path in above)
         return Column(codes.astype(np.int32), [*words, *cut])
 
     def fill(self) -> None:
-        """Fill the texts of all pages at once, for who asks page by page."""
-        _ = self.titles, self.labels
+        """Fill the texts of all pages at once, for callers that ask page by page."""
+        _ = self.titles, self.headings, self.labels
 
     def of(self, page: str | int) -> PageOutcomes:
         """The outcomes of one page, named by its path or its number.
@@ -125,26 +142,30 @@ class Outcomes:
         """
         number = self.effective.page_number(page) if isinstance(page, str) else page
         reason = int(self.sitemap[number])
-        found = composition(self.effective, number)
+        found, heading = composition(self.effective, number), self._heading(number)
         return PageOutcomes(
             self._filled("titles", "title.pattern", number),
+            heading,
             self._filled("labels", "menu.label", number),
             bool(self.menu.shown[number]),
             self.not_in_menu[number],
             reason == 0,
             SITEMAP_REASONS[reason],
             found,
-            self._headings(number, found),
+            self._headings(heading, found),
             bool(self.visible[number]),
         )
 
-    def _headings(self, page: int, found: Composition) -> tuple[str, ...]:
-        """What supplies the heading of a page."""
-        shows = is_yes(self.effective, "title.show")[page]
-        supplying = [name for area in found.areas for name in headings_of(self.site, area)]
-        return (*(("title",) if shows else ()), *dict.fromkeys(supplying))
+    def _heading(self, page: int) -> str:
+        """What the heading of one page says."""
+        return self._filled("headings", HEADING, page) if is_yes(self.effective, "heading.show")[page] else ""
+
+    def _headings(self, heading: str, found: Composition) -> tuple[str, ...]:
+        """What provides a heading on a page."""
+        providing = [name for area in found.areas for name in headings_of(self.site, area)]
+        return (*((HEADING,) if heading.strip() else ()), *dict.fromkeys(providing))
 
     def _filled(self, known: str, setting: str, page: int) -> str:
-        """A text of one page: of all pages they are filled only where somebody wants all."""
+        """A text of one page, from the texts of all pages if these are filled already."""
         column: Column | None = self.__dict__.get(known)
         return filled_on(self.effective, setting, page) if column is None else column[page]

@@ -5,12 +5,11 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from ..resolve.effective import EffectiveModel
-from ..site.declarations import Block, Instead, Look
+from ..site.declarations import ALL_SCREENS, Block, Instead, Look
 from ..site.model import SiteModel
 from ..site.scopes import BUILT_IN_SCOPE
 from ..site.source import Source, source_of
 from .areas import (
-    ALL_SCREENS,
     AS_LAYOUT,
     BAND,
     BLOCK,
@@ -34,7 +33,7 @@ SCREEN = SCREENS["wide"]
 PAGE_WIDTHS = {"narrow": 800, "medium": 1040, "full": SCREEN}
 """The pixels that each width takes of a wide screen."""
 SHARE = 0.25
-"""The part of the page that a column takes whose look says nothing."""
+"""The part of the page that a column takes if its look says no width."""
 LEAST_MIDDLE = 0.1
 """The part of the page that columns leave to the content, however wide their looks are."""
 CHOSEN = ("layout.name", "layout.theme", "layout.width", "layout.phone-order")
@@ -51,7 +50,7 @@ class Thing(NamedTuple):
     source : Source, or None
         The statement that put it there; of a layout's block the layout. None: the page's own content.
     inside : tuple of (name, words)
-        The blocks of a band or a sidebar, or the block itself, with what a reader meets in them.
+        The blocks of a band or a sidebar, or the block itself, with what a reader sees in them.
     screens : tuple of str
         Where it is shown.
     """
@@ -79,7 +78,7 @@ class PlannedArea(NamedTuple):
     things : tuple of Thing
         What it holds, in order.
     look : Look, or None
-        How its sidebar looks.
+        How its sidebar and its band look.
     look_source : Source, or None
     """
 
@@ -148,7 +147,7 @@ def plan(effective: EffectiveModel, page: int) -> Plan:
     areas = sight.areas() if made.layout else ()
     return Plan(
         site.tree.paths[page],
-        site.facts.title[page],
+        site.details.title[page],
         filled_on(effective, "title.pattern", page),
         made.layout.name if made.layout else "",
         made.theme.name if made.theme else "",
@@ -175,13 +174,13 @@ def is_column(site: SiteModel, area: str) -> bool:
         return False
     if {LEFT, RIGHT} & set(area.replace(".", "-").split("-")):
         return True
-    given = site.statements.words[site.setting_number(f"sidebar.{area}")].items  # what statements say, whoever asks
+    given = site.statements.words[site.setting_number(f"sidebar.{area}")].items  # what statements say, for any page
     banded = any(area in band.fits for band in site.declarations.bands.values())
     return not banded and any(word is not None for word in given)
 
 
 class _Sight:
-    """Looks at one page."""
+    """What one page's layout, areas and looks come to."""
 
     def __init__(self, effective: EffectiveModel, page: int) -> None:
         self.effective, self.page, self.site = effective, page, effective.site
@@ -192,12 +191,12 @@ class _Sight:
     def source(self, setting: str) -> Source | None:
         """Where the page's value came from; None where it does not have the setting."""
         number = self.site.catalogue.find(setting)
-        if number is None or not self.site.has_by_type[number, int(self.site.facts.type_of[self.page])]:
+        if number is None or not self.site.has_by_type[number, int(self.site.details.type_of[self.page])]:
             return None
         return source_of(self.site, int(self.effective.resolved(number).source[self.page]))
 
     def layout_source(self) -> Source:
-        """The layout as what something came from."""
+        """The layout as a source."""
         assert self.made.layout
         place = self.made.layout.place
         return Source(BUILT_IN_SCOPE, place.file, place.line, layout=self.made.layout.name)
@@ -229,11 +228,11 @@ class _Sight:
         return tuple(found)
 
     def _look_of(self, area: str) -> Look | None:
-        """The look that is set for an area, whether a sidebar stands there or not."""
+        """The look that is set for an area, whether anything stands there or not."""
         return self.site.declarations.looks.get(self.value.word(f"look.{area}"))
 
     def placeless(self, areas: tuple[str, ...]) -> tuple[tuple[str, Thing], ...]:
-        """What is said for areas that the layout lacks."""
+        """The lines about areas that the layout lacks."""
         found = []
         for area in self.site.declarations.areas():
             if area in areas:
@@ -258,10 +257,10 @@ class _Sight:
             else:
                 source = self._of("blocks" if kind == BLOCK else kind, area)
             thing = self._thing(kind, name, source)
-            found.append(thing._replace(screens=screens) if kind == SIDEBAR else thing)
-        heading = self.source("title.show")
-        if area == CONTENT and heading and self.value("title.show") is True:
-            found.insert(0, Thing(HEADING, self.site.facts.title[self.page], heading))
+            found.append(thing._replace(screens=screens) if kind in (SIDEBAR, BAND) else thing)
+        heading = self.source("heading.show")
+        if area == CONTENT and heading and self.value("heading.show") is True:
+            found.insert(0, Thing(HEADING, self._outcomes.of(self.page).heading, heading))
         return tuple(found)
 
     def _of(self, family: str, area: str) -> Source | None:
@@ -275,18 +274,17 @@ class _Sight:
         return Thing(kind, name, source, tuple((block.name, self._words(block)) for block in blocks))
 
     def _words(self, block: Block) -> str:
-        """What a visitor meets in a block, in a few words."""
+        """What a visitor sees in a block, in a few words."""
         if block.kind != "menu":
             return block_words(block)
         outcomes = self._outcomes
-        language = self.site.facts.language[self.page]
+        language = self.site.details.language[self.page]
         entries = menu_links(self.site, outcomes.menu, block, language, outcomes.visible).pages
         return ", ".join(filled(self.effective, "menu.label", entries).texts()) or "no entries"
 
 
 def _share(look: Look | None) -> float:
-    width = look.values.get("width") if look else None
-    return float(width) / 100 if isinstance(width, str) else SHARE
+    return look.width / 100 if look and look.width is not None else SHARE
 
 
 def _side(area: str, before: bool) -> str:
@@ -297,7 +295,7 @@ def _side(area: str, before: bool) -> str:
 
 
 def block_words(block: Block) -> str:
-    """What a reader meets in a block, in a few words.
+    """What a reader sees in a block, in a few words.
 
     Example
     -------

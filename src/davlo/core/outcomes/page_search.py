@@ -1,4 +1,4 @@
-"""Pages by what they get: by their effective values, and by whether these are met."""
+"""Pages by what they get: by their effective values, and by whether these are shown."""
 
 from __future__ import annotations
 
@@ -12,13 +12,13 @@ from ..faults import ValueFault
 from ..resolve.effective import EffectiveModel
 from ..site.parse_values import read_cell
 from ..site.values import ByDepth, ListChange, Plain, Reference, Value
-from .met import Met
+from .shown_values import ShownValues
 
 
 def search_pages(
-    effective: EffectiveModel, having: Iterable[str] = (), met: Iterable[str] = (), not_met: Iterable[str] = ()
+    effective: EffectiveModel, having: Iterable[str] = (), shown: Iterable[str] = (), not_shown: Iterable[str] = ()
 ) -> Mask:
-    """Where pages have certain values, and where these are met or not. bool[pages]
+    """Where pages have certain values, and where these are shown or not. bool[pages]
 
     Parameters
     ----------
@@ -26,8 +26,8 @@ def search_pages(
     having : iterable of str
         `SETTING=VALUE`, as a CSV cell has the value: all settings must match; one that is named again may have either
         value. A list matches if it holds all items named; with no item, if it is empty.
-    met, not_met : iterable of str
-        Settings whose value is met, and whose value is set and not met.
+    shown, not_shown : iterable of str
+        Settings whose value is shown, and settings whose value is set but not shown.
 
     Raises
     ------
@@ -42,7 +42,7 @@ def search_pages(
     >>> effective = davlo.open_demo().resolve()
     >>> int(search_pages(effective, ["sidebar.right=none", "layout.name=open"]).sum())
     4
-    >>> int(search_pages(effective, not_met=["band.footer"]).sum())
+    >>> int(search_pages(effective, not_shown=["band.footer"]).sum())
     9
     """
     found = np.ones(len(effective.site.tree), dtype=bool)
@@ -55,11 +55,11 @@ def search_pages(
         wanted.setdefault(number, []).append(_plain(effective, number, text.strip()))
     for number, values in wanted.items():
         found &= effective.resolved(number).where(partial(_matches, wanted=values)) & effective.site.has(number)
-    states = effective.shared(Met)
-    for names, is_met in ((met, True), (not_met, False)):
+    states = effective.shared(ShownValues)
+    for names, is_shown in ((shown, True), (not_shown, False)):
         for name in names:
             number = effective.site.setting_number(name)
-            found &= (states.pages(number) == is_met) & effective.site.has(number)
+            found &= (states.pages(number) == is_shown) & effective.site.has(number)
     return found
 
 

@@ -1,4 +1,4 @@
-"""One page whole: its facts, what readers meet, and its settings in groups."""
+"""One page whole: its details, what readers see, and its settings in groups."""
 
 from __future__ import annotations
 
@@ -11,35 +11,27 @@ from ..site.scopes import ScopeKind
 from ..site.settings import Setting
 from ..site.source import Source, source_of
 from ..site.values import Plain
-from .met import Met
 from .page_outcomes import Outcomes, PageOutcomes
+from .shown_values import ShownValues
 
 GROUPS = {
-    "title": "title and menu",
-    "menu": "title and menu",
-    "layout": "layout and areas",
-    "sidebar": "layout and areas",
-    "look": "layout and areas",
-    "band": "layout and areas",
-    "blocks": "layout and areas",
-    "access": "access",
-    "deny": "access",
-    "page": "access",
-    "robots": "search engines",
-    "sitemap": "search engines",
+    **dict.fromkeys(("heading", "title", "menu"), "heading, title and menu"),
+    **dict.fromkeys(("layout", "sidebar", "look", "band", "blocks"), "layout and areas"),
+    **dict.fromkeys(("access", "deny", "page"), "access"),
+    **dict.fromkeys(("robots", "sitemap"), "search engines"),
 }
 OWN = "the site's own"
 """The groups of settings, by the first part of their names."""
 
 
 class SettingOfPage(NamedTuple):
-    """One setting of a page: its value, the statement that won, and what prevents that it is met (empty: it is)."""
+    """One setting of a page: its value, the statement that won, and why it is not shown (empty if it is)."""
 
     name: str
     group: str
     value: Plain
     source: Source
-    unmet: str = ""
+    not_shown: str = ""
 
 
 class PageView(NamedTuple):
@@ -51,29 +43,28 @@ class PageView(NamedTuple):
         `parent` is empty at the top.
     type : str
         What people call its type.
-    facts : mapping of str to str
-        What the inventory says of it, blank cells left out.
+    details : mapping of str to str
+        What the page list says of it, blank cells left out.
     outcomes : PageOutcomes
     settings : tuple of SettingOfPage
         Every setting that it has, those of a group together.
     by_hand : mapping of str to value
-        Of a page that is not there yet: what it would get of other settings if somebody typed its row into the
-        inventory by hand, without stamps.
+        For a page that is not there yet: the values that would differ if somebody typed its row into the page list by hand, without stamps.
     head_tags : tuple of str
-        Of the home page: the tags that prove who owns the site, in HTML.
+        For the home page: the HTML tags that prove who owns the site.
     """
 
     path: str
     parent: str
     type: str
-    facts: Mapping[str, str]
+    details: Mapping[str, str]
     outcomes: PageOutcomes
     settings: tuple[SettingOfPage, ...]
     by_hand: Mapping[str, Plain] = MappingProxyType({})
     head_tags: tuple[str, ...] = ()
 
     def said(self) -> tuple[SettingOfPage, ...]:
-        """The settings of which somebody speaks."""
+        """The settings that some statement sets."""
         return tuple(setting for setting in self.settings if setting.source.file)
 
 
@@ -88,24 +79,24 @@ def page_view(effective: EffectiveModel, page: int, is_new: bool = False) -> Pag
     Of a page that `with_page` made up (`is_new`) the source of a stamp is what the stamp would be made from.
     """
     site = effective.site
-    parent, kind = int(site.tree.parent[page]), int(site.facts.type_of[page])
-    facts = {name: column[page] for name, column in site.facts.columns.items() if column[page]}
-    found, met = [], effective.shared(Met)
+    parent, kind = int(site.tree.parent[page]), int(site.details.type_of[page])
+    details = {name: column[page] for name, column in site.details.columns.items() if column[page]}
+    found, shown = [], effective.shared(ShownValues)
     for number in range(len(site.catalogue)):
         if site.has_by_type[number, kind]:
             setting, source = site.catalogue[number], int(effective.resolved(number).source[page])
             if is_new and source >= 0 and site.statements.scope[source] == ScopeKind.STAMP:
                 source = int(effective.fold_stages(number).live_source[page])
             value = effective.value(page, number)
-            unmet = met.reason(page, number)
-            found.append(SettingOfPage(setting.name, group_of(setting), value, source_of(site, source), unmet))
+            not_shown = shown.reason(page, number)
+            found.append(SettingOfPage(setting.name, group_of(setting), value, source_of(site, source), not_shown))
     order = [*dict.fromkeys(GROUPS.values()), OWN]
     return PageView(
         site.tree.paths[page],
         site.tree.paths[parent] if parent >= 0 else "",
         site.types.label(kind),
-        facts,
+        details,
         effective.shared(Outcomes).of(page),
         tuple(sorted(found, key=lambda one: order.index(one.group))),
-        head_tags=tuple(one.html for one in site.proofs if one.tag) if page == site.facts.home else (),
+        head_tags=tuple(one.html for one in site.ownership_proofs if one.tag) if page == site.details.home else (),
     )

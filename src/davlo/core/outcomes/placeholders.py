@@ -1,4 +1,4 @@
-"""Texts with placeholders: the document title, and what the menu calls a page."""
+"""Texts with placeholders: the document title, the heading, and what the menu calls a page."""
 
 from __future__ import annotations
 
@@ -15,14 +15,20 @@ from ..site.conditions import split_list
 from ..site.model import SiteModel
 
 PLACEHOLDER = re.compile(r"\{\{|\}\}|\{([^{}]*)\}")
+HEADING = "heading.text"
 Pages = NDArray[np.int64]
 FEW = 256
-"""Fewer than this part of all pages are few: their cells are looked up one by one."""
+"""Below this fraction of all pages, cells are looked up one by one."""
 
 
 def document_titles(effective: EffectiveModel) -> Column:
     """The document title of every page: `title.pattern` with its placeholders filled."""
     return filled(effective, "title.pattern")
+
+
+def heading_texts(effective: EffectiveModel) -> Column:
+    """What the heading of every page says, whether it is shown or not: `heading.text` with its placeholders filled."""
+    return filled(effective, HEADING)
 
 
 def menu_labels(effective: EffectiveModel) -> Column:
@@ -33,7 +39,7 @@ def menu_labels(effective: EffectiveModel) -> Column:
 def filled(effective: EffectiveModel, setting: str, pages: Pages | None = None) -> Column:
     """A text setting with its placeholders filled, of every page or of these.
 
-    `{{` and `}}` are braces; a placeholder that is no word of ours and no fact stays as it is written.
+    `{{` and `}}` are braces; a placeholder that is no word of ours and no detail stays as it is written.
 
     Parameters
     ----------
@@ -58,7 +64,7 @@ def filled(effective: EffectiveModel, setting: str, pages: Pages | None = None) 
 
 
 class Filling:
-    """Fills a text setting for some pages after others; what placeholders mean is looked up once."""
+    """Fills a text setting for batches of pages; the meanings of placeholders are looked up once."""
 
     def __init__(self, effective: EffectiveModel, setting: str) -> None:
         self.site = effective.site
@@ -91,7 +97,7 @@ def filled_on(effective: EffectiveModel, setting: str, page: int) -> str:
 
 
 class _Part(NamedTuple):
-    """A declaration of a pattern: fixed text, or the name of what is filled in."""
+    """A part of a pattern: fixed text, or the name of a placeholder."""
 
     text: str
     name: str = ""
@@ -101,7 +107,7 @@ class _Part(NamedTuple):
 
 
 def _parts(pattern: str, words: _Words) -> list[_Part]:
-    """The declarations of a pattern; there is always one."""
+    """The parts of a pattern; there is always one."""
     found, at = [], 0
     for match in PLACEHOLDER.finditer(pattern):
         found.append(_Part(pattern[at : match.start()]))
@@ -115,7 +121,7 @@ def _parts(pattern: str, words: _Words) -> list[_Part]:
 
 
 def unknown_placeholders(site: SiteModel, pattern: str) -> tuple[str, ...]:
-    """The placeholders of a pattern that are no word of ours and no fact; they stay as they stand.
+    """The placeholders of a pattern that are no word of ours and no detail; they stay as they stand.
 
     Example
     -------
@@ -153,8 +159,8 @@ class _Words:
         self._sections: Pages | None = None
 
     def knows(self, name: str) -> bool:
-        """Whether a placeholder is a word of ours, or a fact."""
-        return name in ("title", "site", "branch", "parent", "type", "path") or name in self.site.facts.columns
+        """Whether a placeholder is a word of ours, or a detail."""
+        return name in ("title", "site", "branch", "parent", "type", "path") or name in self.site.details.columns
 
     def texts(self, name: str, pages: Pages) -> Texts:
         """What a placeholder means on each of these pages."""
@@ -162,20 +168,20 @@ class _Words:
         if name == "site":
             return _constant(site.name, len(pages))
         if name == "type":
-            return Texts.of(map(site.types.label, range(len(site.types)))).take(site.facts.type_of[pages])
+            return Texts.of(map(site.types.label, range(len(site.types)))).take(site.details.type_of[pages])
         if name == "branch":
-            return self._fact("title", self._branches(pages))
+            return self._detail("title", self._branches(pages))
         if name == "parent":
             above = site.tree.parent[pages]
-            titles = self._fact("title", np.maximum(above, 0))
+            titles = self._detail("title", np.maximum(above, 0))
             return Texts(titles.data, titles.start, np.where(above < 0, titles.start, titles.end))
-        return site.tree.paths.take(pages) if name == "path" else self._fact(name, pages)
+        return site.tree.paths.take(pages) if name == "path" else self._detail(name, pages)
 
-    def _fact(self, name: str, pages: Pages) -> Texts:
-        """A fact of these pages; of few pages only their own cells are looked at."""
+    def _detail(self, name: str, pages: Pages) -> Texts:
+        """A detail of these pages; of few pages only their own cells are looked at."""
         found = self._found.get(name)
         if found is None:
-            column = self.site.facts.columns[name]
+            column = self.site.details.columns[name]
             is_few = len(pages) * FEW < len(self.site.tree)
             if is_few:
                 column = column.take(pages)
@@ -198,7 +204,7 @@ class _Words:
 
     def _branch(self, page: int) -> int:
         above = self.site.tree.ancestors(page)
-        return next((one for one in above if one != self.site.facts.home), page)
+        return next((one for one in above if one != self.site.details.home), page)
 
 
 def _constant(text: str, count: int) -> Texts:
@@ -207,7 +213,7 @@ def _constant(text: str, count: int) -> Texts:
 
 def sections(site: SiteModel) -> Pages:
     """For each page its outermost ancestor that is not the home page, or itself. int64[pages]"""
-    parent, home = site.tree.parent, site.facts.home
+    parent, home = site.tree.parent, site.details.home
     begins = parent < 0
     if home >= 0 and begins[home]:
         begins |= parent == home

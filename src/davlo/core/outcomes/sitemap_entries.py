@@ -62,7 +62,7 @@ def sitemap_entries(effective: EffectiveModel, listed: NDArray[np.int64], today:
     if len(too_long):
         listed = listed[~np.isin(listed, too_long)]
         found = published(effective.site, listed)
-    modified = effective.site.facts.column("modified")
+    modified = effective.site.details.column("modified")
     dates = [w3c_date(word) for word in modified.words]
     is_ahead = [date[:10] > today.isoformat() for date in dates]
     lastmod = Column(

@@ -1,4 +1,4 @@
-"""What a sitemap lists for each page, as marks: they show whether the sitemap written last is still right."""
+"""What a sitemap lists for each page, as marks that show whether the sitemap written last is still right."""
 
 from __future__ import annotations
 
@@ -46,7 +46,7 @@ class Published(NamedTuple):
     written : datetime.date
     told : Told
     altered : bool
-        Whether the file is there and no longer as it was written.
+        Whether the file is there and has changed.
     joined : tuple of str
         The files of addresses joined to it that are not as they were.
     broken : str

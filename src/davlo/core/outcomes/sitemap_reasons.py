@@ -39,9 +39,9 @@ def sitemap_codes(effective: EffectiveModel, access: AccessModel | None = None) 
     codes, _, words = effective.column("sitemap.priority")
     table = np.array([float(w) if isinstance(w, int | float) else DEFAULT_PRIORITY for w in words])
     tests: list[Callable[[], Mask]] = [
-        lambda: site.facts.draft,
-        lambda: site.facts.folder,
-        lambda: site.facts.leads_away,
+        lambda: site.details.draft,
+        lambda: site.details.folder,
+        lambda: site.details.leads_away,
         lambda: ~access.allowed(VISITOR, "view"),
         lambda: ~is_yes(effective, "sitemap.include"),
         lambda: ~is_yes(effective, "robots.index"),

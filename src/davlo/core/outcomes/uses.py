@@ -1,4 +1,4 @@
-"""The pages that use each declaration: those on which it stands, and those on which a reader meets it, by area."""
+"""The pages that use each declaration, by area: those where it stands, and those where it is shown."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from .areas import Standing, codes_where, not_shown, standing
 
 IN_AREAS = ("sidebar", "look", "band")
 EVERYWHERE = ""
-"""Stands for the area of a declaration that stands in none."""
+"""The area of a declaration that has none."""
 
 
 class Uses:
@@ -27,7 +27,7 @@ class Uses:
     -------
     >>> import davlo
     >>> uses = Uses(davlo.open_demo().resolve())
-    >>> int(uses.met("sidebar", "plant-finder").sum())
+    >>> int(uses.shown("sidebar", "plant-finder").sum())
     31
     """
 
@@ -48,24 +48,24 @@ class Uses:
                     found |= self.pages(kind, name)
         return found
 
-    def met(self, kind: str, name: str) -> Mask:
-        """The pages on which a reader meets a declaration. bool[pages]"""
-        return self.any_of(self.met_where(kind, name).values())
+    def shown(self, kind: str, name: str) -> Mask:
+        """The pages on which a declaration is shown. bool[pages]"""
+        return self.any_of(self.shown_where(kind, name).values())
 
-    def unmet(self, kind: str, name: str, met: Mapping[str, Mask] | None = None) -> Mask:
-        """The pages on which a declaration is set for an area in which no reader meets it. bool[pages]
+    def not_shown(self, kind: str, name: str, shown: Mapping[str, Mask] | None = None) -> Mask:
+        """The pages on which a declaration is set for an area but not shown there. bool[pages]
 
-        `met` is what `met_where` gave, if it is known.
+        `shown` is what `shown_where` gave, if it is known.
         """
         found = np.zeros(len(self.site.tree), dtype=bool)
         if kind in (*IN_AREAS, "block"):
-            met = self.met_where(kind, name) if met is None else met
+            shown = self.shown_where(kind, name) if shown is None else shown
             for area, said in self._set.items():
-                found |= (self._shows(said, name) if kind == "block" else self._stands(kind, said, name)) & ~met[area]
+                found |= (self._shows(said, name) if kind == "block" else self._stands(kind, said, name)) & ~shown[area]
         return found
 
-    def met_where(self, kind: str, name: str) -> dict[str, Mask]:
-        """The pages on which a reader meets a declaration, by area."""
+    def shown_where(self, kind: str, name: str) -> dict[str, Mask]:
+        """The pages on which a declaration is shown, by area."""
         found = self.where(kind, name)
         if kind not in (*IN_AREAS, "block"):
             return found
@@ -76,7 +76,7 @@ class Uses:
         return shown
 
     def any_of(self, masks: Iterable[Mask]) -> Mask:
-        """Where any of these masks holds. bool[pages]"""
+        """Where any of these masks is true. bool[pages]"""
         found = np.zeros(len(self.site.tree), dtype=bool)
         for mask in masks:
             found |= mask
@@ -114,7 +114,7 @@ class Uses:
 
     @cached_property
     def _shown(self) -> dict[str, Mask]:
-        """Where readers see what is set for each area."""
+        """The pages on which each area is shown."""
         return {area: not_shown(self.effective, area).codes == 0 for area in self.standing}
 
     @cached_property
@@ -137,8 +137,9 @@ class Uses:
 
     def _stands(self, kind: str, found: Standing, name: str) -> Mask:
         mask = self._coded(f"{kind}.{found.area}", getattr(found, kind), lambda value: value == name)
-        if kind == "look":  # it is how a sidebar looks: where there is none nobody meets it
-            mask = mask & self._coded(f"sidebar.{found.area}", found.sidebar, lambda value: value is not None)
+        if kind == "look":  # a look shows only where a sidebar or a band stands
+            there = (self._coded(f"{one}.{found.area}", getattr(found, one), bool) for one in ("sidebar", "band"))
+            mask = mask & self.any_of(there)
         return mask
 
     def _shows(self, found: Standing, name: str) -> Mask:

@@ -1,4 +1,4 @@
-"""Who may do an action on each page, in a few words: everybody, some groups, the owner, or nobody but admins."""
+"""Who may do an action on each page, in a few words: everybody, some groups, the owner, or only admins."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from .access import AccessModel
 
 EVERYBODY, ANYONE_SIGNED_IN, NOBODY, OWNER = "everybody", "anyone signed in", "nobody but admins", "its owner"
 MOST_WORDS = 8
-"""If more different groups of people may act, people are counted instead."""
+"""With more different groups of people than this, people are counted instead."""
 
 
 class WhoMayAct(NamedTuple):

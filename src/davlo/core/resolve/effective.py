@@ -14,7 +14,7 @@ from ..site.model import SiteModel
 from ..site.scope_pages import ScopePages
 from ..site.source import Source, source_of
 from ..site.values import Plain, Value
-from .departures import Departures, departures
+from .exceptions import PageExceptions, exceptions
 from .fold import FoldObserver, FoldStages, Resolved, fold_stages, resolve_setting
 from .paint import winners
 from .trace import Trace, trace
@@ -34,7 +34,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         self._shared: dict[object, object] = {}
 
     def shared(self, model: Callable[[Any], Shared]) -> Shared:
-        """What a model is of these values: made once, so that whoever asks shares what it has worked out.
+        """The model of this class for these values. It is made once, so that all callers share what it has worked out.
 
         Example
         -------
@@ -77,7 +77,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
 
         A page that does not have the setting counts as having the built-in value.
         """
-        found = resolve_setting(self.site.statements, setting, part, self.is_stamped(setting))
+        found = resolve_setting(self.site.statements, setting, part, self.is_for_new_pages(setting))
         by_type = self.site.has_by_type[setting]
         if not by_type.all():
             has, built_in = by_type[part.type_of], found.words.index(self.site.catalogue[setting].built_in)
@@ -88,7 +88,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
     def resolved_branch(self, setting: int, part: ScopePages) -> Resolved:
         """One setting of pages that lie side by side (`site.scope_pages.part`), as codes.
 
-        It is cut from that of all pages where that is there, or where the part is most of the site.
+        It is cut from the values of all pages if these are there already, or if the part is most of the site.
         """
         if setting not in self._resolved and part.size < len(self) // 2:
             return self.resolved_part(setting, part)
@@ -97,14 +97,16 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
 
     def winners_part(self, setting: int, part: ScopePages) -> NDArray[np.intp]:
         """Which statement won on each of them: see `winners`."""
-        return winners(self.site.statements, setting, part, self.is_stamped(setting))
+        return winners(self.site.statements, setting, part, self.is_for_new_pages(setting))
 
     def fold_stages(self, setting: int, observer: FoldObserver | None = None) -> FoldStages:
-        """One setting of every page with the stages of its fold, worked out anew; `observer` receives every step."""
-        return fold_stages(self.site.statements, setting, self.site.scope_pages, self.is_stamped(setting), observer)
+        """One setting of every page with the stages of its fold, worked out again; `observer` receives every step."""
+        return fold_stages(
+            self.site.statements, setting, self.site.scope_pages, self.is_for_new_pages(setting), observer
+        )
 
     def page_number(self, name: str) -> int:
-        """The number of a page that is asked about.
+        """The number of a page.
 
         Raises
         ------
@@ -114,7 +116,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         return self.site.page_number(name)
 
     def setting_number(self, name: str) -> int:
-        """The number of a setting that is asked about.
+        """The number of a setting.
 
         Raises
         ------
@@ -145,15 +147,15 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         -------
         >>> import davlo
         >>> effective = davlo.open_demo().resolve()
-        >>> int(effective.where("title.show", lambda value: value is False).sum())
+        >>> int(effective.where("heading.show", lambda value: value is False).sum())
         48
         """
         number = self.site.setting_number(setting)
         return self.resolved(number).where(holds) & self.site.has(number)
 
-    def is_stamped(self, setting: int) -> bool:
-        """Whether a setting's flow is stamped."""
-        return self.site.catalogue[setting].flow == "stamped"
+    def is_for_new_pages(self, setting: int) -> bool:
+        """Whether a setting's default is for new pages."""
+        return self.site.catalogue[setting].default_for == "new-pages"
 
     def codes(self, setting: str) -> tuple[Codes, Sequence[Plain]]:
         """The values of a setting as codes, int32[pages], and the words they mean.
@@ -198,8 +200,8 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         """
         return trace(self.site, self.page_number(path), self.setting_number(setting))
 
-    def departures(self, setting: str) -> Departures:
-        """The pages that have another value than they would inherit: by a rule, a stamp, or what they say themselves.
+    def exceptions(self, setting: str) -> PageExceptions:
+        """The pages whose value is another than they would inherit: by a rule, a stamp, or what they say themselves.
 
         Raises
         ------
@@ -209,12 +211,12 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         Example
         -------
         >>> import davlo
-        >>> found = davlo.open_demo().resolve().departures("menu.show").records()
+        >>> found = davlo.open_demo().resolve().exceptions("menu.show").records()
         >>> found[0].path, found[0].value, found[0].inherited, found[0].because
         ('/visit/thanks', False, True, 'Only people who booked come here')
         """
         number = self.setting_number(setting)
-        return departures(self.site, number, self.fold_stages(number))
+        return exceptions(self.site, number, self.fold_stages(number))
 
 
 class PageSettings(Mapping[str, Plain]):
@@ -224,7 +226,7 @@ class PageSettings(Mapping[str, Plain]):
         self._effective = effective
         self._page = page
         site = effective.site
-        kind = int(site.facts.type_of[page])
+        kind = int(site.details.type_of[page])
         chosen = range(len(site.catalogue)) if settings is None else settings
         self._numbers = {site.catalogue[n].name: n for n in chosen if site.has_by_type[n, kind]}
 

@@ -1,11 +1,8 @@
 """Resolution: from statements to the effective value and the source of every page, a setting at a time.
 
-The fold runs over columns. What holds everywhere and for types is folded once a type; then it is laid out over the
-pages, and branches (slices), rules and single pages are folded over that. Where every statement of a setting replaces
-what weaker ones gave, nothing is folded: see `paint`.
+The fold runs over columns. Statements for everywhere and for types are folded once per type. The result is laid out over the pages, and branches (slices), rules and single pages are folded over it. If every statement of a setting replaces what weaker ones gave, nothing needs folding: see `paint`.
 
-A fold can give values that no statement says: lists that grew, numbers by depth. It adds them to a codebook of its
-own; the site's are read-only.
+A fold can give values that no statement says: longer lists, numbers by depth. It adds them to a codebook of its own, since the site's codebooks are read-only.
 """
 
 from __future__ import annotations
@@ -67,7 +64,7 @@ class FoldStages(NamedTuple):
     below_value, below_source : int32[pages]
         After branches: what a page inherits.
     base_value, base_source : int32[pages]
-        Before the page itself speaks: the live fold, or of a stamped setting the stamp.
+        Before the page itself speaks: the live fold, or the stamp if the default is for new pages.
     words : sequence of values
         What the codes mean.
     """
@@ -99,7 +96,7 @@ class FoldObserver(Protocol):
 
 
 class SettingWords:
-    """The words of one setting while it is folded: those that statements say, and what folding adds.
+    """The words of one setting while it is folded: those of statements, and those that folding adds.
 
     Attributes
     ----------
@@ -125,7 +122,7 @@ class SettingWords:
         self._changed: dict[tuple[int, int], int] = {}
 
     def fold(self, state: Codes, said: int | Codes) -> Codes:
-        """What becomes of `state` when `said` is folded in: one code, or one for each. int32[n]"""
+        """The result of folding `said` into `state`: one code, or one for each. int32[n]"""
         if isinstance(said, int):
             if self.replaces_only or not isinstance(self.book[said], ListChange):
                 return np.full(len(state), said, dtype=np.int32)
@@ -148,7 +145,7 @@ class SettingWords:
         return result
 
     def fold_one(self, state: int, said: int) -> int:
-        """What becomes of one value when another is folded in, by their codes."""
+        """The result of folding one value into another, by their codes."""
         change = self.book[said]
         if not isinstance(change, ListChange):
             return said
@@ -159,7 +156,7 @@ class SettingWords:
         return self._changed[state, said]
 
     def plain(self, code: int, depth: int) -> int:
-        """The code of a value on a page of this depth: of a formula, what it comes to there."""
+        """The code of a value on a page of this depth; a formula is worked out."""
         word = self.book[code]
         return self.book.code(word.at(depth)) if isinstance(word, ByDepth) else code
 
@@ -197,25 +194,25 @@ class Folding:
         self.source = np.full(types, BUILT_IN, dtype=np.int32)
         self.closed = np.zeros(types, dtype=bool)
 
-    def run(self, stamped: bool) -> Resolved:
+    def run(self, for_new_pages: bool) -> Resolved:
         """All candidates, weakest first."""
         self._fold_types()
         self._fold_branches()
         self._fold_rules()
-        if stamped:
+        if for_new_pages:
             self._fold_stamps()
         self._fold_pages(ScopeKind.HERE)
         return Resolved(self._plain(self.value), self.source, self.words.book.items)
 
-    def stages(self, stamped: bool) -> FoldStages:
-        """All candidates, weakest first, and what the fold had come to on the way."""
+    def stages(self, for_new_pages: bool) -> FoldStages:
+        """All candidates, weakest first, with the stages of the fold."""
         self._fold_types()
         types = self._plain(self.value.copy()), self.source.copy()
         self._fold_branches()
         below = self._plain(self.value.copy()), self.source.copy()
         self._fold_rules()
         live = self._plain(self.value.copy()), self.source.copy(), self.closed.copy()
-        if stamped:
+        if for_new_pages:
             self._fold_stamps()
         base = self._plain(self.value.copy()), self.source.copy()
         self._fold_pages(ScopeKind.HERE)
@@ -224,7 +221,7 @@ class Folding:
         )
 
     def _fold_types(self) -> None:
-        """Everywhere and types, once a type; then laid out over the pages."""
+        """Everywhere and types, once per type; then laid out over the pages."""
         types = self.scope_pages.types
         every = np.arange(len(types))
         for statement in self.statements.of_setting(self.setting, ScopeKind.EVERYWHERE):
@@ -285,11 +282,11 @@ class Folding:
         said = int(self.statements.value[statement]) if one else self.statements.value[statement]
         said = self._refer(said, cells)
         after = self.words.fold(before, said)
-        if self._is_plain:  # no lock ends the fold, and nobody observes
+        if self._is_plain:  # no lock ends the fold, and there is no observer
             self.value[cells], self.source[cells] = after, statement
             return
         ids = np.full(len(before), statement, dtype=np.int32) if one else np.asarray(statement, dtype=np.int32)
-        blocked = self.closed[cells].copy()  # of a branch it would be a view, which the lines below change
+        blocked = self.closed[cells].copy()  # for a branch it would be a view, which the lines below change
         if self.observer is not None and len(before):
             self._observe(cells, ids, before, after, blocked)
         self.value[cells] = np.where(blocked, before, after)
@@ -322,7 +319,7 @@ class Folding:
         self.observer(pages + self.scope_pages.begin, ids, before, after, blocked)
 
 
-def resolve_setting(statements: Statements, setting: int, scope_pages: ScopePages, stamped: bool) -> Resolved:
+def resolve_setting(statements: Statements, setting: int, scope_pages: ScopePages, for_new_pages: bool) -> Resolved:
     """The effective value and source of one setting, for every page.
 
     Parameters
@@ -331,20 +328,20 @@ def resolve_setting(statements: Statements, setting: int, scope_pages: ScopePage
     setting : int
         Its number in the catalogue.
     scope_pages : ScopePages
-    stamped : bool
-        Whether its flow is stamped.
+    for_new_pages : bool
+        Whether its default is for new pages.
 
     Returns
     -------
     Resolved
         Its arrays are read-only.
     """
-    found = _resolved(statements, setting, scope_pages, stamped)
+    found = _resolved(statements, setting, scope_pages, for_new_pages)
     frozen(found.value, found.source)
     return found
 
 
-def _resolved(statements: Statements, setting: int, scope_pages: ScopePages, stamped: bool) -> Resolved:
+def _resolved(statements: Statements, setting: int, scope_pages: ScopePages, for_new_pages: bool) -> Resolved:
     span = statements.of_setting(setting)
     if not len(span):
         pages = scope_pages.size
@@ -354,11 +351,11 @@ def _resolved(statements: Statements, setting: int, scope_pages: ScopePages, sta
         return Resolved(np.broadcast_to(value, pages), np.broadcast_to(source, pages), words)
     words_of = SettingWords(statements, setting)
     if not words_of.replaces_only:
-        return Folding(statements, setting, scope_pages, words=words_of).run(stamped)
-    winner = winners(statements, setting, scope_pages, stamped)
+        return Folding(statements, setting, scope_pages, words=words_of).run(for_new_pages)
+    winner = winners(statements, setting, scope_pages, for_new_pages)
     sources = np.arange(span.start - 1, span.stop, dtype=np.int32)
     sources[0] = BUILT_IN
-    # the winners are places in both tables: to clip them changes nothing, and is the fastest way to gather
+    # winners are valid indexes, so mode='clip' is only for speed
     source, value = sources.take(winner, mode="clip"), values_by_winner(statements, setting)
     if words_of.has_formulas:
         by_depth = words_of.by_depth(int(scope_pages.depth.max(initial=0)) + 1)[value]
@@ -372,12 +369,12 @@ def fold_stages(
     statements: Statements,
     setting: int,
     scope_pages: ScopePages,
-    stamped: bool,
+    for_new_pages: bool,
     observer: FoldObserver | None = None,
     words: SettingWords | None = None,
 ) -> FoldStages:
     """One setting of every page with the stages of its fold; `observer` receives every step.
 
-    `words` are those to fold with, where more is to be folded with them afterwards.
+    `words` are shared with folds that come later.
     """
-    return Folding(statements, setting, scope_pages, observer, words).stages(stamped)
+    return Folding(statements, setting, scope_pages, observer, words).stages(for_new_pages)

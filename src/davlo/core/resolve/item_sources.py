@@ -1,4 +1,4 @@
-"""Which statement put an item into a list: not the last that changed the list."""
+"""Which statement put an item into a list, which need not be the last one that changed the list."""
 
 from __future__ import annotations
 
@@ -46,13 +46,13 @@ def item_sources(effective: EffectiveModel, setting: int, item: str, part: Scope
     """
     statements = effective.site.statements
     words, steps = SettingWords(statements, setting), list[_Step]()
-    stamped = effective.is_stamped(setting)
-    found = fold_stages(statements, setting, part, stamped, lambda *step: steps.append(step), words)
+    for_new_pages = effective.is_for_new_pages(setting)
+    found = fold_stages(statements, setting, part, for_new_pages, lambda *step: steps.append(step), words)
     holds = np.array([isinstance(word, tuple) and item in word for word in words.book.items], dtype=bool)
     source = np.full(len(found.value), -1, dtype=np.int32)
     for pages, said, before, after, blocked in steps:
         puts = ~blocked & holds[after] & (~holds[before] | words.replaces[statements.value[said]])
-        if stamped:  # of the live fold only a locked default still applies to a page that is there
+        if for_new_pages:  # of the live fold only a locked default still applies to a page that is there
             puts &= found.closed[pages] | (statements.scope[said] >= ScopeKind.STAMP)
         source[pages[puts]] = said[puts]
     has = effective.site.has_by_type[setting][part.type_of]

@@ -1,4 +1,4 @@
-"""What a lock does: nothing stronger changes the value. Every way of resolving asks here which statement wins."""
+"""What a lock does: nothing stronger changes the value. Every resolver asks here which statement wins."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from ..arrays.codebooks import Mask
 
 
 def ranks_at(places: NDArray[np.int64], locked: Mask, size: int) -> NDArray[np.int64]:
-    """The order in which statements that replace one another win: of two on a page, the one of higher rank does.
+    """The rank of statements that replace one another: of two on a page, the one of higher rank wins.
 
     A lock beats all that is not locked, and of two locks the weaker one wins.
 

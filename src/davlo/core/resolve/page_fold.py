@@ -24,7 +24,7 @@ class PageStep(NamedTuple):
     gives : int
         The code of the value after it was folded in, or would have been.
     fate : str
-        `counts`, `overruled` (by a lock), or `left out` (of a stamped setting).
+        `counts`, `overruled` (by a lock), or `left out` (of a setting whose default is for new pages).
     """
 
     statement: int
@@ -52,7 +52,7 @@ class PageFold(NamedTuple):
 
 
 def fold_page(
-    statements: Statements, words: SettingWords, candidates: Sequence[int], depth: int, stamped: bool
+    statements: Statements, words: SettingWords, candidates: Sequence[int], depth: int, for_new_pages: bool
 ) -> PageFold:
     """Fold the statements that apply to one page.
 
@@ -65,8 +65,8 @@ def fold_page(
         The statements that apply to the page, weakest first.
     depth : int
         How many ancestors the page has.
-    stamped : bool
-        Whether the setting is stamped: then an existing page keeps its stamp, and of the live fold only a locked
+    for_new_pages : bool
+        Whether its default is for new pages: then an existing page keeps its stamp, and of the live fold only a locked
         default still applies.
     """
     live = [one for one in candidates if statements.scope[one] < ScopeKind.STAMP]
@@ -80,7 +80,7 @@ def fold_page(
         if place < ends:
             state, source = gives, statement
             kept.update(dict.fromkeys(KEPT[int(statements.scope[statement]) - 1 :], state))
-    if stamped and lock < 0:
+    if for_new_pages and lock < 0:
         steps = [step._replace(fate="left out") for step in steps]
         state, source = 0, BUILT_IN
     for statement in candidates[len(live) :]:

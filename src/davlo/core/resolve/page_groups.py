@@ -1,7 +1,6 @@
-"""Pages that are alike for one setting, or for some: the same statements speak to them, in the same order.
+"""Pages that are alike for some settings: the same statements reach them, in the same order.
 
-Whatever is asked of a setting, page by page, has one answer for all pages that are alike. So it is asked of one page of
-each group, of which there are about as many as there are statements, and the answer holds for the group.
+Whatever is asked of a setting, page by page, has one answer for all pages that are alike. So one page of each group is enough, and there are about as many groups as statements.
 """
 
 from __future__ import annotations
@@ -20,7 +19,7 @@ from ..site.scopes import ScopeKind
 from ..site.values import ByDepth
 
 MOST_KEYS = 1 << 24
-"""Up to this many numbers are counted in a table; of more, those that occur are sorted."""
+"""Up to this many numbers are counted in a table; more are sorted."""
 Pages = NDArray[np.int64]
 
 
@@ -73,8 +72,8 @@ def page_groups(site: SiteModel, *settings: int, same: Sequence[NDArray[np.integ
     statements, scope_pages = site.statements, site.scope_pages
 
     def targets(scope: ScopeKind) -> Codes:
-        """What the statements of a scope are for; a stamp counts for stamped settings alone."""
-        some = [one for one in settings if scope != ScopeKind.STAMP or site.catalogue[one].flow == "stamped"]
+        """The targets of the statements of a scope; stamps count only for settings whose default is for new pages."""
+        some = [one for one in settings if scope != ScopeKind.STAMP or site.catalogue[one].default_for == "new-pages"]
         spans = [statements.of_setting(one, scope) for one in some]
         found = [statements.target[span.start : span.stop] for span in spans]
         return np.array(distinct_numbers(np.concatenate(found)) if found else [], dtype=np.int32)
@@ -90,9 +89,9 @@ def page_groups(site: SiteModel, *settings: int, same: Sequence[NDArray[np.integ
     if rules:
         group, bound = _renumbered(group)
     for rule in rules:
-        met = scope_pages.matched(rule)
-        new, more = _renumbered(group[met])
-        group[met] = new + bound
+        matched = scope_pages.matched(rule)
+        new, more = _renumbered(group[matched])
+        group[matched] = new + bound
         bound += more
     for scope in (ScopeKind.STAMP, ScopeKind.HERE):
         _, pages = scope_pages.single(targets(scope))
@@ -102,7 +101,7 @@ def page_groups(site: SiteModel, *settings: int, same: Sequence[NDArray[np.integ
 
 
 def _by_type(scope_pages: ScopePages, said: Codes, has_by_type: Mask) -> NDArray[np.intp]:
-    """A number for each type; the same for types of which the same is said. int64[types]
+    """A number for each type, the same for types with the same statements. int64[types]
 
     `said` are the types with a statement, `has_by_type` is bool[settings, types].
     """
@@ -114,8 +113,7 @@ def _by_type(scope_pages: ScopePages, said: Codes, has_by_type: Mask) -> NDArray
 
 
 def _innermost(scope_pages: ScopePages, branches: Codes) -> NDArray[np.intp]:
-    """For each page the innermost of some branches, which are ascending; it determines all outer ones. 0: none.
-    int64[pages]"""
+    """For each page the innermost of some ascending branches, which determines all outer ones. 0: none. int64[pages]"""
     found = np.zeros(scope_pages.size, dtype=np.intp)
     begins, ends = scope_pages.below(branches)
     for number, (begin, end) in enumerate(zip(begins.tolist(), ends.tolist(), strict=True), 1):

@@ -1,6 +1,4 @@
-"""Which statement wins on each page, where every statement replaces what weaker ones gave.
-
-Nothing is folded: the statements are painted over each other, each on the pages of its scope, and locks over all.
+"""Which statement wins on each page, if every statement replaces what weaker ones gave. Nothing is folded: statements are painted over each other, each on the pages of its scope, and locks last.
 """
 
 from __future__ import annotations
@@ -19,7 +17,7 @@ from .locks import ranks_at
 class Painting:
     """The winner of one setting on every page.
 
-    Statements are counted from 1 among those of the setting, so that tables of them are small; 0 is nobody. Those from
+    Statements are counted from 1 among those of the setting, so that tables of them are small; 0 is none. Those from
     `until` on are left out.
     """
 
@@ -30,12 +28,12 @@ class Painting:
         span = statements.of_setting(setting)
         self.before_first = span.start - 1
         self.until = span.stop if until is None else until
-        self.winner = np.zeros(0, dtype=np.intp)  # NumPy gathers by its own kind of number twice as fast
+        self.winner = np.zeros(0, dtype=np.intp)  # NumPy gathers with its native index type twice as fast
 
-    def run(self, stamped: bool) -> NDArray[np.intp]:
+    def run(self, for_new_pages: bool) -> NDArray[np.intp]:
         """The statement that won on each page. int64[pages]"""
         pages, statements = self.scope_pages, self.statements
-        if stamped:  # of the live fold only what is locked counts
+        if for_new_pages:  # of the live fold only what is locked counts
             self.winner = np.zeros(pages.size, dtype=np.intp)
             self._paint(ScopeKind.STAMP)
         else:
@@ -81,19 +79,18 @@ class Painting:
 
 
 def says_all(statements: Statements, setting: int) -> bool:
-    """Whether each value of a setting is one that a statement says: no list grows, nothing goes by depth, and nothing
-    refers to what another scope says."""
+    """Whether every value of a setting is one that a statement says: no list changes, nothing depends on the depth, and nothing refers to another scope."""
     return not any(isinstance(word, ByDepth | ListChange | Reference) for word in statements.words[setting].items)
 
 
 def winners(
-    statements: Statements, setting: int, scope_pages: ScopePages, stamped: bool, until: int | None = None
+    statements: Statements, setting: int, scope_pages: ScopePages, for_new_pages: bool, until: int | None = None
 ) -> NDArray[np.intp]:
     """Which statement won on each page, counted from 1 among those of a setting; 0 where none did. int64[pages]
 
     It is for settings whose statements say all their values. Statements from `until` on are left out.
     """
-    return Painting(statements, setting, scope_pages, until).run(stamped)
+    return Painting(statements, setting, scope_pages, until).run(for_new_pages)
 
 
 def values_by_winner(statements: Statements, setting: int) -> Codes:

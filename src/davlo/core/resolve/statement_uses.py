@@ -1,4 +1,4 @@
-"""What statements are good for: how many pages each reaches, and on how many it decides the value."""
+"""How statements are used: how many pages each reaches, and on how many it decides the value."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ class StatementUse(NamedTuple):
     source : Source
         Its scope, file and line.
     says : value
-        What it says, which may be a change of a list or a reference to another scope.
+        Its value, which may be a change of a list or a reference to another scope.
     preset : str
         The preset that it comes from; empty if it stands in the scope itself.
     because : str
@@ -98,7 +98,7 @@ class StatementUses:
         scope, target = statements.scope[rows], statements.target[rows].astype(np.int64)
         found = np.zeros(len(rows), dtype=np.int64)
         found[scope == ScopeKind.EVERYWHERE] = np.count_nonzero(has)
-        of_type = np.bincount(site.facts.type_of[has], minlength=len(site.types))
+        of_type = np.bincount(site.details.type_of[has], minlength=len(site.types))
         for at in np.flatnonzero((scope == ScopeKind.TYPE) | (scope == ScopeKind.RULE)).tolist():
             if scope[at] == ScopeKind.TYPE:
                 found[at] = of_type[site.types.based_on([int(target[at])])].sum()
@@ -116,7 +116,7 @@ class StatementUses:
         return (self._record(np.array([at])) for at in range(len(self.rows)))
 
     def gathered(self) -> Iterator[StatementUse]:
-        """As `records`, but what single pages say alike in one file is one: the first, with the pages of all."""
+        """Each statement with its use; equal statements of single pages in one file become one record."""
         statements, rows = self.site.statements, self.rows
         scope = statements.scope[rows]
         alone = np.where(scope >= ScopeKind.STAMP, -1, np.arange(len(rows)))
@@ -125,7 +125,7 @@ class StatementUses:
         return (self._record(at) for at in sorted(found, key=lambda at: int(at[0])))
 
     def _record(self, at: Rows) -> StatementUse:
-        """Some statements that say the same, as the first of them."""
+        """One record for some equal statements: the first, with the pages of all."""
         row, statements = int(self.rows[at[0]]), self.site.statements
         return StatementUse(
             self.site.catalogue[int(statements.setting[row])].name,

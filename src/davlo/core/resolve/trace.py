@@ -1,4 +1,4 @@
-"""Why: every candidate for one page and one setting, and what became of it."""
+"""Why a page has a value: every candidate for one page and one setting, and its fate."""
 
 from __future__ import annotations
 
@@ -29,8 +29,8 @@ class Candidate:
     """One candidate: what it says, where it stands, and what became of it.
 
     `gives` is the value after it was folded in (or would have been); `because` the reason its author wrote;
-    `verdict` is `wins`, `counts` (a part of a list), `overridden`, `overruled` (by a lock) or `left out` (of a stamped
-    setting); `reason` says so in a sentence.
+    `verdict` is `wins`, `counts` (a part of a list), `overridden`, `overruled` (by a lock) or `left out` (of a
+    setting whose default is for new pages); `reason` says so in a sentence.
     """
 
     scope: Scope
@@ -53,7 +53,7 @@ class Trace:
     path: str
     setting: str
     value: Plain
-    stamped: bool
+    for_new_pages: bool
     candidates: tuple[Candidate, ...]
 
     @property
@@ -63,11 +63,11 @@ class Trace:
 
 
 def candidates_for(site: SiteModel, page: int, setting: int) -> list[int]:
-    """The statements that meet a page, weakest first."""
+    """The statements that reach a page, weakest first."""
     statements, found = site.statements, list[int]()
     for scope in STATED:
         span = statements.of_setting(setting, scope)
-        if len(span) and (scope != ScopeKind.STAMP or site.catalogue[setting].flow == "stamped"):
+        if len(span) and (scope != ScopeKind.STAMP or site.catalogue[setting].default_for == "new-pages"):
             targets = statements.target[span.start : span.stop]
             found += (span.start + np.flatnonzero(_meets(site, page, scope, targets))).tolist()
     return found
@@ -76,15 +76,15 @@ def candidates_for(site: SiteModel, page: int, setting: int) -> list[int]:
 def _meets(site: SiteModel, page: int, scope: ScopeKind, targets: Codes) -> Mask:
     """Which of these targets of a scope a page is in. bool[n]"""
     if scope == ScopeKind.TYPE:
-        return np.isin(targets, site.types.chain(int(site.facts.type_of[page])))
+        return np.isin(targets, site.types.chain(int(site.details.type_of[page])))
     if scope == ScopeKind.BELOW:
         return np.isin(targets, site.tree.ancestors(page))
     if scope == ScopeKind.RULE:
         pages = site.scope_pages.rule_pages
-        met = [rule for rule in distinct_numbers(targets) if _is_among(page, pages[rule])]
-        return np.isin(targets, met)
-    met_by: Mask = targets == (page if scope in (ScopeKind.STAMP, ScopeKind.HERE) else 0)
-    return met_by
+        matched = [rule for rule in distinct_numbers(targets) if _is_among(page, pages[rule])]
+        return np.isin(targets, matched)
+    shown_to: Mask = targets == (page if scope in (ScopeKind.STAMP, ScopeKind.HERE) else 0)
+    return shown_to
 
 
 def _is_among(page: int, pages: NDArray[np.integer]) -> bool:
@@ -101,7 +101,7 @@ def check_has(site: SiteModel, page: int, setting: int) -> None:
     UnknownName
         If its type goes without it.
     """
-    kind = int(site.facts.type_of[page])
+    kind = int(site.details.type_of[page])
     if not site.has_by_type[setting, kind]:
         has = [one.name for number, one in enumerate(site.catalogue.settings) if site.has_by_type[number, kind]]
         whose = f"setting for a page of type {site.types.names[kind]}, as {site.tree.paths[page]} is,"
@@ -113,16 +113,16 @@ def trace(site: SiteModel, page: int, setting: int) -> Trace:
     declared = site.catalogue[setting]
     path = site.tree.paths[page]
     check_has(site, page, setting)
-    words, stamped = SettingWords(site.statements, setting), declared.flow == "stamped"
+    words, for_new_pages = SettingWords(site.statements, setting), declared.default_for == "new-pages"
     candidates = candidates_for(site, page, setting)
-    fold = fold_page(site.statements, words, candidates, int(site.tree.depth[page]), stamped)
+    fold = fold_page(site.statements, words, candidates, int(site.tree.depth[page]), for_new_pages)
     teller = _Teller(site, declared, fold, words.book)
     value: Plain = words.book[fold.value]  # type: ignore[assignment]
-    return Trace(path, declared.name, value, stamped, (teller.built_in(), *map(teller.candidate, fold.steps)))
+    return Trace(path, declared.name, value, for_new_pages, (teller.built_in(), *map(teller.candidate, fold.steps)))
 
 
 class _Teller:
-    """Says what became of each candidate of a page."""
+    """Explains the fate of each candidate of a page."""
 
     def __init__(self, site: SiteModel, setting: Setting, fold: PageFold, words: Codebook[Value]) -> None:
         self.site, self.setting, self.fold, self.words = site, setting, fold, words
@@ -163,7 +163,7 @@ class _Teller:
     def _verdict(self, step: PageStep) -> tuple[str, str]:
         name, fold = self.setting.name, self.fold
         if step.fate == "left out":
-            return "left out", f"{name} is stamped: a page keeps what it was given when it was made"
+            return "left out", f"the default of {name} is for new pages: an existing page keeps its stamp"
         if step.fate == "overruled":
             lock = source_of(self.site, fold.lock)
             would = "" if step.gives == fold.value else f"; it would have given {self._shown(step)}"
@@ -180,7 +180,7 @@ class _Teller:
         return "counts", f"counts: the list is {self._shown(step)} after it"
 
     def _first_replacing(self, steps: Sequence[PageStep]) -> int | None:
-        """The first statement of these that replaces what was there."""
+        """The first of these statements that replaces the value."""
         statements = (step.statement for step in steps)
         return next((one for one in statements if not isinstance(self.site.statements.said(one), ListChange)), None)
 

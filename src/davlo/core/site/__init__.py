@@ -1,1 +1,1 @@
-"""A site as it was read: the catalogue, the tree, facts, declarations, people, statements."""
+"""A site as it was read: the catalogue, the tree, details, declarations, people, statements."""

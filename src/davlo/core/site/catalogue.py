@@ -36,10 +36,11 @@ class Vocabulary(NamedTuple):
 def davlo_settings(words: Vocabulary) -> list[Setting]:
     """Davlo's own settings that always exist, in the order they are listed."""
     return [
-        Setting("title.show", "flag", True, "the heading on the page"),
+        Setting("heading.show", "flag", True, "whether the page has a heading"),
+        Setting("heading.text", "text", "{title}", "what the heading says"),
         Setting("title.pattern", "text", "{title}", "the document title"),
         Setting("title.limit", "integer", 60, "characters before a document title counts as long", least=0),
-        Setting("menu.show", "flag", True, "whether the page stands in the menu"),
+        Setting("menu.show", "flag", True, "whether the page is in the menu"),
         Setting("menu.label", "text", "{title}", "what the menu calls the page"),
         Setting("layout.name", "layout", None, "the page's layout", choices=words.names.get("layout", ())),
         Setting("layout.theme", "theme", None, "the page's theme", choices=words.names.get("theme", ())),
@@ -59,14 +60,19 @@ def davlo_settings(words: Vocabulary) -> list[Setting]:
             "person",
             None,
             "who the page belongs to",
-            flow="stamped",
+            default_for="new-pages",
             choices=words.names.get("person", ()),
         ),
         Setting(
-            "page.group", "group", None, "the group it belongs to", flow="stamped", choices=words.names.get("group", ())
+            "page.group",
+            "group",
+            None,
+            "the group it belongs to",
+            default_for="new-pages",
+            choices=words.names.get("group", ()),
         ),
         Setting("robots.index", "flag", True, "whether search engines may list the page"),
-        Setting("sitemap.include", "flag", True, "whether the page stands in the sitemap"),
+        Setting("sitemap.include", "flag", True, "whether the page is in the sitemap"),
         Setting("sitemap.priority", "number", 0.5, "its priority in the sitemap", least=0, most=1),
         Setting("sitemap.changefreq", "choice", None, "how often it changes", choices=CHANGEFREQS),
     ]
@@ -85,7 +91,7 @@ def family_setting(family: str, member: str, words: Vocabulary) -> Setting:
             item_word="block",
         )
     if family in AREA_FAMILIES:
-        helps = {"sidebar": "the sidebar in", "look": "how the sidebar looks in", "band": "the band in"}
+        helps = {"sidebar": "the sidebar in", "look": "how the sidebar and the band look in", "band": "the band in"}
         return Setting(name, family, None, f"{helps[family]} {member}", choices=words.names.get(family, ()))
     built_in = ("view",) if name == "access.everyone" else ()
     told = "may do" if family == "access" else "may not do"
@@ -101,12 +107,12 @@ def family_setting(family: str, member: str, words: Vocabulary) -> Setting:
 
 
 class Adjustment(NamedTuple):
-    """What a site makes of a setting of Davlo's, or of all settings of a family; None where it says nothing.
+    """How a site adjusts a setting of Davlo's, or all settings of a family; None means unchanged.
 
     `default` is as a file holds it: each setting of a family reads it by its own kind.
     """
 
-    flow: str | None = None
+    default_for: str | None = None
     scopes: tuple[str, ...] | None = None
     label: str | None = None
     help: str | None = None
@@ -149,7 +155,7 @@ class Catalogue:
     own : iterable of Setting
         The site's own settings.
     adjusted : mapping
-        For a setting of Davlo's, or a family as `access.*`: what the site makes of it.
+        Adjustments of settings of Davlo's, or of families such as `access.*`, by name.
     access : iterable of str
         The settings `access.WHO` and `deny.WHO` there are besides `access.everyone`.
     """
@@ -193,7 +199,7 @@ class Catalogue:
     def _as_site_has_it(self, setting: Setting) -> Setting:
         for key in (f"{setting.family}.*", setting.name):
             if key in self.adjusted:
-                with contextlib.suppress(ValueFault):  # who read the adjustment has reported it
+                with contextlib.suppress(ValueFault):  # the reader has reported it already
                     setting = self.adjusted[key].of(setting)
         return setting
 
@@ -255,7 +261,7 @@ class Catalogue:
 
 
 class GrowingCatalogue:
-    """A catalogue while a site is read: `access.WHO` and `deny.WHO` are added as files name them.
+    """A catalogue under construction: while a site is read, `access.WHO` and `deny.WHO` are added as files name them.
 
     It numbers settings in the order in which they are added; `complete` gives the catalogue, and their numbers in it.
     """
@@ -308,7 +314,7 @@ class GrowingCatalogue:
         return [n for n, setting in enumerate(self.settings) if setting.family in ACCESS_FAMILIES]
 
     def complete(self) -> tuple[Catalogue, NDArray[np.int32]]:
-        """The catalogue of all settings, and for each number given here the one it has there. int32[settings]"""
+        """The complete catalogue, and for each number given here its number there. int32[settings]"""
         one = self._catalogue
         named = [setting.name for setting in self.settings if setting.family in ACCESS_FAMILIES]
         whole = Catalogue(one.words, one.own, one.adjusted, named)

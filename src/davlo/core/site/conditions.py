@@ -1,4 +1,4 @@
-"""Conditions on facts and the tree: `when` and `except`."""
+"""Conditions on details and the tree: `when` and `except`."""
 
 from __future__ import annotations
 
@@ -14,12 +14,12 @@ from ..arrays.codebooks import Mask
 from ..arrays.texts import Texts
 
 if TYPE_CHECKING:
-    from .facts import Facts
+    from .details import Details
     from .tree import Tree
 
 
 class Condition(NamedTuple):
-    """What must hold of a page: every key that is given; within a key any of its words.
+    """What a page must match: every key that is given, and any of the words of a key.
 
     `depth` holds pairs (least, most); `home` is None where it is not asked.
     """
@@ -34,14 +34,13 @@ class Condition(NamedTuple):
     status: tuple[str, ...] = ()
     depth: tuple[tuple[int, int], ...] = ()
     home: bool | None = None
-    facts: Mapping[str, tuple[str, ...]] = MappingProxyType({})
+    details: Mapping[str, tuple[str, ...]] = MappingProxyType({})
 
 
 def glob_pattern(glob: str) -> re.Pattern[str]:
     """A path glob as a regular expression: `*` any run without `/`, `**` any run, `/**/` also a single `/`.
 
-    Each part up to a star takes the first place where it fits, once for all (an atomic group): a later place would
-    leave less to what follows. So the time does not grow with the number of ways in which stars can share out a path.
+    Each part up to a star takes the first place where it fits, as an atomic group: a later place would leave less for the rest. So the time does not grow with the number of ways in which stars can divide a path.
 
     Example
     -------
@@ -84,7 +83,7 @@ def pages_named(conditions: Iterable[Condition], tree: Tree) -> dict[str, int]:
 
 
 def _span_of(condition: Condition, tree: Tree, named: Mapping[str, int]) -> slice:
-    """The run of pages in which a condition can hold: what its branches span, or all."""
+    """The run of pages in which a condition can hold: the span of its branches, or all pages."""
     begin, stop = 0, len(tree)
     for pages, itself in ((condition.in_branch, 0), (condition.below, 1)):
         if pages:
@@ -94,60 +93,60 @@ def _span_of(condition: Condition, tree: Tree, named: Mapping[str, int]) -> slic
     return slice(begin, max(begin, stop))
 
 
-def _pages_that_meet(condition: Condition, tree: Tree, facts: Facts, part: slice, named: Mapping[str, int]) -> Mask:
+def _pages_that_meet(condition: Condition, tree: Tree, details: Details, part: slice, named: Mapping[str, int]) -> Mask:
     """Where in a run of pages a condition holds. bool[pages of the run]"""
     pages = np.arange(part.start, part.stop)
-    met = np.ones(len(pages), dtype=bool)
+    matched = np.ones(len(pages), dtype=bool)
     for branches, itself in ((condition.in_branch, 0), (condition.below, 1)):
         if branches:
             within = np.zeros(len(pages), dtype=bool)
             for page in (named[path] for path in branches):
                 if page >= 0:
                     within |= (pages >= page + itself) & (pages < tree.end[page])
-            met &= within
+            matched &= within
     if condition.type:
-        met &= facts.types.pages_of(facts.type_of[part], condition.type)
+        matched &= details.types.pages_of(details.type_of[part], condition.type)
     if condition.only_type:
-        wanted = [facts.types.find(name) for name in condition.only_type]
-        met &= np.isin(facts.type_of[part], wanted)
+        wanted = [details.types.find(name) for name in condition.only_type]
+        matched &= np.isin(details.type_of[part], wanted)
     if condition.tag:
-        tagged = [bool(set(condition.tag) & set(split_list(word))) for word in facts.tags.words]
-        met &= facts.tags.take(pages).where(tagged)
-    columns = {"language": condition.language, "status": condition.status, **condition.facts}
+        tagged = [bool(set(condition.tag) & set(split_list(word))) for word in details.tags.words]
+        matched &= details.tags.take(pages).where(tagged)
+    columns = {"language": condition.language, "status": condition.status, **condition.details}
     for name, words in columns.items():
         if words:
-            met &= facts.column(name).take(pages).mask(words)
+            matched &= details.column(name).take(pages).mask(words)
     if condition.depth:
         depth = tree.depth[part]
-        met &= np.any([(depth >= least) & (depth <= most) for least, most in condition.depth], axis=0)
+        matched &= np.any([(depth >= least) & (depth <= most) for least, most in condition.depth], axis=0)
     if condition.home is not None:
-        met &= (pages == facts.home) == condition.home
+        matched &= (pages == details.home) == condition.home
     if condition.path:
         patterns = [glob_pattern(glob) for glob in condition.path]
-        left = np.flatnonzero(met)
+        left = np.flatnonzero(matched)
         paths = tree.paths.take(pages[left])
-        met[left] = [any(pattern.fullmatch(path) for pattern in patterns) for path in paths]
-    return met
+        matched[left] = [any(pattern.fullmatch(path) for pattern in patterns) for path in paths]
+    return matched
 
 
 def pages_selected(
     when: Condition,
     excepts: Sequence[Condition],
     tree: Tree,
-    facts: Facts,
+    details: Details,
     named: Mapping[str, int] | None = None,
 ) -> NDArray[np.int64]:
     """The pages on which `when` holds and none of `excepts` does, in their order. int64[n]
 
-    `named` are the pages that their branches name, where they have been looked up.
+    `named` are the pages that their branches name, if they were looked up already.
     """
     if named is None:
         named = pages_named((when, *excepts), tree)
     part = _span_of(when, tree, named)
-    met = _pages_that_meet(when, tree, facts, part, named)
+    matched = _pages_that_meet(when, tree, details, part, named)
     for condition in excepts:
-        met &= ~_pages_that_meet(condition, tree, facts, part, named)
-    pages: NDArray[np.int64] = np.flatnonzero(met) + part.start
+        matched &= ~_pages_that_meet(condition, tree, details, part, named)
+    pages: NDArray[np.int64] = np.flatnonzero(matched) + part.start
     return pages
 
 

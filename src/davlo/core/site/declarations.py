@@ -11,6 +11,9 @@ from .settings import Setting
 from .types import Type
 from .values import ListChange, Value
 
+ALL_SCREENS = ("wide", "tablet", "phone")
+"""The screens on which something may be shown."""
+
 
 class Layout(NamedTuple):
     """Areas, in order; the layout's own width and blocks.
@@ -33,7 +36,7 @@ class Layout(NamedTuple):
 
 
 class Instead(NamedTuple):
-    """What a theme shows for an area that it does not show: an area of its own, a block, or nothing."""
+    """What a theme shows instead of an area that it has no place for: an area of its own, a block, or nothing."""
 
     area: str = ""
     block: str = ""
@@ -59,24 +62,24 @@ NOTHING = Instead()
 
 
 class Theme(NamedTuple):
-    """The areas a theme shows, its own names for ours, and what it shows for the others."""
+    """The areas of a theme, its own names for ours, and what it shows instead of those it lacks."""
 
     name: str
     place: Place
     label: str = ""
     note: str = ""
     areas: tuple[str, ...] = ()
-    calls: Mapping[str, str] = MappingProxyType({})
-    otherwise: Mapping[str, Instead] = MappingProxyType({})
+    area_names: Mapping[str, str] = MappingProxyType({})
+    if_missing: Mapping[str, Instead] = MappingProxyType({})
 
     def name_of(self, area: str) -> str:
         """The theme's own name for an area; empty where it does not show it."""
-        called = self.calls.get(area, area)
+        called = self.area_names.get(area, area)
         return called if called in self.areas else ""
 
     def instead_of(self, area: str) -> Instead:
-        """What the theme shows for an area that it does not show."""
-        return self.otherwise.get(area, NOTHING)
+        """What the theme shows instead of an area that it has no place for."""
+        return self.if_missing.get(area, NOTHING)
 
 
 class Sidebar(NamedTuple):
@@ -102,15 +105,34 @@ class Band(NamedTuple):
 
 
 class Look(NamedTuple):
-    """How a sidebar looks: its own values and those of its base; `says` names what it says itself."""
+    """How a sidebar or a band looks: CSS for the whole of it, for each block, and for the headings of blocks.
+
+    `whole`, `each_block` and `headings` hold properties and values in their order, those of the base first. `own` holds what the look itself says for each part, and `own_screens` its own `shows_on` (None: it says none).
+    """
 
     name: str
     place: Place
     label: str = ""
     note: str = ""
-    values: Mapping[str, str | tuple[str, ...]] = MappingProxyType({})
+    shows_on: tuple[str, ...] = ALL_SCREENS
+    whole: Mapping[str, str] = MappingProxyType({})
+    each_block: Mapping[str, str] = MappingProxyType({})
+    headings: Mapping[str, str] = MappingProxyType({})
     based_on: str = ""
-    says: frozenset[str] = frozenset()
+    own: Mapping[str, Mapping[str, str]] = MappingProxyType({})
+    own_screens: tuple[str, ...] | None = None
+
+    @property
+    def width(self) -> float | None:
+        """Its width in per cent of the page; None if it says none.
+
+        Example
+        -------
+        >>> Look("slim", Place("davlo.yaml"), whole={"width": "28%"}).width
+        28.0
+        """
+        said = [value for name, value in self.whole.items() if name in ("width", "inline-size")]
+        return float(said[-1].removesuffix("%")) if said else None
 
 
 class Block(NamedTuple):
@@ -132,7 +154,7 @@ class Block(NamedTuple):
     languages: str = ""
     links: Mapping[str, str] = MappingProxyType({})
     blocks: tuple[str, ...] = ()
-    supplies: tuple[str, ...] = ()
+    provides: tuple[str, ...] = ()
 
 
 class Preset(NamedTuple):
@@ -162,7 +184,7 @@ class Role(NamedTuple):
 
 
 Declared: TypeAlias = Layout | Theme | Sidebar | Look | Band | Block | Preset | Group | Role | Type | Setting
-"""Whatever can be declared, but for people, who are a list of names."""
+"""Everything that can be declared, except people, who are a list of names."""
 SECTIONS = ("layout", "theme", "sidebar", "look", "band", "block", "preset", "role")
 """The kinds that `Declarations` holds, in the order in which they are listed."""
 
@@ -179,7 +201,7 @@ def kind_of(record: Declared) -> str:
 
 
 class Declarations(NamedTuple):
-    """All declarations of a site by name, apart from people, types and settings."""
+    """All declarations of a site by name, except people, types and settings."""
 
     layouts: Mapping[str, Layout]
     themes: Mapping[str, Theme]
@@ -200,7 +222,7 @@ class Declarations(NamedTuple):
         return tuple(dict.fromkeys(area for layout in self.layouts.values() for area in layout.areas))
 
     def with_one(self, record: Declared) -> Declarations:
-        """These declarations and another, in place of the one of its name; what is derived from it follows."""
+        """These declarations with one added, or replaced by name; declarations derived from it are updated."""
         kind = kind_of(record)
         changed: dict[str, Any] = {f"{kind}s": {**self.of(kind), record.name: record}}
         return self._replace(**changed).derived()
@@ -237,10 +259,16 @@ def derived_looks(said: Mapping[str, Look]) -> dict[str, Look]:
     found: dict[str, Look] = {}
     for name in _bases_first(said):
         one = said[name]
-        base = found[one.based_on].values if one.based_on else {}
-        whole = {**base, **{key: value for key, value in one.values.items() if key in one.says}}
-        found[name] = one._replace(values={key: whole[key] for key in LOOK_KEYS if key in whole})
+        base = found[one.based_on] if one.based_on else Look(name, one.place)
+        keys: dict[str, Any] = {key: _with_own(getattr(base, key), one.own.get(key, {})) for key in LOOK_PARTS}
+        screens = base.shows_on if one.own_screens is None else one.own_screens
+        found[name] = one._replace(shows_on=screens, **keys)
     return {name: found[name] for name in said}
+
+
+def _with_own(base: Mapping[str, str], own: Mapping[str, str]) -> dict[str, str]:
+    """The properties of a base, then a look's own: what is said last overrides, as in a style sheet."""
+    return {**{name: value for name, value in base.items() if name not in own}, **own}
 
 
 def _bases_first(said: Mapping[str, Layout] | Mapping[str, Look]) -> Iterator[str]:
@@ -257,8 +285,5 @@ def _bases_first(said: Mapping[str, Layout] | Mapping[str, Look]) -> Iterator[st
 
 LAYOUT_KEYS = ("areas", "width", "own_content", "blocks")
 """What a layout may have from its base."""
-LOOK_KEYS = (
-    *("width", "padding", "column_gap", "row_gap", "line", "background", "fill", "heading_font_size"),
-    *("heading_color", "heading_background", "shows_on", "follows"),
-)
-"""What a look may say, in the order in which it is listed."""
+LOOK_PARTS = ("whole", "each_block", "headings")
+"""The parts of a sidebar or band that a look styles."""

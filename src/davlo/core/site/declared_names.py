@@ -8,13 +8,13 @@ from .model import SiteModel
 
 DECLARED_KINDS = (
     *(kind for kind in SECTIONS if kind != "role"),
-    *("type", "setting", "rule", "promise", "person", "group", "role"),
+    *("type", "setting", "rule", "guarantee", "person", "group", "role"),
 )
 """The kinds of declarations, in the order in which they are listed."""
 
 
 def plural_of(kind: str) -> str:
-    """Several of a kind.
+    """The plural of a kind.
 
     Example
     -------
@@ -35,7 +35,7 @@ def declared_names(site: SiteModel, kind: str) -> tuple[str, ...]:
     Example
     -------
     >>> import davlo
-    >>> declared_names(davlo.open_demo(), "promise")[0]
+    >>> declared_names(davlo.open_demo(), "guarantee")[0]
     'Staff pages stay private'
     """
     if kind == "person":
@@ -46,15 +46,15 @@ def declared_names(site: SiteModel, kind: str) -> tuple[str, ...]:
         return site.catalogue.names()
     if kind == "type":
         return tuple(dict.fromkeys([*site.types.declared, *site.types.names]))
-    if kind in ("rule", "promise"):
-        return tuple(one.name for one in (site.rules if kind == "rule" else site.promises))
+    if kind in ("rule", "guarantee"):
+        return tuple(one.name for one in (site.rules if kind == "rule" else site.guarantees))
     if kind not in DECLARED_KINDS:
         raise UnknownName("kind of declaration", kind, DECLARED_KINDS)
     return tuple(site.declarations.of(kind))
 
 
 def kinds_of(site: SiteModel, name: str) -> list[str]:
-    """The kinds of which there is a declaration of this name.
+    """The kinds that have a declaration of this name.
 
     Raises
     ------

@@ -49,7 +49,7 @@ class Mentions:
                 self._found.setdefault((kind, name), []).append(mention)
 
     def of(self, kind: str, name: str) -> list[Mention]:
-        """Every place that names a declaration; of a statement that many scopes say, the first."""
+        """Every place that names a declaration; for a statement that many scopes share, the first."""
         return self._found.get((kind, name), [])
 
     def names(self, kind: str, name: str) -> bool:
@@ -69,16 +69,16 @@ def _all(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
         yield "person", admin, Mention("the admins", site.people.places[admin])
     for rule in site.rules:
         yield from _of_conditions((rule.when, *rule.excepts), Mention(f'the rule "{rule.name}"', rule.place))
-    for promise in site.promises:
-        mention = Mention(f'the promise "{promise.name}"', promise.place)
-        yield from _of_conditions((promise.when, *promise.excepts), mention)
-        for subject in (*promise.may, *promise.may_not):
+    for guarantee in site.guarantees:
+        mention = Mention(f'the guarantee "{guarantee.name}"', guarantee.place)
+        yield from _of_conditions((guarantee.when, *guarantee.excepts), mention)
+        for subject in (*guarantee.may, *guarantee.may_not):
             yield _subject(site, subject), subject, mention
-        for number, value in promise.has.items():
+        for number, value in guarantee.has.items():
             yield "setting", site.catalogue[number].name, mention
             yield from _of_value(site, site.catalogue[number], value, mention)
-    for probe in site.probes:
-        yield _subject(site, probe.viewer), probe.viewer, Mention("a probe", probe.place)
+    for viewpoint in site.viewpoints:
+        yield _subject(site, viewpoint.viewer), viewpoint.viewer, Mention("a viewpoint", viewpoint.place)
     for accept in site.accepts:
         mention = Mention("an accept", accept.place)
         yield from _of_conditions((accept.when,) if accept.when else (), mention)
@@ -94,7 +94,7 @@ def _of_declarations(declared: Declarations) -> Iterator[tuple[str, str, Mention
         yield from (("block", block, mention) for change in layout.changes.values() for block in change.remove)
     for theme in declared.themes.values():
         mention = Mention(f"the theme {theme.name}", theme.place)
-        yield from (("block", instead.block, mention) for instead in theme.otherwise.values())
+        yield from (("block", instead.block, mention) for instead in theme.if_missing.values())
     for kind, holders in (("sidebar", declared.sidebars), ("band", declared.bands), ("block", declared.blocks)):
         for holder in holders.values():
             mention = Mention(f"the {kind} {holder.name}", holder.place)
@@ -141,12 +141,12 @@ def _of_statements(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
 
 
 def _of_roles(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
-    """Roles that are named: by statements, as long as these are there, and elsewhere."""
+    """Roles that statements or other places name."""
     statements = site.statements
     for (role, setting, file), lines in site.role_places.items():
         number = site.catalogue.find(setting)
         if not setting:
-            yield "role", role, Mention("a promise or a preset", Place(file))
+            yield "role", role, Mention("a guarantee or a preset", Place(file))
         elif number is not None:
             span = statements.of_setting(number)
             rows = slice(span.start, span.stop)
@@ -157,7 +157,7 @@ def _of_roles(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
 
 
 def _of_value(site: SiteModel, setting: Setting, value: Value, mention: Mention) -> Iterator[tuple[str, str, Mention]]:
-    """What a value of a setting names, and of an access setting whom it is about."""
+    """What a value of a setting names; for an access setting, also its subject."""
     if setting.family in ACCESS_FAMILIES:
         yield _subject(site, setting.member), setting.member, mention
     elif setting.kind in NAMES or setting.family == "blocks":

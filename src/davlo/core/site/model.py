@@ -1,4 +1,4 @@
-"""What was read of a site, whole: its pages, declarations and decisions."""
+"""A site as it was read: its pages, declarations and decisions."""
 
 from __future__ import annotations
 
@@ -14,10 +14,10 @@ from ..faults import Place, UnknownName
 from .catalogue import Catalogue, expand_families
 from .conditions import Condition, pages_named, pages_selected
 from .declarations import Declarations
-from .facts import Facts
+from .details import Details
 from .page_names import INDEX, PageNames
 from .people import People
-from .publication import Proof, RobotsLine
+from .publication import OwnershipProof, RobotsLine
 from .scope_pages import ScopePages
 from .statements import Statements
 from .tree import Tree
@@ -26,7 +26,7 @@ from .values import Value
 
 
 class Rule(NamedTuple):
-    """A rule: its name, the pages it meets, where it stands, and what its author notes."""
+    """A rule: its name, the pages it matches, its place, and its author's note."""
 
     name: str
     place: Place
@@ -35,8 +35,8 @@ class Rule(NamedTuple):
     note: str = ""
 
 
-class Promise(NamedTuple):
-    """What must hold for the pages that meet `when`: values they have, subjects that may or may not act."""
+class Guarantee(NamedTuple):
+    """What must hold for the pages that match `when`: their values, and subjects that may or may not act."""
 
     name: str
     place: Place
@@ -47,7 +47,7 @@ class Promise(NamedTuple):
     may_not: Mapping[str, tuple[str, ...]]
 
 
-class Probe(NamedTuple):
+class Viewpoint(NamedTuple):
     """A page and a viewer to look at after every change; `page` is a path, which may be gone."""
 
     page: str
@@ -62,7 +62,7 @@ class Accept(NamedTuple):
     because: str
     kind: str = ""
     setting: str = ""
-    name: str = ""
+    declaration: str = ""
     when: Condition | None = None
 
 
@@ -79,7 +79,7 @@ class SitemapRules(NamedTuple):
 
     menu_hidden: bool = False
     priority_under: float = 0.0
-    max_age: int = 0
+    stale_after_days: int = 0
     join: tuple[str, ...] = ()
 
 
@@ -97,45 +97,45 @@ class SiteModel:
     url: str
     languages: tuple[str, ...]
     language_paths: str
-    inventory: str
+    page_list: str
     catalogue: Catalogue
     tree: Tree
-    facts: Facts
+    details: Details
     declarations: Declarations
     people: People
     actions: tuple[str, ...]
     rules: tuple[Rule, ...]
     statements: Statements
-    promises: tuple[Promise, ...] = ()
+    guarantees: tuple[Guarantee, ...] = ()
     accepts: tuple[Accept, ...] = ()
-    probes: tuple[Probe, ...] = ()
-    menu_room: int = 0
+    viewpoints: tuple[Viewpoint, ...] = ()
+    max_entries: int = 0
     sitemap: SitemapRules = NO_SITEMAP_RULES
     role_places: Mapping[RolePlace, Codes] = field(default_factory=dict)
-    """The lines on which statements name roles, whose actions they hold; of other places that name one, none."""
+    """The lines on which statements name roles (they hold the roles' actions), and other places that name roles."""
     setting_columns: tuple[str, ...] = ()
-    """The columns of the inventory that are named as settings."""
+    """The columns of the page list that are named as settings."""
     folder: str = ""
     """The site folder; empty for a site that is in none."""
     digests: Mapping[str, str] = field(default_factory=dict)
     """Which bytes each text file held when it was read, so that an edit of another file is refused."""
     twin_lines: Codes = field(default_factory=lambda: np.zeros((0, 2), dtype=np.int32))
-    """Lines of the inventory that say the same of a page as another line, and those lines. int32[n, 2]"""
+    """Lines of the page list that repeat another line's page, each with that line. int32[n, 2]"""
     fragment_lines: Codes = field(default_factory=lambda: np.zeros((0, 2), dtype=np.int32))
-    """Lines of the inventory that name a part of a page, and are left out, and the line of that page. int32[n, 2]"""
+    """Lines of the page list that name a place in a page and are dropped, each with the page's line. int32[n, 2]"""
     home_path: str = "/"
-    """The path of the home page, which the inventory may lack."""
+    """The path of the home page, which the page list may lack."""
     index_files: tuple[str, ...] = INDEX
     """The names of index files."""
     written_url: str = ""
     """The site's own address as davlo.yaml writes it, if its host is in letters that become punycode; else empty."""
-    proofs: tuple[Proof, ...] = ()
+    ownership_proofs: tuple[OwnershipProof, ...] = ()
     robots: tuple[RobotsLine, ...] = ()
     """The site's own lines for robots.txt."""
     for_other_languages: str = ""
-    """The language whose pages are for readers of all languages that a page is not in; empty if none is said."""
+    """The language for readers of all other languages; empty if none is given."""
     notes: tuple[str, ...] = ()
-    """What was changed in reading, a sentence each: what a file says in another way than Davlo does."""
+    """What Davlo read differently from how it is written, one sentence each."""
 
     def __repr__(self) -> str:
         counts = f"{len(self.tree)} pages, {len(self.catalogue)} settings, {len(self.statements)} statements"
@@ -144,14 +144,14 @@ class SiteModel:
     @property
     def types(self) -> Types:
         """The types of the pages."""
-        return self.facts.types
+        return self.details.types
 
     @cached_property
     def scope_pages(self) -> ScopePages:
-        """What resolution stands on."""
+        """Which pages each scope is for."""
         named = pages_named((one for rule in self.rules for one in (rule.when, *rule.excepts)), self.tree)
-        met = tuple(pages_selected(rule.when, rule.excepts, self.tree, self.facts, named) for rule in self.rules)
-        return ScopePages(self.types, self.facts.type_of, self.tree.depth, met, self.tree.end)
+        matched = tuple(pages_selected(rule.when, rule.excepts, self.tree, self.details, named) for rule in self.rules)
+        return ScopePages(self.types, self.details.type_of, self.tree.depth, matched, self.tree.end)
 
     @cached_property
     def has_by_type(self) -> Mask:
@@ -173,26 +173,26 @@ class SiteModel:
         by_type: Mask = self.has_by_type[setting]
         if by_type.all():
             return np.broadcast_to(np.ones(1, dtype=bool), len(self.tree))  # the same everywhere: no array
-        return by_type[self.facts.type_of]
+        return by_type[self.details.type_of]
 
     def lines_naming(self, line: int) -> tuple[int, ...]:
-        """The lines of the inventory that name the page of a line, whatever else they say."""
+        """The lines of the page list that name the page of a line, whatever else they say."""
         others, firsts = self.fragment_lines.T
         return (*self.lines_of(line), *others[firsts == line].tolist())
 
     def pages(self, when: Condition, excepts: Sequence[Condition] = ()) -> Mask:
         """Which pages a condition selects. bool[pages]"""
         selected = np.zeros(len(self.tree), dtype=bool)
-        selected[pages_selected(when, excepts, self.tree, self.facts)] = True
+        selected[pages_selected(when, excepts, self.tree, self.details)] = True
         return selected
 
     @cached_property
     def page_names(self) -> PageNames:
-        """What reads names of the site's pages."""
+        """The reader of names of the site's pages."""
         return PageNames(self.url, self.index_files, self.written_url)
 
     def lines_of(self, line: int) -> tuple[int, ...]:
-        """The lines of the inventory that say the same as this one of one page, and so stay alike; it among them."""
+        """The lines of the page list for the same page, which must agree; this line among them."""
         others, firsts = self.twin_lines.T
         return (line, *others[firsts == line].tolist())
 
@@ -217,10 +217,10 @@ class SiteModel:
         page = self.tree.find(self.page_names.path(words))
         if page >= 0:
             return page
-        titled = np.flatnonzero(self.facts.title.mask([words]))
+        titled = np.flatnonzero(self.details.title.mask([words]))
         if not len(titled):
             told = words.split()  # no-break spaces and others count as spaces
-            title = self.facts.title
+            title = self.details.title
             titled = np.flatnonzero(title.where([word.split() == told for word in title.words])) if told else titled
         if len(titled) == 1:
             return int(titled[0])

@@ -10,7 +10,7 @@ RESERVED_NAMES = ("everyone", "signed-in", "owner", "owner-group", "none")
 
 
 def what_is_wrong(name: str, what: str) -> tuple[str, str]:
-    """Why something may not be called so, and what to do; both empty if it may.
+    """Why a name is not allowed, and what to do; both empty if it is allowed.
 
     Example
     -------

@@ -10,25 +10,23 @@ import numpy as np
 from ..arrays.texts import Texts
 
 ALIKE = 0.88
-"""How much longer names must be alike to be taken for one with a slip."""
+"""How similar longer names must be to count as a slip."""
 ALIKE_PATHS = 0.8
-"""How much paths must be alike."""
+"""How similar paths must be."""
 MOST_LOST, FEW_PATHS = 20, 2000
 """The most lost paths to search for, and the most pages to search."""
 LEAST = 4
-"""Shorter names are alike by chance."""
+"""Shorter names are similar by chance."""
 _PLAIN = str.maketrans("_- ", "...")
 
 
 def near_name(word: str, names: Iterable[str]) -> str:
-    """The name that a word nearly is, however its parts are joined; empty if there is none.
-
-    A word is nearly a name if one letter is left out, added or another one, if two are swapped, or if most is the same.
+    """The name that a word nearly is, whatever joins its parts; empty if there is none. A word is nearly a name if one letter is missing, added or different, if two are swapped, or if most letters agree.
 
     Example
     -------
-    >>> near_name("titel", ["title", "type"]), near_name("title_show", ["title.show"]), near_name("season", ["title"])
-    ('title', 'title.show', '')
+    >>> near_name("titel", ["title", "type"]), near_name("heading_show", ["heading.show"]), near_name("season", ["title"])
+    ('title', 'heading.show', '')
     """
     plain = {_plain(name): name for name in names}
     told = _plain(word)

@@ -16,7 +16,7 @@ from .values import Value
 
 
 class Form(IntEnum):
-    """How a scope's body says it; within one body each is stronger than those before."""
+    """In which form a scope's body says it; within one body each form is stronger than those before."""
 
     FRESH = 0
     PRESET = 1
@@ -24,7 +24,7 @@ class Form(IntEnum):
 
 
 BUILT_IN = -1
-"""The source of a value that no statement gave."""
+"""Stands for the source of a built-in value."""
 SAID_STEP = 1 << 20
 """The step of what a body itself says: after any number of presets."""
 PRESET_STEP, PRESET_STEP_OF_OTHER = 2, 10_000

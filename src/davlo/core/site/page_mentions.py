@@ -19,9 +19,9 @@ class PageMention(NamedTuple):
     ----------
     path : str
     kind : str
-        What names it: `rule`, `promise`, `probe`, `accept`, `block`, `page`.
+        What names it: `rule`, `guarantee`, `viewpoint`, `accept`, `block`, `page`.
     name : str
-        What that is called; empty for an entry of `accept` or of `probes`.
+        What that is called; empty for an entry of `accept` or of `viewpoints`.
     place : Place
     """
 
@@ -37,38 +37,38 @@ class PageMention(NamedTuple):
 
 
 def page_mentions(site: SiteModel) -> Iterator[PageMention]:
-    """Every place that names a page by its path; one that names a page twice is one.
+    """Every place that names a page by its path; a place that names a page twice is listed once.
 
     Example
     -------
     >>> import davlo
-    >>> [one.path for one in page_mentions(davlo.open_demo()) if one.said_by == "promise Staff pages stay private"]
+    >>> [one.path for one in page_mentions(davlo.open_demo()) if one.said_by == "guarantee Staff pages stay private"]
     ['/staff']
     """
     for rule in site.rules:
         yield from _of_conditions("rule", rule.name, rule.place, rule.when, *rule.excepts)
-    for promise in site.promises:
-        yield from _of_conditions("promise", promise.name, promise.place, promise.when, *promise.excepts)
+    for guarantee in site.guarantees:
+        yield from _of_conditions("guarantee", guarantee.name, guarantee.place, guarantee.when, *guarantee.excepts)
     for accept in site.accepts:
         if accept.when is not None:
-            yield from _of_conditions("accept", accept.name, accept.place, accept.when)
-    for probe in site.probes:
-        yield PageMention(probe.page, "probe", "", probe.place)
+            yield from _of_conditions("accept", accept.declaration, accept.place, accept.when)
+    for viewpoint in site.viewpoints:
+        yield PageMention(viewpoint.page, "viewpoint", "", viewpoint.place)
     for block in site.declarations.blocks.values():
         links = [site.page_names.path(address) for address in block.links.values()]
         for path in dict.fromkeys((block.under, *block.leave_out, *links)):
             if path.startswith("/"):
                 yield PageMention(path, "block", block.name, block.place)
-    leads = site.facts.column("leads_to")
+    leads = site.details.column("leads_to")
     codes, first = np.unique(leads.codes, return_index=True)
     for code, page in zip(codes.tolist(), first.tolist(), strict=True):
         if leads.words[code].startswith("/"):
-            place = Place(site.inventory, int(site.tree.line[page]), "leads_to")
+            place = Place(site.page_list, int(site.tree.line[page]), "leads_to")
             yield PageMention(leads.words[code], "page", site.tree.paths[page], place)
 
 
 def globs_matching(site: SiteModel, paths: Sequence[str]) -> list[PageMention]:
-    """Every glob of a rule, a promise or an accept that matches one of these paths; `path` is the glob.
+    """Every glob of a rule, a guarantee or an accept that matches one of these paths; `path` is the glob.
 
     Example
     -------
@@ -78,8 +78,8 @@ def globs_matching(site: SiteModel, paths: Sequence[str]) -> list[PageMention]:
     """
     told: list[tuple[str, str, Place, tuple[Condition, ...]]] = []
     told += [("rule", one.name, one.place, (one.when, *one.excepts)) for one in site.rules]
-    told += [("promise", one.name, one.place, (one.when, *one.excepts)) for one in site.promises]
-    told += [("accept", one.name, one.place, (one.when,)) for one in site.accepts if one.when is not None]
+    told += [("guarantee", one.name, one.place, (one.when, *one.excepts)) for one in site.guarantees]
+    told += [("accept", one.declaration, one.place, (one.when,)) for one in site.accepts if one.when is not None]
     found = []
     for kind, name, place, conditions in told:
         for glob in dict.fromkeys(glob for one in conditions for glob in one.path if "*" in glob):

@@ -1,4 +1,4 @@
-"""Names of pages: the path that people mean by what they write. Every file, call and command asks here."""
+"""Names of pages: the path that a written name means. Every file, call and command uses this module."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ INDEX = ("index.html",)
 _ADDRESS = re.compile(r"https?://", re.IGNORECASE)
 _CODES = re.compile(r"(?:%[0-9A-Fa-f]{2})+")
 _KEPT_CODES = re.compile(r"(%(?:2[35F]|3F))", re.IGNORECASE)
-"""A number sign, a per cent sign, a slash or a question mark that is percent-encoded is none of the address itself."""
+"""A percent-encoded number sign, per cent sign, slash or question mark is part of the path, not of the address's structure."""
 
 
 class NamedPage(NamedTuple):
@@ -22,7 +22,7 @@ class NamedPage(NamedTuple):
     path : str
         The path by which the page is known.
     written : str
-        The name as it was written, but for a fragment: with its slash, index file and percent-encoding.
+        The name as it was written, without a fragment: with its slash, index file and percent-encoding.
     fragment : str
         The place in the page, with its `#`; empty if the name has none.
     """
@@ -45,7 +45,7 @@ class PageNames:
     index : tuple of str
         The names of index files.
     written_url : str, optional
-        The site's own address with its host in other letters than the domain name system takes.
+        The site's own address with its host as davlo.yaml writes it, if that is not ASCII.
 
     Example
     -------
@@ -62,7 +62,7 @@ class PageNames:
         self._hosts = {self.host, urlsplit(written_url or url).netloc.lower()}
 
     def path(self, name: str) -> str:
-        """The path that a name means; a name that cannot be a page's stays as it is."""
+        """The path that a name means; a name that cannot be a page's is returned unchanged."""
         return self.read(name).path
 
     def read(self, name: str) -> NamedPage:

@@ -15,7 +15,7 @@ from .values import LIST_STEPS, REFERENCES, ByDepth, ListChange, Plain, Raw, Ref
 FLAGS = {"yes": True, "true": True, "no": False, "false": False}
 COLOR = re.compile(r"#(?:[0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
 DAY = re.compile(r"\d{4}-\d\d-\d\d", re.ASCII)
-PATTERNS, MOST_BRACES = ("title.pattern", "menu.label"), 100
+PATTERNS, MOST_BRACES = ("heading.text", "title.pattern", "menu.label"), 100
 """Texts with placeholders, and how many: each can stand for a text as long as a cell, on every page."""
 DECLARATION_KINDS = ("layout", "theme", "sidebar", "look", "band", "person", "group")
 

@@ -16,7 +16,7 @@ OWNING = ("owner", "owner-group")
 
 @dataclass(frozen=True)
 class People:
-    """Who there is: people, admins, groups (members by name, groups among them); where each is declared."""
+    """People, admins and groups (with members by name, groups among them), and where each is declared."""
 
     names: tuple[str, ...] = ()
     admins: tuple[str, ...] = ()
@@ -40,7 +40,7 @@ class People:
         return self._people_by_group.get(group, ())
 
     def is_admin(self, who: str) -> bool:
-        """Whether everything is open to somebody."""
+        """Whether somebody is an admin."""
         return who in self.admins
 
     def in_words(self, who: str) -> str:

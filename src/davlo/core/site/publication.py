@@ -29,7 +29,7 @@ class RobotsLine(NamedTuple):
         return self.text.partition("#")[0]
 
 
-class Proof(NamedTuple):
+class OwnershipProof(NamedTuple):
     """What proves to a search engine who owns the site: a file, or a tag in the head of the home page.
 
     Attributes
@@ -52,7 +52,7 @@ class Proof(NamedTuple):
 
         Example
         -------
-        >>> Proof('5d"1', Place("davlo.yaml"), tag="proof").html
+        >>> OwnershipProof('5d"1', Place("davlo.yaml"), tag="proof").html
         '<meta name="proof" content="5d&quot;1">'
         """
         return f'<meta name="{escape(self.tag)}" content="{escape(self.text)}">'

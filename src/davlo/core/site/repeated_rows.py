@@ -1,4 +1,4 @@
-"""Rows of the inventory that name one page: which of them stands for it, and which disagree."""
+"""Rows of the page list that name the same page: the one that counts, and those that disagree."""
 
 from __future__ import annotations
 
@@ -19,14 +19,14 @@ MOST_COLUMNS = 5
 
 
 class Repeats(NamedTuple):
-    """Rows of the inventory that are left out, since another row stands for their page.
+    """Rows of the page list that are left out, since another row stands for their page.
 
     Attributes
     ----------
     row, first : int64[n]
-        The row that is left out, and the one that stands for it.
+        The row that is left out, and the row that counts instead.
     agrees : bool[n]
-        Whether both hold the same cells, so that both must stay alike; else the one left out names a place in the page.
+        Whether both hold the same cells, and so must stay alike; if not, the row left out names a place in the page.
     """
 
     row: NDArray[np.int64]
@@ -35,7 +35,7 @@ class Repeats(NamedTuple):
 
 
 class Rows(NamedTuple):
-    """What more is known of the rows that a tree is made of.
+    """More about the rows that make a tree.
 
     Attributes
     ----------

@@ -1,4 +1,4 @@
-"""Which pages each scope is for: all pages, a part of them that lies side by side, or a few."""
+"""Which pages each scope is for."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ Pages = slice | NDArray[np.int64]
 
 
 class ScopePages(NamedTuple):
-    """Which pages each scope is for: of all pages, of a part that lies side by side, or of some; depth first.
+    """Which pages each scope is for, among all pages, a run of them, or some of them; depth first.
 
     Attributes
     ----------
@@ -66,7 +66,7 @@ class ScopePages(NamedTuple):
         return found - self.begin
 
     def below(self, pages: Codes) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """Where what is below each page begins and ends in the part; it ends where it begins if nothing is there.
+        """Where the pages below each page begin and end in the part; both are equal if there are none.
 
         A page of -1 or less is none. Each int64[pages].
         """

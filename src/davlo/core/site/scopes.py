@@ -19,7 +19,7 @@ class ScopeKind(IntEnum):
 
     @property
     def word(self) -> str:
-        """What people call it: `built-in`, `everywhere`, `type`, `below`, `rule`, `stamp` or `here`."""
+        """Its name in messages: `built-in`, `everywhere`, `type`, `below`, `rule`, `stamp` or `here`."""
         return self.name.lower().replace("_", "-")
 
 
@@ -30,7 +30,7 @@ OF_PAGES = (ScopeKind.BELOW, ScopeKind.STAMP, ScopeKind.HERE)
 
 
 class Scope(NamedTuple):
-    """Where a statement applies, by names that hold for any state of a site.
+    """Where a statement applies, by names that mean the same in every state of a site.
 
     Attributes
     ----------
@@ -82,7 +82,7 @@ class Scope(NamedTuple):
 
     @property
     def parts(self) -> tuple[Scope, ...]:
-        """The scopes it comes to: two for a page and everything below it, else itself."""
+        """Its scopes: two for a page and everything below it, else itself."""
         return (Scope.below(self.name), Scope.here(self.name)) if self.both else (self,)
 
     def __str__(self) -> str:

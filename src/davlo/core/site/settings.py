@@ -12,14 +12,14 @@ if TYPE_CHECKING:
     from .values import Plain
 
 KINDS = ("text", "flag", "number", "integer", "choice", "list", "date", "color")
-FLOWS = ("live", "stamped")
+DEFAULT_FOR = ("all-pages", "new-pages")
 STATED_SCOPES = ("everywhere", "type", "below", "rule", "here")
 AREA_FAMILIES = ("sidebar", "look", "band", "blocks")
 ACCESS_FAMILIES = ("access", "deny")
 FAMILIES = (*AREA_FAMILIES, *ACCESS_FAMILIES)
 CHANGEFREQS = ("always", "hourly", "daily", "weekly", "monthly", "yearly", "never")
 """The seven values of `changefreq` in the sitemap protocol (sitemaps.org/protocol.html, XML tag definitions)."""
-ACTIONS = ("view", "edit", "arrange", "create", "delete", "grant")
+ACTIONS = ("view", "edit", "move", "create", "delete", "grant")
 """The actions of a site that names none of its own."""
 WIDTHS = ("as-layout", "narrow", "medium", "full")
 SUBJECTS = ("everyone", "signed-in", "owner", "owner-group")
@@ -48,7 +48,7 @@ class Setting(NamedTuple):
     built_in: Plain
     help: str = ""
     label: str = ""
-    flow: str = "live"
+    default_for: str = "all-pages"
     scopes: tuple[str, ...] = STATED_SCOPES
     choices: tuple[str, ...] = ()
     stands_for: Mapping[str, tuple[str, ...]] = MappingProxyType({})
@@ -63,7 +63,7 @@ class Setting(NamedTuple):
 
     @property
     def family(self) -> str:
-        """The part before the first dot, where the setting is one of a family; else empty."""
+        """The part before the first dot if the setting is one of a family; else empty."""
         head = self.name.partition(".")[0]
         return head if not self.own and head in FAMILIES else ""
 

@@ -25,7 +25,7 @@ class Source(NamedTuple):
 
     @property
     def words(self) -> str:
-        """The scope in words; of what a layout brings with it, the layout."""
+        """The scope in words, or the layout that brings the value."""
         return f"layout {self.layout}" if self.layout else str(self.scope)
 
     @property

@@ -40,7 +40,7 @@ class StatementWords:
         return cls(tuple(Codebook([value]) for value in built_in), Codebook(), Codebook([""]), Codebook([("", None)]))
 
     def freeze(self) -> StatementWords:
-        """These words, to which none is added from now on."""
+        """These words, frozen."""
         for book in self.values:
             book.freeze()
         self.files.freeze()

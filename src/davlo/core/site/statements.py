@@ -38,14 +38,12 @@ Indices = NDArray[np.intp]
 class Statements:
     """All statements, as columns; sorted by setting, and within it in the order of the fold, weakest first.
 
-    A statement is known by its scope, its target and its setting; its place in these columns is good for one site
-    only. Columns and words are read-only.
+    A statement is identified by its scope, its target and its setting. Its place in these columns holds for one site only. Columns and words are read-only.
 
     Attributes
     ----------
     setting, target, value, step, line : int32[statements]
-        `target`: a type's number, a page's, or a rule's place from the top; 0 for everywhere; of a page that is gone
-        `-1 - n`, its path being `gone[n]`.
+        `target`: a type's number, a page's number, or a rule's place from the top; 0 for everywhere. For a page that is gone it is `-1 - n`, and its path is `gone[n]`.
         `value`: a code into `words[setting]`.
     scope, form : int8[statements]
     locked, both : bool[statements]
@@ -79,7 +77,7 @@ class Statements:
         self.rules = rules
         self._by_page: dict[int, tuple[NDArray[np.int64], Codes]] = {}
         self._places: dict[int, dict[tuple[int, int], int]] = {}
-        self._tables = tuple(object() for _ in words.values)  # one a setting; shared where two sites say the same of it
+        self._tables = tuple(object() for _ in words.values)  # one for each setting; sites that say the same share it
         strength = self.strength_of(columns["scope"], columns["target"])
         order = np.lexsort((columns["step"], strength, columns["setting"]))
         for name, dtype in _COLUMNS.items():
@@ -112,9 +110,7 @@ class Statements:
     def of_one(
         self, setting: int, pages: range, without: Sequence[int] = (), more: NewStatement | None = None
     ) -> Statements:
-        """The statements of one setting alone, in a table of their own; some of them left out, or one more said.
-
-        What single pages say is left out but for those among `pages`. The statements are numbered anew; their codes
+        """The statements of one setting in a table of their own, without some of them, or with one more. Statements of single pages are left out unless their pages are among `pages`. The statements are numbered anew; their codes
         mean the same, and a value that is new comes after them.
         """
         first, last = setting * len(ScopeKind), (setting + 1) * len(ScopeKind)
@@ -142,10 +138,7 @@ class Statements:
         return one
 
     def amended(self, gone: Sequence[int], more: Sequence[NewStatement], halved: Sequence[int] = ()) -> Statements:
-        """Another table: a few statements left out, a few added by settings, types, pages and rules that stay the same.
-
-        Only the settings that they are about are put in order anew. `halved` are statements of a `here_and_below`
-        whose other half is left out. Words that go are forgotten.
+        """A table with a few statements left out and a few added; settings, types, pages and rules stay the same. Only the settings concerned are sorted again. `halved` are statements of a `here_and_below` whose other half is left out. Unused words are dropped.
         """
         old, out, halves = self._books, np.array(gone, dtype=np.intp), np.array(halved, dtype=np.intp)
         touched = sorted({*self.setting[out].tolist(), *self.setting[halves].tolist(), *(one.setting for one in more)})
@@ -202,7 +195,7 @@ class Statements:
         gone: Sequence[str] | None = None,
         rules: int | None = None,
     ) -> Statements:
-        """Another table: some statements left out, some added, some columns changed. Words that go are forgotten.
+        """A table with some statements left out, some added, and some columns changed. Unused words are dropped.
 
         Parameters
         ----------
@@ -213,7 +206,7 @@ class Statements:
         more : sequence of NewStatement
             By the new numbers of settings, types, pages and rules.
         columns : mapping of str to array[statements], optional
-            Columns in place of those that are there, as `target` where pages have other numbers.
+            Columns to replace, such as `target` if pages have other numbers.
         setting : int32[settings], optional
             The new number of each setting; the same unless given.
         gone, rules : optional
@@ -256,11 +249,11 @@ class Statements:
         return np.sort(order[begin:end])
 
     def place_for(self, setting: int, scope: ScopeKind, target: int) -> int:
-        """Before which statement a new one belongs: after all of its scope that are no stronger."""
+        """The index at which to insert a new statement: after all of its scope that are no stronger."""
         return int(self._places_for(setting, np.array([scope]), np.array([target]))[0])
 
     def _places_for(self, setting: int, scope: Indices, target: Indices) -> Indices:
-        """Before which statements new ones of these scopes and targets belong. intp[n]"""
+        """The indexes at which to insert new statements of these scopes and targets. intp[n]"""
         span = self.of_setting(setting)
         strength = self.strength_of(self.scope[span.start : span.stop], self.target[span.start : span.stop])
         places: Indices = span.start + np.searchsorted(strength, self.strength_of(scope, target), "right")
@@ -312,7 +305,7 @@ class Statements:
         return (scope << 32) + place
 
     def says_the_same(self, setting: int, other: Statements, number: int) -> bool:
-        """Whether another table says the same of a setting, which has another number there."""
+        """Whether another table says the same about a setting, which may have another number there."""
         if self._tables[setting] is other._tables[number]:
             return self.rules == other.rules
         mine, theirs = self.of_setting(setting), other.of_setting(number)
@@ -336,7 +329,7 @@ class Statements:
 
 
 def _recoded(codes: Codes, words: Codebook[Value], book: Codebook[Value]) -> Codes:
-    """Codes of words as codes of another codebook, which takes those that it lacks. int32[n]"""
+    """Codes of words as codes of another codebook, which gets the words that it lacks. int32[n]"""
     table = np.zeros(len(words), dtype=np.int32)
     said = np.flatnonzero(np.bincount(codes)).tolist()
     table[said] = [book.code(words[code]) for code in said]
@@ -365,9 +358,9 @@ def tabulate(
     gone : sequence of str
         The paths of pages that are not there.
     numbers : int32[n], optional
-        What the targets of `new` mean, where they are no numbers of pages yet.
+        `numbers` maps each target in `new` to its page number.
     setting : int32[settings], optional
-        For each setting its number in the new table, where it has another one there.
+        For each setting its number in the new table, if it differs.
     """
     words = StatementWords.of(built_in)
     single = dict(words.code(new))

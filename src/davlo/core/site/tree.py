@@ -36,7 +36,7 @@ class Tree:
     end : int32[pages]
         One past the last page of the branch: the branch of `p` is `p:end[p]`, the pages below it `p+1:end[p]`.
     line : int32[pages]
-        The line of the inventory on which the page stands.
+        The line of the page list on which the page stands.
     """
 
     paths: Texts
@@ -94,7 +94,7 @@ class Tree:
         found = np.full(len(self), -1, dtype=np.int32)
         some = np.flatnonzero(holds)
         some = some[self.end[some] > some + 1]
-        if len(some) < FEW_BRANCHES:  # branches are painted, the inner over the outer
+        if len(some) < FEW_BRANCHES:  # paint branches, the inner over the outer
             for page, end in zip(some.tolist(), self.end[some].tolist(), strict=True):
                 found[page + 1 : end] = page
             return found
@@ -119,7 +119,7 @@ class Tree:
 
 
 class Planted(NamedTuple):
-    """A tree, and what became of the rows of the inventory.
+    """A tree, and what became of the rows of the page list.
 
     Attributes
     ----------
@@ -148,7 +148,7 @@ def build_tree(
     place: Callable[[int, str], Place],
     more: Rows = NO_MORE,
 ) -> Planted:
-    """The tree that the inventory's `path` and `parent` make.
+    """The tree that the page list's `path` and `parent` make.
 
     Parameters
     ----------
@@ -168,7 +168,7 @@ def build_tree(
     kept = finder.texts
     if len(rows) < len(paths):
         parents, lines = parents.take(rows), lines[rows]
-    # fingerprints tell the parents; whether bytes agree is found out while the pages are numbered
+    # fingerprints suggest the parents; their bytes are compared while the pages are numbered
     guess = finder.guess(marks.before)
     holds = in_background(lambda: finder.holds(guess, kept, marks.cut), len(kept) >= MANY)
 
@@ -219,7 +219,7 @@ def _parents(finder: Finder, cut: NDArray[np.int64], above: NDArray[np.int64]) -
 def _numbered(
     parent: NDArray[np.int64], finder: Finder, parents: Column, lines: Codes, place: Callable[[int, str], Place]
 ) -> tuple[_Numbering, list[Fault]]:
-    """The pages numbered, and what is wrong with the parents that the inventory names. `parent` is changed."""
+    """The pages numbered, and the faults of the parents that the page list names. It changes `parent`."""
     paths, faults = finder.texts, []
     said = finder.find(Texts.of(parents.words))
     speaks = np.flatnonzero(parents.where([bool(word) for word in parents.words]))
@@ -227,7 +227,7 @@ def _numbered(
     missing = speaks[parent[speaks] < 0].tolist()
     known = tuple(paths) if missing else ()
     for row in missing:
-        what = f"the parent {parents[row]} of {paths[row]} is not in the inventory"
+        what = f"the parent {parents[row]} of {paths[row]} is not in the page list"
         faults.append(Fault(place(int(lines[row]), "parent"), what, parents[row], known))
     levels = _levels(parent)
     if sum(map(len, levels.rows)) < len(parent):
@@ -274,7 +274,7 @@ class _Levels(NamedTuple):
 
 
 def _levels(parent: NDArray[np.int64]) -> _Levels:
-    """The levels that parents make; pages that hang on a circle of parents are in none."""
+    """The levels of the tree; pages below a circle of parents are in none."""
     siblings = np.sort(((parent + 1) << 32) | np.arange(len(parent))) & 0xFFFFFFFF
     edges = np.zeros(len(parent) + 2, dtype=np.int64)
     np.cumsum(np.bincount(parent + 1, minlength=len(parent) + 1), out=edges[1:])
@@ -305,7 +305,7 @@ class _Numbering(NamedTuple):
 def _depth_first(levels: _Levels) -> _Numbering:
     """The numbers of the pages of all levels."""
     pages = sum(map(len, levels.rows))
-    # up the levels: for each page how many pages the branches before it on its level have, and its own
+    # up the levels: the sizes of branches, and for each page those of the branches before it on its level
     before: list[NDArray[np.int64]] = []
     below = np.zeros(1, dtype=np.int64)
     for children in reversed(levels.children):

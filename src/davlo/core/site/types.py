@@ -24,7 +24,7 @@ class Type(NamedTuple):
 
 
 class Types:
-    """All types: the declared ones, bases first, then `page`, then those that only the inventory names.
+    """All types: the declared ones, bases first, then `page`, then those that only the page list names.
 
     Attributes
     ----------
@@ -42,7 +42,7 @@ class Types:
             self._add(name)
 
     def _add(self, name: str) -> None:
-        """Number a type, and first those it is based on."""
+        """Number a type, after those it is based on."""
         chain: dict[str, None] = {}
         while name and name not in self._number and name not in chain:
             chain[name] = None

@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import TypeAlias
 
+from ..wording import EMPTY
+
 Plain: TypeAlias = bool | int | float | str | tuple[str, ...] | None
-"""An effective value. `None` is the explicit `none`."""
+"""An effective value; `None` is the explicit `none`."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,8 +113,19 @@ def raw_of(value: object) -> Raw:
     raise TypeError(f"{type(value).__name__} is no value of a setting")
 
 
+def marked(value: Value) -> str:
+    """A value as a table or a picture has it: an empty one is marked.
+
+    Example
+    -------
+    >>> marked("main"), marked(()), marked(None)
+    ('main', '(empty)', 'none')
+    """
+    return format_value(value) or EMPTY
+
+
 def shown(value: Value) -> str:
-    """A value as a sentence has it."""
+    """A value as it stands in a sentence."""
     return format_value(value) or "empty"
 
 

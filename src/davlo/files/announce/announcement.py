@@ -1,4 +1,4 @@
-"""Which addresses changed since a search engine was told last, and telling it."""
+"""Which addresses changed since a search engine was last told, and telling it."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.wording import count
 
-from ..publish.joined_addresses import joined_addresses
+from ..publish.added_addresses import added_addresses
 from ..publish.write_sitemap import drift_of_last
 from ..store.announced import NOTHING, Announced, announced_to, note_announced
 from .protocol import CONTENT_TYPE, Answer, answer_of, in_batches, message
@@ -33,7 +33,7 @@ INSTALL = "sending needs httpx: pip install 'davlo[announce]'"
 PAUSES = (1.0, 2.0, 4.0, 8.0)
 """Seconds to wait before asking again, each time longer."""
 LONGEST_PAUSE = 60.0
-"""The longest wait that a search engine is granted."""
+"""The longest wait that a search engine may ask for."""
 SECONDS = 20.0
 """How long a search engine may take to answer."""
 MOST_LETTERS = 300
@@ -41,7 +41,7 @@ MOST_LETTERS = 300
 
 
 class Sent(NamedTuple):
-    """What became of a list that was sent.
+    """The answer to a list that was sent.
 
     Attributes
     ----------
@@ -74,7 +74,7 @@ class Announcement:
     marks : uint64[n]
         A mark for what each page is now.
     elsewhere : int
-        How many more it lists, which are on other hosts: their own sites announce them.
+        How many more addresses it lists on other hosts, which their own sites announce.
     unpublished : int
         How many pages the sitemap that was written last lists differently than one written now; 0 if none was written.
     """
@@ -124,7 +124,7 @@ class Announcement:
         return [self.addresses[number] for number in np.flatnonzero(where).tolist()]
 
     def send(self, key: str, *, notes: bool = True, sleep: Callable[[float], None] = time.sleep) -> Iterator[Sent]:
-        """Send the addresses that changed, a list at a time; ends after a list that is not taken.
+        """Send the addresses that changed, a list at a time; stop after a list that is not taken.
 
         Parameters
         ----------
@@ -132,7 +132,7 @@ class Announcement:
         notes : bool
             Whether to note in the site folder what was taken, so that it is not sent again.
         sleep : function
-            What waits for some seconds.
+            The function that waits for some seconds.
 
         Raises
         ------
@@ -165,7 +165,7 @@ class Announcement:
                 note_announced(self.folder, self.endpoint, self._after(taken))
 
     def _sent(self, client: httpx.Client, key: str, some: Sequence[str], sleep: Callable[[float], None]) -> Sent:
-        """What becomes of a list: sent again, after longer and longer pauses, while that may help."""
+        """Send a list, again after longer and longer pauses while that may help."""
         import httpx
 
         content = message(self.site, key, some)
@@ -218,7 +218,7 @@ def plan_announcement(effective: EffectiveModel, folder: Path, endpoint: str, to
     with work("finding what changed", 2) as step:
         step("addresses")
         entries = sitemap_entries(effective, np.flatnonzero(sitemap_codes(effective) == 0), today)
-        joined = joined_addresses(folder, effective.site.sitemap.join, entries.published.url_blocks()).found
+        joined = added_addresses(folder, effective.site.sitemap.join, entries.published.url_blocks()).found
         step("titles and dates")
         addresses = [*entries.published.urls().tolist(), *(one.loc for one in joined)]
         dates = fingerprints(Texts.of(one.lastmod for one in joined)) if joined else np.zeros(0, dtype=np.uint64)

@@ -24,7 +24,7 @@ class Answer(NamedTuple):
     ----------
     is_taken : bool
     may_pass : bool
-        Whether it is worth to ask again.
+        Whether asking again may help.
     words : str
     """
 

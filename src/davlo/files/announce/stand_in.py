@@ -1,4 +1,4 @@
-"""A stand-in for a search engine: a small server on this machine that takes lists of addresses as one would."""
+"""A stand-in for a search engine: a small server on this machine that takes lists of addresses."""
 
 from __future__ import annotations
 

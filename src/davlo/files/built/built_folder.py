@@ -32,7 +32,7 @@ class BuiltFolder(NamedTuple):
     pages : tuple of BuiltPage
         By file name.
     left_out : tuple of (str, str)
-        Files that are no pages that can be read, and why, in a sentence without its subject.
+        Files that cannot be read as pages, and why, in a sentence without its subject.
     """
 
     pages: tuple[BuiltPage, ...]

@@ -80,10 +80,10 @@ class BuiltPage(NamedTuple):
         The breadcrumbs, from the top on.
     areas : tuple of BuiltArea
         In the order of the page; `content` is among them, without blocks.
-    facts : tuple of (str, str)
+    details : tuple of (str, str)
         What a mapping asked for.
     amiss : str
-        What is wrong with the file; empty if nothing is.
+        What is wrong with the file; empty if nothing.
     """
 
     file: str
@@ -100,5 +100,5 @@ class BuiltPage(NamedTuple):
     modified: str = ""
     trail: tuple[Link, ...] = ()
     areas: tuple[BuiltArea, ...] = ()
-    facts: tuple[tuple[str, str], ...] = ()
+    details: tuple[tuple[str, str], ...] = ()
     amiss: str = ""

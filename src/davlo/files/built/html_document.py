@@ -1,4 +1,4 @@
-"""The bytes of an HTML page as a tree of elements, through lxml; hostile pages end in a message, or in less of a page.
+"""The bytes of an HTML page as a tree of elements, through lxml; a hostile page gives a message, or a part of the page.
 
 The HTML standard (html.spec.whatwg.org) says how the letters of a page are encoded: a byte order mark, else what a
 `meta` element within the first 1024 bytes says. A page that says neither is UTF-8, or windows-1252 if it is no UTF-8.

@@ -44,7 +44,7 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
     address : str
         The path at which it is shown.
     selectors : Selectors, optional
-        What finds areas and facts that the conventions do not tell.
+        What finds areas and details that the conventions do not tell.
 
     Raises
     ------
@@ -92,7 +92,7 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
         modified=_day([named.get(name, "") for name in _MODIFIED] + [*_of_records(records, "dateModified")]),
         trail=tuple(_trail(records, base)) or areas.trail,
         areas=areas.areas,
-        facts=areas.facts,
+        details=areas.details,
         amiss=amiss,
     )
 

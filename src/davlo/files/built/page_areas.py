@@ -36,13 +36,13 @@ _SECTIONS = ("article", "aside", "main", "nav", "section")
 """Within these a `header` or a `footer` is that of a part of the page, and no landmark."""
 _HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
 MOST_AREAS = 12
-"""Further areas of a page are not read."""
+"""The most areas of a page that are read."""
 MOST_BLOCKS = 40
-"""Further pieces of an area are not read."""
+"""The most pieces of an area that are read."""
 MOST_TEXT = 2000
-"""Longer texts of a block are cut off."""
+"""The most letters of a block's text; the rest is cut off."""
 _WITHIN_WORDS = frozenset(("a", "abbr", "b", "code", "em", "i", "small", "span", "strong", "sub", "sup", "u"))
-"""Elements that part no words."""
+"""Elements that do not separate words."""
 MOST_TRIES = 20
 """How many headings are looked at for one that is not empty, and how many marks of the current page."""
 _TRAIL_WORDS = ("breadcrumb", "you are here", "brotkrume", "brotkrümel", "fil d'ariane", "fil d’ariane", "migas de pan")
@@ -50,7 +50,7 @@ _TRAIL_WORDS = ("breadcrumb", "you are here", "brotkrume", "brotkrümel", "fil d
 
 
 def text_of(element: Any) -> str:
-    """All text of an element, and of pictures what stands for them, with single spaces."""
+    """All text of an element, with the alternative text of pictures, and with single spaces."""
     parts = list[str]()
     for event, one in etree.iterwalk(element, events=("start", "end")):
         if event == "start":
@@ -74,7 +74,7 @@ class PageAreas:
     resolve : callable
         Where a link's target leads.
     selectors : Selectors
-        What finds areas and facts first; landmarks find the others.
+        What finds areas and details first; landmarks find the others.
     title : str
         The document title.
 
@@ -85,7 +85,7 @@ class PageAreas:
         The breadcrumbs, where a `nav` is labelled so.
     heading, heading_tag : str
         The first `h1`; where there is none, the first other heading that the document title repeats.
-    facts : tuple of (str, str)
+    details : tuple of (str, str)
     """
 
     def __init__(self, root: Any, resolve: Callable[[str], str], selectors: Selectors, title: str) -> None:
@@ -95,10 +95,10 @@ class PageAreas:
         found = [*self._landmarks(root, named)]
         self.areas = tuple(self._named_once(found))
         self.heading, self.heading_tag = self._heading(root, [one for role, one in found if role == CONTENT], title)
-        self.facts = tuple(selectors.facts_of(root, text_of))
+        self.details = tuple(selectors.details_of(root, text_of))
 
     def _landmarks(self, root: Any, named: dict[Any, str]) -> Iterator[tuple[str, Any]]:
-        """The areas in the order of the page; of one within another only the outer, but within the content."""
+        """The areas in the order of the page; an area within another one is left out, except within the content."""
         for element in named:
             element.set(_NAMED, "")
         taken, count = set[Any](), 0

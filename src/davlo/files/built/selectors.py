@@ -1,4 +1,4 @@
-"""A small file that names what the web's conventions do not tell: areas and facts of built pages, by CSS selectors."""
+"""A small file that names what the web's conventions do not tell: areas and details of built pages, by CSS selectors."""
 
 from __future__ import annotations
 
@@ -12,36 +12,36 @@ from ..read.node_reader import Reader
 from ..read.site_file import open_regular
 from ..read.yaml_nodes import Mapping, Node, Scalar, read_yaml
 
-KEYS = ("areas", "facts", "skip")
+KEYS = ("areas", "details", "skip")
 SHAPE = "areas: {right: 'div.sidebar', content: '#body'}"
 
 
-class FactSelector(NamedTuple):
-    """Where a fact of a page stands: in the text of the first element that matches, or in one of its attributes."""
+class DetailSelector(NamedTuple):
+    """Where a detail of a page stands: in the text of the first element that matches, or in one of its attributes."""
 
-    fact: str
+    detail: str
     select: Any
     attribute: str
 
 
 class Selectors(NamedTuple):
-    """What finds areas and facts; compiled selectors of lxml.
+    """What finds areas and details; compiled selectors of lxml.
 
     Attributes
     ----------
     areas : tuple of (str, selector)
-        Of each area the first element that matches.
-    facts : tuple of FactSelector
+        For each area, the first element that matches.
+    details : tuple of DetailSelector
     skip : tuple of selector
-        What is taken off a page before anything is read.
+        Elements to remove from a page before it is read.
     """
 
     areas: tuple[tuple[str, Any], ...] = ()
-    facts: tuple[FactSelector, ...] = ()
+    details: tuple[DetailSelector, ...] = ()
     skip: tuple[Any, ...] = ()
 
     def areas_of(self, root: Any) -> dict[Any, str]:
-        """The elements that are areas, by name; what is to be skipped is taken off the page."""
+        """The elements that are areas, by name; elements to skip are removed from the page."""
         for select in self.skip:
             for element in select(root):
                 above = element.getparent()
@@ -53,19 +53,19 @@ class Selectors(NamedTuple):
                 found.setdefault(element, name)
         return found
 
-    def facts_of(self, root: Any, text_of: Callable[[Any], str]) -> Iterator[tuple[str, str]]:
-        """The facts that the page shows, and what they are."""
-        for fact, select, attribute in self.facts:
+    def details_of(self, root: Any, text_of: Callable[[Any], str]) -> Iterator[tuple[str, str]]:
+        """The details that the page shows, and what they are."""
+        for detail, select, attribute in self.details:
             for element in select(root)[:1]:
                 text = " ".join((element.get(attribute) or "").split()) if attribute else text_of(element)
                 if text:
-                    yield fact, text
+                    yield detail, text
 
 
 NO_SELECTORS = Selectors()
 
 
-def read_regions(path: Path) -> Selectors:
+def read_areas(path: Path) -> Selectors:
     """What a file of selectors says.
 
     Raises
@@ -100,26 +100,26 @@ def read_selectors(content: bytes, file: str) -> Selectors:
     except UnicodeDecodeError:
         raise SiteError([Fault(Place(file), "it is no UTF-8 text")]) from None
     reader.faults += faults
-    areas, facts, skip = list[tuple[str, Any]](), list[FactSelector](), list[Any]()
+    areas, details, skip = list[tuple[str, Any]](), list[DetailSelector](), list[Any]()
     if node is not None:
         body = reader.mapping(node, file, KEYS)
         for name, place, inner in _entries(body, "areas", reader):
             reader.name(name, place, "area")
             areas += [(name, select) for select in _compiled(inner, f"areas: {name}", reader)]
-        for name, _, inner in _entries(body, "facts", reader):
+        for name, _, inner in _entries(body, "details", reader):
             if isinstance(inner, Mapping):
-                parts = reader.mapping(inner, f"facts: {name}", ("select", "attribute"))
+                parts = reader.mapping(inner, f"details: {name}", ("select", "attribute"))
                 attribute = reader.text(parts.entries.get("attribute"), "attribute")
                 select = parts.entries.get("select", Scalar("", place, bare=True))
             else:
                 attribute, select = "", inner
-            facts += [FactSelector(name, one, attribute) for one in _compiled(select, f"facts: {name}", reader)]
+            details += [DetailSelector(name, one, attribute) for one in _compiled(select, f"details: {name}", reader)]
         if "skip" in body.entries:
             for item in reader.items_or_one(body.entries["skip"]):
                 skip += _compiled(item, "skip", reader)
     if reader.faults:
         raise SiteError(reader.faults)
-    return Selectors(tuple(areas), tuple(facts), tuple(skip))
+    return Selectors(tuple(areas), tuple(details), tuple(skip))
 
 
 def _entries(body: Mapping, key: str, reader: Reader) -> Iterator[tuple[str, Place, Any]]:
@@ -133,7 +133,7 @@ def _entries(body: Mapping, key: str, reader: Reader) -> Iterator[tuple[str, Pla
 
 
 def _compiled(node: Node, what: str, reader: Reader) -> list[Any]:
-    """The selector of a text; none where it is none, which is noted."""
+    """The compiled selector of a text; none if it is no selector, which is reported."""
     from cssselect import SelectorError
     from lxml.cssselect import CSSSelector
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from davlo.core.site.facts import STANDARD
+from davlo.core.site.details import STANDARD
 
 
 class ColumnForm(NamedTuple):
@@ -30,7 +30,7 @@ PAGES = {
     "modified": ColumnForm("the day when it was last changed (ISO 8601)", "2026-10-14"),
     "order": ColumnForm("its place among its neighbours in menus, a number", "2.5"),
 }
-"""pages.csv. A column named as a setting holds the page's own value; any other is a fact of the site's own."""
+"""pages.csv. A column named as a setting holds the page's own value; any other is a detail of the site's own."""
 assert tuple(PAGES) == STANDARD
 VALUES = {
     "where": ColumnForm("the scope: everywhere, type NAME, below PATH or here PATH", "below /visit", True),
@@ -42,7 +42,7 @@ VALUES = {
 """values.csv, or whatever `values` in `site` names."""
 STAMPS = {
     "path": ColumnForm("the page", "/events/2026/seed-swap", True),
-    "setting": ColumnForm("a stamped setting", "page.owner", True),
+    "setting": ColumnForm("a setting whose default is for new pages", "page.owner", True),
     "value": ColumnForm("what the page was given when it was made", "ida.marsh", True),
     "on": ColumnForm("the day when it was stamped", "2026-03-01"),
     "source": ColumnForm("the scope that the value came from", "type event"),

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from davlo.core.site.declarations import LAYOUT_KEYS, LOOK_KEYS
-from davlo.core.site.facts import STATUSES
+from davlo.core.site.declarations import ALL_SCREENS, LAYOUT_KEYS
+from davlo.core.site.details import STATUSES
 from davlo.core.site.finding_names import KIND_NAMES
 from davlo.core.site.people import SIGNED_IN, VISITOR
-from davlo.core.site.settings import FLOWS, KINDS, STATED_SCOPES, WIDTHS
+from davlo.core.site.settings import DEFAULT_FOR, KINDS, STATED_SCOPES, WIDTHS
+from davlo.css.properties import PROPERTIES
 
 from .shapes import (
     ActionList,
@@ -36,14 +37,14 @@ BECAUSE = Field(Text(), "the reason, shown wherever the values are explained", "
 
 
 def _told(fields: dict[str, Field], required: tuple[str, ...] = ()) -> Fields:
-    """A declaration: its own keys, and what it is called and for."""
+    """A declaration: its own keys, `label` and `note`."""
     return Fields({**fields, **TOLD}, required)
 
 
-INVENTORY = Fields(
+PAGE_LIST = Fields(
     {
         "database": Field(
-            Text(), "its name; the address is in the environment, as DAVLO_DATABASE_NAME", "database: garden"
+            Text(), "its name; the environment holds its address, as DAVLO_DATABASE_NAME", "database: garden"
         ),
         "query": Field(Text(), "one select that gives the columns", "query: select path, title from pages"),
         "seconds": Field(Number(1, 86_400), "how long the query may take (default: 300)", "seconds: 60"),
@@ -53,7 +54,7 @@ INVENTORY = Fields(
 PROOF = Fields(
     {
         "file": Field(Text(), "a file to publish", "file: quillmere-5d1c0a9e.txt"),
-        "tag": Field(Text(), "or a tag in the head of the home page: its name", "tag: quillmere-proof"),
+        "tag": Field(Text(), "or the name of a tag in the head of the home page", "tag: quillmere-proof"),
         "text": Field(Text(), "what the file holds, or the tag's content", "text: quillmere-5d1c0a9e"),
     },
     ("text",),
@@ -65,28 +66,28 @@ SITE = Fields(
         "url": Field(Text("^https?://"), "the address of its home page", "url: https://quillmere.example"),
         "index": Field(Words(Text()), "names of index files (default: index.html)", "index: [index.html, index.htm]"),
         "languages": Field(
-            Words(Text()), "the languages of its pages; the first is the main one", "languages: [en, fr]"
+            Words(Text()), "the languages of its pages, the main one first", "languages: [en, fr]"
         ),
         "language_paths": Field(Text(), "the address of a page in a language", 'language_paths: "/{language}{path}"'),
         "for_other_languages": Field(
             Text(), "the language for readers of all others (`x-default`)", "for_other_languages: en"
         ),
         "home": Field(Text(), "which page is the home page (default: /)", "home: /welcome"),
-        "inventory": Field(
-            Either((Text(r"\.([cC][sS][vV]|[pP][aA][rR][qQ][uU][eE][tT])$"), INVENTORY)),
+        "page_list": Field(
+            Either((Text(r"\.([cC][sS][vV]|[pP][aA][rR][qQ][uU][eE][tT])$"), PAGE_LIST)),
             "where the pages are: a file, or a database and a query (default: pages.csv)",
-            "inventory: pages.csv",
+            "page_list: pages.csv",
         ),
         "values": Field(Words(Text()), "CSV files with statements in bulk", "values: [values.csv]"),
-        "proofs": Field(
+        "ownership_proofs": Field(
             Either((PROOF, ListOf(PROOF))),
             "what proves to search engines who owns the site",
-            "proofs: [{file: quillmere-5d1c0a9e.txt, text: quillmere-5d1c0a9e}]",
+            "ownership_proofs: [{file: quillmere-5d1c0a9e.txt, text: quillmere-5d1c0a9e}]",
         ),
     },
     ("name", "url"),
 )
-MENU = Fields({"room": Field(Number(1, 1000), "entries that the top menu has room for", "room: 7")})
+MENU = Fields({"max_entries": Field(Number(1, 1000), "how many entries fit the top menu", "max_entries: 7")})
 LEAVE_OUT = Fields(
     {
         "menu_hidden": Field(Flag(), "leave out pages that are hidden from the menu", "menu_hidden: yes"),
@@ -99,11 +100,15 @@ SITEMAP = Fields(
     {
         "leave_out": Field(
             LEAVE_OUT,
-            "pages that the sitemap leaves out, besides those that set so themselves",
+            "pages that the sitemap leaves out, besides those with sitemap.include: no",
             "leave_out: {menu_hidden: yes}",
         ),
-        "max_age": Field(Number(0, 100_000), "days after which a written sitemap is stale", "max_age: 3"),
-        "join": Field(Words(Text()), "files with addresses that other programs make", "join: [shop-urls.csv]"),
+        "stale_after_days": Field(
+            Number(0, 100_000), "days after which a written sitemap is stale", "stale_after_days: 3"
+        ),
+        "add_addresses_from": Field(
+            Words(Text()), "files with addresses of pages that other programs make", "add_addresses_from: [shop-urls.csv]"
+        ),
     }
 )
 PEOPLE = Fields(
@@ -139,13 +144,13 @@ assert set(LAYOUT_KEYS) < set(LAYOUT.keys)
 THEME = _told(
     {
         "areas": Field(
-            Words(Text()), "the areas that it has a place for, by its own names", "areas: [masthead, content]"
+            Words(Text()), "the areas that it has a place for, by the theme's own names", "areas: [masthead, content]"
         ),
-        "calls": Field(Entries(Text(), "area"), "our name of an area: its name", "calls: {menu: top-links}"),
-        "otherwise": Field(
+        "area_names": Field(Entries(Text(), "area"), "the theme's own name of an area, as ours: theirs", "area_names: {menu: top-links}"),
+        "if_missing": Field(
             Entries(Text(), "area"),
-            "what it shows for an area it has no place for: nothing, an area of its own, or a block",
-            "otherwise: {footer: nothing}",
+            "what it shows instead of an area that it has no place for: none, an area of its own, or a block",
+            "if_missing: {footer: none}",
         ),
     }
 )
@@ -161,51 +166,48 @@ BAND = _told(
         "blocks": Field(BLOCKS, "its blocks", "blocks: [legal-line]"),
     }
 )
-_GAP = Number(0, 500, whole=False)
+LOOK_PART = Fields(
+    {name: Field(Text(), f"takes {one.told}", f"{name}: {one.example}") for name, one in PROPERTIES.items()}
+)
 LOOK = _told(
     {
-        "width": Field(Number(10, 50, whole=False), "per cent of the page", "width: 28"),
-        "padding": Field(_GAP, "pixels around the blocks", "padding: 16"),
-        "column_gap": Field(_GAP, "pixels to the content", "column_gap: 32"),
-        "row_gap": Field(_GAP, "pixels between blocks", "row_gap: 24"),
-        "line": Field(Word(("none", "between", "around")), "where lines are drawn", "line: around"),
-        "background": Field(COLOR, "the colour behind it", "background: '#f4f1e8'"),
-        "fill": Field(Word(("none", "blocks", "column")), "what the background fills", "fill: column"),
-        "heading_font_size": Field(Number(1, 200, whole=False), "pixels", "heading_font_size: 18"),
-        "heading_color": Field(COLOR, "the colour of headings", "heading_color: '#2f6b3c'"),
-        "heading_background": Field(COLOR, "the colour behind headings", "heading_background: '#ffffff'"),
-        "shows_on": Field(Words(Word(("wide", "tablet", "phone"))), "the devices that show it", "shows_on: [wide]"),
-        "follows": Field(Flag(), "whether it stays in view as the reader scrolls", "follows: yes"),
-        "based_on": Field(Words(NameOf(("look",))), "the look that it changes", "based_on: usual"),
+        "shows_on": Field(
+            Words(Word(ALL_SCREENS)), "the screens that show it (default: all three)", "shows_on: [wide, tablet]"
+        ),
+        "whole": Field(LOOK_PART, "CSS for the whole sidebar or band", "whole: {width: 28%, border: 1px solid}"),
+        "each_block": Field(LOOK_PART, "CSS for each block in it", "each_block: {padding: 16px}"),
+        "headings": Field(LOOK_PART, "CSS for the headings of its blocks", "headings: {font-size: 18px}"),
+        "based_on": Field(
+            Words(NameOf(("look",))), "the look of which it changes single properties", "based_on: usual"
+        ),
     }
 )
-assert set(LOOK_KEYS) < set(LOOK.keys)
 BLOCK = _told(
     {
         "kind": Field(
             Word(("text", "branch-links", "menu", "links", "one-of")), "what kind of block it is", "kind: text"
         ),
-        "supplies": Field(
-            Words(Word(("heading",))), "what it gives the page, so that nothing else must", "supplies: heading"
+        "provides": Field(
+            Words(Word(("heading",))), "heading: the block holds the page's heading", "provides: heading"
         ),
-        "text": Field(Text(), "of a text: what it says", "text: Open daily 10 to 17"),
-        "under": Field(Text(), "of links and menus: the page that they begin from", "under: /visit"),
-        "levels": Field(Number(1, 100), "of links and menus: how many levels (default: 1)", "levels: 2"),
+        "text": Field(Text(), "what a text block says", "text: Open daily 10 to 17"),
+        "under": Field(Text(), "the page that a menu or a list begins from", "under: /visit"),
+        "levels": Field(Number(1, 100), "how many levels a menu or a list has (default: 1)", "levels: 2"),
         "sort": Field(
             Word(("order", "title", "path", "created", "modified")),
-            "of branch-links: by what (default: order)",
+            "what a branch-links block sorts by (default: order)",
             "sort: title",
         ),
         "leave_out": Field(
-            Words(Text()), "of branch-links: pages to leave out, with their branches", "leave_out: [/visit/thanks]"
+            Words(Text()), "pages that a branch-links block leaves out, with their branches", "leave_out: [/visit/thanks]"
         ),
-        "languages": Field(Word(("all",)), "of branch-links: all of them", "languages: all"),
+        "languages": Field(Word(("all",)), "all: a branch-links block lists every language", "languages: all"),
         "links": Field(
             Entries(Text(r"^(/|https?://|mailto:|tel:)")),
-            "of links: the text, and the path or address",
+            "the links of a links block: the text, and the path or address",
             "links: {Tickets: /visit/tickets}",
         ),
-        "blocks": Field(BLOCKS, "of one-of: the blocks of which one is shown", "blocks: [offer-members, offer-tea]"),
+        "blocks": Field(BLOCKS, "the blocks of which a one-of block shows one", "blocks: [offer-members, offer-tea]"),
     },
     ("kind",),
 )
@@ -221,14 +223,14 @@ BLOCK_KEYS = {
 SUBJECTS = Entries(ActionList(), "subject")
 _GRANTS = {
     "access": Field(SUBJECTS, "who may do what: a subject and its actions", "access: {editors: [view, edit]}"),
-    "deny": Field(SUBJECTS, "what is taken away from a subject, whoever gives it", "deny: {guests: [edit]}"),
+    "deny": Field(SUBJECTS, "what a subject may not do, whoever gives it", "deny: {guests: [edit]}"),
 }
 LOCK = Settings(_GRANTS)
 SCOPE_KEYS = {
     "use": Field(Words(NameOf(("preset",))), "presets whose values it sets", "use: bare"),
     "lock": Field(LOCK, "values that stronger scopes may not change", "lock: {band.footer: footer-legal}"),
     **_GRANTS,
-    "fresh_access": Field(Flag(), "whether no access comes through from weaker scopes", "fresh_access: yes"),
+    "fresh_access": Field(Flag(), "whether to drop the access that weaker scopes give", "fresh_access: yes"),
     "because": BECAUSE,
 }
 BODY = Settings(SCOPE_KEYS)
@@ -237,7 +239,7 @@ HERE = Settings({key: field for key, field in SCOPE_KEYS.items() if key != "lock
 PRESET = Settings({**_GRANTS, **TOLD})
 TYPE = _told(
     {
-        "based_on": Field(Words(NameOf(("type",))), "the type whose values it begins with", "based_on: page"),
+        "based_on": Field(Words(NameOf(("type",))), "the type whose values it inherits", "based_on: page"),
         "give": Field(BODY, "what its pages get", "give: {sidebar.right: whats-on}"),
         "without": Field(Words(Text()), "settings that its pages do not have", "without: [sidebar.left]"),
     }
@@ -245,7 +247,7 @@ TYPE = _told(
 PAGE = Fields(
     {
         "below": Field(BODY, "what all pages below it get", "below: {sidebar.right: visit-planning}"),
-        "here": Field(HERE, "what the page itself gets", "here: {title.show: no}"),
+        "here": Field(HERE, "what the page itself gets", "here: {heading.show: no}"),
         "here_and_below": Field(BODY, "what the page and all pages below it get", "here_and_below: {menu.show: no}"),
     }
 )
@@ -262,12 +264,14 @@ CONDITION = Fields(
         "status": Field(Words(Word(STATUSES)), "live, draft or folder", "status: draft"),
         "depth": Field(Words(DEPTH), "how many pages are above it", "depth: 2-4"),
         "home": Field(Flag(), "whether it is the home page", "home: no"),
-        "facts": Field(Entries(Words(Text())), "columns of the inventory: values", "facts: {made_with: potting-bench}"),
+        "details": Field(
+            Entries(Words(Text())), "columns of the page list: values", "details: {made_with: potting-bench}"
+        ),
     }
 )
 EXCEPTS = Either((CONDITION, ListOf(CONDITION)))
-WHEN = Field(CONDITION, "the pages that it is about", "when: {type: event}")
-EXCEPT = Field(EXCEPTS, "pages that are excluded; of several conditions any", "except: {in_branch: /press}")
+WHEN = Field(CONDITION, "the pages that it matches", "when: {type: event}")
+EXCEPT = Field(EXCEPTS, "pages to exclude; one of several conditions is enough", "except: {in_branch: /press}")
 RULE = Fields(
     {
         "name": Field(Text(), "what it is for", "name: Campaign pages run edge to edge"),
@@ -279,7 +283,7 @@ RULE = Fields(
     },
     ("name", "when", "give"),
 )
-PROMISE = Fields(
+GUARANTEE = Fields(
     {
         "name": Field(Text(), "what must hold", "name: Staff pages stay private"),
         "when": WHEN,
@@ -296,15 +300,15 @@ PROMISE = Fields(
 ACCEPT = Fields(
     {
         "kind": Field(Word(KIND_NAMES), "the kind of finding", "kind: no-heading"),
-        "setting": Field(Text(), "the setting that it names", "setting: title.show"),
+        "setting": Field(Text(), "the setting of the finding", "setting: heading.show"),
         "when": WHEN,
-        "name": Field(Text(), "the declaration that it names", "name: call-to-action"),
+        "declaration": Field(Text(), "a declaration that the finding names", "declaration: call-to-action"),
         "because": Field(Text(), "why it is meant", "because: The picture carries the name"),
     },
     ("because",),
-    ("kind", "setting", "when", "name"),
+    ("kind", "setting", "when", "declaration"),
 )
-PROBE = Fields(
+VIEWPOINT = Fields(
     {
         "page": Field(Text(), "the page to look at", "page: /staff/rota"),
         "as": Field(NameOf(("person", "group"), (VISITOR, SIGNED_IN)), "who looks (default: a visitor)", "as: visitor"),
@@ -313,10 +317,12 @@ PROBE = Fields(
 )
 ADJUSTED = Fields(
     {
-        "flow": Field(
-            Word(FLOWS), "live, or stamped: pages keep what was the default when they were made", "flow: stamped"
+        "default_for": Field(
+            Word(DEFAULT_FOR),
+            "all-pages; or new-pages: a page keeps what was the default when it was made",
+            "default_for: new-pages",
         ),
-        "default": Field(SettingValue(), "what pages have that nothing is set for", "default: none"),
+        "default": Field(SettingValue(), "what pages have where nothing is set", "default: none"),
         "scopes": Field(Words(Word(STATED_SCOPES)), "where it may be set (default: anywhere)", "scopes: [type, here]"),
         "label": LABEL,
         "help": Field(Text(), "what it is for", "help: Played under the heading"),
@@ -329,9 +335,9 @@ OWN_SETTING = Fields(
         "for_types": Field(Words(NameOf(("type",))), "only pages of these types have it", "for_types: [plant-record]"),
         "required": Field(Flag(), "whether each page that has it should say something", "required: yes"),
         "used_by": Field(Words(NameOf(("layout", "band", "block"))), "what shows it", "used_by: [record-page]"),
-        "choices": Field(Words(Text()), "of a choice or a list: the words that it takes", "choices: [spring, summer]"),
-        "least": Field(Number(-1e15, 1e15, whole=False), "of a number: the least", "least: 0"),
-        "most": Field(Number(-1e15, 1e15, whole=False), "of a number: the most", "most: 100"),
+        "choices": Field(Words(Text()), "the words that a choice or a list takes", "choices: [spring, summer]"),
+        "least": Field(Number(-1e15, 1e15, whole=False), "the least that a number may be", "least: 0"),
+        "most": Field(Number(-1e15, 1e15, whole=False), "the most that a number may be", "most: 100"),
     },
     ("kind",),
 )
@@ -345,7 +351,7 @@ DAVLO_YAML = Fields(
             "the site's own settings, and changes of Davlo's",
             "settings: {audio-guide: {kind: text}}",
         ),
-        "presets": Field(Entries(PRESET, "preset"), "values that go together", "presets: {bare: {title.show: no}}"),
+        "presets": Field(Entries(PRESET, "preset"), "values that go together", "presets: {bare: {heading.show: no}}"),
         "everywhere": Field(BODY, "what every page gets", "everywhere: {sidebar.right: main}"),
         "types": Field(Entries(TYPE, "type"), "page types, and what their pages get", "types: {event: {label: Event}}"),
         "pages": Field(
@@ -353,7 +359,7 @@ DAVLO_YAML = Fields(
         ),
         "rules": Field(
             ListOf(RULE),
-            "what pages get that meet a condition; the first is the strongest",
+            "what pages get that match a condition; the first is the strongest",
             "rules: [{name: Wide, when: {type: event}, give: {layout.width: full}}]",
         ),
         "layouts": Field(
@@ -367,7 +373,7 @@ DAVLO_YAML = Fields(
         "sidebars": Field(
             Entries(SIDEBAR, "sidebar"), "sidebars and their blocks", "sidebars: {main: {blocks: [search]}}"
         ),
-        "looks": Field(Entries(LOOK, "look"), "how a sidebar looks", "looks: {usual: {width: 28}}"),
+        "looks": Field(Entries(LOOK, "look"), "how sidebars and bands look", "looks: {usual: {whole: {width: 28%}}}"),
         "bands": Field(Entries(BAND, "band"), "strips across the page", "bands: {footer-legal: {fits: [footer]}}"),
         "blocks": Field(
             Entries(BLOCK, "block"),
@@ -379,22 +385,22 @@ DAVLO_YAML = Fields(
             Entries(Words(NameOf(("action",))), "role"), "names for several actions", "roles: {tending: [view, edit]}"
         ),
         "actions": Field(
-            Words(Text()), "the site's own list of actions; it holds view and edit", "actions: [view, edit, publish]"
+            Words(Text()), "the site's own list of actions, view and edit among them", "actions: [view, edit, print]"
         ),
-        "menu": Field(MENU, "the top menu", "menu: {room: 7}"),
-        "sitemap": Field(SITEMAP, "what the sitemap leaves out and joins", "sitemap: {max_age: 3}"),
+        "menu": Field(MENU, "the top menu", "menu: {max_entries: 7}"),
+        "sitemap": Field(SITEMAP, "what the sitemap leaves out and adds", "sitemap: {stale_after_days: 3}"),
         "robots": Field(
             Words(Text()),
             "the site's own lines for robots.txt (RFC 9309)",
             'robots: ["User-agent: *", "Disallow: /search?"]',
         ),
-        "promises": Field(
-            ListOf(PROMISE),
-            "what must hold; check proves it, or says where it is broken",
-            "promises: [{name: Private, when: {in_branch: /staff}, may_not: {everyone: [view]}}]",
+        "guarantees": Field(
+            ListOf(GUARANTEE),
+            "what must hold; check proves it, or names the pages where it does not hold",
+            "guarantees: [{name: Private, when: {in_branch: /staff}, may_not: {everyone: [view]}}]",
         ),
-        "probes": Field(
-            ListOf(PROBE), "what to look at after every change", "probes: [{page: /staff/rota, as: visitor}]"
+        "viewpoints": Field(
+            ListOf(VIEWPOINT), "what to look at after every change", "viewpoints: [{page: /staff/rota, as: visitor}]"
         ),
         "accept": Field(
             ListOf(ACCEPT),

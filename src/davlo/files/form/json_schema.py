@@ -35,7 +35,7 @@ SCHEMA = "davlo.schema.json"
 """What the file is called beside davlo.yaml."""
 DRAFT = "https://json-schema.org/draft/2020-12/schema"
 TEXT: Schema = {"type": ["string", "number", "boolean"]}
-"""A scalar that YAML reads as a number or as a flag is a text, too, where a text is asked for."""
+"""A text may also be a scalar that YAML reads as a number or as a flag."""
 FLAG: Schema = {
     "anyOf": [
         {"type": "boolean"},

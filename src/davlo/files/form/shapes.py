@@ -8,14 +8,14 @@ from typing import NamedTuple, TypeAlias
 
 
 class Text(NamedTuple):
-    """A text; with a `pattern` (a regular expression) one that matches it; with `integers` an integer will do, too."""
+    """A text, matching `pattern` (a regular expression) if there is one; with `integers` an integer is accepted too."""
 
     pattern: str = ""
     integers: bool = False
 
 
 class Flag(NamedTuple):
-    """yes or no; true and false are read, too."""
+    """yes or no; true and false are accepted too."""
 
 
 class Number(NamedTuple):
@@ -38,7 +38,7 @@ class Word(NamedTuple):
 
 
 class NameOf(NamedTuple):
-    """The name of something declared, of one of these kinds; or one of the words besides."""
+    """The name of a declaration of one of these kinds, or one of the other words."""
 
     kinds: tuple[str, ...]
     besides: tuple[str, ...] = ()
@@ -51,7 +51,7 @@ class Words(NamedTuple):
 
 
 class Fields(NamedTuple):
-    """A mapping with these keys, of which some are required; with `any_of` one of those, too."""
+    """A mapping with these keys, some of them required, and with at least one of `any_of`."""
 
     fields: Mapping[str, Field]
     required: tuple[str, ...] = ()

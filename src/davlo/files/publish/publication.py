@@ -43,11 +43,11 @@ from .sitemap_xml import Chunks
 from .write_sitemap import NothingToList, WrittenSitemap, drift_of_last, make_sitemap
 
 NEW, CHANGED, SAME, GONE, FOREIGN = "new", "changed", "as it is", "gone", "not Davlo's"
-"""What becomes of a file; `FOREIGN`: another one is there that Davlo did not write."""
+"""What would happen to a file; `FOREIGN`: there is a file that Davlo did not write."""
 
 
 class WritesOverOthers(ValueError):
-    """Files to write over that Davlo did not write; `names` are their names."""
+    """Files in the way that Davlo did not write; `names` are their names."""
 
     def __init__(self, names: Sequence[str]) -> None:
         super().__init__(f"{' and '.join(names)}: there already, and not written by Davlo")
@@ -55,7 +55,7 @@ class WritesOverOthers(ValueError):
 
 
 class HidesNoindex(ValueError):
-    """Lines of robots.txt that keep crawlers from seeing that robots.index is no; `closed` are the pages."""
+    """Lines of robots.txt that keep crawlers from seeing a page's `noindex`; `closed` are the pages."""
 
     def __init__(self, closed: Sequence[ClosedPage]) -> None:
         super().__init__("robots.txt hides pages whose robots.index is no")
@@ -75,7 +75,7 @@ class Publication:
     sitemap : WrittenSitemap, or None
         None if no page is in the sitemap.
     contents : mapping of str to function
-        What gives the bytes of each file, a piece at a time, by name.
+        For each file a function that gives its bytes, a piece at a time.
     redirects : mapping of str to str
         Old addresses of pages that moved, and new ones.
     finished : bool, or None
@@ -114,7 +114,7 @@ class Publication:
 
     @cached_property
     def files(self) -> dict[str, str]:
-        """What becomes of each file: new, changed, as it is, gone, or not Davlo's.
+        """What would happen to each file: new, changed, unchanged, gone, or not Davlo's.
 
         Raises
         ------
@@ -135,7 +135,7 @@ class Publication:
 
     @cached_property
     def altered(self) -> tuple[str, ...]:
-        """The files that something else has changed since Davlo wrote them."""
+        """The files that another program has changed since Davlo wrote them."""
         before = dict(self.last.files) if self.last else {}
         now = {name: digest_of_file(path_inside(self.to, name)) for name in before if self.files.get(name) != SAME}
         return tuple(name for name, digest in now.items() if digest not in (None, before[name]))
@@ -184,7 +184,7 @@ class Publication:
     def hidden(self) -> list[ClosedPage]:
         """The pages whose robots.index is no and that robots.txt closes, so that crawlers never see it."""
         site = self.effective.site
-        open_to_all = site.facts.live & self.effective.shared(AccessModel).allowed(VISITOR, "view")
+        open_to_all = site.details.live & self.effective.shared(AccessModel).allowed(VISITOR, "view")
         return self._closed(np.flatnonzero(open_to_all & ~is_yes(self.effective, "robots.index")))
 
     @cached_property
@@ -200,7 +200,7 @@ class Publication:
 
     @property
     def lost_writes(self) -> int:
-        """How many writes since the last time are no longer kept: if pages moved in them, no redirect tells."""
+        """How many writes since then are no longer kept; pages that moved in them have no redirect."""
         kept = Journal(self.folder).writes()
         oldest = min((one.number for one in kept), default=0)
         return max(0, oldest - 1 - (self.last.last_write if self.last else 0)) if kept else 0
@@ -221,7 +221,7 @@ class Publication:
         Raises
         ------
         HidesNoindex
-            If a line of robots.txt hides that a page is not to be found.
+            If a line of robots.txt hides a page's `noindex`.
         WritesOverOthers
             If Davlo did not write a file that is there.
         OSError
@@ -242,12 +242,12 @@ class Publication:
         if self.sitemap:
             name = next(iter(self.sitemap.files))
             digests = {one: self.digests[one] for one in self.sitemap.files}
-            records[RECORD] = self.sitemap.record(self.folder, self.to / name, digests, self.today, "publish")
+            records[RECORD] = self.sitemap.record(self.folder, self.to / name, digests, self.today, "crawler-files")
         refuse_site_files(self.effective.site, self.folder, [*files, *gone])
         for path in files:
             path.parent.mkdir(parents=True, exist_ok=True)
-        idle = [] if self.sitemap else [self.folder / OWN / RECORD]
-        return _journal(self.folder, self.to).write(files, records, [*gone, *idle])
+        left_over = [] if self.sitemap else [self.folder / OWN / RECORD]
+        return _journal(self.folder, self.to).write(files, records, [*gone, *left_over])
 
 
 def plan_publication(
@@ -280,10 +280,10 @@ def plan_publication(
     contents: dict[str, Chunks] = dict(sitemap.files) if sitemap else {}
     robots = robots_text(site.robots, f"{site.url}/{name}" if sitemap else "")
     contents[ROBOTS] = _whole(robots.encode())
-    for proof in site.proofs:
+    for proof in site.ownership_proofs:
         if proof.file:
             contents[proof.file] = _whole(proof.text.encode())
-    for proof in site.proofs:
+    for proof in site.ownership_proofs:
         if any(other.startswith(f"{proof.file}/") for other in contents if proof.file):
             raise ValueFault(f"the proof {proof.file} would be a file and a folder")
     before = last_published_files(folder)

@@ -39,6 +39,6 @@ def redirects(
                 found[address] = new
         found[old] = new
     for old, new in [*found.items()]:
-        if is_page(old) and not is_page(new):  # the move was taken back, and people may have met the new address
+        if is_page(old) and not is_page(new):  # the move was taken back, and people may have used the new address
             found.setdefault(new, old)
     return {old: new for old, new in found.items() if old != new and is_page(new) and not is_page(old)}

@@ -38,7 +38,7 @@ Chunks = Callable[[], Iterator[bytes]]
 
 
 class UrlElements:
-    """The `url` elements of a sitemap, some at a time: their texts together would take more room than the site.
+    """The `url` elements of a sitemap, some at a time: all their texts together would take more memory than the site.
 
     Parameters
     ----------

@@ -21,7 +21,7 @@ from ..store.durable_files import Content
 from ..store.last_sitemap import RECORD, last_published, parts_gone, record_of
 from ..store.output_journal import OutputJournal
 from ..store.outputs import refuse_site_files
-from .joined_addresses import Joined, joined_addresses
+from .added_addresses import Joined, added_addresses
 from .sitemap_xml import Chunks, UrlElements, sitemap_files
 
 
@@ -30,7 +30,7 @@ class NothingToList(ValueError):
 
 
 class WrittenSitemap(NamedTuple):
-    """A sitemap: its files by name, the index or the only one first, and what to say of it.
+    """A sitemap: its files by name, the index or the only one first, and facts about it.
 
     Attributes
     ----------
@@ -64,7 +64,7 @@ class WrittenSitemap(NamedTuple):
     def record(
         self, folder: Path, to: Path, digests: Mapping[str, str], today: datetime.date, command: str
     ) -> Callable[[Path], None]:
-        """What writes the note of it in the site folder, once its files and their `digests` are there."""
+        """The function that records the sitemap in the site folder, once its files and their `digests` are there."""
 
         def write(part: Path) -> None:
             files = self.joined.files
@@ -98,7 +98,7 @@ def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: date
         step("addresses")
         entries = sitemap_entries(effective, np.flatnonzero(sitemap_codes(effective) == 0), today)
         found = entries.published
-        joined = joined_addresses(folder, effective.site.sitemap.join, found.url_blocks())
+        joined = added_addresses(folder, effective.site.sitemap.join, found.url_blocks())
         step("files")
         files = sitemap_files(UrlElements(entries, joined.found), name, effective.site.url)
     count = len(found) + len(joined.found)

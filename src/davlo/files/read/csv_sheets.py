@@ -23,12 +23,12 @@ from .site_file import OutsideFolder, open_site_file, too_large
 
 Meaning = TypeVar("Meaning")
 _NO_COLUMN = re.compile(r"/|https?://|(?:below|here) /|everywhere$|type \S")
-"""What begins a row of pages or statements, and is no name of a column."""
+"""Beginnings of cells that show a row of data, not a header."""
 UTF_16 = (b"\xff\xfe", b"\xfe\xff")
 TAB = "\t"
 MARK_WORDS = {",": "a comma", ";": "a semicolon", TAB: "a tab"}
 SEPARATORS = tuple(MARK_WORDS)
-"""What may stand between cells."""
+"""The separators that may stand between cells."""
 
 
 class Sheet(NamedTuple):
@@ -101,7 +101,7 @@ def read_sheet(
         text = _decode(content, "utf-8-sig", name, reader)
         found = None if text is None else _read_plain(text, name, reader, between)
     else:
-        content = None  # columns take its place in memory
+        content = None  # free the bytes before building columns
         found = parsed.columns()
     return None if found is None else checked_sheet(name, *found, reader, needed, known, top=1)
 
@@ -112,7 +112,7 @@ def read_content(folder: Path, name: str, reader: Reader, asked_at: Place | None
         with open_site_file(folder, name) as file:
             try:
                 return _whole(file)
-            except (MemoryError, ValueError):  # NumPy refuses some sizes as no sizes at all
+            except (MemoryError, ValueError):  # NumPy reports some sizes as invalid instead of too large
                 raise too_large(name) from None
     except FileNotFoundError:
         if asked_at:
@@ -126,7 +126,7 @@ def read_content(folder: Path, name: str, reader: Reader, asked_at: Place | None
 
 
 def _whole(file: FileIO) -> Content:
-    """What a file holds; of a large one in NumPy's memory, which the system gives out in large pages, quickly."""
+    """The bytes of a file. A large file goes into NumPy's memory, which the system hands out in large pages, faster."""
     size = os.fstat(file.fileno()).st_size
     if size < LARGE:
         return file.read()
@@ -137,7 +137,7 @@ def _whole(file: FileIO) -> Content:
     if end == size and not file.read(1):
         return content
     file.seek(0)
-    return file.read()  # somebody is writing it
+    return file.read()  # another program is writing it
 
 
 def _decode(content: Content, encoding: str, name: str, reader: Reader) -> str | None:

@@ -1,4 +1,4 @@
-"""An inventory from an SQL database, through SQLAlchemy.
+"""A page list from an SQL database, through SQLAlchemy.
 
 The address comes from the environment alone and is in no message; the query is one statement that reads, in a
 transaction that may only read.
@@ -32,14 +32,14 @@ READ_ONLY = {
     "mysql": ("SET SESSION max_execution_time = {milliseconds}", "START TRANSACTION READ ONLY"),
     "mariadb": ("SET SESSION max_statement_time = {seconds}", "START TRANSACTION READ ONLY"),
 }
-"""How to make a transaction read-only, and to bound the time of its query, for each kind of database."""
+"""For each kind of database, how to make a transaction read-only and how to limit the time of its query."""
 MOST_QUERY = 100_000
 """The most letters of a query."""
 _BETWEEN_LOOKS = 10_000
-"""How many steps SQLite makes before it is asked again whether the time is over."""
+"""How many steps SQLite takes between checks of the time limit."""
 _READS = re.compile(r"(?:\s|--[^\n]*\n|/\*.*?\*/)*(?:select|with|values|table)\b", re.IGNORECASE | re.DOTALL)
 _WRITES = re.compile(r"\b(?:out|dump)file\b", re.IGNORECASE)
-"""How MySQL writes a file on its own machine within a `select`, also in a transaction that only reads."""
+"""How a MySQL `select` writes a file on its own machine, even in a read-only transaction."""
 _ROWS = 10_000
 
 
@@ -70,12 +70,12 @@ def _read(source: Source) -> tuple[tuple[str, ...], list[Column], Codes]:
     query = source.query.strip().removesuffix(";")
     if len(query) > MOST_QUERY or not _READS.match(query) or ";" in query or _WRITES.search(query):
         raise ValueFault(
-            "the query of an inventory is one statement that reads", hint="query: select path, title from pages"
+            "the query of a page list is one statement that reads", hint="query: select path, title from pages"
         )
     try:
         import sqlalchemy
     except ImportError:
-        raise ValueFault("an inventory from a database needs SQLAlchemy", hint=INSTALL) from None
+        raise ValueFault("a page list from a database needs SQLAlchemy", hint=INSTALL) from None
     variable = variable_of(source.name)
     address = os.environ.get(variable, "")
     if not address:
@@ -121,7 +121,7 @@ def _engine(url: URL, name: str, variable: str) -> Engine:
 
 
 def kind_of(dialect: Dialect) -> str:
-    """The kind of database at the other end: an address of MySQL may lead to MariaDB, which bounds a query otherwise.
+    """The kind of database at the other end: an address for MySQL may lead to MariaDB, which limits a query in another way.
 
     Example
     -------
@@ -133,7 +133,7 @@ def kind_of(dialect: Dialect) -> str:
 
 
 def _bound(connection: Connection, seconds: float) -> None:
-    """Let the connection read only, and for so long at most."""
+    """Make the connection read-only, with a time limit."""
     kind = kind_of(connection.dialect)
     for statement in READ_ONLY[kind]:
         connection.exec_driver_sql(statement.format(seconds=seconds, milliseconds=int(seconds * 1000)))
@@ -162,7 +162,7 @@ def _rows(connection: Connection, query: str) -> tuple[tuple[str, ...], list[Col
 
 
 def _fault(error: Exception, url: URL, source: Source, variable: str, taken: float) -> ValueFault:
-    """What the database says of the query; of a connection that fails nothing, since that would tell the address."""
+    """The database's own words about the query; nothing about a failed connection, since that would show the address."""
     import sqlalchemy
 
     name, told = source.name, str(getattr(error, "orig", None) or "")

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 from davlo.core.faults import Place
 from davlo.core.site.declarations import (
     LAYOUT_KEYS,
-    LOOK_KEYS,
+    LOOK_PARTS,
     Band,
     Block,
     Declarations,
@@ -22,13 +22,13 @@ from davlo.core.site.declarations import (
     derived_layouts,
     derived_looks,
 )
-from davlo.core.site.parse_values import COLOR
 from davlo.core.site.people import People
 from davlo.core.site.settings import ACTIONS
 from davlo.core.site.values import LIST_STEPS, ListChange
+from davlo.css.properties import PROPERTIES, checked
 
-from ..form.davlo_yaml import BAND, BLOCK, BLOCK_KEYS, LAYOUT, LOOK, PEOPLE, SIDEBAR, THEME, TOLD
-from ..form.shapes import Fields, Flag, Number, Word, Words
+from ..form.davlo_yaml import BAND, BLOCK, BLOCK_KEYS, LAYOUT, LOOK, LOOK_PART, PEOPLE, SIDEBAR, THEME, TOLD
+from ..form.shapes import Fields
 from .node_reader import Reader
 from .yaml_nodes import Mapping, Node
 
@@ -199,17 +199,22 @@ class DeclarationReader:
         body = self._body("themes", name, node, THEME)
         own = tuple(word for word, _ in self.reader.words(body.entries.get("areas"), "areas"))
         blocks = self.names["block"]
-        calls = self._of_areas(body, "calls", areas, own)
-        otherwise = {
-            area: Instead() if word == "nothing" else Instead(area=word) if word in own else Instead(block=word)
-            for area, word in self._of_areas(body, "otherwise", areas, ("nothing", *own, *blocks)).items()
+        area_names = self._of_areas(body, "area_names", areas, own)
+        if_missing = {
+            area: Instead() if word == "none" else Instead(area=word) if word in own else Instead(block=word)
+            for area, word in self._of_areas(body, "if_missing", areas, ("none", *own, *blocks)).items()
         }
         return Theme(
-            name, self.sections["themes"].keys[name], areas=own, calls=calls, otherwise=otherwise, **self._told(body)
+            name,
+            self.sections["themes"].keys[name],
+            areas=own,
+            area_names=area_names,
+            if_missing=if_missing,
+            **self._told(body),
         )
 
     def _of_areas(self, body: Mapping, key: str, areas: Sequence[str], allowed: Sequence[str]) -> dict[str, str]:
-        """What a theme says of areas under a key: a word for each."""
+        """A word for each area that a theme names under a key."""
         found: dict[str, str] = {}
         for area, at, value in self.reader.mapping(body.entries[key], key) if key in body.entries else ():
             if area not in areas:
@@ -249,25 +254,28 @@ class DeclarationReader:
     def _looks(self) -> dict[str, Look]:
         looks = {}
         for name, place, body, base in self._based("looks", LOOK):
-            values = {key: self._look_value(key, body.entries[key]) for key in LOOK_KEYS if key in body.entries}
-            looks[name] = Look(name, place, values=values, based_on=base, says=frozenset(values), **self._told(body))
+            own = {part: self._properties(body.entries[part], part) for part in LOOK_PARTS if part in body.entries}
+            said = body.entries.get("shows_on")
+            screens = None if said is None else self.reader.known(said, "shows_on", LOOK.choices("shows_on"), "screen")
+            label, note = self._told(body).values()
+            looks[name] = Look(name, place, label, note, based_on=base, own=own, own_screens=screens)
         return derived_looks(looks)
 
-    def _look_value(self, key: str, node: Node) -> str | tuple[str, ...]:
-        reader = self.reader
-        shape = LOOK.fields[key].shape
-        if isinstance(shape, Number):
-            return f"{reader.number(node, key, 0, *shape.bounds):g}"
-        if isinstance(shape, Word):
-            return reader.one_of(node, key, shape.choices, "")
-        if isinstance(shape, Flag):
-            return "yes" if reader.flag(node, key) else "no"
-        if isinstance(shape, Words):
-            return reader.known(node, key, LOOK.choices(key), "device")
-        color = reader.text(node, key)
-        if not COLOR.fullmatch(color):
-            reader.fault(node.place, f"{key} takes a color like '#2f6b3c', not {color!r}")
-        return color
+    def _properties(self, node: Node, part: str) -> dict[str, str]:
+        """The CSS properties of a part of a look."""
+        found = {}
+        for name, at, value in self.reader.mapping(node, part, LOOK_PART.keys):
+            text = self.reader.text(value, name)
+            if name not in PROPERTIES:
+                continue
+            css = checked(name, text)
+            if css is None:
+                takes = PROPERTIES[name]
+                hint = f"{name}: {text}px" if checked(name, f"{text}px") else f"{name}: {takes.example}"
+                self.reader.fault(at, f"{name} takes {takes.told}, not {text!r}", hint=hint)
+            else:
+                found[name] = css
+        return found
 
     def _blocks(self) -> dict[str, Block]:
         blocks = {name: self._block(name, node) for name, _, node in self.sections["blocks"]}
@@ -307,8 +315,8 @@ class DeclarationReader:
             languages=self.reader.one_of(body.entries.get("languages"), "languages", BLOCK.choices("languages"), ""),
             links=links,
             blocks=self.reader.known(body.entries.get("blocks"), "blocks", self.names["block"], "block"),
-            supplies=self.reader.known(
-                body.entries.get("supplies"), "supplies", BLOCK.choices("supplies"), "thing to supply"
+            provides=self.reader.known(
+                body.entries.get("provides"), "provides", BLOCK.choices("provides"), "thing to supply"
             ),
             **self._told(body),
         )

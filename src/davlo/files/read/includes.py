@@ -55,7 +55,7 @@ def _included_path(folder: Path, name: str, place: Place, reader: Reader) -> Pat
 
 
 def _again(name: str, by: str, above: dict[str, str]) -> str:
-    """Why a file that has been read cannot be included once more."""
+    """The error about a file that was included already."""
     chain = [by]
     while chain[-1] and chain[-1] != name:
         chain.append(above[chain[-1]])

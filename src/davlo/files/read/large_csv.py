@@ -39,7 +39,7 @@ def import_reader() -> None:
 
 
 def release_memory() -> None:
-    """Give back the memory that pyarrow keeps for reading more."""
+    """Release the memory that pyarrow keeps for further reading."""
     pyarrow = sys.modules.get("pyarrow")
     if pyarrow is not None:
         pyarrow.default_memory_pool().release_unused()
@@ -144,7 +144,7 @@ def _row_lines(content: Content, rows: int, bytes_: _Survey) -> Codes | None:
     quotes = np.flatnonzero(data == _QUOTE)
     if len(quotes) % 2:
         return None
-    inside = np.searchsorted(quotes, newline) % 2 == 1  # an odd number of quotes stands before it
+    inside = np.searchsorted(quotes, newline) % 2 == 1  # an odd number of quotes comes before it
     start = np.r_[np.zeros(1, dtype=np.int64), newline[:-1] + 1]
     empty = (newline == start) | ((newline == start + 1) & (data[start] == _RETURN))
     opens = ~np.r_[False, inside[:-1]]  # the line before it ended a row

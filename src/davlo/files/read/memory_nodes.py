@@ -23,7 +23,7 @@ def decisions_of(decisions: Any, reader: Reader) -> Mapping:
     if not isinstance(node, Mapping):
         reader.fault(Place(ROOT), f"decisions are a dictionary, not {type(decisions).__name__}")
         return Mapping(Place(ROOT))
-    for body, key in ((node, "include"), (node.entries.get("site"), "values"), (node.entries.get("site"), "inventory")):
+    for body, key in ((node, "include"), (node.entries.get("site"), "values"), (node.entries.get("site"), "page_list")):
         if isinstance(body, Mapping) and key in body.entries:
             reader.fault(body.keys[key], f"{key} names a file, and there is no folder", hint="take it away")
             body.drop(key)

@@ -1,4 +1,4 @@
-"""Reading nodes by what may stand there; what may not becomes a fault, and the reading goes on."""
+"""Reads nodes by the shape that is allowed there; anything else becomes a fault, and reading continues."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ Choice = TypeVar("Choice", bound=str)
 
 
 class Reader:
-    """Collects faults while nodes are read, and notes of what was changed in reading."""
+    """Collects faults while nodes are read, and notes about what Davlo reads differently."""
 
     def __init__(self) -> None:
         self.faults: list[Fault] = []
@@ -46,7 +46,7 @@ class Reader:
         self.digests[file] = digest(content)
 
     def note(self, file: str, what: str) -> None:
-        """Note what a file says in another way than Davlo does, and how it is read."""
+        """Note something that Davlo reads differently from how it is written."""
         self.notes.append(f"{file}: {what}")
 
     def fault(self, place: Place, what: str, word: str = "", allowed: Iterable[str] = (), hint: str = "") -> None:
@@ -59,7 +59,7 @@ class Reader:
         self._page_words[len(self.faults) - 1] = word
 
     def hint_pages(self, paths: Texts) -> None:
-        """Now it is known which pages there are: name the one that was meant by a name without its slash."""
+        """Once the pages are known, find the page that was meant by a name without its slash."""
         meant = near_paths((f"/{word}" for word in self._page_words.values()), paths)
         for number, word in self._page_words.items():
             if f"/{word}" in meant:
@@ -94,7 +94,7 @@ class Reader:
         allowed: Sequence[str] | None = None,
         hint: Callable[[str], str] = lambda key: "",
     ) -> Mapping:
-        """A mapping; where something else stands, an empty one.
+        """A mapping; an empty one if something else stands there.
 
         Keys that are not among `allowed` are faults; `hint` gives what to type instead of one.
         """
@@ -112,11 +112,11 @@ class Reader:
         return known
 
     def items_or_one(self, node: Node) -> list[Node]:
-        """The items of a list; of anything else, that alone."""
+        """The items of a list; anything else counts as a list of one."""
         return node.items if isinstance(node, Items) else [node]
 
     def items(self, node: Node, what: str) -> list[Node]:
-        """The items of a list; where something else stands, none."""
+        """The items of a list; none if something else stands there."""
         if isinstance(node, Items):
             return node.items
         first = next(iter(node.entries), "") if isinstance(node, Mapping) else ""
@@ -209,7 +209,7 @@ class Reader:
             self.fault(place, told, hint=hint)
 
     def circles(self, above: dict[str, tuple[str, ...]], places: dict[str, Place], what: str) -> set[str]:
-        """Names that go round in a circle, each circle told once. `above` gives for a name those it rests on."""
+        """Names that form circles, each circle reported once. `above` gives for a name those it is based on."""
         looped: set[str] = set()
         order = {name: i for i, name in enumerate(above)}
         for circle in _circles(above):
@@ -222,7 +222,7 @@ class Reader:
 
 
 def _circles(above: dict[str, tuple[str, ...]]) -> Iterator[list[str]]:
-    """Circles among names: each way from a name that leads back to one on the way, found in one walk over all."""
+    """The circles among names, found in one walk over all of them."""
     done: set[str] = set()
     for start in above:
         if start in done:
@@ -250,7 +250,7 @@ def _described(node: Node) -> str:
 
 
 def words_in(said: Raw) -> Iterator[str]:
-    """Every word in lists and mappings, one in the other."""
+    """Every word in nested lists and mappings."""
     if isinstance(said, str):
         yield said
     else:

@@ -35,12 +35,12 @@ class PathCells(NamedTuple):
 
 
 class Paths:
-    """Reads paths from files, and counts those that are written otherwise.
+    """Reads paths from files, and counts those that are written differently.
 
     Parameters
     ----------
     names : PageNames
-        What reads names of the site's pages.
+        The reader of names of the site's pages.
     """
 
     def __init__(self, names: PageNames) -> None:
@@ -129,7 +129,7 @@ class Paths:
                 long = np.flatnonzero(length >= size)
                 tails = Texts(texts.data, some.end[long] - size, some.end[long])
                 ends = ending.same(np.zeros(len(long), dtype=np.int64), tails, tails.end)
-                # the slash before it is left to the next turn, but for the one that is the whole path
+                # leave the slash before it to the next turn, unless it is the whole path
                 cut[long[ends]] = size - 1
             left = left[cut > 0]
             end[left] -= cut[cut > 0]
@@ -141,7 +141,7 @@ class Paths:
         self._count += count
 
     def tell(self, reader: Reader, file: str) -> None:
-        """Note what was read otherwise, once and with a count."""
+        """Note what was read differently, once and with a count."""
         if self._count:
             cells = "1 cell names a page" if self._count == 1 else f"{self._count} cells name pages"
             reader.note(file, f"{cells} in another form than by the path ({self._before} is {self._after})")

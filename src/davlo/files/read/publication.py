@@ -6,7 +6,7 @@ import re
 from pathlib import PurePosixPath
 
 from davlo.core.faults import Place
-from davlo.core.site.publication import Proof, RobotsLine
+from davlo.core.site.publication import OwnershipProof, RobotsLine
 
 from ..form.davlo_yaml import PROOF
 from .node_reader import Reader
@@ -52,9 +52,9 @@ def read_robots(node: Node | None, reader: Reader) -> tuple[RobotsLine, ...]:
     return tuple(found)
 
 
-def read_proofs(node: Node | None, reader: Reader) -> tuple[Proof, ...]:
+def read_ownership_proofs(node: Node | None, reader: Reader) -> tuple[OwnershipProof, ...]:
     """The proofs of ownership in the site section."""
-    found, names = list[Proof](), dict[str, Place]()
+    found, names = list[OwnershipProof](), dict[str, Place]()
     for item in reader.items_or_one(node) if node is not None else ():
         body = reader.mapping(item, "a proof", PROOF.keys)
         file, tag, text = (reader.text(body.entries.get(key), key) for key in ("file", "tag", "text"))
@@ -72,7 +72,7 @@ def read_proofs(node: Node | None, reader: Reader) -> tuple[Proof, ...]:
         why = why_no_file(file) if file else ""
         if why:
             reader.fault(body.keys["file"], f"file takes the name of a file to publish, not {file!r}: {why}")
-        found.append(Proof(text, item.place, file, tag))
+        found.append(OwnershipProof(text, item.place, file, tag))
     return tuple(found)
 
 

@@ -39,7 +39,7 @@ FILES = (b"100644", b"100755")
 
 
 class RevisionFault(Exception):
-    """A revision that cannot be read; says why."""
+    """A revision that cannot be read, and why."""
 
 
 class _Entry(NamedTuple):
@@ -84,7 +84,7 @@ def write_revision(folder: Path, revision: str, into: Path) -> None:
 
 
 def _entries(listed: bytes) -> Iterator[_Entry]:
-    """The files of a tree that a site can consist of. A tree can hold any names, also such as leave the folder."""
+    """The files of a tree that a site can use. A tree can hold any names, even ones that lead out of the folder."""
     for line in filter(None, listed.split(b"\0")):
         told, _, raw_name = line.partition(b"\t")
         mode, _, hash_ = told.split(b" ")

@@ -29,14 +29,14 @@ Table = tuple[tuple[str, ...], list[Column], Codes]
 class Rows(Protocol):
     """Where the rows come from."""
 
-    def inventory(self, source: Source, reader: Reader, known: Known) -> Sheet | None:
-        """The inventory; None where it cannot be read."""
+    def page_list(self, source: Source, reader: Reader, known: Known) -> Sheet | None:
+        """The page list; None where it cannot be read."""
 
     def is_slow(self, source: Source) -> bool:
-        """Whether the inventory takes so long that something else can be done beside."""
+        """Whether the page list takes so long that something else can be done beside."""
 
     def import_reader(self, source: Source) -> None:
-        """Import what reads a slow inventory: not in the thread that reads, which would wait at every file it opens."""
+        """Import what reads a slow page list: not in the thread that reads, which would wait at every file it opens."""
 
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
         """The sheets of statements that `values` names."""
@@ -51,8 +51,8 @@ class FolderRows:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
 
-    def inventory(self, source: Source, reader: Reader, known: Known) -> Sheet | None:
-        return read_inventory_sheet(self.folder, source, reader, known)
+    def page_list(self, source: Source, reader: Reader, known: Known) -> Sheet | None:
+        return read_page_list_sheet(self.folder, source, reader, known)
 
     def is_slow(self, source: Source) -> bool:
         if source.query:
@@ -61,7 +61,7 @@ class FolderRows:
             with open_site_file(self.folder, source.name) as file:
                 return os.fstat(file.fileno()).st_size >= LARGE
         except OSError:
-            return False  # who reads it says why
+            return False  # the reader reports why
 
     def import_reader(self, source: Source) -> None:
         if not source.query and not source.name.lower().endswith(PARQUET):
@@ -83,8 +83,8 @@ class TableRows:
     def __init__(self, table: Any) -> None:
         self.table = table
 
-    def inventory(self, source: Source, reader: Reader, known: Known) -> Sheet | None:
-        return sheet_of_table(self.table, "inventory", reader, known)
+    def page_list(self, source: Source, reader: Reader, known: Known) -> Sheet | None:
+        return sheet_of_table(self.table, "page_list", reader, known)
 
     def is_slow(self, source: Source) -> bool:
         return False
@@ -99,10 +99,10 @@ class TableRows:
         return None
 
 
-def read_inventory_sheet(folder: Path, source: Source, reader: Reader, known: Known) -> Sheet | None:
-    """The rows of the inventory; None where they cannot be had, which is noted. `known` says which columns count."""
+def read_page_list_sheet(folder: Path, source: Source, reader: Reader, known: Known) -> Sheet | None:
+    """The rows of the page list; None where they cannot be had, which is noted. `known` says which columns count."""
     if not source.name:
-        return None  # what names it is a fault already
+        return None  # its name is reported as a fault already
     if source.query:
         from .database import read_database
 
@@ -119,7 +119,7 @@ def _read_parquet(folder: Path, source: Source, reader: Reader) -> Table | None:
         import pyarrow as pa
         import pyarrow.parquet as pq
     except ImportError:
-        hint = "pip install 'davlo[parquet]', or save the inventory as CSV"
+        hint = "pip install 'davlo[parquet]', or save the page list as CSV"
         reader.fault(source.place, f"{source.name} needs pyarrow to be read", hint=hint)
         return None
     content = read_content(folder, source.name, reader, source.place)
@@ -137,7 +137,7 @@ def _read_parquet(folder: Path, source: Source, reader: Reader) -> Table | None:
 
 
 def sheet_of_table(table: Any, name: str, reader: Reader, known: Known) -> Sheet | None:
-    """An inventory that is a table in memory already; None where it is none, which is noted."""
+    """A page list that is a table in memory already; None where it is none, which is noted."""
     try:
         header, columns = table_columns(table)
     except ValueFault as error:

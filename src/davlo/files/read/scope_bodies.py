@@ -54,9 +54,9 @@ class Entry(NamedTuple):
 
 @dataclass(slots=True)
 class StatementCollector:
-    """Gathers statements from every file, and reports what is set twice.
+    """Collects statements from every file, and reports settings that are set twice.
 
-    Statements are read before it is known which pages there are, since a large inventory is read beside them: pages
+    Statements are read before it is known which pages there are, since a large page list is read beside them: pages
     are named by the numbers that `pages` gives, until `settle` says what these mean.
     """
 
@@ -76,13 +76,13 @@ class StatementCollector:
     """What types and rules are called, by scope and number."""
 
     def pages(self, paths: Texts) -> Codes:
-        """Numbers for pages until it is known which pages there are. int32[paths]"""
+        """Provisional numbers for pages, until the pages are known. int32[paths]"""
         self._paths.append(paths)
         self._count += len(paths)
         return np.arange(self._count - len(paths), self._count, dtype=np.int32)
 
     def settle(self, tree: Tree) -> None:
-        """Now it is known which pages there are; the batches name them by their own numbers from here on."""
+        """Replace the numbers from `pages` in the batches by page numbers, now that the pages are known."""
         found = [tree.find_all(paths) for paths in self._paths]
         for paths, pages in zip(self._paths, found, strict=True):
             for i in np.flatnonzero(pages < 0).tolist():

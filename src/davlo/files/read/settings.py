@@ -14,7 +14,7 @@ from davlo.core.site.catalogue import (
     family_setting,
     with_default,
 )
-from davlo.core.site.facts import STANDARD
+from davlo.core.site.details import STANDARD
 from davlo.core.site.settings import ACCESS_FAMILIES, FAMILIES, KINDS, Setting
 from davlo.core.site.values import Plain
 
@@ -51,13 +51,13 @@ def read_settings(
         else:
             reader.name(name, place, "setting")
             if name in STANDARD:
-                reader.fault(place, f"no setting may be called {name}: it is a fact of every page")
+                reader.fault(place, f"no setting may be called {name}: it is a detail of every page")
             own.append(_own(name, body, types, users, words, reader)._replace(place=place))
     return Catalogue(words, own, adjusted, access)
 
 
 def _examples(name: str, davlos: Mapping_[str, Setting], words: Vocabulary) -> list[Setting]:
-    """A setting that an adjustment is for: one of a family will do, since all of it take the same."""
+    """A setting that an adjustment is for; any one of a family, since all of them take the same values."""
     family, _, member = name.partition(".")
     if member != "*":
         return [davlos[name]]
@@ -67,7 +67,7 @@ def _examples(name: str, davlos: Mapping_[str, Setting], words: Vocabulary) -> l
 
 
 def _adjustment(name: str, node: Node, examples: list[Setting], reader: Reader) -> Adjustment:
-    """What the site makes of a setting of Davlo's, or of a family."""
+    """How the site adjusts a setting of Davlo's, or a family."""
     body = reader.mapping(node, name, ADJUSTED.keys)
     found = Adjustment(
         **_common(body, reader), default=raw(body.entries["default"]) if "default" in body.entries else None
@@ -85,8 +85,10 @@ def _common(body: Mapping, reader: Reader) -> dict[str, Any]:
     for key in ("label", "help"):
         if key in body.entries:
             found[key] = reader.text(body.entries[key], key)
-    if "flow" in body.entries:
-        found["flow"] = reader.one_of(body.entries["flow"], "flow", ADJUSTED.choices("flow"), "live")
+    if "default_for" in body.entries:
+        found["default_for"] = reader.one_of(
+            body.entries["default_for"], "default_for", ADJUSTED.choices("default_for"), "all-pages"
+        )
     if "scopes" in body.entries:
         found["scopes"] = reader.known(body.entries["scopes"], "scopes", ADJUSTED.choices("scopes"), "scope")
     return found
@@ -151,7 +153,7 @@ def _bound(body: Mapping, key: str, reader: Reader) -> float | None:
 
 
 def _no_user(word: str, words: Vocabulary) -> str:
-    """What to name in `used_by` instead of a sidebar: what shows a setting is a layout, a band or a block."""
+    """A hint for `used_by`: a layout, a band or a block shows a setting, a sidebar does not."""
     if word not in words.names.get("sidebar", ()):
         return ""
     return f"{word} is a sidebar; name the block in it that shows the setting, or a layout or a band"

@@ -84,5 +84,5 @@ def read_site_file(folder: Path, name: str) -> bytes:
 
 
 def too_large(name: str) -> OSError:
-    """The error of a file that the machine has no room for."""
+    """The error about a file that does not fit into memory."""
     return OSError(errno.ENOMEM, "there is not enough memory to read it", name)

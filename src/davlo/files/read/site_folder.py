@@ -19,22 +19,22 @@ from davlo.core.site.statements import tabulate
 from davlo.core.site.types import Type, Types
 
 from .declared import DeclarationReader, read_actions, read_people, read_roles
+from .guarantees import read_accepts, read_guarantees
 from .includes import FIRST, read_decisions
-from .inventory import read_facts
-from .inventory_in_background import InventoryInBackground
 from .memory_nodes import decisions_of
 from .node_reader import Reader
+from .page_list import read_details
+from .page_list_in_background import PageListInBackground
 from .page_paths import Paths
-from .probes import read_probes
-from .promises import read_accepts, read_promises
 from .publication import read_robots
 from .row_sources import FolderRows, TableRows
 from .scope_bodies import StatementCollector
 from .settings import read_settings
-from .site_section import About, read_about, read_menu_room, read_sitemap_rules
+from .site_section import About, read_about, read_max_entries, read_sitemap_rules
 from .statement_sections import read_statements
 from .statement_sheets import read_cells, read_stamps, read_values, setting_columns
 from .types import check_without, read_types
+from .viewpoints import read_viewpoints
 from .yaml_nodes import Mapping
 
 Model = TypeVar("Model", bound=SiteModel)
@@ -43,7 +43,7 @@ READING_STEPS = 4
 
 @contextmanager
 def _no_garbage() -> Iterator[None]:
-    """Reading makes many small objects and drops none: the collector would only look at them again and again."""
+    """Pauses the garbage collector: reading makes many small objects and drops none."""
     was_on = gc.isenabled()
     gc.disable()
     try:
@@ -65,7 +65,7 @@ def read_folder(folder: Path, make: type[Model]) -> Model:
     with (
         _no_garbage(),
         work("reading the site", READING_STEPS) as step,
-        InventoryInBackground(FolderRows(folder)) as pages,
+        PageListInBackground(FolderRows(folder)) as pages,
     ):
         step(FIRST)
         joined = read_decisions(folder, reader, pages.seen)
@@ -74,8 +74,8 @@ def read_folder(folder: Path, make: type[Model]) -> Model:
         return _read(joined, pages, make, reader, step, str(folder))
 
 
-def read_tables(inventory: Any, decisions: Any, make: type[Model]) -> Model:
-    """A site that is in no folder: its inventory a table in memory, its decisions a dictionary.
+def read_tables(page_list: Any, decisions: Any, make: type[Model]) -> Model:
+    """A site that is in no folder: its page list a table in memory, its decisions a dictionary.
 
     Raises
     ------
@@ -86,7 +86,7 @@ def read_tables(inventory: Any, decisions: Any, make: type[Model]) -> Model:
     with (
         _no_garbage(),
         work("reading the site", READING_STEPS) as step,
-        InventoryInBackground(TableRows(inventory)) as pages,
+        PageListInBackground(TableRows(page_list)) as pages,
     ):
         step("decisions")
         return _read(decisions_of(decisions, reader), pages, make, reader, step)
@@ -106,13 +106,13 @@ class Declared(NamedTuple):
 
 def _read(
     joined: Mapping,
-    pages: InventoryInBackground,
+    pages: PageListInBackground,
     make: type[Model],
     reader: Reader,
     step: Callable[[str], None],
     folder: str = "",
 ) -> Model:
-    """A site, step by step: what is declared, inventory, statements. Faults gather in `reader` until the end."""
+    """A site, step by step: what is declared, page list, statements. Faults gather in `reader` until the end."""
     declared = _declared(joined, reader)
     about, source = declared.about, pages.source
     pages.begin(about, declared.catalogue)
@@ -128,23 +128,23 @@ def _read(
     stamps = source.stamps(reader)
     if stamps is not None:
         read_stamps(stamps, paths, collector)
-    step(about.inventory.label)
-    sheet, inventory, rows = pages.result()
-    reader.hint_pages(inventory.tree.paths)
+    step(about.page_list.label)
+    sheet, page_list, rows = pages.result()
+    reader.hint_pages(page_list.tree.paths)
     reader.faults[mark:mark], reader.notes[:0] = rows.faults, rows.notes
     step("which pages they are for")
-    settled = in_background(lambda: collector.settle(inventory.tree), len(inventory.tree) >= MANY)
+    settled = in_background(lambda: collector.settle(page_list.tree), len(page_list.tree) >= MANY)
     columns = setting_columns(sheet, growing, reader)
     misnamed = {column for column in sheet.columns if growing.could_be(column)}
-    facts = read_facts(sheet, inventory, declared.types, set(columns) | misnamed, about.home, reader)
+    details = read_details(sheet, page_list, declared.types, set(columns) | misnamed, about.home, reader)
     settled()
-    read_cells(sheet, inventory.page_of_row, columns, collector)
-    stated = collector.finish(inventory.tree)
+    read_cells(sheet, page_list.page_of_row, columns, collector)
+    stated = collector.finish(page_list.tree)
     catalogue, numbers = growing.complete()
-    promises = read_promises(joined.entries.get("promises"), catalogue, declared.words, reader, declared.types)
+    guarantees = read_guarantees(joined.entries.get("guarantees"), catalogue, declared.words, reader, declared.types)
     accepts = read_accepts(joined.entries.get("accept"), catalogue, reader, declared.types)
-    probes = read_probes(joined.entries.get("probes"), declared.people, reader)
-    room = read_menu_room(joined.entries.get("menu"), reader)
+    viewpoints = read_viewpoints(joined.entries.get("viewpoints"), declared.people, reader)
+    room = read_max_entries(joined.entries.get("menu"), reader)
     sitemap = read_sitemap_rules(joined.entries.get("sitemap"), reader)
     robots = read_robots(joined.entries.get("robots"), reader)
     if reader.faults:
@@ -154,16 +154,16 @@ def _read(
         url=about.url,
         written_url=about.written_url,
         for_other_languages=about.for_other_languages,
-        proofs=about.proofs,
+        ownership_proofs=about.ownership_proofs,
         robots=robots,
         home_path=about.home,
         index_files=about.index_files,
         languages=about.languages,
         language_paths=about.language_paths,
-        inventory=sheet.file,
+        page_list=sheet.file,
         catalogue=catalogue,
-        tree=inventory.tree,
-        facts=facts,
+        tree=page_list.tree,
+        details=details,
         declarations=_with_presets(declared.declarations, collector),
         people=declared.people,
         actions=declared.words.actions,
@@ -177,15 +177,15 @@ def _read(
             collector.numbers,
             numbers,
         ),
-        promises=promises,
+        guarantees=guarantees,
         accepts=accepts,
-        probes=probes,
-        menu_room=room,
+        viewpoints=viewpoints,
+        max_entries=room,
         sitemap=sitemap,
         role_places=reader.role_places(),
         setting_columns=tuple(columns),
-        twin_lines=inventory.twin_lines,
-        fragment_lines=inventory.fragment_lines,
+        twin_lines=page_list.twin_lines,
+        fragment_lines=page_list.fragment_lines,
         digests={**reader.digests, **rows.digests} if folder else {},
         folder=folder,
         notes=tuple(reader.notes),

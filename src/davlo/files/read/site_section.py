@@ -9,20 +9,20 @@ from davlo.core.outcomes.addresses import is_web_address
 from davlo.core.site.model import SitemapRules
 from davlo.core.site.names import NAME
 from davlo.core.site.page_names import INDEX, PageNames
-from davlo.core.site.publication import Proof
+from davlo.core.site.publication import OwnershipProof
 
-from ..form.davlo_yaml import INVENTORY, LEAVE_OUT, MENU, SITE, SITEMAP
+from ..form.davlo_yaml import LEAVE_OUT, MENU, PAGE_LIST, SITE, SITEMAP
 from .hosts import ascii_address
 from .node_reader import Reader
-from .publication import read_proofs
+from .publication import read_ownership_proofs
 from .yaml_nodes import Mapping, Node
 
 SECONDS = 300
-"""How long a query may take, unless `seconds` says otherwise."""
+"""How many seconds a query may take by default."""
 
 
 class Source(NamedTuple):
-    """Where the inventory comes from: a file of the site folder, or a database, the query to ask it, and how long."""
+    """Where the page list comes from: a file of the site folder, or a database, the query to ask it, and how long."""
 
     name: str
     place: Place
@@ -46,20 +46,20 @@ class About(NamedTuple):
     language_paths: str
     for_other_languages: str
     home: str
-    inventory: Source
+    page_list: Source
     values: tuple[tuple[str, Place], ...]
-    proofs: tuple[Proof, ...]
+    ownership_proofs: tuple[OwnershipProof, ...]
 
     @property
     def names(self) -> PageNames:
-        """What reads names of the site's pages."""
+        """The reader of names of the site's pages."""
         return PageNames(self.url, self.index_files, self.written_url)
 
 
 def read_about(node: Node | None, top: Place, reader: Reader) -> About:
     """The `site` section; `top` is where it would stand."""
     if node is None:
-        hint = "site: {name: My site, url: https://www.example, inventory: pages.csv}"
+        hint = "site: {name: My site, url: https://www.example, page_list: pages.csv}"
         reader.fault(top, "the section site is missing", hint=hint)
         node = Mapping(top)
     body = reader.mapping(node, "site", SITE.keys)
@@ -93,9 +93,9 @@ def read_about(node: Node | None, top: Place, reader: Reader) -> About:
         language_paths=paths,
         for_other_languages=reader.one_of(others, "for_other_languages", languages, "") if languages else "",
         home=PageNames(url, index, written).path(reader.text(body.entries.get("home"), "home")) or "/",
-        inventory=_inventory(body.entries.get("inventory"), node.place, reader),
+        page_list=_page_list(body.entries.get("page_list"), node.place, reader),
         values=tuple(reader.words(body.entries.get("values"), "values")),
-        proofs=read_proofs(body.entries.get("proofs"), reader),
+        ownership_proofs=read_ownership_proofs(body.entries.get("ownership_proofs"), reader),
     )
 
 
@@ -110,35 +110,35 @@ def _index(node: Node | None, reader: Reader) -> tuple[str, ...]:
     return tuple(name for name, _ in found)
 
 
-def _inventory(node: Node | None, site: Place, reader: Reader) -> Source:
+def _page_list(node: Node | None, site: Place, reader: Reader) -> Source:
     """A .csv or .parquet file, or a database and a query; pages.csv is the default."""
     if node is None:
         return Source("pages.csv", site)
     if isinstance(node, Mapping):
-        body = reader.mapping(node, "inventory", INVENTORY.keys)
+        body = reader.mapping(node, "page_list", PAGE_LIST.keys)
         name, query = (reader.text(body.entries.get(key), key) for key in ("database", "query"))
-        example = "inventory: {database: garden, query: select path, title from pages}"
+        example = "page_list: {database: garden, query: select path, title from pages}"
         for key, word in (("database", name), ("query", query)):
             if not word.strip():
-                reader.fault(node.place, f"an inventory from a database needs a {key}", hint=example)
+                reader.fault(node.place, f"a page list from a database needs a {key}", hint=example)
         if name and not NAME.fullmatch(name):
             reader.fault(body.keys["database"], f"{name!r} is no name: names are words with - or . between")
-        seconds = reader.number(body.entries.get("seconds"), "seconds", SECONDS, *INVENTORY.bounds("seconds"))
+        seconds = reader.number(body.entries.get("seconds"), "seconds", SECONDS, *PAGE_LIST.bounds("seconds"))
         return Source(name, node.place, query, seconds) if name.strip() and query.strip() else Source("", node.place)
-    text = reader.text(node, "inventory")
+    text = reader.text(node, "page_list")
     if text and not text.lower().endswith((".csv", ".parquet")):
-        what = f"an inventory is a .csv or .parquet file, not {text!r}"
-        reader.fault(node.place, what, hint="save it as CSV, and write inventory: pages.csv")
+        what = f"a page list is a .csv or .parquet file, not {text!r}"
+        reader.fault(node.place, what, hint="save it as CSV, and write page_list: pages.csv")
         return Source("", node.place)
     return Source(text, node.place)
 
 
-def read_menu_room(node: Node | None, reader: Reader) -> int:
-    """How many entries the top menu has room for; 0: it does not say."""
+def read_max_entries(node: Node | None, reader: Reader) -> int:
+    """How many entries fit the top menu; 0 if the file does not say."""
     if node is None:
         return 0
     body = reader.mapping(node, "menu", MENU.keys)
-    return int(reader.number(body.entries.get("room"), "room", 0, *MENU.bounds("room")))
+    return int(reader.number(body.entries.get("max_entries"), "max_entries", 0, *MENU.bounds("max_entries")))
 
 
 def read_sitemap_rules(node: Node | None, reader: Reader) -> SitemapRules:
@@ -153,6 +153,10 @@ def read_sitemap_rules(node: Node | None, reader: Reader) -> SitemapRules:
         priority_under=reader.number(
             out.entries.get("priority_under"), "priority_under", 0, *LEAVE_OUT.bounds("priority_under")
         ),
-        max_age=int(reader.number(body.entries.get("max_age"), "max_age", 0, *SITEMAP.bounds("max_age"))),
-        join=tuple(word for word, _ in reader.words(body.entries.get("join"), "join")),
+        stale_after_days=int(
+            reader.number(
+                body.entries.get("stale_after_days"), "stale_after_days", 0, *SITEMAP.bounds("stale_after_days")
+            )
+        ),
+        join=tuple(word for word, _ in reader.words(body.entries.get("add_addresses_from"), "add_addresses_from")),
     )

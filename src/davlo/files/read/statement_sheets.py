@@ -1,4 +1,4 @@
-"""Statements in CSV: values.csv, stamps.csv, and the inventory's own columns. Each different word is read once."""
+"""Statements in CSV: values.csv, stamps.csv, and the page list's own columns. Each different word is read once."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ VALUES_COLUMNS, VALUES_KNOWN = required(VALUES), tuple(VALUES)
 STAMPS_COLUMNS, STAMPS_KNOWN = required(STAMPS), tuple(STAMPS)
 Rows = NDArray[np.int64]
 KNOWN_LATER = ("person", "group")
-"""Kinds whose names a CSV file may hold after they are gone: a finding, not an error."""
+"""Kinds whose names may stand in a CSV file after they are gone; that is a finding, not an error."""
 
 
 def cell_value(setting: Setting, text: str) -> Value:
@@ -244,7 +244,7 @@ def _date(word: str) -> None:
 
 
 def setting_columns(sheet: Sheet, catalogue: GrowingCatalogue, reader: Reader) -> dict[str, int]:
-    """The columns of an inventory that are named as settings, with the settings' numbers."""
+    """The columns of a page list that are named as settings, with the settings' numbers."""
     found = {}
     for column in sheet.columns:
         if catalogue.could_be(column):
@@ -256,7 +256,7 @@ def setting_columns(sheet: Sheet, catalogue: GrowingCatalogue, reader: Reader) -
 
 
 def read_cells(sheet: Sheet, page_of_row: Codes, columns: dict[str, int], collector: StatementCollector) -> None:
-    """What pages say of themselves in the inventory."""
+    """What pages say of themselves in the page list."""
     for name, number in columns.items():
         setting = collector.catalogue[number]
 

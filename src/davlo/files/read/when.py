@@ -7,7 +7,7 @@ from collections.abc import Collection, Sequence
 
 from davlo.core.faults import Place, SiteError
 from davlo.core.site.conditions import Condition
-from davlo.core.site.facts import STANDARD, STATUSES
+from davlo.core.site.details import STANDARD, STATUSES
 from davlo.core.site.model import SiteModel
 
 from ..form.davlo_yaml import CONDITION
@@ -19,7 +19,7 @@ DEPTH = re.compile(r"(\d{1,6})(?:\s*-\s*(\d{1,6}))?", re.ASCII)
 
 def read_condition(node: Node, reader: Reader, what: str, types: Collection[str]) -> Condition:
     """A condition; keys and words that may not stand there are faults. `types` are the declared types."""
-    body = reader.mapping(node, what, CONDITION.keys, _of_fact)
+    body = reader.mapping(node, what, CONDITION.keys, _of_detail)
     plain: dict[str, tuple[str, ...]] = {}
     for key in ("path", "in_branch", "below", "type", "only_type", "tag", "language", "status"):
         if key not in body.entries:
@@ -45,20 +45,20 @@ def read_condition(node: Node, reader: Reader, what: str, types: Collection[str]
         else:
             reader.fault(place, f"depth takes a number or a range, as 2 or 2-4, not {word!r}")
     home = reader.flag(body.entries["home"], "home") if "home" in body.entries else None
-    facts = {}
-    if "facts" in body.entries:
-        for name, _, value in reader.mapping(body.entries["facts"], "facts"):
-            facts[name] = tuple(word for word, _ in reader.words(value, name))
-    return Condition(depth=tuple(depth), home=home, facts=facts, **plain)
+    details = {}
+    if "details" in body.entries:
+        for name, _, value in reader.mapping(body.entries["details"], "details"):
+            details[name] = tuple(word for word, _ in reader.words(value, name))
+    return Condition(depth=tuple(depth), home=home, details=details, **plain)
 
 
-def _of_fact(key: str) -> str:
-    """What to write for a fact that stands where a key of a condition belongs."""
-    return f"write facts: {{{key}: …}}" if key in STANDARD else ""
+def _of_detail(key: str) -> str:
+    """What to write for a detail that stands where a key of a condition belongs."""
+    return f"write details: {{{key}: …}}" if key in STANDARD else ""
 
 
 def asked_condition(words: Sequence[str], site: SiteModel) -> Condition:
-    """The condition that words like `type=event` make: the keys of `when`, or columns of the inventory.
+    """The condition that words like `type=event` make: the keys of `when`, or columns of the page list.
 
     A key that stands twice takes any of its values.
 
@@ -69,29 +69,29 @@ def asked_condition(words: Sequence[str], site: SiteModel) -> Condition:
     """
     reader = Reader()
     reader.names = site.page_names
-    columns, types = tuple(site.facts.columns), tuple(site.types.names)
+    columns, types = tuple(site.details.columns), tuple(site.types.names)
     place = Place("")
-    body, facts = Mapping(place), Mapping(place)
+    body, details = Mapping(place), Mapping(place)
     for word in words:
         key, equals, value = word.partition("=")
         key = key.strip()
-        into = body if key in CONDITION.keys and key != "facts" else facts
+        into = body if key in CONDITION.keys and key != "details" else details
         if not equals:
             reader.fault(place, f"it takes KEY=VALUE, as type=event or below=/visit, not {word!r}")
-        elif into is facts and key not in columns and site.catalogue.find(key) is not None:
-            told = f"{key} is a setting, and a condition looks at facts alone"
+        elif into is details and key not in columns and site.catalogue.find(key) is not None:
+            told = f"{key} is a setting, and a condition looks at details alone"
             reader.fault(place, told, hint=f"choose pages by what they get: --having {key}={value.strip()}")
-        elif into is facts and key not in columns:
-            names = dict.fromkeys([*(name for name in CONDITION.keys if name != "facts"), *columns])
-            told = f"{key!r} is no key of a condition, and no column of the inventory"
+        elif into is details and key not in columns:
+            names = dict.fromkeys([*(name for name in CONDITION.keys if name != "details"), *columns])
+            told = f"{key!r} is no key of a condition, and no column of the page list"
             reader.fault(place, told, key, tuple(names))
         else:
             said = Scalar(value.strip(), place, bare=True)
             before = into.entries.get(key)
             into.entries[key] = said if before is None else Items([*reader.items_or_one(before), said], place)
             into.keys[key] = place
-    if facts.entries:
-        body.entries["facts"], body.keys["facts"] = facts, place
+    if details.entries:
+        body.entries["details"], body.keys["details"] = details, place
     condition = read_condition(body, reader, "the condition", types)
     if reader.faults:
         raise SiteError(reader.faults)

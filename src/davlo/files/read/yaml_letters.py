@@ -1,4 +1,4 @@
-"""Letters that end a line in YAML 1.1 alone: out of a text before it is parsed, and back into its values."""
+"""Letters that end a line only in YAML 1.1: replaced before a text is parsed, and put back into its values."""
 
 from __future__ import annotations
 

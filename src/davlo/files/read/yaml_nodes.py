@@ -25,12 +25,12 @@ except ImportError:  # a PyYAML that was built without its C parser
     from yaml import Loader as _Parser  # type: ignore[assignment]
 
 MOST_NODES = 5_000_000
-"""Aliases may not blow a file up past this many nodes."""
+"""The most nodes that aliases may unfold to."""
 MOST_BROKEN = 20
 """The most mistakes of YAML in one file that are reported."""
 _SECTION = re.compile(r"[A-Za-z_]+:")
 MANY_FAULTS = 200
-"""After this many faults of a file, the next ones say less."""
+"""After this many faults of a file, the others get shorter messages."""
 _NO_YAML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
 """What no YAML file may hold (YAML 1.2, section 5.1)."""
 _NOTHING = frozenset(("", "~", "null", "Null", "NULL"))
@@ -61,8 +61,7 @@ class Items:
 class Mapping:
     """A mapping; `keys` holds for each key the place where it stands.
 
-    A large file has very many small mappings, most of which are only gone through: their places are kept in a row,
-    beside the entries, until somebody looks a key up.
+    A large file has very many small mappings, and most of them are only iterated. So places are kept in a list beside the entries until a key is looked up.
     """
 
     __slots__ = ("_places", "entries", "place")
@@ -170,7 +169,7 @@ def _broken_below(content: str, file: str, line: int) -> list[Fault]:
 
 
 class TooMuch(Exception):
-    """A file that would unfold to more than a machine holds."""
+    """The error about a file that would unfold to more than a machine holds."""
 
     def __init__(self, fault: Fault) -> None:
         self.fault = fault
@@ -277,7 +276,7 @@ class _Composer:
         node = Mapping(place, entries, places)
         get_event, scalar = self._get_event, yaml.ScalarEvent
         begin, end = yaml.MappingStartEvent, yaml.MappingEndEvent
-        while True:  # this loop sees every line of a large file, so the common case calls nothing it need not
+        while True:  # this loop runs for every line of a large file, so the common case calls as little as possible
             event: Any = get_event()
             kind = type(event)
             if kind is end:

@@ -1,10 +1,10 @@
-"""What is raised where a change cannot be written into the files."""
+"""Errors about changes that cannot be written into the files."""
 
 from __future__ import annotations
 
 
 class CannotRewrite(Exception):
-    """A change that cannot be made in a file's text; says why."""
+    """A change that cannot be made in a file's text, and why."""
 
 
 class ChangedSince(CannotRewrite):

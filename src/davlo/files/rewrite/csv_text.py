@@ -1,4 +1,4 @@
-"""Edits of CSV as text: one line of it, as it would be without a statement, or with another value."""
+"""Edits of CSV as text: a line without a statement, or with another value."""
 
 from __future__ import annotations
 
@@ -55,7 +55,7 @@ class SheetText:
 
     @classmethod
     def of(cls, content: str) -> SheetText:
-        """A file that is not there yet, and would hold this."""
+        """A file that does not exist yet, with these contents."""
         one = cls(lambda: io.BytesIO(content.encode()))
         one.is_new = True
         return one
@@ -153,7 +153,7 @@ class SheetText:
         return f"{row[: len(row) - len(end)]}{self.between}{text}{end}"
 
     def without(self, line: str, name: str) -> str:
-        """What stays of a line without what it says of a setting: nothing, or the row with that cell blank."""
+        """A line without what it says about a setting: nothing, or the row with that cell blank."""
         return "" if self.is_statements else self.change(line, name, "")
 
     def change(self, line: str, name: str, value: Raw, by_name: bool = False) -> str:
@@ -177,7 +177,7 @@ class SheetText:
         return mark + self._row(cells, line[len(line.rstrip("\r\n")) :])
 
     def row(self, cells: Mapping[str, Raw]) -> str:
-        """A row more, as a line to stand after the last.
+        """One more row, as a line to put after the last.
 
         Raises
         ------

@@ -1,4 +1,4 @@
-"""All that a change does besides statements, as the files of a site hold it: declarations, rules, facts, accepts."""
+"""All that a change does besides statements, as the files of a site hold it: declarations, rules, details, accepts."""
 
 from __future__ import annotations
 
@@ -48,10 +48,10 @@ class DeclarationWriter:
             steps.SetSite: self._set_site,
             steps.AddRule: self._add_rule,
             steps.DropRule: lambda step: self.files.remove(named("rules", step.name)),
-            steps.ExceptFromPromise: self._except_from_promise,
+            steps.ExceptFromGuarantee: self._except_from_guarantee,
             steps.AddAccept: lambda step: self.files.put(("accept",), accept_as(step.accept), more=True),
             steps.DropAccept: self._drop_accept,
-            steps.RenameFact: self._rename_fact,
+            steps.RenameDetail: self._rename_detail,
         }
         writers[type(step)](step)
 
@@ -59,8 +59,8 @@ class DeclarationWriter:
         for key, value in adjusted_as(step.adjustment).items():
             self.files.put(("settings", step.setting, key), value)
 
-    def _except_from_promise(self, step: steps.ExceptFromPromise) -> None:
-        self.files.put((*named("promises", step.name), "except"), {"path": [*step.pages]})
+    def _except_from_guarantee(self, step: steps.ExceptFromGuarantee) -> None:
+        self.files.put((*named("guarantees", step.name), "except"), {"path": [*step.pages]})
 
     def _drop_accept(self, step: steps.DropAccept) -> None:
         entry = accept_as(step.accept)
@@ -126,10 +126,10 @@ class DeclarationWriter:
         rule |= {"except": excepts} if excepts else {}
         self.files.put(("rules",), {**rule, "give": give}, more=True)
 
-    def _rename_fact(self, step: steps.RenameFact) -> None:
-        if step.new in self.files.sheet(self.site.inventory).columns:
-            raise CannotRewrite(f"{self.site.inventory} has a column {step.new} already")
-        self.files.change_cell(self.site.inventory, 1, step.old, step.new)
+    def _rename_detail(self, step: steps.RenameDetail) -> None:
+        if step.new in self.files.sheet(self.site.page_list).columns:
+            raise CannotRewrite(f"{self.site.page_list} has a column {step.new} already")
+        self.files.change_cell(self.site.page_list, 1, step.old, step.new)
 
 
 def _same_accept(raw: Raw, told: dict[str, Raw]) -> bool:

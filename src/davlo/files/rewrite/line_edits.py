@@ -1,4 +1,4 @@
-"""Edits of a file: lines that become others."""
+"""Edits of a file: lines to replace."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ def line_edits(file: str, before: str, after: str) -> Iterator[Edit]:
 
 
 def reversed_edits(edits: Sequence[Edit]) -> list[Edit]:
-    """The edits that take others of one file back; those are from the top of the file.
+    """The edits that undo other edits of one file, which are sorted from the top of the file.
 
     Example
     -------

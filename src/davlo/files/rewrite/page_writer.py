@@ -1,4 +1,4 @@
-"""Pages in the files of a site: their rows, and all that names them."""
+"""Pages in the files of a site: their rows, and everything that names them."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ import yaml
 
 from davlo.core.change.new_page import with_page
 from davlo.core.change.page_steps import NAMING, Renames, pages_moved
-from davlo.core.change.steps import AddPage, DropPage, MovePage, NameInstead, SetFact
+from davlo.core.change.steps import AddPage, DropPage, MovePage, NameInstead, SetDetail
 from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
 from davlo.core.site.page_names import PageNames
@@ -28,7 +28,7 @@ _OF_CONDITION = ("path", "in_branch", "below")
 
 
 class PageWriter:
-    """Writes what steps about pages do into the files of a site: rows of the inventory, and what names a page.
+    """Writes what steps about pages do into the files of a site: rows of the page list, and what names a page.
 
     Parameters
     ----------
@@ -39,30 +39,30 @@ class PageWriter:
         self.files, self.site = files, files.site
 
     def name_instead(self, step: NameInstead) -> None:
-        """Write that everything which names a page names another one."""
+        """Make everything that names one page name another one."""
         old, new = self.site.page_names.path(step.old), self.site.page_names.path(step.new)
         self._rename({old: new})
-        for page in np.flatnonzero(self.site.facts.column("leads_to").mask([old])).tolist():
+        for page in np.flatnonzero(self.site.details.column("leads_to").mask([old])).tolist():
             self._cell(page, "leads_to", new)
 
     def move(self, step: MovePage) -> None:
-        """Write that a page, and those below it, have other paths."""
+        """Give a page, and those below it, other paths."""
         site, renames = self.site, pages_moved(self.site, step)
         self._rename(renames)
         top = site.page_number(step.path)
         for old, new in renames.items():
-            self.files.move_line(site.inventory, int(site.tree.line[site.tree.number(old)]), old, new)
-        for fact in NAMING:
-            column = site.facts.column(fact)
+            self.files.move_line(site.page_list, int(site.tree.line[site.tree.number(old)]), old, new)
+        for detail in NAMING:
+            column = site.details.column(detail)
             for page in np.flatnonzero(column.mask(renames)).tolist():
-                if fact != "parent" or page != top:
-                    self._cell(page, fact, renames[column[page]])
+                if detail != "parent" or page != top:
+                    self._cell(page, detail, renames[column[page]])
         parent = site.tree.paths[site.page_number(step.parent)] if step.parent else ""
-        if site.facts.column("parent")[top] != parent:
+        if site.details.column("parent")[top] != parent:
             self._cell(top, "parent", renames.get(parent, parent))
 
     def drop(self, step: DropPage) -> None:
-        """Write that a page, or a branch, is gone, with what is set for it."""
+        """Drop a page, or a branch, with what is set for it."""
         site = self.site
         page = site.page_number(step.path)
         end = int(site.tree.end[page]) if step.branch else page + 1
@@ -75,17 +75,17 @@ class PageWriter:
         of_pages = np.isin(said.scope, OF_PAGES) & (said.target >= page) & (said.target < end)
         for row in np.flatnonzero(of_pages).tolist():
             place = said.place(row)
-            if is_csv(place.file) and place.file != site.inventory:
+            if is_csv(place.file) and place.file != site.page_list:
                 self.files.drop_row(place.file, place.line, site.catalogue[int(said.setting[row])].name)
         for number in range(page, end):
-            self.files.drop_line(site.inventory, int(site.tree.line[number]))
+            self.files.drop_line(site.page_list, int(site.tree.line[number]))
 
     def add(self, step: AddPage, before: SiteModel) -> None:
         """Write the row of a new page, and its stamps: what it inherits after the earlier steps of the change."""
         path = self.site.page_names.path(step.path)
-        facts = {name: text for name, text in step.facts if text}
-        self.files.new_row(self.site.inventory, {"path": step.path, **facts})
-        after, page = with_page(before, path, facts, by=step.by)
+        details = {name: text for name, text in step.details if text}
+        self.files.new_row(self.site.page_list, {"path": step.path, **details})
+        after, page = with_page(before, path, details, by=step.by)
         said = after.statements
         for row in np.flatnonzero((said.scope == ScopeKind.STAMP) & (said.target == page)).tolist():
             setting, place = after.catalogue[int(said.setting[row])].name, said.place(row)
@@ -95,15 +95,15 @@ class PageWriter:
                 source = str(source_of(after, int(stages.live_source[0])).scope) if stages.live_source[0] >= 0 else ""
                 self.files.stamp_row(path, setting, raw_of(said.said(row)), source)
 
-    def set_fact(self, step: SetFact) -> None:
+    def set_detail(self, step: SetDetail) -> None:
         """Write another cell of a page."""
-        self._cell(self.site.page_number(step.path), step.fact, step.text)
+        self._cell(self.site.page_number(step.path), step.detail, step.text)
 
-    def _cell(self, page: int, fact: str, text: str) -> None:
-        self.files.change_cell(self.site.inventory, int(self.site.tree.line[page]), fact, text)
+    def _cell(self, page: int, detail: str, text: str) -> None:
+        self.files.change_cell(self.site.page_list, int(self.site.tree.line[page]), detail, text)
 
     def _rename(self, renames: Renames) -> None:
-        """Write other names of pages into the decisions and the sheets; the inventory stays."""
+        """Write other names of pages into the decisions and the sheets; the page list stays."""
         names = self.site.page_names
         decisions = self.files.decisions()
         named = {file: _page_keys(self.files.text(file), names) for file in decisions}
@@ -131,7 +131,7 @@ class PageWriter:
             new = numbers[int(said.target[row])]
             if place.file == STAMPS:
                 self.files.change_cell(place.file, place.line, "path", new)
-            elif is_csv(place.file) and place.file != site.inventory:
+            elif is_csv(place.file) and place.file != site.page_list:
                 self.files.change_cell(place.file, place.line, "where", f"{scope.word} {new}")
 
 
@@ -143,18 +143,18 @@ def _page_keys(text: YamlText, names: PageNames) -> dict[str, yaml.Node]:
 
 
 def _nodes(text: YamlText, pages: Renames, site: SiteModel) -> Iterator[yaml.Node]:
-    """The texts of a file that name one of some pages: as the home page, in a condition, a probe or a block."""
+    """The texts of a file that name one of some pages: as the home page, in a condition, a viewpoint or a block."""
     if not isinstance(text.root, yaml.MappingNode):
         return
     sections = {key.value: value for key, value in text.root.value}
     yield from _named(sections.get("site"), ("home",), pages, site)
-    for section in ("rules", "promises", "accept"):
+    for section in ("rules", "guarantees", "accept"):
         for item in _items(sections.get(section)):
             for key, value in _entries(item):
                 if key in _CONDITIONS:
                     for condition in _items(value) or [value]:
                         yield from _named(condition, _OF_CONDITION, pages, site)
-    for item in _items(sections.get("probes")):
+    for item in _items(sections.get("viewpoints")):
         yield from _named(item, ("page",), pages, site)
     for _, block in _entries(sections.get("blocks")):
         yield from _named(block, ("under", "leave_out"), pages, site)

@@ -58,7 +58,7 @@ class RenameWriter:
         self._sheets(names)
 
     def _splices(self, text: YamlText, found: Found, is_key: bool, names: Renaming) -> Iterator[Splice]:
-        """What names the declaration becomes: another word, or nothing where the new name stands beside it already."""
+        """What a name of the declaration becomes: another word, or nothing if the new name stands beside it already."""
         node = found.key if is_key else found.node
         assert isinstance(node, yaml.ScalarNode)
         word = str(node.value)
@@ -77,7 +77,7 @@ class RenameWriter:
                 self.files.remove(keys)
 
     def _sheets(self, names: Renaming) -> None:
-        """The rows of sheets, and the cells of the inventory, that name it."""
+        """The rows of sheets, and the cells of the page list, that name it."""
         said, site = self.site.statements, self.site
         csv = [code for code, one in enumerate(said.files.items) if is_csv(one)]
         settings = [
@@ -92,26 +92,26 @@ class RenameWriter:
             self._row(row, names)
         columns = [*(["type"] if names.kind == "type" else []), *site.setting_columns]
         columns = [one for one in columns if one == "type" or _names_values(site.catalogue.setting(one), names)]
-        if columns and is_csv(site.inventory):
+        if columns and is_csv(site.page_list):
             self._cells(columns, names)
         for column in site.setting_columns:
             if names.setting(column) != column:
                 if names.setting(column) in site.setting_columns:
-                    raise CannotRewrite(f"{site.inventory} has columns {column} and {names.setting(column)}")
-                self.files.change_cell(site.inventory, 1, column, names.setting(column), by_name=True)
+                    raise CannotRewrite(f"{site.page_list} has columns {column} and {names.setting(column)}")
+                self.files.change_cell(site.page_list, 1, column, names.setting(column), by_name=True)
 
     def _cells(self, columns: Sequence[str], names: Renaming) -> None:
-        """The cells of the inventory that name it; also those of rows that another row of the page stands for."""
-        sheet = self.files.sheet(self.site.inventory)
+        """The cells of the page list that name it; also those of rows that another row of the page stands for."""
+        sheet = self.files.sheet(self.site.page_list)
         for number in sheet.lines_with(names.old):
             for column in columns if number > 1 else ():
-                self._value(self.site.inventory, number, column, names, sheet.cell(sheet.line(number), column))
+                self._value(self.site.page_list, number, column, names, sheet.cell(sheet.line(number), column))
 
     def _row(self, row: int, names: Renaming) -> None:
         """The row, or the cell, of one statement."""
         said, site = self.site.statements, self.site
         place, setting = said.place(row), site.catalogue[int(said.setting[row])]
-        if place.file == site.inventory:
+        if place.file == site.page_list:
             return
         is_of_type = names.kind == "type" and said.scope[row] == ScopeKind.TYPE
         if is_of_type and names.goes_into:
@@ -168,7 +168,7 @@ class _Named:
         elif section in ("types", "pages", "layouts", "looks", "sidebars", "bands", "themes", "blocks", "settings"):
             for one in _entries(node):
                 yield from self._declaration(section, one)
-        elif section in ("rules", "promises", "probes", "accept"):
+        elif section in ("rules", "guarantees", "viewpoints", "accept"):
             for one in _items(node):
                 yield from self._item(section, one.node)
         elif section == "people":
@@ -186,7 +186,7 @@ class _Named:
                 yield from self._word(inner, {"types": "type", "layouts": "layout", "looks": "look"}.get(section, ""))
             elif key == "blocks":
                 yield from self._blocks(inner)
-            elif key == "otherwise":
+            elif key == "if_missing":
                 for one in _entries(inner.node):
                     yield from self._word(one, "block")
             elif key == "without":
@@ -210,9 +210,9 @@ class _Named:
                 yield from self._subjects(inner.node)
             elif key == "as":
                 yield from self._word(inner, self._kind if self._kind in SUBJECTS else "")
-            elif key == "name" and section == "accept":
+            elif key == "declaration" and section == "accept":
                 yield from self._word(inner, self._kind)
-            elif key == "name" and section in ("rules", "promises"):
+            elif key == "name" and section in ("rules", "guarantees"):
                 yield from self._word(inner, section[:-1])
             elif key == "setting" and section == "accept":
                 yield from self._words(inner, lambda word: self._names.setting(word) != word)

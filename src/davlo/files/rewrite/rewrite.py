@@ -23,9 +23,9 @@ from davlo.core.change.steps import (
     MovePage,
     NameInstead,
     Rename,
+    Restamp,
     Say,
-    SetFact,
-    Spread,
+    SetDetail,
     Step,
     StopUsing,
     TakeAway,
@@ -109,7 +109,7 @@ class Rewriter:
             NameInstead: pages.name_instead,
             MovePage: pages.move,
             DropPage: pages.drop,
-            SetFact: pages.set_fact,
+            SetDetail: pages.set_detail,
             Rename: RenameWriter(self.files).rename,
         }
         try:
@@ -122,8 +122,8 @@ class Rewriter:
                     statements.relock(step)
                 elif isinstance(step, Use | StopUsing):
                     statements.use(step)
-                elif isinstance(step, Spread):
-                    statements.spread(step, states.before(step))
+                elif isinstance(step, Restamp):
+                    statements.restamp(step, states.before(step))
                 elif isinstance(step, AddPage):
                     pages.add(step, states.before(step))
                 elif type(step) in by_step:
@@ -151,9 +151,7 @@ class _States:
 
 
 def _refuse_new_pages(change: Change) -> None:
-    """A page that a change adds or moves is in no file yet: another change sets its other values.
-
-    What a new page itself sets can be said at once.
+    """Refuse a step about a page that an earlier step added or moved, since it is in no file yet. What a new page itself sets is allowed.
     """
     if len(change.steps) > 1 and any(isinstance(step, MovePage) for step in change.steps):
         raise CannotRewrite("a page that moves is written alone: make two changes of it")
@@ -164,7 +162,7 @@ def _refuse_new_pages(change: Change) -> None:
         if isinstance(step, Say | TakeAway | Lock | Unlock | Use | StopUsing):
             is_own = isinstance(step, Say) and step.scope.kind == ScopeKind.HERE
             pages = set() if is_own else {step.scope.name}
-        elif isinstance(step, Spread):
+        elif isinstance(step, Restamp):
             pages = {*step.pages}
         else:
             pages = {getattr(step, name, "") for name in ("new", "path") if not isinstance(step, AddPage)}
@@ -173,7 +171,7 @@ def _refuse_new_pages(change: Change) -> None:
 
 
 def _runs(steps: Sequence[Step]) -> Iterator[tuple[Step, list[TakeAway]]]:
-    """Steps one by one, but those that take statements away one after the other together."""
+    """Steps one by one; consecutive steps that take statements away come together."""
     run: list[TakeAway] = []
     for step in steps:
         if isinstance(step, TakeAway):

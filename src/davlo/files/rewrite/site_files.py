@@ -1,4 +1,4 @@
-"""The files of a site while a change is written into them: what each was, and what it is by now."""
+"""The files of a site while a change is written into them: their text before, and their text so far."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
 from davlo.core.change.page_steps import written_path
-from davlo.core.site.facts import STANDARD
+from davlo.core.site.details import STANDARD
 from davlo.core.site.model import SiteModel
 from davlo.core.site.values import Raw
 
@@ -72,7 +72,7 @@ class SiteFiles:
             raise ChangedSince(f"somebody else changed {file} since Davlo read it: run this again")
 
     def text(self, file: str) -> YamlText:
-        """A YAML file as it is by now."""
+        """A YAML file as it is so far."""
         if file not in self._now:
             if file not in self._before:
                 if not file.endswith((".yaml", ".yml")):
@@ -125,7 +125,7 @@ class SiteFiles:
         return VALUES
 
     def splice(self, file: str, make: Callable[[YamlText], Splice]) -> None:
-        """Make a splice from what a YAML file is by now, and apply it."""
+        """Make a splice from the present text of a YAML file, and apply it."""
         self.splice_all(file, [make(self.text(file))])
 
     def splice_all(self, file: str, splices: Iterable[Splice]) -> None:
@@ -165,7 +165,7 @@ class SiteFiles:
             lines[one] = sheet.change(text, "path", written_path(sheet.cell(text, "path"), old, new))
 
     def drop_line(self, file: str, line: int) -> None:
-        """Drop the row of a page from the inventory, and all others that name it."""
+        """Drop the row of a page from the page list, and all others that name it."""
         sheet = self._csv(file)
         for one in self.site.lines_naming(line):
             text = sheet.line(one)
@@ -181,7 +181,7 @@ class SiteFiles:
 
     def _alike(self, file: str, line: int) -> tuple[int, ...]:
         """The lines of a sheet that change together: rows of one page, which must agree."""
-        return self.site.lines_of(line) if file == self.site.inventory else (line,)
+        return self.site.lines_of(line) if file == self.site.page_list else (line,)
 
     def change_cell(self, file: str, line: int, column: str, value: Raw, by_name: bool = False) -> None:
         """Another value in a row; with `by_name` in the cell of that very column, also in a sheet of statements."""
@@ -191,9 +191,9 @@ class SiteFiles:
             lines[one] = sheet.change(lines.get(one, sheet.line(one)), column, value, by_name)
 
     def _need_column(self, file: str, column: str) -> None:
-        """Make sure that the inventory has a column for a fact: each row gets a cell more where it has none yet."""
+        """Make sure that the page list has a column for a detail: each row gets a cell more where it has none yet."""
         sheet = self._csv(file)
-        if file != self.site.inventory or column in sheet.columns or column not in STANDARD:
+        if file != self.site.page_list or column in sheet.columns or column not in STANDARD:
             return
         lines, is_open = self.lines.setdefault(file, {}), False
         for number, text in enumerate(sheet.lines(), 1):

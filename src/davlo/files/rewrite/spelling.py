@@ -6,10 +6,10 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from davlo.core.change.steps import FRESH_ACCESS
-from davlo.core.outcomes.declaration_details import Detail, condition_words
+from davlo.core.outcomes.declaration_contents import Content, condition_words
 from davlo.core.site.catalogue import Adjustment
 from davlo.core.site.conditions import Condition
-from davlo.core.site.declarations import LAYOUT_KEYS, Block, Declared, Group, Instead, Layout, Look, Role
+from davlo.core.site.declarations import LAYOUT_KEYS, LOOK_PARTS, Block, Declared, Group, Instead, Layout, Look, Role
 from davlo.core.site.model import Accept
 from davlo.core.site.page_names import PageNames
 from davlo.core.site.scopes import Scope, ScopeKind
@@ -20,7 +20,7 @@ from .yaml_entries import Item, Keys, PageKey
 
 LOCK, BECAUSE, USE, BOTH = "lock", "because", "use", "here_and_below"
 GOES_WHEN_EMPTY = ("access", "deny", LOCK, "here", "below", BOTH, "everywhere")
-"""Keys that mean nothing once nothing is in them; so does the path of a page, and `give` but that of a rule."""
+"""Keys that mean nothing once they are empty; so do the path of a page, and `give` except in a rule."""
 KIND_KEYS: Mapping[str, Keys] = {
     "group": ("people", "groups"),
     **{f"{kind}": (f"{kind}s",) for kind in ("layout", "theme", "sidebar", "look", "band", "block", "preset", "role")},
@@ -28,11 +28,12 @@ KIND_KEYS: Mapping[str, Keys] = {
     "setting": ("settings",),
 }
 """Where the declarations of each kind stand."""
-SITE_KEYS: Mapping[str, Keys] = {"languages": ("site", "languages"), "menu_room": ("menu", "room")}
+OF_LOOKS = ("shows_on", "own", "own_screens", *LOOK_PARTS)
+SITE_KEYS: Mapping[str, Keys] = {"languages": ("site", "languages"), "max_entries": ("menu", "max_entries")}
 
 
 def goes_when_empty(path: tuple[str, ...]) -> bool:
-    """Whether an entry means nothing without what is in it, from the keys that lead to it."""
+    """Whether an entry means nothing once it is empty, judged by the keys that lead to it."""
     is_page = len(path) == 2 and path[0] == "pages"
     is_give_of_type = path[-1] == "give" and path[0] == "types"
     return path[-1] in GOES_WHEN_EMPTY or is_page or is_give_of_type
@@ -84,7 +85,7 @@ def spellings(setting: str) -> Iterator[tuple[Keys, bool]]:
 
 
 def declared_as(record: Declared) -> dict[str, Raw]:
-    """What a declaration says under its name, the keys that it leaves unsaid aside."""
+    """What a declaration says under its name, without the keys that it leaves unsaid."""
     if isinstance(record, Setting):
         return _setting_as(record)
     if isinstance(record, Group | Role):
@@ -92,7 +93,7 @@ def declared_as(record: Declared) -> dict[str, Raw]:
     found: dict[str, Raw] = {"kind": record.kind} if isinstance(record, Block) else {}
     empty = type(record)(record.name, record.place)
     for key, value in record._asdict().items():
-        if key in ("name", "place", "says", "values", "kind", "changes") or value == getattr(empty, key):
+        if key in ("name", "place", "says", "kind", "changes", *OF_LOOKS) or value == getattr(empty, key):
             continue
         if isinstance(record, Layout) and key in LAYOUT_KEYS and key not in record.says:
             continue
@@ -102,7 +103,8 @@ def declared_as(record: Declared) -> dict[str, Raw]:
         if record.changes:
             found["blocks"] = {area: _raw(record.changes.get(area, some)) for area, some in record.blocks.items()}
     if isinstance(record, Look):
-        found |= {key: _raw(value) for key, value in record.values.items() if key in record.says}
+        found |= {"shows_on": [*record.own_screens]} if record.own_screens is not None else {}
+        found |= {part: _raw(said) for part, said in record.own.items()}
     return found
 
 
@@ -117,7 +119,7 @@ def _setting_as(setting: Setting) -> dict[str, Raw]:
     plain: dict[str, Any] = {"flag": False, "list": (), "text": ""}
     empty = Setting(setting.name, setting.kind, plain.get(setting.kind))
     found: dict[str, Raw] = {"kind": setting.kind}
-    for key in ("label", "help", "flow", "for_types", "required", "used_by", "choices", "least", "most"):
+    for key in ("label", "help", "default_for", "for_types", "required", "used_by", "choices", "least", "most"):
         if getattr(setting, key) != getattr(empty, key):
             found[key] = _raw(getattr(setting, key))
     if setting.scopes != STATED_SCOPES:
@@ -140,14 +142,16 @@ def condition_as(condition: Condition) -> dict[str, Raw]:
 
 def accept_as(accept: Accept) -> dict[str, Raw]:
     """An entry of `accept`."""
-    found: dict[str, Raw] = {key: getattr(accept, key) for key in ("kind", "setting", "name") if getattr(accept, key)}
+    found: dict[str, Raw] = {
+        key: getattr(accept, key) for key in ("kind", "setting", "declaration") if getattr(accept, key)
+    }
     if accept.when is not None:
         found["when"] = condition_as(accept.when)
     return {**found, BECAUSE: accept.because}
 
 
-def _one_or_all(words: Detail) -> Raw:
-    """Words, a list of one as its word."""
+def _one_or_all(words: Content) -> Raw:
+    """Words; a list of one becomes its word."""
     if isinstance(words, str):
         return words
     if isinstance(words, Mapping):
@@ -157,7 +161,7 @@ def _one_or_all(words: Detail) -> Raw:
 
 def _raw(value: object) -> Raw:
     if isinstance(value, Instead):
-        return value.area or value.block or "nothing"
+        return value.area or value.block or "none"
     if isinstance(value, Mapping):
         return {str(key): _raw(inner) for key, inner in value.items()}
     if isinstance(value, float) and value.is_integer():

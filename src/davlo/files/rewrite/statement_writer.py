@@ -10,13 +10,13 @@ from typing import NamedTuple
 import yaml
 
 from davlo.core.change.apply import apply
-from davlo.core.change.spread import spread
+from davlo.core.change.restamp import restamp
 from davlo.core.change.steps import (
     FRESH_ACCESS,
     Change,
     Lock,
+    Restamp,
     Say,
-    Spread,
     StopUsing,
     TakeAway,
     Unlock,
@@ -46,7 +46,7 @@ LOCKS = ("lock", "access", "deny")
 
 
 class OtherReason(CannotRewrite):
-    """A body gives another reason for what it says."""
+    """Raised if a body gives another reason for what it says."""
 
 
 class Standing(NamedTuple):
@@ -99,7 +99,7 @@ class StatementWriter:
         return (place.file, place.line) if place and is_csv(place.file) else None
 
     def take_away(self, steps: Sequence[TakeAway]) -> None:
-        """Take statements away; those of one file that have nothing to do with one another at once."""
+        """Take statements away; independent ones in one file at once."""
         left: list[tuple[str, Keys]] = []
         for step in steps:
             whole = self._standing(step.setting, body_of(step.scope, self.site.page_names))
@@ -125,7 +125,7 @@ class StatementWriter:
             left = self._without_some(left)
 
     def _without_some(self, wanted: list[tuple[str, Keys]]) -> list[tuple[str, Keys]]:
-        """Take away as many as have nothing to do with one another; gives the others."""
+        """Take away as many independent statements as possible; return the others."""
         left: list[tuple[str, Keys]] = []
         for file in dict.fromkeys(file for file, _ in wanted):
             text = self.files.text(file)
@@ -333,9 +333,9 @@ class StatementWriter:
                 return file
         return None
 
-    def spread(self, step: Spread, before: SiteModel) -> None:
+    def restamp(self, step: Restamp, before: SiteModel) -> None:
         """Write the stamps of pages: what they get by default after the earlier steps of the change."""
-        after = spread(before, step)
+        after = restamp(before, step)
         number = after.setting_number(step.setting)
         stages = fold_stages(before.statements, number, before.scope_pages, True)
         for path in step.pages:
@@ -357,7 +357,7 @@ class StatementWriter:
             self.files.stamp_row(step.scope.name, step.setting, value, source)
 
     def _source(self, step: Say) -> str:
-        """What a stamp's value comes from: the default of the page, where that is what is stamped; else nothing."""
+        """The source of a stamp's value: the page's default, if the stamp repeats it; else nothing."""
         site, number = self.site, self.site.catalogue.find(step.setting)
         page = site.tree.find(site.page_names.path(step.scope.name))
         if number is None or page < 0:

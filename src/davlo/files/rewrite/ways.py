@@ -21,7 +21,7 @@ from .line_edits import Edit
 from .rewrite import Rewriter
 
 FAR = 5
-"""A way is left out if it changes more than this many times as many other pages as the finding is about."""
+"""A way is left out if it changes more than this many times as many other pages as the finding has."""
 FEW_ELSEWHERE = 20
 """A way that changes no more than this many other pages is always offered."""
 

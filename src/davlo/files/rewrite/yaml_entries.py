@@ -75,7 +75,7 @@ def parts_of(node: yaml.Node) -> list[yaml.Node]:
 
 
 def is_alone(found: Found) -> bool:
-    """Whether nothing is left of its holder but a reason."""
+    """Whether its holder would keep nothing but a reason."""
     if not found.is_entry:
         return len(found.holder.value) == 1
     others = [key.value for place, (key, _) in enumerate(found.holder.value) if place != found.place]
@@ -83,7 +83,7 @@ def is_alone(found: Found) -> bool:
 
 
 def last_of(node: yaml.Node) -> yaml.Node:
-    """The node with which the text of a node ends: of what is written in lines, the last in it."""
+    """The node with which the text of a node ends; in block style, the last node in it."""
     if isinstance(node, yaml.CollectionNode) and not node.flow_style and node.value:
         last = node.value[-1]
         return last_of(last[1] if isinstance(node, yaml.MappingNode) else last)

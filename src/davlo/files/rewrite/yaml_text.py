@@ -1,6 +1,6 @@
-"""YAML as text: an entry taken away, changed or put in, so that comments, order and layout survive.
+"""Edits of YAML as text: an entry is taken away, changed or put in, and comments, order and layout survive.
 
-The marks of PyYAML's parser say where each node stands. Nothing is written out anew but what changes.
+The marks of PyYAML's parser say where each node stands. Only what changes is written out again.
 """
 
 from __future__ import annotations
@@ -30,7 +30,7 @@ BARE = re.compile(r"-?[A-Za-z0-9.]+|/[A-Za-z0-9/.-]*")
 
 
 class Splice(NamedTuple):
-    """Letters of a text to replace: the first, one past the last, what comes instead; and within which node."""
+    """A part of a text to replace: its begin, its end, the new text, and the node that holds it."""
 
     begin: int
     end: int
@@ -56,12 +56,12 @@ class YamlText:
 
     Example
     -------
-    >>> text = YamlText("menu: {room: 7}  # for the wide screen")
-    >>> text.put(("menu", "room"), "9").apply(text.content)
-    'menu: {room: 9}  # for the wide screen'
-    >>> text.put(("everywhere", "title.show"), "no").apply(text.content).splitlines()[1]
-    'everywhere: {title.show: no}'
-    >>> text.without(("menu", "room"), lambda path: True).apply(text.content)
+    >>> text = YamlText("menu: {max_entries: 7}  # for the wide screen")
+    >>> text.put(("menu", "max_entries"), "9").apply(text.content)
+    'menu: {max_entries: 9}  # for the wide screen'
+    >>> text.put(("everywhere", "heading.show"), "no").apply(text.content).splitlines()[1]
+    'everywhere: {heading.show: no}'
+    >>> text.without(("menu", "max_entries"), lambda path: True).apply(text.content)
     '{}  # for the wide screen'
     """
 
@@ -144,7 +144,7 @@ class YamlText:
         return next((count for count in range(len(keys), 0, -1) if self.find(keys[:count])), 0)
 
     def without(self, keys: Keys, goes: Callable[[tuple[str, ...]], bool]) -> Splice:
-        """Takes away an entry or an item, and what then is empty around it.
+        """Takes away an entry or an item, and whatever becomes empty around it.
 
         Parameters
         ----------
@@ -168,7 +168,7 @@ class YamlText:
         if is_alone(found):  # the mapping or list stays, with nothing in it
             begin = self._at(holder.start_mark)
             block = not holder.flow_style and bool(found.around)
-            if block:  # from the key on, since it is in the lines below
+            if block:  # from the key on, since the value is in the lines below
                 key = found.around[-1].key
                 begin = self.content.index(":", self._at(key.end_mark)) + 1 if key else begin
             empty = "{}" if found.is_entry else "[]"
@@ -190,7 +190,7 @@ class YamlText:
         if found.key and isinstance(node, yaml.CollectionNode) and not node.flow_style:
             begin = (
                 self.content.index(":", self._at(found.key.end_mark)) + 1
-            )  # from its key on, since it is in the lines below
+            )  # from its key on, since the value is in the lines below
             return self._splice(begin, self._end(node)[1], f" {flow(value)}", node)
         return self._splice(self._at(node.start_mark), self._end(node)[1], flow(value), node)
 
@@ -286,7 +286,7 @@ class YamlText:
     def _end(self, node: yaml.Node) -> tuple[int, int]:
         """Where the text of a node ends: the number of the line, and the place in the content.
 
-        Of what is written in lines that is where its last word ends. The parser puts the end of a text in lines (`|`,
+        In block style that is where its last word ends. The parser puts the end of a text in lines (`|`,
         `>`) at the beginning of whatever comes next.
         """
         leaf = last_of(node)
@@ -323,7 +323,7 @@ class YamlText:
         """Puts in a new entry, the last of its mapping."""
         told = f"{flow(key)}: {flow(value)}"
         if mapping.flow_style:
-            if not mapping.value and holder is None:  # a whole file of {}: written in lines from now on
+            if not mapping.value and holder is None:  # the whole file is {}: use block style from now on
                 return self._splice(self._at(mapping.start_mark), self._at(mapping.end_mark), told, mapping)
             return self._with_last(mapping, told)
         last, mark = mapping.value[-1], mapping.value[0][0].start_mark

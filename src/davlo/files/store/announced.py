@@ -1,6 +1,6 @@
 """What search engines were told: Davlo's own record, `.davlo/announced.json` in the site folder.
 
-It can be deleted; then all addresses count as new. What it says is checked before it is believed.
+It can be deleted; then all addresses count as new. Davlo checks it before using it.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ from .whole_files import write_whole
 
 RECORD = "announced.json"
 VERSION = 1
-"""Another one where the record, or the marks in it, come to mean something else."""
+"""The format's number; it changes when the record, or its marks, change their meaning."""
 
 
 class Announced(NamedTuple):
@@ -48,7 +48,7 @@ NOTHING = Announced("", (), np.zeros(0, dtype=np.uint64))
 
 
 def announced_to(folder: Path, endpoint: str) -> Announced:
-    """What the search engine at an address was told; nothing where nothing is known that can be believed."""
+    """What the search engine at an address was told; nothing if there is no valid record."""
     try:
         one = _records(folder)[endpoint]
         on = str(one["on"])

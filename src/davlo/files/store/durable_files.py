@@ -1,4 +1,4 @@
-"""Single steps of writing that reach the disk: each fails with the name of its file, or is done for good."""
+"""Single steps of writing that reach the disk. A step that fails names its file."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from pathlib import Path
 from davlo.core.faults import StoppedAfterWriting
 
 Content = bytes | Callable[[Path], None]
-"""What a file shall hold, or what writes it, into a file of another name that is there already, and empty."""
+"""The new contents of a file, or a function that writes them into another file, which exists and is empty."""
 
 
 def write_beside(target: Path, part: Path, content: Content) -> None:
@@ -77,7 +77,7 @@ def flush_folder(folder: Path) -> None:
 
 
 def cannot_be_written(path: Path, error: OSError | ValueError) -> OSError:
-    """The error of a file, by its own name and not by that of its part."""
+    """An error with the file's own name instead of that of its temporary part."""
     why = getattr(error, "strerror", None) or str(error)
     why = why.removeprefix("it cannot be written: ")
     return OSError(getattr(error, "errno", None) or errno.EINVAL, f"it cannot be written: {why}", str(path))

@@ -1,7 +1,6 @@
-"""Writing several files of a site together, through a journal: a crash at any point leaves the old or the new ones.
+"""Writes several files of a site together, through a journal: a crash at any point leaves the old files or the new ones.
 
-The new files lie complete in `.davlo/parts` before the journal names them. From then on the write can be finished by
-whoever comes next; before, nothing has happened. Finished writes are kept as records in `.davlo/writes`, each with what
+The new files lie complete in `.davlo/parts` before the journal names them. From then on, the next command can finish the write; before that, nothing has happened. Finished writes are kept as records in `.davlo/writes`, each with what
 takes it back.
 """
 
@@ -46,7 +45,7 @@ class Journal:
         return os.path.lexists(self._path)
 
     def mark(self) -> tuple[bool, int]:
-        """What differs once another write has begun or ended."""
+        """A value that changes whenever a write begins or ends."""
         try:
             return self.is_pending(), (self._own / WRITES).stat().st_mtime_ns
         except OSError:
@@ -101,7 +100,7 @@ class Journal:
                 except OSError as error:
                     self._back(record, targets)
                     raise cannot_be_written(Path(error.filename2 or error.filename or targets[0]), error) from None
-                with suppress(OSError):  # the files are in their places: whoever comes next files the record
+                with suppress(OSError):  # the files are in place: the next command files the record
                     self._finish(record)
         finally:
             if not self.is_pending():
@@ -180,11 +179,11 @@ class Journal:
             flush_folder(parent)
 
     def _back(self, record: WriteRecord, targets: Sequence[Path]) -> None:
-        """Put the old files back where the new ones stand, and forget the write."""
+        """Put the old files back in place of the new ones, and drop the write."""
         for place, (one, target) in enumerate(zip(record.files, targets, strict=True)):
             old = self._own / PARTS / f"{place}.old"
             now = digest_of_file(target)
-            if now == one.before or now != one.after:  # it is the old one, or somebody else's by now
+            if now == one.before or now != one.after:  # it is the old file, or another program has changed it
                 continue
             if one.before is None:
                 target.unlink()

@@ -1,6 +1,6 @@
-"""What `publish` wrote last: Davlo's own record of it, `.davlo/published.json` in the site folder.
+"""What `crawler-files` wrote last: Davlo's own record of it, `.davlo/published.json` in the site folder.
 
-It can be deleted; then all files count as new. What it says is checked before it is believed.
+It can be deleted; then all files count as new. Davlo checks it before using it.
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ from .own_folder import OWN
 
 RECORD = "published.json"
 VERSION = 1
-"""Another one where the record comes to mean something else."""
+"""The format's number; it changes when the record changes its meaning."""
 
 
 class PublishedFiles(NamedTuple):
@@ -59,7 +59,7 @@ def record_of_files(folder: Path, published: PublishedFiles) -> bytes:
 
 
 def last_published_files(folder: Path) -> PublishedFiles | None:
-    """What was published last; None where nothing is known that can be believed."""
+    """What was published last; None if there is no valid record."""
     try:
         record = json.loads(read_site_file(folder, f"{OWN}/{RECORD}"))
         if record["version"] != VERSION:

@@ -1,6 +1,6 @@
 """What was published last: Davlo's own record of it, `.davlo/sitemap.json` in the site folder.
 
-It can be deleted; then nothing is known to be stale. What it says is checked before it is believed.
+It can be deleted; then Davlo does not know whether a sitemap is stale. Davlo checks it before using it.
 """
 
 from __future__ import annotations
@@ -27,7 +27,7 @@ from .own_folder import OWN
 
 RECORD = "sitemap.json"
 VERSION = 3
-"""Another one where the record, or the fingerprints in it, come to mean something else."""
+"""The format's number; it changes when the record, or its fingerprints, change their meaning."""
 _NOTHING = Told(np.zeros(0, dtype=np.uint64), np.zeros(0, dtype=np.uint64))
 
 
@@ -51,7 +51,7 @@ def record_of(
     on : str
         The date, as 2026-05-01.
     command : str
-        The command that writes it: sitemap or publish.
+        The command that writes it: sitemap or crawler-files.
     """
     record = {
         "version": VERSION,
@@ -128,7 +128,7 @@ def _name(word: object) -> str:
 
 
 def last_published(folder: Path, joins: Sequence[str]) -> Published | None:
-    """What sitemap was written last, and what has become of it; None where nothing is known.
+    """The sitemap that was written last, and its state now; None if none is known.
 
     Parameters
     ----------
@@ -148,7 +148,7 @@ def last_published(folder: Path, joins: Sequence[str]) -> Published | None:
     altered = any(_differs(to.parent / name, digest) for name, digest in record.files.items())
     file = os.path.relpath(to)
     again = f"--to {shlex.quote(file)}"
-    if record.command == "publish":
+    if record.command == "crawler-files":
         again = f"--to {shlex.quote(os.path.relpath(to.parent))} --write"
     return Published(file, _again(folder, again, record.command), record.written, record.told, altered, differing)
 
@@ -157,7 +157,7 @@ def _again(folder: Path, words: str, command: str = "sitemap") -> str:
     """The command that writes a sitemap, as one would type it in the current folder."""
     here = Path.cwd()
     site = "" if folder.resolve() in (here, *here.parents) else f" --site {shlex.quote(os.path.relpath(folder))}"
-    return f"davlo {'publish' if command == 'publish' else 'sitemap'} {words}{site}"
+    return f"davlo {command if command == 'crawler-files' else 'sitemap'} {words}{site}"
 
 
 def _joined(folder: Path, joins: Iterable[str]) -> dict[str, str]:
@@ -173,7 +173,7 @@ def _joined(folder: Path, joins: Iterable[str]) -> dict[str, str]:
 
 
 def _differs(path: Path, digest: str) -> bool:
-    """Whether a file is there, and is another one. One that is gone may have been moved to where it is served."""
+    """Whether a file is there and has changed. A file that is gone may have been moved to the server."""
     now = _digest(path)
     return bool(now) and now != digest
 

@@ -1,7 +1,6 @@
 """Files that leave the site together, such as a sitemap in parts: a crash leaves the old or the new ones.
 
-While Davlo writes into a folder, a note in `.davlo` lists the files, and the random names of their new contents. The
-next command that writes into the same folder finishes what was cut off, or takes it back. A note may be forged: it can
+While Davlo writes into a folder, a note in `.davlo` lists the files, and the random names of their new contents. The next command that writes into the same folder finishes the unfinished write, or takes it back. A note may be forged: it can
 name nothing outside that folder, and does nothing unless files with those random names are there.
 """
 
@@ -55,7 +54,7 @@ class OutputJournal:
         if not self._is_pending():
             return None
         with write_lock(self._folder):
-            if not self._is_pending():  # another process was writing, and has ended
+            if not self._is_pending():  # another process was writing, and has finished
                 return None
             try:
                 noted = json.loads(read_site_file(self._folder, f"{OWN}/{self._name}"))

@@ -1,4 +1,4 @@
-"""`.davlo`: Davlo's own folder in a site folder. It can be deleted; what it holds is checked before it is believed."""
+"""`.davlo`: Davlo's own folder in a site folder. It can be deleted. Davlo checks what it holds before using it."""
 
 from __future__ import annotations
 

@@ -56,7 +56,7 @@ class TakenBack(NamedTuple):
 
 
 def recover(folder: Path) -> tuple[WriteRecord, bool] | None:
-    """Finish a write that was cut off, or take it back; None if there is none. Another process may be about it now.
+    """Finish an unfinished write, or take it back; None if there is none, or if another process is still writing.
 
     Returns
     -------
@@ -257,7 +257,7 @@ def _trial(site: SiteModel, folder: Path, contents: Contents) -> Iterator[Path]:
     """A folder with the files of a site, some of which hold something else."""
     with tempfile.TemporaryDirectory(prefix="davlo-") as name:
         trial = Path(name)
-        for file in dict.fromkeys([*ALWAYS_READ, site.inventory, *site.digests, *contents]):
+        for file in dict.fromkeys([*ALWAYS_READ, site.page_list, *site.digests, *contents]):
             target = trial / file if file else trial
             if not file or not path_inside(trial, file).is_relative_to(trial.resolve()):
                 continue

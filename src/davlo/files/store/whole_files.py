@@ -15,7 +15,7 @@ from .durable_files import Content, cannot_be_written, flush_folder, keep_old, u
 
 NEW, OLD = ".part", ".old"
 MOST_KEPT = 40
-"""How many letters of a file's name its names beside keep: a name has 255 bytes at most, and a letter up to four."""
+"""How many letters of a file's name go into its temporary names: a name has 255 bytes at most, and a letter up to four."""
 
 
 class Place(NamedTuple):
@@ -194,13 +194,13 @@ def write_new_files(folder: Path, contents: Mapping[str, bytes]) -> tuple[Path, 
 
 
 def check_new(folder: Path) -> None:
-    """Raise FileExistsError if a folder holds anything already."""
+    """Raise FileExistsError if a folder is not empty."""
     if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
         raise FileExistsError(f"{folder} is there already and is not empty")
 
 
 def _write_folder(folder: Path, contents: Mapping[str, bytes]) -> None:
-    """The files in a new folder beside the place, then the folder into its place."""
+    """Write the files into a temporary folder beside the target, then rename it."""
     folder.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=folder.parent, prefix=f".{folder.name}.") as holder:
         new = Path(holder) / folder.name

@@ -18,7 +18,7 @@ from .own_folder import OWN, own_folder
 
 LOCK, HOLDER = "lock", "lock-holder.json"
 PATIENCE = 10.0
-"""How long one waits for another writer. Unit: seconds."""
+"""How long to wait for another writer. Unit: seconds."""
 MOST_LETTERS = 80
 
 
@@ -28,7 +28,7 @@ class SiteInUse(OSError):
 
 @contextmanager
 def write_lock(folder: Path, patience: float = PATIENCE) -> Iterator[None]:
-    """Keep others from writing a site folder meanwhile.
+    """Keep other processes from writing a site folder within this context.
 
     Parameters
     ----------
@@ -50,7 +50,7 @@ def write_lock(folder: Path, patience: float = PATIENCE) -> Iterator[None]:
     except Timeout:
         raise SiteInUse(f"{_holder(folder)} is writing this site; nothing was written here: try again later") from None
     try:
-        with suppress(OSError):  # it is for people alone
+        with suppress(OSError):  # it is only for people to read
             (own / HOLDER).write_text(json.dumps(_self()), encoding="utf-8")
         yield
     finally:

@@ -1,4 +1,4 @@
-"""Records of writes: what was changed in which files, when, by whom, and what takes it back."""
+"""Records of writes: what was changed in which files, when and by whom, and how to take it back."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from ..read.site_file import read_site_file
 from .own_folder import OWN
 
 VERSION = 1
-"""Another one where a record comes to mean something else."""
+"""The format's number; it changes when a record changes its meaning."""
 ENDINGS = (".yaml", ".yml", ".csv")
 """Files of a site that Davlo writes; a record that names others is not believed."""
 
@@ -81,7 +81,7 @@ def as_json(record: WriteRecord) -> bytes:
 
 
 def read_record(folder: Path, name: str) -> WriteRecord | None:
-    """A record that is kept in a file of a site folder; None if it is not there or cannot be believed."""
+    """A record in a file of a site folder; None if it is missing or invalid."""
     try:
         told = json.loads(read_site_file(folder, name))
         if told["version"] != VERSION:

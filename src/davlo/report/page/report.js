@@ -30,7 +30,7 @@ function count(number, word, plural) {
   return `${number.toLocaleString("en")} ${number === 1 ? word : plural || word + "s"}`;
 }
 
-function spread(runs) {
+function runsOut(runs) {
   const codes = new Int32Array(total);
   let at = 0;
   for (let i = 0; i < runs.length; i += 2) {
@@ -42,10 +42,10 @@ function spread(runs) {
 
 const known = new Map();
 function codesOf(column, key = "runs") {
-  // the codes of a column, spread out when they are first asked for
+  // the codes of a column, written out when they are first asked for
   if (!known.has(column)) known.set(column, {});
   const made = known.get(column);
-  if (!made[key]) made[key] = spread(column[key]);
+  if (!made[key]) made[key] = runsOut(column[key]);
   return made[key];
 }
 
@@ -54,8 +54,8 @@ const settings = new Map(data.settings.map((one) => [one.name, one]));
 const has = (setting, page) => codesOf(setting)[page] >= 0;
 const valueOf = (setting, page) => (has(setting, page) ? setting.values[codesOf(setting)[page]] : "");
 const isOwn = (setting, page) => codesOf(setting, "own")[page] === 1;
-const departs = (setting, page) => codesOf(setting, "departs")[page] === 1;
-const unmetWhy = (setting, page) => (setting.unmet.runs.length ? wordOf(setting.unmet, page) : "");
+const isException = (setting, page) => codesOf(setting, "exceptions")[page] === 1;
+const whyNotShown = (setting, page) => (setting.not_shown.runs.length ? wordOf(setting.not_shown, page) : "");
 const sourceOf = (setting, page) => (setting.by ? setting.sources[codesOf(setting, "by")[page]] : null);
 
 const children = Array.from({ length: total }, () => []);
@@ -125,9 +125,9 @@ function matching() {
   for (let page = 0; page < total; page++) {
     if (type >= 0 && types[page] !== type) continue;
     if (value >= 0 && codes[page] !== value) continue;
-    if (setting && view.mark === "departs" && !departs(setting, page)) continue;
+    if (setting && view.mark === "exceptions" && !isException(setting, page)) continue;
     if (setting && view.mark === "own" && !(has(setting, page) && isOwn(setting, page))) continue;
-    if (setting && view.mark === "unmet" && !unmetWhy(setting, page)) continue;
+    if (setting && view.mark === "not_shown" && !whyNotShown(setting, page)) continue;
     if (among && !among.has(page)) continue;
     if (!words.every((word) => haystack[page].includes(word))) continue;
     found.push(page);
@@ -151,8 +151,8 @@ function cell(setting, page) {
   if (!has(setting, page)) return element("td", { class: "without" }, element("span", { class: "hidden" }, "does not have it"));
   const marks = [];
   if (isOwn(setting, page)) marks.push(element("abbr", { title: "the page says it itself" }, "own"));
-  if (departs(setting, page)) marks.push(element("abbr", { title: "the value differs from what comes down to the page" }, "departs"));
-  if (unmetWhy(setting, page)) marks.push(element("abbr", { title: unmetWhy(setting, page) }, "not met"));
+  if (isException(setting, page)) marks.push(element("abbr", { title: "the value differs from what comes down to the page" }, "exception"));
+  if (whyNotShown(setting, page)) marks.push(element("abbr", { title: whyNotShown(setting, page) }, data.marks.not_shown));
   const source = sourceOf(setting, page);
   return element("td", { class: isOwn(setting, page) ? "own" : "inherited", title: source ? `from ${source[0]}` : null },
     valueOf(setting, page), marks.map((one) => [" ", one]));
@@ -228,15 +228,34 @@ function drawTree(main) {
         option("", "no setting", view.setting), data.settings.map((one) => option(one.name, one.name, view.setting)))),
       labelled("Value", values),
       labelled("Only", element("select", { onchange: (event) => changed("mark", event.target.value) }, option("", "all values", view.mark),
-        option("departs", "what departs", view.mark), option("own", "what pages say themselves", view.mark), option("unmet", "what is not met", view.mark))),
+        option("exceptions", "exceptions", view.mark), option("own", "what pages say themselves", view.mark), option("not_shown", "what is not shown", view.mark))),
       findings),
     element("details", {}, element("summary", {}, "Choose columns"), columns),
-    element("p", { class: "legend" }, "Bold, with “own”: the page says it itself. Plain: inherited. “departs”: the value differs from what comes down to the page. “not met”: it is set, and readers cannot see it."),
+    element("p", { class: "legend" }, "Bold, with “own”: the page says it itself. Plain: inherited. “exception”: the value differs from what comes down to the page. “not shown”: it is set, and readers cannot see it."),
     told, rowsIn);
   drawRows();
 }
 
 // ---- one page ----
+
+const headingOf = (page) => pages.headings[page] ?? pages.title[page];
+const notDrawn = new Set(["width", "inline-size", "position"]);
+
+// What a look says, put on an element: the values were checked when the site was read.
+function dressed(made, look, part) {
+  for (const [name, value] of look ? look[part] : []) if (!notDrawn.has(name)) made.style.setProperty(name, value);
+  return made;
+}
+
+function thingOf(thing, look, page) {
+  const kind = element("p", { class: "kind" }, thing.kind === "heading" ? headingOf(page) || data.marks.empty : `${thing.kind}${thing.name ? " " + thing.name : ""}`);
+  const isDressed = look && (thing.kind === "sidebar" || thing.kind === "band");
+  const inside = isDressed
+    ? [dressed(element("div", { class: "dressed" }, thing.inside.map(([name, words]) => dressed(element("div", { class: "block" },
+      dressed(element("p", {}, name), look, "headings"), words ? element("p", {}, words) : null), look, "each_block"))), look, "whole")]
+    : thing.inside.map(([name, words]) => element("p", { class: "inside" }, words ? `${name}: ${words}` : name));
+  return element("div", { class: "thing" }, kind, inside);
+}
 
 function drawing(page, isPhone) {
   const plan = data.drawings.plans[codesOf(data.drawings)[page]];
@@ -246,9 +265,7 @@ function drawing(page, isPhone) {
     const made = element("div", { class: `area ${area.area === "content" ? "content" : ""} ${area.called ? "" : "unshown"}` },
       element("p", { class: "name" }, area.called && area.called !== area.area ? `${area.area} (the theme calls it ${area.called})` : area.area),
       area.called ? null : element("p", {}, `The theme has no place for it: it ${area.instead}.`),
-      area.things.filter((thing) => !isPhone || thing.screens.includes("phone")).map((thing) => element("div", { class: "thing" },
-        element("p", { class: "kind" }, thing.kind === "heading" ? pages.title[page] : `${thing.kind}${thing.name ? " " + thing.name : ""}`),
-        thing.inside.map(([name, words]) => element("p", { class: "inside" }, words ? `${name}: ${words}` : name)))));
+      area.things.filter((thing) => thing.screens.includes(isPhone ? "phone" : "wide")).map((thing) => thingOf(thing, data.drawings.looks[area.look], page)));
     return made;
   };
   const frame = element("div", { class: isPhone ? "screen phone" : "screen wide" });
@@ -294,11 +311,11 @@ function settingRows(page, everything) {
       group = one.group;
       rows.push(element("tr", { class: "group" }, element("th", { colspan: "4", scope: "colgroup" }, group)));
     }
-    const why = unmetWhy(one, page);
+    const why = whyNotShown(one, page);
     rows.push(element("tr", {},
       element("th", { scope: "row" }, one.name, one.label ? element("span", { class: "title" }, ` ${one.label}`) : null),
-      element("td", { class: isOwn(one, page) ? "own" : "inherited" }, valueOf(one, page), departs(one, page) ? [" ", element("abbr", { title: "the value differs from what comes down to the page" }, "departs")] : null,
-        why ? element("p", { class: "why" }, `not met: ${why}`) : null),
+      element("td", { class: isOwn(one, page) ? "own" : "inherited" }, valueOf(one, page), isException(one, page) ? [" ", element("abbr", { title: "the value differs from what comes down to the page" }, "exception")] : null,
+        why ? element("p", { class: "why" }, `not shown: ${why}`) : null),
       source ? element("td", {}, source[0], source[2] ? ", locked" : "", source[3] ? element("p", { class: "why" }, `“${source[3]}”`) : null) : element("td", {}, isOwn(one, page) ? "own" : "inherited"),
       element("td", {}, source && source[1] ? element("code", {}, source[1]) : null,
         one.candidates ? element("details", { ontoggle: (event) => {
@@ -315,11 +332,11 @@ function drawPage(main, path) {
     return;
   }
   const above = pages.parent[page];
-  const facts = Object.entries(pages.facts).map(([name, column]) => [name, wordOf(column, page)]).filter((one) => one[1]);
-  const rows = [["Document title", pages["document title"][page]], ["Type", wordOf(pages.type, page)],
+  const details = Object.entries(pages.details).map(([name, column]) => [name, wordOf(column, page)]).filter((one) => one[1]);
+  const rows = [["Document title", pages["document title"][page]], ["Heading", headingOf(page) || "none"], ["Type", wordOf(pages.type, page)],
     ["In the menu", wordOf(pages.menu, page) ? `no: ${wordOf(pages.menu, page)}` : `yes, as “${wordOf(pages.label, page)}”`],
     ["In the sitemap", wordOf(pages.sitemap, page) ? `no: ${wordOf(pages.sitemap, page)}` : "yes"],
-    ...facts.map(([name, text]) => [name, text])];
+    ...details.map(([name, text]) => [name, text])];
   add(main, element("h2", { tabindex: "-1" }, pages.title[page] || path),
     element("p", { class: "path" }, path, above >= 0 ? [", below ", pageLink(above)] : ", at the top"),
     element("dl", {}, rows.map(([name, text]) => element("div", {}, element("dt", {}, name), element("dd", {}, text)))),
@@ -363,7 +380,7 @@ function drawDeclarations(main) {
   for (const kind of new Set(data.declarations.map((one) => one.kind))) {
     const some = data.declarations.filter((one) => one.kind === kind);
     add(main, element("h3", {}, `${kind} (${some.length})`), some.map((one) => element("details", {},
-      element("summary", {}, element("b", {}, one.name), one.label ? ` ${one.label}` : "", one.pages >= 0 ? `: ${count(one.pages, "page")}` : "", one.unmet ? `, not met on ${one.unmet}` : ""),
+      element("summary", {}, element("b", {}, one.name), one.label ? ` ${one.label}` : "", one.pages >= 0 ? `: ${count(one.pages, "page")}` : "", one.not_shown ? `, not shown on ${one.not_shown}` : ""),
       one.note ? element("p", {}, one.note) : null,
       Object.keys(one.areas).length ? element("p", {}, Object.entries(one.areas).map(([area, number]) => `${area}: ${count(number, "page")}`).join("; ")) : null,
       element("pre", {}, one.details.join("\n")),
@@ -376,14 +393,14 @@ function usersOf(one) {
   // the pages that use a declaration, listed when they are first asked for
   const shown = element("details", { ontoggle: (event) => {
     if (!event.target.open || event.target.children.length > 1) return;
-    const codes = spread(one.used);
+    const codes = runsOut(one.used);
     event.target.append(pageList([...codes.keys()].filter((page) => codes[page])));
   } }, element("summary", {}, "The pages that use it"));
   return one.pages ? shown : null;
 }
 
 function drawExceptions(main) {
-  add(main, element("p", {}, `${count(data.exceptions.length, "cause makes", "causes make")} pages depart from what comes down to them.`),
+  add(main, element("p", {}, `${count(data.exceptions.length, "cause makes", "causes make")} pages exceptions.`),
     data.exceptions.map((one) => element("details", {}, element("summary", {}, one.cause),
       element("ul", {}, one.settings.map((text) => element("li", {}, text))), pageList(one.pages))));
 }

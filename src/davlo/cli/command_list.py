@@ -1,0 +1,113 @@
+"""The commands by heading, in the order of work, and the question that each answers."""
+
+from __future__ import annotations
+
+import inspect
+from collections.abc import Callable
+from typing import Any
+
+import click
+
+from .machine import TYPED
+
+HEADINGS = {
+    "Begin": {
+        "demo": "What can Davlo do? See it on a made-up garden's website.",
+        "start": "How do I begin, from nothing or from what I have?",
+    },
+    "See": {
+        "tree": "Which pages are there, and what does each get?",
+        "show": "What does this page get, and from where?",
+        "list": "What is declared, and which pages use it?",
+        "menus": "What stands in the menu or in a list of links, in order?",
+        "picture": "What do pages look like? Which page has which value?",
+    },
+    "Understand": {
+        "why": "Why does this page have this value, and how do I change it?",
+        "check": "What contradicts what?",
+        "access": "Who may do what, and what does this person see?",
+        "compare": "What differs from another folder, git revision or built site?",
+    },
+    "Change": {
+        "set": "What would setting this value change?",
+        "unset": "What would change without this statement?",
+        "page": "What would a page added, moved or dropped change?",
+        "rename": "What would change if this had another name, everywhere?",
+        "mend": "How can this finding be mended, and what would that change?",
+        "condense": "Can fewer statements say the same?",
+        "undo": "What would taking the last write back change?",
+    },
+    "Search engines": {
+        "sitemap": "What do search engines get?",
+        "crawler-files": "Which files do search engines read, and what is new in them?",
+        "announce": "What changed since search engines were last told?",
+    },
+    "Share": {
+        "export": "What is every page's value, for other programs?",
+        "report": "What can I hand to colleagues? One page with the whole site.",
+        "schema": "What may stand in davlo.yaml? For editors that check it.",
+    },
+}
+"""For each heading its commands, each with the question that it answers; its help begins with that."""
+NOTES = {"Change": "each shows its reach first; --write writes it"}
+"""What all commands under a heading have in common."""
+COMMANDS = {name: question for commands in HEADINGS.values() for name, question in commands.items()}
+PAGE_COMMANDS = {
+    "add": "What would a new page get? Add it.",
+    "set": "What would other details of a page change?",
+    "move": "What would change if this page had another path?",
+    "drop": "What would go with this page?",
+    "restamp": "Which pages have an outdated stamp? Bring them up to date.",
+}
+"""The commands of `davlo page`."""
+
+
+class Question(click.Command):
+    """A command that answers a question: its help begins with the question, and ends with examples."""
+
+    def __init__(self, *args: Any, examples: tuple[str, ...] = (), **options: Any) -> None:
+        super().__init__(*args, **options)
+        self.examples = examples
+
+    def format_epilog(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        write_examples(self.examples, formatter)
+
+
+def write_examples(examples: tuple[str, ...], formatter: click.HelpFormatter) -> None:
+    """Add the section of examples to a command's help, a line each."""
+    with formatter.section("Examples"):
+        for line in examples:
+            formatter.write(f"{' ' * formatter.current_indent}{line}\n")
+
+
+def answers(name: str, *examples: str) -> Callable[[Callable[..., Any]], Question]:
+    """Make a function the command of this name; its docstring says what the command does, after the question.
+
+    Parameters
+    ----------
+    name : str
+        A command of `COMMANDS`, or `page ` and a command of `PAGE_COMMANDS`.
+    examples : str
+        What people mostly type, the commonest first.
+    """
+
+    def decorate(function: Callable[..., Any]) -> Question:
+        of_page = name.removeprefix("page ")
+        question = COMMANDS[name] if of_page == name else PAGE_COMMANDS[of_page]
+        return click.command(
+            of_page, cls=Question, help=f"{question}\n\n{inspect.cleandoc(function.__doc__ or '')}", examples=examples
+        )(function)
+
+    return decorate
+
+
+def bare_use(error: click.UsageError) -> tuple[str, ...]:
+    """What people mostly type of a command that was typed without any words; else nothing."""
+    ctx = error.ctx
+    examples: tuple[str, ...] = getattr(ctx.command, "examples", ()) if ctx else ()
+    if ctx is None or not examples:
+        return ()
+    typed = [word for word in ctx.meta.get(TYPED, ()) if not word.startswith("--site=")]
+    at = typed.index("--site") if "--site" in typed else len(typed)
+    typed = typed[:at] + typed[at + 2 :]
+    return examples[:3] if typed == ctx.command_path.split()[1:] else ()

@@ -1,0 +1,1 @@
+"""Condensing: the fewest statements that give every page the values it has."""

@@ -1,0 +1,204 @@
+"""What a declaration holds: a look's CSS, a block's links, a rule's condition, a setting's kind."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+from typing import TypeAlias
+
+from ..site.conditions import Condition
+from ..site.declarations import LOOK_PARTS, Band, Block, Layout, Look, Preset, Sidebar, Theme
+from ..site.model import SiteModel
+from ..site.settings import AREA_FAMILIES, Setting
+from ..site.types import Type
+from ..site.values import format_value
+
+Content: TypeAlias = "str | tuple[str, ...] | Mapping[str, Content]"
+"""A word, a list of words, or more of these by name."""
+Contents: TypeAlias = Mapping[str, Content]
+
+
+def declaration_contents(site: SiteModel, kind: str, name: str) -> Contents:
+    """What a declaration says, by the keys of `davlo.yaml`; what it leaves unsaid is left out.
+
+    Parameters
+    ----------
+    site : SiteModel
+    kind, name : str
+        A kind of declaration, and its name.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> dict(declaration_contents(site, "band", "footer-legal"))
+    {'fits': ('footer',), 'blocks': ('legal-line', 'charity-number')}
+    >>> dict(declaration_contents(site, "rule", "Sold-out events leave the sitemap"))
+    {'place in the list': '3 of 4, the first is the strongest', 'when': {'tag': ('sold-out',)}}
+    """
+    return {key: value for key, value in _CONTENTS[kind](site, name) if value}
+
+
+_Found: TypeAlias = "Iterable[tuple[str, Content]]"
+
+
+def _layout(site: SiteModel, name: str) -> _Found:
+    layout: Layout = site.declarations.layouts[name]
+    yield "based_on", layout.based_on
+    yield "areas", layout.areas
+    yield "width", layout.width
+    yield "own_content", _flag(layout.own_content)
+    yield "blocks", {area: blocks for area, blocks in layout.blocks.items() if blocks}
+    yield "changes of the base's blocks", {area: format_value(change) for area, change in layout.changes.items()}
+
+
+def _theme(site: SiteModel, name: str) -> _Found:
+    theme: Theme = site.declarations.themes[name]
+    yield "areas", theme.areas
+    yield "area_names", theme.area_names
+    yield "if_missing", {area: instead.words for area, instead in theme.if_missing.items()}
+
+
+def _sidebar(site: SiteModel, name: str) -> _Found:
+    sidebar: Sidebar = site.declarations.sidebars[name]
+    yield "blocks", sidebar.blocks
+    yield "blank", "yes" if sidebar.blank else ""
+
+
+def _look(site: SiteModel, name: str) -> _Found:
+    look: Look = site.declarations.looks[name]
+    yield "based_on", look.based_on
+    yield "shows_on", look.shows_on or "none"
+    for part in LOOK_PARTS:
+        yield part, getattr(look, part)
+
+
+def _band(site: SiteModel, name: str) -> _Found:
+    band: Band = site.declarations.bands[name]
+    yield "fits", band.fits
+    yield "blocks", band.blocks
+
+
+def _block(site: SiteModel, name: str) -> _Found:
+    block: Block = site.declarations.blocks[name]
+    yield "kind", block.kind
+    yield "text", block.text
+    yield "under", block.under
+    if block.kind in ("branch-links", "menu"):
+        yield "levels", str(block.levels)
+    if block.kind == "branch-links":
+        yield "sort", block.sort
+        yield "leave_out", block.leave_out
+        yield "languages", block.languages
+    yield "links", block.links
+    yield "blocks", block.blocks
+    yield "provides", block.provides
+
+
+def _preset(site: SiteModel, name: str) -> _Found:
+    preset: Preset = site.declarations.presets[name]
+    yield "sets", {setting: format_value(value) or "empty" for setting, value in preset.says.items()}
+
+
+def _person(site: SiteModel, name: str) -> _Found:
+    yield "admin", "yes" if name in site.people.admins else ""
+    yield "groups", site.people.groups_of(name)
+
+
+def _group(site: SiteModel, name: str) -> _Found:
+    yield "members", site.people.groups[name]
+
+
+def _role(site: SiteModel, name: str) -> _Found:
+    yield "actions", site.declarations.roles[name].actions
+
+
+def _type(site: SiteModel, name: str) -> _Found:
+    declared: Type | None = site.types.declared.get(name)
+    yield "based_on", declared.based_on if declared else ""
+    yield "types based on it", tuple(one.name for one in site.types.declared.values() if one.based_on == name)
+    yield "without", declared.without if declared else ()
+
+
+def _setting(site: SiteModel, name: str) -> _Found:
+    setting: Setting = site.catalogue[site.setting_number(name)]
+    yield "kind", setting.kind
+    yield "takes", setting.takes
+    yield "choices", setting.choices if setting.kind != "choice" else ()
+    yield "default", format_value(setting.built_in) or "empty"
+    yield "default_for", setting.default_for
+    yield "scopes", setting.scopes
+    yield "for_types", setting.for_types
+    yield "required", "yes" if setting.required else ""
+    yield "used_by", setting.used_by
+    if setting.family in AREA_FAMILIES:
+        layouts = site.declarations.layouts.values()
+        yield "layouts with this area", tuple(one.name for one in layouts if setting.member in one.areas)
+
+
+def _rule(site: SiteModel, name: str) -> _Found:
+    place, rule = next((place, rule) for place, rule in enumerate(site.rules, 1) if rule.name == name)
+    yield "place in the list", f"{place} of {len(site.rules)}, the first is the strongest"
+    yield "when", condition_words(rule.when) or "any page"
+    yield from _excepts(rule.excepts)
+
+
+def _guarantee(site: SiteModel, name: str) -> _Found:
+    guarantee = next(guarantee for guarantee in site.guarantees if guarantee.name == name)
+    yield "when", condition_words(guarantee.when) or "any page"
+    yield from _excepts(guarantee.excepts)
+    yield (
+        "has",
+        {site.catalogue[number].name: format_value(value) or "empty" for number, value in guarantee.has.items()},
+    )
+    yield "may", guarantee.may
+    yield "may_not", guarantee.may_not
+
+
+def _excepts(excepts: tuple[Condition, ...]) -> _Found:
+    if len(excepts) == 1:
+        yield "except", condition_words(excepts[0]) or "any page"
+    else:
+        yield "except", {str(place): condition_words(one) or "any page" for place, one in enumerate(excepts, 1)}
+
+
+def condition_words(condition: Condition) -> dict[str, Content]:
+    """A condition by the keys of `when`, each with its words.
+
+    Example
+    -------
+    >>> condition_words(Condition(tag=("night",), depth=((2, 4),), details={"made_with": ("potting-bench",)}))
+    {'tag': ('night',), 'depth': ('2-4',), 'details': {'made_with': ('potting-bench',)}}
+    """
+    found: dict[str, Content] = {}
+    for key, value in condition._asdict().items():
+        if key == "home" and value is not None:
+            found[key] = _flag(value)
+        elif key == "depth" and value:
+            found[key] = tuple(f"{least}-{most}" if least != most else f"{least}" for least, most in value)
+        elif key == "details" and value:
+            found[key] = {detail: tuple(words) for detail, words in value.items()}
+        elif value and key not in ("home", "depth", "details"):
+            found[key] = value
+    return found
+
+
+def _flag(value: bool) -> str:
+    return "yes" if value else "no"
+
+
+_CONTENTS: Mapping[str, Callable[[SiteModel, str], _Found]] = {
+    "layout": _layout,
+    "theme": _theme,
+    "sidebar": _sidebar,
+    "look": _look,
+    "band": _band,
+    "block": _block,
+    "preset": _preset,
+    "type": _type,
+    "setting": _setting,
+    "rule": _rule,
+    "guarantee": _guarantee,
+    "person": _person,
+    "group": _group,
+    "role": _role,
+}

@@ -1,1 +1,0 @@
-"""Tidying: the fewest statements that give every page the values it has."""
