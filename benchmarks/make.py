@@ -147,7 +147,7 @@ def _declared() -> list[str]:
         "  open: {based_on: wide, width: full}",
         "themes: {day: {areas: [masthead, left, content, right, footer]}, evening: {areas: [masthead, content]}}",
         f"sidebars: {{{sides}}}",
-        "looks: {calm: {width: 28}, bold: {width: 34}}",
+        "looks: {calm: {whole: {width: 28%}}, bold: {whole: {width: 34%}}}",
         "bands: {head-a: {fits: [masthead]}, head-b: {fits: [masthead]}, foot-a: {fits: [footer]}, foot-b: {}}",
         "blocks: {news: {kind: text}, map: {kind: text}, offer: {kind: text}}",
         f"people: {{names: [{people}], groups: {{editors: [person-1, person-2], crew: [person-3]}}}}",

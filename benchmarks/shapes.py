@@ -108,7 +108,7 @@ SHAPES: dict[str, Shape] = {
     "rows of types that are not there": Shape(_values(lambda i: f"type t{i},menu.show,yes")),
     "statements for pages that are not there": Shape(_values(lambda i: f"here /gone/{i},menu.show,no")),
     "guarantees about pages that are not there": Shape(
-        _decisions("guarantees:\n", lambda i: f"  - {{name: P{i}, when: {{below: /gone/{i}}}, has: {{menu.show: yes}}}}")
+        _decisions("guarantees:\n", lambda i: f"  - {{name: N{i}, when: {{below: /no/{i}}}, has: {{menu.show: yes}}}}")
     ),
     "a long title": Shape(_one_title, ("picture", "/a", "--to", "{folder}/picture.png")),
     "a long line": Shape(_one_line),

@@ -182,7 +182,9 @@ def css() -> str:
         by_takes.setdefault(f"{takes.told} | `{takes.example}`", []).append(f"`{name}`")
     told = "Each of `whole`, `each_block` and `headings` holds CSS properties and their values."
     rows = [f"| {', '.join(names)} | {takes} |" for takes, names in by_takes.items()]
-    return "\n".join(["## The CSS of a look", "", told, "", "| property | takes | example |", "|---|---|---|", *rows, ""])
+    return "\n".join(
+        ["## The CSS of a look", "", told, "", "| property | takes | example |", "|---|---|---|", *rows, ""]
+    )
 
 
 def page() -> str:

@@ -63,8 +63,9 @@ A CSV file or a spreadsheet (`.xlsx`, the first sheet) with a row for each page,
 ```csv
 {table}```
 
-`--column` says what a column means where its name does not. Any other column is kept as a detail of your own, which rules
-can ask for. In a column of settings, a blank cell says nothing; a blank cell in a column of lists is an empty list.
+`--column` says what a column means where its name does not. Any other column is kept as a detail of your own, which
+rules can ask for. In a column of settings, a blank cell says nothing; a blank cell in a column of lists is an empty
+list.
 
 ```console
 $ {command}
@@ -81,8 +82,8 @@ $ {command}
 |---|---|
 {words}
 
-`--column 'THEIRS=setting:NAME'` makes a column a setting of your own, and `--column 'THEIRS=-'` leaves it out. Rows of a
-database are read as a table: `--from database:NAME --query 'select …'`, with the address of the database in the
+`--column 'THEIRS=setting:NAME'` makes a column a setting of your own, and `--column 'THEIRS=-'` leaves it out. Rows of
+a database are read as a table: `--from database:NAME --query 'select …'`, with the address of the database in the
 environment (`DAVLO_DATABASE_NAME`).
 """
 FROM_PAGES = """## From built pages
@@ -91,8 +92,8 @@ A folder of HTML pages in any layout (`visit/index.html`, `visit.html`, a folder
 the sitemap. Davlo reads them by the web's open conventions:
 
 - `<title>`: the part that many pages share becomes `title.pattern`, the rest is the page's title.
-- The first `<h1>` of the content: the page shows its heading (`heading.show`). Without one, the first other heading that
-  the document title repeats counts.
+- The first `<h1>` of the content: the page shows its heading (`heading.show`). Without one, the first other heading
+  that the document title repeats counts.
 - `lang`, `rel=canonical`, `rel=alternate hreflang`, `meta robots`, dates in `meta` and JSON-LD, `meta refresh`.
 - Breadcrumbs, in JSON-LD or in a `nav` labelled so: the page above.
 - Landmarks, by element or by `role`: the areas of the layout ({landmarks}).

@@ -8,7 +8,7 @@ from typing import Any
 
 from .sites import BLOCKS, SiteDict
 
-NEAR = {"title-show": "heading.show", "sitemap_priority": "sitemap.priority", "title_shown": "heading.show"}
+NEAR = {"heading-show": "heading.show", "sitemap_priority": "sitemap.priority", "heading_shown": "heading.show"}
 KINDS = [
     "repeats-inherited",
     "long-title",

@@ -22,7 +22,7 @@ def resolve(site: Path, out: Path) -> None:
     below = {(path, name): text for path, name, text in given.below}
     here = {(path, name): text for path, name, text in given.here}
     here |= {(path, "sidebar.right"): row["sidebar.right"] for path, row in pages.items() if row["sidebar.right"]}
-    shown = rules_matched(given, pages, ancestors)
+    matched = rules_matched(given, pages, ancestors)
     kinds = {name: of_type(given, name) for name in given.types}
     with out.open("w", encoding="utf-8", newline="") as file:
         writer = csv.writer(file)
@@ -37,7 +37,7 @@ def resolve(site: Path, out: Path) -> None:
                 if text is not None and not text.startswith("+ "):
                     row += plain(name, text), "here"
                     continue
-                base, source = inherited(given, name, path, page, ancestors[path], below, shown, kinds)
+                base, source = inherited(given, name, path, page, ancestors[path], below, matched, kinds)
                 row += (base, source) if text is None else (grown(base, text[2:]), "here")
             writer.writerow(row)
 
@@ -81,12 +81,12 @@ def inherited(
     page: Page,
     ancestors: list[str],
     below: dict[tuple[str, str], str],
-    shown: dict[str, dict[str, Answer]],
+    matched: dict[str, dict[str, Answer]],
     kinds: dict[str, dict[str, Answer]],
 ) -> Answer:
     """What a page gets of a setting where it says nothing itself, and from where."""
-    if path in shown and name in shown[path]:
-        return shown[path][name]
+    if path in matched and name in matched[path]:
+        return matched[path][name]
     if name != "page.owner":  # a setting whose default is for new pages: what is above counts for new pages alone
         for place in ancestors:
             text = below.get((place, name))

@@ -25,11 +25,11 @@ def resolve(site: Path, out: Path) -> None:
     here = pd.DataFrame(given.here, columns=["path", "name", "text"])
     own = pages.loc[pages["sidebar.right"] != "", ["path", "sidebar.right"]].set_axis(["path", "text"], axis=1)
     here = pd.concat([here, own.assign(name="sidebar.right")])
-    shown = rules_matched(given, pages, levels, at)
+    matched = rules_matched(given, pages, levels, at)
     found = {"path": pages["path"]}
     for name in SETTINGS:
         values, sources = from_above(name, given, pages, levels, below, at)
-        for rows, text, rule in reversed(shown.get(name, [])):
+        for rows, text, rule in reversed(matched.get(name, [])):
             values.iloc[rows] = text
             sources.iloc[rows] = rule
         on_pages(name, values, sources, here[here["name"] == name], at)

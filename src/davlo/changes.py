@@ -311,7 +311,8 @@ class Changes(Questions):
         Parameters
         ----------
         by : str
-            The person in whose name the write is taken back (default: the administrator): an admin, or the one who made the write.
+            The person in whose name the write is taken back (default: the administrator): an admin, or the one who made
+            the write.
 
         Returns
         -------

@@ -33,7 +33,8 @@ def open_site(folder: str | Path) -> Site:
     Parameters
     ----------
     folder : str or Path
-        The folder that holds `davlo.yaml`. Nothing in it is run or fetched. Nothing is written, except that Davlo first finishes an unfinished write of its own.
+        The folder that holds `davlo.yaml`. Nothing in it is run or fetched. Nothing is written, except that Davlo first
+        finishes an unfinished write of its own.
 
     Returns
     -------

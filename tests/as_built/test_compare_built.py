@@ -58,7 +58,7 @@ def mistakes(garden: Path, built: Path, **how: str) -> set[tuple[str, str, str, 
     return {(one.what, one.page, one.shows, one.should) for one in found.mistakes}
 
 
-@pytest.mark.parametrize("regions", [True, False])
+@pytest.mark.parametrize("areas", [True, False])
 def test_what_is_as_decided_has_no_mistake(garden: Path, whole: Path, areas: bool) -> None:
     site = davlo.open_site(garden)
     found = site.compare_built(whole / "public", areas=whole / "parts.yaml" if areas else None)

@@ -68,18 +68,18 @@ def test_a_setting_lists_every_statement_weakest_first(ask: Ask) -> None:
     assert (len(said), said[1]["source"], said[1]["file"]) == (14, "stamp", "stamps.csv")
     folded = ask("list", "blocks.content")
     assert "    stamp, 11 pages  booking-link           11       11  stamps.csv:2 …" in folded
-    assert "blocks.content is stamped" in folded
+    assert "its default is for new pages: an existing page keeps its stamp" in folded
 
 
 def test_one_thing_is_told_whole(ask: Ask) -> None:
     assert ask("list", "donate").splitlines() == [
-        "block donate, declared.yaml:56",
+        "block donate, declared.yaml:61",
         "  kind: one-of",
         "  blocks: donate-tree, donate-bulbs",
         "  named by: the sidebar call-to-action (declared.yaml:31)",
-        "  met on 1 page: right on 1",
+        "  shown on 1 page: right on 1",
         "    /campaigns/adopt-a-tree/which-tree",
-        "  set and not shown on 1 page: no reader sees it there",
+        "  set but not shown on 1 page",
         "    /campaigns",
     ]
     rule = ask("list", "Campaign pages show what to do").splitlines()
@@ -91,7 +91,7 @@ def test_one_thing_is_told_whole(ask: Ask) -> None:
     assert "  decides on 6 pages of the 6 that it matches" in rule
     assert "    layout.theme   evening               6        6  davlo.yaml:127" in rule
     for name, lines in {
-        "usual": ["  width: 28", "  line: around"],
+        "usual": ["  whole:", "    width: 28%", "    border: 1px solid"],
         "record-page": ["  based_on: two-column", "  own_content: no", "    content: plate, facts-box"],
         "evening": ["    menu: top-links", "    footer: shows nothing"],
         "quick-links": ["    Tickets: /visit/tickets"],
@@ -105,7 +105,7 @@ def test_one_thing_is_told_whole(ask: Ask) -> None:
 
 def test_pages_of_one_thing_are_a_screen_until_all_are_asked_for(ask: Ask) -> None:
     many = ask("list", "footer-legal").splitlines()
-    assert (len(many) <= SCREEN, many[-1]) == (True, "  21 of 158 shown; to see them all say --all, or --format csv")
+    assert (len(many) <= SCREEN, many[-1]) == (True, "  21 of 158 listed; to see them all say --all, or --format csv")
     assert len([line for line in ask("list", "footer-legal", "--all").splitlines() if line.startswith("    /")]) == 158
     one = json.loads(ask("list", "tending", "--format", "json"))[0]
     assert (one["details"], one["pages"], one["used on"]) == ({"actions": ["view", "edit", "create"]}, None, [])

@@ -17,26 +17,26 @@ SCREEN = 40
 def test_the_menu_in_each_language_fits_a_screen(ask: Ask) -> None:
     told = ask("menus").splitlines()
     assert len(told) <= SCREEN
-    assert told[0] == "menu in en, as a visitor meets it"
+    assert told[0] == "menu in en, as a visitor sees it"
     assert "Visit                     /visit         (+22)" in told
-    assert "There is room for 7 top entries: it ends after Press, and 4 are past it" in told
+    assert "7 top entries fit: the last is Press, and 4 entries do not fit" in told
     assert "  9 pages: a visitor may not view it (/members, /members/benefits, /members/newsletter …)" in told
-    assert "menu in fr, as a visitor meets it" in told
+    assert "menu in fr, as a visitor sees it" in told
     every = ask("menus", "--language", "en", "--all").splitlines()
     assert len(every) == 109 + 12
 
 
-def test_what_someone_else_meets(ask: Ask) -> None:
-    assert "Members                   /members       (+3), past the room" in ask("menus", "--as", "ida.marsh")
-    assert "as somebody in the group members alone meets it" in ask("menus", "--as", "members")
+def test_what_someone_else_sees(ask: Ask) -> None:
+    assert "Members                   /members       (+3), does not fit" in ask("menus", "--as", "ida.marsh")
+    assert "as somebody in the group members alone sees it" in ask("menus", "--as", "members")
     assert ask("menus", "--as", "visitor") == ask("menus")
 
 
 def test_a_list_with_what_it_leaves_out_and_why(ask: Ask) -> None:
     told = ask("menus", "next-events").splitlines()
-    assert told[0] == "branch-links next-events, declared.yaml:53 in en, as a visitor meets it"
+    assert told[0] == "branch-links next-events, declared.yaml:58 in en, as a visitor sees it"
     assert told[3:5] == ["Events in 2026      /events/2026", "  Apple day         /events/2026/apple-day"]
-    assert told[-2] == "  1 page: the block leaves it out (declared.yaml:53) (/events/2027)"
+    assert told[-2] == "  1 page: the block leaves it out (declared.yaml:58) (/events/2027)"
     assert told[-1].startswith("in fr it lists nothing: davlo menus next-events --language fr")
     assert "nothing is listed" in ask("menus", "more-stories", "--on", "/fr")
     assert "Shop     https://shop.quillmere.example" in ask("menus", "quick-links").splitlines()

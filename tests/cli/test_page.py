@@ -183,7 +183,7 @@ def test_who_may_change_the_tree(own: Path, run: Run) -> None:
     assert (got.status, "ida.marsh may not delete /visit/maps" in got.err) == (1, True)
     assert run("page", "add", "/press/new", "--as", "ida.marsh", "--site", str(own)).status == 0
     got = run("page", "set", "/visit/maps", "order=3", "--as", "ida.marsh", "--site", str(own))
-    assert (got.status, "ida.marsh may not arrange /visit/maps" in got.err) == (1, True)
+    assert (got.status, "ida.marsh may not move /visit/maps" in got.err) == (1, True)
     assert run("page", "set", "/visit/maps", "title=Maps of it", "--as", "ida.marsh", "--site", str(own)).status == 0
 
 

@@ -178,7 +178,7 @@ def test_an_error_is_refused_unless_it_is_meant(own: Path, run: Run) -> None:
         (["sidebar.right=main", "--here", "/visit", "--lock"], "a lock binds stronger scopes"),
         (["sitemap.priority={by_depth", "--everywhere"], "a bracket is missing"),
         (["--use", "bear", "--below", "/press"], "did you mean bare?"),
-        ([], "say what to set, as in sidebar.right=main"),
+        ([], "say what to set, and where"),
         (["sidebar.right=main", "--everywhere", "--as", "rowan"], "there is no person 'rowan'"),
     ],
     ids=lambda one: " ".join(one) if isinstance(one, list) else None,

@@ -82,7 +82,7 @@ def test_what_looks_like_a_formula_is_text(tmp_path: Path, run: Run) -> None:
     (folder / "pages.csv").write_text("path,title\n/,=cmd|' /C calc'!A0\n", encoding="utf-8")
     assert run("export", "--to", str(tmp_path / "t.xlsx"), "--site", str(folder)).status == 0
     row = openpyxl.load_workbook(tmp_path / "t.xlsx")["pages"][2]
-    assert [(cell.value, cell.data_type) for cell in (row[1], row[3])] == [("=cmd|' /C calc'!A0", "s"), ("=1+1", "s")]
+    assert [(cell.value, cell.data_type) for cell in (row[1], row[4])] == [("=cmd|' /C calc'!A0", "s"), ("=1+1", "s")]
 
 
 @of_made_up_sites(25)

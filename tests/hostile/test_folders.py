@@ -67,7 +67,7 @@ def test_only_regular_files_are_read(name: str, kind: str, small: Small, run: Ru
     assert name in got.err
 
 
-@pytest.mark.parametrize("key", ["include: {}", "sitemap: {{join: {}}}"])
+@pytest.mark.parametrize("key", ["include: {}", "sitemap: {{add_addresses_from: {}}}"])
 def test_a_name_that_no_file_can_have_is_a_fault(key: str, small: Small, run: Run) -> None:
     got = run("sitemap", "--to", "-", "--site", str(small(key.format('["a\\0b.csv"]') + "\n")))
     assert (got.status, "no file can have this name" in got.err) == (2, True)

@@ -138,15 +138,19 @@ def areas(values, path):
 
 
 def is_shown(site, values, path, name, listed, in_menu):
-    """Whether a reader can tell that a page has its value."""
+    """Whether the value of a page is shown."""
     family, _, area = name.partition(".")
     value = values[path, name]
     if family in ("sidebar", "band", "look", "blocks"):
         theme = {"day": AREAS, "dim": ["content", "right"]}.get(values[path, "layout.theme"], AREAS)
         stands = area in LAYOUTS.get(values[path, "layout.name"], []) and area in theme
         if family == "look":
-            stands = stands and values[path, f"sidebar.{area}"] != "none"
+            stands = stands and {values.get((path, f"{holder}.{area}"), "none") for holder in ("sidebar", "band")} != {
+                "none"
+            }
         return value in ("none", "") or stands
+    if name == "heading.text":
+        return values[path, "heading.show"] == "yes"
     if name == "menu.label":
         return path in in_menu
     if name in ("sitemap.changefreq", "sitemap.priority"):

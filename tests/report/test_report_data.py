@@ -30,7 +30,7 @@ def data_of(text: str) -> Any:
     return json.loads(found[1])
 
 
-def restamp(runs: list[int]) -> list[int]:
+def unfolded(runs: list[int]) -> list[int]:
     return [code for code, times in zip(runs[::2], runs[1::2], strict=True) for _ in range(times)]
 
 
@@ -50,7 +50,7 @@ def test_each_page_has_its_values_sources_and_candidates(site: SiteDict) -> None
     data = report_data.report_data(effective, opened.check(), report_data.Asked())
     assert data["pages"]["path"] == paths
     for one in data["settings"]:
-        values, sources, groups = (restamp(runs) for runs in (one["runs"], one["by"], one["candidates"]["runs"]))
+        values, sources, groups = (unfolded(runs) for runs in (one["runs"], one["by"], one["candidates"]["runs"]))
         for page, path in enumerate(paths):
             settings = effective[path]
             assert (values[page] >= 0) == (one["name"] in settings) == (groups[page] >= 0)
@@ -63,7 +63,7 @@ def test_each_page_has_its_values_sources_and_candidates(site: SiteDict) -> None
             trace = effective.why(path, one["name"])
             assert [row[3] for row in rows] == [candidate.verdict for candidate in reversed(trace.candidates)]
             assert [row[0] for row in rows if row[3] == "wins"] == [str(source.scope)]
-    access, groups = opened.access(), restamp(data["access"]["runs"])
+    access, groups = opened.access(), unfolded(data["access"]["runs"])
     for page, path in enumerate(paths):
         told = {who: tuple(actions) for who, actions in data["access"]["groups"][groups[page]]}
         assert {who: access.actions(who, path) for who in told} == told
@@ -85,7 +85,7 @@ def test_a_viewers_report_holds_nothing_else(garden: Path, viewer: str) -> None:
         bare = bare.replace(title, "")
     assert not {title for title in titles - shown if re.search(rf"\b{re.escape(title)}\b", bare)}
     assert not {name for name in site.people.names if name in every} - {viewer}
-    assert set(data) == {"site", "pages", "settings", "drawings", "menus"}
+    assert set(data) == {"site", "marks", "pages", "settings", "drawings", "menus"}
 
 
 @of_made_up_sites(8)
@@ -108,7 +108,7 @@ def test_declarations_name_the_pages_that_use_them_and_lists_their_viewers(garde
     site = davlo.open_site(garden)
     data = data_of(site.report())
     for one in data["declarations"]:
-        assert sum(restamp(one["used"])) == max(one["pages"], 0), one["name"]
+        assert sum(unfolded(one["used"])) == max(one["pages"], 0), one["name"]
     donate = next(one for one in data["declarations"] if one["name"] == "donate")
     assert donate["named"] == ["the sidebar call-to-action (declared.yaml:31)"]
     paths = data["pages"]["path"]

@@ -19,7 +19,7 @@ from .mistakes import Mistake
 
 ASIDE = "aside"
 SHARE = 0.75
-"""From this share of the pages with one sidebar on, what they all show is how the sidebar looks; below it, the sidebar varies by page."""
+"""If this share of the pages with one sidebar show a block, it is of the sidebar; if fewer do, it varies by page."""
 LEAST = 4
 """With fewer pages than this, none of them can be called the odd one."""
 

@@ -132,7 +132,7 @@ def _print_pages(site: Site, found: DeclarationList, declaration: Declaration, e
     else:
         areas = ", ".join(f"{area} on {number:,}" for area, number in declaration.areas.items())
         lists = [(f"shown on {_pages(pages)}{f': {areas}' if areas else ''}", shown)]
-        not_shown = f"set and not shown on {_pages(declaration.not_shown)}"
+        not_shown = f"set but not shown on {_pages(declaration.not_shown)}"
         lists += [(not_shown, found.not_shown(kind, name))]
     most = None if everything else MOST
     listed = 0

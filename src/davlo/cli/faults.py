@@ -27,7 +27,7 @@ MOST_SEARCHED, FEW_NAMES = 20, 1000
 
 
 def near_names(word: str, allowed: Sequence[str], most: int = 3) -> list[str]:
-    """The names most like a word, the nearest first; if none is near, those that hold it, as `layout.theme` holds theme."""
+    """The names most like a word, the nearest first; or else those that hold it, as `layout.theme` holds theme."""
     from rapidfuzz import fuzz, process, utils
 
     begins = [name for name in allowed if name.startswith(f"{word}.") or name.startswith(f"{word}-")]

@@ -27,7 +27,9 @@ def begin() -> None:
 
 
 def _open_streams() -> None:
-    """Make sure that standard output and error are open and take any letter. If one were closed, the next file that is opened would get its number, and the output would go into that file.
+    """Make sure that standard output and error are open and take any letter.
+
+    If one were closed, the next file that is opened would get its number, and the output would go into that file.
     """
     while (handle := os.open(os.devnull, os.O_RDWR)) <= 2:
         pass
@@ -42,7 +44,8 @@ def _open_streams() -> None:
 def keep_memory() -> None:
     """Let the C library keep the memory of columns that are dropped, and use it for the next; before any thread begins.
 
-    If memory went back to the system, the system would hand it out again page by page, each filled with zeros. If the C library has no mallopt(3), nothing happens.
+    If memory went back to the system, the system would hand it out again page by page, each filled with zeros. If the C
+    library has no mallopt(3), nothing happens.
     """
     import ctypes
 

@@ -27,7 +27,7 @@ class Commands(click.Group):
     """The group of all commands."""
 
     def invoke(self, ctx: click.Context) -> object:
-        """Run a command. A closed pipe is raised as `PipeClosed`: click would exit with status 1, which stands for findings."""
+        """Run a command. A closed pipe raises `PipeClosed`: click would exit with status 1, which means findings."""
         try:
             return super().invoke(ctx)
         except BrokenPipeError:

@@ -126,7 +126,7 @@ _PLAIN = re.compile(r"[\w/.,@+-]+")
 
 
 def _completing(names_of: Callable[[Site], Iterable[str]], several: bool = False) -> Completion:
-    """A function that completes a word for the shell from the site's names; with `several`, the word after the last comma."""
+    """A function that completes a word for the shell from the site's names; with `several`, after the last comma."""
 
     def complete(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
         site = _site_to_complete(ctx)

@@ -122,7 +122,7 @@ def _print_lines(title: str, lines: Iterable[str], everything: bool) -> None:
 
 
 def print_findings(findings: Sequence[Finding], everything: bool) -> None:
-    """Print findings in a line or two each, the worst first; if there are many, the first ones and how many more of each level."""
+    """Print findings, the worst first; if there are many, the first ones and how many more of each level."""
     worst = sorted(findings, key=lambda one: LEVELS.index(one.level))
     shown = worst if everything else worst[:MOST_FINDINGS]
     for finding in shown:

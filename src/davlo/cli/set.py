@@ -39,7 +39,7 @@ from .screen import note, say
     "source",
     type=click.Path(exists=True, dir_okay=False),
     metavar="FILE",
-    help="Set the values of a table, .csv or .xlsx, that differ from what pages have now. davlo export writes such a table.",
+    help="Set what differs in a table of values, .csv or .xlsx, such as davlo export writes.",
 )
 @change_options
 def command(

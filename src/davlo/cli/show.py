@@ -141,7 +141,7 @@ def _one(view: PageView, everything: bool, is_new: bool) -> None:
     if not_shown:
         say()
     for setting in not_shown:
-        paragraph(f"{setting.name} is set but not shown: {setting.not_shown}", f"{NOT_SHOWN}: ", "  ")
+        paragraph(f"{setting.name}: {setting.not_shown}", f"{NOT_SHOWN} ", "  ")
     if is_new:
         say()
         say("This holds once the page's row is in the page list and its stamps are in stamps.csv.")

@@ -304,9 +304,7 @@ def _say_not_shown(effective: Effective, setting: str, pages: Pages) -> None:
     """Why values of a setting are not shown, and on how many pages."""
     reasons = effective.shown.prevented(setting, pages)
     for reason, pages_of in reasons[:MOST_REASONS]:
-        paragraph(
-            f"{setting} is set on {count(pages_of, 'page')} but not shown there: {reason}", f"{NOT_SHOWN}: ", "  "
-        )
+        paragraph(f"{setting} on {count(pages_of, 'page')}: {reason}", f"{NOT_SHOWN} ", "  ")
     if len(reasons) > MOST_REASONS:
         say(f"  … and {len(reasons) - MOST_REASONS} more reasons: davlo why PAGE {setting}")
 

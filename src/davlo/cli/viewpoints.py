@@ -10,12 +10,13 @@ import click
 from davlo.core.wording import count
 
 from .options import open_named_site, typed
-from .screen import Columns, Styled, as_json, listing, paragraph, say, table
+from .screen import Columns, as_json, listing, say, table
 
 if TYPE_CHECKING:
     from davlo.core.outcomes.viewpoint_results import ViewpointDifference, ViewpointResult
 
 COLUMNS = ("page", "as", "what", "value")
+DIFFERENCE_COLUMNS = ("page", "as", "what", "before", "now")
 
 
 def show_viewpoints(pages: Sequence[str], against: str | None, form: str, site: str | None) -> None:
@@ -59,18 +60,22 @@ def _rows(one: ViewpointResult) -> Iterator[list[str]]:
 
 def print_viewpoint_differences(found: list[ViewpointDifference], indent: str = "") -> None:
     """What each of these viewpoints sees, and what it saw."""
+    rows: list[Sequence[str]] = []
     for one in found:
-        say(indent, Styled(one.page), f" as {one.viewer}:")
-        for name, before, after in one.fields:
-            paragraph(f"{name}: {after or 'none'} (before: {before or 'none'})", f"{indent}  ", f"{indent}    ")
+        named = [(one.page, one.viewer), *[("", "")] * len(one.fields)]
+        rows += [
+            (*who, what, before or "none", after or "none")
+            for who, (what, before, after) in zip(named, one.fields, strict=False)
+        ]
+    table(DIFFERENCE_COLUMNS, rows, indent, Columns(names=(0,)))
 
 
 def _print_differences(found: list[ViewpointDifference], viewpoints: int, against: str, form: str) -> None:
     if form != "text":
         rows = [[one.page, one.viewer, *detail] for one in found for detail in one.fields]
-        listing(form, ("page", "as", "what", "before", "after"), rows)
+        listing(form, DIFFERENCE_COLUMNS, rows)
         return
-    print_viewpoint_differences(found)
     if found:
+        print_viewpoint_differences(found)
         say()
     say(f"{len(found)} of {count(viewpoints, 'viewpoint')} {'differs' if len(found) == 1 else 'differ'} from {against}")

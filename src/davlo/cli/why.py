@@ -50,7 +50,7 @@ def command(page: str | None, setting: str | None, form: str, site: str | None) 
         value = format_value(trace.value) or "empty"
         say(f"{trace.setting} of {trace.path} is ", Styled(value), "" if not not_shown else ", but is not shown")
         if not_shown:
-            paragraph(f"it is set but not shown: {not_shown}", "Not shown: ", "  ")
+            paragraph(not_shown, "Not shown: ", "  ")
         declared = opened.catalogue[opened.setting_number(setting)]
         about = ": ".join(words for words in (declared.label, declared.help) if words) if declared.own else ""
         if about:

@@ -169,7 +169,8 @@ def map(effective: EffectiveModel, setting: str, branch: str | None = None) -> F
     Returns
     -------
     matplotlib.figure.Figure
-        1280 by 800 pixels at 100 dots an inch, less high for few pages. Past 200 pages, branches are gathered, each box with its count and a bar that shows the mix. Up to eight values have colours of their own.
+        1280 by 800 pixels at 100 dots an inch, less high for few pages. Past 200 pages, branches are gathered, each box
+        with its count and a bar that shows the mix. Up to eight values have colours of their own.
 
     Raises
     ------

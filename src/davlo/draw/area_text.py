@@ -46,10 +46,10 @@ LOOKED_AT = (SIDEBAR, BAND)
 
 
 class Line(NamedTuple):
-    """A line of words in a box; the height that is left goes below a line that `grows`, filled with grey bars for words.
+    """A line of words in a box; the rest of the height goes below a line that `grows`, filled with grey bars.
 
-    `gap` is the space above it, `after` the space below. Lines with the same `block` stand in one box, which is drawn as `box` says; `back` is
-    the colour behind the line alone.
+    `gap` is the space above it, `after` the space below. Lines with the same `block` stand in one box, which is drawn
+    as `box` says; `back` is the colour behind the line alone.
     """
 
     text: str
@@ -202,7 +202,7 @@ def _thing_lines(thing: Thing, area: PlannedArea, room: float, look: DrawnLook) 
 
 
 def _block_lines(thing: Thing, room: float, indent: float, look: DrawnLook) -> Iterator[Line]:
-    """The blocks of a sidebar or band as its look draws them: their boxes, their headings, and the gaps between them."""
+    """The blocks of a sidebar or band as its look draws them: boxes, headings, and the gaps between them."""
     block, head = look.each_block, look.headings
     has_headings = head != DrawnBox()
     indent += block.margin.left + block.padding.left
@@ -215,10 +215,11 @@ def _block_lines(thing: Thing, room: float, indent: float, look: DrawnLook) -> I
         found: list[Line] = []
         if has_headings:
             high, face = head.size or size, "plain" if head.bold is False else "bold"
-            for text in lines(name, high, inner, face, most=2):
-                found.append(
-                    Line(text, high, face, look.heading_words or color, None, indent, back=head.back, align=head.align)
-                )
+            ink = look.heading_words or color
+            found += [
+                Line(text, high, face, ink, None, indent, back=head.back, align=head.align)
+                for text in lines(name, high, inner, face, most=2)
+            ]
         told = words if has_headings else f"{name}: {words}"
         face = "bold" if block.bold else "plain"
         for i, text in enumerate(lines(told, size, inner, face, most=3)):

@@ -97,7 +97,10 @@ class Paper:
     def words(
         self, x: float, y: float, text: str, size: float, face: str = "plain", color: str = BLACK, name: str = ""
     ) -> float:
-        """Draw a line of words with its top at `y`; return where the next line begins. The words are not interpreted."""
+        """Draw a line of words with its top at `y`; return where the next line begins.
+
+        The words are not interpreted.
+        """
         assert size >= SMALLEST
         if text:
             drawn = self.axes.text(

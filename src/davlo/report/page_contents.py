@@ -54,7 +54,9 @@ def _candidate(one: Candidate) -> list[Any]:
 
 
 def drawings(effective: EffectiveModel, pages: Pages, viewed: bool) -> dict[str, Any]:
-    """What each page looks like: `runs`, the drawing of each page; `plans`, whose areas are numbers into `areas`; `looks`.
+    """What each page looks like: `runs`, the drawing of each page.
+
+    `plans`, whose areas are numbers into `areas`; `looks`.
 
     Parameters
     ----------

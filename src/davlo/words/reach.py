@@ -103,7 +103,9 @@ def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts) -> Iterato
 
 
 def no_effect_sentences(found: Sequence[NoEffect], paths: Texts) -> Iterator[str]:
-    """On which pages a change has no effect, why, and the reason of the statement in its way. Statements of single pages with one reason share a sentence.
+    """On which pages a change has no effect, why, and the reason of the statement in its way.
+
+    Statements of single pages with one reason share a sentence.
 
     Example
     -------

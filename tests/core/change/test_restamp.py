@@ -90,7 +90,7 @@ def test_the_ways_of_spreading(tmp_path: Path, run: Run, words: list[str], value
 
 def test_what_is_not_stamped_is_refused() -> None:
     site = davlo.open_demo()
-    with pytest.raises(ValueFault, match=r"sidebar\.right is not stamped"):
+    with pytest.raises(ValueFault, match=r"sidebar\.right has its default for all pages"):
         restamp_change(site, ["sidebar.right"])
     with pytest.raises(ValueFault, match=r"page\.owner is no list"):
         restamp_change(site, ["page.owner"], add=True)

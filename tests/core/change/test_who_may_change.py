@@ -47,7 +47,7 @@ def test_a_person_needs_what_access_says(site: SiteDict) -> None:
 
 
 STEPS: list[tuple[Step, str]] = [
-    (MovePage("/visit/maps", "/maps"), "ida.marsh may not arrange /visit/maps: no access statement gives arrange"),
+    (MovePage("/visit/maps", "/maps"), "ida.marsh may not move /visit/maps: no access statement gives move"),
     (Restamp("blocks.content", ("/events/2026/seed-swap",)), ""),
     (Declare(davlo.open_demo().declarations.sidebars["main"]), "only admins may do that"),
 ]

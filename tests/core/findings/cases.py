@@ -134,15 +134,15 @@ CASES = {
         "below /a (davlo.yaml:10) gives a sitemap priority (0.9) to 1 page that no visitor may view",
     ),
     "guarantee-broken": Case(
-        f"everywhere: {{{OPEN}, title.limit: 40}}\npromises: [{{name: short titles, when: {{type: note}}, has: {{title.limit: 60}}}}]",
-        f"everywhere: {{{OPEN}}}\npromises: [{{name: short titles, when: {{type: note}}, has: {{title.limit: 60}}}}]",
+        f"everywhere: {{{OPEN}, title.limit: 40}}\nguarantees: [{{name: short titles, when: {{type: note}}, has: {{title.limit: 60}}}}]",
+        f"everywhere: {{{OPEN}}}\nguarantees: [{{name: short titles, when: {{type: note}}, has: {{title.limit: 60}}}}]",
         ("/a", "/a/b"),
         "title.limit",
         'the guarantee "short titles" (davlo.yaml:10) does not hold on 2 pages: title.limit should be 60 and is 40 from everywhere',
     ),
     "guarantee-without-pages": Case(
-        f"everywhere: {{{OPEN}}}\npromises: [{{name: closed, when: {{below: /aa}}, may_not: {{everyone: [edit]}}}}]",
-        f"everywhere: {{{OPEN}}}\npromises: [{{name: closed, when: {{below: /a}}, may_not: {{everyone: [edit]}}}}]",
+        f"everywhere: {{{OPEN}}}\nguarantees: [{{name: closed, when: {{below: /aa}}, may_not: {{everyone: [edit]}}}}]",
+        f"everywhere: {{{OPEN}}}\nguarantees: [{{name: closed, when: {{below: /a}}, may_not: {{everyone: [edit]}}}}]",
         (),
         None,
         'the guarantee "closed" (davlo.yaml:10) proves nothing: there is no page /aa',
@@ -273,7 +273,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}}\nmenu: {max_entries: 2}",
         ("/a",),
         "menu.show",
-        "the top menu has 2 entries and room for 1; 1 is past it",
+        "the top menu has 2 entries, and 1 fit",
     ),
     "unlinked-page": Case(
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a: {here_and_below: {menu.show: no, sitemap.include: no}}}",
@@ -301,8 +301,15 @@ CASES = {
         'everywhere: {access: {keepers: [view, edit]}, title.pattern: "{path} of the garden"}',
         ("/a",),
         "title.pattern",
-        "1 page has no title in the page list, which the pattern asks for (by the built-in value)",
+        "1 page has no title in the page list, which title.pattern asks for, by the built-in value",
         page_list="path,title\n/,Home\n/a,\n",
+    ),
+    "empty-heading": Case(
+        'everywhere: {access: {keepers: [view, edit]}, heading.text: "{tags}"}',
+        'everywhere: {access: {keepers: [view, edit]}, heading.text: "{title}"}',
+        ("/", "/a", "/a/b"),
+        "heading.text",
+        "the heading of 3 pages is empty, by everywhere (davlo.yaml:9)",
     ),
     "unknown-placeholder": Case(
         'everywhere: {access: {keepers: [view, edit]}, title.pattern: "{title}, {town}"}',
@@ -316,7 +323,7 @@ CASES = {
         f"everywhere: {{{OPEN}, layout.name: plain}}\npages: {{/a: {{here: {{blocks.content: [carries], heading.show: no}}}}}}",
         ("/a",),
         "heading.show",
-        "1 page shows its title as the heading, and the block carries provides a second one",
+        "1 page shows its heading, and the block carries provides a second one",
         declarations=PIECES.replace(
             "link: {kind: text}", "link: {kind: text}, carries: {kind: text, provides: heading}"
         ),
@@ -421,7 +428,7 @@ CASES = {
     ),
     "drops-actions": Case(
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a: {here: {access: {keepers: [view]}}}}",
-        "everywhere: {access: {keepers: [view, edit]}}\npages: {/a: {here: {access: {keepers: {add: [arrange]}}}}}",
+        "everywhere: {access: {keepers: [view, edit]}}\npages: {/a: {here: {access: {keepers: {add: [move]}}}}}",
         ("/a",),
         "access.keepers",
         "gives access.keepers view, which takes edit away from what weaker scopes give on 1 page",
@@ -436,7 +443,7 @@ CASES = {
         mended_page_list="path,title,page.owner\n/,Home,\n/a,A,amber.finch\n",
     ),
     "group-empty": Case(
-        "everywhere: {access: {keepers: [view, edit], idlers: [arrange]}}",
+        "everywhere: {access: {keepers: [view, edit], idlers: [move]}}",
         "everywhere: {access: {keepers: [view, edit]}}",
         (),
         "access.idlers",
@@ -444,11 +451,11 @@ CASES = {
         declarations="people: {names: [amber.finch, bruno.wray], admins: [bruno.wray], groups: {idlers: [], keepers: [amber.finch]}}\n",
     ),
     "person-beside-group": Case(
-        "everywhere: {access: {keepers: [view, edit], amber.finch: [arrange]}}",
+        "everywhere: {access: {keepers: [view, edit], amber.finch: [move]}}",
         "everywhere: {access: {keepers: [view, edit], amber.finch: [edit, view]}}",
         ("/", "/a", "/a/b"),
         "access.amber.finch",
-        "everywhere gives amber.finch arrange and the group keepers, which amber.finch is in, view; edit",
+        "everywhere gives amber.finch move and the group keepers, which amber.finch is in, view; edit",
     ),
     "noindex-with-priority": Case(
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a: {here: {robots.index: no, sitemap.priority: 0.9}}}",

@@ -54,7 +54,7 @@ GUARANTEES = [
 
 @pytest.mark.parametrize(("guarantee", "page", "says"), GUARANTEES)
 def test_guarantees_about_access(guarantee: str, page: str, says: str, small: Small) -> None:
-    decisions = f"everywhere: {{{OPEN}}}\npromises: [{{name: p, when: {{in_branch: /a, depth: '1'}}, {guarantee}}}]\n"
+    decisions = f"everywhere: {{{OPEN}}}\nguarantees: [{{name: p, when: {{in_branch: /a, depth: '1'}}, {guarantee}}}]\n"
     found = [f for f in davlo.open_site(small(PIECES + decisions)).check().findings if f.kind == "guarantee-broken"]
     assert [tuple(f.pages) for f in found] == ([(page,)] if says else [])
     assert all(says in f.message for f in found)
@@ -82,7 +82,7 @@ def test_people_a_guarantee_is_broken_for_are_told_together(small: Small) -> Non
         ("{kind: repeats-inherited, when: {path: /a}, because: meant}", 1),
         ("{setting: title.limit, because: meant}", 0),
         ("{kind: repeats-inherited, setting: menu.show, because: meant}", 2),
-        ("{kind: repeats-inherited, name: '40', because: meant}", 0),
+        ("{kind: repeats-inherited, declaration: '40', because: meant}", 0),
     ],
 )
 def test_an_accept_silences_the_pages_it_means(accept: str, left: int, small: Small) -> None:

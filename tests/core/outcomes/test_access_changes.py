@@ -83,14 +83,14 @@ def test_a_new_page_tells_whom_it_would_allow_what(ask: Ask, run: Run) -> None:
     assert "  ida.marsh       view, edit " in told
     assert "May create pages below /staff: rowan.pike, ida.marsh, noor.haddad" in ask("access", "--new", "/staff/x")
     told = ask("access", "--new", "/staff/x", "--draft", "--as", "tomas.vell")
-    assert "view     no   a draft is seen only by those who may edit it" in told
+    assert "view    no   a draft is seen only by those who may edit it" in told
 
 
 def test_any_detail_of_a_new_page_counts(ask: Ask) -> None:
     told = ask(
         "show", "--new", "/visit/build", "--detail", "made_with=potting-bench", "--draft", "--by", "pia.lindqvist"
     )
-    assert "sidebar.right       none                rule Hand-built pages run edge to edge" in told
+    assert "sidebar.right           none                 rule Hand-built pages run edge to edge" in told
     assert "sitemap         left out: it is a draft" in told
     assert "pia.lindqvist may not create pages below /visit: no access statement gives create" in told
     assert "A row typed by hand, without stamps: page.owner is none" in told

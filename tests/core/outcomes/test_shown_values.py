@@ -22,7 +22,7 @@ Small = Callable[..., Path]
 
 
 @of_made_up_sites(25)
-def test_what_is_met_is_what_the_reference_tells(site: SiteDict) -> None:
+def test_what_is_shown_is_what_the_reference_tells(site: SiteDict) -> None:
     made = amiss(site, Random(str(site["rows"])))
     opened = open_made_up(made)
     effective, values = opened.resolve(), {key: value for key, (value, *_) in reference.long_table(made).items()}
@@ -68,26 +68,26 @@ pages:
         ("/d", "heading.show", ""),
     ],
 )
-def test_why_a_value_is_not_met(page: str, setting: str, reason: str, small: Small, run: Run) -> None:
+def test_why_a_value_is_not_shown(page: str, setting: str, reason: str, small: Small, run: Run) -> None:
     folder = small(SITE, "path,status\n/,\n/a,\n/b,\n/c,\n/d,draft\n")
     assert davlo.open_site(folder).resolve().shown.reason(page, setting) == reason
     told = run("why", page, setting, "--site", str(folder)).out
-    assert (f"because {reason}" in told) == bool(reason)
-    assert told.split("\n")[0].endswith(", and is not shown") == bool(reason)
+    assert (f"Not shown: {reason}" in " ".join(told.split())) == bool(reason)
+    assert told.split("\n")[0].endswith(", but is not shown") == bool(reason)
 
 
-def test_tables_mark_what_is_not_met_and_count_it_apart(small: Small, run: Run) -> None:
+def test_tables_mark_what_is_not_shown_and_count_it_apart(small: Small, run: Run) -> None:
     folder = small(SITE, "path,status\n/,\n/a,\n/b,\n/c,\n/d,draft\n")
     told = run("tree", "--columns", "sidebar.right", "--site", str(folder)).out
     assert told.count("main (not shown)") == 3
-    assert "(not shown): sidebar.right is set on 2 pages, and no reader can tell: the page has no layout" in told
+    assert "(not shown) sidebar.right on 2 pages: the page has no layout" in told
     assert run("tree", "--columns", "sidebar.right", "--format", "csv", "--site", str(folder)).out.split("\n")[2:4] == [
         "/a,,page,/,,live,1,main,no",
         "/b,,page,/,,live,1,main,yes",
     ]
     listed = run("list", "main", "--site", str(folder)).out
-    assert "met on 1 page: right on 1" in listed
-    assert "set and not shown on 3 pages" in listed
+    assert "shown on 1 page: right on 1" in listed
+    assert "set but not shown on 3 pages" in listed
 
 
 def test_a_page_whose_type_goes_without_a_theme_shows_what_its_layout_has(small: Small) -> None:

@@ -54,7 +54,7 @@ def test_the_tree_tells_every_exception_with_its_reason(run: Run, garden: Path) 
     site = ("--site", str(garden))
     told = run("tree", "--exceptions", *site).out
     assert "4 pages: The potting bench draws its own frame\n  layout.name open, sidebar.right none" in told
-    assert "\n62 of 158 pages depart from what they would inherit\n" in told
+    assert "\n62 of 158 pages are exceptions\n" in told
     assert len(told.splitlines()) < 40
     rows = list(csv.DictReader(io.StringIO(run("tree", "--exceptions", "--format", "csv", *site).out)))
     assert len({row["page"] for row in rows}) == 62
@@ -63,13 +63,11 @@ def test_the_tree_tells_every_exception_with_its_reason(run: Run, garden: Path) 
         *("sitemap.priority", "/visit/tickets", "0.9", "0.7", "here", "Most people look for this", "values.csv:6")
     ]
     branch = run("tree", "--exceptions", "/visit", *site).out
-    assert "6 of 24 pages depart" in branch
+    assert "6 of 24 pages are exceptions" in branch
     assert "Campaign" not in branch
 
 
 def test_a_site_without_exceptions_says_so(small: Small, run: Run) -> None:
     folder = small("everywhere: {title.limit: 9}\n")
-    assert run("tree", "--exceptions", "--site", str(folder)).out == (
-        "none of 3 pages depart from what they would inherit\n"
-    )
+    assert run("tree", "--exceptions", "--site", str(folder)).out == ("none of 3 pages are exceptions\n")
     assert davlo.open_site(folder).resolve().exception_causes() == []

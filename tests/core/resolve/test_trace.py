@@ -74,11 +74,11 @@ LADDERS = {
     ],
     ("/a/b", "motto"): [
         ("wins", "built-in", "no statement sets it, so the built-in value stays"),
-        ("left out", "everywhere", "motto is stamped: a page keeps what it was given when it was made"),
+        ("left out", "everywhere", "the default of motto is for new pages: an existing page keeps its stamp"),
     ],
     ("/a/c", "motto"): [
         ("overridden", "built-in", "overridden by stamp"),
-        ("left out", "everywhere", "motto is stamped: a page keeps what it was given when it was made"),
+        ("left out", "everywhere", "the default of motto is for new pages: an existing page keeps its stamp"),
         ("wins", "stamp", "wins: no stronger statement sets it"),
     ],
     ("/", "robots.index"): [("wins", "built-in", "no statement sets it, so the built-in value stays")],

@@ -22,6 +22,7 @@ BUILT_IN = {
     "layout.width": ("choice", "as-layout"),
     "layout.phone-order": ("list", ""),
     "access.everyone": ("list", "view"),
+    "heading.text": ("text", "{title}"),
     "page.owner": ("person", "none"),
     "page.group": ("group", "none"),
     "robots.index": ("flag", "yes"),

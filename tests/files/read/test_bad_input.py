@@ -216,7 +216,10 @@ def test_no_davlo_yaml(tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch
     assert f"there is no davlo.yaml in {tmp_path}" in complaint(run, tmp_path)
     monkeypatch.chdir(tmp_path)
     outcome = run("check")
-    assert (outcome.status, "there is no davlo.yaml here or in any folder above" in outcome.err) == (2, True)
+    assert (outcome.status, "there is no site here: no davlo.yaml in this folder or in any above" in outcome.err) == (
+        2,
+        True,
+    )
     assert "davlo demo" in outcome.err
 
 

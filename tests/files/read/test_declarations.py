@@ -162,7 +162,7 @@ WRONG = {
     "roles: {view: [edit]}": "no role may be called view: there is an action of that name",
     "roles: {reading: [tending], tending: [view]}": "there is no action 'tending'",
     "actions: [view, read]": "actions lacks edit, which every site has",
-    "menu: {room: many}": "room takes an integer from 1 to 1000, not 'many'",
+    "menu: {max_entries: many}": "max_entries takes an integer from 1 to 1000, not 'many'",
     "sitemap: {leave_out: {menu_hidden: 3}}": "menu_hidden takes yes or no, not '3'",
     "guarantees: [{when: {}}]": "the guarantee has no name",
     "guarantees: [{name: p}]": "the guarantee 'p' guarantees nothing",

@@ -38,8 +38,8 @@ TREES = st.dictionaries(
 
 
 @given(TREES, st.booleans())
-def test_yaml_that_is_written_reads_as_itself(tree: dict[str, Raw], default_for: bool) -> None:
-    text = yaml.safe_dump(tree, allow_unicode=True, default_flow_style=default_for, sort_keys=False)
+def test_yaml_that_is_written_reads_as_itself(tree: dict[str, Raw], flow: bool) -> None:
+    text = yaml.safe_dump(tree, allow_unicode=True, default_flow_style=flow, sort_keys=False)
     node, faults = read_yaml(text, "davlo.yaml")
     assert faults == []
     assert node is not None

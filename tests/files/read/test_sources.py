@@ -69,7 +69,7 @@ NOTES = {
     "semicolons": ["its cells are separated by semicolons"],
     "tabs in UTF-16": ["its cells are separated by tabs"],
     "capitals": [
-        "the columns PATH, TITLE, TYPE, PARENT, ORDER, MODIFIED, TAGS, TITLE.SHOW, SITEMAP.PRIORITY read as "
+        "the columns PATH, TITLE, TYPE, PARENT, ORDER, MODIFIED, TAGS, HEADING.SHOW, SITEMAP.PRIORITY read as "
         "path, title, type, parent, order, modified, tags, heading.show, sitemap.priority"
     ],
     "slashes at the end": ["3 cells name pages in another form than by the path (/visit/ is /visit)"],
@@ -200,15 +200,15 @@ def test_tables_in_memory(expected: list[tuple[str, ...]]) -> None:
 
 BASE: dict[str, Any] = {"davlo": 1, "site": {"name": "S", "url": "https://s.example"}}
 WRONG: list[tuple[Any, Mapping[str, Any], str]] = [
-    ([1], BASE, "page list: a page list is a frame, a pyarrow table or a mapping of lists, not list"),
-    ({"path": ["/"], "title": []}, BASE, "page list: the columns of the page list are of several lengths: path 1, title 0"),
-    ({"path": [object()]}, BASE, "page list:1, column path: a cell holds a value of the kind object, which is no text"),
-    ({"title": ["a"]}, BASE, "page list: the column path is missing"),
-    ({}, BASE, "page list: there are no columns"),
-    ({"path": "/"}, BASE, "page list: the column path of the page list is no list but str"),
-    ({"path": 1}, BASE, "page list: the column path of the page list is no list but int"),
-    (pa.table({"path": [b"/\xff"]}).cast(pa.schema([("path", pa.string())]), safe=False), BASE, "page list: the table is damaged"),
-    ({"path": ["/", "x"]}, BASE, "page list:2, column path: a path starts with /, not 'x'"),
+    ([1], BASE, "page_list: a page list is a frame, a pyarrow table or a mapping of lists, not list"),
+    ({"path": ["/"], "title": []}, BASE, "page_list: the columns of the page list are of several lengths: path 1, title 0"),
+    ({"path": [object()]}, BASE, "page_list:1, column path: a cell holds a value of the kind object, which is no text"),
+    ({"title": ["a"]}, BASE, "page_list: the column path is missing"),
+    ({}, BASE, "page_list: there are no columns"),
+    ({"path": "/"}, BASE, "page_list: the column path of the page list is no list but str"),
+    ({"path": 1}, BASE, "page_list: the column path of the page list is no list but int"),
+    (pa.table({"path": [b"/\xff"]}).cast(pa.schema([("path", pa.string())]), safe=False), BASE, "page_list: the table is damaged"),
+    ({"path": ["/", "x"]}, BASE, "page_list:2, column path: a path starts with /, not 'x'"),
     ({"path": ["/"]}, {}, "decisions: the format's version is missing"),
     ({"path": ["/"]}, {**BASE, "include": ["a"]}, "decisions[include]: include names a file"),
     ({"path": ["/"]}, {**BASE, "everywhere": {"heading.show": None}}, "decisions[everywhere][heading.show]: None says nothing"),
@@ -347,7 +347,7 @@ def test_a_spreadsheets_own_file_and_decimal_commas(small: Small, run: Run) -> N
     found = run("tree", "--site", str(folder)).err
     assert "order takes a number, not '1,5'\n  write 1.5, with a point" in found
     assert "not '0,8'\n  write 0.8, with a point" in found
-    text = (folder / "davlo.yaml").read_text().replace("languages", "page list: pages.xlsx, languages")
+    text = (folder / "davlo.yaml").read_text().replace("languages", "page_list: pages.xlsx, languages")
     (folder / "davlo.yaml").write_text(text)
     assert run("tree", "--site", str(folder)).err == (
         "davlo.yaml:2: a page list is a .csv or .parquet file, not 'pages.xlsx'\n"

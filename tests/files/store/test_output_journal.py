@@ -23,14 +23,14 @@ Command = Callable[[Path], list[str]]
 
 @pytest.fixture
 def published(tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch) -> Path:
-    """A site that was published, and of which a sitemap would have a part less and a part that differs, and no proof."""
+    """A site that was published, and of which a sitemap would have a part less and a part that differs, and no ownership proof."""
     monkeypatch.setattr(sitemap_xml, "MOST_ADDRESSES", 2)
     folder = tmp_path / "small"
     folder.mkdir()
     write_small(folder, "", "path\n/\n/a\n/b\n/c\n/d\n")
     (folder / "davlo.yaml").write_text("davlo: 1\n" + SITE)
     assert run(*publish(folder)).status == 0
-    (folder / "davlo.yaml").write_text("davlo: 1\n" + SITE.split(", proofs")[0] + "}\n")
+    (folder / "davlo.yaml").write_text("davlo: 1\n" + SITE.split(", ownership_proofs")[0] + "}\n")
     (folder / "pages.csv").write_text("path\n/\n/a\n/c\n")
     return folder
 

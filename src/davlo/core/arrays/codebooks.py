@@ -15,7 +15,9 @@ Word = TypeVar("Word", bound=Hashable)
 
 
 class Codebook(Generic[Word]):
-    """Words and their codes: each different word once, in the order they came. A codebook grows until it is frozen; to add words to a frozen one, copy it.
+    """Words and their codes: each different word once, in the order they came.
+
+    A codebook grows until it is frozen; to add words to a frozen one, copy it.
 
     Example
     -------

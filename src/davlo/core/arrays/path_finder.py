@@ -1,4 +1,4 @@
-"""Finding texts among others: by 64-bit fingerprints, and then byte by byte, so that two texts with one fingerprint do no harm."""
+"""Finding texts among others: by 64-bit fingerprints, and then byte by byte, since two may have one fingerprint."""
 
 from __future__ import annotations
 
@@ -17,7 +17,10 @@ _SLASH = ord("/")
 
 
 def fingerprints(texts: Texts, end: NDArray[np.int64] | None = None) -> Marks:
-    """A fingerprint of each text, or of what comes before `end` in it. uint64[texts] It adds one piece of all texts at a time, and mixes the sum. Equal texts have equal fingerprints; the reverse must be checked.
+    """A fingerprint of each text, or of what comes before `end` in it. uint64[texts]
+
+    It adds one piece of all texts at a time, and mixes the sum. Equal texts have equal fingerprints; the reverse must
+    be checked.
     """
     length = (texts.end if end is None else end) - texts.start
     marks = length.view(np.uint64) * _MIX
@@ -33,7 +36,10 @@ def fingerprints(texts: Texts, end: NDArray[np.int64] | None = None) -> Marks:
 
 
 def _sum(words: Marks, masks: Marks, piece: int) -> Marks:
-    """What a piece of each text adds: `words: uint64[n, 8]`, of which `masks` count. It overwrites `masks`. uint64[n]"""
+    """What a piece of each text adds: `words: uint64[n, 8]`, of which `masks` count.
+
+    It overwrites `masks`. uint64[n]
+    """
     masks &= words
     masks ^= masks >> np.uint64(32)  # multiplication carries upward only, so mix high bits down first
     found: Marks = np.einsum("ij,j->i", masks, _WORD_KEYS)
@@ -131,7 +137,9 @@ class Finder:
         return first
 
     def guess(self, marks: Marks) -> NDArray[np.int64]:
-        """The number of the first text with each of these fingerprints, or -1. int64[n] A text without one is not here. A text with one is probably that text: compare the bytes.
+        """The number of the first text with each of these fingerprints, or -1. int64[n] A text without one is not here.
+
+        A text with one is probably that text: compare the bytes.
         """
         return self._next(marks, None)[0]
 

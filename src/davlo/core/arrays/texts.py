@@ -257,7 +257,8 @@ class Texts(Sequence[str]):
 
         def write(block: slice) -> None:
             size = length[block]
-            # write whole pieces, the last of each text first: the next text's first piece overwrites what is past its end
+            # write whole pieces, the last of each text first: the next text's first piece overwrites what is past its
+            # end
             for offset in reversed(range(0, max(1, int(size.max())), PIECE)):
                 left = np.flatnonzero(size > offset) if offset else slice(None)
                 words = windows(self.data, self.start[block][left] + offset)
@@ -297,7 +298,11 @@ class Texts(Sequence[str]):
 
 
 def pieces(length: NDArray[np.int64]) -> Iterator[tuple[slice | NDArray[np.int64], int, Marks]]:
-    """Texts of these lengths, a piece at a time and at least once: which texts have bytes left, where the piece begins, and a mask of its bytes that count, as eight numbers. `uint64[m, 8]`"""
+    """Texts of these lengths, a piece at a time and at least once.
+
+    Each time: which texts have bytes left, where the piece begins, and a mask of its bytes that count, as eight
+    numbers. `uint64[m, 8]`
+    """
     left: slice | NDArray[np.int64] = slice(None)
     for offset in range(0, max(1, int(length.max(initial=0))), PIECE):
         if offset:
@@ -333,7 +338,9 @@ def last_bits(holds: Mask, width: NDArray[np.int64]) -> NDArray[np.int64]:
     bits = np.packbits(holds.ravel(), bitorder="little").view(np.uint64)
     beyond = (PIECE - width).astype(np.uint64)
     bits = np.where(width > 0, bits << (beyond & np.uint64(63)) >> (beyond & np.uint64(63)), np.uint64(0))
-    bits &= ~(bits >> np.uint64(1))  # keep the highest bit and clear the next, so that rounding cannot reach a higher one
+    bits &= ~(
+        bits >> np.uint64(1)
+    )  # keep the highest bit and clear the next, so that rounding cannot reach a higher one
     exponent = (bits.astype(np.float64).view(np.int64) >> 52) - 1023
     return np.where(bits > 0, exponent, -1)
 

@@ -30,7 +30,11 @@ NEW, GONE, SAYS, OWN, DETAILS, RULE, DEFAULT, OTHER = (
     "default",
     "other",
 )
-"""What a cause can be: a statement is new, is gone, or says something else; pages set something else themselves; details of pages differ; a rule matches other pages; the built-in value is another one; anything else."""
+"""What a cause can be.
+
+A statement is new, is gone, or says something else; pages set something else themselves; details of pages differ; a
+rule matches other pages; the built-in value is another one; anything else.
+"""
 FEW_WORDS = 4
 """A column with at least this many pages for each of its words is compared by codes, not by texts."""
 _OTHERS = ("language", "tags", "status")
@@ -299,7 +303,7 @@ class _Finder:
         return self._said[key]
 
     def _parts(self, setting: str) -> list[_Told]:
-        """The statements that differ and are for more than single pages: the strongest first, and those of the later state before those of the earlier."""
+        """The statements for more than single pages that differ: the strongest first, later before earlier."""
         one, other = self.before.number(setting), self.after.number(setting)
         if one is None or other is None:
             return []
@@ -342,7 +346,7 @@ class _Finder:
 
     @cached_property
     def _details(self) -> dict[str, Mask]:
-        """For each detail that conditions look at, the pages of the first state on which it differs. bool[pages] each"""
+        """For each detail that conditions use, the pages of the first state on which it differs. bool[pages] each"""
         sites = (self.before.site, self.after.site)
         asked = {name for site in sites for rule in site.rules for name in _asked(rule.when, *rule.excepts)}
         found = differing_details(self.difference, ["type", *_OTHERS, *sorted(asked)])

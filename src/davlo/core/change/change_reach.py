@@ -33,7 +33,9 @@ class ReachNumbers(NamedTuple):
     new, gone : int
         How many pages there are in one state only.
     own, locked, keep_stamp, already : int
-        How many pages the change reaches without effect: a stronger statement, a lock or their stamp decides, or they have the value already. A page counts once, as the first of these that fits: locked, overridden, keeps its stamp, has it already. A page on which something changes does not count.
+        How many pages the change reaches without effect: a stronger statement, a lock or their stamp decides, or they
+        have the value already. A page counts once, as the first of these that fits: locked, overridden, keeps its
+        stamp, has it already. A page on which something changes does not count.
     gaining, losing : int
         How many people, a visitor included, gain or lose an action on some page.
     """

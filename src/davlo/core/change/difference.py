@@ -285,7 +285,7 @@ class Difference:
     def _rows_of(
         self, setting: str, pages: Pages, was: ShownValues | None, now: ShownValues | None
     ) -> Iterator[ValueRow]:
-        """What some pages of the first state have of a setting in both; with `was` and `now` also whether it is shown."""
+        """The values of a setting on some pages in both states; with `was` and `now` also whether they are shown."""
         paths = self.before.site.tree.paths.take(pages).tolist()
         before = _side(self.before, was, setting, pages)
         after = _side(self.after, now, setting, self.number_after[pages])
@@ -333,7 +333,7 @@ class Difference:
 
     @cached_property
     def outcome_changes(self) -> tuple[OutcomeChange, ...]:
-        """The outcomes that differ: document titles, headings, menu labels, and which pages are in the menu, the sitemap or a list.
+        """The outcomes that differ: titles, headings, menu labels, and what is in the menu, the sitemap or a list.
 
         A list is a block of links on some page; its outcome is called `list NAME`.
         """

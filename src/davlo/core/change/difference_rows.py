@@ -17,8 +17,10 @@ Pages = NDArray[np.int64]
 
 
 class ValueRow(NamedTuple):
-    """One page and setting that differ: both values, their sources, and whether each is shown. None if the page is not there, or does not have the setting. `Difference.rows` alone fills
-    `shown_before` and `shown_after`.
+    """One page and setting that differ: both values, their sources, and whether each is shown.
+
+    None if the page is not there, or does not have the setting. `Difference.rows` alone fills `shown_before` and
+    `shown_after`.
     """
 
     path: str

@@ -10,7 +10,10 @@ from .statement_steps import target_of
 
 
 def changed_list(site: SiteModel, scope: Scope, setting: str, change: ListChange) -> Value:
-    """What a scope must say about a list to apply a change to what it says already. A plain list is changed itself. If the scope says nothing, or a change, the list of weaker scopes is kept and changed.
+    """What a scope must say about a list to apply a change to what it says already.
+
+    A plain list is changed itself. If the scope says nothing, or a change, the list of weaker scopes is kept and
+    changed.
 
     Parameters
     ----------

@@ -24,7 +24,8 @@ def with_page(
 ) -> tuple[Model, int]:
     """The site as it would be with one more page, and that page's number.
 
-    The page gets the stamps of a new page, unless `stamps` is no. Its maker (`by`) becomes its owner, if no default names another.
+    The page gets the stamps of a new page, unless `stamps` is no. Its maker (`by`) becomes its owner, if no default
+    names another.
 
     Parameters
     ----------

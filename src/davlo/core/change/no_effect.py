@@ -32,7 +32,8 @@ class NoEffect(NamedTuple):
     scope : Scope
         The scope of the change; among several single pages, the first.
     reason : str
-        `locked`: a lock of a weaker scope stays. `overridden`: a stronger statement sets them. `keeps-stamp`: they keep their stamp. `already`: they have the value anyway.
+        `locked`: a lock of a weaker scope stays. `overridden`: a stronger statement sets them. `keeps-stamp`: they keep
+        their stamp. `already`: they have the value anyway.
     by : Source
         The statement that gives them their value; among pages that each set it themselves, the first.
     because : str
@@ -107,7 +108,10 @@ def _of_statements(difference: Difference, scopes: Sequence[Scope], setting: str
 
 
 def _alike(statements: Statements, source: NDArray[np.int64], mine: NDArray[np.int64]) -> NDArray[np.int64]:
-    """A number for each page, the same for pages that one sentence can report. int64[n] One sentence reports the pages of one statement, the pages that set it themselves or have stamps for the same reason, or those that have the value already.
+    """A number for each page, the same for pages that one sentence can report. int64[n]
+
+    One sentence reports the pages of one statement, the pages that set it themselves or have stamps for the same
+    reason, or those that have the value already.
     """
     at = np.maximum(source, 0)
     if not len(statements):

@@ -25,7 +25,7 @@ _SIDES = Texts.of(["out", "in"])
 
 
 def outcome_changes(before: EffectiveModel, after: EffectiveModel, pairs: Pairs) -> tuple[OutcomeChange, ...]:
-    """The pages with another document title, heading or menu label, or that enter or leave the menu, the sitemap or a list."""
+    """The pages with another title, heading or menu label, or that enter or leave the menu, the sitemap or a list."""
     was, now = before.shared(Outcomes), after.shared(Outcomes)
     first, second = pairs
     found = []

@@ -39,7 +39,8 @@ def page_pairs(before: SiteModel, after: SiteModel, moves: Sequence[tuple[str, s
     ----------
     before, after : SiteModel
     moves : sequence of (str, str), optional
-        The paths of branches that a change moved, before and after. Without a change, a page that is gone and one that is new are the same page if only they share title, type and `created`, all of them filled.
+        The paths of branches that a change moved, before and after. Without a change, a page that is gone and one that
+        is new are the same page if only they share title, type and `created`, all of them filled.
 
     Example
     -------

@@ -64,7 +64,7 @@ class SourceKeys:
         return same and one.statements.gone == other.statements.gone
 
     def _targets_after(self, kind: NDArray[np.int64], target: NDArray[np.int64]) -> NDArray[np.int64]:
-        """For the targets of the first state's statements, their numbers in the second; a number out of range if they are not there."""
+        """The second state's number for each target of the first state; a number out of range if it is not there."""
         one, other, found = self._before, self._after, target.copy()
         gone = {path: -1 - place for place, path in enumerate(other.statements.gone)}
         away = [gone.get(path, NOWHERE) for path in one.statements.gone]

@@ -180,7 +180,9 @@ class StatementEdits:
         return [row]
 
     def _fresh(self, part: Scope, both: bool) -> list[int]:
-        """The rows of a scope's `fresh_access` to leave out; the other half of a `here_and_below` stays. If the other half has a `fresh_access` of its own too, only that one stays, since two would say the same.
+        """The rows of a scope's `fresh_access` to leave out; the other half of a `here_and_below` stays.
+
+        If the other half has a `fresh_access` of its own too, only that one stays, since two would say the same.
         """
         statements, target = self.site.statements, target_of(self.site, part)
         fresh = (statements.form == Form.FRESH) & (statements.target == target)

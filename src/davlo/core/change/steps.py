@@ -1,4 +1,7 @@
-"""A change: a list of steps to do to a site, independent of any file format. It names pages by path and everything else by name, so it can be applied to another state of the site, printed, and kept.
+"""A change: a list of steps to do to a site, independent of any file format.
+
+It names pages by path and everything else by name, so it can be applied to another state of the site, printed, and
+kept.
 """
 
 from __future__ import annotations
@@ -145,7 +148,9 @@ class DropAccept(NamedTuple):
 
 
 class AddPage(NamedTuple):
-    """The page list has one page more, with the stamps of a new page. Its maker (`by`) becomes its owner, if no default names another.
+    """The page list has one page more, with the stamps of a new page.
+
+    Its maker (`by`) becomes its owner, if no default names another.
     """
 
     path: str

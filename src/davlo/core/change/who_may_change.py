@@ -52,7 +52,9 @@ class MissingRight(NamedTuple):
 def needs_of(site: SiteModel, step: Step) -> Iterator[Need]:
     """What a step needs.
 
-    Details, and what a page itself sets, need `edit` on the page; its place in the tree needs `move`; its access statements and its owner need `grant`. A new page needs `create` on the page above it, and dropping one needs `delete`. Everything else is for admins.
+    Details, and what a page itself sets, need `edit` on the page; its place in the tree needs `move`; its access
+    statements and its owner need `grant`. A new page needs `create` on the page above it, and dropping one needs
+    `delete`. Everything else is for admins.
 
     Example
     -------

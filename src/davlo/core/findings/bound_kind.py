@@ -77,7 +77,10 @@ class BoundKind:
                 yield key, pages[rows]
 
     def reports(self, pages: NDArray[np.integer]) -> bool:
-        """Whether to report an indivisible finding: it has a page to report. A finding without pages is silenced by an entry that has no `when`, and left out if only some pages are asked about.
+        """Whether to report an indivisible finding: it has a page to report.
+
+        A finding without pages is silenced by an entry that has no `when`, and left out if only some pages are asked
+        about.
         """
         if not len(pages):
             is_accepted = any(accept.when is None for accept in self._entries())

@@ -94,7 +94,7 @@ class Report:
 
 
 def since(report: Report, earlier: Report, known: KnownPages | None = None) -> Report:
-    """The findings of a report that are new: no earlier finding of the same kind, setting and statements had all their pages.
+    """The new findings of a report: no earlier one of the same kind, setting and statements had all their pages.
 
     Lines may have moved; accepted earlier findings count. `known` may hold answers already.
     """

@@ -129,7 +129,7 @@ class FindingContext:
         """The pages that the scopes of some statements are for, each once. int64[n]"""
         found = np.zeros(len(self.site.tree), dtype=bool)
         for one in said[self._of_many(said)].tolist():
-            found[self._restamp(one)] = True
+            found[self._covered(one)] = True
         scope, target = self.statements.scope[said], self.statements.target[said]
         there = target >= 0
         found[target[there & np.isin(scope, SINGLE)]] = True
@@ -150,14 +150,14 @@ class FindingContext:
         end = self.site.tree.end[target[below]]
         found[below] = count[end] == count[target[below] + 1]
         for at in self._of_many(said).tolist():
-            found[at] = not where[self._restamp(int(said[at]))].any()
+            found[at] = not where[self._covered(int(said[at]))].any()
         return found
 
     def _of_many(self, said: NDArray[np.integer]) -> NDArray[np.int64]:
         """The statements whose kind of scope has few targets. int64[n]"""
         return np.flatnonzero(~np.isin(self.statements.scope[said], OF_PAGES))
 
-    def _restamp(self, statement: int) -> PageNumbers | Mask:
+    def _covered(self, statement: int) -> PageNumbers | Mask:
         """The pages that a statement of everywhere, a type or a rule is for."""
         scope, target = ScopeKind(int(self.statements.scope[statement])), int(self.statements.target[statement])
         return self.site.scope_pages.of(scope, target)

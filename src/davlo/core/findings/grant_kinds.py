@@ -243,7 +243,7 @@ def group_empty(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     example=Change((Say(Scope.everywhere(), "access.ida.marsh", ("view",)),)),
 )
 def person_beside_group(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """One scope names a person and a group they are in, with different actions; equal cases on pages become one finding."""
+    """One scope names a person and a group of theirs, with different actions; equal cases become one finding."""
     people = context.site.people
     for family in ("access", "deny"):
         for person in people.names:

@@ -29,7 +29,7 @@ UNSAID = -2
 
 
 class Broken(NamedTuple):
-    """One way in which a guarantee does not hold: the finding, and why in words, without the guarantee and its pages."""
+    """One way in which a guarantee does not hold: the finding, and why, without naming the guarantee and its pages."""
 
     finding: Finding
     why: str
@@ -67,7 +67,8 @@ def guarantee_results(effective: EffectiveModel) -> list[GuaranteeResult]:
     Example
     -------
     >>> import davlo
-    >>> [(one.guarantee.name, one.pages, one.broken_pages()) for one in guarantee_results(davlo.open_demo().resolve())][0]
+    >>> first = guarantee_results(davlo.open_demo().resolve())[0]
+    >>> first.guarantee.name, first.pages, first.broken_pages()
     ('Staff pages stay private', 9, 1)
     """
     context = FindingContext(effective, heeds_accepts=False)
@@ -75,7 +76,9 @@ def guarantee_results(effective: EffectiveModel) -> list[GuaranteeResult]:
     for guarantee in effective.site.guarantees:
         pages = np.flatnonzero(effective.site.pages(guarantee.when, guarantee.excepts))
         found.append(
-            GuaranteeResult(guarantee, len(pages), tuple(_broken(context, guarantee_broken.bound(context), guarantee, pages)))
+            GuaranteeResult(
+                guarantee, len(pages), tuple(_broken(context, guarantee_broken.bound(context), guarantee, pages))
+            )
         )
     return found
 
@@ -120,7 +123,7 @@ def guarantee_without_pages(context: FindingContext, kind: BoundKind) -> Iterato
     "error",
     "guarantees",
     meaning="a guarantee does not hold",
-    why="Somebody promised that it would hold.",
+    why="The site says that it always holds.",
     mend="Change the statement that breaks it, or give the guarantee an `except`.",
 )
 def guarantee_broken(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
@@ -230,7 +233,7 @@ def _covers_nobody(
 def _why(
     context: FindingContext, person: str, action: str, pages: NDArray[np.int64]
 ) -> Iterator[tuple[Decision, tuple[int, ...], NDArray[np.int64]]]:
-    """Why someone may act on pages, or may not: the decision, the statements to blame, and the pages with the same answer."""
+    """Why someone may or may not act on pages: the decision, the statements to blame, and the pages."""
     classes, keys = context.access.classes, []
     of = classes.of[pages]
     sources: dict[tuple[str, str], NDArray[np.int64]] = {}
@@ -263,7 +266,9 @@ def _break(
 
     `lacking` is what to do where no statement breaks it.
     """
-    message = f'the guarantee "{guarantee.name}" ({guarantee.place}) does not hold on {count(len(pages), "page")}: {why}'
+    message = (
+        f'the guarantee "{guarantee.name}" ({guarantee.place}) does not hold on {count(len(pages), "page")}: {why}'
+    )
     first = "change that statement" if len(said) else lacking or "say it there"
     fix = f"{first}, or give the guarantee at {guarantee.place} an except for these pages"
     ways = [without(context.site, "what breaks it", blamed)]

@@ -131,8 +131,10 @@ def scope_of_line(site: SiteModel, number: int) -> Scope:
 
 
 def without(site: SiteModel, words: str, numbers: Sequence[int], is_redundant: bool = False) -> Remedy | None:
-    """The way that takes these statements away; None if there are very many, or a preset says one. Also None if a preset in the same scope says the same as one, unless they are redundant. A rule that would
-    give nothing is taken away itself.
+    """The way that takes these statements away.
+
+    None if there are very many, or a preset says one. Also None if a preset in the same scope says the same as one,
+    unless they are redundant. A rule that would give nothing is taken away itself.
     """
     statements = site.statements
     if not numbers or len(numbers) > MOST_STEPS:

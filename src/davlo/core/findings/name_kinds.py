@@ -63,7 +63,8 @@ def stray_stamp(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
                 said.tolist(),
                 f"{count(len(said), 'stamp')} of {name} ({statements.place(int(said[0]))}) "
                 f"{'does' if len(said) == 1 else 'do'} nothing: its default is for all pages",
-                f"take them away, or make its default one for new pages: settings: {{{name}: {{default_for: new-pages}}}}",
+                f"take them away, or make its default one for new pages: "
+                f"settings: {{{name}: {{default_for: new-pages}}}}",
                 Remedy(
                     "make the default one for new pages", Change((Adjust(name, Adjustment(default_for="new-pages")),))
                 ),
@@ -305,7 +306,7 @@ def unused_setting(context: FindingContext, kind: BoundKind) -> Iterator[Finding
 
 
 def _undeclared(context: FindingContext, setting: Setting) -> Iterator[Remedy]:
-    """The way that takes a setting's declaration away; none where a type, a preset, a guarantee or an accept names it."""
+    """The way that takes a setting's declaration away; none if a type, a preset, a guarantee or an accept names it."""
     if not context.mentions.names("setting", setting.name):
         yield Remedy("take away the setting", Change((Undeclare("setting", setting.name),)))
 

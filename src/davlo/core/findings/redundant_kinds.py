@@ -199,7 +199,10 @@ def not_applicable(context: FindingContext, kind: BoundKind) -> Iterator[Finding
     example=Change((Say(Scope.everywhere(), "title.limit", 60),)),
 )
 def redundant_default(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """Taking a default away would change nothing on any page. This leaves out what other kinds report, locks (they are for pages still to come), and presets' values. A `here_and_below` counts only if both halves do nothing.
+    """Taking a default away would change nothing on any page.
+
+    This leaves out what other kinds report, locks (they are for pages still to come), and presets' values. A
+    `here_and_below` counts only if both halves do nothing.
     """
     statements, effects, site = context.statements, context.effects, context.site
     redundant = (

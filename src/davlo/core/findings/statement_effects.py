@@ -29,13 +29,15 @@ class StatementEffects:
     reaches : bool[statements]
         Whether one of those has the setting.
     matters : bool[statements]
-        For defaults: whether taking it away would change some page (in the live fold, if the setting's default is for new pages).
+        For defaults: whether taking it away would change some page (in the live fold, if the setting's default is for
+        new pages).
     overruled : bool[statements]
         Whether a lock keeps it from changing a page.
     changes : bool[statements]
         Whether some page has another value after it has spoken than before.
     beats : int32[statements]
-        For a statement that wins somewhere: which other would win there without it, `NOBODY` for built-in, or `SEVERAL`.
+        For a statement that wins somewhere: which other would win there without it, `NOBODY` for built-in, or
+        `SEVERAL`.
     wins : bool[statements]
     filled : bool
         Whether every setting has been noted.
@@ -93,7 +95,7 @@ class StatementEffects:
         self.beats[winners[differs]] = SEVERAL
 
     def _refold(self, folded: FoldedSetting, has: Mask, value: Codes) -> None:
-        """If lists change, or a scope refers to another: leave out each statement in turn and fold again, page by page."""
+        """For lists that change, and scopes that refer to others: leave out each statement in turn and fold again."""
         steps, statements = folded.steps, folded.statements
         sequences = _Sequences(folded)
         differs = has & (np.full(len(has), sequences.refers) | (steps.before != steps.after))
@@ -147,7 +149,7 @@ class _Sequences:
         self.refers = bool(folded.setting_words.references)
 
     def without(self, left_out: Collection[int], sample: int) -> int:
-        """The code of the value that a sample would have without some statements, in the live fold if the default is for new pages."""
+        """A sample's value without some statements, in the live fold if the default is for new pages."""
         folded, statements = self.folded, self.folded.statements
         begin, end = self._samples.searchsorted((sample, sample + 1)).tolist()
         most = ScopeKind.RULE if folded.for_new_pages else ScopeKind.HERE

@@ -70,7 +70,9 @@ def _shared_titles(context: FindingContext) -> Iterator[SharedTitle]:
     for _, rows in groups(titles.mark[live] ^ (language[live].astype(np.int64) << 40), least=2):
         texts = title_texts(context.effective, live[rows])
         folded = folded_title(texts)
-        alike = folded.same(np.zeros(len(rows), dtype=np.int64), folded, folded.end)  # two titles may share a mark by chance
+        alike = folded.same(
+            np.zeros(len(rows), dtype=np.int64), folded, folded.end
+        )  # two titles may share a mark by chance
         pages = live[rows[alike & (language[live[rows]] == language[live[rows[0]]])]]
         if len(pages) > 1:
             yield SharedTitle(texts[0], pages)
@@ -146,13 +148,13 @@ def empty_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     pages = np.flatnonzero((context.titles.blank | untitled) & context.has_title)
     for (source, part), at in kind.grouped(pages, context.source(PATTERN), untitled.astype(np.int64)):
         has = "has" if len(at) == 1 else "have"
-        told = f"{count(len(at), 'page')} {has} no title in the page list, which the pattern asks for"
+        told = f"{count(len(at), 'page')} {has} no title in the page list, which title.pattern asks for"
         if not part:
-            told = f"{count(len(at), 'page')} {has} no document title: the pattern comes to nothing there"
+            told = f"{count(len(at), 'page')} {has} no document title: the pattern says nothing there"
         yield kind.finding(
             at,
             [source],
-            f"{told} ({context.by(source)})",
+            f"{told}, {context.by(source)}",
             "no one edit mends it: decide what to call the pages in the page list, or write a pattern that says "
             "something without a title",
         )
@@ -175,7 +177,7 @@ def empty_heading(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
         yield kind.finding(
             at,
             [source],
-            f"the heading of {count(len(at), 'page')} says nothing ({context.by(source)})",
+            f"the heading of {count(len(at), 'page')} is empty, {context.by(source)}",
             "no one edit mends it: decide what the heading says, in the page's title or in heading.text, or set "
             "heading.show to no",
         )

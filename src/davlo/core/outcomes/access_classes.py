@@ -179,7 +179,10 @@ class AccessClasses:
         return found
 
     def _on_all(self, subjects: tuple[str, ...], action: str) -> tuple[Mask, Mask]:
-        """Where one of several subjects, which cover a person everywhere, has an action in access, and in deny; The result is kept, since people in the same groups share it. Each bool[classes]"""
+        """Where one of several subjects, which cover a person everywhere, has an action in access, and in deny.
+
+        The result is kept, since people in the same groups share it. Each bool[classes]
+        """
         if (subjects, action) not in self._by_all:
             may, deny = np.zeros((2, len(self)), dtype=bool)
             for subject in subjects:

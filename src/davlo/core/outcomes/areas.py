@@ -61,7 +61,9 @@ def standing(effective: EffectiveModel, area: str) -> Standing:
 
 
 def not_shown(effective: EffectiveModel, area: str) -> Column:
-    """For each page, why what is set for an area is not shown: its layout lacks the area, or its theme has no place for it. Code 0, and empty, if it is shown.
+    """For each page, why what is set for an area is not shown; code 0, and empty, if it is shown.
+
+        Its layout lacks the area, or its theme has no place for it.
 
     Example
     -------

@@ -168,7 +168,7 @@ class _Opened:
 
 
 class _Sums:
-    """How many pages of each group, how many exceptions, and how many on which the value is not shown, any branch holds."""
+    """For each branch: how many pages of each group, how many exceptions, and on how many the value is not shown."""
 
     def __init__(self, tree: Tree, of: Codes, groups: int, marks: tuple[Mask, Mask]) -> None:
         self.end = tree.end

@@ -153,7 +153,7 @@ def link_list(outcomes: Outcomes, block: str = MENU, language: str = "", viewer:
     >>> import davlo
     >>> found = link_list(davlo.open_demo().resolve().outcomes, "next-events")
     >>> [link.page for link in found.links()][:2], list(found.omitted())[0]
-    (['/events/2026', '/events/2026/apple-day'], ('/events/2027', 'the block leaves it out (declared.yaml:53)'))
+    (['/events/2026', '/events/2026/apple-day'], ('/events/2027', 'the block leaves it out (declared.yaml:58)'))
     """
     effective, site = outcomes.effective, outcomes.site
     visible = outcomes.access.may(viewer, "view")

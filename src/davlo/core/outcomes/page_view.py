@@ -49,7 +49,8 @@ class PageView(NamedTuple):
     settings : tuple of SettingOfPage
         Every setting that it has, those of a group together.
     by_hand : mapping of str to value
-        For a page that is not there yet: the values that would differ if somebody typed its row into the page list by hand, without stamps.
+        For a page that is not there yet: the values that would differ if somebody typed its row into the page list by
+        hand, without stamps.
     head_tags : tuple of str
         For the home page: the HTML tags that prove who owns the site.
     """

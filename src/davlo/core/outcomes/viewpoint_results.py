@@ -90,7 +90,10 @@ def viewpoint_results(
 
 
 def viewpoint_differences(before: EffectiveModel, after: EffectiveModel) -> list[ViewpointDifference]:
-    """The viewpoints of `after` that see something else in `before`. `Site.viewpoint_differences` is the call to use."""
+    """The viewpoints of `after` that see something else in `before`.
+
+    `Site.viewpoint_differences` is the call to use.
+    """
     viewpoints = after.site.viewpoints
     found = []
     for one, other in zip(viewpoint_results(before, viewpoints), viewpoint_results(after, viewpoints), strict=True):

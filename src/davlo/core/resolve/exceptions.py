@@ -39,7 +39,8 @@ class PageExceptions(NamedTuple):
     value, source : int32[n]
         What each has, as a code of the setting's words, and the statement that gave it.
     inherited, inherited_source : int32[n]
-        What comes down to it from everywhere, its type and the branches it is in: the value and the statement. If the page itself goes back to that value, the rule or the stamp that it overrides.
+        What comes down to it from everywhere, its type and the branches it is in: the value and the statement. If the
+        page itself goes back to that value, the rule or the stamp that it overrides.
     words : sequence of values
         What the codes mean.
     """

@@ -1,8 +1,11 @@
 """Resolution: from statements to the effective value and the source of every page, a setting at a time.
 
-The fold runs over columns. Statements for everywhere and for types are folded once per type. The result is laid out over the pages, and branches (slices), rules and single pages are folded over it. If every statement of a setting replaces what weaker ones gave, nothing needs folding: see `paint`.
+The fold runs over columns. Statements for everywhere and for types are folded once per type. The result is laid out
+over the pages, and branches (slices), rules and single pages are folded over it. If every statement of a setting
+replaces what weaker ones gave, nothing needs folding: see `paint`.
 
-A fold can give values that no statement says: longer lists, numbers by depth. It adds them to a codebook of its own, since the site's codebooks are read-only.
+A fold can give values that no statement says: longer lists, numbers by depth. It adds them to a codebook of its own,
+since the site's codebooks are read-only.
 """
 
 from __future__ import annotations

@@ -1,6 +1,7 @@
 """Pages that are alike for some settings: the same statements reach them, in the same order.
 
-Whatever is asked of a setting, page by page, has one answer for all pages that are alike. So one page of each group is enough, and there are about as many groups as statements.
+Whatever is asked of a setting, page by page, has one answer for all pages that are alike. So one page of each group is
+enough, and there are about as many groups as statements.
 """
 
 from __future__ import annotations

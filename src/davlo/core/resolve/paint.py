@@ -1,4 +1,6 @@
-"""Which statement wins on each page, if every statement replaces what weaker ones gave. Nothing is folded: statements are painted over each other, each on the pages of its scope, and locks last.
+"""Which statement wins on each page, if every statement replaces what weaker ones gave.
+
+Nothing is folded: statements are painted over each other, each on the pages of its scope, and locks last.
 """
 
 from __future__ import annotations
@@ -79,7 +81,7 @@ class Painting:
 
 
 def says_all(statements: Statements, setting: int) -> bool:
-    """Whether every value of a setting is one that a statement says: no list changes, nothing depends on the depth, and nothing refers to another scope."""
+    """Whether every value of a setting is one that a statement says: no changed list, no depth, no other scope."""
     return not any(isinstance(word, ByDepth | ListChange | Reference) for word in statements.words[setting].items)
 
 

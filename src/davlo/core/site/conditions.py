@@ -40,7 +40,8 @@ class Condition(NamedTuple):
 def glob_pattern(glob: str) -> re.Pattern[str]:
     """A path glob as a regular expression: `*` any run without `/`, `**` any run, `/**/` also a single `/`.
 
-    Each part up to a star takes the first place where it fits, as an atomic group: a later place would leave less for the rest. So the time does not grow with the number of ways in which stars can divide a path.
+    Each part up to a star takes the first place where it fits, as an atomic group: a later place would leave less for
+    the rest. So the time does not grow with the number of ways in which stars can divide a path.
 
     Example
     -------

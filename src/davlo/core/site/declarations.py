@@ -107,7 +107,8 @@ class Band(NamedTuple):
 class Look(NamedTuple):
     """How a sidebar or a band looks: CSS for the whole of it, for each block, and for the headings of blocks.
 
-    `whole`, `each_block` and `headings` hold properties and values in their order, those of the base first. `own` holds what the look itself says for each part, and `own_screens` its own `shows_on` (None: it says none).
+    `whole`, `each_block` and `headings` hold properties and values in their order, those of the base first. `own` holds
+    what the look itself says for each part, and `own_screens` its own `shows_on` (None: it says none).
     """
 
     name: str

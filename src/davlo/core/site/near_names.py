@@ -21,11 +21,13 @@ _PLAIN = str.maketrans("_- ", "...")
 
 
 def near_name(word: str, names: Iterable[str]) -> str:
-    """The name that a word nearly is, whatever joins its parts; empty if there is none. A word is nearly a name if one letter is missing, added or different, if two are swapped, or if most letters agree.
+    """The name that a word nearly is, whatever joins its parts; empty if there is none.
+
+    A word is nearly a name if one letter is missing, added or different, if two are swapped, or if most letters agree.
 
     Example
     -------
-    >>> near_name("titel", ["title", "type"]), near_name("heading_show", ["heading.show"]), near_name("season", ["title"])
+    >>> near_name("titel", ["title", "type"]), near_name("heading_show", ["heading.show"]), near_name("on", ["title"])
     ('title', 'heading.show', '')
     """
     plain = {_plain(name): name for name in names}

@@ -11,7 +11,7 @@ INDEX = ("index.html",)
 _ADDRESS = re.compile(r"https?://", re.IGNORECASE)
 _CODES = re.compile(r"(?:%[0-9A-Fa-f]{2})+")
 _KEPT_CODES = re.compile(r"(%(?:2[35F]|3F))", re.IGNORECASE)
-"""A percent-encoded number sign, per cent sign, slash or question mark is part of the path, not of the address's structure."""
+"""A percent-encoded number sign, per cent sign, slash or question mark is part of the path, and stays encoded."""
 
 
 class NamedPage(NamedTuple):

@@ -38,13 +38,14 @@ Indices = NDArray[np.intp]
 class Statements:
     """All statements, as columns; sorted by setting, and within it in the order of the fold, weakest first.
 
-    A statement is identified by its scope, its target and its setting. Its place in these columns holds for one site only. Columns and words are read-only.
+    A statement is identified by its scope, its target and its setting. Its place in these columns holds for one site
+    only. Columns and words are read-only.
 
     Attributes
     ----------
     setting, target, value, step, line : int32[statements]
-        `target`: a type's number, a page's number, or a rule's place from the top; 0 for everywhere. For a page that is gone it is `-1 - n`, and its path is `gone[n]`.
-        `value`: a code into `words[setting]`.
+        `target`: a type's number, a page's number, or a rule's place from the top; 0 for everywhere. For a page that is
+        gone it is `-1 - n`, and its path is `gone[n]`. `value`: a code into `words[setting]`.
     scope, form : int8[statements]
     locked, both : bool[statements]
         `both`: said by a `here_and_below`.
@@ -110,8 +111,10 @@ class Statements:
     def of_one(
         self, setting: int, pages: range, without: Sequence[int] = (), more: NewStatement | None = None
     ) -> Statements:
-        """The statements of one setting in a table of their own, without some of them, or with one more. Statements of single pages are left out unless their pages are among `pages`. The statements are numbered anew; their codes
-        mean the same, and a value that is new comes after them.
+        """The statements of one setting in a table of their own, without some of them, or with one more.
+
+        Statements of single pages are left out unless their pages are among `pages`. The statements are numbered anew;
+        their codes mean the same, and a value that is new comes after them.
         """
         first, last = setting * len(ScopeKind), (setting + 1) * len(ScopeKind)
         starts = np.array(self._start[first : last + 1])
@@ -138,7 +141,10 @@ class Statements:
         return one
 
     def amended(self, gone: Sequence[int], more: Sequence[NewStatement], halved: Sequence[int] = ()) -> Statements:
-        """A table with a few statements left out and a few added; settings, types, pages and rules stay the same. Only the settings concerned are sorted again. `halved` are statements of a `here_and_below` whose other half is left out. Unused words are dropped.
+        """A table with a few statements left out and a few added; settings, types, pages and rules stay the same.
+
+        Only the settings concerned are sorted again. `halved` are statements of a `here_and_below` whose other half is
+        left out. Unused words are dropped.
         """
         old, out, halves = self._books, np.array(gone, dtype=np.intp), np.array(halved, dtype=np.intp)
         touched = sorted({*self.setting[out].tolist(), *self.setting[halves].tolist(), *(one.setting for one in more)})

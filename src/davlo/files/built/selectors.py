@@ -1,4 +1,4 @@
-"""A small file that names what the web's conventions do not tell: areas and details of built pages, by CSS selectors."""
+"""A small file of CSS selectors that name the areas and details of built pages."""
 
 from __future__ import annotations
 

@@ -65,9 +65,7 @@ SITE = Fields(
         "name": Field(Text(), "what the site is called; `{site}` in titles", "name: Quillmere Botanic Garden"),
         "url": Field(Text("^https?://"), "the address of its home page", "url: https://quillmere.example"),
         "index": Field(Words(Text()), "names of index files (default: index.html)", "index: [index.html, index.htm]"),
-        "languages": Field(
-            Words(Text()), "the languages of its pages, the main one first", "languages: [en, fr]"
-        ),
+        "languages": Field(Words(Text()), "the languages of its pages, the main one first", "languages: [en, fr]"),
         "language_paths": Field(Text(), "the address of a page in a language", 'language_paths: "/{language}{path}"'),
         "for_other_languages": Field(
             Text(), "the language for readers of all others (`x-default`)", "for_other_languages: en"
@@ -107,7 +105,9 @@ SITEMAP = Fields(
             Number(0, 100_000), "days after which a written sitemap is stale", "stale_after_days: 3"
         ),
         "add_addresses_from": Field(
-            Words(Text()), "files with addresses of pages that other programs make", "add_addresses_from: [shop-urls.csv]"
+            Words(Text()),
+            "files with addresses of pages that other programs make",
+            "add_addresses_from: [shop-urls.csv]",
         ),
     }
 )
@@ -146,7 +146,9 @@ THEME = _told(
         "areas": Field(
             Words(Text()), "the areas that it has a place for, by the theme's own names", "areas: [masthead, content]"
         ),
-        "area_names": Field(Entries(Text(), "area"), "the theme's own name of an area, as ours: theirs", "area_names: {menu: top-links}"),
+        "area_names": Field(
+            Entries(Text(), "area"), "the theme's own name of an area, as ours: theirs", "area_names: {menu: top-links}"
+        ),
         "if_missing": Field(
             Entries(Text(), "area"),
             "what it shows instead of an area that it has no place for: none, an area of its own, or a block",
@@ -199,7 +201,9 @@ BLOCK = _told(
             "sort: title",
         ),
         "leave_out": Field(
-            Words(Text()), "pages that a branch-links block leaves out, with their branches", "leave_out: [/visit/thanks]"
+            Words(Text()),
+            "pages that a branch-links block leaves out, with their branches",
+            "leave_out: [/visit/thanks]",
         ),
         "languages": Field(Word(("all",)), "all: a branch-links block lists every language", "languages: all"),
         "links": Field(

@@ -1,4 +1,6 @@
-"""Addresses of pages that other programs make, for the site's sitemap. `sitemap: {add_addresses_from: […]}` names the files: CSV files, or sitemaps on disk.
+"""Addresses of pages that other programs make, for the site's sitemap.
+
+`sitemap: {add_addresses_from: […]}` names the files: CSV files, or sitemaps on disk.
 """
 
 from __future__ import annotations

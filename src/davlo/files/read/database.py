@@ -121,7 +121,7 @@ def _engine(url: URL, name: str, variable: str) -> Engine:
 
 
 def kind_of(dialect: Dialect) -> str:
-    """The kind of database at the other end: an address for MySQL may lead to MariaDB, which limits a query in another way.
+    """The kind of database at the other end: an address for MySQL may lead to MariaDB, which has limits of its own.
 
     Example
     -------
@@ -162,7 +162,7 @@ def _rows(connection: Connection, query: str) -> tuple[tuple[str, ...], list[Col
 
 
 def _fault(error: Exception, url: URL, source: Source, variable: str, taken: float) -> ValueFault:
-    """The database's own words about the query; nothing about a failed connection, since that would show the address."""
+    """The database's own words about the query; not about a failed connection, which would show the address."""
     import sqlalchemy
 
     name, told = source.name, str(getattr(error, "orig", None) or "")

@@ -37,7 +37,7 @@ def _opened(error: yaml.YAMLError, lines: list[str], file: str) -> Fault | None:
         return None
     opened = lines[mark.line][mark.column : mark.column + 1]
     closing = {'"': '"', "'": "'", "{": "}", "[": "]"}.get(opened)
-    if closing is None or not any(word in context for word in ("quoted", "default_for")):
+    if closing is None or not any(word in context for word in ("quoted", "flow")):
         return None
     what = "a quote" if opened == closing else f"a {opened}"
     return Fault(Place(file, mark.line + 1), f"{what} is opened here, and not closed", hint=f"end it with {closing}")
@@ -90,7 +90,7 @@ def _start(error: yaml.YAMLError) -> int:
 
 
 def _hint(text: str) -> tuple[str, str] | None:
-    """What was probably meant by a line that is not YAML, and what to write; only the beginning of a very long line is looked at."""
+    """What was probably meant by a line that is not YAML, and what to write. Only the start of a long line counts."""
     text = text[:MOST_OF_LINE]
     if re.match(r"\s*\t", text):
         return "a tab stands at the start of the line; YAML indents with spaces", "put two spaces for each tab"

@@ -61,7 +61,8 @@ class Items:
 class Mapping:
     """A mapping; `keys` holds for each key the place where it stands.
 
-    A large file has very many small mappings, and most of them are only iterated. So places are kept in a list beside the entries until a key is looked up.
+    A large file has very many small mappings, and most of them are only iterated. So places are kept in a list beside
+    the entries until a key is looked up.
     """
 
     __slots__ = ("_places", "entries", "place")

@@ -151,7 +151,9 @@ class _States:
 
 
 def _refuse_new_pages(change: Change) -> None:
-    """Refuse a step about a page that an earlier step added or moved, since it is in no file yet. What a new page itself sets is allowed.
+    """Refuse a step about a page that an earlier step added or moved, since it is in no file yet.
+
+    What a new page itself sets is allowed.
     """
     if len(change.steps) > 1 and any(isinstance(step, MovePage) for step in change.steps):
         raise CannotRewrite("a page that moves is written alone: make two changes of it")

@@ -1,6 +1,7 @@
-"""Writes several files of a site together, through a journal: a crash at any point leaves the old files or the new ones.
+"""Writes several files of a site together, through a journal: a crash leaves the old files or the new ones.
 
-The new files lie complete in `.davlo/parts` before the journal names them. From then on, the next command can finish the write; before that, nothing has happened. Finished writes are kept as records in `.davlo/writes`, each with what
+The new files lie complete in `.davlo/parts` before the journal names them. From then on, the next command can finish
+the write; before that, nothing has happened. Finished writes are kept as records in `.davlo/writes`, each with what
 takes it back.
 """
 

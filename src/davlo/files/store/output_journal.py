@@ -1,7 +1,8 @@
 """Files that leave the site together, such as a sitemap in parts: a crash leaves the old or the new ones.
 
-While Davlo writes into a folder, a note in `.davlo` lists the files, and the random names of their new contents. The next command that writes into the same folder finishes the unfinished write, or takes it back. A note may be forged: it can
-name nothing outside that folder, and does nothing unless files with those random names are there.
+While Davlo writes into a folder, a note in `.davlo` lists the files, and the random names of their new contents. The
+next command that writes into the same folder finishes the unfinished write, or takes it back. A note may be forged: it
+can name nothing outside that folder, and does nothing unless files with those random names are there.
 """
 
 from __future__ import annotations

@@ -15,7 +15,7 @@ from .durable_files import Content, cannot_be_written, flush_folder, keep_old, u
 
 NEW, OLD = ".part", ".old"
 MOST_KEPT = 40
-"""How many letters of a file's name go into its temporary names: a name has 255 bytes at most, and a letter up to four."""
+"""How many letters of a file's name go into its temporary names: a letter has up to 4 bytes, and a name 255."""
 
 
 class Place(NamedTuple):
