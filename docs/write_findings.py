@@ -6,12 +6,14 @@ python -m docs.write_findings
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Iterator, Sequence
+from itertools import groupby
 from pathlib import Path
 
 from davlo.core.findings.finding_kind import Kind
 from davlo.core.findings.kinds import KINDS, TOPICS
 from davlo.demo.finding_examples import example
-from davlo.words.findings import brief
+from davlo.files.rewrite.line_edits import Edit
 
 HEAD = """# What `davlo check` reports
 
@@ -21,14 +23,23 @@ knowing. The examples are of the garden that `davlo demo` writes: as it is, or w
 """
 
 
+def _changed(edits: Sequence[Edit]) -> Iterator[str]:
+    """A diff of lines, for each file under its name."""
+    for file, some in groupby(edits, key=lambda edit: edit.file):
+        yield file
+        for edit in some:
+            yield from (
+                f"{sign}{line}" for sign, text in (("-", edit.old), ("+", edit.new)) for line in text.splitlines()
+            )
+
+
 def entry(kind: Kind) -> str:
     """What the page says of a kind."""
     told = [f"### `{kind.name}`", f"{kind.level.capitalize()}: {kind.meaning}. {kind.why} {kind.mend}"]
     with tempfile.TemporaryDirectory() as name:
         found = example(kind.name, Path(name))
         if found.changes:
-            changes = [f"{edit.file}:{edit.line} {brief(edit.old, edit.new)}" for edit in found.changes]
-            told.append("\n".join(["```", *changes, "```"]))
+            told.append("\n".join(["```diff", *_changed(found.changes), "```"]))
         accepted = "; accepted in the garden" if found.is_accepted else ""
         told.append(f"> {found.finding.message}{accepted}\n>\n> fix: {found.finding.fix}")
     return "\n\n".join(told) + "\n"

@@ -49,13 +49,13 @@ def test_edits_are_told_with_the_lines_they_change(garden: Path, run: Run, sarif
     site = ("--site", str(garden))
     told = run("check", "--edits", "--kind", "lock-overrules", *site).out
     assert (
-        "  edit:  take away what is overruled, changes no page:\n           davlo.yaml:90\n"
-        "             -   /press:\n             -     below: {band.footer" in told
+        "  edit:  take away what is overruled, changes no page:\n         davlo.yaml\n"
+        "            90 -   /press:\n            91 -     below: {band.footer" in told
     )
     assert (
-        "  edit:  lift the lock, changes 5 pages:\n           davlo.yaml:46\n             -   lock:\n"
-        "             -     band.footer: footer-legal             # the trustees want it on every page\n"
-        "             +   band.footer: footer-legal             # the trustees" in told
+        "  edit:  lift the lock, changes 5 pages:\n         davlo.yaml\n            46 -   lock:\n"
+        "            47 -     band.footer: footer-legal             # the trustees want it on every page\n"
+        "               +   band.footer: footer-legal             # the trustees" in told
     )
     assert "ways" not in json.loads(run("check", "--format", "json", *site).out)[0]
     found = json.loads(run("check", "--edits", "--format", "json", *site).out)

@@ -220,7 +220,7 @@ def test_why_shows_the_ladder(ask: Ask) -> None:
         (
             "/events/2026/seed-swap",
             "blocks.content",
-            "the default of motto is for new pages: an existing page keeps its stamp",
+            "the default of blocks.content is for new pages: an existing page keeps its stamp",
         ),
         ("/events/2026/seed-swap", "blocks.content", "booking-form"),
         ("/staff/rota", "access.editors", "fresh_access"),

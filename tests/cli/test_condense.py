@@ -24,7 +24,8 @@ def test_it_says_what_becomes_of_each_setting_and_what_to_type(ask: Ask) -> None
     assert out.startswith("10 statements of 1 setting would become 7; every page keeps every value\n")
     assert "no page changes; nobody gains or loses anything" in out
     assert "Nothing is written. To write it:\n  davlo condense " in out
-    assert "pages.csv:7 (/visit/opening-times) - monthly" in out
+    assert "      7 - /visit/opening-times,Opening times,,,en,,,,2021-03-14,2026-10-15,2,,monthly,,,\n" in out
+    assert "        + /visit/opening-times,Opening times,,,en,,,,2021-03-14,2026-10-15,2,,,,,\n" in out
     assert ask("condense", "--keep-here") == "nothing to condense: no fewer statements would say the same\n"
     assert ask("condense", "--in-branch", "/about").startswith("nothing to condense")
 

@@ -194,7 +194,14 @@ def test_a_detail_that_the_page_list_has_no_column_for_gets_one(tmp_path: Path, 
     (folder / "pages.csv").write_bytes(quoted.encode())
     before, site = contents(folder), ("--site", str(folder))
     shown = run("page", "set", "/a", "order=2", "status=draft", *site).out
-    assert "  pages.csv:1 + order,status\n  pages.csv:5 (/a) + 2,draft\n  and 1 row with a blank cell more\n" in shown
+    assert shown.split("In the files\n")[1].splitlines()[:6] == [
+        "  pages.csv",
+        "      1 - path,title",
+        "        + path,title,order,status",
+        "      5 - /a,A",
+        "        + /a,A,2,draft",
+        "  and 1 row with a blank cell more",
+    ]
     assert run("page", "set", "/a", "order=2", "status=draft", "--write", *site).status == 0
     text = (folder / "pages.csv").read_bytes().decode()
     assert text == 'path,title,order,status\r\n/,"Home, and\r\nmore",,\r\n\r\n/a,A,2,draft'

@@ -8,7 +8,8 @@ from pathlib import Path
 from davlo.core.faults import UnknownName
 from davlo.core.findings.kinds import KINDS
 
-from .findings import print_edit, print_finding
+from .edits import print_edits
+from .findings import print_finding
 from .options import typed
 from .screen import Styled, paragraph, say
 
@@ -48,9 +49,8 @@ def explain(name: str) -> None:
         say()
         say(f"In the garden that davlo demo writes, {'with this change' if found.changes else told}:")
         say()
-        for edit in found.changes:
-            print_edit(edit)
         if found.changes:
+            print_edits(found.changes, "  ", None, "")
             say()
         print_finding(found.finding)
     say("Those of your site:")

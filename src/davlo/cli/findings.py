@@ -7,17 +7,16 @@ from collections.abc import Callable, Iterable, Sequence
 from itertools import groupby
 from typing import TYPE_CHECKING, TypeAlias
 
-from davlo.core.arrays.lines import lines_of
 from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.wording import count, shortened, shortened_in_the_middle
-from davlo.words.findings import brief_edit, changes_of
+from davlo.words.findings import changes_of
 from davlo.words.letters import visible
 
+from .edits import print_edits
 from .options import typed
 from .screen import Part, Styled, listing, paragraph, say, screen_size
 
 if TYPE_CHECKING:
-    from davlo.files.rewrite.line_edits import Edit
     from davlo.files.rewrite.ways import Way
 
 Mends: TypeAlias = "Callable[[Finding], Sequence[Way]]"
@@ -25,7 +24,7 @@ Mends: TypeAlias = "Callable[[Finding], Sequence[Way]]"
 COLORS = {"error": "red", "warning": "magenta", "note": None}  # those that can be read on light and on dark
 CSV_COLUMNS = ("level", "kind", "name", "setting", "pages", "statements", "message", "fix")
 LONG_COLUMNS = ("level", "kind", "setting", "page", "message")
-MOST_PAGES, MOST_EDITS, MOST_LETTERS = 4, 3, 90
+MOST_PAGES, MOST_EDITED, MOST_WHOLE, MOST_LETTERS = 4, 6, 30, 90
 MOST_STATEMENTS = 5
 MOST_OF_KIND = 8
 """The most findings of a kind that are shown whole without --all."""
@@ -61,31 +60,10 @@ def ways_record(ways: Sequence[Way]) -> dict[str, object]:
 
 
 def _print_ways(ways: Sequence[Way], whole: bool) -> None:
-    """The ways to mend a finding, each with its first edits: their whole lines, or what differs in them."""
+    """The ways to mend a finding, each with the lines that it changes."""
     for way in ways:
-        told = f"{way.words}{changes_of(way)}:"
-        if not whole and len(way.edits) == 1:
-            paragraph(f"{told} {brief_edit(*way.edits[0])}", "  edit:  ", " " * 9)
-            continue
-        paragraph(told, "  edit:  ", " " * 9)
-        for edit in way.edits[:MOST_EDITS]:
-            (_print_whole if whole else print_edit)(edit)
-        if len(way.edits) > MOST_EDITS:
-            say(f"{' ' * 11}and {count(len(way.edits) - MOST_EDITS, 'more edit')}: davlo check --edits --format json")
-
-
-def print_edit(edit: Edit, indent: str = " " * 11) -> None:
-    """What differs in an edit, in a line."""
-    paragraph(brief_edit(*edit), indent, f"{indent}  ")
-
-
-def _print_whole(edit: Edit) -> None:
-    """An edit as lines that go and lines that come."""
-    say(f"{' ' * 11}{edit.file}:{edit.line}")
-    for sign, text in (("-", edit.old), ("+", edit.new)):
-        for line in lines_of(text):
-            bare = line.rstrip("\r\n")
-            say(f"{' ' * 13}{sign} {visible(bare)}")
+        paragraph(f"{way.words}{changes_of(way)}:", "  edit:  ", " " * 9)
+        print_edits(way.edits, " " * 9, MOST_WHOLE if whole else MOST_EDITED, "davlo check --edits --format json")
 
 
 def print_findings(findings: Sequence[Finding], everything: bool, mends: Mends) -> None:

@@ -9,11 +9,11 @@ import click
 
 from davlo.core.findings.finding import Finding
 from davlo.core.wording import count
-from davlo.words.findings import brief_edit
 from davlo.words.reach import access_sentences, reach_sentence
 
 from .change_options import HowToChange, change_options, show_or_write
 from .command_list import answers
+from .edits import print_edits
 from .findings import print_statement_of, ways_record
 from .options import open_named_site, typed
 from .screen import Styled, as_json, listing, paragraph, say
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from davlo.site import Site
 
 COLUMNS = ("way", "words", "changes", "elsewhere", "edits")
-MOST_EDITS, MOST_PEOPLE = 3, 3
+MOST_EDITED, MOST_PEOPLE = 6, 3
 
 
 @answers("mend", "davlo check", "davlo mend labokiru", "davlo mend labokiru --way 2 --write")
@@ -60,7 +60,7 @@ def command(name: str | None, number: int | None, how: HowToChange) -> int:
     if how.form == "json":
         as_json({**finding.as_json(), **ways_record(ways)})
     elif how.form == "csv":
-        edits = ("; ".join(brief_edit(*edit) for edit in way.edits) for way in ways)
+        edits = ("; ".join(f"{edit.file}:{edit.line}" for edit in way.edits) for way in ways)
         numbered = zip(range(1, len(ways) + 1), ways, edits, strict=True)
         listing("csv", COLUMNS, [[at, way.words, way.changes, way.elsewhere, told] for at, way, told in numbered])
     else:
@@ -89,9 +89,6 @@ def _print_ways(site: Site, finding: Finding, ways: Sequence[Way]) -> None:
         ]
         if staying:
             paragraph(f"the pages have another finding of this kind then: {staying[0].message}", "   ", "     ")
-        for edit in way.edits[:MOST_EDITS]:
-            paragraph(brief_edit(*edit), "   ", "     ")
         command = ("mend", finding.name, "--way", str(number))
-        if len(way.edits) > MOST_EDITS:
-            say(f"   and {count(len(way.edits) - MOST_EDITS, 'more edit')}: {typed(*command, '--all')}")
+        print_edits(way.edits, "   ", MOST_EDITED, typed(*command, "--all"))
         say(f"   {typed(*command, '--write')}")

@@ -9,10 +9,10 @@ from davlo.core.change.value_changes import ValueChange, value_changes
 from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.site.values import format_value, marked
 from davlo.core.wording import NOT_THERE, count, shortened, some_of
-from davlo.words.findings import brief
 from davlo.words.reach import access_sentences, no_effect_sentences, outcome_sentences, reach_sentence
 
-from .findings import brief_lines, print_edit
+from .edits import print_edits
+from .findings import brief_lines
 from .screen import Columns, heading, paragraph, say, table
 from .viewpoints import print_viewpoint_differences
 
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from davlo.core.change.change_reach import ChangeReach
     from davlo.files.rewrite.line_edits import Edit
 
-MOST_ROWS, MOST_LINES, MOST_EDITS, MOST_FINDINGS = 10, 6, 6, 4
+MOST_ROWS, MOST_LINES, MOST_EDITED, MOST_FINDINGS = 10, 6, 12, 4
 MOST_LETTERS = 40
 
 
@@ -61,14 +61,16 @@ def print_reach(
     _print_viewpoints(reach)
     if edits:
         heading("In the files")
-        telling = [edit for edit in edits if everything or brief(edit.old, edit.new)]
-        for edit in telling if everything else telling[:MOST_EDITS]:
-            print_edit(edit, "  ")
+        telling = [edit for edit in edits if everything or not _only_a_blank_cell(edit)]
+        print_edits(telling, "  ", None if everything else MOST_EDITED, "add --all")
         if len(edits) > len(telling):
             say(f"  and {count(len(edits) - len(telling), 'row')} with a blank cell more")
-        if len(telling) > MOST_EDITS and not everything:
-            say(f"  and {count(len(telling) - MOST_EDITS, 'more edit')}: add --all")
     say()
+
+
+def _only_a_blank_cell(edit: Edit) -> bool:
+    """Whether a row only gets a blank cell, since its sheet gets a column."""
+    return edit.file.endswith(".csv") and edit.old.rstrip(", \r\n") == edit.new.rstrip(", \r\n") != ""
 
 
 def _print_values(reach: ChangeReach, everything: bool) -> None:
