@@ -57,8 +57,8 @@ def amiss(site: SiteDict, random: Random) -> SiteDict:
         found["rules"].append({"name": f"more {number}", "when": when, "give": give})
     everywhere = {
         "title.pattern": random.choice(["{title}", "{title}{town}", "{translates}"]),
-        "sidebar.left": random.choice(["idle", "main"]),
-        "sidebar.right": random.choice(["idle", "main"]),
+        "sidebar.left": random.choice(["spare", "main"]),
+        "sidebar.right": random.choice(["spare", "main"]),
         "layout.name": "wide",
         "look.right": "broad",
         "look.left": "calm",

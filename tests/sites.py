@@ -20,7 +20,7 @@ SiteDict = dict[str, Any]
 PEOPLE = {"names": ["amber.finch", "bruno.wray", "celia.dunn"], "admins": ["bruno.wray"]}
 GROUPS = {"keepers": ["amber.finch"], "readers": ["celia.dunn", "keepers"], "nobody": []}
 SUBJECTS = ["everyone", "signed-in", "owner", "owner-group", "amber.finch", "keepers", "readers"]
-ROLES = {"looking": ["view"], "tending": ["view", "edit", "create"]}
+ROLES = {"reading": ["view"], "tending": ["view", "edit", "create"]}
 BLOCKS = ["clock", "search", "map", "news"]
 TYPES = ["page", "note", "memo", "record"]
 OWN: dict[str, dict[str, Any]] = {
@@ -43,7 +43,7 @@ WORDS = {
     "layout.name": ["plain", "wide", "none"],
     "layout.theme": ["day", "dim", "none"],
     "layout.width": ["full", "narrow"],
-    "sidebar.right": ["main", "slim", "idle", "none"],
+    "sidebar.right": ["main", "slim", "spare", "none"],
     "sidebar.left": ["main", "slim", "none"],
     "look.right": ["calm", "broad", "hidden", "none"],
     "look.left": ["calm", "broad", "none"],
@@ -117,7 +117,7 @@ class Maker:
                 if (key, f"{family}.{who}") not in self.said:
                     self.said.add((key, f"{family}.{who}"))
                     references = REFERENCES.get(scope, ALL_REFERENCES)
-                    plain = self.items("access", [*ACTIONS[:4], "looking", "tending"])
+                    plain = self.items("access", [*ACTIONS[:4], "reading", "tending"])
                     found.setdefault(family, {})[who] = self.random.choice([plain, plain, *references[:1]])
         return found
 
@@ -345,7 +345,7 @@ def write_site(site: SiteDict, folder: Path) -> Path:
             "day": {"areas": AREAS},
             "dim": {"areas": ["content", "right"], "if_missing": {"footer": "map"}},
         },
-        "sidebars": {"main": {"blocks": ["search"]}, "slim": {"blocks": ["clock"]}, "idle": {}},
+        "sidebars": {"main": {"blocks": ["search"]}, "slim": {"blocks": ["clock"]}, "spare": {}},
         "looks": {
             "calm": {"whole": {"width": "30%"}},
             "broad": {"whole": {"inline-size": "40%"}},

@@ -41,7 +41,7 @@ ROOMS = (
         "files.built",
         "files.rewrite",
         "files.store",
-        "files.publish",
+        "files.output",
         "files.announce",
         "as_built",
         "draw",

@@ -40,8 +40,8 @@ def tables(site: davlo.Site) -> list[object]:
 def asked(site: davlo.Site, page: str, setting: str) -> dict[str, Callable[[], object]]:
     """Questions that anybody may ask, and what they answer as something to compare."""
     number, path = site.setting_number(setting), site.tree.number(page)
-    change = davlo.Change().say("sidebar.right", "idle", below=page).say("topics", {"add": ["t1", "t9"]}, here=page)
-    below = StatementEdit(site.setting_number("sidebar.right"), ScopeKind.BELOW, path, "idle")
+    change = davlo.Change().say("sidebar.right", "spare", below=page).say("topics", {"add": ["t1", "t9"]}, here=page)
+    below = StatementEdit(site.setting_number("sidebar.right"), ScopeKind.BELOW, path, "spare")
     more = StatementEdit(site.setting_number("layout.width"), ScopeKind.HERE, path, "narrow")
 
     def found(report: davlo.Report) -> object:

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from davlo.core.findings.check import Report
     from davlo.core.outcomes.viewpoint_results import ViewpointDifference
     from davlo.files.announce.announcement import Announcement
-    from davlo.files.publish.publication import Publication
+    from davlo.files.output.publication import Publication
 
 
 def open_site(folder: str | Path) -> Site:
@@ -185,8 +185,8 @@ class Site(Changes):
 
         published = None
         if self.folder:
-            folder, joins = Path(self.folder), self.sitemap.join
-            published = in_background(lambda: last_published(folder, joins), len(self.tree) >= MANY)
+            folder, added_from = Path(self.folder), self.sitemap.add_addresses_from
+            published = in_background(lambda: last_published(folder, added_from), len(self.tree) >= MANY)
         asked = None
         if pages is not None:
             asked = np.zeros(len(self.tree), dtype=bool)
@@ -210,7 +210,7 @@ class Site(Changes):
         ValueFault
             If two files would have the same name.
         SiteError
-            If a file of addresses to join cannot be understood.
+            If a file of addresses to add cannot be understood.
 
         Example
         -------
@@ -218,7 +218,7 @@ class Site(Changes):
         >>> davlo.open_demo().publication("no-such-folder").files["robots.txt"]
         'new'
         """
-        from .files.publish.publication import plan_publication
+        from .files.output.publication import plan_publication
 
         return plan_publication(self.resolve(), self._own_folder, Path(to), today or _today(), packed=packed)
 
@@ -236,7 +236,7 @@ class Site(Changes):
         Raises
         ------
         SiteError
-            If a file of addresses to join cannot be understood.
+            If a file of addresses to add cannot be understood.
 
         Example
         -------

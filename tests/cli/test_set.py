@@ -39,7 +39,7 @@ def test_what_is_locked_names_the_lock(ask: Ask) -> None:
     assert "Findings that stay, for another statement or value (1 finding)" in out
 
 
-def test_the_rows_and_the_record_have_the_shape_that_is_promised(run: Run, garden: Path) -> None:
+def test_the_rows_and_the_record_have_the_documented_shape(run: Run, garden: Path) -> None:
     words = ("set", "layout.name=open", "--here", "/visit/tickets")
     told = run_for_programs(run, garden, *words, "--format", "csv")
     rows = list(csv.DictReader(io.StringIO(told)))

@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 import davlo
-from davlo.files.publish import sitemap_xml
+from davlo.files.output import sitemap_xml
 from tests.conftest import Run
 
 Small = Callable[..., Path]

@@ -61,7 +61,10 @@ def test_joined_addresses_are_checked_and_listed_once(small: Small, run: Run) ->
     folder = small("sitemap: {add_addresses_from: [shop.csv]}\n", files={"shop.csv": rows})
     got = run("sitemap", "--to", "-", "--site", str(folder))
     assert (got.status, got.out.count("<loc>")) == (0, 4)
-    assert "2 joined addresses already there, listed once; the first: https://small.example/a (shop.csv:2)" in got.err
+    assert (
+        "2 addresses of other programs, there already and so listed once; the first: https://small.example/a (shop.csv:2)"
+        in got.err
+    )
     (folder / "shop.csv").write_text("loc,lastmod,priority\nhttps://[::1,2026-13-01,1e999\n", encoding="utf-8")
     got = run("sitemap", "--to", "-", "--site", str(folder))
     assert (got.status, got.err.count("shop.csv:2, column ")) == (2, 3)

@@ -276,7 +276,7 @@ def standing(site, tree, values, add):
         for area, stands in areas.items():
             if ("band", "foot") in stands and area != "footer":
                 add("band-does-not-fit", path, f"band.{area}")
-            if sidebars[area] == "idle":
+            if sidebars[area] == "spare":
                 add("empty-sidebar", path, f"sidebar.{area}")
             if sidebars[area] and value.get(f"look.{area}") == "hidden":
                 add("sidebar-on-no-screen", path, f"look.{area}")
@@ -443,7 +443,7 @@ def same(one, other):
 
 
 def redundant(site):
-    """What is idle: the statements of defaults, and the rules (hidden, and dead), each by its words."""
+    """What is redundant: the statements of defaults, and the rules (hidden, and dead), each by its words."""
     tree, settings, whole = ref.Tree(site), ref.catalogue(site), outcome(site)
     hidden = set()
     for i, rule in enumerate(site["rules"]):

@@ -159,7 +159,7 @@ def is_shown(site, values, path, name, listed, in_menu):
         users = site["settings"][name].get("used_by", [])
         held, _ = areas(values, path)
         bands = {"foot": ["map"]}
-        sidebars = {"main": ["search"], "slim": ["clock"], "idle": []}
+        sidebars = {"main": ["search"], "slim": ["clock"], "spare": []}
         found = {values[path, "layout.name"]}
         for stands in held.values():
             for kind, one in stands:

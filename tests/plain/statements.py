@@ -174,7 +174,7 @@ def names(site):
     for body in site["settings"].values():
         named |= {(kind, user) for user in body.get("used_by", []) for kind in ("layout", "band", "block")}
     declarations = [("layout", name) for name in LAYOUTS] + [("theme", name) for name in ("day", "dim")]
-    declarations += [("sidebar", name) for name in ("main", "slim", "idle")] + [("band", "foot")]
+    declarations += [("sidebar", name) for name in ("main", "slim", "spare")] + [("band", "foot")]
     declarations += [("look", name) for name in ("calm", "broad", "hidden")] + [("block", name) for name in BLOCKS]
     declarations += [("preset", name) for name in site["presets"]] + [("role", name) for name in site["roles"]]
     declarations += [("group", name) for name in site["people"]["groups"]]

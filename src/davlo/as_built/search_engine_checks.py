@@ -14,8 +14,8 @@ from davlo.core.outcomes.sitemap_entries import sitemap_entries
 from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS
 from davlo.core.site.publication import RobotsLine
 from davlo.files.built.sitemap_files import SitemapAddress, read_sitemaps
-from davlo.files.publish.added_addresses import added_addresses
-from davlo.files.publish.robots_txt import closed_pages
+from davlo.files.output.added_addresses import added_addresses
+from davlo.files.output.robots_txt import closed_pages
 from davlo.files.read.hosts import as_published, with_small_host
 from davlo.files.read.site_file import read_site_file
 
@@ -59,9 +59,9 @@ def sitemap_mistakes(site: BuiltSite, path: Path, site_folder: Path | None, toda
     entries = sitemap_entries(site.effective, np.flatnonzero(reasons == 0), today)
     addresses = read_sitemaps(path).addresses
     found: dict[str, SitemapAddress] = dict(zip(as_published(one.loc for one in addresses), addresses, strict=True))
-    joins = site.site.sitemap.join if site_folder else ()
-    others = added_addresses(site_folder or path, joins).found if joins else ()
-    joined = {*as_published(one.loc for one in others)}
+    added_from = site.site.sitemap.add_addresses_from if site_folder else ()
+    others = added_addresses(site_folder or path, added_from).found if added_from else ()
+    added = {*as_published(one.loc for one in others)}
     said = (("sitemap.changefreq", entries.changefreq), ("sitemap.priority", entries.priority))
     pages = entries.published.page.tolist()
     listed = set[str]()
@@ -80,7 +80,7 @@ def sitemap_mistakes(site: BuiltSite, path: Path, site_folder: Path | None, toda
                 what, source = setting.replace(".", " "), site.source(page, setting)
                 yield Mistake(what, where, should or "nothing", shows or "nothing", source)
     for url in found:
-        if url not in listed and url not in joined:
+        if url not in listed and url not in added:
             number = site.site.tree.find(site.path_of(url))
             why = SITEMAP_REASONS[int(reasons[number])] if number >= 0 else "it is no address of the site"
             yield Mistake("sitemap", site.path_of(url) if number >= 0 else url, f"not listed: {why}", "listed")

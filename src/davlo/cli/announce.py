@@ -51,7 +51,7 @@ A_KEY = "8 to 128 letters, digits and hyphens"
     "--root",
     type=click.Path(file_okay=False, exists=True),
     metavar="DIR",
-    help="With --rehearse: the folder with the files at the site's root (default: where publish wrote last).",
+    help="With --rehearse: the folder of the files at the site's root (default: where crawler-files wrote last).",
 )
 @click.option("--all", "everything", is_flag=True, help="List every address.")
 @today_option
@@ -154,7 +154,7 @@ def _show(plan: Announcement, key: str, form: str, everything: bool) -> None:
         say(f"note: {on} on other hosts, and not announced here")
     if plan.unpublished:
         differ = count(plan.unpublished, "page differs", "pages differ")
-        say(f"note: {differ} from the sitemap that was written last: publish first (davlo crawler-files)")
+        say(f"note: {differ} from the sitemap that was written last: write it first, with davlo crawler-files")
     if not told:
         return
     where = plan.endpoint or "no endpoint is named"

@@ -127,7 +127,8 @@ def command(
     site: str | None,
 ) -> int:
     """Lists the worst first, each with a short name. With NAME: that finding whole, with the edits that mend it. An
-    error cannot hold as it is set, or lets someone in; a warning will surprise someone; a note is worth knowing.
+    error is a setting that cannot take effect, or that lets someone in; a warning will surprise someone; a note is
+    worth knowing.
     """
     if explain is not None:
         explain_kind(explain)
@@ -166,7 +167,7 @@ def command(
         print_rows(form, rows)
     elif form == "sarif":
         from davlo import __version__
-        from davlo.files.publish.sarif import sarif
+        from davlo.files.output.sarif import sarif
 
         mends = _mending(opened, today) if edits or len(told) <= FEW_FINDINGS else _no_ways
         as_json(sarif(report, __version__, _all_at_once(report.findings, mends)))

@@ -75,8 +75,8 @@ def command(
     """OTHER is the earlier state: a site folder, or a revision of git as HEAD~1 or main. LATER is the later one
     (default: the files here). What differs is gathered by cause: which statement came, went or says something else. A
     page that moved is one page if it alone has its title, type and date of creation in both states. --format markdown
-    is for a review of the change on a code host; --format csv has a row for each page and setting, or with one --only
-    for that.
+    is for a review of the change on a code host; --format csv has a row for each page and setting; with --only PART, a
+    row for each difference of that part.
 
     If OTHER is a folder of HTML pages, as a program built them, it is compared with what was decided: titles, headings,
     robots, languages, areas, menus, and its sitemap and robots.txt.

@@ -17,8 +17,8 @@ from .screen import as_csv, as_json, heading, note, paragraph, say, table
 
 if TYPE_CHECKING:
     from davlo.core.arrays.codebooks import Mask
-    from davlo.files.publish.publication import Publication
-    from davlo.files.publish.robots_txt import ClosedPage
+    from davlo.files.output.publication import Publication
+    from davlo.files.output.robots_txt import ClosedPage
 
 MOST_PAGES = 10
 COLUMNS = ("file", "what", "details")
@@ -185,7 +185,7 @@ def _not_written(plan: Publication, form: str) -> int:
 
 
 def _written(plan: Publication, replace: bool) -> int:
-    from davlo.files.publish.publication import HidesNoindex, WritesOverOthers
+    from davlo.files.output.publication import HidesNoindex, WritesOverOthers
     from davlo.files.store.outputs import WritesOverSite
 
     try:

@@ -44,7 +44,7 @@ KINDS_BY_WORD = {word: kind for kind in DECLARED_KINDS for word in (kind, plural
     shell_complete=complete_area,
     help="List what may stand in this area, and why a band may not.",
 )
-@click.option("--unused", is_flag=True, help="Only what no page uses; with KIND of that kind.")
+@click.option("--unused", is_flag=True, help="Only what no page uses; after a KIND, only that kind.")
 @click.option(
     "--all",
     "everything",

@@ -31,9 +31,8 @@ MOST_EDITED, MOST_PEOPLE = 6, 3
 @click.option("--way", "number", type=click.IntRange(min=1), metavar="N", help="Show this way alone; write this one.")
 @change_options
 def command(name: str | None, number: int | None, how: HowToChange) -> int:
-    """NAME is the short name that `davlo check` shows beside a finding.
-
-    Where there are several ways, choose one with --way.
+    """NAME is the short name that `davlo check` shows beside a finding. Where there are several ways, choose one
+    with --way.
     """
     if name is None:
         raise click.UsageError(f"name a finding by the short name that stands beside it in: {typed('check')}")

@@ -44,7 +44,7 @@ COLUMNS = ("list", "language", "level", "label", "page", "address", "heading", "
     "--on", metavar="PAGE", shell_complete=complete_page, help="Show the list as on this page, in its language."
 )
 @click.option("--language", metavar="LANGUAGE", help="Show this language (default: every language of the site).")
-@viewer_option(f"Show what this viewer meets (default: {VISITOR}): a person, visitor, signed-in, or a group.")
+@viewer_option(f"Show what this viewer sees (default: {VISITOR}): a person, visitor, signed-in, or a group.")
 @click.option("--all", "everything", is_flag=True, help=f"List every link, even more than {MOST}.")
 @format_option("text", "csv", "json")
 @site_option

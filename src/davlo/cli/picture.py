@@ -45,8 +45,8 @@ MOST = 12
     "setting",
     metavar="SETTING",
     shell_complete=complete_setting,
-    help="Draw the whole tree, or the branch of PAGE, with each box coloured by its value; with may:edit (or "
-    "another action) by who may.",
+    help="Draw the whole tree, or the branch of PAGE, and colour each page by its value; with may:edit, or another "
+    "action, by who may do it.",
 )
 @click.option(
     "--try",

@@ -53,8 +53,8 @@ def command(
     how: HowToChange,
 ) -> int:
     """Say where with one of --everywhere, --type, --below, --here-and-below, --here or --rule. Of a list, += adds items
-    at the end, :first+= in front, and -= takes items away. With --from, each page of the table is set here; a blank
-    cell takes away what the page itself sets.
+    at the end, or in front with --first, and -= takes items away. With --from, each page of the table is set here; a
+    blank cell takes away what the page itself sets.
     """
     from davlo.core.change.steps import Change, Use
 

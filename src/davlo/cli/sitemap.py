@@ -35,8 +35,8 @@ if TYPE_CHECKING:
 @format_option("text", "csv", "json")
 @site_option
 def command(to: str | None, left_out: bool, today: datetime.date, form: str, site: str | None) -> None:
-    """Counts the pages in the sitemap, the addresses that sitemap.join adds, and the reasons why other pages are left
-    out. --to writes the sitemap by the open protocol: past 50,000 addresses or 50 MB as an index with its parts beside
+    """Counts the pages in the sitemap, the addresses that sitemap.add_addresses_from adds, and the reasons why other
+    pages are left out. --to writes the sitemap by the open protocol: past 50,000 addresses or 50 MB as an index with its parts beside
     it. Pages modified in the future are listed without a date. Davlo notes in .davlo/ in the site folder what it wrote,
     so that check can report when it is out of date.
     """
@@ -50,7 +50,7 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
         step(count(len(opened.tree), "page"))
         codes = sitemap_codes(effective)
         step("the addresses of other programs")
-        joined = _joined(effective, folder, np.flatnonzero(codes == 0), today)
+        added = _added(effective, folder, np.flatnonzero(codes == 0), today)
     if left_out:
         out = np.flatnonzero(codes).tolist()
         rows = [[opened.tree.paths[p], SITEMAP_REASONS[int(codes[p])]] for p in out]
@@ -59,13 +59,13 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
     counts = np.bincount(codes, minlength=len(SITEMAP_REASONS)).tolist()
     reasons = [(n, SITEMAP_REASONS[code]) for code, n in enumerate(counts) if code and n]
     if form != "text":
-        more = [(joined, "addresses of other programs")] if opened.sitemap.join else []
+        more = [(added, "addresses of other programs")] if opened.sitemap.add_addresses_from else []
         listing(form, ["count", "what"], [(counts[0], "pages in the sitemap"), *more, *reasons])
         return
     say(f"{counts[0]} of {count(len(opened.tree), 'page')} are in the sitemap.")
-    if opened.sitemap.join:
-        of = " and ".join(opened.sitemap.join)
-        listed = f"{count(joined, 'address', 'addresses')} of other programs {'is' if joined == 1 else 'are'}"
+    if opened.sitemap.add_addresses_from:
+        of = " and ".join(opened.sitemap.add_addresses_from)
+        listed = f"{count(added, 'address', 'addresses')} of other programs {'is' if added == 1 else 'are'}"
         say(f"{listed} in it, from {of}.")
     if reasons:
         say("Why the others are out (the first reason of each):")
@@ -75,19 +75,19 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
     say("Write it:       davlo sitemap --to sitemap.xml")
 
 
-def _joined(effective: EffectiveModel, folder: Path, listed: NDArray[np.int64], today: datetime.date) -> int:
+def _added(effective: EffectiveModel, folder: Path, listed: NDArray[np.int64], today: datetime.date) -> int:
     """How many addresses of other programs are in the sitemap."""
-    if not effective.site.sitemap.join:
+    if not effective.site.sitemap.add_addresses_from:
         return 0
     from davlo.core.outcomes.sitemap_entries import sitemap_entries
-    from davlo.files.publish.added_addresses import added_addresses
+    from davlo.files.output.added_addresses import added_addresses
 
     own = sitemap_entries(effective, listed, today).published
-    return len(added_addresses(folder, effective.site.sitemap.join, own.url_blocks()).found)
+    return len(added_addresses(folder, effective.site.sitemap.add_addresses_from, own.url_blocks()).found)
 
 
 def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.date) -> None:
-    from davlo.files.publish.write_sitemap import make_sitemap, write_sitemap
+    from davlo.files.output.write_sitemap import make_sitemap, write_sitemap
 
     path = Path("sitemap.xml" if to == "-" else to)
     try:
@@ -113,19 +113,19 @@ def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.dat
             f"{listed} {is_are} not listed as alternates: another translation of the same page has the same language "
             "(davlo check --kind bad-alternate)"
         )
-    if made.joined.again:
-        place, address = made.joined.again[0]
-        joined = count(len(made.joined.again), "joined address", "joined addresses")
-        note(f"{joined} already there, listed once; the first: {address} ({place})")
-    if made.joined.one_sided:
-        first = made.joined.one_sided[0]
-        listed = count(len(made.joined.one_sided), "joined address", "joined addresses")
+    if made.added.again:
+        place, address = made.added.again[0]
+        added = count(len(made.added.again), "address", "addresses")
+        note(f"{added} of other programs, there already and so listed once; the first: {address} ({place})")
+    if made.added.one_sided:
+        first = made.added.one_sided[0]
+        listed = count(len(made.added.one_sided), "address of other programs", "addresses of other programs")
         note(f"alternates of {listed} are left out: they do not name each other both ways; the first: {first}")
-    others = made.joined.hosts_besides(effective.site.url)
+    others = made.added.hosts_besides(effective.site.url)
     if others:
         note(
-            f"joined addresses are on {' and '.join(others)}: search engines take them only if the robots.txt there "
-            "names this sitemap too"
+            f"addresses of other programs are on {' and '.join(others)}: search engines take them only if the "
+            "robots.txt there names this sitemap too"
         )
     if len(made.entries.too_long):
         page = effective.site.tree.paths[int(made.entries.too_long[0])]

@@ -62,7 +62,7 @@ def command(
     name: str,
 ) -> None:
     """DIR is a new folder, or an empty one. With --from, its pages are those that you have; the values they show become
-    defaults, and exceptions where a page departs from them. Nothing is fetched. Without --from, it holds a few pages
+    defaults, and exceptions where a page differs. Nothing is fetched. Without --from, it holds a few pages
     and notes on what to change.
     """
     given = {"--column": columns, "--areas": areas, "--query": query, "--url": url, "--name": name}

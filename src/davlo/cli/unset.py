@@ -32,12 +32,12 @@ if TYPE_CHECKING:
     metavar="PRESET",
     multiple=True,
     shell_complete=complete_preset,
-    help="Use this preset there no longer.",
+    help="Stop using this preset there.",
 )
 @change_options
 def command(settings: tuple[str, ...], where: ScopeWords, presets: tuple[str, ...], how: HowToChange) -> int:
-    """Say where with one of --everywhere, --type, --below, --here-and-below, --here or --rule. `fresh_access` takes
-    away that a scope begins access anew.
+    """Say where with one of --everywhere, --type, --below, --here-and-below, --here or --rule. `fresh_access` in
+    place of a setting: the scope no longer drops the access that weaker scopes give.
     """
     from davlo.core.change.steps import Change, StopUsing, TakeAway
 

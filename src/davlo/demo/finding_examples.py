@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from davlo.core.findings.finding import Finding
 from davlo.core.findings.kinds import KINDS
-from davlo.files.publish.write_sitemap import write_sitemap
+from davlo.files.output.write_sitemap import write_sitemap
 from davlo.files.rewrite.line_edits import Edit, edited
 from davlo.files.rewrite.rewrite import rewrite
 from davlo.site import open_site

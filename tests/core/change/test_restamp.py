@@ -1,4 +1,4 @@
-"""Spreading stamped defaults gives each page what a new page would get, and no other page anything."""
+"""Restamping gives each page what a new page would get, and changes no other page."""
 
 from __future__ import annotations
 
@@ -88,7 +88,7 @@ def test_the_ways_of_spreading(tmp_path: Path, run: Run, words: list[str], value
     assert {path.name: path.read_bytes() for path in folder.iterdir() if path.is_file()} == old
 
 
-def test_what_is_not_stamped_is_refused() -> None:
+def test_what_has_no_default_for_new_pages_is_refused() -> None:
     site = davlo.open_demo()
     with pytest.raises(ValueFault, match=r"sidebar\.right has its default for all pages"):
         restamp_change(site, ["sidebar.right"])

@@ -491,7 +491,7 @@ CASES = {
         ("/", "/a", "/a/b"),
         None,
         "sitemap.xml, written on 2026-01-05, is stale: 3 pages would be new",
-        published='{"version": 3, "written": "2026-01-05", "to": "sitemap.xml", "files": {}, "joined": {}, "pages": "", '
+        published='{"version": 3, "written": "2026-01-05", "to": "sitemap.xml", "files": {}, "added": {}, "pages": "", '
         '"entries": ""}',
     ),
     "bad-alternate": Case(

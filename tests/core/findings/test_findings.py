@@ -251,11 +251,11 @@ def test_what_is_idle_is_what_no_page_would_miss(site: SiteDict) -> None:
 
 @of_made_up_sites(20)
 def test_what_is_said_where_it_cannot_do_anything(site: SiteDict) -> None:
-    enumerated, lacking, childless = findings_reference.useless(site)
+    enumerated, lacking, without_pages = findings_reference.useless(site)
     found = open_made_up(site).check().findings
     told = {(one.scope, f.setting) for f in found if f.kind == "not-applicable" for one in f.statements}
     assert told & enumerated == lacking
-    assert {path for f in found if f.kind == "below-without-pages" for path in f.pages} == childless
+    assert {path for f in found if f.kind == "below-without-pages" for path in f.pages} == without_pages
 
 
 @of_made_up_sites(20)

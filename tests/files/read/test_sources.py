@@ -1,4 +1,4 @@
-"""Inventories as people have them: spreadsheets' CSV, Parquet, databases, tables in memory."""
+"""Page lists as people have them: spreadsheets' CSV, Parquet, databases, tables in memory."""
 
 from __future__ import annotations
 

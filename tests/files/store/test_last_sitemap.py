@@ -18,7 +18,7 @@ import pytest
 import davlo
 from davlo.core.outcomes.sitemap_entries import sitemap_entries
 from davlo.core.outcomes.sitemap_marks import drift, told
-from davlo.files.publish.sitemap_xml import UrlElements
+from davlo.files.output.sitemap_xml import UrlElements
 from tests.conftest import Run
 from tests.sites import SiteDict, of_made_up_sites, write_site
 
@@ -125,12 +125,12 @@ def test_addresses_that_are_joined_count_too(small: Small, run: Run) -> None:
     assert run("sitemap", "--to", str(folder / "sitemap.xml"), "--site", str(folder)).status == 0
     assert stale(folder, run) == []
     (folder / "shop.csv").write_text("loc\nhttps://shop.example/b\n", encoding="utf-8")
-    assert "shop.csv is not as joined then" in stale(folder, run)[0]["message"]
+    assert "shop.csv changed since then" in stale(folder, run)[0]["message"]
 
 
 @pytest.mark.parametrize(
     "record",
-    ["{", "[]", "{}", '{"version": 4}', "\udc80", '{"version": 3, "to": 3, "files": [], "joined": {}}', "[" * 100_000],
+    ["{", "[]", "{}", '{"version": 4}', "\udc80", '{"version": 3, "to": 3, "files": [], "added": {}}', "[" * 100_000],
 )
 def test_a_record_that_is_damaged_is_told(record: str, small: Small, run: Run) -> None:
     folder = small()

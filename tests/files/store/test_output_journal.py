@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-from davlo.files.publish import sitemap_xml
+from davlo.files.output import sitemap_xml
 from tests.conftest import Run, write_small
 from tests.steps_of_writing import at_each_step, end_at_step, steps_of
 
@@ -29,13 +29,13 @@ def published(tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch) -> Path
     folder.mkdir()
     write_small(folder, "", "path\n/\n/a\n/b\n/c\n/d\n")
     (folder / "davlo.yaml").write_text("davlo: 1\n" + SITE)
-    assert run(*publish(folder)).status == 0
+    assert run(*crawler_files(folder)).status == 0
     (folder / "davlo.yaml").write_text("davlo: 1\n" + SITE.split(", ownership_proofs")[0] + "}\n")
     (folder / "pages.csv").write_text("path\n/\n/a\n/c\n")
     return folder
 
 
-def publish(folder: Path) -> list[str]:
+def crawler_files(folder: Path) -> list[str]:
     return ["crawler-files", "--to", str(folder / "public"), "--today", "2026-11-28", "--site", str(folder), "--write"]
 
 
@@ -63,7 +63,7 @@ def copied(folder: Path, number: int) -> Path:
     return other
 
 
-@pytest.mark.parametrize("command", [publish, sitemap])
+@pytest.mark.parametrize("command", [crawler_files, sitemap])
 def test_wherever_the_process_ends_the_next_command_finds_the_old_or_the_new_files(
     published: Path, run: Run, command: Command
 ) -> None:
@@ -73,13 +73,13 @@ def test_wherever_the_process_ends_the_next_command_finds_the_old_or_the_new_fil
     for last in range(1, steps + 1):
         folder = copied(published, last)
         end_at_step(command(folder), last)
-        again = run(*publish(folder)[:-1], "--format", "json")
+        again = run(*crawler_files(folder)[:-1], "--format", "json")
         assert again.status == 0, again.err
         now = contents(folder / "public")
         assert now in (old, new), last
         found.add(now == new)
         told.add(again.err.replace(str(folder), "SITE"))
-        if now == new and command == publish:
+        if now == new and command == crawler_files:
             assert {one["what"] for one in json.loads(again.out)["files"]} == {"as it is"}
         assert not list((folder / ".davlo").glob("output*.json"))
         shutil.rmtree(folder)
@@ -88,7 +88,7 @@ def test_wherever_the_process_ends_the_next_command_finds_the_old_or_the_new_fil
     assert told == {"", f"{cut_off}taken back now\n", f"{cut_off}finished now\n"}
 
 
-@pytest.mark.parametrize("command", [publish, sitemap])
+@pytest.mark.parametrize("command", [crawler_files, sitemap])
 def test_whatever_fails_the_files_are_the_old_or_the_new_ones(published: Path, run: Run, command: Command) -> None:
     old, new, steps = states(published, command)
 
@@ -102,7 +102,7 @@ def test_whatever_fails_the_files_are_the_old_or_the_new_ones(published: Path, r
         with at_each_step(fail):
             got = run(*command(folder))
         assert (got.status, "Traceback" in got.err) in ((0, False), (2, False)), (at, got.err)
-        assert run(*publish(folder)[:-1]).status == 0
+        assert run(*crawler_files(folder)[:-1]).status == 0
         assert contents(folder / "public") == (old if got.status else new), (at, got.err)
         assert not list((folder / ".davlo").glob("output*.json"))
         outcomes.add(got.status)
@@ -124,12 +124,12 @@ FORGED = [
 
 @pytest.mark.parametrize("forged", [*FORGED, None])
 def test_a_forged_note_does_nothing(published: Path, run: Run, forged: dict[str, object] | None) -> None:
-    end_at_step(publish(published), steps_of(publish(copied(published, 0))) - 1)
+    end_at_step(crawler_files(published), steps_of(crawler_files(copied(published, 0))) - 1)
     noted = next((published / ".davlo").glob("output*.json"))
-    run(*publish(published)[:-1])
+    run(*crawler_files(published)[:-1])
     (published / "victim.txt").write_text("mine")
     (published / "public" / "victim.txt").write_text("mine")
     before = contents(published)
     noted.write_text(json.dumps({"version": 1, "complete": True, "files": [forged] if forged is not None else 1}))
-    assert run(*publish(published)[:-1]).status == 0
+    assert run(*crawler_files(published)[:-1]).status == 0
     assert (contents(published), noted.exists()) == (before, False)

@@ -49,7 +49,7 @@ def _sum(words: Marks, masks: Marks, piece: int) -> Marks:
 
 
 def _stir(marks: Marks) -> None:
-    """Spread every bit over the others."""
+    """Mix every bit with the others."""
     marks ^= marks >> np.uint64(32)
     marks *= _MIX
     marks ^= marks >> np.uint64(29)

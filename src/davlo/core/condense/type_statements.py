@@ -59,7 +59,7 @@ class TypeStatements:
         tried, better = 0, bool(self.may.any())
         while better:
             better = False
-            for number, value in self._promising(types):
+            for number, value in self._likely(types):
                 if tried >= trials:
                     return types, by_type, best
                 tried += 1
@@ -72,7 +72,7 @@ class TypeStatements:
                     break
         return types, by_type, best
 
-    def _promising(self, types: Codes) -> list[tuple[int, int]]:
+    def _likely(self, types: Codes) -> list[tuple[int, int]]:
         """Other statements of types, those first by which most pages more would get what they want.
 
         On a large site those alone by which more pages would.

@@ -271,8 +271,8 @@ def _drifted(since: Drift, last: Published) -> Iterator[str]:
     if since.lost:
         listed = "1 page that it lists is" if since.lost == 1 else f"{since.lost:,} pages that it lists are"
         yield f"{listed} no longer in the page list"
-    if last.joined:
-        yield f"{' and '.join(last.joined)} {'is' if len(last.joined) == 1 else 'are'} not as joined then"
+    if last.added:
+        yield f"{' and '.join(last.added)} changed since then"
     if last.altered:
         yield "something else has changed the file"
 

@@ -47,8 +47,8 @@ class Published(NamedTuple):
     told : Told
     altered : bool
         Whether the file is there and has changed.
-    joined : tuple of str
-        The files of addresses joined to it that are not as they were.
+    added : tuple of str
+        The files of addresses added to it that are not as they were.
     broken : str
         Why the record of it cannot be read; empty if it can.
     """
@@ -58,7 +58,7 @@ class Published(NamedTuple):
     written: datetime.date
     told: Told
     altered: bool = False
-    joined: tuple[str, ...] = ()
+    added: tuple[str, ...] = ()
     broken: str = ""
 
 

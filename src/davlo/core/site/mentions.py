@@ -38,7 +38,7 @@ class Mentions:
     >>> found = Mentions(davlo.open_demo())
     >>> [(one.by, str(one.place)) for one in found.of("block", "donate")]
     [('the sidebar call-to-action', 'declared.yaml:31')]
-    >>> found.of("role", "looking"), found.names("group", "staff")
+    >>> found.of("role", "reading"), found.names("group", "staff")
     ([], True)
     """
 

@@ -80,7 +80,7 @@ class SitemapRules(NamedTuple):
     menu_hidden: bool = False
     priority_under: float = 0.0
     stale_after_days: int = 0
-    join: tuple[str, ...] = ()
+    add_addresses_from: tuple[str, ...] = ()
 
 
 NO_SITEMAP_RULES = SitemapRules()

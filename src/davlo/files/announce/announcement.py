@@ -21,8 +21,8 @@ from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.wording import count
 
-from ..publish.added_addresses import added_addresses
-from ..publish.write_sitemap import drift_of_last
+from ..output.added_addresses import added_addresses
+from ..output.write_sitemap import drift_of_last
 from ..store.announced import NOTHING, Announced, announced_to, note_announced
 from .protocol import CONTENT_TYPE, Answer, answer_of, in_batches, message
 
@@ -212,16 +212,16 @@ def plan_announcement(effective: EffectiveModel, folder: Path, endpoint: str, to
     Raises
     ------
     SiteError
-        If a file of addresses to join cannot be understood.
+        If a file of addresses to add cannot be understood.
     """
     site = effective.site.url
     with work("finding what changed", 2) as step:
         step("addresses")
         entries = sitemap_entries(effective, np.flatnonzero(sitemap_codes(effective) == 0), today)
-        joined = added_addresses(folder, effective.site.sitemap.join, entries.published.url_blocks()).found
+        added = added_addresses(folder, effective.site.sitemap.add_addresses_from, entries.published.url_blocks()).found
         step("titles and dates")
-        addresses = [*entries.published.urls().tolist(), *(one.loc for one in joined)]
-        dates = fingerprints(Texts.of(one.lastmod for one in joined)) if joined else np.zeros(0, dtype=np.uint64)
+        addresses = [*entries.published.urls().tolist(), *(one.loc for one in added)]
+        dates = fingerprints(Texts.of(one.lastmod for one in added)) if added else np.zeros(0, dtype=np.uint64)
         marks = np.append(address_marks(effective, entries), dates)
         own = np.array([address.startswith(f"{site}/") for address in addresses], dtype=bool)
         since = drift_of_last(effective, folder, entries)

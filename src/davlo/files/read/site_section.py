@@ -158,5 +158,7 @@ def read_sitemap_rules(node: Node | None, reader: Reader) -> SitemapRules:
                 body.entries.get("stale_after_days"), "stale_after_days", 0, *SITEMAP.bounds("stale_after_days")
             )
         ),
-        join=tuple(word for word, _ in reader.words(body.entries.get("add_addresses_from"), "add_addresses_from")),
+        add_addresses_from=tuple(
+            word for word, _ in reader.words(body.entries.get("add_addresses_from"), "add_addresses_from")
+        ),
     )

@@ -32,7 +32,7 @@ _NOTHING = Told(np.zeros(0, dtype=np.uint64), np.zeros(0, dtype=np.uint64))
 
 
 def record_of(
-    folder: Path, to: Path, digests: Mapping[str, str], joins: Sequence[str], told: Told, on: str, command: str
+    folder: Path, to: Path, digests: Mapping[str, str], added_from: Sequence[str], told: Told, on: str, command: str
 ) -> bytes:
     """What to note in the site folder about a sitemap that is written, and where.
 
@@ -44,8 +44,8 @@ def record_of(
         The sitemap, or its index.
     digests : mapping of str to str
         SHA-256 of each file that is written, by name.
-    joins : sequence of str
-        The files of addresses that are joined to it, with the parts of an index.
+    added_from : sequence of str
+        The files of addresses added to it, with the parts of an index.
     told : Told
         What it lists for the site's own pages.
     on : str
@@ -59,7 +59,7 @@ def record_of(
         "command": command,
         "to": os.path.relpath(to, folder),
         "files": dict(digests),
-        "joined": _joined(folder, joins),
+        "added": _added(folder, added_from),
         "pages": _encoded(told.page),
         "entries": _encoded(told.entry),
     }
@@ -80,7 +80,7 @@ class _Record(NamedTuple):
 
     to: Path
     files: dict[str, str]
-    joined: dict[str, str]
+    added: dict[str, str]
     told: Told
     written: datetime.date
     command: str
@@ -96,7 +96,7 @@ def _read_record(folder: Path) -> _Record | str | None:
         record = json.loads(content)
         if record["version"] != VERSION:
             raise ValueError("another version of davlo wrote it")
-        files, joined = (_digests(record[key]) for key in ("files", "joined"))
+        files, added = (_digests(record[key]) for key in ("files", "added"))
         to = _name(record["to"])
         if not to.endswith(ENDINGS) or any(Path(name).name != name for name in files):
             raise ValueError("it does not name a sitemap")
@@ -106,7 +106,7 @@ def _read_record(folder: Path) -> _Record | str | None:
         return _Record(
             folder / to,
             files,
-            joined,
+            added,
             told,
             datetime.date.fromisoformat(record["written"]),
             str(record.get("command", "")),
@@ -127,23 +127,23 @@ def _name(word: object) -> str:
     return name
 
 
-def last_published(folder: Path, joins: Sequence[str]) -> Published | None:
+def last_published(folder: Path, added_from: Sequence[str]) -> Published | None:
     """The sitemap that was written last, and its state now; None if none is known.
 
     Parameters
     ----------
     folder : Path
         The site folder.
-    joins : sequence of str
-        The files of addresses that are joined to it now.
+    added_from : sequence of str
+        The files of addresses added to it now.
     """
     record = _read_record(folder)
     if record is None:
         return None
     if isinstance(record, str):
         return Published("sitemap.xml", _again(folder, "--to sitemap.xml"), datetime.date.min, _NOTHING, broken=record)
-    to, before = record.to, record.joined
-    now = _joined(folder, dict.fromkeys([*joins, *before]))
+    to, before = record.to, record.added
+    now = _added(folder, dict.fromkeys([*added_from, *before]))
     differing = tuple(sorted(name for name in {*before, *now} if before.get(name) != now.get(name)))
     altered = any(_differs(to.parent / name, digest) for name, digest in record.files.items())
     file = os.path.relpath(to)
@@ -160,10 +160,10 @@ def _again(folder: Path, words: str, command: str = "sitemap") -> str:
     return f"davlo {command if command == 'crawler-files' else 'sitemap'} {words}{site}"
 
 
-def _joined(folder: Path, joins: Iterable[str]) -> dict[str, str]:
+def _added(folder: Path, added_from: Iterable[str]) -> dict[str, str]:
     """The digest of each file of addresses; empty where it cannot be read."""
     found = {}
-    for name in joins:
+    for name in added_from:
         try:
             with open_site_file(folder, name) as file:
                 found[name] = hashlib.file_digest(file, "sha256").hexdigest()

@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from protego import Protego
 
 import davlo
-import davlo.files.publish.publication as publication
-from davlo.files.publish.redirects import redirects
+import davlo.files.output.publication as publication
+from davlo.files.output.redirects import redirects
 from tests.conftest import Run
 
 Small = Callable[..., Path]

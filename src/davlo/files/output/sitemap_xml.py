@@ -44,22 +44,22 @@ class UrlElements:
     ----------
     entries : SitemapEntries
         The site's own addresses.
-    joined : sequence of SitemapAddress
+    added : sequence of SitemapAddress
         Addresses of other programs, which come after them.
     """
 
-    def __init__(self, entries: SitemapEntries, joined: Sequence[SitemapAddress] = ()) -> None:
+    def __init__(self, entries: SitemapEntries, added: Sequence[SitemapAddress] = ()) -> None:
         self._own = entries.published
         self._said = [
             (Texts.of(_element(name, word) for word in column.words), column.codes)
             for name, column in zip(_SAID, (entries.lastmod, entries.changefreq, entries.priority), strict=True)
         ]
         self._languages = Texts.of(self._own.alternate_languages)
-        self._joined = Texts.of(_joined_element(one) for one in joined)
-        self.has_links = bool((self._own.end > self._own.begin).any()) or any(one.alternates for one in joined)
+        self._added = Texts.of(_added_element(one) for one in added)
+        self.has_links = bool((self._own.end > self._own.begin).any()) or any(one.alternates for one in added)
 
     def __len__(self) -> int:
-        return len(self._own) + len(self._joined)
+        return len(self._own) + len(self._added)
 
     def sizes(self) -> NDArray[np.int64]:
         """How many bytes each element takes. int64[n]"""
@@ -71,7 +71,7 @@ class UrlElements:
         language = _lengths(self._languages).take(own.alternate_language)
         link = address[own.alternate] + language + len("".join(_LINK))
         upto = np.append(np.int64(0), np.cumsum(link))
-        return np.append(sizes + upto[own.end] - upto[own.begin], _lengths(self._joined))
+        return np.append(sizes + upto[own.end] - upto[own.begin], _lengths(self._added))
 
     def bytes(self, begin: int, end: int) -> bytes:
         """The elements of some addresses, one after the other."""
@@ -85,8 +85,8 @@ class UrlElements:
             self._links(some),
             Texts.repeated(_LAST, len(some)),
         ]
-        joined = self._joined[max(begin - own, 0) : max(end - own, 0)]
-        return concatenated(parts).laid_out().data.tobytes() + "".join(joined).encode()
+        added = self._added[max(begin - own, 0) : max(end - own, 0)]
+        return concatenated(parts).laid_out().data.tobytes() + "".join(added).encode()
 
     def _links(self, some: NDArray[np.int64]) -> Texts:
         """The alternates of some addresses; those of one family share their bytes."""
@@ -109,7 +109,7 @@ def _lengths(texts: Texts) -> NDArray[np.int64]:
     return texts.end - texts.start
 
 
-def _joined_element(one: SitemapAddress) -> str:
+def _added_element(one: SitemapAddress) -> str:
     said = "".join(_element(name, getattr(one, name)) for name in _SAID)
     before, between, after = _LINK
     links = "".join(f"{before}{language}{between}{_escaped_text(url)}{after}" for language, url in one.alternates)

@@ -13,10 +13,10 @@ from lxml import etree
 
 import davlo
 import davlo.core.outcomes.addresses as addresses
-import davlo.files.publish.sitemap_xml as sitemap
+import davlo.files.output.sitemap_xml as sitemap
 from davlo.core.outcomes.sitemap_entries import sitemap_entries
 from davlo.core.resolve.effective import EffectiveModel
-from davlo.files.publish.write_sitemap import make_sitemap
+from davlo.files.output.write_sitemap import make_sitemap
 from tests.conftest import Run
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites

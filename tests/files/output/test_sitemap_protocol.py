@@ -14,9 +14,9 @@ from usp.objects.page import SitemapPage
 from usp.tree import sitemap_from_str
 
 import davlo
-import davlo.files.publish.sitemap_xml as sitemap
+import davlo.files.output.sitemap_xml as sitemap
 from davlo.core.outcomes.sitemap_reasons import sitemap_codes
-from davlo.files.publish.write_sitemap import make_sitemap
+from davlo.files.output.write_sitemap import make_sitemap
 from tests.conftest import Run
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites
@@ -77,7 +77,7 @@ def test_hosts_in_other_letters_are_punycode(small: Small, run: Run) -> None:
         "https://xn--ldchen-bua.example/tee",
     ]
     assert got.err == (
-        "joined addresses are on xn--ldchen-bua.example: search engines take them only if the robots.txt there names "
+        "addresses of other programs are on xn--ldchen-bua.example: search engines take them only if the robots.txt there names "
         "this sitemap too\n"
     )
     site = davlo.open_site(folder)
@@ -123,8 +123,8 @@ def test_sitemaps_on_disk_are_joined_with_alternates_that_are_mutual(small: Smal
     assert [page.url.removeprefix("https://small.example") for page in pages] == ["/", "/en/tea", "/fr/tea", "/en/mug"]
     assert [page.alternates and len(page.alternates) for page in pages] == [None, 2, 2, None]
     assert got.err == (
-        "1 joined address already there, listed once; the first: https://small.example/ (shop/shop-1.xml.gz:1)\n"
-        "alternates of 1 joined address are left out: they do not name each other both ways; the first: "
+        "1 address of other programs, there already and so listed once; the first: https://small.example/ (shop/shop-1.xml.gz:1)\n"
+        "alternates of 1 address of other programs are left out: they do not name each other both ways; the first: "
         "https://small.example/en/mug\n"
     )
     summary = run("sitemap", "--site", str(folder)).out
@@ -133,7 +133,7 @@ def test_sitemaps_on_disk_are_joined_with_alternates_that_are_mutual(small: Smal
     run("sitemap", "--to", str(target), "--site", str(folder))
     assert "is stale" not in run("check", "--site", str(folder)).out
     (folder / "shop" / "shop-1.xml.gz").write_bytes(gzip.compress(part.replace("/en/mug", "/en/cup").encode()))
-    assert "shop/shop-1.xml.gz is not as joined then" in run("check", "--format", "json", "--site", str(folder)).out
+    assert "shop/shop-1.xml.gz changed since then" in run("check", "--format", "json", "--site", str(folder)).out
     (folder / "shop" / "shop-1.xml.gz").unlink()
     wrong = run("sitemap", "--site", str(folder))
     assert (wrong.status, "shop/shop.xml: it lists shop-1.xml.gz, which is not beside it" in wrong.err) == (2, True)

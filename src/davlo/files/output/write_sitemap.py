@@ -21,7 +21,7 @@ from ..store.durable_files import Content
 from ..store.last_sitemap import RECORD, last_published, parts_gone, record_of
 from ..store.output_journal import OutputJournal
 from ..store.outputs import refuse_site_files
-from .added_addresses import Joined, added_addresses
+from .added_addresses import AddedAddresses, added_addresses
 from .sitemap_xml import Chunks, UrlElements, sitemap_files
 
 
@@ -30,7 +30,7 @@ class NothingToList(ValueError):
 
 
 class WrittenSitemap(NamedTuple):
-    """A sitemap: its files by name, the index or the only one first, and facts about it.
+    """A sitemap: its files by name, the index or the only one first, and figures about it.
 
     Attributes
     ----------
@@ -44,7 +44,7 @@ class WrittenSitemap(NamedTuple):
         How many pages were modified in the future, and are listed without a date.
     ambiguous : int
         How many addresses are no alternates, because another page of their family has the same language.
-    joined : Joined
+    added : AddedAddresses
         The addresses of other programs.
     marks : Told
         What it lists for each of the site's pages.
@@ -57,7 +57,7 @@ class WrittenSitemap(NamedTuple):
     addresses: int
     undated: int
     ambiguous: int
-    joined: Joined
+    added: AddedAddresses
     marks: Told
     unnoted: str = ""
 
@@ -67,7 +67,7 @@ class WrittenSitemap(NamedTuple):
         """The function that records the sitemap in the site folder, once its files and their `digests` are there."""
 
         def write(part: Path) -> None:
-            files = self.joined.files
+            files = self.added.files
             part.write_bytes(record_of(folder, to, digests, files, self.marks, today.isoformat(), command))
 
         return write
@@ -80,7 +80,7 @@ def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: date
     ----------
     effective : EffectiveModel
     folder : Path
-        The site folder, which holds the files of addresses to join.
+        The site folder, which holds the file of addresses to add.
     name : str
         The name of the file, as `sitemap.xml`.
     today : datetime.date
@@ -90,7 +90,7 @@ def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: date
     ValueError
         If the name does not end in .xml or .xml.gz, or there is no address to list.
     SiteError
-        If a file of addresses to join cannot be understood.
+        If a file of addresses to add cannot be understood.
     """
     if not name.endswith(ENDINGS):
         raise ValueError(f"a sitemap is a file that ends in .xml, or packed in .xml.gz, not {name!r}")
@@ -98,15 +98,15 @@ def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: date
         step("addresses")
         entries = sitemap_entries(effective, np.flatnonzero(sitemap_codes(effective) == 0), today)
         found = entries.published
-        joined = added_addresses(folder, effective.site.sitemap.join, found.url_blocks())
+        added = added_addresses(folder, effective.site.sitemap.add_addresses_from, found.url_blocks())
         step("files")
-        files = sitemap_files(UrlElements(entries, joined.found), name, effective.site.url)
-    count = len(found) + len(joined.found)
+        files = sitemap_files(UrlElements(entries, added.found), name, effective.site.url)
+    count = len(found) + len(added.found)
     if not count:
         raise NothingToList(
             "no page is in the sitemap, and the protocol allows no empty one (davlo sitemap --left-out)"
         )
-    return WrittenSitemap(files, entries, count, entries.ahead, found.ambiguous, joined, told(effective, entries))
+    return WrittenSitemap(files, entries, count, entries.ahead, found.ambiguous, added, told(effective, entries))
 
 
 def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: datetime.date) -> WrittenSitemap:
@@ -140,7 +140,7 @@ def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: date
 
 def drift_of_last(effective: EffectiveModel, folder: Path, entries: SitemapEntries) -> Drift | None:
     """What a sitemap with these entries would list differently than the one written last; None if none is known."""
-    last = last_published(folder, effective.site.sitemap.join)
+    last = last_published(folder, effective.site.sitemap.add_addresses_from)
     return None if last is None or last.broken else drift(effective, entries, last.told)
 
 

@@ -28,7 +28,7 @@ from ..read.site_file import OutsideFolder, path_inside
 Row = tuple[Place, SitemapAddress]
 
 
-class Joined(NamedTuple):
+class AddedAddresses(NamedTuple):
     """Addresses that other programs make, each once.
 
     Attributes
@@ -54,7 +54,7 @@ class Joined(NamedTuple):
         return sorted({urlsplit(one.loc).netloc.lower() for one in self.found} - {own})
 
 
-def added_addresses(folder: Path, names: Sequence[str], own: Iterable[Texts] = ()) -> Joined:
+def added_addresses(folder: Path, names: Sequence[str], own: Iterable[Texts] = ()) -> AddedAddresses:
     """The addresses that other programs make, without those that are among the site's `own` or came before.
 
     Parameters
@@ -85,7 +85,7 @@ def added_addresses(folder: Path, names: Sequence[str], own: Iterable[Texts] = (
             seen.add(address.loc)
             found.append(address)
     kept, one_sided = _mutual(found)
-    return Joined(kept, again, one_sided, tuple(files))
+    return AddedAddresses(kept, again, one_sided, tuple(files))
 
 
 def _rows(folder: Path, name: str, reader: Reader, files: list[str]) -> list[Row]:

@@ -176,7 +176,7 @@ class Publication:
         """How many pages of the sitemap that was written last are gone from the site, and have no redirect."""
         if not (self.drift and self.drift.lost):
             return 0
-        last = last_published(self.folder, self.effective.site.sitemap.join)
+        last = last_published(self.folder, self.effective.site.sitemap.add_addresses_from)
         names = self.effective.site.page_names
         return lost_pages(self.effective, last.told, map(names.path, self.redirects)) if last else 0
 
@@ -269,7 +269,7 @@ def plan_publication(
     ValueFault
         If two files would have the same name.
     SiteError
-        If a file of addresses to join cannot be understood.
+        If a file of addresses to add cannot be understood.
     """
     finished = _journal(folder, to).recover()
     site, name = effective.site, f"{SITEMAP}.xml{'.gz' if packed else ''}"
