@@ -8,12 +8,15 @@ import subprocess
 import sys
 from pathlib import Path
 
+import click
 import pytest
 from docs import write_files, write_findings, write_from_site, write_own_site, write_readme
 
 import davlo
-from davlo.cli.command_list import COMMANDS
+from davlo.cli.command_list import COMMANDS, HEADINGS
+from davlo.cli.main import cli
 from davlo.core.findings.kinds import KINDS
+from tests.test_shape import ROOMS, SOURCE
 
 ROOT = Path(__file__).parents[2]
 README = (ROOT / "README.md").read_text(encoding="utf-8")
@@ -78,6 +81,70 @@ def test_the_demo_is_as_large_and_as_deep_as_it_says() -> None:
     assert set(site.types.declared) == {"page", "article", "event", "plant-record", "listing", "landing"}
     assert {word for word in site.details.language.words if word} == {"en", "fr"}
     assert site.url.endswith(".example")
+
+
+NUMBERS = dict(
+    zip(
+        ["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"],
+        range(1, 13),
+        strict=True,
+    )
+)
+COUNTED = {"layouts": "layout", "themes": "theme", "sidebars": "sidebar", "bands": "band", "people": "person"}
+
+
+def test_the_demos_story_counts_what_the_garden_has() -> None:
+    story = (ROOT / "docs" / "demo.md").read_text(encoding="utf-8")
+    site = davlo.open_demo()
+    told = {
+        COUNTED[word]: NUMBERS[number]
+        for number, word in re.findall(r"\b([a-z]+)(?=\s(\w+))", story)
+        if word in COUNTED and number in NUMBERS
+    }
+    assert told == {kind: len(site.declared(kind)) for kind in COUNTED.values()}
+    pages = re.search(r"`davlo show --viewpoints` shows (\w+) pages", story)
+    assert pages is not None
+    assert NUMBERS[pages[1]] == len(site.viewpoints)
+    assert f"{len(site.tree)} pages, two languages, five drafts" in story
+    assert (site.details.status.texts().count("draft"), len(site.languages)) == (5, 2)
+
+
+def test_contributing_tells_of_every_room() -> None:
+    told = re.findall(r"^\| `([a-z_/]+)` \|", (ROOT / "CONTRIBUTING.md").read_text(encoding="utf-8"), re.MULTILINE)
+    assert sorted(told) == sorted(
+        room.replace(".", "/") for room in ROOMS if (SOURCE / room.replace(".", "/")).is_dir() and room != "core"
+    )
+
+
+DOCS = [ROOT / "README.md", ROOT / "CONTRIBUTING.md", ROOT / "SECURITY.md", *(ROOT / "docs").glob("*.md")]
+
+
+@pytest.mark.parametrize("path", DOCS, ids=lambda path: path.name)
+def test_every_command_in_the_docs_is_one_with_those_options(path: Path) -> None:
+    text = path.read_text(encoding="utf-8")
+    typed = re.findall(r"`(davlo [^`\n]+)`", text) + re.findall(r"^(?:\$ |  )(davlo [a-z-]+[^\n]*)", text, re.MULTILINE)
+    for line in typed:
+        words = re.split(r" \| | > |  ", line)[0].split()[1:]
+        if words[0].startswith("-"):
+            continue
+        command: click.Command | None = cli
+        while isinstance(command, click.Group) and words:
+            command = command.get_command(click.Context(command), words.pop(0))
+        assert command is not None, line
+        known = {"--help", *(option for one in command.params for option in one.opts + one.secondary_opts)}
+        assert {word.split("=")[0] for word in words if word.startswith("--")} <= known, line
+
+
+def test_the_docs_say_what_a_change_needs_to_be_written() -> None:
+    """A command that changes a site shows; of such a command alone no page says that it writes."""
+    changing = "|".join([*HEADINGS[next(name for name in HEADINGS if name.startswith("Change"))]])
+    for path in DOCS:
+        text = " ".join(path.read_text(encoding="utf-8").split())
+        for sentence in re.findall(rf"[^.`]*`davlo (?:{changing})[^`]*`[^.]*\.", text):
+            said = re.search(
+                rf"`davlo (?:{changing})(?![^`]*--write)[^`]*` (writes|takes back|publishes|renames|mends)\b", sentence
+            )
+            assert said is None, sentence
 
 
 SAYS = {

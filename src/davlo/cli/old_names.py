@@ -69,12 +69,15 @@ NOW = {
 
 
 def now(word: str, allowed: Collection[str]) -> str:
-    """What an old name is now, where that may stand; else empty.
+    """What an old name is now, if that may stand in its place; else empty.
 
     Example
     -------
     >>> now("promises", ("guarantees", "accept")), now("promises", ("accept",)), now("fill", ("whole", "headings"))
-    ('now guarantees', '', 'now whole or each_block: {background-color: …}')
+    ('promises: now guarantees', '', 'fill: now whole or each_block: {background-color: …}')
     """
+    setting, _, first = word.rpartition(":")
+    if first == "first" and setting in allowed:
+        return f"{word}+=ITEM: now {setting}+=ITEM --first"
     ways = NOW.get(word, "").split(" | ")
-    return next((f"now {new}" for new in ways if new and new.split()[0].rstrip(":") in allowed), "")
+    return next((f"{word}: now {new}" for new in ways if new and new.split()[0].rstrip(":") in allowed), "")

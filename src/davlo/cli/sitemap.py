@@ -36,9 +36,9 @@ if TYPE_CHECKING:
 @site_option
 def command(to: str | None, left_out: bool, today: datetime.date, form: str, site: str | None) -> None:
     """Counts the pages in the sitemap, the addresses that sitemap.add_addresses_from adds, and the reasons why other
-    pages are left out. --to writes the sitemap by the open protocol: past 50,000 addresses or 50 MB as an index with its parts beside
-    it. Pages modified in the future are listed without a date. Davlo notes in .davlo/ in the site folder what it wrote,
-    so that check can report when it is out of date.
+    pages are left out. --to writes the sitemap by the open protocol: past 50,000 addresses or 50 MB as an index with
+    its parts beside it. Pages modified in the future are listed without a date. Davlo notes in .davlo/ in the site
+    folder what it wrote, so that check can report when it is out of date.
     """
     folder = site_folder(site)
     opened = open_named_site(site)
