@@ -11,6 +11,7 @@ import yaml
 from davlo.cli.command_list import COMMANDS
 from davlo.cli.old_names import NOW
 from davlo.files.form import davlo_yaml
+from davlo.files.form.shapes import Fields
 from tests.conftest import MINIMAL, Run
 
 ROOT = Path(__file__).parents[2]
@@ -79,7 +80,7 @@ def test_each_old_name_is_refused_with_the_new_one(refused: str) -> None:
 
 
 def test_no_old_name_is_a_name_of_today() -> None:
-    keys = {key for form in vars(davlo_yaml).values() if isinstance(form, davlo_yaml.Fields) for key in form.keys}
+    keys = {key for form in vars(davlo_yaml).values() if isinstance(form, Fields) for key in form.keys}
     assert (set(NOW) & keys) - ELSEWHERE == set()
     assert set(NOW) & set(COMMANDS) == set()
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from random import Random
 
@@ -16,6 +17,7 @@ from davlo.css.used_values import color_of, longhands, pixels
 from tests.conftest import Run
 from tests.draw.test_pictures import words
 
+Small = Callable[..., Path]
 UNITS = {"px": 1, "pt": 4 / 3, "in": 96, "em": 16, "rem": 16}
 SIDES = ("top", "right", "bottom", "left")
 LENGTHS = st.tuples(st.integers(0, 400), st.sampled_from(sorted(UNITS)))
@@ -73,14 +75,14 @@ REFUSED = {
 
 
 @pytest.mark.parametrize("declaration", REFUSED)
-def test_what_css_or_a_look_does_not_take_is_refused_at_its_line(declaration: str, small: davlo.Site) -> None:
+def test_what_css_or_a_look_does_not_take_is_refused_at_its_line(declaration: str, small: Small) -> None:
     name, _, value = declaration.partition(": ")
     with pytest.raises(davlo.SiteError) as caught:
         davlo.open_site(small(f"looks:\n  usual:\n    each_block: {{{name}: '{value}'}}\n"))
     assert any(REFUSED[declaration] in fault.what and fault.place.line == 5 for fault in caught.value.faults)
 
 
-def test_a_property_that_is_nearly_one_is_named(run: Run, small: davlo.Site) -> None:
+def test_a_property_that_is_nearly_one_is_named(run: Run, small: Small) -> None:
     random = Random(31)
     for name in random.sample(sorted(PROPERTIES), 12):
         at = random.randrange(1, len(name))
@@ -92,7 +94,7 @@ def test_a_property_that_is_nearly_one_is_named(run: Run, small: davlo.Site) -> 
         assert "did you mean" in told
 
 
-def test_a_derived_look_changes_single_properties_and_what_is_said_last_wins(small: davlo.Site) -> None:
+def test_a_derived_look_changes_single_properties_and_what_is_said_last_wins(small: Small) -> None:
     site = davlo.open_site(
         small(
             "looks:\n"
@@ -116,7 +118,7 @@ everywhere: {layout.name: plain, band.masthead: head, look.masthead: loud}
 """
 
 
-def test_a_look_may_be_set_where_a_band_stands_and_is_drawn(small: davlo.Site, run: Run) -> None:
+def test_a_look_may_be_set_where_a_band_stands_and_is_drawn(small: Small, run: Run) -> None:
     folder = small(BAND)
     site = davlo.open_site(folder)
     assert site.resolve().shown.reason("/", "look.masthead") == ""
@@ -128,7 +130,7 @@ def test_a_look_may_be_set_where_a_band_stands_and_is_drawn(small: davlo.Site, r
     assert bare.resolve().shown.reason("/", "look.masthead").startswith("no sidebar and no band")
 
 
-def test_a_look_that_is_written_keeps_its_properties(small: davlo.Site, run: Run, tmp_path: Path) -> None:
+def test_a_look_that_is_written_keeps_its_properties(small: Small, run: Run, tmp_path: Path) -> None:
     folder = small(BAND)
     assert run("rename", "look", "loud", "grand", "--write", "--site", str(folder)).status == 0
     text = (folder / "davlo.yaml").read_text()
