@@ -105,6 +105,8 @@ def test_a_derived_look_changes_single_properties_and_what_is_said_last_wins(sma
     )
     made, last = (next(one for one in site.declared("look") if one.name == name).details for name in ("made", "last"))
     assert made["headings"] == {"color": "red", "font-weight": "bold"}
+    assert isinstance(made["whole"], dict)
+    assert isinstance(last["whole"], dict)
     found = longhands(made["whole"])
     assert (pixels(found["padding-top"]), pixels(found["padding-left"]), made["shows_on"]) == (9, 9, ("wide",))
     assert longhands(last["whole"])["width"].value == 44

@@ -32,7 +32,7 @@ MOST_ALIKE = 3
 """The most findings of a kind in the brief list without --all."""
 LEAST_ROWS, FOOTER = 12, 14
 """The least lines of the brief list, and how many lines of a screen it leaves free for what follows."""
-BRIEF_INDENT, WIDEST, MOST_PATH = 17, 110, 36
+BRIEF_INDENT, WIDEST, MOST_PATH = 19, 112, 36
 
 
 def print_rows(form: str, rows: Iterable[Sequence[str]]) -> None:

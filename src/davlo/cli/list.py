@@ -120,7 +120,7 @@ def _print_table(site: Site, kind: str | None, unused: bool, everything: bool, f
     told = plural_of(kind) if kind else "declarations"
     say(f"{len(declared):,} {told if len(declared) != 1 else kind or 'declaration'}" + (" that nothing uses" * unused))
     if any(one.not_shown for one in declared):
-        say("not shown: pages for which it is set, and on which no reader sees it")
+        say("not shown: on how many pages it is set but not shown; for one of them: davlo why PAGE SETTING")
     if hidden:
         say(f"{count(hidden, 'setting')} that no statement sets are hidden: {typed('list', 'settings', '--all')}")
     if kind == "guarantee":

@@ -93,7 +93,7 @@ _SENTENCES: dict[type, object] = {
     steps.StopUsing: lambda step: f"use the preset {step.preset} no longer {_where(step)}",
     steps.Restamp: lambda step: (
         f"{'add to' if step.add else 'bring'} {step.setting} of {count(len(step.pages), 'page')} "
-        f"{'what the default has more' if step.add else 'up to date'}"
+        f"{'the items that only the default has' if step.add else 'up to date'}"
     ),
     steps.Rename: lambda step: f"rename the {step.kind} {step.old} to {step.new}",
     steps.Declare: lambda step: f"declare the {kind_of(step.record)} {step.record.name}",

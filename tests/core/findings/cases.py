@@ -266,7 +266,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}, motto: x, layout.name: plain, blocks.content: [form]}\nsettings: {motto: {kind: text, used_by: [form]}}",
         ("/", "/a", "/a/b"),
         "motto",
-        "motto is set on 3 pages, and link stands on none of them",
+        "motto is set on 3 pages, but not shown there: link stands on none of them",
     ),
     "menu-too-long": Case(
         "everywhere: {access: {keepers: [view, edit]}}\nmenu: {max_entries: 1}",
@@ -280,14 +280,14 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a: {here_and_below: {sitemap.include: no}}}",
         ("/a", "/a/b"),
         "menu.show",
-        "2 pages are live, hidden from the menu by here and below /a (davlo.yaml:10)",
+        "2 pages are live, hidden from the menu by what /a sets for itself and below (davlo.yaml:10)",
     ),
     "listed-but-unlinked": Case(
         "everywhere: {access: {keepers: [view, edit]}}\npages: {/a: {here_and_below: {menu.show: no}}}",
         "everywhere: {access: {keepers: [view, edit]}}",
         ("/a", "/a/b"),
         "menu.show",
-        "2 pages stand in the sitemap, hidden from the menu by here and below /a",
+        "2 pages stand in the sitemap, hidden from the menu by what /a sets for itself and below",
     ),
     "long-title": Case(
         "everywhere: {access: {keepers: [view, edit]}, title.limit: 3}",

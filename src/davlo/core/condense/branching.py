@@ -152,7 +152,7 @@ class Branching:
 def counts_before(mask: Mask) -> Codes:
     """How many places before each hold; the last, of all. int32[n + 1]"""
     places = np.flatnonzero(mask)
-    if SPARSE * len(places) < len(mask):  # long runs of one count
+    if SPARSE * len(places) < len(mask):  # counts change rarely: repeat runs
         runs = np.diff(places, prepend=-1, append=len(mask))
         return np.repeat(np.arange(len(places) + 1, dtype=np.int32), runs)
     found = np.zeros(len(mask) + 1, dtype=np.int32)

@@ -99,7 +99,7 @@ def condensing(site: SiteModel, settings: Sequence[str] = (), intent: Intent | N
 def _all_steps(
     before: EffectiveModel, now: EffectiveModel, waiting: Sequence[tuple[str, bool]], intent: Intent
 ) -> list[tuple[list[Step], bool, list[CondensedSetting]]]:
-    """What is left to do for each setting, and what came of those that are done; on a large site side by side."""
+    """For each setting, the steps that are left, or the result; on a large site several at a time."""
     with work("looking for fewer statements", len(waiting)) as step:
 
         def one(name_and_placed: tuple[str, bool]) -> tuple[list[Step], bool, list[CondensedSetting]]:

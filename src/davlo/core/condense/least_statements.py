@@ -172,7 +172,7 @@ class LeastStatements:
         known = self._last is not None and self._last[0] is by_type
         part, levels = self._last[1:3] if self._last is not None and known else self._rise(by_type)[:2]
         said = Said.nothing(len(self.end))
-        out = np.full(len(part.pages) + 1, self.silent, dtype=np.int64)  # the last: what comes to a page at the top
+        out = np.full(len(part.pages) + 1, self.silent, dtype=np.int64)  # last slot: for a page at the top
         for level in reversed(levels):
             some = slice(level.begin, level.end)
             out[some] = self._descend(level, part.pages[some], out[part.above[some]], by_type, have, said)

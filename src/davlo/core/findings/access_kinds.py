@@ -147,8 +147,8 @@ DENIED, NO_OWNER, NO_GROUP, ADMINS, UNSAID = range(1, 6)
 """Why nobody may edit a page; 0: another kind reports it."""
 _NOBODY = {
     DENIED: "{where} takes it from everyone who is given it",
-    NO_OWNER: "{where} gives it to the owner, and no page of these has one",
-    NO_GROUP: "{where} gives it to the page's group, and no page of these has one",
+    NO_OWNER: "{where} gives it to the owner, and none of these pages has an owner",
+    NO_GROUP: "{where} gives it to the page's group, and none of these pages has a group",
     ADMINS: "{where} gives it to admins alone",
     UNSAID: "no access statement gives edit there; the closest is {where}",
 }
@@ -189,7 +189,7 @@ def _why_nobody(context: FindingContext, people: Sequence[str]) -> tuple[NDArray
     "warning",
     "access",
     meaning="someone may edit a page that they may not view",
-    why="No action brings another with it: they cannot open what they are to change.",
+    why="Edit does not include view: they cannot open what they are to change.",
     mend="Give view too, or take edit away.",
     takes_away=(("the grant", ALL),),
     example=Change((Say(Scope.here("/staff/handbook"), "access.members", ("edit",)),)),
@@ -221,7 +221,7 @@ def edit_without_view(context: FindingContext, kind: BoundKind) -> Iterator[Find
                 at,
                 [source],
                 f"{name} holds edit on {count(len(at), 'page')}, {context.by(source)}, but {who} may not view "
-                f"{'it' if len(at) == 1 else 'them'}: no action brings another with it",
+                f"{'it' if len(at) == 1 else 'them'}: edit does not include view",
                 f"give view too: access: {{{subject}: [view, edit]}}, or take edit away",
                 way,
             )

@@ -123,7 +123,12 @@ class FindingContext:
 
     def by(self, statement: int) -> str:
         """Where a value came from, in words: `by the built-in value`, or `by everywhere (davlo.yaml:4)`."""
-        return "by the built-in value" if statement < 0 else f"by {self.where(statement)}"
+        if statement < 0:
+            return "by the built-in value"
+        scope = source_of(self.site, statement).scope
+        if scope.kind == ScopeKind.BELOW and self.statements.both[statement]:
+            return f"by what {scope.name} sets for itself and below ({self.statements.place(statement)})"
+        return f"by {self.where(statement)}"
 
     def cells(self, said: NDArray[np.integer]) -> NDArray[np.int64]:
         """The pages that the scopes of some statements are for, each once. int64[n]"""

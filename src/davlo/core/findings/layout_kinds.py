@@ -67,7 +67,7 @@ def no_such_area(context: FindingContext, kind: BoundKind, folded: FoldedSetting
     "warning",
     "layouts",
     setting="layout.theme",
-    meaning="an area is filled that the page's theme does not show (an error where what fills it is locked)",
+    meaning="an area has content, and the page's theme does not show it (an error if a lock fills it)",
     why="The theme shows nothing there, or something else: readers do not see what was put into the area. A lock says "
     "that it must be there.",
     mend="Say in the theme what it shows instead, or choose another theme.",

@@ -316,7 +316,7 @@ def _undeclared(context: FindingContext, setting: Setting) -> Iterator[Remedy]:
     "warning",
     "structure",
     meaning="a setting of the site's own that is set, and that nothing shows",
-    why="People fill it in, and no reader sees it: none of those pages has what `used_by` names.",
+    why="People fill it in for nothing: none of those pages has what `used_by` names.",
     mend="Put what shows it on the pages, or name in `used_by` what does.",
     needs_decision=True,
     example=Change(
@@ -343,12 +343,12 @@ def unread_setting(context: FindingContext, kind: BoundKind) -> Iterator[Finding
         why = (
             f"{users} {'stands' if len(setting.used_by) == 1 else 'stand'} on none of them"
             if users
-            else "nothing shows it"
+            else "used_by names nothing"
         )
         yield of_setting.finding(
             pages,
             source[np.sort(distinct(source)[0])][:MOST_SAID].tolist(),  # in the order of the tree
-            f"{setting.name} is set on {count(len(pages), 'page')}, and {why}: no reader sees it",
+            f"{setting.name} is set on {count(len(pages), 'page')}, but not shown there: {why}",
             f"no one edit mends it: decide where {users} should stand, and put it on these pages"
             if users
             else "no one edit mends it: decide what shows it, and name that: "

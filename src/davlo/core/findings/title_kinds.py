@@ -79,7 +79,7 @@ def _shared_titles(context: FindingContext) -> Iterator[SharedTitle]:
 
 
 def _what_would_part(context: FindingContext, alike: Sequence[SharedTitle]) -> str:
-    """For each word of a pattern, how many of the pages would still share a title; the most useful first."""
+    """Which words in the pattern would tell the pages apart: all of them, or as many as can be."""
     site = context.site
     pages = np.concatenate([one.pages for one in alike])
     title = np.repeat(np.arange(len(alike)), [len(one.pages) for one in alike])
@@ -92,8 +92,14 @@ def _what_would_part(context: FindingContext, alike: Sequence[SharedTitle]) -> s
         still = int(np.count_nonzero(np.append(same, False) | np.append(False, same)))
         if still < len(pages):
             found.append((still, name))
-    told = [f"{{{name}}} leaves {still:,}" for still, name in sorted(found, key=lambda one: one[0])]
-    return f"; of these {len(pages):,}, {some_of(told, MOST_WORDS)} that still share one" if told else ""
+    if not found:
+        return ""
+    least = min(still for still, _ in found)
+    best = [f"{{{name}}}" for still, name in found if still == least]
+    shown, more = best[:MOST_WORDS], len(best) - MOST_WORDS
+    named = f"{', '.join(shown[:-1])} or {shown[-1]}" if len(shown) > 1 else shown[0]
+    apart = f"tell all {len(pages):,} apart" if not least else f"leave {least:,} of {len(pages):,} alike"
+    return f"; adding {named} to the pattern would {apart}" + (f" ({more} more would)" if more > 0 else "")
 
 
 MOST_TITLES, MOST_WORDS, MOST_DETAILS = 3, 3, 12

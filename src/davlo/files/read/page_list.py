@@ -94,7 +94,7 @@ def _stripped(column: Column) -> Column:
 def read_details(
     sheet: Sheet, page_list: PageList, types: dict[str, Type], settings: set[str], home: str, reader: Reader
 ) -> Details:
-    """The details of all pages, in the order of the tree. `settings` are the columns that hold none."""
+    """The details of all pages, in the order of the tree. Columns in `settings` are no details."""
     columns = {}
     for name in (*STANDARD[1:], *sheet.columns):
         if name not in settings and name != "path" and name not in columns:
