@@ -15,7 +15,7 @@ from davlo.core.progress import each
 from davlo.core.site.people import VISITOR
 from davlo.core.site.source import source_of
 from davlo.core.site.values import format_value
-from davlo.core.wording import count, shortened
+from davlo.core.wording import NOTHING, count, shortened
 from davlo.words.layout import indented
 
 from .access_changes import print_changes
@@ -217,10 +217,10 @@ def _on_page(site: Site, access: AccessModel, page: int, form: str) -> None:
         value = format_value(access.effective.value(page, number))
         source = source_of(site, int(access.effective.resolved(number).source[page]))
         if source.file or value:
-            said.append([site.catalogue[number].name, value or "(nothing)", str(source.scope), source.where])
+            said.append([site.catalogue[number].name, value or NOTHING, str(source.scope), source.where])
     owner, group = (access.effective.column(f"page.{what}").at(page) for what in ("owner", "group"))
     people = each("working out what each may do", _people(access))
-    may = [[who, ", ".join(access.actions(who, page)) or "(nothing)", _how(access, who)] for who in people]
+    may = [[who, ", ".join(access.actions(who, page)) or NOTHING, _how(access, who)] for who in people]
     if form == "csv":
         as_csv(["who", "may", "groups"], may)
     elif form == "json":

@@ -19,7 +19,7 @@ HEADINGS = {
         "tree": "Which pages are there, and what does each get?",
         "show": "What does this page get, and from where?",
         "list": "What is declared, and which pages use it?",
-        "menus": "What stands in the menu or in a list of links, in order?",
+        "menus": "Which links has the menu, or a list of links, in order?",
         "picture": "What do pages look like? Which page has which value?",
     },
     "Understand": {

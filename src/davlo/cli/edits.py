@@ -23,7 +23,7 @@ def print_edits(edits: Sequence[Edit], indent: str, most: int | None, to_see_all
     edits
         The edits, those of one file together.
     indent
-        What stands before each line.
+        What to print before each line.
     most
         How many lines to print at most; None prints all. One edit is always printed, if need be its first lines.
     to_see_all

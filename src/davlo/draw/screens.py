@@ -130,7 +130,7 @@ def screen_of(plan: Plan, name: str, page_name: str, scale: float, differing: se
 def _look_on(plan: Plan, area: PlannedArea, screen: str, scale: float) -> DrawnLook:
     """How the sidebar and the band of an area look on a screen; plain where neither is shown.
 
-    It leaves most of a narrow column to what stands there, and most of the page to the content. The margin of a column
+    It leaves most of a narrow column to its blocks, and most of the page to the content. The margin of a column
     towards the content is taken from the content.
     """
     if not area.theme_name or not any(screen in thing.screens for thing in area.things if thing.kind in LOOKED_AT):

@@ -14,7 +14,7 @@ LEAD = 24
 
 
 class EditLike(Protocol):
-    """Lines to replace, as far as they are told in words."""
+    """Lines to replace in a file."""
 
     @property
     def file(self) -> str: ...

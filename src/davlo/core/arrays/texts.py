@@ -298,11 +298,7 @@ class Texts(Sequence[str]):
 
 
 def pieces(length: NDArray[np.int64]) -> Iterator[tuple[slice | NDArray[np.int64], int, Marks]]:
-    """Texts of these lengths, a piece at a time and at least once.
-
-    Each time: which texts have bytes left, where the piece begins, and a mask of its bytes that count, as eight
-    numbers. `uint64[m, 8]`
-    """
+    """Texts of these lengths, piece by piece: which have bytes left, from where, and a mask of them `uint64[m, 8]`."""
     left: slice | NDArray[np.int64] = slice(None)
     for offset in range(0, max(1, int(length.max(initial=0))), PIECE):
         if offset:

@@ -20,21 +20,10 @@ from ..site.values import Value
 from .difference import Difference
 from .difference_rows import Pages, SettingDifference
 
-NEW, GONE, SAYS, OWN, DETAILS, RULE, DEFAULT, OTHER = (
-    "new",
-    "gone",
-    "says",
-    "own",
-    "details",
-    "rule",
-    "default",
-    "other",
-)
-"""What a cause can be.
-
-A statement is new, is gone, or says something else; pages set something else themselves; details of pages differ; a
-rule matches other pages; the built-in value is another one; anything else.
-"""
+NEW, GONE, SAYS, OWN = "new", "gone", "says", "own"
+"""A statement is new, is gone, or says something else; pages set something else themselves."""
+DETAILS, RULE, DEFAULT, OTHER = "details", "rule", "default", "other"
+"""Details of pages differ; a rule matches other pages; the built-in value is another one; anything else."""
 FEW_WORDS = 4
 """A column with at least this many pages for each of its words is compared by codes, not by texts."""
 _OTHERS = ("language", "tags", "status")
@@ -186,7 +175,7 @@ class _Side:
         places = [(int(said.file[told.statement]), int(said.scope[told.statement])) for told in (one, other)]
         return one.is_before == other.is_before and places[0] == places[1]
 
-    def shown_to(self, statement: int) -> Mask:
+    def pages_of(self, statement: int) -> Mask:
         """The pages that a statement is for. bool[pages]"""
         kind, target = ScopeKind(int(self.statements.scope[statement])), int(self.statements.target[statement])
         found = np.zeros(len(self.site.tree), dtype=bool)
@@ -264,7 +253,7 @@ class _Finder:
             side, pages = self.after, self.difference.number_after[one.pages[rows]]
             if told.is_before:
                 side, pages = self.before, one.pages[rows]
-            mine = side.shown_to(told.statement)[pages]
+            mine = side.pages_of(told.statement)[pages]
             if mine.any():
                 yield told, rows[mine]
                 rows = rows[~mine]

@@ -95,7 +95,7 @@ def sidebar_on_no_screen(context: FindingContext, kind: BoundKind, folded: Folde
             [by],
             f"a sidebar or band stands in {setting.member} on {count(len(at), 'page')}, but its look {look.name}, "
             f"{context.by(by)}, shows it on no screen",
-            f"name screens in shows_on of {look.name} ({look.place}), or set what stands in {setting.member} to none",
+            f"name screens in shows_on of {look.name} ({look.place}), or leave the area {setting.member} empty",
         )
 
 

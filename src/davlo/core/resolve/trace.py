@@ -83,8 +83,8 @@ def _meets(site: SiteModel, page: int, scope: ScopeKind, targets: Codes) -> Mask
         pages = site.scope_pages.rule_pages
         matched = [rule for rule in distinct_numbers(targets) if _is_among(page, pages[rule])]
         return np.isin(targets, matched)
-    shown_to: Mask = targets == (page if scope in (ScopeKind.STAMP, ScopeKind.HERE) else 0)
-    return shown_to
+    applies: Mask = targets == (page if scope in (ScopeKind.STAMP, ScopeKind.HERE) else 0)
+    return applies
 
 
 def _is_among(page: int, pages: NDArray[np.integer]) -> bool:
