@@ -24,7 +24,7 @@ def open_to_all(node: Any) -> Any:
     return [open_to_all(inner) for inner in node] if isinstance(node, list) else node
 
 
-@of_made_up_sites(25)
+@of_made_up_sites(8)
 def test_of_mistakes_made_at_random_just_these_are_found(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     site = {**open_to_all(site), "language_paths": random.choice(["", "/{language}{path}"])}

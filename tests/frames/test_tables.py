@@ -63,12 +63,12 @@ def test_records_are_written_as_they_are_asked_for(garden: Path) -> None:
     same_records(davlo.open_site(garden).resolve())
 
 
-@of_made_up_sites(20)
+@of_made_up_sites(7)
 def test_records_of_made_up_sites_are_written_as_they_are_asked_for(site: SiteDict) -> None:
     same_records(open_made_up(site).resolve())
 
 
-@of_made_up_sites(20)
+@of_made_up_sites(7)
 def test_json_and_csv_hold_the_same_rows(site: SiteDict) -> None:
     effective = open_made_up(site).resolve()
     for table in (wide(effective), long(effective)):

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import sys
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from davlo.core.wording import count
 from davlo.words.edits import diff_lines
 
-from .screen import say, screen_size
+from .screen import longest_line, say
 
 if TYPE_CHECKING:
     from davlo.files.rewrite.line_edits import Edit
@@ -29,7 +28,8 @@ def print_edits(edits: Sequence[Edit], indent: str, most: int | None, to_see_all
     to_see_all
         What to type to see all.
     """
-    width = screen_size().columns - len(indent) if sys.stdout.isatty() else None
+    longest = longest_line()
+    width = longest and longest - len(indent)
     room, file = most, ""
     for number, edit in enumerate(edits):
         lines = diff_lines(edit, width)

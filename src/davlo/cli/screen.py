@@ -68,6 +68,11 @@ def screen_size() -> os.terminal_size:
     return os.terminal_size((columns or 100, lines or 40))
 
 
+def longest_line() -> int | None:
+    """How many letters a line may have: as many as the terminal has columns; in a pipe any number."""
+    return _columns() if sys.stdout.isatty() else None
+
+
 def heading(text: str) -> None:
     """Print a heading, with a blank line before it."""
     say()

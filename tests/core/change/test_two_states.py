@@ -66,7 +66,7 @@ def outcomes_of(site: davlo.Site) -> Told:
     return found
 
 
-@of_made_up_sites(15)
+@of_made_up_sites(5)
 def test_what_differs_is_found_page_by_page(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     before = open_made_up(site)

@@ -16,7 +16,7 @@ from davlo.core.site.scopes import Scope
 from tests.sites import SiteDict, of_made_up_sites, write_site
 
 
-@of_made_up_sites(20)
+@of_made_up_sites(7)
 def test_a_person_needs_what_access_says(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     with tempfile.TemporaryDirectory() as name:

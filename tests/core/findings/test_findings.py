@@ -194,12 +194,12 @@ def findings_read_plainly(site: SiteDict) -> davlo.Report:
     return report
 
 
-@of_made_up_sites(25)
+@of_made_up_sites(8)
 def test_findings_are_about_the_pages_and_settings_the_reference_names(site: SiteDict) -> None:
     findings_read_plainly(site)
 
 
-@of_made_up_sites(36)
+@of_made_up_sites(12)
 def test_so_are_those_of_sites_on_which_more_is_amiss(site: SiteDict) -> None:
     made = amiss(site, Random(str(site["rows"])))
     report = findings_read_plainly(made)
@@ -211,7 +211,7 @@ def test_so_are_those_of_sites_on_which_more_is_amiss(site: SiteDict) -> None:
     assert near == {name: setting for name, setting in NEAR.items() if name in made["columns"]}
 
 
-@of_made_up_sites(20)
+@of_made_up_sites(7)
 def test_an_accept_is_idle_if_no_finding_meets_it(site: SiteDict) -> None:
     made, plain = accepts(site, Random(str(site["rows"]))), findings_reference.all_findings(site)
     tree = reference.Tree(site)
@@ -229,7 +229,7 @@ def test_an_accept_is_idle_if_no_finding_meets_it(site: SiteDict) -> None:
     assert told == redundant
 
 
-@of_made_up_sites(20)
+@of_made_up_sites(7)
 def test_a_guarantee_about_no_page_proves_nothing(site: SiteDict) -> None:
     made = amiss(site, Random(str(site["rows"])))
     tree, guarantees = reference.Tree(made), made["more"].get("guarantees", [])
@@ -238,7 +238,7 @@ def test_a_guarantee_about_no_page_proves_nothing(site: SiteDict) -> None:
     assert {said.scope.removeprefix("guarantee ") for one in found for said in one.statements} == dead
 
 
-@of_made_up_sites(12)
+@of_made_up_sites(4)
 def test_what_is_idle_is_what_no_page_would_miss(site: SiteDict) -> None:
     enumerated, redundant, hidden, dead = findings_reference.redundant(site)
     report = open_made_up(site).check()
@@ -249,7 +249,7 @@ def test_what_is_idle_is_what_no_page_would_miss(site: SiteDict) -> None:
         assert (kind, told) == (kind, names)
 
 
-@of_made_up_sites(20)
+@of_made_up_sites(7)
 def test_what_is_said_where_it_cannot_do_anything(site: SiteDict) -> None:
     enumerated, lacking, without_pages = findings_reference.useless(site)
     found = open_made_up(site).check().findings
@@ -258,7 +258,7 @@ def test_what_is_said_where_it_cannot_do_anything(site: SiteDict) -> None:
     assert {path for f in found if f.kind == "below-without-pages" for path in f.pages} == without_pages
 
 
-@of_made_up_sites(20)
+@of_made_up_sites(7)
 def test_no_two_findings_have_one_short_name(site: SiteDict) -> None:
     names = [one.name for one in open_made_up(site).check().findings]
     assert len(set(names)) == len(names)

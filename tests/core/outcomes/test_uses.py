@@ -37,7 +37,7 @@ def shown_on(site: davlo.Site, page: int, seen: bool = False) -> set[tuple[str, 
     return found
 
 
-@of_made_up_sites(25)
+@of_made_up_sites(8)
 def test_a_declaration_is_used_where_a_page_is_made_of_it(site: SiteDict) -> None:
     agree_with_what_pages_are_made_of(open_made_up(site))
 
@@ -60,7 +60,7 @@ def agree_with_what_pages_are_made_of(opened: davlo.Site) -> None:
         assert declaration.pages == len(shown)
 
 
-@of_made_up_sites(12)
+@of_made_up_sites(4)
 def test_a_preset_is_used_where_it_gave_a_value(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective = opened.resolve()

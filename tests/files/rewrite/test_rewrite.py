@@ -194,7 +194,7 @@ def findings(site: davlo.Site) -> set[tuple[object, ...]]:
     }
 
 
-@of_made_up_sites(18)
+@of_made_up_sites(6)
 def test_reading_the_rewritten_files_gives_the_site_that_apply_gives(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     with tempfile.TemporaryDirectory() as name:
