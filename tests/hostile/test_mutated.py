@@ -13,7 +13,7 @@ from davlo.cli.main import status_of
 
 from .mutations import COMMANDS, mutate
 
-FOLDERS = int(os.environ.get("DAVLO_FOLDERS", "60"))
+FOLDERS = int(os.environ.get("DAVLO_FOLDERS", "40"))
 """How many folders; by hand many more: `make test-hostile FOLDERS=20000`."""
 FIRST = int(os.environ.get("DAVLO_FIRST_FOLDER", "0"))
 ACTS = re.compile("[\x00-\x09\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]")
