@@ -231,7 +231,7 @@ function drawTree(main) {
         option("exceptions", "exceptions", view.mark), option("own", "what pages say themselves", view.mark), option("not_shown", "what is not shown", view.mark))),
       findings),
     element("details", {}, element("summary", {}, "Choose columns"), columns),
-    element("p", { class: "legend" }, "Bold, with “own”: the page says it itself. Plain: inherited. “exception”: the value differs from what comes down to the page. “not shown”: it is set, and readers cannot see it."),
+    element("p", { class: "legend" }, `Bold, with “own”: the page says it itself. Plain: inherited. “exception”: the value differs from what comes down to the page. “${data.marks.not_shown}”: it is set but not shown there.`),
     told, rowsIn);
   drawRows();
 }
@@ -252,7 +252,7 @@ function thingOf(thing, look, page) {
   const isDressed = look && (thing.kind === "sidebar" || thing.kind === "band");
   const inside = isDressed
     ? [dressed(element("div", { class: "dressed" }, thing.inside.map(([name, words]) => dressed(element("div", { class: "block" },
-      dressed(element("p", {}, name), look, "headings"), words ? element("p", {}, words) : null), look, "each_block"))), look, "whole")]
+      dressed(element("p", { class: "head" }, name), look, "headings"), words ? element("p", {}, words) : null), look, "each_block"))), look, "whole")]
     : thing.inside.map(([name, words]) => element("p", { class: "inside" }, words ? `${name}: ${words}` : name));
   return element("div", { class: "thing" }, kind, inside);
 }
@@ -420,7 +420,7 @@ function drawMenus(main) {
     const theirs = mine.filter((one) => one.viewers.includes(state.viewer));
     const menu = theirs.find((one) => one.what === "menu");
     const who = state.viewer === "visitor" ? "a visitor" : state.viewer;
-    body.replaceChildren(element("h3", {}, `The menu as ${who} meets it`), menu ? linkList(menu.links) : "",
+    body.replaceChildren(element("h3", {}, `The menu as ${who} sees it`), menu ? linkList(menu.links) : "",
       element("h3", {}, "Lists of links"),
       ...theirs.filter((one) => one.what !== "menu").map((one) => element("details", {}, element("summary", {}, `${one.what}: ${count(one.links.length, "link")}`), linkList(one.links))));
   };
