@@ -109,7 +109,17 @@ def run(args: Sequence[str] | None = None) -> None:
 def _print_examples(error: click.UsageError, examples: Sequence[str]) -> None:
     """What is missing from a command that was typed alone, and what people mostly type."""
     assert error.ctx is not None
-    for line in f"{error.ctx.command_path}: {error.format_message()}".split("\n"):
+    missing = [
+        one.opts[0] if isinstance(one, click.Option) else one.human_readable_name
+        for one in error.ctx.command.params
+        if one.required
+    ]
+    what = (
+        f"{' and '.join(missing)} {'is' if len(missing) == 1 else 'are'} missing" if missing else error.format_message()
+    )
+    if isinstance(error.ctx.command, click.Group):
+        what = f"say which: {', '.join(error.ctx.command.list_commands(error.ctx))}"
+    for line in f"{error.ctx.command_path}: {what}".split("\n"):
         note(line)
     note("What people mostly type:")
     for line in examples:
