@@ -166,7 +166,7 @@ def test_a_declaration_lists_its_pages_and_a_menu_its_viewers(garden_report: str
     page = show(garden_report).show("#menus")
     entries = page.locator("main > div > ul.links li").count()
     page.select_option("select >> nth=1", "ida.marsh")
-    assert page.inner_text("h3 >> nth=0") == "The menu as ida.marsh meets it"
+    assert page.inner_text("h3 >> nth=0") == "The menu as ida.marsh sees it"
     assert page.locator("main > div > ul.links li").count() > entries
 
 
@@ -213,7 +213,7 @@ def test_hostile_texts_run_nothing_and_fetch_nothing(small: Small, show: Show) -
         page = opened.show(view)
         for summary in page.locator("summary").all():
             summary.click()
-        page.evaluate("new Guarantee((done) => setTimeout(done, 20))")  # what opened is drawn by then
+        page.evaluate("new Promise((done) => setTimeout(done, 20))")  # what opened is drawn by then
         assert page.evaluate("window.hurt") is None
         assert page.locator("img").count() == 0
     assert opened.amiss == []
@@ -269,7 +269,7 @@ def test_every_page_can_be_drawn_on_a_narrow_screen(garden_report: str, show: Sh
       const wide = [];
       for (const path of pages.path) {
         location.hash = `#page=${encodeURIComponent(path)}`;
-        await new Guarantee((done) => addEventListener("hashchange", () => setTimeout(done), { once: true }));
+        await new Promise((done) => addEventListener("hashchange", () => setTimeout(done), { once: true }));
         const heading = document.querySelector("main h2").textContent;
         if (document.documentElement.scrollWidth > 360 || !heading.includes(pages.title[pages.path.indexOf(path)])) wide.push(path);
       }
