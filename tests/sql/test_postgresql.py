@@ -47,7 +47,7 @@ def pages(monkeypatch: pytest.MonkeyPatch) -> Iterator[sqlalchemy.Engine]:
     engine.dispose()
 
 
-def test_an_page_list_in_postgresql(small: Small, pages: sqlalchemy.Engine) -> None:
+def test_a_page_list_in_postgresql(small: Small, pages: sqlalchemy.Engine) -> None:
     plain = told(davlo.open_site(small(DECISIONS, pd.DataFrame(ROWS).to_csv(index=False))))
     assert told(davlo.open_site(database_site(small))) == plain
 

@@ -41,9 +41,9 @@ def install() -> None:
 
 def free_port() -> int:
     """A port of the loopback that nobody uses."""
-    with socket.socket() as viewpoint:
-        viewpoint.bind(("127.0.0.1", 0))
-        return int(viewpoint.getsockname()[1])
+    with socket.socket() as tried:
+        tried.bind(("127.0.0.1", 0))
+        return int(tried.getsockname()[1])
 
 
 def main(command: list[str]) -> int:
@@ -91,8 +91,8 @@ def _wait(server: subprocess.Popen[bytes], port: int, log: Path) -> None:
     while time.monotonic() < end:
         if server.poll() is not None:
             break
-        with socket.socket() as viewpoint:
-            if viewpoint.connect_ex(("127.0.0.1", port)) == 0:
+        with socket.socket() as tried:
+            if tried.connect_ex(("127.0.0.1", port)) == 0:
                 return
         time.sleep(0.1)
     raise RuntimeError(f"it did not start: {log.read_text(errors='replace')[-1000:]}")

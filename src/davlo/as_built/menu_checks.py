@@ -1,4 +1,4 @@
-"""The links in the menu of built pages, against the menu as a visitor meets it."""
+"""The links in the menu of built pages, against the menu as a visitor sees it."""
 
 from __future__ import annotations
 

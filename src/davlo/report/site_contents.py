@@ -88,7 +88,7 @@ def exception_records(effective: EffectiveModel, pages: Pages, places: Places) -
 
 
 def menu_records(effective: EffectiveModel, places: Places, viewers: tuple[str, ...] = ()) -> list[dict[str, Any]]:
-    """The menu in each language as each viewer meets it, and the lists of links as a visitor does."""
+    """The menu in each language as each viewer sees it, and the lists of links as a visitor does."""
     site, outcomes = effective.site, effective.shared(Outcomes)
     people = site.people.names if len(site.people.names) <= MOST_PEOPLE else ()
     seen = viewers or (VISITOR, SIGNED_IN, *site.people.groups, *people)

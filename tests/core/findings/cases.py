@@ -509,7 +509,7 @@ CASES = {
         f"everywhere: {{{OPEN}, layout.name: plain}}\npages: {{/a: {{below: {{access: {{everyone: none}}}}}}}}",
         ("/a/b",),
         None,
-        "visitors meet the list list (davlo.yaml:7) on 2 pages; it links to 1 page that they may not view",
+        "visitors see the list list (davlo.yaml:7) on 2 pages; it links to 1 page that they may not view",
         declarations=PIECES.replace("blocks: {", "blocks: {list: {kind: branch-links, under: /, levels: 2}, "),
     ),
     "stray-accept": Case(

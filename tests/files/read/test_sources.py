@@ -169,7 +169,7 @@ def typed() -> dict[str, list[Any]]:
 @pytest.mark.parametrize(
     "text", [pa.string(), pa.large_string(), pa.string_view(), pa.dictionary(pa.int8(), pa.string())]
 )
-def test_an_page_list_in_parquet(text: pa.DataType, small: Small, expected: list[tuple[str, ...]]) -> None:
+def test_a_page_list_in_parquet(text: pa.DataType, small: Small, expected: list[tuple[str, ...]]) -> None:
     folder = small(DECISIONS)
     table = pa.table(typed())
     for name in ("path", "type", "parent"):
@@ -259,7 +259,7 @@ def sqlite(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     return file
 
 
-def test_an_page_list_in_a_database(small: Small, sqlite: Path, expected: list[tuple[str, ...]]) -> None:
+def test_a_page_list_in_a_database(small: Small, sqlite: Path, expected: list[tuple[str, ...]]) -> None:
     site = davlo.open_site(database_site(small))
     assert told(site) == expected
     assert site.resolve().source("/visit", "heading.show").where == "database garden.live:2"

@@ -117,9 +117,9 @@ def menu_too_long(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
     "links-to-closed",
     "warning",
     "structure",
-    meaning="a list of links that a visitor meets names pages that a visitor may not view",
+    meaning="a list of links that a visitor sees names pages that a visitor may not view",
     why="Visitors follow the link and are refused. A menu leaves such pages out by itself; other lists do not.",
-    mend="Leave the pages out of the list, open them, or show the list only where members meet it.",
+    mend="Leave the pages out of the list, open them, or show the list only where members see it.",
     example=Change(
         (
             Declare(
@@ -142,9 +142,9 @@ def links_to_closed(context: FindingContext, kind: BoundKind) -> Iterator[Findin
         yield kind.finding(
             pages,
             (Said(f"block {name}", block.place.file, block.place.line, ""),),
-            f"visitors meet the list {name} ({block.place}) on {count(int(np.count_nonzero(shown)), 'page')}; "
+            f"visitors see the list {name} ({block.place}) on {count(int(np.count_nonzero(shown)), 'page')}; "
             f"it links to {count(len(pages), 'page')} that they may not view",
-            "leave the pages out of the list, or show it where members meet it",
+            "leave the pages out of the list, or show it where members see it",
             _without_closed(site, block, pages),
         )
 

@@ -26,7 +26,7 @@ def read_condition(node: Node, reader: Reader, what: str, types: Collection[str]
             continue
         words = reader.words(body.entries[key], key)
         if not words:
-            reader.fault(body.keys[key], f"{key} is an empty list, so nothing could meet it")
+            reader.fault(body.keys[key], f"{key} is an empty list, so no page could match")
         if key in ("path", "in_branch", "below"):
             words = [(word if "*" in word else reader.page_path(word), place) for word, place in words]
         for word, place in words:
