@@ -19,7 +19,7 @@ demo: $(VENV)/.ready-demo
 	@$(BIN)/davlo demo $(DEMO)
 
 test: $(VENV)/.ready-test
-	@echo "== running the tests (five to six minutes on two cores)"
+	@echo "== running the tests (seven to eight minutes on two cores)"
 	$(BIN)/python -m pytest -n logical
 	@echo "== left out: the tests that need a PostgreSQL server (make test-sql) or a browser (make test-browser), and new made-up sites (make test-long)"
 

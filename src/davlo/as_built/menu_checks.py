@@ -38,7 +38,7 @@ def _menus(site: BuiltSite, number: int) -> Iterator[str]:
 
 
 def _wanted(site: BuiltSite, block: str, language: str) -> list[Entry]:
-    """The entries that a visitor meets; headings without a link aside."""
+    """The entries that a visitor sees; headings without a link aside."""
     links = link_list(site.outcomes, block, language).links()
     return [
         (" ".join(one.label.split()), one.page)

@@ -129,7 +129,7 @@ def menu_too_long(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
     ),
 )
 def links_to_closed(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """A list of links that a visitor meets names pages that a visitor may not view."""
+    """A list of links that a visitor sees names pages that a visitor may not view."""
     site, visible = context.site, context.outcomes.visible
     closed = ~visible & ~site.details.folder
     for name in context.block_links.blocks():
