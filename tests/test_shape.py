@@ -204,3 +204,8 @@ def test_commands_and_kinds_are_those_of_the_lists() -> None:
 def test_the_public_typing_holds_when_it_is_run() -> None:
     public_typing.check()
     assert (SOURCE / "py.typed").exists()
+
+
+def test_no_output_of_a_test_lies_in_the_root() -> None:
+    outputs = {".xml", ".gz", ".csv", ".html", ".json", ".png", ".log", ".parquet", ".xlsx"}
+    assert [path.name for path in SOURCE.parents[1].iterdir() if path.suffix in outputs] == []

@@ -42,7 +42,7 @@ def test_each_way_mends_the_finding_and_brings_no_fault(kind: Kind, small: Small
     found = next(one for one in findings if one.kind == kind.name)
     ways = tells.ways(found)
     assert bool(ways) == (kind.name not in COMMANDS and not kind.needs_decision)
-    assert found.fix.startswith("no one edit mends it: decide ") == kind.needs_decision
+    assert found.fix.startswith("no single edit mends it: decide ") == kind.needs_decision
     if kind.name != "access-dropped":  # there it would let visitors in
         taken = [f"take away {words}" for words, _ in kind.takes_away]
         assert [way.words for way in ways][: len(taken)] == taken

@@ -139,7 +139,7 @@ def nobody_may_edit(context: FindingContext, kind: BoundKind) -> Iterator[Findin
             at,
             [by],
             f"no one but an admin may edit {count(len(at), 'page')}: {told}",
-            "no one edit mends it: decide who should, and give them edit there, as in access: {editors: [view, edit]}",
+            "no single edit mends it: decide who should, and let them edit there: access: {editors: [view, edit]}",
         )
 
 

@@ -45,7 +45,7 @@ class Kind(NamedTuple):
     has_exception : bool
         Whether it is also mended by saying none of the setting on its pages alone.
     needs_decision : bool
-        Whether no one edit mends it: somebody must decide first.
+        Whether no single edit mends it: somebody must decide first.
     more_ways : function, optional
         Works out other ways to mend a finding, where that takes too long to do for each.
     example : Change

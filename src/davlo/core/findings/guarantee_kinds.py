@@ -114,7 +114,7 @@ def guarantee_without_pages(context: FindingContext, kind: BoundKind) -> Iterato
             NO_PAGES,
             [Said(f"guarantee {guarantee.name}", guarantee.place.file, guarantee.place.line, "")],
             f'the guarantee "{guarantee.name}" ({guarantee.place}) proves nothing: {why}',
-            f"no one edit mends it: decide what it is about, and {fix}; or take it away",
+            f"no single edit mends it: decide what it is about, and {fix}; or take it away",
         )
 
 

@@ -95,7 +95,7 @@ def area_missing_in_theme(context: FindingContext, kind: BoundKind) -> Iterator[
                 f"the theme {name} ({declared.place}) does not show the area {area}, which "
                 f"{'a lock fills' if is_locked else 'is filled'} on {count(len(at), 'page')}: "
                 f"it {declared.instead_of(area).words}",
-                f"no one edit mends it: decide what the theme shows instead (if_missing: {{{area}: …}}), "
+                f"no single edit mends it: decide what the theme shows instead (if_missing: {{{area}: …}}), "
                 f"choose another "
                 f"theme, or put nothing into {area}",
                 level="error" if is_locked else "",
@@ -232,6 +232,6 @@ def blank_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
             [source],
             f"{count(len(at), 'page')} {'shows' if len(at) == 1 else 'show'} nothing in content: the layout "
             f"{names[code]}, {context.by(source)}, does not show the page's own, and shows no block there",
-            "no one edit mends it: decide which blocks blocks.content holds, or choose a layout that shows the "
+            "no single edit mends it: decide which blocks blocks.content holds, or choose a layout that shows the "
             "page's own content",
         )

@@ -233,7 +233,7 @@ def missing_value(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
                 f"{pages} {'has' if len(at) == 1 else 'have'} no {name}, which is required"
                 if source < 0
                 else f"{name}, which is required, is left empty by {context.where(source)} on {pages}",
-                f"no one edit mends it: decide what these pages should have, and fill the page list's column {name}, "
+                f"no single edit mends it: decide what these pages have, and fill the page list's column {name}, "
                 "or give a default",
             )
 
@@ -349,8 +349,8 @@ def unread_setting(context: FindingContext, kind: BoundKind) -> Iterator[Finding
             pages,
             source[np.sort(distinct(source)[0])][:MOST_SAID].tolist(),  # in the order of the tree
             f"{setting.name} is set on {count(len(pages), 'page')}, but not shown there: {why}",
-            f"no one edit mends it: decide where {users} should stand, and put it on these pages"
+            f"no single edit mends it: decide where {users} should stand, and put it on these pages"
             if users
-            else "no one edit mends it: decide what shows it, and name that: "
+            else "no single edit mends it: decide what shows it, and name that: "
             f"settings: {{{setting.name}: {{used_by: […]}}}}",
         )

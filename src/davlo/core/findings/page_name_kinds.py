@@ -160,7 +160,7 @@ def odd_path(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
             at,
             (_of_page(context, int(at[0])),),
             f"{names} differ only in letter case, or in %2F or %25: some servers take them for one page",
-            "no one edit mends it: decide which address is right, and let the others lead to it (leads_to)",
+            "no single edit mends it: decide which address is right, and let the others lead to it (leads_to)",
         )
 
 
@@ -171,7 +171,7 @@ def _odd(context: FindingContext, kind: BoundKind, pages: NDArray[np.int64], wha
             at,
             (_of_page(context, int(at[0])),),
             f"{count(len(at), 'path')} {holds}, as {context.site.tree.paths[int(at[0])]}: {why}",
-            "no one edit mends it: decide on a plain path for the page, and let the old address lead there (leads_to)",
+            "no single edit mends it: decide on a plain path for the page, and let the old address lead there (leads_to)",
         )
 
 

@@ -51,7 +51,7 @@ def duplicate_title(context: FindingContext, kind: BoundKind) -> Iterator[Findin
             pages,
             [by],
             f"{count(len(pages), 'live page')} share {what}, {context.by(by)}: {some_of(titles, MOST_TITLES)}",
-            f"no one edit mends it: decide what tells the pages apart, and change titles in the page list or the "
+            f"no single edit mends it: decide what tells the pages apart, and change titles in the page list or the "
             f"pattern{_what_would_part(context, alike)}",
         )
 
@@ -131,7 +131,7 @@ def long_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
             f"the document title of {count(len(at), 'page')} is longer than {int(most[at[0]])} characters; "
             f"the longest, of {site.tree.paths[longest]}, has {int(length[longest])}: "
             f'"{filled_on(context.effective, PATTERN, longest)}"',
-            "no one edit mends it: decide what to leave out of the titles or the pattern, or raise title.limit",
+            "no single edit mends it: decide what to leave out of the titles or the pattern, or raise title.limit",
         )
 
 
@@ -161,7 +161,7 @@ def empty_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
             at,
             [source],
             f"{told}, {context.by(source)}",
-            "no one edit mends it: decide what to call the pages in the page list, or write a pattern that says "
+            "no single edit mends it: decide what to call the pages in the page list, or write a pattern that says "
             "something without a title",
         )
 
@@ -184,7 +184,7 @@ def empty_heading(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
             at,
             [source],
             f"the heading of {count(len(at), 'page')} is empty, {context.by(source)}",
-            "no one edit mends it: decide what the heading says, in the page's title or in heading.text, or set "
+            "no single edit mends it: decide what the heading says, in the page's title or in heading.text, or set "
             "heading.show to no",
         )
 
