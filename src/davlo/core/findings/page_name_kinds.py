@@ -171,7 +171,7 @@ def _odd(context: FindingContext, kind: BoundKind, pages: NDArray[np.int64], wha
             at,
             (_of_page(context, int(at[0])),),
             f"{count(len(at), 'path')} {holds}, as {context.site.tree.paths[int(at[0])]}: {why}",
-            "no single edit mends it: decide on a plain path for the page, and let the old address lead there (leads_to)",
+            "no single edit mends it: decide on a plain path for the page, and let the old one lead there (leads_to)",
         )
 
 
