@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 from collections.abc import Callable
 from pathlib import Path
 from random import Random
@@ -138,3 +140,11 @@ def test_a_look_that_is_written_keeps_its_properties(small: Small, run: Run, tmp
     text = (folder / "davlo.yaml").read_text()
     assert "looks: {grand: {whole: {background-color: navy, color: white, text-align: center}" in text
     assert "look.masthead: grand" in text
+
+
+def test_a_site_without_looks_loads_no_parser_of_css(small: Small) -> None:
+    for decisions, loaded in (("", "False"), ("looks: {usual: {whole: {width: 30%}}}\n", "True")):
+        asked = (
+            f"import sys, davlo; davlo.open_site({str(small(decisions))!r}).resolve(); print('tinycss2' in sys.modules)"
+        )
+        assert subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True).stdout.strip() == loaded

@@ -188,7 +188,7 @@ def told_elsewhere(site, folds, editors):
 
 
 def titles_and_menus(site, tree, values, sources, view, add):
-    """What is told of titles, the menu, the sitemap and the page list, a page at a time."""
+    """The findings about titles, the menu, the sitemap and the page list, page by page."""
     live = {p: row.get("status") not in ("draft", "folder") and not row.get("leads_to") for p, row in tree.rows.items()}
     languages = site.get("languages", ["en", "fr"])
     titles = {p: plain.fill(v.get("title.pattern", ""), plain.words_of(site, p)) for p, v in values.items()}

@@ -16,7 +16,8 @@ NO_TITLE = "(no title)"
 """In place of the title of a page that has none."""
 OTHER = "*"
 """Beside what differs from the page above, or from the page beside."""
-MARKS = {"not_shown": NOT_SHOWN, "empty": EMPTY, "no_title": NO_TITLE, "other": OTHER}
+MARKS = {"not_shown": NOT_SHOWN, "empty": EMPTY}
+"""The marks that the report shows, by the names its program has for them."""
 
 
 def count(number: int, word: str, plural: str = "") -> str:

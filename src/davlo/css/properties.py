@@ -11,9 +11,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple
 
-import tinycss2
-from tinycss2 import color4
-
 _UNITS = {
     *("px", "em", "rem", "ex", "ch", "lh", "rlh", "vw", "vh", "vi", "vb", "vmin", "vmax"),
     *("cm", "mm", "q", "in", "pt", "pc"),
@@ -88,6 +85,8 @@ def _word(*words: str) -> Callable[[Token], bool]:
 
 
 def _color(token: Token) -> bool:
+    from tinycss2 import color4  # a site without looks needs no parser of CSS
+
     return color4.parse_color(token) is not None
 
 
@@ -161,6 +160,8 @@ def tokens_of(value: str) -> list[Token]:
     >>> [token.type for token in tokens_of("1px solid #2f6b3c /* green */")]
     ['dimension', 'ident', 'hash']
     """
+    import tinycss2
+
     found = tinycss2.parse_component_value_list(value, skip_comments=True)
     return [token for token in found if token.type != "whitespace"]
 
