@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import tempfile
 from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
@@ -11,6 +13,7 @@ from hypothesis import Phase, settings
 
 import davlo
 from davlo.cli.main import status_of
+from davlo.files.store.user_key import user_key
 
 # The profile `same` draws the same made-up sites every time. `make test-long` chooses `new`, and passes a seed.
 # Made-up sites are large: shrinking one that fails takes minutes, so only --hypothesis-profile=shrink does it.
@@ -19,6 +22,11 @@ settings.register_profile("same", phases=QUICK, deadline=None, derandomize=True,
 settings.register_profile("new", phases=QUICK, deadline=None, database=None)
 settings.register_profile("shrink", deadline=None)
 settings.load_profile("same")
+
+STATE = tempfile.TemporaryDirectory(prefix="davlo-state-")
+"""The folder for the key that marks Davlo's records, so that no test writes into the user's own."""
+os.environ["DAVLO_STATE"] = STATE.name
+user_key(Path(os.devnull), make=True)
 
 Run = Callable[..., "Outcome"]
 MINIMAL = "davlo: 1\nsite: {name: Small, url: 'https://small.example', languages: [en, fr]}\n"

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import shutil
+import tempfile
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
@@ -10,7 +12,7 @@ from typing import Any
 
 from davlo.cli.main import status_of
 
-STEPS_OF_WRITING = ("replace", "link", "fsync", "chmod", "unlink", "mkdir", "rmdir")
+STEPS_OF_WRITING = ("replace", "link", "fsync", "fdopen", "chmod", "unlink", "mkdir", "rmdir")
 
 
 @contextmanager
@@ -36,6 +38,21 @@ def at_each_step(act: Callable[[int], None]) -> Iterator[None]:
     finally:
         for (owner, name), real in before.items():
             setattr(owner, name, real)
+
+
+@contextmanager
+def as_it_is(folder: Path) -> Iterator[Callable[[], None]]:
+    """A function that brings a folder back to what it is now: what Davlo notes counts only where it was written."""
+    with tempfile.TemporaryDirectory() as holder:
+        saved = Path(holder) / "saved"
+        shutil.copytree(folder, saved)
+
+        def bring_back() -> None:
+            shutil.rmtree(folder)
+            shutil.copytree(saved, folder)
+
+        yield bring_back
+        bring_back()
 
 
 def steps_of(words: Sequence[str]) -> int:

@@ -132,17 +132,18 @@ def test_undo_goes_back_one_by_one(tmp_path: Path, run: Run) -> None:
     got = run("undo", "--site", str(own))
     assert (got.status, got.err) == (
         1,
-        "there is no write to take back: Davlo has written nothing here, or .davlo was deleted\n",
+        "there is no write to take back: you have written nothing here with davlo on this machine, or .davlo was "
+        "deleted\n",
     )
 
 
 def test_undo_is_refused_where_somebody_else_changed_the_file(own: Path, run: Run) -> None:
     assert run("set", "title.limit=40", "--everywhere", "--write", "--site", str(own)).status == 0
-    changed = (own / "davlo.yaml").read_text() + "# a note\n"
+    changed = (own / "davlo.yaml").read_text().replace("title.limit: 40", "title.limit: 41")
     (own / "davlo.yaml").write_text(changed)
     got = run("undo", "--write", "--site", str(own))
     assert got.status == 1
-    assert "somebody else changed davlo.yaml since" in got.err
+    assert "(somebody else saved davlo.yaml on " in got.err
     assert (own / "davlo.yaml").read_text() == changed
 
 

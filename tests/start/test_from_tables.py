@@ -66,7 +66,7 @@ def test_the_gardens_own_table_is_said_with_as_few_statements(run: Run, garden: 
     for path, cells in cells_of(before).items():
         assert {name: now[path].get(name) for name in cells} == cells
     files = {path.name for path in (tmp_path / "begun").iterdir()}
-    assert files == {"davlo.yaml", "davlo.schema.json", "pages.csv", "values.csv"}
+    assert files == {".davlo", "davlo.yaml", "davlo.schema.json", "pages.csv", "values.csv"}
 
 
 def test_columns_are_known_by_other_words_by_near_names_and_by_their_cells(tmp_path: Path, run: Run) -> None:

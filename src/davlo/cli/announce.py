@@ -97,7 +97,7 @@ def _check_options(endpoint: str, key: str, send: bool, rehearse: bool, root: st
         raise click.UsageError("--root is for --rehearse")
     why = why_no_endpoint(endpoint) if endpoint else ""
     if why:
-        raise click.UsageError(f"the endpoint {endpoint} cannot be used: {why}")
+        raise click.UsageError(f"the endpoint {_shown(endpoint)} cannot be used: {why}")
     if send and not endpoint:
         raise click.UsageError(f"where to send it? Name the search engine: --endpoint URL, or set {ENDPOINT}")
     if (send or rehearse) and not key:
@@ -120,6 +120,13 @@ def _root(folder: Path, root: str | None) -> Path:
     return last.to
 
 
+def _shown(endpoint: str) -> str:
+    """An endpoint without the name, the password and the query in it; empty if none is named."""
+    from davlo.files.store.announced import without_credentials
+
+    return endpoint and without_credentials(endpoint)
+
+
 def _parts(plan: Announcement) -> list[tuple[str, list[str]]]:
     return [("new", plan.new), ("changed", plan.changed), ("gone", plan.gone)]
 
@@ -130,13 +137,17 @@ def _show(plan: Announcement, key: str, form: str, everything: bool) -> None:
 
     parts = _parts(plan)
     if form == "json":
-        as_json({"endpoint": plan.endpoint or None, **dict(parts), "elsewhere": plan.elsewhere})
+        as_json({"endpoint": _shown(plan.endpoint) or None, **dict(parts), "elsewhere": plan.elsewhere})
         return
     if form == "csv":
         as_csv(("address", "what"), [(address, what) for what, some in parts for address in some])
         return
     told = ", ".join(f"{count(len(some), 'address', 'addresses')} {what}" for what, some in parts if some)
-    since = f"since {plan.endpoint} was told last, on {plan.before.on}" if plan.before.on else "nothing was told yet"
+    since = (
+        f"since {_shown(plan.endpoint)} was told last, on {plan.before.on}"
+        if plan.before.on
+        else "nothing was told yet"
+    )
     nothing = (
         f"Nothing changed {since}." if plan.before.on else "No page is in the sitemap, so there is nothing to tell."
     )
@@ -157,10 +168,9 @@ def _show(plan: Announcement, key: str, form: str, everything: bool) -> None:
         say(f"note: {differ} from the sitemap that was written last: write it first, with davlo crawler-files")
     if not told:
         return
-    where = plan.endpoint or "no endpoint is named"
-    say(f"To whom: {where}")
+    say(f"To whom: {_shown(plan.endpoint) or 'no endpoint is named'}")
     say(f"Key file: {key_address(plan.site, key) if key else 'no key is named'}")
-    words = ["announce", "--endpoint", plan.endpoint or "URL", "--key", key or "KEY"]
+    words = ["announce", "--endpoint", _shown(plan.endpoint) or "URL", "--key", key or "KEY"]
     say(f"Nothing is sent. To send it:  {typed(*words, '--send')}")
     say(f"To try it on this machine:    {typed('announce', '--rehearse', '--key', key or 'KEY')}")
 
@@ -169,7 +179,7 @@ def _send(plan: Announcement, key: str, form: str, is_rehearsal: bool) -> int:
     """Send the addresses, and say what the search engine answered."""
     from davlo.files.announce.announcement import INSTALL
 
-    to = "the stand-in on this machine" if is_rehearsal else plan.endpoint
+    to = "the stand-in on this machine" if is_rehearsal else _shown(plan.endpoint)
     sent: list[Sent] = []
     try:
         for one in plan.send(key, notes=not is_rehearsal):
@@ -180,7 +190,8 @@ def _send(plan: Announcement, key: str, form: str, is_rehearsal: bool) -> int:
     except ImportError:
         raise click.UsageError(INSTALL) from None
     taken = sum(len(one.addresses) for one in sent if one.answer.is_taken)
-    whole = sum(len(some) for _, some in _parts(plan))
+    is_all = all(one.answer.is_taken for one in sent)
+    whole = taken if is_all else sum(len(some) for _, some in _parts(plan))
     if form == "json":
         rows = [
             {"addresses": [*one.addresses], "taken": one.answer.is_taken, "answer": one.answer.words} for one in sent
@@ -188,21 +199,17 @@ def _send(plan: Announcement, key: str, form: str, is_rehearsal: bool) -> int:
         as_json({"to": to, "taken": taken, "lists": rows})
     elif form == "csv":
         as_csv(("address", "answer"), [(address, one.answer.words) for one in sent for address in one.addresses])
-    if not whole:
-        note(f"there is nothing to tell {to}: nothing changed since {plan.before.on}")
-    elif taken == whole:
+    if not sent:
+        note(f"there is nothing to tell {to}: nothing changed since it was told last")
+    elif is_all:
         noted = "nothing left this machine, and nothing is noted" if is_rehearsal else "noted, and not sent again"
         note(f"{to} took {'it' if taken == 1 else f'all {taken:,}'}: {noted}")
     else:
         kept = "; they are noted, so the next time begins with the others" if taken and not is_rehearsal else ""
         note(f"{to} took {taken:,} of {count(whole, 'address', 'addresses')}{kept}")
-        for line in _advice(sent[-1].answer.words, plan, key) if sent else ():
+        for line in _advice(sent[-1].answer.words, plan, key):
             note(f"  {line}")
-    return 0 if taken == whole else 1
-
-
-def _sent_record(one: Sent) -> dict[str, object]:
-    return {"addresses": [*one.addresses], "taken": one.answer.is_taken, "answer": one.answer.words}
+    return 0 if is_all else 1
 
 
 def _advice(words: str, plan: Announcement, key: str) -> list[str]:

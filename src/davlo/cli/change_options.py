@@ -6,21 +6,26 @@ import datetime
 import functools
 import shlex
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
 import click
 
 from davlo.core.wording import count
 
 from .machine import TYPED
-from .options import Command, complete_person, format_option, site_option, today_option, typed
+from .options import Command, complete_person, format_option, site_option, tell_version_control, today_option, typed
 from .screen import as_csv, as_json, note, say
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from davlo.core.change.change_reach import ChangeReach
     from davlo.core.change.steps import Change
     from davlo.files.store.write_records import WriteRecord
     from davlo.site import Site
+
+
+Result = TypeVar("Result")
 
 
 class HowToChange(NamedTuple):
@@ -95,24 +100,56 @@ def show_or_write(site: Site, change: Change, how: HowToChange, *, keeps_values:
         site.check_may(change, how.by)
     reach = site.reach(change)
     edits = site.edits(change, how.today, is_written=how.write)
-    if how.picture is not None:
-        from .reach_picture import draw_reach
 
-        draw_reach(site, reach, Path(how.picture))
-    if how.form == "text":
-        print_reach(reach, change_sentence(change), edits, how.everything, how.is_brief, keeps_values)
-    else:
-        print_record(reach, how.form)
-    if not edits:
+    def show() -> None:
+        if how.picture is not None:
+            from .reach_picture import draw_reach
+
+            draw_reach(site, reach, Path(how.picture))
+        if how.form == "text":
+            sentence = change_sentence(change)
+            print_reach(reach, sentence, edits, how.everything, how.is_brief, keeps_values, not how.even_so)
+        else:
+            print_record(reach, how.form)
+
+    def write() -> WriteRecord:
+        return site.write(reach, by=how.by or "", even_so=how.even_so, today=how.today, edits=edits).record
+
+    record = write_then_show(write if how.write and edits else None, show)
+    if record is not None:
+        say_written(site, how.form, record, "wrote")
+    elif not edits:
         _tell(how, "Nothing is written: the files say so already.")
-        return 0
-    if not how.write:
+    else:
         say_how_to_write(how, bool(reach.new_errors))
-        return 0
-    say_written(
-        how.form, site.write(reach, by=how.by or "", even_so=how.even_so, today=how.today, edits=edits).record, "wrote"
-    )
     return 0
+
+
+def write_then_show(write: Callable[[], Result] | None, show: Callable[[], None]) -> Result | None:
+    """Write before anything is printed: whoever closes the pipe, what was asked is done.
+
+    Parameters
+    ----------
+    write : function, or None
+        None if nothing shall be written. If it raises an error, that is raised once all is printed.
+    show : function
+
+    Returns
+    -------
+    object, or None
+        What `write` returns.
+    """
+    result, refusal = None, None
+    try:
+        result = None if write is None else write()
+    except Exception as error:
+        refusal = error
+    try:
+        show()
+    finally:
+        if refusal is not None:
+            raise refusal
+    return result
 
 
 def print_record(reach: ChangeReach, form: str) -> None:
@@ -125,7 +162,7 @@ def print_record(reach: ChangeReach, form: str) -> None:
         as_json(difference_record(reach))
 
 
-def say_written(form: str, record: WriteRecord, verb: str) -> None:
+def say_written(site: Site, form: str, record: WriteRecord, verb: str) -> None:
     """Tell which files were written, and what to type to take that back."""
     files = [f"{one.name} ({count(len(one.edits), 'place')})" for one in record.files]
     tell = say if form == "text" else note
@@ -133,6 +170,7 @@ def say_written(form: str, record: WriteRecord, verb: str) -> None:
     if verb == "wrote":
         tell("To take it back:")
         tell(f"  {typed('undo', '--write')}")
+    tell_version_control(Path(site.folder))
 
 
 def say_how_to_write(how: HowToChange, has_errors: bool) -> None:

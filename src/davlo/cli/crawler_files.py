@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import datetime
 import shlex
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import TYPE_CHECKING
 
 import click
 
 from davlo.core.wording import count, some_of
 
+from .change_options import write_then_show
 from .command_list import answers
-from .options import format_option, open_named_site, site_option, today_option, typed
+from .options import format_option, open_named_site, site_option, tell_version_control, today_option, typed
 from .screen import as_csv, as_json, heading, note, paragraph, say, table
 
 if TYPE_CHECKING:
@@ -62,13 +63,20 @@ def command(
     if plan.finished is not None:
         note(f"note: writing to {to} was cut off, and is {'finished' if plan.finished else 'taken back'} now")
     rows = [(name, what, _contents(plan, name)) for name, what in plan.files.items()]
-    if form == "json":
-        as_json(_record(plan, rows))
-    elif form == "csv":
-        as_csv(COLUMNS, rows)
-    else:
-        _print(plan, rows, everything)
-    return _written(plan, replace) if write else _not_written(plan, form)
+    record = _record(plan, rows)  # worked out before it is written, as it tells what differs from the last time
+
+    def show() -> None:
+        if form == "json":
+            as_json(record)
+        elif form == "csv":
+            as_csv(COLUMNS, rows)
+        else:
+            _print(plan, rows, everything)
+
+    if not write:
+        show()
+        return _not_written(plan, form)
+    return _written(plan, replace, show)
 
 
 def _print(plan: Publication, rows: Sequence[tuple[str, str, str]], everything: bool) -> None:
@@ -184,12 +192,12 @@ def _not_written(plan: Publication, form: str) -> int:
     return 0
 
 
-def _written(plan: Publication, replace: bool) -> int:
+def _written(plan: Publication, replace: bool, show: Callable[[], None]) -> int:
     from davlo.files.output.publication import HidesNoindex, WritesOverOthers
     from davlo.files.store.outputs import WritesOverSite
 
     try:
-        unnoted = plan.write(replace=replace)
+        unnoted = write_then_show(lambda: plan.write(replace=replace), show)
     except HidesNoindex:
         _refuse_hidden(plan)
         return 1
@@ -200,6 +208,7 @@ def _written(plan: Publication, replace: bool) -> int:
     except WritesOverSite as error:
         raise click.UsageError(f"--to: {error}") from None
     note(f"wrote {count(len(plan.contents), 'file')} to {plan.to}")
+    tell_version_control(plan.folder)
     if unnoted:
         note(f"note: the next time all files count as new, as {unnoted}")
     return 0

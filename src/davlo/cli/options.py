@@ -29,6 +29,10 @@ Command = TypeVar("Command", bound=Callable[..., Any])
 Completion = Callable[[click.Context, click.Parameter, str], list[CompletionItem]]
 
 
+IS_NEW = "davlo.cli.is_new"
+"""The key in the context under which stands whether `.davlo` was missing when the command began."""
+
+
 class NoSite(click.ClickException):
     """There is no site folder to ask about."""
 
@@ -70,6 +74,13 @@ def typed(*words: str) -> str:
     return shlex.join(["davlo", *words, *(["--site", site] if site else [])])
 
 
+def typed_for(folder: Path, *words: str) -> str:
+    """A command as one would type it for a site folder, whatever command is running."""
+    here = Path.cwd()
+    is_here = folder.resolve() in (here, *here.parents)
+    return shlex.join(["davlo", *words, *([] if is_here else ["--site", str(folder)])])
+
+
 def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = None, tells_notes: bool = False) -> Site:
     """The site that `--site` names, or the one around the current folder.
 
@@ -86,6 +97,7 @@ def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = No
     keep_memory()
     if meanwhile:
         threading.Thread(target=meanwhile, daemon=True).start()
+    from davlo.files.store.own_folder import is_new
     from davlo.files.store.site_writes import recover
     from davlo.site import open_site
 
@@ -93,13 +105,52 @@ def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = No
     if cut_off is not None:
         record, is_finished = cut_off
         note(f"note: a write that was cut off is {'finished' if is_finished else 'taken back'}: {record.sentence}")
-    site = open_site(folder)
+    _tell_unbelieved(folder)
     context = click.get_current_context(silent=True)
+    if context:
+        context.meta[IS_NEW] = is_new(folder)
+    site = open_site(folder)
     if context:
         context.meta[SEEN] = site
     for text in site.notes if tells_notes else ():
         note(f"note: {text}")
     return site
+
+
+def _tell_unbelieved(folder: Path) -> None:
+    """Say in one line what lies in `.davlo` and is ignored, because this user did not make it here."""
+    from davlo.files.store.own_folder import own_names
+
+    if not own_names(folder / ".davlo"):
+        return
+    from davlo.files.store.unbelieved import maker_words, unbelieved
+
+    found = unbelieved(folder)
+    aside = typed_for(folder, "undo", "--set-aside")
+    if found.unfinished:
+        makers = " and ".join(maker_words(one) for one in found.unfinished[:2])
+        note(
+            f"note: {makers} began a write here that is not finished: some files may be new and others old. Davlo "
+            f"reads, and writes nothing until its maker finishes it with any davlo command, or: {aside}"
+        )
+    elif found.names:
+        were = "a record in .davlo is" if len(found.names) == 1 else f"{len(found.names):,} records in .davlo are"
+        note(
+            f"note: {were} not yours (made by somebody else, on another machine or in another folder), and ignored; "
+            f"to put {'it' if len(found.names) == 1 else 'them'} away: {aside}"
+        )
+
+
+def tell_version_control(folder: Path) -> None:
+    """After a write: say once that `.davlo` is kept out of version control; say each time if it is not."""
+    from davlo.files.read.revisions import tracked
+
+    context = click.get_current_context(silent=True)
+    if tracked(folder, ".davlo"):
+        note("note: git tracks .davlo, so colleagues get records that are not theirs. To keep it out from now on:")
+        note(f"  git -C {shlex.quote(str(folder))} rm -r -q --cached .davlo")
+    elif context and context.meta.pop(IS_NEW, False):
+        note("note: what undo needs is in .davlo, which its .gitignore keeps out of version control")
 
 
 def write_file(site: Site, path: Path, content: bytes | Callable[[Path], None], option: str = "--to") -> None:

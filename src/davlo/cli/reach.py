@@ -31,8 +31,12 @@ def print_reach(
     everything: bool,
     is_brief: bool,
     keeps_values: bool = False,
+    is_refused: bool = True,
 ) -> None:
-    """Print what a change would do; with `keeps_values`, leave out where it has no effect."""
+    """Print what a change would do.
+
+    `keeps_values`: leave out where it has no effect. `is_refused`: it is not written if it brings about an error.
+    """
     paragraph(sentence, "", "  ")
     paragraph(reach_sentence(reach.numbers), "", "  ")
     if is_brief:
@@ -40,7 +44,8 @@ def print_reach(
     new, gone, staying = reach.findings_apart
     errors = reach.new_errors
     if errors:
-        heading(f"It brings about {count(len(errors), 'error')}, so it is not written without --even-so")
+        refused = ", so it is not written without --even-so" if is_refused else ""
+        heading(f"It brings about {count(len(errors), 'error')}{refused}")
         print_findings(errors, everything)
     _print_lines("Who gains and who loses", access_sentences(reach.access), everything)
     _print_values(reach, everything)

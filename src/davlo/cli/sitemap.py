@@ -16,7 +16,7 @@ from davlo.core.progress import work
 from davlo.core.wording import count, shortened_in_the_middle
 
 from .command_list import answers
-from .options import format_option, open_named_site, site_folder, site_option, today_option
+from .options import format_option, open_named_site, site_folder, site_option, tell_version_control, today_option
 from .screen import listing, note, print_bytes, say, table
 
 if TYPE_CHECKING:
@@ -104,6 +104,7 @@ def _write(effective: EffectiveModel, folder: Path, to: str, today: datetime.dat
     else:
         beside = f" and {count(len(made.files) - 1, 'part')} beside it" if len(made.files) > 1 else ""
         note(f"wrote {path}{beside}: {count(made.addresses, 'address', 'addresses')}")
+        tell_version_control(folder)
     if made.unnoted:
         note(f"note: check cannot tell when it is stale, as {made.unnoted}")
     if made.ambiguous:

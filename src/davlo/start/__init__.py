@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from davlo.files.form.json_schema import SCHEMA, schema_text
+from davlo.files.store.own_folder import KEPT_OUT
 from davlo.files.store.whole_files import write_new_files
 
 TEMPLATE = Path(__file__).parent / "site"
@@ -37,5 +38,5 @@ def start_site(folder: str | Path) -> tuple[Path, ...]:
     7
     """
     contents = {path.name: path.read_bytes() for path in sorted(TEMPLATE.iterdir()) if path.is_file()}
-    contents[SCHEMA] = schema_text().encode()
+    contents |= {SCHEMA: schema_text().encode(), **KEPT_OUT}
     return write_new_files(Path(folder), contents)

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from davlo.core.faults import Fault, Place, SiteError
 from davlo.files.built.selectors import NO_SELECTORS, read_areas
+from davlo.files.store.own_folder import KEPT_OUT
 from davlo.files.store.whole_files import check_new, write_new_files
 
 from .site_from_seen import StartedSite, site_from_seen
@@ -82,5 +83,5 @@ def start_site_from(
     if name:
         seen = replace(seen, name=name)
     made = site_from_seen(seen)
-    write_new_files(Path(folder), made.contents)
+    write_new_files(Path(folder), {**made.contents, **KEPT_OUT})
     return made

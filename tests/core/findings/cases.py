@@ -6,6 +6,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 
+import numpy as np
+
+from davlo.core.outcomes.sitemap_marks import Told
+from davlo.files.store.last_sitemap import RECORD, record_of
+from davlo.files.store.own_folder import own_folder
+
 PIECES = """
 layouts: {plain: {areas: [content, footer]}, wide: {based_on: plain, areas: [content, left, footer]}}
 sidebars: {main: {}, slim: {}}
@@ -35,9 +41,13 @@ class Case(NamedTuple):
         decisions = (self.mended if mended else self.decisions) + more
         types = "" if "types:" in decisions else "\ntypes: {note: {label: Note}}"
         page_list = self.mended_page_list if mended and self.mended_page_list else self.page_list
-        files = {"stamps.csv": self.stamps, ".davlo/sitemap.json": self.published}
-        beside = {name: content for name, content in files.items() if content}
-        return small((self.declarations or PIECES) + decisions + types + "\n", page_list, beside)
+        beside = {"stamps.csv": self.stamps} if self.stamps else {}
+        folder = small((self.declarations or PIECES) + decisions + types + "\n", page_list, beside)
+        if self.published:
+            nothing = Told(np.zeros(0, dtype=np.uint64), np.zeros(0, dtype=np.uint64))
+            record = record_of(folder, folder / "sitemap.xml", {}, (), nothing, self.published, "sitemap")
+            (own_folder(folder) / RECORD).write_bytes(record)
+        return folder
 
 
 CASES = {
@@ -491,8 +501,7 @@ CASES = {
         ("/", "/a", "/a/b"),
         None,
         "sitemap.xml, written on 2026-01-05, is stale: 3 pages would be new",
-        published='{"version": 3, "written": "2026-01-05", "to": "sitemap.xml", "files": {}, "added": {}, "pages": "", '
-        '"entries": ""}',
+        published="2026-01-05",
     ),
     "bad-alternate": Case(
         "everywhere: {access: {keepers: [view, edit]}}",

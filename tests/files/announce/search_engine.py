@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+import socket
 import threading
+import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from http.server import BaseHTTPRequestHandler, HTTPServer
 
 Lists = list[dict[str, object]]
@@ -34,3 +36,21 @@ def answering(*answers: tuple[int, dict[str, str]]) -> Iterator[tuple[str, Lists
     finally:
         server.shutdown()
         server.server_close()
+
+
+@contextmanager
+def trickling() -> Iterator[str]:
+    """A server that sends a header without end, a byte at a time."""
+    with socket.create_server(("127.0.0.1", 0)) as server:
+
+        def serve() -> None:
+            with suppress(OSError):
+                connection = server.accept()[0]
+                with connection:
+                    connection.sendall(b"HTTP/1.1 200 OK\r\nX-More: ")
+                    while True:
+                        connection.sendall(b"a")
+                        time.sleep(0.02)
+
+        threading.Thread(target=serve, daemon=True).start()
+        yield f"http://127.0.0.1:{server.getsockname()[1]}/"

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+import shutil
 import socket
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -13,10 +15,12 @@ import pytest
 import davlo
 import davlo.files.announce.announcement as announcement
 import davlo.files.announce.protocol as protocol
+from davlo.files.announce.post import post
 from davlo.files.announce.stand_in import reply_to, stand_in
+from davlo.files.store.write_lock import SiteInUse
 from tests.conftest import Run
 
-from .search_engine import answering
+from .search_engine import answering, trickling
 
 Small = Callable[..., Path]
 KEY = "quillmere-5d1c0a9e"
@@ -59,7 +63,7 @@ def test_what_was_taken_is_noted_and_only_what_changed_is_sent_again(published: 
         assert run(*send).out == "8 addresses: taken\n"
         assert not any(told(run, published, endpoint)[what] for what in ("new", "changed", "gone"))
         assert len(told(run, published, "https://another.example/announce")["new"]) == 132
-        (published / ".davlo" / "announced.json").unlink()
+        shutil.rmtree(published / ".davlo" / "announced")
         assert len(told(run, published, endpoint)["new"]) == 132
 
 
@@ -71,7 +75,7 @@ def test_a_rehearsal_reaches_this_machine_alone_and_notes_nothing(published: Pat
     wrong = run(*words, "--key", "quillmere-other")
     assert (wrong.status, "refused: the key file is not there, or does not hold the key" in wrong.out) == (1, True)
     assert "  ownership_proofs: [{file: quillmere-other.txt, text: quillmere-other}]\n" in wrong.err
-    assert not (published / ".davlo" / "announced.json").exists()
+    assert not (published / ".davlo" / "announced").exists()
     (published / "elsewhere").mkdir()
     assert run(*words, "--key", KEY, "--root", str(published / "elsewhere")).status == 1
 
@@ -89,14 +93,6 @@ def test_without_send_no_socket_is_opened(published: Path, run: Run, monkeypatch
 
 
 def test_a_strangers_folder_makes_nothing_be_sent(published: Path, run: Run) -> None:
-    endpoint = "https://search.example/announce"
-    forged = {"on": "2026-01-01", "addresses": ["https://bank.example/pay"], "marks": "AAAAAAAAAAA="}
-    record = published / ".davlo" / "announced.json"
-    record.write_text(json.dumps({"version": 1, "told": {endpoint: forged}}))
-    assert told(run, published, endpoint)["gone"] == []
-    for amiss in ("[", '{"version": 1, "told": 3}', json.dumps({"version": 1, "told": {endpoint: {"on": "x"}}})):
-        record.write_text(amiss)
-        assert len(told(run, published, endpoint)["new"]) == 132
     text = (published / "davlo.yaml").read_text()
     (published / "davlo.yaml").write_text(
         text.replace("  page list:", "  endpoint: https://evil.example\n  page list:")
@@ -155,17 +151,59 @@ def test_a_list_is_sent_again_after_longer_and_longer_pauses(small: Small, monke
 
 
 def test_a_search_engine_that_says_nothing_is_not_waited_for(small: Small, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(announcement, "SECONDS", 0.1)
+    monkeypatch.setattr(announcement, "post", partial(post, seconds=0.3))
     monkeypatch.setattr(announcement, "PAUSES", ())
     with socket.create_server(("127.0.0.1", 0)) as mute:
         endpoint = f"http://127.0.0.1:{mute.getsockname()[1]}/"
         begin = time.monotonic()
         sent = [*davlo.open_site(small()).announcement(endpoint).send(KEY)]
     assert [one.answer.words for one in sent] == ["not taken: no answer comes"]
+    with trickling() as endpoint:  # a byte at a time, each in time
+        sent = [*davlo.open_site(small()).announcement(endpoint).send(KEY)]
+    assert [one.answer.words for one in sent] == ["not taken: no answer comes"]
     assert time.monotonic() - begin < 10
     with answering((302, {"Location": "https://evil.example/"})) as (endpoint, _):
         sent = [*davlo.open_site(small()).announcement(endpoint).send(KEY)]
     assert sent[0].answer.words == "refused: it answers 302, which the protocol does not know"
+
+
+def test_each_list_is_noted_as_soon_as_it_is_taken(small: Small, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(protocol, "MOST_ADDRESSES", 2)
+    folder = small("", "path\n/\n/a\n/b\n/c\n/d\n")
+    with answering() as (endpoint, got):
+        sending = davlo.open_site(folder).announcement(endpoint).send(KEY)
+        next(sending)
+        next(sending)
+        del sending  # as if it had been ended here
+        assert davlo.open_site(folder).announcement(endpoint).new == ["https://small.example/d"]
+        assert len([*davlo.open_site(folder).announcement(endpoint).send(KEY)]) == 1
+        assert [len(one["urlList"]) for one in got] == [2, 2, 1]  # type: ignore[arg-type]
+        assert not [*davlo.open_site(folder).announcement(endpoint).send(KEY)]
+
+
+def test_one_sends_at_a_time_and_nothing_twice(small: Small, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(protocol, "MOST_ADDRESSES", 2)
+    folder = small("", "path\n/\n/a\n/b\n/c\n/d\n")
+    with answering() as (endpoint, got):
+        one, other = (davlo.open_site(folder).announcement(endpoint) for _ in range(2))
+        sending = one.send(KEY)
+        next(sending)
+        with pytest.raises(SiteInUse, match="is announcing this site"):
+            next(other.send(KEY))
+        assert len([*sending]) == 2
+        assert [*other.send(KEY)] == []
+        assert len(got) == 3
+
+
+def test_credentials_of_an_endpoint_are_neither_printed_nor_kept(small: Small, run: Run) -> None:
+    folder = small()
+    with answering() as (endpoint, _):
+        secret = endpoint.replace("http://", "http://ida:swordfish@") + "?token=swordfish"
+        words = ("announce", "--endpoint", secret, "--key", KEY, "--site", str(folder))
+        done = [run(*words), run(*words, "--send"), run(*words, "--send", "--format", "json"), run(*words)]
+    assert [one.status for one in done] == [0, 0, 0, 0]
+    assert not any("swordfish" in one.out + one.err or "ida" in one.out for one in done)
+    assert not any(b"swordfish" in path.read_bytes() for path in (folder / ".davlo").rglob("*") if path.is_file())
 
 
 def test_the_stand_in_checks_a_list_as_the_protocol_says(tmp_path: Path) -> None:

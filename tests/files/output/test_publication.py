@@ -11,7 +11,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 from protego import Protego
 
-import davlo
 import davlo.files.output.publication as publication
 from davlo.files.output.redirects import redirects
 from tests.conftest import Run
@@ -233,16 +232,3 @@ def test_every_address_that_was_published_leads_to_the_page_or_is_one(data: st.D
         assert found[address] == at[left[address]]
     assert not set(found) & set(at.values())
     assert set(found.values()) <= set(at.values())
-
-
-def test_a_damaged_record_of_what_was_published_is_not_believed(own: Path, run: Run) -> None:
-    site = davlo.open_site(own)
-    assert site.publication(own / "public").write() == ""
-    record = own / ".davlo" / "published.json"
-    good = json.loads(record.read_text())
-    for change in ({"version": 9}, {"redirects": {"javascript:alert(1)": "/a"}}, {"on": "x"}, {"files": 3}):
-        record.write_text(json.dumps({**good, **change}))
-        assert site.publication(own / "public").last is None
-    record.write_text(json.dumps({**good, "files": {**good["files"], "../pages.csv": "0" * 64}}))
-    got = run("crawler-files", "--to", str(own / "public"), "--write", "--site", str(own))
-    assert (got.status, (own / "pages.csv").is_file()) == (2, True)

@@ -5,11 +5,15 @@ from __future__ import annotations
 import errno
 import json
 import os
+import re
 import shutil
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
+from itertools import product
 from pathlib import Path
 
 import pytest
@@ -18,7 +22,7 @@ import davlo
 from davlo.files.rewrite.cannot_rewrite import ChangedSince
 from davlo.files.store.write_lock import SiteInUse, write_lock
 from tests.conftest import Run, contents, write_small
-from tests.steps_of_writing import at_each_step, end_at_step, steps_of
+from tests.steps_of_writing import as_it_is, at_each_step, end_at_step, steps_of
 
 WRITE = ("set", "menu.show=no", "--here", "/*", "--because", "Autumn", "--write")
 """It changes davlo.yaml and values.csv of `twofold` together."""
@@ -38,12 +42,10 @@ def twofold(tmp_path: Path) -> Path:
 
 def states(folder: Path, words: tuple[str, ...]) -> tuple[dict[str, bytes], dict[str, bytes], int]:
     """What the files hold before and after a command, and the number of its steps; the folder stays as it is."""
-    old, saved = contents(folder), folder.parent / "saved"
-    shutil.copytree(folder, saved)
-    steps = steps_of([*words, "--site", str(folder)])
-    new = contents(folder)
-    shutil.rmtree(folder)
-    saved.rename(folder)
+    old = contents(folder)
+    with as_it_is(folder):
+        steps = steps_of([*words, "--site", str(folder)])
+        new = contents(folder)
     assert old != new
     return old, new, steps
 
@@ -57,18 +59,17 @@ def test_wherever_the_process_ends_the_next_command_finds_the_old_or_the_new_fil
     old, new, steps = states(twofold, command)
     assert steps > 20
     found = set()
-    for last in range(1, steps + 1):
-        folder = twofold.parent / f"at-{last}"
-        shutil.copytree(twofold, folder)
-        end_at_step([*command, "--site", str(folder)], last)
-        assert run("show", "/", "--site", str(folder)).status == 0
-        now = contents(folder)
-        assert now in (old, new), last
-        found.add(now == new)
-        writes = json.loads(run("undo", "--list", "--format", "json", "--site", str(folder)).out)
-        assert len(writes) == ((now == new) if command[0] == "set" else (now == old)), last
-        assert not (folder / ".davlo" / "journal.json").exists()
-        shutil.rmtree(folder)
+    with as_it_is(twofold) as bring_back:
+        for last in range(1, steps + 1):
+            end_at_step([*command, "--site", str(twofold)], last)
+            assert run("show", "/", "--site", str(twofold)).status == 0
+            now = contents(twofold)
+            assert now in (old, new), last
+            found.add(now == new)
+            writes = json.loads(run("undo", "--list", "--format", "json", "--site", str(twofold)).out)
+            assert len(writes) == ((now == new) if command[0] == "set" else (now == old)), last
+            assert not (twofold / ".davlo" / "journal.json").exists()
+            bring_back()
     assert found == {True, False}
 
 
@@ -80,27 +81,28 @@ def test_whatever_fails_the_files_are_the_old_or_the_new_ones(twofold: Path, run
         if number == at:
             raise OSError(why, os.strerror(why))
 
-    for at in range(1, steps + 1):
-        folder = twofold.parent / f"at-{at}"
-        shutil.copytree(twofold, folder)
-        with at_each_step(fail):
-            got = run(*WRITE, "--site", str(folder))
-        assert got.status in (0, 1, 2), (at, got.err)
-        if got.status:
-            assert os.strerror(why) in got.err or "Traceback" not in got.err
-        assert run("show", "/", "--site", str(folder)).status == 0
-        assert contents(folder) == (new if got.status == 0 else old), (at, got.err)
-        shutil.rmtree(folder)
+    with as_it_is(twofold) as bring_back:
+        for at in range(1, steps + 1):
+            with at_each_step(fail):
+                got = run(*WRITE, "--site", str(twofold))
+            assert got.status in (0, 1, 2), (at, got.err)
+            if got.status:
+                assert os.strerror(why) in got.err or "Traceback" not in got.err
+            assert run("show", "/", "--site", str(twofold)).status == 0
+            assert contents(twofold) == (new if got.status == 0 else old), (at, got.err)
+            bring_back()
 
 
-def cut_off(folder: Path, command: tuple[str, ...], is_there: Callable[[Path], bool]) -> Path:
-    """A copy of a folder in which a command was cut off, at the first step after which something is true of it."""
-    for last in range(1, 100):
-        copy = folder.parent / f"cut-{last}"
-        shutil.copytree(folder, copy)
-        end_at_step([*command, "--site", str(copy)], last)
-        if is_there(copy):
-            return copy
+def cut_off(folder: Path, command: tuple[str, ...], is_there: Callable[[Path], bool]) -> None:
+    """Cut a command off at the first step after which something is true of the folder."""
+    with tempfile.TemporaryDirectory() as holder:
+        shutil.copytree(folder, Path(holder) / "saved")
+        for last in range(1, 100):
+            end_at_step([*command, "--site", str(folder)], last)
+            if is_there(folder):
+                return
+            shutil.rmtree(folder)
+            shutil.copytree(Path(holder) / "saved", folder)
     raise AssertionError("it is never so")
 
 
@@ -110,41 +112,86 @@ def has_journal(folder: Path) -> bool:
 
 def test_the_next_command_says_that_it_finished_a_write(twofold: Path, run: Run) -> None:
     _, new, _ = states(twofold, WRITE)
-    folder = cut_off(twofold, WRITE, has_journal)
-    got = run("show", "/", "--site", str(folder))
+    cut_off(twofold, WRITE, has_journal)
+    got = run("show", "/", "--site", str(twofold))
     assert got.err == "note: a write that was cut off is finished: set menu.show to no on / and 4 other pages\n"
-    assert contents(folder) == new
+    assert contents(twofold) == new
 
 
 def test_a_write_that_cannot_be_finished_is_taken_back(twofold: Path, run: Run) -> None:
     old, new, _ = states(twofold, WRITE)
     half = lambda folder: has_journal(folder) and contents(folder)["davlo.yaml"] == new["davlo.yaml"]  # noqa: E731
-    folder = cut_off(twofold, WRITE, half)
+    cut_off(twofold, WRITE, half)
     mine = old["values.csv"] + b"here /b,title.limit,33,\n"
-    (folder / "values.csv").write_bytes(mine)
-    got = run("show", "/", "--site", str(folder))
+    (twofold / "values.csv").write_bytes(mine)
+    got = run("show", "/", "--site", str(twofold))
     assert got.err.startswith("note: a write that was cut off is taken back: set menu.show to no")
-    assert contents(folder) == {**old, "values.csv": mine}
+    assert contents(twofold) == {**old, "values.csv": mine}
 
 
-def test_a_damaged_journal_is_not_believed(own: Path, run: Run) -> None:
-    (own / ".davlo").mkdir()
-    for content in (b"", b"[]", b'{"version": 1, "files": [{"name": "../x.yaml"}]}', b"\xff" * 40):
-        (own / ".davlo" / "journal.json").write_bytes(content)
+def save_into(path: Path, content: bytes) -> None:
+    path.write_bytes(content)
+
+
+def save_beside(path: Path, content: bytes) -> None:
+    """Save as most editors do: a new file gets the name of the old one."""
+    path.with_name("mine").write_bytes(content)
+    path.with_name("mine").rename(path)
+
+
+def test_an_editor_that_saves_while_a_write_is_prepared_loses_nothing(twofold: Path, run: Run) -> None:
+    old, new, steps = states(twofold, WRITE)
+    mine, seen = old["davlo.yaml"] + b"# mine\n", set()
+    path = twofold / "davlo.yaml"
+    with as_it_is(twofold) as bring_back:
+        for at, saves in product(range(1, steps + 1), (save_into, save_beside)):
+            with at_each_step(partial(lambda at, saves, step: saves(path, mine) if step == at else None, at, saves)):
+                got = run(*WRITE, "--site", str(twofold))
+            now = contents(twofold)
+            if got.status:
+                assert "somebody else changed davlo.yaml" in got.err
+                assert now == {**old, "davlo.yaml": mine}, at
+            else:  # it was saved after the write
+                assert now in (new, {**new, "davlo.yaml": mine}), at
+            seen.add(got.status)
+            bring_back()
+    assert seen == {0, 1}
+
+
+def test_what_was_asked_is_written_though_nobody_reads_what_is_printed(own: Path) -> None:
+    asked = [
+        ["set", "title.limit=40", "--below", "/visit"],
+        ["undo"],
+        ["page", "add", "/new", "title=New"],
+        ["crawler-files", "--to", str(own / "public")],
+    ]
+    for words in asked:
         before = contents(own)
-        got = run("show", "/", "--site", str(own))
-        assert got.status == 2
-        assert "the journal of a write is damaged" in got.err
-        assert contents(own) == before
+        process = subprocess.Popen(
+            [sys.executable, "-m", "davlo", *words, "--write", "--site", str(own)],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+        )
+        assert process.stdout is not None
+        process.stdout.close()
+        assert process.wait() == 0
+        assert contents(own) != before or (own / "public" / "robots.txt").exists(), words
 
 
-@pytest.mark.parametrize("name", ["/etc/x.yaml", "../outside.yaml", ".davlo/lock.yaml", "pages.exe"])
-def test_a_journal_that_names_other_files_is_not_believed(own: Path, run: Run, name: str) -> None:
-    (own / ".davlo").mkdir()
-    record = {"version": 1, "number": 1, "at": "2026-01-01T00:00:00+00:00", "by": "", "sentence": "x", "takes_back": 0}
-    record["files"] = [{"name": name, "before": None, "after": None, "edits": []}]
-    (own / ".davlo" / "journal.json").write_text(json.dumps(record))
-    assert "is damaged" in run("show", "/", "--site", str(own)).err
+def test_a_write_is_taken_back_whatever_else_changed_in_the_files(own: Path, run: Run) -> None:
+    assert run("set", "title.limit=40", "--everywhere", "--write", "--site", str(own)).status == 0
+    path = own / "davlo.yaml"
+    lines = path.read_text().splitlines(keepends=True)
+    at = next(number for number, line in enumerate(lines) if "title.limit: 40" in line)
+    by_hand = ["# mine\n", *lines[:at], "# above\n", lines[at], "# below\n", *lines[at + 1 :], "# end\n"]
+    path.write_text("".join(by_hand))
+    assert run("undo", "--write", "--site", str(own)).status == 0
+    assert path.read_text() == "".join(line for line in by_hand if "title.limit: 40" not in line)
+    assert run("set", "title.limit=40", "--everywhere", "--write", "--site", str(own)).status == 0
+    path.write_text(path.read_text().replace("title.limit: 40", "title.limit: 41"))
+    got = run("undo", "--write", "--site", str(own))
+    assert got.status == 1
+    assert re.search(r"cannot be taken back: line \d+ of davlo\.yaml has changed since, and it is part", got.err)
 
 
 def test_two_writers_write_one_after_the_other(own: Path) -> None:

@@ -13,7 +13,6 @@ from pathlib import Path
 from random import Random
 
 import numpy as np
-import pytest
 
 import davlo
 from davlo.core.outcomes.sitemap_entries import sitemap_entries
@@ -126,19 +125,6 @@ def test_addresses_that_are_joined_count_too(small: Small, run: Run) -> None:
     assert stale(folder, run) == []
     (folder / "shop.csv").write_text("loc\nhttps://shop.example/b\n", encoding="utf-8")
     assert "shop.csv changed since then" in stale(folder, run)[0]["message"]
-
-
-@pytest.mark.parametrize(
-    "record",
-    ["{", "[]", "{}", '{"version": 4}', "\udc80", '{"version": 3, "to": 3, "files": [], "added": {}}', "[" * 100_000],
-)
-def test_a_record_that_is_damaged_is_told(record: str, small: Small, run: Run) -> None:
-    folder = small()
-    (folder / ".davlo").mkdir()
-    (folder / ".davlo" / "sitemap.json").write_bytes(record.encode("utf-8", "surrogateescape"))
-    assert ".davlo/sitemap.json, cannot be read: " in stale(folder, run)[0]["message"]
-    assert run("sitemap", "--to", str(folder / "sitemap.xml"), "--site", str(folder)).status == 0
-    assert stale(folder, run) == []
 
 
 def test_nothing_is_noted_of_what_is_only_printed(small: Small, run: Run) -> None:

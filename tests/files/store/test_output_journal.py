@@ -5,7 +5,6 @@ from __future__ import annotations
 import errno
 import json
 import os
-import shutil
 from collections.abc import Callable
 from pathlib import Path
 
@@ -13,7 +12,7 @@ import pytest
 
 from davlo.files.output import sitemap_xml
 from tests.conftest import Run, write_small
-from tests.steps_of_writing import at_each_step, end_at_step, steps_of
+from tests.steps_of_writing import as_it_is, at_each_step, end_at_step, steps_of
 
 SITE = """site: {name: Small, url: "https://small.example", languages: [en], ownership_proofs: [{file: known/a.txt, text: a}]}
 """
@@ -50,17 +49,11 @@ def contents(folder: Path) -> dict[str, bytes]:
 
 
 def states(folder: Path, command: Command) -> tuple[dict[str, bytes], dict[str, bytes], int]:
-    """The published files before and after a command, and the number of its steps."""
-    old, other = contents(folder / "public"), copied(folder, 0)
-    steps = steps_of(command(other))
-    return old, contents(other / "public"), steps
-
-
-def copied(folder: Path, number: int) -> Path:
-    """A copy of a site beside it, with what was published from it."""
-    other = folder.parent / f"at-{number}"
-    shutil.copytree(folder, other)
-    return other
+    """The published files before and after a command, and the number of its steps; the folder stays as it is."""
+    old = contents(folder / "public")
+    with as_it_is(folder):
+        steps = steps_of(command(folder))
+        return old, contents(folder / "public"), steps
 
 
 @pytest.mark.parametrize("command", [crawler_files, sitemap])
@@ -70,19 +63,19 @@ def test_wherever_the_process_ends_the_next_command_finds_the_old_or_the_new_fil
     old, new, steps = states(published, command)
     assert (steps > 30, len(new) < len(old)) == (True, True)
     found, told = set(), set()
-    for last in range(1, steps + 1):
-        folder = copied(published, last)
-        end_at_step(command(folder), last)
-        again = run(*crawler_files(folder)[:-1], "--format", "json")
-        assert again.status == 0, again.err
-        now = contents(folder / "public")
-        assert now in (old, new), last
-        found.add(now == new)
-        told.add(again.err.replace(str(folder), "SITE"))
-        if now == new and command == crawler_files:
-            assert {one["what"] for one in json.loads(again.out)["files"]} == {"as it is"}
-        assert not list((folder / ".davlo").glob("output*.json"))
-        shutil.rmtree(folder)
+    with as_it_is(published) as bring_back:
+        for last in range(1, steps + 1):
+            end_at_step(command(published), last)
+            again = run(*crawler_files(published)[:-1], "--format", "json")
+            assert again.status == 0, again.err
+            now = contents(published / "public")
+            assert now in (old, new), last
+            found.add(now == new)
+            told.add(again.err.replace(str(published), "SITE"))
+            if now == new and command == crawler_files:
+                assert {one["what"] for one in json.loads(again.out)["files"]} == {"as it is"}
+            assert not list((published / ".davlo").glob("output*.json"))
+            bring_back()
     assert found == {True, False}
     cut_off = "note: writing to SITE/public was cut off, and is "
     assert told == {"", f"{cut_off}taken back now\n", f"{cut_off}finished now\n"}
@@ -97,39 +90,14 @@ def test_whatever_fails_the_files_are_the_old_or_the_new_ones(published: Path, r
             raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
 
     outcomes = set()
-    for at in range(1, steps + 1):
-        folder = copied(published, at)
-        with at_each_step(fail):
-            got = run(*command(folder))
-        assert (got.status, "Traceback" in got.err) in ((0, False), (2, False)), (at, got.err)
-        assert run(*crawler_files(folder)[:-1]).status == 0
-        assert contents(folder / "public") == (old if got.status else new), (at, got.err)
-        assert not list((folder / ".davlo").glob("output*.json"))
-        outcomes.add(got.status)
-        shutil.rmtree(folder)
+    with as_it_is(published) as bring_back:
+        for at in range(1, steps + 1):
+            with at_each_step(fail):
+                got = run(*command(published))
+            assert (got.status, "Traceback" in got.err) in ((0, False), (2, False)), (at, got.err)
+            assert run(*crawler_files(published)[:-1]).status == 0
+            assert contents(published / "public") == (old if got.status else new), (at, got.err)
+            assert not list((published / ".davlo").glob("output*.json"))
+            outcomes.add(got.status)
+            bring_back()
     assert outcomes == {0, 2}
-
-
-FORGED = [
-    {"file": "../victim.txt", "own": False, "new": ".victim.txt.abcd.part", "old": ".victim.txt.abcd.old"},
-    {"file": "victim.txt", "own": False, "new": "davlo.yaml", "old": ".victim.txt.abcd.old"},
-    {"file": "victim.txt", "own": False, "new": None, "old": "victim.txt"},
-    {"file": "victim.txt", "own": False, "new": None, "old": ".victim.txt.abcd.old"},
-    {"file": "victim.txt", "own": False, "new": ".victim.txt.abcd.part", "old": "../.victim.txt.abcd.old"},
-    {"file": "../davlo.yaml", "own": True, "new": None, "old": ".davlo.yaml.abcd.old"},
-    {"file": ["victim.txt"], "own": False, "new": 3, "old": None},
-    {},
-]
-
-
-@pytest.mark.parametrize("forged", [*FORGED, None])
-def test_a_forged_note_does_nothing(published: Path, run: Run, forged: dict[str, object] | None) -> None:
-    end_at_step(crawler_files(published), steps_of(crawler_files(copied(published, 0))) - 1)
-    noted = next((published / ".davlo").glob("output*.json"))
-    run(*crawler_files(published)[:-1])
-    (published / "victim.txt").write_text("mine")
-    (published / "public" / "victim.txt").write_text("mine")
-    before = contents(published)
-    noted.write_text(json.dumps({"version": 1, "complete": True, "files": [forged] if forged is not None else 1}))
-    assert run(*crawler_files(published)[:-1]).status == 0
-    assert (contents(published), noted.exists()) == (before, False)

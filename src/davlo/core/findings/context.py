@@ -79,7 +79,7 @@ class FindingContext:
 
     def _drift_of(self, listed: NDArray[np.int64]) -> Drift | None:
         last = self.published
-        if last is None or last.broken:
+        if last is None:
             return None
         return drift(self.effective, sitemap_entries(self.effective, listed, self.today), last.told)
 

@@ -239,18 +239,15 @@ def child_above_parent(context: FindingContext, kind: BoundKind) -> Iterator[Fin
 def sitemap_stale(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """The sitemap written last differs from what would be written now, or is older than `stale_after_days`."""
     last, stale_after_days = context.published, context.site.sitemap.stale_after_days
-    if last is None:
+    since = context.drift
+    if last is None or since is None:
         return
-    pages, age, since = np.zeros(0, dtype=np.int64), (context.today - last.written).days, context.drift
-    if since is None:
-        told = f"the record of the sitemap written last, .davlo/sitemap.json, cannot be read: {last.broken}"
-    else:
-        pages = np.flatnonzero(since.new | since.changed | since.gone)
-        reasons = [*_drifted(since, last), *([f"it is {age} days old"] if 0 < stale_after_days < age else [])]
-        if not reasons:
-            return
-        told = f"the sitemap {last.file}, written on {last.written}, is stale: {', '.join(reasons)}"
-        told += f", and sitemap.stale_after_days is {stale_after_days}" if 0 < stale_after_days < age else ""
+    age, pages = (context.today - last.written).days, np.flatnonzero(since.new | since.changed | since.gone)
+    reasons = [*_drifted(since, last), *([f"it is {age} days old"] if 0 < stale_after_days < age else [])]
+    if not reasons:
+        return
+    told = f"the sitemap {last.file}, written on {last.written}, is stale: {', '.join(reasons)}"
+    told += f", and sitemap.stale_after_days is {stale_after_days}" if 0 < stale_after_days < age else ""
     if kind.reports(pages):
         fix = f"write it again: {last.again}"
         yield kind.finding(

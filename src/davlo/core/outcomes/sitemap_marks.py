@@ -49,8 +49,6 @@ class Published(NamedTuple):
         Whether the file is there and has changed.
     added : tuple of str
         The files of addresses added to it that are not as they were.
-    broken : str
-        Why the record of it cannot be read; empty if it can.
     """
 
     file: str
@@ -59,7 +57,6 @@ class Published(NamedTuple):
     told: Told
     altered: bool = False
     added: tuple[str, ...] = ()
-    broken: str = ""
 
 
 class Drift(NamedTuple):

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import dataclasses
 import datetime
 import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
@@ -23,21 +24,19 @@ from davlo.core.wording import count
 
 from ..output.added_addresses import added_addresses
 from ..output.write_sitemap import drift_of_last
-from ..store.announced import NOTHING, Announced, announced_to, note_announced
-from .protocol import CONTENT_TYPE, Answer, answer_of, in_batches, message
-
-if TYPE_CHECKING:
-    import httpx
+from ..store.announced import NOTHING, Announced, announced_to, join_records, note_taken
+from ..store.unbelieved import ready_to_write
+from ..store.write_lock import write_lock
+from .post import post
+from .protocol import Answer, in_batches, message
 
 INSTALL = "sending needs httpx: pip install 'davlo[announce]'"
 PAUSES = (1.0, 2.0, 4.0, 8.0)
 """Seconds to wait before asking again, each time longer."""
 LONGEST_PAUSE = 60.0
 """The longest wait that a search engine may ask for."""
-SECONDS = 20.0
-"""How long a search engine may take to answer."""
-MOST_LETTERS = 300
-"""The most letters of an answer that are shown."""
+SENDING = "announce-lock"
+"""The file in `.davlo` that is locked while lists are sent."""
 
 
 class Sent(NamedTuple):
@@ -138,63 +137,55 @@ class Announcement:
         ------
         ImportError
             If httpx is not installed.
+        SiteInUse
+            If another process is sending.
         OSError
             If what was taken cannot be noted.
         """
         try:
-            import httpx
+            import httpx  # noqa: F401
         except ImportError:
             raise ImportError(INSTALL) from None
-        changed, taken = [*self.new, *self.changed, *self.gone], list[str]()
-        lists = [*in_batches(changed)]
-        try:
-            with (
-                httpx.Client(timeout=SECONDS, follow_redirects=False) as client,
-                work("announcing", len(lists)) as step,
-            ):
-                for some in lists:
-                    step(f"{len(taken):,} of {count(len(changed), 'address', 'addresses')}")
-                    sent = self._sent(client, key, some, sleep)
-                    if sent.answer.is_taken:
-                        taken += some
-                    yield sent
-                    if not sent.answer.is_taken:
-                        return
-        finally:
-            if notes and taken:
-                note_announced(self.folder, self.endpoint, self._after(taken))
+        if not notes:
+            yield from self._send(key, [*self.new, *self.changed, *self.gone], notes, sleep)
+            return
+        ready_to_write(self.folder)
+        with write_lock(self.folder, 0, SENDING, "is announcing this site"):
+            # what another sender has noted since this was planned is not sent again
+            now = dataclasses.replace(self)
+            join_records(self.folder, self.endpoint)
+            yield from now._send(key, [*now.new, *now.changed, *now.gone], notes, sleep)
 
-    def _sent(self, client: httpx.Client, key: str, some: Sequence[str], sleep: Callable[[float], None]) -> Sent:
+    def _send(self, key: str, changed: Sequence[str], notes: bool, sleep: Callable[[float], None]) -> Iterator[Sent]:
+        """Send addresses, a list at a time, and note each list as soon as it is taken."""
+        lists, done = [*in_batches(changed)], 0
+        with work("announcing", len(lists)) as step:
+            for some in lists:
+                step(f"{done:,} of {count(len(changed), 'address', 'addresses')}")
+                sent = self._sent(key, some, sleep)
+                if sent.answer.is_taken and notes:
+                    there = [address for address in some if address in self._mark_of]
+                    marks = np.array([self._mark_of[address] for address in there], dtype=np.uint64)
+                    gone = [address for address in some if address not in self._mark_of]
+                    note_taken(self.folder, self.endpoint, Announced(self.today.isoformat(), there, marks), gone)
+                yield sent
+                if not sent.answer.is_taken:
+                    return
+                done += len(some)
+
+    def _sent(self, key: str, some: Sequence[str], sleep: Callable[[float], None]) -> Sent:
         """Send a list, again after longer and longer pauses while that may help."""
-        import httpx
-
         content = message(self.site, key, some)
         for pause in (*PAUSES, None):
-            after = 0.0
-            try:
-                with client.stream(
-                    "POST", self.endpoint, content=content, headers={"Content-Type": CONTENT_TYPE}
-                ) as got:
-                    answer, told = answer_of(got.status_code), _line(next(got.iter_bytes(MOST_LETTERS), b""))
-                    after = _seconds(got.headers.get("Retry-After", ""))
-            except httpx.HTTPError as error:
-                answer, told = Answer(False, True, "not taken: no answer comes"), _line(str(error).encode())
+            answer, told, after = post(self.endpoint, content)
             if not answer.may_pass or pause is None:
                 break
             sleep(min(max(pause, after), LONGEST_PAUSE))
         return Sent(some, answer, told)
 
-    def _after(self, taken: Sequence[str]) -> Announced:
-        """What the search engine knows once it has taken some addresses."""
-        known = dict(zip(self.before.addresses, self.before.marks.tolist(), strict=True))
-        now = dict(zip(self.addresses, self.marks.tolist(), strict=True))
-        for address in taken:
-            if address in now:
-                known[address] = now[address]
-            else:
-                known.pop(address, None)
-        marks = np.array([*known.values()], dtype=np.uint64)
-        return Announced(self.today.isoformat(), [*known], marks)
+    @cached_property
+    def _mark_of(self) -> dict[str, int]:
+        return dict(zip(self.addresses, self.marks.tolist(), strict=True))
 
 
 def plan_announcement(effective: EffectiveModel, folder: Path, endpoint: str, today: datetime.date) -> Announcement:
@@ -228,12 +219,3 @@ def plan_announcement(effective: EffectiveModel, folder: Path, endpoint: str, to
     kept = [address for address, is_own in zip(addresses, own, strict=True) if is_own]
     unpublished = 0 if since is None else since.lost + int((since.new | since.changed | since.gone).sum())
     return Announcement(folder, site, endpoint, today, kept, marks[own], len(addresses) - len(kept), unpublished)
-
-
-def _line(content: bytes) -> str:
-    return " ".join(content.decode("utf-8", "replace").split())[:MOST_LETTERS]
-
-
-def _seconds(text: str) -> float:
-    """The pause that a search engine asks for, in seconds (RFC 9110, section 10.2.3); a date counts as none."""
-    return float(text) if text.isdecimal() and len(text) < 6 else 0.0

@@ -114,8 +114,8 @@ def _rows_of_sitemap(folder: Path, name: str, reader: Reader, files: list[str]) 
         ]
     except FileNotFoundError:
         reader.fault(Place(FIRST), f"there is no file {name} in the site folder")
-    except OutsideFolder:
-        what = f"{name} lies outside the site folder"
+    except OutsideFolder as error:
+        what = f"{name} lies {error.where}"
         reader.fault(Place(FIRST), what, hint="move the file into the site folder")
     except OSError as error:
         reader.fault(Place(name), f"the file cannot be read: {error.strerror}")

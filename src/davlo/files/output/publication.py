@@ -37,6 +37,7 @@ from ..store.last_sitemap import RECORD, last_published
 from ..store.output_journal import OutputJournal
 from ..store.outputs import refuse_site_files
 from ..store.own_folder import OWN
+from ..store.unbelieved import ready_to_write
 from .redirects import redirects
 from .robots_txt import KNOWN, ClosedPage, closed_pages, robots_text
 from .sitemap_xml import Chunks
@@ -234,7 +235,9 @@ class Publication:
         files: dict[Path, Content] = {
             path_inside(self.to, name): _writer(chunks) for name, chunks in self.contents.items()
         }
-        gone = [self.to / name for name, what in self.files.items() if what == GONE and name not in self.altered]
+        ready_to_write(self.folder)
+        before = dict(self.last.files) if self.last else {}
+        gone = {self.to / name: before[name] for name, what in self.files.items() if what == GONE}
         writes = Journal(self.folder).writes()
         last_write = max((one.number for one in writes), default=0)
         record = PublishedFiles(self.to, self.today, self.digests, self.redirects, last_write)
@@ -246,8 +249,8 @@ class Publication:
         refuse_site_files(self.effective.site, self.folder, [*files, *gone])
         for path in files:
             path.parent.mkdir(parents=True, exist_ok=True)
-        left_over = [] if self.sitemap else [self.folder / OWN / RECORD]
-        return _journal(self.folder, self.to).write(files, records, [*gone, *left_over])
+        left_over = {} if self.sitemap else {self.folder / OWN / RECORD: ""}
+        return _journal(self.folder, self.to).write(files, records, {**gone, **left_over})
 
 
 def plan_publication(

@@ -21,6 +21,7 @@ from ..store.durable_files import Content
 from ..store.last_sitemap import RECORD, last_published, parts_gone, record_of
 from ..store.output_journal import OutputJournal
 from ..store.outputs import refuse_site_files
+from ..store.unbelieved import ready_to_write
 from .added_addresses import AddedAddresses, added_addresses
 from .sitemap_xml import Chunks, UrlElements, sitemap_files
 
@@ -120,10 +121,11 @@ def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: date
     Raises
     ------
     OSError
-        If it cannot be written.
+        If it cannot be written; `NoKey` and `UnfinishedWrite` are such errors.
     ValueError, SiteError
         As in `make_sitemap`.
     """
+    ready_to_write(folder)
     journal = OutputJournal(folder, to.parent, [RECORD])
     journal.recover()
     made = make_sitemap(effective, folder, to.name, today)
@@ -141,7 +143,7 @@ def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: date
 def drift_of_last(effective: EffectiveModel, folder: Path, entries: SitemapEntries) -> Drift | None:
     """What a sitemap with these entries would list differently than the one written last; None if none is known."""
     last = last_published(folder, effective.site.sitemap.add_addresses_from)
-    return None if last is None or last.broken else drift(effective, entries, last.told)
+    return None if last is None else drift(effective, entries, last.told)
 
 
 def _writer(name: str, chunks: Chunks, digests: dict[str, str], step: Callable[[str], None]) -> Callable[[Path], None]:

@@ -117,8 +117,8 @@ def read_content(folder: Path, name: str, reader: Reader, asked_at: Place | None
     except FileNotFoundError:
         if asked_at:
             reader.fault(asked_at, f"there is no file {name} in the site folder")
-    except OutsideFolder:
-        what = f"{name} lies outside the site folder" if asked_at else "it is a link that leads out of the site folder"
+    except OutsideFolder as error:
+        what = f"{name} lies {error.where}" if asked_at else f"it is a link to a file {error.where}"
         reader.fault(asked_at or Place(name), what, hint="move the file into the site folder")
     except OSError as error:
         reader.fault(Place(name), f"the file cannot be read: {error.strerror}")

@@ -47,8 +47,8 @@ def _included_path(folder: Path, name: str, place: Place, reader: Reader) -> Pat
     """The file that an include names; None where it cannot be one of the site folder, which is noted."""
     try:
         return path_inside(folder, name)
-    except OutsideFolder:
-        reader.fault(place, f"{name} lies outside the site folder", hint="move the file into the site folder")
+    except OutsideFolder as error:
+        reader.fault(place, f"{name} lies {error.where}", hint="move the file into the site folder")
     except OSError as error:
         reader.fault(place, f"{name} cannot be included: {error.strerror}")
     return None

@@ -107,6 +107,17 @@ def _contents(found: bytes, entries: list[_Entry]) -> Iterator[bytes]:
         at = end + 1 + size + 1
 
 
+def tracked(folder: Path, name: str) -> bool:
+    """Whether git tracks a file or folder; no, too, where there is no git or no repository."""
+    above = (folder.resolve(), *folder.resolve().parents)
+    if not any(os.path.lexists(one / ".git") for one in above):
+        return False
+    try:
+        return bool(run_git(folder, "ls-files", "-z", "--", name))
+    except RevisionFault:
+        return False
+
+
 def run_git(folder: Path, *words: str, input_: bytes = b"") -> bytes:
     """What git prints. No other function runs it.
 

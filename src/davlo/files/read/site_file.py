@@ -12,9 +12,19 @@ import stat
 from io import FileIO
 from pathlib import Path
 
+NEVER = (".davlo", ".git")
+"""Folders whose files are never a site's: Davlo's own, and git's, in which files are run."""
+
 
 class OutsideFolder(OSError):
-    """A file that does not lie in the site folder, or a link that leads out of it."""
+    """A file that does not lie in the site folder, or a link that leads out of it, or into Davlo's or git's own.
+
+    `where` says where it lies: outside the site folder, or in .git.
+    """
+
+    def __init__(self, where: str, name: str) -> None:
+        super().__init__(errno.EPERM, f"it lies {where}", name)
+        self.where = where
 
 
 def path_inside(folder: Path, name: str) -> Path:
@@ -23,7 +33,7 @@ def path_inside(folder: Path, name: str) -> Path:
     Raises
     ------
     OutsideFolder
-        If it lies outside.
+        If it lies outside, or in a folder `.davlo` or `.git`.
     OSError
         If no file can have such a name, or its links go round in a circle.
     """
@@ -35,8 +45,23 @@ def path_inside(folder: Path, name: str) -> Path:
     except RuntimeError:  # how Python 3.11 and 3.12 report a circle of links
         raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), name) from None
     if not path.is_relative_to(root):
-        raise OutsideFolder(errno.EPERM, "it lies outside the site folder", name)
+        raise OutsideFolder("outside the site folder", name)
+    own = in_never(path.relative_to(root))
+    if own:
+        raise OutsideFolder(f"in {own}, where no file of a site may be", name)
     return path
+
+
+def in_never(path: Path) -> str:
+    """The folder of `NEVER` that a path leads into; empty if none. Some systems ignore case, and dots at the end.
+
+    Example
+    -------
+    >>> in_never(Path("shop/.Git/hooks/x.csv")), in_never(Path("shop/.github/x.csv"))
+    ('.git', '')
+    """
+    parts = {part.casefold().rstrip(". ") for part in path.parts}
+    return next((own for own in NEVER if own in parts), "")
 
 
 def open_site_file(folder: Path, name: str) -> FileIO:
@@ -54,8 +79,14 @@ def open_site_file(folder: Path, name: str) -> FileIO:
     return open_regular(path_inside(folder, name))
 
 
-def open_regular(path: Path) -> FileIO:
+def open_regular(path: Path, *, follow: bool = True) -> FileIO:
     """Open a file to read its bytes if it is a regular one; nothing else is waited for.
+
+    Parameters
+    ----------
+    path : Path
+    follow : bool
+        Whether the file may be a link.
 
     Raises
     ------
@@ -63,7 +94,8 @@ def open_regular(path: Path) -> FileIO:
         If it is not there, is no regular file, or cannot be read.
     """
     try:
-        handle = os.open(path, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0))
+        no_link = 0 if follow else getattr(os, "O_NOFOLLOW", 0)
+        handle = os.open(path, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0) | no_link)
     except ValueError:
         raise OSError(errno.EINVAL, "no file can have this name", str(path)) from None
     mode = os.fstat(handle).st_mode

@@ -10,6 +10,8 @@ import numpy as np
 
 from davlo.core.arrays.lines import line_ends, lines_of
 
+from .cannot_rewrite import CannotRewrite
+
 
 class Edit(NamedTuple):
     """Lines to replace: the file, the number of the first, and the text before and after, each with its line ends."""
@@ -54,6 +56,37 @@ def reversed_edits(edits: Sequence[Edit]) -> list[Edit]:
     return found
 
 
+def moved_edits(edits: Sequence[Edit], since: Sequence[Edit]) -> list[Edit]:
+    """Edits of a file as they are after other edits of it, which touch none of the same lines.
+
+    Parameters
+    ----------
+    edits, since : sequence of Edit
+        Both of the same text, sorted from its top.
+
+    Raises
+    ------
+    CannotRewrite
+        If lines of one of them have changed.
+
+    Example
+    -------
+    >>> moved_edits([Edit("a.yaml", 5, "b: 2\\n", "b: 1\\n")], [Edit("a.yaml", 1, "", "# by hand\\n")])
+    [Edit(file='a.yaml', line=6, old='b: 2\\n', new='b: 1\\n')]
+    """
+    found, waiting, moved = [], [*reversed(since)], 0
+    for edit in edits:
+        end = edit.line + len(lines_of(edit.old))
+        while waiting and waiting[-1].line + len(lines_of(waiting[-1].old)) <= edit.line:
+            other = waiting.pop()
+            moved += len(lines_of(other.new)) - len(lines_of(other.old))
+        # lines put in before the first or after the last line of an edit do not touch it
+        if waiting and waiting[-1].line < end:
+            raise CannotRewrite(f"line {waiting[-1].line + moved} of {edit.file} has changed since")
+        found.append(edit._replace(line=edit.line + moved))
+    return found
+
+
 def edited(content: bytes, edits: Sequence[Edit]) -> bytes:
     """A file's bytes with its edits made; a byte-order mark, and bytes that are no UTF-8, stay.
 
@@ -70,10 +103,10 @@ def edited(content: bytes, edits: Sequence[Edit]) -> bytes:
     starts = np.concatenate([np.zeros(1, dtype=np.int64), line_ends(content)])
     parts, at = [], 0
     for edit in edits:
-        old = edit.old.encode()
+        old = edit.old.encode("utf-8", "surrogateescape")
         begin = int(starts[edit.line - 1]) if edit.line <= len(starts) else len(content)
         if begin < at or content[begin : begin + len(old)] != old:
             raise ValueError(f"line {edit.line} of {edit.file} is no longer what it was")
-        parts += [content[at:begin], edit.new.encode()]
+        parts += [content[at:begin], edit.new.encode("utf-8", "surrogateescape")]
         at = begin + len(old)
     return b"".join([*parts, content[at:]])

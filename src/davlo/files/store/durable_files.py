@@ -17,8 +17,16 @@ Content = bytes | Callable[[Path], None]
 """The new contents of a file, or a function that writes them into another file, which exists and is empty."""
 
 
-def write_beside(target: Path, part: Path, content: Content) -> None:
-    """Write what shall become a file into another file, and flush that to the disk; it gets the target's permissions.
+def write_beside(target: Path, part: Path, content: Content, mode: int | None = None) -> None:
+    """Write what shall become a file into a new file, and flush that to the disk.
+
+    Parameters
+    ----------
+    target, part : Path
+        The file, and the new one, which may not be there yet, not even as a link.
+    content : bytes or function
+    mode : int, optional
+        The permissions (default: the target's).
 
     Raises
     ------
@@ -26,17 +34,20 @@ def write_beside(target: Path, part: Path, content: Content) -> None:
         If it cannot be written; it names the target.
     """
     try:
+        no_link = getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_BINARY", 0)
+        handle = os.open(part, os.O_CREAT | os.O_EXCL | os.O_WRONLY | no_link, 0o600)
+        with os.fdopen(handle, "wb") as file:
+            if not callable(content):
+                file.write(content)
         if callable(content):
             content(part)
-        else:
-            part.write_bytes(content)
         with part.open("rb") as file:
             os.fsync(file.fileno())
-        there = target.stat() if target.exists() else None
-        os.chmod(part, there.st_mode & 0o777 if there else 0o666 & ~_umask())
+        there = target.stat() if mode is None and target.exists() else None
+        os.chmod(part, there.st_mode & 0o777 if there else 0o666 & ~_umask() if mode is None else mode)
         if there:
             _keep_owner(part, there)
-    except OSError as error:
+    except (OSError, ValueError) as error:
         raise cannot_be_written(target, error) from None
 
 
@@ -46,14 +57,6 @@ def _keep_owner(part: Path, there: os.stat_result) -> None:
     if (now.st_uid, now.st_gid) != (there.st_uid, there.st_gid):
         with suppress(OSError):
             os.chown(part, there.st_uid, there.st_gid)
-
-
-def replace_at_once(path: Path, content: bytes) -> None:
-    """Write a small file of Davlo's own, by way of a name beside it that only one process uses at a time."""
-    part = path.with_name(f"{path.name}.part")
-    write_beside(path, part, content)
-    os.replace(part, path)
-    flush_folder(path.parent)
 
 
 def keep_old(path: Path, name: Path) -> None:

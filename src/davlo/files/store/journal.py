@@ -1,8 +1,8 @@
 """Writes several files of a site together, through a journal: a crash leaves the old files or the new ones.
 
-The new files lie complete in `.davlo/parts` before the journal names them. From then on, the next command can finish
-the write; before that, nothing has happened. Finished writes are kept as records in `.davlo/writes`, each with what
-takes it back.
+The new files lie complete in a folder of `.davlo` with a random name before the journal names them. From then on, the
+next command of the same user can finish the write; before that, nothing has happened. Finished writes are kept as
+records in `.davlo/writes`, each with what takes it back.
 """
 
 from __future__ import annotations
@@ -10,20 +10,32 @@ from __future__ import annotations
 import errno
 import hashlib
 import os
+import secrets
 import shutil
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
+from typing import NamedTuple
 
 from ..read.site_file import open_regular, path_inside
 from ..rewrite.cannot_rewrite import ChangedSince
-from .durable_files import cannot_be_written, flush_folder, keep_old, replace_at_once, undisturbed, write_beside
-from .own_folder import OWN, check_folder, own_folder
-from .write_records import WriteRecord, as_json, read_record
+from .durable_files import cannot_be_written, flush_folder, keep_old, undisturbed, write_beside
+from .own_folder import OWN, made, own_folder, own_names, write_own
+from .sealed_records import is_own, read_sealed, sealed
+from .write_records import KIND, VERSION, WriteRecord
 
-JOURNAL, PARTS, WRITES = "journal.json", "parts", "writes"
+JOURNAL, PARTS, WRITES = "journal.json", "parts-", "writes"
+PENDING = "unfinished write"
+"""The kind of record that a journal is."""
 KEPT = 50
 """How many finished writes are kept."""
+
+
+class _Pending(NamedTuple):
+    """A write that is under way: the folder in `.davlo` with its parts, and its record."""
+
+    parts: str
+    record: WriteRecord
 
 
 class Journal:
@@ -42,8 +54,15 @@ class Journal:
         return self._own / JOURNAL
 
     def is_pending(self) -> bool:
-        """Whether a write was begun and not finished."""
+        """Whether a write was begun and not finished, by whomever."""
         return os.path.lexists(self._path)
+
+    def is_own(self) -> bool:
+        """Whether this user began a write and it was not finished."""
+        return self._pending() is not None
+
+    def _pending(self) -> _Pending | None:
+        return read_sealed(self._folder, JOURNAL, PENDING, VERSION, _Pending) if self.is_pending() else None
 
     def mark(self) -> tuple[bool, int]:
         """A value that changes whenever a write begins or ends."""
@@ -53,14 +72,12 @@ class Journal:
             return self.is_pending(), 0
 
     def writes(self) -> list[WriteRecord]:
-        """The finished writes that nobody has taken back, the latest first; records that are damaged are left out."""
+        """The finished writes of this user that nobody has taken back, the latest first."""
         found = []
-        with suppress(OSError):
-            check_folder(self._own)
-            for number in self._numbers():
-                record = read_record(self._folder, f"{OWN}/{WRITES}/{_name(number)}")
-                if record is not None and record.number == number:
-                    found.append(record)
+        for number in self._numbers():
+            record = read_sealed(self._folder, f"{WRITES}/{_name(number)}", KIND, VERSION, WriteRecord)
+            if record is not None and record.number == number:
+                found.append(record)
         return found
 
     def write(self, contents: Mapping[str, bytes | None], record: WriteRecord) -> None:
@@ -76,30 +93,33 @@ class Journal:
         Raises
         ------
         ChangedSince
-            If a file is not the one that the record names.
+            If a file is not the one that the record names, up to the moment in which it is replaced.
         OSError
             If something cannot be written; the old files are there then, or the next command brings them back.
         """
-        _made(own_folder(self._folder) / WRITES)
+        made(own_folder(self._folder) / WRITES)
         if self.is_pending():
             raise OSError(errno.EBUSY, "the journal of an earlier write cannot be put away", str(self._path))
-        parts, targets = self._empty_parts(), self._targets(record)
+        self._clear_parts()
+        name, targets = f"{PARTS}{secrets.token_hex(8)}", self._targets(record)
+        parts = self._own / name
+        parts.mkdir(mode=0o700)
         try:
             for place, (one, target) in enumerate(zip(record.files, targets, strict=True)):
                 if digest_of_file(target) != one.before:
-                    raise ChangedSince(f"somebody else changed {one.name} while Davlo worked: run this again")
+                    raise changed_since(one.name)
                 content = contents[one.name]
                 if content is not None:
                     write_beside(target, parts / f"{place}.new", content)
-                if one.before is not None:
-                    keep_old(target, parts / f"{place}.old")
             flush_folder(parts)
             with undisturbed():
-                replace_at_once(self._path, as_json(record))
+                write_own(self._path, sealed(self._folder, PENDING, VERSION, _Pending(name, record)))
                 try:
-                    self._forward(record, targets)
-                except OSError as error:
-                    self._back(record, targets)
+                    self._forward(record, targets, parts)
+                except (OSError, ChangedSince) as error:
+                    self._back(record, targets, parts)
+                    if isinstance(error, ChangedSince):
+                        raise
                     raise cannot_be_written(Path(error.filename2 or error.filename or targets[0]), error) from None
                 with suppress(OSError):  # the files are in place: the next command files the record
                     self._finish(record)
@@ -108,87 +128,108 @@ class Journal:
                 shutil.rmtree(parts, ignore_errors=True)
 
     def recover(self) -> tuple[WriteRecord, bool] | None:
-        """Finish a write that was cut off, or take it back where it cannot be finished.
+        """Finish a write of this user that was cut off, or take it back where it cannot be finished.
 
         Returns
         -------
         (WriteRecord, bool), or None
-            The write, and whether it is finished; None if none was cut off.
+            The write, and whether it is finished; None if none was cut off, or it is somebody else's.
 
         Raises
         ------
         OSError
-            If the journal cannot be believed, or its files cannot be written.
+            If its files cannot be written.
         """
-        if not self.is_pending():
+        pending = self._pending()
+        if pending is None:
             return None
-        check_folder(self._own)
-        record = read_record(self._folder, f"{OWN}/{JOURNAL}")
-        if record is None:
-            told = "the journal of a write is damaged: look at the site's files, then delete it"
-            raise OSError(errno.EINVAL, told, str(self._path))
-        targets, parts = self._targets(record), self._own / PARTS
+        record, parts = pending.record, self._own / pending.parts
+        targets = self._targets(record)
         with undisturbed():
             can = all(
-                digest_of_file(target) in (one.before, one.after)
-                and (
-                    digest_of_file(target) == one.after
-                    or one.after is None
-                    or digest_of_file(parts / f"{place}.new") == one.after
-                )
-                for place, (one, target) in enumerate(zip(record.files, targets, strict=True))
+                now == one.after
+                or (now == one.before and (one.after is None or _digest(parts / f"{place}.new") == one.after))
+                for place, (one, now) in enumerate(zip(record.files, map(digest_of_file, targets), strict=True))
             )
             if can:
-                self._forward(record, targets)
+                try:
+                    self._forward(record, targets, parts)
+                except ChangedSince:
+                    can = False
+            if not can:
+                self._back(record, targets, parts)
+            else:
                 with suppress(OSError):
                     self._finish(record)
-            else:
-                self._back(record, targets)
         if not self.is_pending():
             shutil.rmtree(parts, ignore_errors=True)
         return record, can
 
     def next_number(self) -> int:
         """The number of the next write."""
-        return max(self._numbers(), default=0) + 1
+        number = max((one.number for one in self.writes()), default=0) + 1
+        taken = {*self._numbers()}
+        while number in taken:  # somebody else's record
+            number += 1
+        return number
 
     def _numbers(self) -> list[int]:
-        """The numbers of the finished writes, the latest first."""
-        names = os.listdir(self._own / WRITES) if (self._own / WRITES).is_dir() else []
-        return sorted(int(name[:6]) for name in names if name[:6].isdecimal() and name == _name(int(name[:6])))[::-1]
+        """The numbers that the names of records have, the latest first."""
+        names = own_names(self._own / WRITES) if self._is_folder() else []
+        return sorted((int(name[:6]) for name in names if _is_name(name)), reverse=True)
 
-    def _empty_parts(self) -> Path:
-        parts = self._own / PARTS
-        if os.path.lexists(parts):
-            check_folder(parts)
-            shutil.rmtree(parts)
-        parts.mkdir()
-        return parts
+    def _is_folder(self) -> bool:
+        """Whether `.davlo` is there and no link."""
+        return self._own.is_dir() and not self._own.is_symlink()
+
+    def _clear_parts(self) -> None:
+        """Take away what a crash left before its journal was written."""
+        for name in own_names(self._own):
+            if name.startswith(PARTS):
+                shutil.rmtree(self._own / name, ignore_errors=True)
 
     def _targets(self, record: WriteRecord) -> list[Path]:
         """Where the files of a write lie, links followed as far as they stay in the folder."""
         return [path_inside(self._folder, one.name) for one in record.files]
 
-    def _forward(self, record: WriteRecord, targets: Sequence[Path]) -> None:
-        """Put the new files into their places, as far as they are not there already."""
+    def _forward(self, record: WriteRecord, targets: Sequence[Path], parts: Path) -> None:
+        """Put the new files into their places, as far as they are not there already.
+
+        The file that is there is kept under a second name, and compared, right before it is replaced. It is compared
+        again after that: if an editor saved into the same file meanwhile, what it saved comes back.
+        """
         for place, (one, target) in enumerate(zip(record.files, targets, strict=True)):
+            new, old = parts / f"{place}.new", parts / f"{place}.old"
+            is_done = digest_of_file(target) == one.after if one.after is None else not new.exists()
+            if is_done:
+                continue
+            if one.before is not None and target.exists():
+                old.unlink(missing_ok=True)
+                keep_old(target, old)
+                if _digest(old) != one.before or not _is_same(old, target):
+                    raise changed_since(one.name)
+            elif one.before is not None or os.path.lexists(target):
+                raise changed_since(one.name)
             if one.after is None:
-                target.unlink(missing_ok=True)
-            elif (self._own / PARTS / f"{place}.new").exists():
-                os.replace(self._own / PARTS / f"{place}.new", target)
+                target.unlink()
+            else:
+                os.replace(new, target)
+            if one.before is not None and _digest(old) != one.before:
+                os.replace(old, target)
+                raise changed_since(one.name)
         for parent in {target.parent for target in targets}:
             flush_folder(parent)
 
-    def _back(self, record: WriteRecord, targets: Sequence[Path]) -> None:
+    def _back(self, record: WriteRecord, targets: Sequence[Path], parts: Path) -> None:
         """Put the old files back in place of the new ones, and drop the write."""
         for place, (one, target) in enumerate(zip(record.files, targets, strict=True)):
-            old = self._own / PARTS / f"{place}.old"
+            old = parts / f"{place}.old"
             now = digest_of_file(target)
             if now == one.before or now != one.after:  # it is the old file, or another program has changed it
                 continue
             if one.before is None:
                 target.unlink()
-            elif digest_of_file(old) == one.before:
+            elif _digest(old) == one.before:
                 os.replace(old, target)
         for parent in {target.parent for target in targets}:
             flush_folder(parent)
@@ -197,28 +238,37 @@ class Journal:
 
     def _finish(self, record: WriteRecord) -> None:
         """Turn the journal into a record of a finished write, or drop the record of the write that was taken back."""
-        writes = _made(self._own / WRITES)
+        writes = made(self._own / WRITES)
         if record.takes_back:
             (writes / _name(record.takes_back)).unlink(missing_ok=True)
-            self._path.unlink()
         else:
-            os.replace(self._path, writes / _name(record.number))
+            write_own(writes / _name(record.number), sealed(self._folder, KIND, VERSION, record))
+        self._path.unlink()
         flush_folder(writes)
         flush_folder(self._own)
-        for number in self._numbers()[KEPT:]:
+        own = [number for number in self._numbers() if is_own(self._folder, f"{WRITES}/{_name(number)}", KIND)]
+        for number in own[KEPT:]:
             with suppress(OSError):
                 (writes / _name(number)).unlink()
 
 
-def _made(folder: Path) -> Path:
-    """A folder of Davlo's own, made if it is missing."""
-    folder.mkdir(exist_ok=True)
-    check_folder(folder)
-    return folder
+def changed_since(name: str) -> ChangedSince:
+    """The error about a file that another program changed while Davlo worked."""
+    return ChangedSince(f"somebody else changed {name} while Davlo worked: run this again")
+
+
+def _is_same(one: Path, other: Path) -> bool:
+    """Whether two names are one file, or, where the file system has no links, files of one size and time."""
+    a, b = one.stat(), other.stat()
+    return (a.st_ino, a.st_dev) == (b.st_ino, b.st_dev) or (a.st_size, a.st_mtime_ns) == (b.st_size, b.st_mtime_ns)
 
 
 def _name(number: int) -> str:
     return f"{number:06}.json"
+
+
+def _is_name(name: str) -> bool:
+    return name.isascii() and name[:6].isdecimal() and name[6:] == ".json"
 
 
 def digest_of_file(path: Path) -> str | None:
@@ -229,8 +279,18 @@ def digest_of_file(path: Path) -> str | None:
     OSError
         If it cannot be read.
     """
-    try:
-        with open_regular(path) as file:
-            return hashlib.file_digest(file, "sha256").hexdigest()
-    except FileNotFoundError:
-        return None
+    with suppress(FileNotFoundError):
+        return _sha(path, follow=True)
+    return None
+
+
+def _digest(part: Path) -> str | None:
+    """SHA-256 of a part; None if it is missing, is a link or cannot be read."""
+    with suppress(OSError):
+        return _sha(part, follow=False)
+    return None
+
+
+def _sha(path: Path, *, follow: bool) -> str:
+    with open_regular(path, follow=follow) as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()

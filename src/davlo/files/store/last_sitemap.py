@@ -1,15 +1,12 @@
 """What was published last: Davlo's own record of it, `.davlo/sitemap.json` in the site folder.
 
-It can be deleted; then Davlo does not know whether a sitemap is stale. Davlo checks it before using it.
+It can be deleted; then Davlo does not know whether a sitemap is stale.
 """
 
 from __future__ import annotations
 
-import base64
-import binascii
 import datetime
 import hashlib
-import json
 import os
 import shlex
 from collections.abc import Collection, Iterable, Mapping, Sequence
@@ -18,17 +15,16 @@ from typing import NamedTuple
 
 import numpy as np
 
+from davlo.core.arrays.texts import Marks
 from davlo.core.outcomes.sitemap_marks import Published, Told
 
-from ..built.sitemap_files import ENDINGS
-from ..read.site_file import open_site_file, read_site_file
+from ..read.site_file import open_site_file
 from .journal import digest_of_file
-from .own_folder import OWN
+from .sealed_records import read_sealed, sealed
 
 RECORD = "sitemap.json"
-VERSION = 3
-"""The format's number; it changes when the record, or its fingerprints, change their meaning."""
-_NOTHING = Told(np.zeros(0, dtype=np.uint64), np.zeros(0, dtype=np.uint64))
+KIND, VERSION = "sitemap", 4
+"""The kind of record, and its format's number, which changes when the record or its fingerprints change meaning."""
 
 
 def record_of(
@@ -53,78 +49,44 @@ def record_of(
     command : str
         The command that writes it: sitemap or crawler-files.
     """
-    record = {
-        "version": VERSION,
-        "written": on,
-        "command": command,
-        "to": os.path.relpath(to, folder),
-        "files": dict(digests),
-        "added": _added(folder, added_from),
-        "pages": _encoded(told.page),
-        "entries": _encoded(told.entry),
-    }
-    return json.dumps(record, indent=1).encode() + b"\n"
+    record = _Record(
+        datetime.date.fromisoformat(on),
+        command,
+        os.fsencode(os.path.relpath(to, folder)),
+        dict(digests),
+        _added(folder, added_from),
+        _as_bytes(told.page),
+        _as_bytes(told.entry),
+    )
+    return sealed(folder, KIND, VERSION, record)
 
 
-def parts_gone(folder: Path, to: Path, files: Collection[str]) -> list[Path]:
-    """The files that Davlo wrote for the same sitemap, that belong to it no more, and that nobody has changed since."""
+def parts_gone(folder: Path, to: Path, files: Collection[str]) -> dict[Path, str]:
+    """The files that Davlo wrote for the same sitemap, and that belong to it no more, each with its SHA-256."""
     record = _read_record(folder)
-    if isinstance(record, _Record) and os.path.realpath(record.to) == os.path.realpath(to):
-        old = {to.parent / name: digest for name, digest in record.files.items() if name not in files}
-        return [path for path, digest in old.items() if _digest(path) == digest]
-    return []
+    if record is None or os.path.realpath(folder / os.fsdecode(record.to)) != os.path.realpath(to):
+        return {}
+    return {to.parent / name: digest for name, digest in record.files.items() if name not in files}
 
 
 class _Record(NamedTuple):
-    """The record of the sitemap written last; where it cannot be believed, `broken` says why."""
+    """The record of the sitemap written last. `pages` and `entries` are little-endian uint64."""
 
-    to: Path
-    files: dict[str, str]
-    added: dict[str, str]
-    told: Told
     written: datetime.date
     command: str
+    to: bytes
+    files: dict[str, str]
+    added: dict[str, str]
+    pages: bytes
+    entries: bytes
+
+    @property
+    def told(self) -> Told:
+        return Told(_as_marks(self.pages), _as_marks(self.entries))
 
 
-def _read_record(folder: Path) -> _Record | str | None:
-    """The record; why it cannot be believed, or None where there is none that can be read."""
-    try:
-        content = read_site_file(folder, f"{OWN}/{RECORD}")
-    except OSError:
-        return None
-    try:
-        record = json.loads(content)
-        if record["version"] != VERSION:
-            raise ValueError("another version of davlo wrote it")
-        files, added = (_digests(record[key]) for key in ("files", "added"))
-        to = _name(record["to"])
-        if not to.endswith(ENDINGS) or any(Path(name).name != name for name in files):
-            raise ValueError("it does not name a sitemap")
-        told = Told(_decoded(record["pages"]), _decoded(record["entries"]))
-        if len(told.page) != len(told.entry) or bool((told.page[1:] < told.page[:-1]).any()):
-            raise ValueError("it does not fit together")
-        return _Record(
-            folder / to,
-            files,
-            added,
-            told,
-            datetime.date.fromisoformat(record["written"]),
-            str(record.get("command", "")),
-        )
-    except (ValueError, TypeError, AttributeError, LookupError, RecursionError, binascii.Error) as error:
-        return str(error) if type(error) is ValueError else "it is damaged"
-
-
-def _digests(record: dict[str, str]) -> dict[str, str]:
-    return {_name(name): str(digest) for name, digest in record.items()}
-
-
-def _name(word: object) -> str:
-    """A file's name in the record: it can be printed, and there can be such a file."""
-    name = str(word)
-    if "\0" in name or not name.isprintable():
-        raise ValueError("it names a file that cannot be")
-    return name
+def _read_record(folder: Path) -> _Record | None:
+    return read_sealed(folder, RECORD, KIND, VERSION, _Record)
 
 
 def last_published(folder: Path, added_from: Sequence[str]) -> Published | None:
@@ -140,9 +102,7 @@ def last_published(folder: Path, added_from: Sequence[str]) -> Published | None:
     record = _read_record(folder)
     if record is None:
         return None
-    if isinstance(record, str):
-        return Published("sitemap.xml", _again(folder, "--to sitemap.xml"), datetime.date.min, _NOTHING, broken=record)
-    to, before = record.to, record.added
+    to, before = folder / os.fsdecode(record.to), record.added
     now = _added(folder, dict.fromkeys([*added_from, *before]))
     differing = tuple(sorted(name for name in {*before, *now} if before.get(name) != now.get(name)))
     altered = any(_differs(to.parent / name, digest) for name, digest in record.files.items())
@@ -186,9 +146,9 @@ def _digest(path: Path) -> str:
         return ""
 
 
-def _encoded(marks: np.ndarray[tuple[int, ...], np.dtype[np.uint64]]) -> str:
-    return base64.b64encode(marks.astype("<u8").tobytes()).decode()
+def _as_bytes(marks: Marks) -> bytes:
+    return marks.astype("<u8").tobytes()
 
 
-def _decoded(text: str) -> np.ndarray[tuple[int, ...], np.dtype[np.uint64]]:
-    return np.frombuffer(base64.b64decode(text, validate=True), dtype="<u8").astype(np.uint64)
+def _as_marks(content: bytes) -> Marks:
+    return np.frombuffer(content, dtype="<u8").astype(np.uint64)

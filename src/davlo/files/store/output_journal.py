@@ -1,27 +1,49 @@
 """Files that leave the site together, such as a sitemap in parts: a crash leaves the old or the new ones.
 
 While Davlo writes into a folder, a note in `.davlo` lists the files, and the random names of their new contents. The
-next command that writes into the same folder finishes the unfinished write, or takes it back. A note may be forged: it
-can name nothing outside that folder, and does nothing unless files with those random names are there.
+next command of the same user that writes into the same folder finishes the unfinished write, or takes it back.
 """
 
 from __future__ import annotations
 
 import hashlib
-import json
 import os
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
+from typing import NamedTuple
 
-from ..read.site_file import path_inside, read_site_file
-from .durable_files import Content, replace_at_once
-from .own_folder import OWN, own_folder
-from .whole_files import MOST_KEPT, NEW, OLD, Place, finish, put_away, write_together
+from ..read.site_file import path_inside
+from .durable_files import Content
+from .own_folder import OWN, own_folder, write_own
+from .sealed_records import read_sealed, sealed
+from .whole_files import Place, finish, put_away, write_together
 from .write_lock import write_lock
 
-VERSION = 1
+NOTE, VERSION = "unfinished output", 2
+"""The kind of record that a note is, and its format's number."""
+_NAME = re.compile(r"output-[0-9a-f]{16}\.json")
+
+
+def is_note(name: str) -> bool:
+    """Whether a file in `.davlo` has the name of such a note."""
+    return _NAME.fullmatch(name) is not None
+
+
+class _NotedPlace(NamedTuple):
+    """A file by its path in the folder, or in `.davlo` where it is a record, and the names beside it."""
+
+    file: str
+    is_record: bool
+    new: str | None
+    old: str
+    expected: str
+
+
+class _Note(NamedTuple):
+    is_complete: bool
+    places: tuple[_NotedPlace, ...]
 
 
 class OutputJournal:
@@ -57,12 +79,10 @@ class OutputJournal:
         with write_lock(self._folder):
             if not self._is_pending():  # another process was writing, and has finished
                 return None
-            try:
-                noted = json.loads(read_site_file(self._folder, f"{OWN}/{self._name}"))
-                is_complete = noted["version"] == VERSION and noted["complete"] is True
-                places = [self._as_place(one) for one in noted["files"]] if noted["version"] == VERSION else []
-            except (OSError, ValueError, TypeError, LookupError, RecursionError):  # it is not believed
-                is_complete, places = False, []
+            note = read_sealed(self._folder, self._name, NOTE, VERSION, _Note)
+            if note is None:
+                return None
+            is_complete, places = note.is_complete, [self._as_place(one) for one in note.places]
             if is_complete:
                 finish(places)
             if put_away(places):
@@ -73,10 +93,19 @@ class OutputJournal:
         self,
         files: Mapping[Path, Content],
         records: Mapping[str, Content],
-        gone: Iterable[Path],
+        gone: Mapping[Path, str],
         last: Path | None = None,
     ) -> str:
         """Write files, all or none, and with them Davlo's records of them, by name.
+
+        Parameters
+        ----------
+        files : mapping of Path to bytes or function
+        records : mapping of str to bytes or function
+        gone : mapping of Path to str
+            Files to take away, each with the SHA-256 of what Davlo wrote there; a file with other bytes stays.
+        last : Path, optional
+            The file that comes into its place last.
 
         Returns
         -------
@@ -88,7 +117,6 @@ class OutputJournal:
         OSError
             If a file cannot be written.
         """
-        gone = list(gone)
         try:
             own = own_folder(self._folder)
             contents = {**files, **{own / name: record for name, record in records.items()}}
@@ -114,32 +142,18 @@ class OutputJournal:
             (self._folder / OWN / self._name).unlink(missing_ok=True)
 
     def _note(self, places: Sequence[Place], is_complete: bool) -> None:
-        noted = {"version": VERSION, "complete": is_complete, "files": [self._as_noted(place) for place in places]}
-        replace_at_once(self._folder / OWN / self._name, json.dumps(noted, indent=1).encode() + b"\n")
+        note = _Note(is_complete, tuple(self._as_noted(place) for place in places))
+        write_own(self._folder / OWN / self._name, sealed(self._folder, NOTE, VERSION, note))
 
-    def _as_noted(self, place: Place) -> dict[str, object]:
-        is_own = place.target.name in self._records and place.target.parent == self._folder / OWN
-        root = (self._folder / OWN if is_own else self._to).resolve()
+    def _as_noted(self, place: Place) -> _NotedPlace:
+        is_record = place.target.name in self._records and place.target.parent == self._folder / OWN
+        root = (self._folder / OWN if is_record else self._to).resolve()
         file = (place.target.parent.resolve() / place.target.name).relative_to(root)
-        return {"file": file.as_posix(), "own": is_own, "new": place.new and place.new.name, "old": place.old.name}
+        new = None if place.new is None else place.new.name
+        return _NotedPlace(file.as_posix(), is_record, new, place.old.name, place.expected)
 
-    def _as_place(self, noted: Mapping[str, object]) -> Place:
-        """A place as it was noted.
-
-        Raises
-        ------
-        ValueError
-            If it cannot be believed.
-        OSError
-            If it lies outside the folder.
-        """
-        file, new, old = str(noted["file"]), noted["new"], str(noted["old"])
-        above, _, name = file.rpartition("/")
-        if noted["own"] and file not in self._records:
-            raise ValueError(f"{file} is no record")
-        parent = path_inside(self._folder, OWN) if noted["own"] else path_inside(self._to, above)
-        beside = re.compile(rf"\.{re.escape(name[:MOST_KEPT])}\.\w+")
-        for one, ending in ((old, OLD), (new, NEW)):
-            if one is not None and not (str(one).endswith(ending) and beside.fullmatch(str(one)[: -len(ending)])):
-                raise ValueError(f"{one} does not belong to {file}")
-        return Place(parent / name, None if new is None else parent / str(new), parent / old)
+    def _as_place(self, noted: _NotedPlace) -> Place:
+        above, _, name = noted.file.rpartition("/")
+        parent = self._folder / OWN if noted.is_record else path_inside(self._to, above)
+        new = None if noted.new is None else parent / noted.new
+        return Place(parent / name, new, parent / noted.old, noted.expected)

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from davlo.core.site.model import SiteModel
 
-from .own_folder import OWN
+from ..read.site_file import in_never
 
 ALWAYS_READ = ("davlo.yaml", "stamps.csv")
 
@@ -40,9 +40,9 @@ def refuse_site_files(site: SiteModel, folder: Path, targets: Iterable[Path]) ->
         name = paths.get(path) or next((one for real, one in paths.items() if _is_same(path, real)), None)
         if name is not None:
             raise WritesOverSite(f"{target} is {name}, which the site reads: name another file")
-        for own in (OWN, ".git"):
-            if Path(path).is_relative_to(os.path.join(_real(folder), own)):
-                raise WritesOverSite(f"{target} lies in {own}: name another file")
+        own = in_never(Path(path))
+        if own:
+            raise WritesOverSite(f"{target} lies in {own}: name another file")
 
 
 def _real(path: Path) -> str:

@@ -21,12 +21,13 @@ from davlo.core.site.model import SiteModel
 from ..read.digests import digest_of
 from ..read.site_file import open_site_file, path_inside, read_site_file
 from ..read.site_folder import read_folder
-from ..rewrite.cannot_rewrite import ChangedSince
+from ..rewrite.cannot_rewrite import CannotRewrite, ChangedSince
 from ..rewrite.line_edits import Edit, edited, reversed_edits
 from .journal import Journal
 from .outputs import ALWAYS_READ
+from .unbelieved import ready_to_write
 from .write_lock import write_lock
-from .write_records import FileChange, LineEdit, WriteRecord
+from .write_records import FileChange, LineEdit, WriteRecord, packed
 
 Model = TypeVar("Model", bound=SiteModel)
 BLOCK = 1 << 24
@@ -69,10 +70,20 @@ def recover(folder: Path) -> tuple[WriteRecord, bool] | None:
         If that cannot be done.
     """
     journal = Journal(folder)
-    if not journal.is_pending():
+    if not journal.is_own():
         return None
     with write_lock(folder):
         return journal.recover()
+
+
+@contextmanager
+def _ready(folder: Path) -> Iterator[Journal]:
+    """The journal of a site folder, with nothing unfinished in it, and the lock held."""
+    with write_lock(folder):
+        journal = Journal(folder)
+        journal.recover()
+        ready_to_write(folder)
+        yield journal
 
 
 def write_edits(
@@ -117,9 +128,7 @@ def write_edits(
     OSError
         If something cannot be written.
     """
-    with write_lock(folder):
-        journal = Journal(folder)
-        journal.recover()
+    with _ready(folder) as journal:
         _check_unchanged(site, folder)
         names = list(dict.fromkeys(edit.file for edit in edits))
         before = {name: _content(folder, name) for name in names}
@@ -132,7 +141,7 @@ def write_edits(
                 raise ChangeRefused(f"{name} could not be brought back to what it is: nothing was written")
             contents[name] = new
             lines = tuple(LineEdit(edit.line, edit.old, edit.new) for edit in mine)
-            changes.append(FileChange(name, _sha(old), _sha(new), lines))
+            changes.append(FileChange(name, _sha(old), _sha(new), lines, packed(new)))
         read = read_with(site, folder, contents)
         told = what_differs(after, read)
         if told:
@@ -166,25 +175,27 @@ def taken_back(folder: Path) -> TakenBack:
     Raises
     ------
     CannotTakeBack
-        If there is none, or another hand has changed its files since.
+        If there is none, or somebody else has changed since what it wrote.
     """
     writes = Journal(folder).writes()
     if not writes:
-        raise CannotTakeBack("there is no write to take back: Davlo has written nothing here, or .davlo was deleted")
+        raise CannotTakeBack(
+            "there is no write to take back: you have written nothing here with davlo on this machine, or .davlo was "
+            "deleted"
+        )
     record = writes[0]
     contents: dict[str, bytes | None] = {}
     found: list[Edit] = []
     for one in record.files:
         now = _content(folder, one.name)
-        if _sha(now) != one.after:
-            raise CannotTakeBack(_changed_since(folder, one, record))
-        edits = reversed_edits([Edit(one.name, *edit) for edit in one.edits])
         try:
+            edits = one.reversed(now or b"")
             old = edited(now or b"", edits)
-        except ValueError:
-            old = b""
-        contents[one.name] = old if one.before is not None else None
-        if _sha(contents[one.name]) != one.before:
+        except (CannotRewrite, ValueError) as error:
+            raise CannotTakeBack(_changed_since(folder, one, record, str(error))) from None
+        is_gone = one.before is None and not old
+        contents[one.name] = None if is_gone else old
+        if _sha(now) == one.after and _sha(contents[one.name]) != one.before:
             raise CannotTakeBack(f"the record of write {record.number} does not lead back to what {one.name} was")
         found += edits
     return TakenBack(record, tuple(found), contents)
@@ -196,7 +207,7 @@ def take_back(site: Model, folder: Path, by: str = "") -> tuple[WriteRecord, Mod
     Raises
     ------
     CannotTakeBack
-        If there is none, or another hand has changed its files since.
+        If there is none, or somebody else has changed since what it wrote.
     ChangeRefused
         If the files could not be read then.
     SiteInUse
@@ -204,19 +215,17 @@ def take_back(site: Model, folder: Path, by: str = "") -> tuple[WriteRecord, Mod
     OSError
         If something cannot be written.
     """
-    with write_lock(folder):
-        journal = Journal(folder)
-        journal.recover()
+    with _ready(folder) as journal:
         back = taken_back(folder)
         record = back.record
         changes = tuple(
             FileChange(
-                one.name,
-                one.after,
-                one.before,
-                tuple(LineEdit(*edit[1:]) for edit in back.edits if edit[0] == one.name),
+                name,
+                _sha(_content(folder, name)),
+                _sha(content),
+                tuple(LineEdit(*edit[1:]) for edit in back.edits if edit[0] == name),
             )
-            for one in record.files
+            for name, content in back.contents.items()
         )
         mine = WriteRecord(record.number, _now(), by, record.sentence, changes, takes_back=record.number)
         read = read_with(site, folder, back.contents)
@@ -224,17 +233,15 @@ def take_back(site: Model, folder: Path, by: str = "") -> tuple[WriteRecord, Mod
     return record, read
 
 
-def _changed_since(folder: Path, one: FileChange, record: WriteRecord) -> str:
-    """Why a write cannot be taken back: somebody else changed a file of it."""
+def _changed_since(folder: Path, one: FileChange, record: WriteRecord, why: str) -> str:
+    """Why a write cannot be taken back: somebody else changed what it wrote into a file."""
     told = f"write {record.number} ({record.sentence}) cannot be taken back: "
     try:
         changed = datetime.datetime.fromtimestamp(path_inside(folder, one.name).stat().st_mtime).astimezone()
     except OSError:
         return f"{told}{one.name} is gone"
     when = changed.strftime("%Y-%m-%d %H:%M")
-    lines = sorted({str(edit.line) for edit in reversed_edits([Edit(one.name, *edit) for edit in one.edits])}, key=int)
-    where = f"line {lines[0]}" if len(lines) == 1 else f"lines {', '.join(lines[:5])}{', …' if len(lines) > 5 else ''}"
-    return f"{told}somebody else changed {one.name} since (last at {when}). Davlo had changed {where} of it"
+    return f"{told}{why}, and it is part of what Davlo wrote there (somebody else saved {one.name} on {when})"
 
 
 def read_with(site: Model, folder: Path, contents: Contents) -> Model:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import errno
+import hashlib
 import os
 import secrets
 import tempfile
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
+from types import MappingProxyType
 from typing import NamedTuple
 
 from .durable_files import Content, cannot_be_written, flush_folder, keep_old, undisturbed, write_beside
@@ -28,11 +30,14 @@ class Place(NamedTuple):
         What it becomes; None if it is taken away.
     old : Path
         The file that was there; no such file if there was none.
+    expected : str
+        SHA-256 of the file that is taken away; with other bytes it stays. Empty for any bytes.
     """
 
     target: Path
     new: Path | None
     old: Path
+    expected: str = ""
 
 
 def write_whole(path: Path, content: Content) -> None:
@@ -48,7 +53,7 @@ def write_whole(path: Path, content: Content) -> None:
 
 def write_together(
     contents: Mapping[Path, Content],
-    gone: Iterable[Path] = (),
+    gone: Mapping[Path, str] = MappingProxyType({}),
     last: Path | None = None,
     noted: Callable[[Sequence[Place], bool], None] = lambda places, is_complete: None,
 ) -> bool:
@@ -58,8 +63,8 @@ def write_together(
     ----------
     contents : mapping of Path to bytes or function
         They are written beside in this order, so the last can tell of the others.
-    gone : iterable of Path
-        Files to take away once the others are there.
+    gone : mapping of Path to str
+        Files to take away once the others are there, each with the SHA-256 that it must have; empty for any bytes.
     last : Path, optional
         The file that comes into its place last.
     noted : function
@@ -82,11 +87,10 @@ def write_together(
     places: list[Place] = []
     try:
         places += [_place(path, is_written=True) for path in contents]
-        places += [_place(path, is_written=False) for path in gone]
+        places += [_place(path, is_written=False, expected=digest) for path, digest in gone.items()]
         noted(places, False)
         for place in places:
             if place.new is not None:
-                _create(place.new, place.target)
                 write_beside(place.target, place.new, contents[place.target])
         with undisturbed():
             return _put_in_place(sorted(places, key=lambda place: (place.new is None, place.target == last)), noted)
@@ -140,7 +144,7 @@ def finish(places: Sequence[Place]) -> None:
         try:
             if place.new is not None and place.new.exists():
                 os.replace(place.new, place.target)
-            elif place.new is None and place.old.exists():
+            elif place.new is None and place.old.exists() and place.expected in ("", _sha(place.old)):
                 place.target.unlink(missing_ok=True)
         except OSError as error:
             raise cannot_be_written(place.target, error) from None
@@ -162,17 +166,14 @@ def _taken_away(path: Path | None) -> bool:
     return False
 
 
-def _place(path: Path, *, is_written: bool) -> Place:
-    beside = f".{path.name[:MOST_KEPT]}.{secrets.token_hex(4)}"
-    return Place(path, path.with_name(beside + NEW) if is_written else None, path.with_name(beside + OLD))
+def _place(path: Path, *, is_written: bool, expected: str = "") -> Place:
+    beside = f".{path.name[:MOST_KEPT]}.{secrets.token_hex(8)}"
+    return Place(path, path.with_name(beside + NEW) if is_written else None, path.with_name(beside + OLD), expected)
 
 
-def _create(new: Path, target: Path) -> None:
-    """Make the file beside, where none is."""
-    try:
-        os.close(os.open(new, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
-    except (OSError, ValueError) as error:
-        raise cannot_be_written(target, error) from None
+def _sha(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def write_new_files(folder: Path, contents: Mapping[str, bytes]) -> tuple[Path, ...]:
@@ -206,6 +207,7 @@ def _write_folder(folder: Path, contents: Mapping[str, bytes]) -> None:
         new = Path(holder) / folder.name
         new.mkdir()
         for name, content in contents.items():
+            (new / name).parent.mkdir(exist_ok=True)
             write_whole(new / name, content)
         if folder.exists():
             folder.rmdir()

@@ -2,24 +2,22 @@
 
 from __future__ import annotations
 
-import datetime
-import getpass
-import json
+import errno
 import os
-import socket
+import stat
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
+import msgspec
 from filelock import FileLock, Timeout
 
-from ..read.site_file import read_site_file
-from .own_folder import OWN, own_folder
+from .own_folder import open_own, own_folder, write_own
+from .sealed_records import MOST_IN_LINE, MOST_LETTERS, Maker, this_maker
 
-LOCK, HOLDER = "lock", "lock-holder.json"
+LOCK, HOLDER = "lock", "-holder.json"
 PATIENCE = 10.0
 """How long to wait for another writer. Unit: seconds."""
-MOST_LETTERS = 80
 
 
 class SiteInUse(OSError):
@@ -27,14 +25,20 @@ class SiteInUse(OSError):
 
 
 @contextmanager
-def write_lock(folder: Path, patience: float = PATIENCE) -> Iterator[None]:
-    """Keep other processes from writing a site folder within this context.
+def write_lock(
+    folder: Path, patience: float = PATIENCE, name: str = LOCK, doing: str = "is writing this site"
+) -> Iterator[None]:
+    """Keep other processes from writing a site folder within this context, or from whatever else a lock is for.
 
     Parameters
     ----------
     folder : Path
     patience : float
         How long to wait for another writer. Unit: seconds.
+    name : str
+        The file in `.davlo` that is locked.
+    doing : str
+        What the other process does, for the message.
 
     Raises
     ------
@@ -44,35 +48,37 @@ def write_lock(folder: Path, patience: float = PATIENCE) -> Iterator[None]:
         If `.davlo` cannot be made or the lock cannot be opened.
     """
     own = own_folder(folder)
-    lock = FileLock(own / LOCK, timeout=patience)
+    _check_lock(own / name)
+    lock = FileLock(own / name, timeout=patience)
     try:
         lock.acquire()
     except Timeout:
-        raise SiteInUse(f"{_holder(folder)} is writing this site; nothing was written here: try again later") from None
+        holder = _holder(folder, name)
+        raise SiteInUse(f"{holder} {doing}; nothing was written here: try again later") from None
     try:
         with suppress(OSError):  # it is only for people to read
-            (own / HOLDER).write_text(json.dumps(_self()), encoding="utf-8")
+            write_own(own / f"{name}{HOLDER}", msgspec.json.encode((this_maker(), os.getpid())))
         yield
     finally:
         with suppress(OSError):
-            (own / HOLDER).unlink()
+            (own / f"{name}{HOLDER}").unlink()
         lock.release()
 
 
-def _self() -> dict[str, str]:
-    try:
-        user = getpass.getuser()
-    except (OSError, KeyError):
-        user = "somebody"
-    now = datetime.datetime.now().astimezone().strftime("%H:%M")
-    return {"user": user, "host": socket.gethostname(), "process": str(os.getpid()), "since": now}
+def _check_lock(path: Path) -> None:
+    """Refuse a lock that is a link, or another name of a file, which opening it would empty."""
+    with suppress(FileNotFoundError):
+        there = path.lstat()
+        if not stat.S_ISREG(there.st_mode) or there.st_nlink > 1:
+            raise OSError(errno.EINVAL, "it is no lock of Davlo's: delete it", str(path))
 
 
-def _holder(folder: Path) -> str:
+def _holder(folder: Path, name: str) -> str:
     """Who holds the lock, as they noted it themselves."""
     try:
-        told = json.loads(read_site_file(folder, f"{OWN}/{HOLDER}"))
-        user, host, process, since = (str(told[key])[:MOST_LETTERS] for key in ("user", "host", "process", "since"))
-        return f"{user} on {host} (process {process}, since {since})"
-    except (OSError, ValueError, LookupError, TypeError, RecursionError):
+        with open_own(folder, f"{name}{HOLDER}") as file:
+            maker, process = msgspec.json.decode(file.read(MOST_IN_LINE), type=tuple[Maker, int])
+    except (OSError, ValueError, RecursionError):
         return "another process"
+    user, host, since = (text[:MOST_LETTERS] for text in maker)
+    return f"{user} on {host} (process {process}, since {since[11:16]})"

@@ -2,20 +2,15 @@
 
 from __future__ import annotations
 
-import datetime
-import json
-from pathlib import Path
+import zlib
 from typing import NamedTuple
 
-from davlo.core.outcomes.addresses import is_web_address
+from ..rewrite.line_edits import Edit, line_edits, moved_edits, reversed_edits
 
-from ..read.site_file import read_site_file
-from .own_folder import OWN
-
-VERSION = 1
-"""The format's number; it changes when a record changes its meaning."""
-ENDINGS = (".yaml", ".yml", ".csv")
-"""Files of a site that Davlo writes; a record that names others is not believed."""
+KIND, VERSION = "write", 2
+"""The kind of record, and its format's number, which changes when a record changes its meaning."""
+MOST_TEXT = 4 << 20
+"""The longest file, in bytes, that a record keeps."""
 
 
 class LineEdit(NamedTuple):
@@ -37,12 +32,31 @@ class FileChange(NamedTuple):
         SHA-256 of its bytes; None where it is not there.
     edits : tuple of LineEdit
         From the top of the file; the lines are numbered as they were before.
+    packed : bytes
+        The file as it was after the write, packed by zlib, so that the write can be taken back when other lines have
+        changed; empty if it is longer than 4 MB.
     """
 
     name: str
     before: str | None
     after: str | None
     edits: tuple[LineEdit, ...]
+    packed: bytes = b""
+
+    def reversed(self, now: bytes) -> list[Edit]:
+        """The edits that take it back, in the file as it is now.
+
+        Raises
+        ------
+        CannotRewrite
+            If lines that it wrote have changed since, or which ones is not known.
+        """
+        back = reversed_edits([Edit(self.name, *edit) for edit in self.edits])
+        if not self.packed:
+            return back
+        text = zlib.decompress(self.packed).decode("utf-8", "surrogateescape")
+        since = [*line_edits(self.name, text, now.decode("utf-8", "surrogateescape"))]
+        return moved_edits(back, since)
 
 
 class WriteRecord(NamedTuple):
@@ -74,51 +88,6 @@ class WriteRecord(NamedTuple):
     moved: tuple[tuple[str, str], ...] = ()
 
 
-def as_json(record: WriteRecord) -> bytes:
-    """A record as it is kept."""
-    files = [{**one._asdict(), "edits": [[*edit] for edit in one.edits]} for one in record.files]
-    return json.dumps({"version": VERSION, **record._asdict(), "files": files}, ensure_ascii=False).encode() + b"\n"
-
-
-def read_record(folder: Path, name: str) -> WriteRecord | None:
-    """A record in a file of a site folder; None if it is missing or invalid."""
-    try:
-        told = json.loads(read_site_file(folder, name))
-        if told["version"] != VERSION:
-            return None
-        files = tuple(
-            FileChange(
-                _file_name(one["name"]),
-                _digest(one["before"]),
-                _digest(one["after"]),
-                tuple(LineEdit(int(line), str(old), str(new)) for line, old, new in one["edits"]),
-            )
-            for one in told["files"]
-        )
-        datetime.datetime.fromisoformat(told["at"])
-        number, takes_back = int(told["number"]), int(told["takes_back"])
-        if number < 1 or takes_back < 0 or not files:
-            return None
-        moved = tuple((_address(old), _address(new)) for old, new in told.get("moved", []))
-        return WriteRecord(number, told["at"], str(told["by"]), str(told["sentence"]), files, takes_back, moved)
-    except (OSError, ValueError, TypeError, AttributeError, LookupError, RecursionError):
-        return None
-
-
-def _file_name(word: object) -> str:
-    name = str(word)
-    parts = Path(name).parts
-    is_inside = not Path(name).is_absolute() and ".." not in parts and OWN not in parts
-    if not name.lower().endswith(ENDINGS) or not is_inside or not name.isprintable():
-        raise ValueError("no file of a site")
-    return name
-
-
-def _address(word: object) -> str:
-    if not is_web_address(str(word)):
-        raise ValueError("no address of a page")
-    return str(word)
-
-
-def _digest(word: object) -> str | None:
-    return None if word is None else str(word)
+def packed(content: bytes | None) -> bytes:
+    """A file as a record keeps it; empty if it is too long, or is gone."""
+    return zlib.compress(content, 1) if content is not None and len(content) <= MOST_TEXT else b""
