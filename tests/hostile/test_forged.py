@@ -94,7 +94,8 @@ def forge(chance: random.Random, theirs: Path, folder: Path, victim: Path) -> No
             case 4:
                 number = chance.choice(["999999", "000000", "000002", "-00001", "١٢٣٤٥٦"])
                 (own / "writes").mkdir(exist_ok=True)
-                shutil.copy(path, own / "writes" / f"{number}.json") if path.is_file() else None
+                if path.is_file() and path.stat().st_size < 1 << 20:
+                    shutil.copy(path, own / "writes" / f"{number}.json")
             case 5:
                 odd = chance.choice(["Infinity", "9" * 300, "\\u0000", "\\ud800", "-1", "1e999", "[" * 90_000])
                 path.write_text(f'{{"davlo": 1, "version": {odd}, "number": {odd}, "size": {odd}}}\n{odd}\n')
