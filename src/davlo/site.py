@@ -63,7 +63,8 @@ def open_site(folder: str | Path) -> Site:
 
 def open_state(state: str, folder: str | Path) -> Site:
     """Another state of the site in a folder, read whole. `Site.open_state` is the call to use."""
-    from .files.read.revisions import RevisionFault, write_revision
+    from .files.read.git_process import RevisionFault
+    from .files.read.revisions import write_revision
 
     if "\0" not in state and os.path.isfile(os.path.join(state, "davlo.yaml")):
         try:
@@ -78,7 +79,8 @@ def open_state(state: str, folder: str | Path) -> Site:
             # the sitemap written last is the same for both states
             return replace(open_site(trial), folder=str(folder))
         except RevisionFault as fault:
-            raise ValueError(f"{state} is neither a site folder nor a revision of git: {fault}") from None
+            hint = f"\n  {fault.hint}" if fault.hint else ""
+            raise ValueError(f"{state} is neither a site folder nor a revision of git: {fault}{hint}") from None
         except SiteError as error:
             raise error.in_state(f"{state}:") from None
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import subprocess
+import time
 from pathlib import Path
 from typing import Any
 
@@ -136,4 +137,114 @@ def test_many_files_are_read_by_one_process(repository: Path, run: Run, monkeypa
 
     monkeypatch.setattr(subprocess.Popen, "__init__", count)
     assert since(run, repository)[0] == 0
-    assert 0 < len(started) <= 4
+    assert 0 < len(started) <= 6
+
+
+def compared(run: Run, folder: Path, *words: str) -> str:
+    """What is said about a comparison that cannot be made; it comes soon."""
+    begun = time.monotonic()
+    got = run("compare", *words, "--site", str(folder))
+    assert got.status == 2, got.out
+    assert time.monotonic() - begun < 20
+    return got.err
+
+
+def tree_of(folder: Path, entries: dict[str, str], mode: str) -> str:
+    listed = "".join(
+        f"{mode} {'tree' if mode == '040000' else 'blob'} {one}\t{name}\n" for name, one in entries.items()
+    )
+    return git(folder, "mktree", given=listed.encode())
+
+
+def test_a_tree_of_very_many_names_is_not_unfolded(repository: Path, run: Run) -> None:
+    blob = git(repository, "hash-object", "-w", "--stdin", given=b"path\n/\n")
+    tree = tree_of(repository, {f"{number}.csv": blob for number in range(10)}, "100644")
+    for _ in range(8):
+        tree = tree_of(repository, {str(number): tree for number in range(10)}, "040000")
+    commit = git(repository, "commit-tree", tree, "-m", "A tree")
+    assert "there is no davlo.yaml" in compared(run, repository, commit) or "prints more than" in compared(
+        run, repository, commit
+    )
+
+
+def test_many_names_of_one_large_object_are_not_unfolded(repository: Path, run: Run) -> None:
+    blob = git(repository, "hash-object", "-w", "--stdin", given=b"#" * (40 << 20))
+    names = {f"{number}.csv": blob for number in range(40)}
+    tree = tree_of(repository, {"davlo.yaml": git(repository, "rev-parse", "main:davlo.yaml"), **names}, "100644")
+    told = compared(run, repository, git(repository, "commit-tree", tree, "-m", "A tree"))
+    assert "bytes, and Davlo reads 1,073,741,824" in told
+
+
+@pytest.mark.parametrize("name", ["config", "HEAD", "refs/heads/x", "objects/info/packs", "packed-refs"])
+def test_git_does_not_wait_for_a_pipe(repository: Path, run: Run, name: str) -> None:
+    path = repository / ".git" / name
+    path.unlink(missing_ok=True)
+    os.mkfifo(path)
+    assert "is no regular file, so git is not run" in compared(run, repository, "main")
+    path.unlink()
+    path.symlink_to("/dev/zero")
+    assert "is a link that leads out of the repository" in compared(run, repository, "main")
+
+
+def test_a_configuration_brings_in_no_device(repository: Path, run: Run) -> None:
+    git(repository, "config", "include.path", "/dev/zero")
+    assert "brings in /dev/zero, which is no regular file" in compared(run, repository, "main")
+
+
+def test_another_repository_is_not_read(repository: Path, tmp_path: Path, run: Run) -> None:
+    other = tmp_path / "other"
+    davlo.write_demo(other)
+    (other / ".git").write_text(f"gitdir: {repository / '.git'}\n")
+    assert "which does not name it back, so git is not run" in compared(run, other, "main")
+    (other / ".git").unlink()
+    (other / ".git").symlink_to(repository / ".git")
+    assert "so git is not run" in compared(run, other, "main")
+    (other / ".git").unlink()
+    git(other, "init", "-q")
+    (other / ".git" / "objects" / "info" / "alternates").write_text(f"{repository / '.git' / 'objects'}\n")
+    commit = git(repository, "rev-parse", "main")
+    assert "brings in objects from outside" in compared(run, other, commit)
+
+
+def test_worktrees_and_submodules_are_read(repository: Path, tmp_path: Path, run: Run) -> None:
+    git(repository, "worktree", "add", "-q", str(tmp_path / "tree"), "-b", "side")
+    assert since(run, tmp_path / "tree", "main")[0] == 0
+    above = tmp_path / "above"
+    above.mkdir()
+    git(above, "init", "-q")
+    git(above, "-c", "protocol.file.allow=always", "submodule", "add", "-q", str(repository), "shop/garden")
+    assert since(run, above / "shop" / "garden", "HEAD")[0] == 0
+
+
+def test_a_revision_that_cannot_be_read_says_what_to_type(repository: Path, tmp_path: Path, run: Run) -> None:
+    (repository / "davlo.yaml").write_text((repository / "davlo.yaml").read_text() + "\n# more\n")
+    git(repository, "commit", "-q", "-a", "-m", "More")
+    assert "\n  davlo compare HEAD~1 main\n" in compared(run, repository, "HEAD~1..main")
+    assert "\n  davlo compare HEAD~1 main\n" in compared(run, repository, "HEAD~1...main")
+    shallow = tmp_path / "shallow"
+    git(tmp_path, "clone", "-q", "--depth", "1", f"file://{repository}", str(shallow))
+    assert f"\n  git -C {shallow} fetch --unshallow\n" in compared(run, shallow, "HEAD~1")
+    partial = tmp_path / "partial"
+    git(repository, "config", "uploadpack.allowFilter", "true")
+    git(tmp_path, "clone", "-q", "--filter=blob:none", f"file://{repository}", str(partial))
+    assert f"\n  git -C {partial} fetch --refetch --no-filter\n" in compared(run, partial, "HEAD~1")
+    git(partial, "fetch", "-q", "--refetch", "--no-filter")
+    assert run("compare", "HEAD~1", "--site", str(partial)).status == 0
+    whole = tmp_path / "whole"
+    (whole / "garden").mkdir(parents=True)
+    davlo.write_demo(whole / "garden")
+    git(whole, "init", "-q", "-b", "main")
+    git(whole, "add", ".")
+    git(whole, "commit", "-q", "-m", "The garden")
+    git(whole, "mv", "garden", "shop")
+    told = compared(run, whole / "shop", "HEAD")
+    assert "there is no davlo.yaml in shop at HEAD\n  davlo compare HEAD:garden\n" in told
+    assert run("compare", "HEAD:garden", "--site", str(whole / "shop")).status == 0
+
+
+def test_two_other_states_are_compared_whatever_the_files_here_are(repository: Path, tmp_path: Path, run: Run) -> None:
+    other = tmp_path / "other"
+    davlo.write_demo(other)
+    (repository / "davlo.yaml").write_text("rules: [\n")
+    assert run("compare", "main", str(other), "--site", str(repository)).status == 0
+    assert run("compare", "main", "--site", str(repository)).status == 2

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 from collections.abc import Callable, Sequence
 from contextlib import nullcontext
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
@@ -16,7 +17,7 @@ from davlo.site import open_state
 
 from .built import compare_built, is_built
 from .command_list import answers
-from .options import format_option, open_named_site, site_folder, site_option, today_option, when_option
+from .options import NoSite, format_option, open_named_site, site_folder, site_option, today_option, when_option
 from .screen import Out, as_csv, as_json, paragraph, say
 from .sections import MOST_IN_MARKDOWN, print_section
 
@@ -90,14 +91,14 @@ def command(
     parts = only or PARTS
     if form == "csv" and len(only) > 1:
         raise click.UsageError("--format csv has the rows of one part: say --only once")
-    folder = site_folder(site)
+    folder = _around(site, later)
     with work("comparing", 3) if form == "text" else nullcontext(lambda now: None) as step:
         step(f"reading {other}")
         begun = in_background(lambda: open_state(other, folder), True)
-        opened = open_named_site(site)
+        opened = open_named_site(site) if later is None else None  # between two others, the files here do not matter
         before = _state(begun)
         step(f"reading {later or HERE}")
-        after = opened if later is None else _state(lambda: open_state(later, folder))
+        after = opened or _state(lambda: open_state(str(later), folder))
         step("what differs")
         found = before.difference(after, when)
         _work_out(found, parts)
@@ -116,6 +117,16 @@ def command(
     else:
         _print(found, parts, other, later or HERE, everything)
     return int(_fails(found, fail_on, parts))
+
+
+def _around(site: str | None, later: str | None) -> Path:
+    """The site folder, whose repository has the revisions; two other folders can be compared without one."""
+    try:
+        return site_folder(site)
+    except NoSite:
+        if later is None:
+            raise
+        return Path.cwd()
 
 
 def _state(read: Callable[[], Site]) -> Site:

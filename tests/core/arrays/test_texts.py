@@ -99,6 +99,22 @@ def test_texts_that_differ_are_told_apart_where_fingerprints_collide(words: list
         assert [finder.find_one(word) for word in words] == [words.index(word) for word in words]
 
 
+LENGTHS = st.integers(0, 400).map(lambda length: "é" * (length // 7) + "a" * (length % 7))
+
+
+@given(st.lists(st.tuples(LENGTHS, LENGTHS), min_size=1, max_size=8), st.booleans())
+def test_texts_of_any_lengths_are_compared_to_their_ends(pairs: list[tuple[str, str]], copies: bool) -> None:
+    mine, theirs = [a for a, _ in pairs], [a if copies and len(a) % 2 else b for a, b in pairs]
+    found = Texts.of(mine).differ(Texts.of(theirs))
+    assert found.tolist() == [a != b for a, b in zip(mine, theirs, strict=True)]
+
+
+@given(st.lists(st.text("ab/é", max_size=6), max_size=8), st.text("ab/é", min_size=1, max_size=3))
+def test_texts_that_hold_another_are_those_that_python_finds(words: list[str], text: str) -> None:
+    found = Texts.of([*words, "x"]).take(np.arange(len(words))[::-1]).holding_text(text.encode())
+    assert found.tolist() == [at for at, word in enumerate(reversed(words)) if text in word]
+
+
 @given(st.lists(st.text(" \t\u00a0\u3000aé/", max_size=5), max_size=8))
 def test_stripped_texts_are_those_that_python_strips(words: list[str]) -> None:
     assert Texts.of(words).stripped().tolist() == [word.strip() for word in words]

@@ -235,6 +235,22 @@ class Texts(Sequence[str]):
         """
         return self.around(places_of(self.data, table))
 
+    def holding_text(self, text: bytes) -> NDArray[np.int64]:
+        """The texts that hold another one, which is not empty. int64[n]
+
+        Example
+        -------
+        >>> Texts.of(["/visit", "/shop", "/revisit"]).holding_text(b"visit").tolist()
+        [0, 2]
+        """
+        laid = self.laid_out()
+        places = np.flatnonzero(laid.data[: max(0, len(laid.data) - len(text) + 1)] == text[0])
+        for offset, byte in enumerate(text[1:], 1):
+            places = places[laid.data[places + offset] == byte]
+        first = places.searchsorted(laid.start)
+        inside = places.searchsorted(laid.end - len(text), side="right")
+        return np.flatnonzero(first < inside)
+
     def around(self, places: NDArray[np.int64]) -> NDArray[np.int64]:
         """The texts in which some of these places in `data` lie, which are ascending. int64[n]"""
         if not len(places):
@@ -275,7 +291,7 @@ class Texts(Sequence[str]):
             mine, theirs = self.start[numbers[block]], other.start[block]
             length = end[block] - theirs
             same = self.end[numbers[block]] - mine == length
-            for left, offset, masks in pieces(length):
+            for left, offset, masks in pieces(length * same):  # a shorter text may end where the bytes end
                 words = windows(self.data, mine[left] + offset)
                 words ^= windows(other.data, theirs[left] + offset)
                 words &= masks

@@ -123,11 +123,26 @@ def _pages_that_meet(condition: Condition, tree: Tree, details: Details, part: s
     if condition.home is not None:
         matched &= (pages == details.home) == condition.home
     if condition.path:
-        patterns = [glob_pattern(glob) for glob in condition.path]
         left = np.flatnonzero(matched)
         paths = tree.paths.take(pages[left])
-        matched[left] = [any(pattern.fullmatch(path) for pattern in patterns) for path in paths]
+        met = np.zeros(len(left), dtype=bool)
+        for glob in condition.path:
+            pattern, maybe = glob_pattern(glob), _maybe(glob, paths)
+            met[maybe] |= [pattern.fullmatch(path) is not None for path in paths.take(maybe)]
+        matched[left] = met
     return matched
+
+
+def _maybe(glob: str, paths: Texts) -> NDArray[np.int64]:
+    """The paths that can match a glob: they hold its longest piece between stars, and as many slashes. int64[n]"""
+    plain = _GLOB.sub(lambda run: "/" if run[0].startswith("/") else "**", glob)
+    slashes, pieces = plain.count("/"), re.split(r"\*+", plain)
+    longest = max(pieces, key=len).encode("utf-8", "surrogatepass")
+    maybe = np.flatnonzero(paths.end - paths.start >= slashes)
+    if slashes > 1 and len(maybe):
+        places = np.flatnonzero(paths.data == ord("/"))
+        maybe = maybe[places.searchsorted(paths.end[maybe]) - places.searchsorted(paths.start[maybe]) >= slashes]
+    return maybe[paths.take(maybe).holding_text(longest)] if longest and len(maybe) else maybe
 
 
 def pages_selected(

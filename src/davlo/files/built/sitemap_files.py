@@ -9,6 +9,8 @@ import gzip
 import io
 import zlib
 from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, NamedTuple
 from urllib.parse import urlsplit
@@ -19,8 +21,12 @@ from davlo.core.faults import Fault, Place, SiteError, ValueFault
 
 from ..read.site_file import open_regular
 
-MOST_BYTES = 512 << 20
+MOST_BYTES = 64 << 20
 """The most bytes of a file, once it is unpacked; the protocol allows 50 MiB."""
+MOST_IN_FILE = 200_000
+"""The most addresses or parts of one file; the protocol allows 50,000."""
+MOST_ADDRESSES, MOST_FILES, MOST_ELEMENTS = 2_000_000, 10_000, 10_000_000
+"""The most addresses, files and elements of a sitemap with all its parts."""
 MOST_DEPTH = 3
 """An index of indexes is read to this depth."""
 SAID = ("loc", "lastmod", "changefreq", "priority")
@@ -69,18 +75,27 @@ def read_sitemaps(path: Path) -> Sitemaps:
         If it cannot be read.
     """
     found = Sitemaps([], [], [])
-    _read(path, path.parent.resolve(), found, 0)
+    _read(path, path.parent.resolve(), found, (), _Read({path.name}))
     return found
 
 
-def _read(path: Path, folder: Path, found: Sitemaps, depth: int) -> None:
-    names = list[str]()
+@dataclass
+class _Read:
+    """What was read so far: the names of the files, and how many elements they had."""
+
+    names: set[str]
+    elements: int = 0
+
+
+def _read(path: Path, folder: Path, found: Sitemaps, above: tuple[str, ...], read: _Read) -> None:
+    """Read a sitemap, and the parts that it lists; `above` are the indexes that led to it."""
+    names: dict[str, None] = {}
     found.files.append(path.name)
     try:
-        for element in _elements(path):
+        for element in _elements(path, read):
             parts = {_name(child): (child.text or "").strip() for child in element if isinstance(child.tag, str)}
             if _name(element) == "sitemap":
-                names.append(urlsplit(parts.get("loc", "")).path.rpartition("/")[2])
+                names[urlsplit(parts.get("loc", "")).path.rpartition("/")[2]] = None
             elif parts.get("loc"):
                 links = tuple(
                     (child.get("hreflang"), child.get("href"))
@@ -90,6 +105,10 @@ def _read(path: Path, folder: Path, found: Sitemaps, depth: int) -> None:
                 loc, lastmod, changefreq, priority = (parts.get(key, "") for key in SAID)
                 line = element.sourceline or 0
                 found.addresses.append(SitemapAddress(loc, lastmod, changefreq, priority, links, line, path.name))
+        if len(found.addresses) > MOST_ADDRESSES:
+            raise ValueFault(f"with it there are more than {MOST_ADDRESSES:,} addresses, and Davlo reads no more")
+        if len(found.files) > MOST_FILES:
+            raise ValueFault(f"with it there are more than {MOST_FILES:,} sitemaps, and Davlo reads no more")
     except etree.XMLSyntaxError as error:
         what = f"it is no XML that can be read: {error.msg}"
         raise SiteError([Fault(Place(path.name, error.lineno or 0), what)]) from None
@@ -97,41 +116,78 @@ def _read(path: Path, folder: Path, found: Sitemaps, depth: int) -> None:
         raise SiteError([Fault(Place(path.name), error.what)]) from None
     for name in names:
         other = folder / name
-        if not name or depth >= MOST_DEPTH or not other.is_file() or other.resolve().parent != folder:
+        if name in (*above, path.name):
+            circle = "itself" if name == path.name else f"{name}, which leads to it"
+            raise SiteError([Fault(Place(path.name), f"it lists {circle}")])
+        if not name or len(above) >= MOST_DEPTH or not other.is_file() or other.resolve().parent != folder:
             found.missing.append(name or "a file without a name")
-        else:
-            _read(other, folder, found, depth + 1)
+        elif name not in read.names:
+            read.names.add(name)
+            _read(other, folder, found, (*above, path.name), read)
 
 
-def _elements(path: Path) -> Iterator[Any]:
-    """The `url` and `sitemap` elements, one at a time."""
-    content, root = _content(path), None
-    walk = etree.iterparse(
-        io.BytesIO(content), events=("start", "end"), resolve_entities=False, no_network=True, load_dtd=False
-    )
-    for event, element in walk:
-        if root is None:
-            root = element
-            if _name(root) not in ("urlset", "sitemapindex"):
-                raise ValueFault(f"it is no sitemap: its first element is {_name(root)}, not urlset or sitemapindex")
-        if event == "end" and _name(element) in ("url", "sitemap") and element.getparent() is root:
-            yield element
-            root.remove(element)
+def _elements(path: Path, read: _Read) -> Iterator[Any]:
+    """The `url` and `sitemap` elements, one at a time. What is unpacked is counted while it is."""
+    root, listed = None, 0
+    with _opened(path) as file:
+        walk = etree.iterparse(
+            file, events=("start", "end"), resolve_entities=False, no_network=True, load_dtd=False, remove_comments=True
+        )
+        for event, element in walk:
+            if root is None:
+                root = element
+                if _name(root) not in ("urlset", "sitemapindex"):
+                    raise ValueFault(
+                        f"it is no sitemap: its first element is {_name(root)}, not urlset or sitemapindex"
+                    )
+            read.elements += event == "start"
+            if read.elements > MOST_ELEMENTS:
+                raise ValueFault(f"it has more than {MOST_ELEMENTS:,} elements, and Davlo reads no more")
+            if event == "end" and _name(element) in ("url", "sitemap") and element.getparent() is root:
+                listed += 1
+                if listed > MOST_IN_FILE:
+                    raise ValueFault(
+                        f"it lists more than {MOST_IN_FILE:,} addresses, and Davlo reads no more of one file (the "
+                        "protocol allows 50,000)"
+                    )
+                yield element
+            if event == "end" and element.getparent() is root:
+                root.remove(element)
 
 
 def _name(element: Any) -> str:
     return etree.QName(element).localname if isinstance(element.tag, str) else ""
 
 
-def _content(path: Path) -> bytes:
+@contextmanager
+def _opened(path: Path) -> Iterator[_Bounded]:
+    """The bytes of a sitemap, unpacked as they are read.
+
+    Raises
+    ------
+    ValueFault
+        If they cannot be unpacked.
+    """
     with io.BufferedReader(open_regular(path)) as file:
-        content = file.read(MOST_BYTES + 1)
-    if content.startswith(GZIP):
         try:
-            with gzip.open(io.BytesIO(content)) as packed:
-                content = packed.read(MOST_BYTES + 1)
-        except (OSError, EOFError, zlib.error) as error:
+            if file.peek(2)[:2] == GZIP:
+                with gzip.open(file) as unpacked:
+                    yield _Bounded(unpacked)
+            else:
+                yield _Bounded(file)
+        except (EOFError, zlib.error, gzip.BadGzipFile) as error:
             raise ValueFault(f"it cannot be unpacked: {error}") from None
-    if len(content) > MOST_BYTES:
-        raise ValueFault(f"it has more than {MOST_BYTES:,} bytes, and Davlo reads no more")
-    return content
+
+
+class _Bounded:
+    """A file to read from, with a bound for its bytes."""
+
+    def __init__(self, file: io.BufferedIOBase | gzip.GzipFile) -> None:
+        self._file, self._left = file, MOST_BYTES
+
+    def read(self, size: int = -1) -> bytes:
+        content = self._file.read(size)
+        self._left -= len(content)
+        if self._left < 0:
+            raise ValueFault(f"it has more than {MOST_BYTES:,} bytes, and Davlo reads no more")
+        return content

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections import Counter
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
@@ -50,7 +51,7 @@ def read_pasted(content: bytes, name: str, required: Iterable[str] = ("path",)) 
     header = [cell.strip() for cell in next(cells, [])]
     missing = [column for column in required if column not in header]
     faults = [Fault(Place(name, 1), f"there is no column {column}", column, tuple(header)) for column in missing]
-    twice = {column for column in header if column and header.count(column) > 1}
+    twice = {column for column, times in Counter(header).items() if column and times > 1}
     faults += [Fault(Place(name, 1), f"there are two columns {column}") for column in sorted(twice)]
     found = []
     for number, row in enumerate(cells, 2):

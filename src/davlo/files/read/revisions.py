@@ -1,45 +1,25 @@
-"""A site folder as it was at a revision of git, read through git's command line.
-
-The repository may be a stranger's, and its configuration can name commands: to fetch a missing object, to watch files,
-to show pages. git is run so that none of them starts, and so that it talks to nobody.
-"""
+"""A site folder as it was at a revision of git, read through git's command line."""
 
 from __future__ import annotations
 
 import os
-import subprocess
-from collections.abc import Iterator, Mapping
+import shlex
+import shutil
+from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import NamedTuple
+from typing import IO, NamedTuple
 
-from .site_file import path_inside
+from .git_process import RevisionFault, git_output, missing_from_copy, run_git
+from .git_repository import repository_of
+from .site_file import in_never, path_inside
 
-KINDS = (".yaml", ".yml", ".csv", ".parquet")
-SETTINGS = (
-    "core.fsmonitor=false",
-    "core.hooksPath=/dev/null",
-    "core.pager=cat",
-    "core.sshCommand=false",
-    "core.askPass=false",
-    "credential.helper=",
-    "protocol.allow=never",
-    "safe.bareRepository=explicit",
-)
-ENVIRONMENT = {
-    "GIT_ALLOW_PROTOCOL": "none",
-    "GIT_NO_LAZY_FETCH": "1",
-    "GIT_CONFIG_NOSYSTEM": "1",
-    "GIT_TERMINAL_PROMPT": "0",
-    "GIT_OPTIONAL_LOCKS": "0",
-    "GIT_NO_REPLACE_OBJECTS": "1",
-}
-MOST_SECONDS = 60
+KINDS = (".yaml", ".yml", ".csv", ".parquet", ".jsonl")
 FILES = (b"100644", b"100755")
 """The modes of regular files in a tree of git; links and modules are left out."""
-
-
-class RevisionFault(Exception):
-    """A revision that cannot be read, and why."""
+MOST_NAMES = 100_000
+MOST_BYTES = 1 << 30
+"""The most files of a revision, and the most bytes in them."""
+_STEP = 1 << 20
 
 
 class _Entry(NamedTuple):
@@ -55,32 +35,53 @@ def write_revision(folder: Path, revision: str, into: Path) -> None:
     folder : Path
         The site folder, in a repository.
     revision : str
-        As git names one: `HEAD~1`, `main`, a hash.
+        As git names one: `HEAD~1`, `main`, a hash; after a colon the folder that was the site's then: `main:garden`.
     into : Path
         An empty folder.
 
     Raises
     ------
     RevisionFault
-        If there is no git, no repository, no such revision, or no site in it.
+        If there is no git, no repository, no such revision, or no site in it; or if it holds more than Davlo reads.
     """
     if revision.startswith("-"):
         raise RevisionFault(f"there is no revision {revision!r}")
-    prefix = os.fsdecode(run_git(folder, "rev-parse", "--show-prefix")).strip()
-    named = f"{revision}^{{commit}}"
-    commit = run_git(folder, "rev-parse", "--verify", "--quiet", "--end-of-options", named).decode().strip()
-    entries = list(_entries(run_git(folder, "ls-tree", "-r", "-z", "--full-tree", f"{commit}:{prefix.rstrip('/')}")))
+    one, dots, other = revision.partition("..")
+    if dots and one and other:
+        raise RevisionFault("two revisions are two words", f"davlo compare {one} {other.lstrip('.')}")
+    shared = repository_of(folder)
+    prefix = os.fsdecode(run_git(folder, "rev-parse", "--show-prefix")).strip("\n")
+    named, colon, within = revision.partition(":")
+    commit = _commit(folder, named, shared)
+    place = within.strip("/") if colon else prefix.rstrip("/")
+    try:
+        entries = list(_entries(run_git(folder, "ls-tree", "-r", "-z", "--full-tree", f"{commit}:{place}")))
+    except RevisionFault:
+        entries = []
     if "davlo.yaml" not in [entry.name for entry in entries]:
-        raise RevisionFault(f"there is no davlo.yaml in {folder} at {revision}")
-    objects = b"".join(entry.object + b"\n" for entry in entries)
-    found = run_git(folder, "cat-file", "--batch", input_=objects)
-    for entry, content in zip(entries, _contents(found, entries), strict=True):
-        try:
-            path = path_inside(into, entry.name)
-            path.parent.mkdir(parents=True, exist_ok=True)
-            path.write_bytes(content)
-        except OSError as error:
-            raise RevisionFault(f"its file {entry.name!r} cannot be read: {error.strerror}") from None
+        raise _no_site(folder, named, commit, place)
+    if len(entries) > MOST_NAMES:
+        raise RevisionFault(f"it has {len(entries):,} files that a site can use, and Davlo reads {MOST_NAMES:,}")
+    _write(folder, entries, into, shared)
+
+
+def _commit(folder: Path, named: str, shared: Path) -> str:
+    try:
+        words = ("rev-parse", "--verify", "--quiet", "--end-of-options", f"{named}^{{commit}}")
+        return run_git(folder, *words).decode().strip()
+    except RevisionFault as fault:
+        if (shared / "shallow").exists():
+            hint = f"git -C {shlex.quote(str(folder))} fetch --unshallow"
+            raise RevisionFault("this copy of the repository holds only the latest commits", hint) from None
+        raise fault from None
+
+
+def _no_site(folder: Path, named: str, commit: str, place: str) -> RevisionFault:
+    """The error about a revision in which the folder is no site; it names folders that were."""
+    tree = run_git(folder, "ls-tree", "-r", "-z", "--name-only", "--full-tree", commit)
+    sites = [os.fsdecode(name).rpartition("/")[0] for name in tree.split(b"\0") if b"/" + name[-10:] == b"/davlo.yaml"]
+    hint = f"davlo compare {shlex.quote(f'{named}:{sites[0]}')}" if sites else ""
+    return RevisionFault(f"there is no davlo.yaml in {place or 'the top folder'} at {named}", hint)
 
 
 def _entries(listed: bytes) -> Iterator[_Entry]:
@@ -89,59 +90,78 @@ def _entries(listed: bytes) -> Iterator[_Entry]:
         told, _, raw_name = line.partition(b"\t")
         mode, _, hash_ = told.split(b" ")
         name = os.fsdecode(raw_name)
-        if mode not in FILES or not name.endswith(KINDS):
+        if mode not in FILES or not name.endswith(KINDS) or in_never(Path(name)):
             continue
         yield _Entry(name, hash_)
 
 
-def _contents(found: bytes, entries: list[_Entry]) -> Iterator[bytes]:
-    """What `cat-file --batch` printed, object by object: a line with its size, its bytes, and an end of line."""
-    at = 0
+def _write(folder: Path, entries: list[_Entry], into: Path, shared: Path) -> None:
+    """Write the files; each object is read once, however many names it has."""
+    objects = dict.fromkeys(entry.object for entry in entries)
+    asked = b"".join(one + b"\n" for one in objects)
+    size: dict[bytes, int] = {}
+    for one, line in zip(
+        objects, run_git(folder, "cat-file", "--batch-check", input_=asked).split(b"\n"), strict=False
+    ):
+        told = line.split(b" ")
+        if len(told) != 3 or told[1] != b"blob":
+            raise missing_from_copy(folder, next(entry.name for entry in entries if entry.object == one))
+        size[one] = int(told[2])
+    whole = sum(size[entry.object] for entry in entries)
+    if whole > MOST_BYTES:
+        raise RevisionFault(f"its files have {whole:,} bytes, and Davlo reads {MOST_BYTES:,}")
+    first: dict[bytes, Path] = {}
+
+    def place_of(entry: _Entry) -> Path:
+        try:
+            path = path_inside(into, entry.name)
+            path.parent.mkdir(parents=True, exist_ok=True)
+            return path
+        except OSError as error:
+            raise RevisionFault(f"its file {entry.name!r} cannot be read: {error.strerror}") from None
+
     for entry in entries:
-        end = found.find(b"\n", at)
-        told = found[at:end].split(b" ")
-        if end < 0 or len(told) != 3 or told[1] != b"blob":
-            raise RevisionFault(f"{entry.name} of that revision is not in this copy of the repository")
-        size = int(told[2])
-        yield found[end + 1 : end + 1 + size]
-        at = end + 1 + size + 1
+        first.setdefault(entry.object, place_of(entry))
+    git_output(folder, ("cat-file", "--batch"), _writer([(first[one], size[one]) for one in objects]), asked)
+    for entry in entries:
+        path = place_of(entry)
+        if path != first[entry.object]:
+            _share(first[entry.object], path)
+
+
+def _writer(files: list[tuple[Path, int]]) -> Callable[[IO[bytes]], bytes]:
+    """What writes the objects that `cat-file --batch` prints: a line for each, its bytes, and an end of line."""
+
+    def read(printed: IO[bytes]) -> bytes:
+        for path, size in files:
+            printed.readline()
+            try:
+                with path.open("xb") as file:
+                    left = size
+                    while left and (some := printed.read(min(left, _STEP))):
+                        file.write(some)
+                        left -= len(some)
+            except OSError as error:
+                raise RevisionFault(f"its file {path.name!r} cannot be read: {error.strerror}") from None
+            printed.readline()
+        return b""
+
+    return read
+
+
+def _share(one: Path, other: Path) -> None:
+    try:
+        os.link(one, other)
+    except FileExistsError:
+        raise RevisionFault(f"its file {other.name!r} is there twice") from None
+    except OSError:
+        shutil.copyfile(one, other)
 
 
 def tracked(folder: Path, name: str) -> bool:
     """Whether git tracks a file or folder; no, too, where there is no git or no repository."""
-    above = (folder.resolve(), *folder.resolve().parents)
-    if not any(os.path.lexists(one / ".git") for one in above):
-        return False
     try:
+        repository_of(folder)
         return bool(run_git(folder, "ls-files", "-z", "--", name))
-    except RevisionFault:
+    except (RevisionFault, OSError):
         return False
-
-
-def run_git(folder: Path, *words: str, input_: bytes = b"") -> bytes:
-    """What git prints. No other function runs it.
-
-    Raises
-    ------
-    RevisionFault
-        If it cannot be run, refuses, or takes more than a minute.
-    """
-    options = [word for setting in SETTINGS for word in ("-c", setting)]
-    command = ["git", "--no-pager", *options, "-C", str(folder), *words]
-    try:
-        done = subprocess.run(
-            command, input=input_, capture_output=True, check=False, env=_environment(os.environ), timeout=MOST_SECONDS
-        )
-    except subprocess.TimeoutExpired:
-        raise RevisionFault(f"git gave no answer within {MOST_SECONDS} seconds") from None
-    except (OSError, ValueError) as error:
-        raise RevisionFault(f"git cannot be run: {getattr(error, 'strerror', None) or error}") from None
-    if done.returncode:
-        told = done.stderr.decode("utf-8", "replace").strip().split("\n")
-        raise RevisionFault(told[0] or f"git knows no such revision ({' '.join(words[-1:])})")
-    return done.stdout
-
-
-def _environment(own: Mapping[str, str]) -> dict[str, str]:
-    """The environment for git: nothing in it names another repository, a configuration, or a command."""
-    return {**{name: value for name, value in own.items() if not name.startswith("GIT_")}, **ENVIRONMENT}

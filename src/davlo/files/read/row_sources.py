@@ -22,6 +22,9 @@ from .statement_sheets import STAMPS_COLUMNS, STAMPS_KNOWN, VALUES_COLUMNS, VALU
 
 NEEDED = ("path",)
 PARQUET = ".parquet"
+MOST_ROWS, MOST_CELLS, MOST_BYTES = 5_000_000, 150_000_000, 512 << 20
+"""How large a page list in Parquet may be once it is unpacked."""
+_BYTES = (MOST_BYTES, "bytes")
 Known = Callable[[str], bool]
 Table = tuple[tuple[str, ...], list[Column], Codes]
 
@@ -117,7 +120,6 @@ def read_page_list_sheet(folder: Path, source: Source, reader: Reader, known: Kn
 def _read_parquet(folder: Path, source: Source, reader: Reader) -> Table | None:
     try:
         import pyarrow as pa
-        import pyarrow.parquet as pq
     except ImportError:
         hint = "pip install 'davlo[parquet]', or save the page list as CSV"
         reader.fault(source.place, f"{source.name} needs pyarrow to be read", hint=hint)
@@ -126,7 +128,7 @@ def _read_parquet(folder: Path, source: Source, reader: Reader) -> Table | None:
     if content is None:
         return None
     try:
-        header, columns = arrow_columns(pq.read_table(pa.BufferReader(content)))
+        header, columns = arrow_columns(_parquet_table(content))
     except (pa.ArrowException, OSError, OverflowError) as error:
         reader.fault(Place(source.name), f"this is no Parquet file that can be read: {str(error).splitlines()[0]}")
     except ValueFault as error:
@@ -134,6 +136,36 @@ def _read_parquet(folder: Path, source: Source, reader: Reader) -> Table | None:
     else:
         return header, columns, _row_numbers(columns)
     return None
+
+
+def _parquet_table(content: bytes | memoryview) -> Any:
+    """The table of a Parquet file. Texts stay codes and words, as they are in the file: unpacked they may be huge.
+
+    Raises
+    ------
+    ValueFault
+        If it is larger than Davlo reads.
+    """
+    import pyarrow as pa
+    import pyarrow.compute as pc
+    import pyarrow.parquet as pq
+
+    file = pq.ParquetFile(pa.BufferReader(content))
+    told = file.metadata
+    parts = [told.row_group(part).column(at) for part in range(told.num_row_groups) for at in range(told.num_columns)]
+    cells, size = sum(part.num_values for part in parts), sum(part.total_uncompressed_size for part in parts)
+    texts = [field.name for field in file.schema_arrow if pa.types.is_string(field.type)]
+    for number, most, what in ((told.num_rows, MOST_ROWS, "rows"), (cells, MOST_CELLS, "cells"), (size, *_BYTES)):
+        if number > most:
+            raise ValueFault(f"it has {number:,} {what} once it is unpacked, and Davlo reads {most:,}")
+    table = pq.ParquetFile(pa.BufferReader(content), read_dictionary=texts).read()
+    for column in table.columns:
+        for chunk in column.chunks if pa.types.is_dictionary(column.type) else ():
+            lengths = pc.binary_length(chunk.dictionary).to_numpy(zero_copy_only=False)
+            size += int(lengths[chunk.indices.drop_null().to_numpy()].sum())
+    if size > MOST_BYTES:
+        raise ValueFault(f"it has {size:,} bytes once it is unpacked, and Davlo reads {MOST_BYTES:,}")
+    return table
 
 
 def sheet_of_table(table: Any, name: str, reader: Reader, known: Known) -> Sheet | None:
