@@ -186,7 +186,7 @@ class Changes(Questions):
 
         reach = change if isinstance(change, ChangeReach) else self.reach(change)
         if by:
-            self.check_may(reach.change, by)
+            self.check_may(reach, by)
         edits = self.edits(reach.change, today, is_written=True) if edits is None else edits
         if not edits:
             raise ChangeRefused("the files say so already: there is nothing to write")
@@ -213,8 +213,14 @@ class Changes(Questions):
             raise ChangeRefused("the site is in no folder, so there is nothing to write it to")
         return Path(self.folder)
 
-    def check_may(self, change: Change, who: str) -> None:
-        """Make sure that a person may make a change.
+    def check_may(self, change: Change | ChangeReach, who: str) -> None:
+        """Make sure that a person may make a change: it is judged by the difference that it makes.
+
+        Parameters
+        ----------
+        change : Change or ChangeReach
+            A reach is used as it is, and not worked out again.
+        who : str
 
         Raises
         ------
@@ -232,10 +238,11 @@ class Changes(Questions):
         ...     print(error.missing[0].action, error.missing[0].pages)
         edit ('/visit/maps',)
         """
+        from .core.change.change_reach import ChangeReach
         from .core.change.refused import ChangeRefused
         from .core.change.who_may_change import missing_rights
 
-        missing = missing_rights(self.resolve(), change, who)
+        missing = missing_rights(change if isinstance(change, ChangeReach) else self.reach(change), who)
         if missing:
             raise ChangeRefused(missing[0].reason, missing=missing)
 
@@ -340,7 +347,7 @@ class Changes(Questions):
         return Written(record, site)
 
     def check_may_undo(self, who: str) -> None:
-        """Make sure that a person may take the last write back: an admin, or the one who made it.
+        """Make sure that a person may take the last write back: an admin, or the one who made it and may undo it.
 
         Raises
         ------
@@ -358,6 +365,8 @@ class Changes(Questions):
         if writes and not self.people.is_admin(who) and writes[0].by != who:
             maker = writes[0].by or "the administrator"
             raise ChangeRefused(f"{who} may not take write {writes[0].number} back: it is by {maker}")
+        if writes and not self.people.is_admin(who):
+            self.check_may(self.undoing().reach, who)
 
     def writes(self) -> list[WriteRecord]:
         """The writes that can be taken back, the latest first.

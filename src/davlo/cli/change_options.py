@@ -96,9 +96,9 @@ def show_or_write(site: Site, change: Change, how: HowToChange, *, keeps_values:
 
     from .reach import print_reach
 
-    if how.by is not None:
-        site.check_may(change, how.by)
     reach = site.reach(change)
+    if how.by is not None:
+        site.check_may(reach, how.by)
     edits = site.edits(change, how.today, is_written=how.write)
 
     def show() -> None:

@@ -329,9 +329,10 @@ def _by_hand(site: Site, change: Change, how: HowToChange) -> int:
 
     from .reach import print_reach
 
+    reach = site.reach(change)
     if how.by is not None:
-        site.check_may(change, how.by)
-    print_reach(site.reach(change), change_sentence(change), (), how.everything, how.is_brief)
+        site.check_may(reach, how.by)
+    print_reach(reach, change_sentence(change), (), how.everything, how.is_brief)
     say(f"Davlo does not write {site.page_list}. Enter there by hand:")
     table(HEADER, page_list_rows(site, change), "  ")
     say("Then see what that brings about:")

@@ -92,7 +92,7 @@ class ChangeReach(Difference):
         self.change, self._edit = change, edit
 
     @cached_property
-    def _page_pairs(self) -> PagePairs:
+    def page_pairs(self) -> PagePairs:
         if not self.change.steps:  # two states without a change between them
             return page_pairs(self.before.site, self.after.site)
         moves = [(step.path, step.new) for step in self.change.steps if isinstance(step, MovePage)]
@@ -149,7 +149,7 @@ class ChangeReach(Difference):
     def findings_apart(self) -> FindingsApart:
         """The findings that are new or gone, and those that stay but name another statement or value."""
         new, gone = self.findings
-        first, second, _ = self._page_pairs
+        first, second, _ = self.page_pairs
         after = np.full(len(self.before.site.tree), -1, dtype=np.int64)
         after[first] = second
         pages = [after[old.pages.numbers] for old in gone]

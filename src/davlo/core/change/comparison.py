@@ -61,8 +61,8 @@ class Comparison(ChangeReach):
     def _kept(self) -> PagePairs:
         """The pages that both states have, of those to compare."""
         if self._among is None:
-            return self._page_pairs
-        first, second, moved = self._page_pairs
+            return self.page_pairs
+        first, second, moved = self.page_pairs
         some = self._among[0][first] | self._among[1][second]
         there = set(self.before.site.tree.paths.take(first[some])) if moved else ()
         return PagePairs(first[some], second[some], tuple(one for one in moved if one[0] in there))

@@ -47,6 +47,9 @@ class Difference:
     before : EffectiveModel
     after : EffectiveModel, or a callable that gives one
         It is called when something is asked that needs it. Pages are the same where their paths are.
+    findings_of : function, optional
+    pairs : PagePairs, optional
+        The pages that both states have, if they are known already.
 
     Example
     -------
@@ -57,8 +60,16 @@ class Difference:
     (23, '/visit/tickets', 'main')
     """
 
-    def __init__(self, before: EffectiveModel, after: AfterModel, findings_of: FindingsOf | None = None) -> None:
+    def __init__(
+        self,
+        before: EffectiveModel,
+        after: AfterModel,
+        findings_of: FindingsOf | None = None,
+        pairs: PagePairs | None = None,
+    ) -> None:
         self.before, self._make_after, self._findings_of = before, after, findings_of
+        if pairs is not None:
+            self.page_pairs = pairs
         self._branches: dict[int, Resolved] = {}
 
     @cached_property
@@ -75,8 +86,14 @@ class Difference:
         return f"<Difference: {self.count()} pages, {len(self.settings)} settings>"
 
     @cached_property
-    def _page_pairs(self) -> PagePairs:
+    def page_pairs(self) -> PagePairs:
+        """The pages that both states have."""
         return page_pairs(self.before.site, self.after.site)
+
+    @property
+    def source_keys(self) -> tuple[Pages, Pages]:
+        """For each statement of each state a number for its scope, target and lock, the same for the same ones."""
+        return self._sources.tables
 
     @property
     def has_same_pages(self) -> bool:
@@ -86,7 +103,7 @@ class Difference:
     @property
     def _pairs(self) -> tuple[Pages, Pages]:
         """The pages to compare that both states have: their numbers in each, in the first's order. Each int64[n]"""
-        return self._page_pairs[:2]
+        return self.page_pairs[:2]
 
     @cached_property
     def _sources(self) -> SourceKeys:
@@ -106,7 +123,7 @@ class Difference:
     @property
     def moved(self) -> tuple[tuple[str, str], ...]:
         """The paths of pages that both states have at different addresses, before and after."""
-        return self._page_pairs.moved
+        return self.page_pairs.moved
 
     @property
     def gone(self) -> tuple[str, ...]:
@@ -119,7 +136,7 @@ class Difference:
         if self.has_same_pages:
             return np.zeros(0, dtype=np.int64)
         there = np.ones(len(self.before.site.tree), dtype=bool)
-        there[self._page_pairs.before] = False
+        there[self.page_pairs.before] = False
         return np.flatnonzero(there)
 
     @property
@@ -133,7 +150,7 @@ class Difference:
         if self.has_same_pages:
             return np.zeros(0, dtype=np.int64)
         there = np.ones(len(self.after.site.tree), dtype=bool)
-        there[self._page_pairs.after] = False
+        there[self.page_pairs.after] = False
         return np.flatnonzero(there)
 
     @cached_property
@@ -316,7 +333,7 @@ class Difference:
     def number_after(self) -> Pages:
         """For each page of the first state its number in the second; -1: it is gone. int64[pages]"""
         found = np.full(len(self.before.site.tree), -1, dtype=np.int64)
-        found[self._page_pairs.before] = self._page_pairs.after
+        found[self.page_pairs.before] = self.page_pairs.after
         return found
 
     def numbers_after(self, pages: Pages) -> Pages:
@@ -369,7 +386,7 @@ class Difference:
     @cached_property
     def findings(self) -> FindingsNewAndGone:
         """The findings that are new in the second state, and those that are gone."""
-        return self._findings_of(self.before, self.after, lambda: self._page_pairs) if self._findings_of else ((), ())
+        return self._findings_of(self.before, self.after, lambda: self.page_pairs) if self._findings_of else ((), ())
 
 
 def _of_pages(has: Mask, codes: Codes) -> Codes:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import TypeVar
 
@@ -55,6 +55,14 @@ def with_page(
     """
     grown, page = _with_row(site, path, details)
     return (_stamped(grown, page, by) if stamps else grown), page
+
+
+def with_plain_pages(site: Model, rows: Sequence[tuple[NewRow, str]]) -> Model:
+    """The site with more pages, each with the stamps of a new page, and with who makes it; empty for nobody."""
+    grown, _ = replanted(site, new=[row for row, _ in rows])
+    for row, by in rows:
+        grown = _stamped(grown, grown.page_number(row.path), by)
+    return grown
 
 
 def _with_row(site: Model, path: str, details: Mapping[str, str]) -> tuple[Model, int]:

@@ -55,10 +55,10 @@ def named_instead(site: Model, old: str, new: str) -> Model:
     if path in leads.words:
         columns = {**site.details.columns, "leads_to": leads.changed(lambda word: instead if word == path else word)}
     details = site.details._replace(columns=columns)
-    return with_changes(_with_names(site, {path: instead}), statements=statements, details=details)
+    return with_changes(with_names(site, {path: instead}), statements=statements, details=details)
 
 
-def _with_names(site: Model, renames: Renames) -> Model:
+def with_names(site: Model, renames: Renames) -> Model:
     """The site in which conditions, viewpoints, blocks and the home page name other pages in place of some."""
     rules = tuple(one._replace(**_of_conditions(one.when, one.excepts, renames)) for one in site.rules)
     guarantees = tuple(one._replace(**_of_conditions(one.when, one.excepts, renames)) for one in site.guarantees)
@@ -121,7 +121,7 @@ def moved(site: Model, step: MovePage) -> Model:
         site.tree.number(old): written_path(site.details.written[site.tree.number(old)], old, new)
         for old, new in renames.items()
     }
-    return replanted(_with_names(site, renames), paths=paths, cells=cells)[0]
+    return replanted(with_names(site, renames), paths=paths, cells=cells)[0]
 
 
 def _cells_naming(site: SiteModel, detail: str, renames: Renames) -> dict[int, str]:

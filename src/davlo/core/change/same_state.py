@@ -15,7 +15,7 @@ from ..site.model import RolePlace, SiteModel
 from ..site.statements import Statements
 
 _TABLES = ("tree", "details", "statements", "catalogue")
-_OF_READING = (
+OF_READING = (
     "role_places",
     "folder",
     "digests",
@@ -48,11 +48,11 @@ def what_differs(one: SiteModel, other: SiteModel) -> str:
         if not _same_column(one.details.column(name), other.details.column(name)):
             return f"the detail {name}"
     for name in one.__dataclass_fields__:
-        if name not in (*_TABLES, *_OF_READING) and _placeless(getattr(one, name)) != _placeless(getattr(other, name)):
+        if name not in (*_TABLES, *OF_READING) and placeless(getattr(one, name)) != placeless(getattr(other, name)):
             return name.replace("_", " ")
-    if _placeless(tuple(one.catalogue.settings)) != _placeless(tuple(other.catalogue.settings)):
+    if placeless(tuple(one.catalogue.settings)) != placeless(tuple(other.catalogue.settings)):
         return "the settings"
-    if _placeless(one.types.declared) != _placeless(other.types.declared):
+    if placeless(one.types.declared) != placeless(other.types.declared):
         return "the types"
     return _statements(one, other)
 
@@ -104,14 +104,14 @@ def _same_texts(one: Texts, other: Texts) -> bool:
     return bool(one.same(np.arange(len(one)), other, other.end).all())
 
 
-def _placeless(value: Any) -> Any:
+def placeless(value: Any) -> Any:
     """A value without the files and lines in it."""
     if isinstance(value, Place | RolePlace):
         return None
     if isinstance(value, Mapping):
-        return {key: _placeless(inner) for key, inner in value.items()}
+        return {key: placeless(inner) for key, inner in value.items()}
     if isinstance(value, tuple):
-        return tuple(_placeless(inner) for inner in value)
+        return tuple(placeless(inner) for inner in value)
     if hasattr(value, "__dataclass_fields__"):
-        return {name: _placeless(getattr(value, name)) for name in value.__dataclass_fields__}
+        return {name: placeless(getattr(value, name)) for name in value.__dataclass_fields__}
     return value

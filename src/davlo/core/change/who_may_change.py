@@ -1,32 +1,59 @@
-"""Who may make a change: what each of its steps needs, and whether a person has it."""
+"""Who may make a change: judged by the difference that it makes, page by page, never by how it is said."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Mask
 from ..faults import UnknownName
 from ..outcomes.access import AccessModel
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
-from ..site.scopes import Scope, ScopeKind
+from ..site.people import SIGNED_IN, VISITOR
+from ..site.scopes import OF_PAGES, ScopeKind
 from ..site.settings import ACCESS_FAMILIES
-from . import steps
-from .steps import FRESH_ACCESS, Change, Step
+from ..site.values import ListChange
+from .causes import differing_details
+from .difference import Difference
+from .new_page import with_plain_pages
+from .page_pairs import PagePairs
+from .page_steps import NAMING, with_names
+from .replant import NewRow
+from .same_state import OF_READING, placeless
+from .statement_differences import StatementDifference, statement_differences
+from .steps import AddPage
 
+if TYPE_CHECKING:
+    from .change_reach import ChangeReach
+
+Pages = NDArray[np.int64]
 EDIT, MOVE, CREATE, DELETE, GRANT = "edit", "move", "create", "delete", "grant"
 ADMIN = ""
 """What only admins may do."""
-_PLACE = ("parent", "order")
-_OWNED = ("page.owner", "page.group")
-
-
-class Need(NamedTuple):
-    """What a step needs: an action on a page, or an admin (no action); and what the step does, in a few words."""
-
-    action: str
-    page: str
-    what: str
+PLACE, PARENT = "order", "parent"
+OF_ANY_PAGE = ("title", "created", "modified")
+"""Details that a plain new page has too: they need no more than `create`."""
+DECLARED = {
+    "types": "types",
+    "declarations": "what is declared",
+    "people": "people and groups",
+    "actions": "actions",
+    "rules": "rules",
+    "guarantees": "guarantees",
+    "accepts": "accepted findings",
+    "viewpoints": "viewpoints",
+    "sitemap": "the rules of the sitemap",
+    "max_entries": "the menu",
+    "home_path": "the home page",
+}
+"""Parts of a site that only admins change, and what they are called; all others are settings of the site itself."""
+_OF_PAGES = ("tree", "details", "statements", "catalogue")
+OWNERS = {"page.owner": "owner", "page.group": "owner-group"}
+"""The settings that decide whom these subjects cover."""
 
 
 class MissingRight(NamedTuple):
@@ -49,126 +76,341 @@ class MissingRight(NamedTuple):
     reason: str
 
 
-def needs_of(site: SiteModel, step: Step) -> Iterator[Need]:
-    """What a step needs.
+class _Needs:
+    """The actions that a change needs on pages of one state."""
 
-    Details, and what a page itself sets, need `edit` on the page; its place in the tree needs `move`; its access
-    statements and its owner need `grant`. A new page needs `create` on the page above it, and dropping one needs
-    `delete`. Everything else is for admins.
+    def __init__(self, effective: EffectiveModel) -> None:
+        self.access = effective.shared(AccessModel)
+        self.site = effective.site
+        self._pages: dict[str, Mask] = {}
 
-    Example
-    -------
-    >>> import davlo
-    >>> site = davlo.open_demo()
-    >>> change = davlo.Change().say("menu.show", False, here="/visit/maps").say("menu.show", False, below="/visit")
-    >>> [[need.action for need in needs_of(site, step)] for step in change.steps]
-    [['edit'], ['']]
-    """
-    if isinstance(step, steps.SetDetail):
-        yield Need(MOVE if step.detail in _PLACE else EDIT, step.path, f"set the {step.detail} of {step.path}")
-    elif isinstance(step, steps.AddPage):
-        above = dict(step.details).get("parent") or _above(site, step.path)
-        yield Need(CREATE if above else ADMIN, above, f"add the page {step.path}")
-    elif isinstance(step, steps.Say | steps.TakeAway | steps.Use | steps.StopUsing):
-        yield from _of_statement(site, step)
-    elif isinstance(step, steps.MovePage):
-        yield from (Need(MOVE, path, f"move {path}") for path in _branch(site, step.path))
-        above = step.parent or _above(site, step.new)
-        yield Need(CREATE if above else ADMIN, above, f"put a page below {above or 'no other'}")
-    elif isinstance(step, steps.DropPage):
-        yield from (Need(DELETE, path, f"drop {path}") for path in _branch(site, step.path))
-    elif isinstance(step, steps.Restamp):
-        action = GRANT if _grants(step.setting) else EDIT
-        yield from (Need(action, page, f"set {step.setting} on {page}") for page in step.pages)
-    else:
-        yield Need(ADMIN, "", "change what is declared or set for several pages")
+    def add(self, action: str, pages: NDArray[np.integer] | Sequence[int]) -> None:
+        """Note that an action is needed on some pages."""
+        mask = self._pages.setdefault(action, np.zeros(len(self.site.tree), dtype=bool))
+        mask[pages] = True
+
+    def missing(self, who: str) -> Iterator[MissingRight]:
+        """What a person lacks of them."""
+        for action, mask in self._pages.items():
+            if action in self.site.actions:
+                lacking = np.flatnonzero(mask & ~self.access.may(who, action))
+            else:
+                lacking = np.flatnonzero(mask)
+            if len(lacking):
+                paths = tuple(self.site.tree.paths.take(lacking).tolist())
+                may_not = f"{who} may not {action} {paths[0]}"
+                if action not in self.site.actions:
+                    told = f"{may_not}: the site has no action {action}, so only admins may do that"
+                    yield MissingRight(who, ADMIN, paths, told)
+                else:
+                    reason = self.access.why(who, action, int(lacking[0])).reason
+                    yield MissingRight(who, action, paths, f"{may_not}: {reason}")
 
 
-def _of_statement(site: SiteModel, step: steps.Say | steps.TakeAway | steps.Use | steps.StopUsing) -> Iterator[Need]:
-    scope = step.scope
-    if scope.kind not in (ScopeKind.HERE, ScopeKind.STAMP) or scope.both:
-        yield Need(ADMIN, "", f"set anything {_wide(scope)}")
-        return
-    if isinstance(step, steps.Use | steps.StopUsing):
-        preset = site.declarations.presets.get(step.preset)
-        names = tuple(preset.says) if preset else ()
-    else:
-        names = (step.setting,)
-    if any(_grants(name) for name in names):
-        yield Need(GRANT, scope.name, f"set who may do what on {scope.name}")
-    if not all(_grants(name) for name in names):
-        yield Need(EDIT, scope.name, f"set {', '.join(names)} on {scope.name}")
-
-
-def _grants(name: str) -> bool:
-    return name.partition(".")[0] in ACCESS_FAMILIES or name in (*_OWNED, FRESH_ACCESS)
-
-
-def _wide(scope: Scope) -> str:
-    return scope.sentence if scope.kind != ScopeKind.EVERYWHERE else "everywhere"
-
-
-def _branch(site: SiteModel, path: str) -> list[str]:
-    page = site.tree.find(site.page_names.path(path))
-    return site.tree.paths[page : int(site.tree.end[page])].tolist() if page >= 0 else []
-
-
-def _above(site: SiteModel, path: str) -> str:
-    """The page that a new page would stand below."""
-    path = site.page_names.path(path)
-    while path and path != "/":
-        path = path.rpartition("/")[0] or "/"
-        if site.tree.find(path) >= 0:
-            return path
-    return ""
-
-
-def missing_rights(effective: EffectiveModel, change: Change, who: str) -> list[MissingRight]:
+def missing_rights(reach: ChangeReach, who: str) -> list[MissingRight]:
     """What a change needs that a person may not do; empty if they may make it.
+
+    Each value or detail that becomes another needs `edit` on its page; another parent, path or place `move`, and
+    `create` below the new parent; a page that goes `delete`. A new page needs `create` on the page above it; what is
+    otherwise than on a plain new page there needs `edit` as that one gives it. Another answer to who may do what needs
+    `grant`, and nobody gains an action that the giver lacks there. What is declared is for admins.
 
     Parameters
     ----------
-    effective : EffectiveModel
-        The effective settings before the change.
-    change : Change
+    reach : ChangeReach
     who : str
         A person.
 
     Raises
     ------
     UnknownName
-        If there is no such person, or no such page.
+        If there is no such person.
 
     Example
     -------
     >>> import davlo
-    >>> change = davlo.Change().say("menu.show", False, here="/staff/rota")
-    >>> found = missing_rights(davlo.open_demo().resolve(), change, "owen.tarrant")
+    >>> reach = davlo.open_demo().reach(davlo.Change().say("menu.show", False, here="/staff/rota"))
+    >>> found = missing_rights(reach, "owen.tarrant")
     >>> found[0].action, found[0].pages
     ('edit', ('/staff/rota',))
     """
-    site = effective.site
+    site = reach.before.site
     if not site.people.has(who):
         raise UnknownName("person", who, site.people.names)
     if site.people.is_admin(who):
         return []
-    access = effective.shared(AccessModel)
-    lacking: dict[str, list[Need]] = {}
-    for need in dict.fromkeys(need for step in change.steps for need in needs_of(site, step)):
-        if need.action not in site.actions:
-            lacking.setdefault(ADMIN, []).append(need)
-        elif site.tree.find(site.page_names.path(need.page)) >= 0:
-            page = site.page_number(need.page)
-            if not access.why(who, need.action, page).may:
-                lacking.setdefault(need.action, []).append(need)
-    return [_missing(access, who, action, needs) for action, needs in lacking.items()]
+    kept = Difference(reach.before, reach.after, pairs=reach.page_pairs)
+    planted = _planted(reach, who)
+    found = [
+        *_of_declared(reach, who),
+        *_of_odd_paths(reach, who),
+        *_of_kept_pages(kept, planted, who),
+        *_of_new_pages(planted, reach.new, who),
+    ]
+    return [*dict.fromkeys(found)]
 
 
-def _missing(access: AccessModel, who: str, action: str, needs: Sequence[Need]) -> MissingRight:
-    pages = tuple(dict.fromkeys(need.page for need in needs if need.page))
-    if action == ADMIN:
-        named = needs[0].action
-        why = f"the site has no action {named}, so only admins may do that" if named else "only admins may do that"
-        return MissingRight(who, action, pages, f"{who} may not {needs[0].what}: {why}")
-    decision = access.why(who, action, access.site.page_number(pages[0]))
-    return MissingRight(who, action, pages, f"{who} may not {action} {pages[0]}: {decision.reason}")
+def _of_declared(reach: ChangeReach, who: str) -> Iterator[MissingRight]:
+    """What differs in declarations, people, rules and the like; names of pages that move follow them."""
+    before, after = with_names(reach.before.site, dict(reach.moved)), reach.after.site
+    names = (name for name in SiteModel.__dataclass_fields__ if name not in (*_OF_PAGES, *OF_READING))
+    differing = [name for name in names if _differs(name, before, after)]
+    if _own_settings(before) != _own_settings(after):
+        differing.append("types")
+    for name in differing[:1]:
+        what = DECLARED.get(name, "settings of the site itself")
+        yield MissingRight(who, ADMIN, (), f"{who} may not change {what}: only admins may do that")
+
+
+def _differs(name: str, before: SiteModel, after: SiteModel) -> bool:
+    one, other = getattr(before, name), getattr(after, name)
+    if name == "guarantees":  # what they ask of settings is kept by number
+        one, other = (tuple(_by_name(site, each) for each in site.guarantees) for site in (before, after))
+    return one is not other and bool(placeless(one) != placeless(other))
+
+
+def _by_name(site: SiteModel, guarantee: Any) -> Any:
+    return guarantee._replace(has={site.catalogue[number].name: value for number, value in guarantee.has.items()})
+
+
+def _of_odd_paths(reach: ChangeReach, who: str) -> Iterator[MissingRight]:
+    """New paths with `.` or `..` in them: browsers take them for paths of other pages."""
+    for path in (*reach.new, *(new for _, new in reach.moved)):
+        if {".", ".."} & {*path.split("/")}:
+            yield _only_admins(who, f"put a page at {path}, which leads elsewhere")
+
+
+def _own_settings(site: SiteModel) -> object:
+    """The settings but those of access, which come and go with what is said; and the types."""
+    settings = [one for one in site.catalogue.settings if not _is_access(one.name)]
+    return placeless((tuple(settings), site.types.declared))
+
+
+def _planted(reach: ChangeReach, who: str) -> Difference:
+    """The difference between the site with a plain page in place of each new one, and the site after the change."""
+    before, after = reach.before.site, reach.after.site
+    made_by = {before.page_names.path(one.path): one.by for one in reach.change.steps if isinstance(one, AddPage)}
+    path_before = {new: old for old, new in reach.moved}
+    rows = []
+    for number in reach.new_pages.tolist():
+        path, above = after.tree.paths[number], int(after.tree.parent[number])
+        by = made_by.get(path, who)
+        parent = after.tree.paths[above] if above >= 0 else ""
+        rows.append((NewRow(path, {"parent": path_before.get(parent, parent)}), by if by in ("", who) else who))
+    if not rows:
+        return Difference(reach.before, reach.after, pairs=reach.page_pairs)
+    plain = with_plain_pages(before, rows)
+    first, second, moved = reach.page_pairs
+    there = plain.tree.find_all(before.tree.paths)[first]
+    new = plain.tree.find_all(after.tree.paths.take(reach.new_pages))
+    ones, others = np.concatenate([there, new]).astype(np.int64), np.concatenate([second, reach.new_pages])
+    order = np.argsort(ones)
+    return Difference(EffectiveModel(plain), reach.after, pairs=PagePairs(ones[order], others[order], moved))
+
+
+def _of_kept_pages(kept: Difference, planted: Difference, who: str) -> Iterator[MissingRight]:
+    """What pages need that are in both states, and those that go; and statements, which also reach pages to come."""
+    before, after = kept.before.site, kept.after.site
+    needs, of_plain = _Needs(kept.before), _Needs(planted.before)
+    first, second = kept.page_pairs[:2]
+    needs.add(DELETE, kept.gone_pages)
+    _of_values(kept, needs, first)
+    names = [name for name in (*before.details.columns, *after.details.columns) if name != PARENT]
+    for name, mask in differing_details(kept, names).items():
+        pages = np.flatnonzero(mask)
+        needs.add(MOVE if name == PLACE else EDIT, _named_otherwise(kept, name, pages) if name in NAMING else pages)
+    yield from _of_places(kept, planted, needs, of_plain, who)
+    yield from _of_statements(planted, kept, needs, of_plain, who)
+    yield from needs.missing(who)
+    yield from of_plain.missing(who)
+    yield from _of_answers(kept, first, second, who)
+
+
+def _of_new_pages(planted: Difference, new: Sequence[str], who: str) -> Iterator[MissingRight]:
+    """What new pages need where they are otherwise than plain ones."""
+    if not new:
+        return
+    plain, after = planted.before.site, planted.after.site
+    first, second = (np.array([site.tree.number(path) for path in new], dtype=np.int64) for site in (plain, after))
+    needs, above = _Needs(planted.before), plain.tree.parent[first]
+    needs.add(CREATE, above[above >= 0])
+    if (above < 0).any():
+        yield _only_admins(who, f"put {new[int(np.argmin(above))]} below no other page")
+    _of_values(planted, needs, first)
+    names = [one for one in (*plain.details.columns, *after.details.columns) if one not in (*OF_ANY_PAGE, PARENT)]
+    for name, mask in differing_details(planted, names).items():
+        needs.add(MOVE if name == PLACE else EDIT, first[mask[first]])
+    yield from needs.missing(who)
+    yield from _of_answers(planted, first, second, who)
+
+
+def _of_values(difference: Difference, needs: _Needs, among: Pages) -> None:
+    """Values, sources and locks that become others."""
+    here = np.zeros(len(difference.before.site.tree), dtype=bool)
+    here[among] = True
+    for one in difference.settings:
+        # what a page does not have is what is built in
+        differs = here[one.pages] & (
+            (np.maximum(one.before, 0) != np.maximum(one.after, 0)) | (one.before >= 0) & (one.after >= 0)
+        )
+        needs.add(GRANT if _is_access(one.setting) else EDIT, one.pages[differs])
+
+
+def _is_access(setting: str) -> bool:
+    return setting.partition(".")[0] in ACCESS_FAMILIES
+
+
+def _named_otherwise(kept: Difference, name: str, pages: Pages) -> Pages:
+    """The pages whose detail names another page, and not the same one at its new path."""
+    names, there = dict(kept.moved), kept.number_after
+    one, other = kept.before.site.details.column(name), kept.after.site.details.column(name)
+    words = ((page, one.words[one.codes[page]], other.words[other.codes[there[page]]]) for page in pages.tolist())
+    return np.array([page for page, was, now in words if names.get(was, was) != now], dtype=np.int64)
+
+
+def _of_places(
+    kept: Difference, planted: Difference, needs: _Needs, of_plain: _Needs, who: str
+) -> Iterator[MissingRight]:
+    """Pages with another parent, or another path that does not follow from their parent's."""
+    before, after, there = kept.before.site.tree, kept.after.site.tree, kept.number_after
+    if before is after:
+        return
+    first, second = kept.page_pairs[:2]
+    parent = before.parent[first]
+    expected = np.where(parent >= 0, there[parent], -1)
+    elsewhere = (after.parent[second] != expected) | ((parent >= 0) & (expected < 0))
+    needs.add(MOVE, first[elsewhere])
+    for path, new in kept.moved:
+        page = before.number(path)
+        above = int(before.parent[page])
+        old, to = (
+            (before.paths[above], after.paths[int(there[above])]) if above >= 0 and there[above] >= 0 else ("", "")
+        )
+        begins = "/" if old == "/" else f"{old}/"
+        if not old or old == to or not path.startswith(begins) or to + path[len(old) :] != new:
+            needs.add(MOVE, [page])
+    back = np.full(len(after), -1, dtype=np.int64)
+    back[second] = first
+    for page, above in zip(first[elsewhere].tolist(), after.parent[second[elsewhere]].tolist(), strict=True):
+        if above < 0:
+            yield _only_admins(who, f"put {before.paths[page]} below no other page")
+        elif back[above] >= 0:
+            needs.add(CREATE, [int(back[above])])
+        else:
+            of_plain.add(CREATE, [planted.before.site.tree.number(after.paths[above])])
+
+
+def _of_statements(
+    planted: Difference, kept: Difference, needs: _Needs, of_plain: _Needs, who: str
+) -> Iterator[MissingRight]:
+    """Statements that come, go or say something else. Some reach pages that are not there yet: they need the right on
+    the page above, and nobody gains on a page to come what the giver would lack there.
+    """
+    plain, every = planted.before.site, np.arange(len(kept.before.site.tree))
+    back = np.full(len(planted.after.site.tree), -1, dtype=np.int64)
+    back[planted.page_pairs.after] = planted.page_pairs.before
+    there, below = planted.number_after, list[str]()
+    for one in statement_differences(planted):
+        action = GRANT if _is_access(one.setting) else EDIT
+        if one.scope == ScopeKind.RULE:
+            yield _only_admins(who, "change what a rule gives")
+        elif one.scope not in OF_PAGES:
+            actions = {action, *_opened(plain, one)}
+            for each in actions:
+                needs.add(each, every)
+        elif one.page < 0:
+            yield _only_admins(who, f"set {one.setting} for a page that is not there")
+        else:
+            page = int(back[one.page]) if one.is_new else one.page
+            if not one.is_new and there[page] < 0:
+                continue  # it goes with its page
+            number = kept.before.site.tree.find(plain.tree.paths[page])
+            (needs if number >= 0 else of_plain).add(action, [number if number >= 0 else page])
+            if one.scope == ScopeKind.BELOW and (action == GRANT or one.setting in OWNERS):
+                below.append(plain.tree.paths[page])
+    if below:
+        yield from _of_pages_to_come(planted, [*dict.fromkeys(below)], who)
+
+
+def _of_pages_to_come(planted: Difference, below: Sequence[str], who: str) -> Iterator[MissingRight]:
+    """Other answers on a plain page that comes below each of some pages, in both states."""
+    names, sides = dict(planted.moved), []
+    for site in (planted.before.site, planted.after.site):
+        here = below if site is planted.before.site else [names.get(path, path) for path in below]
+        rows = [(_to_come(site, path), "") for path in here if site.tree.find(path) >= 0]  # made by nobody yet
+        grown = with_plain_pages(site, rows)
+        sides.append((EffectiveModel(grown), [grown.tree.number(row.path) for row, _ in rows]))
+    (before, first), (after, second) = sides
+    if len(first) == len(second):  # otherwise a page goes, and what is said below it goes with it
+        pages = np.array(first, dtype=np.int64), np.array(second, dtype=np.int64)
+        yield from _of_answers(Difference(before, after, pairs=PagePairs(*pages)), *pages, who)
+
+
+def _to_come(site: SiteModel, above: str) -> NewRow:
+    path = f"{above.rstrip('/')}/a-page-to-come"
+    while site.tree.find(path) >= 0:
+        path += "-"
+    return NewRow(path, {"parent": above})
+
+
+def _opened(site: SiteModel, one: StatementDifference) -> set[str]:
+    """The actions that somebody can gain on pages to come by a statement that comes or goes."""
+    if one.setting in OWNERS:
+        return {GRANT, *_said(site, f"access.{OWNERS[one.setting]}")}
+    if not _is_access(one.setting):
+        return set()
+    gives = one.is_new == one.setting.startswith("access.")  # it adds to access, or no longer adds to deny
+    if isinstance(one.value, ListChange):
+        return {*one.value.add, *one.value.first} if gives else {*one.value.remove}
+    # a list in place of weaker ones: what it holds, or what it kept away
+    return {*(one.value if isinstance(one.value, tuple) else ())} if gives else _said(site, one.setting)
+
+
+def _said(site: SiteModel, setting: str) -> set[str]:
+    """Every action that some statement of a setting names."""
+    number, found = site.catalogue.find(setting), set[str]()
+    for value in site.statements.words[number].items if number is not None else ():
+        found |= {*value} if isinstance(value, tuple) and not isinstance(value, ListChange) else set()
+        found |= {*value.add, *value.first} if isinstance(value, ListChange) else set()
+    return found
+
+
+def _of_answers(difference: Difference, first: Pages, second: Pages, who: str) -> Iterator[MissingRight]:
+    """Other answers to who may do what need `grant`, and nobody gains an action that the giver lacks there.
+
+    Pages are taken by their classes of access in both states, of which there are few.
+    """
+    was, now = (model.shared(AccessModel) for model in (difference.before, difference.after))
+    size = len(now.classes)
+    kinds, kind_of = np.unique(was.classes.of[first] * size + now.classes.of[second], return_inverse=True)
+    one, other = kinds // size, kinds % size
+    differs, gained = np.zeros(len(kinds), dtype=bool), dict[str, Mask]()
+    people = was.site.people
+    viewers = [one for one in (VISITOR, SIGNED_IN, *people.groups, *people.names) if _is_known(now.site, one)]
+    to: dict[str, str] = {}
+    for viewer in viewers:
+        for action in was.site.actions:
+            could, can = was.classes.may(viewer, action)[one], now.classes.may(viewer, action)[other]
+            differs |= could != can
+            gains = can & ~could & ~was.classes.may(who, action)[one]
+            if gains.any():
+                to.setdefault(action, viewer)
+                gained[action] = gained.get(action, False) | gains
+    needs = _Needs(difference.before)
+    needs.add(GRANT, first[differs[kind_of]])
+    yield from needs.missing(who)
+    for action, mask in gained.items():
+        pages = first[mask[kind_of]]
+        paths = tuple(was.site.tree.paths.take(pages).tolist())
+        reason = was.why(who, action, int(pages[0])).reason
+        told = f"{who} may not give {action} on {paths[0]} to {people.in_words(to[action])}, lacking it there: {reason}"
+        yield MissingRight(who, action, paths, told)
+
+
+def _is_known(site: SiteModel, viewer: str) -> bool:
+    people = site.people
+    return viewer in (VISITOR, SIGNED_IN) or viewer in people.groups or people.has(viewer)
+
+
+def _only_admins(who: str, what: str) -> MissingRight:
+    return MissingRight(who, ADMIN, (), f"{who} may not {what}: only admins may do that")

@@ -128,7 +128,7 @@ def _pages_that_meet(condition: Condition, tree: Tree, details: Details, part: s
         met = np.zeros(len(left), dtype=bool)
         for glob in condition.path:
             pattern, maybe = glob_pattern(glob), _maybe(glob, paths)
-            met[maybe] |= [pattern.fullmatch(path) is not None for path in paths.take(maybe)]
+            met[maybe] |= np.array([pattern.fullmatch(path) is not None for path in paths.take(maybe)], dtype=bool)
         matched[left] = met
     return matched
 
