@@ -84,9 +84,10 @@ def menu(site, values, language=""):
 
     order = [path for path in walk(site, None, lambda p: rank(site, p)) if is_entry(path)]
     found = [(path, len([p for p in above(path) if is_entry(p)])) for path in order]
-    if (home, 0) in found and tree.rows[home].get("order", ""):
+    if (home, 0) in found and tree.rows[home].get("order", "") and not tree.ancestors(home):
         rest = [entry for entry in found if entry[0] != home]
-        after = [i for i, (p, level) in enumerate(rest) if level == 0 and rank(site, p) > rank(site, home)]
+        outer = [[*above(p), p][0] for p, _ in rest]  # where it stands if no entry is above it
+        after = [i for i, (_, level) in enumerate(rest) if level == 0 and rank(site, outer[i]) > rank(site, home)]
         rest.insert(after[0] if after else len(rest), (home, 0))
         return rest
     return found

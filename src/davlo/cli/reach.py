@@ -9,7 +9,13 @@ from davlo.core.change.value_changes import ValueChange, value_changes
 from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.site.values import format_value, marked
 from davlo.core.wording import NOT_THERE, count, shortened, some_of
-from davlo.words.reach import access_sentences, no_effect_sentences, outcome_sentences, reach_sentence
+from davlo.words.reach import (
+    access_sentences,
+    lock_sentences,
+    no_effect_sentences,
+    outcome_sentences,
+    reach_sentence,
+)
 
 from .edits import print_edits
 from .findings import brief_lines
@@ -49,6 +55,7 @@ def print_reach(
         print_findings(errors, everything)
     _print_lines("Who gains and who loses", access_sentences(reach.access), everything)
     _print_values(reach, everything)
+    _print_lines("Locks", lock_sentences(reach.lock_changes, reach.before.site.tree.paths), everything)
     if not keeps_values:
         _print_lines("No effect", no_effect_sentences(reach.no_effect, reach.after.site.tree.paths), everything)
     _print_lines("Titles, menu, lists of links, sitemap", _outcomes(reach), everything)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from davlo.core.arrays.texts import Texts
 from davlo.core.change.change_reach import ReachNumbers
-from davlo.core.change.difference_rows import AccessRow, OutcomeChange
+from davlo.core.change.difference_rows import AccessRow, LockChange, OutcomeChange
 from davlo.core.change.no_effect import ALREADY, KEEPS_STAMP, LOCKED, NoEffect
 from davlo.core.site.people import VISITOR
 from davlo.core.site.scopes import ScopeKind
@@ -26,24 +26,47 @@ def reach_sentence(numbers: ReachNumbers) -> str:
     >>> reach_sentence(ReachNumbers(1, 1, 0, 0, 0, 0, 0, 1, 3))
     '1 page changes, 1 page is new; 1 person gains something, 3 people lose something'
     >>> reach_sentence(ReachNumbers(0, 0, 0, 0, 0, 2, 5, 0, 0))
-    'no page changes, 2 keep their stamp, 5 have it already; nobody gains or loses anything'
+    'no page changes, 2 keep what they got when they were made, 5 have it already; nobody gains or loses anything'
+    >>> reach_sentence(ReachNumbers(0, 0, 0, 0, 0, 0, 4, 0, 2, False, True, 4))
+    'no value changes, on 4 pages a lock does, 4 have it already; a visitor and 2 people lose something'
     """
-    told = [_verb(numbers.changed, "changes", "change") if numbers.changed else "no page changes"]
+    nothing = "no value changes" if numbers.relocked else "no page changes"
+    told = [_verb(numbers.changed, "changes", "change") if numbers.changed else nothing]
+    told += (
+        [f"on {count(numbers.relocked, 'page')} a lock {'does' if told == [nothing] else 'changes'}"]
+        if numbers.relocked
+        else []
+    )
     told += [_verb(numbers.new, "is new", "are new")] if numbers.new else []
     told += [_verb(numbers.gone, "goes", "go")] if numbers.gone else []
     for number, one, several in (
         (numbers.own, "keeps what a stronger statement says", "keep what a stronger statement says"),
         (numbers.locked, "is locked", "are locked"),
-        (numbers.keep_stamp, "keeps its stamp", "keep their stamp"),
+        (numbers.keep_stamp, "keeps what it got when it was made", "keep what they got when they were made"),
         (numbers.already, "has it already", "have it already"),
     ):
         told += [f"{number:,} {one if number == 1 else several}"] if number else []
     people = [
-        f"{count(number, 'person', 'people')} {one if number == 1 else several} something"
-        for number, one, several in ((numbers.gaining, "gains", "gain"), (numbers.losing, "loses", "lose"))
-        if number
+        f"{who} {several if people > 1 or (people and visitor) else one} something"
+        for people, visitor, one, several in (
+            (numbers.gaining, numbers.visitor_gains, "gains", "gain"),
+            (numbers.losing, numbers.visitor_loses, "loses", "lose"),
+        )
+        if (who := _people(people, visitor))
     ]
     return f"{', '.join(told)}; {', '.join(people) or 'nobody gains or loses anything'}"
+
+
+def _people(people: int, visitor: bool) -> str:
+    told = [*(["a visitor"] if visitor else []), *([count(people, "person", "people")] if people else [])]
+    return " and ".join(told)
+
+
+def lock_sentences(changes: Sequence[LockChange], paths: Texts) -> Iterator[str]:
+    """Which values stay and are locked now, or no longer locked; `paths` are those of the first state."""
+    for one in changes:
+        verb = "is locked now" if one.is_locked else "is no longer locked"
+        yield f"{one.setting}: {verb} on {count(len(one.pages), 'page')}: {_some_paths(paths, one.pages)}"
 
 
 def _verb(number: int, one: str, several: str) -> str:
@@ -137,7 +160,7 @@ def _why_no_effect(some: Sequence[NoEffect], pages: int) -> str:
     if one.reason == ALREADY:
         return f"{told} {'have' if many else 'has'} the value already"
     if one.reason == KEEPS_STAMP:
-        return f"{told} {'keep their stamps' if many else 'keeps its stamp'}"
+        return f"{told} {'keep what they got when they were' if many else 'keeps what it got when it was'} made"
     scope = "the built-in value" if one.by.scope.kind == ScopeKind.BUILT_IN else one.by.scope.sentence
     if len(some) > 1:
         scope = {ScopeKind.HERE: "the pages themselves", ScopeKind.STAMP: "their stamps"}[one.by.scope.kind]

@@ -86,7 +86,10 @@ def test_the_garden_is_told_in_a_sentence() -> None:
     )
     assert told("band.footer", "none", below="/press") == f"no page changes, 5 are locked; {nobody}"
     assert told("access.everyone", ["view"], below="/staff").endswith("; 5 people gain something")
-    assert told("blocks.content", ["plate"], type="event") == f"no page changes, 15 keep their stamp; {nobody}"
+    assert (
+        told("blocks.content", ["plate"], type="event")
+        == f"no page changes, 15 keep what they got when they were made; {nobody}"
+    )
     reach = site.reach(davlo.Change().say("band.footer", "none", below="/press"))
     assert [(one.reason, str(one.by)) for one in reach.no_effect] == [("locked", "everywhere, davlo.yaml:47")]
     assert format_value(reach.after["/press/pictures"]["band.footer"]) == "footer-legal"

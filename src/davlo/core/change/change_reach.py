@@ -9,6 +9,7 @@ import numpy as np
 
 from ..outcomes.viewpoint_results import ViewpointDifference, viewpoint_differences
 from ..resolve.effective import EffectiveModel
+from ..site.people import VISITOR
 from ..site.scopes import OF_PAGES
 from .difference import AfterModel, Difference, FindingsOf
 from .difference_rows import Pages
@@ -37,7 +38,11 @@ class ReachNumbers(NamedTuple):
         have the value already. A page counts once, as the first of these that fits: locked, overridden, keeps its
         stamp, has it already. A page on which something changes does not count.
     gaining, losing : int
-        How many people, a visitor included, gain or lose an action on some page.
+        How many people gain or lose an action on some page.
+    visitor_gains, visitor_loses : bool
+        Whether a visitor does.
+    relocked : int
+        On how many pages some value stays, and is locked now or no longer locked.
     """
 
     changed: int
@@ -49,6 +54,9 @@ class ReachNumbers(NamedTuple):
     already: int
     gaining: int
     losing: int
+    visitor_gains: bool = False
+    visitor_loses: bool = False
+    relocked: int = 0
 
 
 class FindingsApart(NamedTuple):
@@ -143,7 +151,9 @@ class ChangeReach(Difference):
         gaining = {row.who for row in self.access if row.gained}
         losing = {row.who for row in self.access if row.lost}
         pages = (len(changed), len(self.new), len(self.gone))
-        return ReachNumbers(*pages, own, locked, keep_stamp, already, len(gaining), len(losing))
+        people, visitor = (len(gaining - {VISITOR}), len(losing - {VISITOR})), (VISITOR in gaining, VISITOR in losing)
+        relocked = {page for one in self.lock_changes for page in one.pages.tolist()}
+        return ReachNumbers(*pages, own, locked, keep_stamp, already, *people, *visitor, len(relocked))
 
     @cached_property
     def findings_apart(self) -> FindingsApart:

@@ -20,6 +20,7 @@ from ..site.values import Plain, Value
 from .difference_rows import (
     AccessRow,
     Declaration,
+    LockChange,
     OutcomeChange,
     OutcomeRow,
     Pages,
@@ -163,6 +164,21 @@ class Difference:
         if takes_long:
             _ = self._takes, self._sources.tables  # worked out here, so that two threads do not both do it
         return tuple(one for one in results_of(self._of_setting, asked, takes_long) if one is not None)
+
+    @cached_property
+    def lock_changes(self) -> tuple[LockChange, ...]:
+        """The values that stay, and are locked in one state only."""
+        found = []
+        for one in self.settings:
+            was, now = (
+                np.append(model.site.statements.locked, False)[source]
+                for model, source in ((self.before, one.source_before), (self.after, one.source_after))
+            )
+            for is_locked in (True, False):
+                pages = one.pages[~one.changed & (was != now) & (now == is_locked)]
+                if len(pages):
+                    found.append(LockChange(one.setting, is_locked, pages))
+        return tuple(found)
 
     def _is_untouched(self, name: str) -> bool:
         """Whether a setting is the same in both states, so that no page can differ."""

@@ -63,6 +63,23 @@ class SettingDifference(NamedTuple):
         return differs
 
 
+class LockChange(NamedTuple):
+    """One setting on the pages whose value stays, and is locked now or no longer locked.
+
+    Attributes
+    ----------
+    setting : str
+    is_locked : bool
+        Whether it is locked in the second state.
+    pages : int64[n]
+        Their numbers in the first state, ascending.
+    """
+
+    setting: str
+    is_locked: bool
+    pages: Pages
+
+
 class Declaration(NamedTuple):
     """A declaration that is in one state only: its kind and name, and whether it is new."""
 

@@ -143,12 +143,13 @@ def nobody_may_edit(context: FindingContext, kind: BoundKind) -> Iterator[Findin
         )
 
 
-DENIED, NO_OWNER, NO_GROUP, ADMINS, UNSAID = range(1, 6)
+DENIED, NO_OWNER, NO_GROUP, ADMINS, UNSAID, EMPTY_GROUP = range(1, 7)
 """Why nobody may edit a page; 0: another kind reports it."""
 _NOBODY = {
     DENIED: "{where} takes it from everyone who is given it",
     NO_OWNER: "{where} gives it to the owner, and none of these pages has an owner",
     NO_GROUP: "{where} gives it to the page's group, and none of these pages has a group",
+    EMPTY_GROUP: "{where} gives it to the page's group, and nobody is in the group of these pages",
     ADMINS: "{where} gives it to admins alone",
     UNSAID: "no access statement gives edit there; the closest is {where}",
 }
@@ -157,18 +158,21 @@ _NOBODY = {
 def _why_nobody(context: FindingContext, people: Sequence[str]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Why none of these people may edit the pages of a class, if that is so, and the statement to name. Each
     int64[classes]"""
-    classes, catalogue = context.access.classes, context.site.catalogue
+    classes, catalogue, people_of = context.access.classes, context.site.catalogue, context.site.people
     cause, source = np.full(len(classes), UNSAID, dtype=np.int64), classes.closest(catalogue.access_numbers())
     told_elsewhere = np.zeros(len(classes), dtype=bool)
     for subject in classes.subjects():
         gives = classes.states("access", subject, "edit")
         if not gives.any():
             continue
-        somebody, because = classes.covers_somebody(subject), ADMINS
+        somebody = classes.covers_somebody(subject)
+        because: NDArray[np.int64] = np.full(len(classes), ADMINS)
         is_gone = gives & ~somebody
-        if subject in OWNING:
-            is_gone &= classes.owned_where(subject, lambda word: isinstance(word, str))
-            because = NO_OWNER if subject == "owner" else NO_GROUP
+        if subject in OWNING:  # one that is not known is reported as such
+            known = people_of.names if subject == "owner" else people_of.groups
+            is_gone &= ~classes.owned_where(subject, frozenset((None, *known)).__contains__)
+            is_known = classes.owned_where(subject, frozenset(known).__contains__)
+            because = np.where(is_known, EMPTY_GROUP, NO_OWNER if subject == "owner" else NO_GROUP)
         cause = np.where(gives, np.where(somebody, ADMINS, because), cause)
         source = np.where(gives, classes.giving("access", subject, "edit"), source)
         told_elsewhere |= is_gone

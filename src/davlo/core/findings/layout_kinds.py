@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ..arrays.grouping import distinct_numbers
 from ..change.steps import CHANGED, Change, Declare, Say
 from ..outcomes.areas import CONTENT
+from ..resolve.item_sources import item_sources
 from ..site.declarations import Layout
 from ..site.scopes import Scope
 from ..site.values import shown
@@ -191,13 +192,20 @@ def phone_order_incomplete(context: FindingContext, kind: BoundKind) -> Iterator
         told += [f"names {', '.join(extra)}, which the layout {names[code]} lacks"] if extra else []
         whole = [*(area for area in given if area not in extra), *out]
         better = changed(site, "write the whole order", source, tuple(whole))
+        said = source if out else _naming(context, number, extra, at, source)
         yield kind.finding(
             at,
-            [source],
-            f"the phone order by {context.where(source)} {' and '.join(told)}, on {count(len(at), 'page')}",
+            [said],
+            f"the phone order by {context.where(said)} {' and '.join(told)}, on {count(len(at), 'page')}",
             f"write layout.phone-order: [{', '.join(whole)}]",
             better,
         )
+
+
+def _naming(context: FindingContext, number: int, areas: Sequence[str], pages: NDArray[np.int64], source: int) -> int:
+    """The statement that named the first of some areas on some pages, which need not be the last of the list."""
+    named = item_sources(context.effective, number, areas[0], context.site.scope_pages)[pages]
+    return int(named[0]) if len({*named.tolist()}) == 1 and named[0] >= 0 else source
 
 
 @site_kind(

@@ -11,6 +11,7 @@ from ..arrays.codebooks import Codes, Mask
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
 from .menu_order import menu_order
+from .placeholders import sections
 
 Pages = NDArray[np.int64]
 
@@ -120,12 +121,15 @@ def nearest_above(site: SiteModel, holds: Mask) -> Codes:
 
 
 def _home_in_its_place(site: SiteModel, pages: Pages, level: Pages) -> Pages:
-    """Entries in order, with a home page that has an `order` among the others of the top menu, not before them."""
+    """Entries in order, with a home page that has an `order` among the others of the top menu, not before them.
+
+    An entry without an entry above it stands where its outermost ancestor would.
+    """
     home, order = site.details.home, site.details.order
-    if home < 0 or not np.isfinite(order[home]) or level[home] > 0 or home not in pages:
+    if home < 0 or not np.isfinite(order[home]) or site.tree.parent[home] >= 0 or home not in pages:
         return pages
     others = pages[pages != home]
-    top = np.flatnonzero(level[others] == 0)
-    path = site.tree.paths[home]
-    after = (at for at in top.tolist() if (order[others[at]], site.tree.paths[others[at]]) > (order[home], path))
+    outer = sections(site)[others]
+    key, paths = (order[home], site.tree.paths[home]), site.tree.paths
+    after = (at for at, one in enumerate(outer.tolist()) if level[others[at]] == 0 and (order[one], paths[one]) > key)
     return np.insert(others, next(after, len(others)), home)

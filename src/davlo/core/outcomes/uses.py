@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ..arrays.closure import closure
 from ..arrays.codebooks import Mask, words_where
 from ..resolve.effective import EffectiveModel
+from ..site.names import PROGRAM
 from ..site.settings import Setting
 from .access_classes import AccessClasses
 from .areas import Standing, codes_where, not_shown, standing
@@ -40,8 +41,8 @@ class Uses:
         return self.any_of(self.where(kind, name).values())
 
     def showing(self, setting: Setting) -> Mask:
-        """The pages on which something in a setting's `used_by` stands. bool[pages]"""
-        found = np.zeros(len(self.site.tree), dtype=bool)
+        """The pages on which something in a setting's `used_by` stands; all, if the program reads it. bool[pages]"""
+        found = np.full(len(self.site.tree), PROGRAM in setting.used_by)
         for name in setting.used_by:
             for kind in ("layout", "band", "block"):
                 if name in self.site.declarations.of(kind):

@@ -113,8 +113,8 @@ def _pages_that_meet(condition: Condition, tree: Tree, details: Details, part: s
     if condition.tag:
         tagged = [bool(set(condition.tag) & set(split_list(word))) for word in details.tags.words]
         matched &= details.tags.take(pages).where(tagged)
-    columns = {"language": condition.language, "status": condition.status, **condition.details}
-    for name, words in columns.items():
+    # `details` may name these columns, too: then both must hold
+    for name, words in (("language", condition.language), ("status", condition.status), *condition.details.items()):
         if words:
             matched &= details.column(name).take(pages).mask(words)
     if condition.depth:

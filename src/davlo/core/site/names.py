@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 
 NAME = re.compile(r"[^\W_]+(?:[-.][^\W_]+)*")
-RESERVED_NAMES = ("everyone", "signed-in", "owner", "owner-group", "none")
+PROGRAM = "program"
+"""In `used_by` of a setting: the site's program reads it, where no reader looks."""
+RESERVED_NAMES = ("everyone", "signed-in", "owner", "owner-group", "none", PROGRAM)
 """Words that have a meaning of their own."""
 
 

@@ -72,7 +72,10 @@ def usable_rows(
     again = np.flatnonzero(first != np.arange(len(rows)))
     gone, stands = rows[again], rows[first[again]]
     agrees = _alike(more.columns, gone, stands) if more.columns else np.zeros(len(gone), dtype=bool)
-    fragment = np.zeros(len(gone), dtype=bool) if more.fragment is None else more.fragment[gone]
+    # a row with a fragment gives way to one without; two with fragments must agree, as others do
+    fragment = (
+        np.zeros(len(gone), dtype=bool) if more.fragment is None else more.fragment[gone] & ~more.fragment[stands]
+    )
     for at in np.flatnonzero(~agrees & ~fragment).tolist():
         one, other = int(gone[at]), int(stands[at])
         what = f"the path {paths[one]} is there twice; the first is at line {lines[other]}"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from davlo.core.site.declarations import ALL_SCREENS, LAYOUT_KEYS
 from davlo.core.site.details import STATUSES
 from davlo.core.site.finding_names import KIND_NAMES
+from davlo.core.site.names import PROGRAM
 from davlo.core.site.people import SIGNED_IN, VISITOR
 from davlo.core.site.settings import DEFAULT_FOR, KINDS, STATED_SCOPES, WIDTHS
 from davlo.css.properties import PROPERTIES
@@ -338,7 +339,11 @@ OWN_SETTING = Fields(
         **ADJUSTED.fields,
         "for_types": Field(Words(NameOf(("type",))), "only pages of these types have it", "for_types: [plant-record]"),
         "required": Field(Flag(), "whether each page that has it should say something", "required: yes"),
-        "used_by": Field(Words(NameOf(("layout", "band", "block"))), "what shows it", "used_by: [record-page]"),
+        "used_by": Field(
+            Words(NameOf(("layout", "band", "block"), (PROGRAM,))),
+            "what shows it, or the word program",
+            "used_by: [record-page]",
+        ),
         "choices": Field(Words(Text()), "the words that a choice or a list takes", "choices: [spring, summer]"),
         "least": Field(Number(-1e15, 1e15, whole=False), "the least that a number may be", "least: 0"),
         "most": Field(Number(-1e15, 1e15, whole=False), "the most that a number may be", "most: 100"),

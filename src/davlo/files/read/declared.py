@@ -298,7 +298,7 @@ class DeclarationReader:
         if "links" in body.entries:
             for text, at, target in self.reader.mapping(body.entries["links"], "links"):
                 links[text] = self.reader.text(target, text)
-                if not re.match(r"/|https?://|mailto:|tel:", links[text]):
+                if not re.match(r"/|https?://|mailto:|tel:", links[text], re.IGNORECASE):
                     what = f"a link goes to a path of the site or to an address, not {links[text]!r}"
                     self.reader.fault(at, what, hint="begin with / or with https://")
         return Block(

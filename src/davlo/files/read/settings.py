@@ -15,6 +15,7 @@ from davlo.core.site.catalogue import (
     with_default,
 )
 from davlo.core.site.details import STANDARD
+from davlo.core.site.names import PROGRAM
 from davlo.core.site.settings import ACCESS_FAMILIES, FAMILIES, KINDS, Setting
 from davlo.core.site.values import Plain
 
@@ -133,7 +134,7 @@ def _own(
         used_by=reader.known(
             body.entries.get("used_by"),
             "used_by",
-            users,
+            (*users, PROGRAM),
             "layout, band or block",
             lambda word: _no_user(word, words),
         ),
