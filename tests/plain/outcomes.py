@@ -6,7 +6,7 @@ setting to a text), and shares no code with `davlo`.
 
 from __future__ import annotations
 
-from .resolution import AREAS, Tree, type_of
+from .resolution import AREAS, Tree, catalogue, type_of
 
 DETAILS = ("title", "language", "tags", "status", "made_with", "order", "translates", "leads_to")
 LAYOUTS = {"plain": ["masthead", "content", "footer"], "wide": ["masthead", "left", "content", "right", "footer"]}
@@ -138,10 +138,18 @@ def areas(values, path):
     return found, first + [area for area in layout if area not in first]
 
 
+def says_nothing(setting, value):
+    """Whether a value is none, the empty list or the built-in one."""
+    built_in = "; ".join(setting["built_in"]) if setting["kind"] == "list" else setting["built_in"]
+    return value == built_in or (setting["kind"] != "text" and value in ("none", ""))
+
+
 def is_shown(site, values, path, name, listed, in_menu):
     """Whether the value of a page is shown."""
     family, _, area = name.partition(".")
     value = values[path, name]
+    if says_nothing(catalogue(site)[name], value):
+        return True
     if family in ("sidebar", "band", "look", "blocks"):
         theme = {"day": AREAS, "dim": ["content", "right"]}.get(values[path, "layout.theme"], AREAS)
         stands = area in LAYOUTS.get(values[path, "layout.name"], []) and area in theme

@@ -37,7 +37,7 @@ if TYPE_CHECKING:
 
 MOST = 30
 """The most pages on a screen without --all."""
-MOST_WAYS, EXAMPLES, TITLE_WIDTH = 3, 3, 32
+MOST_WAYS, EXAMPLES, TITLE_WIDTH, MOST_GROUPS = 3, 3, 32, 8
 Pages = NDArray[np.int64]
 
 
@@ -187,6 +187,7 @@ def _seen_by(access: AccessModel, who: str, pages: Pages, form: str, most: int |
     rows = [
         [tail, shortened(title, TITLE_WIDTH), ", ".join(a)] for tail, title, a in zip(tails, titles, told, strict=True)
     ]
+    _print_exceptions(access, who, seen)
     if rows:
         table(["page", "title", "may"], rows, columns=Columns(paths=(0,), cut=(1,)))
         say()
@@ -207,6 +208,25 @@ def _seen_by(access: AccessModel, who: str, pages: Pages, form: str, most: int |
         examples = site.tree.paths.take(cause.pages[:EXAMPLES]).tolist()
         rest = " …" if len(cause.pages) > EXAMPLES else ""
         paragraph(f"{count(len(cause.pages), 'page')} {by}: {', '.join(examples)}{rest}", "  ", "    ")
+
+
+def _print_exceptions(access: AccessModel, who: str, seen: Pages) -> None:
+    """Where someone may do something else than on most of the pages that they see; the fewest pages first."""
+    site, groups = access.site, dict[tuple[str, ...], list[Pages]]()
+    for one in np.unique(access.classes.of[seen]).tolist():
+        actions = tuple(action for action in site.actions if access.classes.may(who, action)[one])
+        groups.setdefault(actions, []).append(seen[access.classes.of[seen] == one])
+    pages = sorted(((actions, np.concatenate(some)) for actions, some in groups.items()), key=lambda one: len(one[1]))
+    if len(pages) < 2:
+        return
+    say(f"On most of these pages, {len(pages[-1][1]):,}: {', '.join(pages[-1][0])}. Otherwise:")
+    for actions, some in pages[:-1][:MOST_GROUPS]:
+        ordered = site.tree.paths.take(np.sort(some)[:EXAMPLES]).tolist()
+        rest = f" and {len(some) - EXAMPLES:,} more" if len(some) > EXAMPLES else ""
+        paragraph(f"{', '.join(actions)} on {count(len(some), 'page')}: {', '.join(ordered)}{rest}", "  ", "    ")
+    if len(pages) - 1 > MOST_GROUPS:
+        say(f"  and {len(pages) - 1 - MOST_GROUPS} more groups of pages: --format csv has each page")
+    say()
 
 
 def _on_page(site: Site, access: AccessModel, page: int, form: str) -> None:

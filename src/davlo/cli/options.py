@@ -316,7 +316,7 @@ def search_options(command: Command) -> Command:
             metavar="SETTING",
             multiple=True,
             shell_complete=complete_setting,
-            help="Only pages on which the value of this setting is shown.",
+            help="Only pages on which a value of this setting is shown (none and the built-in value aside).",
         ),
         click.option(
             "--having",

@@ -119,8 +119,7 @@ def _changes(trace: Trace, way: Way) -> str:
             for one, words in zip(way.reaches, told, strict=True)
             if one.value is not None
         ]
-    shared = f"; {count(way.shared, 'other scope')} on that line too" if way.shared else ""
-    return "; ".join(dict.fromkeys(told)) + shared
+    return "; ".join(dict.fromkeys(told))
 
 
 def _reached(trace: Trace, way: Way, one: WayReach) -> str:
@@ -157,7 +156,6 @@ def _record(trace: Trace, not_shown: str, ways: tuple[Way, ...]) -> dict[str, ob
                     }
                     for one in way.reaches
                 ],
-                "other scopes on that line": way.shared,
             }
             for way in ways
         ],

@@ -76,13 +76,20 @@ def test_of_a_flag_yes_and_no_are_told_apart() -> None:
         assert (value, pages, False) in everywhere.reaches
 
 
-def test_a_line_that_several_scopes_share_changes_all_of_them(small: Callable[..., Path], run: Run) -> None:
-    decisions = "pages:\n  /a: {here: &x {title.limit: 9}}\n  /b: {here: *x}\n  /c: {here: *x}\n"
-    folder = small(decisions, "path\n/\n/a\n/b\n/c\n")
-    site = davlo.open_site(folder)
+def test_what_one_statement_decides_is_counted(small: Callable[..., Path], run: Run) -> None:
+    folder = small("", "path\n/\n/a\n/b\n/c\n")
+    words = ("set", "title.limit=9", "--here", "/a", "--here", "/b", "--write", "--site", str(folder))
+    assert run(*words).status == 0
+    written = "pages:\n  /a: {here: {title.limit: 9}}\n  /b: {here: {title.limit: 9}}\n"
+    assert (folder / "davlo.yaml").read_text().endswith(written)
+    for page, line in (("/a", 4), ("/b", 5)):
+        told = run("why", page, "title.limit", "--site", str(folder)).out
+        assert f"davlo.yaml:{line} " in told
+        assert "1 page\n" in told
+    flows = "pages: {/a: {here: {title.limit: 9}}, /b: {here: {title.limit: 9}}}\n"
+    site = davlo.open_site(small(flows, "path\n/\n/a\n/b\n/c\n"))
     way = ways_to_change(site.resolve(), site.tree.number("/a"), site.setting_number("title.limit"))[0]
-    assert (str(way.place), way.shared, way.reaches[0].pages) == ("davlo.yaml:4", 2, 3)
-    assert "3 pages; 2 other scopes on that line too" in run("why", "/a", "title.limit", "--site", str(folder)).out
+    assert (str(way.place), way.reaches[0].pages) == ("davlo.yaml:3", 1)
 
 
 def test_the_rule_that_wins_is_a_way_too() -> None:

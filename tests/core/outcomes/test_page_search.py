@@ -11,6 +11,7 @@ import pytest
 import davlo
 from tests.conftest import Run
 from tests.core.resolve.test_fold import open_made_up
+from tests.plain import outcomes as plain
 from tests.plain import resolution as reference
 from tests.sites import SiteDict, of_made_up_sites
 
@@ -46,7 +47,12 @@ def test_pages_are_found_by_what_they_get(site: SiteDict) -> None:
                 and any(is_had(settings[name]["kind"], values[path, name], one) for one in wanted)
                 for name, wanted in asked.items()
             )
-            and all((path, name) in values and effective.shown.reason(path, name) == "" for name in shown)
+            and all(
+                (path, name) in values
+                and effective.shown.reason(path, name) == ""
+                and not plain.says_nothing(settings[name], values[path, name])
+                for name in shown
+            )
             and all((path, name) in values and effective.shown.reason(path, name) != "" for name in not_shown)
         ]
         assert (words, effective.search(*words, shown=shown, not_shown=not_shown)) == (words, expected)

@@ -48,6 +48,7 @@ pages:
   /a: {here: {layout.name: plain}}
   /b: {here: {layout.name: wide, layout.theme: dark}}
   /c: {here: {layout.name: wide, sidebar.right: none}}
+  /d: {here: {menu.label: D, sitemap.priority: 0.9}}
 """
 
 

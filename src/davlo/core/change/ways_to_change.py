@@ -5,12 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NamedTuple
 
-import numpy as np
-
 from ..faults import Place
 from ..resolve.effective import EffectiveModel
-from ..site.model import SiteModel
-from ..site.new_statements import Form
 from ..site.scopes import Scope, ScopeKind
 from ..site.source import scope_of
 from ..site.values import Value
@@ -48,14 +44,11 @@ class Way(NamedTuple):
         Where that scope says something of the setting already.
     reaches : tuple of WayReach
         What it would change: for a flag with yes and with no, for any other setting with a value that no page has.
-    shared : int
-        How many other scopes share the line through a YAML alias, and so change with it.
     """
 
     scope: Scope
     place: Place | None
     reaches: tuple[WayReach, ...]
-    shared: int = 0
 
 
 class _Part(NamedTuple):
@@ -83,18 +76,18 @@ def ways_to_change(effective: EffectiveModel, page: int, setting: int) -> tuple[
     for parts in _asked(effective, page, setting):
         if not all(part.scope.word in allowed for part in parts):
             continue
-        place, others = None, []
+        place = None
         if len(parts) == 1:
             have = site.statements.find(setting, *parts[0])
             if parts[0].scope == ScopeKind.RULE:  # it may say so through a preset
                 have = int(effective.resolved(setting).source[page])
             if have >= 0:
-                place, others = site.statements.place(have), _on_the_same_line(site, have)
+                place = site.statements.place(have)
         values = (True, False) if site.catalogue[setting].kind == "flag" else (None,)
-        reaches = tuple(_reach(effective, page, setting, (*parts, *others), value) for value in values)
+        reaches = tuple(_reach(effective, page, setting, parts, value) for value in values)
         several = len(parts) > 1
         scope = Scope.here_and_below(site.tree.paths[page]) if several else scope_of(site, *parts[0])
-        found.append(Way(scope, place, reaches, len(others)))
+        found.append(Way(scope, place, reaches))
     return tuple(found)
 
 
@@ -113,18 +106,6 @@ def _asked(effective: EffectiveModel, page: int, setting: int) -> Iterator[tuple
     if site.types.names[kind] in (*site.types.declared, "page"):
         yield (_Part(ScopeKind.TYPE, kind),)
     yield (_Part(ScopeKind.EVERYWHERE, 0),)
-
-
-def _on_the_same_line(site: SiteModel, statement: int) -> list[_Part]:
-    """The other scopes on the line of a statement, since a YAML alias gives them the same body."""
-    said = site.statements
-    span = said.of_setting(int(said.setting[statement]))
-    rows = np.arange(span.start, span.stop)
-    same = (said.file[rows] == said.file[statement]) & (said.line[rows] == said.line[statement])
-    same &= (said.form[rows] == Form.SAID) & (rows != statement) & (said.value[rows] == said.value[statement])
-    if said.form[statement] != Form.SAID or said.both[statement]:
-        same[:] = False
-    return [_Part(ScopeKind(int(said.scope[row])), int(said.target[row])) for row in rows[same].tolist()]
 
 
 def _reach(

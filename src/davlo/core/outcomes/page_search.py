@@ -27,7 +27,8 @@ def search_pages(
         `SETTING=VALUE`, as a CSV cell has the value: all settings must match; one that is named again may have either
         value. A list matches if it holds all items named; with no item, if it is empty.
     shown, not_shown : iterable of str
-        Settings whose value is shown, and settings whose value is set but not shown.
+        Settings whose value is shown, and settings whose value is set but not shown. Both are about pages with a value
+        that is neither none, nor the empty list, nor the built-in one.
 
     Raises
     ------
@@ -59,7 +60,7 @@ def search_pages(
     for names, is_shown in ((shown, True), (not_shown, False)):
         for name in names:
             number = effective.site.setting_number(name)
-            found &= (states.pages(number) == is_shown) & effective.site.has(number)
+            found &= (states.pages(number) == is_shown) & effective.site.has(number) & states.says(number)
     return found
 
 

@@ -53,6 +53,12 @@ class ShownValues:
         declared = self.site.catalogue[setting]
         return declared.own or declared.family in AREA_FAMILIES or declared.name in (LABEL, HEADING, *OF_SITEMAP)
 
+    def says(self, setting: int) -> Mask:
+        """The pages whose value is neither none, nor the empty list, nor the built-in one. bool[pages]"""
+        found = self.effective.resolved(setting)
+        says: Mask = found.where(lambda word: word is not None and word != ()) & (found.value != 0)
+        return says
+
     def pages(self, setting: str | int) -> Mask:
         """The pages on which a setting's value is shown, and those that do not have the setting. bool[pages]
 
@@ -110,7 +116,7 @@ class ShownValues:
             else:
                 made = {LABEL: self._of_menu, HEADING: self._of_heading}.get(declared.name, self._of_sitemap)
                 codes = made(words)
-            codes[~self.site.has(number)] = 0
+            codes[~self.site.has(number) | ~self.says(number)] = 0
             found = self._found[number] = Column(codes.astype(np.int32), words.items)
         return found
 

@@ -330,6 +330,10 @@ class YamlText:
         if self.content[self.starts[mark.line] : self._at(mark)].strip() == "?":
             raise CannotRewrite("a key is written with a question mark before it")
         indent = " " * mark.column
+        if holder is None and isinstance(value, dict) and any(isinstance(inner, dict) for inner in value.values()):
+            # a section of pages, types and the like: each of them on a line of its own
+            lines = [f"{indent}  {flow(name)}: {flow(inner)}" for name, inner in value.items()]
+            told = self._newline.join([f"{flow(key)}:", *lines])
         return self._with_line(mapping, self._end(last[1])[0], indent + told)
 
     def _with_last(self, node: yaml.CollectionNode, told: str) -> Splice:
