@@ -190,11 +190,10 @@ def test_a_hostile_sitemap_is_read_no_further_than_its_folder(tmp_path: Path) ->
     (tmp_path / "outside.xml").write_text(
         "<urlset><url><loc>https://a.example/x</loc></url></urlset>", encoding="utf-8"
     )
-    itself = "<sitemapindex><sitemap><loc>https://a.example/map.xml</loc></sitemap>"
-    itself += "<sitemap><loc>https://a.example/../outside.xml</loc></sitemap></sitemapindex>"
-    (tmp_path / "maps" / "map.xml").write_text(itself, encoding="utf-8")
+    index = "<sitemapindex><sitemap><loc>https://a.example/../outside.xml</loc></sitemap></sitemapindex>"
+    (tmp_path / "maps" / "map.xml").write_text(index, encoding="utf-8")
     found = read_sitemaps(tmp_path / "maps" / "map.xml")
-    assert (found.addresses, set(found.missing)) == ([], {"map.xml", "outside.xml"})
+    assert (found.addresses, found.missing) == ([], ["outside.xml"])
     for content, told in (
         (b'<!DOCTYPE u [<!ENTITY a "x">]><urlset><url><loc>&a;</loc></url></urlset>', None),
         (gzip.compress(b"<urlset>")[:12], "it cannot be unpacked"),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import os
+import shutil
 import signal
 from collections.abc import Callable
 from pathlib import Path
@@ -62,6 +63,7 @@ def test_only_a_regular_file_is_written_over(
 def test_a_record_that_is_a_link_is_neither_followed_nor_written(copy: Path, tmp_path: Path, run: Run) -> None:
     outside = tmp_path / "outside"
     outside.mkdir()
+    shutil.rmtree(copy / ".davlo")
     (copy / ".davlo").symlink_to(outside)
     got = run("sitemap", "--to", str(tmp_path / "sitemap.xml"), "--site", str(copy))
     assert (got.status, [*outside.iterdir()]) == (0, [])

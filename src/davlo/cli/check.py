@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -167,10 +168,11 @@ def command(
         print_rows(form, rows)
     elif form == "sarif":
         from davlo import __version__
-        from davlo.files.output.sarif import sarif
+        from davlo.files.output.sarif import folder_in_repository, sarif
 
         mends = _mending(opened, today) if edits or len(told) <= FEW_FINDINGS else _no_ways
-        as_json(sarif(report, __version__, _all_at_once(report.findings, mends)))
+        inside = folder_in_repository(Path(opened.folder))
+        as_json(sarif(report, __version__, _all_at_once(report.findings, mends), inside, partial(_place_of, opened)))
     elif form == "json":
         known = _all_at_once(told, _mending(opened, today)) if edits else None
         as_json([{**finding.as_json(), **(ways_record(known(finding)) if known else {})} for finding in told])
@@ -239,6 +241,15 @@ def _all_at_once(findings: Sequence[Finding], mends: Mends) -> Mends:
             step(finding.kind)
             known[id(finding)] = mends(finding)
     return lambda finding: known.get(id(finding), ())
+
+
+def _place_of(site: Site, finding: Finding) -> tuple[str, int]:
+    """The file and line of a finding that no statement brings about: a guarantee, or the row of its first page."""
+    for guarantee in site.guarantees if finding.kind.startswith("guarantee-") else ():
+        if f"{guarantee.name!r}" in finding.message or guarantee.name in finding.message:
+            return guarantee.place.file, guarantee.place.line
+    numbers = finding.pages.numbers
+    return (site.page_list, int(site.tree.line[numbers[0]])) if len(numbers) else ("davlo.yaml", 0)
 
 
 def _no_ways(finding: Finding) -> Sequence[Way]:

@@ -105,6 +105,9 @@ def _warnings(plan: Publication) -> Iterator[str]:
             f"warning: {listed} in the sitemap, and robots.txt keeps crawlers away; the first: {page}, by "
             f"{line.text!r} ({line.place})"
         )
+    if plan.closed_sitemap:
+        line = plan.closed_sitemap
+        yield f"warning: robots.txt keeps crawlers from the sitemap itself, by {line.text!r} ({line.place})"
     for line in plan.unknown_lines:
         word = line.text.partition(":")[0].strip()
         yield f"note: crawlers may not know {word!r} ({line.place}); it is published as it is"
@@ -163,6 +166,7 @@ def _record(plan: Publication, rows: Sequence[tuple[str, str, str]]) -> dict[str
         "gone without a redirect": plan.lost,
         "hidden noindex": [_closed_record(plan, one) for one in plan.hidden],
         "closed in sitemap": [_closed_record(plan, one) for one in plan.closed],
+        "closes the sitemap": str(plan.closed_sitemap.place) if plan.closed_sitemap else None,
     }
 
 

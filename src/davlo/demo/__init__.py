@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from davlo.files.store.own_folder import KEPT_OUT
 from davlo.files.store.whole_files import write_new_files
 from davlo.site import Site, open_site
 
@@ -36,4 +37,4 @@ def write_demo(folder: str | Path) -> tuple[Path, ...]:
         If the folder holds anything already; nothing is written then.
     """
     contents = {path.name: path.read_bytes() for path in sorted(GARDEN.iterdir()) if path.is_file()}
-    return write_new_files(Path(folder), contents)
+    return write_new_files(Path(folder), {**contents, **KEPT_OUT})

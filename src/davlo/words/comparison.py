@@ -14,10 +14,15 @@ from davlo.core.site.scopes import ScopeKind
 from davlo.core.site.values import marked, shown
 from davlo.core.wording import count, shortened, some_of
 
+from .letters import visible
 from .reach import access_sentences, outcome_sentences, reach_sentence
 
 MOST_VALUES, MOST_PAGES, MOST_LETTERS = 2, 2, 40
 _MARKED = re.compile(r"([\\`*_\[\]<>#|&~])")
+_ACTING = re.compile(
+    r"@|\b[a-z][a-z0-9+.-]*:(?=//)|\b(?:mailto|xmpp):|\bwww(?=\.)|\b(?:GH|gh)-(?=\d)|!(?=\d)", re.IGNORECASE
+)
+"""What code hosts make a mention, a link or a reference of."""
 
 
 class Section(NamedTuple):
@@ -177,5 +182,14 @@ def as_markdown(title: tuple[str, str], sections: Sequence[Section], most: int |
 
 
 def escaped(text: str) -> str:
-    """A text as Markdown shows it as it is, in one line (CommonMark, section 2.4)."""
-    return _MARKED.sub(r"\\\1", " ".join(text.split()))
+    """A text as Markdown shows it as it is, in one line (CommonMark, section 2.4).
+
+    A space without width keeps code hosts from making mentions and links of it: nobody is called, nothing is linked.
+
+    Example
+    -------
+    >>> escaped("*ask* @ida at https://garden.example")
+    '\\\\*ask\\\\* @&#8203;ida at https:&#8203;//garden.example'
+    """
+    shown = _MARKED.sub(r"\\\1", visible(" ".join(text.split())))
+    return _ACTING.sub(lambda found: f"{found[0]}&#8203;", shown)

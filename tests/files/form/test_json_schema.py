@@ -161,3 +161,12 @@ def test_it_is_printed_and_written(ask: Ask, run: Run, garden: Path, tmp_path: P
 def test_flags_are_flags_however_they_are_written(value: Any) -> None:
     whole = {"davlo": 1, "site": {"name": "S", "url": "https://s.example"}, "everywhere": {"menu.show": value}}
     assert not list(GENERAL.iter_errors(whole))
+
+
+def test_an_included_file_has_a_form_of_its_own(garden: Path, run: Run) -> None:
+    told = json.loads(run("schema", "--included").out)
+    Draft202012Validator.check_schema(told)
+    included = Draft202012Validator(told)
+    assert included.is_valid({"rules": [{"name": "x", "when": {"type": "page"}, "give": {"menu.show": False}}]})
+    assert not included.is_valid({"site": {"name": "x", "url": "https://x.example"}})
+    assert not included.is_valid({"rulez": []})

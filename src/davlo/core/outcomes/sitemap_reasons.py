@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+import re
 from collections.abc import Callable
 
 import numpy as np
@@ -54,8 +55,11 @@ def sitemap_codes(effective: EffectiveModel, access: AccessModel | None = None) 
     return reason
 
 
+_YEAR_OR_MONTH = re.compile(r"(?!0000)\d{4}(?:-(?:0[1-9]|1[0-2]))?", re.ASCII)
+
+
 def w3c_date(text: str) -> str:
-    """An ISO 8601 date as the W3C profile has it: a date, or a date and time with its zone.
+    """An ISO 8601 date as the W3C profile has it: a year, a month, a date, or a date and time with its zone.
 
     Raises
     ------
@@ -64,11 +68,11 @@ def w3c_date(text: str) -> str:
 
     Example
     -------
-    >>> w3c_date("2026-05-01T10:30"), w3c_date("2026-05-01 10:30Z")
-    ('2026-05-01', '2026-05-01T10:30:00+00:00')
+    >>> w3c_date("2026-05-01T10:30"), w3c_date("2026-05-01 10:30Z"), w3c_date("2026-05")
+    ('2026-05-01', '2026-05-01T10:30:00+00:00', '2026-05')
     """
-    if not text:
-        return ""
+    if not text or _YEAR_OR_MONTH.fullmatch(text):
+        return text
     moment = datetime.datetime.fromisoformat(text)
     plain = moment.tzinfo is None or len(text) <= 10
     return moment.date().isoformat() if plain else moment.isoformat(timespec="seconds")

@@ -55,13 +55,19 @@ _SHARED: dict[str, Shape] = {"scope": form.BODY, "here": form.HERE, "lock": form
 """The shapes that stand in many places, each said once in the schema."""
 
 
-def davlo_schema(site: SiteModel | None = None) -> Schema:
-    """The JSON Schema of davlo.yaml.
+ONLY_IN_FIRST = ("davlo", "site")
+"""The keys that only davlo.yaml has, and no file that it includes."""
+
+
+def davlo_schema(site: SiteModel | None = None, *, included: bool = False) -> Schema:
+    """The JSON Schema of davlo.yaml, or of a file that it includes.
 
     Parameters
     ----------
     site : SiteModel, optional
         Its names of layouts, sidebars, people, settings and all else are the words that the schema allows.
+    included : bool
+        Whether it is for the files that `include` names: they have the same keys but `davlo` and `site`.
 
     Returns
     -------
@@ -74,12 +80,19 @@ def davlo_schema(site: SiteModel | None = None) -> Schema:
     >>> schema["required"], sorted(schema["properties"])[:3]
     (['davlo', 'site'], ['accept', 'actions', 'bands'])
     """
-    return _Schema(site).whole()
+    whole = _Schema(site).whole()
+    if included:
+        whole["title"] = f"a file that {whole['title']} includes"
+        properties = whole["properties"]
+        assert isinstance(properties, dict)
+        whole["properties"] = {key: one for key, one in properties.items() if key not in ONLY_IN_FIRST}
+        del whole["required"]
+    return whole
 
 
-def schema_text(site: SiteModel | None = None) -> str:
-    """The JSON Schema of davlo.yaml as a file holds it."""
-    return json.dumps(davlo_schema(site), indent=1, ensure_ascii=False) + "\n"
+def schema_text(site: SiteModel | None = None, *, included: bool = False) -> str:
+    """The JSON Schema of davlo.yaml, or of a file that it includes, as a file holds it."""
+    return json.dumps(davlo_schema(site, included=included), indent=1, ensure_ascii=False) + "\n"
 
 
 class _Schema:

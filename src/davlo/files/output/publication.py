@@ -193,6 +193,14 @@ class Publication:
         """The pages that the sitemap lists, and that robots.txt closes."""
         return self._closed(np.flatnonzero(sitemap_codes(self.effective) == 0))
 
+    @cached_property
+    def closed_sitemap(self) -> RobotsLine | None:
+        """The line of robots.txt that keeps crawlers from reading the sitemap; None if there is none."""
+        site = self.effective.site
+        files = enumerate(self.sitemap.files if self.sitemap else ())
+        found = closed_pages(site.robots, ((number, f"{site.url}/{name}") for number, name in files))
+        return found[0].line if found else None
+
     def _closed(self, pages: np.ndarray[tuple[int], np.dtype[np.int64]]) -> list[ClosedPage]:
         site = self.effective.site
         if not any(line.key == "disallow" and line.value for line in site.robots):

@@ -1,14 +1,16 @@
 """Findings as SARIF 2.1.0 (OASIS), which code hosts and editors show at the line.
 
 Each kind of finding is a rule (section 3.49 of the standard), each finding a result (3.27); what an `accept` silences
-is a result with a suppression (3.35). Addresses are relative to the site folder.
+is a result with a suppression (3.35). Addresses are relative to the root of the repository that the site is in, as code
+hosts want them; without one, to the site folder.
 """
 
 from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Sequence
-from typing import Any
+from pathlib import Path
+from typing import Any, NamedTuple
 from urllib.parse import quote
 
 from davlo.core.arrays.lines import lines_of
@@ -25,7 +27,21 @@ MOST_PAGES = 20
 """The most pages named in a message; the properties have all."""
 
 
-def sarif(report: Report, version: str, ways: Ways = lambda finding: ()) -> dict[str, Any]:
+def folder_in_repository(folder: Path) -> str:
+    """The site folder seen from the root of its repository, with `/` at its end; empty without one."""
+    here = folder.resolve()
+    root = next((one for one in (here, *here.parents) if (one / ".git").exists()), here)
+    inside = here.relative_to(root).as_posix()
+    return "" if inside == "." else f"{inside}/"
+
+
+def sarif(
+    report: Report,
+    version: str,
+    ways: Ways = lambda finding: (),
+    folder: str = "",
+    place: Callable[[Finding], tuple[str, int]] = lambda finding: (FIRST, 0),
+) -> dict[str, Any]:
     """A report as a SARIF log of one run.
 
     Parameters
@@ -35,6 +51,10 @@ def sarif(report: Report, version: str, ways: Ways = lambda finding: ()) -> dict
         The version of the tool.
     ways : function, optional
         The ways to mend a finding, which become its fixes (section 3.55).
+    folder : str
+        What goes before each file's name: `folder_in_repository`.
+    place : function, optional
+        The file and line of a finding that no statement brings about.
 
     Example
     -------
@@ -45,8 +65,9 @@ def sarif(report: Report, version: str, ways: Ways = lambda finding: ()) -> dict
     """
     kinds = {kind.name: kind for kind in KINDS}
     names = list(kinds)
-    results = [{**_result(finding, names), **_fixes(ways(finding))} for finding in report.findings]
-    results += [{**_result(one, names), "suppressions": [{"kind": "external"}]} for one in report.accepted]
+    written = _Places(folder, place)
+    results = [{**_result(one, names, written), **_fixes(ways(one), folder)} for one in report.findings]
+    results += [{**_result(one, names, written), "suppressions": [{"kind": "external"}]} for one in report.accepted]
     rules = [
         {
             "id": kind.name,
@@ -62,12 +83,19 @@ def sarif(report: Report, version: str, ways: Ways = lambda finding: ()) -> dict
     return {"$schema": SCHEMA, "version": "2.1.0", "runs": [{"tool": {"driver": driver}, "results": results}]}
 
 
-def _result(finding: Finding, names: Sequence[str]) -> dict[str, Any]:
+class _Places(NamedTuple):
+    """What goes before the names of files, and where a finding is that no statement brings about."""
+
+    folder: str
+    of: Callable[[Finding], tuple[str, int]]
+
+
+def _result(finding: Finding, names: Sequence[str], written: _Places) -> dict[str, Any]:
     pages = ", ".join(finding.pages[:MOST_PAGES])
     more = f" and {len(finding.pages) - MOST_PAGES} more" if len(finding.pages) > MOST_PAGES else ""
     told = f" Pages: {pages}{more}." if pages else ""
-    places = [(said.file, said.line) for said in finding.statements if said.file] or [(FIRST, 0)]
-    locations = [_location(file, line) for file, line in dict.fromkeys(places)]
+    places = [(said.file, said.line) for said in finding.statements if said.file] or [written.of(finding)]
+    locations = [_location(written.folder + file, line) for file, line in dict.fromkeys(places)]
     result: dict[str, Any] = {
         "ruleId": finding.kind,
         "ruleIndex": names.index(finding.kind),
@@ -86,12 +114,12 @@ def _result(finding: Finding, names: Sequence[str]) -> dict[str, Any]:
     return result
 
 
-def _fixes(ways: Sequence[Way]) -> dict[str, Any]:
+def _fixes(ways: Sequence[Way], folder: str) -> dict[str, Any]:
     """Each way as a fix: the lines that go, and what comes instead."""
-    return {"fixes": [_fix(way) for way in ways]} if ways else {}
+    return {"fixes": [_fix(way, folder) for way in ways]} if ways else {}
 
 
-def _fix(way: Way) -> dict[str, Any]:
+def _fix(way: Way, folder: str) -> dict[str, Any]:
     changes = []
     for edit in way.edits:
         end = edit.line + len(lines_of(edit.old))
@@ -99,7 +127,7 @@ def _fix(way: Way) -> dict[str, Any]:
         replacement: dict[str, Any] = {"deletedRegion": region}
         if edit.new:
             replacement["insertedContent"] = {"text": edit.new}
-        place = {"uri": quote(edit.file), "uriBaseId": "%SRCROOT%"}
+        place = {"uri": quote(folder + edit.file), "uriBaseId": "%SRCROOT%"}
         changes.append({"artifactLocation": place, "replacements": [replacement]})
     return {"description": {"text": way.words}, "artifactChanges": changes}
 

@@ -19,7 +19,7 @@ from davlo.core.faults import Place, ValueFault
 
 from .large_csv import LARGE, Content, parse_large
 from .node_reader import Reader
-from .site_file import OutsideFolder, open_site_file, too_large
+from .site_file import CONFLICT, KEEP_ONE, OutsideFolder, conflict_line, open_site_file, too_large
 
 Meaning = TypeVar("Meaning")
 _NO_COLUMN = re.compile(r"/|https?://|(?:below|here) /|everywhere$|type \S")
@@ -92,6 +92,9 @@ def read_sheet(
         text = _decode(content, "utf-16", name, reader)
         content = None if text is None else text.encode("utf-8", "surrogatepass")
     if content is None:
+        return None
+    if line := conflict_line(content):
+        reader.fault(Place(name, line), CONFLICT, hint=KEEP_ONE)
         return None
     between = _between(content, needed[0])
     if between != ",":

@@ -10,7 +10,7 @@ from davlo.core.faults import Fault, Place
 
 from ..form.davlo_yaml import SECTIONS
 from .node_reader import Reader
-from .site_file import OutsideFolder, path_inside, read_site_file
+from .site_file import CONFLICT, KEEP_ONE, OutsideFolder, conflict_line, path_inside, read_site_file
 from .yaml_nodes import Items, Mapping, Node, read_yaml
 
 FIRST = "davlo.yaml"
@@ -99,6 +99,9 @@ def _content(folder: Path, name: str, asked_at: Place, reader: Reader) -> str | 
     try:
         content = read_site_file(folder, name)
         reader.note_content(name, content)
+        if line := conflict_line(content):
+            reader.fault(Place(name, line), CONFLICT, hint=KEEP_ONE)
+            return None
         return content.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         line = line_of(content[: error.start + 1].decode("latin-1"), error.start)

@@ -115,6 +115,31 @@ def read_site_file(folder: Path, name: str) -> bytes:
             raise too_large(name) from None
 
 
+MARKERS = (b"<<<<<<< ", b">>>>>>> ")
+"""What git puts around the lines of two versions that it could not merge."""
+
+
+def conflict_line(content: bytes | memoryview) -> int:
+    """The line of the first conflict marker of git in a file; 0 if it has none.
+
+    Example
+    -------
+    >>> conflict_line(b"a: 1\\n<<<<<<< HEAD\\nb: 2\\n=======\\nb: 3\\n>>>>>>> side\\n"), conflict_line(b"a: <<<<<<< b")
+    (2, 0)
+    """
+    if len(content) >= MOST_SEARCHED:
+        return 0
+    whole = b"\n" + bytes(content)
+    places = [whole.find(b"\n" + marker) for marker in MARKERS]
+    return whole.count(b"\n", 0, min(places) + 1) if min(places) >= 0 else 0
+
+
+MOST_SEARCHED = 16 << 20
+"""The longest file that is searched for conflict markers."""
+CONFLICT = "git could not merge two versions here, and both still stand in the file"
+KEEP_ONE = "keep what is right, and take out the lines <<<<<<<, ======= and >>>>>>>"
+
+
 def too_large(name: str) -> OSError:
     """The error about a file that does not fit into memory."""
     return OSError(errno.ENOMEM, "there is not enough memory to read it", name)
