@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from .core.fixed import Fixed
 from .core.outcomes.access import AccessModel, Decision, Grant
 
 if TYPE_CHECKING:
@@ -14,7 +15,7 @@ if TYPE_CHECKING:
     from .core.resolve.effective import EffectiveModel
 
 
-class Access:
+class Access(Fixed):
     """Who may do what, on which pages.
 
     Someone is a person, `visitor`, `signed-in`, or a group: somebody who is in it and in nothing else.
@@ -34,6 +35,9 @@ class Access:
     def __init__(self, effective: EffectiveModel) -> None:
         self._model = effective.shared(AccessModel)
         self._effective = effective
+
+    def __reduce__(self) -> tuple[type[Access], tuple[EffectiveModel]]:
+        return Access, (self._effective,)
 
     def people(self) -> tuple[str, ...]:
         """Everyone who is declared."""

@@ -36,6 +36,8 @@ class Effective(EffectiveModel):
     site : Site
     settings, pages : optional
         What is resolved; everything unless given. Every question about another page or setting raises `UnknownName`.
+        Arrays of `outcomes` and `shown`, and the counts of `statements`, are for all pages of the site: they go by
+        page numbers.
 
     Example
     -------

@@ -172,3 +172,19 @@ def test_markdown_calls_nobody_and_links_nothing(
     got = run("compare", str(folder), "--format", "markdown", "--site", str(other)).out
     assert "@&#8203;ida see https:&#8203;//evil.example or www&#8203;.evil.example" in got
     assert "\u202e" not in got
+
+
+def test_what_an_alias_says_is_not_taken_away_in_silence(small: Small, run: Run) -> None:
+    folder = small("pages:\n  /a: {here: &x {title.limit: 9}}\n  /a/b: {here: *x}\n")
+    for words in (["unset", "title.limit", "--here", "/a/b"], ["set", "title.limit=8", "--here", "/a"]):
+        got = run(*words, "--site", str(folder))
+        assert (got.status, "it is said in one place for several" in got.err) == (1, True)
+
+
+def test_a_base_is_one_and_no_list(small: Small, run: Run) -> None:
+    layouts = "layouts: {plain: {areas: [content]}, two: {areas: [content, right]}, x: {based_on: [plain, two]}}\n"
+    looks = "looks: {a: {}, b: {based_on: [a, a]}}\ntypes: {note: {based_on: [page]}}\n"
+    got = run("tree", "--site", str(small(layouts + looks)))
+    assert got.status == 2
+    for kind, first in (("layout", "plain"), ("look", "a"), ("type", "page")):
+        assert f"based_on takes one {kind}, not a list\n  based_on: {first}\n" in got.err

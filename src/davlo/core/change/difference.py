@@ -10,6 +10,7 @@ import numpy as np
 
 from ..arrays.codebooks import Codes, Mask
 from ..arrays.in_background import MANY, results_of
+from ..fixed import Fixed
 from ..outcomes.shown_values import ShownValues
 from ..resolve.effective import EffectiveModel
 from ..resolve.fold import Resolved
@@ -40,7 +41,7 @@ FindingsOf: TypeAlias = "Callable[[EffectiveModel, EffectiveModel, Callable[[], 
 AfterModel: TypeAlias = "EffectiveModel | Callable[[], EffectiveModel]"
 
 
-class Difference:
+class Difference(Fixed):
     """What two states of a site differ in. Each part is worked out when it is first asked for.
 
     Parameters
@@ -72,6 +73,9 @@ class Difference:
         if pairs is not None:
             self.page_pairs = pairs
         self._branches: dict[int, Resolved] = {}
+
+    def __getstate__(self) -> dict[str, Any]:
+        return {**super().__getstate__(), "_make_after": self.after, "_branches": {}}
 
     @cached_property
     def after(self) -> EffectiveModel:

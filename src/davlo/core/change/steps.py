@@ -14,7 +14,7 @@ from ..site.conditions import Condition
 from ..site.declarations import Declared
 from ..site.model import Accept
 from ..site.scopes import Scope
-from ..site.values import Value
+from ..site.values import Value, raw_of
 
 CHANGED = Place("the change")
 """Where something that a change says stands: in no file yet."""
@@ -258,7 +258,13 @@ class Change(NamedTuple):
         **where
             One of `everywhere=True`, `type=NAME`, `below=PATH`, `here=PATH`, `here_and_below=PATH`, `rule=NAME`,
             `stamp=PATH`.
+
+        Raises
+        ------
+        TypeError
+            If a value is of another kind.
         """
+        raw_of(value)
         return self.then(Say(scope_named(**where), setting, value, lock, because))
 
     def take_away(self, setting: str, **where: Any) -> Change:

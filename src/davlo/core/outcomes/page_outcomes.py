@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Column, Mask, distinct
 from ..arrays.texts import Texts
+from ..fixed import Fixed
 from ..resolve.effective import EffectiveModel
 from ..site.people import VISITOR
 from .access import AccessModel
@@ -54,7 +55,7 @@ class PageOutcomes(NamedTuple):
     visitor_may_view: bool = True
 
 
-class Outcomes:
+class Outcomes(Fixed):
     """The outcomes of a site.
 
     Example

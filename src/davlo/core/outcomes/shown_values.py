@@ -36,6 +36,9 @@ class ShownValues:
     ''
     """
 
+    def __reduce__(self) -> tuple[type[ShownValues], tuple[EffectiveModel]]:
+        return ShownValues, (self.effective,)
+
     def __init__(self, effective: EffectiveModel) -> None:
         self.effective, self.site = effective, effective.site
         self._found: dict[int, Column] = {}
@@ -78,7 +81,7 @@ class ShownValues:
         UnknownName
             If there is no such page or setting.
         """
-        page = self.site.page_number(page) if isinstance(page, str) else page
+        page = self.effective.page_number(page) if isinstance(page, str) else page
         return self.reasons(setting)[page]
 
     def prevented(self, setting: str | int, pages: NDArray[np.int64]) -> list[tuple[str, int]]:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
 from ..faults import UnknownName
+from ..fixed import Fixed
 from ..site.model import SiteModel
 from ..site.scope_pages import ScopePages
 from ..site.source import Source, source_of
@@ -22,7 +23,7 @@ from .trace import Trace, trace
 Shared = TypeVar("Shared")
 
 
-class EffectiveModel(Mapping[str, "PageSettings"]):
+class EffectiveModel(Fixed, Mapping[str, "PageSettings"]):
     """The effective settings of a site: a mapping from a page's path to its settings.
 
     Settings are resolved as they are asked for, each for all pages at once.
@@ -32,6 +33,9 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         self.site = site
         self._resolved: dict[int, Resolved] = {}
         self._shared: dict[object, object] = {}
+
+    def __getstate__(self) -> dict[str, Any]:
+        return {**super().__getstate__(), "_resolved": {}, "_shared": {}}
 
     def shared(self, model: Callable[[Any], Shared]) -> Shared:
         """The model of this class for these values. It is made once, so that all callers share what it has worked out.
@@ -219,7 +223,7 @@ class EffectiveModel(Mapping[str, "PageSettings"]):
         return exceptions(self.site, number, self.fold_stages(number))
 
 
-class PageSettings(Mapping[str, Plain]):
+class PageSettings(Fixed, Mapping[str, Plain]):
     """The effective settings of one page: a mapping from a setting's name to its value."""
 
     def __init__(self, effective: EffectiveModel, page: int, settings: Iterable[int] | None = None) -> None:

@@ -51,6 +51,9 @@ class Columns(Mapping[str, Column]):
                     found = self._ordered[name] = self._given.pop(name).take(self._order)
         return found
 
+    def __reduce__(self) -> tuple[type[Columns], tuple[Mapping[str, Column], NDArray[np.int64]]]:
+        return Columns, ({name: self[name] for name in self}, np.arange(len(self._order)))
+
     def __contains__(self, name: object) -> bool:
         return name in self._names
 

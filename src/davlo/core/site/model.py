@@ -11,6 +11,7 @@ import numpy as np
 
 from ..arrays.codebooks import Codes, Mask
 from ..faults import Place, UnknownName
+from ..fixed import Fixed
 from .catalogue import Catalogue, expand_families
 from .conditions import Condition, pages_named, pages_selected
 from .declarations import Declarations
@@ -87,7 +88,7 @@ NO_SITEMAP_RULES = SitemapRules()
 
 
 @dataclass(frozen=True)
-class SiteModel:
+class SiteModel(Fixed):
     """One website's pages, declarations and decisions.
 
     Nothing in it changes; all else is worked out from it.

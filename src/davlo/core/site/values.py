@@ -108,9 +108,10 @@ def raw_of(value: object) -> Raw:
         return {key: [*items] for key, items in parts if items} or {"add": []}
     if isinstance(value, Mapping):
         return {str(key): raw_of(inner) for key, inner in value.items()}
-    if isinstance(value, Sequence):
+    if isinstance(value, Sequence) and not isinstance(value, bytes | bytearray | memoryview):
         return [raw_of(item) for item in value]
-    raise TypeError(f"{type(value).__name__} is no value of a setting")
+    kinds = "a text, a number, yes or no, None, a list of these, or a dict that changes a list"
+    raise TypeError(f"a value of a setting is {kinds}; not {value!r}")
 
 
 def marked(value: Value) -> str:

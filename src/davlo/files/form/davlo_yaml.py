@@ -138,7 +138,7 @@ LAYOUT = _told(
             "blocks that stand in an area of each page; with a base also {add: […]}",
             "blocks: {content: [facts-box]}",
         ),
-        "based_on": Field(Words(NameOf(("layout",))), "the layout that it changes", "based_on: plain"),
+        "based_on": Field(NameOf(("layout",)), "the layout that it changes", "based_on: plain"),
     }
 )
 assert set(LAYOUT_KEYS) < set(LAYOUT.keys)
@@ -180,9 +180,7 @@ LOOK = _told(
         "whole": Field(LOOK_PART, "CSS for the whole sidebar or band", "whole: {width: 28%, border: 1px solid}"),
         "each_block": Field(LOOK_PART, "CSS for each block in it", "each_block: {padding: 16px}"),
         "headings": Field(LOOK_PART, "CSS for the headings of its blocks", "headings: {font-size: 18px}"),
-        "based_on": Field(
-            Words(NameOf(("look",))), "the look of which it changes single properties", "based_on: usual"
-        ),
+        "based_on": Field(NameOf(("look",)), "the look of which it changes single properties", "based_on: usual"),
     }
 )
 BLOCK = _told(
@@ -244,7 +242,7 @@ HERE = Settings({key: field for key, field in SCOPE_KEYS.items() if key != "lock
 PRESET = Settings({**_GRANTS, **TOLD})
 TYPE = _told(
     {
-        "based_on": Field(Words(NameOf(("type",))), "the type whose values it inherits", "based_on: page"),
+        "based_on": Field(NameOf(("type",)), "the type whose values it inherits", "based_on: page"),
         "give": Field(BODY, "what its pages get", "give: {sidebar.right: whats-on}"),
         "without": Field(Words(Text()), "settings that its pages do not have", "without: [sidebar.left]"),
     }

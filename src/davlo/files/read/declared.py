@@ -134,12 +134,12 @@ class DeclarationReader:
         kind, found = SECTION_KINDS[section], self.sections[section]
         bodies = {name: self._body(section, name, node, form) for name, _, node in found}
         bases = {
-            name: self.reader.known(body.entries.get("based_on"), "based_on", bodies, kind)[:1]
+            name: self.reader.known_one(body.entries.get("based_on"), "based_on", bodies, kind)
             for name, body in bodies.items()
         }
-        looped = self.reader.circles(bases, found.keys, section)
+        looped = self.reader.circles({name: (base,) * bool(base) for name, base in bases.items()}, found.keys, section)
         for name, body in bodies.items():
-            base = "" if name in looped else "".join(bases[name])
+            base = "" if name in looped else bases[name]
             yield name, found.keys[name], body, base
 
     def _layouts(self) -> dict[str, Layout]:

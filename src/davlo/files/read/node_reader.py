@@ -169,6 +169,15 @@ class Reader:
                 self.fault(place, f"{what}: there is no {kind} {word!r}", word, () if told else allowed, told)
         return tuple(dict.fromkeys(found))
 
+    def known_one(self, node: Node | None, what: str, allowed: Iterable[str], kind: str) -> str:
+        """One word that must be among `allowed`, and no list; empty if it is not, which is a fault, or not there."""
+        if isinstance(node, Items):
+            words = [word for word, _ in self.words(node, what)]
+            hint = f"{what}: {words[0]}" if words else ""
+            self.fault(node.place, f"{what} takes one {kind}, not a list", hint=hint)
+            return ""
+        return next(iter(self.known(node, what, allowed, kind)), "")
+
     def one_of(self, node: Node | None, what: str, allowed: Sequence[str], default: str) -> str:
         """A word among `allowed`."""
         if node is None:

@@ -30,6 +30,8 @@ def read_typed(setting: Setting, text: str) -> Raw:
     if (setting.kind == "list" and text[:1] in "{[" and text) or (setting.kind == "number" and text.startswith("{")):
         try:
             found: Raw = yaml.load(text, Loader=yaml.BaseLoader)
+        except RecursionError:
+            raise ValueFault(f"{setting.name}: the brackets are nested too deep") from None
         except yaml.YAMLError:
             raise ValueFault(f"{setting.name}: a bracket is missing in {text!r}") from None
         return found

@@ -19,13 +19,12 @@ def read_types(node: Node | None, reader: Reader) -> dict[str, Type]:
     for name, place, value in section:
         reader.name(name, place, "type")
         body = reader.mapping(value, f"the type {name}", TYPE.keys)
-        bases = reader.known(body.entries.get("based_on"), "based_on", names, "type")
         found[name] = Type(
             name,
             place,
             label=reader.text(body.entries.get("label"), "label"),
             note=reader.text(body.entries.get("note"), "note"),
-            based_on=bases[0] if bases else "",
+            based_on=reader.known_one(body.entries.get("based_on"), "based_on", names, "type"),
             without=tuple(word for word, _ in reader.words(body.entries.get("without"), "without")),
         )
     above: dict[str, tuple[str, ...]] = {name: (t.based_on,) if t.based_on else () for name, t in found.items()}

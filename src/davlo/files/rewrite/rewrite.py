@@ -15,6 +15,7 @@ from typing import Any
 import yaml
 
 from davlo.core.change.apply import apply
+from davlo.core.change.same_state import what_differs
 from davlo.core.change.steps import (
     AddPage,
     Change,
@@ -134,7 +135,10 @@ class Rewriter:
                 self.files.check_yaml()
         except (OSError, UnicodeDecodeError, yaml.YAMLError, RecursionError) as error:
             raise CannotRewrite(f"a file cannot be read: {error}") from None
-        return self.files.made()
+        made = self.files.made()
+        if not made and what_differs(self.site, apply(self.site, change)):
+            raise CannotRewrite("it is said in one place for several")  # by a YAML alias
+        return made
 
 
 class _States:
