@@ -83,7 +83,7 @@ def _from_table(source: str, because: str, how: HowToChange) -> int:
     found = cell_changes(site.resolve(), table.columns, table.rows, source, because)
     tell = say if how.form == "text" else note
     told = f"{count(found.rows, 'row')}: {count(len(found.change.steps), 'cell')} to set, {found.same:,} as they are"
-    tell(told + (f"; ignored, as no settings: {', '.join(found.ignored)}" if found.ignored else ""))
+    tell(told + (f"; ignored, as neither settings nor details: {', '.join(found.ignored)}" if found.ignored else ""))
     if found.blank:
         places = some_of([f"{path} {setting}" for path, setting in found.blank], 3)
         verb = "cell is blank where the page sets nothing itself, so it stays as it is"

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import suppress
 from typing import NamedTuple
 
 from ..faults import Fault, Place, SiteError, ValueFault
 from ..progress import work
 from ..resolve.effective import EffectiveModel
+from ..site.model import SiteModel
+from ..site.near_names import near_name
 from ..site.parse_values import read_cell
 from ..site.scopes import Scope, ScopeKind
+from ..site.settings import Setting
 from ..site.values import Plain, format_value
-from .steps import Change, Say, Step, TakeAway
+from .steps import Change, Say, SetDetail, Step, TakeAway
 
 KEY = "path"
 
@@ -30,7 +34,7 @@ class CellChanges(NamedTuple):
         The pages and settings whose cell is blank although the page has a value that it does not set itself: nothing
         changes there.
     ignored : tuple of str
-        The columns that are no settings.
+        The columns that are neither settings nor details.
     """
 
     change: Change
@@ -56,7 +60,7 @@ def cell_changes(
     effective : EffectiveModel
         What holds.
     columns : sequence of str
-        The header: `path`, and names of settings; others are ignored.
+        The header: `path`, and names of settings and details; others are ignored, unless they are nearly such a name.
     rows : sequence of (int, mapping of str to str)
         Each row's line and its cells that are not blank, as CSV has them: `a; b` is a list.
     name : str
@@ -67,7 +71,7 @@ def cell_changes(
     Raises
     ------
     SiteError
-        If a page or a value cannot be understood, or two rows name one page.
+        If a page, a value or a column cannot be understood, or two rows name one page.
 
     Example
     -------
@@ -79,7 +83,9 @@ def cell_changes(
     """
     site = effective.site
     settings = {column: number for column in columns if (number := site.catalogue.find(column)) is not None}
-    steps, faults, seen, same = list[Step](), list[Fault](), dict[int, int](), 0
+    details = [column for column in columns if column in site.details.columns and column not in settings]
+    ignored = tuple(one for one in columns if one and one != KEY and one not in settings and one not in details)
+    steps, faults, seen, same = list[Step](), [*_misspelt(site, ignored, name)], dict[int, int](), 0
     paths, blank = tuple[str, ...](), list[tuple[str, str]]()
     with work("comparing the table", len(rows)) as step_on:
         for line, cells in rows:
@@ -95,6 +101,11 @@ def cell_changes(
                 faults.append(Fault(Place(name, line), f"{path} has a row already, on line {seen[page]}"))
                 continue
             seen[page] = line
+            for column in details:
+                there, text = site.details.column(column), cells.get(column, "")
+                if text and text != there.words[there.codes[page]]:
+                    steps.append(SetDetail(site.tree.paths[page], column, text))
+                same += not text or text == there.words[there.codes[page]]
             for column, number in settings.items():
                 setting, text = site.catalogue[number], cells.get(column, "")
                 has = bool(site.has_by_type[number][site.details.type_of[page]])
@@ -102,7 +113,8 @@ def cell_changes(
                 try:
                     step = _step(effective, page, number, text, now, because) if has or text else None
                 except ValueFault as fault:
-                    faults.append(Fault(Place(name, line, column), fault.what, fault.word, tuple(fault.allowed)))
+                    hint = _with_semicolons(setting, text) or fault.hint
+                    faults.append(Fault(Place(name, line, column), fault.what, fault.word, tuple(fault.allowed), hint))
                     continue
                 if step is None and has and not text and format_value(now):
                     blank.append((site.tree.paths[page], setting.name))
@@ -116,8 +128,28 @@ def cell_changes(
                     )
     if faults:
         raise SiteError(faults)
-    ignored = tuple(column for column in columns if column and column != KEY and column not in settings)
     return CellChanges(Change(tuple(steps)), len(rows), same, tuple(blank), ignored)
+
+
+def _misspelt(site: SiteModel, columns: Sequence[str], name: str) -> Iterator[Fault]:
+    """A fault for each column that is nearly named as a setting or a detail."""
+    settings, details = site.catalogue.names(), [*site.details.columns]
+    for column in columns:
+        if near := near_name(column, details) or near_name(column, settings):
+            what = f"the column {column} is neither a setting nor a detail"
+            hint = f"name it {near}, or if it is something else, give it a name that is less like it"
+            yield Fault(Place(name, 1, column), what, hint=hint)
+
+
+def _with_semicolons(setting: Setting, text: str) -> str:
+    """What to write for a list whose items have other marks between them than a table's."""
+    for mark in (",", "|", "/"):
+        better = "; ".join(one.strip() for one in text.split(mark))
+        if setting.kind == "list" and mark in text:
+            with suppress(ValueFault):
+                read_cell(setting, better)
+                return f"the items of a list are separated by semicolons: {better}"
+    return ""
 
 
 def _step(effective: EffectiveModel, page: int, number: int, text: str, now: Plain, because: str) -> Step | None:

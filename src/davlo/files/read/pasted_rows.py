@@ -48,9 +48,15 @@ def read_pasted(content: bytes, name: str, required: Iterable[str] = ("path",)) 
         cells = workbook_cells(content, name)
     else:
         cells = _cells_of_text(content, name)
+    required = tuple(required)
     header = [cell.strip() for cell in next(cells, [])]
+    if required:  # the columns are Davlo's own words then, which are lower-case
+        header = [cell.lower() for cell in header]
     missing = [column for column in required if column not in header]
-    faults = [Fault(Place(name, 1), f"there is no column {column}", column, tuple(header)) for column in missing]
+    faults = [
+        Fault(Place(name, 1), f"there is no column {column}", column, tuple(header), _other_separator(header, column))
+        for column in missing
+    ]
     twice = {column for column, times in Counter(header).items() if column and times > 1}
     faults += [Fault(Place(name, 1), f"there are two columns {column}") for column in sorted(twice)]
     found = []
@@ -63,6 +69,15 @@ def read_pasted(content: bytes, name: str, required: Iterable[str] = ("path",)) 
     if faults:
         raise SiteError(faults)
     return PastedRows(tuple(header), found)
+
+
+def _other_separator(header: list[str], column: str) -> str:
+    """What to do where the cells of a header are separated by a mark that is none of a table's."""
+    if len(header) != 1:
+        return ""
+    marks = (mark for mark in "|:/~^" if column in (cell.strip() for cell in header[0].split(mark)))
+    mark = next(marks, " " if column in header[0].split() else "")
+    return f"separate the cells with commas, semicolons or tabs, not with {mark!r}" if mark else ""
 
 
 def _cells_of_text(content: bytes, name: str) -> Iterator[list[str]]:
