@@ -175,7 +175,7 @@ def test_markdown_calls_nobody_and_links_nothing(
 
 
 def test_what_an_alias_says_is_not_taken_away_in_silence(small: Small, run: Run) -> None:
-    folder = small("pages:\n  /a: {here: &x {title.limit: 9}}\n  /a/b: {here: *x}\n")
+    folder = small("pages:\n  /a:\n    here: &x\n      title.limit: 9\n  /a/b:\n    here: *x\n")
     for words in (["unset", "title.limit", "--here", "/a/b"], ["set", "title.limit=8", "--here", "/a"]):
         got = run(*words, "--site", str(folder))
         assert (got.status, "it is said in one place for several" in got.err) == (1, True)
@@ -188,3 +188,17 @@ def test_a_base_is_one_and_no_list(small: Small, run: Run) -> None:
     assert got.status == 2
     for kind, first in (("layout", "plain"), ("look", "a"), ("type", "page")):
         assert f"based_on takes one {kind}, not a list\n  based_on: {first}\n" in got.err
+
+
+def test_pages_that_were_published_and_are_gone_are_named(small: Small, run: Run) -> None:
+    more = "blocks: {q: {kind: links, links: {A: /a}}}\n"
+    folder = small(more, "path,status,leads_to\n/,,\n/a,,\n/b,,\n/c,,\n")
+    words = ("crawler-files", "--to", str(folder / "public"), "--site", str(folder))
+    assert run(*words, "--write").status == 0
+    (folder / "pages.csv").write_text("path,status,leads_to\n/,,\n/b,draft,\n/c,,\n/d,,/a\n")
+    told = json.loads(run(*words, "--format", "json").out)["lost pages"]
+    assert [(one["path"], one["draft"]) for one in told] == [("/a", False), ("/b", True)]
+    assert told[0]["led_from"] == ["block q (davlo.yaml:3)", "page /d (pages.csv:5, column leads_to)"]
+    text = " ".join(run(*words).out.split())
+    assert "note: /a was published and is gone, without a redirect; block q (davlo.yaml:3)" in text
+    assert "note: /b was published and is a draft now, without a redirect" in text

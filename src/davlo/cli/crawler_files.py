@@ -118,6 +118,12 @@ def _warnings(plan: Publication) -> Iterator[str]:
     if plan.lost:
         gone = count(plan.lost, "page that was published is", "pages that were published are")
         yield f"note: {gone} gone, without a redirect: davlo page move notes one for each page that it moves"
+    for one in plan.lost_pages[:MOST_PAGES]:
+        what = "a draft now" if one.is_draft else "gone"
+        led = f"; {some_of(list(one.led_from), 3)} {'leads' if len(one.led_from) == 1 else 'lead'} there still"
+        yield f"note: {one.path} was published and is {what}, without a redirect{led if one.led_from else ''}"
+    if len(plan.lost_pages) > MOST_PAGES:
+        yield f"note: and {len(plan.lost_pages) - MOST_PAGES:,} more: --format json names them"
     if plan.lost_writes:
         lost = "1 write since then is" if plan.lost_writes == 1 else f"{plan.lost_writes:,} writes since then are"
         yield f"note: {lost} no longer kept: pages that moved there have no redirect"
@@ -164,6 +170,10 @@ def _record(plan: Publication, rows: Sequence[tuple[str, str, str]]) -> dict[str
         "sitemap": {what: [paths[page] for page in mask.nonzero()[0].tolist()] for what, mask in masks.items()},
         "redirects": dict(plan.redirects),
         "gone without a redirect": plan.lost,
+        "lost pages": [
+            {"address": one.address, "path": one.path, "draft": one.is_draft, "led_from": list(one.led_from)}
+            for one in plan.lost_pages
+        ],
         "hidden noindex": [_closed_record(plan, one) for one in plan.hidden],
         "closed in sitemap": [_closed_record(plan, one) for one in plan.closed],
         "closes the sitemap": str(plan.closed_sitemap.place) if plan.closed_sitemap else None,

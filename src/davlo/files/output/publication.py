@@ -9,7 +9,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
-from typing import ClassVar
+from typing import ClassVar, NamedTuple
 from urllib.parse import urlsplit
 
 import numpy as np
@@ -22,11 +22,13 @@ from davlo.core.outcomes.sitemap_marks import Drift, lost_pages
 from davlo.core.outcomes.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.page_mentions import page_mentions
 from davlo.core.site.people import VISITOR
 from davlo.core.site.publication import RobotsLine
 from davlo.core.wording import count
 from davlo.frames.csv_lines import write_csv
 
+from ..built.sitemap_files import ENDINGS, read_sitemaps
 from ..read.publication import REDIRECTS, ROBOTS, SITEMAP
 from ..read.site_file import path_inside
 from ..store.durable_files import Content
@@ -45,6 +47,24 @@ from .write_sitemap import NothingToList, WrittenSitemap, drift_of_last, make_si
 
 NEW, CHANGED, SAME, GONE, FOREIGN = "new", "changed", "as it is", "gone", "not Davlo's"
 """What would happen to a file; `FOREIGN`: there is a file that Davlo did not write."""
+
+
+class LostPage(NamedTuple):
+    """A page that was published, and is not there any more.
+
+    Attributes
+    ----------
+    address, path : str
+    is_draft : bool
+        Whether it is a draft now; else it is gone.
+    led_from : tuple of str
+        What leads there still: blocks of links, and pages that lead elsewhere.
+    """
+
+    address: str
+    path: str
+    is_draft: bool
+    led_from: tuple[str, ...]
 
 
 class WritesOverOthers(ValueError):
@@ -182,6 +202,31 @@ class Publication:
         return lost_pages(self.effective, last.told, map(names.path, self.redirects)) if last else 0
 
     @cached_property
+    def lost_pages(self) -> tuple[LostPage, ...]:
+        """The pages that were published, have no redirect, and are drafts now or gone; in the order of the old sitemap.
+
+        Their addresses are read from the sitemap that was written last, if it is still there and unchanged.
+        """
+        site, last = self.effective.site, self.last
+        if last is None or self.drift is None or not (self.drift.lost or self.drift.gone.any()):
+            return ()
+        index = next((name for name in last.files if name in (f"{SITEMAP}.xml", f"{SITEMAP}.xml.gz")), "")
+        parts = _parts(last, index) if index else []
+        if not parts or any(digest_of_file(path_inside(self.to, name)) != last.files[name] for name in parts):
+            return ()
+        led, mentions = {*map(site.page_names.path, self.redirects)}, dict[str, list[str]]()
+        for one in page_mentions(site):
+            if one.kind in ("block", "page"):
+                mentions.setdefault(one.path, []).append(f"{one.said_by} ({one.place})")
+        found: dict[str, LostPage] = {}
+        for listed in read_sitemaps(self.to / index).addresses:
+            path = site.page_names.path(listed.loc)
+            page = site.tree.find(path) if path.startswith("/") else 0
+            if (page < 0 or site.details.draft[page]) and path.startswith("/") and path not in led:
+                found.setdefault(path, LostPage(listed.loc, path, page >= 0, tuple(mentions.get(path, ()))))
+        return tuple(found.values())
+
+    @cached_property
     def hidden(self) -> list[ClosedPage]:
         """The pages whose robots.index is no and that robots.txt closes, so that crawlers never see it."""
         site = self.effective.site
@@ -306,6 +351,11 @@ def plan_publication(
         write_csv(told, [("from", "to"), *led.items()])
         contents[REDIRECTS] = _whole(told.getvalue().encode())
     return Publication(effective, folder, to, today, sitemap, contents, led, finished)
+
+
+def _parts(last: PublishedFiles, index: str) -> list[str]:
+    """A sitemap that was written last, with its parts."""
+    return [name for name in last.files if name == index or (name.startswith(f"{SITEMAP}-") and name.endswith(ENDINGS))]
 
 
 def _journal(folder: Path, to: Path) -> OutputJournal:
