@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 import sys
 from pathlib import Path
 
+import pyarrow
+import pyarrow.parquet
 import pytest
 
 import davlo
@@ -210,3 +213,50 @@ def test_a_detail_that_the_page_list_has_no_column_for_gets_one(tmp_path: Path, 
     for _ in range(2):
         assert run("undo", "--write", *site).status == 0
     assert contents(folder) == before
+
+
+def test_a_table_of_new_pages_reports_every_fault_with_its_line(own: Path, run: Run) -> None:
+    rows = own / "new.csv"
+    rows.write_text(
+        "PATH,Titel,type,sidebar.right,parent\n/visit/x,X,evnt,quiet,\n/visit/x,,,,\n/visit,Q,,,\n/visit/z,,,quite,\n"
+    )
+    got = run("page", "add", "--from", str(rows), "--site", str(own))
+    assert got.status == 2
+    for said in (
+        f"{rows}:1, column titel: there is no detail or setting 'titel'\n  did you mean title?",
+        f"{rows}:2: there is no type 'evnt'\n  did you mean event?",
+        f"{rows}:3: /visit/x has a row already, on line 2",
+        f"{rows}:4: there is a page /visit already",
+        f"{rows}:5: there is no sidebar 'quite'\n  did you mean quiet?",
+        "5 faults in 1 file",
+    ):
+        assert said in got.err
+
+
+def test_a_table_of_new_pages_shows_what_they_get(own: Path, run: Run) -> None:
+    rows = own / "new.csv"
+    rows.write_text("PATH,TITLE,Sidebar.Right,parent\n/fair,Fair,quiet,\n/stalls,Stalls,,/fair\n")
+    words = ("page", "add", "--from", str(rows), "--draft", "--parent", "/events", "--site", str(own))
+    told = run(*words)
+    assert (told.status, "What 2 new pages get\n" in told.out) == (0, True)
+    assert re.search(r"sidebar\.right +quiet +1 +/fair\n", told.out)
+    assert run(*words, "--write").status == 0
+    site = davlo.open_site(own)
+    assert [site.tree.paths[int(site.tree.parent[site.page_number(page)])] for page in ("/fair", "/stalls")] == [
+        "/events",
+        "/fair",
+    ]
+    assert [site.page(page).details["status"] for page in ("/fair", "/stalls")] == ["draft", "draft"]
+
+
+def test_what_is_entered_by_hand_is_told_whole(tmp_path: Path, run: Run) -> None:
+    folder = write_small(tmp_path, "sidebars: {quiet: {blank: yes}}\neverywhere: {page.owner: none}\n")
+    pyarrow.parquet.write_table(pyarrow.table({"path": ["/", "/a"]}), folder / "pages.parquet")
+    text = (folder / "davlo.yaml").read_text()
+    (folder / "davlo.yaml").write_text(text.replace("{name:", "{page_list: pages.parquet, name:"))
+    got = run("page", "add", "/a/b", "sidebar.right=quiet", "--write", "--site", str(folder))
+    assert (got.status, "nothing was written: Davlo does not write pages.parquet" in got.err) == (1, True)
+    site = f" --site {folder}"
+    told = got.out.split("Then type:\n")[1].splitlines()
+    assert told[0] == f"  davlo set sidebar.right=quiet --here /a/b --write{site}"
+    assert told[1:] == [f"  davlo page restamp --new --write{site}", f"  davlo check{site}"]

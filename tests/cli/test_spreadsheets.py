@@ -153,3 +153,43 @@ def test_a_workbook_that_cannot_be_read_is_said(broken: str, garden: Path, tmp_p
     got = run("set", "--from", str(file), "--site", str(garden))
     assert (got.status, "Traceback" in got.err) == (2, False)
     assert ("bytes once it is unpacked" if broken == "bomb" else "cannot be read as a workbook") in got.err
+
+
+@pytest.mark.parametrize(
+    ("table", "says"),
+    [
+        (
+            "path,sidebar.rigth\n/visit/maps,quiet\n",
+            "column sidebar.rigth: the column sidebar.rigth is neither a setting nor a detail\n  name it sidebar.right",
+        ),
+        ("path|title\n/visit/maps|x\n", "separate the cells with commas, semicolons or tabs, not with '|'"),
+        (
+            'path,blocks.content\n/visit/maps,"donate, booking-link"\n',
+            "the items of a list are separated by semicolons: donate; booking-link",
+        ),
+    ],
+)
+def test_a_table_that_is_nearly_right_says_so(own: Path, run: Run, table: str, says: str) -> None:
+    (own / "x.csv").write_text(table)
+    got = run("set", "--from", str(own / "x.csv"), "--site", str(own))
+    assert (got.status, says in got.err) == (2, True)
+
+
+def test_an_edited_title_is_a_detail_to_set(own: Path, run: Run) -> None:
+    (own / "x.csv").write_text("PATH;Title;Sidebar.Right\n/visit/maps;Where things are;\n/visit;;\n")
+    got = run("set", "--from", str(own / "x.csv"), "--write", "--site", str(own))
+    assert got.status == 0
+    assert davlo.open_site(own).page("/visit/maps").details["title"] == "Where things are"
+    assert davlo.open_site(own).page("/visit").details["title"] == "Visit"
+
+
+def test_a_formula_without_its_value_is_refused(own: Path, run: Run) -> None:
+    book = openpyxl.Workbook()
+    book.active.append(["path", "title.limit"])
+    book.active.append(["/visit/maps", "=20+20"])
+    book.save(own / "x.xlsx")
+    got = run("set", "--from", str(own / "x.xlsx"), "--site", str(own))
+    assert (got.status, "x.xlsx:2, column title.limit: the value of a formula is not in the file" in got.err) == (
+        2,
+        True,
+    )

@@ -3,22 +3,22 @@
 from __future__ import annotations
 
 import io
-import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
 from click.shell_completion import CompletionItem
 
-from davlo.core.faults import UnknownName
 from davlo.core.wording import count
 
 from .change_options import HowToChange, change_options, show_or_write
 from .command_list import COMMANDS, PAGE_COMMANDS, Question, answers, write_examples
-from .new_page import new_path, title_of
+from .new_page import new_path
+from .new_page_rows import steps_of_row, steps_of_table
 from .options import complete_page, complete_person, complete_type, open_named_site, typed
-from .screen import ask, heading, may_ask, note, say, table
+from .scope_options import scope_words
+from .screen import heading, note, say, table
 
 if TYPE_CHECKING:
     from davlo.core.change.steps import Change, Step
@@ -132,25 +132,14 @@ def add(
         raise click.UsageError("name the path of one page, as in /visit/picnic, or a file of pages with --from")
     site = open_named_site(how.site)
     if source is not None:
-        if settings or title or kind or parent or details or is_draft:
-            raise click.UsageError("--from takes the details from the file: leave out the others")
-        rows = _rows_of(source)
-    else:
-        told = {"title": title, "type": kind, "parent": parent, "status": "draft" if is_draft else None}
-        row = {"path": str(path), **{name: value for name, value in told.items() if value is not None}}
-        rows = [{**row, **_pairs(details, "--detail"), **_pairs(settings, "SETTING=VALUE")}]
-    steps = [step for row in rows for step in _adding(site, row, maker or "")]
-    return _change(site, _changed(steps), how)
-
-
-def _rows_of(source: str) -> list[dict[str, str]]:
-    from davlo.files.read.pasted_rows import read_pasted
-
-    if source == "-":
-        found = read_pasted(sys.stdin.buffer.read(), "standard input")
-    else:
-        found = read_pasted(Path(source).read_bytes(), source)
-    return [row for _, row in found.rows]
+        if settings or title or kind or details:
+            raise click.UsageError("--from takes titles, types and details from the file: leave out the others")
+        of_all = {"parent": parent, "status": "draft" if is_draft else None}
+        return _change(site, _changed(steps_of_table(site, source, of_all, maker or "")), how)
+    told = {"title": title, "type": kind, "parent": parent, "status": "draft" if is_draft else None}
+    row = {"path": str(path), **{name: value for name, value in told.items() if value is not None}}
+    row = {**row, **_pairs(details, "--detail"), **_pairs(settings, "SETTING=VALUE")}
+    return _change(site, _changed(steps_of_row(site, row, maker or "")), how)
 
 
 def _pairs(words: Sequence[str], what: str) -> dict[str, str]:
@@ -163,48 +152,6 @@ def _pairs(words: Sequence[str], what: str) -> dict[str, str]:
             raise click.UsageError(f"{name} is said twice: once is enough")
         found[name] = value
     return found
-
-
-def _adding(site: Site, cells: dict[str, str], maker: str) -> list[Step]:
-    """The steps that add a page: its row, and what it sets itself."""
-    from davlo.core.change.steps import AddPage, Say
-    from davlo.core.site.details import STANDARD
-    from davlo.core.site.scopes import Scope
-    from davlo.files.read.typed_values import read_typed
-
-    path = new_path(site, cells["path"])
-    details = {"title": title_of(path), **{name: text for name, text in cells.items() if name != "path"}}
-    known = {*STANDARD, *site.details.columns}
-    own = {name: text for name, text in details.items() if name not in known}
-    for name in own:
-        if site.catalogue.find(name) is None:
-            raise UnknownName("detail or setting", name, (*known, *site.catalogue.names()))
-    kind = details.get("type") or "page"
-    _ask_for_required(site, path, kind, own)
-    if details.get("parent"):
-        details["parent"] = site.tree.paths[site.find_page(details["parent"])]
-    said = tuple((name, text) for name, text in details.items() if name in known)
-    steps: list[Step] = [AddPage(cells["path"] if cells["path"].startswith("/") else path, said, maker)]
-    for name, text in own.items():
-        value: Any = read_typed(site.catalogue.setting(name), text)
-        steps.append(Say(Scope.here(path), name, value))
-    return steps
-
-
-def _ask_for_required(site: Site, path: str, kind: str, own: dict[str, str]) -> None:
-    """Ask for the required settings that were not given; without a terminal, print a hint instead."""
-    types = site.types
-    if types.find(kind) < 0:
-        return  # the change says which types there are
-    for number, setting in enumerate(site.catalogue.settings):
-        asked = setting.own and setting.required and bool(site.has_by_type[number, types.find(kind)])
-        if not asked or setting.name in own or setting.built_in not in (None, "", (), False):
-            continue
-        label = setting.label or setting.name
-        if may_ask():
-            own[setting.name] = ask(f"{label} of {path} ({setting.takes})")
-        else:
-            note(f"note: a {kind} should set {setting.name} ({label}): add {setting.name}=VALUE")
 
 
 @_page_command(
@@ -333,11 +280,30 @@ def _by_hand(site: Site, change: Change, how: HowToChange) -> int:
     if how.by is not None:
         site.check_may(reach, how.by)
     print_reach(reach, change_sentence(change), (), how.everything, how.is_brief)
+    if how.write:
+        note(f"nothing was written: Davlo does not write {site.page_list}")
     say(f"Davlo does not write {site.page_list}. Enter there by hand:")
     table(HEADER, page_list_rows(site, change), "  ")
-    say("Then see what that brings about:")
+    say("Then type:")
+    for words in _commands_after(change):
+        say(f"  {typed(*words)}")
     say(f"  {typed('check')}")
     return 1
+
+
+def _commands_after(change: Change) -> Iterator[list[str]]:
+    """What to type once the rows are there: what pages themselves set, and the stamps of new pages."""
+    from davlo.core.change.steps import AddPage, Say
+    from davlo.core.site.values import raw_of
+    from davlo.files.rewrite.yaml_text import flow
+
+    for step in change.steps:
+        if isinstance(step, Say):
+            raw = step.value if isinstance(step.value, str) else raw_of(step.value)
+            value = "; ".join(map(str, raw)) if isinstance(raw, list) else raw if isinstance(raw, str) else flow(raw)
+            yield ["set", f"{step.setting}={value}", *scope_words(step.scope), "--write"]
+    if any(isinstance(step, AddPage) for step in change.steps):
+        yield ["page", "restamp", "--new", "--write"]
 
 
 def _print_globs(site: Site, old: list[str], new: list[str]) -> None:

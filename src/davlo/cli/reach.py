@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from davlo.core.change.value_changes import ValueChange, value_changes
 from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.site.values import format_value, marked
@@ -27,7 +29,7 @@ if TYPE_CHECKING:
     from davlo.files.rewrite.line_edits import Edit
 
 MOST_ROWS, MOST_LINES, MOST_EDITED, MOST_FINDINGS = 10, 6, 12, 4
-MOST_LETTERS = 40
+MOST_LETTERS, MOST_OF_NEW = 40, 16
 
 
 def print_reach(
@@ -55,6 +57,7 @@ def print_reach(
         print_findings(errors, everything)
     _print_lines("Who gains and who loses", access_sentences(reach.access), everything)
     _print_values(reach, everything)
+    _print_new_pages(reach, everything)
     _print_lines("Locks", lock_sentences(reach.lock_changes, reach.before.site.tree.paths), everything)
     if not keeps_values:
         _print_lines("No effect", no_effect_sentences(reach.no_effect, reach.after.site.tree.paths), everything)
@@ -109,6 +112,25 @@ def _print_values(reach: ChangeReach, everything: bool) -> None:
     table(("setting", "before", "after", "pages", ""), rows, "  ", Columns(paths=(4,), cut=(1, 2), names=(0, 3)))
     if len(changes) > MOST_ROWS:
         say(f"  and {count(len(changes) - MOST_ROWS, 'more row')}: add --all")
+
+
+def _print_new_pages(reach: ChangeReach, everything: bool) -> None:
+    """What the pages that are new get: each value that somebody says, with how many of them get it."""
+    pages, after = reach.new_pages, reach.after
+    rows = []
+    for number, setting in enumerate(after.site.catalogue.settings) if len(pages) else ():
+        found = after.resolved(number)
+        said = pages[(found.source[pages] >= 0) & after.site.has(number)[pages]]
+        for code in np.unique(found.value[said]).tolist():
+            some = said[found.value[said] == code]
+            value = shortened(marked(after.value(int(some[0]), number)), MOST_LETTERS)
+            rows.append([setting.name, value, f"{len(some):,}", after.site.tree.paths[int(some[0])]])
+    if rows:
+        heading(f"What {count(len(pages), 'new page')} {'gets' if len(pages) == 1 else 'get'}")
+        shown = rows if everything else rows[:MOST_OF_NEW]
+        table(("setting", "value", "pages", "the first"), shown, "  ", Columns(paths=(3,), cut=(1,), names=(0, 2)))
+        if len(shown) < len(rows):
+            say(f"  and {count(len(rows) - len(shown), 'more row')}: add --all")
 
 
 def _more(one: ValueChange) -> str:
