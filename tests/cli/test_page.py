@@ -250,12 +250,12 @@ def test_a_table_of_new_pages_shows_what_they_get(own: Path, run: Run) -> None:
 
 
 def test_what_is_entered_by_hand_is_told_whole(tmp_path: Path, run: Run) -> None:
-    folder = write_small(tmp_path, "sidebars: {quiet: {blank: yes}}\neverywhere: {page.owner: none}\n")
+    folder = write_small(tmp_path, "sidebars: {quiet: {blank: yes}}\nlayouts: {plain: {areas: [content, right]}}\n")
     pyarrow.parquet.write_table(pyarrow.table({"path": ["/", "/a"]}), folder / "pages.parquet")
     text = (folder / "davlo.yaml").read_text()
     (folder / "davlo.yaml").write_text(text.replace("{name:", "{page_list: pages.parquet, name:"))
     got = run("page", "add", "/a/b", "sidebar.right=quiet", "--write", "--site", str(folder))
-    assert (got.status, "nothing was written: Davlo does not write pages.parquet" in got.err) == (1, True)
+    assert (got.status, "nothing was written: Davlo does not write pages.parquet" in got.err) == (1, True), got.err
     site = f" --site {folder}"
     told = got.out.split("Then type:\n")[1].splitlines()
     assert told[0] == f"  davlo set sidebar.right=quiet --here /a/b --write{site}"
