@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from .who_may_change import MissingRight
+from .rights import MissingRight
 
 
 class ChangeRefused(Exception):

@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Mask
 from ..faults import UnknownName
-from ..outcomes.access import AccessModel
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
-from ..site.people import SIGNED_IN, VISITOR
 from ..site.scopes import OF_PAGES, ScopeKind
 from ..site.settings import ACCESS_FAMILIES
 from ..site.values import ListChange
@@ -23,6 +20,7 @@ from .new_page import with_plain_pages
 from .page_pairs import PagePairs
 from .page_steps import NAMING, with_names
 from .replant import NewRow
+from .rights import ADMIN, GRANT, MissingRight, Needs, answers_to_come, other_answers
 from .same_state import OF_READING, placeless
 from .statement_differences import StatementDifference, statement_differences
 from .steps import AddPage
@@ -31,9 +29,7 @@ if TYPE_CHECKING:
     from .change_reach import ChangeReach
 
 Pages = NDArray[np.int64]
-EDIT, MOVE, CREATE, DELETE, GRANT = "edit", "move", "create", "delete", "grant"
-ADMIN = ""
-"""What only admins may do."""
+EDIT, MOVE, CREATE, DELETE = "edit", "move", "create", "delete"
 PLACE, PARENT = "order", "parent"
 OF_ANY_PAGE = ("title", "created", "modified")
 """Details that a plain new page has too: they need no more than `create`."""
@@ -54,57 +50,6 @@ DECLARED = {
 _OF_PAGES = ("tree", "details", "statements", "catalogue")
 OWNERS = {"page.owner": "owner", "page.group": "owner-group"}
 """The settings that decide whom these subjects cover."""
-
-
-class MissingRight(NamedTuple):
-    """What a person may not do.
-
-    Attributes
-    ----------
-    who : str
-    action : str
-        Empty if only admins may do it.
-    pages : tuple of str
-        Where it would be needed.
-    reason : str
-        What is missing, in a sentence.
-    """
-
-    who: str
-    action: str
-    pages: tuple[str, ...]
-    reason: str
-
-
-class _Needs:
-    """The actions that a change needs on pages of one state."""
-
-    def __init__(self, effective: EffectiveModel) -> None:
-        self.access = effective.shared(AccessModel)
-        self.site = effective.site
-        self._pages: dict[str, Mask] = {}
-
-    def add(self, action: str, pages: NDArray[np.integer] | Sequence[int]) -> None:
-        """Note that an action is needed on some pages."""
-        mask = self._pages.setdefault(action, np.zeros(len(self.site.tree), dtype=bool))
-        mask[pages] = True
-
-    def missing(self, who: str) -> Iterator[MissingRight]:
-        """What a person lacks of them."""
-        for action, mask in self._pages.items():
-            if action in self.site.actions:
-                lacking = np.flatnonzero(mask & ~self.access.may(who, action))
-            else:
-                lacking = np.flatnonzero(mask)
-            if len(lacking):
-                paths = tuple(self.site.tree.paths.take(lacking).tolist())
-                may_not = f"{who} may not {action} {paths[0]}"
-                if action not in self.site.actions:
-                    told = f"{may_not}: the site has no action {action}, so only admins may do that"
-                    yield MissingRight(who, ADMIN, paths, told)
-                else:
-                    reason = self.access.why(who, action, int(lacking[0])).reason
-                    yield MissingRight(who, action, paths, f"{may_not}: {reason}")
 
 
 def missing_rights(reach: ChangeReach, who: str) -> list[MissingRight]:
@@ -211,7 +156,7 @@ def _planted(reach: ChangeReach, who: str) -> Difference:
 def _of_kept_pages(kept: Difference, planted: Difference, who: str) -> Iterator[MissingRight]:
     """What pages need that are in both states, and those that go; and statements, which also reach pages to come."""
     before, after = kept.before.site, kept.after.site
-    needs, of_plain = _Needs(kept.before), _Needs(planted.before)
+    needs, of_plain = Needs(kept.before), Needs(planted.before)
     first, second = kept.page_pairs[:2]
     needs.add(DELETE, kept.gone_pages)
     _of_values(kept, needs, first)
@@ -223,7 +168,7 @@ def _of_kept_pages(kept: Difference, planted: Difference, who: str) -> Iterator[
     yield from _of_statements(planted, kept, needs, of_plain, who)
     yield from needs.missing(who)
     yield from of_plain.missing(who)
-    yield from _of_answers(kept, first, second, who)
+    yield from other_answers(kept, first, second, who)
 
 
 def _of_new_pages(planted: Difference, new: Sequence[str], who: str) -> Iterator[MissingRight]:
@@ -232,7 +177,7 @@ def _of_new_pages(planted: Difference, new: Sequence[str], who: str) -> Iterator
         return
     plain, after = planted.before.site, planted.after.site
     first, second = (np.array([site.tree.number(path) for path in new], dtype=np.int64) for site in (plain, after))
-    needs, above = _Needs(planted.before), plain.tree.parent[first]
+    needs, above = Needs(planted.before), plain.tree.parent[first]
     needs.add(CREATE, above[above >= 0])
     if (above < 0).any():
         yield _only_admins(who, f"put {new[int(np.argmin(above))]} below no other page")
@@ -241,10 +186,10 @@ def _of_new_pages(planted: Difference, new: Sequence[str], who: str) -> Iterator
     for name, mask in differing_details(planted, names).items():
         needs.add(MOVE if name == PLACE else EDIT, first[mask[first]])
     yield from needs.missing(who)
-    yield from _of_answers(planted, first, second, who)
+    yield from other_answers(planted, first, second, who)
 
 
-def _of_values(difference: Difference, needs: _Needs, among: Pages) -> None:
+def _of_values(difference: Difference, needs: Needs, among: Pages) -> None:
     """Values, sources and locks that become others."""
     here = np.zeros(len(difference.before.site.tree), dtype=bool)
     here[among] = True
@@ -269,7 +214,7 @@ def _named_otherwise(kept: Difference, name: str, pages: Pages) -> Pages:
 
 
 def _of_places(
-    kept: Difference, planted: Difference, needs: _Needs, of_plain: _Needs, who: str
+    kept: Difference, planted: Difference, needs: Needs, of_plain: Needs, who: str
 ) -> Iterator[MissingRight]:
     """Pages with another parent, or another path that does not follow from their parent's."""
     before, after, there = kept.before.site.tree, kept.after.site.tree, kept.number_after
@@ -301,7 +246,7 @@ def _of_places(
 
 
 def _of_statements(
-    planted: Difference, kept: Difference, needs: _Needs, of_plain: _Needs, who: str
+    planted: Difference, kept: Difference, needs: Needs, of_plain: Needs, who: str
 ) -> Iterator[MissingRight]:
     """Statements that come, go or say something else. Some reach pages that are not there yet: they need the right on
     the page above, and nobody gains on a page to come what the giver would lack there.
@@ -329,28 +274,7 @@ def _of_statements(
             if one.scope == ScopeKind.BELOW and (action == GRANT or one.setting in OWNERS):
                 below.append(plain.tree.paths[page])
     if below:
-        yield from _of_pages_to_come(planted, [*dict.fromkeys(below)], who)
-
-
-def _of_pages_to_come(planted: Difference, below: Sequence[str], who: str) -> Iterator[MissingRight]:
-    """Other answers on a plain page that comes below each of some pages, in both states."""
-    names, sides = dict(planted.moved), []
-    for site in (planted.before.site, planted.after.site):
-        here = below if site is planted.before.site else [names.get(path, path) for path in below]
-        rows = [(_to_come(site, path), "") for path in here if site.tree.find(path) >= 0]  # made by nobody yet
-        grown = with_plain_pages(site, rows)
-        sides.append((EffectiveModel(grown), [grown.tree.number(row.path) for row, _ in rows]))
-    (before, first), (after, second) = sides
-    if len(first) == len(second):  # otherwise a page goes, and what is said below it goes with it
-        pages = np.array(first, dtype=np.int64), np.array(second, dtype=np.int64)
-        yield from _of_answers(Difference(before, after, pairs=PagePairs(*pages)), *pages, who)
-
-
-def _to_come(site: SiteModel, above: str) -> NewRow:
-    path = f"{above.rstrip('/')}/a-page-to-come"
-    while site.tree.find(path) >= 0:
-        path += "-"
-    return NewRow(path, {"parent": above})
+        yield from answers_to_come(planted, [*dict.fromkeys(below)], who)
 
 
 def _opened(site: SiteModel, one: StatementDifference) -> set[str]:
@@ -373,43 +297,6 @@ def _said(site: SiteModel, setting: str) -> set[str]:
         found |= {*value} if isinstance(value, tuple) and not isinstance(value, ListChange) else set()
         found |= {*value.add, *value.first} if isinstance(value, ListChange) else set()
     return found
-
-
-def _of_answers(difference: Difference, first: Pages, second: Pages, who: str) -> Iterator[MissingRight]:
-    """Other answers to who may do what need `grant`, and nobody gains an action that the giver lacks there.
-
-    Pages are taken by their classes of access in both states, of which there are few.
-    """
-    was, now = (model.shared(AccessModel) for model in (difference.before, difference.after))
-    size = len(now.classes)
-    kinds, kind_of = np.unique(was.classes.of[first] * size + now.classes.of[second], return_inverse=True)
-    one, other = kinds // size, kinds % size
-    differs, gained = np.zeros(len(kinds), dtype=bool), dict[str, Mask]()
-    people = was.site.people
-    viewers = [one for one in (VISITOR, SIGNED_IN, *people.groups, *people.names) if _is_known(now.site, one)]
-    to: dict[str, str] = {}
-    for viewer in viewers:
-        for action in was.site.actions:
-            could, can = was.classes.may(viewer, action)[one], now.classes.may(viewer, action)[other]
-            differs |= could != can
-            gains = can & ~could & ~was.classes.may(who, action)[one]
-            if gains.any():
-                to.setdefault(action, viewer)
-                gained[action] = gained.get(action, False) | gains
-    needs = _Needs(difference.before)
-    needs.add(GRANT, first[differs[kind_of]])
-    yield from needs.missing(who)
-    for action, mask in gained.items():
-        pages = first[mask[kind_of]]
-        paths = tuple(was.site.tree.paths.take(pages).tolist())
-        reason = was.why(who, action, int(pages[0])).reason
-        told = f"{who} may not give {action} on {paths[0]} to {people.in_words(to[action])}, lacking it there: {reason}"
-        yield MissingRight(who, action, paths, told)
-
-
-def _is_known(site: SiteModel, viewer: str) -> bool:
-    people = site.people
-    return viewer in (VISITOR, SIGNED_IN) or viewer in people.groups or people.has(viewer)
 
 
 def _only_admins(who: str, what: str) -> MissingRight:
