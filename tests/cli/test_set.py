@@ -29,7 +29,7 @@ def test_a_change_is_shown_and_nothing_is_written(garden: Path, ask: Ask) -> Non
     ]
     assert "Nothing is written. To write it:\n  davlo set sidebar.right=main --below /visit --site" in out
     assert contents(garden) == before
-    assert not (garden / ".davlo").exists()
+    assert [path.name for path in (garden / ".davlo").iterdir()] == [".gitignore"]
 
 
 def test_what_is_locked_names_the_lock(ask: Ask) -> None:

@@ -96,6 +96,8 @@ def show_or_write(site: Site, change: Change, how: HowToChange, *, keeps_values:
 
     from .reach import print_reach
 
+    if how.write:
+        check_can_write(site)
     reach = site.reach(change)
     if how.by is not None:
         site.check_may(reach, how.by)
@@ -123,6 +125,20 @@ def show_or_write(site: Site, change: Change, how: HowToChange, *, keeps_values:
     else:
         say_how_to_write(how, bool(reach.new_errors))
     return 0
+
+
+def check_can_write(site: Site) -> None:
+    """Refuse to write before anything is worked out, if nothing can be written now.
+
+    Raises
+    ------
+    OSError
+        If there is no place for the user's key, or somebody else has an unfinished write here.
+    """
+    if site.folder:
+        from davlo.files.store.unbelieved import ready_to_write
+
+        ready_to_write(Path(site.folder))
 
 
 def write_then_show(write: Callable[[], Result] | None, show: Callable[[], None]) -> Result | None:

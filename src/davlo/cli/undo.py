@@ -12,6 +12,7 @@ from davlo.core.wording import count
 from .change_options import (
     HowToChange,
     change_options,
+    check_can_write,
     print_record,
     say_how_to_write,
     say_written,
@@ -57,6 +58,8 @@ def command(is_list: bool, sets_aside: bool, how: HowToChange) -> int:
         return 0
     if how.by is not None:
         site.check_may_undo(how.by)
+    if how.write:
+        check_can_write(site)
     undoing = site.undoing()
 
     def show() -> None:

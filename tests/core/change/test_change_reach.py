@@ -85,7 +85,7 @@ def test_the_garden_is_told_in_a_sentence() -> None:
         f"17 pages change, 15 keep what a stronger statement says; {nobody}"
     )
     assert told("band.footer", "none", below="/press") == f"no page changes, 5 are locked; {nobody}"
-    assert told("access.everyone", ["view"], below="/staff").endswith("; 5 people gain something")
+    assert told("access.everyone", ["view"], below="/staff").endswith("; a visitor and 4 people gain something")
     assert (
         told("blocks.content", ["plate"], type="event")
         == f"no page changes, 15 keep what they got when they were made; {nobody}"

@@ -67,7 +67,7 @@ def test_a_command_that_is_told_mends_the_finding(kind: str, small: Small, run: 
 def test_the_gardens_edits_mend_what_they_are_for(tmp_path: Path) -> None:
     folder = tmp_path / "garden"
     davlo.write_demo(folder)
-    files = {path.name: path.read_bytes() for path in folder.iterdir()}
+    files = {path.name: path.read_bytes() for path in folder.iterdir() if path.is_file()}
     tells, findings = mender(folder)
     mended = 0
     for finding, way in [(one, way) for one in findings for way in tells.ways(one)]:

@@ -97,7 +97,7 @@ FIRST = named("rules", "first")
             {"based_on": "page"},
             False,
             "because: so}]\n",
-            "because: so}]\ntypes: {note: {based_on: page}}\n",
+            "because: so}]\ntypes:\n  note: {based_on: page}\n",
         ),
         (
             ("types", "yes: no"),

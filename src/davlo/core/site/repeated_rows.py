@@ -72,10 +72,11 @@ def usable_rows(
     again = np.flatnonzero(first != np.arange(len(rows)))
     gone, stands = rows[again], rows[first[again]]
     agrees = _alike(more.columns, gone, stands) if more.columns else np.zeros(len(gone), dtype=bool)
-    # a row with a fragment gives way to one without; two with fragments must agree, as others do
-    fragment = (
-        np.zeros(len(gone), dtype=bool) if more.fragment is None else more.fragment[gone] & ~more.fragment[stands]
-    )
+    fragment = np.zeros(len(gone), dtype=bool) if more.fragment is None else more.fragment[gone]
+    if fragment.any() and more.fragment is not None:
+        # it gives way to a row without one; of two with fragments, cells that are filled in both must agree
+        beside = np.flatnonzero(fragment & more.fragment[stands])
+        fragment[beside] = _alike(more.columns, gone[beside], stands[beside], blank_agrees=True)
     for at in np.flatnonzero(~agrees & ~fragment).tolist():
         one, other = int(gone[at]), int(stands[at])
         what = f"the path {paths[one]} is there twice; the first is at line {lines[other]}"
@@ -101,16 +102,24 @@ def _without_fragment(first: NDArray[np.int64], fragment: Mask) -> NDArray[np.in
     return np.where(best[first] < len(first), best[first], first)
 
 
-def _alike(columns: Mapping[str, Column], rows: NDArray[np.int64], others: NDArray[np.int64]) -> Mask:
-    """Which rows have the same cells as others, in every column. bool[n]"""
+def _alike(
+    columns: Mapping[str, Column], rows: NDArray[np.int64], others: NDArray[np.int64], *, blank_agrees: bool = False
+) -> Mask:
+    """Which rows have the same cells as others, in every column; or where one of both is blank. bool[n]"""
     alike = np.ones(len(rows), dtype=bool)
     for column in columns.values():
         left = np.flatnonzero(alike & (column.codes[rows] != column.codes[others]))
         if isinstance(column.words, Texts):
             one, other = column.codes[rows[left]].astype(np.int64), column.words.take(column.codes[others[left]])
             alike[left] = column.words.same(one, other, other.end)
+            if blank_agrees:
+                mine = column.words.take(one)
+                alike[left] |= (mine.end == mine.start) | (other.end == other.start)
         else:
             words = column.words
             pairs = zip(column.codes[rows[left]].tolist(), column.codes[others[left]].tolist(), strict=True)
-            alike[left] = [words[one] == words[other] for one, other in pairs]
+            alike[left] = [
+                words[one] == words[other] or (blank_agrees and not (words[one] and words[other]))
+                for one, other in pairs
+            ]
     return alike
