@@ -119,9 +119,9 @@ def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = No
 
 def _tell_unbelieved(folder: Path) -> None:
     """Say in one line what lies in `.davlo` and is ignored, because this user did not make it here."""
-    from davlo.files.store.own_folder import own_names
+    from davlo.files.store.own_folder import IGNORE, OWN, own_names
 
-    if not own_names(folder / ".davlo"):
+    if {*own_names(folder / OWN)} <= {IGNORE}:  # nothing is noted yet: what reads records is not imported
         return
     from davlo.files.store.unbelieved import maker_words, unbelieved
 
