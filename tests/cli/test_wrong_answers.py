@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import shutil
 import subprocess
 from collections.abc import Callable
@@ -202,3 +203,14 @@ def test_pages_that_were_published_and_are_gone_are_named(small: Small, run: Run
     text = " ".join(run(*words).out.split())
     assert "note: /a was published and is gone, without a redirect; block q (davlo.yaml:3)" in text
     assert "note: /b was published and is a draft now, without a redirect" in text
+
+
+def test_a_list_counts_what_is_hidden_below_an_entry_alone(small: Small, run: Run) -> None:
+    tops = "".join(f"/p{number:02}\n" for number in range(40))
+    folder = small(
+        "", f"path\n/\n{tops}" + "".join(f"/p{number:02}/x\n/p{number:02}/x/y\n" for number in range(0, 40, 3))
+    )
+    told = run("menus", "--site", str(folder)).out
+    counted = dict(re.findall(r"(/p\d\d) +(\(\+\d+\))", told))
+    assert counted
+    assert set(counted.values()) == {"(+2)"}

@@ -133,9 +133,13 @@ def _chosen(found: LinkList, most: int | None) -> Places:
 
 def _hidden(found: LinkList, shown: Places) -> list[int]:
     """For each link that is shown, how many links below it are hidden."""
-    gaps = np.diff(np.append(shown, len(found.pages))) - 1
-    deeper = np.append(found.level, 0)[np.minimum(shown + 1, len(found.pages))] > found.level[shown]
-    hidden: list[int] = np.where(deeper, gaps, 0).tolist()
+    if len(shown) == len(found.pages):
+        return [0] * len(shown)
+    hidden = []
+    for place in shown.tolist():  # few: the others are hidden
+        after = found.level[place + 1 :] <= found.level[place]
+        end = place + 1 + int(after.argmax()) if after.any() else len(found.pages)
+        hidden.append(end - place - 1 - int(((shown > place) & (shown < end)).sum()))
     return hidden
 
 

@@ -41,6 +41,7 @@ def answering(*answers: tuple[int, dict[str, str]]) -> Iterator[tuple[str, Lists
 @contextmanager
 def trickling() -> Iterator[str]:
     """A server that sends a header without end, a byte at a time."""
+    ended = threading.Event()
     with socket.create_server(("127.0.0.1", 0)) as server:
 
         def serve() -> None:
@@ -48,9 +49,10 @@ def trickling() -> Iterator[str]:
                 connection = server.accept()[0]
                 with connection:
                     connection.sendall(b"HTTP/1.1 200 OK\r\nX-More: ")
-                    while True:
+                    while not ended.is_set():
                         connection.sendall(b"a")
                         time.sleep(0.02)
 
         threading.Thread(target=serve, daemon=True).start()
         yield f"http://127.0.0.1:{server.getsockname()[1]}/"
+        ended.set()

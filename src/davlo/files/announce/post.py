@@ -43,26 +43,26 @@ def post(endpoint: str, content: bytes, seconds: float = SECONDS) -> Reply:
         The list.
     seconds : float
     """
+    import httpx
+
     replies: queue.SimpleQueue[Reply] = queue.SimpleQueue()
-    threading.Thread(target=lambda: replies.put(_post(endpoint, content, seconds)), daemon=True).start()
+    client = httpx.Client(timeout=seconds, follow_redirects=False)
+
+    def ask() -> None:
+        try:
+            with client.stream("POST", endpoint, content=content, headers={"Content-Type": CONTENT_TYPE}) as got:
+                told = _line(next(got.iter_bytes(MOST_LETTERS), b""))
+                replies.put(Reply(answer_of(got.status_code), told, _seconds(got.headers.get("Retry-After", ""))))
+        except Exception as error:  # also whatever comes of the connection being closed below
+            replies.put(Reply(NO_ANSWER, _line(str(error).encode("utf-8", "replace"))))
+
+    threading.Thread(target=ask, daemon=True).start()
     try:
         return replies.get(timeout=seconds)
     except queue.Empty:
         return Reply(NO_ANSWER, f"the answer takes longer than {seconds:g} seconds")
-
-
-def _post(endpoint: str, content: bytes, seconds: float) -> Reply:
-    import httpx
-
-    try:
-        with (
-            httpx.Client(timeout=seconds, follow_redirects=False) as client,
-            client.stream("POST", endpoint, content=content, headers={"Content-Type": CONTENT_TYPE}) as got,
-        ):
-            told = _line(next(got.iter_bytes(MOST_LETTERS), b""))
-            return Reply(answer_of(got.status_code), told, _seconds(got.headers.get("Retry-After", "")))
-    except (httpx.HTTPError, httpx.InvalidURL) as error:
-        return Reply(NO_ANSWER, _line(str(error).encode("utf-8", "replace")))
+    finally:
+        client.close()
 
 
 def _line(content: bytes) -> str:
