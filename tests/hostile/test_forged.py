@@ -77,7 +77,7 @@ def forge(chance: random.Random, theirs: Path, folder: Path, victim: Path) -> No
     files = sorted(path for path in own.rglob("*") if path.is_file())
     for _ in range(chance.randrange(4)):
         path = chance.choice(files)
-        if not path.exists() and not path.is_symlink():
+        if (not path.exists() and not path.is_symlink()) or (path.is_file() and path.stat().st_size > 1 << 20):
             continue
         match chance.randrange(7):
             case 0:
@@ -285,3 +285,14 @@ def test_a_record_is_json_after_one_line(small: Callable[..., Path], run: Run) -
     line, record = (folder / ".davlo" / "writes" / "000001.json").read_text().splitlines()
     assert json.loads(line)["kind"] == "write"
     assert json.loads(record)[3] == "set title.limit to 41 everywhere"
+
+
+@pytest.mark.parametrize("code", ["é" * 64, "", "0" * 64, "\x00", 3, None, ["a"]])
+def test_a_code_that_is_none_is_no_fault_of_davlos_own(small: Callable[..., Path], run: Run, code: object) -> None:
+    folder = small()
+    run("set", "title.limit=41", "--everywhere", "--write", "--site", str(folder))
+    path = folder / ".davlo" / "writes" / "000001.json"
+    line, record = path.read_text().splitlines()
+    path.write_text(f"{json.dumps({**json.loads(line), 'code': code})}\n{record}\n")
+    got = run("undo", "--site", str(folder))
+    assert (got.status, "a record in .davlo is not yours" in got.err) == (1, True)

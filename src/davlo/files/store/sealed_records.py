@@ -174,7 +174,9 @@ def _is_own(folder: Path, line: _Line, kind: str) -> bool:
         key = user_key(folder)
     except NoKey:
         return False
-    return key is not None and line.kind == kind and hmac.compare_digest(_code(key, folder, line), line.code)
+    if key is None or line.kind != kind:
+        return False
+    return hmac.compare_digest(_code(key, folder, line).encode(), line.code.encode("utf-8", "surrogatepass"))
 
 
 def _code(key: bytes, folder: Path, line: _Line) -> str:
