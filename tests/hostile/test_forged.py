@@ -162,6 +162,7 @@ def test_somebody_elses_unfinished_write_is_told_and_nothing_is_written_until_it
     assert (got.status, got.err) == (0, "")
     assert [one.sentence for one in davlo.open_site(folder).writes()] == ["set title.limit to 41 everywhere"]
     assert len([*(folder / ".davlo" / "set-aside").rglob("*.json")]) == 5
+    assert len([*(folder / ".davlo" / "set-aside").rglob("*.new")]) == 1  # what its maker had made ready is kept
     assert run("undo", "--set-aside", *site).out.startswith("There is nothing to put away")
 
 

@@ -60,7 +60,7 @@ def steps_of_table(site: Site, source: str, of_all: Mapping[str, str | None], ma
 
 
 MOST_CHECKED = 500
-"""In a table of at most so many rows each is tried by itself, so that all faults are reported at once."""
+"""The most rows of a table that Davlo tries one by one, to report all faults at once."""
 
 
 def _apart(steps: Sequence[Step], paths: Collection[str]) -> list[Step]:

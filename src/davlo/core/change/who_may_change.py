@@ -228,11 +228,9 @@ def _of_places(
     for path, new in kept.moved:
         page = before.number(path)
         above = int(before.parent[page])
-        old, to = (
-            (before.paths[above], after.paths[int(there[above])]) if above >= 0 and there[above] >= 0 else ("", "")
-        )
-        begins = "/" if old == "/" else f"{old}/"
-        if not old or old == to or not path.startswith(begins) or to + path[len(old) :] != new:
+        is_there = above >= 0 and int(there[above]) >= 0
+        old, to = (before.paths[above], after.paths[int(there[above])]) if is_there else ("", "")
+        if old == to or not path.startswith(f"{old}/") or to + path[len(old) :] != new:  # not with the page above it
             needs.add(MOVE, [page])
     back = np.full(len(after), -1, dtype=np.int64)
     back[second] = first

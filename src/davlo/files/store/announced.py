@@ -1,7 +1,7 @@
 """What search engines were told: Davlo's own records, in `.davlo/announced` in the site folder.
 
 They can be deleted; then all addresses count as new. Each list that a search engine takes is a record of its own,
-written as soon as it is taken; the records of one search engine are made one when it is told again.
+written as soon as it is taken; its records are joined into one before the next list is sent.
 """
 
 from __future__ import annotations

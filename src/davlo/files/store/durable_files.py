@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+import hashlib
 import os
 import shutil
 import signal
@@ -12,6 +13,8 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from davlo.core.faults import StoppedAfterWriting
+
+from ..read.site_file import open_regular
 
 Content = bytes | Callable[[Path], None]
 """The new contents of a file, or a function that writes them into another file, which exists and is empty."""
@@ -57,6 +60,18 @@ def _keep_owner(part: Path, there: os.stat_result) -> None:
     if (now.st_uid, now.st_gid) != (there.st_uid, there.st_gid):
         with suppress(OSError):
             os.chown(part, there.st_uid, there.st_gid)
+
+
+def sha256_of(path: Path, *, follow: bool = True) -> str:
+    """SHA-256 of a regular file, in hexadecimal digits.
+
+    Raises
+    ------
+    OSError
+        If it is not there, is no regular file or, unless links are followed, a link, or cannot be read.
+    """
+    with open_regular(path, follow=follow) as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def keep_old(path: Path, name: Path) -> None:

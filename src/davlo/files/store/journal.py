@@ -8,7 +8,6 @@ records in `.davlo/writes`, each with what takes it back.
 from __future__ import annotations
 
 import errno
-import hashlib
 import os
 import secrets
 import shutil
@@ -17,9 +16,9 @@ from contextlib import suppress
 from pathlib import Path
 from typing import NamedTuple
 
-from ..read.site_file import open_regular, path_inside
+from ..read.site_file import path_inside
 from ..rewrite.cannot_rewrite import ChangedSince
-from .durable_files import cannot_be_written, flush_folder, keep_old, undisturbed, write_beside
+from .durable_files import cannot_be_written, flush_folder, keep_old, sha256_of, undisturbed, write_beside
 from .own_folder import OWN, made, own_folder, own_names, write_own
 from .sealed_records import is_own, read_sealed, sealed
 from .write_records import KIND, VERSION, WriteRecord
@@ -280,17 +279,12 @@ def digest_of_file(path: Path) -> str | None:
         If it cannot be read.
     """
     with suppress(FileNotFoundError):
-        return _sha(path, follow=True)
+        return sha256_of(path)
     return None
 
 
 def _digest(part: Path) -> str | None:
     """SHA-256 of a part; None if it is missing, is a link or cannot be read."""
     with suppress(OSError):
-        return _sha(part, follow=False)
+        return sha256_of(part, follow=False)
     return None
-
-
-def _sha(path: Path, *, follow: bool) -> str:
-    with open_regular(path, follow=follow) as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from . import announced, last_published, last_sitemap
-from .journal import JOURNAL, WRITES, Journal
+from .journal import JOURNAL, PARTS, WRITES, Journal
 from .output_journal import NOTE, is_note
 from .own_folder import OWN, made, own_folder, own_names
 from .sealed_records import Maker, is_own, maker_of
@@ -93,6 +93,8 @@ def set_aside(folder: Path) -> Path | None:
         names = [*_unfinished(folder), *_unbelieved_records(folder)]
         if not names:
             return None
+        if JOURNAL in names:  # with the new files that its maker had made ready
+            names += [name for name in own_names(folder / OWN) if name.startswith(PARTS)]
         own = own_folder(folder)
         aside = made(own / ASIDE) / secrets.token_hex(4)
         aside.mkdir()

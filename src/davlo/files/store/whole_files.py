@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import errno
-import hashlib
 import os
 import secrets
 import tempfile
@@ -13,7 +12,7 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import NamedTuple
 
-from .durable_files import Content, cannot_be_written, flush_folder, keep_old, undisturbed, write_beside
+from .durable_files import Content, cannot_be_written, flush_folder, keep_old, sha256_of, undisturbed, write_beside
 
 NEW, OLD = ".part", ".old"
 MOST_KEPT = 40
@@ -144,7 +143,7 @@ def finish(places: Sequence[Place]) -> None:
         try:
             if place.new is not None and place.new.exists():
                 os.replace(place.new, place.target)
-            elif place.new is None and place.old.exists() and place.expected in ("", _sha(place.old)):
+            elif place.new is None and place.old.exists() and place.expected in ("", sha256_of(place.old)):
                 place.target.unlink(missing_ok=True)
         except OSError as error:
             raise cannot_be_written(place.target, error) from None
@@ -169,11 +168,6 @@ def _taken_away(path: Path | None) -> bool:
 def _place(path: Path, *, is_written: bool, expected: str = "") -> Place:
     beside = f".{path.name[:MOST_KEPT]}.{secrets.token_hex(8)}"
     return Place(path, path.with_name(beside + NEW) if is_written else None, path.with_name(beside + OLD), expected)
-
-
-def _sha(path: Path) -> str:
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def write_new_files(folder: Path, contents: Mapping[str, bytes]) -> tuple[Path, ...]:
