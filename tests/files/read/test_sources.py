@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import decimal
+import json
 import sqlite3
 import sys
 from collections.abc import Callable, Mapping
@@ -182,6 +183,67 @@ def test_a_page_list_in_parquet(text: pa.DataType, small: Small, expected: list[
     assert site.resolve().source("/visit", "heading.show").where == "pages.parquet:2"
 
 
+def in_json_lines(small: Small, lines: str | bytes) -> Path:
+    """A site whose page list is in JSON Lines."""
+    folder = small(DECISIONS)
+    (folder / "pages.jsonl").write_bytes(lines if isinstance(lines, bytes) else lines.encode())
+    in_file = (folder / "davlo.yaml").read_text().replace("languages", "page_list: pages.jsonl, languages")
+    (folder / "davlo.yaml").write_text(in_file)
+    return folder
+
+
+def test_a_page_list_in_json_lines(small: Small, expected: list[tuple[str, ...]], run: Run) -> None:
+    rows = [dict(zip(typed(), row, strict=True)) for row in zip(*typed().values(), strict=True)]
+    said = [{name: value for name, value in row.items() if value is not None} for row in rows]
+    lines = [
+        json.dumps(row, default=lambda value: float(value) if isinstance(value, decimal.Decimal) else str(value))
+        for row in said
+    ]
+    folder = in_json_lines(small, "\ufeff" + "\r\n\n".join(lines) + "\n")
+    site = davlo.open_site(folder)
+    assert told(site) == expected
+    assert site.resolve().source("/visit", "heading.show").where == "pages.jsonl:3"
+    (folder / "pages.jsonl").write_text('{"path": "/", "status": "lives"}\n{"path": "/a", "heading.show": "maybe"}\n')
+    found = run("tree", "--site", str(folder)).err
+    assert "pages.jsonl:1, column status: status takes live, draft or folder" in found
+    assert "pages.jsonl:2, column heading.show: heading.show takes yes or no, not 'maybe'" in found
+    (folder / "pages.jsonl").write_text('{"path": "/"}\n{"path": "/a"}\n{"path": "/visit"}\n')
+    asked = run("page", "set", "/a", "title=A", "--site", str(folder))
+    assert "Davlo does not write pages.jsonl. Enter there by hand:" in asked.out
+
+
+NOT_JSON_LINES = {
+    '{"path": "/"}\npath,title\n{"path": "/a"': ("2: the line is not JSON", "3: the line is not JSON"),
+    '[\n{"path": "/"}\n]': ("1: the line is not JSON",),
+    '[{"path": "/"}]': ("1: the line holds a list, not an object",),
+    '\n"path"\n7': ("2: the line holds a single value", "3: the line holds a single value"),
+    '{"path": "/", "path": "/a"}': ("1: the line says path twice",),
+    '{"path": "/", "order": NaN}\n{"path": "/a", "order": -Infinity}': ("1: NaN is no", "2: -Infinity is no"),
+    '{"path": "/", "order": %s}' % ("9" * 5000): ("1: a number on the line is too large",),
+    '{"path": "/", "order": %s}' % ("9" * 400): ("1: a cell holds a number that is too large",),
+    '{"path": "/", "title": {"en": "Home"}}': ("1: title holds an object",),
+    '{"path": "/", "title": "\\ud800"}': ("1: title holds half of a character",),
+    '{"path": "/", "\\udfff": 1}': ("1: a name holds half of a character",),
+    '{"path": "/a\\u0000b"}': ("1: path holds a NUL character",),
+    '{"path": ' + "[" * 200_000: ("1: the line holds lists in lists",),
+    '{"path": "/\xff"}': ("1: the line is not UTF-8",),
+    '{"path": "/"}\n<<<<<<< here\n{}\n=======\n>>>>>>> there\n': ("2: git could not merge two versions here",),
+    '{"title": "Home"}': (" the column path is missing",),
+    "": (" the file is empty",),
+    "\n".join(f'{{"path": "/{n}", "{n}": 1}}' for n in range(9000)): (": up to here it has",),
+}
+
+
+@pytest.mark.parametrize("lines", NOT_JSON_LINES, ids=range(len(NOT_JSON_LINES)))
+def test_what_is_no_json_lines(lines: str, small: Small, run: Run) -> None:
+    found = run("tree", "--site", str(in_json_lines(small, lines.encode("latin-1"))))
+    assert found.status == 2
+    wrong = [line for line in found.err.splitlines() if line.startswith("pages.jsonl")]
+    assert len(wrong) == len(NOT_JSON_LINES[lines])
+    for line, what in zip(wrong, NOT_JSON_LINES[lines], strict=True):
+        assert what in line
+
+
 def test_tables_in_memory(expected: list[tuple[str, ...]]) -> None:
     decisions = {
         "davlo": 1,
@@ -350,7 +412,7 @@ def test_a_spreadsheets_own_file_and_decimal_commas(small: Small, run: Run) -> N
     text = (folder / "davlo.yaml").read_text().replace("languages", "page_list: pages.xlsx, languages")
     (folder / "davlo.yaml").write_text(text)
     assert run("tree", "--site", str(folder)).err == (
-        "davlo.yaml:2: a page list is a .csv or .parquet file, not 'pages.xlsx'\n"
+        "davlo.yaml:2: a page list is a .csv, .jsonl or .parquet file, not 'pages.xlsx'\n"
         "  save it as CSV, and write page_list: pages.csv\n\n1 fault in 1 file: fix them, then run this again.\n"
     )
 

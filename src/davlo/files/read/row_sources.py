@@ -14,6 +14,7 @@ from davlo.core.faults import Place, ValueFault
 from davlo.frames.intake import arrow_columns, table_columns
 
 from .csv_sheets import Sheet, checked_sheet, read_content, read_sheet
+from .json_lines import JSON_LINES, read_json_lines
 from .large_csv import LARGE, import_reader
 from .node_reader import Reader
 from .site_file import open_site_file
@@ -67,7 +68,7 @@ class FolderRows:
             return False  # the reader reports why
 
     def import_reader(self, source: Source) -> None:
-        if not source.query and not source.name.lower().endswith(PARQUET):
+        if not source.query and not source.name.lower().endswith((PARQUET, JSON_LINES)):
             import_reader()
 
     def values(self, named: Sequence[tuple[str, Place]], reader: Reader) -> Iterator[Sheet]:
@@ -112,6 +113,9 @@ def read_page_list_sheet(folder: Path, source: Source, reader: Reader, known: Kn
         table = read_database(source, reader)
     elif source.name.lower().endswith(PARQUET):
         table = _read_parquet(folder, source, reader)
+    elif source.name.lower().endswith(JSON_LINES):
+        content = read_content(folder, source.name, reader, source.place)
+        table = None if content is None else read_json_lines(content, source.name, reader)
     else:
         return read_sheet(folder, source.name, reader, NEEDED, source.place, known)
     return None if table is None else checked_sheet(source.label, *table, reader, NEEDED, known)
