@@ -9,6 +9,7 @@ PAGES ?= 100000
 SITES ?= 2000
 FOLDERS ?= 400
 FIRST ?= 0
+KILLS ?= 6
 SEED ?= $(shell $(PYTHON) -c 'import secrets; print(secrets.randbelow(10**9))')
 SEED := $(SEED)
 
@@ -38,7 +39,7 @@ test-long: $(VENV)/.ready-test
 
 test-hostile: $(VENV)/.ready-test
 	@echo "== asking every command about $(FOLDERS) folders with mistakes and malice in them (120 take 20 seconds, 20,000 two hours)"
-	DAVLO_FOLDERS=$(FOLDERS) DAVLO_FIRST_FOLDER=$(FIRST) $(BIN)/python -m pytest -n logical tests/hostile
+	DAVLO_KILLS=$(KILLS) DAVLO_FOLDERS=$(FOLDERS) DAVLO_FIRST_FOLDER=$(FIRST) $(BIN)/python -m pytest -n logical tests/hostile
 
 check: lint types test
 

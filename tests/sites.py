@@ -352,7 +352,10 @@ def write_site(site: SiteDict, folder: Path) -> Path:
             "hidden": {"whole": {"width": "20%"}, "shows_on": []},
         },
         "bands": {"foot": {"fits": ["footer"], "blocks": ["map"]}},
-        "blocks": {name: {"kind": "text", "text": name} for name in BLOCKS},
+        "blocks": {
+            name: {"kind": "text", "text": name, **({"provides": "heading"} if name in ("clock", "map") else {})}
+            for name in BLOCKS
+        },
         "roles": ROLES,
     }
     whole = {

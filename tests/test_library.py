@@ -29,6 +29,7 @@ OBJECTS = {
     "shown": EFFECTIVE.shown,
     "page": SITE.page("/visit"),
     "condensing": SITE.condense(),
+    "publication": SITE.publication("build"),
 }
 
 
@@ -46,6 +47,9 @@ def test_what_was_pickled_answers_as_before() -> None:
     assert [one.message for one in pickle.loads(pickle.dumps(SITE)).check().findings] == [
         one.message for one in SITE.check().findings
     ]
+    for packed in (False, True):
+        publication = SITE.publication("build", packed=packed)
+        assert pickle.loads(pickle.dumps(publication)).digests == publication.digests
     reach = pickle.loads(pickle.dumps(SITE.reach(CHANGE)))
     assert (reach.count(), reach.values()) == (SITE.reach(CHANGE).count(), SITE.reach(CHANGE).values())
 

@@ -235,8 +235,11 @@ def titles_and_menus(site, tree, values, sources, view, add):
             names = re.findall(r"\{\{|\}\}|\{([^{}]*)\}", value.get(name, ""))
             if titled and {n for n in names if n} - words:
                 add("unknown-placeholder", path, name)
-        if titled and value["heading.show"] == "no":
+        provided = plain.showing(pairs, path) & {"clock", "map"}
+        if titled and value["heading.show"] == "no" and not provided:
             add("no-heading", path, "heading.show")
+        if titled and value["heading.show"] == "yes" and heading.strip() and provided:
+            add("heading-twice", path, "heading.show")
         if ref.type_of(row) not in {"page", *site["types"]}:
             add("undeclared-type", path, None)
         if live[path] and value["menu.show"] == "no" and path not in in_menu:

@@ -9,6 +9,8 @@ from __future__ import annotations
 from .resolution import AREAS, Tree, catalogue, type_of
 
 DETAILS = ("title", "language", "tags", "status", "made_with", "order", "translates", "leads_to")
+HELD = {"main": ["search"], "slim": ["clock"], "foot": ["map"]}
+"""The blocks of the sidebars and the band."""
 LAYOUTS = {"plain": ["masthead", "content", "footer"], "wide": ["masthead", "left", "content", "right", "footer"]}
 
 
@@ -138,6 +140,18 @@ def areas(values, path):
     return found, first + [area for area in layout if area not in first]
 
 
+def showing(values, path):
+    """The layout of a page, and the bands, sidebars and blocks that show on it."""
+    theme = {"day": AREAS, "dim": ["content", "right"]}.get(values.get((path, "layout.theme")), AREAS)
+    held, _ = areas(values, path)
+    found = {values.get((path, "layout.name"))} | ({"map"} if held and "footer" not in theme else set())
+    for area in theme:
+        for kind, name in held.get(area, []):
+            if kind == "block" or values.get((path, f"look.{area}")) != "hidden":
+                found |= {name, *HELD.get(name, [])}
+    return found
+
+
 def says_nothing(setting, value):
     """Whether a value is none, the empty list or the built-in one."""
     built_in = "; ".join(setting["built_in"]) if setting["kind"] == "list" else setting["built_in"]
@@ -157,7 +171,8 @@ def is_shown(site, values, path, name, listed, in_menu):
             stands = stands and {values.get((path, f"{holder}.{area}"), "none") for holder in ("sidebar", "band")} != {
                 "none"
             }
-        return value in ("none", "") or stands
+        on_screen = family not in ("sidebar", "band") or values.get((path, f"look.{area}")) != "hidden"
+        return value in ("none", "") or (stands and on_screen)
     if name == "heading.text":
         return values[path, "heading.show"] == "yes"
     if name == "menu.label":
@@ -166,14 +181,5 @@ def is_shown(site, values, path, name, listed, in_menu):
         return path in listed
     if name in site["settings"] and "kind" in site["settings"][name]:
         users = site["settings"][name].get("used_by", [])
-        held, _ = areas(values, path)
-        bands = {"foot": ["map"]}
-        sidebars = {"main": ["search"], "slim": ["clock"], "spare": []}
-        found = {values[path, "layout.name"]}
-        for stands in held.values():
-            for kind, one in stands:
-                found |= {one, *bands.get(one, []), *sidebars.get(one, [])} if kind in ("band", "sidebar") else {one}
-        if "footer" in held and values[path, "layout.theme"] == "dim":
-            found.add("map")
-        return any(user in found for user in users)
+        return bool(showing(values, path) & set(users))
     return True

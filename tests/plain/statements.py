@@ -11,7 +11,6 @@ from . import outcomes as plain
 from . import resolution as ref
 from .findings import LAYOUTS, Fold, members_of
 
-HELD = {"main": ["search"], "slim": ["clock"], "foot": ["map"]}
 STRANGERS = ("access.everyone", "access.signed-in")
 
 
@@ -86,9 +85,6 @@ def of_pages(site):
     }
     values = {key: fold.value for key, fold in folds.items()}
     stands = {path: plain.areas(values, path)[0] for path in tree.rows}
-    for path, areas in stands.items():  # the theme dim shows the block map for a footer
-        if values[path, "layout.theme"] == "dim" and "footer" in areas:
-            areas["footer"].append(("block", "map"))
     for (path, name), fold in folds.items():
         if name.startswith("access."):
             for step in fold.steps:
@@ -105,7 +101,7 @@ def of_pages(site):
         users = site["settings"].get(name, {}).get("used_by", []) if "kind" in site["settings"].get(name, {}) else None
         if users is not None and fold.source:
             add("set", path, name)
-            if shows(stands[path], values.get((path, "layout.name")), users):
+            if plain.showing(values, path) & set(users):
                 add("shown", path, name)
     shown = {name for _, name in found.pop("shown", set())}
     found["unread-setting"] = {(path, name) for path, name in found.pop("set", set()) if name not in shown}
@@ -118,13 +114,6 @@ def of_pages(site):
             found.setdefault("stray-look", set()).update((path, name) for path in pages)
     in_background(site, tree, [one for one in said if not one[3] and not one[0].startswith("stamp")], add)
     return found
-
-
-def shows(stands, layout, users):
-    """Whether a layout, band or block of these stands on a page."""
-    here = {layout, *(name for some in stands.values() for _, name in some)}
-    here |= {block for name in here for block in HELD.get(name, [])}
-    return bool(here & set(users))
 
 
 def in_background(site, tree, said, add):
@@ -155,7 +144,7 @@ def names(site):
     tree, said, presets = ref.Tree(site), list(statements(site)), site["presets"].values()
     held = [(f"preset {i}", name, value, True) for i, body in enumerate(presets) for name, value in flat(body)]
     by_kind = {"layout.name": "layout", "layout.theme": "theme", "page.group": "group", "blocks": "block"}
-    named = {(kind, word) for kind in ("block",) for some in HELD.values() for word in some}
+    named = {(kind, word) for kind in ("block",) for some in plain.HELD.values() for word in some}
     for _, name, value, _ in [*said, *held]:
         family, _, member = name.partition(".")
         kind = by_kind.get(name, by_kind.get(family, family))

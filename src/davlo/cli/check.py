@@ -246,7 +246,7 @@ def _all_at_once(findings: Sequence[Finding], mends: Mends) -> Mends:
 def _place_of(site: Site, finding: Finding) -> tuple[str, int]:
     """The file and line of a finding that no statement brings about: a guarantee, or the row of its first page."""
     for guarantee in site.guarantees if finding.kind.startswith("guarantee-") else ():
-        if guarantee.name in finding.message:
+        if f'"{guarantee.name}"' in finding.message:
             return guarantee.place.file, guarantee.place.line
     numbers = finding.pages.numbers
     return (site.page_list, int(site.tree.line[numbers[0]])) if len(numbers) else ("davlo.yaml", 0)

@@ -168,7 +168,7 @@ class _Records:
         """What an area of each page holds, and which headings come of it, as codes. Twice int32[pages]"""
         found = standing(self.effective, area)
         theme = codes_where(self.effective, "layout.theme", None)
-        alike = _alike([found.layout, theme, found.band, found.sidebar, found.blocks])
+        alike = _alike([found.layout, theme, found.band, found.sidebar, found.look, found.blocks])
         codes = np.zeros((2, len(alike.first)), dtype=np.int32)
         for number, page in enumerate(alike.first):
             value = PageValue(self.effective, page)

@@ -276,7 +276,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}, motto: x, layout.name: plain, blocks.content: [form]}\nsettings: {motto: {kind: text, used_by: [form]}}",
         ("/", "/a", "/a/b"),
         "motto",
-        "motto is set on 3 pages, but not shown there: link stands on none of them",
+        "motto is set on 3 pages, but not shown there: link shows on none of them",
     ),
     "menu-too-long": Case(
         "everywhere: {access: {keepers: [view, edit]}}\nmenu: {max_entries: 1}",

@@ -63,7 +63,7 @@ pages:
         ("/c", "look.right", "no sidebar and no band stands in the area right"),
         ("/c", "sidebar.right", ""),
         ("/b", "credit", ""),
-        ("/a", "credit", "hours is not on the page"),
+        ("/a", "credit", "hours does not show on the page"),
         ("/d", "menu.label", "the page is not in the menu"),
         ("/d", "sitemap.priority", "the page is not in the sitemap: it is a draft"),
         ("/d", "heading.show", ""),

@@ -11,7 +11,7 @@ from tests.sites import SiteDict, of_made_up_sites
 
 
 def shown_on(site: davlo.Site, page: int, seen: bool = False) -> set[tuple[str, str, str]]:
-    """What a page is made of, one by one: kind, name and area; with `seen` only what the theme shows."""
+    """What a page is made of, one by one: kind, name and area; with `seen` only what the theme and the look show."""
     made_of = composition(site.resolve(), page)
     found = {
         (kind, declaration.name, "")
@@ -23,6 +23,8 @@ def shown_on(site: davlo.Site, page: int, seen: bool = False) -> set[tuple[str, 
         is_shown = area.theme_name or made_of.theme is None
         for kind, name in area.stands if is_shown or not seen else ():
             if kind in ("band", "sidebar"):
+                if seen and not area.screens and not (kind == "sidebar" and site.declarations.sidebars[name].blank):
+                    continue
                 found.add((kind, name, area.area))
                 blocks += getattr(site.declarations, f"{kind}s")[name].blocks
             elif name:

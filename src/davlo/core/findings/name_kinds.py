@@ -327,7 +327,7 @@ def _undeclared(context: FindingContext, setting: Setting) -> Iterator[Remedy]:
     ),
 )
 def unread_setting(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
-    """A setting of the site's own that is set, and whose `used_by` is empty or stands on no page where it is set."""
+    """A setting of the site's own that is set, and whose `used_by` is empty or shows on no page where it is set."""
     site, statements = context.site, context.statements
     for setting in site.catalogue.settings:
         number = site.setting_number(setting.name)
@@ -341,7 +341,7 @@ def unread_setting(context: FindingContext, kind: BoundKind) -> Iterator[Finding
         source = context.effective.resolved(number).source[pages].astype(np.int64)
         users = ", ".join(setting.used_by)
         why = (
-            f"{users} {'stands' if len(setting.used_by) == 1 else 'stand'} on none of them"
+            f"{users} {'shows' if len(setting.used_by) == 1 else 'show'} on none of them"
             if users
             else "used_by names nothing"
         )

@@ -93,6 +93,14 @@ def not_shown(effective: EffectiveModel, area: str) -> Column:
     return Column(np.where(layout > 0, layout, theme), words.items)
 
 
+def on_no_screen(effective: EffectiveModel, area: str) -> Column:
+    """For each page, why a sidebar or band in an area shows on no screen; code 0, and empty, if its look allows one."""
+    found, words = effective.column(f"look.{area}"), Codebook([""])
+    hidden = {name for name, look in effective.site.declarations.looks.items() if not look.shows_on}
+    codes = [words.code(f"the look {name} shows it on no screen" if name in hidden else "") for name in found.words]
+    return Column(np.array(codes, dtype=np.int32)[found.value], words.items)
+
+
 def codes_where(effective: EffectiveModel, name: str, there: Mask | None) -> NDArray[np.signedinteger]:
     """The codes of a setting's values; -1 where a page does not have it, or not `there`. int16 or int32[pages]"""
     number = effective.site.setting_number(name)
@@ -203,7 +211,8 @@ def blocks_in(site: SiteModel, kind: str, name: str) -> tuple[str, ...]:
 def headings_of(site: SiteModel, area: AreaContent) -> list[str]:
     """The blocks shown in an area that provide a heading, in their order; also those that a `one-of` may show."""
     if area.theme_name:
-        blocks = [block for kind, name in area.stands for block in blocks_in(site, kind, name)]
+        shown = [one for one in area.stands if area.screens or one[0] not in (BAND, SIDEBAR)]
+        blocks = [block for kind, name in shown for block in blocks_in(site, kind, name)]
     else:
         blocks = [area.instead.block] if area.instead.block else []
     return [name for name in _with_choices(site, blocks) if "heading" in site.declarations.blocks[name].provides]

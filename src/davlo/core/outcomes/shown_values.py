@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Codebook, Column, Mask
 from ..resolve.effective import EffectiveModel
 from ..site.settings import AREA_FAMILIES, Setting
-from .areas import not_shown
+from .areas import not_shown, on_no_screen
 from .page_outcomes import Outcomes
 from .sitemap_reasons import BY_PRIORITY, SITEMAP_REASONS
 from .uses import Uses
@@ -135,14 +135,20 @@ class ShownValues:
             ]
             none = words.code(f"no sidebar and no band stands in the area {area}")
             codes = np.where(bare[0] & bare[1] & (codes == 0), none, codes)
+        elif setting.family in ("sidebar", "band"):
+            hidden = on_no_screen(self.effective, area)
+            why_hidden = np.array([words.code(word) for word in hidden.words], dtype=np.int32)[hidden.codes]
+            blank = {name for name, one in self.site.declarations.sidebars.items() if one.blank}
+            is_blank = self.effective.column(setting.name).where(lambda word: word in blank)
+            codes = np.where((codes == 0) & ~is_blank, why_hidden, codes)
         return np.where(says, codes, 0)
 
     def _of_own(self, setting: Setting, words: Codebook[str]) -> Reasons:
         """Reasons for a setting of the site's own: nothing in its `used_by` is on the page."""
         shown = self._uses.showing(setting)
         users = ", ".join(setting.used_by)
-        verb = "is" if len(setting.used_by) == 1 else "are"
-        why = f"{users} {verb} not on the page" if users else "nothing shows it: its used_by is empty"
+        verb = "does" if len(setting.used_by) == 1 else "do"
+        why = f"{users} {verb} not show on the page" if users else "nothing shows it: its used_by is empty"
         return np.where(shown, 0, words.code(why)).astype(np.int32)
 
     def _of_menu(self, words: Codebook[str]) -> Reasons:

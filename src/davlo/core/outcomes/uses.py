@@ -14,7 +14,7 @@ from ..resolve.effective import EffectiveModel
 from ..site.names import PROGRAM
 from ..site.settings import Setting
 from .access_classes import AccessClasses
-from .areas import Standing, codes_where, not_shown, standing
+from .areas import Standing, codes_where, not_shown, on_no_screen, standing
 
 IN_AREAS = ("sidebar", "look", "band")
 EVERYWHERE = ""
@@ -41,12 +41,12 @@ class Uses:
         return self.any_of(self.where(kind, name).values())
 
     def showing(self, setting: Setting) -> Mask:
-        """The pages on which something in a setting's `used_by` stands; all, if the program reads it. bool[pages]"""
+        """The pages on which something in a setting's `used_by` shows; all, if the program reads it. bool[pages]"""
         found = np.full(len(self.site.tree), PROGRAM in setting.used_by)
         for name in setting.used_by:
             for kind in ("layout", "band", "block"):
                 if name in self.site.declarations.of(kind):
-                    found |= self.pages(kind, name)
+                    found |= self.shown(kind, name)
         return found
 
     def shown(self, kind: str, name: str) -> Mask:
@@ -71,10 +71,17 @@ class Uses:
         if kind not in (*IN_AREAS, "block"):
             return found
         shown = {area: mask & self._shown[area] for area, mask in found.items()}
-        if kind == "block":
-            for area, standing in self.standing.items():
-                shown[area] |= self._shown_instead(standing, self._showing(name))
+        if kind == "band" or (kind == "sidebar" and not self.site.declarations.sidebars[name].blank):
+            shown = {area: mask & self._on_screen[area] for area, mask in shown.items()}
+        for area, stands in self.standing.items() if kind == "block" else ():
+            shown[area] &= self._shows(stands, name, self._on_screen[area])
+            shown[area] |= self._shown_instead(stands, self._showing(name))
         return shown
+
+    @cached_property
+    def _on_screen(self) -> dict[str, Mask]:
+        """The pages on which some screen shows the sidebar or band of each area."""
+        return {area: on_no_screen(self.effective, area).codes == 0 for area in self.standing}
 
     def any_of(self, masks: Iterable[Mask]) -> Mask:
         """Where any of these masks is true. bool[pages]"""
@@ -143,8 +150,11 @@ class Uses:
             mask = mask & self.any_of(there)
         return mask
 
-    def _shows(self, found: Standing, name: str) -> Mask:
-        """Where an area shows a block: in a band, a sidebar, the layout's or the page's own list, or one of several."""
+    def _shows(self, found: Standing, name: str, on_screen: Mask | None = None) -> Mask:
+        """Where an area shows a block: in a band, a sidebar, the layout's or the page's own list, or one of several.
+
+        `on_screen` is where bands and sidebars show at all (default: everywhere).
+        """
         declared, area = self.site.declarations, found.area
         shows = self._showing(name)
 
@@ -153,10 +163,11 @@ class Uses:
         layouts = {
             layout for layout, declaration in declared.layouts.items() if shows(declaration.blocks.get(area, ()))
         }
+        around = self._coded(f"band.{area}", found.band, bands.__contains__)
+        around |= self._coded(f"sidebar.{area}", found.sidebar, sidebars.__contains__)
         return (
             self._coded(f"blocks.{area}", found.blocks, shows)
-            | self._coded(f"band.{area}", found.band, bands.__contains__)
-            | self._coded(f"sidebar.{area}", found.sidebar, sidebars.__contains__)
+            | (around if on_screen is None else around & on_screen)
             | self._coded("layout.name", found.layout, layouts.__contains__)
         )
 

@@ -7,7 +7,7 @@ import hashlib
 import io
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 from typing import ClassVar, NamedTuple
 from urllib.parse import urlsplit
@@ -335,10 +335,10 @@ def plan_publication(
         sitemap = None
     contents: dict[str, Chunks] = dict(sitemap.files) if sitemap else {}
     robots = robots_text(site.robots, f"{site.url}/{name}" if sitemap else "")
-    contents[ROBOTS] = _whole(robots.encode())
+    contents[ROBOTS] = partial(iter, (robots.encode(),))
     for proof in site.ownership_proofs:
         if proof.file:
-            contents[proof.file] = _whole(proof.text.encode())
+            contents[proof.file] = partial(iter, (proof.text.encode(),))
     for proof in site.ownership_proofs:
         if any(other.startswith(f"{proof.file}/") for other in contents if proof.file):
             raise ValueFault(f"the proof {proof.file} would be a file and a folder")
@@ -349,7 +349,7 @@ def plan_publication(
     if led:
         told = io.StringIO()
         write_csv(told, [("from", "to"), *led.items()])
-        contents[REDIRECTS] = _whole(told.getvalue().encode())
+        contents[REDIRECTS] = partial(iter, (told.getvalue().encode(),))
     return Publication(effective, folder, to, today, sitemap, contents, led, finished)
 
 
@@ -370,10 +370,6 @@ def _addresses(found: Published) -> Iterator[tuple[int, str]]:
             step(f"{done:,} of {count(len(found), 'address', 'addresses')}")
             yield from zip(found.page[done : done + len(block)].tolist(), block, strict=True)
             done += len(block)
-
-
-def _whole(content: bytes) -> Chunks:
-    return lambda: iter([content])
 
 
 def _writer(chunks: Chunks) -> Content:

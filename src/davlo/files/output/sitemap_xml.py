@@ -9,6 +9,7 @@ from __future__ import annotations
 import io
 import zlib
 from collections.abc import Callable, Iterator, Sequence
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -144,25 +145,21 @@ def sitemap_files(elements: UrlElements, name: str, url: str) -> dict[str, Chunk
     head = _head(elements.has_links)
     parts = _parts(elements, len(head) + len(_END))
     if len(parts) == 1:
-        files = {name: _part(elements, head, parts[0])}
+        files: dict[str, Chunks] = {name: partial(_part, elements, head, parts[0])}
     else:
         ending = next(ending for ending in ENDINGS if name.endswith(ending))
         names = [f"{name.removesuffix(ending)}-{i}{ending}" for i in range(1, len(parts) + 1)]
-        each = {part: _part(elements, head, span) for part, span in zip(names, parts, strict=True)}
-        files = {name: lambda: iter([_index([f"{url}/{part}" for part in names])]), **each}
-    return {each: _packed(chunks) for each, chunks in files.items()} if name.endswith(".gz") else files
+        each = {part: partial(_part, elements, head, span) for part, span in zip(names, parts, strict=True)}
+        files = {name: partial(_index, [f"{url}/{part}" for part in names]), **each}
+    return {each: partial(_packed, chunks) for each, chunks in files.items()} if name.endswith(".gz") else files
 
 
-def _packed(chunks: Chunks) -> Chunks:
+def _packed(chunks: Chunks) -> Iterator[bytes]:
     """The bytes of a file, packed; without a date, so that the same sitemap is always the same file."""
-
-    def packed() -> Iterator[bytes]:
-        packer = zlib.compressobj(wbits=zlib.MAX_WBITS | 16)
-        for chunk in chunks():
-            yield packer.compress(chunk)
-        yield packer.flush()
-
-    return packed
+    packer = zlib.compressobj(wbits=zlib.MAX_WBITS | 16)
+    for chunk in chunks():
+        yield packer.compress(chunk)
+    yield packer.flush()
 
 
 class _Span(NamedTuple):
@@ -190,17 +187,14 @@ def _head(has_links: bool) -> bytes:
     return f"<?xml version='1.0' encoding='utf-8'?>\n<urlset xmlns=\"{NAMESPACE}\"{xhtml}>".encode()
 
 
-def _part(elements: UrlElements, head: bytes, span: _Span) -> Chunks:
-    def chunks() -> Iterator[bytes]:
-        yield head
-        for begin in range(span.begin, span.end, _BLOCK):
-            yield elements.bytes(begin, min(begin + _BLOCK, span.end))
-        yield _END
-
-    return chunks
+def _part(elements: UrlElements, head: bytes, span: _Span) -> Iterator[bytes]:
+    yield head
+    for begin in range(span.begin, span.end, _BLOCK):
+        yield elements.bytes(begin, min(begin + _BLOCK, span.end))
+    yield _END
 
 
-def _index(addresses: Sequence[str]) -> bytes:
+def _index(addresses: Sequence[str]) -> Iterator[bytes]:
     buffer = io.BytesIO()
     with etree.xmlfile(buffer, encoding="utf-8") as file:
         file.write_declaration()
@@ -210,4 +204,4 @@ def _index(addresses: Sequence[str]) -> bytes:
                 etree.SubElement(entry, f"{{{NAMESPACE}}}loc").text = address
                 file.write("\n  ", entry)
             file.write("\n")
-    return buffer.getvalue() + b"\n"
+    yield buffer.getvalue() + b"\n"

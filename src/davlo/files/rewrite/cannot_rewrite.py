@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+ALIASED = "it is said in one place for several (& and * in YAML): write it out in each of them"
+
 
 class CannotRewrite(Exception):
     """A change that cannot be made in a file's text, and why."""

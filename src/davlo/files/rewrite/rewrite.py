@@ -36,7 +36,7 @@ from davlo.core.change.steps import (
 from davlo.core.site.model import SiteModel
 from davlo.core.site.scopes import ScopeKind
 
-from .cannot_rewrite import CannotRewrite
+from .cannot_rewrite import ALIASED, CannotRewrite
 from .declaration_writer import DeclarationWriter
 from .line_edits import Edit
 from .page_writer import PageWriter
@@ -137,7 +137,7 @@ class Rewriter:
             raise CannotRewrite(f"a file cannot be read: {error}") from None
         made = self.files.made()
         if not made and what_differs(self.site, apply(self.site, change)):
-            raise CannotRewrite("it is said in one place for several")  # by a YAML alias
+            raise CannotRewrite(ALIASED)
         return made
 
 

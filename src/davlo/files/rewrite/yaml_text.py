@@ -17,7 +17,7 @@ from davlo.core.arrays.lines import lines_of
 from davlo.core.site.values import Raw
 
 from ..read.yaml_letters import give_back, without_odd_breaks
-from .cannot_rewrite import CannotRewrite
+from .cannot_rewrite import ALIASED, CannotRewrite
 from .yaml_entries import Found, Item, Keys, PageKey, is_alone, last_of, parts_of, raw_of_node
 
 try:
@@ -256,7 +256,7 @@ class YamlText:
         """A splice, if it touches no node that stands in several places by a name (an anchor)."""
         begins, nodes = self._shared
         if end < begin or id(within) in nodes or any(begin <= at < end for at in begins):
-            raise CannotRewrite("it is said in one place for several")
+            raise CannotRewrite(ALIASED)
         return Splice(begin, end, new, within)
 
     @cached_property
