@@ -15,21 +15,24 @@ from .mutations import COMMANDS, mutate
 
 FOLDERS = int(os.environ.get("DAVLO_FOLDERS", "40"))
 """How many folders; by hand many more: `make test-hostile FOLDERS=20000`."""
+PARTS = max(4, FOLDERS // 100)
 FIRST = int(os.environ.get("DAVLO_FIRST_FOLDER", "0"))
 ACTS = re.compile("[\x00-\x09\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]")
 """What a terminal would obey: all controls but the end of a line, and overrides of direction."""
 
 
-@pytest.mark.parametrize("part", range(4))
+@pytest.mark.parametrize("part", range(PARTS))
 def test_every_command_answers_or_reports(
     garden: Path, tmp_path: Path, part: int, capfd: pytest.CaptureFixture[str]
 ) -> None:
     wrong = []
-    for seed in range(FIRST + part, FIRST + FOLDERS, 4):
+    for seed in range(FIRST + part, FIRST + FOLDERS, PARTS):
         folder = tmp_path / "garden"
         shutil.copytree(garden, folder)
         done = mutate(folder, seed)
-        for words in COMMANDS if FOLDERS > 1000 else COMMANDS[seed % 7 :: 7]:
+        # most folders cannot be read any more: then all commands meet the same faults, and one in seven is asked
+        is_read = FOLDERS > 1000 and status_of(["list", "--site", str(folder)]) != 2
+        for words in COMMANDS if is_read else COMMANDS[seed % 7 :: 7]:
             capfd.readouterr()
             status = status_of([*words, "--site", str(folder)])
             out, err = capfd.readouterr()

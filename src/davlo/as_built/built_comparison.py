@@ -23,20 +23,11 @@ UNSEEN = "what HTML does not show is not compared: who may edit, looks, themes, 
 
 
 class BuiltComparison(NamedTuple):
-    """How built pages differ from what was decided.
+    """How built pages differ from what was decided."""
 
-    Attributes
-    ----------
-    pages : int
-        How many built pages are pages of the site.
-    mistakes : tuple of Mistake
-    unseen : tuple of str
-        What could not be compared, in sentences.
-    """
-
-    pages: int
+    pages: int  # how many built pages are pages of the site
     mistakes: tuple[Mistake, ...]
-    unseen: tuple[str, ...]
+    unseen: tuple[str, ...]  # what could not be compared, in sentences
 
     @property
     def causes(self) -> list[MistakeCause]:
@@ -54,26 +45,10 @@ def compare_built(
 ) -> BuiltComparison:
     """How the pages of a folder differ from what was decided.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    folder : Path
-        The built pages, and the sitemap and robots.txt if they are there.
-    site_folder : Path, or None
-        The site folder, which holds addresses that the sitemap joins.
-    today : datetime.date
-        Pages modified after this day have no date in the sitemap.
-    selectors : Selectors, optional
-        What finds areas that are no landmarks.
-    among : bool[pages], optional
-        Only mistakes on these pages.
-
-    Raises
-    ------
-    OSError
-        If the folder cannot be listed.
-    SiteError
-        If its sitemap cannot be understood.
+    `folder`: the built pages, and the sitemap and robots.txt if they are there. `site_folder`: the site folder, which
+    holds addresses that the sitemap joins. `today`: pages modified after this day have no date in the sitemap.
+    `selectors`: what finds areas that are no landmarks. `among`: bool[pages]: only mistakes on these pages. Raises
+    OSError if the folder cannot be listed; SiteError if its sitemap cannot be understood.
     """
     built = read_built_folder(folder, selectors)
     site = BuiltSite(effective, built)

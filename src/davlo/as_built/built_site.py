@@ -27,15 +27,7 @@ _ENDINGS = (".html", ".htm", ".xhtml")
 class BuiltSite:
     """The site's pages and the files that show them.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    built : BuiltFolder
-
-    Attributes
-    ----------
-    shown : list of (int, BuiltPage)
-        The pages that are there, each once, in the order of the files.
+    `shown`: the pages that are there, each once, in the order of the files.
     """
 
     def __init__(self, effective: EffectiveModel, built: BuiltFolder) -> None:

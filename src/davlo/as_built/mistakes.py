@@ -32,28 +32,14 @@ _PART_OF = {
 
 
 class Mistake(NamedTuple):
-    """One way in which a built page differs from what was decided.
+    """One way in which a built page differs from what was decided."""
 
-    Attributes
-    ----------
-    what : str
-        One of `ORDER`.
-    page : str
-        Its path; its address or its file if it is no page of the site.
-    should, shows : str
-        In words; empty if `what` says everything.
-    source : Source, or None
-        The statement that decides it.
-    is_own : bool
-        Whether each page has its own text there, such as a document title.
-    """
-
-    what: str
-    page: str
-    should: str = ""
-    shows: str = ""
-    source: Source | None = None
-    is_own: bool = False
+    what: str  # one of `ORDER`
+    page: str  # its path; its address or its file if it is no page of the site
+    should: str = ""  # in words; empty if `what` says everything
+    shows: str = ""  # in words; empty if `what` says everything
+    source: Source | None = None  # the statement that decides it
+    is_own: bool = False  # whether each page has its own text there, such as a document title
 
     @property
     def part(self) -> str:

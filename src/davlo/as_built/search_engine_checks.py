@@ -50,10 +50,7 @@ def sitemap_of(folder: Path, lines: list[RobotsLine] | None) -> Path | None:
 def sitemap_mistakes(site: BuiltSite, path: Path, site_folder: Path | None, today: datetime.date) -> Iterator[Mistake]:
     """Addresses that are missing from the sitemap, that should not be in it, or that it describes differently.
 
-    Raises
-    ------
-    SiteError
-        If the sitemap cannot be understood.
+    Raises SiteError if the sitemap cannot be understood.
     """
     reasons = site.outcomes.sitemap
     entries = sitemap_entries(site.effective, np.flatnonzero(reasons == 0), today)

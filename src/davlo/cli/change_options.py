@@ -130,10 +130,7 @@ def show_or_write(site: Site, change: Change, how: HowToChange, *, keeps_values:
 def check_can_write(site: Site) -> None:
     """Refuse to write before anything is worked out, if nothing can be written now.
 
-    Raises
-    ------
-    OSError
-        If there is no place for the user's key, or somebody else has an unfinished write here.
+    Raises OSError if there is no place for the user's key, or somebody else has an unfinished write here.
     """
     if site.folder:
         from davlo.files.store.unbelieved import ready_to_write
@@ -144,16 +141,8 @@ def check_can_write(site: Site) -> None:
 def write_then_show(write: Callable[[], Result] | None, show: Callable[[], None]) -> Result | None:
     """Write before anything is printed: whoever closes the pipe, what was asked is done.
 
-    Parameters
-    ----------
-    write : function, or None
-        None if nothing shall be written. If it raises an error, that is raised once all is printed.
-    show : function
-
-    Returns
-    -------
-    object, or None
-        What `write` returns.
+    `write`: none if nothing shall be written. If it raises an error, that is raised once all is printed. Returns what
+    `write` returns.
     """
     result, refusal = None, None
     try:

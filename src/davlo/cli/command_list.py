@@ -83,12 +83,8 @@ def write_examples(examples: tuple[str, ...], formatter: click.HelpFormatter) ->
 def answers(name: str, *examples: str) -> Callable[[Callable[..., Any]], Question]:
     """Make a function the command of this name; its docstring says what the command does, after the question.
 
-    Parameters
-    ----------
-    name : str
-        A command of `COMMANDS`, or `page ` and a command of `PAGE_COMMANDS`.
-    examples : str
-        What people mostly type, the commonest first.
+    `name`: a command of `COMMANDS`, or `page ` and a command of `PAGE_COMMANDS`. `examples`: what people mostly type,
+    the commonest first.
     """
 
     def decorate(function: Callable[..., Any]) -> Question:

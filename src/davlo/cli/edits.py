@@ -17,16 +17,9 @@ if TYPE_CHECKING:
 def print_edits(edits: Sequence[Edit], indent: str, most: int | None, to_see_all: str) -> None:
     """Print the lines that go and come, under the name of each file.
 
-    Parameters
-    ----------
-    edits
-        The edits, those of one file together.
-    indent
-        What to print before each line.
-    most
-        How many lines to print at most; None prints all. One edit is always printed, if need be its first lines.
-    to_see_all
-        What to type to see all.
+    `edits`: the edits, those of one file together. `indent`: what to print before each line. `most`: how many lines to
+    print at most; None prints all. One edit is always printed, if need be its first lines. `to_see_all`: what to type
+    to see all.
     """
     longest = longest_line()
     width = longest and longest - len(indent)

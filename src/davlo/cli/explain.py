@@ -19,23 +19,14 @@ NAMES = tuple(kind.name for kind in KINDS)
 def known_kind(name: str) -> None:
     """Make sure that there is a kind of finding.
 
-    Raises
-    ------
-    UnknownName
-        If there is not.
+    Raises UnknownName if there is not.
     """
     if name not in NAMES:
         raise UnknownName("kind of finding", name, NAMES)
 
 
 def explain(name: str) -> None:
-    """What a kind means, why it matters, how people mend it, and an example.
-
-    Raises
-    ------
-    UnknownName
-        If there is no such kind.
-    """
+    """What a kind means, why it matters, how people mend it, and an example."""
     from davlo.demo.finding_examples import example
 
     known_kind(name)

@@ -130,11 +130,8 @@ def _print_examples(error: click.UsageError, examples: Sequence[str]) -> None:
 def status_of(args: Sequence[str] | None = None) -> int:
     """Run the command line.
 
-    Returns
-    -------
-    int
-        0; 1 (findings, a refused change); 2 (words or files that cannot be used); 3 (a fault of Davlo's own); 130
-        (stopped by Ctrl-C).
+    Returns 0; 1 (findings, a refused change); 2 (words or files that cannot be used); 3 (a fault of Davlo's own); 130
+    (stopped by Ctrl-C).
     """
     try:
         with _progress():

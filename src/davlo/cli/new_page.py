@@ -30,10 +30,7 @@ class NewPage(NamedTuple):
     def path(self, site: Site) -> str:
         """Its path.
 
-        Raises
-        ------
-        click.UsageError
-            If there is such a page already.
+        Raises click.UsageError if there is such a page already.
         """
         return new_path(site, self.name)
 
@@ -50,10 +47,7 @@ class NewPage(NamedTuple):
 def new_path(site: Site, words: str) -> str:
     """The path of a page that is not there yet, as it was typed.
 
-    Raises
-    ------
-    click.UsageError
-        If there is such a page already.
+    Raises click.UsageError if there is such a page already.
     """
     names = site.page_names
     path = names.path(words if names.is_address(words) else f"/{words.lstrip('/')}")

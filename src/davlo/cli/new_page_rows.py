@@ -25,10 +25,7 @@ if TYPE_CHECKING:
 def steps_of_table(site: Site, source: str, of_all: Mapping[str, str | None], maker: str) -> list[Step]:
     """The steps that add a page for each row of a table; `of_all` are details of all rows that do not say otherwise.
 
-    Raises
-    ------
-    SiteError
-        If rows cannot be understood: every fault of each, with its line.
+    Raises SiteError if rows cannot be understood: every fault of each, with its line.
     """
     from davlo.files.read.pasted_rows import read_pasted
 

@@ -42,10 +42,7 @@ class NoSite(click.ClickException):
 def site_folder(named: str | None) -> Path:
     """The site folder: the one named, else the nearest upwards that has davlo.yaml.
 
-    Raises
-    ------
-    NoSite
-        If there is none.
+    Raises NoSite if there is none.
     """
     if named is not None:
         return Path(named)
@@ -84,14 +81,8 @@ def typed_for(folder: Path, *words: str) -> str:
 def open_named_site(named: str | None, meanwhile: Callable[[], None] | None = None, tells_notes: bool = False) -> Site:
     """The site that `--site` names, or the one around the current folder.
 
-    Parameters
-    ----------
-    named : str, optional
-        The folder.
-    meanwhile : function, optional
-        What to do meanwhile in another thread.
-    tells_notes : bool
-        Whether to print what Davlo reads differently from how it is written.
+    `named`: the folder. `meanwhile`: what to do meanwhile in another thread. `tells_notes`: whether to print what Davlo
+    reads differently from how it is written.
     """
     folder = site_folder(named)
     keep_memory()
@@ -156,10 +147,7 @@ def tell_version_control(folder: Path) -> None:
 def write_file(site: Site, path: Path, content: bytes | Callable[[Path], None], option: str = "--to") -> None:
     """Write the file that an option names, whole, and say so; nothing that the site reads is written over.
 
-    Raises
-    ------
-    click.UsageError
-        If the site reads it.
+    Raises click.UsageError if the site reads it.
     """
     from davlo.files.store.outputs import WritesOverSite, refuse_site_files
     from davlo.files.store.whole_files import write_whole
@@ -278,10 +266,7 @@ def when_option(command: Command) -> Command:
 def asked_pages(site: Site, words: Sequence[str]) -> Mask | None:
     """Where the conditions of `--when` hold; None where there are none. bool[pages]
 
-    Raises
-    ------
-    click.UsageError
-        If they are not understood.
+    Raises click.UsageError if they are not understood.
     """
     if not words:
         return None
@@ -334,10 +319,7 @@ def search_options(command: Command) -> Command:
 def searched_pages(effective: Effective, having: Sequence[str], shown: Sequence[str], not_shown: Sequence[str]) -> Mask:
     """The pages that `--having`, `--shown` and `--not-shown` choose. bool[pages]
 
-    Raises
-    ------
-    click.UsageError
-        If a value is not understood.
+    Raises click.UsageError if a value is not understood.
     """
     from davlo.core.faults import ValueFault
     from davlo.core.outcomes.page_search import search_pages

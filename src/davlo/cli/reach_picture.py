@@ -23,10 +23,7 @@ MOST_PAGES = 3
 def draw_reach(site: Site, reach: ChangeReach, path: Path) -> None:
     """Draw pages before and after: one page for each of the value changes that most pages share.
 
-    Raises
-    ------
-    click.UsageError
-        If the file's ending is none that can be drawn, or no page changes.
+    Raises click.UsageError if the file's ending is none that can be drawn, or no page changes.
     """
     if path.suffix.lower() not in ENDINGS:
         raise click.UsageError(f"--picture writes a file that ends in {', '.join(ENDINGS)}, not {path.name!r}")

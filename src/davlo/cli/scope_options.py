@@ -36,12 +36,7 @@ class ScopeWords(NamedTuple):
     def scopes(self, site: Site) -> list[Scope]:
         """The scopes it names: one, or one for each page of `--here`.
 
-        Raises
-        ------
-        click.UsageError
-            If none is named, or several.
-        UnknownName
-            If there is no such page.
+        Raises click.UsageError if none is named, or several.
         """
         named = [word for word, value in zip(_WORDS, self, strict=True) if value]
         if len(named) != 1:
@@ -118,10 +113,7 @@ def _path(site: Site, words: str) -> str:
 def paths_of(site: Site, words: str) -> list[str]:
     """The pages that a path, a title or a glob names.
 
-    Raises
-    ------
-    UnknownName
-        If there is none.
+    Raises UnknownName if there is none.
     """
     if "*" not in words:
         return [_path(site, words)]
@@ -137,10 +129,7 @@ def paths_of(site: Site, words: str) -> list[str]:
 def check_words(words: Sequence[str]) -> None:
     """Make sure that each word sets something.
 
-    Raises
-    ------
-    click.UsageError
-        If one does not.
+    Raises click.UsageError if one does not.
     """
     for word, after in zip(words, [*words[1:], ""], strict=False):
         if _ASSIGNMENT.fullmatch(word):
@@ -176,14 +165,7 @@ def say_steps(
 
     Where a scope sets the setting already, its lock and its reason stay unless others are given.
 
-    Raises
-    ------
-    click.UsageError
-        If one of them is not understood.
-    UnknownName
-        If there is no such setting.
-    ValueFault
-        If a setting cannot take its value.
+    Raises click.UsageError if one of them is not understood; ValueFault if a setting cannot take its value.
     """
     from davlo.core.change.list_changes import changed_list, said_before
     from davlo.core.change.steps import Say

@@ -53,10 +53,7 @@ def command(settings: tuple[str, ...], where: ScopeWords, presets: tuple[str, ..
 def _saying(site: Site, scopes: list[Scope], name: str) -> list[Scope]:
     """The scopes that set a setting: among many pages only those that do.
 
-    Raises
-    ------
-    click.UsageError
-        If none sets it.
+    Raises click.UsageError if none sets it.
     """
     from davlo.core.change.statement_steps import target_of
     from davlo.core.change.steps import FRESH_ACCESS

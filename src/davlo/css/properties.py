@@ -29,27 +29,13 @@ Takers = tuple[Callable[[Token], bool], ...]
 
 
 class Takes(NamedTuple):
-    """What a property takes.
+    """What a property takes."""
 
-    Attributes
-    ----------
-    told : str
-        In words, after "takes".
-    example : str
-        A value.
-    one : tuple of functions
-        What one component may be: each says whether it takes a token.
-    most : int
-        How many components at most.
-    each_once : bool
-        Whether each kind of component may stand once, in any order, as in a border.
-    """
-
-    told: str
-    example: str
-    one: Takers
-    most: int = 1
-    each_once: bool = False
+    told: str  # in words, after "takes"
+    example: str  # a value
+    one: Takers  # what one component may be: each says whether it takes a token
+    most: int = 1  # how many components at most
+    each_once: bool = False  # whether each kind of component may stand once, in any order, as in a border
 
     def accepts(self, tokens: Sequence[Token]) -> bool:
         """Whether these components are a value of the property."""
@@ -169,11 +155,7 @@ def tokens_of(value: str) -> list[Token]:
 def checked(name: str, value: str) -> str | None:
     """A value as CSS spells it, or None where the property does not take it.
 
-    Parameters
-    ----------
-    name : str
-        A property of `PROPERTIES`.
-    value : str
+    `name`: a property of `PROPERTIES`.
 
     Example
     -------

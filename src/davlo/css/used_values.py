@@ -35,10 +35,7 @@ _WEIGHTS = {"normal": 400.0, "bold": 700.0, "bolder": 700.0, "lighter": 100.0}
 def longhands(said: Mapping[str, str]) -> dict[str, Token]:
     """The physical longhands that declarations come to, each with its component value.
 
-    Parameters
-    ----------
-    said : mapping of str to str
-        Properties and their values, in the order in which they are said.
+    `said`: properties and their values, in the order in which they are said.
 
     Example
     -------

@@ -21,34 +21,18 @@ DAY = datetime.date(2026, 11, 25)
 
 
 class Example(NamedTuple):
-    """A kind of finding as the garden has it, or would have it.
-
-    Attributes
-    ----------
-    finding : Finding
-    changes : tuple of Edit
-        What must be changed first; nothing if the garden has the finding as it is.
-    is_accepted : bool
-    """
+    """A kind of finding as the garden has it, or would have it."""
 
     finding: Finding
-    changes: tuple[Edit, ...] = ()
+    changes: tuple[Edit, ...] = ()  # what must be changed first; nothing if the garden has the finding as it is
     is_accepted: bool = False
 
 
 def example(kind: str, folder: Path) -> Example:
     """An example of a kind of finding, made from the garden.
 
-    Parameters
-    ----------
-    kind : str
-    folder : Path
-        A new or empty folder, into which the changed garden is written if it takes a change.
-
-    Raises
-    ------
-    StopIteration
-        If the garden has no such finding, changed or not.
+    `folder`: a new or empty folder, into which the changed garden is written if it takes a change. Raises StopIteration
+    if the garden has no such finding, changed or not.
 
     Example
     -------

@@ -42,33 +42,17 @@ class Sides(NamedTuple):
 
 
 class DrawnBox(NamedTuple):
-    """One part of a look at the scale of a screen; lengths in points.
-
-    Attributes
-    ----------
-    margin, padding : Sides
-    border : tuple of Edge
-        Its top, right, bottom and left.
-    gap : float
-        Between the blocks in it.
-    back, color : str
-        Its background, and the colour of its words; empty: nobody sets one.
-    size : float
-        How high its letters are; 0: nobody sets it.
-    bold : bool, or None
-    align : str
-        `left`, `center` or `right`.
-    """
+    """One part of a look at the scale of a screen; lengths in points."""
 
     margin: Sides = Sides()
     padding: Sides = Sides()
-    border: tuple[Edge, ...] = (Edge(),) * 4
-    gap: float = 0.0
-    back: str = ""
+    border: tuple[Edge, ...] = (Edge(),) * 4  # its top, right, bottom and left
+    gap: float = 0.0  # between the blocks in it
+    back: str = ""  # `back`, `color`: its background, and the colour of its words; empty: nobody sets one
     color: str = ""
-    size: float = 0.0
+    size: float = 0.0  # how high its letters are; 0: nobody sets it
     bold: bool | None = None
-    align: str = "left"
+    align: str = "left"  # `left`, `center` or `right`
 
     @property
     def has_border(self) -> bool:

@@ -25,32 +25,16 @@ INSET = 2.6
 
 
 class Screen(NamedTuple):
-    """A page on one screen.
-
-    Attributes
-    ----------
-    plan : Plan
-    name : str
-        `wide`, `tablet` or `phone`.
-    page_name : str
-        What the page is called in the names of boxes.
-    scale : float
-        Points a pixel.
-    lines : mapping of str to lines
-        The lines in each area.
-    under : lines
-        The contents of areas that are too narrow for words, and the settings of areas that the layout lacks.
-    looks : mapping of str to DrawnLook
-        How the sidebar and the band of each area look.
-    """
+    """A page on one screen."""
 
     plan: Plan
-    name: str
-    page_name: str
-    scale: float
-    lines: Mapping[str, list[Line]]
+    name: str  # `wide`, `tablet` or `phone`
+    page_name: str  # what the page is called in the names of boxes
+    scale: float  # points a pixel
+    lines: Mapping[str, list[Line]]  # the lines in each area
+    # the contents of areas that are too narrow for words, and the settings of areas that the layout lacks
     under: list[Line]
-    looks: Mapping[str, DrawnLook]
+    looks: Mapping[str, DrawnLook]  # how the sidebar and the band of each area look
 
     @property
     def across(self) -> float:

@@ -28,15 +28,8 @@ EACH_ONCE = ("path", "title")
 def cell_text(value: Any) -> str:
     """A value of any kind as a cell of CSV holds it.
 
-    Parameters
-    ----------
-    value : object
-        None, a text, a number, yes or no, a date or time, or a list of these; NumPy's and pandas' kinds too.
-
-    Raises
-    ------
-    ValueFault
-        If it is of another kind.
+    `value`: none, a text, a number, yes or no, a date or time, or a list of these; NumPy's and pandas' kinds too.
+    Raises ValueFault if it is of another kind.
 
     Example
     -------
@@ -82,10 +75,7 @@ class CellFault(ValueFault):
 def column_of(values: Iterable[Any], name: str) -> Column:
     """The column of these values.
 
-    Raises
-    ------
-    CellFault
-        If one is no text, number, date or list.
+    Raises CellFault if one is no text, number, date or list.
     """
     return Column.of(cell_texts(values, name))
 
@@ -102,16 +92,8 @@ def cell_texts(values: Iterable[Any], name: str, before: int = 0) -> Iterator[st
 def table_columns(table: Any) -> tuple[tuple[str, ...], list[Column]]:
     """The header and the columns of a table in memory.
 
-    Parameters
-    ----------
-    table : pandas.DataFrame, pyarrow.Table, or mapping of str to a sequence of values
-        A frame whose index is called `path` has that for a column.
-
-    Raises
-    ------
-    ValueFault
-        If it is none of these, its columns are of several lengths, or a cell holds what is no text, number, date
-        or list.
+    `table`: a frame whose index is called `path` has that for a column. Raises ValueFault if it is none of these, its
+    columns are of several lengths, or a cell holds what is no text, number, date or list.
     """
     if hasattr(table, "column_names") and hasattr(table, "schema"):
         return arrow_columns(table)
@@ -159,10 +141,7 @@ def _joined(codes: Codes, texts: Sequence[str]) -> Column:
 def arrow_columns(table: Any) -> tuple[tuple[str, ...], list[Column]]:
     """The header and the columns of a pyarrow table.
 
-    Raises
-    ------
-    ValueFault
-        If a text is no UTF-8, or a cell holds what is no text, number, date or list.
+    Raises ValueFault if a text is no UTF-8, or a cell holds what is no text, number, date or list.
     """
     import pyarrow as pa
 

@@ -19,18 +19,13 @@ LONG_COLUMNS = ("path", "setting", "value", "source", "locked", "file", "line")
 
 
 class LongTable(NamedTuple):
-    """A row for every page and every setting that it has, in the order of the tree, then of the settings.
-
-    Attributes
-    ----------
-    page, setting, value, source : int32[rows]
-        Numbers of pages; codes into `settings`, `values`, `sources`.
-    """
+    """A row for every page and every setting that it has, in the order of the tree, then of the settings."""
 
     paths: Sequence[str]
     settings: list[str]
     values: list[str]
     sources: list[Source]
+    # `page`, `setting`, `value`, `source`: int32[rows]: numbers of pages; codes into `settings`, `values`, `sources`
     page: Codes
     setting: Codes
     value: Codes
@@ -42,13 +37,7 @@ def long_table(
 ) -> LongTable:
     """The long table of all pages and settings, or of some.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    pages : sequence of int, optional
-        Numbers of pages.
-    settings : sequence of int, optional
-        Numbers of settings.
+    `pages`: numbers of pages. `settings`: numbers of settings.
     """
     site = effective.site
     numbers = range(len(site.catalogue)) if settings is None else settings

@@ -21,21 +21,11 @@ BLOCK = 1 << 14
 
 
 class Notation(NamedTuple):
-    """How a table writes its cells.
+    """How a table writes its cells."""
 
-    Attributes
-    ----------
-    suspect : bool[256]
-        Bytes that mark a text which needs escaping.
-    quote : str
-        The pieces before and after a text that is written as it is.
-    of : function
-        How a text is written.
-    """
-
-    suspect: Mask
-    quote: str
-    of: Callable[[str], str]
+    suspect: Mask  # bool[256]: bytes that mark a text which needs escaping
+    quote: str  # the pieces before and after a text that is written as it is
+    of: Callable[[str], str]  # how a text is written
 
 
 def csv_cell(text: str) -> str:

@@ -37,10 +37,7 @@ def write_workbook(
 ) -> None:
     """A sheet with a row for each page, or for some, and a sheet that explains the settings.
 
-    Raises
-    ------
-    SiteError
-        If there are more pages than a sheet has rows, or a value is longer than a cell may be.
+    Raises SiteError if there are more pages than a sheet has rows, or a value is longer than a cell may be.
     """
     site = effective.site
     numbers = range(len(site.catalogue)) if settings is None else settings

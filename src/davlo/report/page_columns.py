@@ -79,15 +79,9 @@ def coded(words: Sequence[str]) -> dict[str, Any]:
 def page_columns(effective: EffectiveModel, pages: Pages, parents: Pages, viewed: bool) -> dict[str, Any]:
     """What the pages are: paths, titles, details and outcomes, a column each.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    pages : int64[n]
-        The pages of the report, ascending.
-    parents : int64[n]
-        The place among them of the page above each; -1 where there is none.
-    viewed : bool
-        Whether the report is for one viewer: nothing names pages then that are not in it.
+    `pages`: int64[n]: the pages of the report, ascending. `parents`: int64[n]: the place among them of the page above
+    each; -1 where there is none. `viewed`: whether the report is for one viewer: nothing names pages then that are not
+    in it.
     """
     site, outcomes = effective.site, effective.shared(Outcomes)
     kinds = [site.types.label(kind) for kind in site.details.type_of[pages].tolist()]
@@ -120,13 +114,8 @@ def _other_headings(outcomes: Outcomes, pages: Pages) -> dict[str, str]:
 def setting_columns(effective: EffectiveModel, pages: Pages, viewed: bool) -> list[dict[str, Any]]:
     """What the pages get: for each setting its values, their sources, and why some are not shown.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    pages : int64[n]
-    viewed : bool
-        Whether the report is for one viewer: it names no statements, people or groups then, only whether a page says
-        it itself, and whether it is an exception.
+    `pages`: int64[n]. `viewed`: whether the report is for one viewer: it names no statements, people or groups then,
+    only whether a page says it itself, and whether it is an exception.
     """
     site, shown, found = effective.site, effective.shared(ShownValues), list[dict[str, Any]]()
     scopes = np.append(site.statements.scope, ScopeKind.BUILT_IN)

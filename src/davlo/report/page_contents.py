@@ -27,11 +27,8 @@ ALSO_DRAWN = ("heading.show", "layout.name", "layout.theme", "layout.width", "la
 def candidates(effective: EffectiveModel, setting: str, pages: Pages) -> dict[str, Any]:
     """The candidates of a setting for each page; pages that are alike share them.
 
-    Returns
-    -------
-    dict
-        `runs`, the group of each page (-1: the page does not have the setting); `groups`, the candidates of each, the
-        strongest first, as numbers into `rows`.
+    Returns `runs`, the group of each page (-1: the page does not have the setting); `groups`, the candidates of each,
+    the strongest first, as numbers into `rows`.
     """
     site = effective.site
     number = site.setting_number(setting)
@@ -58,12 +55,8 @@ def drawings(effective: EffectiveModel, pages: Pages, viewed: bool) -> dict[str,
 
     `plans`, whose areas are numbers into `areas`; `looks`.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    pages : int64[n]
-    viewed : bool
-        Whether the report is for one viewer: what blocks list is left out then, since it may name other pages.
+    `pages`: int64[n]. `viewed`: whether the report is for one viewer: what blocks list is left out then, since it may
+    name other pages.
     """
     site = effective.site
     numbers = [n for n, one in enumerate(site.catalogue.settings) if one.family in DRAWN or one.name in ALSO_DRAWN]

@@ -24,22 +24,11 @@ MOST_PAGES = 20_000
 
 
 class Asked(NamedTuple):
-    """What a report is asked to hold.
+    """What a report is asked to hold."""
 
-    Attributes
-    ----------
-    branch : int
-        The page that it begins from, with all below it; -1: the whole site.
-    viewer : str
-        Only what this viewer may view; empty: everything.
-    since : Comparison, or None
-        What changed since an earlier state, and what that is called.
-    earlier : str
-    """
-
-    branch: int = -1
-    viewer: str = ""
-    since: Comparison | None = None
+    branch: int = -1  # the page that it begins from, with all below it; -1: the whole site
+    viewer: str = ""  # only what this viewer may view; empty: everything
+    since: Comparison | None = None  # what changed since an earlier state, and what that is called
     earlier: str = ""
 
 
@@ -54,16 +43,7 @@ class TooManyPages(ValueError):
 def report_data(effective: EffectiveModel, findings: Report, asked: Asked) -> dict[str, Any]:
     """What a report holds.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    findings : Report
-    asked : Asked
-
-    Raises
-    ------
-    TooManyPages
-        If it would hold more pages than a report can.
+    Raises TooManyPages if it would hold more pages than a report can.
 
     Example
     -------

@@ -20,10 +20,7 @@ PARTS = files("davlo.report") / "page"
 def report_html(data: Mapping[str, Any]) -> str:
     """The report.
 
-    Parameters
-    ----------
-    data : mapping
-        What `report_data` gives.
+    `data`: what `report_data` gives.
 
     Example
     -------

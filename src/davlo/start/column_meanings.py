@@ -59,19 +59,8 @@ def meanings_of(
     """What each column is: what `said` says, else what its name says, else what its cells say, else a detail of its
     own.
 
-    Parameters
-    ----------
-    header : sequence of str
-    columns : sequence of Column
-    said : mapping of str to str
-        Names of details or settings by column; `-` leaves a column out.
-    label : str
-        What messages call the table.
-
-    Raises
-    ------
-    SiteError
-        If no column holds addresses, or `said` names a detail or setting that there is not.
+    `said`: names of details or settings by column; `-` leaves a column out. `label`: what messages call the table.
+    Raises SiteError if no column holds addresses, or `said` names a detail or setting that there is not.
 
     Example
     -------

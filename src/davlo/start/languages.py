@@ -17,23 +17,16 @@ _CODE = re.compile(r"[A-Za-z]{2,3}(?:[-_][A-Za-z]{2,4}){0,2}")
 
 
 class Translations(NamedTuple):
-    """The languages of pages.
+    """The languages of pages."""
 
-    Attributes
-    ----------
-    languages : tuple of str
-        The first is the one that others are translated from; empty if there is but one, or none is known.
-    language, translates : list of str
-        For each page its language, and the address of the page that it translates; empty where there is none.
-    guessed : tuple of Remark
-    declared : mapping
-        What the site section of davlo.yaml says of it: the language for readers of all others, if pages name it.
-    """
-
+    # the first is the one that others are translated from; empty if there is but one, or none is known
     languages: tuple[str, ...]
+    # `language`, `translates`: for each page its language, and the address of the page that it translates; empty where
+    # there is none
     language: list[str]
     translates: list[str]
     guessed: tuple[Remark, ...]
+    # what the site section of davlo.yaml says of it: the language for readers of all others, if pages name it
     declared: Mapping[str, Mapping[str, Raw]] = MappingProxyType({})
 
 
@@ -42,13 +35,8 @@ def translations(
 ) -> Translations:
     """The languages of pages, and what they translate.
 
-    Parameters
-    ----------
-    addresses : sequence of str
-    alternates : sequence of sequences of (str, str)
-        For each page the languages and addresses that it gives.
-    said : sequence of str
-        For each page the language that it says it is in; may be empty.
+    `alternates`: for each page the languages and addresses that it gives. `said`: for each page the language that it
+    says it is in; may be empty.
 
     Example
     -------

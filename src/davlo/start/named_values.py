@@ -34,13 +34,8 @@ _FLAGS = {**dict.fromkeys(("1", "x", "on", "y"), "yes"), **dict.fromkeys(("0", "
 class NamedValues:
     """Values of the settings of a table, and what they name.
 
-    Attributes
-    ----------
-    values : dict of str to list
-        By setting, a value for each page; `UNSAID` where the cell says nothing.
-    declared : dict
-        By section of davlo.yaml, what the values name.
-    guessed, lost : list of Remark
+    `values`: by setting, a value for each page; `UNSAID` where the cell says nothing. `declared`: by section of
+    davlo.yaml, what the values name.
     """
 
     def __init__(self, settings: dict[str, Sequence[str]], own: dict[str, Sequence[str]]) -> None:

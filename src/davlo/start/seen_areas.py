@@ -27,21 +27,12 @@ _PAGE_ENDINGS = ("html", "htm", "xhtml", "php", "aspx", "asp", "jsp", "")
 
 
 class SeenAreas(NamedTuple):
-    """What stands in the areas of pages.
+    """What stands in the areas of pages."""
 
-    Attributes
-    ----------
-    values : dict of str to list
-        `layout.name`, `sidebar.AREA` and `band.AREA` for each page; None where nothing was recovered.
-    declared : dict
-        Layouts, sidebars, bands and blocks, by section.
-    lost : tuple of Remark
-        What could not be recovered.
-    """
-
+    # `layout.name`, `sidebar.AREA` and `band.AREA` for each page; None where nothing was recovered
     values: dict[str, list[Seen]]
-    declared: dict[str, dict[str, Raw]]
-    lost: tuple[Remark, ...]
+    declared: dict[str, dict[str, Raw]]  # layouts, sidebars, bands and blocks, by section
+    lost: tuple[Remark, ...]  # what could not be recovered
 
 
 def seen_areas(
@@ -52,16 +43,9 @@ def seen_areas(
 ) -> SeenAreas:
     """What stands in the areas of pages, as declarations and values.
 
-    Parameters
-    ----------
-    pages : sequence of sequences of BuiltArea
-        The areas of each page; links lead to paths of pages.
-    menus : mapping of BuiltBlock to int
-        The blocks that are the site's menu, and how many levels of the tree they show.
-    addresses : sequence of str
-        What each page is called in remarks.
-    shown : sequence of bool
-        Whether a page shows anything, and does not only lead elsewhere.
+    `pages`: the areas of each page; links lead to paths of pages. `menus`: the blocks that are the site's menu, and how
+    many levels of the tree they show. `addresses`: what each page is called in remarks. `shown`: whether a page shows
+    anything, and does not only lead elsewhere.
     """
     found, shared = _Pieces(menus), _shared(pages)
     lost = [
@@ -87,21 +71,12 @@ def seen_areas(
 
 
 class _Shared(NamedTuple):
-    """The blocks of each area that several pages share.
+    """The blocks of each area that several pages share."""
 
-    Attributes
-    ----------
-    contents : dict of str to list
-        By area, what stands there on each page; None where there is nothing of the kind.
-    labels : dict
-        What pages call an area with this content.
-    partly : dict of str to list of int
-        By area, the pages on which other blocks stand, too.
-    """
-
+    # by area, what stands there on each page; None where there is nothing of the kind
     contents: dict[str, list[tuple[BuiltBlock, ...] | None]]
-    labels: dict[tuple[str, tuple[BuiltBlock, ...]], str]
-    partly: dict[str, list[int]]
+    labels: dict[tuple[str, tuple[BuiltBlock, ...]], str]  # what pages call an area with this content
+    partly: dict[str, list[int]]  # by area, the pages on which other blocks stand, too
 
 
 def _shared(pages: Sequence[Sequence[BuiltArea]]) -> _Shared:

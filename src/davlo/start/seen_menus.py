@@ -17,22 +17,13 @@ LEAST = 3
 
 
 class SeenMenus(NamedTuple):
-    """The menu of a site, one for each language.
+    """The menu of a site, one for each language."""
 
-    Attributes
-    ----------
-    blocks : mapping of BuiltBlock to int
-        The blocks that are a menu, and how many levels of the tree they show; empty if none is.
-    show, label : list
-        Values of `menu.show` and `menu.label` for each page.
-    order : list of str
-        The place of each page among its neighbours; empty where the menu does not tell.
-    """
-
+    # the blocks that are a menu, and how many levels of the tree they show; empty if none is
     blocks: Mapping[BuiltBlock, int]
-    show: list[Seen]
+    show: list[Seen]  # `show`, `label`: values of `menu.show` and `menu.label` for each page
     label: list[Seen]
-    order: list[str]
+    order: list[str]  # the place of each page among its neighbours; empty where the menu does not tell
 
 
 def seen_menus(
@@ -44,17 +35,9 @@ def seen_menus(
 ) -> SeenMenus:
     """The menu of a site, if there is a navigation whose links are pages and follow the tree.
 
-    Parameters
-    ----------
-    areas : sequence of sequences of BuiltArea
-        The areas of each page; links lead to paths of pages.
-    language : sequence of str
-        The language of each page; pages of one language have one menu.
-    place : mapping of str to int
-        The number of the page of each path.
-    parent : sequence of int
-        The number of the page above; -1 where there is none.
-    titles : sequence of str
+    `areas`: the areas of each page; links lead to paths of pages. `language`: the language of each page; pages of one
+    language have one menu. `place`: the number of the page of each path. `parent`: the number of the page above; -1
+    where there is none.
     """
     nothing = SeenMenus({}, [None] * len(areas), [None] * len(areas), [""] * len(areas))
     show, label, order = [*nothing.show], [*nothing.label], [*nothing.order]

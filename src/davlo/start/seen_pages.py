@@ -22,22 +22,13 @@ MOST_FILES = 3
 
 
 class _Places(NamedTuple):
-    """Where pages are.
+    """Where pages are."""
 
-    Attributes
-    ----------
-    files, addresses : list of str
-        Where each page would be by its file, and what it publishes as its address, without the host.
-    paths : list of str
-    number : dict of str to int
-        The page of each path, its file's own among them.
-    names : PageNames
-    """
-
+    # `files`, `addresses`: where each page would be by its file, and what it publishes as its address, without the host
     files: list[str]
     addresses: list[str]
     paths: list[str]
-    number: dict[str, int]
+    number: dict[str, int]  # the page of each path, its file's own among them
     names: PageNames
 
     def file(self, target: str) -> str:
@@ -55,11 +46,7 @@ class _Places(NamedTuple):
 def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
     """What a folder of built pages shows of a site.
 
-    Parameters
-    ----------
-    built : BuiltFolder
-    label : str
-        What remarks call the folder.
+    `label`: what remarks call the folder.
     """
     pages, places = built.pages, _places(built.pages)
     parent, beside = _parents(pages, places)

@@ -21,21 +21,11 @@ LONGEST_NAME = 40
 
 
 class Remark(NamedTuple):
-    """Something that Davlo guessed, or could not recover.
+    """Something that Davlo guessed, or could not recover."""
 
-    Attributes
-    ----------
-    what : str
-        A sentence.
-    pages : int
-        How many pages it is about; 0 if it is about none in particular.
-    example : str
-        One of them, or the words that were read; may be empty.
-    """
-
-    what: str
-    pages: int = 0
-    example: str = ""
+    what: str  # a sentence
+    pages: int = 0  # how many pages it is about; 0 if it is about none in particular
+    example: str = ""  # one of them, or the words that were read; may be empty
 
 
 class ColumnMeaning(NamedTuple):
@@ -48,37 +38,21 @@ class ColumnMeaning(NamedTuple):
 
 @dataclass(frozen=True)
 class SeenSite:
-    """What one source shows of a site, or several together.
+    """What one source shows of a site, or several together."""
 
-    Attributes
-    ----------
-    addresses : list of str
-        One for each page: a path, or a full address.
-    details : mapping of str to list of str
-        By column of the page list, a text for each page; empty where nothing was seen.
-    values : mapping of str to list
-        By setting, a value for each page; None where any will do, `UNSAID` where nothing is said.
-    declared : mapping
-        What settings name, by the sections of davlo.yaml.
-    url, name : str
-        The site's address and its name; empty if nothing tells them.
-    languages : tuple of str
-        The first is the one that others are translated from.
-    columns : tuple of ColumnMeaning
-    guessed, lost : tuple of Remark
-        What was guessed, and what could not be recovered.
-    """
-
-    addresses: Sequence[str]
+    addresses: Sequence[str]  # one for each page: a path, or a full address
+    # by column of the page list, a text for each page; empty where nothing was seen
     details: Mapping[str, Sequence[str]]
+    # by setting, a value for each page; None where any will do, `UNSAID` where nothing is said
     values: Mapping[str, Sequence[Seen]] = field(default_factory=dict)
+    # what settings name, by the sections of davlo.yaml
     declared: Mapping[str, Mapping[str, Raw]] = field(default_factory=dict)
-    url: str = ""
+    url: str = ""  # `url`, `name`: the site's address and its name; empty if nothing tells them
     name: str = ""
-    languages: tuple[str, ...] = ()
+    languages: tuple[str, ...] = ()  # the first is the one that others are translated from
     columns: tuple[ColumnMeaning, ...] = ()
-    guessed: tuple[Remark, ...] = ()
-    lost: tuple[Remark, ...] = ()
+    guessed: tuple[Remark, ...] = ()  # what was guessed, and what could not be recovered
+    lost: tuple[Remark, ...] = ()  # what was guessed, and what could not be recovered
 
 
 def name_from(text: str, taken: Iterable[str] = (), otherwise: str = "part") -> str:

@@ -19,10 +19,7 @@ from .seen_site import SeenSite
 def seen_in_file(content: bytes, said: Mapping[str, str], label: str) -> SeenSite:
     """What a table shows of a site: a CSV file, or a workbook (.xlsx), of which the first sheet is read.
 
-    Raises
-    ------
-    SiteError
-        If it is no table, no column holds addresses, or `said` cannot be done.
+    Raises SiteError if it is no table, no column holds addresses, or `said` cannot be done.
     """
     header, rows = read_pasted(content, label, ())
     columns = [Column.of(cells.get(name, "") for _, cells in rows) for name in header]
@@ -32,10 +29,7 @@ def seen_in_file(content: bytes, said: Mapping[str, str], label: str) -> SeenSit
 def seen_in_database(name: str, query: str, said: Mapping[str, str]) -> SeenSite:
     """What a query of a database shows of a site; its address comes from the environment, as that of a page list.
 
-    Raises
-    ------
-    SiteError
-        If the rows cannot be had, no column holds addresses, or `said` cannot be done.
+    Raises SiteError if the rows cannot be had, no column holds addresses, or `said` cannot be done.
     """
     source, reader = Source(name, Place(f"database {name}"), query, SECONDS), Reader()
     table = read_database(source, reader)

@@ -63,10 +63,7 @@ class StartedSite(NamedTuple):
 def site_from_seen(seen: SeenSite) -> StartedSite:
     """A site folder for what was seen, with the fewest statements that give each page its values.
 
-    Raises
-    ------
-    SiteError
-        If what was seen makes no site; it lists every fault.
+    Raises SiteError if what was seen makes no site; it lists every fault.
     """
     seen, site = _read(_with_types(_named(seen)))
     values, seen = _typed(seen, site)
@@ -229,10 +226,7 @@ def _is_plain(value: Value) -> TypeGuard[Plain]:
 def _prove(contents: Mapping[str, bytes], seen: SeenSite, values: Mapping[str, SeenValues]) -> None:
     """Read the files back, and check that each page has the values that were seen.
 
-    Raises
-    ------
-    RuntimeError
-        If it does not, or if the files cannot be read: a fault of Davlo's own.
+    Raises RuntimeError if it does not, or if the files cannot be read: a fault of Davlo's own.
     """
     with tempfile.TemporaryDirectory() as holder:
         for name, content in contents.items():

@@ -34,14 +34,7 @@ _NOTES = {
 def site_texts(seen: SeenSite, decisions: Mapping[str, Raw], says: Sequence[Say]) -> dict[str, bytes]:
     """The files, by name.
 
-    Parameters
-    ----------
-    seen : SeenSite
-        The pages and their details.
-    decisions : mapping
-        What davlo.yaml declares, by its sections.
-    says : sequence of Say
-        What is said.
+    `seen`: the pages and their details. `decisions`: what davlo.yaml declares, by its sections. `says`: what is said.
     """
     of_branches = [say for say in says if say.scope.kind == ScopeKind.BELOW]
     as_rows = [say for say in says if say.scope.kind == ScopeKind.HERE]

@@ -22,36 +22,17 @@ _XML = (b"<", b"\xef\xbb\xbf<", b"\xff\xfe<", b"\xfe\xff\x00<", GZIP)
 
 
 class HowToRead(NamedTuple):
-    """What people say about their sources.
+    """What people say about their sources."""
 
-    Attributes
-    ----------
-    meanings : mapping of str to str
-        Details or settings by the columns of tables.
-    selectors : Selectors
-        What finds areas and details of built pages.
-    query : str
-        The query of a database.
-    """
-
-    meanings: Mapping[str, str] = {}
-    selectors: Selectors = NO_SELECTORS
-    query: str = ""
+    meanings: Mapping[str, str] = {}  # details or settings by the columns of tables
+    selectors: Selectors = NO_SELECTORS  # what finds areas and details of built pages
+    query: str = ""  # the query of a database
 
 
 def read_source(source: str, how: HowToRead) -> SeenSite:
     """What a source shows of a site: one page at least.
 
-    Parameters
-    ----------
-    source : str
-        A file, a folder, or `database:NAME`.
-    how : HowToRead
-
-    Raises
-    ------
-    SiteError
-        If it cannot be understood.
+    `source`: a file, a folder, or `database:NAME`. Raises SiteError if it cannot be understood.
     """
     seen = _read(source, how)
     if not seen.addresses:

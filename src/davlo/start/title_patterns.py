@@ -38,12 +38,8 @@ class TitlePatterns(NamedTuple):
 def title_patterns(titles: Sequence[str], headings: Sequence[str], parent: Sequence[int]) -> TitlePatterns:
     """The part of each document title that is the page's own, and the pattern that many share.
 
-    Parameters
-    ----------
-    titles, headings : sequence of str
-        The document title and the heading of each page; empty where there is none.
-    parent : sequence of int
-        The number of the page above; -1 where there is none.
+    `titles`, `headings`: the document title and the heading of each page; empty where there is none. `parent`: the
+    number of the page above; -1 where there is none.
 
     Example
     -------

@@ -17,17 +17,8 @@ NAMED_PAGES = ("parent", "translates", "leads_to")
 def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
     """What several sources show of one site.
 
-    Parameters
-    ----------
-    sources : sequence of SeenSite
-        The first counts where they say different things.
-    url : str
-        The site's address; else what the sources give.
-
-    Returns
-    -------
-    SeenSite
-        With an address and no host for each page, each page once.
+    `sources`: the first counts where they say different things. `url`: the site's address; else what the sources give.
+    Returns with an address and no host for each page, each page once.
 
     Example
     -------

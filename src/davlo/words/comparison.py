@@ -37,13 +37,7 @@ class Section(NamedTuple):
 def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -> list[Section]:
     """A comparison in words, the worst first; parts that do not differ are left out.
 
-    Parameters
-    ----------
-    found : Comparison
-    parts : sequence of str
-        Which of `davlo.core.change.comparison.PARTS`.
-    earlier : str
-        What the first state is called.
+    `parts`: which of `davlo.core.change.comparison.PARTS`. `earlier`: what the first state is called.
 
     Example
     -------

@@ -40,10 +40,7 @@ class Codebook(Generic[Word]):
     def code(self, word: Word) -> int:
         """The word's code; a new one where the word is new.
 
-        Raises
-        ------
-        TypeError
-            If the word is new and the codebook is frozen.
+        Raises TypeError if the word is new and the codebook is frozen.
         """
         code = self._code.get(word)
         if code is None:
@@ -162,14 +159,7 @@ def distinct(keys: NDArray[np.int64]) -> tuple[NDArray[np.int64], Codes]:
 
     (`numpy.unique` gives the same, but imports more than a small answer can wait for.)
 
-    Parameters
-    ----------
-    keys : int64[n]
-
-    Returns
-    -------
-    first : int64[different]
-    codes : int32[n]
+    `keys`: int64[n]. Returns int64[different]. Returns int32[n].
 
     Example
     -------

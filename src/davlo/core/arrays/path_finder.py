@@ -56,18 +56,11 @@ def _stir(marks: Marks) -> None:
 
 
 class PathMarks(NamedTuple):
-    """Fingerprints of paths, and of what comes before the last slash of each (a slash it begins with stays).
+    """Fingerprints of paths, and of what comes before the last slash of each (a slash it begins with stays)."""
 
-    Attributes
-    ----------
-    whole, before : uint64[paths]
-    cut : int64[paths]
-        Where in the bytes `before` ends.
-    """
-
-    whole: Marks
-    before: Marks
-    cut: NDArray[np.int64]
+    whole: Marks  # uint64[paths]
+    before: Marks  # uint64[paths]
+    cut: NDArray[np.int64]  # int64[paths]: where in the bytes `before` ends
 
 
 def path_marks(paths: Texts) -> PathMarks:
@@ -103,12 +96,8 @@ class Finder:
 
     The fingerprints lie sorted by their first bits; a table holds where each value of these bits begins.
 
-    Parameters
-    ----------
-    texts : Texts
-        Those to find; where one stands twice, its first place is found.
-    marks : uint64[texts]
-        Their fingerprints, if they are there already.
+    `texts`: those to find; where one stands twice, its first place is found. `marks`: uint64[texts]: their
+    fingerprints, if they are there already.
     """
 
     def __init__(self, texts: Texts, marks: Marks | None = None) -> None:

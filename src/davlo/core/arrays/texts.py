@@ -37,12 +37,8 @@ _BYTES = 1 << 20
 class Texts(Sequence[str]):
     """A column of texts.
 
-    Parameters
-    ----------
-    data : uint8[bytes]
-        UTF-8 bytes; texts may lie in any order, and may overlap.
-    start, end : int64[texts]
-        Where each text begins, and one past where it ends.
+    `data`: uint8[bytes]: UTF-8 bytes; texts may lie in any order, and may overlap. `start`, `end`: int64[texts]: where
+    each text begins, and one past where it ends.
 
     Example
     -------

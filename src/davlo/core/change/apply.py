@@ -33,22 +33,8 @@ _OF_STATEMENTS = (Say, TakeAway, Lock, Unlock)
 def apply(site: Model, change: Change) -> Model:
     """The site after a change.
 
-    Parameters
-    ----------
-    site : SiteModel
-        It is not changed.
-    change : Change
-        Its steps are done in order.
-
-    Returns
-    -------
-    SiteModel
-        A site of the same class.
-
-    Raises
-    ------
-    ChangeError
-        If a step cannot be done.
+    `site`: it is not changed. `change`: its steps are done in order. Returns a site of the same class. Raises
+    ChangeError if a step cannot be done.
 
     Example
     -------
@@ -64,18 +50,10 @@ def apply(site: Model, change: Change) -> Model:
 class Applying(Generic[Model]):
     """A change whose steps are checked, and all done but the last ones about statements.
 
-    Attributes
-    ----------
-    single : StatementEdit or None
-        The change, if it is the edit of one statement of the site; `done` cannot fail then.
-
-    Raises
-    ------
-    ChangeError
-        If a step cannot be done.
+    Raises ChangeError if a step cannot be done.
     """
 
-    single: StatementEdit | None
+    single: StatementEdit | None  # the change, if it is the edit of one statement of the site; `done` cannot fail then
 
     def __init__(self, site: Model, change: Change) -> None:
         self._edits, number = StatementEdits(site), 0

@@ -39,35 +39,16 @@ class NewValue(NamedTuple):
 
 
 class Cause(NamedTuple):
-    """Why some pages have another value of a setting.
+    """Why some pages have another value of a setting."""
 
-    Attributes
-    ----------
-    what : str
-        One of the words above.
-    setting : str
-    source : Source, or None
-        The statement; of pages' own ones the first.
-    is_before : bool
-        Whether the statement stands in the first state.
-    says : Value
-        What the statement says now, or said if it is gone.
-    detail : str
-        The details that differ, or the name of the rule.
-    pages : int64[n]
-        Their numbers in the first state, ascending.
-    values : tuple of NewValue
-        What they get, the value of most pages first.
-    """
-
-    what: str
+    what: str  # one of the words above
     setting: str
-    source: Source | None
-    is_before: bool
-    says: Value
-    detail: str
-    pages: Pages
-    values: tuple[NewValue, ...]
+    source: Source | None  # the statement; of pages' own ones the first
+    is_before: bool  # whether the statement stands in the first state
+    says: Value  # what the statement says now, or said if it is gone
+    detail: str  # the details that differ, or the name of the rule
+    pages: Pages  # int64[n]: their numbers in the first state, ascending
+    values: tuple[NewValue, ...]  # what they get, the value of most pages first
 
 
 def causes(difference: Difference) -> list[Cause]:
@@ -135,18 +116,9 @@ class _Side:
     ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         """The statements of a setting for single pages, and what each says, in numbers that both states share.
 
-        Parameters
-        ----------
-        setting : int, or None
-        page_of : int64[pages]
-            The number of each page in the second state.
-        known : dict
-            Numbers of values and names of presets, the same for both states; new ones are added.
-
-        Returns
-        -------
-        (int64[n], int64[n, 6])
-            The statements; for each its page, kind of scope, form, preset, value and lock.
+        `page_of`: int64[pages]: the number of each page in the second state. `known`: numbers of values and names of
+        presets, the same for both states; new ones are added. Returns the statements; for each its page, kind of scope,
+        form, preset, value and lock. int64[n].
         """
         if setting is None:
             return np.zeros(0, dtype=np.int64), np.zeros((0, 6), dtype=np.int64)

@@ -21,27 +21,15 @@ KEY = "path"
 
 
 class CellChanges(NamedTuple):
-    """What a table changes.
-
-    Attributes
-    ----------
-    change : Change
-    rows : int
-        How many rows the table has.
-    same : int
-        How many cells hold the value that the page has.
-    blank : tuple of (str, str)
-        The pages and settings whose cell is blank although the page has a value that it does not set itself: nothing
-        changes there.
-    ignored : tuple of str
-        The columns that are neither settings nor details.
-    """
+    """What a table changes."""
 
     change: Change
-    rows: int
-    same: int
+    rows: int  # how many rows the table has
+    same: int  # how many cells hold the value that the page has
+    # the pages and settings whose cell is blank although the page has a value that it does not set itself: nothing
+    # changes there
     blank: tuple[tuple[str, str], ...]
-    ignored: tuple[str, ...]
+    ignored: tuple[str, ...]  # the columns that are neither settings nor details
 
 
 def cell_changes(
@@ -55,23 +43,10 @@ def cell_changes(
 
     A cell that says what the page gets already changes nothing. A blank cell takes away what the page itself sets.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-        What holds.
-    columns : sequence of str
-        The header: `path`, and names of settings and details; others are ignored, unless they are nearly such a name.
-    rows : sequence of (int, mapping of str to str)
-        Each row's line and its cells that are not blank, as CSV has them: `a; b` is a list.
-    name : str
-        What faults call the table.
-    because : str
-        The reason to give with each statement.
-
-    Raises
-    ------
-    SiteError
-        If a page, a value or a column cannot be understood, or two rows name one page.
+    `effective`: what holds. `columns`: the header: `path`, and names of settings and details; others are ignored,
+    unless they are nearly such a name. `rows`: each row's line and its cells that are not blank, as CSV has them: `a;
+    b` is a list. `name`: what faults call the table. `because`: the reason to give with each statement. Raises
+    SiteError if a page, a value or a column cannot be understood, or two rows name one page.
 
     Example
     -------
@@ -155,10 +130,7 @@ def _with_semicolons(setting: Setting, text: str) -> str:
 def _step(effective: EffectiveModel, page: int, number: int, text: str, now: Plain, because: str) -> Step | None:
     """The step that a cell asks for; None if the page has that value already.
 
-    Raises
-    ------
-    ValueFault
-        If the setting cannot take it.
+    Raises ValueFault if the setting cannot take it.
     """
     site, setting = effective.site, effective.site.catalogue[number]
     here = Scope.here(site.tree.paths[page])

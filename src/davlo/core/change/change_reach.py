@@ -25,38 +25,23 @@ NO_PAGE = -1
 
 
 class ReachNumbers(NamedTuple):
-    """What a change would do, in numbers.
+    """What a change would do, in numbers."""
 
-    Attributes
-    ----------
-    changed : int
-        On how many pages the value of some setting changes.
-    new, gone : int
-        How many pages there are in one state only.
-    own, locked, keep_stamp, already : int
-        How many pages the change reaches without effect: a stronger statement, a lock or their stamp decides, or they
-        have the value already. A page counts once, as the first of these that fits: locked, overridden, keeps its
-        stamp, has it already. A page on which something changes does not count.
-    gaining, losing : int
-        How many people gain or lose an action on some page.
-    visitor_gains, visitor_loses : bool
-        Whether a visitor does.
-    relocked : int
-        On how many pages some value stays, and is locked now or no longer locked.
-    """
-
-    changed: int
-    new: int
-    gone: int
+    changed: int  # on how many pages the value of some setting changes
+    new: int  # how many pages there are in one state only
+    gone: int  # how many pages there are in one state only
+    # `own`, `locked`, `keep_stamp`, `already`: how many pages the change reaches without effect: a stronger statement,
+    # a lock or their stamp decides, or they have the value already. A page counts once, as the first of these that
+    # fits: locked, overridden, keeps its stamp, has it already. A page on which something changes does not count.
     own: int
     locked: int
     keep_stamp: int
     already: int
-    gaining: int
+    gaining: int  # `gaining`, `losing`: how many people gain or lose an action on some page
     losing: int
-    visitor_gains: bool = False
-    visitor_loses: bool = False
-    relocked: int = 0
+    visitor_gains: bool = False  # whether a visitor does
+    visitor_loses: bool = False  # whether a visitor does
+    relocked: int = 0  # on how many pages some value stays, and is locked now or no longer locked
 
 
 class FindingsApart(NamedTuple):

@@ -30,12 +30,7 @@ PARTS = ("pages", "values", "access", *OF_OUTCOMES, "details", "declarations", "
 class Comparison(ChangeReach):
     """What two states of a site differ in. `Site.difference` is the call to use.
 
-    Parameters
-    ----------
-    before, after : EffectiveModel
-    findings_of : function, optional
-    among : (bool[pages], bool[pages]), optional
-        Only these pages of each state; a page in both counts if either mask has it.
+    `among`: bool[pages]: only these pages of each state; a page in both counts if either mask has it.
 
     Example
     -------

@@ -34,24 +34,14 @@ class ValueRow(NamedTuple):
 
 
 class SettingDifference(NamedTuple):
-    """One setting on the pages whose value or source differs.
-
-    Attributes
-    ----------
-    setting : str
-    pages : int64[n]
-        Their numbers in the state before, ascending.
-    before, after : int32[n]
-        Codes into `words`; -1 where the page does not have the setting.
-    source_before, source_after : int32[n]
-        The statements that won, each in its own state; -1 for the built-in value.
-    words : sequence of values
-    """
+    """One setting on the pages whose value or source differs."""
 
     setting: str
-    pages: Pages
-    before: Codes
+    pages: Pages  # int64[n]: their numbers in the state before, ascending
+    before: Codes  # `before`, `after`: int32[n]: codes into `words`; -1 where the page does not have the setting
     after: Codes
+    # `source_before`, `source_after`: int32[n]: the statements that won, each in its own state; -1 for the built-in
+    # value
     source_before: Codes
     source_after: Codes
     words: Sequence[Value]
@@ -64,20 +54,11 @@ class SettingDifference(NamedTuple):
 
 
 class LockChange(NamedTuple):
-    """One setting on the pages whose value stays, and is locked now or no longer locked.
-
-    Attributes
-    ----------
-    setting : str
-    is_locked : bool
-        Whether it is locked in the second state.
-    pages : int64[n]
-        Their numbers in the first state, ascending.
-    """
+    """One setting on the pages whose value stays, and is locked now or no longer locked."""
 
     setting: str
-    is_locked: bool
-    pages: Pages
+    is_locked: bool  # whether it is locked in the second state
+    pages: Pages  # int64[n]: their numbers in the first state, ascending
 
 
 class Declaration(NamedTuple):
@@ -98,24 +79,14 @@ class OutcomeRow(NamedTuple):
 
 
 class OutcomeChange(NamedTuple):
-    """One outcome on the pages on which it differs.
-
-    Attributes
-    ----------
-    outcome : str
-    pages : int64[n]
-        Their numbers in the first state, ascending.
-    before, after : Texts, n of them
-        What readers and search engines saw before, and what they see now: a text, or `in` and `out`.
-    is_text : bool
-        Whether it is a text, rather than being in or out.
-    """
+    """One outcome on the pages on which it differs."""
 
     outcome: str
-    pages: Pages
+    pages: Pages  # int64[n]: their numbers in the first state, ascending
+    # `before`, `after`: what readers and search engines saw before, and what they see now: a text, or `in` and `out`
     before: Texts
     after: Texts
-    is_text: bool
+    is_text: bool  # whether it is a text, rather than being in or out
 
     @property
     def kind(self) -> str:

@@ -15,20 +15,7 @@ def changed_list(site: SiteModel, scope: Scope, setting: str, change: ListChange
     A plain list is changed itself. If the scope says nothing, or a change, the list of weaker scopes is kept and
     changed.
 
-    Parameters
-    ----------
-    site : SiteModel
-    scope : Scope
-    setting : str
-        A list setting.
-    change : ListChange
-
-    Raises
-    ------
-    UnknownName
-        If there is no such type or rule.
-    ValueFault
-        If the setting is no list, or the scope says a reference.
+    `setting`: a list setting. Raises ValueFault if the setting is no list, or the scope says a reference.
 
     Example
     -------

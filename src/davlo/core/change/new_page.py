@@ -27,24 +27,9 @@ def with_page(
     The page gets the stamps of a new page, unless `stamps` is no. Its maker (`by`) becomes its owner, if no default
     names another.
 
-    Parameters
-    ----------
-    site : SiteModel
-    path : str
-        Starts with `/`; no page has it yet.
-    details : mapping of str to str
-        What the page list would say of it: `type`, `title`, `parent`, …; blank where it says nothing.
-    stamps : bool
-    by : str
-        The person who makes it.
-
-    Raises
-    ------
-    UnknownName
-        If there is no such type, detail or person.
-    SiteError
-        If there cannot be such a page: the path is taken or no path, the parent is not there, a detail is no such
-        value.
+    `path`: starts with `/`; no page has it yet. `details`: what the page list would say of it: `type`, `title`,
+    `parent`, …; blank where it says nothing. `by`: the person who makes it. Raises SiteError if there cannot be such a
+    page: the path is taken or no path, the parent is not there, a detail is no such value.
 
     Example
     -------

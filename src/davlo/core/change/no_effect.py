@@ -24,40 +24,22 @@ LOCKED, OVERRIDDEN, KEEPS_STAMP, ALREADY = "locked", "overridden", "keeps-stamp"
 
 
 class NoEffect(NamedTuple):
-    """Pages on which what a change says has no effect.
-
-    Attributes
-    ----------
-    setting : str
-    scope : Scope
-        The scope of the change; among several single pages, the first.
-    reason : str
-        `locked`: a lock of a weaker scope stays. `overridden`: a stronger statement sets them. `keeps-stamp`: they keep
-        their stamp. `already`: they have the value anyway.
-    by : Source
-        The statement that gives them their value; among pages that each set it themselves, the first.
-    because : str
-        The reason that it was given; empty if there is none.
-    pages : int64[n]
-        Their numbers in the state after, ascending.
-    """
+    """Pages on which what a change says has no effect."""
 
     setting: str
-    scope: Scope
+    scope: Scope  # the scope of the change; among several single pages, the first
+    # `locked`: a lock of a weaker scope stays. `overridden`: a stronger statement sets them. `keeps-stamp`: they keep
+    # their stamp. `already`: they have the value anyway.
     reason: str
-    by: Source
-    because: str
-    pages: NDArray[np.int64]
+    by: Source  # the statement that gives them their value; among pages that each set it themselves, the first
+    because: str  # the reason that it was given; empty if there is none
+    pages: NDArray[np.int64]  # int64[n]: their numbers in the state after, ascending
 
 
 def no_effect(difference: Difference, change: Change) -> list[NoEffect]:
     """Where a change has no effect, and why; the most pages first.
 
-    Parameters
-    ----------
-    difference : Difference
-        What the change does.
-    change : Change
+    `difference`: what the change does.
 
     Example
     -------

@@ -17,30 +17,18 @@ _ALIKE = ("title", "type", "created")
 
 
 class PagePairs(NamedTuple):
-    """The pages that two states both have.
+    """The pages that two states both have."""
 
-    Attributes
-    ----------
-    before, after : int64[n]
-        Their numbers in each, in the order of the first.
-    moved : tuple of (str, str)
-        The paths of those that have another path, before and after.
-    """
-
-    before: Pages
+    before: Pages  # `before`, `after`: int64[n]: their numbers in each, in the order of the first
     after: Pages
-    moved: tuple[tuple[str, str], ...] = ()
+    moved: tuple[tuple[str, str], ...] = ()  # the paths of those that have another path, before and after
 
 
 def page_pairs(before: SiteModel, after: SiteModel, moves: Sequence[tuple[str, str]] | None = None) -> PagePairs:
     """The pages that two states of a site both have.
 
-    Parameters
-    ----------
-    before, after : SiteModel
-    moves : sequence of (str, str), optional
-        The paths of branches that a change moved, before and after. Without a change, a page that is gone and one that
-        is new are the same page if only they share title, type and `created`, all of them filled.
+    `moves`: the paths of branches that a change moved, before and after. Without a change, a page that is gone and one
+    that is new are the same page if only they share title, type and `created`, all of them filled.
 
     Example
     -------

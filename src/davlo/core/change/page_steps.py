@@ -31,12 +31,8 @@ NAMING = ("parent", "translates", "leads_to")
 def named_instead(site: Model, old: str, new: str) -> Model:
     """The site in which everything that names the page `old`, which is not there, names the page `new`.
 
-    Raises
-    ------
-    UnknownName
-        If there is no page `new`.
-    CannotDo
-        If there is a page `old`, or a scope would say a setting twice.
+    Raises UnknownName if there is no page `new`; CannotDo if there is a page `old`, or a scope would say a setting
+    twice.
     """
     path, page = site.page_names.path(old), site.page_number(new)
     if site.tree.find(path) >= 0:
@@ -79,12 +75,7 @@ def with_names(site: Model, renames: Renames) -> Model:
 def pages_moved(site: SiteModel, step: MovePage) -> dict[str, str]:
     """The pages that a step moves, with their new paths: a page, and those below it whose paths begin with its own.
 
-    Raises
-    ------
-    UnknownName
-        If there is no such page.
-    CannotDo
-        If it is the home page, or the new path is none.
+    Raises CannotDo if it is the home page, or the new path is none.
     """
     page, new = site.page_number(step.path), site.page_names.path(step.new)
     old = site.tree.paths[page]
@@ -99,14 +90,8 @@ def pages_moved(site: SiteModel, step: MovePage) -> dict[str, str]:
 def moved(site: Model, step: MovePage) -> Model:
     """The site in which a page, and those below it, have other paths.
 
-    Raises
-    ------
-    UnknownName
-        If there is no such page, or no such parent.
-    SiteError
-        If a page has the new path already.
-    CannotDo
-        If it cannot be moved, or a scope would say a setting twice.
+    Raises SiteError if a page has the new path already; CannotDo if it cannot be moved, or a scope would say a setting
+    twice.
     """
     renames = pages_moved(site, step)
     top = site.page_number(step.path)
@@ -148,12 +133,7 @@ def written_path(written: str, old: str, new: str) -> str:
 def dropped(site: Model, step: DropPage) -> Model:
     """The site without a page and what is set for it.
 
-    Raises
-    ------
-    UnknownName
-        If there is no such page.
-    CannotDo
-        If pages stand below it, and the step is not about them too.
+    Raises CannotDo if pages stand below it, and the step is not about them too.
     """
     page = site.page_number(step.path)
     end = int(site.tree.end[page])
@@ -167,14 +147,8 @@ def dropped(site: Model, step: DropPage) -> Model:
 def with_detail(site: Model, step: SetDetail) -> Model:
     """The site in which the page list has another cell for a page.
 
-    Raises
-    ------
-    UnknownName
-        If there is no such page, detail or type.
-    SiteError
-        If the detail cannot be that, or the parent is not there.
-    CannotDo
-        If it is the path: another path means to move the page.
+    Raises SiteError if the detail cannot be that, or the parent is not there; CannotDo if it is the path: another path
+    means to move the page.
     """
     if step.detail == "path":
         raise CannotDo("another path means to move the page")

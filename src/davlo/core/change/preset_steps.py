@@ -23,14 +23,7 @@ Model = TypeVar("Model", bound=SiteModel)
 def used(site: Model, scope: Scope, preset: str) -> Model:
     """The site in which a scope uses a preset, after those that it uses already.
 
-    Raises
-    ------
-    UnknownName
-        If there is no such preset, page, type or rule.
-    CannotDo
-        If the scope uses it already.
-    ValueFault
-        If a value of it may not stand in the scope.
+    Raises CannotDo if the scope uses it already; ValueFault if a value of it may not stand in the scope.
     """
     declared = site.declarations.presets.get(preset)
     if declared is None:
@@ -68,10 +61,7 @@ def used(site: Model, scope: Scope, preset: str) -> Model:
 def stopped_using(site: Model, scope: Scope, preset: str) -> Model:
     """The site in which a scope no longer uses a preset.
 
-    Raises
-    ------
-    CannotDo
-        If it does not use it.
+    Raises CannotDo if it does not use it.
     """
     gone: Any = np.zeros(len(site.statements), dtype=bool)
     for part in scope.parts:

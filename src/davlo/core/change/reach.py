@@ -25,48 +25,24 @@ from ..site.values import ByDepth, ListChange, Plain, Reference, Value
 
 
 class StatementEdit(NamedTuple):
-    """One statement of a scope that is added, given another value, or taken away, by numbers of one site.
+    """One statement of a scope that is added, given another value, or taken away, by numbers of one site."""
 
-    Attributes
-    ----------
-    setting : int
-        The setting's number in the catalogue.
-    scope : ScopeKind
-    target : int
-        As in `Statements`: the page's number, the type's, the rule's; 0 for everywhere.
-    value : Value
-        What the scope is to say.
-    locked : bool
-    gone : bool
-        Whether the statement is taken away; `value` then means nothing.
-    """
-
-    setting: int
+    setting: int  # the setting's number in the catalogue
     scope: ScopeKind
-    target: int
-    value: Value = None
+    target: int  # as in `Statements`: the page's number, the type's, the rule's; 0 for everywhere
+    value: Value = None  # what the scope is to say
     locked: bool = False
-    gone: bool = False
+    gone: bool = False  # whether the statement is taken away; `value` then means nothing
 
 
 class Reach(NamedTuple):
-    """The pages whose value of a setting would change, with both values.
-
-    Attributes
-    ----------
-    setting : int
-    pages : int64[n]
-        Their numbers, ascending.
-    before, after : int32[n]
-        Codes into `words`.
-    words : sequence of values
-    """
+    """The pages whose value of a setting would change, with both values."""
 
     effective: EffectiveModel
     setting: int
-    pages: NDArray[np.int64]
-    before: Codes
-    after: Codes
+    pages: NDArray[np.int64]  # int64[n]: their numbers, ascending
+    before: Codes  # int32[n]: codes into `words`
+    after: Codes  # int32[n]: codes into `words`
     words: Sequence[Value]
 
     def __len__(self) -> int:
@@ -89,15 +65,7 @@ def reach(effective: EffectiveModel, edit: StatementEdit) -> Reach:
     the pages that change follow from who won; where not, those pages are resolved again, with the setting's statements
     as they would be.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-        What holds.
-    edit : StatementEdit
-
-    Returns
-    -------
-    Reach
+    `effective`: what holds.
 
     Example
     -------

@@ -34,10 +34,7 @@ def with_changes(site: Model, **changes: Any) -> Model:
 def with_access_setting(site: Model, name: str) -> Model:
     """The site with `access.WHO` or `deny.WHO` among its settings.
 
-    Raises
-    ------
-    UnknownName
-        If it is no such setting.
+    Raises UnknownName if it is no such setting.
     """
     family, _, member = name.partition(".")
     if family not in ACCESS_FAMILIES or not member:

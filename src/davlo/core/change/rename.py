@@ -33,12 +33,7 @@ Model = TypeVar("Model", bound=SiteModel)
 def renamed(site: Model, step: Rename) -> Model:
     """The site in which a declaration has another name, or has gone into another one.
 
-    Raises
-    ------
-    UnknownName
-        If there is no such declaration.
-    CannotDo
-        If it cannot have that name, or one scope says different things of both.
+    Raises CannotDo if it cannot have that name, or one scope says different things of both.
     """
     if step.kind not in DECLARED_KINDS:
         raise UnknownName("kind of declaration", step.kind, DECLARED_KINDS)
@@ -156,10 +151,7 @@ def _with_subject(site: Model, family: str, names: Renaming) -> Model:
 def _is_said_too(site: SiteModel, row: int, setting: int) -> bool:
     """Whether the statement's scope also sets another setting to the same value.
 
-    Raises
-    ------
-    CannotDo
-        If it sets the other setting to another value.
+    Raises CannotDo if it sets the other setting to another value.
     """
     said = site.statements
     other = said.find(setting, ScopeKind(int(said.scope[row])), int(said.target[row]))

@@ -23,11 +23,7 @@ TITLED = ("rule", "guarantee")
 class Renaming:
     """What each name becomes.
 
-    Attributes
-    ----------
-    kind, old, new : str
-    goes_into : bool
-        Whether there is a declaration of the new name already, which stays as it is.
+    `goes_into`: whether there is a declaration of the new name already, which stays as it is.
     """
 
     def __init__(self, site: SiteModel, step: Rename) -> None:

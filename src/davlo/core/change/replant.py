@@ -44,28 +44,10 @@ def replanted(
 ) -> tuple[Model, Codes]:
     """The site whose page list has other rows, and for each page of the site before its number; -1: it is gone.
 
-    Parameters
-    ----------
-    site : SiteModel
-    paths : mapping of int to str
-        Other paths for pages, by their numbers.
-    cells : mapping of str to mapping of int to str
-        For each detail other cells for pages, by their numbers; empty for a blank cell.
-    gone : bool[pages], optional
-        The pages that go.
-    new : sequence of NewRow
-        The pages that come, after all others.
-
-    Returns
-    -------
-    SiteModel, int32[pages of `site`]
-
-    Raises
-    ------
-    UnknownName
-        If there is no such detail or type.
-    SiteError
-        If there cannot be such pages: a path is there twice, a parent is missing, a detail is no such value.
+    `paths`: other paths for pages, by their numbers. `cells`: for each detail other cells for pages, by their numbers;
+    empty for a blank cell. `gone`: bool[pages]: the pages that go. `new`: the pages that come, after all others.
+    Returns int32[pages of `site`]. Raises SiteError if there cannot be such pages: a path is there twice, a parent is
+    missing, a detail is no such value.
     """
     paths, cells = paths or {}, cells or {}
     names = tuple(dict.fromkeys([*STANDARD[1:], *site.details.columns]))

@@ -22,23 +22,12 @@ Model = TypeVar("Model", bound=SiteModel)
 
 
 class RestampCount(NamedTuple):
-    """One setting: how many pages a change restamps, and how many keep an outdated stamp, and why.
-
-    Attributes
-    ----------
-    setting : str
-    pages : int
-        How many it brings up to date.
-    own : int
-        How many keep a value that they set themselves.
-    without_stamp : int
-        How many stay without a stamp.
-    """
+    """One setting: how many pages a change restamps, and how many keep an outdated stamp, and why."""
 
     setting: str
-    pages: int
-    own: int
-    without_stamp: int
+    pages: int  # how many it brings up to date
+    own: int  # how many keep a value that they set themselves
+    without_stamp: int  # how many stay without a stamp
 
 
 class Restamping(NamedTuple):
@@ -59,26 +48,11 @@ def restamp_change(
 ) -> Restamping:
     """The change that brings existing pages up to date with the defaults for new pages.
 
-    Parameters
-    ----------
-    site : SiteModel
-    settings : sequence of str
-        Settings whose default is for new pages (default: all).
-    pages : bool[pages], optional
-        Which pages (default: all).
-    add : bool
-        Whether a list keeps its items and gets those that only the default has; settings that are no lists stay.
-    over_own : bool
-        Whether pages that set a value themselves are restamped too (with `add`: their value gets the new items).
-    new : bool
-        Whether pages without a stamp get one.
-
-    Raises
-    ------
-    UnknownName
-        If there is no such setting.
-    ValueFault
-        If a setting's default is for all pages; with `add`, if it is no list.
+    `settings`: settings whose default is for new pages (default: all). `pages`: bool[pages]: which pages (default:
+    all). `add`: whether a list keeps its items and gets those that only the default has; settings that are no lists
+    stay. `over_own`: whether pages that set a value themselves are restamped too (with `add`: their value gets the new
+    items). `new`: whether pages without a stamp get one. Raises ValueFault if a setting's default is for all pages;
+    with `add`, if it is no list.
 
     Example
     -------
@@ -113,11 +87,9 @@ def restamp_change(
 class _OneSetting:
     """Which pages have an outdated stamp of a setting.
 
-    Attributes
-    ----------
-    outdated, is_for_new_pages, is_own, is_own_said : bool[pages]
-        Whether a page differs from its default; whether it has a stamp; whether it sets a value that replaces the
-        stamp; whether it says so plainly, and not by a preset.
+    `outdated`, `is_for_new_pages`, `is_own`, `is_own_said`: bool[pages]: whether a page differs from its default;
+    whether it has a stamp; whether it sets a value that replaces the stamp; whether it says so plainly, and not by a
+    preset.
     """
 
     def __init__(self, site: SiteModel, name: str, pages: Mask | None, add: bool) -> None:
@@ -185,12 +157,7 @@ def _missing(stages: FoldStages, page: int) -> list[str]:
 def restamp(site: Model, step: Restamp) -> Model:
     """The site in which pages have the stamps that a new page would get.
 
-    Raises
-    ------
-    UnknownName
-        If there is no such setting or page.
-    CannotDo
-        If the setting's default is for all pages.
+    Raises CannotDo if the setting's default is for all pages.
     """
     number = site.setting_number(step.setting)
     if site.catalogue[number].default_for != "new-pages":

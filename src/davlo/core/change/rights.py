@@ -25,23 +25,12 @@ ADMIN = ""
 
 
 class MissingRight(NamedTuple):
-    """What a person may not do.
-
-    Attributes
-    ----------
-    who : str
-    action : str
-        Empty if only admins may do it.
-    pages : tuple of str
-        Where it would be needed.
-    reason : str
-        What is missing, in a sentence.
-    """
+    """What a person may not do."""
 
     who: str
-    action: str
-    pages: tuple[str, ...]
-    reason: str
+    action: str  # empty if only admins may do it
+    pages: tuple[str, ...]  # where it would be needed
+    reason: str  # what is missing, in a sentence
 
 
 class Needs:

@@ -18,11 +18,7 @@ NOWHERE = -(1 << 31)
 class SourceKeys:
     """Numbers for the scope and the lock of statements, the same for the same ones of both states.
 
-    Parameters
-    ----------
-    before, after : SiteModel
-    number_after : function
-        Gives for each page of the first state its number in the second, -1 where it is gone. int64[pages]
+    `number_after`: gives for each page of the first state its number in the second, -1 where it is gone. int64[pages].
     """
 
     def __init__(self, before: SiteModel, after: SiteModel, number_after: Callable[[], NDArray[np.int64]]) -> None:

@@ -18,24 +18,13 @@ Keys = NDArray[np.int64]
 
 
 class StatementDifference(NamedTuple):
-    """A statement that stands in one of two states only; one that says something else stands in each.
-
-    Attributes
-    ----------
-    setting : str
-    scope : ScopeKind
-    page : int
-        For a scope of pages: its page's number in the state in which it stands; -1 if there is no such page.
-    value : Value
-    is_new : bool
-        Whether it stands in the second state.
-    """
+    """A statement that stands in one of two states only; one that says something else stands in each."""
 
     setting: str
     scope: ScopeKind
-    page: int
+    page: int  # for a scope of pages: its page's number in the state in which it stands; -1 if there is no such page
     value: Value
-    is_new: bool
+    is_new: bool  # whether it stands in the second state
 
 
 def statement_differences(difference: Difference) -> Iterator[StatementDifference]:

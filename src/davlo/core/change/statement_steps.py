@@ -210,13 +210,7 @@ def _roles_in(setting: Setting, raw: Raw) -> set[str]:
 
 
 def target_of(site: SiteModel, scope: Scope) -> int:
-    """The number that a site's statements hold for a scope: of a page that is not there, as `Statements.gone` has it.
-
-    Raises
-    ------
-    UnknownName
-        If there is no such type or rule.
-    """
+    """The number that a site's statements hold for a scope: of a page that is not there, as `Statements.gone` has it."""
     if scope.kind == ScopeKind.TYPE:
         number = site.types.find(scope.name)
         if number < 0:

@@ -311,10 +311,7 @@ class Change(NamedTuple):
 def scope_named(**where: Any) -> Scope:
     """The scope that one keyword names.
 
-    Raises
-    ------
-    TypeError
-        If it is not exactly one of those that there are.
+    Raises TypeError if it is not exactly one of those that there are.
 
     Example
     -------

@@ -17,36 +17,17 @@ from .steps import Change
 
 
 class TriedValue(NamedTuple):
-    """One value of a setting on a page.
+    """One value of a setting on a page."""
 
-    Attributes
-    ----------
-    caption : str
-        What is tried, and why it has no effect, if so.
-    effective : EffectiveModel
-        The effective settings of the site with it.
-    """
-
-    caption: str
-    effective: EffectiveModel
+    caption: str  # what is tried, and why it has no effect, if so
+    effective: EffectiveModel  # the effective settings of the site with it
 
 
 def tried_values(site: SiteModel, path: str, setting: str, values: Sequence[str]) -> list[TriedValue]:
     """A page as it is, and with each value of a setting set on the page itself. Nothing is written.
 
-    Parameters
-    ----------
-    site : SiteModel
-    path, setting : str
-    values : sequence of str
-        As a cell of `values.csv` holds them. A value that the page has already is skipped.
-
-    Raises
-    ------
-    UnknownName
-        If there is no such page or setting, or the page's type goes without it.
-    ChangeError
-        If the setting cannot have a value, or cannot be said on a page.
+    `values`: as a cell of `values.csv` holds them. A value that the page has already is skipped. Raises ChangeError if
+    the setting cannot have a value, or cannot be said on a page.
 
     Example
     -------

@@ -15,27 +15,16 @@ NOT_THERE = -1
 
 
 class ValueChange(NamedTuple):
-    """Pages on which a setting goes from one value to another.
-
-    Attributes
-    ----------
-    setting : str
-    before, after : Value
-        Also None if `has_before` or `has_after` is no: the pages do not have the setting in that state.
-    has_before, has_after : bool
-    pages : int64[n]
-        Their numbers in the state before, ascending.
-    not_shown : int
-        On how many of them the new value is not shown.
-    """
+    """Pages on which a setting goes from one value to another."""
 
     setting: str
+    # `before`, `after`: also None if `has_before` or `has_after` is no: the pages do not have the setting in that state
     before: Value
     after: Value
     has_before: bool
     has_after: bool
-    pages: NDArray[np.int64]
-    not_shown: int
+    pages: NDArray[np.int64]  # int64[n]: their numbers in the state before, ascending
+    not_shown: int  # on how many of them the new value is not shown
 
 
 def value_changes(difference: Difference) -> list[ValueChange]:

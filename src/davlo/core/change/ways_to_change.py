@@ -17,37 +17,19 @@ OTHER = "\0"
 
 
 class WayReach(NamedTuple):
-    """What a way changes if a value is written there.
+    """What a way changes if a value is written there."""
 
-    Attributes
-    ----------
-    value : bool or None
-        Yes or no; None stands for a value that no page has.
-    pages : int
-        How many pages would have another value.
-    this_too : bool
-        Whether the page itself is among them.
-    """
-
-    value: bool | None
-    pages: int
-    this_too: bool
+    value: bool | None  # yes or no; None stands for a value that no page has
+    pages: int  # how many pages would have another value
+    this_too: bool  # whether the page itself is among them
 
 
 class Way(NamedTuple):
-    """One way to change what a page gets.
-
-    Attributes
-    ----------
-    scope : Scope
-    place : Place, or None
-        Where that scope says something of the setting already.
-    reaches : tuple of WayReach
-        What it would change: for a flag with yes and with no, for any other setting with a value that no page has.
-    """
+    """One way to change what a page gets."""
 
     scope: Scope
-    place: Place | None
+    place: Place | None  # where that scope says something of the setting already
+    # what it would change: for a flag with yes and with no, for any other setting with a value that no page has
     reaches: tuple[WayReach, ...]
 
 

@@ -60,16 +60,7 @@ def missing_rights(reach: ChangeReach, who: str) -> list[MissingRight]:
     otherwise than on a plain new page there needs `edit` as that one gives it. Another answer to who may do what needs
     `grant`, and nobody gains an action that the giver lacks there. What is declared is for admins.
 
-    Parameters
-    ----------
-    reach : ChangeReach
-    who : str
-        A person.
-
-    Raises
-    ------
-    UnknownName
-        If there is no such person.
+    `who`: a person.
 
     Example
     -------

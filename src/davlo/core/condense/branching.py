@@ -16,54 +16,26 @@ SPARSE = 16
 
 
 class Part(NamedTuple):
-    """Branching pages, the deepest first.
+    """Branching pages, the deepest first."""
 
-    Attributes
-    ----------
-    pages : int64[n]
-    levels : list of int
-        The places among them where each depth begins, and where the last ends.
-    above : int64[n]
-        The place of the branching page above each; -1.
-    top_above : int64[tops]
-        The place of the branching page above each top; -1.
-    alone : int64[m]
-        Other branching pages that need a statement of their own, whatever is said: no branch above them speaks.
-    amiss : int32[all pages + 1]
-        How many pages before each want another value than they get where no branch speaks.
-    top_amiss : bool[tops]
-        Whether some page of the top does.
-    """
-
-    pages: Ints
-    levels: list[int]
-    above: Ints
-    top_above: Ints
+    pages: Ints  # int64[n]
+    levels: list[int]  # the places among them where each depth begins, and where the last ends
+    above: Ints  # int64[n]: the place of the branching page above each; -1
+    top_above: Ints  # int64[tops]: the place of the branching page above each top; -1
+    # int64[m]: other branching pages that need a statement of their own, whatever is said: no branch above them speaks
     alone: Ints
+    # int32[all pages + 1]: how many pages before each want another value than they get where no branch speaks
     amiss: Codes
-    top_amiss: Mask
+    top_amiss: Mask  # bool[tops]: whether some page of the top does
 
 
 class Branching:
     """The pages whose branch wants more than one value, and the tops: the branches below them that want one.
 
-    Parameters
-    ----------
-    parent, end, depth : int32[pages]
-        As in `Tree`; depth first.
-    wanted : Wanted
-    speaks : bool[pages], optional
-        The pages whose branch speaks now. They are looked at even where nothing is gained: a statement stays where it
-        is if others do no better.
-
-    Attributes
-    ----------
-    tops : int64[tops]
-    top_value : int32[tops]
-    real : bool[pages]
-        The pages that want a value.
-    counted : int32[pages + 1]
-        How many pages before each do.
+    `parent`, `end`, `depth`: int32[pages]: as in `Tree`; depth first. `speaks`: bool[pages]: the pages whose branch
+    speaks now. They are looked at even where nothing is gained: a statement stays where it is if others do no better.
+    `tops`: int64[tops]. `top_value`: int32[tops]. `real`: bool[pages]: the pages that want a value. `counted`:
+    int32[pages + 1]: how many pages before each do.
     """
 
     def __init__(self, parent: Codes, end: Codes, depth: Codes, wanted: Wanted, speaks: Mask | None = None) -> None:

@@ -22,10 +22,7 @@ from .wanted import ANY, CHANGES, INHERITED, ITSELF, NOTHING, VALUE, Said, Wante
 class SettingToCondense:
     """The fewest statements of one setting whose default is for all pages.
 
-    Parameters
-    ----------
-    free : FreeStatements
-        Only the free ones move.
+    `free`: only the free ones move.
 
     Notes
     -----

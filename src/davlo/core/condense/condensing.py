@@ -54,18 +54,7 @@ def condensing(site: SiteModel, settings: Sequence[str] = (), intent: Intent | N
     stamps; one of everywhere goes if it has no effect. A setting whose default is for new pages loses only statements
     of single pages that have no effect.
 
-    Parameters
-    ----------
-    site : SiteModel
-    settings : sequence of str, optional
-        Only these.
-    intent : Intent, optional
-        What people want to keep.
-
-    Raises
-    ------
-    UnknownName
-        If there is no such setting.
+    `settings`: only these. `intent`: what people want to keep.
 
     Notes
     -----
@@ -139,10 +128,7 @@ def _steps_of(effective: EffectiveModel, name: str, is_placed: bool, intent: Int
 def _condensed(before: EffectiveModel, after: EffectiveModel, setting: int) -> CondensedSetting:
     """What came of one setting.
 
-    Raises
-    ------
-    RuntimeError
-        If some page would have another value: a fault of Davlo's own.
+    Raises RuntimeError if some page would have another value: a fault of Davlo's own.
     """
     name = before.site.catalogue[setting].name
     now, number = before.resolved(setting), after.site.catalogue.find(name)

@@ -22,21 +22,11 @@ PLACED = (ScopeKind.TYPE, ScopeKind.BELOW, ScopeKind.HERE)
 
 
 class Intent(NamedTuple):
-    """What people want to keep.
+    """What people want to keep."""
 
-    Attributes
-    ----------
-    branch : range, optional
-        Only statements of these pages, which are a branch, may move or go.
-    keep_here : bool
-        Statements of single pages stay.
-    drop_reasons : bool
-        A statement with a reason may go, too.
-    """
-
-    branch: range | None = None
-    keep_here: bool = False
-    drop_reasons: bool = False
+    branch: range | None = None  # only statements of these pages, which are a branch, may move or go
+    keep_here: bool = False  # statements of single pages stay
+    drop_reasons: bool = False  # a statement with a reason may go, too
 
 
 @dataclass(frozen=True)

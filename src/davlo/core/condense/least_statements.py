@@ -23,40 +23,24 @@ NEVER = 1 << 20
 
 
 class _Level(NamedTuple):
-    """What is known of the branching pages of one depth once those below them are done.
+    """What is known of the branching pages of one depth once those below them are done."""
 
-    Attributes
-    ----------
-    begin, end : int
-        Their places among all branching pages.
-    keys, saved : int64[n]
-        For a page and a value that could come down to it, how many statements below it that would save; ascending.
-    best : int64[pages]
-        The most that any value would save.
-    merges : int64[pages]
-        1 where one statement for the page and its branch does as well as one for the page alone; else 0.
-    """
-
-    begin: int
-    end: int
+    begin: int  # their places among all branching pages
+    end: int  # their places among all branching pages
+    # `keys`, `saved`: int64[n]: for a page and a value that could come down to it, how many statements below it that
+    # would save; ascending
     keys: Ints
     saved: Ints
-    best: Ints
+    best: Ints  # int64[pages]: the most that any value would save
+    # int64[pages]: 1 where one statement for the page and its branch does as well as one for the page alone; else 0
     merges: Ints
 
 
 class LeastStatements:
     """The fewest statements of branches and single pages, for what pages get where no branch speaks.
 
-    Parameters
-    ----------
-    parent, end, depth : int32[pages]
-        As in `Tree`; depth first.
-    wanted : Wanted
-    values : int
-        How many codes of values there are.
-    speaks : bool[pages], optional
-        The pages whose branch speaks now, in statements that may move.
+    `parent`, `end`, `depth`: int32[pages]: as in `Tree`; depth first. `values`: how many codes of values there are.
+    `speaks`: bool[pages]: the pages whose branch speaks now, in statements that may move.
 
     Notes
     -----
@@ -162,12 +146,8 @@ class LeastStatements:
     def chosen(self, by_type: Codes, have: Said) -> Said:
         """The statements to say: of choices that need equally many, one that is near to what is said already.
 
-        Parameters
-        ----------
-        by_type : int32[pages]
-            What each page gets where no branch speaks.
-        have : Said
-            What is said now, and may be said otherwise.
+        `by_type`: int32[pages]: what each page gets where no branch speaks. `have`: what is said now, and may be said
+        otherwise.
         """
         known = self._last is not None and self._last[0] is by_type
         part, levels = self._last[1:3] if self._last is not None and known else self._rise(by_type)[:2]

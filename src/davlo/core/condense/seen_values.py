@@ -26,15 +26,10 @@ UNSEEN = -1
 
 
 class SeenValues(NamedTuple):
-    """The values of one setting that were seen.
+    """The values of one setting that were seen."""
 
-    Attributes
-    ----------
-    codes : int32[pages]
-        For each page, in the order of the site's tree, the place of its value in `values`; -1 if any will do.
-    values : sequence of Plain
-    """
-
+    # int32[pages]: for each page, in the order of the site's tree, the place of its value in `values`; -1 if any will
+    # do
     codes: Codes
     values: Sequence[Plain]
 
@@ -42,17 +37,8 @@ class SeenValues(NamedTuple):
 def explained(site: SiteModel, seen: Mapping[str, SeenValues]) -> list[Say]:
     """The fewest statements that give each page the values that were seen.
 
-    Parameters
-    ----------
-    site : SiteModel
-        The pages, their types and what is declared; nobody says anything of these settings.
-    seen : mapping of str to SeenValues
-        Values by the name of their setting.
-
-    Returns
-    -------
-    list of Say
-        Setting by setting; of each what everywhere, types, branches and single pages say.
+    `site`: the pages, their types and what is declared; nobody says anything of these settings. `seen`: values by the
+    name of their setting. Returns setting by setting; of each what everywhere, types, branches and single pages say.
 
     Notes
     -----

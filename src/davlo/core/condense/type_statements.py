@@ -21,16 +21,8 @@ TRIALS = 1_000_000
 class TypeStatements:
     """Trials of what types say of one setting.
 
-    Parameters
-    ----------
-    site : SiteModel
-    wanted : Wanted
-    values : int
-        How many codes of values there are.
-    everywhere : int32[pages]
-        What each page gets from what everywhere says.
-    may : bool[types]
-        The types whose statements may be others.
+    `values`: how many codes of values there are. `everywhere`: int32[pages]: what each page gets from what everywhere
+    says. `may`: bool[types]: the types whose statements may be others.
 
     Notes
     -----
@@ -44,15 +36,8 @@ class TypeStatements:
     def best(self, least: LeastStatements, types: Codes, by_type: Codes, fixed: int = 0) -> tuple[Codes, Codes, int]:
         """The best statements of types that are tried, what pages get by them, and how many statements that needs.
 
-        Parameters
-        ----------
-        least : LeastStatements
-        types : int32[types]
-            What each type says at first, as a code; NOTHING.
-        by_type : int32[pages]
-            What each page gets by that where no branch speaks.
-        fixed : int
-            How many statements count beside these.
+        `types`: int32[types]: what each type says at first, as a code; NOTHING. `by_type`: int32[pages]: what each page
+        gets by that where no branch speaks. `fixed`: how many statements count beside these.
         """
         best = int(least.count(by_type) + fixed + np.count_nonzero(types[self.may] != NOTHING))
         trials = TRIALS // max(len(self.site.tree), 1)
@@ -120,17 +105,8 @@ class TypeStatements:
 def by_types(site: SiteModel, types: Codes, everywhere: Codes) -> Codes:
     """What each page gets where no branch speaks.
 
-    Parameters
-    ----------
-    site : SiteModel
-    types : int32[types]
-        What types say, as codes; NOTHING.
-    everywhere : int32[pages]
-        What each page gets from what everywhere says.
-
-    Returns
-    -------
-    int32[pages]
+    `types`: int32[types]: what types say, as codes; NOTHING. `everywhere`: int32[pages]: what each page gets from what
+    everywhere says. Returns int32[pages].
     """
     if (types == NOTHING).all():
         return everywhere

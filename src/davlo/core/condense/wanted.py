@@ -18,23 +18,12 @@ NOTHING, CHANGES = -1, -2
 
 
 class Wanted(NamedTuple):
-    """What each page is to have of a setting.
+    """What each page is to have of a setting."""
 
-    Attributes
-    ----------
-    value : int32[pages]
-        The value, as a code.
-    need : int8[pages]
-        ANY, VALUE, ITSELF or INHERITED.
-    below : int32[pages]
-        What its branch says and goes on saying, as a code; NOTHING or CHANGES.
-    comes : int32[pages]
-        What comes down to a page whose branch CHANGES it, as a code; NOTHING where no branch above speaks.
-    """
-
-    value: Codes
-    need: NDArray[np.int8]
-    below: Codes
+    value: Codes  # int32[pages]: the value, as a code
+    need: NDArray[np.int8]  # int8[pages]: ANY, VALUE, ITSELF or INHERITED
+    below: Codes  # int32[pages]: what its branch says and goes on saying, as a code; NOTHING or CHANGES
+    # int32[pages]: what comes down to a page whose branch CHANGES it, as a code; NOTHING where no branch above speaks
     comes: Codes
 
     def part(self, some: slice) -> Wanted:
@@ -43,21 +32,11 @@ class Wanted(NamedTuple):
 
 
 class Said(NamedTuple):
-    """What branches and single pages say of a setting.
+    """What branches and single pages say of a setting."""
 
-    Attributes
-    ----------
-    below : int32[pages]
-        What the page says of what is below it, as a code; NOTHING.
-    here : bool[pages]
-        Whether it says its own value, in a statement of its own.
-    both : bool[pages]
-        Whether its own value is said with what it says of its branch, in one statement.
-    """
-
-    below: Codes
-    here: Mask
-    both: Mask
+    below: Codes  # int32[pages]: what the page says of what is below it, as a code; NOTHING
+    here: Mask  # bool[pages]: whether it says its own value, in a statement of its own
+    both: Mask  # bool[pages]: whether its own value is said with what it says of its branch, in one statement
 
     @classmethod
     def nothing(cls, pages: int) -> Said:

@@ -22,22 +22,13 @@ NO_PAGES = np.zeros(0, dtype=np.int64)
 
 @dataclass(frozen=True, slots=True)
 class BoundKind:
-    """A kind of finding, bound to a site and to the setting that its findings name.
-
-    Attributes
-    ----------
-    context : FindingContext
-    name, level : str
-    setting : str or None
-    accepted : bool
-        Whether to look for what an entry of `accept` silences, and for nothing else.
-    """
+    """A kind of finding, bound to a site and to the setting that its findings name."""
 
     context: FindingContext
     name: str
     level: str
     setting: str | None = None
-    accepted: bool = False
+    accepted: bool = False  # whether to look for what an entry of `accept` silences, and for nothing else
 
     def of(self, setting: str | None) -> BoundKind:
         """This kind, for findings about another setting."""
@@ -98,16 +89,8 @@ class BoundKind:
     ) -> Finding:
         """One finding of this kind.
 
-        Parameters
-        ----------
-        pages : int[n]
-        statements : numbers of statements, or Said
-            The numbers of built-in values (-1) are left out.
-        message, fix : str
-        *ways : Remedy or None
-            What else would mend it than taking its statements away.
-        level : str
-            Its level, where that is not the kind's.
+        `pages`: int[n]. `statements`: the numbers of built-in values (-1) are left out. `*ways`: what else would mend
+        it than taking its statements away. `level`: its level, where that is not the kind's.
         """
         some = [*statements]
         told = tuple(one for one in some if isinstance(one, Said))

@@ -114,11 +114,7 @@ def new_and_gone(
 ) -> tuple[tuple[Finding, ...], tuple[Finding, ...]]:
     """The findings of one state of a site that another does not have, and the other way round.
 
-    Parameters
-    ----------
-    before, after : EffectiveModel
-    same : function
-        Gives the pages that both states have.
+    `same`: gives the pages that both states have.
     """
     begun = in_background(lambda: check(before, is_named=False), len(after) >= MANY)
     now, was, known = check(after, is_named=False), begun(), KnownPages()
@@ -137,17 +133,9 @@ def check(
 ) -> Report:
     """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    published : function, optional
-        Gives the sitemap that was written last, or None where that is not known.
-    today : datetime.date, optional
-        The date to go by (default: the clock's).
-    pages : bool[pages], optional
-        Only findings about these pages, and ways to mend them there.
-    is_named : bool
-        Whether to give them their short names.
+    `published`: gives the sitemap that was written last, or None where that is not known. `today`: the date to go by
+    (default: the clock's). `pages`: bool[pages]: only findings about these pages, and ways to mend them there.
+    `is_named`: whether to give them their short names.
     """
     context = FindingContext(effective, published=published, today=today, asked=pages)
     accepts = effective.site.accepts

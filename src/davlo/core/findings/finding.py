@@ -43,10 +43,7 @@ class Said(NamedTuple):
 class Pages(Sequence[str]):
     """Pages of a site, as paths: each is made when it is asked for.
 
-    Attributes
-    ----------
-    numbers : int64[n]
-        Their numbers, ascending.
+    `numbers`: int64[n]: their numbers, ascending.
     """
 
     __slots__ = ("_paths", "numbers")

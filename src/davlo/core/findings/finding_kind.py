@@ -21,52 +21,26 @@ ALL, FIRST, REST, LAST = slice(None), slice(0, 1), slice(1, None), slice(-1, Non
 
 
 class Kind(NamedTuple):
-    """A kind of finding.
-
-    Attributes
-    ----------
-    name, level, topic : str
-    meaning : str
-        What it means, in a line.
-    why, mend : str
-        Why it matters, and how people mend it.
-    setting : str, optional
-        The setting that the findings of the site name.
-    find : function, optional
-        Finds those of the site.
-    of_setting : function, optional
-        Finds those of one setting that some statement sets; a kind has one of the two, or `check` makes it.
-    takes_away : tuple of (words, slice)
-        The ways to mend it by taking statements away: what that is called, and which of the finding's statements.
-    is_redundant : bool
-        Whether it is about what does nothing: that can go although a preset says the same.
-    lifts_lock : bool
-        Whether the first of its statements is a lock that can be lifted.
-    has_exception : bool
-        Whether it is also mended by saying none of the setting on its pages alone.
-    needs_decision : bool
-        Whether no single edit mends it: somebody must decide first.
-    more_ways : function, optional
-        Works out other ways to mend a finding, where that takes too long to do for each.
-    example : Change
-        What to do to the demo's garden so that it has this finding; nothing where it has.
-    """
+    """A kind of finding."""
 
     name: str
     level: str
     topic: str
-    meaning: str
-    why: str
-    mend: str
-    setting: str | None = None
-    find: Find | None = None
+    meaning: str  # what it means, in a line
+    why: str  # why it matters, and how people mend it
+    mend: str  # why it matters, and how people mend it
+    setting: str | None = None  # the setting that the findings of the site name
+    find: Find | None = None  # finds those of the site
+    # finds those of one setting that some statement sets; a kind has one of the two, or `check` makes it
     of_setting: FindOf | None = None
+    # the ways to mend it by taking statements away: what that is called, and which of the finding's statements
     takes_away: tuple[tuple[str, slice], ...] = ()
-    is_redundant: bool = False
-    lifts_lock: bool = False
-    has_exception: bool = False
-    needs_decision: bool = False
-    example: Change = Change()
+    is_redundant: bool = False  # whether it is about what does nothing: that can go although a preset says the same
+    lifts_lock: bool = False  # whether the first of its statements is a lock that can be lifted
+    has_exception: bool = False  # whether it is also mended by saying none of the setting on its pages alone
+    needs_decision: bool = False  # whether no single edit mends it: somebody must decide first
+    example: Change = Change()  # what to do to the demo's garden so that it has this finding; nothing where it has
+    # works out other ways to mend a finding, where that takes too long to do for each
     more_ways: MoreWays | None = None
 
     def bound(self, context: FindingContext, accepted: bool = False) -> BoundKind:

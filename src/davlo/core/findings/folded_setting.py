@@ -39,18 +39,8 @@ class Steps(NamedTuple):
 class FoldedSetting:
     """The fold of one setting on sample pages.
 
-    Attributes
-    ----------
-    setting : int
-    name : str
-    for_new_pages : bool
-        Whether its default is for new pages.
-    groups : PageGroups
-        The groups; all arrays below have one entry a group.
-    fold_stages : FoldStages
-    steps : Steps
-    has : bool[samples]
-        Which have the setting.
+    `for_new_pages`: whether its default is for new pages. `groups`: the groups; all arrays below have one entry a
+    group. `has`: bool[samples]: which have the setting.
     """
 
     def __init__(self, effective: EffectiveModel, setting: int) -> None:
@@ -121,12 +111,7 @@ class FoldedSetting:
     ) -> Iterator[tuple[tuple[int, ...], NDArray[np.int64], Pages]]:
         """Rows about samples, gathered by keys: the key, the rows, and all pages that are like their samples.
 
-        Parameters
-        ----------
-        samples : int64[n]
-        *keys : int[n]
-        keep : function, optional
-            Which pages count; a key that is left without any is left out.
+        `samples`: int64[n]. `*keys`: int[n]. `keep`: which pages count; a key that is left without any is left out.
         """
         if not len(samples):
             return

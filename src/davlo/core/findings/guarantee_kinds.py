@@ -36,20 +36,11 @@ class Broken(NamedTuple):
 
 
 class GuaranteeResult(NamedTuple):
-    """The result of a guarantee.
-
-    Attributes
-    ----------
-    guarantee : Guarantee
-    pages : int
-        How many pages it is about.
-    broken : tuple of Broken
-        What breaks it; none where it holds.
-    """
+    """The result of a guarantee."""
 
     guarantee: Guarantee
-    pages: int
-    broken: tuple[Broken, ...]
+    pages: int  # how many pages it is about
+    broken: tuple[Broken, ...]  # what breaks it; none where it holds
 
     @property
     def holds(self) -> bool:

@@ -45,16 +45,9 @@ CHANGES_NO_VALUE = (AddAccept, DropAccept, ExceptFromGuarantee, SetSite)
 
 
 class Remedy(NamedTuple):
-    """One way to mend a finding.
+    """One way to mend a finding."""
 
-    Attributes
-    ----------
-    words : str
-        What it does, as in "take away the look".
-    change : Change
-    """
-
-    words: str
+    words: str  # what it does, as in "take away the look"
     change: Change
 
     def changed(self, effective: EffectiveModel) -> Mask:

@@ -24,12 +24,7 @@ _RUDE = re.compile(
 def named(findings: Sequence[Finding], among: Sequence[Finding] | None = None) -> list[Finding]:
     """The findings with their short names. Those of one cause also go by their first page, and then by their words.
 
-    Parameters
-    ----------
-    findings : sequence of Finding
-        Those to name.
-    among : sequence of Finding, optional
-        All findings of the site, these among them (default: these are all).
+    `findings`: those to name. `among`: all findings of the site, these among them (default: these are all).
     """
     others = Counter(one.cause for one in (findings if among is None else among))
     alike = [one for one in (findings if among is None else among) if others[one.cause] > 1]

@@ -22,27 +22,14 @@ NOBODY, SEVERAL = -1, -2
 class StatementEffects:
     """The effects of all statements.
 
-    Attributes
-    ----------
-    meets : bool[statements]
-        Whether there is a page that its scope is for.
-    reaches : bool[statements]
-        Whether one of those has the setting.
-    matters : bool[statements]
-        For defaults: whether taking it away would change some page (in the live fold, if the setting's default is for
-        new pages).
-    overruled : bool[statements]
-        Whether a lock keeps it from changing a page.
-    changes : bool[statements]
-        Whether some page has another value after it has spoken than before.
-    beats : int32[statements]
-        For a statement that wins somewhere: which other would win there without it, `NOBODY` for built-in, or
-        `SEVERAL`.
-    wins : bool[statements]
-    filled : bool
-        Whether every setting has been noted.
-    rule_matters : bool[rules]
-        Whether taking a whole rule away would change some page. A rule that locks always counts.
+    `meets`: bool[statements]: whether there is a page that its scope is for. `reaches`: bool[statements]: whether one
+    of those has the setting. `matters`: bool[statements]: for defaults: whether taking it away would change some page
+    (in the live fold, if the setting's default is for new pages). `overruled`: bool[statements]: whether a lock keeps
+    it from changing a page. `changes`: bool[statements]: whether some page has another value after it has spoken than
+    before. `beats`: int32[statements]: for a statement that wins somewhere: which other would win there without it,
+    `NOBODY` for built-in, or `SEVERAL`. `wins`: bool[statements]. `filled`: whether every setting has been noted.
+    `rule_matters`: bool[rules]: whether taking a whole rule away would change some page. A rule that locks always
+    counts.
     """
 
     def __init__(self, statements: int, rules: int) -> None:
@@ -134,10 +121,7 @@ def _note_rules(matters: Mask, folded: FoldedSetting, alive: Mask, value: Codes,
 class _Sequences:
     """The statements that speak to each sample page, in the order of the fold.
 
-    Attributes
-    ----------
-    refers : bool
-        Whether some statement refers to another scope: then what one gives may count where another speaks.
+    `refers`: whether some statement refers to another scope: then what one gives may count where another speaks.
     """
 
     def __init__(self, folded: FoldedSetting) -> None:

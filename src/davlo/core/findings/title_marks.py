@@ -19,21 +19,11 @@ BLOCK = 1 << 17
 
 
 class Titles(NamedTuple):
-    """What findings need to know about all document titles, without holding them.
+    """What findings need to know about all document titles, without holding them."""
 
-    Attributes
-    ----------
-    mark : int64[pages]
-        A fingerprint of the title without letter case and spaces around it.
-    length : int64[pages]
-        How many characters it has.
-    blank : bool[pages]
-        Where it is empty or only spaces.
-    """
-
-    mark: NDArray[np.int64]
-    length: NDArray[np.int64]
-    blank: Mask
+    mark: NDArray[np.int64]  # int64[pages]: a fingerprint of the title without letter case and spaces around it
+    length: NDArray[np.int64]  # int64[pages]: how many characters it has
+    blank: Mask  # bool[pages]: where it is empty or only spaces
 
 
 def titles_of(effective: EffectiveModel) -> Titles:

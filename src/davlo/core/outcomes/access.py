@@ -56,10 +56,6 @@ class Closed(NamedTuple):
 class AccessModel:
     """Who may do what, by the numbers of pages.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-
     Example
     -------
     >>> import davlo
@@ -103,21 +99,13 @@ class AccessModel:
     def check_action(self, action: str) -> None:
         """Make sure that there is an action.
 
-        Raises
-        ------
-        UnknownName
-            If there is not.
+        Raises UnknownName if there is not.
         """
         if action not in self.site.actions:
             raise UnknownName("action", action, self.site.actions)
 
     def who_may(self, action: str, pages: NDArray[np.int64]) -> list[Grant]:
         """Everyone who may do an action on some of these pages, visitors too.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such action.
 
         Example
         -------

@@ -52,10 +52,7 @@ def access_changes(access: AccessModel, pages: NDArray[np.int64]) -> list[Access
 
     The order is that of the tree, drafts last. Pages at the top have no page above, and are left out.
 
-    Parameters
-    ----------
-    access : AccessModel
-    pages : int64[n]
+    `pages`: int64[n].
 
     Example
     -------

@@ -27,16 +27,7 @@ class AccessClasses:
     The same access statements speak to all pages of a class; they have the same owner and the same group, and are all
     drafts or none is.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-
-    Attributes
-    ----------
-    of : int64[pages]
-        The class of each page.
-    sample : int64[classes]
-        A page of each class, ascending.
+    `of`: int64[pages]: the class of each page. `sample`: int64[classes]: a page of each class, ascending.
 
     Example
     -------

@@ -108,36 +108,23 @@ class Pattern(NamedTuple):
 
 @dataclass(frozen=True)
 class Published:
-    """The addresses that are published of pages, and which of them say the same in other languages.
+    """The addresses that are published of pages, and which of them say the same in other languages."""
 
-    Attributes
-    ----------
-    page : int64[n]
-        The page of each address; a page has several where `language_paths` give it one in each language.
-    written : Texts, n of them
-        The addresses as the page list writes them; `urls` gives them as they are published.
-    language : int32[n]
-        The language of each as a number into `languages`; -1 where it has none that an alternate could name.
-    languages : tuple of str
-    alternate : int64[m]
-        Addresses that are alternates, those of a family together, by language, then the one for all other languages.
-    alternate_language : int32[m]
-        The language of each alternate as a number into `alternate_languages`.
-    begin, end : int64[n]
-        Which of these are the alternates of each address, itself among them; none where both are equal.
-    ambiguous : int
-        How many addresses are no alternates because another of their family has the same language.
-    """
-
+    # int64[n]: the page of each address; a page has several where `language_paths` give it one in each language
     page: NDArray[np.int64]
-    written: Texts
+    written: Texts  # the addresses as the page list writes them; `urls` gives them as they are published
+    # int32[n]: the language of each as a number into `languages`; -1 where it has none that an alternate could name
     language: Codes
     languages: tuple[str, ...]
+    # int64[m]: addresses that are alternates, those of a family together, by language, then the one for all other
+    # languages
     alternate: NDArray[np.int64]
-    alternate_language: Codes
+    alternate_language: Codes  # int32[m]: the language of each alternate as a number into `alternate_languages`
+    # `begin`, `end`: int64[n]: which of these are the alternates of each address, itself among them; none where both
+    # are equal
     begin: NDArray[np.int64]
     end: NDArray[np.int64]
-    ambiguous: int
+    ambiguous: int  # how many addresses are no alternates because another of their family has the same language
     pattern: Pattern
     in_pattern: Codes
 

@@ -39,10 +39,7 @@ class AreaFits(NamedTuple):
 def area_fits(site: SiteModel, area: str) -> AreaFits:
     """What may stand in an area. `Site.fits` is the call to use.
 
-    Raises
-    ------
-    UnknownName
-        If no layout has the area.
+    Raises UnknownName if no layout has the area.
     """
     declared = site.declarations
     if area not in declared.areas():

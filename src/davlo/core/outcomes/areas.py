@@ -21,19 +21,12 @@ FEW_WORDS = 1 << 15
 
 
 class Standing(NamedTuple):
-    """What one area holds, on every page.
-
-    Attributes
-    ----------
-    there : bool[pages]
-        Where the page's layout has the area.
-    layout, band, sidebar, look, blocks : int16[pages], or int32[pages] where there are many words
-        Codes of the words of `layout.name` and of the area's settings; -1 where the page does not have the setting, or
-        its layout lacks the area.
-    """
+    """What one area holds, on every page."""
 
     area: str
-    there: Mask
+    there: Mask  # bool[pages]: where the page's layout has the area
+    # `layout`, `band`, `sidebar`, `look`, `blocks`: int16[pages]: codes of the words of `layout.name` and of the area's
+    # settings; -1 where the page does not have the setting, or its layout lacks the area
     layout: NDArray[np.signedinteger]
     band: NDArray[np.signedinteger]
     sidebar: NDArray[np.signedinteger]
@@ -111,28 +104,14 @@ def codes_where(effective: EffectiveModel, name: str, there: Mask | None) -> NDA
 
 
 class AreaContent(NamedTuple):
-    """What one area of a page holds.
-
-    Attributes
-    ----------
-    theme_name : str
-        The theme's own name for the area; empty where it does not show it.
-    instead : Instead
-        What the theme shows instead of an area that it has no place for.
-    stands : tuple of (kind, name)
-        In order: the band, the sidebar, the layout's own blocks, the page's blocks.
-    look : str
-        How the sidebar and the band look, where one stands there and a look is set.
-    screens : tuple of str
-        On which screens they are shown.
-    """
+    """What one area of a page holds."""
 
     area: str
-    theme_name: str
-    instead: Instead
-    stands: tuple[tuple[str, str], ...]
-    look: str = ""
-    screens: tuple[str, ...] = ALL_SCREENS
+    theme_name: str  # the theme's own name for the area; empty where it does not show it
+    instead: Instead  # what the theme shows instead of an area that it has no place for
+    stands: tuple[tuple[str, str], ...]  # in order: the band, the sidebar, the layout's own blocks, the page's blocks
+    look: str = ""  # how the sidebar and the band look, where one stands there and a look is set
+    screens: tuple[str, ...] = ALL_SCREENS  # on which screens they are shown
 
 
 class Composition(NamedTuple):

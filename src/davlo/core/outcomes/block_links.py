@@ -16,24 +16,13 @@ from .uses import Uses
 
 
 class BranchLinks(NamedTuple):
-    """The links of a `branch-links` block.
+    """The links of a `branch-links` block."""
 
-    Attributes
-    ----------
-    pages : int64[n]
-        The pages it lists, as it lists them: each branch under its parent.
-    level : int64[n]
-        1 for those right under the block's page.
-    left_out : int64[m]
-        The pages within its levels that it does not list: drafts, those it leaves out, and all below them.
-    why : Column
-        Why each of them is left out.
-    """
-
-    pages: Pages
-    level: Pages
+    pages: Pages  # int64[n]: the pages it lists, as it lists them: each branch under its parent
+    level: Pages  # int64[n]: 1 for those right under the block's page
+    # int64[m]: the pages within its levels that it does not list: drafts, those it leaves out, and all below them
     left_out: Pages
-    why: Column
+    why: Column  # why each of them is left out
 
 
 def branch_links(site: SiteModel, block: Block, language: str = "") -> BranchLinks:
@@ -44,12 +33,7 @@ def branch_links(site: SiteModel, block: Block, language: str = "") -> BranchLin
     that of the page on which the block stands, unless the block says `languages: all`; their branches are not. If the
     block's page is gone, nothing is listed.
 
-    Parameters
-    ----------
-    site : SiteModel
-    block : Block
-    language : str
-        The language of the page on which the block stands; empty: the site's first.
+    `language`: the language of the page on which the block stands; empty: the site's first.
 
     Example
     -------
@@ -109,17 +93,9 @@ def menu_links(
 ) -> MenuEntries:
     """What a `menu` block lists: the entries of the menu, or of the branch of its page, down to its levels.
 
-    Parameters
-    ----------
-    site : SiteModel
-    menu : Menu
-    block : Block
-    language : str
-        The language of the page on which the block stands; empty: the site's first.
-    visible : bool[pages], optional
-        The pages that whoever reads it may view; all of them unless given.
-    order : int64[pages], optional
-        `menu_order` of the site, if it is known.
+    `language`: the language of the page on which the block stands; empty: the site's first. `visible`: bool[pages]: the
+    pages that whoever reads it may view; all of them unless given. `order`: int64[pages]: `menu_order` of the site, if
+    it is known.
 
     Example
     -------
@@ -193,12 +169,7 @@ def chosen_links(site: SiteModel, block: Block) -> tuple[Link, ...]:
 
 
 class BlockLinks:
-    """The pages to which blocks of links lead, those of a menu aside.
-
-    Parameters
-    ----------
-    uses : Uses
-    """
+    """The pages to which blocks of links lead, those of a menu aside."""
 
     def __init__(self, uses: Uses) -> None:
         self.site, self._uses = uses.site, uses

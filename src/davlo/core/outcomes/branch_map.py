@@ -31,74 +31,37 @@ Pages = NDArray[np.int64]
 
 
 class Group(NamedTuple):
-    """Pages that a map shows alike.
+    """Pages that a map shows alike."""
 
-    Attributes
-    ----------
-    kind : str
-        `value`: they have one value; `other`: they have one of the rarer values, which have no colour of their own;
-        `lacks`: their type does not have the setting.
-    value : Plain
-        Of `value`; else None.
-    values : int
-        How many different values they have.
-    pages : int
-    """
-
+    # `value`: they have one value; `other`: they have one of the rarer values, which have no colour of their own;
+    # `lacks`: their type does not have the setting
     kind: str
-    value: Plain
-    values: int
+    value: Plain  # of `value`; else None
+    values: int  # how many different values they have
     pages: int
 
 
 class Box(NamedTuple):
-    """A part of the tree.
+    """A part of the tree."""
 
-    Attributes
-    ----------
-    page : int
-        The page that it begins with; where several branches are gathered, the page that they are under, -1 at the top.
-    level : int
-        How many boxes it stands in.
-    branches : int
-        0: the page alone, what is below it has boxes of its own. 1: its whole branch. More: that many branches.
-    pages : int
-        How many pages it covers.
-    counts : tuple of int
-        How many of them are of each group.
-    exceptions : int
-        How many of them are exceptions.
-    not_shown : int
-        On how many of them the value is not shown.
-    """
-
+    # the page that it begins with; where several branches are gathered, the page that they are under, -1 at the top
     page: int
-    level: int
+    level: int  # how many boxes it stands in
+    # 0: the page alone, what is below it has boxes of its own. 1: its whole branch. More: that many branches.
     branches: int
-    pages: int
-    counts: tuple[int, ...]
-    exceptions: int
-    not_shown: int
+    pages: int  # how many pages it covers
+    counts: tuple[int, ...]  # how many of them are of each group
+    exceptions: int  # how many of them are exceptions
+    not_shown: int  # on how many of them the value is not shown
 
 
 class BranchMap(NamedTuple):
-    """One setting over the tree.
-
-    Attributes
-    ----------
-    setting : str
-    top : int
-        The page whose branch it is; -1: all pages.
-    groups : tuple of Group
-        Those with the most pages first; `other` and `lacks` last.
-    boxes : tuple of Box
-        As the menu sorts them, each before those in it. Every page is in one.
-    """
+    """One setting over the tree."""
 
     setting: str
-    top: int
-    groups: tuple[Group, ...]
-    boxes: tuple[Box, ...]
+    top: int  # the page whose branch it is; -1: all pages
+    groups: tuple[Group, ...]  # those with the most pages first; `other` and `lacks` last
+    boxes: tuple[Box, ...]  # as the menu sorts them, each before those in it. Every page is in one.
 
 
 def branch_map(effective: EffectiveModel, setting: str, top: int = -1, most: int = MOST_BOXES) -> BranchMap:
@@ -106,11 +69,6 @@ def branch_map(effective: EffectiveModel, setting: str, top: int = -1, most: int
 
     What differs most within is opened first, so that exceptions have boxes of their own. A branch that is all alike
     stays closed.
-
-    Raises
-    ------
-    UnknownName
-        If there is no such setting or action.
 
     Example
     -------

@@ -20,11 +20,7 @@ Contents: TypeAlias = Mapping[str, Content]
 def declaration_contents(site: SiteModel, kind: str, name: str) -> Contents:
     """What a declaration says, by the keys of `davlo.yaml`; what it leaves unsaid is left out.
 
-    Parameters
-    ----------
-    site : SiteModel
-    kind, name : str
-        A kind of declaration, and its name.
+    `kind`, `name`: a kind of declaration, and its name.
 
     Example
     -------

@@ -133,20 +133,9 @@ class LinkList(NamedTuple):
 def link_list(outcomes: Outcomes, block: str = MENU, language: str = "", viewer: str = VISITOR) -> LinkList:
     """The menu, or what a block lists. `Site.links` is the call to use.
 
-    Parameters
-    ----------
-    outcomes : Outcomes
-    block : str
-        The name of a block of the kind `menu`, `branch-links` or `links`; empty: the site's menu, all levels.
-    language : str
-        The language of the page on which it stands; empty: the site's first.
-    viewer : str
-        A person, `visitor`, `signed-in` or a group.
-
-    Raises
-    ------
-    UnknownName
-        If there is no such list or viewer.
+    `block`: the name of a block of the kind `menu`, `branch-links` or `links`; empty: the site's menu, all levels.
+    `language`: the language of the page on which it stands; empty: the site's first. `viewer`: a person, `visitor`,
+    `signed-in` or a group.
 
     Example
     -------
@@ -178,13 +167,7 @@ def link_list(outcomes: Outcomes, block: str = MENU, language: str = "", viewer:
 
 
 def lists_of(effective: EffectiveModel, block: str) -> tuple[str, ...]:
-    """The blocks with links that a block shows: itself, or of a `one-of` those among which it chooses.
-
-    Raises
-    ------
-    UnknownName
-        If there is no such list.
-    """
+    """The blocks with links that a block shows: itself, or of a `one-of` those among which it chooses."""
     blocks = effective.site.declarations.blocks
     shown = chosen_blocks(effective.site, block) if block in blocks else ()
     return tuple(one for one in shown if blocks[one].kind in LISTING) or (_listing(effective, block).name,)

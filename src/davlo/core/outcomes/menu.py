@@ -17,48 +17,27 @@ Pages = NDArray[np.int64]
 
 
 class MenuEntries(NamedTuple):
-    """What one menu lists.
+    """What one menu lists."""
 
-    Attributes
-    ----------
-    pages : int64[n]
-        In the order of the menu.
-    level : int64[n]
-        How many entries are above each, the home page aside: 0 in the top menu.
-    """
-
-    pages: Pages
-    level: Pages
+    pages: Pages  # int64[n]: in the order of the menu
+    level: Pages  # int64[n]: how many entries are above each, the home page aside: 0 in the top menu
 
 
 class Menu(NamedTuple):
-    """The menu of a site; where the site lists languages, each has a menu of its own.
+    """The menu of a site; where the site lists languages, each has a menu of its own."""
 
-    Attributes
-    ----------
-    shown : bool[pages]
-        Whether a page is an entry in the menu of its language; of a page without a language, in all menus.
-    cutter : int32[pages]
-        The nearest ancestor, the home page aside, that is hidden or a draft; -1: none.
-    """
-
+    # bool[pages]: whether a page is an entry in the menu of its language; of a page without a language, in all menus
     shown: Mask
-    cutter: Codes
+    cutter: Codes  # int32[pages]: the nearest ancestor, the home page aside, that is hidden or a draft; -1: none
 
     def entries(
         self, site: SiteModel, language: str = "", visible: Mask | None = None, order: Pages | None = None
     ) -> MenuEntries:
         """The entries of one menu.
 
-        Parameters
-        ----------
-        site : SiteModel
-        language : str
-            Whose menu it is; empty: that of the site's first language.
-        visible : bool[pages], optional
-            The pages that whoever reads it may view; all of them unless given.
-        order : int64[pages], optional
-            `menu_order` of the site, if it is known.
+        `language`: whose menu it is; empty: that of the site's first language. `visible`: bool[pages]: the pages that
+        whoever reads it may view; all of them unless given. `order`: int64[pages]: `menu_order` of the site, if it is
+        known.
         """
         listed = self.shown & of_language(site, language)
         level = entries_above(site, np.flatnonzero(listed))

@@ -19,13 +19,8 @@ _WORD = 8
 def menu_order(site: SiteModel, top: int = -1, keys: Sequence[Key] | None = None) -> Pages:
     """The pages as the menu sorts them, of all or of the branch of `top`. int64[n]
 
-    Parameters
-    ----------
-    site : SiteModel
-    top : int
-        The page whose branch it is; -1: all pages.
-    keys : arrays, one entry a page of the branch, optional
-        The sort keys of siblings before their paths, the most important first; `order` unless given.
+    `top`: the page whose branch it is; -1: all pages. `keys`: the sort keys of siblings before their paths, the most
+    important first; `order` unless given.
 
     Example
     -------

@@ -16,38 +16,19 @@ FEW = 8
 
 
 class Outline(NamedTuple):
-    """Pages to show.
+    """Pages to show."""
 
-    Attributes
-    ----------
-    pages : int64[n]
-        In the order that was asked.
-    level : int64[n]
-        How many of the chosen pages are above each.
-    hidden : int64[n]
-        How many chosen pages below each are not shown.
-    rest : int
-        How many chosen pages are neither shown nor below one that is.
-    """
-
-    pages: Pages
-    level: Pages
-    hidden: Pages
-    rest: int
+    pages: Pages  # int64[n]: in the order that was asked
+    level: Pages  # int64[n]: how many of the chosen pages are above each
+    hidden: Pages  # int64[n]: how many chosen pages below each are not shown
+    rest: int  # how many chosen pages are neither shown nor below one that is
 
 
 def outline(tree: Tree, order: Pages, depth: int | None = None, most: int | None = None) -> Outline:
     """The chosen pages down to a depth, or to the depth at which no more than `most` are left.
 
-    Parameters
-    ----------
-    tree : Tree
-    order : int64[n]
-        The chosen pages, in the order to show them.
-    depth : int, optional
-        How many levels below the outermost to show: 0 for those alone.
-    most : int, optional
-        The most pages to show.
+    `order`: int64[n]: the chosen pages, in the order to show them. `depth`: how many levels below the outermost to
+    show: 0 for those alone. `most`: the most pages to show.
 
     Example
     -------

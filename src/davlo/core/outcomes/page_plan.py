@@ -40,90 +40,45 @@ CHOSEN = ("layout.name", "layout.theme", "layout.width", "layout.phone-order")
 
 
 class Thing(NamedTuple):
-    """One thing that stands in an area.
+    """One thing that stands in an area."""
 
-    Attributes
-    ----------
-    kind : str
-        `band`, `sidebar`, `layout block`, `block`, `own content`, or `heading`.
-    name : str
-    source : Source, or None
-        The statement that put it there; of a layout's block the layout. None: the page's own content.
-    inside : tuple of (name, words)
-        The blocks of a band or a sidebar, or the block itself, with what a reader sees in them.
-    screens : tuple of str
-        Where it is shown.
-    """
-
-    kind: str
+    kind: str  # `band`, `sidebar`, `layout block`, `block`, `own content`, or `heading`
     name: str
+    # the statement that put it there; of a layout's block the layout. None: the page's own content.
     source: Source | None
+    # the blocks of a band or a sidebar, or the block itself, with what a reader sees in them
     inside: tuple[tuple[str, str], ...] = ()
-    screens: tuple[str, ...] = ALL_SCREENS
+    screens: tuple[str, ...] = ALL_SCREENS  # where it is shown
 
 
 class PlannedArea(NamedTuple):
-    """One area of a page.
-
-    Attributes
-    ----------
-    side : str
-        `above` and `below` the content, over the whole width; `left` and `right` of it; or `middle`.
-    share : float
-        The part of the page's width that it takes, 0 to 1.
-    theme_name : str
-        The theme's own name for it; empty where it does not show it.
-    instead : Instead
-        What the theme shows then.
-    things : tuple of Thing
-        What it holds, in order.
-    look : Look, or None
-        How its sidebar and its band look.
-    look_source : Source, or None
-    """
+    """One area of a page."""
 
     area: str
-    side: str
-    share: float
-    theme_name: str
-    instead: Instead
-    things: tuple[Thing, ...]
-    look: Look | None = None
+    side: str  # `above` and `below` the content, over the whole width; `left` and `right` of it; or `middle`
+    share: float  # the part of the page's width that it takes, 0 to 1
+    theme_name: str  # the theme's own name for it; empty where it does not show it
+    instead: Instead  # what the theme shows then
+    things: tuple[Thing, ...]  # what it holds, in order
+    look: Look | None = None  # how its sidebar and its band look
     look_source: Source | None = None
 
 
 class Plan(NamedTuple):
-    """A page as its layout draws it.
-
-    Attributes
-    ----------
-    path, title : str
-    document_title : str
-    layout, theme, width : str
-        Their names; empty where there is none.
-    chosen : mapping of str to Source
-        Where these came from, by the settings `CHOSEN`; a width as the layout has it came from the layout.
-    pixels : int
-        How wide the page is on a screen of 1280.
-    areas : tuple of PlannedArea
-        In the layout's order; none without a layout.
-    phone : tuple of str
-        The areas from top to bottom on a phone.
-    placeless : tuple of (area, Thing)
-        What is said for areas that the layout lacks, and so is not there.
-    """
+    """A page as its layout draws it."""
 
     path: str
     title: str
     document_title: str
-    layout: str
-    theme: str
-    width: str
+    layout: str  # their names; empty where there is none
+    theme: str  # their names; empty where there is none
+    width: str  # their names; empty where there is none
+    # where these came from, by the settings `CHOSEN`; a width as the layout has it came from the layout
     chosen: dict[str, Source]
-    pixels: int
-    areas: tuple[PlannedArea, ...]
-    phone: tuple[str, ...]
-    placeless: tuple[tuple[str, Thing], ...]
+    pixels: int  # how wide the page is on a screen of 1280
+    areas: tuple[PlannedArea, ...]  # in the layout's order; none without a layout
+    phone: tuple[str, ...]  # the areas from top to bottom on a phone
+    placeless: tuple[tuple[str, Thing], ...]  # what is said for areas that the layout lacks, and so is not there
 
 
 def plan(effective: EffectiveModel, page: int) -> Plan:

@@ -20,22 +20,10 @@ def search_pages(
 ) -> Mask:
     """Where pages have certain values, and where these are shown or not. bool[pages]
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    having : iterable of str
-        `SETTING=VALUE`, as a CSV cell has the value: all settings must match; one that is named again may have either
-        value. A list matches if it holds all items named; with no item, if it is empty.
-    shown, not_shown : iterable of str
-        Settings whose value is shown, and settings whose value is set but not shown. Both are about pages with a value
-        that is neither none, nor the empty list, nor the built-in one.
-
-    Raises
-    ------
-    UnknownName
-        If there is no such setting.
-    ValueFault
-        If a setting cannot have such a value.
+    `having`: `SETTING=VALUE`, as a CSV cell has the value: all settings must match; one that is named again may have
+    either value. A list matches if it holds all items named; with no item, if it is empty. `shown`, `not_shown`:
+    settings whose value is shown, and settings whose value is set but not shown. Both are about pages with a value that
+    is neither none, nor the empty list, nor the built-in one. Raises ValueFault if a setting cannot have such a value.
 
     Example
     -------

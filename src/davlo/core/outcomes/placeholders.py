@@ -41,17 +41,8 @@ def filled(effective: EffectiveModel, setting: str, pages: Pages | None = None) 
 
     `{{` and `}}` are braces; a placeholder that is no word of ours and no detail stays as it is written.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    setting : str
-        The name of a text setting.
-    pages : int64[n], optional
-
-    Returns
-    -------
-    Column
-        One text a page; equal ones may have several codes.
+    `setting`: the name of a text setting. `pages`: int64[n]. Returns one text a page; equal ones may have several
+    codes.
 
     Example
     -------

@@ -63,48 +63,24 @@ class ShownValues:
         return says
 
     def pages(self, setting: str | int) -> Mask:
-        """The pages on which a setting's value is shown, and those that do not have the setting. bool[pages]
-
-        Raises
-        ------
-        UnknownName
-            If there is no such setting.
-        """
+        """The pages on which a setting's value is shown, and those that do not have the setting. bool[pages]"""
         mask: Mask = self.reasons(setting).codes == 0
         return mask
 
     def reason(self, page: str | int, setting: str | int) -> str:
-        """Why a page's value is not shown; empty if it is shown.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such page or setting.
-        """
+        """Why a page's value is not shown; empty if it is shown."""
         page = self.effective.page_number(page) if isinstance(page, str) else page
         return self.reasons(setting)[page]
 
     def prevented(self, setting: str | int, pages: NDArray[np.int64]) -> list[tuple[str, int]]:
-        """Why a setting's value is not shown on some of these pages, and on how many, the most first.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such setting.
-        """
+        """Why a setting's value is not shown on some of these pages, and on how many, the most first."""
         reasons = self.reasons(setting)
         counts = np.bincount(reasons.codes[pages], minlength=len(reasons.words)).tolist()
         found = [(reasons.words[code], count) for code, count in enumerate(counts) if code and count]
         return sorted(found, key=lambda one: -one[1])
 
     def reasons(self, setting: str | int) -> Column:
-        """For each page, why a setting's value is not shown; code 0, and empty, if it is shown.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such setting.
-        """
+        """For each page, why a setting's value is not shown; code 0, and empty, if it is shown."""
         number = self.site.setting_number(setting) if isinstance(setting, str) else setting
         if not self.is_asked(number):
             return Column.blank(len(self.site.tree))

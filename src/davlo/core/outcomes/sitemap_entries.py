@@ -16,37 +16,23 @@ from .sitemap_reasons import w3c_date
 
 
 class SitemapEntries(NamedTuple):
-    """The sitemap's entries for the site's own pages, in the order of the tree.
+    """The sitemap's entries for the site's own pages, in the order of the tree."""
 
-    Attributes
-    ----------
-    published : Published
-        The address of each entry, its page, and its alternates.
-    lastmod, changefreq, priority : Column, an entry each
-        As the open protocol writes them (sitemaps.org/protocol.html); blank where there is nothing to say.
-    ahead : int
-        How many pages were modified in the future, and so have no date.
-    too_long : int64[n]
-        Pages that are left out because an address of theirs is longer than the protocol allows.
-    """
-
-    published: Published
+    published: Published  # the address of each entry, its page, and its alternates
+    # `lastmod`, `changefreq`, `priority`: as the open protocol writes them (sitemaps.org/protocol.html); blank where
+    # there is nothing to say
     lastmod: Column
     changefreq: Column
     priority: Column
-    ahead: int
+    ahead: int  # how many pages were modified in the future, and so have no date
+    # int64[n]: pages that are left out because an address of theirs is longer than the protocol allows
     too_long: NDArray[np.int64]
 
 
 def sitemap_entries(effective: EffectiveModel, listed: NDArray[np.int64], today: datetime.date) -> SitemapEntries:
     """The entries of a sitemap written today for these pages.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    listed : int64[n]
-        The pages that are in the sitemap.
-    today : datetime.date
+    `listed`: int64[n]: the pages that are in the sitemap.
 
     Example
     -------

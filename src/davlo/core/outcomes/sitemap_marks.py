@@ -20,60 +20,32 @@ _KEYS = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9, 0x
 
 
 class Told(NamedTuple):
-    """What a sitemap lists for the site's own pages.
+    """What a sitemap lists for the site's own pages."""
 
-    Attributes
-    ----------
-    page : uint64[n]
-        A fingerprint of each page's path, ascending.
-    entry : uint64[n]
-        One mark for all that the sitemap lists for it: addresses, date, values, alternates.
-    """
-
-    page: Marks
-    entry: Marks
+    page: Marks  # uint64[n]: a fingerprint of each page's path, ascending
+    entry: Marks  # uint64[n]: one mark for all that the sitemap lists for it: addresses, date, values, alternates
 
 
 class Published(NamedTuple):
-    """The sitemap that was written last.
+    """The sitemap that was written last."""
 
-    Attributes
-    ----------
-    file : str
-        Where it was written, seen from the current folder.
-    again : str
-        The command that writes it again.
-    written : datetime.date
-    told : Told
-    altered : bool
-        Whether the file is there and has changed.
-    added : tuple of str
-        The files of addresses added to it that are not as they were.
-    """
-
-    file: str
-    again: str
+    file: str  # where it was written, seen from the current folder
+    again: str  # the command that writes it again
     written: datetime.date
     told: Told
-    altered: bool = False
-    added: tuple[str, ...] = ()
+    altered: bool = False  # whether the file is there and has changed
+    added: tuple[str, ...] = ()  # the files of addresses added to it that are not as they were
 
 
 class Drift(NamedTuple):
-    """What would be listed differently than in the sitemap that was written.
+    """What would be listed differently than in the sitemap that was written."""
 
-    Attributes
-    ----------
-    new, changed, gone : bool[pages]
-        Pages that would be new, listed differently, and those that are in it and would not be now.
-    lost : int
-        How many more are in it, and are no pages of the site any more.
-    """
-
+    # `new`, `changed`, `gone`: bool[pages]: pages that would be new, listed differently, and those that are in it and
+    # would not be now
     new: Mask
     changed: Mask
     gone: Mask
-    lost: int
+    lost: int  # how many more are in it, and are no pages of the site any more
 
 
 def told(effective: EffectiveModel, entries: SitemapEntries) -> Told:

@@ -61,10 +61,7 @@ _YEAR_OR_MONTH = re.compile(r"(?!0000)\d{4}(?:-(?:0[1-9]|1[0-2]))?", re.ASCII)
 def w3c_date(text: str) -> str:
     """An ISO 8601 date as the W3C profile has it: a year, a month, a date, or a date and time with its zone.
 
-    Raises
-    ------
-    ValueError
-        If it is no such date.
+    Raises ValueError if it is no such date.
 
     Example
     -------

@@ -70,11 +70,7 @@ def viewpoint_results(
 ) -> list[ViewpointResult]:
     """What each viewpoint sees. `Site.viewpoint_results` is the call to use.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    viewpoints : tuple of Viewpoint, optional
-        Those to look at (default: those of the site).
+    `viewpoints`: those to look at (default: those of the site).
 
     Example
     -------

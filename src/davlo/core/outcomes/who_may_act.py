@@ -19,26 +19,15 @@ MOST_WORDS = 8
 
 
 class WhoMayAct(NamedTuple):
-    """Who may do an action.
+    """Who may do an action."""
 
-    Attributes
-    ----------
-    codes : int32[pages]
-    words : list of str or int
-        Who may, in words; if they are too many different ones, how many people may, admins aside.
-    """
-
-    codes: Codes
+    codes: Codes  # int32[pages]
+    # who may, in words; if they are too many different ones, how many people may, admins aside
     words: list[str] | list[int]
 
 
 def who_may_act(effective: EffectiveModel, action: str, most: int = MOST_WORDS) -> WhoMayAct:
     """Who may do an action on each page.
-
-    Raises
-    ------
-    UnknownName
-        If there is no such action.
 
     Example
     -------

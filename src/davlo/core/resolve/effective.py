@@ -110,42 +110,19 @@ class EffectiveModel(Fixed, Mapping[str, "PageSettings"]):
         )
 
     def page_number(self, name: str) -> int:
-        """The number of a page.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such page.
-        """
+        """The number of a page."""
         return self.site.page_number(name)
 
     def setting_number(self, name: str) -> int:
-        """The number of a setting.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such setting.
-        """
+        """The number of a setting."""
         return self.site.setting_number(name)
 
     def column(self, setting: str) -> Resolved:
-        """One setting of every page by its name.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such setting.
-        """
+        """One setting of every page by its name."""
         return self.resolved(self.site.setting_number(setting))
 
     def where(self, setting: str, holds: Callable[[Value], bool]) -> Mask:
         """The pages that have a setting, and whose value of it meets a test. bool[pages]
-
-        Raises
-        ------
-        UnknownName
-            If there is no such setting.
 
         Example
         -------
@@ -162,13 +139,7 @@ class EffectiveModel(Fixed, Mapping[str, "PageSettings"]):
         return self.site.catalogue[setting].default_for == "new-pages"
 
     def codes(self, setting: str) -> tuple[Codes, Sequence[Plain]]:
-        """The values of a setting as codes, int32[pages], and the words they mean.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such setting.
-        """
+        """The values of a setting as codes, int32[pages], and the words they mean."""
         found = self.resolved(self.setting_number(setting))
         return found.value, found.words  # type: ignore[return-value]
 
@@ -177,23 +148,12 @@ class EffectiveModel(Fixed, Mapping[str, "PageSettings"]):
         return self.resolved(setting).at(page)
 
     def source(self, path: str, setting: str) -> Source:
-        """The statement that won.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such page or setting.
-        """
+        """The statement that won."""
         page, number = self.page_number(path), self.setting_number(setting)
         return source_of(self.site, int(self.resolved(number).source[page]))
 
     def why(self, path: str, setting: str) -> Trace:
         """Every candidate for a page and a setting, weakest first, with the reason it counted or did not.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such page or setting, or the page does not have the setting.
 
         Example
         -------
@@ -206,11 +166,6 @@ class EffectiveModel(Fixed, Mapping[str, "PageSettings"]):
 
     def exceptions(self, setting: str) -> PageExceptions:
         """The pages whose value is another than they would inherit: by a rule, a stamp, or what they say themselves.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such setting.
 
         Example
         -------

@@ -37,25 +37,13 @@ class ExceptionValue(NamedTuple):
 
 
 class SettingExceptions(NamedTuple):
-    """What one cause does to one setting.
-
-    Attributes
-    ----------
-    setting : str
-    pages : int64[n]
-        The pages that are exceptions, ascending.
-    value, inherited : int32[n]
-        What each has, and what it would inherit, as codes of `words`.
-    source : int32[n]
-        The statement that gave it; -1: built in.
-    words : sequence of values
-    """
+    """What one cause does to one setting."""
 
     setting: str
-    pages: NDArray[np.int64]
-    value: Codes
+    pages: NDArray[np.int64]  # int64[n]: the pages that are exceptions, ascending
+    value: Codes  # `value`, `inherited`: int32[n]: what each has, and what it would inherit, as codes of `words`
     inherited: Codes
-    source: Codes
+    source: Codes  # int32[n]: the statement that gave it; -1: built in
     words: Sequence[Value]
 
     def values(self) -> list[ExceptionValue]:
@@ -102,11 +90,7 @@ def exception_causes(effective: EffectiveModel, among: Mask | None = None) -> li
 
     Rules come first, then what pages say themselves, then stamps; the cause of the most pages first.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    among : bool[pages], optional
-        Only these pages.
+    `among`: bool[pages]: only these pages.
 
     Example
     -------

@@ -26,21 +26,11 @@ from .paint import values_by_winner, winners
 
 
 class Resolved(NamedTuple):
-    """One setting of every page.
+    """One setting of every page."""
 
-    Attributes
-    ----------
-    value : int32[pages]
-        Codes into `words`.
-    source : int32[pages]
-        The statement that won; -1 for the built-in value.
-    words : sequence of values
-        Among them may be values that no page has.
-    """
-
-    value: Codes
-    source: Codes
-    words: Sequence[Value]
+    value: Codes  # int32[pages]: codes into `words`
+    source: Codes  # int32[pages]: the statement that won; -1 for the built-in value
+    words: Sequence[Value]  # among them may be values that no page has
 
     def where(self, holds: Callable[[Value], bool]) -> Mask:
         """The pages whose value meets a test, whether they have the setting or not. bool[pages]"""
@@ -52,38 +42,22 @@ class Resolved(NamedTuple):
 
 
 class FoldStages(NamedTuple):
-    """One setting of every page, and the stages of its fold that findings look at.
+    """One setting of every page, and the stages of its fold that findings look at."""
 
-    Attributes
-    ----------
-    value, source : int32[pages]
-        As in `Resolved`.
-    live_value, live_source : int32[pages]
-        The live fold: what a new page would get.
-    closed : bool[pages]
-        Where a lock ended the fold before single pages speak.
-    type_value, type_source : int32[pages]
-        After everywhere and types.
-    below_value, below_source : int32[pages]
-        After branches: what a page inherits.
-    base_value, base_source : int32[pages]
-        Before the page itself speaks: the live fold, or the stamp if the default is for new pages.
-    words : sequence of values
-        What the codes mean.
-    """
-
-    value: Codes
-    source: Codes
-    live_value: Codes
+    value: Codes  # int32[pages]: as in `Resolved`
+    source: Codes  # int32[pages]: as in `Resolved`
+    live_value: Codes  # `live_value`, `live_source`: int32[pages]: the live fold: what a new page would get
     live_source: Codes
-    closed: Mask
-    type_value: Codes
-    type_source: Codes
-    below_value: Codes
+    closed: Mask  # bool[pages]: where a lock ended the fold before single pages speak
+    type_value: Codes  # int32[pages]: after everywhere and types
+    type_source: Codes  # int32[pages]: after everywhere and types
+    below_value: Codes  # `below_value`, `below_source`: int32[pages]: after branches: what a page inherits
     below_source: Codes
+    # `base_value`, `base_source`: int32[pages]: before the page itself speaks: the live fold, or the stamp if the
+    # default is for new pages
     base_value: Codes
     base_source: Codes
-    words: Sequence[Value]
+    words: Sequence[Value]  # what the codes mean
 
 
 class FoldObserver(Protocol):
@@ -101,18 +75,10 @@ class FoldObserver(Protocol):
 class SettingWords:
     """The words of one setting while it is folded: those of statements, and those that folding adds.
 
-    Attributes
-    ----------
-    book : Codebook
-        The statements' own where each of them replaces; a copy that grows where lists change or values go by depth.
-    references : mapping of int to str
-        The codes that mean what another scope gives, and which scope.
-    has_formulas : bool
-        Whether some value goes by depth.
-    replaces : bool[words said]
-        Whether each word that a statement says replaces what was there, and is no change of a list.
-    replaces_only : bool
-        Whether they all do, and none refers to another scope.
+    `book`: the statements' own where each of them replaces; a copy that grows where lists change or values go by depth.
+    `references`: the codes that mean what another scope gives, and which scope. `has_formulas`: whether some value goes
+    by depth. `replaces`: bool[words said]: whether each word that a statement says replaces what was there, and is no
+    change of a list. `replaces_only`: whether they all do, and none refers to another scope.
     """
 
     def __init__(self, statements: Statements, setting: int) -> None:
@@ -325,19 +291,8 @@ class Folding:
 def resolve_setting(statements: Statements, setting: int, scope_pages: ScopePages, for_new_pages: bool) -> Resolved:
     """The effective value and source of one setting, for every page.
 
-    Parameters
-    ----------
-    statements : Statements
-    setting : int
-        Its number in the catalogue.
-    scope_pages : ScopePages
-    for_new_pages : bool
-        Whether its default is for new pages.
-
-    Returns
-    -------
-    Resolved
-        Its arrays are read-only.
+    `setting`: its number in the catalogue. `for_new_pages`: whether its default is for new pages. Returns its arrays
+    are read-only.
     """
     found = _resolved(statements, setting, scope_pages, for_new_pages)
     frozen(found.value, found.source)

@@ -19,13 +19,7 @@ def item_sources(effective: EffectiveModel, setting: int, item: str, part: Scope
 
     -1 where the item is built in, or where the list does not hold it.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    setting : int
-        The number of a list setting.
-    item : str
-    part : ScopePages
+    `setting`: the number of a list setting.
 
     Example
     -------

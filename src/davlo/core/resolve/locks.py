@@ -15,18 +15,8 @@ def ranks_at(places: NDArray[np.int64], locked: Mask, size: int) -> NDArray[np.i
 
     A lock beats all that is not locked, and of two locks the weaker one wins.
 
-    Parameters
-    ----------
-    places : int64[n]
-        The places of some statements among those of a setting, the weakest first.
-    locked : bool[n]
-        Whether each of them is locked.
-    size : int
-        How many statements the setting has.
-
-    Returns
-    -------
-    int64[n]
+    `places`: int64[n]: the places of some statements among those of a setting, the weakest first. `locked`: bool[n]:
+    whether each of them is locked. `size`: how many statements the setting has. Returns int64[n].
 
     Example
     -------

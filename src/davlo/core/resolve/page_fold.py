@@ -16,39 +16,20 @@ KEPT = ("everywhere", "type", "below")
 
 
 class PageStep(NamedTuple):
-    """One candidate of a page.
-
-    Attributes
-    ----------
-    statement : int
-    gives : int
-        The code of the value after it was folded in, or would have been.
-    fate : str
-        `counts`, `overruled` (by a lock), or `left out` (of a setting whose default is for new pages).
-    """
+    """One candidate of a page."""
 
     statement: int
-    gives: int
-    fate: str
+    gives: int  # the code of the value after it was folded in, or would have been
+    fate: str  # `counts`, `overruled` (by a lock), or `left out` (of a setting whose default is for new pages)
 
 
 class PageFold(NamedTuple):
-    """What a page ends up with.
+    """What a page ends up with."""
 
-    Attributes
-    ----------
-    value : int
-        A code of the words.
-    source, lock : int
-        The statement that won, and the one that ended the fold; -1: none.
-    steps : tuple of PageStep
-        Weakest first.
-    """
-
-    value: int
-    source: int
+    value: int  # a code of the words
+    source: int  # `source`, `lock`: the statement that won, and the one that ended the fold; -1: none
     lock: int
-    steps: tuple[PageStep, ...]
+    steps: tuple[PageStep, ...]  # weakest first
 
 
 def fold_page(
@@ -56,18 +37,9 @@ def fold_page(
 ) -> PageFold:
     """Fold the statements that apply to one page.
 
-    Parameters
-    ----------
-    statements : Statements
-    words : SettingWords
-        Those of the setting.
-    candidates : sequence of int
-        The statements that apply to the page, weakest first.
-    depth : int
-        How many ancestors the page has.
-    for_new_pages : bool
-        Whether its default is for new pages: then an existing page keeps its stamp, and of the live fold only a locked
-        default still applies.
+    `words`: those of the setting. `candidates`: the statements that apply to the page, weakest first. `depth`: how many
+    ancestors the page has. `for_new_pages`: whether its default is for new pages: then an existing page keeps its
+    stamp, and of the live fold only a locked default still applies.
     """
     live = [one for one in candidates if statements.scope[one] < ScopeKind.STAMP]
     ends = counted([bool(statements.locked[one]) for one in live])

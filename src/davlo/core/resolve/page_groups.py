@@ -25,18 +25,10 @@ Pages = NDArray[np.int64]
 
 
 class PageGroups(NamedTuple):
-    """The groups of pages that are alike.
+    """The groups of pages that are alike."""
 
-    Attributes
-    ----------
-    group : int64[pages]
-        The group of each page.
-    sample : int64[groups]
-        A page of each group, ascending.
-    """
-
-    group: NDArray[np.intp]
-    sample: Pages
+    group: NDArray[np.intp]  # int64[pages]: the group of each page
+    sample: Pages  # int64[groups]: a page of each group, ascending
 
     def pages(self, groups: Mask) -> Pages:
         """The pages of the groups that are marked, ascending. int64[n]"""
@@ -50,17 +42,8 @@ class PageGroups(NamedTuple):
 def page_groups(site: SiteModel, *settings: int, same: Sequence[NDArray[np.integer]] = ()) -> PageGroups:
     """The groups of pages that are alike for these settings.
 
-    Parameters
-    ----------
-    site : SiteModel
-    *settings : int
-        Their numbers. Pages of types that have a setting are never alike those of types that do not.
-    same : sequence of int[pages]
-        What else pages of one group share, as numbers from 0.
-
-    Returns
-    -------
-    PageGroups
+    `*settings`: their numbers. Pages of types that have a setting are never alike those of types that do not. `same`:
+    int[pages]: what else pages of one group share, as numbers from 0.
 
     Example
     -------

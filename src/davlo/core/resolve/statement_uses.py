@@ -54,11 +54,7 @@ class StatementUse(NamedTuple):
 class StatementUses:
     """Some statements and the pages that they reach and decide. `Effective.statements` is the call to use.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    rows : int64[n]
-        Statements by their numbers, ascending.
+    `rows`: int64[n]: statements by their numbers, ascending.
 
     Example
     -------

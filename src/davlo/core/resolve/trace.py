@@ -96,10 +96,7 @@ def _is_among(page: int, pages: NDArray[np.integer]) -> bool:
 def check_has(site: SiteModel, page: int, setting: int) -> None:
     """Make sure that a page has a setting.
 
-    Raises
-    ------
-    UnknownName
-        If its type goes without it.
+    Raises UnknownName if its type goes without it.
     """
     kind = int(site.details.type_of[page])
     if not site.has_by_type[setting, kind]:

@@ -121,10 +121,7 @@ class Adjustment(NamedTuple):
     def of(self, setting: Setting) -> Setting:
         """The setting as the site has it.
 
-        Raises
-        ------
-        ValueFault
-            If the setting cannot take the default.
+        Raises ValueFault if the setting cannot take the default.
         """
         said = {key: value for key, value in self._asdict().items() if value is not None and key != "default"}
         setting = setting._replace(**said)
@@ -134,10 +131,7 @@ class Adjustment(NamedTuple):
 def with_default(setting: Setting, default: Raw) -> Setting:
     """The setting with another built-in value.
 
-    Raises
-    ------
-    ValueFault
-        If it is no plain value that the setting can take.
+    Raises ValueFault if it is no plain value that the setting can take.
     """
     value = read_value(setting, default)
     if isinstance(value, Reference | ListChange | ByDepth):
@@ -148,16 +142,9 @@ def with_default(setting: Setting, default: Raw) -> Setting:
 class Catalogue:
     """All settings by number and by name, in the order in which they are listed.
 
-    Parameters
-    ----------
-    words : Vocabulary
-        The declared names.
-    own : iterable of Setting
-        The site's own settings.
-    adjusted : mapping
-        Adjustments of settings of Davlo's, or of families such as `access.*`, by name.
-    access : iterable of str
-        The settings `access.WHO` and `deny.WHO` there are besides `access.everyone`.
+    `words`: the declared names. `own`: the site's own settings. `adjusted`: adjustments of settings of Davlo's, or of
+    families such as `access.*`, by name. `access`: the settings `access.WHO` and `deny.WHO` there are besides
+    `access.everyone`.
     """
 
     def __init__(
@@ -184,13 +171,7 @@ class Catalogue:
         self._number = {setting.name: number for number, setting in enumerate(self.settings)}
 
     def access_setting(self, name: str) -> Setting:
-        """The setting `access.WHO` or `deny.WHO`, whether it is there or not.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such subject.
-        """
+        """The setting `access.WHO` or `deny.WHO`, whether it is there or not."""
         family, _, member = name.partition(".")
         if member not in self.words.subjects:
             raise UnknownName("person or group", member, self.words.subjects)
@@ -214,13 +195,7 @@ class Catalogue:
         return self._number.get(name)
 
     def number(self, name: str) -> int:
-        """The number of a setting.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such setting; of a setting of the access families, if there is no such subject.
-        """
+        """The number of a setting."""
         number = self._number.get(name)
         if number is not None:
             return number
@@ -240,10 +215,7 @@ class Catalogue:
     def setting(self, name: str) -> Setting:
         """A setting by its name; of the access families also one that nothing names yet.
 
-        Raises
-        ------
-        UnknownName
-            If there cannot be one: no such setting, or no such subject.
+        Raises UnknownName if there cannot be one: no such setting, or no such subject.
         """
         found = self._number.get(name)
         if found is None and name.partition(".")[0] in ACCESS_FAMILIES and "." in name:
@@ -279,13 +251,7 @@ class GrowingCatalogue:
         return self.settings[number]
 
     def number(self, name: str) -> int:
-        """The number of a setting; one of an access family is added here.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such setting, or no such subject.
-        """
+        """The number of a setting; one of an access family is added here."""
         found = self._number.get(name)
         if found is not None:
             return found

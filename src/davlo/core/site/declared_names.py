@@ -27,11 +27,6 @@ def plural_of(kind: str) -> str:
 def declared_names(site: SiteModel, kind: str) -> tuple[str, ...]:
     """The names of a kind, in the order of the files.
 
-    Raises
-    ------
-    UnknownName
-        If there is no such kind.
-
     Example
     -------
     >>> import davlo
@@ -56,10 +51,7 @@ def declared_names(site: SiteModel, kind: str) -> tuple[str, ...]:
 def kinds_of(site: SiteModel, name: str) -> list[str]:
     """The kinds that have a declaration of this name.
 
-    Raises
-    ------
-    UnknownName
-        If there is none.
+    Raises UnknownName if there is none.
     """
     found = [kind for kind in DECLARED_KINDS if name in declared_names(site, kind)]
     if not found:

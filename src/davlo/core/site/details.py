@@ -65,28 +65,15 @@ class Columns(Mapping[str, Column]):
 
 
 class Details(NamedTuple):
-    """The details of all pages, in the order of the tree.
+    """The details of all pages, in the order of the tree."""
 
-    Attributes
-    ----------
-    columns : mapping of str to Column
-        Every column of the page list that is not a setting's; the standard ones always.
-    type_of : int64[pages]
-        The number of each page's type. (NumPy gathers by its own kind of number twice as fast.)
-    order : float64[pages]
-        The `order` for menus; infinite where the cell is blank.
-    home : int
-        The number of the home page, or -1.
-    written : Texts
-        The path of each page as the page list has it: with its slash, or as a full address.
-    """
-
-    columns: Mapping[str, Column]
+    columns: Mapping[str, Column]  # every column of the page list that is not a setting's; the standard ones always
     types: Types
+    # int64[pages]: the number of each page's type. (NumPy gathers by its own kind of number twice as fast.)
     type_of: NDArray[np.intp]
-    order: NDArray[np.float64]
-    home: int
-    written: Texts
+    order: NDArray[np.float64]  # float64[pages]: the `order` for menus; infinite where the cell is blank
+    home: int  # the number of the home page, or -1
+    written: Texts  # the path of each page as the page list has it: with its slash, or as a full address
 
     def column(self, name: str) -> Column:
         """A column; blank throughout where the page list lacks it."""

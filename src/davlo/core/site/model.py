@@ -200,20 +200,14 @@ class SiteModel(Fixed):
     def page_number(self, name: str) -> int:
         """The number of the page that a path, with a slash at its end or not, or a full address names.
 
-        Raises
-        ------
-        UnknownName
-            If there is none.
+        Raises UnknownName if there is none.
         """
         return self.tree.number(self.page_names.path(name))
 
     def find_page(self, words: str) -> int:
         """The number of the page that a path, or a title that only one page has, names; white space in it may differ.
 
-        Raises
-        ------
-        UnknownName
-            If there is none, or several share the title; `allowed` then holds their paths.
+        Raises UnknownName if there is none, or several share the title; `allowed` then holds their paths.
         """
         page = self.tree.find(self.page_names.path(words))
         if page >= 0:
@@ -232,10 +226,7 @@ class SiteModel(Fixed):
     def setting_number(self, name: str) -> int:
         """The number of a setting that exists.
 
-        Raises
-        ------
-        UnknownName
-            If it does not.
+        Raises UnknownName if it does not.
         """
         number = self.catalogue.find(name)
         if number is None:

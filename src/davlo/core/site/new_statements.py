@@ -49,25 +49,15 @@ class NewStatement(NamedTuple):
 
 
 class StatementBatch(NamedTuple):
-    """Many statements of one file as columns, each what a scope itself says.
-
-    Attributes
-    ----------
-    scope : int8[statements]
-    target, line : int32[statements]
-        As in `Statements`.
-    what : int32[statements]
-        Codes into `said`, which holds settings' numbers and values.
-    locked : bool[statements]
-    """
+    """Many statements of one file as columns, each what a scope itself says."""
 
     file: str
-    line: Codes
-    scope: NDArray[np.int8]
-    target: Codes
-    what: Codes
+    line: Codes  # int32[statements]: as in `Statements`
+    scope: NDArray[np.int8]  # int8[statements]
+    target: Codes  # int32[statements]: as in `Statements`
+    what: Codes  # int32[statements]: codes into `said`, which holds settings' numbers and values
     said: Sequence[tuple[int, Value]]
-    locked: Mask
+    locked: Mask  # bool[statements]
     because: Column
 
     @property

@@ -13,21 +13,11 @@ from .model import SiteModel
 
 
 class PageMention(NamedTuple):
-    """One place that names a page.
-
-    Attributes
-    ----------
-    path : str
-    kind : str
-        What names it: `rule`, `guarantee`, `viewpoint`, `accept`, `block`, `page`.
-    name : str
-        What that is called; empty for an entry of `accept` or of `viewpoints`.
-    place : Place
-    """
+    """One place that names a page."""
 
     path: str
-    kind: str
-    name: str
+    kind: str  # what names it: `rule`, `guarantee`, `viewpoint`, `accept`, `block`, `page`
+    name: str  # what that is called; empty for an entry of `accept` or of `viewpoints`
     place: Place
 
     @property

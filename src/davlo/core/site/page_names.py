@@ -15,21 +15,11 @@ _KEPT_CODES = re.compile(r"(%(?:2[35F]|3F))", re.IGNORECASE)
 
 
 class NamedPage(NamedTuple):
-    """What the name of a page says.
+    """What the name of a page says."""
 
-    Attributes
-    ----------
-    path : str
-        The path by which the page is known.
-    written : str
-        The name as it was written, without a fragment: with its slash, index file and percent-encoding.
-    fragment : str
-        The place in the page, with its `#`; empty if the name has none.
-    """
-
-    path: str
-    written: str
-    fragment: str
+    path: str  # the path by which the page is known
+    written: str  # the name as it was written, without a fragment: with its slash, index file and percent-encoding
+    fragment: str  # the place in the page, with its `#`; empty if the name has none
 
 
 class PageNames:
@@ -38,14 +28,8 @@ class PageNames:
     A slash or a fragment at the end, the name of an index file, the site's own host and percent-encoded letters do not
     make another page.
 
-    Parameters
-    ----------
-    url : str
-        The site's own address.
-    index : tuple of str
-        The names of index files.
-    written_url : str, optional
-        The site's own address with its host as davlo.yaml writes it, if that is not ASCII.
+    `url`: the site's own address. `index`: the names of index files. `written_url`: the site's own address with its
+    host as davlo.yaml writes it, if that is not ASCII.
 
     Example
     -------

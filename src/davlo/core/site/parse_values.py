@@ -23,22 +23,9 @@ DECLARATION_KINDS = ("layout", "theme", "sidebar", "look", "band", "person", "gr
 def read_value(setting: Setting, raw: Raw) -> Value:
     """The value that `raw` means, typed by the setting's kind.
 
-    Parameters
-    ----------
-    setting : Setting
-        Whose value it is.
-    raw : str, list or dict
-        What a file holds; a text, also from a CSV cell that is not blank.
-
-    Returns
-    -------
-    value
-        A plain value, a `Reference`, a `ByDepth` (numbers) or a `ListChange` (lists).
-
-    Raises
-    ------
-    ValueFault
-        If the setting cannot take it.
+    `setting`: whose value it is. `raw`: what a file holds; a text, also from a CSV cell that is not blank. Returns a
+    plain value, a `Reference`, a `ByDepth` (numbers) or a `ListChange` (lists). Raises ValueFault if the setting cannot
+    take it.
     """
     if isinstance(raw, str) and raw in REFERENCES:
         return REFERENCES[raw]
@@ -191,10 +178,7 @@ NAMED_BY = {"everywhere": ScopeKind.EVERYWHERE, "type": ScopeKind.TYPE, "below":
 def check_scope(scope: ScopeKind, value: Value, setting: Setting) -> None:
     """Whether a setting and a value may stand in a scope.
 
-    Raises
-    ------
-    ValueFault
-        If not.
+    Raises ValueFault if not.
     """
     word = scope.word
     if word not in setting.scopes and scope != ScopeKind.STAMP:

@@ -62,11 +62,6 @@ class People:
         A viewer is a person, `visitor`, `signed-in` (somebody in no group), or a group: somebody who is in it and in
         nothing else.
 
-        Raises
-        ------
-        UnknownName
-            If there is no such person or group.
-
         Example
         -------
         >>> people = People(("ida.marsh",), groups={"editors": ("ida.marsh",), "staff": ("editors",)})

@@ -30,20 +30,11 @@ class RobotsLine(NamedTuple):
 
 
 class OwnershipProof(NamedTuple):
-    """What proves to a search engine who owns the site: a file, or a tag in the head of the home page.
+    """What proves to a search engine who owns the site: a file, or a tag in the head of the home page."""
 
-    Attributes
-    ----------
-    text : str
-        What the file holds, or the content of the tag.
-    place : Place
-    file, tag : str
-        The name of the one or of the other; the other is empty.
-    """
-
-    text: str
+    text: str  # what the file holds, or the content of the tag
     place: Place
-    file: str = ""
+    file: str = ""  # `file`, `tag`: the name of the one or of the other; the other is empty
     tag: str = ""
 
     @property

@@ -19,33 +19,20 @@ MOST_COLUMNS = 5
 
 
 class Repeats(NamedTuple):
-    """Rows of the page list that are left out, since another row stands for their page.
+    """Rows of the page list that are left out, since another row stands for their page."""
 
-    Attributes
-    ----------
-    row, first : int64[n]
-        The row that is left out, and the row that counts instead.
-    agrees : bool[n]
-        Whether both hold the same cells, and so must stay alike; if not, the row left out names a place in the page.
-    """
-
-    row: NDArray[np.int64]
+    row: NDArray[np.int64]  # `row`, `first`: int64[n]: the row that is left out, and the row that counts instead
     first: NDArray[np.int64]
+    # bool[n]: whether both hold the same cells, and so must stay alike; if not, the row left out names a place in the
+    # page
     agrees: Mask
 
 
 class Rows(NamedTuple):
-    """More about the rows that make a tree.
+    """More about the rows that make a tree."""
 
-    Attributes
-    ----------
-    columns : mapping of str to Column
-        Their other cells: rows of one page must agree in them.
-    fragment : bool[rows], or None
-        Where the cell names a place in a page, so that the row gives way to any other row of that page.
-    """
-
-    columns: Mapping[str, Column] = MappingProxyType({})
+    columns: Mapping[str, Column] = MappingProxyType({})  # their other cells: rows of one page must agree in them
+    # bool[rows]: where the cell names a place in a page, so that the row gives way to any other row of that page
     fragment: Mask | None = None
 
 

@@ -16,29 +16,15 @@ Pages = slice | NDArray[np.int64]
 
 
 class ScopePages(NamedTuple):
-    """Which pages each scope is for, among all pages, a run of them, or some of them; depth first.
-
-    Attributes
-    ----------
-    types : Types
-    type_of : int64[part]
-    depth : int32[part]
-    rule_pages : tuple of int64 arrays
-        The pages that each rule matches, of all pages; the top rule first.
-    ends : int32[pages]
-        One past the last page of each branch, of all pages.
-    begin : int
-        The number of the part's first page.
-    some : int64[part], optional
-        The numbers of the part's pages, ascending, where they are not side by side.
-    """
+    """Which pages each scope is for, among all pages, a run of them, or some of them; depth first."""
 
     types: Types
-    type_of: NDArray[np.intp]
-    depth: Codes
-    rule_pages: tuple[NDArray[np.int64], ...]
-    ends: Codes
-    begin: int = 0
+    type_of: NDArray[np.intp]  # int64[part]
+    depth: Codes  # int32[part]
+    rule_pages: tuple[NDArray[np.int64], ...]  # the pages that each rule matches, of all pages; the top rule first
+    ends: Codes  # int32[pages]: one past the last page of each branch, of all pages
+    begin: int = 0  # the number of the part's first page
+    # int64[part]: the numbers of the part's pages, ascending, where they are not side by side
     some: NDArray[np.int64] | None = None
 
     @property

@@ -19,16 +19,9 @@ Columns = Mapping[str, NDArray[Any]]
 
 @dataclass(frozen=True, slots=True)
 class StatementWords:
-    """What the codes of statements mean.
+    """What the codes of statements mean."""
 
-    Attributes
-    ----------
-    values : tuple of Codebook
-        For each setting its built-in value, and every value that a statement gives it.
-    files, reasons : Codebook of str
-    presets : Codebook of (name, where the preset says it)
-    """
-
+    # for each setting its built-in value, and every value that a statement gives it
     values: tuple[Codebook[Value], ...]
     files: Codebook[str]
     reasons: Codebook[str]

@@ -41,33 +41,22 @@ class Statements:
     A statement is identified by its scope, its target and its setting. Its place in these columns holds for one site
     only. Columns and words are read-only.
 
-    Attributes
-    ----------
-    setting, target, value, step, line : int32[statements]
-        `target`: a type's number, a page's number, or a rule's place from the top; 0 for everywhere. For a page that is
-        gone it is `-1 - n`, and its path is `gone[n]`. `value`: a code into `words[setting]`.
-    scope, form : int8[statements]
-    locked, both : bool[statements]
-        `both`: said by a `here_and_below`.
-    file, because, preset : int32[statements]
-        Codes into `files`, `reasons`, `presets`.
-    words : tuple of Codebook
-        For each setting its built-in value, and every value that a statement gives it.
-    gone : tuple of str
-        The paths that statements name and no page has.
-    rules : int
-        How many rules there are.
+    `words`: for each setting its built-in value, and every value that a statement gives it. `gone`: the paths that
+    statements name and no page has. `rules`: how many rules there are.
     """
 
+    # `setting`, `target`, `value`, `step`, `line`: int32[statements]: `target`: a type's number, a page's number, or a
+    # rule's place from the top; 0 for everywhere. For a page that is gone it is `-1 - n`, and its path is `gone[n]`.
+    # `value`: a code into `words[setting]`.
     setting: Codes
-    scope: NDArray[np.int8]
+    scope: NDArray[np.int8]  # int8[statements]
     target: Codes
     value: Codes
     step: Codes
-    form: NDArray[np.int8]
-    locked: Mask
+    form: NDArray[np.int8]  # int8[statements]
+    locked: Mask  # `locked`, `both`: bool[statements]: `both`: said by a `here_and_below`
     both: Mask
-    file: Codes
+    file: Codes  # `file`, `because`, `preset`: int32[statements]: codes into `files`, `reasons`, `presets`
     line: Codes
     because: Codes
     preset: Codes
@@ -203,20 +192,10 @@ class Statements:
     ) -> Statements:
         """A table with some statements left out, some added, and some columns changed. Unused words are dropped.
 
-        Parameters
-        ----------
-        built_in : sequence of values
-            For each setting of the new table its built-in value.
-        keep : bool[statements], optional
-            Those that stay; all unless given.
-        more : sequence of NewStatement
-            By the new numbers of settings, types, pages and rules.
-        columns : mapping of str to array[statements], optional
-            Columns to replace, such as `target` if pages have other numbers.
-        setting : int32[settings], optional
-            The new number of each setting; the same unless given.
-        gone, rules : optional
-            As attributes of the new table; the same unless given.
+        `built_in`: for each setting of the new table its built-in value. `keep`: bool[statements]: those that stay; all
+        unless given. `more`: by the new numbers of settings, types, pages and rules. `columns`: columns to replace,
+        such as `target` if pages have other numbers. `setting`: int32[settings]: the new number of each setting; the
+        same unless given. `gone`, `rules`: as attributes of the new table; the same unless given.
         """
         kept = {name: getattr(self, name) for name in _COLUMNS} | dict(columns or {})
         rows = np.arange(len(self)) if keep is None else np.flatnonzero(keep)
@@ -353,20 +332,9 @@ def tabulate(
 ) -> Statements:
     """The table of statements.
 
-    Parameters
-    ----------
-    built_in : sequence of values
-        For each setting its built-in value.
-    new : sequence of NewStatement
-    batches : sequence of StatementBatch
-    rules : int
-        How many rules there are.
-    gone : sequence of str
-        The paths of pages that are not there.
-    numbers : int32[n], optional
-        `numbers` maps each target in `new` to its page number.
-    setting : int32[settings], optional
-        For each setting its number in the new table, if it differs.
+    `built_in`: for each setting its built-in value. `rules`: how many rules there are. `gone`: the paths of pages that
+    are not there. `numbers`: int32[n]: `numbers` maps each target in `new` to its page number. `setting`:
+    int32[settings]: for each setting its number in the new table, if it differs.
     """
     words = StatementWords.of(built_in)
     single = dict(words.code(new))

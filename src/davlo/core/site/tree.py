@@ -23,27 +23,15 @@ FEW_BRANCHES = 1000
 
 @dataclass(frozen=True, slots=True)
 class Tree:
-    """Pages in depth-first order.
+    """Pages in depth-first order."""
 
-    Attributes
-    ----------
-    paths : Texts
-        The path of each page.
-    parent : int32[pages]
-        The parent's number, -1 at the top.
-    depth : int32[pages]
-        The number of ancestors.
-    end : int32[pages]
-        One past the last page of the branch: the branch of `p` is `p:end[p]`, the pages below it `p+1:end[p]`.
-    line : int32[pages]
-        The line of the page list on which the page stands.
-    """
-
-    paths: Texts
-    parent: Codes
-    depth: Codes
+    paths: Texts  # the path of each page
+    parent: Codes  # int32[pages]: the parent's number, -1 at the top
+    depth: Codes  # int32[pages]: the number of ancestors
+    # int32[pages]: one past the last page of the branch: the branch of `p` is `p:end[p]`, the pages below it
+    # `p+1:end[p]`
     end: Codes
-    line: Codes
+    line: Codes  # int32[pages]: the line of the page list on which the page stands
     _finder: Finder = field(repr=False)
     _number: Codes = field(repr=False)
 
@@ -61,13 +49,7 @@ class Tree:
         return np.where(rows >= 0, np.append(self._number, -1)[rows], -1).astype(np.int32)
 
     def number(self, path: str) -> int:
-        """The page's number.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such page.
-        """
+        """The page's number."""
         number = self.find(path)
         if number < 0:
             raise UnknownName("page", path, self.paths)
@@ -119,26 +101,13 @@ class Tree:
 
 
 class Planted(NamedTuple):
-    """A tree, and what became of the rows of the page list.
-
-    Attributes
-    ----------
-    tree : Tree
-    order : int64[pages]
-        For each page the row it came from.
-    page_of_row : int32[rows]
-        For each row its page, -1 where it is none.
-    faults : list of Fault
-        Repeated paths, missing and circular parents.
-    repeats : Repeats
-        The rows that another row of the same page stands for.
-    """
+    """A tree, and what became of the rows of the page list."""
 
     tree: Tree
-    order: NDArray[np.int64]
-    page_of_row: Codes
-    faults: list[Fault]
-    repeats: Repeats
+    order: NDArray[np.int64]  # int64[pages]: for each page the row it came from
+    page_of_row: Codes  # int32[rows]: for each row its page, -1 where it is none
+    faults: list[Fault]  # repeated paths, missing and circular parents
+    repeats: Repeats  # the rows that another row of the same page stands for
 
 
 def build_tree(
@@ -150,19 +119,8 @@ def build_tree(
 ) -> Planted:
     """The tree that the page list's `path` and `parent` make.
 
-    Parameters
-    ----------
-    paths : Texts, one a row
-    parents : Column, the same; blank: the longest existing proper prefix of the path
-    lines : int32[rows]
-    place : function
-        From a line and a column's name to its place, for faults.
-    more : Rows
-        Their other cells. Without them, two rows of one page are a fault.
-
-    Returns
-    -------
-    Planted
+    `lines`: int32[rows]. `place`: from a line and a column's name to its place, for faults. `more`: their other cells.
+    Without them, two rows of one page are a fault.
     """
     rows, finder, marks, repeats, faults = usable_rows(paths, lines, place, more)
     kept = finder.texts
@@ -190,18 +148,9 @@ def build_tree(
 def _parents(finder: Finder, cut: NDArray[np.int64], above: NDArray[np.int64]) -> NDArray[np.int64]:
     """For each path its longest existing proper prefix, ending before a slash (or the slash it begins with); or -1.
 
-    Parameters
-    ----------
-    finder : Finder
-        Finds a path among them all.
-    cut : int64[paths]
-        Where in the bytes each path's last slash is, or one past the one it begins with.
-    above : int64[paths]
-        What comes before that, or -1 where there is no such path.
-
-    Returns
-    -------
-    int64[paths]
+    `finder`: finds a path among them all. `cut`: int64[paths]: where in the bytes each path's last slash is, or one
+    past the one it begins with. `above`: int64[paths]: what comes before that, or -1 where there is no such path.
+    Returns int64[paths].
     """
     paths = finder.texts
     parent = np.where(paths.end == paths.start + 1, -1, above)  # a slash alone has none above it
@@ -259,18 +208,10 @@ def _circles(
 
 
 class _Levels(NamedTuple):
-    """Pages level by level, siblings side by side in the order of their rows.
+    """Pages level by level, siblings side by side in the order of their rows."""
 
-    Attributes
-    ----------
-    rows : list of int64 arrays
-        The rows of each level's pages, in the order of their parents in the level above.
-    children : list of int64 arrays
-        How many children each of them has.
-    """
-
-    rows: list[NDArray[np.int64]]
-    children: list[NDArray[np.int64]]
+    rows: list[NDArray[np.int64]]  # the rows of each level's pages, in the order of their parents in the level above
+    children: list[NDArray[np.int64]]  # how many children each of them has
 
 
 def _levels(parent: NDArray[np.int64]) -> _Levels:

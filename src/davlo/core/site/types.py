@@ -26,11 +26,7 @@ class Type(NamedTuple):
 class Types:
     """All types: the declared ones, bases first, then `page`, then those that only the page list names.
 
-    Attributes
-    ----------
-    names : list of str
-    base : list of int
-        The number of the type each is based on, or -1.
+    `base`: the number of the type each is based on, or -1.
     """
 
     def __init__(self, declared: Mapping[str, Type], found: Iterable[str]) -> None:

@@ -40,51 +40,25 @@ SENDING = "announce-lock"
 
 
 class Sent(NamedTuple):
-    """The answer to a list that was sent.
-
-    Attributes
-    ----------
-    addresses : sequence of str
-    answer : Answer
-    told : str
-        What the search engine wrote with it, in one line.
-    """
+    """The answer to a list that was sent."""
 
     addresses: Sequence[str]
     answer: Answer
-    told: str = ""
+    told: str = ""  # what the search engine wrote with it, in one line
 
 
 @dataclass(frozen=True)
 class Announcement:
-    """The addresses that changed since a search engine was told last.
+    """The addresses that changed since a search engine was told last."""
 
-    Attributes
-    ----------
-    folder : Path
-        The site folder, in which is noted what was taken.
-    site : str
-        The site's address.
-    endpoint : str
-        The address of the search engine; empty if none is named, and then all count as new.
-    today : datetime.date
-    addresses : sequence of str
-        All addresses that the sitemap lists below the site's own.
-    marks : uint64[n]
-        A mark for what each page is now.
-    elsewhere : int
-        How many more addresses it lists on other hosts, which their own sites announce.
-    unpublished : int
-        How many pages the sitemap that was written last lists differently than one written now; 0 if none was written.
-    """
-
-    folder: Path
-    site: str
-    endpoint: str
+    folder: Path  # the site folder, in which is noted what was taken
+    site: str  # the site's address
+    endpoint: str  # the address of the search engine; empty if none is named, and then all count as new
     today: datetime.date
-    addresses: Sequence[str]
-    marks: Marks
-    elsewhere: int
+    addresses: Sequence[str]  # all addresses that the sitemap lists below the site's own
+    marks: Marks  # uint64[n]: a mark for what each page is now
+    elsewhere: int  # how many more addresses it lists on other hosts, which their own sites announce
+    # how many pages the sitemap that was written last lists differently than one written now; 0 if none was written
     unpublished: int
 
     @cached_property
@@ -125,22 +99,9 @@ class Announcement:
     def send(self, key: str, *, notes: bool = True, sleep: Callable[[float], None] = time.sleep) -> Iterator[Sent]:
         """Send the addresses that changed, a list at a time; stop after a list that is not taken.
 
-        Parameters
-        ----------
-        key : str
-        notes : bool
-            Whether to note in the site folder what was taken, so that it is not sent again.
-        sleep : function
-            The function that waits for some seconds.
-
-        Raises
-        ------
-        ImportError
-            If httpx is not installed.
-        SiteInUse
-            If another process is sending.
-        OSError
-            If what was taken cannot be noted.
+        `notes`: whether to note in the site folder what was taken, so that it is not sent again. `sleep`: the function
+        that waits for some seconds. Raises ImportError if httpx is not installed; SiteInUse if another process is
+        sending; OSError if what was taken cannot be noted.
         """
         try:
             import httpx  # noqa: F401
@@ -191,19 +152,8 @@ class Announcement:
 def plan_announcement(effective: EffectiveModel, folder: Path, endpoint: str, today: datetime.date) -> Announcement:
     """What a search engine would be told today; nothing is sent.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    folder : Path
-        The site folder.
-    endpoint : str
-        The address of the search engine; empty if none is named.
-    today : datetime.date
-
-    Raises
-    ------
-    SiteError
-        If a file of addresses to add cannot be understood.
+    `folder`: the site folder. `endpoint`: the address of the search engine; empty if none is named. Raises SiteError if
+    a file of addresses to add cannot be understood.
     """
     site = effective.site.url
     with work("finding what changed", 2) as step:

@@ -16,32 +16,17 @@ NO_ANSWER = Answer(False, True, "not taken: no answer comes")
 
 
 class Reply(NamedTuple):
-    """What a search engine answers.
-
-    Attributes
-    ----------
-    answer : Answer
-    told : str
-        What it wrote with it, in one line.
-    after : float
-        The pause that it asks for. Unit: seconds.
-    """
+    """What a search engine answers."""
 
     answer: Answer
-    told: str = ""
-    after: float = 0.0
+    told: str = ""  # what it wrote with it, in one line
+    after: float = 0.0  # the pause that it asks for. Unit: seconds.
 
 
 def post(endpoint: str, content: bytes, seconds: float = SECONDS) -> Reply:
     """Send a list once; an answer that takes longer than some seconds, however it trickles in, is none.
 
-    Parameters
-    ----------
-    endpoint : str
-        The address of the search engine.
-    content : bytes
-        The list.
-    seconds : float
+    `endpoint`: the address of the search engine. `content`: the list.
     """
     import httpx
 

@@ -18,18 +18,10 @@ _LOOPBACK = ("localhost", "127.0.0.1", "::1")
 
 
 class Answer(NamedTuple):
-    """What a status means.
-
-    Attributes
-    ----------
-    is_taken : bool
-    may_pass : bool
-        Whether asking again may help.
-    words : str
-    """
+    """What a status means."""
 
     is_taken: bool
-    may_pass: bool
+    may_pass: bool  # whether asking again may help
     words: str
 
 
@@ -79,13 +71,7 @@ def why_no_endpoint(address: str) -> str:
 def message(site: str, key: str, addresses: Sequence[str]) -> bytes:
     """The list as it is sent.
 
-    Parameters
-    ----------
-    site : str
-        The site's address, under whose root the key file stands.
-    key : str
-    addresses : sequence of str
-        At most 10,000.
+    `site`: the site's address, under whose root the key file stands. `addresses`: at most 10,000.
 
     Example
     -------

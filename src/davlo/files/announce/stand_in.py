@@ -33,10 +33,7 @@ class Reply(NamedTuple):
 def stand_in(root: Path) -> Iterator[str]:
     """A search engine on this machine; gives its address. It reaches nothing: key files are read from a folder.
 
-    Parameters
-    ----------
-    root : Path
-        The folder whose files stand at the site's root.
+    `root`: the folder whose files stand at the site's root.
     """
 
     class Handler(BaseHTTPRequestHandler):
@@ -74,12 +71,7 @@ def stand_in(root: Path) -> Iterator[str]:
 def reply_to(content: bytes, root: Path) -> Reply:
     """What a search engine answers to a list: whether it is of the form that the protocol asks, and the key holds.
 
-    Parameters
-    ----------
-    content : bytes
-        The list as it was sent.
-    root : Path
-        The folder whose files stand at the site's root.
+    `content`: the list as it was sent. `root`: the folder whose files stand at the site's root.
     """
     try:
         told = json.loads(content)

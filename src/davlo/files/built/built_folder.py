@@ -25,32 +25,17 @@ _KEPT = "/!$&'()*+,;=:@~ "
 
 
 class BuiltFolder(NamedTuple):
-    """What a folder of built pages holds.
+    """What a folder of built pages holds."""
 
-    Attributes
-    ----------
-    pages : tuple of BuiltPage
-        By file name.
-    left_out : tuple of (str, str)
-        Files that cannot be read as pages, and why, in a sentence without its subject.
-    """
-
-    pages: tuple[BuiltPage, ...]
+    pages: tuple[BuiltPage, ...]  # by file name
+    # files that cannot be read as pages, and why, in a sentence without its subject
     left_out: tuple[tuple[str, str], ...]
 
 
 def read_built_folder(folder: Path, selectors: Selectors = NO_SELECTORS) -> BuiltFolder:
     """The pages of a folder.
 
-    Parameters
-    ----------
-    folder : Path
-    selectors : Selectors, optional
-
-    Raises
-    ------
-    OSError
-        If the folder cannot be listed.
+    Raises OSError if the folder cannot be listed.
     """
     files, pages, left_out = sorted(_files(folder)), list[BuiltPage](), list[tuple[str, str]]()
     inside = folder.resolve()

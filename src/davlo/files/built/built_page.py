@@ -9,96 +9,41 @@ Link = tuple[str, str]
 
 
 class BuiltBlock(NamedTuple):
-    """A piece of an area.
+    """A piece of an area."""
 
-    Attributes
-    ----------
-    heading : str
-        Its heading, or its label; may be empty.
-    text : str
-        All its text, its heading aside.
-    links : tuple of Link
-    is_list : bool
-        Whether it holds links and nothing else.
-    is_navigation : bool
-        Whether it is, or is in, a `nav`.
-    """
-
-    heading: str
-    text: str
+    heading: str  # its heading, or its label; may be empty
+    text: str  # all its text, its heading aside
     links: tuple[Link, ...]
-    is_list: bool
-    is_navigation: bool
+    is_list: bool  # whether it holds links and nothing else
+    is_navigation: bool  # whether it is, or is in, a `nav`
 
 
 class BuiltArea(NamedTuple):
-    """An area of a page and what stands in it.
+    """An area of a page and what stands in it."""
 
-    Attributes
-    ----------
-    name : str
-        `masthead`, `menu`, `aside`, `footer`, or the name that a mapping gives.
-    label : str
-        What the page calls it, in an `aria-label`; may be empty.
-    blocks : tuple of BuiltBlock
-    """
-
-    name: str
-    label: str
+    name: str  # `masthead`, `menu`, `aside`, `footer`, or the name that a mapping gives
+    label: str  # what the page calls it, in an `aria-label`; may be empty
     blocks: tuple[BuiltBlock, ...]
 
 
 class BuiltPage(NamedTuple):
-    """One page, as it was built.
+    """One page, as it was built."""
 
-    Attributes
-    ----------
-    file : str
-        Its file, from the folder on, with `/` between.
-    address : str
-        The path at which a server would show the file: `/visit/` for `visit/index.html`.
-    title : str
-        The document title; empty if it has none.
-    heading : str
-        The first `h1` of its own content, else the first other heading that the document title repeats; empty if
-        there is none.
-    heading_tag : str
-        `h1` to `h6`; empty if it has no heading.
-    language : str
-        What `lang` says; empty if it says nothing.
-    canonical : str
-        The address that the page gives as its own; empty if it gives none.
-    alternates : tuple of (str, str)
-        Languages (or `x-default`) and the addresses of the page in them.
-    may_index : bool
-        Whether search engines may list it.
-    leads_to : str
-        Where the page sends its readers on to; empty if it does not.
-    created, modified : str
-        Days, as ISO 8601 has them; empty if the page does not say.
-    trail : tuple of Link
-        The breadcrumbs, from the top on.
-    areas : tuple of BuiltArea
-        In the order of the page; `content` is among them, without blocks.
-    details : tuple of (str, str)
-        What a mapping asked for.
-    amiss : str
-        What is wrong with the file; empty if nothing.
-    """
-
-    file: str
-    address: str
-    title: str = ""
+    file: str  # its file, from the folder on, with `/` between
+    address: str  # the path at which a server would show the file: `/visit/` for `visit/index.html`
+    title: str = ""  # the document title; empty if it has none
+    # the first `h1` of its own content, else the first other heading that the document title repeats; empty if there is
+    # none
     heading: str = ""
-    heading_tag: str = ""
-    language: str = ""
-    canonical: str = ""
-    alternates: tuple[tuple[str, str], ...] = ()
-    may_index: bool = True
-    leads_to: str = ""
-    created: str = ""
+    heading_tag: str = ""  # `h1` to `h6`; empty if it has no heading
+    language: str = ""  # what `lang` says; empty if it says nothing
+    canonical: str = ""  # the address that the page gives as its own; empty if it gives none
+    alternates: tuple[tuple[str, str], ...] = ()  # languages (or `x-default`) and the addresses of the page in them
+    may_index: bool = True  # whether search engines may list it
+    leads_to: str = ""  # where the page sends its readers on to; empty if it does not
+    created: str = ""  # `created`, `modified`: days, as ISO 8601 has them; empty if the page does not say
     modified: str = ""
-    trail: tuple[Link, ...] = ()
-    areas: tuple[BuiltArea, ...] = ()
-    details: tuple[tuple[str, str], ...] = ()
-    amiss: str = ""
+    trail: tuple[Link, ...] = ()  # the breadcrumbs, from the top on
+    areas: tuple[BuiltArea, ...] = ()  # in the order of the page; `content` is among them, without blocks
+    details: tuple[tuple[str, str], ...] = ()  # what a mapping asked for
+    amiss: str = ""  # what is wrong with the file; empty if nothing

@@ -26,26 +26,16 @@ _SHORTEST = 2 * MOST_ATTRIBUTES
 
 
 class HtmlDocument(NamedTuple):
-    """A page as elements.
-
-    Attributes
-    ----------
-    root : element of lxml
-    amiss : str
-        What is wrong with it, in a sentence without its subject; empty if nothing is.
-    """
+    """A page as elements."""
 
     root: Any
-    amiss: str
+    amiss: str  # what is wrong with it, in a sentence without its subject; empty if nothing is
 
 
 def html_document(content: bytes) -> HtmlDocument:
     """The elements of a page.
 
-    Raises
-    ------
-    ValueFault
-        If it is too large, or holds no elements.
+    Raises ValueFault if it is too large, or holds no elements.
 
     Example
     -------

@@ -36,20 +36,9 @@ _NO_TEXT = ("script", "style", "template", "noscript")
 def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO_SELECTORS) -> BuiltPage:
     """What a page shows.
 
-    Parameters
-    ----------
-    content : bytes
-    file : str
-        What the page is called in messages.
-    address : str
-        The path at which it is shown.
-    selectors : Selectors, optional
-        What finds areas and details that the conventions do not tell.
-
-    Raises
-    ------
-    ValueFault
-        If it is too large, or holds no elements, or too many.
+    `file`: what the page is called in messages. `address`: the path at which it is shown. `selectors`: what finds areas
+    and details that the conventions do not tell. Raises ValueFault if it is too large, or holds no elements, or too
+    many.
 
     Example
     -------

@@ -67,25 +67,10 @@ def text_of(element: Any) -> str:
 class PageAreas:
     """The areas of one page.
 
-    Parameters
-    ----------
-    root : element
-        The page, without scripts and styles.
-    resolve : callable
-        Where a link's target leads.
-    selectors : Selectors
-        What finds areas and details first; landmarks find the others.
-    title : str
-        The document title.
-
-    Attributes
-    ----------
-    areas : tuple of BuiltArea
-    trail : tuple of Link
-        The breadcrumbs, where a `nav` is labelled so.
-    heading, heading_tag : str
-        The first `h1`; where there is none, the first other heading that the document title repeats.
-    details : tuple of (str, str)
+    `root`: the page, without scripts and styles. `resolve`: where a link's target leads. `selectors`: what finds areas
+    and details first; landmarks find the others. `title`: the document title. `trail`: the breadcrumbs, where a `nav`
+    is labelled so. `heading`, `heading_tag`: the first `h1`; where there is none, the first other heading that the
+    document title repeats.
     """
 
     def __init__(self, root: Any, resolve: Callable[[str], str], selectors: Selectors, title: str) -> None:

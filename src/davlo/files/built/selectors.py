@@ -25,20 +25,11 @@ class DetailSelector(NamedTuple):
 
 
 class Selectors(NamedTuple):
-    """What finds areas and details; compiled selectors of lxml.
+    """What finds areas and details; compiled selectors of lxml."""
 
-    Attributes
-    ----------
-    areas : tuple of (str, selector)
-        For each area, the first element that matches.
-    details : tuple of DetailSelector
-    skip : tuple of selector
-        Elements to remove from a page before it is read.
-    """
-
-    areas: tuple[tuple[str, Any], ...] = ()
+    areas: tuple[tuple[str, Any], ...] = ()  # for each area, the first element that matches
     details: tuple[DetailSelector, ...] = ()
-    skip: tuple[Any, ...] = ()
+    skip: tuple[Any, ...] = ()  # elements to remove from a page before it is read
 
     def areas_of(self, root: Any) -> dict[Any, str]:
         """The elements that are areas, by name; elements to skip are removed from the page."""
@@ -68,10 +59,7 @@ NO_SELECTORS = Selectors()
 def read_areas(path: Path) -> Selectors:
     """What a file of selectors says.
 
-    Raises
-    ------
-    SiteError
-        If it cannot be read or understood; it lists every fault.
+    Raises SiteError if it cannot be read or understood; it lists every fault.
     """
     try:
         with open_regular(path) as file:
@@ -83,10 +71,7 @@ def read_areas(path: Path) -> Selectors:
 def read_selectors(content: bytes, file: str) -> Selectors:
     """What such a file says.
 
-    Raises
-    ------
-    SiteError
-        If it cannot be understood; it lists every fault.
+    Raises SiteError if it cannot be understood; it lists every fault.
 
     Example
     -------

@@ -35,25 +35,15 @@ GZIP = b"\x1f\x8b"
 
 
 class SitemapAddress(NamedTuple):
-    """One address of a sitemap; what the sitemap leaves unsaid is empty.
-
-    Attributes
-    ----------
-    loc, lastmod, changefreq, priority : str
-    alternates : tuple of (str, str)
-        Languages and addresses.
-    line : int
-    file : str
-        The name of the file that lists it.
-    """
+    """One address of a sitemap; what the sitemap leaves unsaid is empty."""
 
     loc: str
     lastmod: str = ""
     changefreq: str = ""
     priority: str = ""
-    alternates: tuple[tuple[str, str], ...] = ()
+    alternates: tuple[tuple[str, str], ...] = ()  # languages and addresses
     line: int = 0
-    file: str = ""
+    file: str = ""  # the name of the file that lists it
 
 
 class Sitemaps(NamedTuple):
@@ -67,12 +57,7 @@ class Sitemaps(NamedTuple):
 def read_sitemaps(path: Path) -> Sitemaps:
     """The addresses of a sitemap on disk. The files that an index names are looked for beside it, by their name.
 
-    Raises
-    ------
-    SiteError
-        If it is no sitemap; with the line.
-    OSError
-        If it cannot be read.
+    Raises SiteError if it is no sitemap; with the line; OSError if it cannot be read.
     """
     found = Sitemaps([], [], [])
     _read(path, path.parent.resolve(), found, (), _Read({path.name}))
@@ -163,10 +148,7 @@ def _name(element: Any) -> str:
 def _opened(path: Path) -> Iterator[_Bounded]:
     """The bytes of a sitemap, unpacked as they are read.
 
-    Raises
-    ------
-    ValueFault
-        If they cannot be unpacked.
+    Raises ValueFault if they cannot be unpacked.
     """
     with io.BufferedReader(open_regular(path)) as file:
         try:

@@ -62,17 +62,9 @@ ONLY_IN_FIRST = ("davlo", "site")
 def davlo_schema(site: SiteModel | None = None, *, included: bool = False) -> Schema:
     """The JSON Schema of davlo.yaml, or of a file that it includes.
 
-    Parameters
-    ----------
-    site : SiteModel, optional
-        Its names of layouts, sidebars, people, settings and all else are the words that the schema allows.
-    included : bool
-        Whether it is for the files that `include` names: they have the same keys but `davlo` and `site`.
-
-    Returns
-    -------
-    dict
-        As JSON holds it.
+    `site`: its names of layouts, sidebars, people, settings and all else are the words that the schema allows.
+    `included`: whether it is for the files that `include` names: they have the same keys but `davlo` and `site`.
+    Returns as JSON holds it.
 
     Example
     -------

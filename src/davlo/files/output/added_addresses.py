@@ -29,24 +29,14 @@ Row = tuple[Place, SitemapAddress]
 
 
 class AddedAddresses(NamedTuple):
-    """Addresses that other programs make, each once.
+    """Addresses that other programs make, each once."""
 
-    Attributes
-    ----------
-    found : list of SitemapAddress
-        As a sitemap lists them: encoded, with dates of the W3C's form, and alternates that are mutual.
-    again : list of (Place, str)
-        The places of addresses that were there already.
-    one_sided : list of str
-        Addresses whose alternates are left out: they do not name the address itself, or others do not name it back.
-    files : tuple of str
-        The files that were read, with the parts of an index, as the site would name them.
-    """
-
+    # as a sitemap lists them: encoded, with dates of the W3C's form, and alternates that are mutual
     found: list[SitemapAddress]
-    again: list[tuple[Place, str]]
+    again: list[tuple[Place, str]]  # the places of addresses that were there already
+    # addresses whose alternates are left out: they do not name the address itself, or others do not name it back
     one_sided: list[str]
-    files: tuple[str, ...] = ()
+    files: tuple[str, ...] = ()  # the files that were read, with the parts of an index, as the site would name them
 
     def hosts_besides(self, url: str) -> list[str]:
         """The hosts of these addresses other than the site's own."""
@@ -57,19 +47,9 @@ class AddedAddresses(NamedTuple):
 def added_addresses(folder: Path, names: Sequence[str], own: Iterable[Texts] = ()) -> AddedAddresses:
     """The addresses that other programs make, without those that are among the site's `own` or came before.
 
-    Parameters
-    ----------
-    folder : Path
-        The site folder.
-    names : sequence of str
-        CSV files with the columns loc, lastmod, changefreq, priority, and sitemaps (.xml, .xml.gz), in the site folder.
-    own : iterable of Texts
-        The addresses of the site's own pages, some at a time.
-
-    Raises
-    ------
-    SiteError
-        If a file cannot be understood.
+    `folder`: the site folder. `names`: CSV files with the columns loc, lastmod, changefreq, priority, and sitemaps
+    (.xml, .xml.gz), in the site folder. `own`: the addresses of the site's own pages, some at a time. Raises SiteError
+    if a file cannot be understood.
     """
     reader, files = Reader(), list[str]()
     rows = [row for name in names for row in _rows(folder, name, reader, files)]

@@ -50,21 +50,12 @@ NEW, CHANGED, SAME, GONE, FOREIGN = "new", "changed", "as it is", "gone", "not D
 
 
 class LostPage(NamedTuple):
-    """A page that was published, and is not there any more.
-
-    Attributes
-    ----------
-    address, path : str
-    is_draft : bool
-        Whether it is a draft now; else it is gone.
-    led_from : tuple of str
-        What leads there still: blocks of links, and pages that lead elsewhere.
-    """
+    """A page that was published, and is not there any more."""
 
     address: str
     path: str
-    is_draft: bool
-    led_from: tuple[str, ...]
+    is_draft: bool  # whether it is a draft now; else it is gone
+    led_from: tuple[str, ...]  # what leads there still: blocks of links, and pages that lead elsewhere
 
 
 class WritesOverOthers(ValueError):
@@ -85,31 +76,16 @@ class HidesNoindex(ValueError):
 
 @dataclass(frozen=True)
 class Publication:
-    """The files to publish, in memory; nothing is written until `write`.
-
-    Attributes
-    ----------
-    effective : EffectiveModel
-    folder, to : Path
-        The site folder, and where the files go.
-    today : datetime.date
-    sitemap : WrittenSitemap, or None
-        None if no page is in the sitemap.
-    contents : mapping of str to function
-        For each file a function that gives its bytes, a piece at a time.
-    redirects : mapping of str to str
-        Old addresses of pages that moved, and new ones.
-    finished : bool, or None
-        Whether a write to the same folder that was cut off is finished now, or else taken back; None if none was.
-    """
+    """The files to publish, in memory; nothing is written until `write`."""
 
     effective: EffectiveModel
-    folder: Path
-    to: Path
+    folder: Path  # the site folder, and where the files go
+    to: Path  # the site folder, and where the files go
     today: datetime.date
-    sitemap: WrittenSitemap | None
-    contents: Mapping[str, Chunks]
-    redirects: Mapping[str, str]
+    sitemap: WrittenSitemap | None  # none if no page is in the sitemap
+    contents: Mapping[str, Chunks]  # for each file a function that gives its bytes, a piece at a time
+    redirects: Mapping[str, str]  # old addresses of pages that moved, and new ones
+    # whether a write to the same folder that was cut off is finished now, or else taken back; None if none was
     finished: bool | None
     ROBOTS: ClassVar[str] = ROBOTS
     REDIRECTS: ClassVar[str] = REDIRECTS
@@ -137,10 +113,7 @@ class Publication:
     def files(self) -> dict[str, str]:
         """What would happen to each file: new, changed, unchanged, gone, or not Davlo's.
 
-        Raises
-        ------
-        OSError
-            If a name leads out of the folder, by way of a link.
+        Raises OSError if a name leads out of the folder, by way of a link.
         """
         before, found = dict(self.last.files) if self.last else {}, {}
         for name, digest in self.digests.items():
@@ -262,24 +235,9 @@ class Publication:
     def write(self, *, replace: bool = False) -> str:
         """Write the files, all or none, and note them in the site folder.
 
-        Parameters
-        ----------
-        replace : bool
-            Whether to write over files that Davlo did not write.
-
-        Returns
-        -------
-        str
-            Why they could not be noted; empty if they were.
-
-        Raises
-        ------
-        HidesNoindex
-            If a line of robots.txt hides a page's `noindex`.
-        WritesOverOthers
-            If Davlo did not write a file that is there.
-        OSError
-            If something cannot be written; the old files are as they were.
+        `replace`: whether to write over files that Davlo did not write. Returns why they could not be noted; empty if
+        they were. Raises HidesNoindex if a line of robots.txt hides a page's `noindex`; WritesOverOthers if Davlo did
+        not write a file that is there; OSError if something cannot be written; the old files are as they were.
         """
         if self.hidden:
             raise HidesNoindex(self.hidden)
@@ -311,21 +269,8 @@ def plan_publication(
 ) -> Publication:
     """The files to publish as they would be written today.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    folder, to : Path
-        The site folder, and where the files go.
-    today : datetime.date
-    packed : bool
-        Whether sitemaps are packed (.xml.gz).
-
-    Raises
-    ------
-    ValueFault
-        If two files would have the same name.
-    SiteError
-        If a file of addresses to add cannot be understood.
+    `folder`, `to`: the site folder, and where the files go. `packed`: whether sitemaps are packed (.xml.gz). Raises
+    ValueFault if two files would have the same name; SiteError if a file of addresses to add cannot be understood.
     """
     finished = _journal(folder, to).recover()
     site, name = effective.site, f"{SITEMAP}.xml{'.gz' if packed else ''}"

@@ -10,19 +10,9 @@ def redirects(
 ) -> dict[str, str]:
     """The redirects that hold after some moves: each leads straight to where a page is now.
 
-    Parameters
-    ----------
-    before : mapping of str to str
-        Redirects that were published: old addresses and new ones.
-    moves : iterable of (str, str)
-        Old and new addresses of pages that moved, the first move first; those that `before` knows may be among them.
-    is_page : function
-        Whether an address is one of the site's pages.
-
-    Returns
-    -------
-    dict of str to str
-        None leads from an address that is a page again, or to one that is none any more.
+    `before`: redirects that were published: old addresses and new ones. `moves`: old and new addresses of pages that
+    moved, the first move first; those that `before` knows may be among them. `is_page`: whether an address is one of
+    the site's pages. Returns none leads from an address that is a page again, or to one that is none any more.
 
     Example
     -------

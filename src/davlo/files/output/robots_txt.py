@@ -23,12 +23,7 @@ class ClosedPage(NamedTuple):
 def robots_text(lines: Sequence[RobotsLine], sitemap: str) -> str:
     """The text of robots.txt.
 
-    Parameters
-    ----------
-    lines : sequence of RobotsLine
-        The site's own.
-    sitemap : str
-        The address of the sitemap; empty if there is none.
+    `lines`: the site's own. `sitemap`: the address of the sitemap; empty if there is none.
     """
     own = [line.text for line in lines]
     if sitemap and not any(line.key == "sitemap" and line.value == sitemap for line in lines):
@@ -39,11 +34,7 @@ def robots_text(lines: Sequence[RobotsLine], sitemap: str) -> str:
 def closed_pages(lines: Sequence[RobotsLine], addresses: Iterable[tuple[int, str]]) -> list[ClosedPage]:
     """The pages that some crawler may not read, each with the line that closes it.
 
-    Parameters
-    ----------
-    lines : sequence of RobotsLine
-    addresses : iterable of (int, str)
-        Pages and their addresses.
+    `addresses`: pages and their addresses.
     """
     closing = [line for line in lines if line.key == "disallow" and line.value]
     if not closing:

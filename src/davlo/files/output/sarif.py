@@ -44,17 +44,9 @@ def sarif(
 ) -> dict[str, Any]:
     """A report as a SARIF log of one run.
 
-    Parameters
-    ----------
-    report : Report
-    version : str
-        The version of the tool.
-    ways : function, optional
-        The ways to mend a finding, which become its fixes (section 3.55).
-    folder : str
-        What goes before each file's name: `folder_in_repository`.
-    place : function, optional
-        The file and line of a finding that no statement brings about.
+    `version`: the version of the tool. `ways`: the ways to mend a finding, which become its fixes (section 3.55).
+    `folder`: what goes before each file's name: `folder_in_repository`. `place`: the file and line of a finding that no
+    statement brings about.
 
     Example
     -------

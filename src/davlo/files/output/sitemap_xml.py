@@ -41,12 +41,7 @@ Chunks = Callable[[], Iterator[bytes]]
 class UrlElements:
     """The `url` elements of a sitemap, some at a time: all their texts together would take more memory than the site.
 
-    Parameters
-    ----------
-    entries : SitemapEntries
-        The site's own addresses.
-    added : sequence of SitemapAddress
-        Addresses of other programs, which come after them.
+    `entries`: the site's own addresses. `added`: addresses of other programs, which come after them.
     """
 
     def __init__(self, entries: SitemapEntries, added: Sequence[SitemapAddress] = ()) -> None:
@@ -134,13 +129,8 @@ def _escaped_text(text: str) -> str:
 def sitemap_files(elements: UrlElements, name: str, url: str) -> dict[str, Chunks]:
     """The files of a sitemap: one, or an index of this name and several beside it.
 
-    Parameters
-    ----------
-    elements : UrlElements
-    name : str
-        The name of the file, as `sitemap.xml`; with `sitemap.xml.gz` each file is packed (RFC 1952).
-    url : str
-        The site's address, under whose root the files will stand.
+    `name`: the name of the file, as `sitemap.xml`; with `sitemap.xml.gz` each file is packed (RFC 1952). `url`: the
+    site's address, under whose root the files will stand.
     """
     head = _head(elements.has_links)
     parts = _parts(elements, len(head) + len(_END))

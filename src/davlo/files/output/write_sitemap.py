@@ -31,36 +31,16 @@ class NothingToList(ValueError):
 
 
 class WrittenSitemap(NamedTuple):
-    """A sitemap: its files by name, the index or the only one first, and figures about it.
+    """A sitemap: its files by name, the index or the only one first, and figures about it."""
 
-    Attributes
-    ----------
-    files : dict of str to function
-        What gives the bytes of each, a piece at a time.
-    entries : SitemapEntries
-        The addresses of the site's own pages.
-    addresses : int
-        How many addresses it lists, those of other programs too.
-    undated : int
-        How many pages were modified in the future, and are listed without a date.
-    ambiguous : int
-        How many addresses are no alternates, because another page of their family has the same language.
-    added : AddedAddresses
-        The addresses of other programs.
-    marks : Told
-        What it lists for each of the site's pages.
-    unnoted : str
-        Why the record of it could not be written; empty if it was.
-    """
-
-    files: dict[str, Chunks]
-    entries: SitemapEntries
-    addresses: int
-    undated: int
-    ambiguous: int
-    added: AddedAddresses
-    marks: Told
-    unnoted: str = ""
+    files: dict[str, Chunks]  # what gives the bytes of each, a piece at a time
+    entries: SitemapEntries  # the addresses of the site's own pages
+    addresses: int  # how many addresses it lists, those of other programs too
+    undated: int  # how many pages were modified in the future, and are listed without a date
+    ambiguous: int  # how many addresses are no alternates, because another page of their family has the same language
+    added: AddedAddresses  # the addresses of other programs
+    marks: Told  # what it lists for each of the site's pages
+    unnoted: str = ""  # why the record of it could not be written; empty if it was
 
     def record(
         self, folder: Path, to: Path, digests: Mapping[str, str], today: datetime.date, command: str
@@ -77,21 +57,9 @@ class WrittenSitemap(NamedTuple):
 def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: datetime.date) -> WrittenSitemap:
     """A sitemap as it would be written today; nothing is written.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-    folder : Path
-        The site folder, which holds the file of addresses to add.
-    name : str
-        The name of the file, as `sitemap.xml`.
-    today : datetime.date
-
-    Raises
-    ------
-    ValueError
-        If the name does not end in .xml or .xml.gz, or there is no address to list.
-    SiteError
-        If a file of addresses to add cannot be understood.
+    `folder`: the site folder, which holds the file of addresses to add. `name`: the name of the file, as `sitemap.xml`.
+    Raises ValueError if the name does not end in .xml or .xml.gz, or there is no address to list; SiteError if a file
+    of addresses to add cannot be understood.
     """
     if not name.endswith(ENDINGS):
         raise ValueError(f"a sitemap is a file that ends in .xml, or packed in .xml.gz, not {name!r}")
@@ -113,17 +81,8 @@ def make_sitemap(effective: EffectiveModel, folder: Path, name: str, today: date
 def write_sitemap(effective: EffectiveModel, folder: Path, to: Path, today: datetime.date) -> WrittenSitemap:
     """Write a sitemap, and note it in the site folder.
 
-    Parameters
-    ----------
-    to : Path
-        The file, or the index with the parts beside it.
-
-    Raises
-    ------
-    OSError
-        If it cannot be written; `NoKey` and `UnfinishedWrite` are such errors.
-    ValueError, SiteError
-        As in `make_sitemap`.
+    `to`: the file, or the index with the parts beside it. Raises OSError if it cannot be written; `NoKey` and
+    `UnfinishedWrite` are such errors; ValueError, SiteError: as in `make_sitemap`.
     """
     ready_to_write(folder)
     journal = OutputJournal(folder, to.parent, [RECORD])

@@ -50,10 +50,7 @@ class RevisionFault(Exception):
 def run_git(folder: Path, *words: str, input_: bytes = b"") -> bytes:
     """What git prints.
 
-    Raises
-    ------
-    RevisionFault
-        If it cannot be run, refuses, prints too much or takes too long.
+    Raises RevisionFault if it cannot be run, refuses, prints too much or takes too long.
     """
 
     def read(printed: IO[bytes]) -> bytes:
@@ -68,16 +65,8 @@ def run_git(folder: Path, *words: str, input_: bytes = b"") -> bytes:
 def git_output(folder: Path, words: tuple[str, ...], read: Callable[[IO[bytes]], bytes], input_: bytes = b"") -> bytes:
     """What a function makes of what git prints; raises as `run_git` does.
 
-    Parameters
-    ----------
-    folder : Path
-        Where it is run.
-    words : tuple of str
-        The command of git and its options.
-    read : function
-        Reads what git prints, and bounds it.
-    input_ : bytes
-        What git reads.
+    `folder`: where it is run. `words`: the command of git and its options. `read`: reads what git prints, and bounds
+    it. `input_`: what git reads.
     """
     options = [word for setting in SETTINGS for word in ("-c", setting)]
     command = ["git", "--no-pager", *options, "-C", str(folder), *words]

@@ -20,10 +20,8 @@ MOST_LOOKED_AT = 300_000
 def repository_of(folder: Path) -> Path:
     """The folder of git's own files for the repository that a folder lies in; where worktrees share one, theirs.
 
-    Raises
-    ------
-    RevisionFault
-        If there is none, it is another's, it reads objects from elsewhere, or it holds what is no regular file.
+    Raises RevisionFault if there is none, it is another's, it reads objects from elsewhere, or it holds what is no
+    regular file.
     """
     here = folder.resolve()
     above = next((one for one in (here, *here.parents) if os.path.lexists(one / ".git")), None)

@@ -16,10 +16,7 @@ from davlo.core.outcomes.addresses import encode_addresses
 def ascii_address(address: str) -> str:
     """An address with its host as the domain name system knows it; the rest stays as it is.
 
-    Raises
-    ------
-    ValueFault
-        If no host can have that name.
+    Raises ValueFault if no host can have that name.
 
     Example
     -------

@@ -66,10 +66,7 @@ def read_json_lines(content: Content, name: str, reader: Reader) -> tuple[tuple[
 def _row(raw: bytes) -> dict[str, Any]:
     """The object on a line.
 
-    Raises
-    ------
-    ValueFault
-        If the line holds something else.
+    Raises ValueFault if the line holds something else.
     """
     try:
         row = json.loads(str(raw, "utf-8"), object_pairs_hook=_each_once, parse_constant=_no_number)

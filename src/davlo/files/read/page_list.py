@@ -25,24 +25,14 @@ from .page_paths import Paths
 
 
 class PageList(NamedTuple):
-    """The tree, and what becomes of the rows.
-
-    Attributes
-    ----------
-    order : int64[pages]
-        The row of each page.
-    page_of_row : int32[rows]
-        The page of each row, -1 where it is none.
-    written : Texts, or None
-        The path of each page as its row has it; None if all rows have just the path.
-    twin_lines, fragment_lines : int32[n, 2]
-        The lines of rows that repeat another row's page, each with the line of that row.
-    """
+    """The tree, and what becomes of the rows."""
 
     tree: Tree
-    order: NDArray[np.int64]
-    page_of_row: Codes
-    written: Texts | None
+    order: NDArray[np.int64]  # int64[pages]: the row of each page
+    page_of_row: Codes  # int32[rows]: the page of each row, -1 where it is none
+    written: Texts | None  # the path of each page as its row has it; None if all rows have just the path
+    # `twin_lines`, `fragment_lines`: int32[n, 2]: the lines of rows that repeat another row's page, each with the line
+    # of that row
     twin_lines: Codes
     fragment_lines: Codes
 

@@ -17,30 +17,17 @@ _HASH, _QUERY, _PERCENT = map(ord, "#?%")
 
 
 class PathCells(NamedTuple):
-    """The cells of a column of paths.
+    """The cells of a column of paths."""
 
-    Attributes
-    ----------
-    paths : Column
-        The paths that they mean.
-    written : Column, or None
-        The names as they are written, without fragments; None if all are just paths.
-    fragment : bool[rows], or None
-        Where a cell names a place in a page; None if none does.
-    """
-
-    paths: Column
-    written: Column | None
-    fragment: Mask | None
+    paths: Column  # the paths that they mean
+    written: Column | None  # the names as they are written, without fragments; None if all are just paths
+    fragment: Mask | None  # bool[rows]: where a cell names a place in a page; None if none does
 
 
 class Paths:
     """Reads paths from files, and counts those that are written differently.
 
-    Parameters
-    ----------
-    names : PageNames
-        The reader of names of the site's pages.
+    `names`: the reader of names of the site's pages.
     """
 
     def __init__(self, names: PageNames) -> None:

@@ -30,19 +30,9 @@ class _Entry(NamedTuple):
 def write_revision(folder: Path, revision: str, into: Path) -> None:
     """Write the files of a site folder as they were at a revision.
 
-    Parameters
-    ----------
-    folder : Path
-        The site folder, in a repository.
-    revision : str
-        As git names one: `HEAD~1`, `main`, a hash; after a colon the folder that was the site's then: `main:garden`.
-    into : Path
-        An empty folder.
-
-    Raises
-    ------
-    RevisionFault
-        If there is no git, no repository, no such revision, or no site in it; or if it holds more than Davlo reads.
+    `folder`: the site folder, in a repository. `revision`: as git names one: `HEAD~1`, `main`, a hash; after a colon
+    the folder that was the site's then: `main:garden`. `into`: an empty folder. Raises RevisionFault if there is no
+    git, no repository, no such revision, or no site in it; or if it holds more than Davlo reads.
     """
     if revision.startswith("-"):
         raise RevisionFault(f"there is no revision {revision!r}")

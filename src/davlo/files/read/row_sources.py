@@ -145,10 +145,7 @@ def _read_parquet(folder: Path, source: Source, reader: Reader) -> Table | None:
 def _parquet_table(content: bytes | memoryview) -> Any:
     """The table of a Parquet file. Texts stay codes and words, as they are in the file: unpacked they may be huge.
 
-    Raises
-    ------
-    ValueFault
-        If it is larger than Davlo reads.
+    Raises ValueFault if it is larger than Davlo reads.
     """
     import pyarrow as pa
     import pyarrow.compute as pc

@@ -30,12 +30,8 @@ class OutsideFolder(OSError):
 def path_inside(folder: Path, name: str) -> Path:
     """The path of a file of a site folder, links followed.
 
-    Raises
-    ------
-    OutsideFolder
-        If it lies outside, or in a folder `.davlo` or `.git`.
-    OSError
-        If no file can have such a name, or its links go round in a circle.
+    Raises OutsideFolder if it lies outside, or in a folder `.davlo` or `.git`; OSError if no file can have such a name,
+    or its links go round in a circle.
     """
     try:
         root = folder.resolve()
@@ -67,14 +63,8 @@ def in_never(path: Path) -> str:
 def open_site_file(folder: Path, name: str) -> FileIO:
     """Open a file of a site folder to read its bytes.
 
-    Raises
-    ------
-    FileNotFoundError
-        If it is not there.
-    OutsideFolder
-        If it lies outside.
-    OSError
-        If it is no regular file, or cannot be read.
+    Raises FileNotFoundError if it is not there; OutsideFolder if it lies outside; OSError if it is no regular file, or
+    cannot be read.
     """
     return open_regular(path_inside(folder, name))
 
@@ -82,16 +72,7 @@ def open_site_file(folder: Path, name: str) -> FileIO:
 def open_regular(path: Path, *, follow: bool = True) -> FileIO:
     """Open a file to read its bytes if it is a regular one; nothing else is waited for.
 
-    Parameters
-    ----------
-    path : Path
-    follow : bool
-        Whether the file may be a link.
-
-    Raises
-    ------
-    OSError
-        If it is not there, is no regular file, or cannot be read.
+    `follow`: whether the file may be a link. Raises OSError if it is not there, is no regular file, or cannot be read.
     """
     try:
         no_link = 0 if follow else getattr(os, "O_NOFOLLOW", 0)

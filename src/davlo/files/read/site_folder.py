@@ -56,10 +56,7 @@ def _no_garbage() -> Iterator[None]:
 def read_folder(folder: Path, make: type[Model]) -> Model:
     """A site folder, read whole; nothing in it is written, run or fetched.
 
-    Raises
-    ------
-    SiteError
-        If a file cannot be understood; it lists every fault with its place.
+    Raises SiteError if a file cannot be understood; it lists every fault with its place.
     """
     reader = Reader()
     with (
@@ -77,10 +74,7 @@ def read_folder(folder: Path, make: type[Model]) -> Model:
 def read_tables(page_list: Any, decisions: Any, make: type[Model]) -> Model:
     """A site that is in no folder: its page list a table in memory, its decisions a dictionary.
 
-    Raises
-    ------
-    SiteError
-        If they cannot be understood; it lists every fault with its place.
+    Raises SiteError if they cannot be understood; it lists every fault with its place.
     """
     reader = Reader()
     with (

@@ -14,10 +14,7 @@ def read_typed(setting: Setting, text: str) -> Raw:
 
     Between the items of a list stand commas, or semicolons where an item holds a comma.
 
-    Raises
-    ------
-    ValueFault
-        If a mapping or a list in brackets cannot be read.
+    Raises ValueFault if a mapping or a list in brackets cannot be read.
 
     Example
     -------

@@ -62,10 +62,7 @@ def asked_condition(words: Sequence[str], site: SiteModel) -> Condition:
 
     A key that stands twice takes any of its values.
 
-    Raises
-    ------
-    SiteError
-        If they are not understood.
+    Raises SiteError if they are not understood.
     """
     reader = Reader()
     reader.names = site.page_names

@@ -27,10 +27,7 @@ AS_CSV = "save the sheet as CSV"
 def workbook_cells(content: bytes, name: str) -> Iterator[list[str]]:
     """The rows of the first sheet. Of a formula the value is read that the spreadsheet program last worked out.
 
-    Raises
-    ------
-    SiteError
-        If it cannot be read, is too large once it is unpacked, or holds a formula without such a value.
+    Raises SiteError if it cannot be read, is too large once it is unpacked, or holds a formula without such a value.
     """
     try:
         import openpyxl  # noqa: F401

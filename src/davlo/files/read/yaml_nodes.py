@@ -111,21 +111,9 @@ def read_yaml(
 ) -> tuple[Mapping | None, list[Fault]]:
     """The mapping a YAML file holds, and what is wrong with it.
 
-    Parameters
-    ----------
-    content : str
-        The file's text.
-    file : str
-        Its name in the site folder.
-    seen : function, optional
-        Told of each key at the top and of what it holds, as soon as that is read.
-
-    Returns
-    -------
-    mapping : Mapping or None
-        None where the file could not be read at all.
-    faults : list of Fault
-        A mistake of YAML itself (the reading ends there), keys that stand twice, keys that are no text.
+    `content`: the file's text. `file`: its name in the site folder. `seen`: told of each key at the top and of what it
+    holds, as soon as that is read. Returns none where the file could not be read at all. Returns a mistake of YAML
+    itself (the reading ends there), keys that stand twice, keys that are no text.
     """
     odd = _NO_YAML.search(content)
     if odd:

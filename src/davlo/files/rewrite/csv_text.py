@@ -28,20 +28,8 @@ EMPTY = "<empty>"
 class SheetText:
     """A CSV file of which single lines are read and changed; a large one is not held.
 
-    Parameters
-    ----------
-    open_file : function
-        Opens the file to read its bytes; each time anew.
-
-    Attributes
-    ----------
-    digest : str
-        Of the bytes that were read first.
-
-    Raises
-    ------
-    OSError
-        If it cannot be read.
+    `open_file`: opens the file to read its bytes; each time anew. `digest`: of the bytes that were read first. Raises
+    OSError if it cannot be read.
     """
 
     LOCK = "lock"
@@ -108,13 +96,7 @@ class SheetText:
         return cells[place] if place < len(cells) else ""
 
     def line(self, number: int) -> str:
-        """The text of a line, its end included; of the one after the last, nothing.
-
-        Raises
-        ------
-        CannotRewrite
-            If there is no such line, or it is no UTF-8.
-        """
+        """The text of a line, its end included; of the one after the last, nothing."""
         if number == self.count + 1:
             return ""
         if not 1 <= number <= self.count:
@@ -135,10 +117,7 @@ class SheetText:
     def lines(self) -> list[str]:
         """All lines, each with its end.
 
-        Raises
-        ------
-        CannotRewrite
-            If one is no UTF-8.
+        Raises CannotRewrite if one is no UTF-8.
         """
         with self._open() as file:
             content = file.read()
@@ -160,11 +139,6 @@ class SheetText:
         """A line with another value in its cell of a column; a row that is one statement, with another value.
 
         With `by_name` the cell is always that of the column of this name.
-
-        Raises
-        ------
-        CannotRewrite
-            If there is no such cell, or it goes on in the next line.
         """
         if line.count('"') % 2:
             raise CannotRewrite("a cell goes on in the next line")
@@ -179,10 +153,7 @@ class SheetText:
     def row(self, cells: Mapping[str, Raw]) -> str:
         """One more row, as a line to put after the last.
 
-        Raises
-        ------
-        CannotRewrite
-            If a column is missing.
+        Raises CannotRewrite if a column is missing.
         """
         if not cells.keys() <= set(self.columns):
             raise CannotRewrite("there are no such columns")
@@ -221,10 +192,7 @@ def is_csv(file: str) -> bool:
 def cell(value: Raw) -> str:
     """A value as a cell holds it.
 
-    Raises
-    ------
-    CannotRewrite
-        If no cell can hold it.
+    Raises CannotRewrite if no cell can hold it.
 
     Example
     -------

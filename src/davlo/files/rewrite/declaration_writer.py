@@ -27,13 +27,7 @@ from .yaml_entries import Item, Keys
 
 
 class DeclarationWriter:
-    """Writes what all other steps do into the files of a site.
-
-    Parameters
-    ----------
-    files : SiteFiles
-    statements : StatementWriter
-    """
+    """Writes what all other steps do into the files of a site."""
 
     def __init__(self, files: SiteFiles, statements: StatementWriter) -> None:
         self.files, self.site, self._statements = files, files.site, statements

@@ -28,12 +28,7 @@ _OF_CONDITION = ("path", "in_branch", "below")
 
 
 class PageWriter:
-    """Writes what steps about pages do into the files of a site: rows of the page list, and what names a page.
-
-    Parameters
-    ----------
-    files : SiteFiles
-    """
+    """Writes what steps about pages do into the files of a site: rows of the page list, and what names a page."""
 
     def __init__(self, files: SiteFiles) -> None:
         self.files, self.site = files, files.site

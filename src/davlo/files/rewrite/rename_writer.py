@@ -33,12 +33,7 @@ def _kind_of_value(setting: str) -> str:
 
 
 class RenameWriter:
-    """Writes a new name wherever the files of a site name a declaration.
-
-    Parameters
-    ----------
-    files : SiteFiles
-    """
+    """Writes a new name wherever the files of a site name a declaration."""
 
     def __init__(self, files: SiteFiles) -> None:
         self.files, self.site = files, files.site

@@ -50,27 +50,10 @@ def rewrite(
 ) -> list[Edit]:
     """What a change makes of a site's files.
 
-    Parameters
-    ----------
-    site : SiteModel
-        The site before the change, as it was read from the folder.
-    folder : Path
-    change : Change
-        It can be done: `apply` does it.
-    today : datetime.date, optional
-        The date of stamps that are written (default: the clock's).
-    is_read_again : bool
-        Whether the caller reads the files with the edits made; else the new YAML is parsed here.
-
-    Returns
-    -------
-    list of Edit
-        File by file, from the top of each.
-
-    Raises
-    ------
-    CannotRewrite
-        If a step cannot be said in the files, or a file is no longer the one that was read.
+    `site`: the site before the change, as it was read from the folder. `change`: it can be done: `apply` does it.
+    `today`: the date of stamps that are written (default: the clock's). `is_read_again`: whether the caller reads the
+    files with the edits made; else the new YAML is parsed here. Returns file by file, from the top of each. Raises
+    CannotRewrite if a step cannot be said in the files, or a file is no longer the one that was read.
 
     Example
     -------
@@ -87,14 +70,7 @@ def rewrite(
 
 
 class Rewriter:
-    """Rewrites the files of one site; each is read once.
-
-    Parameters
-    ----------
-    site : SiteModel
-    folder : Path
-    today : datetime.date, optional
-    """
+    """Rewrites the files of one site; each is read once."""
 
     def __init__(self, site: SiteModel, folder: Path, today: datetime.date | None = None) -> None:
         self.site, self.files = site, SiteFiles(site, folder, today)

@@ -28,14 +28,8 @@ NEW_SHEETS = {STAMPS: "path,setting,value,on,source\n", VALUES: "where,setting,v
 class SiteFiles:
     """The YAML files and sheets of a site, each read once; changes gather until `made` gives them as edits.
 
-    Attributes
-    ----------
-    lines : dict
-        For each sheet the lines that changed, by number.
-    rows : dict
-        For each sheet the rows to stand after the last.
-    today : datetime.date
-        The date of stamps that are written.
+    `lines`: for each sheet the lines that changed, by number. `rows`: for each sheet the rows to stand after the last.
+    `today`: the date of stamps that are written.
     """
 
     def __init__(self, site: SiteModel, folder: Path, today: datetime.date | None = None) -> None:
@@ -54,10 +48,7 @@ class SiteFiles:
     def check_yaml(self) -> None:
         """Make sure that each YAML file is still YAML.
 
-        Raises
-        ------
-        yaml.YAMLError
-            If one is not.
+        Raises yaml.YAMLError if one is not.
         """
         for file, text in self._now.items():
             if text is not self._before[file]:
@@ -107,10 +98,7 @@ class SiteFiles:
     def values_sheet(self) -> str:
         """The first sheet of statements that the site names; `values.csv`, which is made and named, if it names none.
 
-        Raises
-        ------
-        CannotRewrite
-            If there is a `values.csv` that the site does not name.
+        Raises CannotRewrite if there is a `values.csv` that the site does not name.
         """
         keys = ("site", "values")
         for file in self.decisions():

@@ -61,11 +61,7 @@ class Standing(NamedTuple):
 class StatementWriter:
     """Writes what steps about statements do into the files of a site.
 
-    Parameters
-    ----------
-    files : SiteFiles
-    change : Change
-        The whole change: a step of it may bring the setting that another says.
+    `change`: the whole change: a step of it may bring the setting that another says.
     """
 
     def __init__(self, files: SiteFiles, change: Change) -> None:

@@ -27,41 +27,21 @@ FEW_ELSEWHERE = 20
 
 
 class Way(NamedTuple):
-    """One way to mend a finding.
-
-    Attributes
-    ----------
-    words : str
-    change : Change
-        What it does.
-    edits : tuple of Edit
-    changes : int
-        How many pages would get another value of some setting.
-    elsewhere : int
-        How many of these the finding is not about.
-    gains : tuple of AccessRow
-        Who could do more than now; never a visitor.
-    """
+    """One way to mend a finding."""
 
     words: str
-    change: Change
+    change: Change  # what it does
     edits: tuple[Edit, ...]
-    changes: int
-    elsewhere: int = 0
-    gains: tuple[AccessRow, ...] = ()
+    changes: int  # how many pages would get another value of some setting
+    elsewhere: int = 0  # how many of these the finding is not about
+    gains: tuple[AccessRow, ...] = ()  # who could do more than now; never a visitor
 
 
 class Mender:
     """Makes edits from the ways to mend findings; each file is read once.
 
-    Parameters
-    ----------
-    effective : EffectiveModel
-        The effective settings that the findings are about.
-    folder : Path
-        The site folder, as it was when the site was read.
-    today : datetime.date, optional
-        The date of stamps that are written (default: the clock's).
+    `effective`: the effective settings that the findings are about. `folder`: the site folder, as it was when the site
+    was read. `today`: the date of stamps that are written (default: the clock's).
 
     Example
     -------

@@ -45,14 +45,7 @@ class Splice(NamedTuple):
 class YamlText:
     """A YAML file's text, and what to replace in it so that something is changed.
 
-    Parameters
-    ----------
-    content : str
-
-    Raises
-    ------
-    yaml.YAMLError
-        If it is no YAML.
+    Raises yaml.YAMLError if it is no YAML.
 
     Example
     -------
@@ -111,10 +104,7 @@ class YamlText:
     def at(self, keys: Keys) -> Found:
         """The entry or item that keys lead to.
 
-        Raises
-        ------
-        CannotRewrite
-            If there is none.
+        Raises CannotRewrite if there is none.
         """
         found = self.find(keys)
         if found is None:
@@ -146,16 +136,8 @@ class YamlText:
     def without(self, keys: Keys, goes: Callable[[tuple[str, ...]], bool]) -> Splice:
         """Takes away an entry or an item, and whatever becomes empty around it.
 
-        Parameters
-        ----------
-        keys : Keys
-        goes : function
-            From the keys that lead to an entry, whether it goes once nothing but a reason is left in it.
-
-        Raises
-        ------
-        CannotRewrite
-            If it is not there, or is said in one place for several.
+        `goes`: from the keys that lead to an entry, whether it goes once nothing but a reason is left in it. Raises
+        CannotRewrite if it is not there, or is said in one place for several.
         """
         found = self.at(keys)
         while is_alone(found) and found.around and goes(found.around[-1].path):
@@ -219,18 +201,8 @@ class YamlText:
     def put(self, keys: Keys, value: Raw, more: bool = False) -> Splice:
         """Puts a value under these keys, there already or not.
 
-        Parameters
-        ----------
-        keys : tuple of str or Item
-            One in the other, the outermost first.
-        value : str, list or dict
-        more : bool
-            Whether a list is there, or will be, to which the value is added.
-
-        Raises
-        ------
-        CannotRewrite
-            If something else stands there.
+        `keys`: one in the other, the outermost first. `more`: whether a list is there, or will be, to which the value
+        is added. Raises CannotRewrite if something else stands there.
         """
         found = self.find(keys)
         if found is not None:

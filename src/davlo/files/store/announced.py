@@ -28,20 +28,11 @@ _NAME = re.compile(r"([0-9a-f]{16})-([0-9]{6})\.json")
 
 
 class Announced(NamedTuple):
-    """What a search engine was told.
+    """What a search engine was told."""
 
-    Attributes
-    ----------
-    on : str
-        The date of the last time, as 2026-05-01; empty if it was told nothing.
-    addresses : sequence of str
-    marks : uint64[n]
-        A mark for what each page was then.
-    """
-
-    on: str
+    on: str  # the date of the last time, as 2026-05-01; empty if it was told nothing
     addresses: Sequence[str]
-    marks: Marks
+    marks: Marks  # uint64[n]: a mark for what each page was then
 
 
 class _Taken(NamedTuple):
@@ -97,10 +88,7 @@ def announced_to(folder: Path, endpoint: str) -> Announced:
 def note_taken(folder: Path, endpoint: str, taken: Announced, gone: Sequence[str]) -> None:
     """Note that a search engine has taken a list: addresses that are there, and addresses that are gone.
 
-    Raises
-    ------
-    OSError
-        If it cannot be written.
+    Raises OSError if it cannot be written.
     """
     _note(folder, endpoint, taken, gone, is_all=False)
 
@@ -108,10 +96,7 @@ def note_taken(folder: Path, endpoint: str, taken: Announced, gone: Sequence[str
 def join_records(folder: Path, endpoint: str) -> None:
     """Make the records about a search engine one. Only one process may do so at a time.
 
-    Raises
-    ------
-    OSError
-        If it cannot be written.
+    Raises OSError if it cannot be written.
     """
     before = _records(folder, endpoint)
     if len(before) > 1:

@@ -23,18 +23,8 @@ Content = bytes | Callable[[Path], None]
 def write_beside(target: Path, part: Path, content: Content, mode: int | None = None) -> None:
     """Write what shall become a file into a new file, and flush that to the disk.
 
-    Parameters
-    ----------
-    target, part : Path
-        The file, and the new one, which may not be there yet, not even as a link.
-    content : bytes or function
-    mode : int, optional
-        The permissions (default: the target's).
-
-    Raises
-    ------
-    OSError
-        If it cannot be written; it names the target.
+    `target`, `part`: the file, and the new one, which may not be there yet, not even as a link. `mode`: the permissions
+    (default: the target's). Raises OSError if it cannot be written; it names the target.
     """
     try:
         no_link = getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_BINARY", 0)
@@ -65,10 +55,7 @@ def _keep_owner(part: Path, there: os.stat_result) -> None:
 def sha256_of(path: Path, *, follow: bool = True) -> str:
     """SHA-256 of a regular file, in hexadecimal digits.
 
-    Raises
-    ------
-    OSError
-        If it is not there, is no regular file or, unless links are followed, a link, or cannot be read.
+    Raises OSError if it is not there, is no regular file or, unless links are followed, a link, or cannot be read.
     """
     with open_regular(path, follow=follow) as file:
         return hashlib.file_digest(file, "sha256").hexdigest()

@@ -38,12 +38,7 @@ class _Pending(NamedTuple):
 
 
 class Journal:
-    """The journal of one site folder. Its methods that write want the site's write lock held.
-
-    Parameters
-    ----------
-    folder : Path
-    """
+    """The journal of one site folder. Its methods that write want the site's write lock held."""
 
     def __init__(self, folder: Path) -> None:
         self._folder, self._own = folder, folder / OWN
@@ -82,19 +77,10 @@ class Journal:
     def write(self, contents: Mapping[str, bytes | None], record: WriteRecord) -> None:
         """Write files of the site, all or none.
 
-        Parameters
-        ----------
-        contents : mapping of str to bytes or None
-            For each file of `record` what it shall hold; None if it shall go.
-        record : WriteRecord
-            What is kept about it; if it takes another write back, that one's record goes instead.
-
-        Raises
-        ------
-        ChangedSince
-            If a file is not the one that the record names, up to the moment in which it is replaced.
-        OSError
-            If something cannot be written; the old files are there then, or the next command brings them back.
+        `contents`: for each file of `record` what it shall hold; None if it shall go. `record`: what is kept about it;
+        if it takes another write back, that one's record goes instead. Raises ChangedSince if a file is not the one
+        that the record names, up to the moment in which it is replaced; OSError if something cannot be written; the old
+        files are there then, or the next command brings them back.
         """
         made(own_folder(self._folder) / WRITES)
         if self.is_pending():
@@ -129,15 +115,8 @@ class Journal:
     def recover(self) -> tuple[WriteRecord, bool] | None:
         """Finish a write of this user that was cut off, or take it back where it cannot be finished.
 
-        Returns
-        -------
-        (WriteRecord, bool), or None
-            The write, and whether it is finished; None if none was cut off, or it is somebody else's.
-
-        Raises
-        ------
-        OSError
-            If its files cannot be written.
+        Returns the write, and whether it is finished; None if none was cut off, or it is somebody else's. Raises
+        OSError if its files cannot be written.
         """
         pending = self._pending()
         if pending is None:
@@ -273,10 +252,7 @@ def _is_name(name: str) -> bool:
 def digest_of_file(path: Path) -> str | None:
     """SHA-256 of a file, in hexadecimal digits; None if it is not there.
 
-    Raises
-    ------
-    OSError
-        If it cannot be read.
+    Raises OSError if it cannot be read.
     """
     with suppress(FileNotFoundError):
         return sha256_of(path)

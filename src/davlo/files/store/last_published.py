@@ -19,26 +19,13 @@ KIND, VERSION = "published files", 2
 
 
 class PublishedFiles(NamedTuple):
-    """The files that were published last.
+    """The files that were published last."""
 
-    Attributes
-    ----------
-    to : Path
-        The folder; it may be gone.
-    on : datetime.date
-    files : mapping of str to str
-        SHA-256 of each, in hexadecimal digits, by name.
-    redirects : mapping of str to str
-        Old addresses and new ones.
-    last_write : int
-        The number of the site's last write then; 0 if there was none.
-    """
-
-    to: Path
+    to: Path  # the folder; it may be gone
     on: datetime.date
-    files: Mapping[str, str]
-    redirects: Mapping[str, str]
-    last_write: int
+    files: Mapping[str, str]  # SHA-256 of each, in hexadecimal digits, by name
+    redirects: Mapping[str, str]  # old addresses and new ones
+    last_write: int  # the number of the site's last write then; 0 if there was none
 
 
 class _Record(NamedTuple):

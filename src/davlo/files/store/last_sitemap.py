@@ -32,22 +32,9 @@ def record_of(
 ) -> bytes:
     """What to note in the site folder about a sitemap that is written, and where.
 
-    Parameters
-    ----------
-    folder : Path
-        The site folder.
-    to : Path
-        The sitemap, or its index.
-    digests : mapping of str to str
-        SHA-256 of each file that is written, by name.
-    added_from : sequence of str
-        The files of addresses added to it, with the parts of an index.
-    told : Told
-        What it lists for the site's own pages.
-    on : str
-        The date, as 2026-05-01.
-    command : str
-        The command that writes it: sitemap or crawler-files.
+    `folder`: the site folder. `to`: the sitemap, or its index. `digests`: SHA-256 of each file that is written, by
+    name. `added_from`: the files of addresses added to it, with the parts of an index. `told`: what it lists for the
+    site's own pages. `on`: the date, as 2026-05-01. `command`: the command that writes it: sitemap or crawler-files.
     """
     record = _Record(
         datetime.date.fromisoformat(on),
@@ -92,12 +79,7 @@ def _read_record(folder: Path) -> _Record | None:
 def last_published(folder: Path, added_from: Sequence[str]) -> Published | None:
     """The sitemap that was written last, and its state now; None if none is known.
 
-    Parameters
-    ----------
-    folder : Path
-        The site folder.
-    added_from : sequence of str
-        The files of addresses added to it now.
+    `folder`: the site folder. `added_from`: the files of addresses added to it now.
     """
     record = _read_record(folder)
     if record is None:

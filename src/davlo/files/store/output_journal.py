@@ -49,12 +49,8 @@ class _Note(NamedTuple):
 class OutputJournal:
     """The note that a site folder holds while Davlo writes files into another folder.
 
-    Parameters
-    ----------
-    folder, to : Path
-        The site folder, and the folder for the files.
-    records : iterable of str
-        The names of Davlo's own records that are written with them, in `.davlo`.
+    `folder`, `to`: the site folder, and the folder for the files. `records`: the names of Davlo's own records that are
+    written with them, in `.davlo`.
     """
 
     def __init__(self, folder: Path, to: Path, records: Iterable[str]) -> None:
@@ -64,15 +60,8 @@ class OutputJournal:
     def recover(self) -> bool | None:
         """Finish a write that was cut off, or take it back.
 
-        Returns
-        -------
-        bool, or None
-            Whether the new files are there now, or else the old ones; None if none was cut off.
-
-        Raises
-        ------
-        OSError
-            If neither can be done.
+        Returns whether the new files are there now, or else the old ones; None if none was cut off. Raises OSError if
+        neither can be done.
         """
         if not self._is_pending():
             return None
@@ -98,24 +87,9 @@ class OutputJournal:
     ) -> str:
         """Write files, all or none, and with them Davlo's records of them, by name.
 
-        Parameters
-        ----------
-        files : mapping of Path to bytes or function
-        records : mapping of str to bytes or function
-        gone : mapping of Path to str
-            Files to take away, each with the SHA-256 of what Davlo wrote there; a file with other bytes stays.
-        last : Path, optional
-            The file that comes into its place last.
-
-        Returns
-        -------
-        str
-            Why the records could not be written, with which the files are written all the same; empty if they were.
-
-        Raises
-        ------
-        OSError
-            If a file cannot be written.
+        `gone`: files to take away, each with the SHA-256 of what Davlo wrote there; a file with other bytes stays.
+        `last`: the file that comes into its place last. Returns why the records could not be written, with which the
+        files are written all the same; empty if they were. Raises OSError if a file cannot be written.
         """
         try:
             own = own_folder(self._folder)

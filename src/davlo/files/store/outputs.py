@@ -20,18 +20,8 @@ class WritesOverSite(ValueError):
 def refuse_site_files(site: SiteModel, folder: Path, targets: Iterable[Path]) -> None:
     """Refuse to write over what a site reads, also by way of a link.
 
-    Parameters
-    ----------
-    site : SiteModel
-    folder : Path
-        The site folder.
-    targets : iterable of Path
-        The files to write.
-
-    Raises
-    ------
-    WritesOverSite
-        If one of them is a file that the site reads, there or not, or lies in `.davlo` or `.git`.
+    `folder`: the site folder. `targets`: the files to write. Raises WritesOverSite if one of them is a file that the
+    site reads, there or not, or lies in `.davlo` or `.git`.
     """
     reads = {*ALWAYS_READ, site.page_list, *site.digests, *site.sitemap.add_addresses_from}
     paths = {_real(folder / name): name for name in reads if name and "\0" not in name}

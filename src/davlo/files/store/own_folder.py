@@ -26,10 +26,7 @@ MOST_ENTRIES = 10_000
 def own_folder(folder: Path) -> Path:
     """The folder `.davlo` of a site folder, made if it is missing, and kept out of version control.
 
-    Raises
-    ------
-    OSError
-        If it cannot be made, or is a link or anything else than a folder.
+    Raises OSError if it cannot be made, or is a link or anything else than a folder.
     """
     own = made(folder / OWN)
     if is_new(folder):
@@ -45,10 +42,7 @@ def is_new(folder: Path) -> bool:
 def made(path: Path) -> Path:
     """A folder of Davlo's own, made if it is missing.
 
-    Raises
-    ------
-    OSError
-        If it cannot be made, or is a link or anything else than a folder.
+    Raises OSError if it cannot be made, or is a link or anything else than a folder.
     """
     with suppress(FileExistsError):
         path.mkdir()
@@ -65,10 +59,7 @@ def check_folder(path: Path) -> None:
 def open_own(folder: Path, name: str) -> FileIO:
     """Open a file of `.davlo` to read its bytes; neither the file nor a folder on the way may be a link.
 
-    Raises
-    ------
-    OSError
-        If it is not there, is a link or no regular file, or cannot be read.
+    Raises OSError if it is not there, is a link or no regular file, or cannot be read.
     """
     path = folder / OWN / name
     for above in (folder / OWN, path.parent):
@@ -79,10 +70,7 @@ def open_own(folder: Path, name: str) -> FileIO:
 def write_own(path: Path, content: bytes) -> None:
     """Write a file of `.davlo` whole, by way of a new file beside it with a random name.
 
-    Raises
-    ------
-    OSError
-        If it cannot be written.
+    Raises OSError if it cannot be written.
     """
     part = path.with_name(f".{path.name}.{secrets.token_hex(8)}")
     try:

@@ -34,18 +34,11 @@ MOST_LETTERS = 80
 
 
 class Maker(NamedTuple):
-    """Who made a record, as its line says.
-
-    Attributes
-    ----------
-    user, host : str
-    at : str
-        Date and time, ISO 8601.
-    """
+    """Who made a record, as its line says."""
 
     user: str
     host: str
-    at: str
+    at: str  # date and time, ISO 8601
 
 
 class _Line(msgspec.Struct, frozen=True):
@@ -61,21 +54,9 @@ class _Line(msgspec.Struct, frozen=True):
 def sealed(folder: Path, kind: str, version: int, record: Any) -> bytes:
     """A record as it is kept.
 
-    Parameters
-    ----------
-    folder : Path
-        The site folder.
-    kind : str
-        What it is; a record of one kind is not taken for another.
-    version : int
-        The number of the kind's format.
-    record : object
-        Tuples, texts, numbers and bytes.
-
-    Raises
-    ------
-    NoKey
-        If there is no place for the user's key.
+    `folder`: the site folder. `kind`: what it is; a record of one kind is not taken for another. `version`: the number
+    of the kind's format. `record`: tuples, texts, numbers and bytes. Raises NoKey if there is no place for the user's
+    key.
     """
     key = user_key(folder, make=True)
     assert key is not None
@@ -88,15 +69,7 @@ def sealed(folder: Path, kind: str, version: int, record: Any) -> bytes:
 def read_sealed(folder: Path, name: str, kind: str, version: int, record: type[Record]) -> Record | None:
     """A record of this user; None if it is missing, was made by somebody else, or for another folder.
 
-    Parameters
-    ----------
-    folder : Path
-        The site folder.
-    name : str
-        The file in `.davlo`.
-    kind, version
-        As it was sealed.
-    record : type
+    `folder`: the site folder. `name`: the file in `.davlo`. `kind`, `version`: as it was sealed.
     """
     try:
         with io.BufferedReader(open_own(folder, name)) as file:

@@ -39,35 +39,17 @@ class CannotTakeBack(Exception):
 
 
 class TakenBack(NamedTuple):
-    """The last write taken back, in memory.
+    """The last write taken back, in memory."""
 
-    Attributes
-    ----------
-    record : WriteRecord
-        The write.
-    edits : tuple of Edit
-        What takes it back.
-    contents : mapping of str to bytes or None
-        What each of its files would hold; None if it would go.
-    """
-
-    record: WriteRecord
-    edits: tuple[Edit, ...]
-    contents: Contents
+    record: WriteRecord  # the write
+    edits: tuple[Edit, ...]  # what takes it back
+    contents: Contents  # what each of its files would hold; None if it would go
 
 
 def recover(folder: Path) -> tuple[WriteRecord, bool] | None:
     """Finish an unfinished write, or take it back; None if there is none, or if another process is still writing.
 
-    Returns
-    -------
-    (WriteRecord, bool), or None
-        The write, and whether it was finished.
-
-    Raises
-    ------
-    OSError
-        If that cannot be done.
+    Returns the write, and whether it was finished. Raises OSError if that cannot be done.
     """
     journal = Journal(folder)
     if not journal.is_own():
@@ -97,36 +79,12 @@ def write_edits(
 ) -> tuple[WriteRecord, Model]:
     """Write the edits of a change into the files of a site.
 
-    Parameters
-    ----------
-    site : SiteModel
-        As it was read from the folder.
-    folder : Path
-    edits : sequence of Edit
-    after : SiteModel
-        What the change makes of the site: what the new files must say.
-    sentence : str
-        What the change does, for the record.
-    by : str
-        The person in whose name it is made; empty for the administrator.
-    moved : sequence of (str, str)
-        The old and the new addresses of the pages that the change moves, for the record.
-
-    Returns
-    -------
-    (WriteRecord, SiteModel)
-        The record, and the site as it reads now.
-
-    Raises
-    ------
-    ChangeRefused
-        If the new files would say something else than the change.
-    ChangedSince
-        If a file is no longer the one that was read.
-    SiteInUse
-        If another process is writing the site.
-    OSError
-        If something cannot be written.
+    `site`: as it was read from the folder. `after`: what the change makes of the site: what the new files must say.
+    `sentence`: what the change does, for the record. `by`: the person in whose name it is made; empty for the
+    administrator. `moved`: the old and the new addresses of the pages that the change moves, for the record. Returns
+    the record, and the site as it reads now. Raises ChangeRefused if the new files would say something else than the
+    change; ChangedSince if a file is no longer the one that was read; SiteInUse if another process is writing the site;
+    OSError if something cannot be written.
     """
     with _ready(folder) as journal:
         _check_unchanged(site, folder)
@@ -154,10 +112,7 @@ def write_edits(
 def _check_unchanged(site: SiteModel, folder: Path) -> None:
     """Make sure that each file of a site is still the one that was read.
 
-    Raises
-    ------
-    ChangedSince
-        If one is not.
+    Raises ChangedSince if one is not.
     """
     for name, told in site.digests.items():
         try:
@@ -172,10 +127,7 @@ def _check_unchanged(site: SiteModel, folder: Path) -> None:
 def taken_back(folder: Path) -> TakenBack:
     """The last write taken back, in memory.
 
-    Raises
-    ------
-    CannotTakeBack
-        If there is none, or somebody else has changed since what it wrote.
+    Raises CannotTakeBack if there is none, or somebody else has changed since what it wrote.
     """
     writes = Journal(folder).writes()
     if not writes:
@@ -204,16 +156,8 @@ def taken_back(folder: Path) -> TakenBack:
 def take_back(site: Model, folder: Path, by: str = "") -> tuple[WriteRecord, Model]:
     """Take the last write back; gives its record, and the site as its files read then.
 
-    Raises
-    ------
-    CannotTakeBack
-        If there is none, or somebody else has changed since what it wrote.
-    ChangeRefused
-        If the files could not be read then.
-    SiteInUse
-        If another process is writing the site.
-    OSError
-        If something cannot be written.
+    Raises CannotTakeBack if there is none, or somebody else has changed since what it wrote; ChangeRefused if the files
+    could not be read then; SiteInUse if another process is writing the site; OSError if something cannot be written.
     """
     with _ready(folder) as journal:
         back = taken_back(folder)
@@ -247,10 +191,7 @@ def _changed_since(folder: Path, one: FileChange, record: WriteRecord, why: str)
 def read_with(site: Model, folder: Path, contents: Contents) -> Model:
     """A site as it would be read if some of its files held something else; it keeps the name of its folder.
 
-    Raises
-    ------
-    ChangeRefused
-        If they could not be read.
+    Raises ChangeRefused if they could not be read.
     """
     with _trial(site, folder, contents) as trial:
         try:

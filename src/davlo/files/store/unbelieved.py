@@ -23,18 +23,10 @@ TO_SET_ASIDE = "davlo undo --set-aside"
 
 
 class Unbelieved(NamedTuple):
-    """What is ignored.
+    """What is ignored."""
 
-    Attributes
-    ----------
-    names : tuple of str
-        Files in `.davlo`, whose records are ignored.
-    unfinished : tuple of Maker
-        Who began writes that are not finished, and when, as they say themselves.
-    """
-
-    names: tuple[str, ...] = ()
-    unfinished: tuple[Maker, ...] = ()
+    names: tuple[str, ...] = ()  # files in `.davlo`, whose records are ignored
+    unfinished: tuple[Maker, ...] = ()  # who began writes that are not finished, and when, as they say themselves
 
 
 class UnfinishedWrite(OSError):
@@ -55,12 +47,7 @@ def unbelieved(folder: Path) -> Unbelieved:
 def ready_to_write(folder: Path) -> None:
     """Make sure that a record can be sealed, and that nobody else has an unfinished write here.
 
-    Raises
-    ------
-    NoKey
-        If there is no place for the user's key.
-    UnfinishedWrite
-        If somebody else has an unfinished write here.
+    Raises NoKey if there is no place for the user's key; UnfinishedWrite if somebody else has an unfinished write here.
     """
     user_key(folder, make=True)
     for name in _unfinished(folder):
@@ -82,10 +69,7 @@ def maker_words(maker: Maker) -> str:
 def set_aside(folder: Path) -> Path | None:
     """Move what is not believed into a folder of its own in `.davlo`; gives that folder, or None if all is believed.
 
-    Raises
-    ------
-    OSError
-        If something cannot be moved.
+    Raises OSError if something cannot be moved.
     """
     if not own_names(folder / OWN):
         return None

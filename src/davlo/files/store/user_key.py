@@ -34,22 +34,8 @@ def state_folder() -> Path:
 def user_key(folder: Path, *, make: bool = False) -> bytes | None:
     """The key of this user.
 
-    Parameters
-    ----------
-    folder : Path
-        The site folder, in which the key may not lie.
-    make : bool
-        Whether to make one if there is none.
-
-    Returns
-    -------
-    bytes, or None
-        None if there is none and none is made.
-
-    Raises
-    ------
-    NoKey
-        If there is no place for it, or others could have read it.
+    `folder`: the site folder, in which the key may not lie. `make`: whether to make one if there is none. Returns none
+    if there is none and none is made. Raises NoKey if there is no place for it, or others could have read it.
     """
     state = state_folder()
     try:

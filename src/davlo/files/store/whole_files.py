@@ -42,10 +42,7 @@ class Place(NamedTuple):
 def write_whole(path: Path, content: Content) -> None:
     """Write a file so that a crash leaves the old one or the new one.
 
-    Raises
-    ------
-    OSError
-        If it cannot be written.
+    Raises OSError if it cannot be written.
     """
     write_together({path: content})
 
@@ -58,27 +55,11 @@ def write_together(
 ) -> bool:
     """Write several files and take others away, all or none: each new file is complete before the first one is moved.
 
-    Parameters
-    ----------
-    contents : mapping of Path to bytes or function
-        They are written beside in this order, so the last can tell of the others.
-    gone : mapping of Path to str
-        Files to take away once the others are there, each with the SHA-256 that it must have; empty for any bytes.
-    last : Path, optional
-        The file that comes into its place last.
-    noted : function
-        Called with the places before anything is written, and with True once all new files are complete: `finish` or
-        `put_away` can then end what a crash cuts off.
-
-    Returns
-    -------
-    bool
-        Whether all names beside the files are gone.
-
-    Raises
-    ------
-    OSError
-        If one cannot be written; the old files are as they were.
+    `contents`: they are written beside in this order, so the last can tell of the others. `gone`: files to take away
+    once the others are there, each with the SHA-256 that it must have; empty for any bytes. `last`: the file that comes
+    into its place last. `noted`: called with the places before anything is written, and with True once all new files
+    are complete: `finish` or `put_away` can then end what a crash cuts off. Returns whether all names beside the files
+    are gone. Raises OSError if one cannot be written; the old files are as they were.
     """
     for path in contents:
         if path.exists() and not path.is_file():
@@ -134,10 +115,7 @@ def _put_back(place: Place) -> None:
 def finish(places: Sequence[Place]) -> None:
     """Put the new files where they belong, and take away those that go, as far as that is not done yet.
 
-    Raises
-    ------
-    OSError
-        If it cannot be done.
+    Raises OSError if it cannot be done.
     """
     for place in places:
         try:
@@ -173,12 +151,7 @@ def _place(path: Path, *, is_written: bool, expected: str = "") -> Place:
 def write_new_files(folder: Path, contents: Mapping[str, bytes]) -> tuple[Path, ...]:
     """Write files into a new or empty folder, all or none.
 
-    Raises
-    ------
-    FileExistsError
-        If the folder holds anything already.
-    OSError
-        If they cannot be written.
+    Raises FileExistsError if the folder holds anything already; OSError if they cannot be written.
     """
     check_new(folder)
     try:

@@ -30,22 +30,9 @@ def write_lock(
 ) -> Iterator[None]:
     """Keep other processes from writing a site folder within this context, or from whatever else a lock is for.
 
-    Parameters
-    ----------
-    folder : Path
-    patience : float
-        How long to wait for another writer. Unit: seconds.
-    name : str
-        The file in `.davlo` that is locked.
-    doing : str
-        What the other process does, for the message.
-
-    Raises
-    ------
-    SiteInUse
-        If another process writes for longer than that.
-    OSError
-        If `.davlo` cannot be made or the lock cannot be opened.
+    `patience`: how long to wait for another writer. Unit: seconds. `name`: the file in `.davlo` that is locked.
+    `doing`: what the other process does, for the message. Raises SiteInUse if another process writes for longer than
+    that; OSError if `.davlo` cannot be made or the lock cannot be opened.
     """
     own = own_folder(folder)
     _check_lock(own / name)

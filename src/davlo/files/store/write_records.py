@@ -22,34 +22,20 @@ class LineEdit(NamedTuple):
 
 
 class FileChange(NamedTuple):
-    """What a write does to one file.
+    """What a write does to one file."""
 
-    Attributes
-    ----------
-    name : str
-        As the site names it.
-    before, after : str or None
-        SHA-256 of its bytes; None where it is not there.
-    edits : tuple of LineEdit
-        From the top of the file; the lines are numbered as they were before.
-    packed : bytes
-        The file as it was after the write, packed by zlib, so that the write can be taken back when other lines have
-        changed; empty if it is longer than 4 MB.
-    """
-
-    name: str
-    before: str | None
-    after: str | None
-    edits: tuple[LineEdit, ...]
+    name: str  # as the site names it
+    before: str | None  # SHA-256 of its bytes; None where it is not there
+    after: str | None  # SHA-256 of its bytes; None where it is not there
+    edits: tuple[LineEdit, ...]  # from the top of the file; the lines are numbered as they were before
+    # the file as it was after the write, packed by zlib, so that the write can be taken back when other lines have
+    # changed; empty if it is longer than 4 MB
     packed: bytes = b""
 
     def reversed(self, now: bytes) -> list[Edit]:
         """The edits that take it back, in the file as it is now.
 
-        Raises
-        ------
-        CannotRewrite
-            If lines that it wrote have changed since, or which ones is not known.
+        Raises CannotRewrite if lines that it wrote have changed since, or which ones is not known.
         """
         back = reversed_edits([Edit(self.name, *edit) for edit in self.edits])
         if not self.packed:
@@ -60,32 +46,15 @@ class FileChange(NamedTuple):
 
 
 class WriteRecord(NamedTuple):
-    """One write.
+    """One write."""
 
-    Attributes
-    ----------
-    number : int
-        From 1.
-    at : str
-        Date and time, ISO 8601.
-    by : str
-        The person in whose name it was made; empty for the administrator.
-    sentence : str
-        What it did.
-    files : tuple of FileChange
-    takes_back : int
-        The number of the write that it takes back; 0 for none.
-    moved : tuple of (str, str)
-        The old and the new addresses of the pages that it moves.
-    """
-
-    number: int
-    at: str
-    by: str
-    sentence: str
+    number: int  # from 1
+    at: str  # date and time, ISO 8601
+    by: str  # the person in whose name it was made; empty for the administrator
+    sentence: str  # what it did
     files: tuple[FileChange, ...]
-    takes_back: int = 0
-    moved: tuple[tuple[str, str], ...] = ()
+    takes_back: int = 0  # the number of the write that it takes back; 0 for none
+    moved: tuple[tuple[str, str], ...] = ()  # the old and the new addresses of the pages that it moves
 
 
 def packed(content: bytes | None) -> bytes:
