@@ -12,6 +12,7 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import Run
+from tests.files.form.test_json_schema import GENERAL, instance_of
 
 
 @pytest.fixture
@@ -105,16 +106,37 @@ def test_the_exit_status_says_what_was_asked(
     assert run("compare", str(before), *words, "--site", str(after)).status == status
 
 
-def test_revisions_of_git_and_markdown_for_a_review(own: Path, run: Run) -> None:
-    def git(*words: str) -> None:
-        who = ("-c", "user.email=a@garden.example", "-c", "user.name=A")
-        subprocess.run(["git", *who, "-C", str(own), *words], check=True, capture_output=True)
+def git(folder: Path, *words: str) -> None:
+    """Run git in a folder, in somebody's name."""
+    who = ("-c", "user.email=a@garden.example", "-c", "user.name=A")
+    subprocess.run(["git", *who, "-C", str(folder), *words], check=True, capture_output=True)
 
-    git("init", "-q")
-    git("add", "-A")
-    git("commit", "-qm", "one")
+
+def committed(folder: Path, *words: str) -> None:
+    """Commit a folder as it is, in a repository that is made if need be."""
+    git(folder, "init", "-q")
+    git(folder, "add", "-A")
+    git(folder, "commit", "-qm", *words)
+
+
+@pytest.mark.parametrize("name", ["PAGES.CSV", "pages.jsonl"])
+def test_a_revision_has_its_page_list_whatever_it_is_in(name: str, own: Path, run: Run) -> None:
+    with (own / "pages.csv").open(encoding="utf-8", newline="") as file:
+        rows = [json.dumps(row) for row in csv.DictReader(file)]
+    (own / "pages.csv").rename(own / name)
+    if name.endswith(".jsonl"):
+        (own / name).write_text("\n".join(rows))
+    text = (own / "davlo.yaml").read_text(encoding="utf-8").replace("page_list: pages.csv", f"page_list: {name}")
+    (own / "davlo.yaml").write_text(text, encoding="utf-8")
+    committed(own, "one")
+    assert "Nothing differs." in run("compare", "HEAD", "--site", str(own)).out
+    assert GENERAL.is_valid(instance_of(own))
+
+
+def test_revisions_of_git_and_markdown_for_a_review(own: Path, run: Run) -> None:
+    committed(own, "one")
     assert run("set", "title.pattern=*{title}* <b>", "--type", "event", "--write", "--site", str(own)).status == 0
-    git("commit", "-qam", "two")
+    committed(own, "two")
     assert "Nothing differs." in run("compare", "HEAD", "--site", str(own)).out
     told = run("compare", "HEAD~1", "HEAD", "--format", "markdown", "--site", str(own)).out
     assert told.startswith("### From HEAD\\~1 to HEAD\n\n15 pages change; nobody gains or loses anything\n\n**")

@@ -210,7 +210,7 @@ def _roles_in(setting: Setting, raw: Raw) -> set[str]:
 
 
 def target_of(site: SiteModel, scope: Scope) -> int:
-    """The number that a site's statements hold for a scope: of a page that is not there, as `Statements.gone` has it."""
+    """The number that a site's statements hold for a scope; `Statements.gone` numbers a page that is not there."""
     if scope.kind == ScopeKind.TYPE:
         number = site.types.find(scope.name)
         if number < 0:

@@ -25,8 +25,11 @@ from .shapes import (
     Text,
     Word,
     Words,
+    ends_in,
 )
 
+PAGE_LIST_ENDINGS = (".csv", ".jsonl", ".parquet")
+"""The files that a page list may be in, in letters of either case."""
 PATH = Text("^/")
 COLOR = Text("^#([0-9a-fA-F]{3}|[0-9a-fA-F]{6})$")
 BLOCKS = Words(NameOf(("block",)))
@@ -73,7 +76,7 @@ SITE = Fields(
         ),
         "home": Field(Text(), "which page is the home page (default: /)", "home: /welcome"),
         "page_list": Field(
-            Either((Text(r"\.([cC][sS][vV]|[pP][aA][rR][qQ][uU][eE][tT])$"), PAGE_LIST)),
+            Either((Text(ends_in(PAGE_LIST_ENDINGS)), PAGE_LIST)),
             "where the pages are: a file, or a database and a query (default: pages.csv)",
             "page_list: pages.csv",
         ),

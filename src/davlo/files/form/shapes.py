@@ -2,9 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from types import MappingProxyType
 from typing import NamedTuple, TypeAlias
+
+
+def ends_in(endings: Iterable[str]) -> str:
+    """The pattern of a text that has one of these endings, in letters of either case.
+
+    Example
+    -------
+    >>> ends_in((".csv", ".gz"))
+    '\\\\.([cC][sS][vV]|[gG][zZ])$'
+    """
+    either = ("".join(f"[{letter}{letter.upper()}]" for letter in one.removeprefix(".")) for one in endings)
+    return rf"\.({'|'.join(either)})$"
 
 
 class Text(NamedTuple):

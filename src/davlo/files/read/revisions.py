@@ -9,11 +9,13 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import IO, NamedTuple
 
+from ..form.davlo_yaml import PAGE_LIST_ENDINGS
 from .git_process import RevisionFault, git_output, missing_from_copy, run_git
 from .git_repository import repository_of
 from .site_file import in_never, path_inside
 
-KINDS = (".yaml", ".yml", ".csv", ".parquet", ".jsonl")
+KINDS = (".yaml", ".yml", ".tsv", ".txt", ".xml", ".gz", *PAGE_LIST_ENDINGS)
+"""The endings of files that a site may read: its decisions, page list, statements, and addresses to add."""
 FILES = (b"100644", b"100755")
 """The modes of regular files in a tree of git; links and modules are left out."""
 MOST_NAMES = 100_000
@@ -80,7 +82,7 @@ def _entries(listed: bytes) -> Iterator[_Entry]:
         told, _, raw_name = line.partition(b"\t")
         mode, _, hash_ = told.split(b" ")
         name = os.fsdecode(raw_name)
-        if mode not in FILES or not name.endswith(KINDS) or in_never(Path(name)):
+        if mode not in FILES or not name.lower().endswith(KINDS) or in_never(Path(name)):
             continue
         yield _Entry(name, hash_)
 

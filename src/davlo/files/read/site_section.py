@@ -11,7 +11,7 @@ from davlo.core.site.names import NAME
 from davlo.core.site.page_names import INDEX, PageNames
 from davlo.core.site.publication import OwnershipProof
 
-from ..form.davlo_yaml import LEAVE_OUT, MENU, PAGE_LIST, SITE, SITEMAP
+from ..form.davlo_yaml import LEAVE_OUT, MENU, PAGE_LIST, PAGE_LIST_ENDINGS, SITE, SITEMAP
 from .hosts import ascii_address
 from .node_reader import Reader
 from .publication import read_ownership_proofs
@@ -111,7 +111,7 @@ def _index(node: Node | None, reader: Reader) -> tuple[str, ...]:
 
 
 def _page_list(node: Node | None, site: Place, reader: Reader) -> Source:
-    """A .csv, .jsonl or .parquet file, or a database and a query; pages.csv is the default."""
+    """A file, or a database and a query; pages.csv is the default."""
     if node is None:
         return Source("pages.csv", site)
     if isinstance(node, Mapping):
@@ -126,8 +126,8 @@ def _page_list(node: Node | None, site: Place, reader: Reader) -> Source:
         seconds = reader.number(body.entries.get("seconds"), "seconds", SECONDS, *PAGE_LIST.bounds("seconds"))
         return Source(name, node.place, query, seconds) if name.strip() and query.strip() else Source("", node.place)
     text = reader.text(node, "page_list")
-    if text and not text.lower().endswith((".csv", ".jsonl", ".parquet")):
-        what = f"a page list is a .csv, .jsonl or .parquet file, not {text!r}"
+    if text and not text.lower().endswith(PAGE_LIST_ENDINGS):
+        what = f"a page list is a {', '.join(PAGE_LIST_ENDINGS[:-1])} or {PAGE_LIST_ENDINGS[-1]} file, not {text!r}"
         reader.fault(node.place, what, hint="save it as CSV, and write page_list: pages.csv")
         return Source("", node.place)
     return Source(text, node.place)
