@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 from hypothesis import Phase, settings
+from hypothesis.internal.conjecture import providers
 
 import davlo
 from davlo.cli.main import status_of
@@ -22,6 +23,9 @@ settings.register_profile("same", phases=QUICK, deadline=None, derandomize=True,
 settings.register_profile("new", phases=QUICK, deadline=None, database=None)
 settings.register_profile("shrink", deadline=None)
 settings.load_profile("same")
+# Hypothesis draws constants, too, that it finds in all modules loaded so far: the sites would depend on what else is run.
+if hasattr(providers, "_get_local_constants"):
+    providers._get_local_constants = lambda: providers._local_constants
 
 STATE = tempfile.TemporaryDirectory(prefix="davlo-state-")
 """The folder for the key that marks Davlo's records, so that no test writes into the user's own."""

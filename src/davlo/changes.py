@@ -182,7 +182,6 @@ class Changes(Questions):
         from .core.change.refused import ChangeRefused
         from .core.outcomes.addresses import moved_addresses
         from .files.store.site_writes import write_edits
-        from .words.changes import change_sentence
 
         reach = change if isinstance(change, ChangeReach) else self.reach(change)
         if by:
@@ -193,7 +192,7 @@ class Changes(Questions):
         errors = () if even_so else reach.new_errors
         if errors:
             raise ChangeRefused("it would bring about an error", errors)
-        sentence = change_sentence(reach.change)
+        sentence = reach.change.words
         moved = moved_addresses(self, reach.after.site, reach.published_elsewhere)
         record, site = write_edits(self, self._own_folder, edits, reach.after.site, sentence, by, moved)
         return Written(record, site)

@@ -92,7 +92,6 @@ def show_or_write(site: Site, change: Change, how: HowToChange, *, keeps_values:
 
     `keeps_values`: the change is meant to keep every value, so its places without effect are not shown.
     """
-    from davlo.words.changes import change_sentence
 
     from .reach import print_reach
 
@@ -109,7 +108,7 @@ def show_or_write(site: Site, change: Change, how: HowToChange, *, keeps_values:
 
             draw_reach(site, reach, Path(how.picture))
         if how.form == "text":
-            sentence = change_sentence(change)
+            sentence = change.words
             print_reach(reach, sentence, edits, how.everything, how.is_brief, keeps_values, not how.even_so)
         else:
             print_record(reach, how.form)

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
 
-from davlo.core.change.cannot_do import CannotDo
+from davlo.core.change.step import CannotDo
 from davlo.core.change.steps import AddPage, Change, ChangeError, Say, Step
 from davlo.core.faults import Fault, Place, SiteError, UnknownName, ValueFault
 from davlo.core.site.details import STANDARD
@@ -63,7 +64,7 @@ MOST_CHECKED = 500
 def _apart(steps: Sequence[Step], paths: Collection[str]) -> list[Step]:
     """The steps of one row, without a parent that is in another row."""
     return [
-        one._replace(details=tuple(pair for pair in one.details if pair[0] != "parent" or pair[1] not in paths))
+        replace(one, details=tuple(pair for pair in one.details if pair[0] != "parent" or pair[1] not in paths))
         if isinstance(one, AddPage)
         else one
         for one in steps

@@ -272,18 +272,17 @@ def _change(site: Site, change: Change, how: HowToChange) -> int:
 def _by_hand(site: Site, change: Change, how: HowToChange) -> int:
     """Print the rows that somebody must enter in a page list that Davlo does not write."""
     from davlo.core.change.page_list_rows import HEADER, page_list_rows
-    from davlo.words.changes import change_sentence
 
     from .reach import print_reach
 
     reach = site.reach(change)
     if how.by is not None:
         site.check_may(reach, how.by)
-    print_reach(reach, change_sentence(change), (), how.everything, how.is_brief)
+    print_reach(reach, change.words, (), how.everything, how.is_brief)
     if how.write:
         note(f"nothing was written: Davlo does not write {site.page_list}")
     say(f"Davlo does not write {site.page_list}. Enter there by hand:")
-    table(HEADER, page_list_rows(site, change), "  ")
+    table(HEADER, page_list_rows(reach), "  ")
     say("Then type:")
     for words in _commands_after(change):
         say(f"  {typed(*words)}")

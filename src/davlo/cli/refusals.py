@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from davlo.core.change.cannot_do import CannotDo
 from davlo.core.change.refused import ChangeRefused
+from davlo.core.change.step import CannotDo
 from davlo.core.change.steps import ChangeError
 from davlo.core.faults import ValueFault
 from davlo.core.wording import some_of

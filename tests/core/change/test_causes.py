@@ -138,3 +138,11 @@ def test_a_page_that_says_what_it_always_said_is_no_cause(small: Small) -> None:
     )
     (other,) = davlo.open_site(folder).difference(before).causes
     assert (other.what, other.says, other.pages.tolist()) == (SAYS, 50, [1])
+
+
+def test_what_a_page_no_longer_says_is_the_cause_where_its_stamp_counts_again(small: Small) -> None:
+    stamps = {"stamps.csv": "path,setting,value,on,source\n/a,page.group,none,2026-01-05,\n"}
+    people = "people: {names: [ida], groups: {editors: [ida]}}\n"
+    before = davlo.open_site(small(people + "pages: {/a: {here: {page.group: editors}}}\n", "path\n/\n/a\n", stamps))
+    (one,) = before.difference(before.apply(davlo.Change().take_away("page.group", here="/a"))).causes
+    assert (one.what, one.source and str(one.source.scope), one.is_before, one.says) == (OWN, "here", True, "editors")

@@ -10,8 +10,8 @@ from random import Random
 import pytest
 
 import davlo
-from davlo.core.change.cannot_do import CannotDo
 from davlo.core.change.change_reach import ChangeReach
+from davlo.core.change.step import CannotDo
 from davlo.core.change.steps import (
     AddPage,
     Change,

@@ -191,10 +191,10 @@ class _Finder:
         was, now = int(one.source_before[rows[0]]), int(one.source_after[rows[0]])
         if self.before.is_single(was) and self.after.is_single(now):
             same = self._same_content(one.source_before[rows], one.source_after[rows])
-            if not same.all():
-                yield _Told(OWN, False, int(one.source_after[rows[~same]].min())), rows[~same]
             yield from self._elsewhere(one, rows[same], now)
-            return
+            rows = rows[~same]
+            if not len(rows):
+                return
         for is_before, statement in ((False, now), (True, was)):
             side = self.before if is_before else self.after
             if side.is_single(statement):

@@ -16,7 +16,7 @@ from .difference_rows import Pages
 from .no_effect import ALREADY, KEEPS_STAMP, LOCKED, OVERRIDDEN, NoEffect, no_effect
 from .page_pairs import PagePairs, page_pairs
 from .reach import StatementEdit, reach
-from .steps import Change, Lock, MovePage, Say, SetDetail, TakeAway, Unlock
+from .steps import Change, MovePage, SetDetail, StatementStep
 
 REASONS = (LOCKED, OVERRIDDEN, KEEPS_STAMP, ALREADY)
 """Why a change has no effect on a page, in the order in which a page is counted."""
@@ -98,7 +98,7 @@ class ChangeReach(Difference):
         tree = self.before.site.tree
         spans = []
         for step in self.change.steps if self.after.site.tree is tree else ():
-            if not isinstance(step, Say | TakeAway | Lock | Unlock) or step.scope.kind not in OF_PAGES:
+            if not isinstance(step, StatementStep) or step.scope.kind not in OF_PAGES:
                 return None
             page = tree.find(self.before.site.page_names.path(step.scope.name))
             if page < 0 or self.before.site.catalogue.find(step.setting) is None:

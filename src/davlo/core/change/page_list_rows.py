@@ -2,45 +2,39 @@
 
 from __future__ import annotations
 
-from ..site.model import SiteModel
-from .page_steps import NAMING, Renames, pages_moved
-from .steps import AddPage, Change, DropPage, MovePage, SetDetail
+import numpy as np
+
+from .causes import differing_details
+from .difference import Difference
 
 HEADER = ("path", "to do")
+OF_ANY_PAGE = {"type": "page", "status": "live"}
+"""What a blank cell means, so that nobody needs to enter it."""
 
 
-def page_list_rows(site: SiteModel, change: Change) -> list[list[str]]:
-    """For each row that changes, its present path and what to do with it.
+def page_list_rows(difference: Difference) -> list[list[str]]:
+    """For each row of the page list that differs, its present path and what to do with it.
 
     Example
     -------
     >>> import davlo
-    >>> change = Change((SetDetail("/visit/maps", "title", "Maps"), DropPage("/visit/thanks")))
-    >>> page_list_rows(davlo.open_demo(), change)
-    [['/visit/maps', 'set title to Maps'], ['/visit/thanks', 'delete the row']]
+    >>> site = davlo.open_demo()
+    >>> change = davlo.Change().set_details("/visit/maps", title="Maps").drop_page("/visit/thanks")
+    >>> page_list_rows(site.difference(site.apply(change)))
+    [['/visit/thanks', 'delete the row'], ['/visit/maps', 'set title to Maps']]
     """
-    rows = []
-    for step in change.steps:
-        if isinstance(step, AddPage):
-            details = [f"{name} {text}" for name, text in step.details if text]
-            rows.append([step.path, f"add a row{': ' if details else ''}{', '.join(details)}"])
-        elif isinstance(step, SetDetail):
-            rows.append([step.path, f"set {step.detail} to {step.text or 'blank'}"])
-        elif isinstance(step, DropPage):
-            page = site.page_number(step.path)
-            end = int(site.tree.end[page]) if step.branch else page + 1
-            rows += [[path, "delete the row"] for path in site.tree.paths[page:end]]
-        elif isinstance(step, MovePage):
-            rows += _of_move(site, step, pages_moved(site, step))
-    return rows
-
-
-def _of_move(site: SiteModel, step: MovePage, renames: Renames) -> list[list[str]]:
-    rows = [[old, f"set path to {new}"] for old, new in renames.items()]
-    if step.parent:
-        rows.append([step.path, f"set parent to {step.parent}"])
-    for detail in NAMING:
-        column = site.details.column(detail)
-        pages = column.mask(renames).nonzero()[0].tolist()
-        rows += [[site.tree.paths[page], f"set {detail} to {renames[column[page]]}"] for page in pages]
+    before, after = difference.before.site, difference.after.site
+    columns = after.details.columns
+    rows = [[path, "delete the row"] for path in difference.gone]
+    rows += [[old, f"set path to {new}"] for old, new in difference.moved]
+    there = difference.number_after
+    for name, mask in differing_details(difference, (*before.details.columns, *columns)).items():
+        for page in np.flatnonzero(mask).tolist():
+            text = after.details.column(name)[int(there[page])]
+            blank = not text or text == OF_ANY_PAGE.get(name)
+            rows.append([before.tree.paths[page], f"set {name} to {'blank' if blank else text}"])
+    for page in difference.new_pages.tolist():
+        told = [f"{name} {column[page]}" for name, column in columns.items() if column[page]]
+        told = [one for one in told if one not in [f"{name} {text}" for name, text in OF_ANY_PAGE.items()]]
+        rows.append([after.tree.paths[page], f"add a row{': ' if told else ''}{', '.join(told)}"])
     return rows

@@ -1,60 +1,220 @@
-"""Steps about pages: moved, dropped, with other details, or named in place of one that is gone."""
+"""Steps about pages: added, moved, dropped, with other details, or named in place of one that is gone."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any, TypeAlias, TypeVar
+from dataclasses import dataclass, replace
+from typing import Any, TypeAlias
 
 import numpy as np
 
 from ..arrays.codebooks import Column, Mask
+from ..faults import Place, UnknownName
 from ..site.conditions import Condition
 from ..site.declarations import Block
 from ..site.model import SiteModel
-from ..site.new_statements import Form
+from ..site.new_statements import SAID_STEP, Form, NewStatement
 from ..site.page_names import PageNames
+from ..site.parse_values import check_scope, read_cell
 from ..site.scopes import OF_PAGES, ScopeKind
 from ..site.statements import Statements
 from ..wording import count
-from .cannot_do import CannotDo
-from .rebuild import with_changes, without_redundant_access
+from .new_page import with_page
+from .rebuild import with_access_setting, with_changes, without_redundant_access
 from .replant import replanted
-from .steps import DropPage, MovePage, SetDetail
+from .step import CannotDo, Step
 
-Model = TypeVar("Model", bound=SiteModel)
 Renames: TypeAlias = Mapping[str, str]
 """Paths of pages, and those that take their place."""
 NAMING = ("parent", "translates", "leads_to")
 """The details that name another page."""
 
 
-def named_instead(site: Model, old: str, new: str) -> Model:
-    """The site in which everything that names the page `old`, which is not there, names the page `new`.
+@dataclass(frozen=True, slots=True)
+class AddPage(Step):
+    """The page list has one page more, with the stamps of a new page.
 
-    Raises UnknownName if there is no page `new`; CannotDo if there is a page `old`, or a scope would say a setting
-    twice.
+    Its maker (`by`) becomes its owner, if no default names another.
     """
-    path, page = site.page_names.path(old), site.page_number(new)
-    if site.tree.find(path) >= 0:
-        raise CannotDo(f"there is a page {path}: move it instead")
-    instead = site.tree.paths[page]
-    statements = site.statements
-    moved = _named_by(statements, path)
-    both = said_of_both(site, path, page)
-    if both:
-        raise CannotDo(f"{instead} has {both} already")
-    if moved.any():
-        target = np.where(moved, page, statements.target).astype(np.int32)
-        statements = statements.edited(site.catalogue.built_in(), columns={"target": target})
-    columns: Mapping[str, Column] = site.details.columns
-    leads = site.details.column("leads_to")
-    if path in leads.words:
-        columns = {**site.details.columns, "leads_to": leads.changed(lambda word: instead if word == path else word)}
-    details = site.details._replace(columns=columns)
-    return with_changes(with_names(site, {path: instead}), statements=statements, details=details)
+
+    path: str
+    details: tuple[tuple[str, str], ...] = ()
+    by: str = ""
+
+    def done(self, site: Any) -> Any:
+        """The site after the step."""
+        return with_page(site, self.path, dict(self.details), by=self.by)[0]
+
+    @property
+    def words(self) -> str:
+        """What the step does."""
+        return f"add the page {self.path}"
 
 
-def with_names(site: Model, renames: Renames) -> Model:
+@dataclass(frozen=True, slots=True)
+class MovePage(Step):
+    """A page gets another path, and with it the pages below it whose paths begin with its own.
+
+    Whatever names one of them is updated. The page goes where its new path puts it, or below `parent`.
+    """
+
+    path: str
+    new: str
+    parent: str = ""
+
+    def done(self, site: Any) -> Any:
+        """The site after the step."""
+        renames = pages_moved(site, self)
+        top = site.page_number(self.path)
+        for old, new in renames.items():
+            both = said_of_both(site, new, site.tree.number(old))
+            if both:
+                raise CannotDo(f"{new} has {both} already")
+        cells = {name: _cells_naming(site, name, renames) for name in NAMING}
+        parent = "" if not self.parent else site.tree.paths[site.page_number(self.parent)]
+        cells["parent"][top] = renames.get(parent, parent)
+        paths = {
+            site.tree.number(old): written_path(site.details.written[site.tree.number(old)], old, new)
+            for old, new in renames.items()
+        }
+        return replanted(with_names(site, renames), paths=paths, cells=cells)[0]
+
+    @property
+    def words(self) -> str:
+        """What the step does."""
+        return f"move {self.path} to {self.new}" + (f" below {self.parent}" if self.parent else "")
+
+
+@dataclass(frozen=True, slots=True)
+class DropPage(Step):
+    """A page goes, with what is set for it; with `branch` all pages below it too."""
+
+    path: str
+    branch: bool = False
+
+    def done(self, site: Any) -> Any:
+        """The site after the step."""
+        page = site.page_number(self.path)
+        end = int(site.tree.end[page])
+        if end > page + 1 and not self.branch:
+            raise CannotDo(f"{count(end - page - 1, 'page stands', 'pages stand')} below {site.tree.paths[page]}")
+        gone = np.zeros(len(site.tree), dtype=bool)
+        gone[page:end] = True
+        return without_redundant_access(replanted(site, gone=gone)[0])
+
+    @property
+    def words(self) -> str:
+        """What the step does."""
+        return f"drop {self.path}" + (" and all pages below it" if self.branch else "")
+
+
+@dataclass(frozen=True, slots=True)
+class SetDetail(Step):
+    """The page list has another cell for a page: a detail as a cell holds it, empty for a blank cell."""
+
+    path: str
+    detail: str
+    text: str
+
+    def done(self, site: Any) -> Any:
+        """The site after the step."""
+        if self.detail == "path":
+            raise CannotDo("another path means to move the page")
+        page = site.page_number(self.path)
+        text = self.text
+        if self.detail in NAMING and text:
+            text = site.page_names.path(text) if self.detail != "leads_to" or text.startswith("/") else text
+        return replanted(site, cells={self.detail: {page: text}})[0]
+
+    @property
+    def words(self) -> str:
+        """What the step does."""
+        return f"set the {self.detail} of {self.path} to {self.text or 'blank'}"
+
+
+@dataclass(frozen=True, slots=True)
+class NameInstead(Step):
+    """Whatever names a page that is not there names another one: statements, conditions, blocks, other pages."""
+
+    old: str
+    new: str
+
+    def done(self, site: Any) -> Any:
+        """The site after the step."""
+        path, page = site.page_names.path(self.old), site.page_number(self.new)
+        if site.tree.find(path) >= 0:
+            raise CannotDo(f"there is a page {path}: move it instead")
+        instead = site.tree.paths[page]
+        statements = site.statements
+        moved = _named_by(statements, path)
+        both = said_of_both(site, path, page)
+        if both:
+            raise CannotDo(f"{instead} has {both} already")
+        if moved.any():
+            target = np.where(moved, page, statements.target).astype(np.int32)
+            statements = statements.edited(site.catalogue.built_in(), columns={"target": target})
+        columns: Mapping[str, Column] = site.details.columns
+        leads = site.details.column("leads_to")
+        if path in leads.words:
+            leads = leads.changed(lambda word: instead if word == path else word)
+            columns = {**site.details.columns, "leads_to": leads}
+        details = site.details._replace(columns=columns)
+        return with_changes(with_names(site, {path: instead}), statements=statements, details=details)
+
+    @property
+    def words(self) -> str:
+        """What the step does."""
+        return f"name {self.new} wherever {self.old} is named"
+
+
+@dataclass(frozen=True, slots=True)
+class RenameDetail(Step):
+    """A detail of the site's own gets another name; if that is a setting's name, its cells set that setting."""
+
+    old: str
+    new: str
+
+    @property
+    def changes_access(self) -> bool:
+        """No: access is what settings say."""
+        return False
+
+    def done(self, site: Any) -> Any:
+        """The site after the step."""
+        old, new = self.old, self.new
+        columns = dict(site.details.columns)
+        if old not in columns:
+            raise UnknownName("detail", old, tuple(columns))
+        if (new in columns and not site.details.is_blank(new)) or new in site.setting_columns:
+            raise CannotDo(f"the page list has a column {new} already")
+        column = columns.pop(old)
+        if not site.catalogue.could_be(new):
+            return replace(site, details=site.details._replace(columns={**columns, new: column}))
+        details = site.details._replace(columns=columns)
+        site = replace(site, details=details, setting_columns=(*site.setting_columns, new))
+        if site.catalogue.find(new) is None:
+            site = with_access_setting(site, new)
+        number = site.catalogue.number(new)
+        setting = site.catalogue[number]
+        values = {word: read_cell(setting, word) for word in set(column.words) if word.strip()}
+        for value in values.values():
+            check_scope(ScopeKind.HERE, value, setting)
+        more = []
+        for page, text in enumerate(column.texts()):
+            if text.strip():
+                if site.statements.find(number, ScopeKind.HERE, page) >= 0:
+                    raise CannotDo(f"{site.tree.paths[page]} says {new} already")
+                place = Place(site.page_list, int(site.tree.line[page]))
+                more.append(NewStatement(number, ScopeKind.HERE, page, values[text], place, step=SAID_STEP))
+        return with_changes(site, statements=site.statements.edited(site.catalogue.built_in(), more=more))
+
+    @property
+    def words(self) -> str:
+        """What the step does."""
+        return f"rename the column {self.old} to {self.new}"
+
+
+def with_names(site: Any, renames: Renames) -> Any:
     """The site in which conditions, viewpoints, blocks and the home page name other pages in place of some."""
     rules = tuple(one._replace(**_of_conditions(one.when, one.excepts, renames)) for one in site.rules)
     guarantees = tuple(one._replace(**_of_conditions(one.when, one.excepts, renames)) for one in site.guarantees)
@@ -87,28 +247,6 @@ def pages_moved(site: SiteModel, step: MovePage) -> dict[str, str]:
     return {path: new + path[len(old) :] for path in branch if path == old or path.startswith(f"{old}/")}
 
 
-def moved(site: Model, step: MovePage) -> Model:
-    """The site in which a page, and those below it, have other paths.
-
-    Raises SiteError if a page has the new path already; CannotDo if it cannot be moved, or a scope would say a setting
-    twice.
-    """
-    renames = pages_moved(site, step)
-    top = site.page_number(step.path)
-    for old, new in renames.items():
-        both = said_of_both(site, new, site.tree.number(old))
-        if both:
-            raise CannotDo(f"{new} has {both} already")
-    cells = {name: _cells_naming(site, name, renames) for name in NAMING}
-    parent = "" if not step.parent else site.tree.paths[site.page_number(step.parent)]
-    cells["parent"][top] = renames.get(parent, parent)
-    paths = {
-        site.tree.number(old): written_path(site.details.written[site.tree.number(old)], old, new)
-        for old, new in renames.items()
-    }
-    return replanted(with_names(site, renames), paths=paths, cells=cells)[0]
-
-
 def _cells_naming(site: SiteModel, detail: str, renames: Renames) -> dict[int, str]:
     """The cells of a detail that name some pages, by page, and what they shall hold."""
     column = site.details.column(detail)
@@ -128,35 +266,6 @@ def written_path(written: str, old: str, new: str) -> str:
     """
     head, found, tail = written.rpartition(old)
     return f"{head}{new}{tail}" if found and not head.endswith("/") else new
-
-
-def dropped(site: Model, step: DropPage) -> Model:
-    """The site without a page and what is set for it.
-
-    Raises CannotDo if pages stand below it, and the step is not about them too.
-    """
-    page = site.page_number(step.path)
-    end = int(site.tree.end[page])
-    if end > page + 1 and not step.branch:
-        raise CannotDo(f"{count(end - page - 1, 'page stands', 'pages stand')} below {site.tree.paths[page]}")
-    gone = np.zeros(len(site.tree), dtype=bool)
-    gone[page:end] = True
-    return without_redundant_access(replanted(site, gone=gone)[0])
-
-
-def with_detail(site: Model, step: SetDetail) -> Model:
-    """The site in which the page list has another cell for a page.
-
-    Raises SiteError if the detail cannot be that, or the parent is not there; CannotDo if it is the path: another path
-    means to move the page.
-    """
-    if step.detail == "path":
-        raise CannotDo("another path means to move the page")
-    page = site.page_number(step.path)
-    text = step.text
-    if step.detail in NAMING and text:
-        text = site.page_names.path(text) if step.detail != "leads_to" or text.startswith("/") else text
-    return replanted(site, cells={step.detail: {page: text}})[0]
 
 
 def said_of_both(site: SiteModel, gone: str, page: int) -> str:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any, TypeVar
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -12,19 +13,46 @@ from ..site.model import SiteModel
 from ..site.new_statements import PRESET_STEP, PRESET_STEP_OF_OTHER, Form, NewStatement
 from ..site.parse_values import check_scope
 from ..site.scopes import OF_PAGES, Scope
-from .cannot_do import CannotDo
 from .rebuild import with_changes, without_redundant_access
-from .statement_steps import target_of
-from .steps import CHANGED
-
-Model = TypeVar("Model", bound=SiteModel)
+from .statement_steps import target_of, where
+from .step import CHANGED, CannotDo, Step
 
 
-def used(site: Model, scope: Scope, preset: str) -> Model:
-    """The site in which a scope uses a preset, after those that it uses already.
+@dataclass(frozen=True, slots=True)
+class Use(Step):
+    """A scope uses a preset, after those that it uses already."""
 
-    Raises CannotDo if the scope uses it already; ValueFault if a value of it may not stand in the scope.
-    """
+    scope: Scope
+    preset: str
+
+    def done(self, site: Any) -> Any:
+        """The site after the step."""
+        return _used(site, self.scope, self.preset)
+
+    @property
+    def words(self) -> str:
+        """What the step does."""
+        return f"use the preset {self.preset} {where(self.scope)}"
+
+
+@dataclass(frozen=True, slots=True)
+class StopUsing(Step):
+    """A scope no longer uses a preset."""
+
+    scope: Scope
+    preset: str
+
+    def done(self, site: Any) -> Any:
+        """The site after the step."""
+        return _stopped_using(site, self.scope, self.preset)
+
+    @property
+    def words(self) -> str:
+        """What the step does."""
+        return f"use the preset {self.preset} no longer {where(self.scope)}"
+
+
+def _used(site: Any, scope: Scope, preset: str) -> Any:
     declared = site.declarations.presets.get(preset)
     if declared is None:
         raise UnknownName("preset", preset, tuple(site.declarations.presets))
@@ -58,11 +86,7 @@ def used(site: Model, scope: Scope, preset: str) -> Model:
     return with_changes(site, statements=site.statements.edited(site.catalogue.built_in(), more=more))
 
 
-def stopped_using(site: Model, scope: Scope, preset: str) -> Model:
-    """The site in which a scope no longer uses a preset.
-
-    Raises CannotDo if it does not use it.
-    """
+def _stopped_using(site: Any, scope: Scope, preset: str) -> Any:
     gone: Any = np.zeros(len(site.statements), dtype=bool)
     for part in scope.parts:
         gone |= _presets_of(site, part, scope.both) & of_preset(site, preset)

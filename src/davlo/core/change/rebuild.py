@@ -18,7 +18,7 @@ from ..site.people import People
 from ..site.scopes import ScopeKind
 from ..site.settings import ACCESS_FAMILIES, Setting
 from ..site.types import Type, Types
-from .cannot_do import CannotDo
+from .step import CannotDo
 
 Model = TypeVar("Model", bound=SiteModel)
 

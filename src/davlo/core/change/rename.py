@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any, TypeVar
 
 import numpy as np
@@ -21,43 +21,55 @@ from ..site.scopes import ScopeKind
 from ..site.settings import ACCESS_FAMILIES, Setting
 from ..site.types import Type, Types
 from ..site.values import ListChange, Raw, Value
-from .cannot_do import CannotDo
 from .preset_steps import of_preset
 from .rebuild import rebuilt, with_access_setting, with_changes, without_redundant_access
 from .renaming import SUBJECTS, TITLED, Renaming
-from .steps import Rename
+from .step import CannotDo, Step
 
 Model = TypeVar("Model", bound=SiteModel)
 
 
-def renamed(site: Model, step: Rename) -> Model:
-    """The site in which a declaration has another name, or has gone into another one.
+@dataclass(frozen=True, slots=True)
+class Rename(Step):
+    """A declaration gets another name, or goes into the one that has that name, everywhere it is named.
 
-    Raises CannotDo if it cannot have that name, or one scope says different things of both.
+    `kind` is that of a declaration: `sidebar`, `person`, `type`, `setting`, `rule`, …
     """
-    if step.kind not in DECLARED_KINDS:
-        raise UnknownName("kind of declaration", step.kind, DECLARED_KINDS)
-    names = Renaming(site, step)
-    site = _with_conditions_and_lists(site, names)
-    if step.kind in TITLED:
-        return site
-    if step.kind == "setting":
-        return _with_setting(site, names)
-    if step.kind == "type":
-        return _with_type(site, names)
-    if step.kind == "role" and names.goes_into:
-        roles = site.declarations.roles
-        if set(roles[step.old].actions) != set(roles[step.new].actions):
-            raise CannotDo(f"the roles {step.old} and {step.new} hold different actions")
-    declarations, people = _declarations(site, names), _people(site, names)
-    both = _both(site, declarations, people, names)
-    both = _with_values(both, names)
-    if step.kind in SUBJECTS:
-        for family in ACCESS_FAMILIES:
-            both = _with_subject(both, family, names)
-    adjusted = _adjusted(both.catalogue, names)
-    after = rebuilt(both, declarations=declarations, people=people, own=_own(both, names), adjusted=adjusted)
-    return without_redundant_access(after)
+
+    kind: str
+    old: str
+    new: str
+
+    def done(self, site: Any) -> Any:
+        """The site after the step."""
+        if self.kind not in DECLARED_KINDS:
+            raise UnknownName("kind of declaration", self.kind, DECLARED_KINDS)
+        names = Renaming(site, self.kind, self.old, self.new)
+        site = _with_conditions_and_lists(site, names)
+        if self.kind in TITLED:
+            return site
+        if self.kind == "setting":
+            return _with_setting(site, names)
+        if self.kind == "type":
+            return _with_type(site, names)
+        if self.kind == "role" and names.goes_into:
+            roles = site.declarations.roles
+            if set(roles[self.old].actions) != set(roles[self.new].actions):
+                raise CannotDo(f"the roles {self.old} and {self.new} hold different actions")
+        declarations, people = _declarations(site, names), _people(site, names)
+        both = _both(site, declarations, people, names)
+        both = _with_values(both, names)
+        if self.kind in SUBJECTS:
+            for family in ACCESS_FAMILIES:
+                both = _with_subject(both, family, names)
+        adjusted = _adjusted(both.catalogue, names)
+        after = rebuilt(both, declarations=declarations, people=people, own=_own(both, names), adjusted=adjusted)
+        return without_redundant_access(after)
+
+    @property
+    def words(self) -> str:
+        """What the step does."""
+        return f"rename the {self.kind} {self.old} to {self.new}"
 
 
 def _both(site: Model, declarations: Declarations, people: People, names: Renaming) -> Model:

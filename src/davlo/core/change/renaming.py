@@ -12,8 +12,7 @@ from ..site.model import SiteModel
 from ..site.names import what_is_wrong
 from ..site.settings import ACCESS_FAMILIES, Setting
 from ..site.values import ListChange, Value
-from .cannot_do import CannotDo
-from .steps import Rename
+from .step import CannotDo
 
 SUBJECTS = ("person", "group")
 TITLED = ("rule", "guarantee")
@@ -26,8 +25,8 @@ class Renaming:
     `goes_into`: whether there is a declaration of the new name already, which stays as it is.
     """
 
-    def __init__(self, site: SiteModel, step: Rename) -> None:
-        self.kind, self.old, self.new = step
+    def __init__(self, site: SiteModel, kind: str, old: str, new: str) -> None:
+        self.kind, self.old, self.new = kind, old, new
         names = declared_names(site, self.kind)
         if self.kind == "setting":
             names = tuple(one.name for one in site.catalogue.own)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import NamedTuple, TypeVar
+from typing import NamedTuple
 
 import numpy as np
 
@@ -11,14 +11,11 @@ from ..arrays.codebooks import Mask
 from ..faults import ValueFault
 from ..resolve.fold import FoldStages, fold_stages
 from ..site.model import SiteModel
-from ..site.new_statements import Form, NewStatement
+from ..site.new_statements import Form
 from ..site.scopes import Scope, ScopeKind
-from ..site.values import ListChange, Plain
-from .cannot_do import CannotDo
-from .rebuild import with_changes
-from .steps import CHANGED, Change, Restamp, Say, Step, TakeAway
-
-Model = TypeVar("Model", bound=SiteModel)
+from ..site.values import ListChange
+from .stamp_steps import Restamp, items_of, missing_items
+from .steps import Change, Say, Step, TakeAway
 
 
 class RestampCount(NamedTuple):
@@ -102,7 +99,7 @@ class _OneSetting:
         self.is_own, self.is_own_said = _own(site, number)
         if add:
             at = np.flatnonzero(self.outdated)
-            has_more = [bool(_missing(self._stages, page)) for page in at.tolist()]
+            has_more = [bool(missing_items(self._stages, page)) for page in at.tolist()]
             self.outdated[at] = has_more
 
     def steps(self, mask: Mask, over_own: bool) -> Iterator[Step]:
@@ -112,9 +109,8 @@ class _OneSetting:
         for page in np.flatnonzero(said).tolist():
             scope = Scope.here(site.tree.paths[page])
             if self._add:
-                have = stages.words[int(stages.value[page])]
-                more = [one for one in _items(stages.words[int(stages.live_value[page])]) if one not in _items(have)]
-                yield Say(scope, self._name, (*_items(have), *more))
+                have, live = (items_of(stages.words[int(one[page])]) for one in (stages.value, stages.live_value))
+                yield Say(scope, self._name, (*have, *(one for one in live if one not in have)))
             else:
                 yield TakeAway(scope, self._name)
         chosen = mask & (~self.is_own if self._add else ~self.is_own | said)
@@ -142,34 +138,3 @@ def _own(site: SiteModel, setting: int) -> tuple[Mask, Mask]:
         mask[said.target[some]] = True
         found.append(mask)
     return found[0], found[1]
-
-
-def _items(value: object) -> tuple[str, ...]:
-    return value if isinstance(value, tuple) else ()
-
-
-def _missing(stages: FoldStages, page: int) -> list[str]:
-    """The items that only the default of a page has, and not its stamp."""
-    base, live = (_items(stages.words[int(codes[page])]) for codes in (stages.base_value, stages.live_value))
-    return [one for one in live if one not in base]
-
-
-def restamp(site: Model, step: Restamp) -> Model:
-    """The site in which pages have the stamps that a new page would get.
-
-    Raises CannotDo if the setting's default is for all pages.
-    """
-    number = site.setting_number(step.setting)
-    if site.catalogue[number].default_for != "new-pages":
-        raise CannotDo(f"{step.setting} has its default for all pages: they follow it already")
-    pages = np.array(sorted({site.page_number(path) for path in step.pages}), dtype=np.int64)
-    stages = fold_stages(site.statements, number, site.scope_pages, True)
-    more = []
-    for page in pages.tolist():
-        value: Plain = stages.words[int(stages.live_value[page])]  # type: ignore[assignment]
-        if step.add:
-            value = (*_items(stages.words[int(stages.base_value[page])]), *_missing(stages, page))
-        more.append(NewStatement(number, ScopeKind.STAMP, page, value, CHANGED))
-    said = site.statements
-    old = (said.setting == number) & (said.scope == ScopeKind.STAMP) & np.isin(said.target, pages)
-    return with_changes(site, statements=said.edited(site.catalogue.built_in(), ~old, more))

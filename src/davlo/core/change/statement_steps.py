@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from typing import Any, TypeVar
+from dataclasses import dataclass
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -15,23 +16,157 @@ from ..site.new_statements import Form, NewStatement
 from ..site.parse_values import check_scope, read_value
 from ..site.scopes import OF_PAGES, Scope, ScopeKind
 from ..site.settings import ACCESS_FAMILIES, Setting
-from ..site.values import ByDepth, ListChange, Raw, Reference, raw_of
-from .cannot_do import CannotDo
+from ..site.values import LIST_STEPS, ByDepth, ListChange, Raw, Reference, Value, raw_of, shown
+from ..wording import shortened
 from .reach import StatementEdit
 from .rebuild import with_access_setting, with_changes, without_redundant_access
-from .steps import (
-    CHANGED,
-    FRESH_ACCESS,
-    Lock,
-    Say,
-    Step,
-    TakeAway,
-    Unlock,
-)
+from .step import CHANGED, CannotDo, Step
 
-Model = TypeVar("Model", bound=SiteModel)
+FRESH_ACCESS = "fresh_access"
+"""Used as a setting's name in `TakeAway`, for a scope with `fresh_access`."""
 MANY = 100
 """The fewest steps whose pages are looked up together."""
+MOST_LETTERS = 60
+"""The most letters of a value in a sentence."""
+
+
+@dataclass(frozen=True, slots=True)
+class StatementStep(Step):
+    """What a scope says of a setting changes."""
+
+    scope: Scope
+    setting: str
+
+    def done(self, site: Any) -> Any:
+        """The site after the step."""
+        edits = StatementEdits(site)
+        edits.add(self)
+        return edits.done()
+
+    def add_to(self, edits: StatementEdits) -> None:
+        """Do the step together with others."""
+        raise NotImplementedError
+
+    def edits(self, site: SiteModel) -> list[StatementEdit] | None:
+        """The step as edits of single statements, whose reach is quick to find; None if it is more than that."""
+        number = site.catalogue.find(self.setting)
+        if number is None or self.setting == FRESH_ACCESS:
+            return None
+        return [self._edit(site, number, part, target_of(site, part)) for part in self.scope.parts]
+
+    def _edit(self, site: SiteModel, number: int, part: Scope, target: int) -> StatementEdit:
+        raise NotImplementedError
+
+    @property
+    def changes_access(self) -> bool:
+        """Whether it is about access, or about an owner."""
+        return self.setting.partition(".")[0] in (*ACCESS_FAMILIES, "page") or self.setting == FRESH_ACCESS
+
+
+@dataclass(frozen=True, slots=True)
+class Say(StatementStep):
+    """A scope sets a setting to a value, in place of what it said before."""
+
+    value: Value
+    lock: bool = False
+    because: str = ""
+
+    def add_to(self, edits: StatementEdits) -> None:
+        """Do the step together with others."""
+        edits.say(self)
+
+    def _edit(self, site: SiteModel, number: int, part: Scope, target: int) -> StatementEdit:
+        value = read_value(site.catalogue[number], raw_of(self.value))
+        return StatementEdit(number, part.kind, target, value, self.lock and part.kind != ScopeKind.HERE)
+
+    @property
+    def says(self) -> str:
+        """What it says, without the scope."""
+        verb, raw = "lock" if self.lock else "set", raw_of(self.value)
+        if isinstance(raw, dict) and set(raw) <= {*LIST_STEPS}:
+            return f"{verb} {self.setting} ({value_in_words(self.value)})"
+        return f"{verb} {self.setting} to {value_in_words(self.value)}"
+
+    @property
+    def words(self) -> str:
+        """What the step does."""
+        return f"{self.says} {where(self.scope)}"
+
+
+@dataclass(frozen=True, slots=True)
+class TakeAway(StatementStep):
+    """A scope no longer sets a setting, or no longer says `fresh_access` (`FRESH_ACCESS`)."""
+
+    def add_to(self, edits: StatementEdits) -> None:
+        """Do the step together with others."""
+        edits.take_away(self)
+
+    def _edit(self, site: SiteModel, number: int, part: Scope, target: int) -> StatementEdit:
+        return StatementEdit(number, part.kind, target, gone=True)
+
+    @property
+    def words(self) -> str:
+        """What the step does."""
+        setting = "the fresh start of access" if self.setting == FRESH_ACCESS else self.setting
+        return f"take {setting} away {where(self.scope).replace('on ', 'from ', 1)}"
+
+
+@dataclass(frozen=True, slots=True)
+class Lock(StatementStep):
+    """A plain statement of a scope becomes a lock."""
+
+    locks: ClassVar[bool] = True
+
+    def add_to(self, edits: StatementEdits) -> None:
+        """Do the step together with others."""
+        edits.relock(self)
+
+    def _edit(self, site: SiteModel, number: int, part: Scope, target: int) -> StatementEdit:
+        value = site.statements.said(site.statements.find(number, part.kind, target))
+        return StatementEdit(number, part.kind, target, value, self.locks and part.kind != ScopeKind.HERE)
+
+    @property
+    def words(self) -> str:
+        """What the step does."""
+        return f"{'lock' if self.locks else 'unlock'} {self.setting} {where(self.scope)}"
+
+
+@dataclass(frozen=True, slots=True)
+class Unlock(Lock):
+    """A lock of a scope becomes a plain statement."""
+
+    locks: ClassVar[bool] = False
+
+
+def where(scope: Scope) -> str:
+    """Where a scope applies, as a sentence has it."""
+    if scope.both:
+        return f"on {scope.name} and below it"
+    return {
+        "everywhere": "everywhere",
+        "type": f"for the type {scope.name}",
+        "below": f"below {scope.name}",
+        "rule": f'in the rule "{scope.name}"',
+        "stamp": f"as the stamp of {scope.name}",
+    }.get(scope.kind.word, f"on {scope.name}")
+
+
+def value_in_words(value: object) -> str:
+    """A value as a sentence has it: `main`, `view; edit`, `add offer`.
+
+    Example
+    -------
+    >>> value_in_words({"add": ["offer"]}), value_in_words(["view", "edit"]), value_in_words(False)
+    ('add offer', 'view; edit', 'no')
+    """
+    raw: Raw = raw_of(value)
+    if isinstance(raw, dict):
+        if set(raw) <= {*LIST_STEPS}:
+            return shown(ListChange(**{key: tuple(map(str, items)) for key, items in raw.items()}))
+        return shortened(str(raw), MOST_LETTERS)
+    if isinstance(raw, list):
+        return "; ".join(map(str, raw)) or "the empty list"
+    return shortened(raw, MOST_LETTERS)
 
 
 class StatementEdits:
@@ -43,7 +178,7 @@ class StatementEdits:
 
     def look_up(self, steps: Sequence[Step]) -> None:
         """Prepare for these steps: what is asked for many pages at once takes much less time."""
-        said = [step for step in steps if isinstance(step, Say | TakeAway) and step.scope.kind in OF_PAGES]
+        said = [step for step in steps if isinstance(step, StatementStep) and step.scope.kind in OF_PAGES]
         if len(said) < MANY:
             return
         names = list({step.scope.name for step in said})
@@ -66,21 +201,16 @@ class StatementEdits:
         self._touched: set[tuple[int, str, str]] = set()
         self._roles: set[RolePlace] = set()
 
-    def _depends(self, step: Say | TakeAway | Lock | Unlock) -> bool:
+    def _depends(self, step: StatementStep) -> bool:
         """Whether a step touches what an earlier one touched, or makes a new setting, which renumbers all settings."""
         is_new = isinstance(step, Say) and self.site.catalogue.find(step.setting) is None
         return is_new or not self._touched.isdisjoint(_about(step))
 
-    def add(self, step: Say | TakeAway | Lock | Unlock) -> None:
+    def add(self, step: StatementStep) -> None:
         """One step more."""
         if self._depends(step):
             self._begin(self.done())
-        if isinstance(step, Say):
-            self._say(step)
-        elif isinstance(step, TakeAway):
-            self._take_away(step)
-        else:
-            self._relock(step)
+        step.add_to(self)
         self._touched.update(_about(step))
 
     @property
@@ -109,7 +239,8 @@ class StatementEdits:
         taken = set(site.statements.setting[self._gone].tolist())
         return without_redundant_access(after) if taken.intersection(site.catalogue.access_numbers()) else after
 
-    def _say(self, step: Say, place: Place = CHANGED) -> None:
+    def say(self, step: Say, place: Place = CHANGED) -> None:
+        """Add what a scope says, in place of what it said."""
         if self.site.catalogue.find(step.setting) is None:
             self._begin(with_access_setting(self.site, step.setting))
         number = self.site.setting_number(step.setting)
@@ -141,7 +272,8 @@ class StatementEdits:
                 )
             )
 
-    def _take_away(self, step: TakeAway) -> None:
+    def take_away(self, step: TakeAway) -> None:
+        """Leave out what a scope says."""
         if step.setting == FRESH_ACCESS:
             rows = [row for part in step.scope.parts for row in self._fresh(part, step.scope.both)]
             self._gone += rows
@@ -153,17 +285,17 @@ class StatementEdits:
         if not rows:
             raise CannotDo(f"{step.scope.sentence} does not set {step.setting}")
 
-    def _relock(self, step: Lock | Unlock) -> None:
+    def relock(self, step: Lock) -> None:
+        """Lock what a scope says, or unlock it."""
         number = self.site.setting_number(step.setting)
         have = [self._find(number, part) for part in step.scope.parts]
         if have[0] < 0:
             raise CannotDo(f"{step.scope.sentence} does not set {step.setting}")
-        is_lock = isinstance(step, Lock)
-        if bool(self.site.statements.locked[have[0]]) == is_lock:
-            raise CannotDo(f"{step.scope.sentence} {'locks it already' if is_lock else 'does not lock it'}")
+        if bool(self.site.statements.locked[have[0]]) == step.locks:
+            raise CannotDo(f"{step.scope.sentence} {'locks it already' if step.locks else 'does not lock it'}")
         said = self.site.statements.said(have[0])
         because = self.site.statements.reasons[int(self.site.statements.because[have[0]])]
-        self._say(Say(step.scope, step.setting, said, is_lock, because), self.site.statements.place(have[0]))
+        self.say(Say(step.scope, step.setting, said, step.locks, because), self.site.statements.place(have[0]))
 
     def _find(self, number: int, part: Scope) -> int:
         return int(self.site.statements.find(number, part.kind, self._target(part)))
@@ -197,7 +329,7 @@ class StatementEdits:
         return rows
 
 
-def _about(step: Say | TakeAway | Lock | Unlock) -> list[tuple[int, str, str]]:
+def _about(step: StatementStep) -> list[tuple[int, str, str]]:
     """What a step touches: kinds of scope (as numbers, which a set finds faster), names and settings."""
     return [(int(part.kind), part.name, step.setting) for part in step.scope.parts]
 

@@ -6,223 +6,67 @@ kept.
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple, TypeAlias
+from typing import Any, NamedTuple
 
-from ..faults import Place
 from ..site.catalogue import Adjustment
 from ..site.conditions import Condition
 from ..site.declarations import Declared
 from ..site.model import Accept
 from ..site.scopes import Scope
 from ..site.values import Value, raw_of
-
-CHANGED = Place("the change")
-"""Where something that a change says stands: in no file yet."""
-FRESH_ACCESS = "fresh_access"
-"""Used as a setting's name in `TakeAway`, for a scope with `fresh_access`."""
-
-
-class Say(NamedTuple):
-    """A scope sets a setting to a value, in place of what it said before."""
-
-    scope: Scope
-    setting: str
-    value: Value
-    lock: bool = False
-    because: str = ""
-
-
-class TakeAway(NamedTuple):
-    """A scope no longer sets a setting, or no longer says `fresh_access` (`FRESH_ACCESS`)."""
-
-    scope: Scope
-    setting: str
-
-
-class Lock(NamedTuple):
-    """A plain statement of a scope becomes a lock."""
-
-    scope: Scope
-    setting: str
-
-
-class Unlock(NamedTuple):
-    """A lock of a scope becomes a plain statement."""
-
-    scope: Scope
-    setting: str
-
-
-class Use(NamedTuple):
-    """A scope uses a preset, after those that it uses already."""
-
-    scope: Scope
-    preset: str
-
-
-class StopUsing(NamedTuple):
-    """A scope no longer uses a preset."""
-
-    scope: Scope
-    preset: str
-
-
-class Restamp(NamedTuple):
-    """Pages get the stamps that a new page would get; with `add`, a list keeps its items and gets the new ones."""
-
-    setting: str
-    pages: tuple[str, ...]
-    add: bool = False
-
-
-class Rename(NamedTuple):
-    """A declaration gets another name, or goes into the one that has that name, everywhere it is named.
-
-    `kind` is that of a declaration: `sidebar`, `person`, `type`, `setting`, `rule`, …
-    """
-
-    kind: str
-    old: str
-    new: str
-
-
-class Declare(NamedTuple):
-    """A declaration is added, or replaced."""
-
-    record: Declared
-
-
-class Undeclare(NamedTuple):
-    """A declaration is taken away; for a type, also what is set for it."""
-
-    kind: str
-    name: str
-
-
-class Adjust(NamedTuple):
-    """The site adjusts a setting of Davlo's, or a family such as `access.*`."""
-
-    setting: str
-    adjustment: Adjustment
-
-
-class SetSite(NamedTuple):
-    """The site as a whole: `languages` (tuple of str) or `max_entries` (int)."""
-
-    name: str
-    value: tuple[str, ...] | int
-
-
-class AddRule(NamedTuple):
-    """A new rule, the weakest of all; `says` pairs settings and values."""
-
-    name: str
-    when: Condition
-    says: tuple[tuple[str, Value], ...]
-    excepts: tuple[Condition, ...] = ()
-
-
-class DropRule(NamedTuple):
-    """A rule is taken away, with all that it gives."""
-
-    name: str
-
-
-class ExceptFromGuarantee(NamedTuple):
-    """A guarantee excludes some pages."""
-
-    name: str
-    pages: tuple[str, ...]
-
-
-class AddAccept(NamedTuple):
-    """A finding is known and meant."""
-
-    accept: Accept
-
-
-class DropAccept(NamedTuple):
-    """An entry of `accept` is taken away."""
-
-    accept: Accept
-
-
-class AddPage(NamedTuple):
-    """The page list has one page more, with the stamps of a new page.
-
-    Its maker (`by`) becomes its owner, if no default names another.
-    """
-
-    path: str
-    details: tuple[tuple[str, str], ...] = ()
-    by: str = ""
-
-
-class MovePage(NamedTuple):
-    """A page gets another path, and with it the pages below it whose paths begin with its own.
-
-    Whatever names one of them is updated. The page goes where its new path puts it, or below `parent`.
-    """
-
-    path: str
-    new: str
-    parent: str = ""
-
-
-class DropPage(NamedTuple):
-    """A page goes, with what is set for it; with `branch` all pages below it too."""
-
-    path: str
-    branch: bool = False
-
-
-class SetDetail(NamedTuple):
-    """The page list has another cell for a page: a detail as a cell holds it, empty for a blank cell."""
-
-    path: str
-    detail: str
-    text: str
-
-
-class NameInstead(NamedTuple):
-    """Whatever names a page that is not there names another one: statements, conditions, blocks, other pages."""
-
-    old: str
-    new: str
-
-
-class RenameDetail(NamedTuple):
-    """A detail of the site's own gets another name; if that is a setting's name, its cells set that setting."""
-
-    old: str
-    new: str
-
-
-Step: TypeAlias = (
-    Say
-    | TakeAway
-    | Lock
-    | Unlock
-    | Use
-    | StopUsing
-    | Restamp
-    | Rename
-    | Declare
-    | Undeclare
-    | Adjust
-    | SetSite
-    | AddRule
-    | DropRule
-    | ExceptFromGuarantee
-    | AddAccept
-    | DropAccept
-    | AddPage
-    | MovePage
-    | DropPage
-    | SetDetail
-    | NameInstead
-    | RenameDetail
+from ..wording import count
+from .declaration_steps import (
+    AddAccept,
+    AddRule,
+    Adjust,
+    Declare,
+    DropAccept,
+    DropRule,
+    ExceptFromGuarantee,
+    SetSite,
+    Undeclare,
 )
+from .page_steps import AddPage, DropPage, MovePage, NameInstead, RenameDetail, SetDetail
+from .preset_steps import StopUsing, Use
+from .rename import Rename
+from .stamp_steps import Restamp
+from .statement_steps import FRESH_ACCESS, Lock, Say, StatementStep, TakeAway, Unlock
+from .step import CHANGED, Step
+
+__all__ = [
+    "CHANGED",
+    "FRESH_ACCESS",
+    "AddAccept",
+    "AddPage",
+    "AddRule",
+    "Adjust",
+    "Change",
+    "ChangeError",
+    "Declare",
+    "DropAccept",
+    "DropPage",
+    "DropRule",
+    "ExceptFromGuarantee",
+    "Lock",
+    "MovePage",
+    "NameInstead",
+    "Rename",
+    "RenameDetail",
+    "Restamp",
+    "Say",
+    "SetDetail",
+    "SetSite",
+    "StatementStep",
+    "Step",
+    "StopUsing",
+    "TakeAway",
+    "Undeclare",
+    "Unlock",
+    "Use",
+    "scope_named",
+]
+MOST_STEPS = 3
+"""The most steps that a sentence tells one by one."""
 
 
 class Change(NamedTuple):
@@ -242,6 +86,24 @@ class Change(NamedTuple):
     def then(self, *steps: Step) -> Change:
         """This change, and these steps after it."""
         return Change((*self.steps, *steps))
+
+    @property
+    def words(self) -> str:
+        """What the change does, in one sentence; of many steps the first ones.
+
+        Example
+        -------
+        >>> Change().say("sidebar.right", "main", below="/visit").take_away("menu.show", here="/topics").words
+        'set sidebar.right to main below /visit; take menu.show away from /topics'
+        """
+        told = list(dict.fromkeys(step.words for step in self.steps))
+        says = [step for step in self.steps if isinstance(step, Say)]
+        if len(told) > MOST_STEPS and len(says) == len(self.steps):
+            first, scopes = says[0], {step.scope for step in says}
+            if len({step.says for step in says}) == 1 and len({scope.kind for scope in scopes}) == 1:
+                return f"{first.words} and {count(len(scopes) - 1, 'other page')}"
+        more = len(told) - MOST_STEPS
+        return "; ".join(told[:MOST_STEPS]) + (f"; and {count(more, 'more step')}" if more > 0 else "")
 
     def say(self, setting: str, value: Any, *, lock: bool = False, because: str = "", **where: Any) -> Change:
         """This change, and then a scope says a value of a setting.
@@ -306,6 +168,54 @@ class Change(NamedTuple):
     def unlock(self, setting: str, **where: Any) -> Change:
         """This change, and then what a scope locks it says plainly; `where` as in `say`."""
         return self.then(Unlock(scope_named(**where), setting))
+
+    def restamp(self, setting: str, *pages: str, add: bool = False) -> Change:
+        """This change, and then pages get the stamps of new pages; with `add` a list only gets the new items."""
+        return self.then(Restamp(setting, pages, add))
+
+    def name_instead(self, old: str, new: str) -> Change:
+        """This change, and then whatever names a page that is not there names another one."""
+        return self.then(NameInstead(old, new))
+
+    def rename_detail(self, old: str, new: str) -> Change:
+        """This change, and then a column of the page list has another name."""
+        return self.then(RenameDetail(old, new))
+
+    def declare(self, record: Declared) -> Change:
+        """This change, and then a declaration is there, in place of one of its name."""
+        return self.then(Declare(record))
+
+    def undeclare(self, kind: str, name: str) -> Change:
+        """This change, and then a declaration is gone; for a type, also what is set for it."""
+        return self.then(Undeclare(kind, name))
+
+    def adjust(self, setting: str, **adjustment: Any) -> Change:
+        """This change, and then a setting of Davlo's has another default, scopes, label, help or `default_for`."""
+        return self.then(Adjust(setting, Adjustment(**adjustment)))
+
+    def set_site(self, name: str, value: tuple[str, ...] | int) -> Change:
+        """This change, and then the site has other `languages`, or another `max_entries` of its menu."""
+        return self.then(SetSite(name, value))
+
+    def add_rule(self, name: str, when: Condition, says: dict[str, Value], *excepts: Condition) -> Change:
+        """This change, and then there is a rule, the weakest of all, that sets some settings."""
+        return self.then(AddRule(name, when, tuple(says.items()), excepts))
+
+    def drop_rule(self, name: str) -> Change:
+        """This change, and then a rule is gone, with all that it gives."""
+        return self.then(DropRule(name))
+
+    def except_from_guarantee(self, name: str, *pages: str) -> Change:
+        """This change, and then a guarantee excludes some pages."""
+        return self.then(ExceptFromGuarantee(name, pages))
+
+    def accept(self, accept: Accept) -> Change:
+        """This change, and then a finding is known and meant."""
+        return self.then(AddAccept(accept))
+
+    def drop_accept(self, accept: Accept) -> Change:
+        """This change, and then a finding is no longer accepted."""
+        return self.then(DropAccept(accept))
 
 
 def scope_named(**where: Any) -> Scope:

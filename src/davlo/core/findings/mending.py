@@ -12,36 +12,18 @@ from ..change.apply import apply
 from ..change.difference import Difference
 from ..change.difference_rows import AccessRow
 from ..change.reach import Reach, StatementEdit, reach, reach_without
-from ..change.statement_steps import target_of
-from ..change.steps import (
-    FRESH_ACCESS,
-    AddAccept,
-    Change,
-    DropAccept,
-    DropRule,
-    ExceptFromGuarantee,
-    Lock,
-    RenameDetail,
-    Say,
-    SetSite,
-    Step,
-    TakeAway,
-    Unlock,
-)
+from ..change.steps import FRESH_ACCESS, Change, DropRule, Say, StatementStep, Step, TakeAway, Unlock
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
 from ..site.new_statements import Form
-from ..site.parse_values import read_value
 from ..site.scopes import Scope, ScopeKind
-from ..site.settings import ACCESS_FAMILIES
 from ..site.source import source_of
-from ..site.values import Value, raw_of
+from ..site.values import Value
 
 MOST_STEPS = 500
 """The most steps of a way that is offered."""
 FEW = 50
 """The most pages mended one by one."""
-CHANGES_NO_VALUE = (AddAccept, DropAccept, ExceptFromGuarantee, SetSite)
 
 
 class Remedy(NamedTuple):
@@ -53,8 +35,8 @@ class Remedy(NamedTuple):
     def changed(self, effective: EffectiveModel) -> Mask:
         """The pages that would get another value of some setting. bool[pages]"""
         found = np.zeros(len(effective.site.tree), dtype=bool)
-        steps = [step for step in self.change.steps if not isinstance(step, CHANGES_NO_VALUE)]
-        edits = [_edits(effective.site, step) for step in steps]
+        steps = [step for step in self.change.steps if step.changes_values]
+        edits = [step.edits(effective.site) if isinstance(step, StatementStep) else None for step in steps]
         if any(one is None for one in edits):
             return Difference(effective, EffectiveModel(apply(effective.site, self.change))).changed_pages()
         by_setting: dict[int, list[StatementEdit]] = {}
@@ -70,39 +52,10 @@ class Remedy(NamedTuple):
 
     def gains(self, effective: EffectiveModel) -> tuple[AccessRow, ...]:
         """Who could do more than now."""
-        if not any(_is_about_access(step) for step in self.change.steps):
+        if not any(step.changes_access for step in self.change.steps):
             return ()
         after = EffectiveModel(apply(effective.site, self.change))
         return tuple(row for row in Difference(effective, after).access if row.gained)
-
-
-def _is_about_access(step: Step) -> bool:
-    """Whether a step may let somebody do more or less."""
-    if isinstance(step, Say | TakeAway | Lock | Unlock):
-        family = step.setting.partition(".")[0]
-        return family in (*ACCESS_FAMILIES, "page") or step.setting == FRESH_ACCESS
-    return not isinstance(step, (*CHANGES_NO_VALUE, RenameDetail))
-
-
-def _edits(site: SiteModel, step: Step) -> list[StatementEdit] | None:
-    """A step as edits of single statements, whose reach is quick to find; None if it is more than that."""
-    if not isinstance(step, Say | TakeAway | Lock | Unlock) or step.setting == FRESH_ACCESS:
-        return None
-    number = site.catalogue.find(step.setting)
-    if number is None:
-        return None
-    found = []
-    for part in step.scope.parts:
-        target = target_of(site, part)
-        if isinstance(step, TakeAway):
-            found.append(StatementEdit(number, part.kind, target, gone=True))
-            continue
-        if isinstance(step, Say):
-            value, lock = read_value(site.catalogue[number], raw_of(step.value)), step.lock
-        else:
-            value, lock = site.statements.said(site.statements.find(number, part.kind, target)), isinstance(step, Lock)
-        found.append(StatementEdit(number, part.kind, target, value, lock and part.kind != ScopeKind.HERE))
-    return found
 
 
 def _reached(effective: EffectiveModel, setting: int, edits: list[StatementEdit]) -> Iterator[Reach]:

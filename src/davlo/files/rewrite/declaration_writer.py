@@ -1,16 +1,12 @@
-"""All that a change does besides statements, as the files of a site hold it: declarations, rules, details, accepts."""
+"""Declarations, rules, guarantees and accepts as the files of a site hold them."""
 
 from __future__ import annotations
-
-from collections.abc import Callable
-from typing import Any
 
 from davlo.core.change import steps
 from davlo.core.site.declarations import Declared, Group, kind_of
 from davlo.core.site.values import Raw, raw_of
 
-from .cannot_rewrite import CannotRewrite
-from .site_files import SiteFiles
+from .site_files import ByStep, SiteFiles
 from .spelling import (
     KIND_KEYS,
     SITE_KEYS,
@@ -27,15 +23,16 @@ from .yaml_entries import Item, Keys
 
 
 class DeclarationWriter:
-    """Writes what all other steps do into the files of a site."""
+    """Writes what steps about declarations, rules, guarantees and accepts do into the files of a site."""
 
     def __init__(self, files: SiteFiles, statements: StatementWriter) -> None:
         self.files, self.site, self._statements = files, files.site, statements
         self._declared: dict[tuple[str, str], Declared] = {}
 
-    def do(self, step: steps.Step) -> None:
-        """Write what one step does."""
-        writers: dict[type, Callable[[Any], None]] = {
+    @property
+    def by_step(self) -> ByStep:
+        """What writes each kind of step."""
+        return {
             steps.Declare: self._declare,
             steps.Undeclare: lambda step: self.files.remove((*KIND_KEYS[step.kind], step.name)),
             steps.Adjust: self._adjust,
@@ -45,9 +42,7 @@ class DeclarationWriter:
             steps.ExceptFromGuarantee: self._except_from_guarantee,
             steps.AddAccept: lambda step: self.files.put(("accept",), accept_as(step.accept), more=True),
             steps.DropAccept: self._drop_accept,
-            steps.RenameDetail: self._rename_detail,
         }
-        writers[type(step)](step)
 
     def _adjust(self, step: steps.Adjust) -> None:
         for key, value in adjusted_as(step.adjustment).items():
@@ -119,11 +114,6 @@ class DeclarationWriter:
         rule: dict[str, Raw] = {"name": step.name, "when": condition_as(step.when)}
         rule |= {"except": excepts} if excepts else {}
         self.files.put(("rules",), {**rule, "give": give}, more=True)
-
-    def _rename_detail(self, step: steps.RenameDetail) -> None:
-        if step.new in self.files.sheet(self.site.page_list).columns:
-            raise CannotRewrite(f"{self.site.page_list} has a column {step.new} already")
-        self.files.change_cell(self.site.page_list, 1, step.old, step.new)
 
 
 def _same_accept(raw: Raw, told: dict[str, Raw]) -> bool:

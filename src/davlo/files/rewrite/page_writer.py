@@ -9,7 +9,7 @@ import yaml
 
 from davlo.core.change.new_page import with_page
 from davlo.core.change.page_steps import NAMING, Renames, pages_moved
-from davlo.core.change.steps import AddPage, DropPage, MovePage, NameInstead, SetDetail
+from davlo.core.change.steps import AddPage, DropPage, MovePage, NameInstead, RenameDetail, SetDetail
 from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
 from davlo.core.site.page_names import PageNames
@@ -19,7 +19,7 @@ from davlo.core.site.values import raw_of
 
 from .cannot_rewrite import CannotRewrite
 from .csv_text import is_csv
-from .site_files import STAMPS, SiteFiles
+from .site_files import STAMPS, Before, ByStep, SiteFiles
 from .spelling import goes_when_empty, page_key
 from .yaml_text import YamlText
 
@@ -30,17 +30,29 @@ _OF_CONDITION = ("path", "in_branch", "below")
 class PageWriter:
     """Writes what steps about pages do into the files of a site: rows of the page list, and what names a page."""
 
-    def __init__(self, files: SiteFiles) -> None:
-        self.files, self.site = files, files.site
+    def __init__(self, files: SiteFiles, before: Before) -> None:
+        self.files, self.site, self._before = files, files.site, before
 
-    def name_instead(self, step: NameInstead) -> None:
+    @property
+    def by_step(self) -> ByStep:
+        """What writes each kind of step."""
+        return {
+            AddPage: self._add,
+            MovePage: self._move,
+            DropPage: self._drop,
+            SetDetail: lambda step: self._cell(self.site.page_number(step.path), step.detail, step.text),
+            NameInstead: self._name_instead,
+            RenameDetail: self._rename_detail,
+        }
+
+    def _name_instead(self, step: NameInstead) -> None:
         """Make everything that names one page name another one."""
         old, new = self.site.page_names.path(step.old), self.site.page_names.path(step.new)
         self._rename({old: new})
         for page in np.flatnonzero(self.site.details.column("leads_to").mask([old])).tolist():
             self._cell(page, "leads_to", new)
 
-    def move(self, step: MovePage) -> None:
+    def _move(self, step: MovePage) -> None:
         """Give a page, and those below it, other paths."""
         site, renames = self.site, pages_moved(self.site, step)
         self._rename(renames)
@@ -56,7 +68,7 @@ class PageWriter:
         if site.details.column("parent")[top] != parent:
             self._cell(top, "parent", renames.get(parent, parent))
 
-    def drop(self, step: DropPage) -> None:
+    def _drop(self, step: DropPage) -> None:
         """Drop a page, or a branch, with what is set for it."""
         site = self.site
         page = site.page_number(step.path)
@@ -75,12 +87,12 @@ class PageWriter:
         for number in range(page, end):
             self.files.drop_line(site.page_list, int(site.tree.line[number]))
 
-    def add(self, step: AddPage, before: SiteModel) -> None:
+    def _add(self, step: AddPage) -> None:
         """Write the row of a new page, and its stamps: what it inherits after the earlier steps of the change."""
         path = self.site.page_names.path(step.path)
         details = {name: text for name, text in step.details if text}
         self.files.new_row(self.site.page_list, {"path": step.path, **details})
-        after, page = with_page(before, path, details, by=step.by)
+        after, page = with_page(self._before(step), path, details, by=step.by)
         said = after.statements
         for row in np.flatnonzero((said.scope == ScopeKind.STAMP) & (said.target == page)).tolist():
             setting, place = after.catalogue[int(said.setting[row])].name, said.place(row)
@@ -90,9 +102,10 @@ class PageWriter:
                 source = str(source_of(after, int(stages.live_source[0])).scope) if stages.live_source[0] >= 0 else ""
                 self.files.stamp_row(path, setting, raw_of(said.said(row)), source)
 
-    def set_detail(self, step: SetDetail) -> None:
-        """Write another cell of a page."""
-        self._cell(self.site.page_number(step.path), step.detail, step.text)
+    def _rename_detail(self, step: RenameDetail) -> None:
+        if step.new in self.files.sheet(self.site.page_list).columns:
+            raise CannotRewrite(f"{self.site.page_list} has a column {step.new} already")
+        self.files.change_cell(self.site.page_list, 1, step.old, step.new)
 
     def _cell(self, page: int, detail: str, text: str) -> None:
         self.files.change_cell(self.site.page_list, int(self.site.tree.line[page]), detail, text)

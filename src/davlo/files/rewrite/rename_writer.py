@@ -40,7 +40,7 @@ class RenameWriter:
 
     def rename(self, step: Rename) -> None:
         """Write what a step does."""
-        names = Renaming(self.site, step)
+        names = Renaming(self.site, step.kind, step.old, step.new)
         for file in self.files.decisions():
             text = self.files.text(file)
             if isinstance(text.root, yaml.MappingNode):

@@ -8,31 +8,14 @@ manner. Lines that no edit names stay as they are, byte for byte. Reading the re
 from __future__ import annotations
 
 import datetime
-from collections.abc import Callable, Iterator, Sequence
+from itertools import groupby
 from pathlib import Path
-from typing import Any
 
 import yaml
 
 from davlo.core.change.apply import apply
 from davlo.core.change.same_state import what_differs
-from davlo.core.change.steps import (
-    AddPage,
-    Change,
-    DropPage,
-    Lock,
-    MovePage,
-    NameInstead,
-    Rename,
-    Restamp,
-    Say,
-    SetDetail,
-    Step,
-    StopUsing,
-    TakeAway,
-    Unlock,
-    Use,
-)
+from davlo.core.change.steps import AddPage, Change, MovePage, Rename, Say, Step, TakeAway
 from davlo.core.site.model import SiteModel
 from davlo.core.site.scopes import ScopeKind
 
@@ -41,7 +24,7 @@ from .declaration_writer import DeclarationWriter
 from .line_edits import Edit
 from .page_writer import PageWriter
 from .rename_writer import RenameWriter
-from .site_files import SiteFiles
+from .site_files import ByStep, SiteFiles
 from .statement_writer import StatementWriter
 
 
@@ -79,34 +62,29 @@ class Rewriter:
         """What a change makes of the files; see `rewrite`."""
         self.files.forget()
         _refuse_new_pages(change)
-        statements = StatementWriter(self.files, change)
-        declarations, pages = DeclarationWriter(self.files, statements), PageWriter(self.files)
-        states = _States(self.site, change)
-        by_step: dict[type, Callable[[Any], None]] = {
-            NameInstead: pages.name_instead,
-            MovePage: pages.move,
-            DropPage: pages.drop,
-            SetDetail: pages.set_detail,
+        before = _States(self.site, change).before
+        statements = StatementWriter(self.files, change, before)
+        by_step: ByStep = {
+            **statements.by_step,
+            **DeclarationWriter(self.files, statements).by_step,
+            **PageWriter(self.files, before).by_step,
             Rename: RenameWriter(self.files).rename,
         }
+
+        def write(step: Step) -> None:
+            if type(step) in by_step:
+                by_step[type(step)](step)
+            else:
+                for part in step.parts(before(step)):
+                    write(part)
+
         try:
-            for step, run in _runs(change.steps):
-                if isinstance(step, TakeAway):
-                    statements.take_away(run)
-                elif isinstance(step, Say):
-                    statements.say(step)
-                elif isinstance(step, Lock | Unlock):
-                    statements.relock(step)
-                elif isinstance(step, Use | StopUsing):
-                    statements.use(step)
-                elif isinstance(step, Restamp):
-                    statements.restamp(step, states.before(step))
-                elif isinstance(step, AddPage):
-                    pages.add(step, states.before(step))
-                elif type(step) in by_step:
-                    by_step[type(step)](step)
+            for kind, steps in groupby(change.steps, type):
+                if kind is TakeAway:  # many at once take much less time
+                    statements.take_away([*steps])  # type: ignore[list-item]
                 else:
-                    declarations.do(step)
+                    for step in steps:
+                        write(step)
             if not is_read_again:
                 self.files.check_yaml()
         except (OSError, UnicodeDecodeError, yaml.YAMLError, RecursionError) as error:
@@ -141,27 +119,9 @@ def _refuse_new_pages(change: Change) -> None:
         raise CannotRewrite("what is renamed is written alone: make two changes of it")
     added = {step.path for step in change.steps if isinstance(step, AddPage)}
     for step in change.steps if added else ():
-        if isinstance(step, Say | TakeAway | Lock | Unlock | Use | StopUsing):
-            is_own = isinstance(step, Say) and step.scope.kind == ScopeKind.HERE
-            pages = set() if is_own else {step.scope.name}
-        elif isinstance(step, Restamp):
-            pages = {*step.pages}
-        else:
-            pages = {getattr(step, name, "") for name in ("new", "path") if not isinstance(step, AddPage)}
+        if isinstance(step, AddPage) or (isinstance(step, Say) and step.scope.kind == ScopeKind.HERE):
+            continue
+        named = [getattr(step, name, "") for name in ("path", "old", "new")]
+        pages = {*named, *getattr(step, "pages", ()), getattr(getattr(step, "scope", None), "name", "")}
         if pages & added:
             raise CannotRewrite("the page is added by the same change: make two changes of it")
-
-
-def _runs(steps: Sequence[Step]) -> Iterator[tuple[Step, list[TakeAway]]]:
-    """Steps one by one; consecutive steps that take statements away come together."""
-    run: list[TakeAway] = []
-    for step in steps:
-        if isinstance(step, TakeAway):
-            run.append(step)
-            continue
-        if run:
-            yield run[0], run
-            run = []
-        yield step, []
-    if run:
-        yield run[0], run

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from pathlib import Path
+from typing import Any, TypeAlias
 
 from davlo.core.change.page_steps import written_path
+from davlo.core.change.step import Step
 from davlo.core.site.details import STANDARD
 from davlo.core.site.model import SiteModel
 from davlo.core.site.values import Raw
@@ -23,6 +25,10 @@ from .yaml_text import Splice, YamlText
 STAMPS, VALUES = "stamps.csv", "values.csv"
 NEW_SHEETS = {STAMPS: "path,setting,value,on,source\n", VALUES: "where,setting,value,lock,because\n"}
 """Sheets that Davlo makes where they are missing, with their first lines."""
+ByStep: TypeAlias = Mapping[type[Step], Callable[[Any], None]]
+"""What writes each kind of step."""
+Before: TypeAlias = Callable[[Step], SiteModel]
+"""The site before a step of the change."""
 
 
 class SiteFiles:

@@ -10,7 +10,6 @@ from typing import NamedTuple
 import yaml
 
 from davlo.core.change.apply import apply
-from davlo.core.change.restamp import restamp
 from davlo.core.change.steps import (
     FRESH_ACCESS,
     Change,
@@ -33,9 +32,9 @@ from davlo.core.site.values import Raw, raw_of
 
 from .cannot_rewrite import CannotRewrite
 from .csv_text import SheetText, cell, is_csv, value_cell
-from .site_files import STAMPS, SiteFiles
+from .site_files import STAMPS, Before, ByStep, SiteFiles
 from .spelling import BECAUSE, USE, body_of, both_body_of, goes_when_empty, setting_keys, spellings
-from .yaml_entries import Item, Keys, raw_of_node
+from .yaml_entries import Found, Item, Keys, raw_of_node
 from .yaml_text import Splice
 
 MANY_PAGES = 4
@@ -64,8 +63,21 @@ class StatementWriter:
     `change`: the whole change: a step of it may bring the setting that another says.
     """
 
-    def __init__(self, files: SiteFiles, change: Change) -> None:
-        self.files, self.site, self._change = files, files.site, change
+    def __init__(self, files: SiteFiles, change: Change, before: Before) -> None:
+        self.files, self.site, self._change, self._before = files, files.site, change, before
+
+    @property
+    def by_step(self) -> ByStep:
+        """What writes each kind of step."""
+        return {
+            Say: self.say,
+            TakeAway: lambda step: self.take_away([step]),
+            Lock: self._relock,
+            Unlock: self._relock,
+            Use: self._use,
+            StopUsing: self._stop_using,
+            Restamp: self._restamp,
+        }
 
     def _standing(self, setting: str, body: Keys) -> Standing | None:
         """Where a body says a setting in YAML."""
@@ -154,7 +166,7 @@ class StatementWriter:
             return
         own = self._standing(step.setting, body_of(step.scope, self.site.page_names))
         if own and own.locked and not step.lock and self._suits(own, step.because):
-            self.relock(Unlock(step.scope, step.setting))  # so that a comment beside it stays
+            self._relock(Unlock(step.scope, step.setting))  # so that a comment beside it stays
             own = self._standing(step.setting, own.body)
         if own and own.locked == step.lock and self._suits(own, step.because):
             self.files.splice(own.file, lambda text: text.change(text.at(own.keys), value))
@@ -188,8 +200,8 @@ class StatementWriter:
     @cached_property
     def _pages_said(self) -> Counter[str]:
         """Of how many pages the change says each setting, on the pages themselves."""
-        says = {step[:2] for step in self._change.steps if isinstance(step, Say) and step.scope.kind == ScopeKind.HERE}
-        return Counter(setting for _, setting in says)
+        says = [step for step in self._change.steps if isinstance(step, Say) and step.scope.kind == ScopeKind.HERE]
+        return Counter(setting for _, setting in {(step.scope, step.setting) for step in says})
 
     def spelled(self, setting: str, value: object) -> Raw:
         """A value as a file holds it: lists as they are given, with their roles; all else as Davlo writes it."""
@@ -242,8 +254,9 @@ class StatementWriter:
                 keys = spelled
         self.files.splice(file, lambda text: text.put((*body, *keys), value))
 
-    def relock(self, step: Lock | Unlock) -> None:
-        is_lock = isinstance(step, Lock)
+    def _relock(self, step: Lock) -> None:
+        """Lock what a scope says, or unlock it."""
+        is_lock = step.locks
         own, shared = self._of_scope(step.scope, step.setting)
         row = self._row(step.scope, step.setting)
         if own is None and shared is None and row and not self.files.is_gone(*row, step.setting):
@@ -264,14 +277,18 @@ class StatementWriter:
             self.files.splice(own.file, lambda text: text.put((*own.body, *keys), value))
             self.files.splice(own.file, lambda text: text.without(own.keys, lambda path: path[-1] in LOCKS))
 
-    def use(self, step: Use | StopUsing) -> None:
-        """Let a scope use a preset, or no longer."""
+    def _uses(self, step: Use | StopUsing) -> tuple[str, Keys, Found | None]:
+        """The file and the keys of the presets that a scope uses, and what stands there."""
         body = (*body_of(step.scope, self.site.page_names), USE)
         file = max(self.files.decisions(), key=lambda one: self.files.text(one).holds(body))
-        found = self.files.text(file).find(body)
-        if isinstance(step, Use):
-            self.files.splice(file, lambda text: text.put(body, step.preset, more=found is not None))
-            return
+        return file, body, self.files.text(file).find(body)
+
+    def _use(self, step: Use) -> None:
+        file, body, found = self._uses(step)
+        self.files.splice(file, lambda text: text.put(body, step.preset, more=found is not None))
+
+    def _stop_using(self, step: StopUsing) -> None:
+        file, body, found = self._uses(step)
         if found is None:
             raise CannotRewrite(f"{step.scope.sentence} does not use {step.preset} in a file that can be edited")
         one_of_several = isinstance(found.node, yaml.SequenceNode) and len(found.node.value) > 1
@@ -329,9 +346,10 @@ class StatementWriter:
                 return file
         return None
 
-    def restamp(self, step: Restamp, before: SiteModel) -> None:
+    def _restamp(self, step: Restamp) -> None:
         """Write the stamps of pages: what they get by default after the earlier steps of the change."""
-        after = restamp(before, step)
+        before = self._before(step)
+        after = step.done(before)
         number = after.setting_number(step.setting)
         stages = fold_stages(before.statements, number, before.scope_pages, True)
         for path in step.pages:
