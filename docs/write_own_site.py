@@ -95,12 +95,7 @@ STEPS = (
         (),
         ("davlo set menu.show=no --below /news",),
     ),
-    Step(
-        "Check",
-        "The check reports what contradicts what. Run it after every change.",
-        (),
-        ("davlo check",),
-    ),
+    Step("Check", "The check reports what contradicts what. Run it after every change.", (), ("davlo check",)),
 )
 TAIL = """## What next
 

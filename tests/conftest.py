@@ -78,10 +78,7 @@ def run(capfd: pytest.CaptureFixture[str]) -> Run:
 
 
 def write_small(
-    folder: Path,
-    decisions: str = "",
-    pages: str = "path\n/\n/a\n/a/b\n",
-    files: Mapping[str, str] | None = None,
+    folder: Path, decisions: str = "", pages: str = "path\n/\n/a\n/a/b\n", files: Mapping[str, str] | None = None
 ) -> Path:
     """Write a small site into a folder: davlo.yaml after its first lines, the rows of pages.csv, and other files."""
     (folder / "davlo.yaml").write_text(MINIMAL + decisions, encoding="utf-8")

@@ -341,10 +341,7 @@ def write_site(site: SiteDict, folder: Path) -> Path:
     wide = {"areas": AREAS, "width": "full", **({} if site.get("own_content", True) else {"own_content": "no"})}
     declarations: dict[str, Any] = {
         "layouts": {"plain": {"areas": ["masthead", "content", "footer"]}, "wide": wide},
-        "themes": {
-            "day": {"areas": AREAS},
-            "dim": {"areas": ["content", "right"], "if_missing": {"footer": "map"}},
-        },
+        "themes": {"day": {"areas": AREAS}, "dim": {"areas": ["content", "right"], "if_missing": {"footer": "map"}}},
         "sidebars": {"main": {"blocks": ["search"]}, "slim": {"blocks": ["clock"]}, "spare": {}},
         "looks": {
             "calm": {"whole": {"width": "30%"}},

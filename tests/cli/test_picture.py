@@ -94,8 +94,5 @@ def test_what_stands_in_the_folder_is_not_obeyed_and_unknown_letters_are_told(ga
     command = [sys.executable, "-m", "davlo", "picture", "/", "--to", "home.png"]
     done = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True)
     assert (done.returncode, done.stdout) == (0, "")
-    assert done.stderr.splitlines() == [
-        "wrote home.png",
-        "□ replaces characters that the font of the pictures lacks",
-    ]
+    assert done.stderr.splitlines() == ["wrote home.png", "□ replaces characters that the font of the pictures lacks"]
     assert Image.open(tmp_path / "home.png").size == (1280, 800)

@@ -176,10 +176,7 @@ def told_elsewhere(site, folds, editors):
     value = {name: fold.value for name, fold in folds.items()}
     owner, group = value["page.owner"], value["page.group"]
     covered = {"owner": [owner] if owner in people["names"] else [], "owner-group": members_of(site, group)}
-    gone = {
-        "owner": owner not in ("none", *people["names"]),
-        "owner-group": group not in ("none", *people["groups"]),
-    }
+    gone = {"owner": owner not in ("none", *people["names"]), "owner-group": group not in ("none", *people["groups"])}
     found = denied = False
     for name in (n for n in value if n.startswith("access.") and "edit" in value[n].split("; ")):
         who = name.removeprefix("access.")

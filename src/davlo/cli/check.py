@@ -83,11 +83,7 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
 @click.option("--accepted", is_flag=True, help="Show accepted findings instead of open ones.")
 @click.option("--long", "is_long", is_flag=True, help="Print a row for each page.")
 @click.option("--all", "everything", is_flag=True, help="Show all findings, notes too.")
-@click.option(
-    "--edits",
-    is_flag=True,
-    help="Show each finding whole, with the edits that mend it.",
-)
+@click.option("--edits", is_flag=True, help="Show each finding whole, with the edits that mend it.")
 @click.option(
     "--since", metavar="FOLDER-OR-REVISION", help="Only findings that another folder, or a git revision, does not have."
 )

@@ -38,10 +38,7 @@ HERE = "the files here"
 @click.argument("other")
 @click.argument("later", required=False)
 @click.option(
-    "--only",
-    type=click.Choice(PARTS),
-    multiple=True,
-    help="Only this part of what differs; repeat it for several.",
+    "--only", type=click.Choice(PARTS), multiple=True, help="Only this part of what differs; repeat it for several."
 )
 @when_option
 @click.option("--all", "everything", is_flag=True, help="List every line.")

@@ -29,10 +29,7 @@ MOST_REASONS = 6
     help="Only this setting (default: all).",
 )
 @click.option(
-    "--in-branch",
-    metavar="PAGE",
-    shell_complete=complete_page,
-    help="Only what this page and the pages below it say.",
+    "--in-branch", metavar="PAGE", shell_complete=complete_page, help="Only what this page and the pages below it say."
 )
 @click.option("--keep-here", is_flag=True, help="Keep what single pages say of themselves.")
 @click.option("--drop-reasons", is_flag=True, help="Also drop or move statements that give a reason (because).")

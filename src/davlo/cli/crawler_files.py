@@ -181,11 +181,7 @@ def _record(plan: Publication, rows: Sequence[tuple[str, str, str]]) -> dict[str
 
 
 def _closed_record(plan: Publication, one: ClosedPage) -> dict[str, object]:
-    return {
-        "page": plan.effective.site.tree.paths[one.page],
-        "line": one.line.text,
-        "where": str(one.line.place),
-    }
+    return {"page": plan.effective.site.tree.paths[one.page], "line": one.line.text, "where": str(one.line.place)}
 
 
 def _not_written(plan: Publication, form: str) -> int:

@@ -34,10 +34,7 @@ WALK = (
 CHANGES = (
     ("Change a default: see the reach first. Nothing is written.", ["set", "sidebar.right=main", "--below", "/visit"]),
     ("Then write it.", ["set", "sidebar.right=main", "--below", "/visit", "--write", "--brief"]),
-    (
-        "Lock a value below a page.",
-        ["set", "title.limit=60", "--below", "/press", "--lock", "--write", "--brief"],
-    ),
+    ("Lock a value below a page.", ["set", "title.limit=60", "--below", "/press", "--lock", "--write", "--brief"]),
     ("Mend a finding: which ways are there, and what would each do?", ["mend", "{finding}"]),
     ("Take the first.", ["mend", "{finding}", "--way", "1", "--write", "--brief"]),
     ("Bring events up to date with what new ones get.", ["page", "restamp", "blocks.content", "--write", "--brief"]),

@@ -62,10 +62,7 @@ class Chosen(NamedTuple):
     help="Write a file: .csv, .json, .jsonl, .parquet, or .xlsx for a spreadsheet program.",
 )
 @click.option(
-    "--columns",
-    metavar="SETTINGS",
-    shell_complete=complete_setting,
-    help="Only these settings, separated by commas.",
+    "--columns", metavar="SETTINGS", shell_complete=complete_setting, help="Only these settings, separated by commas."
 )
 @when_option
 @search_options

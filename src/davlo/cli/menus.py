@@ -16,15 +16,7 @@ from davlo.core.site.people import VISITOR
 from davlo.core.wording import count, some_of
 
 from .command_list import answers
-from .options import (
-    complete_list,
-    complete_page,
-    format_option,
-    open_named_site,
-    site_option,
-    typed,
-    viewer_option,
-)
+from .options import complete_list, complete_page, format_option, open_named_site, site_option, typed, viewer_option
 from .screen import Columns, Styled, as_json, listing, paragraph, say, table
 
 if TYPE_CHECKING:

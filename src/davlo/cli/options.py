@@ -223,12 +223,7 @@ def format_option(*formats: str) -> Callable[[Command], Command]:
 
     def add(command: Command) -> Command:
         return click.option(
-            "--format",
-            "form",
-            type=click.Choice(formats),
-            default=formats[0],
-            show_default=True,
-            help="Output format.",
+            "--format", "form", type=click.Choice(formats), default=formats[0], show_default=True, help="Output format."
         )(command)
 
     return add

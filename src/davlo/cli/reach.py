@@ -11,13 +11,7 @@ from davlo.core.change.value_changes import ValueChange, value_changes
 from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.site.values import format_value, marked
 from davlo.core.wording import NOT_THERE, count, shortened, some_of
-from davlo.words.reach import (
-    access_sentences,
-    lock_sentences,
-    no_effect_sentences,
-    outcome_sentences,
-    reach_sentence,
-)
+from davlo.words.reach import access_sentences, lock_sentences, no_effect_sentences, outcome_sentences, reach_sentence
 
 from .edits import print_edits
 from .findings import brief_lines

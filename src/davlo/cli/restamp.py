@@ -99,10 +99,7 @@ def _print_left(counts: Sequence[RestampCount], form: str) -> None:
         bare = count(one.without_stamp, "page has no stamp yet", "pages have no stamp yet")
         told = [
             f"{words} ({option})"
-            for words, number, option in (
-                (own, one.own, "--over-own"),
-                (bare, one.without_stamp, "--new"),
-            )
+            for words, number, option in ((own, one.own, "--over-own"), (bare, one.without_stamp, "--new"))
             if number
         ]
         if told:

@@ -76,10 +76,7 @@ def scope_options(command: Command) -> Command:
             help="On this page alone; repeat it for several, or name many by a glob, as in '/visit/*'.",
         ),
         click.option(
-            "--here-and-below",
-            metavar="PAGE",
-            shell_complete=complete_page,
-            help="On this page and on all below it.",
+            "--here-and-below", metavar="PAGE", shell_complete=complete_page, help="On this page and on all below it."
         ),
         click.option("--below", metavar="PAGE", shell_complete=complete_page, help="On all pages below this one."),
         click.option("--type", metavar="NAME", shell_complete=complete_type, help="For the pages of this type."),
@@ -154,12 +151,7 @@ def is_addition(word: str) -> bool:
 
 
 def say_steps(
-    site: Site,
-    words: Sequence[str],
-    scopes: Sequence[Scope],
-    lock: bool | None,
-    because: str,
-    is_first: bool = False,
+    site: Site, words: Sequence[str], scopes: Sequence[Scope], lock: bool | None, because: str, is_first: bool = False
 ) -> list[Step]:
     """The steps for words such as SETTING=VALUE, in each of the scopes; `is_first`: += puts items in front.
 

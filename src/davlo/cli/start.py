@@ -53,13 +53,7 @@ MOST_REMARKS = 12
 @click.option("--url", default="", metavar="URL", help="The site's address (default: what the sources tell).")
 @click.option("--name", default="", metavar="TEXT", help="The site's name (default: what the sources tell).")
 def command(
-    folder: str,
-    sources: tuple[str, ...],
-    columns: tuple[str, ...],
-    areas: str | None,
-    query: str,
-    url: str,
-    name: str,
+    folder: str, sources: tuple[str, ...], columns: tuple[str, ...], areas: str | None, query: str, url: str, name: str
 ) -> None:
     """DIR is a new folder, or an empty one. With --from, its pages are those that you have; the values they show become
     defaults, and exceptions where a page differs. Nothing is fetched. Without --from, it holds a few pages
@@ -113,13 +107,7 @@ def _small(folder: str) -> None:
 
 
 def _from_sources(
-    folder: str,
-    sources: Sequence[str],
-    meanings: dict[str, str],
-    areas: str | None,
-    query: str,
-    url: str,
-    name: str,
+    folder: str, sources: Sequence[str], meanings: dict[str, str], areas: str | None, query: str, url: str, name: str
 ) -> None:
     """Write a site made of what somebody has, and print what was guessed and lost, and what to type next."""
     from davlo.files.form.json_schema import SCHEMA

@@ -82,11 +82,7 @@ _GAP = (*_PADDING, _word("normal"))
 _BORDER_WIDTH = (_length(), _word(*_WIDTHS))
 _BORDER_STYLE = (_word(*_STYLES),)
 _BORDER_COLOR = (_color,)
-_BORDER = (
-    lambda token: any(takes(token) for takes in _BORDER_WIDTH),
-    *_BORDER_STYLE,
-    *_BORDER_COLOR,
-)
+_BORDER = (lambda token: any(takes(token) for takes in _BORDER_WIDTH), *_BORDER_STYLE, *_BORDER_COLOR)
 SIDES = ("top", "right", "bottom", "left", "block-start", "block-end", "inline-start", "inline-end")
 AXES = ("block", "inline")
 

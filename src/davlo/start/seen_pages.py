@@ -97,11 +97,7 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
             *_remark("the menu: the navigation that most pages show", in_menu),
             *spoken.guessed,
         ),
-        lost=(
-            *_left_out(built, label),
-            *_remark("headings that differ from the document title", other),
-            *stand.lost,
-        ),
+        lost=(*_left_out(built, label), *_remark("headings that differ from the document title", other), *stand.lost),
     )
 
 

@@ -27,11 +27,7 @@ def seen_in_sitemaps(sitemaps: Sitemaps, label: str) -> SeenSite:
         "sitemap.changefreq": [one.changefreq.lower() or UNSAID for one in found],
         "sitemap.include": ["yes"] * len(found),
     }
-    details = {
-        "modified": [one.lastmod for one in found],
-        "language": spoken.language,
-        "translates": spoken.translates,
-    }
+    details = {"modified": [one.lastmod for one in found], "language": spoken.language, "translates": spoken.translates}
     return SeenSite(
         [one.loc for one in found],
         {name: texts for name, texts in details.items() if any(texts)},

@@ -15,12 +15,7 @@ def indented(tree: Tree, shown: Outline) -> Iterator[str]:
     A path is shown without the path of the page that it is indented under.
     """
     above: list[tuple[int, str]] = []
-    columns = (
-        shown.pages.tolist(),
-        tree.paths.take(shown.pages).tolist(),
-        shown.level.tolist(),
-        shown.hidden.tolist(),
-    )
+    columns = (shown.pages.tolist(), tree.paths.take(shown.pages).tolist(), shown.level.tolist(), shown.hidden.tolist())
     for page, path, level, hidden in zip(*columns, strict=True):
         while above and not above[-1][0] < page < int(tree.end[above[-1][0]]):
             above.pop()

@@ -77,13 +77,7 @@ FIRST = named("rules", "first")
     [
         (("menu", "max_entries"), "9", False, "{max_entries: 7}", "{max_entries: 9}"),
         (("bands", "foot", "fits"), "menu", True, "[footer]", "[footer, menu]"),
-        (
-            ("bands", "head", "fits"),
-            "menu",
-            True,
-            "- masthead  # the top\n",
-            "- masthead  # the top\n      - menu\n",
-        ),
+        (("bands", "head", "fits"), "menu", True, "- masthead  # the top\n", "- masthead  # the top\n      - menu\n"),
         (("sidebars", "quiet", "blank"), "yes", False, "{quiet: {}}", "{quiet: {blank: yes}}"),
         (
             (*FIRST, "except"),

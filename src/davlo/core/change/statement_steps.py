@@ -261,14 +261,7 @@ class StatementEdits:
             locked = step.lock and part.kind != ScopeKind.HERE
             self._more.append(
                 NewStatement(
-                    number,
-                    part.kind,
-                    target,
-                    value,
-                    place,
-                    locked=locked,
-                    both=step.scope.both,
-                    because=step.because,
+                    number, part.kind, target, value, place, locked=locked, both=step.scope.both, because=step.because
                 )
             )
 

@@ -104,10 +104,7 @@ class LeastStatements:
                 total += int((needed[at] - _found(*sent, (at + begin) * self.width + self.silent)).sum())
             np.add.at(cost, above[~rooted], needed[~rooted])
             goes = part.above[owner] >= 0
-            from_below = (
-                part.above[owner[goes]] * self.width + sent[0][goes] % self.width,
-                sent[1][goes],
-            )
+            from_below = (part.above[owner[goes]] * self.width + sent[0][goes] % self.width, sent[1][goes])
         return part, levels, total
 
     def _level(

@@ -82,10 +82,7 @@ def _overruled(context: FindingContext, kind: BoundKind, folded: FoldedSetting, 
     meaning="a page's type and its branch set different values",
     why="The branch wins. Whoever wrote the default of the type will wonder where it went.",
     mend="Write a rule that says which holds for pages of that type in that branch; or take one of the two away.",
-    takes_away=(
-        ("what the branch sets", LAST),
-        ("what the type sets", FIRST),
-    ),
+    takes_away=(("what the branch sets", LAST), ("what the type sets", FIRST)),
 )
 def type_below_clash(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A page's type and a branch it is in set different values, and nothing closer settles it."""
@@ -127,10 +124,7 @@ def _target(context: FindingContext, statement: int) -> str:
     meaning="two rules that match a page differ",
     why="The rule nearer the top wins. Moving a rule changes these pages, though nothing else was changed.",
     mend="Give the weaker rule an `except` for these pages, or move it above the other if it should win.",
-    takes_away=(
-        ("what the weaker rule gives", LAST),
-        ("what the stronger rule gives", FIRST),
-    ),
+    takes_away=(("what the weaker rule gives", LAST), ("what the stronger rule gives", FIRST)),
 )
 def rules_overlap(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """Two rules that match a page differ, and one of them is the source."""

@@ -202,12 +202,7 @@ def owner_gone(context: FindingContext, kind: BoundKind, folded: FoldedSetting) 
     why="The statement gives nothing to anyone.",
     mend="Put people into the group, or take it away.",
     takes_away=(("the statements", ALL),),
-    example=Change(
-        (
-            Declare(Group("volunteers", CHANGED)),
-            Say(Scope.everywhere(), "access.volunteers", ("view",)),
-        )
-    ),
+    example=Change((Declare(Group("volunteers", CHANGED)), Say(Scope.everywhere(), "access.volunteers", ("view",)))),
 )
 def group_empty(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A group that covers nobody is named in an access statement."""

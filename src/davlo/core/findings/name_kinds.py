@@ -140,10 +140,7 @@ def undeclared_type(context: FindingContext, kind: BoundKind) -> Iterator[Findin
 
 
 def _of_types(
-    context: FindingContext,
-    kind: BoundKind,
-    types: Sequence[tuple[str, NDArray[np.int64]]],
-    near: str = "",
+    context: FindingContext, kind: BoundKind, types: Sequence[tuple[str, NDArray[np.int64]]], near: str = ""
 ) -> Finding:
     pages, name = np.concatenate([at for _, at in types]), types[0][0]
     has = "has" if len(pages) == 1 else "have"

@@ -152,10 +152,7 @@ def sidebars_too_wide(context: FindingContext, kind: BoundKind) -> Iterator[Find
     meaning="a page shows one sidebar in two areas",
     why="Readers see the same blocks twice.",
     mend="Set one of the two to none, or to another sidebar.",
-    takes_away=(
-        ("the second", LAST),
-        ("the first", FIRST),
-    ),
+    takes_away=(("the second", LAST), ("the first", FIRST)),
     example=Change((Say(Scope.here("/visit/maps"), "layout.name", "three-column"),)),
     has_exception=True,
 )

@@ -67,10 +67,7 @@ def private_with_priority(context: FindingContext, kind: BoundKind) -> Iterator[
     meaning="a page that search engines may not index has a priority of its own",
     why="One of the two was forgotten.",
     mend="Take the priority away, or set `robots.index` to yes.",
-    takes_away=(
-        ("the priority", FIRST),
-        ("what forbids indexing", REST),
-    ),
+    takes_away=(("the priority", FIRST), ("what forbids indexing", REST)),
 )
 def noindex_with_priority(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """`robots.index` is no, and the priority is set at least as closely."""
@@ -138,10 +135,7 @@ def left_out_by_priority(context: FindingContext, kind: BoundKind) -> Iterator[F
     mend="Let them fall with depth, or set them to none.",
     takes_away=(("the priority", ALL),),
     example=Change(
-        (
-            TakeAway(Scope.everywhere(), "sitemap.priority"),
-            Say(Scope.everywhere(), "sitemap.priority", 0.5, lock=True),
-        )
+        (TakeAway(Scope.everywhere(), "sitemap.priority"), Say(Scope.everywhere(), "sitemap.priority", 0.5, lock=True))
     ),
 )
 def one_priority(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
@@ -250,12 +244,7 @@ def sitemap_stale(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
     told += f", and sitemap.stale_after_days is {stale_after_days}" if 0 < stale_after_days < age else ""
     if kind.reports(pages):
         fix = f"write it again: {last.again}"
-        yield kind.finding(
-            pages,
-            (),
-            told,
-            fix,
-        )
+        yield kind.finding(pages, (), told, fix)
 
 
 def _drifted(since: Drift, last: Published) -> Iterator[str]:

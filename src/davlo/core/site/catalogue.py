@@ -83,12 +83,7 @@ def family_setting(family: str, member: str, words: Vocabulary) -> Setting:
     name = f"{family}.{member}"
     if family == "blocks":
         return Setting(
-            name,
-            "list",
-            (),
-            f"the page's blocks in {member}",
-            choices=words.names.get("block", ()),
-            item_word="block",
+            name, "list", (), f"the page's blocks in {member}", choices=words.names.get("block", ()), item_word="block"
         )
     if family in AREA_FAMILIES:
         helps = {"sidebar": "the sidebar in", "look": "how the sidebar and the band look in", "band": "the band in"}

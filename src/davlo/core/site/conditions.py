@@ -146,11 +146,7 @@ def _maybe(glob: str, paths: Texts) -> NDArray[np.int64]:
 
 
 def pages_selected(
-    when: Condition,
-    excepts: Sequence[Condition],
-    tree: Tree,
-    details: Details,
-    named: Mapping[str, int] | None = None,
+    when: Condition, excepts: Sequence[Condition], tree: Tree, details: Details, named: Mapping[str, int] | None = None
 ) -> NDArray[np.int64]:
     """The pages on which `when` holds and none of `excepts` does, in their order. int64[n]
 

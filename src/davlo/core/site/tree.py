@@ -111,11 +111,7 @@ class Planted(NamedTuple):
 
 
 def build_tree(
-    paths: Texts,
-    parents: Column,
-    lines: NDArray[np.int32],
-    place: Callable[[int, str], Place],
-    more: Rows = NO_MORE,
+    paths: Texts, parents: Column, lines: NDArray[np.int32], place: Callable[[int, str], Place], more: Rows = NO_MORE
 ) -> Planted:
     """The tree that the page list's `path` and `parent` make.
 

@@ -160,10 +160,7 @@ def _trail(records: list[dict[str, Any]], base: str) -> Iterator[Link]:
             name, target = step.get("name"), item
             if isinstance(item, dict):
                 name, target = name or item.get("name"), item.get("@id") or item.get("url")
-            yield (
-                name if isinstance(name, str) else "",
-                resolved(target, base) if isinstance(target, str) else "",
-            )
+            yield (name if isinstance(name, str) else "", resolved(target, base) if isinstance(target, str) else "")
         return
 
 

@@ -44,9 +44,7 @@ FLAG: Schema = {
 }
 NUMBER_TEXT = r"^[+-]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][+-]?[0-9]+)?$"
 ANY: Schema = {"$ref": "#/$defs/anything"}
-ANYTHING: Schema = {
-    "anyOf": [TEXT, {"type": "array", "items": ANY}, {"type": "object", "additionalProperties": ANY}],
-}
+ANYTHING: Schema = {"anyOf": [TEXT, {"type": "array", "items": ANY}, {"type": "object", "additionalProperties": ANY}]}
 """Whatever may stand in the file: a key with nothing after it may not."""
 NAME: Schema = {"pattern": r"^[^\s_A-Z]+$", "not": {"enum": list(RESERVED_NAMES)}}
 PAGE: Schema = {"pattern": "^(/|[a-zA-Z][a-zA-Z0-9+.-]*://)"}
@@ -301,12 +299,7 @@ def _with_references(plain: Schema) -> Schema:
 def _by_depth(least: float | None, most: float | None) -> Schema:
     """A number that goes by the depth of the page: the floor is within the bounds, and the top not above them."""
     numbers = {"top": _number(None, most, False), "step": _number(0, None, False), "floor": _number(least, most, False)}
-    inner: Schema = {
-        "type": "object",
-        "properties": numbers,
-        "required": [*numbers],
-        "additionalProperties": False,
-    }
+    inner: Schema = {"type": "object", "properties": numbers, "required": [*numbers], "additionalProperties": False}
     return {
         "type": "object",
         "properties": {"by_depth": inner},

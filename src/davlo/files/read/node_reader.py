@@ -88,11 +88,7 @@ class Reader:
         self.fault(place, str(error), error.word, () if error.hint else error.allowed, error.hint)
 
     def mapping(
-        self,
-        node: Node,
-        what: str,
-        allowed: Sequence[str] | None = None,
-        hint: Callable[[str], str] = lambda key: "",
+        self, node: Node, what: str, allowed: Sequence[str] | None = None, hint: Callable[[str], str] = lambda key: ""
     ) -> Mapping:
         """A mapping; an empty one if something else stands there.
 

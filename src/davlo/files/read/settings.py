@@ -6,14 +6,7 @@ from collections.abc import Mapping as Mapping_
 from typing import Any
 
 from davlo.core.faults import Place, ValueFault
-from davlo.core.site.catalogue import (
-    Adjustment,
-    Catalogue,
-    Vocabulary,
-    davlo_settings,
-    family_setting,
-    with_default,
-)
+from davlo.core.site.catalogue import Adjustment, Catalogue, Vocabulary, davlo_settings, family_setting, with_default
 from davlo.core.site.details import STANDARD
 from davlo.core.site.names import PROGRAM
 from davlo.core.site.settings import ACCESS_FAMILIES, FAMILIES, KINDS, Setting

@@ -10,17 +10,7 @@ from typing import NamedTuple
 import yaml
 
 from davlo.core.change.apply import apply
-from davlo.core.change.steps import (
-    FRESH_ACCESS,
-    Change,
-    Lock,
-    Restamp,
-    Say,
-    StopUsing,
-    TakeAway,
-    Unlock,
-    Use,
-)
+from davlo.core.change.steps import FRESH_ACCESS, Change, Lock, Restamp, Say, StopUsing, TakeAway, Unlock, Use
 from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
 from davlo.core.site.new_statements import Form
