@@ -29,12 +29,10 @@ class Declare(Step):
     record: Declared
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         return _declared(site, self.record)
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"declare the {kind_of(self.record)} {self.record.name}"
 
 
@@ -46,12 +44,10 @@ class Undeclare(Step):
     name: str
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         return _undeclared(site, self.kind, self.name)
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"take the {self.kind} {self.name} away"
 
 
@@ -63,12 +59,10 @@ class Adjust(Step):
     adjustment: Adjustment
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         return _adjusted(site, self.setting, self.adjustment)
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"adjust the setting {self.setting}"
 
 
@@ -81,12 +75,10 @@ class SetSite(Step):
     changes_values: ClassVar[bool] = False
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         return replace(site, **{self.name: self.value})
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"set the site's {self.name.replace('_', ' ')}"
 
 
@@ -100,7 +92,6 @@ class AddRule(Step):
     excepts: tuple[Condition, ...] = ()
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         if self.name in [rule.name for rule in site.rules]:
             raise CannotDo(f"there is a rule {self.name!r} already")
         rules = (*site.rules, Rule(self.name, CHANGED, self.when, self.excepts))
@@ -112,7 +103,6 @@ class AddRule(Step):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f'add the rule "{self.name}"'
 
 
@@ -123,7 +113,6 @@ class DropRule(Step):
     name: str
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         number, statements = target_of(site, Scope.rule(self.name)), site.statements
         of_rules = statements.scope == ScopeKind.RULE
         target = statements.target - (of_rules & (statements.target > number))
@@ -138,7 +127,6 @@ class DropRule(Step):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f'take the rule "{self.name}" away'
 
 
@@ -151,7 +139,6 @@ class ExceptFromGuarantee(Step):
     changes_values: ClassVar[bool] = False
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         names = [guarantee.name for guarantee in site.guarantees]
         if self.name not in names:
             raise UnknownName("guarantee", self.name, names)
@@ -162,7 +149,6 @@ class ExceptFromGuarantee(Step):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f'except {count(len(self.pages), "page")} from the guarantee "{self.name}"'
 
 
@@ -174,12 +160,10 @@ class AddAccept(Step):
     changes_values: ClassVar[bool] = False
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         return replace(site, accepts=(*site.accepts, self.accept))
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return "accept a finding"
 
 
@@ -191,7 +175,6 @@ class DropAccept(Step):
     changes_values: ClassVar[bool] = False
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         left = tuple(one for one in site.accepts if one._replace(place=self.accept.place) != self.accept)
         if len(left) == len(site.accepts):
             raise CannotDo("there is no such accept")
@@ -199,7 +182,6 @@ class DropAccept(Step):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return "take an accept away"
 
 

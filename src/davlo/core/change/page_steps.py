@@ -42,12 +42,10 @@ class AddPage(Step):
     by: str = ""
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         return with_page(site, self.path, dict(self.details), by=self.by)[0]
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"add the page {self.path}"
 
 
@@ -63,7 +61,6 @@ class MovePage(Step):
     parent: str = ""
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         renames = pages_moved(site, self)
         top = site.page_number(self.path)
         for old, new in renames.items():
@@ -81,7 +78,6 @@ class MovePage(Step):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"move {self.path} to {self.new}" + (f" below {self.parent}" if self.parent else "")
 
 
@@ -93,7 +89,6 @@ class DropPage(Step):
     branch: bool = False
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         page = site.page_number(self.path)
         end = int(site.tree.end[page])
         if end > page + 1 and not self.branch:
@@ -104,7 +99,6 @@ class DropPage(Step):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"drop {self.path}" + (" and all pages below it" if self.branch else "")
 
 
@@ -117,7 +111,6 @@ class SetDetail(Step):
     text: str
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         if self.detail == "path":
             raise CannotDo("another path means to move the page")
         page = site.page_number(self.path)
@@ -128,7 +121,6 @@ class SetDetail(Step):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"set the {self.detail} of {self.path} to {self.text or 'blank'}"
 
 
@@ -140,7 +132,6 @@ class NameInstead(Step):
     new: str
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         path, page = site.page_names.path(self.old), site.page_number(self.new)
         if site.tree.find(path) >= 0:
             raise CannotDo(f"there is a page {path}: move it instead")
@@ -163,7 +154,6 @@ class NameInstead(Step):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"name {self.new} wherever {self.old} is named"
 
 
@@ -180,7 +170,6 @@ class RenameDetail(Step):
         return False
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         old, new = self.old, self.new
         columns = dict(site.details.columns)
         if old not in columns:
@@ -210,7 +199,6 @@ class RenameDetail(Step):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"rename the column {self.old} to {self.new}"
 
 

@@ -26,12 +26,10 @@ class Use(Step):
     preset: str
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         return _used(site, self.scope, self.preset)
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"use the preset {self.preset} {where(self.scope)}"
 
 
@@ -43,12 +41,10 @@ class StopUsing(Step):
     preset: str
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         return _stopped_using(site, self.scope, self.preset)
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"use the preset {self.preset} no longer {where(self.scope)}"
 
 

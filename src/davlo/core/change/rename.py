@@ -41,7 +41,6 @@ class Rename(Step):
     new: str
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         if self.kind not in DECLARED_KINDS:
             raise UnknownName("kind of declaration", self.kind, DECLARED_KINDS)
         names = Renaming(site, self.kind, self.old, self.new)
@@ -68,7 +67,6 @@ class Rename(Step):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"rename the {self.kind} {self.old} to {self.new}"
 
 

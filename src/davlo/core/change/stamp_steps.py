@@ -25,7 +25,6 @@ class Restamp(Step):
     add: bool = False
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         number = site.setting_number(self.setting)
         if site.catalogue[number].default_for != "new-pages":
             raise CannotDo(f"{self.setting} has its default for all pages: they follow it already")
@@ -43,7 +42,6 @@ class Restamp(Step):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         pages = count(len(self.pages), "page")
         if self.add:
             return f"add to {self.setting} of {pages} the items that only the default has"

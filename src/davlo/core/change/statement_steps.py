@@ -38,7 +38,6 @@ class StatementStep(Step):
     setting: str
 
     def done(self, site: Any) -> Any:
-        """The site after the step."""
         edits = StatementEdits(site)
         edits.add(self)
         return edits.done()
@@ -72,7 +71,6 @@ class Say(StatementStep):
     because: str = ""
 
     def add_to(self, edits: StatementEdits) -> None:
-        """Do the step together with others."""
         edits.say(self)
 
     def _edit(self, site: SiteModel, number: int, part: Scope, target: int) -> StatementEdit:
@@ -89,7 +87,6 @@ class Say(StatementStep):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"{self.says} {where(self.scope)}"
 
 
@@ -98,7 +95,6 @@ class TakeAway(StatementStep):
     """A scope no longer sets a setting, or no longer says `fresh_access` (`FRESH_ACCESS`)."""
 
     def add_to(self, edits: StatementEdits) -> None:
-        """Do the step together with others."""
         edits.take_away(self)
 
     def _edit(self, site: SiteModel, number: int, part: Scope, target: int) -> StatementEdit:
@@ -106,7 +102,6 @@ class TakeAway(StatementStep):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         setting = "the fresh start of access" if self.setting == FRESH_ACCESS else self.setting
         return f"take {setting} away {where(self.scope).replace('on ', 'from ', 1)}"
 
@@ -118,7 +113,6 @@ class Lock(StatementStep):
     locks: ClassVar[bool] = True
 
     def add_to(self, edits: StatementEdits) -> None:
-        """Do the step together with others."""
         edits.relock(self)
 
     def _edit(self, site: SiteModel, number: int, part: Scope, target: int) -> StatementEdit:
@@ -127,7 +121,6 @@ class Lock(StatementStep):
 
     @property
     def words(self) -> str:
-        """What the step does."""
         return f"{'lock' if self.locks else 'unlock'} {self.setting} {where(self.scope)}"
 
 
