@@ -360,22 +360,3 @@ class Site(Changes):
         among = self.mask_when(when) if when else None
         own = Path(self.folder) if self.folder else None
         return compare_built(self.resolve(), Path(folder), own, today or _today(), selectors, among)
-
-    def check_earlier(self, state: str, today: datetime.date | None = None) -> Report:
-        """Every finding of an earlier state of the site; `Report.since` gives what is new in another report.
-
-        Parameters
-        ----------
-        state : str
-            Another site folder, or a revision of git: `HEAD~1`, `main`, a hash.
-        today : datetime.date, optional
-            As in `check`.
-
-        Raises
-        ------
-        ValueError
-            If it is neither.
-        SiteError
-            If the files of that state cannot be understood.
-        """
-        return self.open_state(state).check(today)

@@ -154,7 +154,7 @@ def command(
     if since is not None:
         before = len(report.findings)
         try:
-            report = report.since(opened.check_earlier(since, today))
+            report = report.since(opened.open_state(since).check(today))
         except ValueError as error:
             raise click.UsageError(f"--since: {error}") from None
         left.append((before - len(report.findings), f"there since {since}"))

@@ -8,8 +8,7 @@ from davlo.core.outcomes.areas import CONTENT
 from davlo.core.site.catalogue import Vocabulary, davlo_settings
 from davlo.core.site.names import what_is_wrong
 from davlo.core.site.numbers import number_of
-from davlo.core.site.parse_values import FLAGS
-from davlo.core.site.settings import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, SUBJECTS
+from davlo.core.site.settings import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, FLAGS, SUBJECTS
 from davlo.core.site.values import Raw
 from davlo.core.wording import count
 

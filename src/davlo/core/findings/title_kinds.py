@@ -13,8 +13,8 @@ from ..arrays.path_finder import fingerprints
 from ..arrays.texts import Texts
 from ..change.steps import Change, Say
 from ..outcomes.placeholders import HEADING, filled_on, placeholder_names, unknown_placeholders, word_texts
-from ..site.parse_values import PATTERNS
 from ..site.scopes import Scope
+from ..site.settings import PATTERNS
 from ..wording import count, some_of
 from .bound_kind import BoundKind
 from .context import FindingContext

@@ -227,58 +227,29 @@ class Catalogue:
         return [n for n, setting in enumerate(self.settings) if setting.family in ACCESS_FAMILIES]
 
 
-class GrowingCatalogue:
+class GrowingCatalogue(Catalogue):
     """A catalogue under construction: while a site is read, `access.WHO` and `deny.WHO` are added as files name them.
 
     It numbers settings in the order in which they are added; `complete` gives the catalogue, and their numbers in it.
     """
 
     def __init__(self, catalogue: Catalogue) -> None:
-        self._catalogue = catalogue
-        self.words = catalogue.words
-        self.settings = list(catalogue.settings)
-        self._number = {setting.name: number for number, setting in enumerate(self.settings)}
-
-    def __len__(self) -> int:
-        return len(self.settings)
-
-    def __getitem__(self, number: int) -> Setting:
-        return self.settings[number]
+        self.words, self.own, self.adjusted = catalogue.words, catalogue.own, catalogue.adjusted
+        self.settings, self._number = [*catalogue.settings], {**catalogue._number}
 
     def number(self, name: str) -> int:
         """The number of a setting; one of an access family is added here."""
-        found = self._number.get(name)
-        if found is not None:
-            return found
         family, _, member = name.partition(".")
-        if family in ACCESS_FAMILIES and member:
-            setting = self._catalogue.access_setting(name)
+        if name not in self._number and family in ACCESS_FAMILIES and member:
+            setting = self.access_setting(name)
             self._number[name] = len(self.settings)
             self.settings.append(setting)
-            return self._number[name]
-        raise UnknownName("setting", name, tuple(self._number), area_hint(name, self._catalogue.words.areas))
-
-    def find(self, name: str) -> int | None:
-        """The number of a setting, or None; nothing is added."""
-        return self._number.get(name)
-
-    def names(self) -> tuple[str, ...]:
-        """The names of all settings there are so far."""
-        return tuple(self._number)
-
-    def could_be(self, name: str) -> bool:
-        """Whether a column of this name holds a setting's values."""
-        return self._catalogue.could_be(name)
-
-    def access_numbers(self) -> list[int]:
-        """The settings of the families `access` and `deny`."""
-        return [n for n, setting in enumerate(self.settings) if setting.family in ACCESS_FAMILIES]
+        return super().number(name)
 
     def complete(self) -> tuple[Catalogue, NDArray[np.int32]]:
         """The complete catalogue, and for each number given here its number there. int32[settings]"""
-        one = self._catalogue
         named = [setting.name for setting in self.settings if setting.family in ACCESS_FAMILIES]
-        whole = Catalogue(one.words, one.own, one.adjusted, named)
+        whole = Catalogue(self.words, self.own, self.adjusted, named)
         return whole, np.array([whole.number(setting.name) for setting in self.settings], dtype=np.int32)
 
 

@@ -2,21 +2,14 @@
 
 from __future__ import annotations
 
-import datetime
-import re
 from collections.abc import Sequence
 
 from ..faults import ValueFault
-from .numbers import integer_of, number_of, with_point
+from .numbers import number_of
 from .scopes import ScopeKind
-from .settings import Setting
-from .values import LIST_STEPS, REFERENCES, ByDepth, ListChange, Plain, Raw, Reference, Value, format_number
+from .settings import KINDS, Setting, check_bounds, read_name
+from .values import LIST_STEPS, REFERENCES, ByDepth, ListChange, Plain, Raw, Reference, Value
 
-FLAGS = {"yes": True, "true": True, "no": False, "false": False}
-COLOR = re.compile(r"#(?:[0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
-DAY = re.compile(r"\d{4}-\d\d-\d\d", re.ASCII)
-PATTERNS, MOST_BRACES = ("heading.text", "title.pattern", "menu.label"), 100
-"""Texts with placeholders, and how many: each can stand for a text as long as a cell, on every page."""
 DECLARATION_KINDS = ("layout", "theme", "sidebar", "look", "band", "person", "group")
 
 
@@ -40,57 +33,10 @@ def read_value(setting: Setting, raw: Raw) -> Value:
 
 def read_word(setting: Setting, text: str) -> Plain:
     """The single value a text means, by the setting's kind."""
-    kind = setting.kind
-    if kind == "text":
-        if setting.name in PATTERNS and text.count("{") > MOST_BRACES:
-            raise ValueFault(f"{setting.name} takes {MOST_BRACES} placeholders and braces at most")
-        return "" if text == "<empty>" else text
-    if kind == "flag":
-        if text.lower() in FLAGS:
-            return FLAGS[text.lower()]
-        raise _unfit(setting, text, ("yes", "no"))
-    if text == "none":
+    kind = KINDS.get(setting.kind)
+    if text == "none" and (kind is None or kind.unset is None):
         return None
-    if kind in ("choice", *DECLARATION_KINDS):
-        return _read_choice(setting, text)
-    if kind in ("number", "integer"):
-        return _read_number(setting, text)
-    if kind == "date":
-        try:
-            if DAY.fullmatch(text):
-                return datetime.date.fromisoformat(text).isoformat()
-        except ValueError:
-            pass
-        raise ValueFault(f"{setting.name} takes a date like 2026-05-01, or none, not {text!r}")
-    if COLOR.fullmatch(text):
-        return text.lower()
-    raise ValueFault(f"{setting.name} takes a color like '#2f6b3c', or none, not {text!r}")
-
-
-def _unfit(setting: Setting, text: str, allowed: Sequence[str]) -> ValueFault:
-    return ValueFault(f"{setting.name} takes {setting.takes}, not {text!r}", text, allowed)
-
-
-def _read_choice(setting: Setting, text: str) -> str:
-    if text in setting.choices:
-        return text
-    if setting.kind == "choice":
-        raise _unfit(setting, text, (*setting.choices, "none"))
-    raise ValueFault(f"there is no {setting.kind} {text!r}", text, (*setting.choices, "none"))
-
-
-def _read_number(setting: Setting, text: str) -> float | int:
-    whole = setting.kind == "integer"
-    number = integer_of(text) if whole else number_of(text)
-    if number is None:
-        raise ValueFault(f"{setting.name} takes {setting.takes}, not {text!r}", hint=with_point(text))
-    _in_range(setting, number)
-    return number
-
-
-def _in_range(setting: Setting, number: float) -> None:
-    if (setting.least is not None and number < setting.least) or (setting.most is not None and number > setting.most):
-        raise ValueFault(f"{setting.name} takes {setting.takes}, not {format_number(number)}")
+    return (kind.read if kind else read_name)(setting, text)
 
 
 def _read_by_depth(setting: Setting, raw: dict[str, Raw]) -> ByDepth:
@@ -111,8 +57,8 @@ def _read_by_depth(setting: Setting, raw: dict[str, Raw]) -> ByDepth:
         numbers[key] = number
     if numbers["step"] < 0:
         raise ValueFault("step takes a number that is not negative: priorities fall with depth")
-    _in_range(setting, numbers["floor"])
-    _in_range(setting, max(numbers["top"], numbers["floor"]))
+    check_bounds(setting, numbers["floor"])
+    check_bounds(setting, max(numbers["top"], numbers["floor"]))
     return ByDepth(**numbers)
 
 
@@ -137,7 +83,7 @@ def _read_list(setting: Setting, raw: Raw) -> Value:
         return ListChange(**parts)
     if raw == "none":
         return ()
-    raise ValueFault(f"{setting.name} takes a list, not the text {raw!r}", hint=f"write [{raw}]")
+    return KINDS["list"].read(setting, raw)
 
 
 def _read_items(setting: Setting, raw: Sequence[Raw]) -> tuple[str, ...]:

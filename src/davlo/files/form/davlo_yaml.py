@@ -31,7 +31,6 @@ from .shapes import (
 PAGE_LIST_ENDINGS = (".csv", ".jsonl", ".parquet")
 """The files that a page list may be in, in letters of either case."""
 PATH = Text("^/")
-COLOR = Text("^#([0-9a-fA-F]{3}|[0-9a-fA-F]{6})$")
 BLOCKS = Words(NameOf(("block",)))
 ACTIONS = Words(NameOf(("action", "role")))
 LABEL = Field(Text(), "what people call it", "label: Event")
@@ -336,7 +335,7 @@ ADJUSTED = Fields(
 )
 OWN_SETTING = Fields(
     {
-        "kind": Field(Word(KINDS), "what it holds", "kind: text"),
+        "kind": Field(Word((*KINDS,)), "what it holds", "kind: text"),
         **ADJUSTED.fields,
         "for_types": Field(Words(NameOf(("type",))), "only pages of these types have it", "for_types: [plant-record]"),
         "required": Field(Flag(), "whether each page that has it should say something", "required: yes"),

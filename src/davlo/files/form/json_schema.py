@@ -9,7 +9,7 @@ from davlo.core.site.catalogue import Catalogue, Vocabulary
 from davlo.core.site.model import SiteModel
 from davlo.core.site.names import RESERVED_NAMES
 from davlo.core.site.parse_values import DECLARATION_KINDS
-from davlo.core.site.settings import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, Setting
+from davlo.core.site.settings import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, KINDS, Setting
 from davlo.core.site.values import LIST_STEPS, REFERENCES
 
 from . import davlo_yaml as form
@@ -245,10 +245,8 @@ class _Schema:
             bounds = (setting.least, setting.most)
             by_depth = [_by_depth(*bounds)] if setting.kind == "number" else []
             return {"anyOf": [none, _number(*bounds, setting.kind == "integer"), *by_depth]}
-        if setting.kind == "date":
-            return {"anyOf": [none, {"type": "string", "pattern": "^[0-9]{4}-[0-9]{2}-[0-9]{2}$"}]}
-        if setting.kind == "color":
-            return {"anyOf": [none, {"type": "string", "pattern": form.COLOR.pattern}]}
+        if setting.kind in KINDS and KINDS[setting.kind].pattern:
+            return {"anyOf": [none, {"type": "string", "pattern": KINDS[setting.kind].pattern}]}
         if setting.kind in DECLARATION_KINDS and self.site is None:
             return TEXT
         return _enum((*setting.choices, "none"))

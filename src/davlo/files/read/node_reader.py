@@ -15,8 +15,7 @@ from davlo.core.site.names import what_is_wrong
 from davlo.core.site.near_names import near_paths
 from davlo.core.site.numbers import number_of
 from davlo.core.site.page_names import PageNames
-from davlo.core.site.parse_values import FLAGS
-from davlo.core.site.settings import Setting
+from davlo.core.site.settings import FLAGS, Setting
 from davlo.core.site.values import Raw
 from davlo.core.wording import round_circle
 

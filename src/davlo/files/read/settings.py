@@ -10,7 +10,6 @@ from davlo.core.site.catalogue import Adjustment, Catalogue, Vocabulary, davlo_s
 from davlo.core.site.details import STANDARD
 from davlo.core.site.names import PROGRAM
 from davlo.core.site.settings import ACCESS_FAMILIES, FAMILIES, KINDS, Setting
-from davlo.core.site.values import Plain
 
 from ..form.davlo_yaml import ADJUSTED, OWN_SETTING
 from .node_reader import Reader
@@ -105,21 +104,17 @@ def _own(
     kind = reader.one_of(body.entries.get("kind"), "kind", OWN_SETTING.choices("kind"), "text")
     if "kind" not in body.entries:
         reader.fault(node.place, f"the setting {name} has no kind", hint=f"kind: one of {', '.join(KINDS)}")
-    for key, kinds in (
-        ("choices", ("choice", "list")),
-        ("least", ("number", "integer")),
-        ("most", ("number", "integer")),
-    ):
-        if key in body.entries and kind not in kinds:
+    for key in OWN_SETTING.keys:
+        kinds = [other for other, one in KINDS.items() if key in one.keys]
+        if kinds and key in body.entries and kind not in kinds:
             reader.fault(body.keys[key], f"{key} is for the kinds {' and '.join(kinds)}; {name} is of the kind {kind}")
     choices = tuple(dict.fromkeys(word for word, _ in reader.words(body.entries.get("choices"), "choices")))
     if kind == "choice" and not choices:
         reader.fault(node.place, f"the setting {name} has no choices", hint="choices: [first, second]")
-    built_in: dict[str, Plain] = {"flag": False, "list": (), "text": ""}
     setting = Setting(
         name,
         kind,
-        built_in.get(kind),
+        KINDS[kind].unset,
         choices=choices,
         least=_bound(body, "least", reader),
         most=_bound(body, "most", reader),

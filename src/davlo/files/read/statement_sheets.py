@@ -13,9 +13,9 @@ from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, UnknownName, ValueFault
 from davlo.core.site.catalogue import GrowingCatalogue
 from davlo.core.site.new_statements import StatementBatch
-from davlo.core.site.parse_values import FLAGS, check_scope, read_cell
+from davlo.core.site.parse_values import check_scope, read_cell
 from davlo.core.site.scopes import ScopeKind
-from davlo.core.site.settings import Setting
+from davlo.core.site.settings import FLAGS, Setting
 from davlo.core.site.values import REFERENCES, ByDepth, ListChange, Raw, Reference, Value
 
 from ..form.csv_columns import STAMPS, VALUES, required

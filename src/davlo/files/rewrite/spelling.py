@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from typing import Any
 
 from davlo.core.change.steps import FRESH_ACCESS
 from davlo.core.outcomes.declaration_contents import Content, condition_words
@@ -13,7 +12,7 @@ from davlo.core.site.declarations import LAYOUT_KEYS, LOOK_PARTS, Block, Declare
 from davlo.core.site.model import Accept
 from davlo.core.site.page_names import PageNames
 from davlo.core.site.scopes import Scope, ScopeKind
-from davlo.core.site.settings import ACCESS_FAMILIES, STATED_SCOPES, Setting
+from davlo.core.site.settings import ACCESS_FAMILIES, KINDS, STATED_SCOPES, Setting
 from davlo.core.site.values import Raw, raw_of
 
 from .yaml_entries import Item, Keys, PageKey
@@ -116,8 +115,7 @@ def listed_as(record: Declared) -> Raw | None:
 
 
 def _setting_as(setting: Setting) -> dict[str, Raw]:
-    plain: dict[str, Any] = {"flag": False, "list": (), "text": ""}
-    empty = Setting(setting.name, setting.kind, plain.get(setting.kind))
+    empty = Setting(setting.name, setting.kind, KINDS[setting.kind].unset)
     found: dict[str, Raw] = {"kind": setting.kind}
     for key in ("label", "help", "default_for", "for_types", "required", "used_by", "choices", "least", "most"):
         if getattr(setting, key) != getattr(empty, key):
