@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import builtins
 import inspect
 import os
 import subprocess
@@ -184,6 +185,42 @@ def test_public_names_are_there_and_documented() -> None:
         assert inspect.getdoc(getattr(davlo, name)), name
     with pytest.raises(AttributeError, match="no attribute 'nothing'"):
         _ = davlo.nothing
+
+
+def test_type_checkers_know_the_public_names() -> None:
+    tree = ast.parse(Path(davlo.__file__).read_text(encoding="utf-8"))
+    (block,) = (node for node in tree.body if isinstance(node, ast.If))
+    told = {
+        name.asname: (node.module or "").removeprefix("davlo.")
+        for node in block.body
+        if isinstance(node, ast.ImportFrom)
+        for name in node.names
+    }
+    assert {name: told.pop(name, "") for name in davlo._HOMES} == davlo._HOMES
+    assert told == {"draw": "davlo"}
+
+
+def public_docs() -> Iterator[tuple[str, str]]:
+    """Each public name, and each public method of a public class, with its docstring."""
+    for name in davlo.__all__:
+        public = getattr(davlo, name)
+        yield name, inspect.getdoc(public) or ""
+        for member in dir(public) if inspect.isclass(public) else ():
+            if not member.startswith("_"):
+                yield f"{name}.{member}", inspect.getdoc(getattr(public, member)) or ""
+
+
+def test_errors_that_public_calls_name_are_public_and_of_one_base() -> None:
+    named = {}
+    for name, doc in public_docs():
+        _, found, rest = doc.partition("\nRaises\n------\n")
+        for line in rest.partition("\n\n")[0].splitlines() if found else ():
+            if not line.startswith(" "):
+                named |= dict.fromkeys(line.split(", "), name)
+    own = {error: name for error, name in named.items() if not hasattr(builtins, error)}
+    assert len(own) > 8
+    assert {error: name for error, name in own.items() if error not in davlo.__all__} == {}
+    assert [error for error in own if not issubclass(getattr(davlo, error), davlo.DavloError)] == []
 
 
 def test_every_module_says_what_it_is() -> None:

@@ -3,150 +3,135 @@
 The names below are imported when they are first used, so that a small answer comes at once.
 """
 
-import os
-import sys
-
-if sys.argv[:1] == ["-m"] and not sys.flags.safe_path and sys.path[0] != os.path.dirname(os.path.dirname(__file__)):
-    del sys.path[0]  # `python -m davlo` in a site folder imports no module that lies there
-
-from importlib import import_module
-from typing import TYPE_CHECKING
-
+TYPE_CHECKING = False  # `typing` is imported only where it is needed, and never from a folder in which somebody stands
 if TYPE_CHECKING:
-    from davlo.access import Access
-    from davlo.core.faults import Fault, Place, SiteError, UnknownName
-    from davlo.core.findings.check import Report
-    from davlo.core.findings.finding import Finding
-    from davlo.core.resolve.effective import PageSettings
-    from davlo.core.resolve.trace import Candidate, Trace
-    from davlo.core.site.source import Source
-    from davlo.demo import open_demo, write_demo
-    from davlo.effective import Effective
-    from davlo.site import Site, open_site
-    from davlo.start import start_site
-    from davlo.start.from_sources import start_site_from
-    from davlo.start.site_from_seen import StartedSite
-
-    from .core.change.change_reach import ChangeReach
-    from .core.change.difference import Difference
-    from .core.change.difference_rows import ValueRow
-    from .core.change.refused import ChangeRefused
-    from .core.change.steps import Change, ChangeError
-    from .core.condense.condensing import Condensing
-    from .core.outcomes.access import Decision, Grant
-    from .core.outcomes.access_changes import AccessChange
-    from .core.outcomes.area_fits import AreaFits
-    from .core.outcomes.areas import Composition
-    from .core.outcomes.declaration_list import Declaration
-    from .core.outcomes.link_lists import LinkList, ListedLink
-    from .core.outcomes.page_outcomes import Outcomes, PageOutcomes
-    from .core.outcomes.page_view import PageView
-    from .core.outcomes.viewpoint_results import ViewpointDifference, ViewpointResult
-    from .core.resolve.exception_causes import ExceptionCause
-    from .core.resolve.exceptions import PageException, PageExceptions
-    from .core.resolve.statement_uses import StatementUse
-    from .core.site.scopes import Scope
+    from davlo import draw as draw
+    from davlo.access import Access as Access
+    from davlo.core.change.change_reach import ChangeReach as ChangeReach
+    from davlo.core.change.difference import Difference as Difference
+    from davlo.core.change.difference_rows import ValueRow as ValueRow
+    from davlo.core.change.refused import ChangeRefused as ChangeRefused
+    from davlo.core.change.steps import Change as Change
+    from davlo.core.change.steps import ChangeError as ChangeError
+    from davlo.core.condense.condensing import Condensing as Condensing
+    from davlo.core.faults import DavloError as DavloError
+    from davlo.core.faults import Fault as Fault
+    from davlo.core.faults import Place as Place
+    from davlo.core.faults import SiteError as SiteError
+    from davlo.core.faults import UnknownName as UnknownName
+    from davlo.core.faults import ValueFault as ValueFault
+    from davlo.core.findings.check import Report as Report
+    from davlo.core.findings.finding import Finding as Finding
+    from davlo.core.outcomes.access import Decision as Decision
+    from davlo.core.outcomes.access import Grant as Grant
+    from davlo.core.outcomes.access_changes import AccessChange as AccessChange
+    from davlo.core.outcomes.area_fits import AreaFits as AreaFits
+    from davlo.core.outcomes.areas import Composition as Composition
+    from davlo.core.outcomes.declaration_list import Declaration as Declaration
+    from davlo.core.outcomes.link_lists import LinkList as LinkList
+    from davlo.core.outcomes.link_lists import ListedLink as ListedLink
+    from davlo.core.outcomes.page_outcomes import Outcomes as Outcomes
+    from davlo.core.outcomes.page_outcomes import PageOutcomes as PageOutcomes
+    from davlo.core.outcomes.page_view import PageView as PageView
+    from davlo.core.outcomes.viewpoint_results import ViewpointDifference as ViewpointDifference
+    from davlo.core.outcomes.viewpoint_results import ViewpointResult as ViewpointResult
+    from davlo.core.resolve.effective import PageSettings as PageSettings
+    from davlo.core.resolve.exception_causes import ExceptionCause as ExceptionCause
+    from davlo.core.resolve.exceptions import PageException as PageException
+    from davlo.core.resolve.exceptions import PageExceptions as PageExceptions
+    from davlo.core.resolve.statement_uses import StatementUse as StatementUse
+    from davlo.core.resolve.trace import Candidate as Candidate
+    from davlo.core.resolve.trace import Trace as Trace
+    from davlo.core.site.scopes import Scope as Scope
+    from davlo.core.site.source import Source as Source
+    from davlo.demo import open_demo as open_demo
+    from davlo.demo import write_demo as write_demo
+    from davlo.effective import Effective as Effective
+    from davlo.files.output.publication import HidesNoindex as HidesNoindex
+    from davlo.files.output.publication import WritesOverOthers as WritesOverOthers
+    from davlo.files.read.git_process import RevisionFault as RevisionFault
+    from davlo.files.rewrite.cannot_rewrite import CannotRewrite as CannotRewrite
+    from davlo.files.rewrite.cannot_rewrite import ChangedSince as ChangedSince
+    from davlo.files.store.site_writes import CannotTakeBack as CannotTakeBack
+    from davlo.files.store.unbelieved import UnfinishedWrite as UnfinishedWrite
+    from davlo.files.store.user_key import NoKey as NoKey
+    from davlo.files.store.write_lock import SiteInUse as SiteInUse
+    from davlo.report.report_data import TooManyPages as TooManyPages
+    from davlo.site import Site as Site
+    from davlo.site import open_site as open_site
+    from davlo.start import start_site as start_site
+    from davlo.start.from_sources import start_site_from as start_site_from
+    from davlo.start.site_from_seen import StartedSite as StartedSite
 
 __version__ = "0.1.0"
-
 _HOMES = {
     "Access": "access",
     "AccessChange": "core.outcomes.access_changes",
     "AreaFits": "core.outcomes.area_fits",
     "Candidate": "core.resolve.trace",
+    "CannotRewrite": "files.rewrite.cannot_rewrite",
+    "CannotTakeBack": "files.store.site_writes",
     "Change": "core.change.steps",
+    "ChangeError": "core.change.steps",
     "ChangeReach": "core.change.change_reach",
     "ChangeRefused": "core.change.refused",
-    "ChangeError": "core.change.steps",
+    "ChangedSince": "files.rewrite.cannot_rewrite",
     "Composition": "core.outcomes.areas",
+    "Condensing": "core.condense.condensing",
+    "DavloError": "core.faults",
     "Decision": "core.outcomes.access",
     "Declaration": "core.outcomes.declaration_list",
-    "PageException": "core.resolve.exceptions",
-    "ExceptionCause": "core.resolve.exception_causes",
-    "PageExceptions": "core.resolve.exceptions",
     "Difference": "core.change.difference",
     "Effective": "effective",
+    "ExceptionCause": "core.resolve.exception_causes",
     "Fault": "core.faults",
     "Finding": "core.findings.finding",
     "Grant": "core.outcomes.access",
+    "HidesNoindex": "files.output.publication",
     "LinkList": "core.outcomes.link_lists",
     "ListedLink": "core.outcomes.link_lists",
+    "NoKey": "files.store.user_key",
     "Outcomes": "core.outcomes.page_outcomes",
+    "PageException": "core.resolve.exceptions",
+    "PageExceptions": "core.resolve.exceptions",
     "PageOutcomes": "core.outcomes.page_outcomes",
     "PageSettings": "core.resolve.effective",
     "PageView": "core.outcomes.page_view",
     "Place": "core.faults",
-    "ViewpointDifference": "core.outcomes.viewpoint_results",
-    "ViewpointResult": "core.outcomes.viewpoint_results",
     "Report": "core.findings.check",
+    "RevisionFault": "files.read.git_process",
     "Scope": "core.site.scopes",
     "Site": "site",
     "SiteError": "core.faults",
+    "SiteInUse": "files.store.write_lock",
     "Source": "core.site.source",
+    "StartedSite": "start.site_from_seen",
     "StatementUse": "core.resolve.statement_uses",
-    "Condensing": "core.condense.condensing",
+    "TooManyPages": "report.report_data",
     "Trace": "core.resolve.trace",
+    "UnfinishedWrite": "files.store.unbelieved",
     "UnknownName": "core.faults",
+    "ValueFault": "core.faults",
     "ValueRow": "core.change.difference_rows",
+    "ViewpointDifference": "core.outcomes.viewpoint_results",
+    "ViewpointResult": "core.outcomes.viewpoint_results",
+    "WritesOverOthers": "files.output.publication",
     "open_demo": "demo",
     "open_site": "site",
-    "StartedSite": "start.site_from_seen",
     "start_site": "start",
     "start_site_from": "start.from_sources",
     "write_demo": "demo",
 }
-__all__ = [
-    "Access",
-    "AccessChange",
-    "AreaFits",
-    "Candidate",
-    "Change",
-    "ChangeError",
-    "ChangeReach",
-    "ChangeRefused",
-    "Composition",
-    "Condensing",
-    "Decision",
-    "Declaration",
-    "Difference",
-    "Effective",
-    "ExceptionCause",
-    "Fault",
-    "Finding",
-    "Grant",
-    "LinkList",
-    "ListedLink",
-    "Outcomes",
-    "PageException",
-    "PageExceptions",
-    "PageOutcomes",
-    "PageSettings",
-    "PageView",
-    "Place",
-    "Report",
-    "Scope",
-    "Site",
-    "SiteError",
-    "Source",
-    "StartedSite",
-    "StatementUse",
-    "Trace",
-    "UnknownName",
-    "ValueRow",
-    "ViewpointDifference",
-    "ViewpointResult",
-    "open_demo",
-    "open_site",
-    "start_site",
-    "start_site_from",
-    "write_demo",
-]
+__all__ = sorted([*_HOMES, "draw"])
 
 
 def __getattr__(name: str) -> object:
-    if name not in _HOMES:
+    if name not in __all__:
         raise AttributeError(f"module 'davlo' has no attribute {name!r}")
-    found = globals()[name] = getattr(import_module(f"davlo.{_HOMES[name]}"), name)
+    from importlib import import_module
+
+    module = import_module(f"davlo.{_HOMES.get(name, name)}")
+    found = globals()[name] = getattr(module, name) if name in _HOMES else module
     return found
 
 

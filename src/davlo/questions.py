@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from functools import cached_property
 from typing import TYPE_CHECKING, Self
 
 import numpy as np
@@ -49,7 +50,12 @@ class Questions(SiteModel):
         >>> dict(site.resolve(["heading.show", "layout.name"], ["/campaigns/spring"])["/campaigns/spring"])
         {'heading.show': False, 'layout.name': 'open'}
         """
-        return Effective(self, settings, pages)
+        return self._effective if settings is None and pages is None else Effective(self, settings, pages)
+
+    @cached_property
+    def _effective(self) -> Effective:
+        """All settings of all pages: a site never changes, so they are worked out once."""
+        return Effective(self)
 
     def page(self, path: str) -> PageView:
         """One page whole: its details, what readers and search engines see, its settings in groups.

@@ -72,7 +72,7 @@ def open_state(state: str, folder: str | Path) -> Site:
         except SiteError as error:
             raise error.in_state(f"{state}/") from None
     if os.path.isdir(state):
-        raise ValueError(f"there is no davlo.yaml in {state}")
+        raise RevisionFault(f"there is no davlo.yaml in {state}")
     with tempfile.TemporaryDirectory() as trial:
         try:
             write_revision(Path(folder), state, Path(trial))
@@ -80,7 +80,7 @@ def open_state(state: str, folder: str | Path) -> Site:
             return replace(open_site(trial), folder=str(folder))
         except RevisionFault as fault:
             hint = f"\n  {fault.hint}" if fault.hint else ""
-            raise ValueError(f"{state} is neither a site folder nor a revision of git: {fault}{hint}") from None
+            raise RevisionFault(f"{state} is neither a site folder nor a revision of git: {fault}{hint}") from None
         except SiteError as error:
             raise error.in_state(f"{state}:") from None
 
@@ -308,7 +308,7 @@ class Site(Changes):
 
         Raises
         ------
-        ValueError
+        RevisionFault
             If it is neither.
         SiteError
             If the files of that state cannot be understood.

@@ -32,7 +32,11 @@ class Fault(NamedTuple):
     hint: str = ""
 
 
-class SiteError(Exception):
+class DavloError(Exception):
+    """The base of every error that Davlo raises itself; bad arguments may also raise Python's own `TypeError`."""
+
+
+class SiteError(DavloError):
     """A site whose files cannot be understood.
 
     Attributes
@@ -52,7 +56,7 @@ class SiteError(Exception):
         )
 
 
-class UnknownName(KeyError):
+class UnknownName(DavloError, KeyError):
     """A page, setting, person or declaration that the site does not have.
 
     Attributes
@@ -79,7 +83,7 @@ class StoppedAfterWriting(KeyboardInterrupt):
     """Ctrl-C was pressed while files went to their places: they are written."""
 
 
-class ValueFault(ValueError):
+class ValueFault(DavloError, ValueError):
     """A value that its setting cannot take; the reader of the file adds the place."""
 
     def __init__(self, what: str, word: str = "", allowed: Sequence[str] = (), hint: str = "") -> None:

@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from davlo.core.change.comparison import PARTS, Comparison
+from davlo.core.faults import DavloError
 from davlo.core.findings.check import Report
 from davlo.core.outcomes.access import AccessModel
 from davlo.core.progress import work
@@ -32,7 +33,7 @@ class Asked(NamedTuple):
     earlier: str = ""
 
 
-class TooManyPages(ValueError):
+class TooManyPages(DavloError, ValueError):
     """More pages than one report holds; `branches` are those that would fit, the largest first."""
 
     def __init__(self, pages: int, branches: Sequence[str]) -> None:

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from ..faults import DavloError
 from .rights import MissingRight
 
 
-class ChangeRefused(Exception):
+class ChangeRefused(DavloError):
     """A change that is not written.
 
     Attributes

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from ..faults import Place
+from ..faults import DavloError, Place
 
 CHANGED = Place("the change")
 """Where something that a change says stands: in no file yet."""
@@ -42,7 +42,7 @@ class Step:
         return self.changes_values
 
 
-class CannotDo(Exception):
+class CannotDo(DavloError):
     """A step that cannot be done, without its number; `apply` raises a `ChangeError` in its place."""
 
     def __init__(self, what: str, word: str = "", allowed: tuple[str, ...] = ()) -> None:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from typing import Any, NamedTuple
 
+from ..faults import DavloError
 from ..site.catalogue import Adjustment
 from ..site.conditions import Condition
 from ..site.declarations import Declared
@@ -239,7 +240,7 @@ def scope_named(**where: Any) -> Scope:
     raise TypeError(f"name one scope: everywhere=True, or one of {', '.join(kinds)} with a name")
 
 
-class ChangeError(Exception):
+class ChangeError(DavloError):
     """A step of a change that cannot be done.
 
     Attributes

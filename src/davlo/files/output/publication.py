@@ -14,7 +14,7 @@ from urllib.parse import urlsplit
 
 import numpy as np
 
-from davlo.core.faults import ValueFault
+from davlo.core.faults import DavloError, ValueFault
 from davlo.core.outcomes.access import AccessModel
 from davlo.core.outcomes.addresses import BLOCK, Published, published
 from davlo.core.outcomes.menu import is_yes
@@ -58,7 +58,7 @@ class LostPage(NamedTuple):
     led_from: tuple[str, ...]  # what leads there still: blocks of links, and pages that lead elsewhere
 
 
-class WritesOverOthers(ValueError):
+class WritesOverOthers(DavloError, ValueError):
     """Files in the way that Davlo did not write; `names` are their names."""
 
     def __init__(self, names: Sequence[str]) -> None:
@@ -66,7 +66,7 @@ class WritesOverOthers(ValueError):
         self.names = tuple(names)
 
 
-class HidesNoindex(ValueError):
+class HidesNoindex(DavloError, ValueError):
     """Lines of robots.txt that keep crawlers from seeing a page's `noindex`; `closed` are the pages."""
 
     def __init__(self, closed: Sequence[ClosedPage]) -> None:

@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from davlo.core.faults import DavloError
 from davlo.core.outcomes.sitemap_entries import SitemapEntries, sitemap_entries
 from davlo.core.outcomes.sitemap_marks import Drift, Told, drift, told
 from davlo.core.outcomes.sitemap_reasons import sitemap_codes
@@ -26,7 +27,7 @@ from .added_addresses import AddedAddresses, added_addresses
 from .sitemap_xml import Chunks, UrlElements, sitemap_files
 
 
-class NothingToList(ValueError):
+class NothingToList(DavloError, ValueError):
     """No page is in the sitemap."""
 
 

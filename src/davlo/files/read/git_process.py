@@ -15,6 +15,8 @@ from contextlib import suppress
 from pathlib import Path
 from typing import IO
 
+from davlo.core.faults import DavloError
+
 SETTINGS = (
     "core.fsmonitor=false",
     "core.hooksPath=/dev/null",
@@ -39,8 +41,8 @@ MOST_PRINTED = 64 << 20
 MOST_COMPLAINT = 1 << 14
 
 
-class RevisionFault(Exception):
-    """A revision that cannot be read, and why; `hint` says what to type instead."""
+class RevisionFault(DavloError, ValueError):
+    """A state of a site that cannot be read: no site folder and no revision; `hint` says what to type instead."""
 
     def __init__(self, what: str, hint: str = "") -> None:
         super().__init__(what)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from davlo.core.faults import DavloError
+
 ALIASED = "it is said in one place for several (& and * in YAML): write it out in each of them"
 
 
-class CannotRewrite(Exception):
+class CannotRewrite(DavloError):
     """A change that cannot be made in a file's text, and why."""
 
 

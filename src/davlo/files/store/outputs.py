@@ -6,6 +6,7 @@ import os
 from collections.abc import Iterable
 from pathlib import Path
 
+from davlo.core.faults import DavloError
 from davlo.core.site.model import SiteModel
 
 from ..read.site_file import in_never
@@ -13,7 +14,7 @@ from ..read.site_file import in_never
 ALWAYS_READ = ("davlo.yaml", "stamps.csv")
 
 
-class WritesOverSite(ValueError):
+class WritesOverSite(DavloError, ValueError):
     """A file to write that the site reads."""
 
 

@@ -15,7 +15,7 @@ from typing import NamedTuple, TypeVar
 
 from davlo.core.change.refused import ChangeRefused
 from davlo.core.change.same_state import what_differs
-from davlo.core.faults import SiteError
+from davlo.core.faults import DavloError, SiteError
 from davlo.core.site.model import SiteModel
 
 from ..read.digests import digest_of
@@ -34,7 +34,7 @@ BLOCK = 1 << 24
 Contents = Mapping[str, "bytes | None"]
 
 
-class CannotTakeBack(Exception):
+class CannotTakeBack(DavloError):
     """A write that cannot be taken back; the message says why."""
 
 

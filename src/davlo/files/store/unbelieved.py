@@ -9,6 +9,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
+from davlo.core.faults import DavloError
+
 from . import announced, last_published, last_sitemap
 from .journal import JOURNAL, PARTS, WRITES, Journal
 from .output_journal import NOTE, is_note
@@ -29,7 +31,7 @@ class Unbelieved(NamedTuple):
     unfinished: tuple[Maker, ...] = ()  # who began writes that are not finished, and when, as they say themselves
 
 
-class UnfinishedWrite(OSError):
+class UnfinishedWrite(DavloError, OSError):
     """Somebody else's write to this site is not finished, so nothing else is written."""
 
 

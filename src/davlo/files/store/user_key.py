@@ -9,6 +9,8 @@ import stat
 from contextlib import suppress
 from pathlib import Path
 
+from davlo.core.faults import DavloError
+
 from ..read.site_file import open_regular
 from .durable_files import flush_folder, write_beside
 
@@ -17,7 +19,7 @@ BYTES = 32
 """The length of the key (RFC 2104, section 3: not less than what the hash gives)."""
 
 
-class NoKey(OSError):
+class NoKey(DavloError, OSError):
     """There is no place for the key, or what lies there cannot be used."""
 
 

@@ -12,6 +12,8 @@ from pathlib import Path
 import msgspec
 from filelock import FileLock, Timeout
 
+from davlo.core.faults import DavloError
+
 from .own_folder import open_own, own_folder, write_own
 from .sealed_records import MOST_IN_LINE, MOST_LETTERS, Maker, this_maker
 
@@ -20,7 +22,7 @@ PATIENCE = 10.0
 """How long to wait for another writer. Unit: seconds."""
 
 
-class SiteInUse(OSError):
+class SiteInUse(DavloError, OSError):
     """Another process is writing the site; the message says whose it is, and since when."""
 
 
