@@ -211,7 +211,7 @@ def public_docs() -> Iterator[tuple[str, str]]:
 
 
 def test_errors_that_public_calls_name_are_public_and_of_one_base() -> None:
-    named = {}
+    named: dict[str, str] = {}
     for name, doc in public_docs():
         _, found, rest = doc.partition("\nRaises\n------\n")
         for line in rest.partition("\n\n")[0].splitlines() if found else ():
