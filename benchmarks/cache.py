@@ -16,18 +16,17 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from benchmarks.inside import medians
+from benchmarks.results import FOLDER, keep
+from benchmarks.size import run, site_of
 from davlo.core.faults import Place
-from davlo.core.site.details import Details
-from davlo.core.site.page_names import PageNames
-from davlo.files.read.node_reader import Reader
-from davlo.files.read.page_list import PageList, read_details, read_page_list
-from davlo.files.read.page_paths import Paths
-from davlo.files.read.row_sources import read_page_list_sheet
-from davlo.files.read.site_section import Source
-
-from .inside import medians
-from .results import FOLDER, keep
-from .size import run, site_of
+from davlo.core.site.pages.details import Details
+from davlo.core.site.pages.page_names import PageNames
+from davlo.files.read.rows.page_list import PageList, read_details, read_page_list
+from davlo.files.read.rows.page_paths import Paths
+from davlo.files.read.rows.row_sources import read_page_list_sheet
+from davlo.files.read.sections.site_section import Source
+from davlo.files.read.yaml.node_reader import Reader
 
 
 def read(site: Path) -> tuple[PageList, Details]:

@@ -16,10 +16,9 @@ from pathlib import Path
 import numpy as np
 
 import davlo
+from benchmarks.questions import asked_site
+from benchmarks.results import FOLDER
 from davlo.core.resolve.effective import EffectiveModel
-
-from .questions import asked_site
-from .results import FOLDER
 
 PAGES_OF_ENTRY = 3
 """How many lines of YAML each page takes."""

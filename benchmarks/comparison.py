@@ -15,8 +15,8 @@ import subprocess
 import sys
 from pathlib import Path
 
-from .changes import timed
-from .questions import asked_site
+from benchmarks.changes import timed
+from benchmarks.questions import asked_site
 
 CHANGES = (("  sidebar.right: side-0\n", "  sidebar.right: side-1\n"), ("{title} at {site}'\n", "{title} on {site}'\n"))
 

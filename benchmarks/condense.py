@@ -11,10 +11,9 @@ from __future__ import annotations
 import argparse
 
 import davlo
+from benchmarks.changes import timed
+from benchmarks.questions import asked_site
 from davlo.core.resolve.effective import EffectiveModel
-
-from .changes import timed
-from .questions import asked_site
 
 
 def main(pages: int, rounds: int) -> None:

@@ -14,8 +14,8 @@ import tempfile
 import time
 from pathlib import Path
 
-from .results import keep
-from .shapes import SHAPES, write_shape
+from benchmarks.results import keep
+from benchmarks.shapes import SHAPES, write_shape
 
 SIZES = {"a glob of many parts": 200, "people in groups": 500, "a chain of includes": 1000}
 SIZE = 10_000

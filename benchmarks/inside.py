@@ -18,15 +18,14 @@ import numpy as np
 import yaml
 
 import davlo
+from benchmarks.make import VALUES
+from benchmarks.results import keep
+from benchmarks.size import site_of
 from davlo.cli.machine import keep_memory
-from davlo.core.change.reach import StatementEdit, reach
-from davlo.core.site.scopes import ScopeKind
+from davlo.core.change.steps.statement_reach import StatementEdit, reach
+from davlo.core.site.settings.scopes import ScopeKind
 from davlo.effective import Effective
-from davlo.files.read.yaml_nodes import read_yaml
-
-from .make import VALUES
-from .results import keep
-from .size import site_of
+from davlo.files.read.yaml.yaml_nodes import read_yaml
 
 LINES = 100_000
 TABLE = 60_000

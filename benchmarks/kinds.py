@@ -13,10 +13,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 import davlo
+from benchmarks.size import site_of
 from davlo.core.findings.context import FindingContext
-from davlo.core.findings.kinds import KINDS
-
-from .size import site_of
+from davlo.core.findings.kinds.every_kind import KINDS
 
 SHARED = "all of a setting"
 

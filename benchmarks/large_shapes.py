@@ -14,8 +14,8 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import NamedTuple
 
-from .results import FOLDER, keep
-from .size import run
+from benchmarks.results import FOLDER, keep
+from benchmarks.size import run
 
 BRANCHES = 1_000
 """How many branches a shape has; some shapes make a statement about each."""

@@ -13,11 +13,11 @@ import sys
 from pathlib import Path
 from typing import NamedTuple
 
-from .results import FOLDER, keep
-from .size import run, site_of
+from benchmarks.results import FOLDER, keep
+from benchmarks.size import run, site_of
 
 DAVLO = [sys.executable, "-m", "davlo"]
-DRAWING = [sys.executable, "-c", "import davlo.cli.picture, davlo.draw.branches"]
+DRAWING = [sys.executable, "-c", "import davlo.cli.questions.picture, davlo.draw.branches"]
 
 
 class Measured(NamedTuple):

@@ -10,7 +10,7 @@ import matplotlib as mpl
 mpl.use("Agg")
 import matplotlib.pyplot as plt
 
-from .results import load
+from benchmarks.results import load
 
 PAGES = 1_000_000
 BARS = {

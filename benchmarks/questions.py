@@ -12,9 +12,9 @@ import os
 import shutil
 from pathlib import Path
 
-from .outputs import measured_in
-from .results import FOLDER, keep
-from .size import site_of
+from benchmarks.outputs import measured_in
+from benchmarks.results import FOLDER, keep
+from benchmarks.size import site_of
 
 LIST = "every-branch: {kind: branch-links, under: /, levels: 3}"
 VIEWPOINTS = "viewpoints: [{page: /, as: visitor}, {page: /, as: person-1}, {page: /, as: crew}]\n"

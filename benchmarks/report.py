@@ -15,8 +15,7 @@ import time
 from pathlib import Path
 
 import davlo
-
-from .questions import asked_site
+from benchmarks.questions import asked_site
 
 SEARCH = """() => new Guarantee((done) => {
   const words = ["a", "stone-1", "glass 17", "nothing like it", "paper", ""], times = [];

@@ -14,8 +14,8 @@ import sys
 import time
 from pathlib import Path
 
-from .make import make
-from .results import FOLDER, keep
+from benchmarks.make import make
+from benchmarks.results import FOLDER, keep
 
 SLOW = ("dictionaries",)
 """Peers that run in the first round alone: they take minutes."""

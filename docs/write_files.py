@@ -8,9 +8,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
-from davlo.core.site.catalogue import Vocabulary, davlo_settings, family_setting
-from davlo.core.site.settings import ACTIONS, AREA_FAMILIES
-from davlo.core.site.values import format_value
+from davlo.core.site.settings.catalogue import Vocabulary, davlo_settings, family_setting
+from davlo.core.site.settings.setting import ACTIONS, AREA_FAMILIES
+from davlo.core.site.settings.values import format_value
 from davlo.css.properties import PROPERTIES
 from davlo.files.form import csv_columns, davlo_yaml
 from davlo.files.form.csv_columns import ColumnForm

@@ -11,7 +11,7 @@ from itertools import groupby
 from pathlib import Path
 
 from davlo.core.findings.finding_kind import Kind
-from davlo.core.findings.kinds import KINDS, TOPICS
+from davlo.core.findings.kinds.every_kind import KINDS, TOPICS
 from davlo.demo.finding_examples import example
 from davlo.files.rewrite.line_edits import Edit
 

@@ -6,7 +6,7 @@ import copy
 from random import Random
 from typing import Any
 
-from .sites import BLOCKS, SiteDict
+from tests.sites import BLOCKS, SiteDict
 
 NEAR = {"heading-show": "heading.show", "sitemap_priority": "sitemap.priority", "heading_shown": "heading.show"}
 KINDS = [

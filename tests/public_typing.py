@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 import davlo
-from davlo.core.change.comparison import Comparison
+from davlo.core.change.differences.comparison import Comparison
 
 Value = bool | int | float | str | tuple[str, ...] | None
 

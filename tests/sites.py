@@ -14,7 +14,7 @@ import yaml
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from .plain.resolution import ACTIONS, AREAS
+from tests.plain.resolution import ACTIONS, AREAS
 
 SiteDict = dict[str, Any]
 PEOPLE = {"names": ["amber.finch", "bruno.wray", "celia.dunn"], "admins": ["bruno.wray"]}

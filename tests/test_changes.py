@@ -13,11 +13,11 @@ from typing import Any
 import pytest
 
 import davlo
-from davlo.core.change.list_changes import said_before
-from davlo.core.change.same_state import what_differs
-from davlo.core.change.steps import CHANGED, Change, ChangeError
-from davlo.core.site.parse_values import read_value
-from davlo.core.site.values import format_value, raw_of
+from davlo.core.change.differences.list_changes import said_before
+from davlo.core.change.differences.same_state import what_differs
+from davlo.core.change.steps.change import CHANGED, Change, ChangeError
+from davlo.core.site.settings.parse_values import read_value
+from davlo.core.site.settings.values import format_value, raw_of
 from davlo.files.rewrite.cannot_rewrite import CannotRewrite
 from tests.conftest import Run, contents
 from tests.files.rewrite.test_rewrite import step_of

@@ -8,7 +8,8 @@ from pathlib import Path
 import numpy as np
 import pandas as pd
 
-from ..make import LISTS
+from benchmarks.make import LISTS
+
 from .given import BUILT_IN, SETTINGS, Given, by_depth, chain, grown, of_type, plain, read
 
 

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 
 import yaml
 
-from ..make import LISTS, VALUES
+from benchmarks.make import LISTS, VALUES
 
 BUILT_IN = dict.fromkeys(VALUES, "none") | {
     "heading.show": "yes",

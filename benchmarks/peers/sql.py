@@ -9,7 +9,8 @@ from pathlib import Path
 import duckdb
 import pyarrow as pa
 
-from ..make import LISTS
+from benchmarks.make import LISTS
+
 from .given import BUILT_IN, SETTINGS, Given, by_depth, chain, grown, of_type, plain, read
 
 PAGES = """

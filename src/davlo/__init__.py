@@ -8,11 +8,11 @@ if TYPE_CHECKING:
     from davlo import draw as draw
     from davlo.access import Access as Access
     from davlo.core.change.change_reach import ChangeReach as ChangeReach
-    from davlo.core.change.difference import Difference as Difference
-    from davlo.core.change.difference_rows import ValueRow as ValueRow
+    from davlo.core.change.differences.difference import Difference as Difference
+    from davlo.core.change.differences.difference_rows import ValueRow as ValueRow
     from davlo.core.change.refused import ChangeRefused as ChangeRefused
-    from davlo.core.change.steps import Change as Change
-    from davlo.core.change.steps import ChangeError as ChangeError
+    from davlo.core.change.steps.change import Change as Change
+    from davlo.core.change.steps.change import ChangeError as ChangeError
     from davlo.core.condense.condensing import Condensing as Condensing
     from davlo.core.faults import DavloError as DavloError
     from davlo.core.faults import Fault as Fault
@@ -22,9 +22,9 @@ if TYPE_CHECKING:
     from davlo.core.faults import ValueFault as ValueFault
     from davlo.core.findings.check import Report as Report
     from davlo.core.findings.finding import Finding as Finding
-    from davlo.core.outcomes.access import Decision as Decision
-    from davlo.core.outcomes.access import Grant as Grant
-    from davlo.core.outcomes.access_changes import AccessChange as AccessChange
+    from davlo.core.outcomes.access.access_changes import AccessChange as AccessChange
+    from davlo.core.outcomes.access.access_model import Decision as Decision
+    from davlo.core.outcomes.access.access_model import Grant as Grant
     from davlo.core.outcomes.area_fits import AreaFits as AreaFits
     from davlo.core.outcomes.areas import Composition as Composition
     from davlo.core.outcomes.declaration_list import Declaration as Declaration
@@ -42,14 +42,14 @@ if TYPE_CHECKING:
     from davlo.core.resolve.statement_uses import StatementUse as StatementUse
     from davlo.core.resolve.trace import Candidate as Candidate
     from davlo.core.resolve.trace import Trace as Trace
-    from davlo.core.site.scopes import Scope as Scope
+    from davlo.core.site.settings.scopes import Scope as Scope
     from davlo.core.site.source import Source as Source
     from davlo.demo import open_demo as open_demo
     from davlo.demo import write_demo as write_demo
     from davlo.effective import Effective as Effective
     from davlo.files.output.publication import HidesNoindex as HidesNoindex
     from davlo.files.output.publication import WritesOverOthers as WritesOverOthers
-    from davlo.files.read.git_process import RevisionFault as RevisionFault
+    from davlo.files.read.git.git_process import RevisionFault as RevisionFault
     from davlo.files.rewrite.cannot_rewrite import CannotRewrite as CannotRewrite
     from davlo.files.rewrite.cannot_rewrite import ChangedSince as ChangedSince
     from davlo.files.store.site_writes import CannotTakeBack as CannotTakeBack
@@ -66,27 +66,27 @@ if TYPE_CHECKING:
 __version__ = "0.1.0"
 _HOMES = {
     "Access": "access",
-    "AccessChange": "core.outcomes.access_changes",
+    "AccessChange": "core.outcomes.access.access_changes",
     "AreaFits": "core.outcomes.area_fits",
     "Candidate": "core.resolve.trace",
     "CannotRewrite": "files.rewrite.cannot_rewrite",
     "CannotTakeBack": "files.store.site_writes",
-    "Change": "core.change.steps",
-    "ChangeError": "core.change.steps",
+    "Change": "core.change.steps.change",
+    "ChangeError": "core.change.steps.change",
     "ChangeReach": "core.change.change_reach",
     "ChangeRefused": "core.change.refused",
     "ChangedSince": "files.rewrite.cannot_rewrite",
     "Composition": "core.outcomes.areas",
     "Condensing": "core.condense.condensing",
     "DavloError": "core.faults",
-    "Decision": "core.outcomes.access",
+    "Decision": "core.outcomes.access.access_model",
     "Declaration": "core.outcomes.declaration_list",
-    "Difference": "core.change.difference",
+    "Difference": "core.change.differences.difference",
     "Effective": "effective",
     "ExceptionCause": "core.resolve.exception_causes",
     "Fault": "core.faults",
     "Finding": "core.findings.finding",
-    "Grant": "core.outcomes.access",
+    "Grant": "core.outcomes.access.access_model",
     "HidesNoindex": "files.output.publication",
     "LinkList": "core.outcomes.link_lists",
     "ListedLink": "core.outcomes.link_lists",
@@ -99,8 +99,8 @@ _HOMES = {
     "PageView": "core.outcomes.page_view",
     "Place": "core.faults",
     "Report": "core.findings.check",
-    "RevisionFault": "files.read.git_process",
-    "Scope": "core.site.scopes",
+    "RevisionFault": "files.read.git.git_process",
+    "Scope": "core.site.settings.scopes",
     "Site": "site",
     "SiteError": "core.faults",
     "SiteInUse": "files.store.write_lock",
@@ -112,7 +112,7 @@ _HOMES = {
     "UnfinishedWrite": "files.store.unbelieved",
     "UnknownName": "core.faults",
     "ValueFault": "core.faults",
-    "ValueRow": "core.change.difference_rows",
+    "ValueRow": "core.change.differences.difference_rows",
     "ViewpointDifference": "core.outcomes.viewpoint_results",
     "ViewpointResult": "core.outcomes.viewpoint_results",
     "WritesOverOthers": "files.output.publication",

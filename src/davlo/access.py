@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from .core.fixed import Fixed
-from .core.outcomes.access import AccessModel, Decision, Grant
+from davlo.core.fixed import Fixed
+from davlo.core.outcomes.access.access_model import AccessModel, Decision, Grant
 
 if TYPE_CHECKING:
-    from .core.outcomes.access_changes import AccessChange
-    from .core.resolve.effective import EffectiveModel
+    from davlo.core.outcomes.access.access_changes import AccessChange
+    from davlo.core.resolve.effective import EffectiveModel
 
 
 class Access(Fixed):
@@ -135,7 +135,7 @@ class Access(Fixed):
         >>> [(one.who, one.loses) for one in found.changes], str(found.source)
         ([('visitor', ('view',)), ('signed-in', ('view',)), ('members', ('view',))], 'here, davlo.yaml:105')
         """
-        from .core.outcomes.access_changes import access_changes
+        from davlo.core.outcomes.access.access_changes import access_changes
 
         tree = self._effective.site.tree
         numbers = np.arange(len(tree)) if pages is None else [self._effective.page_number(page) for page in pages]

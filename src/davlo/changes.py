@@ -6,15 +6,15 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Self
 
-from .questions import Questions
-from .write_results import Undoing, Written
+from davlo.questions import Questions
+from davlo.write_results import Undoing, Written
 
 if TYPE_CHECKING:
     import datetime
 
     from davlo.core.change.change_reach import ChangeReach
-    from davlo.core.change.comparison import Comparison
-    from davlo.core.change.steps import Change
+    from davlo.core.change.differences.comparison import Comparison
+    from davlo.core.change.steps.change import Change
     from davlo.core.condense.condensing import Condensing
     from davlo.core.findings.finding import Finding
     from davlo.files.rewrite.line_edits import Edit
@@ -40,7 +40,7 @@ class Changes(Questions):
         >>> after.resolve()["/visit/maps"]["menu.show"]
         False
         """
-        from .core.change.apply import apply
+        from davlo.core.change.steps.apply import apply
 
         return apply(self, change)
 
@@ -59,9 +59,9 @@ class Changes(Questions):
         >>> reach.count(), reach.values()[0][:4]
         (23, ('/visit/tickets', 'sidebar.right', 'visit-planning', 'main'))
         """
-        from .core.change.apply import Applying
-        from .core.change.change_reach import ChangeReach
-        from .core.findings.check import new_and_gone
+        from davlo.core.change.change_reach import ChangeReach
+        from davlo.core.change.steps.apply import Applying
+        from davlo.core.findings.check import new_and_gone
 
         applying = Applying(self, change)
         if applying.single is None:
@@ -93,8 +93,8 @@ class Changes(Questions):
         >>> found.count(), found.causes[0].what
         (13, 'new')
         """
-        from .core.change.comparison import Comparison
-        from .core.findings.check import new_and_gone
+        from davlo.core.change.differences.comparison import Comparison
+        from davlo.core.findings.check import new_and_gone
 
         among = (self.mask_when(when), other.mask_when(when)) if when else None
         return Comparison(self.resolve(), other.resolve(), new_and_gone, among)
@@ -124,7 +124,7 @@ class Changes(Questions):
         >>> [(edit.file, edit.line) for edit in davlo.open_demo().edits(change)]
         [('davlo.yaml', 79)]
         """
-        from .files.rewrite.rewrite import rewrite
+        from davlo.files.rewrite.rewrite import rewrite
 
         return rewrite(self, self._own_folder, change, today, is_written)
 
@@ -178,10 +178,10 @@ class Changes(Questions):
         >>> back.site.resolve()["/visit/tickets"]["sidebar.right"]
         'visit-planning'
         """
-        from .core.change.change_reach import ChangeReach
-        from .core.change.refused import ChangeRefused
-        from .core.outcomes.addresses import moved_addresses
-        from .files.store.site_writes import write_edits
+        from davlo.core.change.change_reach import ChangeReach
+        from davlo.core.change.refused import ChangeRefused
+        from davlo.core.outcomes.sitemap.addresses import moved_addresses
+        from davlo.files.store.site_writes import write_edits
 
         reach = change if isinstance(change, ChangeReach) else self.reach(change)
         if by:
@@ -206,7 +206,7 @@ class Changes(Questions):
         ChangeRefused
             If the site is in none.
         """
-        from .core.change.refused import ChangeRefused
+        from davlo.core.change.refused import ChangeRefused
 
         if not self.folder:
             raise ChangeRefused("the site is in no folder, so there is nothing to write it to")
@@ -237,9 +237,9 @@ class Changes(Questions):
         ...     print(error.missing[0].action, error.missing[0].pages)
         edit ('/visit/maps',)
         """
-        from .core.change.change_reach import ChangeReach
-        from .core.change.refused import ChangeRefused
-        from .core.change.who_may_change import missing_rights
+        from davlo.core.change.change_reach import ChangeReach
+        from davlo.core.change.refused import ChangeRefused
+        from davlo.core.change.who_may_change import missing_rights
 
         missing = missing_rights(change if isinstance(change, ChangeReach) else self.reach(change), who)
         if missing:
@@ -262,7 +262,7 @@ class Changes(Questions):
         >>> [way.words for way in site.ways(site.check().findings[0])]
         ['take away what is overruled', 'lift the lock']
         """
-        from .files.rewrite.ways import Mender
+        from davlo.files.rewrite.ways import Mender
 
         return Mender(self.resolve(), self._own_folder, today).ways(finding)
 
@@ -304,8 +304,8 @@ class Changes(Questions):
         >>> [(one.setting, one.before, one.after) for one in site.condense().settings]
         [('sitemap.changefreq', 10, 7)]
         """
-        from .core.condense.condensing import condensing
-        from .core.condense.free_statements import Intent
+        from davlo.core.condense.condensing import condensing
+        from davlo.core.condense.free_statements import Intent
 
         page = None if in_branch is None else self.find_page(in_branch)
         branch = None if page is None else range(page, int(self.tree.end[page]))
@@ -338,7 +338,7 @@ class Changes(Questions):
         OSError
             If something cannot be written; the files are as they were.
         """
-        from .files.store.site_writes import take_back
+        from davlo.files.store.site_writes import take_back
 
         if by:
             self.check_may_undo(by)
@@ -355,8 +355,8 @@ class Changes(Questions):
         ChangeRefused
             If they may not.
         """
-        from .core.change.refused import ChangeRefused
-        from .core.faults import UnknownName
+        from davlo.core.change.refused import ChangeRefused
+        from davlo.core.faults import UnknownName
 
         if not self.people.has(who):
             raise UnknownName("person", who, self.people.names)
@@ -376,7 +376,7 @@ class Changes(Questions):
         >>> davlo.open_demo().writes()
         []
         """
-        from .files.store.journal import Journal
+        from davlo.files.store.journal import Journal
 
         return Journal(Path(self.folder)).writes() if self.folder else []
 
@@ -390,10 +390,10 @@ class Changes(Questions):
         ChangeRefused
             If the files could not be read then.
         """
-        from .core.change.change_reach import ChangeReach
-        from .core.change.steps import Change
-        from .core.findings.check import new_and_gone
-        from .files.store.site_writes import read_with, taken_back
+        from davlo.core.change.change_reach import ChangeReach
+        from davlo.core.change.steps.change import Change
+        from davlo.core.findings.check import new_and_gone
+        from davlo.files.store.site_writes import read_with, taken_back
 
         back = taken_back(self._own_folder)
         before = read_with(self, self._own_folder, back.contents)

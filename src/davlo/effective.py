@@ -9,21 +9,21 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from .core.arrays.codebooks import Codes
-from .core.faults import UnknownName
-from .core.resolve.effective import EffectiveModel, PageSettings
-from .core.site.model import SiteModel
-from .core.site.values import Plain
+from davlo.core.arrays.codebooks import Codes
+from davlo.core.faults import UnknownName
+from davlo.core.resolve.effective import EffectiveModel, PageSettings
+from davlo.core.site.model import SiteModel
+from davlo.core.site.settings.values import Plain
 
 if TYPE_CHECKING:
     import pandas as pd
     import pyarrow as pa
 
-    from .core.outcomes.page_outcomes import Outcomes
-    from .core.outcomes.shown_values import ShownValues
-    from .core.resolve.exception_causes import ExceptionCause
-    from .core.resolve.exceptions import PageExceptions
-    from .core.resolve.statement_uses import StatementUse
+    from davlo.core.outcomes.page_outcomes import Outcomes
+    from davlo.core.outcomes.shown_values import ShownValues
+    from davlo.core.resolve.exception_causes import ExceptionCause
+    from davlo.core.resolve.exceptions import PageExceptions
+    from davlo.core.resolve.statement_uses import StatementUse
 
 
 class Effective(EffectiveModel):

@@ -10,17 +10,15 @@ import numpy as np
 
 from davlo.core.arrays.codebooks import Mask
 from davlo.core.site.model import SiteModel
-
-from .effective import Effective
+from davlo.effective import Effective
 
 if TYPE_CHECKING:
+    from davlo.access import Access
     from davlo.core.outcomes.area_fits import AreaFits
     from davlo.core.outcomes.declaration_list import Declaration
     from davlo.core.outcomes.link_lists import LinkList
     from davlo.core.outcomes.page_view import PageView
     from davlo.core.outcomes.viewpoint_results import ViewpointResult
-
-    from .access import Access
 
 
 class Questions(SiteModel):
@@ -104,7 +102,7 @@ class Questions(SiteModel):
         >>> page.parent, page.outcomes.title
         ('/visit', 'Picnic · Quillmere Botanic Garden')
         """
-        from davlo.core.change.new_page import new_page_view
+        from davlo.core.change.steps.new_page import new_page_view
 
         return new_page_view(self, path, details, by)
 
@@ -120,7 +118,7 @@ class Questions(SiteModel):
         >>> site.access().actions("ida.marsh", "/members/pages/ada-lune")
         ('view', 'edit')
         """
-        from davlo.core.change.new_page import with_page
+        from davlo.core.change.steps.new_page import with_page
 
         return with_page(self, path, details, by=by)[0]
 
@@ -266,7 +264,7 @@ class Questions(SiteModel):
 
     def mask_when(self, conditions: Sequence[str]) -> Mask:
         """Where conditions hold, as `pages_when` takes them. bool[pages]"""
-        from .files.read.when import asked_condition
+        from davlo.files.read.sections.when import asked_condition
 
         return self.pages(asked_condition(conditions, self))
 
@@ -280,6 +278,6 @@ class Questions(SiteModel):
         >>> access.actions("sefa.moana", "/members/pages/sefa-moana")
         ('view', 'edit')
         """
-        from .access import Access
+        from davlo.access import Access
 
         return Access(self.resolve())

@@ -11,11 +11,10 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from davlo.changes import Changes
 from davlo.core.faults import SiteError
 from davlo.files.read.site_folder import read_folder, read_tables
 from davlo.files.store.site_writes import read_steadily, recover
-
-from .changes import Changes
 
 if TYPE_CHECKING:
     import datetime
@@ -63,8 +62,8 @@ def open_site(folder: str | Path) -> Site:
 
 def open_state(state: str, folder: str | Path) -> Site:
     """Another state of the site in a folder, read whole. `Site.open_state` is the call to use."""
-    from .files.read.git_process import RevisionFault
-    from .files.read.revisions import write_revision
+    from davlo.files.read.git.git_process import RevisionFault
+    from davlo.files.read.git.revisions import write_revision
 
     if "\0" not in state and os.path.isfile(os.path.join(state, "davlo.yaml")):
         try:
@@ -220,7 +219,7 @@ class Site(Changes):
         >>> davlo.open_demo().publication("no-such-folder").files["robots.txt"]
         'new'
         """
-        from .files.output.publication import plan_publication
+        from davlo.files.output.publication import plan_publication
 
         return plan_publication(self.resolve(), self._own_folder, Path(to), today or _today(), packed=packed)
 
@@ -246,7 +245,7 @@ class Site(Changes):
         >>> len(davlo.open_demo().announcement().new)
         132
         """
-        from .files.announce.announcement import plan_announcement
+        from davlo.files.announce.announcement import plan_announcement
 
         return plan_announcement(self.resolve(), self._own_folder, endpoint, today or _today())
 
@@ -287,9 +286,9 @@ class Site(Changes):
         >>> text.startswith("<!doctype html>"), "/visit/tickets" in text, "/staff/rota" in text
         (True, True, False)
         """
-        from .core.faults import UnknownName
-        from .report.report_data import Asked, report_data
-        from .report.report_html import report_html
+        from davlo.core.faults import UnknownName
+        from davlo.report.report_data import Asked, report_data
+        from davlo.report.report_html import report_html
 
         known = ("visitor", "signed-in", *self.people.names, *self.people.groups)
         if viewer and viewer not in known:
@@ -353,8 +352,8 @@ class Site(Changes):
         >>> [(one.what, one.shows, one.should) for one in found.mistakes][0]
         ('document title', 'Admission', 'About us · Quillmere Botanic Garden')
         """
-        from .as_built.built_comparison import compare_built
-        from .files.built.selectors import NO_SELECTORS, read_areas
+        from davlo.as_built.built_comparison import compare_built
+        from davlo.files.built.selectors import NO_SELECTORS, read_areas
 
         selectors = NO_SELECTORS if areas is None else read_areas(Path(areas))
         among = self.mask_when(when) if when else None

@@ -9,8 +9,8 @@ from urllib.parse import unquote, urlsplit
 import numpy as np
 
 import davlo
-from davlo.core.outcomes.addresses import published
 from davlo.core.outcomes.areas import AreaContent, blocks_in
+from davlo.core.outcomes.sitemap.addresses import published
 
 TAGS = {"masthead": "header", "menu": "nav", "left": "aside", "right": "aside", "footer": "footer"}
 

@@ -16,7 +16,7 @@ import pytest
 
 import davlo
 from davlo.cli.command_list import COMMANDS
-from davlo.core.findings.kinds import KINDS
+from davlo.core.findings.kinds.every_kind import KINDS
 from davlo.demo import GARDEN
 from tests.conftest import Ask, Run
 

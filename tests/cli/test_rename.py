@@ -7,8 +7,8 @@ from pathlib import Path
 import pytest
 
 import davlo
-from davlo.core.change.same_state import what_differs
-from davlo.core.change.steps import ChangeError
+from davlo.core.change.differences.same_state import what_differs
+from davlo.core.change.steps.change import ChangeError
 from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
 from tests.conftest import Run, contents, write_small
 

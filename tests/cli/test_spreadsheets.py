@@ -14,7 +14,7 @@ import pytest
 
 import davlo
 from davlo.core.change.cell_changes import cell_changes
-from davlo.files.read.pasted_rows import read_pasted
+from davlo.files.read.rows.pasted_rows import read_pasted
 from davlo.frames.text_tables import wide
 from tests.conftest import Ask, Run, contents, write_small
 from tests.core.resolve.test_fold import open_made_up

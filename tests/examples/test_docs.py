@@ -15,7 +15,7 @@ from docs import write_files, write_findings, write_from_site, write_own_site, w
 import davlo
 from davlo.cli.command_list import COMMANDS, HEADINGS
 from davlo.cli.main import cli
-from davlo.core.findings.kinds import KINDS
+from davlo.core.findings.kinds.every_kind import KINDS
 from tests.test_shape import ROOMS, SOURCE
 
 ROOT = Path(__file__).parents[2]

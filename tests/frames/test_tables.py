@@ -15,8 +15,8 @@ from tests.sites import SiteDict, of_made_up_sites
 import davlo
 from davlo.core.arrays.texts import Texts
 from davlo.core.outcomes.shown_values import ShownValues
+from davlo.core.site.settings.values import json_value
 from davlo.core.site.source import source_of
-from davlo.core.site.values import json_value
 from davlo.frames.json_text import json_text
 from davlo.frames.record_lines import record_lines
 from davlo.frames.table import outcome_record

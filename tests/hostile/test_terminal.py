@@ -190,8 +190,8 @@ def test_a_fault_of_our_own_is_one_line_and_a_file(
     def fail(*words: object) -> None:
         raise ZeroDivisionError("a fault\x1b[2J")
 
-    monkeypatch.setattr("davlo.core.outcomes.outline.outline", fail)
-    monkeypatch.setattr("davlo.cli.tree.outline", fail)
+    monkeypatch.setattr("davlo.core.outcomes.menus.outline.outline", fail)
+    monkeypatch.setattr("davlo.cli.questions.tree.outline", fail)
     monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
     got = run("tree", "--site", str(garden))
     assert (got.status, "Traceback" in got.err, "ZeroDivisionError: a fault\\x1b[2J" in got.err) == (3, False, True)

@@ -16,7 +16,7 @@ import pytest
 from openpyxl import Workbook
 
 from davlo.files.built import sitemap_files
-from davlo.files.read import workbook_cells
+from davlo.files.read.rows import workbook_cells
 from tests.conftest import MINIMAL, Run
 
 Small = Callable[..., Path]

@@ -13,7 +13,7 @@ import pytest
 
 import davlo
 import davlo.report.report_data as report_data
-from davlo.core.site.values import format_value
+from davlo.core.site.settings.values import format_value
 from davlo.report.report_html import as_script
 from tests.conftest import Run
 from tests.core.resolve.test_fold import open_made_up

@@ -8,16 +8,16 @@ from functools import cached_property
 import numpy as np
 
 from davlo.core.arrays.codebooks import Mask
-from davlo.core.outcomes.access import AccessModel
-from davlo.core.outcomes.addresses import Published, published
+from davlo.core.outcomes.access.access_model import AccessModel
 from davlo.core.outcomes.areas import AreaContent, composition
 from davlo.core.outcomes.page_outcomes import Outcomes
+from davlo.core.outcomes.sitemap.addresses import Published, published
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.people import VISITOR
 from davlo.core.site.source import Source, source_of
 from davlo.files.built.built_folder import BuiltFolder
 from davlo.files.built.built_page import BuiltPage
-from davlo.files.read.hosts import as_published
+from davlo.files.read.sections.hosts import as_published
 
 from .mistakes import DRAFT, MISSING, OPEN, TWICE, UNKNOWN, Mistake
 

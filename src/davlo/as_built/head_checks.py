@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from davlo.core.outcomes.areas import headings_of
-from davlo.core.outcomes.menu import is_yes
+from davlo.core.outcomes.menus.menu import is_yes
 from davlo.files.built.built_page import BuiltPage
-from davlo.files.read.hosts import with_small_host
+from davlo.files.read.sections.hosts import with_small_host
 
 from .built_site import BuiltSite
 from .mistakes import Mistake

@@ -10,13 +10,13 @@ from urllib.parse import urlsplit
 import numpy as np
 
 from davlo.core.faults import Place
-from davlo.core.outcomes.sitemap_entries import sitemap_entries
-from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS
+from davlo.core.outcomes.sitemap.sitemap_entries import sitemap_entries
+from davlo.core.outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
 from davlo.core.site.publication import RobotsLine
 from davlo.files.built.sitemap_files import SitemapAddress, read_sitemaps
 from davlo.files.output.added_addresses import added_addresses
 from davlo.files.output.robots_txt import closed_pages
-from davlo.files.read.hosts import as_published, with_small_host
+from davlo.files.read.sections.hosts import as_published, with_small_host
 from davlo.files.read.site_file import read_site_file
 
 from .built_site import BuiltSite

@@ -49,9 +49,16 @@ HEADINGS = {
     },
 }
 """For each heading its commands, each with the question that it answers; its help begins with that."""
+_ROOMS = {"See": "questions", "Understand": "questions", "Change": "changes"}
 NOTES = {"Change": "each shows its reach first; --write writes it"}
 """What all commands under a heading have in common."""
 COMMANDS = {name: question for commands in HEADINGS.values() for name, question in commands.items()}
+MODULES = {
+    name: f"davlo.cli.{_ROOMS.get(heading, 'outputs')}.{name.replace('-', '_')}"
+    for heading, commands in HEADINGS.items()
+    for name in commands
+}
+"""The module of each command."""
 PAGE_COMMANDS = {
     "add": "What would a new page get? Add it.",
     "set": "What would other details of a page change?",

@@ -13,7 +13,7 @@ import click
 
 from davlo.core.faults import SiteError, StoppedAfterWriting, UnknownName
 
-from .command_list import COMMANDS, HEADINGS, NOTES, bare_use
+from .command_list import COMMANDS, HEADINGS, MODULES, NOTES, bare_use
 from .machine import TYPED, begin, leave
 from .old_names import now
 from .screen import flush, no_more_output, note
@@ -49,7 +49,7 @@ class Commands(click.Group):
     def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
         if name not in COMMANDS:
             return None
-        command: click.Command = importlib.import_module(f"davlo.cli.{name.replace('-', '_')}").command
+        command: click.Command = importlib.import_module(MODULES[name]).command
         return command
 
     def resolve_command(

@@ -134,7 +134,7 @@ def _tell_unbelieved(folder: Path) -> None:
 
 def tell_version_control(folder: Path) -> None:
     """After a write: say once that `.davlo` is kept out of version control; say each time if it is not."""
-    from davlo.files.read.revisions import tracked
+    from davlo.files.read.git.revisions import tracked
 
     context = click.get_current_context(silent=True)
     if tracked(folder, ".davlo"):

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from davlo.core.change.refused import ChangeRefused
-from davlo.core.change.step import CannotDo
-from davlo.core.change.steps import ChangeError
+from davlo.core.change.steps.change import ChangeError
+from davlo.core.change.steps.step import CannotDo
 from davlo.core.faults import ValueFault
 from davlo.core.wording import some_of
 from davlo.files.rewrite.cannot_rewrite import CannotRewrite, ChangedSince

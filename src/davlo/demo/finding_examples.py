@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from davlo.core.findings.finding import Finding
-from davlo.core.findings.kinds import KINDS
+from davlo.core.findings.kinds.every_kind import KINDS
 from davlo.files.output.write_sitemap import write_sitemap
 from davlo.files.rewrite.line_edits import Edit, edited
 from davlo.files.rewrite.rewrite import rewrite

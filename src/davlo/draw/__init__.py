@@ -14,7 +14,7 @@ from davlo.core.outcomes.page_plan import SCREENS, plan
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
-    from davlo.core.change.difference import Difference
+    from davlo.core.change.differences.difference import Difference
     from davlo.core.resolve.effective import EffectiveModel
     from davlo.core.site.model import SiteModel
 

@@ -10,7 +10,7 @@ from matplotlib.figure import Figure
 
 from davlo.core.outcomes.branch_map import MAY, Box, BranchMap, Group
 from davlo.core.site.model import SiteModel
-from davlo.core.site.values import marked
+from davlo.core.site.settings.values import marked
 from davlo.core.wording import count, tail_of
 
 from .ink import BLACK, BY_LIGHTNESS, DARK, GREY, INKS, LACKS, OTHER, Ink, mixed

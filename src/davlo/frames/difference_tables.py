@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import Any
 
-from davlo.core.change.causes import Cause
 from davlo.core.change.change_reach import ChangeReach
-from davlo.core.change.comparison import OF_OUTCOMES, PARTS, Comparison
-from davlo.core.change.difference import Difference
-from davlo.core.change.difference_rows import AccessRow, OutcomeRow, Pages, ValueRow
+from davlo.core.change.differences.causes import Cause
+from davlo.core.change.differences.comparison import OF_OUTCOMES, PARTS, Comparison
+from davlo.core.change.differences.difference import Difference
+from davlo.core.change.differences.difference_rows import AccessRow, OutcomeRow, Pages, ValueRow
+from davlo.core.site.settings.values import Plain, format_value, json_value
 from davlo.core.site.source import Source
-from davlo.core.site.values import Plain, format_value, json_value
 
 COLUMNS = ("path", "setting", "before", "after", "source_before", "source_after", "shown_before", "shown_after")
 

@@ -15,7 +15,7 @@ from davlo.core.arrays.codebooks import Codebook, Codes, Column
 from davlo.core.arrays.in_background import MANY, side_by_side
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Fault, Place, ValueFault
-from davlo.core.site.values import format_number
+from davlo.core.site.settings.values import format_number
 
 MANY_WORDS = 10_000
 """From this many different words on, a column's words are kept as bytes and not as Python's texts."""

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.model import SiteModel
-from davlo.core.site.values import format_value
+from davlo.core.site.settings.values import format_value
 
 MOST_PAGES, MOST_SETTINGS = 10, 6
 

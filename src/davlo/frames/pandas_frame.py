@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from davlo.core.arrays.codebooks import Codes, Mask
 from davlo.core.resolve.effective import EffectiveModel
-from davlo.core.site.values import Value
+from davlo.core.site.settings.values import Value
 
 from .sources import SOURCE_OF, source_words, winner_of
 

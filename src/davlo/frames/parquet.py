@@ -19,8 +19,8 @@ from davlo.core.arrays.texts import Texts
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.resolve.paint import says_all, values_by_winner
-from davlo.core.site.scope_pages import ScopePages
-from davlo.core.site.values import Value, format_value
+from davlo.core.site.settings.values import Value, format_value
+from davlo.core.site.statements.scope_pages import ScopePages
 
 from .sources import SOURCE_OF, smallest, source_words, winner_of
 from .table import long_table

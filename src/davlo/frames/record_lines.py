@@ -14,10 +14,10 @@ from davlo.core.outcomes.areas import PageValue, area_content, codes_where, comp
 from davlo.core.outcomes.page_outcomes import Outcomes
 from davlo.core.outcomes.placeholders import HEADING
 from davlo.core.outcomes.shown_values import ShownValues
-from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS
+from davlo.core.outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
 from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.settings.values import Plain, json_value
 from davlo.core.site.source import source_of
-from davlo.core.site.values import Plain, json_value
 
 from .json_text import json_text
 from .table import stands_record, theme_record

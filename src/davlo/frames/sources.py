@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from davlo.core.arrays.codebooks import Codes, distinct
 from davlo.core.site.model import SiteModel
-from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.source import scope_of
 
 ONE_A_SITE = (ScopeKind.EVERYWHERE, ScopeKind.STAMP, ScopeKind.HERE)

@@ -12,8 +12,8 @@ from davlo.core.arrays.codebooks import Codebook, Codes, Mask
 from davlo.core.outcomes.areas import AreaContent, Composition
 from davlo.core.outcomes.page_outcomes import PageOutcomes
 from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.settings.values import format_value
 from davlo.core.site.source import Source, source_of
-from davlo.core.site.values import format_value
 
 LONG_COLUMNS = ("path", "setting", "value", "source", "locked", "file", "line")
 

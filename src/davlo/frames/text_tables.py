@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.resolve.effective import EffectiveModel
-from davlo.core.site.values import format_value
+from davlo.core.site.settings.values import format_value
 
 from .csv_lines import write_csv
 from .json_text import json_text

@@ -20,7 +20,7 @@ from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Fault, Place, SiteError
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
-from davlo.core.site.values import format_value
+from davlo.core.site.settings.values import format_value
 
 from .text_tables import wide
 

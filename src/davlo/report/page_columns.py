@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 from davlo.core.outcomes.page_outcomes import Outcomes
 from davlo.core.outcomes.page_view import group_of
 from davlo.core.outcomes.shown_values import ShownValues
-from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS
+from davlo.core.outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
 from davlo.core.resolve.effective import EffectiveModel
-from davlo.core.site.scopes import ScopeKind
-from davlo.core.site.settings import ACCESS_FAMILIES
+from davlo.core.site.settings.scopes import ScopeKind
+from davlo.core.site.settings.setting import ACCESS_FAMILIES
+from davlo.core.site.settings.values import marked
 from davlo.core.site.source import source_of
-from davlo.core.site.values import marked
 
 Pages = NDArray[np.int64]
 NOTHING: dict[str, Any] = {"words": [""], "runs": []}

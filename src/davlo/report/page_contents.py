@@ -8,14 +8,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.outcomes.access import AccessModel
+from davlo.core.outcomes.access.access_model import AccessModel
 from davlo.core.outcomes.page_plan import Plan, PlannedArea, plan
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.resolve.page_groups import page_groups
 from davlo.core.resolve.trace import Candidate, trace
 from davlo.core.site.declarations import LOOK_PARTS
 from davlo.core.site.people import SIGNED_IN, VISITOR
-from davlo.core.site.values import marked
+from davlo.core.site.settings.values import marked
 
 from .page_columns import DistinctRecords, Pages, runs
 

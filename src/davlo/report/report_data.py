@@ -7,10 +7,10 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from davlo.core.change.comparison import PARTS, Comparison
+from davlo.core.change.differences.comparison import PARTS, Comparison
 from davlo.core.faults import DavloError
 from davlo.core.findings.check import Report
-from davlo.core.outcomes.access import AccessModel
+from davlo.core.outcomes.access.access_model import AccessModel
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.wording import MARKS

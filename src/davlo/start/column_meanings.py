@@ -7,11 +7,11 @@ from collections.abc import Iterator, Mapping, Sequence
 
 from davlo.core.arrays.codebooks import Column
 from davlo.core.faults import Fault, Place, SiteError
-from davlo.core.site.catalogue import Vocabulary, davlo_settings
-from davlo.core.site.details import STANDARD
-from davlo.core.site.names import NAME, what_is_wrong
-from davlo.core.site.near_names import near_name
-from davlo.core.site.settings import FAMILIES, SUBJECTS
+from davlo.core.site.pages.details import STANDARD
+from davlo.core.site.settings.catalogue import Vocabulary, davlo_settings
+from davlo.core.site.settings.names import NAME, what_is_wrong
+from davlo.core.site.settings.near_names import near_name
+from davlo.core.site.settings.setting import FAMILIES, SUBJECTS
 
 from .seen_site import ColumnMeaning
 

@@ -8,8 +8,8 @@ from collections.abc import Mapping, Sequence
 from types import MappingProxyType
 from typing import NamedTuple
 
-from davlo.core.outcomes.addresses import FOR_OTHERS as DEFAULT
-from davlo.core.site.values import Raw
+from davlo.core.outcomes.sitemap.addresses import FOR_OTHERS as DEFAULT
+from davlo.core.site.settings.values import Raw
 
 from .seen_site import Remark
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from davlo.core.outcomes.areas import CONTENT
-from davlo.core.site.catalogue import Vocabulary, davlo_settings
-from davlo.core.site.names import what_is_wrong
-from davlo.core.site.numbers import number_of
-from davlo.core.site.settings import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, FLAGS, SUBJECTS
-from davlo.core.site.values import Raw
+from davlo.core.site.settings.catalogue import Vocabulary, davlo_settings
+from davlo.core.site.settings.names import what_is_wrong
+from davlo.core.site.settings.numbers import number_of
+from davlo.core.site.settings.setting import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, FLAGS, SUBJECTS
+from davlo.core.site.settings.values import Raw
 from davlo.core.wording import count
 
 from .seen_site import UNSAID, Remark, Seen, in_order, name_from

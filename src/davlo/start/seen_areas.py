@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from davlo.core.outcomes.areas import CONTENT
-from davlo.core.site.values import Raw
+from davlo.core.site.settings.values import Raw
 from davlo.files.built.built_page import BuiltArea, BuiltBlock
 
 from .seen_site import Remark, Seen, in_order, kind_of_area, name_from

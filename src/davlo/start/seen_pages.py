@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from davlo.core.site.details import STANDARD
-from davlo.core.site.page_names import PageNames
+from davlo.core.site.pages.details import STANDARD
+from davlo.core.site.pages.page_names import PageNames
 from davlo.files.built.built_folder import BuiltFolder
 from davlo.files.built.built_page import BuiltPage
 

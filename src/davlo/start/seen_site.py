@@ -11,8 +11,8 @@ from typing import NamedTuple, TypeAlias
 from urllib.parse import urlsplit
 
 from davlo.core.outcomes.areas import CONTENT
-from davlo.core.site.names import RESERVED_NAMES
-from davlo.core.site.values import Raw
+from davlo.core.site.settings.names import RESERVED_NAMES
+from davlo.core.site.settings.values import Raw
 
 Seen: TypeAlias = "Raw | None"
 """A value as a file would hold it; None if any value will do, and `UNSAID` for the built-in value."""

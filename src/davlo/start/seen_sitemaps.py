@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from davlo.core.outcomes.addresses import is_web_address
+from davlo.core.outcomes.sitemap.addresses import is_web_address
 from davlo.files.built.sitemap_files import Sitemaps
 
 from .languages import translations

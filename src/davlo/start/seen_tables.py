@@ -6,10 +6,10 @@ from collections.abc import Mapping, Sequence
 
 from davlo.core.arrays.codebooks import Column
 from davlo.core.faults import Place, SiteError
-from davlo.files.read.database import read_database
-from davlo.files.read.node_reader import Reader
-from davlo.files.read.pasted_rows import read_pasted
-from davlo.files.read.site_section import SECONDS, Source
+from davlo.files.read.rows.database import read_database
+from davlo.files.read.rows.pasted_rows import read_pasted
+from davlo.files.read.sections.site_section import SECONDS, Source
+from davlo.files.read.yaml.node_reader import Reader
 
 from .column_meanings import LEFT_OUT, OWN_SETTING, is_setting, meanings_of
 from .named_values import NamedValues

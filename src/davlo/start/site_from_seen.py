@@ -14,11 +14,11 @@ from davlo.core.arrays.codebooks import Codebook
 from davlo.core.arrays.texts import Texts
 from davlo.core.condense.seen_values import UNSEEN, SeenValues, explained
 from davlo.core.faults import Fault, SiteError, ValueFault
-from davlo.core.site.names import what_is_wrong
-from davlo.core.site.parse_values import read_value
-from davlo.core.site.scopes import ScopeKind
-from davlo.core.site.settings import ACCESS_FAMILIES
-from davlo.core.site.values import Plain, Raw, Value
+from davlo.core.site.settings.names import what_is_wrong
+from davlo.core.site.settings.parse_values import read_value
+from davlo.core.site.settings.scopes import ScopeKind
+from davlo.core.site.settings.setting import ACCESS_FAMILIES
+from davlo.core.site.settings.values import Plain, Raw, Value
 from davlo.site import Site, open_site
 
 from .seen_site import UNSAID, Remark, Seen, SeenSite, name_from

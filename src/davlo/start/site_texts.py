@@ -6,11 +6,11 @@ import csv
 import io
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
-from davlo.core.change.steps import Say
-from davlo.core.site.details import STANDARD
-from davlo.core.site.scopes import ScopeKind
-from davlo.core.site.settings import ACCESS_FAMILIES
-from davlo.core.site.values import Raw, raw_of
+from davlo.core.change.steps.change import Say
+from davlo.core.site.pages.details import STANDARD
+from davlo.core.site.settings.scopes import ScopeKind
+from davlo.core.site.settings.setting import ACCESS_FAMILIES
+from davlo.core.site.settings.values import Raw, raw_of
 from davlo.files.form.csv_columns import VALUES
 from davlo.files.form.json_schema import SCHEMA, schema_text
 from davlo.files.rewrite.csv_text import cell, value_cell

@@ -6,8 +6,8 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from davlo.core.site.page_names import PageNames
-from davlo.core.site.values import Raw
+from davlo.core.site.pages.page_names import PageNames
+from davlo.core.site.settings.values import Raw
 
 from .seen_site import UNSAID, Remark, Seen, SeenSite, most_common, origin
 

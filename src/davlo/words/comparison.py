@@ -6,12 +6,12 @@ import re
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import NamedTuple
 
-from davlo.core.change.causes import DEFAULT, DETAILS, GONE, NEW, OWN, RULE, SAYS, Cause, NewValue
-from davlo.core.change.comparison import Comparison
+from davlo.core.change.differences.causes import DEFAULT, DETAILS, GONE, NEW, OWN, RULE, SAYS, Cause, NewValue
+from davlo.core.change.differences.comparison import Comparison
 from davlo.core.faults import Place
 from davlo.core.findings.finding import Finding
-from davlo.core.site.scopes import ScopeKind
-from davlo.core.site.values import marked, shown
+from davlo.core.site.settings.scopes import ScopeKind
+from davlo.core.site.settings.values import marked, shown
 from davlo.core.wording import count, shortened, some_of
 
 from .letters import visible
@@ -37,7 +37,7 @@ class Section(NamedTuple):
 def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -> list[Section]:
     """A comparison in words, the worst first; parts that do not differ are left out.
 
-    `parts`: which of `davlo.core.change.comparison.PARTS`. `earlier`: what the first state is called.
+    `parts`: which of `davlo.core.change.differences.comparison.PARTS`. `earlier`: what the first state is called.
 
     Example
     -------

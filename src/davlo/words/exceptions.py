@@ -7,9 +7,9 @@ from collections.abc import Callable, Hashable, Iterator, Sequence
 from davlo.core.resolve.exception_causes import ExceptionCause, SettingExceptions
 from davlo.core.resolve.exceptions import PageException
 from davlo.core.site.model import SiteModel
-from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.settings.scopes import ScopeKind
+from davlo.core.site.settings.values import format_value, marked
 from davlo.core.site.source import source_of
-from davlo.core.site.values import format_value, marked
 from davlo.core.wording import count, shortened
 
 MOST_LETTERS = 40

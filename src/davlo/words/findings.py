@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Protocol
 
-from davlo.core.change.difference_rows import AccessRow
+from davlo.core.change.differences.difference_rows import AccessRow
 from davlo.core.findings.check import Report
 from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.wording import count, some_of

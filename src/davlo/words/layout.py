@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from davlo.core.outcomes.outline import Outline
-from davlo.core.site.tree import Tree
+from davlo.core.outcomes.menus.outline import Outline
+from davlo.core.site.pages.tree import Tree
 from davlo.core.wording import tail_of
 
 

@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 
 from davlo.core.arrays.texts import Texts
 from davlo.core.change.change_reach import ReachNumbers
-from davlo.core.change.difference_rows import AccessRow, LockChange, OutcomeChange
+from davlo.core.change.differences.difference_rows import AccessRow, LockChange, OutcomeChange
 from davlo.core.change.no_effect import ALREADY, KEEPS_STAMP, LOCKED, NoEffect
 from davlo.core.site.people import VISITOR
-from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.wording import count, some_of
 
 

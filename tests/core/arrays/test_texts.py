@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import davlo.core.arrays.path_finder as module
-from davlo.core.arrays import in_background as in_background
+from davlo.core.arrays import in_background
 from davlo.core.arrays.path_finder import Finder, fingerprints, path_marks
 from davlo.core.arrays.texts import Texts
 

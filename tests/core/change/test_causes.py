@@ -8,9 +8,9 @@ from pathlib import Path
 from random import Random
 
 import davlo
-from davlo.core.change.causes import DETAILS, GONE, NEW, OWN, SAYS
-from davlo.core.change.comparison import Comparison
-from davlo.core.site.scopes import ScopeKind
+from davlo.core.change.differences.causes import DETAILS, GONE, NEW, OWN, SAYS
+from davlo.core.change.differences.comparison import Comparison
+from davlo.core.site.settings.scopes import ScopeKind
 from davlo.words.comparison import cause_words, escaped
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import WORDS, SiteDict, of_made_up_sites, some_scope

@@ -7,11 +7,11 @@ from typing import Any
 
 import davlo
 from davlo.core.change.no_effect import ALREADY, KEEPS_STAMP, LOCKED, OVERRIDDEN
-from davlo.core.change.steps import Declare
+from davlo.core.change.steps.change import Declare
 from davlo.core.outcomes.shown_values import ShownValues
 from davlo.core.resolve.effective import EffectiveModel
-from davlo.core.site.scopes import ScopeKind
-from davlo.core.site.values import format_value
+from davlo.core.site.settings.scopes import ScopeKind
+from davlo.core.site.settings.values import format_value
 from davlo.words.reach import reach_sentence
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import WORDS, SiteDict, of_made_up_sites, some_scope

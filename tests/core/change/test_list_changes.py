@@ -8,10 +8,10 @@ from pathlib import Path
 import pytest
 
 import davlo
-from davlo.core.change.list_changes import changed_list, said_before
+from davlo.core.change.differences.list_changes import changed_list, said_before
 from davlo.core.faults import ValueFault
-from davlo.core.site.scopes import Scope
-from davlo.core.site.values import ListChange, raw_of
+from davlo.core.site.settings.scopes import Scope
+from davlo.core.site.settings.values import ListChange, raw_of
 from tests.conftest import write_small
 
 BLOCKS = "layouts: {plain: {areas: [content]}}\nblocks: {a: {kind: text, text: A}, b: {kind: text, text: B}, c: {kind: text, text: C}}\n"

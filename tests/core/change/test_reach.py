@@ -7,10 +7,10 @@ from random import Random
 from typing import Any
 
 import davlo
-from davlo.core.change.reach import StatementEdit, reach
-from davlo.core.site.parse_values import read_cell
-from davlo.core.site.scopes import OF_PAGES, ScopeKind
-from davlo.core.site.values import format_value
+from davlo.core.change.steps.statement_reach import StatementEdit, reach
+from davlo.core.site.settings.parse_values import read_cell
+from davlo.core.site.settings.scopes import OF_PAGES, ScopeKind
+from davlo.core.site.settings.values import format_value
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import LISTS, WORDS, SiteDict, of_made_up_sites
 

@@ -9,12 +9,12 @@ import numpy as np
 import pytest
 
 import davlo
-from davlo.core.change.apply import apply
-from davlo.core.change.restamp import restamp_change
+from davlo.core.change.steps.apply import apply
+from davlo.core.change.steps.restamp import restamp_change
 from davlo.core.faults import ValueFault
 from davlo.core.resolve.fold import fold_stages
-from davlo.core.site.scopes import ScopeKind
-from davlo.core.site.values import format_value
+from davlo.core.site.settings.scopes import ScopeKind
+from davlo.core.site.settings.values import format_value
 from tests.conftest import Run, write_small
 from tests.sites import SiteDict, of_made_up_sites, write_site
 

@@ -8,8 +8,8 @@ from pathlib import Path
 from random import Random
 
 import davlo
-from davlo.core.change.same_state import what_differs
-from davlo.core.change.steps import Change, ChangeError
+from davlo.core.change.differences.same_state import what_differs
+from davlo.core.change.steps.change import Change, ChangeError
 from tests.files.rewrite.test_rewrite import findings, state, step_of
 from tests.sites import SiteDict, of_made_up_sites, write_site
 

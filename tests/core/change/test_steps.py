@@ -10,12 +10,12 @@ from typing import Any
 import pytest
 
 import davlo
-from davlo.core.change.same_state import what_differs
-from davlo.core.change.steps import CHANGED, SetDetail, StatementStep, Step
-from davlo.core.change.steps import Change as All
-from davlo.core.site.conditions import Condition
+from davlo.core.change.differences.same_state import what_differs
+from davlo.core.change.steps.change import CHANGED, SetDetail, StatementStep, Step
+from davlo.core.change.steps.change import Change as All
 from davlo.core.site.declarations import Sidebar
 from davlo.core.site.model import Accept
+from davlo.core.site.pages.conditions import Condition
 
 ACCEPT = Accept(CHANGED, "As meant", "no-heading")
 CHANGES = {

@@ -10,7 +10,7 @@ from typing import Any, cast
 
 import davlo
 from davlo.core.change.ways_to_change import ways_to_change
-from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.settings.scopes import ScopeKind
 from tests.conftest import Run
 from tests.core.change.test_reach import values
 from tests.core.resolve.test_fold import open_made_up

@@ -11,8 +11,7 @@ import pytest
 
 import davlo
 from davlo.core.change.change_reach import ChangeReach
-from davlo.core.change.step import CannotDo
-from davlo.core.change.steps import (
+from davlo.core.change.steps.change import (
     AddPage,
     Change,
     ChangeError,
@@ -27,10 +26,11 @@ from davlo.core.change.steps import (
     TakeAway,
     Use,
 )
+from davlo.core.change.steps.step import CannotDo
 from davlo.core.change.who_may_change import missing_rights
 from davlo.core.faults import SiteError, UnknownName, ValueFault
-from davlo.core.site.scopes import Scope
-from davlo.core.site.values import ListChange, Value
+from davlo.core.site.settings.scopes import Scope
+from davlo.core.site.settings.values import ListChange, Value
 from tests.conftest import Run
 from tests.sites import SiteDict, of_made_up_sites, write_site
 

@@ -7,13 +7,13 @@ from pathlib import Path
 from random import Random
 
 import davlo
-from davlo.core.change.apply import apply
+from davlo.core.change.steps.apply import apply
 from davlo.core.condense.condensing import condensing
 from davlo.core.condense.free_statements import Intent
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.model import SiteModel
-from davlo.core.site.new_statements import Form
-from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.settings.scopes import ScopeKind
+from davlo.core.site.statements.new_statements import Form
 from tests.conftest import contents
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites, write_site

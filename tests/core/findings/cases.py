@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from davlo.core.outcomes.sitemap_marks import Told
+from davlo.core.outcomes.sitemap.sitemap_marks import Told
 from davlo.files.store.last_sitemap import RECORD, record_of
 from davlo.files.store.own_folder import own_folder
 

@@ -11,7 +11,7 @@ import pytest
 
 import davlo
 from davlo.core.findings.finding_kind import Kind
-from davlo.core.findings.kinds import KINDS
+from davlo.core.findings.kinds.every_kind import KINDS
 from tests.amiss import NEAR, accepts, amiss
 from tests.core.findings.cases import CASES, OPEN, PIECES
 from tests.core.resolve.test_fold import open_made_up

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 import davlo
-from davlo.core.outcomes.access import AccessModel
+from davlo.core.outcomes.access.access_model import AccessModel
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import davlo
-from davlo.core.outcomes.access_changes import OWNER
+from davlo.core.outcomes.access.access_changes import OWNER
 from tests.conftest import Ask, Run
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites

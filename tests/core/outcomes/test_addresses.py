@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 import davlo
 from davlo.core.arrays.texts import Texts
-from davlo.core.outcomes.addresses import encode_addresses, published
+from davlo.core.outcomes.sitemap.addresses import encode_addresses, published
 from tests.conftest import Run
 
 Small = Callable[..., Path]

@@ -6,7 +6,7 @@ import pytest
 
 import davlo
 from davlo.core.outcomes.branch_map import Box, BranchMap, branch_map
-from davlo.core.outcomes.menu_order import menu_order
+from davlo.core.outcomes.menus.menu_order import menu_order
 from davlo.site import Site
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites

@@ -7,7 +7,7 @@ from pathlib import Path
 from random import Random
 
 import davlo
-from davlo.core.change.steps import Declare
+from davlo.core.change.steps.change import Declare
 from davlo.core.outcomes.link_lists import link_list
 from davlo.core.site.declarations import Block
 from tests.core.outcomes.test_uses import shown_on

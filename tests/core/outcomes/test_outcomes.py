@@ -15,18 +15,18 @@ import davlo
 from davlo.core.arrays import path_finder as finder
 from davlo.core.arrays.codebooks import Column
 from davlo.core.arrays.texts import Texts
-from davlo.core.outcomes.access import AccessModel
+from davlo.core.outcomes.access.access_model import AccessModel
 from davlo.core.outcomes.areas import composition, standing
-from davlo.core.outcomes.block_links import branch_links, chosen_blocks, chosen_links
-from davlo.core.outcomes.menu import menu_of
-from davlo.core.outcomes.menu_order import menu_order
+from davlo.core.outcomes.menus.block_links import branch_links, chosen_blocks, chosen_links
+from davlo.core.outcomes.menus.menu import menu_of
+from davlo.core.outcomes.menus.menu_order import menu_order
 from davlo.core.outcomes.placeholders import document_titles, menu_labels
-from davlo.core.outcomes.sitemap_reasons import SITEMAP_REASONS, sitemap_codes
-from davlo.core.site import repeated_rows
-from davlo.core.site.conditions import glob_pattern
+from davlo.core.outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS, sitemap_codes
 from davlo.core.site.declarations import Block
-from davlo.core.site.tree import build_tree
-from davlo.core.site.values import ByDepth, ListChange, format_number
+from davlo.core.site.pages import repeated_rows
+from davlo.core.site.pages.conditions import glob_pattern
+from davlo.core.site.pages.tree import build_tree
+from davlo.core.site.settings.values import ByDepth, ListChange, format_number
 from tests.core.resolve.test_fold import open_made_up
 from tests.plain import outcomes as plain
 from tests.plain import resolution as reference

@@ -6,8 +6,8 @@ from random import Random
 
 import numpy as np
 
-from davlo.core.outcomes.menu_order import menu_order
-from davlo.core.outcomes.outline import outline
+from davlo.core.outcomes.menus.menu_order import menu_order
+from davlo.core.outcomes.menus.outline import outline
 from tests.core.resolve.test_fold import open_made_up
 from tests.plain import findings
 from tests.plain import resolution as reference

@@ -10,7 +10,7 @@ from random import Random
 import pytest
 
 import davlo
-from davlo.core.change.new_page import with_page
+from davlo.core.change.steps.new_page import with_page
 from davlo.core.outcomes.page_view import GROUPS, OWN
 from davlo.core.site.source import source_of
 from tests.core.resolve.test_fold import open_made_up

@@ -9,8 +9,8 @@ from random import Random
 import pytest
 
 import davlo
-from davlo.core.outcomes.menu import menu_of
-from davlo.core.outcomes.sitemap_reasons import BY_PRIORITY
+from davlo.core.outcomes.menus.menu import menu_of
+from davlo.core.outcomes.sitemap.sitemap_reasons import BY_PRIORITY
 from tests.amiss import amiss
 from tests.conftest import Run
 from tests.core.resolve.test_fold import open_made_up

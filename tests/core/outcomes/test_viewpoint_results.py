@@ -10,7 +10,7 @@ from random import Random
 import pytest
 
 import davlo
-from davlo.core.change.steps import NameInstead
+from davlo.core.change.steps.change import NameInstead
 from davlo.core.outcomes.viewpoint_results import viewpoint_differences, viewpoint_results
 from davlo.core.site.model import Viewpoint
 from davlo.files.rewrite.rewrite import rewrite

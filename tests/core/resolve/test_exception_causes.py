@@ -9,7 +9,7 @@ from pathlib import Path
 from random import Random
 
 import davlo
-from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.source import source_of
 from tests.conftest import Run
 from tests.core.resolve.test_fold import open_made_up

@@ -8,9 +8,9 @@ from pathlib import Path
 import numpy as np
 
 import davlo
-from davlo.core.outcomes.access import AccessModel
-from davlo.core.outcomes.addresses import published
-from davlo.core.site.values import format_value
+from davlo.core.outcomes.access.access_model import AccessModel
+from davlo.core.outcomes.sitemap.addresses import published
+from davlo.core.site.settings.values import format_value
 from tests.plain import resolution as reference
 from tests.rows import long_rows
 from tests.sites import SiteDict, of_made_up_sites, write_site

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import davlo
 from davlo.core.resolve.statement_uses import StatementUses, of_setting
-from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.source import Source
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites

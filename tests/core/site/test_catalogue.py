@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 import davlo
-from davlo.core.site.values import format_value
+from davlo.core.site.settings.values import format_value
 
 Small = Callable[..., Path]
 BUILT_IN = {

@@ -7,9 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from davlo.core.faults import ValueFault
-from davlo.core.site.parse_values import read_cell, read_value
-from davlo.core.site.settings import Setting
-from davlo.core.site.values import (
+from davlo.core.site.settings.parse_values import read_cell, read_value
+from davlo.core.site.settings.setting import Setting
+from davlo.core.site.settings.values import (
     ByDepth,
     ListChange,
     Plain,

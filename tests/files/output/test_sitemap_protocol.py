@@ -15,7 +15,7 @@ from usp.tree import sitemap_from_str
 
 import davlo
 import davlo.files.output.sitemap_xml as sitemap
-from davlo.core.outcomes.sitemap_reasons import sitemap_codes
+from davlo.core.outcomes.sitemap.sitemap_reasons import sitemap_codes
 from davlo.files.output.write_sitemap import make_sitemap
 from tests.conftest import Run
 from tests.core.resolve.test_fold import open_made_up

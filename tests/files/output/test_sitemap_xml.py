@@ -12,9 +12,9 @@ import pytest
 from lxml import etree
 
 import davlo
-import davlo.core.outcomes.addresses as addresses
+import davlo.core.outcomes.sitemap.addresses as addresses
 import davlo.files.output.sitemap_xml as sitemap
-from davlo.core.outcomes.sitemap_entries import sitemap_entries
+from davlo.core.outcomes.sitemap.sitemap_entries import sitemap_entries
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.files.output.write_sitemap import make_sitemap
 from tests.conftest import Run

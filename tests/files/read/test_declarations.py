@@ -8,10 +8,10 @@ from pathlib import Path
 import pytest
 
 import davlo
-from davlo.core.change.steps import Declare
+from davlo.core.change.steps.change import Declare
 from davlo.core.site.declarations import Instead
 from davlo.core.site.mentions import Mentions
-from davlo.core.site.values import ListChange
+from davlo.core.site.settings.values import ListChange
 from davlo.files.rewrite.rewrite import rewrite
 from tests.files.rewrite.test_rewrite import make
 

@@ -14,13 +14,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import davlo
-from davlo.core.site.values import Raw
-from davlo.files.read import csv_sheets as cells
-from davlo.files.read import large_csv
-from davlo.files.read import row_sources as rows
-from davlo.files.read.csv_sheets import Sheet, _read_plain, read_sheet
-from davlo.files.read.node_reader import Reader
-from davlo.files.read.yaml_nodes import Mapping, Scalar, raw, read_yaml
+from davlo.core.site.settings.values import Raw
+from davlo.files.read.rows import csv_sheets as cells
+from davlo.files.read.rows import large_csv
+from davlo.files.read.rows import row_sources as rows
+from davlo.files.read.rows.csv_sheets import Sheet, _read_plain, read_sheet
+from davlo.files.read.yaml.node_reader import Reader
+from davlo.files.read.yaml.yaml_nodes import Mapping, Scalar, raw, read_yaml
 from davlo.frames import intake
 from tests.rows import long_rows
 

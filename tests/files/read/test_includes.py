@@ -13,7 +13,7 @@ import pytest
 import yaml
 
 import davlo
-from davlo.core.site.values import format_value
+from davlo.core.site.settings.values import format_value
 from tests.sites import SiteDict, of_made_up_sites, write_site
 
 Small = Callable[..., Path]

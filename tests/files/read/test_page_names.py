@@ -53,7 +53,7 @@ def test_the_index_files_of_a_site_are_its_own(small: Small) -> None:
 
 @pytest.mark.parametrize("large", [False, True])
 def test_a_crawls_list_folds_into_its_pages(large: bool, small: Small, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("davlo.files.read.csv_sheets.LARGE", 0 if large else 1 << 20)
+    monkeypatch.setattr("davlo.files.read.rows.csv_sheets.LARGE", 0 if large else 1 << 20)
     rows = (
         "/api#one,\n/api/,API\n/api#two,Other\n/api,API\n/guide/#intro,Guide\n/guide/#more,\nhttps://small.example/,\n"
     )

@@ -22,11 +22,11 @@ from hypothesis import strategies as st
 import davlo
 from davlo.core.arrays.codebooks import Column
 from davlo.core.arrays.texts import Texts
-from davlo.core.site.page_names import PageNames
-from davlo.files.read import csv_sheets as cells
-from davlo.files.read.database import variable_of
-from davlo.files.read.node_reader import Reader
-from davlo.files.read.page_paths import Paths
+from davlo.core.site.pages.page_names import PageNames
+from davlo.files.read.rows import csv_sheets as cells
+from davlo.files.read.rows.database import variable_of
+from davlo.files.read.rows.page_paths import Paths
+from davlo.files.read.yaml.node_reader import Reader
 from tests.conftest import Run
 from tests.rows import long_rows
 

@@ -10,7 +10,7 @@ import pytest
 
 import davlo
 from davlo.core.arrays.lines import lines_of
-from davlo.core.change.steps import Change, ChangeError
+from davlo.core.change.steps.change import Change, ChangeError
 from davlo.files.rewrite.cannot_rewrite import CannotRewrite
 
 HEAD = "davlo: 1\nsite: {name: Small, url: 'https://small.example', values: [values.csv]}\n"

@@ -11,7 +11,7 @@ import pytest
 import davlo
 from davlo.core.findings.finding import Finding
 from davlo.core.findings.finding_kind import Kind
-from davlo.core.findings.kinds import KINDS
+from davlo.core.findings.kinds.every_kind import KINDS
 from davlo.core.findings.mending import MOST_STEPS
 from davlo.files.rewrite.ways import Mender
 from tests.conftest import Run

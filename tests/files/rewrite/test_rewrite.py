@@ -12,9 +12,9 @@ import pytest
 
 import davlo
 from davlo.core.arrays.lines import lines_of
-from davlo.core.change.apply import apply
-from davlo.core.change.same_state import what_differs
-from davlo.core.change.steps import (
+from davlo.core.change.differences.same_state import what_differs
+from davlo.core.change.steps.apply import apply
+from davlo.core.change.steps.change import (
     FRESH_ACCESS,
     AddPage,
     Change,
@@ -35,9 +35,9 @@ from davlo.core.change.steps import (
     Use,
 )
 from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
-from davlo.core.site.new_statements import Form
-from davlo.core.site.scopes import Scope, ScopeKind
+from davlo.core.site.settings.scopes import Scope, ScopeKind
 from davlo.core.site.source import source_of
+from davlo.core.site.statements.new_statements import Form
 from davlo.files.rewrite.cannot_rewrite import CannotRewrite
 from davlo.files.rewrite.line_edits import Edit, edited
 from davlo.files.rewrite.rewrite import rewrite

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from davlo.core.site.values import Raw
+from davlo.core.site.settings.values import Raw
 from davlo.files.rewrite.cannot_rewrite import CannotRewrite
 from davlo.files.rewrite.spelling import goes_when_empty, named
 from davlo.files.rewrite.yaml_entries import Item, Keys

@@ -15,8 +15,8 @@ from random import Random
 import numpy as np
 
 import davlo
-from davlo.core.outcomes.sitemap_entries import sitemap_entries
-from davlo.core.outcomes.sitemap_marks import drift, told
+from davlo.core.outcomes.sitemap.sitemap_entries import sitemap_entries
+from davlo.core.outcomes.sitemap.sitemap_marks import drift, told
 from davlo.files.output.sitemap_xml import UrlElements
 from tests.conftest import Run
 from tests.sites import SiteDict, of_made_up_sites, write_site

@@ -10,12 +10,12 @@ from ..faults import Fault, Place, SiteError, ValueFault
 from ..progress import work
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
-from ..site.near_names import near_name
-from ..site.parse_values import read_cell
-from ..site.scopes import Scope, ScopeKind
-from ..site.settings import Setting
-from ..site.values import Plain, format_value
-from .steps import Change, Say, SetDetail, Step, TakeAway
+from ..site.settings.near_names import near_name
+from ..site.settings.parse_values import read_cell
+from ..site.settings.scopes import Scope, ScopeKind
+from ..site.settings.setting import Setting
+from ..site.settings.values import Plain, format_value
+from .steps.change import Change, Say, SetDetail, Step, TakeAway
 
 KEY = "path"
 

@@ -10,13 +10,13 @@ import numpy as np
 from ..outcomes.viewpoint_results import ViewpointDifference, viewpoint_differences
 from ..resolve.effective import EffectiveModel
 from ..site.people import VISITOR
-from ..site.scopes import OF_PAGES
-from .difference import AfterModel, Difference, FindingsOf
-from .difference_rows import Pages
+from ..site.settings.scopes import OF_PAGES
+from .differences.difference import AfterModel, Difference, FindingsOf
+from .differences.difference_rows import Pages
+from .differences.page_pairs import PagePairs, page_pairs
 from .no_effect import ALREADY, KEEPS_STAMP, LOCKED, OVERRIDDEN, NoEffect, no_effect
-from .page_pairs import PagePairs, page_pairs
-from .reach import StatementEdit, reach
-from .steps import Change, MovePage, SetDetail, StatementStep
+from .steps.change import Change, MovePage, SetDetail, StatementStep
+from .steps.statement_reach import StatementEdit, reach
 
 REASONS = (LOCKED, OVERRIDDEN, KEEPS_STAMP, ALREADY)
 """Why a change has no effect on a page, in the order in which a page is counted."""

@@ -11,13 +11,13 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Mask
 from ..arrays.grouping import groups
 from ..resolve.effective import EffectiveModel
-from ..site.scope_pages import Pages
-from ..site.scopes import Scope, ScopeKind
+from ..site.settings.scopes import Scope, ScopeKind
 from ..site.source import Source, source_of
-from ..site.statements import Statements
-from .difference import Difference
-from .statement_steps import target_of
-from .steps import Change, Say
+from ..site.statements.scope_pages import Pages
+from ..site.statements.statement_table import Statements
+from .differences.difference import Difference
+from .steps.change import Change, Say
+from .steps.statement_steps import target_of
 
 NOWHERE, ITSELF = -3, -2
 LOCKED, OVERRIDDEN, KEEPS_STAMP, ALREADY = "locked", "overridden", "keeps-stamp", "already"

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from .causes import differing_details
-from .difference import Difference
+from .differences.causes import differing_details
+from .differences.difference import Difference
 
 HEADER = ("path", "to do")
 OF_ANY_PAGE = {"type": "page", "status": "live"}

@@ -9,14 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Mask
-from ..outcomes.access import AccessModel
+from ..outcomes.access.access_model import AccessModel
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
 from ..site.people import SIGNED_IN, VISITOR
-from .difference import Difference
-from .new_page import with_plain_pages
-from .page_pairs import PagePairs
-from .replant import NewRow
+from .differences.difference import Difference
+from .differences.page_pairs import PagePairs
+from .steps.new_page import with_plain_pages
+from .steps.replant import NewRow
 
 Pages = NDArray[np.int64]
 GRANT = "grant"

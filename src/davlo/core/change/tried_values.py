@@ -8,12 +8,12 @@ from typing import NamedTuple
 from ..resolve.effective import EffectiveModel
 from ..resolve.trace import check_has
 from ..site.model import SiteModel
-from ..site.parse_values import read_cell
-from ..site.scopes import ScopeKind
+from ..site.settings.parse_values import read_cell
+from ..site.settings.scopes import ScopeKind
+from ..site.settings.values import raw_of, shown
 from ..site.source import source_of
-from ..site.values import raw_of, shown
-from .apply import apply
-from .steps import Change
+from .steps.apply import apply
+from .steps.change import Change
 
 
 class TriedValue(NamedTuple):

@@ -7,10 +7,10 @@ from typing import NamedTuple
 
 from ..faults import Place
 from ..resolve.effective import EffectiveModel
-from ..site.scopes import Scope, ScopeKind
+from ..site.settings.scopes import Scope, ScopeKind
+from ..site.settings.values import Value
 from ..site.source import scope_of
-from ..site.values import Value
-from .reach import StatementEdit, reach, reach_together
+from .steps.statement_reach import StatementEdit, reach, reach_together
 
 OTHER = "\0"
 """Stands for a value that no page has."""

@@ -11,19 +11,19 @@ from numpy.typing import NDArray
 from ..faults import UnknownName
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
-from ..site.scopes import OF_PAGES, ScopeKind
-from ..site.settings import ACCESS_FAMILIES
-from ..site.values import ListChange
-from .causes import differing_details
-from .difference import Difference
-from .new_page import with_plain_pages
-from .page_pairs import PagePairs
-from .page_steps import NAMING, with_names
-from .replant import NewRow
+from ..site.settings.scopes import OF_PAGES, ScopeKind
+from ..site.settings.setting import ACCESS_FAMILIES
+from ..site.settings.values import ListChange
+from .differences.causes import differing_details
+from .differences.difference import Difference
+from .differences.page_pairs import PagePairs
+from .differences.same_state import OF_READING, placeless
+from .differences.statement_differences import StatementDifference, statement_differences
 from .rights import ADMIN, GRANT, MissingRight, Needs, answers_to_come, other_answers
-from .same_state import OF_READING, placeless
-from .statement_differences import StatementDifference, statement_differences
-from .steps import AddPage
+from .steps.change import AddPage
+from .steps.new_page import with_plain_pages
+from .steps.page_steps import NAMING, with_names
+from .steps.replant import NewRow
 
 if TYPE_CHECKING:
     from .change_reach import ChangeReach

@@ -9,10 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codebook, Codes, Mask
-from ..change.steps import Say, Step, TakeAway
+from ..change.steps.change import Say, Step, TakeAway
 from ..resolve.fold import Resolved
-from ..site.scopes import Scope, ScopeKind
-from ..site.values import Reference, Value
+from ..site.settings.scopes import Scope, ScopeKind
+from ..site.settings.values import Reference, Value
 from .free_statements import FreeStatements
 from .least_statements import LeastStatements
 from .type_statements import TypeStatements, by_types

@@ -8,14 +8,14 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays.in_background import MANY, results_of
-from ..change.apply import apply
-from ..change.reach import common_codes
-from ..change.steps import Change, Step
+from ..change.steps.apply import apply
+from ..change.steps.change import Change, Step
+from ..change.steps.statement_reach import common_codes
 from ..progress import work
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
-from ..site.new_statements import Form
-from ..site.scopes import ScopeKind
+from ..site.settings.scopes import ScopeKind
+from ..site.statements.new_statements import Form
 from .condense_setting import SettingToCondense
 from .free_statements import PLACED, FreeStatements, Intent
 from .redundant_statements import redundant_steps

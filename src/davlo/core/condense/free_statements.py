@@ -13,9 +13,9 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Codes, Mask
 from ..resolve.effective import EffectiveModel
 from ..resolve.fold import Resolved, resolve_setting
-from ..site.new_statements import Form
-from ..site.scopes import ScopeKind
-from ..site.values import ByDepth, ListChange, Reference
+from ..site.settings.scopes import ScopeKind
+from ..site.settings.values import ByDepth, ListChange, Reference
+from ..site.statements.new_statements import Form
 
 PLACED = (ScopeKind.TYPE, ScopeKind.BELOW, ScopeKind.HERE)
 """The scopes whose statements may move; those of all others stay."""

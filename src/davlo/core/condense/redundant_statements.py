@@ -7,9 +7,9 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..arrays.codebooks import Mask
-from ..change.reach import StatementEdit, common_codes, reach, reach_without
-from ..change.steps import Step, TakeAway
-from ..site.scopes import Scope, ScopeKind
+from ..change.steps.change import Step, TakeAway
+from ..change.steps.statement_reach import StatementEdit, common_codes, reach, reach_without
+from ..site.settings.scopes import Scope, ScopeKind
 from .free_statements import FreeStatements
 
 

@@ -10,12 +10,12 @@ import numpy as np
 
 from ..arrays.codebooks import Codebook, Codes, Mask
 from ..arrays.in_background import MANY, results_of
-from ..change.steps import Say
+from ..change.steps.change import Say
 from ..progress import work
 from ..site.model import SiteModel
-from ..site.scopes import Scope
-from ..site.settings import Setting
-from ..site.values import ByDepth, Plain, Value
+from ..site.settings.scopes import Scope
+from ..site.settings.setting import Setting
+from ..site.settings.values import ByDepth, Plain, Value
 from .least_statements import LeastStatements
 from .type_statements import TypeStatements
 from .wanted import ANY, NOTHING, VALUE, Said, Wanted

@@ -9,18 +9,18 @@ from itertools import zip_longest
 
 from ..arrays.codebooks import Mask
 from ..arrays.in_background import MANY, in_background
-from ..change.page_pairs import PagePairs
+from ..change.differences.page_pairs import PagePairs
 from ..faults import UnknownName
-from ..outcomes.sitemap_marks import Published
+from ..outcomes.sitemap.sitemap_marks import Published
 from ..progress import work
 from ..resolve.effective import EffectiveModel
 from ..site.model import Accept
 from .context import FindingContext
 from .finding import LEVELS, Finding, KnownPages, Pages
 from .finding_kind import Kind
-from .kinds import KINDS
+from .kinds.every_kind import KINDS
+from .kinds.stray_accept import stray_accept
 from .short_names import named
-from .stray_accept import stray_accept
 from .title_marks import PATTERN
 
 

@@ -13,22 +13,22 @@ from ..arrays.codebooks import Codes, Mask
 from ..arrays.in_background import in_background
 from ..arrays.texts import Texts
 from ..faults import Place
-from ..outcomes.access import AccessModel
+from ..outcomes.access.access_model import AccessModel
 from ..outcomes.areas import Standing
-from ..outcomes.block_links import BlockLinks
+from ..outcomes.menus.block_links import BlockLinks
 from ..outcomes.page_outcomes import Outcomes
 from ..outcomes.placeholders import HEADING, Filling
-from ..outcomes.sitemap_entries import sitemap_entries
-from ..outcomes.sitemap_marks import Drift, Published, drift
+from ..outcomes.sitemap.sitemap_entries import sitemap_entries
+from ..outcomes.sitemap.sitemap_marks import Drift, Published, drift
 from ..outcomes.uses import Uses
 from ..resolve.effective import EffectiveModel
 from ..site.mentions import Mentions
 from ..site.model import Accept
-from ..site.near_names import near_paths
 from ..site.people import VISITOR
-from ..site.scope_pages import Pages as PageNumbers
-from ..site.scopes import OF_PAGES, SINGLE, Scope, ScopeKind
+from ..site.settings.near_names import near_paths
+from ..site.settings.scopes import OF_PAGES, SINGLE, Scope, ScopeKind
 from ..site.source import source_of
+from ..site.statements.scope_pages import Pages as PageNumbers
 from .finding import Pages, Statements
 from .folded_setting import FoldedSetting
 from .statement_effects import StatementEffects

@@ -14,10 +14,10 @@ from ..arrays.path_finder import Finder
 from ..arrays.texts import Texts
 from ..faults import Place
 from ..site.model import SiteModel
-from ..site.new_statements import Form
-from ..site.scopes import Scope, ScopeKind
+from ..site.settings.scopes import Scope, ScopeKind
+from ..site.settings.values import format_value
 from ..site.source import scope_of, source_of
-from ..site.values import format_value
+from ..site.statements.new_statements import Form
 from .mending import Remedy
 
 LEVELS = ("error", "warning", "note")

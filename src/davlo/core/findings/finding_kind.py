@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import NamedTuple, TypeAlias, TypedDict, Unpack
 
-from ..change.steps import Change
+from ..change.steps.change import Change
 from ..resolve.effective import EffectiveModel
 from .bound_kind import BoundKind
 from .context import FindingContext

@@ -13,8 +13,8 @@ from ..arrays.codebooks import Codes, Mask
 from ..arrays.grouping import groups
 from ..resolve.fold import SettingWords, fold_stages
 from ..resolve.page_groups import page_groups
-from ..site.scopes import ScopeKind
-from ..site.values import Value, shown
+from ..site.settings.scopes import ScopeKind
+from ..site.settings.values import Value, shown
 
 if TYPE_CHECKING:
     from ..resolve.effective import EffectiveModel

@@ -8,17 +8,17 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays.codebooks import Mask
-from ..change.apply import apply
-from ..change.difference import Difference
-from ..change.difference_rows import AccessRow
-from ..change.reach import Reach, StatementEdit, reach, reach_without
-from ..change.steps import FRESH_ACCESS, Change, DropRule, Say, StatementStep, Step, TakeAway, Unlock
+from ..change.differences.difference import Difference
+from ..change.differences.difference_rows import AccessRow
+from ..change.steps.apply import apply
+from ..change.steps.change import FRESH_ACCESS, Change, DropRule, Say, StatementStep, Step, TakeAway, Unlock
+from ..change.steps.statement_reach import Reach, StatementEdit, reach, reach_without
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
-from ..site.new_statements import Form
-from ..site.scopes import Scope, ScopeKind
+from ..site.settings.scopes import Scope, ScopeKind
+from ..site.settings.values import Value
 from ..site.source import source_of
-from ..site.values import Value
+from ..site.statements.new_statements import Form
 
 MOST_STEPS = 500
 """The most steps of a way that is offered."""

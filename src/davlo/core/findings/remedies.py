@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from ..change.steps import Change, Say
+from ..change.steps.change import Change, Say
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
-from ..site.scopes import Scope
+from ..site.settings.scopes import Scope
 from .finding import Finding, Statements
-from .kinds import KINDS
+from .kinds.every_kind import KINDS
 from .mending import MOST_STEPS, Remedy, lifted, without
 
 FEW_EXCEPTIONS = 12

@@ -11,7 +11,7 @@ import numpy as np
 
 from ..arrays.codebooks import Codes, Mask
 from ..resolve.page_fold import fold_page
-from ..site.scopes import ScopeKind
+from ..site.settings.scopes import ScopeKind
 from .folded_setting import FoldedSetting
 
 DEFAULTS = (ScopeKind.EVERYWHERE, ScopeKind.TYPE, ScopeKind.BELOW, ScopeKind.RULE)

@@ -12,7 +12,7 @@ from ..arrays.codebooks import Codebook, Column, Mask, words_where
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import ALL_SCREENS, NOTHING, Instead, Layout, Theme
 from ..site.model import SiteModel
-from ..site.values import Value
+from ..site.settings.values import Value
 
 BAND, SIDEBAR, LAYOUT_BLOCK, BLOCK, OWN_CONTENT = "band", "sidebar", "layout block", "block", "own content"
 CONTENT = "content"

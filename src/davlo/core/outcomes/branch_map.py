@@ -12,11 +12,11 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
 from ..site.model import SiteModel
-from ..site.tree import Tree
-from ..site.values import Plain, Value
-from .menu_order import sorted_siblings
+from ..site.pages.tree import Tree
+from ..site.settings.values import Plain, Value
+from .access.who_may_act import who_may_act
+from .menus.menu_order import sorted_siblings
 from .shown_values import ShownValues
-from .who_may_act import who_may_act
 
 if TYPE_CHECKING:
     from ..resolve.effective import EffectiveModel

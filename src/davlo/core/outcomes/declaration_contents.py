@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from typing import TypeAlias
 
-from ..site.conditions import Condition
 from ..site.declarations import LOOK_PARTS, Band, Block, Layout, Look, Preset, Sidebar, Theme
 from ..site.model import SiteModel
-from ..site.settings import AREA_FAMILIES, Setting
-from ..site.types import Type
-from ..site.values import format_value
+from ..site.pages.conditions import Condition
+from ..site.pages.types import Type
+from ..site.settings.setting import AREA_FAMILIES, Setting
+from ..site.settings.values import format_value
 
 Content: TypeAlias = "str | tuple[str, ...] | Mapping[str, Content]"
 """A word, a list of words, or more of these by name."""

@@ -14,7 +14,7 @@ from ..resolve.effective import EffectiveModel
 from ..resolve.statement_uses import StatementUses, of_scope, of_setting
 from ..site.declared_names import DECLARED_KINDS, declared_names
 from ..site.mentions import Mention, Mentions
-from ..site.scopes import ScopeKind
+from ..site.settings.scopes import ScopeKind
 from .declaration_contents import Contents, declaration_contents
 from .uses import Uses
 

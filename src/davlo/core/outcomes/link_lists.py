@@ -12,8 +12,8 @@ from ..faults import Place, UnknownName
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import Block
 from ..site.people import VISITOR
-from .block_links import branch_links, chosen_blocks, chosen_links, menu_links
-from .menu import Pages, entries_above, of_language
+from .menus.block_links import branch_links, chosen_blocks, chosen_links, menu_links
+from .menus.menu import Pages, entries_above, of_language
 from .page_outcomes import Outcomes
 from .placeholders import filled
 

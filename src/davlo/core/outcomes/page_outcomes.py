@@ -13,12 +13,12 @@ from ..arrays.texts import Texts
 from ..fixed import Fixed
 from ..resolve.effective import EffectiveModel
 from ..site.people import VISITOR
-from .access import AccessModel
+from .access.access_model import AccessModel
 from .areas import Composition, composition, headings_of
-from .menu import Menu, is_yes, menu_of
-from .menu_order import menu_order
+from .menus.menu import Menu, is_yes, menu_of
+from .menus.menu_order import menu_order
 from .placeholders import HEADING, document_titles, filled_on, heading_texts, menu_labels
-from .sitemap_reasons import SITEMAP_REASONS, sitemap_codes
+from .sitemap.sitemap_reasons import SITEMAP_REASONS, sitemap_codes
 
 
 class PageOutcomes(NamedTuple):

@@ -7,7 +7,7 @@ from typing import NamedTuple
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import ALL_SCREENS, Block, Instead, Look
 from ..site.model import SiteModel
-from ..site.scopes import BUILT_IN_SCOPE
+from ..site.settings.scopes import BUILT_IN_SCOPE
 from ..site.source import Source, source_of
 from .areas import (
     AS_LAYOUT,
@@ -21,7 +21,7 @@ from .areas import (
     blocks_in,
     composition,
 )
-from .block_links import menu_links
+from .menus.block_links import menu_links
 from .page_outcomes import Outcomes
 from .placeholders import filled, filled_on
 

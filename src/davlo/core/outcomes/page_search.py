@@ -10,8 +10,8 @@ import numpy as np
 from ..arrays.codebooks import Mask
 from ..faults import ValueFault
 from ..resolve.effective import EffectiveModel
-from ..site.parse_values import read_cell
-from ..site.values import ByDepth, ListChange, Plain, Reference, Value
+from ..site.settings.parse_values import read_cell
+from ..site.settings.values import ByDepth, ListChange, Plain, Reference, Value
 from .shown_values import ShownValues
 
 

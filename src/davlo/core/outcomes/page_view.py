@@ -7,10 +7,10 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 from ..resolve.effective import EffectiveModel
-from ..site.scopes import ScopeKind
-from ..site.settings import Setting
+from ..site.settings.scopes import ScopeKind
+from ..site.settings.setting import Setting
+from ..site.settings.values import Plain
 from ..site.source import Source, source_of
-from ..site.values import Plain
 from .page_outcomes import Outcomes, PageOutcomes
 from .shown_values import ShownValues
 

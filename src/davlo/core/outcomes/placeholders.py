@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Column
 from ..arrays.texts import Texts, concatenated
 from ..resolve.effective import EffectiveModel
-from ..site.conditions import split_list
 from ..site.model import SiteModel
+from ..site.pages.conditions import split_list
 
 PLACEHOLDER = re.compile(r"\{\{|\}\}|\{([^{}]*)\}")
 HEADING = "heading.text"

@@ -12,10 +12,10 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codebook, Column, Mask
 from ..resolve.effective import EffectiveModel
-from ..site.settings import AREA_FAMILIES, Setting
+from ..site.settings.setting import AREA_FAMILIES, Setting
 from .areas import not_shown, on_no_screen
 from .page_outcomes import Outcomes
-from .sitemap_reasons import BY_PRIORITY, SITEMAP_REASONS
+from .sitemap.sitemap_reasons import BY_PRIORITY, SITEMAP_REASONS
 from .uses import Uses
 
 OF_SITEMAP = ("sitemap.changefreq", "sitemap.priority")

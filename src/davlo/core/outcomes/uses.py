@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 from ..arrays.closure import closure
 from ..arrays.codebooks import Mask, words_where
 from ..resolve.effective import EffectiveModel
-from ..site.names import PROGRAM
-from ..site.settings import Setting
-from .access_classes import AccessClasses
+from ..site.settings.names import PROGRAM
+from ..site.settings.setting import Setting
+from .access.access_classes import AccessClasses
 from .areas import Standing, codes_where, not_shown, on_no_screen, standing
 
 IN_AREAS = ("sidebar", "look", "band")

@@ -12,9 +12,9 @@ from ..arrays.codebooks import Codes, Mask
 from ..faults import UnknownName
 from ..fixed import Fixed
 from ..site.model import SiteModel
-from ..site.scope_pages import ScopePages
+from ..site.settings.values import Plain, Value
 from ..site.source import Source, source_of
-from ..site.values import Plain, Value
+from ..site.statements.scope_pages import ScopePages
 from .exceptions import PageExceptions, exceptions
 from .fold import FoldObserver, FoldStages, Resolved, fold_stages, resolve_setting
 from .paint import winners

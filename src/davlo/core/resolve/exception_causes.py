@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask, distinct
 from ..arrays.grouping import groups
-from ..site.scopes import Scope, ScopeKind
+from ..site.settings.scopes import Scope, ScopeKind
+from ..site.settings.values import Plain, Value
 from ..site.source import Source, source_of
-from ..site.values import Plain, Value
 from .effective import EffectiveModel
 from .exceptions import PageExceptions
 

@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes
 from ..site.model import SiteModel
-from ..site.scopes import ScopeKind
+from ..site.settings.scopes import ScopeKind
+from ..site.settings.values import Plain, Value
 from ..site.source import Source, source_of
-from ..site.values import Plain, Value
 from .fold import FoldStages
 
 

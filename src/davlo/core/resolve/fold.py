@@ -17,11 +17,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask, distinct, frozen, words_where
-from ..site.new_statements import BUILT_IN
-from ..site.scope_pages import Pages, ScopePages
-from ..site.scopes import ScopeKind
-from ..site.statements import Statements
-from ..site.values import ByDepth, ListChange, Plain, Reference, Value
+from ..site.settings.scopes import ScopeKind
+from ..site.settings.values import ByDepth, ListChange, Plain, Reference, Value
+from ..site.statements.new_statements import BUILT_IN
+from ..site.statements.scope_pages import Pages, ScopePages
+from ..site.statements.statement_table import Statements
 from .paint import values_by_winner, winners
 
 

@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
-from ..site.scope_pages import ScopePages
-from ..site.scopes import ScopeKind
+from ..site.settings.scopes import ScopeKind
+from ..site.statements.scope_pages import ScopePages
 from .effective import EffectiveModel
 from .fold import SettingWords, fold_stages
 

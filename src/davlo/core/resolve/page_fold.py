@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from ..site.new_statements import BUILT_IN
-from ..site.scopes import ScopeKind
-from ..site.statements import Statements
+from ..site.settings.scopes import ScopeKind
+from ..site.statements.new_statements import BUILT_IN
+from ..site.statements.statement_table import Statements
 from .fold import SettingWords
 from .locks import counted
 

@@ -15,9 +15,9 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Codes, Mask
 from ..arrays.grouping import distinct_numbers
 from ..site.model import SiteModel
-from ..site.scope_pages import ScopePages
-from ..site.scopes import ScopeKind
-from ..site.values import ByDepth
+from ..site.settings.scopes import ScopeKind
+from ..site.settings.values import ByDepth
+from ..site.statements.scope_pages import ScopePages
 
 MOST_KEYS = 1 << 24
 """Up to this many numbers are counted in a table; more are sorted."""

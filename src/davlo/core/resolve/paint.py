@@ -9,10 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes
-from ..site.scope_pages import ScopePages
-from ..site.scopes import ScopeKind
-from ..site.statements import Statements
-from ..site.values import ByDepth, ListChange, Reference
+from ..site.settings.scopes import ScopeKind
+from ..site.settings.values import ByDepth, ListChange, Reference
+from ..site.statements.scope_pages import ScopePages
+from ..site.statements.statement_table import Statements
 from .locks import ranks_at
 
 

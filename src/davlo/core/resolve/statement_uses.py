@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 
 from ..arrays.codebooks import Mask
 from ..arrays.grouping import groups
-from ..site.scopes import ScopeKind
+from ..site.settings.scopes import ScopeKind
+from ..site.settings.values import Value
 from ..site.source import Source, source_of
-from ..site.values import Value
 from .effective import EffectiveModel
 
 Rows = NDArray[np.int64]

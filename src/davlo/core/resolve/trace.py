@@ -12,11 +12,11 @@ from ..arrays.codebooks import Codebook, Codes, Mask
 from ..arrays.grouping import distinct_numbers
 from ..faults import Place, UnknownName
 from ..site.model import SiteModel
-from ..site.new_statements import Form
-from ..site.scopes import BUILT_IN_SCOPE, Scope, ScopeKind
-from ..site.settings import Setting
+from ..site.settings.scopes import BUILT_IN_SCOPE, Scope, ScopeKind
+from ..site.settings.setting import Setting
+from ..site.settings.values import ListChange, Plain, Value, shown
 from ..site.source import source_of
-from ..site.values import ListChange, Plain, Value, shown
+from ..site.statements.new_statements import Form
 from .fold import SettingWords
 from .page_fold import PageFold, PageStep, fold_page
 

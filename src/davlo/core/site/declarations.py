@@ -7,9 +7,9 @@ from types import MappingProxyType
 from typing import Any, NamedTuple, TypeAlias
 
 from ..faults import Place
-from .settings import Setting
-from .types import Type
-from .values import ListChange, Value
+from .pages.types import Type
+from .settings.setting import Setting
+from .settings.values import ListChange, Value
 
 ALL_SCREENS = ("wide", "tablet", "phone")
 """The screens on which something may be shown."""

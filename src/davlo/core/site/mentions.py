@@ -8,13 +8,13 @@ from typing import NamedTuple
 import numpy as np
 
 from ..faults import Place
-from .conditions import Condition
 from .declarations import Declarations
 from .model import SiteModel
-from .new_statements import Form
-from .scopes import ScopeKind
-from .settings import ACCESS_FAMILIES, Setting
-from .values import Value, words_of
+from .pages.conditions import Condition
+from .settings.scopes import ScopeKind
+from .settings.setting import ACCESS_FAMILIES, Setting
+from .settings.values import Value, words_of
+from .statements.new_statements import Form
 
 NAMES = ("layout", "theme", "sidebar", "look", "band", "person", "group")
 """Kinds of settings whose values are names of declarations of that kind."""

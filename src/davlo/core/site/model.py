@@ -12,18 +12,18 @@ import numpy as np
 from ..arrays.codebooks import Codes, Mask
 from ..faults import Place, UnknownName
 from ..fixed import Fixed
-from .catalogue import Catalogue, expand_families
-from .conditions import Condition, pages_named, pages_selected
 from .declarations import Declarations
-from .details import Details
-from .page_names import INDEX, PageNames
+from .pages.conditions import Condition, pages_named, pages_selected
+from .pages.details import Details
+from .pages.page_names import INDEX, PageNames
+from .pages.tree import Tree
+from .pages.types import Types
 from .people import People
 from .publication import OwnershipProof, RobotsLine
-from .scope_pages import ScopePages
-from .statements import Statements
-from .tree import Tree
-from .types import Types
-from .values import Value
+from .settings.catalogue import Catalogue, expand_families
+from .settings.values import Value
+from .statements.scope_pages import ScopePages
+from .statements.statement_table import Statements
 
 
 class Rule(NamedTuple):

@@ -8,8 +8,8 @@ from typing import NamedTuple
 import numpy as np
 
 from ..faults import Place
-from .conditions import Condition, glob_pattern
 from .model import SiteModel
+from .pages.conditions import Condition, glob_pattern
 
 
 class PageMention(NamedTuple):

@@ -6,8 +6,8 @@ from typing import NamedTuple
 
 from ..faults import Place
 from .model import SiteModel
-from .new_statements import Form
-from .scopes import BUILT_IN_SCOPE, OF_PAGES, Scope, ScopeKind
+from .settings.scopes import BUILT_IN_SCOPE, OF_PAGES, Scope, ScopeKind
+from .statements.new_statements import Form
 
 
 class Source(NamedTuple):

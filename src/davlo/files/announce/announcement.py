@@ -15,9 +15,9 @@ import numpy as np
 
 from davlo.core.arrays.path_finder import Finder, fingerprints
 from davlo.core.arrays.texts import Marks, Texts
-from davlo.core.outcomes.announced_marks import address_marks
-from davlo.core.outcomes.sitemap_entries import sitemap_entries
-from davlo.core.outcomes.sitemap_reasons import sitemap_codes
+from davlo.core.outcomes.sitemap.announced_marks import address_marks
+from davlo.core.outcomes.sitemap.sitemap_entries import sitemap_entries
+from davlo.core.outcomes.sitemap.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.wording import count

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import NamedTuple
 from urllib.parse import unquote, urlsplit
 
-from davlo.core.outcomes.addresses import is_web_address
+from davlo.core.outcomes.sitemap.addresses import is_web_address
 
 from ..read.site_file import open_site_file
 from .protocol import MOST_ADDRESSES, is_key

@@ -8,9 +8,9 @@ from typing import Any, NamedTuple
 
 from davlo.core.faults import Fault, Place, SiteError
 
-from ..read.node_reader import Reader
 from ..read.site_file import open_regular
-from ..read.yaml_nodes import Mapping, Node, Scalar, read_yaml
+from ..read.yaml.node_reader import Reader
+from ..read.yaml.yaml_nodes import Mapping, Node, Scalar, read_yaml
 
 KEYS = ("areas", "details", "skip")
 SHAPE = "areas: {right: 'div.sidebar', content: '#body'}"

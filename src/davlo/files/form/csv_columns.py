@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from davlo.core.site.details import STANDARD
+from davlo.core.site.pages.details import STANDARD
 
 
 class ColumnForm(NamedTuple):

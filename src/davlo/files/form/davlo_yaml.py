@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from davlo.core.site.declarations import ALL_SCREENS, LAYOUT_KEYS
-from davlo.core.site.details import STATUSES
 from davlo.core.site.finding_names import KIND_NAMES
-from davlo.core.site.names import PROGRAM
+from davlo.core.site.pages.details import STATUSES
 from davlo.core.site.people import SIGNED_IN, VISITOR
-from davlo.core.site.settings import DEFAULT_FOR, KINDS, STATED_SCOPES, WIDTHS
+from davlo.core.site.settings.names import PROGRAM
+from davlo.core.site.settings.setting import DEFAULT_FOR, KINDS, STATED_SCOPES, WIDTHS
 from davlo.css.properties import PROPERTIES
 
 from .shapes import (

@@ -5,12 +5,12 @@ from __future__ import annotations
 import json
 from typing import TypeAlias
 
-from davlo.core.site.catalogue import Catalogue, Vocabulary
 from davlo.core.site.model import SiteModel
-from davlo.core.site.names import RESERVED_NAMES
-from davlo.core.site.parse_values import DECLARATION_KINDS
-from davlo.core.site.settings import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, KINDS, Setting
-from davlo.core.site.values import LIST_STEPS, REFERENCES
+from davlo.core.site.settings.catalogue import Catalogue, Vocabulary
+from davlo.core.site.settings.names import RESERVED_NAMES
+from davlo.core.site.settings.parse_values import DECLARATION_KINDS
+from davlo.core.site.settings.setting import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, KINDS, Setting
+from davlo.core.site.settings.values import LIST_STEPS, REFERENCES
 
 from . import davlo_yaml as form
 from .shapes import (

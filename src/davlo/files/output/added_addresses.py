@@ -13,17 +13,23 @@ from urllib.parse import urlsplit
 from davlo.core.arrays.path_finder import Finder
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, SiteError, ValueFault
-from davlo.core.outcomes.addresses import FOR_OTHERS, LANGUAGE_TAG, MOST_LETTERS, encode_addresses, is_web_address
-from davlo.core.outcomes.sitemap_reasons import w3c_date
-from davlo.core.site.numbers import number_of
-from davlo.core.site.settings import CHANGEFREQS
+from davlo.core.outcomes.sitemap.addresses import (
+    FOR_OTHERS,
+    LANGUAGE_TAG,
+    MOST_LETTERS,
+    encode_addresses,
+    is_web_address,
+)
+from davlo.core.outcomes.sitemap.sitemap_reasons import w3c_date
+from davlo.core.site.settings.numbers import number_of
+from davlo.core.site.settings.setting import CHANGEFREQS
 
 from ..built.sitemap_files import ENDINGS, SAID, SitemapAddress, read_sitemaps
-from ..read.csv_sheets import read_sheet
-from ..read.hosts import ascii_address
-from ..read.includes import FIRST
-from ..read.node_reader import Reader
+from ..read.rows.csv_sheets import read_sheet
+from ..read.sections.hosts import ascii_address
 from ..read.site_file import OutsideFolder, path_inside
+from ..read.yaml.includes import FIRST
+from ..read.yaml.node_reader import Reader
 
 Row = tuple[Place, SitemapAddress]
 

@@ -15,11 +15,11 @@ from urllib.parse import urlsplit
 import numpy as np
 
 from davlo.core.faults import DavloError, ValueFault
-from davlo.core.outcomes.access import AccessModel
-from davlo.core.outcomes.addresses import BLOCK, Published, published
-from davlo.core.outcomes.menu import is_yes
-from davlo.core.outcomes.sitemap_marks import Drift, lost_pages
-from davlo.core.outcomes.sitemap_reasons import sitemap_codes
+from davlo.core.outcomes.access.access_model import AccessModel
+from davlo.core.outcomes.menus.menu import is_yes
+from davlo.core.outcomes.sitemap.addresses import BLOCK, Published, published
+from davlo.core.outcomes.sitemap.sitemap_marks import Drift, lost_pages
+from davlo.core.outcomes.sitemap.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.page_mentions import page_mentions
@@ -29,7 +29,7 @@ from davlo.core.wording import count
 from davlo.frames.csv_lines import write_csv
 
 from ..built.sitemap_files import ENDINGS, read_sitemaps
-from ..read.publication import REDIRECTS, ROBOTS, SITEMAP
+from ..read.sections.publication import REDIRECTS, ROBOTS, SITEMAP
 from ..read.site_file import path_inside
 from ..store.durable_files import Content
 from ..store.journal import Journal, digest_of_file

@@ -16,7 +16,7 @@ from urllib.parse import quote
 from davlo.core.arrays.lines import lines_of
 from davlo.core.findings.check import Report
 from davlo.core.findings.finding import Finding
-from davlo.core.findings.kinds import KINDS
+from davlo.core.findings.kinds.every_kind import KINDS
 
 from ..rewrite.ways import Way
 

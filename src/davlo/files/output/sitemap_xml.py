@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from davlo.core.arrays.codebooks import distinct
 from davlo.core.arrays.texts import Texts, concatenated
-from davlo.core.outcomes.sitemap_entries import SitemapEntries
+from davlo.core.outcomes.sitemap.sitemap_entries import SitemapEntries
 
 from ..built.sitemap_files import ENDINGS, SAID, SitemapAddress
 

@@ -11,9 +11,9 @@ from typing import NamedTuple
 import numpy as np
 
 from davlo.core.faults import DavloError
-from davlo.core.outcomes.sitemap_entries import SitemapEntries, sitemap_entries
-from davlo.core.outcomes.sitemap_marks import Drift, Told, drift, told
-from davlo.core.outcomes.sitemap_reasons import sitemap_codes
+from davlo.core.outcomes.sitemap.sitemap_entries import SitemapEntries, sitemap_entries
+from davlo.core.outcomes.sitemap.sitemap_marks import Drift, Told, drift, told
+from davlo.core.outcomes.sitemap.sitemap_reasons import sitemap_codes
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 

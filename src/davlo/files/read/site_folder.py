@@ -11,31 +11,31 @@ from typing import Any, NamedTuple, TypeVar
 from davlo.core.arrays.in_background import MANY, in_background
 from davlo.core.faults import Fault, Place, SiteError
 from davlo.core.progress import work
-from davlo.core.site.catalogue import Catalogue, GrowingCatalogue, Vocabulary
 from davlo.core.site.declarations import Declarations
 from davlo.core.site.model import SiteModel
+from davlo.core.site.pages.types import Type, Types
 from davlo.core.site.people import People
-from davlo.core.site.statements import tabulate
-from davlo.core.site.types import Type, Types
+from davlo.core.site.settings.catalogue import Catalogue, GrowingCatalogue, Vocabulary
+from davlo.core.site.statements.statement_table import tabulate
 
-from .declared import DeclarationReader, read_actions, read_people, read_roles
-from .guarantees import read_accepts, read_guarantees
-from .includes import FIRST, read_decisions
-from .memory_nodes import decisions_of
-from .node_reader import Reader
-from .page_list import read_details
-from .page_list_in_background import PageListInBackground
-from .page_paths import Paths
-from .publication import read_robots
-from .row_sources import FolderRows, TableRows
-from .scope_bodies import StatementCollector
-from .settings import read_settings
-from .site_section import About, read_about, read_max_entries, read_sitemap_rules
-from .statement_sections import read_statements
-from .statement_sheets import read_cells, read_stamps, read_values, setting_columns
-from .types import check_without, read_types
-from .viewpoints import read_viewpoints
-from .yaml_nodes import Mapping
+from .rows.page_list import read_details
+from .rows.page_list_in_background import PageListInBackground
+from .rows.page_paths import Paths
+from .rows.row_sources import FolderRows, TableRows
+from .rows.statement_sheets import read_cells, read_stamps, read_values, setting_columns
+from .sections.declared import DeclarationReader, read_actions, read_people, read_roles
+from .sections.guarantees import read_accepts, read_guarantees
+from .sections.publication import read_robots
+from .sections.scope_bodies import StatementCollector
+from .sections.settings import read_settings
+from .sections.site_section import About, read_about, read_max_entries, read_sitemap_rules
+from .sections.statement_sections import read_statements
+from .sections.types import check_without, read_types
+from .sections.viewpoints import read_viewpoints
+from .yaml.includes import FIRST, read_decisions
+from .yaml.memory_nodes import decisions_of
+from .yaml.node_reader import Reader
+from .yaml.yaml_nodes import Mapping
 
 Model = TypeVar("Model", bound=SiteModel)
 READING_STEPS = 4

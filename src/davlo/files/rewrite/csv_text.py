@@ -11,11 +11,11 @@ from typing import BinaryIO
 import numpy as np
 
 from davlo.core.arrays.lines import line_ends
-from davlo.core.site.values import Raw
+from davlo.core.site.settings.values import Raw
 from davlo.frames.csv_lines import write_csv
 
-from ..read.csv_sheets import MARK_WORDS
 from ..read.digests import digest_of
+from ..read.rows.csv_sheets import MARK_WORDS
 from .cannot_rewrite import CannotRewrite
 
 BLOCK = 1 << 24

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from davlo.core.change import steps
+from davlo.core.change.steps import change as steps
 from davlo.core.site.declarations import Declared, Group, kind_of
-from davlo.core.site.values import Raw, raw_of
+from davlo.core.site.settings.values import Raw, raw_of
 
 from .site_files import ByStep, SiteFiles
 from .spelling import (

@@ -7,15 +7,15 @@ from collections.abc import Iterator
 import numpy as np
 import yaml
 
-from davlo.core.change.new_page import with_page
-from davlo.core.change.page_steps import NAMING, Renames, pages_moved
-from davlo.core.change.steps import AddPage, DropPage, MovePage, NameInstead, RenameDetail, SetDetail
+from davlo.core.change.steps.change import AddPage, DropPage, MovePage, NameInstead, RenameDetail, SetDetail
+from davlo.core.change.steps.new_page import with_page
+from davlo.core.change.steps.page_steps import NAMING, Renames, pages_moved
 from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
-from davlo.core.site.page_names import PageNames
-from davlo.core.site.scopes import OF_PAGES, ScopeKind
+from davlo.core.site.pages.page_names import PageNames
+from davlo.core.site.settings.scopes import OF_PAGES, ScopeKind
+from davlo.core.site.settings.values import raw_of
 from davlo.core.site.source import source_of
-from davlo.core.site.values import raw_of
 
 from .cannot_rewrite import CannotRewrite
 from .csv_text import is_csv

@@ -7,11 +7,11 @@ from collections.abc import Callable, Iterator, Sequence
 import numpy as np
 import yaml
 
-from davlo.core.change.renaming import SUBJECTS, Renaming
-from davlo.core.change.steps import Rename
+from davlo.core.change.steps.change import Rename
+from davlo.core.change.steps.renaming import SUBJECTS, Renaming
 from davlo.core.site.mentions import SHOWING
-from davlo.core.site.scopes import ScopeKind
-from davlo.core.site.settings import ACCESS_FAMILIES, Setting
+from davlo.core.site.settings.scopes import ScopeKind
+from davlo.core.site.settings.setting import ACCESS_FAMILIES, Setting
 
 from .cannot_rewrite import CannotRewrite
 from .csv_text import is_csv

@@ -13,11 +13,11 @@ from pathlib import Path
 
 import yaml
 
-from davlo.core.change.apply import apply
-from davlo.core.change.same_state import what_differs
-from davlo.core.change.steps import AddPage, Change, MovePage, Rename, Say, Step, TakeAway
+from davlo.core.change.differences.same_state import what_differs
+from davlo.core.change.steps.apply import apply
+from davlo.core.change.steps.change import AddPage, Change, MovePage, Rename, Say, Step, TakeAway
 from davlo.core.site.model import SiteModel
-from davlo.core.site.scopes import ScopeKind
+from davlo.core.site.settings.scopes import ScopeKind
 
 from .cannot_rewrite import ALIASED, CannotRewrite
 from .declaration_writer import DeclarationWriter

@@ -7,15 +7,15 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from pathlib import Path
 from typing import Any, TypeAlias
 
-from davlo.core.change.page_steps import written_path
-from davlo.core.change.step import Step
-from davlo.core.site.details import STANDARD
+from davlo.core.change.steps.page_steps import written_path
+from davlo.core.change.steps.step import Step
 from davlo.core.site.model import SiteModel
-from davlo.core.site.values import Raw
+from davlo.core.site.pages.details import STANDARD
+from davlo.core.site.settings.values import Raw
 
 from ..read.digests import digest
-from ..read.includes import FIRST
 from ..read.site_file import open_site_file, read_site_file
+from ..read.yaml.includes import FIRST
 from .cannot_rewrite import CannotRewrite, ChangedSince
 from .csv_text import SheetText, is_csv, value_cell
 from .line_edits import Edit, line_edits

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
-from davlo.core.change.steps import FRESH_ACCESS
+from davlo.core.change.steps.change import FRESH_ACCESS
 from davlo.core.outcomes.declaration_contents import Content, condition_words
-from davlo.core.site.catalogue import Adjustment
-from davlo.core.site.conditions import Condition
 from davlo.core.site.declarations import LAYOUT_KEYS, LOOK_PARTS, Block, Declared, Group, Instead, Layout, Look, Role
 from davlo.core.site.model import Accept
-from davlo.core.site.page_names import PageNames
-from davlo.core.site.scopes import Scope, ScopeKind
-from davlo.core.site.settings import ACCESS_FAMILIES, KINDS, STATED_SCOPES, Setting
-from davlo.core.site.values import Raw, raw_of
+from davlo.core.site.pages.conditions import Condition
+from davlo.core.site.pages.page_names import PageNames
+from davlo.core.site.settings.catalogue import Adjustment
+from davlo.core.site.settings.scopes import Scope, ScopeKind
+from davlo.core.site.settings.setting import ACCESS_FAMILIES, KINDS, STATED_SCOPES, Setting
+from davlo.core.site.settings.values import Raw, raw_of
 
 from .yaml_entries import Item, Keys, PageKey
 

@@ -9,16 +9,16 @@ from typing import NamedTuple
 
 import yaml
 
-from davlo.core.change.apply import apply
-from davlo.core.change.steps import FRESH_ACCESS, Change, Lock, Restamp, Say, StopUsing, TakeAway, Unlock, Use
+from davlo.core.change.steps.apply import apply
+from davlo.core.change.steps.change import FRESH_ACCESS, Change, Lock, Restamp, Say, StopUsing, TakeAway, Unlock, Use
 from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
-from davlo.core.site.new_statements import Form
-from davlo.core.site.parse_values import read_value
-from davlo.core.site.scopes import OF_PAGES, Scope, ScopeKind
-from davlo.core.site.settings import Setting
+from davlo.core.site.settings.parse_values import read_value
+from davlo.core.site.settings.scopes import OF_PAGES, Scope, ScopeKind
+from davlo.core.site.settings.setting import Setting
+from davlo.core.site.settings.values import Raw, raw_of
 from davlo.core.site.source import source_of
-from davlo.core.site.values import Raw, raw_of
+from davlo.core.site.statements.new_statements import Form
 
 from .cannot_rewrite import CannotRewrite
 from .csv_text import SheetText, cell, is_csv, value_cell

@@ -8,8 +8,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from davlo.core.change.difference_rows import AccessRow
-from davlo.core.change.steps import Change, Say
+from davlo.core.change.differences.difference_rows import AccessRow
+from davlo.core.change.steps.change import Change, Say
 from davlo.core.findings.finding import Finding
 from davlo.core.findings.mending import MOST_STEPS, Remedy
 from davlo.core.findings.remedies import remedies

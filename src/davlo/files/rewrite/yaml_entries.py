@@ -7,7 +7,7 @@ from typing import NamedTuple, TypeAlias
 
 import yaml
 
-from davlo.core.site.values import Raw
+from davlo.core.site.settings.values import Raw
 
 
 class Item(NamedTuple):

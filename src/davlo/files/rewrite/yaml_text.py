@@ -14,9 +14,9 @@ from typing import NamedTuple
 import yaml
 
 from davlo.core.arrays.lines import lines_of
-from davlo.core.site.values import Raw
+from davlo.core.site.settings.values import Raw
 
-from ..read.yaml_letters import give_back, without_odd_breaks
+from ..read.yaml.yaml_letters import give_back, without_odd_breaks
 from .cannot_rewrite import ALIASED, CannotRewrite
 from .yaml_entries import Found, Item, Keys, PageKey, is_alone, last_of, parts_of, raw_of_node
 

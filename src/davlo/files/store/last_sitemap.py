@@ -16,7 +16,7 @@ from typing import NamedTuple
 import numpy as np
 
 from davlo.core.arrays.texts import Marks
-from davlo.core.outcomes.sitemap_marks import Published, Told
+from davlo.core.outcomes.sitemap.sitemap_marks import Published, Told
 
 from ..read.site_file import open_site_file
 from .journal import digest_of_file

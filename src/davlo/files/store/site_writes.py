@@ -13,8 +13,8 @@ from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple, TypeVar
 
+from davlo.core.change.differences.same_state import what_differs
 from davlo.core.change.refused import ChangeRefused
-from davlo.core.change.same_state import what_differs
 from davlo.core.faults import DavloError, SiteError
 from davlo.core.site.model import SiteModel
 

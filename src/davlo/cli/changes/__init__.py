@@ -1,0 +1,1 @@
+"""Commands that change a site, each with its reach first."""

@@ -1,0 +1,93 @@
+"""`davlo mend`: the ways to mend a finding, each with its reach; mend it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+import click
+
+from davlo.core.findings.finding import Finding
+from davlo.core.wording import count
+from davlo.words.reach import access_sentences, reach_sentence
+
+from ..command_list import answers
+from ..edits import print_edits
+from ..findings import print_statement_of, ways_record
+from ..options import open_named_site, typed
+from ..screen import Styled, as_json, listing, paragraph, say
+from .change_options import HowToChange, change_options, show_or_write
+
+if TYPE_CHECKING:
+    from davlo.files.rewrite.ways import Way
+    from davlo.site import Site
+
+COLUMNS = ("way", "words", "changes", "elsewhere", "edits")
+MOST_EDITED, MOST_PEOPLE = 6, 3
+
+
+@answers("mend", "davlo check", "davlo mend labokiru", "davlo mend labokiru --way 2 --write")
+@click.argument("name", required=False)
+@click.option("--way", "number", type=click.IntRange(min=1), metavar="N", help="Show this way alone; write this one.")
+@change_options
+def command(name: str | None, number: int | None, how: HowToChange) -> int:
+    """NAME is the short name that `davlo check` shows beside a finding. Where there are several ways, choose one
+    with --way.
+    """
+    if name is None:
+        raise click.UsageError(f"name a finding by the short name that stands beside it in: {typed('check')}")
+    site = open_named_site(how.site)
+    finding, *others = site.check(how.today).named(name)
+    if others:
+        raise click.UsageError(
+            f"several findings are called {name}: accept or mend them in the files; {typed('check', name)}"
+        )
+    ways = site.ways(finding, how.today)
+    if number is not None and number > len(ways):
+        told = f"has {count(len(ways), 'way')}" if ways else "has no way that a command can take"
+        raise click.UsageError(f"the finding {name} {told}, not {number}")
+    if how.write and number is None and len(ways) != 1:
+        if not ways:
+            raise click.UsageError(f"no command can mend {name}: {finding.fix}")
+        raise click.UsageError(
+            f"there are {len(ways)} ways: choose one, as in {typed('mend', name, '--way', '1', '--write')}"
+        )
+    if how.write or number is not None:
+        return show_or_write(site, ways[(number or 1) - 1].change, how)
+    if how.picture is not None or how.by is not None or how.is_brief or how.everything:
+        raise click.UsageError(f"these options show one way: choose it, as in {typed('mend', name, '--way', '1')}")
+    if how.form == "json":
+        as_json({**finding.as_json(), **ways_record(ways)})
+    elif how.form == "csv":
+        edits = ("; ".join(f"{edit.file}:{edit.line}" for edit in way.edits) for way in ways)
+        numbered = zip(range(1, len(ways) + 1), ways, edits, strict=True)
+        listing("csv", COLUMNS, [[at, way.words, way.changes, way.elsewhere, told] for at, way, told in numbered])
+    else:
+        _print_ways(site, finding, ways)
+    return 0
+
+
+def _print_ways(site: Site, finding: Finding, ways: Sequence[Way]) -> None:
+    """The finding, and each way with what it would do and what to type."""
+    print_statement_of(finding)
+    if not ways:
+        paragraph(f"no command can mend it: {finding.fix}", "", "  ")
+    for number, way in enumerate(ways, 1):
+        say()
+        say(Styled(f"{number}. {way.words}"))
+        reach = site.reach(way.change)
+        paragraph(reach_sentence(reach.numbers), "   ", "   ")
+        for line in list(access_sentences(reach.access))[:MOST_PEOPLE]:
+            paragraph(line, "   ", "     ")
+        new = [one for one in reach.findings_apart.new if one.kind != finding.kind]
+        if new:
+            kinds = ", ".join(dict.fromkeys(f"{one.level} {one.kind}" for one in new))
+            paragraph(f"brings about {count(len(new), 'other finding')}: {kinds}", "   ", "     ")
+        staying = [
+            one for one in reach.findings_apart.staying if (one.kind, one.setting) == (finding.kind, finding.setting)
+        ]
+        if staying:
+            paragraph(f"the pages have another finding of this kind then: {staying[0].message}", "   ", "     ")
+        command = ("mend", finding.name, "--way", str(number))
+        print_edits(way.edits, "   ", MOST_EDITED, typed(*command, "--all"))
+        say(f"   {typed(*command, '--write')}")

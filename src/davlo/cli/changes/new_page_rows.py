@@ -1,0 +1,125 @@
+"""New pages as the command line has them, one by one or as the rows of a table: the steps that add them."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from davlo.core.change.steps.change import AddPage, Change, ChangeError, Say, Step
+from davlo.core.change.steps.step import CannotDo
+from davlo.core.faults import Fault, Place, SiteError, UnknownName, ValueFault
+from davlo.core.site.pages.details import STANDARD
+from davlo.core.site.settings.scopes import Scope
+
+from ..questions.new_page import new_path, title_of
+from ..screen import ask, may_ask, note
+
+if TYPE_CHECKING:
+    from davlo.site import Site
+
+
+def steps_of_table(site: Site, source: str, of_all: Mapping[str, str | None], maker: str) -> list[Step]:
+    """The steps that add a page for each row of a table; `of_all` are details of all rows that do not say otherwise.
+
+    Raises SiteError if rows cannot be understood: every fault of each, with its line.
+    """
+    from davlo.files.read.rows.pasted_rows import read_pasted
+
+    name = "standard input" if source == "-" else source
+    table = read_pasted(sys.stdin.buffer.read() if source == "-" else Path(source).read_bytes(), name)
+    faults, added, steps = list[Fault](), dict[str, int](), list[Step]()
+    known = tuple(dict.fromkeys((*STANDARD, *site.details.columns, *site.catalogue.names())))
+    for column in table.columns:
+        if column and column not in known and site.catalogue.find(column) is None:
+            faults.append(Fault(Place(name, 1, column), f"there is no detail or setting {column!r}", column, known))
+    paths = {site.page_names.path(row.get("path", "")) for _, row in table.rows}
+    for line, cells in table.rows:
+        row = {**{key: text for key, text in of_all.items() if text}, **cells}
+        path, found = site.page_names.path(row.get("path", "")), list[Step]()
+        if path in added:
+            faults.append(Fault(Place(name, line), f"{path} has a row already, on line {added[path]}"))
+            continue
+        added[path] = line
+        try:
+            found = steps_of_row(site, {key: text for key, text in row.items() if key in known}, maker, paths)
+            if len(table.rows) <= MOST_CHECKED:
+                site.apply(Change((*_apart(found, paths),)))
+        except (UnknownName, ValueFault, ChangeError, CannotDo, SiteError, click.UsageError) as error:
+            faults += _faults_of(error, Place(name, line))
+        steps += found
+    if faults:
+        raise SiteError(faults)
+    return steps
+
+
+MOST_CHECKED = 500
+"""The most rows of a table that Davlo tries one by one, to report all faults at once."""
+
+
+def _apart(steps: Sequence[Step], paths: Collection[str]) -> list[Step]:
+    """The steps of one row, without a parent that is in another row."""
+    return [
+        replace(one, details=tuple(pair for pair in one.details if pair[0] != "parent" or pair[1] not in paths))
+        if isinstance(one, AddPage)
+        else one
+        for one in steps
+    ]
+
+
+def _faults_of(error: Exception, place: Place) -> Iterator[Fault]:
+    """What is wrong with a row, at its place."""
+    if isinstance(error, SiteError):
+        yield from (one._replace(place=place._replace(column=one.place.column)) for one in error.faults)
+    elif isinstance(error, UnknownName):
+        yield Fault(place, str(error), error.word, tuple(error.allowed), error.hint)
+    elif isinstance(error, click.UsageError):
+        yield Fault(place, error.message)
+    else:
+        what = getattr(error, "what", str(error))
+        yield Fault(
+            place, what, getattr(error, "word", ""), tuple(getattr(error, "allowed", ())), getattr(error, "hint", "")
+        )
+
+
+def steps_of_row(site: Site, cells: dict[str, str], maker: str, others: Collection[str] = ()) -> list[Step]:
+    """The steps that add a page: its row, and what it sets itself; `others` are pages that come with it."""
+    from davlo.files.read.sections.typed_values import read_typed
+
+    path = new_path(site, cells["path"])
+    details = {"title": title_of(path), **{name: text for name, text in cells.items() if name != "path"}}
+    known = {*STANDARD, *site.details.columns}
+    own = {name: text for name, text in details.items() if name not in known}
+    for name in own:
+        if site.catalogue.find(name) is None:
+            raise UnknownName("detail or setting", name, (*known, *site.catalogue.names()))
+    kind = details.get("type") or "page"
+    _ask_for_required(site, path, kind, own)
+    if details.get("parent") and site.page_names.path(details["parent"]) not in others:
+        details["parent"] = site.tree.paths[site.find_page(details["parent"])]
+    said = tuple((name, text) for name, text in details.items() if name in known)
+    steps: list[Step] = [AddPage(cells["path"] if cells["path"].startswith("/") else path, said, maker)]
+    for name, text in own.items():
+        value: Any = read_typed(site.catalogue.setting(name), text)
+        steps.append(Say(Scope.here(path), name, value))
+    return steps
+
+
+def _ask_for_required(site: Site, path: str, kind: str, own: dict[str, str]) -> None:
+    """Ask for the required settings that were not given; without a terminal, print a hint instead."""
+    types = site.types
+    if types.find(kind) < 0:
+        return  # the change says which types there are
+    for number, setting in enumerate(site.catalogue.settings):
+        asked = setting.own and setting.required and bool(site.has_by_type[number, types.find(kind)])
+        if not asked or setting.name in own or setting.built_in not in (None, "", (), False):
+            continue
+        label = setting.label or setting.name
+        if may_ask():
+            own[setting.name] = ask(f"{label} of {path} ({setting.takes})")
+        else:
+            note(f"note: a {kind} should set {setting.name} ({label}): add {setting.name}=VALUE")

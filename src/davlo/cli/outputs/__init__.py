@@ -1,0 +1,1 @@
+"""Commands that begin a site, or make files for others."""

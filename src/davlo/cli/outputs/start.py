@@ -1,0 +1,159 @@
+"""`davlo start`: a new site folder, or one made of what somebody has."""
+
+from __future__ import annotations
+
+import shlex
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from davlo.core.wording import count
+
+from ..command_list import answers
+from ..screen import heading, note, say, table
+
+if TYPE_CHECKING:
+    from davlo.start.seen_site import Remark, SeenSite
+
+MOST_REMARKS = 12
+"""How many guesses, and how many losses, are listed."""
+
+
+@answers(
+    "start",
+    "davlo start my-site",
+    "davlo start my-site --from pages.xlsx",
+    "davlo start my-site --from public --from public/sitemap.xml",
+)
+@click.argument("folder", metavar="DIR", type=click.Path(file_okay=False))
+@click.option(
+    "--from",
+    "sources",
+    multiple=True,
+    metavar="X",
+    help="What you have: a table (.csv, .xlsx), a sitemap, a folder of HTML pages, or database:NAME. Repeat it for"
+    " several; the first counts where they differ.",
+)
+@click.option(
+    "--column",
+    "columns",
+    multiple=True,
+    metavar="THEIRS=OURS",
+    help="Read a column as this detail or setting; setting:NAME makes it a setting of your own, - leaves it out.",
+)
+@click.option(
+    "--areas",
+    type=click.Path(dir_okay=False),
+    metavar="FILE",
+    help="A YAML file that names areas and details of HTML pages by CSS selectors.",
+)
+@click.option("--query", default="", metavar="SQL", help="What to ask the database.")
+@click.option("--url", default="", metavar="URL", help="The site's address (default: what the sources tell).")
+@click.option("--name", default="", metavar="TEXT", help="The site's name (default: what the sources tell).")
+def command(
+    folder: str, sources: tuple[str, ...], columns: tuple[str, ...], areas: str | None, query: str, url: str, name: str
+) -> None:
+    """DIR is a new folder, or an empty one. With --from, its pages are those that you have; the values they show become
+    defaults, and exceptions where a page differs. Nothing is fetched. Without --from, it holds a few pages
+    and notes on what to change.
+    """
+    given = {"--column": columns, "--areas": areas, "--query": query, "--url": url, "--name": name}
+    alone = [option for option, value in given.items() if value]
+    if alone and not sources:
+        raise click.UsageError(f"{alone[0]} needs --from: say what to begin from")
+    if query and not any(source.startswith("database:") for source in sources):
+        raise click.UsageError("--query needs --from database:NAME")
+    if url and not url.lower().startswith(("http://", "https://")):
+        raise click.UsageError(f"--url takes an address that begins with https://, not {url!r}")
+    try:
+        if sources:
+            _from_sources(folder, sources, _meanings(columns), areas, query, url, name)
+        else:
+            _small(folder)
+    except FileExistsError:
+        raise click.UsageError(
+            f"{folder} is there already and holds other things; name another folder: davlo start DIR"
+        ) from None
+
+
+def _meanings(columns: Sequence[str]) -> dict[str, str]:
+    found = {}
+    for pair in columns:
+        column, equals, meaning = pair.rpartition("=")
+        if not equals or not column:
+            raise click.UsageError(f"--column takes THEIRS=OURS, as in --column 'Page title=title', not {pair!r}")
+        found[column.strip()] = meaning.strip()
+    return found
+
+
+def _small(folder: str) -> None:
+    """Write a small site, and print what to type next."""
+    from davlo.start import start_site
+
+    start_site(Path(folder))
+    say(f"Wrote a site of 7 pages to {folder}:")
+    say("  davlo.yaml         what your site is made of, and what each page gets; notes say what to change")
+    say("  pages.csv          one row for each page: replace them with yours")
+    say("  davlo.schema.json  what editors complete davlo.yaml from")
+    heading("What to type next:")
+    say(f"  cd {shlex.quote(folder)}")
+    say("  davlo tree                                     which pages are there")
+    say("  davlo show /about/team                         what one page gets, and from where")
+    say("  davlo page add /about/history --title History  add a page; with --write, it is written")
+    say("  davlo set menu.show=no --below /about          see what a change would do; with --write, make it")
+    say("  davlo check                                    what contradicts what")
+
+
+def _from_sources(
+    folder: str, sources: Sequence[str], meanings: dict[str, str], areas: str | None, query: str, url: str, name: str
+) -> None:
+    """Write a site made of what somebody has, and print what was guessed and lost, and what to type next."""
+    from davlo.files.form.json_schema import SCHEMA
+    from davlo.start.from_sources import start_site_from
+
+    made = start_site_from(folder, sources, meanings=meanings, areas=areas, query=query, url=url, name=name)
+    files = sorted(name for name in made.contents if name != SCHEMA)
+    say(f"Wrote a site of {count(made.pages, 'page')} to {folder}: {', '.join(files)}")
+    if made.values and not made.statements and not made.exceptions:
+        say(f"{count(made.values, 'value')} were seen, all as Davlo has them built in: no statement is needed")
+    elif made.values:
+        verb = "explains" if made.statements == 1 else "explain"
+        share = f"{made.explained * 100:.1f} % of {count(made.values, 'value')}"
+        told = f"{count(made.statements, 'statement')} {verb} {share}"
+        where = f"; {count(made.exceptions, 'exception')} on {count(made.exceptional, 'page')}, in values.csv"
+        say(told + (where if made.exceptions else "; there are no exceptions"))
+    _print_columns(made.seen)
+    _print_remarks("Guessed:", made.seen.guessed)
+    _print_remarks("Not recovered:", made.seen.lost)
+    heading("What to type next:")
+    say(f"  cd {shlex.quote(folder)}")
+    say("  davlo tree     which pages are there")
+    say("  davlo list     what was declared")
+    say("  davlo check    what contradicts what")
+
+
+def _print_columns(seen: SeenSite) -> None:
+    """What each column became; columns that kept their names share one line."""
+    own = [one for one in seen.columns if one.column != one.became or one.why.startswith("no ")]
+    same = [one.column for one in seen.columns if one not in own]
+    if seen.columns:
+        heading("Columns:")
+    if own:
+        table(("column", "became", "why"), [(one.column, one.became, one.why) for one in own], "  ")
+    if same:
+        more = f" and {len(same) - 6} more" if len(same) > 6 else ""
+        say(f"  {'also ' if own else ''}by their own name: {', '.join(same[:6])}{more}")
+
+
+def _print_remarks(title: str, remarks: Sequence[Remark]) -> None:
+    if not remarks:
+        return
+    heading(title)
+    shown = sorted(remarks, key=lambda one: -one.pages)[:MOST_REMARKS]
+    rows = [(f"{one.pages:,}" if one.pages else "", one.what, one.example) for one in shown]
+    columns = 3 if any(one.example for one in shown) else 2
+    table(("pages", "what", "such as")[:columns], [row[:columns] for row in rows], "  ")
+    if len(remarks) > len(shown):
+        note(f"  and {len(remarks) - len(shown)} more")

@@ -1,0 +1,1 @@
+"""Commands that answer questions."""

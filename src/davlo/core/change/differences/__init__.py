@@ -1,0 +1,1 @@
+"""What two states of a site differ in, and why."""

@@ -1,0 +1,429 @@
+"""What two states of a site differ in, by path and by name: values, outcomes, access, findings, declarations."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from functools import cached_property
+from typing import Any, TypeAlias
+
+import numpy as np
+
+from ...arrays.codebooks import Codes, Mask
+from ...arrays.in_background import MANY, results_of
+from ...fixed import Fixed
+from ...outcomes.shown_values import ShownValues
+from ...resolve.effective import EffectiveModel
+from ...resolve.fold import Resolved
+from ...site.settings.setting import ACCESS_FAMILIES
+from ...site.settings.values import Plain, Value
+from ...site.source import Source, source_of
+from ...site.statements.scope_pages import ScopePages
+from ..steps.statement_reach import common_codes
+from .difference_rows import (
+    AccessRow,
+    Declaration,
+    LockChange,
+    OutcomeChange,
+    OutcomeRow,
+    Pages,
+    SettingDifference,
+    ShownRow,
+    ValueRow,
+)
+from .outcome_differences import access_rows, declaration_rows, outcome_changes
+from .page_pairs import PagePairs, page_pairs
+from .source_keys import SourceKeys
+
+FindingsNewAndGone: TypeAlias = "tuple[tuple[Any, ...], tuple[Any, ...]]"
+FindingsOf: TypeAlias = "Callable[[EffectiveModel, EffectiveModel, Callable[[], PagePairs]], FindingsNewAndGone]"
+"""Gives the findings that are new in the second of two states, and those that are gone; it may ask for their pages."""
+
+AfterModel: TypeAlias = "EffectiveModel | Callable[[], EffectiveModel]"
+
+
+class Difference(Fixed):
+    """What two states of a site differ in. Each part is worked out when it is first asked for.
+
+    Parameters
+    ----------
+    before : EffectiveModel
+    after : EffectiveModel, or a callable that gives one
+        It is called when something is asked that needs it. Pages are the same where their paths are.
+    findings_of : function, optional
+    pairs : PagePairs, optional
+        The pages that both states have, if they are known already.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> found = site.reach(davlo.Change().say("sidebar.right", "main", below="/visit"))
+    >>> found.count(), found.values()[0].path, found.values()[0].after
+    (23, '/visit/tickets', 'main')
+    """
+
+    def __init__(
+        self,
+        before: EffectiveModel,
+        after: AfterModel,
+        findings_of: FindingsOf | None = None,
+        pairs: PagePairs | None = None,
+    ) -> None:
+        self.before, self._make_after, self._findings_of = before, after, findings_of
+        if pairs is not None:
+            self.page_pairs = pairs
+        self._branches: dict[int, Resolved] = {}
+
+    def __getstate__(self) -> dict[str, Any]:
+        return {**super().__getstate__(), "_make_after": self.after, "_branches": {}}
+
+    @cached_property
+    def after(self) -> EffectiveModel:
+        """The second state."""
+        return self._make_after() if callable(self._make_after) else self._make_after
+
+    @property
+    def touched(self) -> range | None:
+        """The only pages that can have another value, if both states have the same pages; None if any page can."""
+        return None
+
+    def __repr__(self) -> str:
+        return f"<Difference: {self.count()} pages, {len(self.settings)} settings>"
+
+    @cached_property
+    def page_pairs(self) -> PagePairs:
+        """The pages that both states have."""
+        return page_pairs(self.before.site, self.after.site)
+
+    @property
+    def source_keys(self) -> tuple[Pages, Pages]:
+        """For each statement of each state a number for its scope, target and lock, the same for the same ones."""
+        return self._sources.tables
+
+    @property
+    def has_same_pages(self) -> bool:
+        """Whether both states have the same tree, so that each page has one number."""
+        return self.before.site.tree is self.after.site.tree
+
+    @property
+    def _pairs(self) -> tuple[Pages, Pages]:
+        """The pages to compare that both states have: their numbers in each, in the first's order. Each int64[n]"""
+        return self.page_pairs[:2]
+
+    @cached_property
+    def _sources(self) -> SourceKeys:
+        """A function that says whether values come from the same statement in both states."""
+        return SourceKeys(self.before.site, self.after.site, lambda: self.number_after)
+
+    @cached_property
+    def _takes(self) -> tuple[slice | Pages, slice | Pages]:
+        """The index into a column of each state that selects the pages both have; a slice if that is all of them."""
+        sites = (self.before.site, self.after.site)
+        one, other = (
+            slice(None) if len(pages) == len(site.tree) and (pages == np.arange(len(pages))).all() else pages
+            for pages, site in zip(self._pairs, sites, strict=True)
+        )
+        return one, other
+
+    @property
+    def moved(self) -> tuple[tuple[str, str], ...]:
+        """The paths of pages that both states have at different addresses, before and after."""
+        return self.page_pairs.moved
+
+    @property
+    def gone(self) -> tuple[str, ...]:
+        """The paths of pages that are in the first state only."""
+        return tuple(self.before.site.tree.paths.take(self.gone_pages).tolist())
+
+    @property
+    def gone_pages(self) -> Pages:
+        """The numbers in the first state of pages that are in it only, ascending. int64[n]"""
+        if self.has_same_pages:
+            return np.zeros(0, dtype=np.int64)
+        there = np.ones(len(self.before.site.tree), dtype=bool)
+        there[self.page_pairs.before] = False
+        return np.flatnonzero(there)
+
+    @property
+    def new(self) -> tuple[str, ...]:
+        """The paths of pages that are in the second state only."""
+        return tuple(self.after.site.tree.paths.take(self.new_pages).tolist())
+
+    @property
+    def new_pages(self) -> Pages:
+        """The numbers in the second state of pages that are in it only, ascending. int64[n]"""
+        if self.has_same_pages:
+            return np.zeros(0, dtype=np.int64)
+        there = np.ones(len(self.after.site.tree), dtype=bool)
+        there[self.page_pairs.after] = False
+        return np.flatnonzero(there)
+
+    @cached_property
+    def settings(self) -> tuple[SettingDifference, ...]:
+        """Every setting on which some page has another value or another source."""
+        before, after = self.before.site, self.after.site
+        names = dict.fromkeys([s.name for s in before.catalogue.settings] + [s.name for s in after.catalogue.settings])
+        asked = [name for name in names if not self._is_untouched(name)]
+        takes_long = len(after.tree) >= MANY and len(asked) > 1 and self.touched is None
+        if takes_long:
+            _ = self._takes, self._sources.tables  # worked out here, so that two threads do not both do it
+        return tuple(one for one in results_of(self._of_setting, asked, takes_long) if one is not None)
+
+    @cached_property
+    def lock_changes(self) -> tuple[LockChange, ...]:
+        """The values that stay, and are locked in one state only."""
+        found = []
+        for one in self.settings:
+            was, now = (
+                np.append(model.site.statements.locked, False)[source]
+                for model, source in ((self.before, one.source_before), (self.after, one.source_after))
+            )
+            for is_locked in (True, False):
+                pages = one.pages[~one.changed & (was != now) & (now == is_locked)]
+                if len(pages):
+                    found.append(LockChange(one.setting, is_locked, pages))
+        return tuple(found)
+
+    def _is_untouched(self, name: str) -> bool:
+        """Whether a setting is the same in both states, so that no page can differ."""
+        one, other = self.before.site, self.after.site
+        if one.tree is not other.tree or one.details is not other.details or one.rules is not other.rules:
+            return False
+        first, second = one.catalogue.find(name), other.catalogue.find(name)
+        if first is None or second is None or one.catalogue[first] != other.catalogue[second]:
+            return False
+        if one.types is not other.types or not (one.has_by_type[first] == other.has_by_type[second]).all():
+            return False
+        return one.statements.says_the_same(first, other.statements, second)
+
+    def _of_setting(self, name: str) -> SettingDifference | None:
+        one, other = self.before.site.catalogue.find(name), self.after.site.catalogue.find(name)
+        if one is not None and other is not None and self.touched is not None:
+            return self._of_branch(name, one, other, self.touched)
+        first, second = self._pairs
+        take, take_other = self._takes
+        if one is None or other is None:
+            model, number, pages = (self.before, one, first) if other is None else (self.after, other, second)
+            assert number is not None
+            resolved, has = model.resolved(number), model.site.has(number)[pages]
+            codes = np.where(has, resolved.value[pages], -1).astype(np.int32)
+            none = np.full(len(pages), -1, dtype=np.int32)
+            sources = np.where(has, resolved.source[pages], -1).astype(np.int32)
+            sides = (codes, none, sources, none) if other is None else (none, codes, none, sources)
+            differs = has
+            words: Sequence[Value] = resolved.words
+        else:
+            was, now = self.before.resolved(one), self.after.resolved(other)
+            now_codes, book = common_codes(was, now)
+            words = book.items
+            value = _of_pages(self.before.site.has(one)[take], was.value[take])
+            new = _of_pages(self.after.site.has(other)[take_other], now_codes[take_other])
+            sides = (value, new, was.source[take], now.source[take_other])
+            differs = (value != new) | ((value >= 0) & self._sources.moved(sides[2], sides[3]))
+        at = np.flatnonzero(differs)
+        value, new, source, source_new = (side[at] for side in sides)
+        return SettingDifference(name, first[at], value, new, source, source_new, words) if len(at) else None
+
+    def _of_branch(self, name: str, one: int, other: int, touched: range) -> SettingDifference | None:
+        """One setting on the only pages that can differ; both states have the same pages."""
+        was, now = self.before.resolved_branch(one, self._part(self.before)), self._after_branch(other)
+        now_codes, book = common_codes(was, now)
+        some = slice(touched.start, touched.stop)
+        value = np.where(self.before.site.has(one)[some], was.value, -1).astype(np.int32)
+        new = np.where(self.after.site.has(other)[some], now_codes, -1).astype(np.int32)
+        at = np.flatnonzero((value != new) | ((value >= 0) & self._sources.moved(was.source, now.source)))
+        sides = (value[at], new[at], was.source[at], now.source[at])
+        return SettingDifference(name, at + touched.start, *sides, book.items) if len(at) else None
+
+    def _part(self, model: EffectiveModel) -> ScopePages:
+        """The only pages that can differ."""
+        assert self.touched is not None
+        return model.site.scope_pages.part(self.touched.start, self.touched.stop)
+
+    def _after_branch(self, setting: int) -> Resolved:
+        found = self._branches.get(setting)
+        if found is None:
+            found = self._branches[setting] = self.after.resolved_part(setting, self._part(self.after))
+        return found
+
+    def sources_after(self, setting: int, pages: Pages) -> Codes:
+        """For the pages that can differ, the statements of the second state that give them a setting. int32[n]"""
+        if self.touched is not None:
+            return self._after_branch(setting).source[pages - self.touched.start]
+        return self.after.resolved(setting).source[pages]
+
+    def changed_pages(self) -> Mask:
+        """The pages that have another value of some setting. bool[pages of the first state]"""
+        found = np.zeros(len(self.before.site.tree), dtype=bool)
+        found[self.changed_numbers()] = True
+        return found
+
+    def changed_numbers(self) -> Pages:
+        """The numbers in the first state of the pages that have another value of some setting, ascending. int64[n]"""
+        # a page without the setting counts as having the built-in value
+        parts = [one.pages[np.maximum(one.before, 0) != np.maximum(one.after, 0)] for one in self.settings]
+        if len(parts) > 1:
+            found = np.zeros(len(self.before.site.tree), dtype=bool)
+            for pages in parts:
+                found[pages] = True
+            return np.flatnonzero(found)
+        return parts[0] if parts else np.zeros(0, dtype=np.int64)
+
+    def count(self) -> int:
+        """How many pages have another value of some setting."""
+        return len(self.changed_numbers())
+
+    def values(self, sources_too: bool = False) -> list[ValueRow]:
+        """A row for every page and setting whose value differs, or with `sources_too` whose source does."""
+        found = ((one.setting, one.pages if sources_too else one.pages[one.changed]) for one in self.settings)
+        return [row for setting, pages in found for row in self._rows_of(setting, pages, None, None)]
+
+    @cached_property
+    def shown(self) -> tuple[ShownRow, ...]:
+        """The pages and settings whose value is shown in one state only."""
+        was, now = self._shown_models
+        paths, found = self.before.site.tree.paths, list[ShownRow]()
+        for name, pages in self._shown_pages.items():
+            one, two = was.pages(name)[pages], now.pages(name)[self.number_after[pages]]
+            sides = zip(pages.tolist(), one.tolist(), two.tolist(), strict=True)
+            found += [ShownRow(paths[page], name, before, after) for page, before, after in sides]
+        return tuple(found)
+
+    def not_shown(self, setting: str, pages: Pages) -> int:
+        """On how many pages of the first state the setting's value in the second state is not shown."""
+        number = self.after.site.catalogue.find(setting)
+        there = self.numbers_after(pages)
+        if number is None or not self._shown_models[1].is_asked(number):
+            return 0
+        return int(np.count_nonzero(self.after.site.has(number)[there] & ~self._shown_models[1].pages(number)[there]))
+
+    def rows(self) -> Iterator[ValueRow]:
+        """A row for every page and setting whose value, source or being shown differs, a setting after the other.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo()
+        >>> rows = list(site.reach(davlo.Change().say("layout.name", "open", here="/visit/tickets")).rows())
+        >>> for row in rows[:2]:
+        ...     print(row.setting, row.before, row.after, row.shown_before, row.shown_after)
+        layout.name two-column open True True
+        sidebar.right visit-planning visit-planning True False
+        """
+        was, now = self._shown_models
+        differing = {one.setting: one.pages for one in self.settings}
+        one, other = self.before.site, self.after.site
+        names = [s.name for s in one.catalogue.settings] + [s.name for s in other.catalogue.settings]
+        none = np.zeros(0, dtype=np.int64)
+        for name in dict.fromkeys(names):
+            pages = np.union1d(differing.get(name, none), self._shown_pages.get(name, none)).astype(np.int64)
+            yield from self._rows_of(name, pages, was, now)
+
+    def _rows_of(
+        self, setting: str, pages: Pages, was: ShownValues | None, now: ShownValues | None
+    ) -> Iterator[ValueRow]:
+        """The values of a setting on some pages in both states; with `was` and `now` also whether they are shown."""
+        paths = self.before.site.tree.paths.take(pages).tolist()
+        before = _side(self.before, was, setting, pages)
+        after = _side(self.after, now, setting, self.number_after[pages])
+        for path, (value, source, shown), (value_now, source_now, shown_now) in zip(paths, before, after, strict=True):
+            yield ValueRow(path, setting, value, value_now, source, source_now, shown, shown_now)
+
+    @cached_property
+    def _shown_models(self) -> tuple[ShownValues, ShownValues]:
+        return self.before.shared(ShownValues), self.after.shared(ShownValues)
+
+    @cached_property
+    def _shown_pages(self) -> dict[str, Pages]:
+        """For each setting that both states have, the pages on which its value is shown in one of them only."""
+        was, now = self._shown_models
+        first, second = self._pairs
+        found = {}
+        for number, setting in enumerate(self.before.site.catalogue.settings):
+            other = self.after.site.catalogue.find(setting.name)
+            if other is None or not was.is_asked(number):
+                continue
+            has = self.before.site.has(number)[first] & self.after.site.has(other)[second]
+            differs = np.flatnonzero(has & (was.pages(number)[first] != now.pages(other)[second]))
+            if len(differs):
+                found[setting.name] = first[differs]
+        return found
+
+    @cached_property
+    def number_after(self) -> Pages:
+        """For each page of the first state its number in the second; -1: it is gone. int64[pages]"""
+        found = np.full(len(self.before.site.tree), -1, dtype=np.int64)
+        found[self.page_pairs.before] = self.page_pairs.after
+        return found
+
+    def numbers_after(self, pages: Pages) -> Pages:
+        """The numbers in the second state of pages of the first, without those that are gone. int64[n]"""
+        if self.has_same_pages:
+            return pages
+        there = self.number_after[pages]
+        return there[there >= 0]
+
+    @property
+    def declarations(self) -> tuple[Declaration, ...]:
+        """The declarations that are new or gone."""
+        return declaration_rows(self.before.site, self.after.site)
+
+    @cached_property
+    def outcome_changes(self) -> tuple[OutcomeChange, ...]:
+        """The outcomes that differ: titles, headings, menu labels, and what is in the menu, the sitemap or a list.
+
+        A list is a block of links on some page; its outcome is called `list NAME`.
+        """
+        return outcome_changes(self.before, self.after, self._pairs)
+
+    @property
+    def outcomes(self) -> tuple[OutcomeRow, ...]:
+        """A row for each page and outcome that differs."""
+        paths = self.before.site.tree.paths
+        return tuple(row for one in self.outcome_changes for row in one.rows(paths))
+
+    @cached_property
+    def _has_same_access(self) -> bool:
+        """Whether nothing differs that access depends on, on the pages that both states have."""
+        one, other = self.before.site, self.after.site
+        if (one.people, one.actions) != (other.people, other.actions):
+            return False
+        names = [s.name for s in (*one.catalogue.settings, *other.catalogue.settings)]
+        asked = {name for name in names if name.partition(".")[0] in (*ACCESS_FAMILIES, "page")}
+        if one.tree is other.tree and one.details is other.details:
+            return all(map(self._is_untouched, asked))
+        first, second = self._pairs
+        drafts: Mask = one.details.draft[first] != other.details.draft[second]
+        return not drafts.any() and not any(one.changed.any() for one in self.settings if one.setting in asked)
+
+    @cached_property
+    def access(self) -> tuple[AccessRow, ...]:
+        """Who gains or loses what, on how many of the pages that both states have."""
+        if self._has_same_access:
+            return ()
+        return access_rows(self.before, self.after, self._pairs)
+
+    @cached_property
+    def findings(self) -> FindingsNewAndGone:
+        """The findings that are new in the second state, and those that are gone."""
+        return self._findings_of(self.before, self.after, lambda: self.page_pairs) if self._findings_of else ((), ())
+
+
+def _of_pages(has: Mask, codes: Codes) -> Codes:
+    """The codes of pages, -1 where a page does not have the setting. int32[n]"""
+    return codes if has.all() else np.where(has, codes, -1).astype(np.int32)
+
+
+def _side(
+    model: EffectiveModel, shown: ShownValues | None, name: str, pages: Pages
+) -> Iterator[tuple[Plain, Source | None, bool | None]]:
+    """What some pages have of a setting in one state: value, source, and whether it is shown; None for what is not."""
+    number = model.site.catalogue.find(name)
+    if number is None:
+        yield from ((None, None, None) for _ in pages)
+        return
+    found, has = model.resolved(number), model.site.has(number)[pages]
+    is_shown = [None] * len(pages) if shown is None else shown.pages(number)[pages].tolist()
+    columns = (found.value[pages].tolist(), found.source[pages].tolist(), has.tolist(), is_shown)
+    for value, source, there, tells in zip(*columns, strict=True):
+        yield (found.words[value], source_of(model.site, source), tells) if there else (None, None, None)

@@ -1,0 +1,258 @@
+"""A change: a list of steps to do to a site, independent of any file format.
+
+It names pages by path and everything else by name, so it can be applied to another state of the site, printed, and
+kept.
+"""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+from ...faults import DavloError
+from ...site.declarations import Declared
+from ...site.model import Accept
+from ...site.pages.conditions import Condition
+from ...site.settings.catalogue import Adjustment
+from ...site.settings.scopes import Scope
+from ...site.settings.values import Value, raw_of
+from ...wording import count
+from .declaration_steps import (
+    AddAccept,
+    AddRule,
+    Adjust,
+    Declare,
+    DropAccept,
+    DropRule,
+    ExceptFromGuarantee,
+    SetSite,
+    Undeclare,
+)
+from .page_steps import AddPage, DropPage, MovePage, NameInstead, RenameDetail, SetDetail
+from .preset_steps import StopUsing, Use
+from .rename import Rename
+from .stamp_steps import Restamp
+from .statement_steps import FRESH_ACCESS, Lock, Say, StatementStep, TakeAway, Unlock
+from .step import CHANGED, Step
+
+__all__ = [
+    "CHANGED",
+    "FRESH_ACCESS",
+    "AddAccept",
+    "AddPage",
+    "AddRule",
+    "Adjust",
+    "Change",
+    "ChangeError",
+    "Declare",
+    "DropAccept",
+    "DropPage",
+    "DropRule",
+    "ExceptFromGuarantee",
+    "Lock",
+    "MovePage",
+    "NameInstead",
+    "Rename",
+    "RenameDetail",
+    "Restamp",
+    "Say",
+    "SetDetail",
+    "SetSite",
+    "StatementStep",
+    "Step",
+    "StopUsing",
+    "TakeAway",
+    "Undeclare",
+    "Unlock",
+    "Use",
+    "scope_named",
+]
+MOST_STEPS = 3
+"""The most steps that a sentence tells one by one."""
+
+
+class Change(NamedTuple):
+    """Steps, to be done one after the other.
+
+    Example
+    -------
+    >>> change = Change().say("sidebar.right", "main", below="/visit").take_away("menu.show", here="/topics")
+    >>> for step in change.steps:
+    ...     print(step.scope, step.setting)
+    below /visit sidebar.right
+    here menu.show
+    """
+
+    steps: tuple[Step, ...] = ()
+
+    def then(self, *steps: Step) -> Change:
+        """This change, and these steps after it."""
+        return Change((*self.steps, *steps))
+
+    @property
+    def words(self) -> str:
+        """What the change does, in one sentence; of many steps the first ones.
+
+        Example
+        -------
+        >>> Change().say("sidebar.right", "main", below="/visit").take_away("menu.show", here="/topics").words
+        'set sidebar.right to main below /visit; take menu.show away from /topics'
+        """
+        told = list(dict.fromkeys(step.words for step in self.steps))
+        says = [step for step in self.steps if isinstance(step, Say)]
+        if len(told) > MOST_STEPS and len(says) == len(self.steps):
+            first, scopes = says[0], {step.scope for step in says}
+            if len({step.says for step in says}) == 1 and len({scope.kind for scope in scopes}) == 1:
+                return f"{first.words} and {count(len(scopes) - 1, 'other page')}"
+        more = len(told) - MOST_STEPS
+        return "; ".join(told[:MOST_STEPS]) + (f"; and {count(more, 'more step')}" if more > 0 else "")
+
+    def say(self, setting: str, value: Any, *, lock: bool = False, because: str = "", **where: Any) -> Change:
+        """This change, and then a scope says a value of a setting.
+
+        Parameters
+        ----------
+        setting : str
+        value : bool, int, float, str, list of str, dict or None
+            A text is read as `davlo.yaml` would read it; a dict with `add`, `first` and `remove` changes a list.
+        lock : bool
+            Whether stronger scopes may not change it.
+        because : str
+            The reason.
+        **where
+            One of `everywhere=True`, `type=NAME`, `below=PATH`, `here=PATH`, `here_and_below=PATH`, `rule=NAME`,
+            `stamp=PATH`.
+
+        Raises
+        ------
+        TypeError
+            If a value is of another kind.
+        """
+        raw_of(value)
+        return self.then(Say(scope_named(**where), setting, value, lock, because))
+
+    def take_away(self, setting: str, **where: Any) -> Change:
+        """This change, and then a scope no longer says a setting; `where` as in `say`."""
+        return self.then(TakeAway(scope_named(**where), setting))
+
+    def use(self, preset: str, **where: Any) -> Change:
+        """This change, and then a scope uses a preset; `where` as in `say`."""
+        return self.then(Use(scope_named(**where), preset))
+
+    def stop_using(self, preset: str, **where: Any) -> Change:
+        """This change, and then a scope no longer uses a preset; `where` as in `say`."""
+        return self.then(StopUsing(scope_named(**where), preset))
+
+    def add_page(self, path: str, *, by: str = "", **details: str) -> Change:
+        """This change, and then the page list has one page more, made by a person where one is named."""
+        return self.then(AddPage(path, tuple(details.items()), by))
+
+    def set_details(self, path: str, **details: str) -> Change:
+        """This change, and then the page list says something else of a page; empty for a blank cell."""
+        return self.then(*(SetDetail(path, detail, text) for detail, text in details.items()))
+
+    def move_page(self, path: str, new: str, *, parent: str = "") -> Change:
+        """This change, and then a page and those below it have other paths, and whatever names them is updated."""
+        return self.then(MovePage(path, new, parent))
+
+    def drop_page(self, path: str, *, branch: bool = False) -> Change:
+        """This change, and then a page is gone with what is set for it; with `branch` all pages below it too."""
+        return self.then(DropPage(path, branch))
+
+    def rename(self, kind: str, old: str, new: str) -> Change:
+        """This change, and then a declaration has another name, or has gone into the one that has it."""
+        return self.then(Rename(kind, old, new))
+
+    def lock(self, setting: str, **where: Any) -> Change:
+        """This change, and then what a scope says of a setting is locked; `where` as in `say`."""
+        return self.then(Lock(scope_named(**where), setting))
+
+    def unlock(self, setting: str, **where: Any) -> Change:
+        """This change, and then what a scope locks it says plainly; `where` as in `say`."""
+        return self.then(Unlock(scope_named(**where), setting))
+
+    def restamp(self, setting: str, *pages: str, add: bool = False) -> Change:
+        """This change, and then pages get the stamps of new pages; with `add` a list only gets the new items."""
+        return self.then(Restamp(setting, pages, add))
+
+    def name_instead(self, old: str, new: str) -> Change:
+        """This change, and then whatever names a page that is not there names another one."""
+        return self.then(NameInstead(old, new))
+
+    def rename_detail(self, old: str, new: str) -> Change:
+        """This change, and then a column of the page list has another name."""
+        return self.then(RenameDetail(old, new))
+
+    def declare(self, record: Declared) -> Change:
+        """This change, and then a declaration is there, in place of one of its name."""
+        return self.then(Declare(record))
+
+    def undeclare(self, kind: str, name: str) -> Change:
+        """This change, and then a declaration is gone; for a type, also what is set for it."""
+        return self.then(Undeclare(kind, name))
+
+    def adjust(self, setting: str, **adjustment: Any) -> Change:
+        """This change, and then a setting of Davlo's has another default, scopes, label, help or `default_for`."""
+        return self.then(Adjust(setting, Adjustment(**adjustment)))
+
+    def set_site(self, name: str, value: tuple[str, ...] | int) -> Change:
+        """This change, and then the site has other `languages`, or another `max_entries` of its menu."""
+        return self.then(SetSite(name, value))
+
+    def add_rule(self, name: str, when: Condition, says: dict[str, Value], *excepts: Condition) -> Change:
+        """This change, and then there is a rule, the weakest of all, that sets some settings."""
+        return self.then(AddRule(name, when, tuple(says.items()), excepts))
+
+    def drop_rule(self, name: str) -> Change:
+        """This change, and then a rule is gone, with all that it gives."""
+        return self.then(DropRule(name))
+
+    def except_from_guarantee(self, name: str, *pages: str) -> Change:
+        """This change, and then a guarantee excludes some pages."""
+        return self.then(ExceptFromGuarantee(name, pages))
+
+    def accept(self, accept: Accept) -> Change:
+        """This change, and then a finding is known and meant."""
+        return self.then(AddAccept(accept))
+
+    def drop_accept(self, accept: Accept) -> Change:
+        """This change, and then a finding is no longer accepted."""
+        return self.then(DropAccept(accept))
+
+
+def scope_named(**where: Any) -> Scope:
+    """The scope that one keyword names.
+
+    Raises TypeError if it is not exactly one of those that there are.
+
+    Example
+    -------
+    >>> str(scope_named(type="event")), str(scope_named(everywhere=True))
+    ('type event', 'everywhere')
+    """
+    kinds = ("type", "below", "here", "here_and_below", "rule", "stamp")
+    if len(where) == 1:
+        kind, name = next(iter(where.items()))
+        if kind == "everywhere" and name is True:
+            return Scope.everywhere()
+        if kind in kinds and isinstance(name, str):
+            found: Scope = getattr(Scope, kind)(name)
+            return found
+    raise TypeError(f"name one scope: everywhere=True, or one of {', '.join(kinds)} with a name")
+
+
+class ChangeError(DavloError):
+    """A step of a change that cannot be done.
+
+    Attributes
+    ----------
+    number : int
+        Which step, from 1.
+    what : str
+        Why not, in a sentence.
+    word, allowed
+        What was named, and what might have been, as in `Fault`.
+    """
+
+    def __init__(self, number: int, what: str, word: str = "", allowed: tuple[str, ...] = ()) -> None:
+        self.number, self.what, self.word, self.allowed = number, what, word, allowed
+        super().__init__(f"step {number}: {what}")

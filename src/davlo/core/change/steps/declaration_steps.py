@@ -1,0 +1,256 @@
+"""Steps about what is declared, and about rules, guarantees, accepts and the site as a whole."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any, ClassVar
+
+from ...faults import UnknownName
+from ...site.declarations import SECTIONS, Declared, Group, Layout, kind_of
+from ...site.mentions import Mentions
+from ...site.model import Accept, Rule
+from ...site.pages.conditions import Condition
+from ...site.pages.types import Type
+from ...site.settings.catalogue import Adjustment
+from ...site.settings.scopes import Scope, ScopeKind
+from ...site.settings.setting import Setting
+from ...site.settings.values import Value, words_of
+from ...wording import count
+from .rebuild import rebuilt, without_redundant_access
+from .statement_steps import Say, StatementEdits, target_of
+from .step import CHANGED, CannotDo, Step
+
+
+@dataclass(frozen=True, slots=True)
+class Declare(Step):
+    """A declaration is added, or replaced."""
+
+    record: Declared
+
+    def done(self, site: Any) -> Any:
+        return _declared(site, self.record)
+
+    @property
+    def words(self) -> str:
+        return f"declare the {kind_of(self.record)} {self.record.name}"
+
+
+@dataclass(frozen=True, slots=True)
+class Undeclare(Step):
+    """A declaration is taken away; for a type, also what is set for it."""
+
+    kind: str
+    name: str
+
+    def done(self, site: Any) -> Any:
+        return _undeclared(site, self.kind, self.name)
+
+    @property
+    def words(self) -> str:
+        return f"take the {self.kind} {self.name} away"
+
+
+@dataclass(frozen=True, slots=True)
+class Adjust(Step):
+    """The site adjusts a setting of Davlo's, or a family such as `access.*`."""
+
+    setting: str
+    adjustment: Adjustment
+
+    def done(self, site: Any) -> Any:
+        return _adjusted(site, self.setting, self.adjustment)
+
+    @property
+    def words(self) -> str:
+        return f"adjust the setting {self.setting}"
+
+
+@dataclass(frozen=True, slots=True)
+class SetSite(Step):
+    """The site as a whole: `languages` (tuple of str) or `max_entries` (int)."""
+
+    name: str
+    value: tuple[str, ...] | int
+    changes_values: ClassVar[bool] = False
+
+    def done(self, site: Any) -> Any:
+        return replace(site, **{self.name: self.value})
+
+    @property
+    def words(self) -> str:
+        return f"set the site's {self.name.replace('_', ' ')}"
+
+
+@dataclass(frozen=True, slots=True)
+class AddRule(Step):
+    """A new rule, the weakest of all; `says` pairs settings and values."""
+
+    name: str
+    when: Condition
+    says: tuple[tuple[str, Value], ...]
+    excepts: tuple[Condition, ...] = ()
+
+    def done(self, site: Any) -> Any:
+        if self.name in [rule.name for rule in site.rules]:
+            raise CannotDo(f"there is a rule {self.name!r} already")
+        rules = (*site.rules, Rule(self.name, CHANGED, self.when, self.excepts))
+        statements = site.statements.edited(site.catalogue.built_in(), rules=len(rules))
+        edits = StatementEdits(replace(site, rules=rules, statements=statements))
+        for name, value in self.says:
+            edits.add(Say(Scope.rule(self.name), name, value))
+        return edits.done()
+
+    @property
+    def words(self) -> str:
+        return f'add the rule "{self.name}"'
+
+
+@dataclass(frozen=True, slots=True)
+class DropRule(Step):
+    """A rule is taken away, with all that it gives."""
+
+    name: str
+
+    def done(self, site: Any) -> Any:
+        number, statements = target_of(site, Scope.rule(self.name)), site.statements
+        of_rules = statements.scope == ScopeKind.RULE
+        target = statements.target - (of_rules & (statements.target > number))
+        edited = statements.edited(
+            site.catalogue.built_in(),
+            ~(of_rules & (statements.target == number)),
+            columns={"target": target},
+            rules=len(site.rules) - 1,
+        )
+        rules = (*site.rules[:number], *site.rules[number + 1 :])
+        return without_redundant_access(replace(site, rules=rules, statements=edited))
+
+    @property
+    def words(self) -> str:
+        return f'take the rule "{self.name}" away'
+
+
+@dataclass(frozen=True, slots=True)
+class ExceptFromGuarantee(Step):
+    """A guarantee excludes some pages."""
+
+    name: str
+    pages: tuple[str, ...]
+    changes_values: ClassVar[bool] = False
+
+    def done(self, site: Any) -> Any:
+        names = [guarantee.name for guarantee in site.guarantees]
+        if self.name not in names:
+            raise UnknownName("guarantee", self.name, names)
+        guarantees = list(site.guarantees)
+        one = guarantees[names.index(self.name)]
+        guarantees[names.index(self.name)] = one._replace(excepts=(*one.excepts, Condition(path=self.pages)))
+        return replace(site, guarantees=tuple(guarantees))
+
+    @property
+    def words(self) -> str:
+        return f'except {count(len(self.pages), "page")} from the guarantee "{self.name}"'
+
+
+@dataclass(frozen=True, slots=True)
+class AddAccept(Step):
+    """A finding is known and meant."""
+
+    accept: Accept
+    changes_values: ClassVar[bool] = False
+
+    def done(self, site: Any) -> Any:
+        return replace(site, accepts=(*site.accepts, self.accept))
+
+    @property
+    def words(self) -> str:
+        return "accept a finding"
+
+
+@dataclass(frozen=True, slots=True)
+class DropAccept(Step):
+    """An entry of `accept` is taken away."""
+
+    accept: Accept
+    changes_values: ClassVar[bool] = False
+
+    def done(self, site: Any) -> Any:
+        left = tuple(one for one in site.accepts if one._replace(place=self.accept.place) != self.accept)
+        if len(left) == len(site.accepts):
+            raise CannotDo("there is no such accept")
+        return replace(site, accepts=left)
+
+    @property
+    def words(self) -> str:
+        return "take an accept away"
+
+
+def _declared(site: Any, record: Declared) -> Any:
+    if isinstance(record, Setting):
+        own = {setting.name: setting for setting in site.catalogue.own} | {record.name: record}
+        return rebuilt(site, own=tuple(own.values()))
+    if isinstance(record, Type):
+        if record.based_on and record.based_on not in site.types.declared and record.based_on != "page":
+            raise UnknownName("type", record.based_on, tuple(site.types.declared))
+        return rebuilt(site, types={**site.types.declared, record.name: record})
+    if isinstance(record, Group):
+        known = (*site.people.names, *site.people.groups)
+        for member in record.members:
+            if member not in known:
+                raise UnknownName("person or group", member, known)
+        people = replace(
+            site.people,
+            groups={**site.people.groups, record.name: record.members},
+            places={record.name: record.place, **site.people.places},
+        )
+        return rebuilt(site, people=people)
+    declarations = site.declarations.with_one(record)
+    for kind, name in _names_of(record):
+        if name and name not in declarations.of(kind):
+            raise UnknownName(kind, name, tuple(declarations.of(kind)))
+    return rebuilt(site, declarations=declarations)
+
+
+def _names_of(record: Declared) -> list[tuple[str, str]]:
+    """What a declaration names: kinds and names."""
+    blocks = getattr(record, "blocks", ())
+    listed = [block for some in blocks.values() for block in some] if isinstance(blocks, Mapping) else [*blocks]
+    if isinstance(record, Layout):
+        listed += [block for change in record.changes.values() for block in words_of(change)]
+    return [("block", block) for block in listed] + [(kind_of(record), getattr(record, "based_on", ""))]
+
+
+def _undeclared(site: Any, kind: str, name: str) -> Any:
+    is_type = kind == "type"
+    named = [one for one in Mentions(site).of(kind, name) if not (is_type and one.by == "a statement")]
+    if named:
+        raise CannotDo(f"the {kind} {name} is named by {named[0].by} ({named[0].place})")
+    if is_type:
+        if name not in site.types.declared:
+            raise UnknownName(kind, name, tuple(site.types.declared))
+        number = site.types.find(name)
+        keep = ~((site.statements.scope == ScopeKind.TYPE) & (site.statements.target == number))
+        statements = site.statements.edited(site.catalogue.built_in(), keep)
+        left = {one: declared for one, declared in site.types.declared.items() if one != name}
+        return without_redundant_access(rebuilt(replace(site, statements=statements), types=left))
+    if kind == "setting":
+        return rebuilt(site, own=tuple(one for one in site.catalogue.own if one.name != name))
+    if kind == "group":
+        groups = {one: members for one, members in site.people.groups.items() if one != name}
+        places = {one: place for one, place in site.people.places.items() if one != name}
+        return rebuilt(site, people=replace(site.people, groups=groups, places=places))
+    if kind not in SECTIONS or name not in site.declarations.of(kind):
+        raise UnknownName(kind, name, tuple(site.declarations.of(kind)) if kind in SECTIONS else SECTIONS)
+    return rebuilt(site, declarations=site.declarations.without(kind, name))
+
+
+def _adjusted(site: Any, name: str, adjustment: Adjustment) -> Any:
+    said = {key: value for key, value in adjustment._asdict().items() if value is not None}
+    before = site.catalogue.adjusted.get(name, Adjustment())
+    own = {setting.name: setting for setting in site.catalogue.own}
+    if name in own:
+        own[name] = adjustment.of(own[name])
+        return rebuilt(site, own=tuple(own.values()))
+    if not name.endswith(".*"):
+        adjustment.of(site.catalogue[site.setting_number(name)])
+    return rebuilt(site, adjusted={**site.catalogue.adjusted, name: before._replace(**said)})

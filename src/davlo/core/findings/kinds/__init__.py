@@ -1,0 +1,1 @@
+"""The kinds of findings, a module a topic."""

@@ -1,0 +1,1 @@
+"""The menu, and lists of links."""

@@ -1,0 +1,1 @@
+"""What search engines get: addresses, and which pages the sitemap lists."""

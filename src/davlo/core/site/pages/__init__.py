@@ -1,0 +1,1 @@
+"""Pages: the tree, their details and types, and conditions that match them."""

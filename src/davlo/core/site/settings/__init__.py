@@ -1,0 +1,1 @@
+"""Settings and their values: kinds, scopes, the catalogue."""

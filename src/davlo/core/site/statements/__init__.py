@@ -1,0 +1,1 @@
+"""Statements as a table, and the pages that each is for."""

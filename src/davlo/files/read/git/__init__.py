@@ -1,0 +1,1 @@
+"""States of a site in a git repository."""

@@ -1,0 +1,1 @@
+"""Tables: the page list, statements in bulk, stamps, and what people paste."""

@@ -1,0 +1,1 @@
+"""The sections of davlo.yaml, a module each."""

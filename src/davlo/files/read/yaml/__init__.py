@@ -1,0 +1,1 @@
+"""YAML files as nodes that know their places."""
