@@ -30,7 +30,7 @@ from .shapes import (
 
 PAGE_LIST_ENDINGS = (".csv", ".jsonl", ".parquet")
 """The files that a page list may be in, in letters of either case."""
-PATH = Text("^/")
+PATH = Text("^/", names="page")
 BLOCKS = Words(NameOf(("block",)))
 ACTIONS = Words(NameOf(("action", "role")))
 LABEL = Field(Text(), "what people call it", "label: Event")
@@ -73,7 +73,7 @@ SITE = Fields(
         "for_other_languages": Field(
             Text(), "the language for readers of all others (`x-default`)", "for_other_languages: en"
         ),
-        "home": Field(Text(), "which page is the home page (default: /)", "home: /welcome"),
+        "home": Field(Text(names="page"), "which page is the home page (default: /)", "home: /welcome"),
         "page_list": Field(
             Either((Text(ends_in(PAGE_LIST_ENDINGS)), PAGE_LIST)),
             "where the pages are: a file, or a database and a query (default: pages.csv)",
@@ -116,7 +116,7 @@ SITEMAP = Fields(
 )
 PEOPLE = Fields(
     {
-        "names": Field(Words(Text()), "the people", "names: [rowan.pike, ida.marsh]"),
+        "names": Field(Words(Text(names="person")), "the people", "names: [rowan.pike, ida.marsh]"),
         "admins": Field(Words(NameOf(("person",))), "people who may do everything", "admins: [rowan.pike]"),
         "groups": Field(
             Entries(Words(NameOf(("person", "group"))), "group"),
@@ -153,7 +153,7 @@ THEME = _told(
             Entries(Text(), "area"), "the theme's own name of an area, as ours: theirs", "area_names: {menu: top-links}"
         ),
         "if_missing": Field(
-            Entries(Text(), "area"),
+            Entries(Text(names="block"), "area"),
             "what it shows instead of an area that it has no place for: none, an area of its own, or a block",
             "if_missing: {footer: none}",
         ),
@@ -194,7 +194,7 @@ BLOCK = _told(
             Words(Word(("heading",))), "heading: the block holds the page's heading", "provides: heading"
         ),
         "text": Field(Text(), "what a text block says", "text: Open daily 10 to 17"),
-        "under": Field(Text(), "the page that a menu or a list begins from", "under: /visit"),
+        "under": Field(Text(names="page"), "the page that a menu or a list begins from", "under: /visit"),
         "levels": Field(Number(1, 100), "how many levels a menu or a list has (default: 1)", "levels: 2"),
         "sort": Field(
             Word(("order", "title", "path", "created", "modified")),
@@ -202,13 +202,13 @@ BLOCK = _told(
             "sort: title",
         ),
         "leave_out": Field(
-            Words(Text()),
+            Words(Text(names="page")),
             "pages that a branch-links block leaves out, with their branches",
             "leave_out: [/visit/thanks]",
         ),
         "languages": Field(Word(("all",)), "all: a branch-links block lists every language", "languages: all"),
         "links": Field(
-            Entries(Text(r"^(/|https?://|mailto:|tel:)")),
+            Entries(Text(r"^(/|https?://|mailto:|tel:)", names="page")),
             "the links of a links block: the text, and the path or address",
             "links: {Tickets: /visit/tickets}",
         ),
@@ -246,7 +246,9 @@ TYPE = _told(
     {
         "based_on": Field(NameOf(("type",)), "the type whose values it inherits", "based_on: page"),
         "give": Field(BODY, "what its pages get", "give: {sidebar.right: whats-on}"),
-        "without": Field(Words(Text()), "settings that its pages do not have", "without: [sidebar.left]"),
+        "without": Field(
+            Words(Text(names="setting")), "settings that its pages do not have", "without: [sidebar.left]"
+        ),
     }
 )
 PAGE = Fields(
@@ -259,7 +261,9 @@ PAGE = Fields(
 DEPTH = Text(r"^[0-9]{1,6}(\s*-\s*[0-9]{1,6})?$", integers=True)
 CONDITION = Fields(
     {
-        "path": Field(Words(Text(r"^[/*]")), "the path, or a glob: `*` for one part, `**` for any", "path: /news/*"),
+        "path": Field(
+            Words(Text(r"^[/*]", names="page")), "the path, or a glob: `*` for one part, `**` for any", "path: /news/*"
+        ),
         "in_branch": Field(Words(PATH), "a page and all below it", "in_branch: /press"),
         "below": Field(Words(PATH), "all below a page", "below: /visit"),
         "type": Field(Words(NameOf(("type",))), "a type and those based on it", "type: event"),
@@ -279,7 +283,7 @@ WHEN = Field(CONDITION, "the pages that it matches", "when: {type: event}")
 EXCEPT = Field(EXCEPTS, "pages to exclude; one of several conditions is enough", "except: {in_branch: /press}")
 RULE = Fields(
     {
-        "name": Field(Text(), "what it is for", "name: Campaign pages run edge to edge"),
+        "name": Field(Text(names="rule"), "what it is for", "name: Campaign pages run edge to edge"),
         "when": WHEN,
         "except": EXCEPT,
         "give": Field(BODY, "what the pages get", "give: {use: bare}"),
@@ -290,7 +294,7 @@ RULE = Fields(
 )
 GUARANTEE = Fields(
     {
-        "name": Field(Text(), "what must hold", "name: Staff pages stay private"),
+        "name": Field(Text(names="guarantee"), "what must hold", "name: Staff pages stay private"),
         "when": WHEN,
         "except": EXCEPT,
         "has": Field(
@@ -305,9 +309,11 @@ GUARANTEE = Fields(
 ACCEPT = Fields(
     {
         "kind": Field(Word(KIND_NAMES), "the kind of finding", "kind: no-heading"),
-        "setting": Field(Text(), "the setting of the finding", "setting: heading.show"),
+        "setting": Field(Text(names="setting"), "the setting of the finding", "setting: heading.show"),
         "when": WHEN,
-        "declaration": Field(Text(), "a declaration that the finding names", "declaration: call-to-action"),
+        "declaration": Field(
+            Text(names="declaration"), "a declaration that the finding names", "declaration: call-to-action"
+        ),
         "because": Field(Text(), "why it is meant", "because: The picture carries the name"),
     },
     ("because",),
@@ -315,7 +321,7 @@ ACCEPT = Fields(
 )
 VIEWPOINT = Fields(
     {
-        "page": Field(Text(), "the page to look at", "page: /staff/rota"),
+        "page": Field(Text(names="page"), "the page to look at", "page: /staff/rota"),
         "as": Field(NameOf(("person", "group"), (VISITOR, SIGNED_IN)), "who looks (default: a visitor)", "as: visitor"),
     },
     ("page",),

@@ -20,10 +20,14 @@ def ends_in(endings: Iterable[str]) -> str:
 
 
 class Text(NamedTuple):
-    """A text, matching `pattern` (a regular expression) if there is one; with `integers` an integer is accepted too."""
+    """A text, matching `pattern` (a regular expression) if there is one; with `integers` an integer is accepted too.
+
+    `names` is what the text may name: `page`, `setting`, a kind of declaration, or any `declaration`.
+    """
 
     pattern: str = ""
     integers: bool = False
+    names: str = ""
 
 
 class Flag(NamedTuple):

@@ -2,29 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 import numpy as np
-import yaml
 
 from davlo.core.change.steps.change import AddPage, DropPage, MovePage, NameInstead, RenameDetail, SetDetail
 from davlo.core.change.steps.new_page import with_page
 from davlo.core.change.steps.page_steps import NAMING, Renames, pages_moved
 from davlo.core.resolve.fold import fold_stages
-from davlo.core.site.model import SiteModel
-from davlo.core.site.pages.page_names import PageNames
 from davlo.core.site.settings.scopes import OF_PAGES, ScopeKind
 from davlo.core.site.settings.values import raw_of
 from davlo.core.site.source import source_of
 
 from .cannot_rewrite import CannotRewrite
 from .csv_text import is_csv
+from .named_nodes import named_nodes
 from .site_files import STAMPS, Before, ByStep, SiteFiles
 from .spelling import goes_when_empty, page_key
-from .yaml_text import YamlText
-
-_CONDITIONS = ("when", "except")
-_OF_CONDITION = ("path", "in_branch", "below")
 
 
 class PageWriter:
@@ -113,19 +105,20 @@ class PageWriter:
     def _rename(self, renames: Renames) -> None:
         """Write other names of pages into the decisions and the sheets; the page list stays."""
         names = self.site.page_names
-        decisions = self.files.decisions()
-        named = {file: _page_keys(self.files.text(file), names) for file in decisions}
-        every = {path for some in named.values() for path in some}
+        named = {
+            file: [one for one in named_nodes(self.files.text(file).root) if "page" in one.kinds]
+            for file in self.files.decisions()
+        }
+        every = {names.path(one.word) for some in named.values() for one in some if one.is_key}
         for old, new in renames.items():
             if old in every and new in every:
                 raise CannotRewrite(f"{new} has an entry among the pages already")
-        for file in decisions:
-            text = self.files.text(file)
-            splices = [text.renamed(node, renames[path]) for path, node in named[file].items() if path in renames]
-            splices += [
-                text.renamed(node, renames[names.path(node.value)]) for node in _nodes(text, renames, self.site)
-            ]
-            self.files.splice_all(file, splices)
+        for file, some in named.items():
+            text, paths = self.files.text(file), [names.path(one.word) for one in some]
+            pairs = zip(some, paths, strict=True)
+            self.files.splice_all(
+                file, [text.renamed(one.node, renames[path]) for one, path in pairs if path in renames]
+            )
         self._rows(renames)
 
     def _rows(self, renames: Renames) -> None:
@@ -141,50 +134,3 @@ class PageWriter:
                 self.files.change_cell(place.file, place.line, "path", new)
             elif is_csv(place.file) and place.file != site.page_list:
                 self.files.change_cell(place.file, place.line, "where", f"{scope.word} {new}")
-
-
-def _page_keys(text: YamlText, names: PageNames) -> dict[str, yaml.Node]:
-    """The keys of the pages that a file has entries for."""
-    found = text.find(("pages",))
-    entries = found.node.value if found and isinstance(found.node, yaml.MappingNode) else ()
-    return {names.path(str(key.value)): key for key, _ in entries}
-
-
-def _nodes(text: YamlText, pages: Renames, site: SiteModel) -> Iterator[yaml.Node]:
-    """The texts of a file that name one of some pages: as the home page, in a condition, a viewpoint or a block."""
-    if not isinstance(text.root, yaml.MappingNode):
-        return
-    sections = {key.value: value for key, value in text.root.value}
-    yield from _named(sections.get("site"), ("home",), pages, site)
-    for section in ("rules", "guarantees", "accept"):
-        for item in _items(sections.get(section)):
-            for key, value in _entries(item):
-                if key in _CONDITIONS:
-                    for condition in _items(value) or [value]:
-                        yield from _named(condition, _OF_CONDITION, pages, site)
-    for item in _items(sections.get("viewpoints")):
-        yield from _named(item, ("page",), pages, site)
-    for _, block in _entries(sections.get("blocks")):
-        yield from _named(block, ("under", "leave_out"), pages, site)
-        for key, links in _entries(block):
-            if key == "links":
-                yield from (node for _, node in _entries(links) if _is(node, pages, site))
-
-
-def _named(mapping: yaml.Node | None, keys: tuple[str, ...], pages: Renames, site: SiteModel) -> Iterator[yaml.Node]:
-    for key, value in _entries(mapping):
-        if key in keys:
-            yield from (node for node in _items(value) or [value] if _is(node, pages, site))
-
-
-def _is(node: yaml.Node, pages: Renames, site: SiteModel) -> bool:
-    return isinstance(node, yaml.ScalarNode) and site.page_names.path(node.value) in pages
-
-
-def _items(node: yaml.Node | None) -> list[yaml.Node]:
-    return list(node.value) if isinstance(node, yaml.SequenceNode) else []
-
-
-def _entries(node: yaml.Node | None) -> Iterator[tuple[str, yaml.Node]]:
-    for key, value in node.value if isinstance(node, yaml.MappingNode) else ():
-        yield str(key.value), value

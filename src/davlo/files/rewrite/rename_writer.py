@@ -2,34 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Sequence
 
 import numpy as np
-import yaml
 
 from davlo.core.change.steps.change import Rename
 from davlo.core.change.steps.renaming import SUBJECTS, Renaming
-from davlo.core.site.mentions import SHOWING
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.setting import ACCESS_FAMILIES, Setting
 
 from .cannot_rewrite import CannotRewrite
 from .csv_text import is_csv
+from .named_nodes import NamedNode, named_nodes
 from .site_files import SiteFiles
-from .spelling import BECAUSE, BOTH, KIND_KEYS, LOCK, USE
-from .yaml_entries import Found
+from .spelling import KIND_KEYS
 from .yaml_text import Splice, YamlText
-
-KINDS_OF_VALUES = {"layout.name": "layout", "layout.theme": "theme", "page.owner": "person", "page.group": "group"}
-"""The settings whose values are names of declarations, families aside."""
-FAMILIES = {"sidebar": "sidebar", "look": "look", "band": "band", "blocks": "block"}
-_BODIES = ("give", "here", "below", BOTH)
-_CONDITIONS = ("when", "except")
-
-
-def _kind_of_value(setting: str) -> str:
-    """The kind of declaration that the values of a setting name; empty if none."""
-    return KINDS_OF_VALUES.get(setting) or FAMILIES.get(setting.partition(".")[0], "") if "." in setting else ""
 
 
 class RenameWriter:
@@ -43,26 +30,19 @@ class RenameWriter:
         names = Renaming(self.site, step.kind, step.old, step.new)
         for file in self.files.decisions():
             text = self.files.text(file)
-            if isinstance(text.root, yaml.MappingNode):
-                splices = [
-                    one for found, old in _Named(names).of(text.root) for one in self._splices(text, found, old, names)
-                ]
-                self.files.splice_all(file, splices)
+            named = [one for one in named_nodes(text.root) if _is_renamed(one, names)]
+            self.files.splice_all(file, [self._splice(text, one, names) for one in named])
         if names.goes_into:
             self._drop_declaration(names)
         self._sheets(names)
 
-    def _splices(self, text: YamlText, found: Found, is_key: bool, names: Renaming) -> Iterator[Splice]:
+    def _splice(self, text: YamlText, one: NamedNode, names: Renaming) -> Splice:
         """What a name of the declaration becomes: another word, or nothing if the new name stands beside it already."""
-        node = found.key if is_key else found.node
-        assert isinstance(node, yaml.ScalarNode)
-        word = str(node.value)
-        new = names.new if word == names.old else names.setting(word)
-        beside = [str(one[0].value) if found.is_entry else str(one.value) for one in found.holder.value]
-        if (is_key or not found.is_entry) and new in beside:
-            yield text.without_found(found)
-        else:
-            yield text.renamed(node, new)
+        new = names.new if one.word == names.old else names.setting(one.word)
+        found = one.found
+        beside = [str(other[0].value) if found.is_entry else str(other.value) for other in found.holder.value]
+        gone = (one.is_key or not found.is_entry) and new in beside
+        return text.without_found(found) if gone else text.renamed(one.node, new)
 
     def _drop_declaration(self, names: Renaming) -> None:
         """Take away the declaration that goes into another."""
@@ -139,161 +119,11 @@ def _names_values(setting: Setting, names: Renaming) -> bool:
     return names.is_about(setting) or (names.kind == "role" and setting.family in ACCESS_FAMILIES)
 
 
-class _Named:
-    """Finds the entries and items of a YAML file that name a declaration, and whether it is their key."""
-
-    def __init__(self, names: Renaming) -> None:
-        self._names, self._kind, self._old = names, names.kind, names.old
-
-    def of(self, root: yaml.MappingNode) -> Iterator[tuple[Found, bool]]:
-        """All of a file."""
-        for entry in _entries(root):
-            section, node = str(entry.key.value) if entry.key else "", entry.node
-            yield from self._section(section, node)
-
-    def _section(self, section: str, node: yaml.Node) -> Iterator[tuple[Found, bool]]:
-        kinds = {keys[-1]: kind for kind, keys in KIND_KEYS.items() if len(keys) == 1}
-        if section in kinds and not self._names.goes_into and kinds[section] == self._kind:
-            yield from self._keys(node)
-        if section == "everywhere":
-            yield from self._body(node)
-        elif section == "presets":
-            for one in _entries(node):
-                yield from self._body(one.node)
-        elif section in ("types", "pages", "layouts", "looks", "sidebars", "bands", "themes", "blocks", "settings"):
-            for one in _entries(node):
-                yield from self._declaration(section, one)
-        elif section in ("rules", "guarantees", "viewpoints", "accept"):
-            for one in _items(node):
-                yield from self._item(section, one.node)
-        elif section == "people":
-            yield from self._people(node)
-
-    def _declaration(self, section: str, entry: Found) -> Iterator[tuple[Found, bool]]:
-        name = str(entry.key.value) if entry.key else ""
-        if section == "settings" and self._names.setting(name) != name and self._kind in SUBJECTS:
-            yield entry, True
-        for inner in _entries(entry.node):
-            key = str(inner.key.value) if inner.key else ""
-            if key in _BODIES:
-                yield from self._body(inner.node)
-            elif key == "based_on":
-                yield from self._word(inner, {"types": "type", "layouts": "layout", "looks": "look"}.get(section, ""))
-            elif key == "blocks":
-                yield from self._blocks(inner)
-            elif key == "if_missing":
-                for one in _entries(inner.node):
-                    yield from self._word(one, "block")
-            elif key == "without":
-                yield from self._words(inner, lambda word: self._names.setting(word) != word)
-            elif key == "for_types":
-                yield from self._words(inner, self._is("type"))
-            elif key == "used_by":
-                yield from self._words(inner, self._is(self._kind if self._kind in SHOWING else ""))
-            elif key == "default":
-                yield from self._value(name, inner)
-
-    def _item(self, section: str, node: yaml.Node) -> Iterator[tuple[Found, bool]]:
-        for inner in _entries(node):
-            key = str(inner.key.value) if inner.key else ""
-            if key in _CONDITIONS:
-                for one in [*(item.node for item in _items(inner.node)), inner.node]:
-                    yield from self._condition(one)
-            elif key == "give" or key == "has":
-                yield from self._body(inner.node)
-            elif key in ("may", "may_not"):
-                yield from self._subjects(inner.node)
-            elif key == "as":
-                yield from self._word(inner, self._kind if self._kind in SUBJECTS else "")
-            elif key == "declaration" and section == "accept":
-                yield from self._word(inner, self._kind)
-            elif key == "name" and section in ("rules", "guarantees"):
-                yield from self._word(inner, section[:-1])
-            elif key == "setting" and section == "accept":
-                yield from self._words(inner, lambda word: self._names.setting(word) != word)
-
-    def _condition(self, node: yaml.Node) -> Iterator[tuple[Found, bool]]:
-        for inner in _entries(node):
-            if inner.key and str(inner.key.value) in ("type", "only_type"):
-                yield from self._words(inner, self._is("type"))
-
-    def _body(self, node: yaml.Node) -> Iterator[tuple[Found, bool]]:
-        for entry in _entries(node):
-            key = str(entry.key.value) if entry.key else ""
-            if key in ACCESS_FAMILIES:
-                yield from self._subjects(entry.node)
-            elif key == LOCK:
-                yield from self._body(entry.node)
-            elif key == USE:
-                yield from self._words(entry, self._is("preset"))
-            elif key != BECAUSE:
-                if self._names.setting(key) != key:
-                    yield entry, True
-                yield from self._value(key, entry)
-
-    def _subjects(self, node: yaml.Node) -> Iterator[tuple[Found, bool]]:
-        for entry in _entries(node):
-            if entry.key and self._kind in SUBJECTS and str(entry.key.value) == self._old:
-                yield entry, True
-            yield from self._lists(entry, self._is("role"))
-
-    def _value(self, setting: str, entry: Found) -> Iterator[tuple[Found, bool]]:
-        if setting.partition(".")[0] in ACCESS_FAMILIES:
-            yield from self._lists(entry, self._is("role"))
-        elif _kind_of_value(setting) == self._kind:
-            yield from self._lists(entry, self._is(self._kind))
-
-    def _blocks(self, entry: Found) -> Iterator[tuple[Found, bool]]:
-        """A list of blocks, or for each area a list or a change of one."""
-        yield from self._lists(entry, self._is("block"))
-        for one in _entries(entry.node):
-            yield from self._lists(one, self._is("block"))
-
-    def _lists(self, entry: Found, is_it: Callable[[str], bool]) -> Iterator[tuple[Found, bool]]:
-        """A word, a list, or the lists of a change."""
-        yield from self._words(entry, is_it)
-        for one in _entries(entry.node):
-            if one.key and str(one.key.value) in ("add", "first", "remove"):
-                yield from self._words(one, is_it)
-
-    def _words(self, entry: Found, is_it: Callable[[str], bool]) -> Iterator[tuple[Found, bool]]:
-        if isinstance(entry.node, yaml.ScalarNode):
-            if is_it(str(entry.node.value)):
-                yield entry, False
-            return
-        for item in _items(entry.node):
-            if isinstance(item.node, yaml.ScalarNode) and is_it(str(item.node.value)):
-                yield item, False
-
-    def _word(self, entry: Found, kind: str) -> Iterator[tuple[Found, bool]]:
-        if isinstance(entry.node, yaml.ScalarNode) and self._is(kind)(str(entry.node.value)):
-            yield entry, False
-
-    def _is(self, kind: str) -> Callable[[str], bool]:
-        return lambda word: bool(kind) and kind == self._kind and word == self._old
-
-    def _keys(self, node: yaml.Node) -> Iterator[tuple[Found, bool]]:
-        for entry in _entries(node):
-            if entry.key and str(entry.key.value) == self._old:
-                yield entry, True
-
-    def _people(self, node: yaml.Node) -> Iterator[tuple[Found, bool]]:
-        for entry in _entries(node):
-            key = str(entry.key.value) if entry.key else ""
-            if key in ("names", "admins"):
-                yield from self._words(entry, self._is("person"))
-            elif key == "groups":
-                if self._kind == "group" and not self._names.goes_into:
-                    yield from self._keys(entry.node)
-                for group in _entries(entry.node):
-                    yield from self._words(group, self._is(self._kind if self._kind in SUBJECTS else ""))
-
-
-def _entries(node: yaml.Node | None) -> Iterator[Found]:
-    if isinstance(node, yaml.MappingNode):
-        yield from (Found(node, place) for place in range(len(node.value)))
-
-
-def _items(node: yaml.Node | None) -> Iterator[Found]:
-    if isinstance(node, yaml.SequenceNode):
-        yield from (Found(node, place) for place in range(len(node.value)))
+def _is_renamed(one: NamedNode, names: Renaming) -> bool:
+    """Whether a node names what is renamed; not the entry of a declaration that goes into another, which is dropped."""
+    if "setting" in one.kinds:
+        return names.setting(one.word) != one.word
+    if one.word != names.old or (one.is_key and one.kinds == (names.kind,) and names.goes_into):
+        return False
+    is_subject = "subject" in one.kinds and names.kind in SUBJECTS
+    return is_subject or names.kind in one.kinds or "declaration" in one.kinds
