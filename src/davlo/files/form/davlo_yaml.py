@@ -177,7 +177,9 @@ LOOK_PART = Fields(
 LOOK = _told(
     {
         "shows_on": Field(
-            Words(Word(ALL_SCREENS)), "the screens that show it (default: all three)", "shows_on: [wide, tablet]"
+            Words(Word(ALL_SCREENS, "screen")),
+            "the screens that show it (default: all three)",
+            "shows_on: [wide, tablet]",
         ),
         "whole": Field(LOOK_PART, "CSS for the whole sidebar or band", "whole: {width: 28%, border: 1px solid}"),
         "each_block": Field(LOOK_PART, "CSS for each block in it", "each_block: {padding: 16px}"),
@@ -191,7 +193,9 @@ BLOCK = _told(
             Word(("text", "branch-links", "menu", "links", "one-of")), "what kind of block it is", "kind: text"
         ),
         "provides": Field(
-            Words(Word(("heading",))), "heading: the block holds the page's heading", "provides: heading"
+            Words(Word(("heading",), "thing to supply")),
+            "heading: the block holds the page's heading",
+            "provides: heading",
         ),
         "text": Field(Text(), "what a text block says", "text: Open daily 10 to 17"),
         "under": Field(Text(names="page"), "the page that a menu or a list begins from", "under: /visit"),
@@ -334,7 +338,9 @@ ADJUSTED = Fields(
             "default_for: new-pages",
         ),
         "default": Field(SettingValue(), "what pages have where nothing is set", "default: none"),
-        "scopes": Field(Words(Word(STATED_SCOPES)), "where it may be set (default: anywhere)", "scopes: [type, here]"),
+        "scopes": Field(
+            Words(Word(STATED_SCOPES, "scope")), "where it may be set (default: anywhere)", "scopes: [type, here]"
+        ),
         "label": LABEL,
         "help": Field(Text(), "what it is for", "help: Played under the heading"),
     }

@@ -48,9 +48,10 @@ class Number(NamedTuple):
 
 
 class Word(NamedTuple):
-    """One of these words."""
+    """One of these words. `what` is what they are called where a list may hold several."""
 
     choices: tuple[str, ...]
+    what: str = "word"
 
 
 class NameOf(NamedTuple):
@@ -58,6 +59,12 @@ class NameOf(NamedTuple):
 
     kinds: tuple[str, ...]
     besides: tuple[str, ...] = ()
+
+    @property
+    def words(self) -> str:
+        """The kinds in words: `layout, band or block`."""
+        *first, last = self.kinds
+        return f"{', '.join(first)} or {last}" if first else last
 
 
 class Words(NamedTuple):

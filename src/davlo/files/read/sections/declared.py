@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
+from typing import Any, TypeVar
 
 from davlo.core.faults import Place
 from davlo.core.site.declarations import (
@@ -27,10 +28,13 @@ from davlo.core.site.settings.setting import ACTIONS
 from davlo.core.site.settings.values import LIST_STEPS, ListChange
 from davlo.css.properties import PROPERTIES, checked
 
-from ...form.davlo_yaml import BAND, BLOCK, BLOCK_KEYS, LAYOUT, LOOK, LOOK_PART, PEOPLE, SIDEBAR, THEME, TOLD
+from ...form.davlo_yaml import BAND, BLOCK, BLOCK_KEYS, LAYOUT, LOOK, LOOK_PART, PEOPLE, SIDEBAR, THEME
 from ...form.shapes import Fields
 from ..yaml.node_reader import Reader
 from ..yaml.yaml_nodes import Mapping, Node
+from .form_reader import read_fields
+
+Record = TypeVar("Record", Sidebar, Band)
 
 SECTION_KINDS = {
     "layouts": "layout",
@@ -111,13 +115,13 @@ class DeclarationReader:
     def declarations(self, roles: dict[str, Role]) -> Declarations:
         """All declarations."""
         layouts = self._layouts()
-        areas = tuple(dict.fromkeys(area for layout in layouts.values() for area in layout.areas))
+        areas = self.names["area"] = tuple(dict.fromkeys(area for layout in layouts.values() for area in layout.areas))
         return Declarations(
             layouts=layouts,
             themes={name: self._theme(name, node, areas) for name, _, node in self.sections["themes"]},
-            sidebars={name: self._sidebar(name, node) for name, _, node in self.sections["sidebars"]},
+            sidebars=self._plain("sidebars", SIDEBAR, Sidebar),
             looks=self._looks(),
-            bands={name: self._band(name, node, areas) for name, _, node in self.sections["bands"]},
+            bands=self._plain("bands", BAND, Band),
             blocks=self._blocks(),
             presets={name: self._preset(name, node) for name, _, node in self.sections["presets"]},
             roles=roles,
@@ -126,8 +130,16 @@ class DeclarationReader:
     def _body(self, section: str, name: str, node: Node, form: Fields) -> Mapping:
         return self.reader.mapping(node, f"the {SECTION_KINDS[section]} {name}", form.keys)
 
-    def _told(self, body: Mapping) -> dict[str, str]:
-        return {key: self.reader.text(body.entries.get(key), key) for key in TOLD}
+    def _said(self, body: Mapping, form: Fields, record: Any, *leave: str) -> dict[str, Any]:
+        """What the body says under the keys of its form, but for those to leave."""
+        return read_fields(body, form, self.reader, record._field_defaults, leave, self.names.__getitem__)
+
+    def _plain(self, section: str, form: Fields, record: type[Record]) -> dict[str, Record]:
+        """The declarations of a section whose form says all of them."""
+        return {
+            name: record(name, place, **self._said(self._body(section, name, node, form), form, record))
+            for name, place, node in self.sections[section]
+        }
 
     def _based(self, section: str, form: Fields) -> Iterator[tuple[str, Place, Mapping, str]]:
         """The entries of a section whose declarations may be based on one another: name, place, body, base."""
@@ -159,8 +171,6 @@ class DeclarationReader:
                 name,
                 place,
                 areas=tuple(dict.fromkeys(word for word, _ in areas)),
-                width=self.reader.one_of(body.entries.get("width"), "width", LAYOUT.choices("width"), "medium"),
-                own_content=self.reader.flag(body.entries.get("own_content"), "own_content", True),
                 blocks={
                     area: self.reader.known(node, f"blocks of {area}", self.names["block"], "block")
                     for area, _, node in blocks
@@ -169,7 +179,7 @@ class DeclarationReader:
                 based_on=base,
                 says=frozenset(key for key in LAYOUT_KEYS if key in body.entries),
                 changes={area: self._block_change(node, area, name, base) for area, node in changes.items()},
-                **self._told(body),
+                **self._said(body, LAYOUT, Layout, "areas", "blocks", "based_on"),
             )
         derived = derived_layouts(layouts)
         for name, layout in derived.items():
@@ -210,7 +220,7 @@ class DeclarationReader:
             areas=own,
             area_names=area_names,
             if_missing=if_missing,
-            **self._told(body),
+            **self._said(body, THEME, Theme, "areas", "area_names", "if_missing"),
         )
 
     def _of_areas(self, body: Mapping, key: str, areas: Sequence[str], allowed: Sequence[str]) -> dict[str, str]:
@@ -224,26 +234,6 @@ class DeclarationReader:
                 found[area] = word
         return found
 
-    def _sidebar(self, name: str, node: Node) -> Sidebar:
-        body = self._body("sidebars", name, node, SIDEBAR)
-        return Sidebar(
-            name,
-            self.sections["sidebars"].keys[name],
-            blocks=self.reader.known(body.entries.get("blocks"), "blocks", self.names["block"], "block"),
-            blank=self.reader.flag(body.entries.get("blank"), "blank"),
-            **self._told(body),
-        )
-
-    def _band(self, name: str, node: Node, areas: tuple[str, ...]) -> Band:
-        body = self._body("bands", name, node, BAND)
-        return Band(
-            name,
-            self.sections["bands"].keys[name],
-            fits=self.reader.known(body.entries.get("fits"), "fits", areas, "area"),
-            blocks=self.reader.known(body.entries.get("blocks"), "blocks", self.names["block"], "block"),
-            **self._told(body),
-        )
-
     def _preset(self, name: str, node: Node) -> Preset:
         label, note = "", ""
         if isinstance(node, Mapping):
@@ -255,10 +245,9 @@ class DeclarationReader:
         looks = {}
         for name, place, body, base in self._based("looks", LOOK):
             own = {part: self._properties(body.entries[part], part) for part in LOOK_PARTS if part in body.entries}
-            said = body.entries.get("shows_on")
-            screens = None if said is None else self.reader.known(said, "shows_on", LOOK.choices("shows_on"), "screen")
-            label, note = self._told(body).values()
-            looks[name] = Look(name, place, label, note, based_on=base, own=own, own_screens=screens)
+            said = self._said(body, LOOK, Look, *LOOK_PARTS, "based_on")
+            screens = said.pop("shows_on", None)
+            looks[name] = Look(name, place, based_on=base, own=own, own_screens=screens, **said)
         return derived_looks(looks)
 
     def _properties(self, node: Node, part: str) -> dict[str, str]:
@@ -287,8 +276,8 @@ class DeclarationReader:
     def _block(self, name: str, node: Node) -> Block:
         every = tuple(key for keys in BLOCK_KEYS.values() for key in keys)
         body = self._body("blocks", name, node, BLOCK)
-        kind = self.reader.one_of(body.entries.get("kind"), "kind", BLOCK.choices("kind"), "text")
-        place = self.sections["blocks"].keys[name]
+        said = self._said(body, BLOCK, Block, "links")
+        kind, place = said.get("kind", "text"), self.sections["blocks"].keys[name]
         if "kind" not in body.entries:
             self.reader.fault(place, f"the block {name} has no kind", hint=f"kind: one of {', '.join(BLOCK_KEYS)}")
         for key, at, _ in body:
@@ -301,22 +290,4 @@ class DeclarationReader:
                 if not re.match(r"/|https?://|mailto:|tel:", links[text], re.IGNORECASE):
                     what = f"a link goes to a path of the site or to an address, not {links[text]!r}"
                     self.reader.fault(at, what, hint="begin with / or with https://")
-        return Block(
-            name,
-            place,
-            kind=kind,
-            text=self.reader.text(body.entries.get("text"), "text"),
-            under=self.reader.page_path(self.reader.text(body.entries.get("under"), "under")),
-            levels=int(self.reader.number(body.entries.get("levels"), "levels", 1, *BLOCK.bounds("levels"))),
-            sort=self.reader.one_of(body.entries.get("sort"), "sort", BLOCK.choices("sort"), "order"),
-            leave_out=tuple(
-                self.reader.page_path(word) for word, _ in self.reader.words(body.entries.get("leave_out"), "leave_out")
-            ),
-            languages=self.reader.one_of(body.entries.get("languages"), "languages", BLOCK.choices("languages"), ""),
-            links=links,
-            blocks=self.reader.known(body.entries.get("blocks"), "blocks", self.names["block"], "block"),
-            provides=self.reader.known(
-                body.entries.get("provides"), "provides", BLOCK.choices("provides"), "thing to supply"
-            ),
-            **self._told(body),
-        )
+        return Block(name, place, links=links, **said)

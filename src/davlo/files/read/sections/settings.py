@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping as Mapping_
-from typing import Any
 
 from davlo.core.faults import Place, ValueFault
 from davlo.core.site.pages.details import STANDARD
@@ -21,6 +20,7 @@ from davlo.core.site.settings.setting import ACCESS_FAMILIES, FAMILIES, KINDS, S
 from ...form.davlo_yaml import ADJUSTED, OWN_SETTING
 from ..yaml.node_reader import Reader
 from ..yaml.yaml_nodes import Mapping, Node, raw
+from .form_reader import read_fields
 
 
 def read_settings(
@@ -69,28 +69,13 @@ def _examples(name: str, davlos: Mapping_[str, Setting], words: Vocabulary) -> l
 def _adjustment(name: str, node: Node, examples: list[Setting], reader: Reader) -> Adjustment:
     """How the site adjusts a setting of Davlo's, or a family."""
     body = reader.mapping(node, name, ADJUSTED.keys)
-    found = Adjustment(
-        **_common(body, reader), default=raw(body.entries["default"]) if "default" in body.entries else None
-    )
+    said = read_fields(body, ADJUSTED, reader, Setting._field_defaults, ("default",))
+    found = Adjustment(**said, default=raw(body.entries["default"]) if "default" in body.entries else None)
     for setting in examples:
         try:
             found.of(setting)
         except ValueFault as error:
             reader.value_fault(body.keys["default"], error)
-    return found
-
-
-def _common(body: Mapping, reader: Reader) -> dict[str, Any]:
-    found: dict[str, Any] = {}
-    for key in ("label", "help"):
-        if key in body.entries:
-            found[key] = reader.text(body.entries[key], key)
-    if "default_for" in body.entries:
-        found["default_for"] = reader.one_of(
-            body.entries["default_for"], "default_for", ADJUSTED.choices("default_for"), "all-pages"
-        )
-    if "scopes" in body.entries:
-        found["scopes"] = reader.known(body.entries["scopes"], "scopes", ADJUSTED.choices("scopes"), "scope")
     return found
 
 
@@ -115,37 +100,17 @@ def _own(
         kinds = [other for other, one in KINDS.items() if key in one.keys]
         if kinds and key in body.entries and kind not in kinds:
             reader.fault(body.keys[key], f"{key} is for the kinds {' and '.join(kinds)}; {name} is of the kind {kind}")
-    choices = tuple(dict.fromkeys(word for word, _ in reader.words(body.entries.get("choices"), "choices")))
-    if kind == "choice" and not choices:
+    leave = ("kind", "default", "used_by")
+    said = read_fields(body, OWN_SETTING, reader, Setting._field_defaults, leave, lambda kind: types)
+    said["choices"] = tuple(dict.fromkeys(said.get("choices", ())))
+    if kind == "choice" and not said["choices"]:
         reader.fault(node.place, f"the setting {name} has no choices", hint="choices: [first, second]")
-    setting = Setting(
-        name,
-        kind,
-        KINDS[kind].unset,
-        choices=choices,
-        least=_bound(body, "least", reader),
-        most=_bound(body, "most", reader),
-        for_types=reader.known(body.entries.get("for_types"), "for_types", types, "type"),
-        used_by=reader.known(
-            body.entries.get("used_by"),
-            "used_by",
-            (*users, PROGRAM),
-            "layout, band or block",
-            lambda word: _no_user(word, words),
-        ),
-        required=reader.flag(body.entries.get("required"), "required"),
-        own=True,
-    )
-    setting = setting._replace(**_common(body, reader))
+    shown_by = (*users, PROGRAM), "layout, band or block", lambda word: _no_user(word, words)
+    used_by = reader.known(body.entries.get("used_by"), "used_by", *shown_by)
+    setting = Setting(name, kind, KINDS[kind].unset, used_by=used_by, own=True, **said)
     if setting.least is not None and setting.most is not None and setting.least > setting.most:
         reader.fault(body.keys["least"], f"least is more than most for {name}")
     return _with_default(setting, body, reader)
-
-
-def _bound(body: Mapping, key: str, reader: Reader) -> float | None:
-    if key not in body.entries:
-        return None
-    return reader.number(body.entries[key], key, 0, *OWN_SETTING.bounds(key))
 
 
 def _no_user(word: str, words: Vocabulary) -> str:

@@ -9,6 +9,7 @@ from davlo.core.site.settings.catalogue import Catalogue
 from ...form.davlo_yaml import TYPE
 from ..yaml.node_reader import Reader
 from ..yaml.yaml_nodes import Mapping, Node
+from .form_reader import read_fields
 
 
 def read_types(node: Node | None, reader: Reader) -> dict[str, Type]:
@@ -19,14 +20,7 @@ def read_types(node: Node | None, reader: Reader) -> dict[str, Type]:
     for name, place, value in section:
         reader.name(name, place, "type")
         body = reader.mapping(value, f"the type {name}", TYPE.keys)
-        found[name] = Type(
-            name,
-            place,
-            label=reader.text(body.entries.get("label"), "label"),
-            note=reader.text(body.entries.get("note"), "note"),
-            based_on=reader.known_one(body.entries.get("based_on"), "based_on", names, "type"),
-            without=tuple(word for word, _ in reader.words(body.entries.get("without"), "without")),
-        )
+        found[name] = Type(name, place, **read_fields(body, TYPE, reader, {}, ("give",), lambda kind: names))
     above: dict[str, tuple[str, ...]] = {name: (t.based_on,) if t.based_on else () for name, t in found.items()}
     for name in reader.circles(above, {**section.keys, "page": found["page"].place}, "types"):
         found[name] = Type(name, found[name].place)
