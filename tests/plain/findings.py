@@ -336,6 +336,8 @@ def page_list(site, tree, values, sources, add):
         row, value = tree.rows[path], values[path]
         if row["language"] and row["language"] not in languages:
             add("unknown-language", path, None)
+        if languages and not row["language"] and any(tree.rows[above]["language"] for above in tree.ancestors(path)):
+            add("language-breaks-off", path, None)
         original = row.get("translates", "")
         if original:
             there = original in tree.rows

@@ -512,6 +512,15 @@ CASES = {
         page_list="path,title,language,translates\n/,Home,en,\n/a,A,fr,/gone\n",
         mended_page_list="path,title,language,translates\n/,Home,en,\n/a,A,fr,/\n",
     ),
+    "language-breaks-off": Case(
+        "everywhere: {access: {keepers: [view, edit]}}",
+        "everywhere: {access: {keepers: [view, edit]}}\n",
+        ("/fr/b", "/fr/b/c"),
+        None,
+        "2 pages below /fr (fr) have no language: readers see the menu of en there",
+        page_list="path,title,language\n/,Home,\n/fr,F,fr\n/fr/a,A,fr\n/fr/b,B,\n/fr/b/c,C,\n/d,D,\n",
+        mended_page_list="path,title,language\n/,Home,\n/fr,F,fr\n/fr/a,A,fr\n/fr/b,B,fr\n/fr/b/c,C,fr\n/d,D,\n",
+    ),
     "links-to-closed": Case(
         f"everywhere: {{{OPEN}, layout.name: plain, blocks.content: [list]}}\n"
         "pages: {/a: {below: {access: {everyone: none}}}}",

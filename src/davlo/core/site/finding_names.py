@@ -29,6 +29,7 @@ KIND_NAMES = (
     "cut-off-in-menu",
     "menu-too-long",
     "links-to-closed",
+    "language-breaks-off",
     "unlinked-page",
     "duplicate-title",
     "long-title",

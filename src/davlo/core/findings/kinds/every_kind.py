@@ -47,6 +47,7 @@ KINDS: tuple[Kind, ...] = (
     structure_kinds.cut_off_in_menu,
     structure_kinds.menu_too_long,
     structure_kinds.links_to_closed,
+    structure_kinds.language_breaks_off,
     structure_kinds.unlinked_page,
     title_kinds.duplicate_title,
     title_kinds.long_title,

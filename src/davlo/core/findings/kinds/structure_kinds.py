@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...arrays.grouping import distinct_numbers
-from ...change.steps.change import CHANGED, Change, Declare, Say, SetSite
+from ...change.steps.change import CHANGED, Change, Declare, Say, SetDetail, SetSite
 from ...outcomes.menus.menu import is_yes
 from ...site.declarations import Block
 from ...site.model import SiteModel
@@ -18,7 +18,7 @@ from ..bound_kind import BoundKind
 from ..context import FindingContext
 from ..finding import Finding, Said
 from ..finding_kind import ALL, site_kind
-from ..mending import Remedy
+from ..mending import MOST_STEPS, Remedy
 
 MENU = "menu.show"
 DRAFT = -2
@@ -164,6 +164,35 @@ def _without_closed(site: SiteModel, block: Block, pages: NDArray[np.int64]) -> 
         left_out = (*block.leave_out, *site.tree.paths.take(np.array(outermost)).tolist())
         changed = block._replace(leave_out=left_out) if len(outermost) <= MOST_LEFT_OUT else None
     return changed and Remedy("leave the pages out of the list", Change((Declare(changed),)))
+
+
+@site_kind(
+    "language-breaks-off",
+    "warning",
+    "structure",
+    meaning="a page without a language lies below one that has a language",
+    why="Readers come from pages in one language to a page that shows the menu of the site's first language.",
+    mend="Give the page the language of the page above it.",
+    example=Change((SetDetail("/fr/visiter/billets", "language", ""),)),
+)
+def language_breaks_off(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
+    """The site lists languages, and a page without one lies below a page that has one."""
+    site, language = context.site, context.site.details.language
+    if not site.languages or not len(site.tree):
+        return
+    has = language.where([bool(word) for word in language.words])
+    above = site.tree.nearest_above(has)
+    for (page,), at in kind.grouped(np.flatnonzero(~has & (above >= 0)), above):
+        word, pages, paths = language[page], count(len(at), "page"), site.tree.paths.take(at).tolist()
+        change = Change(tuple(SetDetail(path, "language", word) for path in paths))
+        yield kind.finding(
+            at,
+            (Said("page_list", site.page_list, int(site.tree.line[at[0]]), ""),),
+            f"{pages} below {site.tree.paths[page]} ({word}) {'has' if len(at) == 1 else 'have'} no language: "
+            f"readers see the menu of {site.languages[0]} there",
+            f"write {word} into the page list's column language",
+            *([Remedy(f"give {pages} the language {word}", change)] if len(paths) <= MOST_STEPS else ()),
+        )
 
 
 @site_kind(
