@@ -6,7 +6,7 @@ VENV ?= .venv
 BIN = $(VENV)/bin
 DEMO ?= build/quillmere
 PAGES ?= 100000
-SITES ?= 2000
+SITES ?= 200
 FOLDERS ?= 400
 FIRST ?= 0
 KILLS ?= 6
@@ -33,7 +33,7 @@ test-browser: $(VENV)/.ready-browser
 	$(BIN)/python -m tests.browser.with_chromium $(BIN)/python -m pytest tests/browser
 
 test-long: $(VENV)/.ready-test
-	@echo "== checking each property on $(SITES) newly made-up sites (2,000 take an hour or more)"
+	@echo "== checking each property on $(SITES) newly made-up sites (200 take an hour on two cores)"
 	@echo "== seed $(SEED); to draw the same sites again: make test-long SEED=$(SEED)"
 	DAVLO_SITES=$(SITES) $(BIN)/python -m pytest -n logical -m made_up --hypothesis-profile=new --hypothesis-seed=$(SEED)
 
