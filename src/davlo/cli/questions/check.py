@@ -46,6 +46,7 @@ from .explain import explain as explain_kind
 from .guarantees import print_guarantees
 
 if TYPE_CHECKING:
+    from davlo.core.findings.check import Report
     from davlo.files.rewrite.ways import Way
     from davlo.site import Site
 
@@ -131,14 +132,7 @@ def command(
         explain_kind(explain)
         return 0
     chooses = bool(kinds or level or topics or pages or when or accepted or is_long or edits or since)
-    if guarantees and (chooses or name or form == "sarif"):
-        raise click.UsageError("--guarantees takes no other option but --format csv or json")
-    if name and (chooses or everything or form == "sarif"):
-        raise click.UsageError("a finding's name shows that finding whole: it takes no option but --format csv or json")
-    if is_long and (edits or form == "sarif"):
-        raise click.UsageError("--long prints a row for each page: leave out --edits and --format sarif")
-    if edits and form == "csv":
-        raise click.UsageError("--edits does not fit into a row: use --format json or sarif, or leave --format out")
+    _check_words(name, chooses, chooses or everything, guarantees, is_long, edits, form)
     for kind in kinds:
         known_kind(kind)
     opened = open_named_site(site, tells_notes=True)
@@ -162,18 +156,8 @@ def command(
     if is_long:
         rows = ([f.level, f.kind, f.setting or "", page, f.message] for f in told for page in (f.pages or [""]))
         print_rows(form, rows)
-    elif form == "sarif":
-        from davlo import __version__
-        from davlo.files.output.sarif import folder_in_repository, sarif
-
-        mends = _mending(opened, today) if edits or len(told) <= FEW_FINDINGS else _no_ways
-        inside = folder_in_repository(Path(opened.folder))
-        as_json(sarif(report, __version__, _all_at_once(report.findings, mends), inside, partial(_place_of, opened)))
-    elif form == "json":
-        known = _all_at_once(told, _mending(opened, today)) if edits else None
-        as_json([{**finding.as_json(), **(ways_record(known(finding)) if known else {})} for finding in told])
-    elif form == "csv":
-        as_csv(CSV_COLUMNS, [csv_row(finding) for finding in told])
+    elif form != "text":
+        _print_for_programs(opened, report, told, form, edits, today)
     else:
         if edits:
             print_findings(told, everything, _mending(opened, today))
@@ -184,6 +168,38 @@ def command(
         if told and not edits:
             print_what_to_type(told, notes_too=chooses or everything)
     return 1 if report.reaches(fail_on) else 0
+
+
+def _check_words(
+    name: str | None, chooses: bool, is_more: bool, guarantees: bool, is_long: bool, edits: bool, form: str
+) -> None:
+    """Refuse options that do not go together."""
+    if guarantees and (chooses or name or form == "sarif"):
+        raise click.UsageError("--guarantees takes no other option but --format csv or json")
+    if name and (is_more or form == "sarif"):
+        raise click.UsageError("a finding's name shows that finding whole: it takes no option but --format csv or json")
+    if is_long and (edits or form == "sarif"):
+        raise click.UsageError("--long prints a row for each page: leave out --edits and --format sarif")
+    if edits and form == "csv":
+        raise click.UsageError("--edits does not fit into a row: use --format json or sarif, or leave --format out")
+
+
+def _print_for_programs(
+    site: Site, report: Report, told: Sequence[Finding], form: str, edits: bool, today: datetime.date
+) -> None:
+    """The findings as CSV, JSON or SARIF."""
+    if form == "sarif":
+        from davlo import __version__
+        from davlo.files.output.sarif import folder_in_repository, sarif
+
+        mends = _mending(site, today) if edits or len(told) <= FEW_FINDINGS else _no_ways
+        inside = folder_in_repository(Path(site.folder))
+        as_json(sarif(report, __version__, _all_at_once(report.findings, mends), inside, partial(_place_of, site)))
+    elif form == "json":
+        known = _all_at_once(told, _mending(site, today)) if edits else None
+        as_json([{**finding.as_json(), **(ways_record(known(finding)) if known else {})} for finding in told])
+    else:
+        as_csv(CSV_COLUMNS, [csv_row(finding) for finding in told])
 
 
 def _asked(site: Site, pages: Sequence[str], when: Sequence[str]) -> list[str] | None:

@@ -21,7 +21,7 @@ from davlo.core.site.statements.statement_table import tabulate
 from .rows.page_list import read_details
 from .rows.page_list_in_background import PageListInBackground
 from .rows.page_paths import Paths
-from .rows.row_sources import FolderRows, TableRows
+from .rows.row_sources import FolderRows, Rows, TableRows
 from .rows.statement_sheets import read_cells, read_stamps, read_values, setting_columns
 from .sections.declared import DeclarationReader, read_actions, read_people, read_roles
 from .sections.guarantees import read_accepts, read_guarantees
@@ -108,20 +108,14 @@ def _read(
 ) -> Model:
     """A site, step by step: what is declared, page list, statements. Faults gather in `reader` until the end."""
     declared = _declared(joined, reader)
-    about, source = declared.about, pages.source
+    about = declared.about
     pages.begin(about, declared.catalogue)
     step("the statements")
-    types = Types(declared.types, ())
     growing = GrowingCatalogue(declared.catalogue)
-    collector = StatementCollector(growing, reader, types)
+    collector = StatementCollector(growing, reader, Types(declared.types, ()))
     mark = len(reader.faults)
     rules = read_statements(joined, declared.presets, collector)
-    paths = Paths(reader.names)
-    for values in source.values(about.values, reader):
-        read_values(values, paths, collector)
-    stamps = source.stamps(reader)
-    if stamps is not None:
-        read_stamps(stamps, paths, collector)
+    _read_sheets(pages.source, about, collector, reader)
     step(about.page_list.label)
     sheet, page_list, rows = pages.result()
     reader.hint_pages(page_list.tree.paths)
@@ -135,25 +129,14 @@ def _read(
     read_cells(sheet, page_list.page_of_row, columns, collector)
     stated = collector.finish(page_list.tree)
     catalogue, numbers = growing.complete()
-    guarantees = read_guarantees(joined.entries.get("guarantees"), catalogue, declared.words, reader, declared.types)
-    accepts = read_accepts(joined.entries.get("accept"), catalogue, reader, declared.types)
-    viewpoints = read_viewpoints(joined.entries.get("viewpoints"), declared.people, reader)
-    room = read_max_entries(joined.entries.get("menu"), reader)
-    sitemap = read_sitemap_rules(joined.entries.get("sitemap"), reader)
-    robots = read_robots(joined.entries.get("robots"), reader)
+    others = _read_others(joined, declared, catalogue, reader)
     if reader.faults:
         raise _error(reader)
+    built_in = [setting.built_in for setting in growing.settings]
+    gone, of_scopes = collector.gone.items, collector.numbers
     return make(
-        name=about.name,
-        url=about.url,
-        written_url=about.written_url,
-        for_other_languages=about.for_other_languages,
-        ownership_proofs=about.ownership_proofs,
-        robots=robots,
-        home_path=about.home,
-        index_files=about.index_files,
-        languages=about.languages,
-        language_paths=about.language_paths,
+        **about.of_site(),
+        **others,
         page_list=sheet.file,
         catalogue=catalogue,
         tree=page_list.tree,
@@ -162,20 +145,7 @@ def _read(
         people=declared.people,
         actions=declared.words.actions,
         rules=rules,
-        statements=tabulate(
-            [setting.built_in for setting in growing.settings],
-            stated,
-            collector.batches,
-            len(rules),
-            collector.gone.items,
-            collector.numbers,
-            numbers,
-        ),
-        guarantees=guarantees,
-        accepts=accepts,
-        viewpoints=viewpoints,
-        max_entries=room,
-        sitemap=sitemap,
+        statements=tabulate(built_in, stated, collector.batches, len(rules), gone, of_scopes, numbers),
         role_places=reader.role_places(),
         setting_columns=tuple(columns),
         twin_lines=page_list.twin_lines,
@@ -184,6 +154,29 @@ def _read(
         folder=folder,
         notes=tuple(reader.notes),
     )
+
+
+def _read_sheets(source: Rows, about: About, collector: StatementCollector, reader: Reader) -> None:
+    """The statements in the sheets of `values`, and the stamps."""
+    paths = Paths(reader.names)
+    for values in source.values(about.values, reader):
+        read_values(values, paths, collector)
+    stamps = source.stamps(reader)
+    if stamps is not None:
+        read_stamps(stamps, paths, collector)
+
+
+def _read_others(joined: Mapping, declared: Declared, catalogue: Catalogue, reader: Reader) -> dict[str, Any]:
+    """What must hold, what is accepted and looked at, and what search engines get; by the names that a site has."""
+    words, types, entries = declared.words, declared.types, joined.entries
+    return {
+        "guarantees": read_guarantees(entries.get("guarantees"), catalogue, words, reader, types),
+        "accepts": read_accepts(entries.get("accept"), catalogue, reader, types),
+        "viewpoints": read_viewpoints(entries.get("viewpoints"), declared.people, reader),
+        "max_entries": read_max_entries(entries.get("menu"), reader),
+        "sitemap": read_sitemap_rules(entries.get("sitemap"), reader),
+        "robots": read_robots(entries.get("robots"), reader),
+    }
 
 
 def _with_presets(declarations: Declarations, collector: StatementCollector) -> Declarations:

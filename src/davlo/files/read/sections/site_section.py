@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from davlo.core.faults import Place, ValueFault
 from davlo.core.outcomes.sitemap.addresses import is_web_address
@@ -54,6 +54,12 @@ class About(NamedTuple):
     def names(self) -> PageNames:
         """The reader of names of the site's pages."""
         return PageNames(self.url, self.index_files, self.written_url)
+
+    def of_site(self) -> dict[str, Any]:
+        """What a site takes over as it is, by the names that a site has for it."""
+        names = {"home": "home_path"}
+        said = self._asdict().items()
+        return {names.get(name, name): one for name, one in said if name not in ("page_list", "values")}
 
 
 def read_about(node: Node | None, top: Place, reader: Reader) -> About:
