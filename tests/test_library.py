@@ -54,6 +54,25 @@ def test_what_was_pickled_answers_as_before() -> None:
     assert (reach.count(), reach.values()) == (SITE.reach(CHANGE).count(), SITE.reach(CHANGE).values())
 
 
+def test_what_a_notebook_shows_is_short() -> None:
+    paths = ["/", *(f"/page-{n}" for n in range(3000))]
+    decisions = {
+        "davlo": 1,
+        "site": {"name": "Many", "url": "https://many.example"},
+        "everywhere": {"heading.show": False},
+    }
+    report = davlo.Site.from_frames({"path": paths}, decisions).check()
+    worst = max(report.findings, key=lambda one: len(one.pages))
+    assert len(worst.pages) > 2900
+    assert f"{len(worst.pages):,} pages" in repr(worst)
+    assert max(len(repr(worst)), len(repr(report))) < 3000
+    assert repr(SITE.check()).splitlines()[1].split() == ["level", "name", "pages", "message"]
+    with pytest.raises(davlo.SiteError) as error:
+        davlo.Site.from_frames({"path": [path[1:] or "x" for path in paths]}, decisions)
+    assert len(error.value.faults) > 2900
+    assert len(str(error.value).splitlines()) == 21
+
+
 @pytest.mark.parametrize("value", [object(), [object()], {"add": [object()]}, b"x", 1j, {1, 2}])
 def test_a_value_of_another_kind_is_refused_at_once(value: object) -> None:
     with pytest.raises(TypeError, match=r"a value of a setting is a text, a number, yes or no, None, a list of these"):

@@ -32,6 +32,10 @@ class Fault(NamedTuple):
     hint: str = ""
 
 
+MOST_TOLD = 20
+"""The most faults that an error tells of itself; it holds all."""
+
+
 class DavloError(Exception):
     """The base of every error that Davlo raises itself; bad arguments may also raise Python's own `TypeError`."""
 
@@ -47,7 +51,9 @@ class SiteError(DavloError):
 
     def __init__(self, faults: Iterable[Fault]) -> None:
         self.faults: tuple[Fault, ...] = tuple(faults)
-        super().__init__("\n".join(f"{fault.place}: {fault.what}" for fault in self.faults))
+        told = [f"{fault.place}: {fault.what}" for fault in self.faults[:MOST_TOLD]]
+        more = len(self.faults) - MOST_TOLD
+        super().__init__("\n".join([*told, *([f"and {more:,} more faults: .faults"] if more > 0 else [])]))
 
     def in_state(self, before: str) -> SiteError:
         """These faults with the revision or the folder of each file before its name."""

@@ -15,6 +15,8 @@ from ..outcomes.sitemap.sitemap_marks import Published
 from ..progress import work
 from ..resolve.effective import EffectiveModel
 from ..site.model import Accept
+from ..wording import count as counted
+from ..wording import shortened
 from .context import FindingContext
 from .finding import LEVELS, Finding, KnownPages, Pages
 from .finding_kind import Kind
@@ -23,8 +25,11 @@ from .kinds.stray_accept import stray_accept
 from .short_names import named
 from .title_marks import PATTERN
 
+MOST_SHOWN, MOST_LETTERS = 20, 110
+"""The most findings that a report shows of itself, as in a notebook, and the most letters of each message."""
 
-@dataclass(frozen=True, slots=True)
+
+@dataclass(frozen=True, slots=True, repr=False)
 class Report:
     """All findings, the worst first, and how many were accepted.
 
@@ -37,6 +42,17 @@ class Report:
 
     findings: tuple[Finding, ...]
     accepted: tuple[Finding, ...] = ()
+
+    def __repr__(self) -> str:
+        counts = [counted(self.count(level), level) for level in LEVELS if self.count(level)]
+        head = f"<Report: {', '.join(counts) or 'no findings'}; {len(self.accepted):,} accepted>"
+        rows = [
+            f"{one.level:8} {one.name:10} {len(one.pages):6,}  {shortened(one.message, MOST_LETTERS)}"
+            for one in self.findings[:MOST_SHOWN]
+        ]
+        more = len(self.findings) - MOST_SHOWN
+        header = [f"{'level':8} {'name':10}  pages  message"] if rows else []
+        return "\n".join([head, *header, *rows, *([f"and {more:,} more: .findings"] if more > 0 else [])])
 
     def count(self, level: str) -> int:
         """How many findings have a level."""

@@ -18,6 +18,7 @@ from ..site.settings.scopes import Scope, ScopeKind
 from ..site.settings.values import format_value
 from ..site.source import scope_of, source_of
 from ..site.statements.new_statements import Form
+from ..wording import count
 from .mending import Remedy
 
 LEVELS = ("error", "warning", "note")
@@ -166,7 +167,7 @@ class Statements(Sequence[Said]):
         return repr(tuple(self))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, repr=False)
 class Finding:
     """One thing that `check` reports.
 
@@ -196,6 +197,10 @@ class Finding:
     ways: tuple[Remedy, ...] = ()
     name: str = ""
     _cause: tuple[object, ...] = field(default=(), repr=False, compare=False)
+
+    def __repr__(self) -> str:
+        named = f" {self.name}" if self.name else ""
+        return f"<Finding{named}: {self.level} {self.kind}, {count(len(self.pages), 'page')}: {self.message}>"
 
     @property
     def cause(self) -> tuple[object, ...]:
