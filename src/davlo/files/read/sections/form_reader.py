@@ -58,5 +58,7 @@ def _read(word: str, shape: Text, reader: Reader) -> str:
     return reader.page_path(word) if shape.names == "page" else word
 
 
-def _allowed(shape: NameOf, names: Names) -> list[str]:
+def _allowed(shape: NameOf, names: Names) -> Sequence[str]:
+    if len(shape.kinds) == 1 and not shape.besides:  # the same names for all declarations: they are not copied
+        return names(shape.kinds[0])
     return [*(name for kind in shape.kinds for name in names(kind)), *shape.besides]

@@ -33,6 +33,7 @@ class Reader:
         self.notes: list[str] = []
         self.names = PageNames("")
         self._page_words: dict[int, str] = {}
+        self._last_names: tuple[tuple[str, ...], frozenset[str]] = (), frozenset()
         self._role_lines: dict[RolePlace, list[int]] = {}
         self.digests: dict[str, str] = {}
 
@@ -154,8 +155,8 @@ class Reader:
 
         `hint` gives what to type instead of one.
         """
-        allowed = tuple(allowed)
-        known, found = frozenset(allowed), []
+        allowed, found = tuple(allowed), []
+        known = self._set_of(allowed)
         for word, place in self.words(node, what):
             if word in known:
                 found.append(word)
@@ -163,6 +164,12 @@ class Reader:
                 told = hint(word)
                 self.fault(place, f"{what}: there is no {kind} {word!r}", word, () if told else allowed, told)
         return tuple(dict.fromkeys(found))
+
+    def _set_of(self, names: tuple[str, ...]) -> frozenset[str]:
+        """Names as a set; those of many declarations are asked for again and again, and are made a set once."""
+        if self._last_names[0] is not names:
+            self._last_names = names, frozenset(names)
+        return self._last_names[1]
 
     def known_one(self, node: Node | None, what: str, allowed: Iterable[str], kind: str) -> str:
         """One word that must be among `allowed`, and no list; empty if it is not, which is a fault, or not there."""
