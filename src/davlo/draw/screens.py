@@ -48,7 +48,7 @@ class Screen(NamedTuple):
 
     @property
     def caption(self) -> str:
-        """What stands above it."""
+        """The things above it."""
         pixels = SCREENS[self.name]
         if self.name == PHONE or (self.name == "tablet" and self.plan.pixels >= pixels):
             return f"{self.name}, {pixels} pixels"

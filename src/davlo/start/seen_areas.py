@@ -1,4 +1,4 @@
-"""The areas of built pages as declarations: what stands on many pages becomes one sidebar, band or block.
+"""The areas of built pages as declarations: equal contents on many pages become one sidebar, band or block.
 
 Only their content tells which pieces are the same: their heading, their words and where their links lead.
 """
@@ -27,7 +27,7 @@ _PAGE_ENDINGS = ("html", "htm", "xhtml", "php", "aspx", "asp", "jsp", "")
 
 
 class SeenAreas(NamedTuple):
-    """What stands in the areas of pages."""
+    """The contents of the areas of pages."""
 
     # `layout.name`, `sidebar.AREA` and `band.AREA` for each page; None where nothing was recovered
     values: dict[str, list[Seen]]
@@ -41,7 +41,7 @@ def seen_areas(
     addresses: Sequence[str],
     shown: Sequence[bool],
 ) -> SeenAreas:
-    """What stands in the areas of pages, as declarations and values.
+    """The contents of the areas of pages, as declarations and values.
 
     `pages`: the areas of each page; links lead to paths of pages. `menus`: the blocks that are the site's menu, and how
     many levels of the tree they show. `addresses`: what each page is called in remarks. `shown`: whether a page shows
@@ -73,7 +73,7 @@ def seen_areas(
 class _Shared(NamedTuple):
     """The blocks of each area that several pages share."""
 
-    # by area, what stands there on each page; None where there is nothing of the kind
+    # by area, its contents on each page; None where there is nothing of the kind
     contents: dict[str, list[tuple[BuiltBlock, ...] | None]]
     labels: dict[tuple[str, tuple[BuiltBlock, ...]], str]  # what pages call an area with this content
     partly: dict[str, list[int]]  # by area, the pages on which other blocks stand, too

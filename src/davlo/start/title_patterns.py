@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 BETWEEN = re.compile(r"(\s+[·|–—:«»\-/•~>]+\s+|\s*:\s+)")
-"""What stands between the parts of a document title."""
+"""The separators between the parts of a document title."""
 _AROUND = " ()[]"
 LEAST = 2
 """How many pages must follow a pattern."""

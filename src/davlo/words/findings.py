@@ -11,7 +11,7 @@ from davlo.core.wording import count, some_of
 
 
 class WayLike(Protocol):
-    """A way to mend a finding, as far as it is told in words."""
+    """A way to mend a finding, as far as words describe it."""
 
     @property
     def changes(self) -> int: ...

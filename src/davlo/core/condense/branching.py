@@ -12,7 +12,7 @@ from .wanted import ANY, NOTHING, VALUE, Wanted
 
 Ints = NDArray[np.int64]
 SPARSE = 16
-"""A mask that holds at fewer than one place in so many is counted by its places."""
+"""A mask with fewer true places than one in this many is counted by its places."""
 
 
 class Part(NamedTuple):

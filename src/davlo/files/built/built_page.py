@@ -1,4 +1,4 @@
-"""What one built page shows: its titles, its languages, its place in the site, and what stands in its areas."""
+"""What one built page shows: its titles, its languages, its place in the site, and the contents of its areas."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ class BuiltBlock(NamedTuple):
 
 
 class BuiltArea(NamedTuple):
-    """An area of a page and what stands in it."""
+    """An area of a page and its contents."""
 
     name: str  # `masthead`, `menu`, `aside`, `footer`, or the name that a mapping gives
     label: str  # what the page calls it, in an `aria-label`; may be empty

@@ -61,7 +61,7 @@ def named_nodes(root: yaml.Node | None) -> Iterator[NamedNode]:
 
 
 def _named(shape: Shape, entry: Found, setting: str = "") -> Iterator[NamedNode]:
-    """The names in what stands there, by its shape. `setting` is the setting whose default may stand there."""
+    """The names in an entry of this shape. `setting` is the setting whose default the entry may be."""
     if isinstance(shape, Text | NameOf):
         kinds = shape.kinds if isinstance(shape, NameOf) else (shape.names,) if shape.names else ()
         if kinds and isinstance(entry.node, yaml.ScalarNode):

@@ -268,7 +268,7 @@ class StatementWriter:
             self.files.splice(own.file, lambda text: text.without(own.keys, lambda path: path[-1] in LOCKS))
 
     def _uses(self, step: Use | StopUsing) -> tuple[str, Keys, Found | None]:
-        """The file and the keys of the presets that a scope uses, and what stands there."""
+        """The file and the keys of the presets that a scope uses, and their entry."""
         body = (*body_of(step.scope, self.site.page_names), USE)
         file = max(self.files.decisions(), key=lambda one: self.files.text(one).holds(body))
         return file, body, self.files.text(file).find(body)

@@ -1,4 +1,4 @@
-"""What lies in `.davlo` and was not made by this user, on this machine, for this folder: it is told, and ignored."""
+"""Records in `.davlo` that this user did not make on this machine for this folder. Davlo reports and ignores them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Reads what stands under the keys of a form, each by its shape. What is not there keeps its default."""
+"""Reads the values under the keys of a form, each by its shape. A key that is missing keeps its default."""
 
 from __future__ import annotations
 
