@@ -9,7 +9,7 @@ PAGES ?= 100000
 SITES ?= 200
 FOLDERS ?= 400
 FIRST ?= 0
-KILLS ?= 6
+KILLS ?= 3
 SEED ?= $(shell $(PYTHON) -c 'import secrets; print(secrets.randbelow(10**9))')
 SEED := $(SEED)
 
@@ -20,7 +20,7 @@ demo: $(VENV)/.ready-demo
 	@$(BIN)/davlo demo $(DEMO)
 
 test: $(VENV)/.ready-test
-	@echo "== running the tests (seven to eight minutes on two cores)"
+	@echo "== running the tests (six minutes on two cores)"
 	$(BIN)/python -m pytest -n logical
 	@echo "== left out: the tests that need a PostgreSQL server (make test-sql) or a browser (make test-browser), and new made-up sites (make test-long)"
 

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from davlo.cli.main import status_of
 
-KILLS = int(os.environ.get("DAVLO_KILLS", "6"))
+KILLS = int(os.environ.get("DAVLO_KILLS", "3"))
 """How many; by hand many more: `make test-hostile KILLS=500`."""
 NAMES = ("main", "usual")
 """The names of a sidebar that statements in several files name: each write gives it the other one."""

@@ -183,7 +183,7 @@ def _without(seen: SeenSite, wrong: Sequence[Fault]) -> SeenSite:
 
 
 def _typed(seen: SeenSite, site: Site) -> tuple[dict[str, SeenValues], SeenSite]:
-    """The values that were seen by the setting's kind, in tree order; values that a setting cannot take are reported."""
+    """The values that were seen by the setting's kind, in tree order; those that a setting cannot take are reported."""
     names = site.page_names
     order = np.full(len(site.tree), -1, dtype=np.int64)
     order[site.tree.find_all(Texts.of(names.path(address) for address in seen.addresses))] = np.arange(len(order))
