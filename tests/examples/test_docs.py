@@ -10,7 +10,7 @@ from pathlib import Path
 
 import click
 import pytest
-from docs import write_files, write_findings, write_from_site, write_own_site, write_readme
+from docs import write_files, write_findings, write_from_site, write_library, write_own_site, write_readme
 
 import davlo
 from davlo.cli.command_list import COMMANDS, HEADINGS
@@ -57,6 +57,14 @@ def test_every_kind_stands_in_the_docs_as_the_code_tells_it() -> None:
     written = (ROOT / "docs" / "findings.md").read_text(encoding="utf-8")
     assert written == write_findings.page(), "write it anew: python -m docs.write_findings"
     assert [kind.name for kind in KINDS if f"### `{kind.name}`" not in written] == []
+
+
+def test_every_public_name_stands_in_the_docs_with_what_it_does() -> None:
+    written = (ROOT / "docs" / "library.md").read_text(encoding="utf-8")
+    assert written == write_library.page(), "write it anew: python -m docs.write_library"
+    told = [name for names in write_library.TOPICS.values() for name in names]
+    assert sorted(told) == davlo.__all__
+    assert "- `reach(change: Change) -> ChangeReach`: What a change would do" in written
 
 
 def test_every_key_and_column_stands_in_the_docs_as_the_reader_has_it() -> None:

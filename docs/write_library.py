@@ -1,0 +1,110 @@
+"""Writes docs/library.md: every public name, in the order in which people need them, with an example that runs.
+
+python -m docs.write_library
+"""
+
+from __future__ import annotations
+
+import inspect
+from collections.abc import Iterator
+from functools import cached_property
+from pathlib import Path
+from typing import Any
+
+import davlo
+
+HEAD = """# The library
+
+Made by `python -m docs.write_library` from what the code says: each public name of `davlo` with its signature, its
+sentence and an example, which a test runs. What a call raises, and what its parameters mean, `help(davlo.Site.reach)`
+says.
+"""
+TOPICS = {
+    "Open a site, or begin one": ("open_site", "open_demo", "write_demo", "start_site", "start_site_from"),
+    "Ask": ("Site", "Effective", "PageSettings", "PageView", "Access"),
+    "Change, and compare": ("Change", "ChangeReach", "Difference"),
+    "Look": ("draw",),
+    "What answers hold": (
+        *("Source", "Scope", "Place", "Trace", "Candidate", "StatementUse", "PageException", "PageExceptions"),
+        *("ExceptionCause", "Outcomes", "PageOutcomes", "Composition", "AreaFits", "LinkList", "ListedLink"),
+        *("Declaration", "Report", "Finding", "Decision", "Grant", "AccessChange", "ValueRow", "ViewpointResult"),
+        *("ViewpointDifference", "Condensing", "StartedSite"),
+    ),
+    "Errors": (
+        *("DavloError", "SiteError", "Fault", "UnknownName", "ValueFault", "ChangeError", "ChangeRefused"),
+        *("CannotRewrite", "ChangedSince", "CannotTakeBack", "SiteInUse", "UnfinishedWrite", "NoKey", "RevisionFault"),
+        *("HidesNoindex", "WritesOverOthers", "TooManyPages"),
+    ),
+}
+OF_THE_CORE = ("source", "why")
+"""What people ask of `Effective`, and the core answers."""
+
+
+def signature(name: str, found: Any) -> str:
+    """A call as somebody types it, with the kinds of its parameters."""
+    told, parts = inspect.signature(found), list[str]()
+    for one in told.parameters.values():
+        if one.name in ("self", "cls"):
+            continue
+        if one.kind is one.KEYWORD_ONLY and not any(part.startswith("*") for part in parts):
+            parts.append("*")
+        star = "*" if one.kind is one.VAR_POSITIONAL else "**" if one.kind is one.VAR_KEYWORD else ""
+        default = "" if one.default is one.empty else f" = {one.default!r}"
+        parts.append(f"{star}{one.name}: {one.annotation}{default}")
+    return f"{name}({', '.join(parts)}) -> {told.return_annotation}"
+
+
+def sentence(found: Any) -> str:
+    """The first sentence of a docstring."""
+    return " ".join((inspect.getdoc(found) or "").split("\n\n")[0].split())
+
+
+def example(found: Any) -> str:
+    """The example of a docstring; empty if it has none."""
+    _, there, rest = (inspect.getdoc(found) or "").partition("\nExample\n-------\n")
+    return f"```python\n{rest.split(chr(10) * 2)[0].rstrip()}\n```" if there else ""
+
+
+def members(public: Any) -> Iterator[tuple[str, Any]]:
+    """The methods and attributes of a class, or the functions of a module; of what the core holds only `OF_THE_CORE`."""
+    home = public.__name__ if inspect.ismodule(public) else public.__module__
+    for name in dir(public):
+        static = inspect.getattr_static(public, name)
+        call = getattr(static, "__func__", static)
+        found = (
+            static.fget
+            if isinstance(static, property)
+            else static.func
+            if isinstance(static, cached_property)
+            else call
+        )
+        is_own = inspect.isfunction(found) and found.__module__.startswith("davlo")
+        is_public = "core" in home or (is_own and "core" not in found.__module__) or name in OF_THE_CORE
+        if not name.startswith("_") and is_own and is_public:
+            is_call = not isinstance(static, property | cached_property)
+            yield (signature(name, found) if is_call else name), found
+
+
+def entry(name: str) -> str:
+    """What the page says of a public name."""
+    public = getattr(davlo, name)
+    is_error = inspect.isclass(public) and issubclass(public, BaseException)
+    head = name if inspect.isclass(public) or inspect.ismodule(public) else signature(name, public)
+    told = [f"### `{head}`", sentence(public), example(public)]
+    if inspect.ismodule(public) or (inspect.isclass(public) and not is_error):
+        rows = [f"- `{call}`: {sentence(found)}" for call, found in members(public)]
+        told.append("\n".join(rows))
+    return "\n\n".join(filter(None, told)) + "\n"
+
+
+def page() -> str:
+    """The whole page."""
+    told = [HEAD]
+    for topic, names in TOPICS.items():
+        told.append(f"## {topic}\n")
+        told += map(entry, names)
+    return "\n".join(told)
+
+
+if __name__ == "__main__":
+    (Path(__file__).parent / "library.md").write_text(page(), encoding="utf-8")
