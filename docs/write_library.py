@@ -66,7 +66,7 @@ def example(found: Any) -> str:
 
 
 def members(public: Any) -> Iterator[tuple[str, Any]]:
-    """The methods and attributes of a class, or the functions of a module; of what the core holds only `OF_THE_CORE`."""
+    """The methods and attributes of a class, or the functions of a module; of the core's only `OF_THE_CORE`."""
     home = public.__name__ if inspect.ismodule(public) else public.__module__
     for name in dir(public):
         static = inspect.getattr_static(public, name)
