@@ -29,10 +29,27 @@ def page(effective: EffectiveModel, *paths: str, screens: Sequence[str] = ("wide
     Widths are to scale, heights follow the amount of text. Three pages are side by side, more in rows; differences are
     marked.
 
-    `effective`: what `site.resolve()` gives. `*paths`: the pages, at least one. `screens`: `wide`, `tablet`, `phone`:
-    one or more of them, in this order. Returns 1280 pixels wide and 800 high at 100 dots an inch for one or two pages;
-    wider for three, higher where much stands in an area. No words are smaller than 7 points. Write it with `.savefig`.
-    Raises ValueError if no page is named, or there is no such screen.
+    Parameters
+    ----------
+    effective : Effective
+        What `site.resolve()` gives.
+    *paths : str
+        The pages, at least one.
+    screens : sequence of str
+        `wide`, `tablet`, `phone`: one or more of them, in this order.
+
+    Returns
+    -------
+    matplotlib.figure.Figure
+        1280 pixels wide and 800 high at 100 dots an inch for one or two pages; wider for three, higher where much
+        stands in an area. No words are smaller than 7 points. Write it with `.savefig`.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such page.
+    ValueError
+        If no page is named, or there is no such screen.
 
     Example
     -------
@@ -56,8 +73,23 @@ def candidates(
 
     The changes are made in memory; nothing is written.
 
-    `values`: as a cell of `values.csv` holds them. `screens`: as for `page`. Raises ChangeError if the setting cannot
-    have a value, or cannot be set on a page; ValueError if no value is named, or there is no such screen.
+    Parameters
+    ----------
+    site : Site
+    path, setting : str
+    values : sequence of str
+        As a cell of `values.csv` holds them.
+    screens : sequence of str
+        As for `page`.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such page or setting.
+    ChangeError
+        If the setting cannot have a value, or cannot be set on a page.
+    ValueError
+        If no value is named, or there is no such screen.
 
     Example
     -------
@@ -81,8 +113,21 @@ def candidates(
 def change(difference: Difference, paths: Sequence[str], screens: Sequence[str] = ("wide", "phone")) -> Figure:
     """Pages before a change, each beside the page after it.
 
-    `difference`: what `site.reach(change)` gives. `paths`: the pages, which both states have; at least one. `screens`:
-    as for `page`. Raises ValueError if no page is named, or there is no such screen.
+    Parameters
+    ----------
+    difference : Difference
+        What `site.reach(change)` gives.
+    paths : sequence of str
+        The pages, which both states have; at least one.
+    screens : sequence of str
+        As for `page`.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such page in one of the states.
+    ValueError
+        If no page is named, or there is no such screen.
 
     Example
     -------
@@ -113,9 +158,26 @@ def _screens(screens: Sequence[str]) -> list[str]:
 def map(effective: EffectiveModel, setting: str, branch: str | None = None) -> Figure:
     """One setting over the whole tree: each branch a box coloured by its value, exceptions in boxes of their own.
 
-    `effective`: what `site.resolve()` gives. `branch`: a page: its branch alone. Returns 1280 by 800 pixels at 100 dots
-    an inch, less high for few pages. Past 200 pages, branches are gathered, each box with its count and a bar that
-    shows the mix. Up to eight values have colours of their own. Raises ValueError if the site has no pages.
+    Parameters
+    ----------
+    effective : Effective
+        What `site.resolve()` gives.
+    setting : str
+    branch : str, optional
+        A page: its branch alone.
+
+    Returns
+    -------
+    matplotlib.figure.Figure
+        1280 by 800 pixels at 100 dots an inch, less high for few pages. Past 200 pages, branches are gathered, each box
+        with its count and a bar that shows the mix. Up to eight values have colours of their own.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such setting or page.
+    ValueError
+        If the site has no pages.
 
     Example
     -------
