@@ -22,13 +22,18 @@ says.
 TOPICS = {
     "Open a site, or begin one": ("open_site", "open_demo", "write_demo", "start_site", "start_site_from"),
     "Ask": ("Site", "Effective", "PageSettings", "PageView", "Access"),
-    "Change, and compare": ("Change", "ChangeReach", "Difference"),
+    "Change, and compare": (
+        *("Change", "ChangeReach", "Written", "Undoing", "WriteRecord", "Edit", "Way", "Difference", "Comparison"),
+        *("BuiltComparison", "Condensing"),
+    ),
+    "Publish": ("Publication", "Announcement"),
     "Look": ("draw",),
     "What answers hold": (
         *("Source", "Scope", "Place", "Trace", "Candidate", "StatementUse", "PageException", "PageExceptions"),
         *("ExceptionCause", "Outcomes", "PageOutcomes", "Composition", "AreaFits", "LinkList", "ListedLink"),
         *("Declaration", "Report", "Finding", "Decision", "Grant", "AccessChange", "ValueRow", "ViewpointResult"),
-        *("ViewpointDifference", "Condensing", "StartedSite"),
+        *("ViewpointDifference", "SettingOfPage", "ShownValues", "ShownRow", "SettingDifference", "LockChange"),
+        *("OutcomeChange", "OutcomeRow", "AccessRow", "NoEffect", "ReachNumbers", "StartedSite"),
     ),
     "Errors": (
         *("DavloError", "SiteError", "Fault", "UnknownName", "ValueFault", "ChangeError", "ChangeRefused"),
@@ -85,12 +90,20 @@ def members(public: Any) -> Iterator[tuple[str, Any]]:
             yield (signature(name, found) if is_call else name), found
 
 
+def fields(public: Any) -> str:
+    """The fields of a record, in one sentence; empty if it is none."""
+    names = getattr(public, "_fields", None) or [*getattr(public, "__dataclass_fields__", ())]
+    kinds = {name: getattr(kind, "__forward_arg__", kind) for name, kind in inspect.get_annotations(public).items()}
+    told = [f"`{name}: {kinds[name]}`" for name in names if not name.startswith("_")]
+    return f"Fields: {', '.join(told)}." if told and inspect.isclass(public) else ""
+
+
 def entry(name: str) -> str:
     """What the page says of a public name."""
     public = getattr(davlo, name)
     is_error = inspect.isclass(public) and issubclass(public, BaseException)
     head = name if inspect.isclass(public) or inspect.ismodule(public) else signature(name, public)
-    told = [f"### `{head}`", sentence(public), example(public)]
+    told = [f"### `{head}`", sentence(public), fields(public) if name != "Site" else "", example(public)]
     if inspect.ismodule(public) or (inspect.isclass(public) and not is_error):
         rows = [f"- `{call}`: {sentence(found)}" for call, found in members(public)]
         told.append("\n".join(rows))

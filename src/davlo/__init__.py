@@ -7,9 +7,19 @@ TYPE_CHECKING = False  # `typing` is imported only where it is needed, and never
 if TYPE_CHECKING:
     from davlo import draw as draw
     from davlo.access import Access as Access
+    from davlo.as_built.built_comparison import BuiltComparison as BuiltComparison
     from davlo.core.change.change_reach import ChangeReach as ChangeReach
+    from davlo.core.change.change_reach import ReachNumbers as ReachNumbers
+    from davlo.core.change.differences.comparison import Comparison as Comparison
     from davlo.core.change.differences.difference import Difference as Difference
+    from davlo.core.change.differences.difference_rows import AccessRow as AccessRow
+    from davlo.core.change.differences.difference_rows import LockChange as LockChange
+    from davlo.core.change.differences.difference_rows import OutcomeChange as OutcomeChange
+    from davlo.core.change.differences.difference_rows import OutcomeRow as OutcomeRow
+    from davlo.core.change.differences.difference_rows import SettingDifference as SettingDifference
+    from davlo.core.change.differences.difference_rows import ShownRow as ShownRow
     from davlo.core.change.differences.difference_rows import ValueRow as ValueRow
+    from davlo.core.change.no_effect import NoEffect as NoEffect
     from davlo.core.change.refused import ChangeRefused as ChangeRefused
     from davlo.core.change.steps.change import Change as Change
     from davlo.core.change.steps.change import ChangeError as ChangeError
@@ -33,6 +43,8 @@ if TYPE_CHECKING:
     from davlo.core.outcomes.page_outcomes import Outcomes as Outcomes
     from davlo.core.outcomes.page_outcomes import PageOutcomes as PageOutcomes
     from davlo.core.outcomes.page_view import PageView as PageView
+    from davlo.core.outcomes.page_view import SettingOfPage as SettingOfPage
+    from davlo.core.outcomes.shown_values import ShownValues as ShownValues
     from davlo.core.outcomes.viewpoint_results import ViewpointDifference as ViewpointDifference
     from davlo.core.outcomes.viewpoint_results import ViewpointResult as ViewpointResult
     from davlo.core.resolve.effective import PageSettings as PageSettings
@@ -47,27 +59,37 @@ if TYPE_CHECKING:
     from davlo.demo import open_demo as open_demo
     from davlo.demo import write_demo as write_demo
     from davlo.effective import Effective as Effective
+    from davlo.files.announce.announcement import Announcement as Announcement
     from davlo.files.output.publication import HidesNoindex as HidesNoindex
+    from davlo.files.output.publication import Publication as Publication
     from davlo.files.output.publication import WritesOverOthers as WritesOverOthers
     from davlo.files.read.git.git_process import RevisionFault as RevisionFault
     from davlo.files.rewrite.cannot_rewrite import CannotRewrite as CannotRewrite
     from davlo.files.rewrite.cannot_rewrite import ChangedSince as ChangedSince
+    from davlo.files.rewrite.line_edits import Edit as Edit
+    from davlo.files.rewrite.ways import Way as Way
     from davlo.files.store.site_writes import CannotTakeBack as CannotTakeBack
     from davlo.files.store.unbelieved import UnfinishedWrite as UnfinishedWrite
     from davlo.files.store.user_key import NoKey as NoKey
     from davlo.files.store.write_lock import SiteInUse as SiteInUse
+    from davlo.files.store.write_records import WriteRecord as WriteRecord
     from davlo.report.report_data import TooManyPages as TooManyPages
     from davlo.site import Site as Site
     from davlo.site import open_site as open_site
     from davlo.start import start_site as start_site
     from davlo.start.from_sources import start_site_from as start_site_from
     from davlo.start.site_from_seen import StartedSite as StartedSite
+    from davlo.write_results import Undoing as Undoing
+    from davlo.write_results import Written as Written
 
 __version__ = "0.1.0"
 _HOMES = {
     "Access": "access",
     "AccessChange": "core.outcomes.access.access_changes",
+    "AccessRow": "core.change.differences.difference_rows",
+    "Announcement": "files.announce.announcement",
     "AreaFits": "core.outcomes.area_fits",
+    "BuiltComparison": "as_built.built_comparison",
     "Candidate": "core.resolve.trace",
     "CannotRewrite": "files.rewrite.cannot_rewrite",
     "CannotTakeBack": "files.store.site_writes",
@@ -76,12 +98,14 @@ _HOMES = {
     "ChangeReach": "core.change.change_reach",
     "ChangeRefused": "core.change.refused",
     "ChangedSince": "files.rewrite.cannot_rewrite",
+    "Comparison": "core.change.differences.comparison",
     "Composition": "core.outcomes.areas",
     "Condensing": "core.condense.condensing",
     "DavloError": "core.faults",
     "Decision": "core.outcomes.access.access_model",
     "Declaration": "core.outcomes.declaration_list",
     "Difference": "core.change.differences.difference",
+    "Edit": "files.rewrite.line_edits",
     "Effective": "effective",
     "ExceptionCause": "core.resolve.exception_causes",
     "Fault": "core.faults",
@@ -90,7 +114,11 @@ _HOMES = {
     "HidesNoindex": "files.output.publication",
     "LinkList": "core.outcomes.link_lists",
     "ListedLink": "core.outcomes.link_lists",
+    "LockChange": "core.change.differences.difference_rows",
+    "NoEffect": "core.change.no_effect",
     "NoKey": "files.store.user_key",
+    "OutcomeChange": "core.change.differences.difference_rows",
+    "OutcomeRow": "core.change.differences.difference_rows",
     "Outcomes": "core.outcomes.page_outcomes",
     "PageException": "core.resolve.exceptions",
     "PageExceptions": "core.resolve.exceptions",
@@ -98,9 +126,15 @@ _HOMES = {
     "PageSettings": "core.resolve.effective",
     "PageView": "core.outcomes.page_view",
     "Place": "core.faults",
+    "Publication": "files.output.publication",
+    "ReachNumbers": "core.change.change_reach",
     "Report": "core.findings.check",
     "RevisionFault": "files.read.git.git_process",
     "Scope": "core.site.settings.scopes",
+    "SettingDifference": "core.change.differences.difference_rows",
+    "SettingOfPage": "core.outcomes.page_view",
+    "ShownRow": "core.change.differences.difference_rows",
+    "ShownValues": "core.outcomes.shown_values",
     "Site": "site",
     "SiteError": "core.faults",
     "SiteInUse": "files.store.write_lock",
@@ -109,13 +143,17 @@ _HOMES = {
     "StatementUse": "core.resolve.statement_uses",
     "TooManyPages": "report.report_data",
     "Trace": "core.resolve.trace",
+    "Undoing": "write_results",
     "UnfinishedWrite": "files.store.unbelieved",
     "UnknownName": "core.faults",
     "ValueFault": "core.faults",
     "ValueRow": "core.change.differences.difference_rows",
     "ViewpointDifference": "core.outcomes.viewpoint_results",
     "ViewpointResult": "core.outcomes.viewpoint_results",
+    "Way": "files.rewrite.ways",
+    "WriteRecord": "files.store.write_records",
     "WritesOverOthers": "files.output.publication",
+    "Written": "write_results",
     "open_demo": "demo",
     "open_site": "site",
     "start_site": "start",
