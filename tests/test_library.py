@@ -67,6 +67,9 @@ def test_what_a_notebook_shows_is_short() -> None:
     assert f"{len(worst.pages):,} pages" in repr(worst)
     assert max(len(repr(worst)), len(repr(report))) < 3000
     assert repr(SITE.check()).splitlines()[1].split() == ["level", "name", "pages", "message"]
+    obeyed = davlo.Site.from_frames({"path": ["/"], "title": ["\x1b[2J"], "type": ["\x1b[2J"]}, decisions).check()
+    assert "\\x1b[2J" in repr(obeyed)
+    assert "\x1b" not in repr(obeyed) + "".join(map(repr, obeyed.findings))
     with pytest.raises(davlo.SiteError) as error:
         davlo.Site.from_frames({"path": [path[1:] or "x" for path in paths]}, decisions)
     assert len(error.value.faults) > 2900

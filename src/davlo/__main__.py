@@ -3,9 +3,9 @@
 import os
 import sys
 
-if sys.argv[:1] == [__file__] and not sys.flags.safe_path:
-    above = os.path.dirname(os.path.dirname(os.path.abspath(__file__)))
-    sys.path[:1] = [above] if sys.path[0] == above else []  # no module that lies in the site folder is imported
+above = os.path.dirname(os.path.dirname(os.path.abspath(__file__)))
+if sys.argv[:1] == [__file__] and not sys.flags.safe_path and sys.path[0] != above:
+    del sys.path[0]  # no module that lies in the site folder is imported
 
 from davlo.cli.main import run
 

@@ -8,9 +8,9 @@ from itertools import groupby
 from typing import TYPE_CHECKING, TypeAlias
 
 from davlo.core.findings.finding import LEVELS, Finding
+from davlo.core.letters import visible
 from davlo.core.wording import count, shortened, shortened_in_the_middle
 from davlo.words.findings import changes_of
-from davlo.words.letters import visible
 
 from .edits import print_edits
 from .options import typed

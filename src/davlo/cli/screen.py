@@ -11,9 +11,9 @@ from typing import NamedTuple
 
 import click
 
+from davlo.core.letters import visible
 from davlo.core.wording import shortened_in_the_middle
 from davlo.frames.json_text import json_text
-from davlo.words.letters import visible
 
 Row = Sequence[str]
 GAP = 2

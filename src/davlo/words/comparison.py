@@ -10,11 +10,11 @@ from davlo.core.change.differences.causes import DEFAULT, DETAILS, GONE, NEW, OW
 from davlo.core.change.differences.comparison import Comparison
 from davlo.core.faults import Place
 from davlo.core.findings.finding import Finding
+from davlo.core.letters import visible
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.values import marked, shown
 from davlo.core.wording import count, shortened, some_of
 
-from .letters import visible
 from .reach import access_sentences, outcome_sentences, reach_sentence
 
 MOST_VALUES, MOST_PAGES, MOST_LETTERS = 2, 2, 40

@@ -5,9 +5,8 @@ from __future__ import annotations
 from typing import Protocol
 
 from davlo.core.arrays.lines import lines_of
+from davlo.core.letters import visible
 from davlo.core.wording import shortened
-
-from .letters import visible
 
 LEAD = 24
 """How many letters are left before the first difference in two long lines."""

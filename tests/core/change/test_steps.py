@@ -11,7 +11,7 @@ import pytest
 
 import davlo
 from davlo.core.change.differences.same_state import what_differs
-from davlo.core.change.steps.change import CHANGED, SetDetail, StatementStep, Step
+from davlo.core.change.steps.change import CHANGED, AddPage, SetDetail, StatementStep, Step
 from davlo.core.change.steps.change import Change as All
 from davlo.core.site.declarations import Sidebar
 from davlo.core.site.model import Accept
@@ -68,6 +68,29 @@ def test_a_step_says_what_it_does_and_the_files_say_the_same(words: str, own: Pa
     if len(change.steps) == 1:
         site = davlo.open_site(own)
         assert what_differs(site.write(site.reach(change), even_so=True).site, site.apply(change)) == ""
+
+
+@dataclass(frozen=True, slots=True)
+class Twins(Step):
+    """Two new pages change places: steps that come to simpler ones may come to such steps themselves."""
+
+    def parts(self, site: Any) -> Sequence[Step]:
+        """The pages, then the swap of them."""
+        assert site.tree.find("/a") < 0
+        pages = (AddPage(f"/{name}", (("title", name), ("order", order))) for name, order in (("a", "1"), ("b", "2")))
+        return *pages, Swap("/visit", "/plants")
+
+    @property
+    def words(self) -> str:
+        """What the step does."""
+        return "add twins"
+
+
+def test_new_pages_among_the_simpler_steps_get_their_rows_and_stamps(own: Path) -> None:
+    site, change = davlo.open_site(own), All((SetDetail("/visit", "title", "See us"), Twins()))
+    written = site.write(site.reach(change), even_so=True).site
+    assert what_differs(written, site.apply(change)) == ""
+    assert written.tree.find("/b") >= 0
 
 
 @dataclass(frozen=True, slots=True)

@@ -98,3 +98,16 @@ def test_a_page_whose_type_goes_without_a_theme_shows_what_its_layout_has(small:
     assert site.resolve().shown.reason("/", "band.footer") == ""
     legal = next(one for one in site.declared() if one.name == "legal")
     assert (legal.pages, legal.not_shown) == (1, 3)
+
+
+def test_a_band_is_not_blank_because_a_sidebar_of_its_name_is(small: Small) -> None:
+    folder = small(
+        "layouts: {plain: {areas: [content]}}\nlooks: {unseen: {shows_on: []}}\nsidebars: {top: {blank: yes}}\n"
+        "bands: {top: {fits: [content], blocks: [hours]}}\nblocks: {hours: {kind: text, text: Open}}\n"
+        "types: {plain-page: {without: [look.content]}}\n"
+        "everywhere: {layout.name: plain, look.content: unseen, sidebar.content: top, band.content: top}\n",
+        "path,type\n/,\n/a,plain-page\n",
+    )
+    shown = davlo.open_site(folder).resolve().shown
+    why = [shown.reason(page, setting) for page in ("/", "/a") for setting in ("sidebar.content", "band.content")]
+    assert why == ["", "the look unseen shows it on no screen", "", ""]

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from davlo.core.letters import visible
 from davlo.core.wording import count
-from davlo.words.letters import visible
 
 from ..findings import MOST_PAGES
 from ..screen import Styled, listing, paragraph, say

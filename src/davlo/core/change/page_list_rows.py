@@ -34,7 +34,7 @@ def page_list_rows(difference: Difference) -> list[list[str]]:
             blank = not text or text == OF_ANY_PAGE.get(name)
             rows.append([before.tree.paths[page], f"set {name} to {'blank' if blank else text}"])
     for page in difference.new_pages.tolist():
-        told = [f"{name} {column[page]}" for name, column in columns.items() if column[page]]
-        told = [one for one in told if one not in [f"{name} {text}" for name, text in OF_ANY_PAGE.items()]]
+        cells = [(name, column[page]) for name, column in columns.items()]
+        told = [f"{name} {text}" for name, text in cells if text not in ("", OF_ANY_PAGE.get(name))]
         rows.append([after.tree.paths[page], f"add a row{': ' if told else ''}{', '.join(told)}"])
     return rows

@@ -11,6 +11,7 @@ from ..arrays.codebooks import Mask
 from ..arrays.in_background import MANY, in_background
 from ..change.differences.page_pairs import PagePairs
 from ..faults import UnknownName
+from ..letters import visible
 from ..outcomes.sitemap.sitemap_marks import Published
 from ..progress import work
 from ..resolve.effective import EffectiveModel
@@ -47,7 +48,7 @@ class Report:
         counts = [counted(self.count(level), level) for level in LEVELS if self.count(level)]
         head = f"<Report: {', '.join(counts) or 'no findings'}; {len(self.accepted):,} accepted>"
         rows = [
-            f"{one.level:8} {one.name:10} {len(one.pages):6,}  {shortened(one.message, MOST_LETTERS)}"
+            f"{one.level:8} {one.name:10} {len(one.pages):6,}  {shortened(visible(one.message), MOST_LETTERS)}"
             for one in self.findings[:MOST_SHOWN]
         ]
         more = len(self.findings) - MOST_SHOWN

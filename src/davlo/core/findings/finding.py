@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ..arrays.path_finder import Finder
 from ..arrays.texts import Texts
 from ..faults import Place
+from ..letters import visible
 from ..site.model import SiteModel
 from ..site.settings.scopes import Scope, ScopeKind
 from ..site.settings.values import format_value
@@ -200,7 +201,7 @@ class Finding:
 
     def __repr__(self) -> str:
         named = f" {self.name}" if self.name else ""
-        return f"<Finding{named}: {self.level} {self.kind}, {count(len(self.pages), 'page')}: {self.message}>"
+        return f"<Finding{named}: {self.level} {self.kind}, {count(len(self.pages), 'page')}: {visible(self.message)}>"
 
     @property
     def cause(self) -> tuple[object, ...]:

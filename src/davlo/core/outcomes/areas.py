@@ -91,7 +91,8 @@ def on_no_screen(effective: EffectiveModel, area: str) -> Column:
     found, words = effective.column(f"look.{area}"), Codebook([""])
     hidden = {name for name, look in effective.site.declarations.looks.items() if not look.shows_on}
     codes = [words.code(f"the look {name} shows it on no screen" if name in hidden else "") for name in found.words]
-    return Column(np.array(codes, dtype=np.int32)[found.value], words.items)
+    has = effective.site.has(effective.site.setting_number(f"look.{area}"))
+    return Column(np.where(has, np.array(codes, dtype=np.int32)[found.value], 0).astype(np.int32), words.items)
 
 
 def codes_where(effective: EffectiveModel, name: str, there: Mask | None) -> NDArray[np.signedinteger]:

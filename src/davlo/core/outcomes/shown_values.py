@@ -114,7 +114,8 @@ class ShownValues:
         elif setting.family in ("sidebar", "band"):
             hidden = on_no_screen(self.effective, area)
             why_hidden = np.array([words.code(word) for word in hidden.words], dtype=np.int32)[hidden.codes]
-            blank = {name for name, one in self.site.declarations.sidebars.items() if one.blank}
+            sidebars = self.site.declarations.sidebars if setting.family == "sidebar" else {}
+            blank = {name for name, one in sidebars.items() if one.blank}
             is_blank = self.effective.column(setting.name).where(lambda word: word in blank)
             codes = np.where((codes == 0) & ~is_blank, why_hidden, codes)
         return np.where(says, codes, 0)

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import yaml
 
-from davlo.core.site.settings.setting import ACCESS_FAMILIES
+from davlo.core.site.settings.setting import ACCESS_FAMILIES, kind_named_by
 from davlo.core.site.settings.values import LIST_STEPS
 
 from ..form.davlo_yaml import DAVLO_YAML
@@ -27,9 +27,6 @@ from ..form.shapes import (
 from .yaml_entries import Found
 
 ROLE = ("role",)
-KINDS_OF_VALUES = {"layout.name": "layout", "layout.theme": "theme", "page.owner": "person", "page.group": "group"}
-"""The settings whose values are names of declarations, families aside."""
-FAMILIES = {"sidebar": "sidebar", "look": "look", "band": "band", "blocks": "block"}
 
 
 class NamedNode(NamedTuple):
@@ -98,10 +95,9 @@ def _of_entry(shape: Fields | Settings | Entries, entry: Found, setting: str) ->
 
 def _kinds_of_value(setting: str) -> tuple[str, ...]:
     """The kind of declaration that the values of a setting name; none if they name none."""
-    family, dot, _ = setting.partition(".")
-    if family in ACCESS_FAMILIES:
+    if setting.partition(".")[0] in ACCESS_FAMILIES:
         return ROLE
-    kind = KINDS_OF_VALUES.get(setting) or (FAMILIES.get(family, "") if dot else "")
+    kind = kind_named_by(setting)
     return (kind,) if kind else ()
 
 

@@ -14,7 +14,7 @@ from pathlib import Path
 import yaml
 
 from davlo.core.change.differences.same_state import what_differs
-from davlo.core.change.steps.apply import apply
+from davlo.core.change.steps.apply import apply, in_simple_steps
 from davlo.core.change.steps.change import AddPage, Change, MovePage, Rename, Say, Step, TakeAway
 from davlo.core.site.model import SiteModel
 from davlo.core.site.settings.scopes import ScopeKind
@@ -61,6 +61,7 @@ class Rewriter:
     def edits(self, change: Change, is_read_again: bool = False) -> list[Edit]:
         """What a change makes of the files; see `rewrite`."""
         self.files.forget()
+        change = in_simple_steps(self.site, change)
         _refuse_new_pages(change)
         before = _States(self.site, change).before
         statements = StatementWriter(self.files, change, before)
@@ -71,20 +72,13 @@ class Rewriter:
             Rename: RenameWriter(self.files).rename,
         }
 
-        def write(step: Step) -> None:
-            if type(step) in by_step:
-                by_step[type(step)](step)
-            else:
-                for part in step.parts(before(step)):
-                    write(part)
-
         try:
             for kind, steps in groupby(change.steps, type):
                 if kind is TakeAway:  # many at once take much less time
                     statements.take_away([*steps])  # type: ignore[list-item]
                 else:
                     for step in steps:
-                        write(step)
+                        by_step[type(step)](step)
             if not is_read_again:
                 self.files.check_yaml()
         except (OSError, UnicodeDecodeError, yaml.YAMLError, RecursionError) as error:

@@ -11,7 +11,7 @@ from ...site.model import SiteModel
 from .change import Change, ChangeError, StatementStep
 from .statement_reach import StatementEdit
 from .statement_steps import StatementEdits
-from .step import CannotDo
+from .step import CannotDo, Step
 
 Model = TypeVar("Model", bound=SiteModel)
 
@@ -31,6 +31,18 @@ def apply(site: Model, change: Change) -> Model:
     ('main', 'visit-planning')
     """
     return Applying(site, change).done()
+
+
+def in_simple_steps(site: SiteModel, change: Change) -> Change:
+    """The change without steps that come to simpler ones (`parts`): those stand in their place."""
+    if all(type(step).parts is Step.parts for step in change.steps):
+        return change
+    done: tuple[Step, ...] = ()
+    for step in change.steps:
+        before = apply(site, Change(done))
+        is_simple = type(step).parts is Step.parts
+        done += (step,) if is_simple else in_simple_steps(before, Change((*step.parts(before),))).steps
+    return Change(done)
 
 
 class Applying(Generic[Model]):

@@ -18,7 +18,7 @@ from ...site.pages.types import Type, Types
 from ...site.people import People
 from ...site.settings.catalogue import Adjustment, Catalogue
 from ...site.settings.scopes import ScopeKind
-from ...site.settings.setting import ACCESS_FAMILIES, Setting
+from ...site.settings.setting import ACCESS_FAMILIES, Setting, kind_named_by
 from ...site.settings.values import ListChange, Raw, Value
 from ...site.statements.new_statements import Form, NewStatement
 from .preset_steps import of_preset
@@ -250,10 +250,7 @@ def _adjusted(catalogue: Catalogue, names: Renaming) -> dict[str, Adjustment]:
         new = names.setting(name)
         if new in found or (new != name and new in catalogue.adjusted):
             raise CannotDo(f"the section settings says something of {name} and of {new}")
-        family = name.partition(".")[0]
-        kind = "block" if family == "blocks" else {"page.owner": "person", "page.group": "group"}.get(name, family)
-        kind = {"layout.name": "layout", "layout.theme": "theme"}.get(name, kind)
-        default = one.default if one.default is None or kind != names.kind else _raw(one.default, names)
+        default = one.default if one.default is None or kind_named_by(name) != names.kind else _raw(one.default, names)
         found[new] = one._replace(default=default)
     return found
 

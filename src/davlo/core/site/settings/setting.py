@@ -25,6 +25,21 @@ WIDTHS = ("as-layout", "narrow", "medium", "full")
 SUBJECTS = ("everyone", "signed-in", "owner", "owner-group")
 """The subjects that are neither a person nor a group."""
 
+_NAMED_BY = {"layout.name": "layout", "layout.theme": "theme", "page.owner": "person", "page.group": "group"}
+_NAMED_IN_AREAS = {"sidebar": "sidebar", "look": "look", "band": "band", "blocks": "block"}
+
+
+def kind_named_by(setting: str) -> str:
+    """The kind of declaration that the values of a setting, or of a family, name; empty if they name none.
+
+    Example
+    -------
+    >>> kind_named_by("blocks.content"), kind_named_by("look.*"), kind_named_by("title.limit")
+    ('block', 'look', '')
+    """
+    family, dot, _ = setting.partition(".")
+    return _NAMED_BY.get(setting) or (_NAMED_IN_AREAS.get(family, "") if dot else "")
+
 
 class Setting(NamedTuple):
     """One setting: its name and kind, its built-in value, and where it may be set.
