@@ -12,6 +12,9 @@ from pathlib import Path
 from typing import Any
 
 import davlo
+from davlo.core.records.detail_fields import DEPTH, PARENT
+from davlo.core.records.page_record import record_form
+from davlo.core.records.record import Group, RecordPages
 
 HEAD = """# The library
 
@@ -21,7 +24,7 @@ says.
 """
 TOPICS = {
     "Open a site, or begin one": ("open_site", "open_demo", "write_demo", "start_site", "start_site_from"),
-    "Ask": ("Site", "Effective", "PageSettings", "PageView", "Access"),
+    "Ask": ("Site", "Effective", "PageSettings", "PageRecord", "Access"),
     "Change, and compare": (
         *("Change", "ChangeReach", "Written", "Undoing", "WriteRecord", "Edit", "Way", "Difference", "Comparison"),
         *("BuiltComparison", "Condensing"),
@@ -30,7 +33,7 @@ TOPICS = {
     "Look": ("draw",),
     "What answers hold": (
         *("Source", "Scope", "Place", "Trace", "Candidate", "StatementUse", "PageException", "PageExceptions"),
-        *("ExceptionCause", "Outcomes", "PageOutcomes", "Composition", "AreaFits", "LinkList", "ListedLink"),
+        *("ExceptionCause", "Outcomes", "AreaFits", "LinkList", "ListedLink"),
         *("Declaration", "Report", "Finding", "Decision", "Grant", "AccessChange", "ValueRow", "ViewpointResult"),
         *("ViewpointDifference", "SettingOfPage", "ShownValues", "ShownRow", "SettingDifference", "LockChange"),
         *("OutcomeChange", "OutcomeRow", "AccessRow", "NoEffect", "ReachNumbers", "StartedSite"),
@@ -116,7 +119,35 @@ def page() -> str:
     for topic, names in TOPICS.items():
         told.append(f"## {topic}\n")
         told += map(entry, names)
+        told += [record_fields()] if "PageRecord" in names else []
     return "\n".join(told)
+
+
+def record_fields() -> str:
+    """The fields of the page record, with what each says."""
+    records = RecordPages(davlo.open_demo().resolve())
+    rows = [f"| `{name}` | {said} |" for name, said in rows_of(record_form(records))]
+    return "\n".join(
+        [
+            "The fields of a record, in their groups, as `as_json()` and `davlo export --format jsonl` give them:",
+            "",
+            "| field | what it says |",
+            "|---|---|",
+            *dict.fromkeys(rows),
+            "",
+        ]
+    )
+
+
+def rows_of(group: Group, before: str = "") -> Iterator[tuple[str, str]]:
+    """The whole name of each field of a group, and what it says; fields that a site declares as one."""
+    every = {"details": "COLUMN", "areas": "AREA", "settings": "SETTING", "sources": "SETTING", "not shown": "SETTING"}
+    for member in group.members:
+        if isinstance(member, Group):
+            yield from rows_of(member, f"{before}{member.name} / ")
+        else:
+            is_declared = group.name in every and member not in (PARENT, DEPTH)
+            yield before + (every[group.name] if is_declared else member.name), member.help
 
 
 if __name__ == "__main__":

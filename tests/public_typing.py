@@ -52,7 +52,7 @@ def check() -> None:
     assert_type(site.apply(change), davlo.Site)
     assert_type(site.reach(change).values(), list[davlo.ValueRow])
     assert_type(site.declared(), list[davlo.Declaration])
-    assert_type(site.page("/"), davlo.PageView)
+    assert_type(site.page("/"), davlo.PageRecord)
     assert_type(site.fits("footer"), davlo.AreaFits)
     assert_type(site.links(), davlo.LinkList)
     assert_type(next(site.links().links()), davlo.ListedLink)

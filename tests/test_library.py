@@ -88,6 +88,4 @@ def test_questions_about_pages_that_were_not_resolved_are_refused() -> None:
         assert ask("/visit", "sidebar.right") is not None
         with pytest.raises(davlo.UnknownName):
             ask("/press", "sidebar.right")
-    with pytest.raises(davlo.UnknownName):
-        some.outcomes.of("/press")
     assert list(some) == some.search("menu.show=yes") == ["/visit"]

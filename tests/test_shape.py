@@ -32,6 +32,7 @@ ROOMS = (
         "core.site",
         "core.resolve",
         "core.outcomes",
+        "core.records",
         "core.change",
         "core.condense",
         "core.findings",

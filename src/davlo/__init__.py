@@ -36,17 +36,15 @@ if TYPE_CHECKING:
     from davlo.core.outcomes.access.access_model import Decision as Decision
     from davlo.core.outcomes.access.access_model import Grant as Grant
     from davlo.core.outcomes.area_fits import AreaFits as AreaFits
-    from davlo.core.outcomes.areas import Composition as Composition
     from davlo.core.outcomes.declaration_list import Declaration as Declaration
     from davlo.core.outcomes.link_lists import LinkList as LinkList
     from davlo.core.outcomes.link_lists import ListedLink as ListedLink
     from davlo.core.outcomes.page_outcomes import Outcomes as Outcomes
-    from davlo.core.outcomes.page_outcomes import PageOutcomes as PageOutcomes
-    from davlo.core.outcomes.page_view import PageView as PageView
-    from davlo.core.outcomes.page_view import SettingOfPage as SettingOfPage
     from davlo.core.outcomes.shown_values import ShownValues as ShownValues
-    from davlo.core.outcomes.viewpoint_results import ViewpointDifference as ViewpointDifference
-    from davlo.core.outcomes.viewpoint_results import ViewpointResult as ViewpointResult
+    from davlo.core.records.record import PageRecord as PageRecord
+    from davlo.core.records.settings_of_page import SettingOfPage as SettingOfPage
+    from davlo.core.records.viewpoint_results import ViewpointDifference as ViewpointDifference
+    from davlo.core.records.viewpoint_results import ViewpointResult as ViewpointResult
     from davlo.core.resolve.effective import PageSettings as PageSettings
     from davlo.core.resolve.exception_causes import ExceptionCause as ExceptionCause
     from davlo.core.resolve.exceptions import PageException as PageException
@@ -99,7 +97,6 @@ _HOMES = {
     "ChangeRefused": "core.change.refused",
     "ChangedSince": "files.rewrite.cannot_rewrite",
     "Comparison": "core.change.differences.comparison",
-    "Composition": "core.outcomes.areas",
     "Condensing": "core.condense.condensing",
     "DavloError": "core.faults",
     "Decision": "core.outcomes.access.access_model",
@@ -122,9 +119,8 @@ _HOMES = {
     "Outcomes": "core.outcomes.page_outcomes",
     "PageException": "core.resolve.exceptions",
     "PageExceptions": "core.resolve.exceptions",
-    "PageOutcomes": "core.outcomes.page_outcomes",
     "PageSettings": "core.resolve.effective",
-    "PageView": "core.outcomes.page_view",
+    "PageRecord": "core.records.record",
     "Place": "core.faults",
     "Publication": "files.output.publication",
     "ReachNumbers": "core.change.change_reach",
@@ -132,7 +128,7 @@ _HOMES = {
     "RevisionFault": "files.read.git.git_process",
     "Scope": "core.site.settings.scopes",
     "SettingDifference": "core.change.differences.difference_rows",
-    "SettingOfPage": "core.outcomes.page_view",
+    "SettingOfPage": "core.records.settings_of_page",
     "ShownRow": "core.change.differences.difference_rows",
     "ShownValues": "core.outcomes.shown_values",
     "Site": "site",
@@ -148,8 +144,8 @@ _HOMES = {
     "UnknownName": "core.faults",
     "ValueFault": "core.faults",
     "ValueRow": "core.change.differences.difference_rows",
-    "ViewpointDifference": "core.outcomes.viewpoint_results",
-    "ViewpointResult": "core.outcomes.viewpoint_results",
+    "ViewpointDifference": "core.records.viewpoint_results",
+    "ViewpointResult": "core.records.viewpoint_results",
     "Way": "files.rewrite.ways",
     "WriteRecord": "files.store.write_records",
     "WritesOverOthers": "files.output.publication",

@@ -186,14 +186,14 @@ class Effective(EffectiveModel):
 
     @cached_property
     def outcomes(self) -> Outcomes:
-        """What readers and search engines get: titles, the menu, the sitemap, the contents of areas.
+        """What readers and search engines get, each for all pages at once: titles, the menu, the sitemap.
 
         Example
         -------
         >>> import davlo
         >>> outcomes = davlo.open_demo().resolve().outcomes
-        >>> outcomes.of("/campaigns/spring").composition.theme.name
-        'evening'
+        >>> outcomes.titles[outcomes.site.page_number("/campaigns/spring")]
+        'Spring at Quillmere · Quillmere Botanic Garden'
         """
         from davlo.core.outcomes.page_outcomes import Outcomes
 

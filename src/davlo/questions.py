@@ -17,8 +17,8 @@ if TYPE_CHECKING:
     from davlo.core.outcomes.area_fits import AreaFits
     from davlo.core.outcomes.declaration_list import Declaration
     from davlo.core.outcomes.link_lists import LinkList
-    from davlo.core.outcomes.page_view import PageView
-    from davlo.core.outcomes.viewpoint_results import ViewpointResult
+    from davlo.core.records.record import PageRecord
+    from davlo.core.records.viewpoint_results import ViewpointResult
 
 
 class Questions(SiteModel):
@@ -55,7 +55,7 @@ class Questions(SiteModel):
         """All settings of all pages: a site never changes, so they are worked out once."""
         return Effective(self)
 
-    def page(self, path: str) -> PageView:
+    def page(self, path: str) -> PageRecord:
         """One page whole: its details, what readers and search engines see, its settings in groups.
 
         Raises
@@ -67,17 +67,17 @@ class Questions(SiteModel):
         -------
         >>> import davlo
         >>> page = davlo.open_demo().page("/visit/tickets")
-        >>> page.outcomes.title, page.said()[0].name, str(page.said()[0].source)
+        >>> page["title"], page.said()[0].name, str(page.said()[0].source)
         ('Tickets · Quillmere Botanic Garden', 'title.pattern', 'everywhere, davlo.yaml:36')
         """
-        from davlo.core.outcomes.page_view import page_view
+        from davlo.core.records.page_record import page_record
 
-        return page_view(self.resolve(), self.page_number(path))
+        return page_record(self.resolve(), self.page_number(path))
 
-    def new_page(self, path: str, *, by: str = "", **details: str) -> PageView:
+    def new_page(self, path: str, *, by: str = "", **details: str) -> PageRecord:
         """What a page would get once its row and its stamps are written; nothing is written now.
 
-        `by_hand` of the view holds what would differ for a row that somebody types without stamps.
+        `by_hand` of the record holds what would differ for a row that somebody types without stamps.
 
         Parameters
         ----------
@@ -99,12 +99,12 @@ class Questions(SiteModel):
         -------
         >>> import davlo
         >>> page = davlo.open_demo().new_page("/visit/picnic", type="event", title="Picnic")
-        >>> page.parent, page.outcomes.title
+        >>> page.parent, page["title"]
         ('/visit', 'Picnic · Quillmere Botanic Garden')
         """
-        from davlo.core.change.steps.new_page import new_page_view
+        from davlo.core.change.steps.new_page import new_page_record
 
-        return new_page_view(self, path, details, by)
+        return new_page_record(self, path, details, by)
 
     def with_page(self, path: str, *, by: str = "", **details: str) -> Self:
         """The site as it would be with one more page, with its stamps; nothing is written.
@@ -233,10 +233,10 @@ class Questions(SiteModel):
         -------
         >>> import davlo
         >>> first = davlo.open_demo().viewpoint_results()[0]
-        >>> first.page, first.viewer, first.may, dict(first.areas)["right"]
-        ('/visit/tickets', 'visitor', ('view',), 'visit-planning')
+        >>> first.page, first.viewer, first.may, first.fields()["area right"]
+        ('/visit/tickets', 'visitor', ('view',), 'sidebar visit-planning')
         """
-        from davlo.core.outcomes.viewpoint_results import viewpoint_results
+        from davlo.core.records.viewpoint_results import viewpoint_results
 
         return viewpoint_results(self.resolve())
 

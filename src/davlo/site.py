@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
     from davlo.as_built.built_comparison import BuiltComparison
     from davlo.core.findings.check import Report
-    from davlo.core.outcomes.viewpoint_results import ViewpointDifference
+    from davlo.core.records.viewpoint_results import ViewpointDifference
     from davlo.files.announce.announcement import Announcement
     from davlo.files.output.publication import Publication
 
@@ -153,9 +153,9 @@ class Site(Changes):
         >>> site = davlo.open_demo()
         >>> after = site.apply(davlo.Change().say("sidebar.right", "main", below="/visit"))
         >>> [(one.page, one.fields) for one in after.viewpoint_differences(site)]
-        [('/visit/tickets', (('area right', 'visit-planning', 'main'),))]
+        [('/visit/tickets', (('area right', 'sidebar visit-planning', 'sidebar main'),))]
         """
-        from davlo.core.outcomes.viewpoint_results import viewpoint_differences
+        from davlo.core.records.viewpoint_results import viewpoint_differences
 
         return viewpoint_differences(before.resolve(), self.resolve())
 

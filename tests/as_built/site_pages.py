@@ -9,7 +9,7 @@ from urllib.parse import unquote, urlsplit
 import numpy as np
 
 import davlo
-from davlo.core.outcomes.areas import AreaContent, blocks_in
+from davlo.core.outcomes.areas import AreaContent, blocks_in, composition
 from davlo.core.outcomes.sitemap.addresses import published
 
 TAGS = {"masthead": "header", "menu": "nav", "left": "aside", "right": "aside", "footer": "footer"}
@@ -17,18 +17,18 @@ TAGS = {"masthead": "header", "menu": "nav", "left": "aside", "right": "aside", 
 
 def build(site: davlo.Site, folder: Path) -> dict[Path, str]:
     """Write each page that a visitor may view at each of its addresses; gives the page of each file."""
-    details, effective, files = site.details, site.resolve(), dict[Path, str]()
+    details, files = site.details, dict[Path, str]()
     found = published(site, np.arange(len(site.tree)))
     for number, url in zip(found.page.tolist(), found.urls(), strict=True):
         path = site.tree.paths[number]
-        outcomes = effective.outcomes.of(path)
-        if not outcomes.visitor_may_view or details.draft[number] or details.folder[number]:
+        record = site.page(path)
+        if not record["visitor may view"] or details.draft[number] or details.folder[number]:
             continue
         way = unquote(urlsplit(url).path).strip("/").removesuffix("index.html")
         file = folder / way / "index.html"
         file.parent.mkdir(parents=True, exist_ok=True)
         to = details.columns["leads_to"][number] if details.leads_away[number] else ""
-        file.write_text(moved_page(to) if to else page(site, number, url, outcomes), encoding="utf-8")
+        file.write_text(moved_page(to) if to else page(site, number, url, record), encoding="utf-8")
         files[file] = path
     return files
 
@@ -38,16 +38,16 @@ def moved_page(to: str) -> str:
     return f'<!doctype html><html><head><meta http-equiv="refresh" content="0; url={escape(to)}"></head></html>'
 
 
-def page(site: davlo.Site, number: int, url: str, outcomes: davlo.PageOutcomes) -> str:
+def page(site: davlo.Site, number: int, url: str, record: davlo.PageRecord) -> str:
     """One page."""
     effective, path = site.resolve(), site.tree.paths[number]
     has = {setting.name for at, setting in enumerate(site.catalogue.settings) if site.has(at)[number]}
-    heading = escape(site.details.title[number]) if outcomes.headings else ""
-    head = f'<title>{escape(outcomes.title)}</title><link rel="canonical" href="{escape(url)}">'
+    heading = escape(site.details.title[number]) if record["headings"] else ""
+    head = f'<title>{escape(record["title"])}</title><link rel="canonical" href="{escape(url)}">'
     if "robots.index" in has and not effective[path]["robots.index"]:
         head += '<meta name="robots" content="noindex">'
     main = f"<main>{f'<h1>{heading}</h1>' if heading else ''}<p>Words of {escape(path)}</p></main>"
-    areas = [area for area in outcomes.composition.areas if area.theme_name and area.area != "content"]
+    areas = [area for area in composition(effective, number).areas if area.theme_name and area.area != "content"]
     body = main + "".join(area_of(site, area) for area in areas)
     return f'<!doctype html><html lang="{site.details.language[number]}"><head>{head}</head><body>{body}</body></html>'
 

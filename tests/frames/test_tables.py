@@ -14,12 +14,14 @@ from tests.sites import SiteDict, of_made_up_sites
 
 import davlo
 from davlo.core.arrays.texts import Texts
+from davlo.core.outcomes.areas import composition, headings_of
 from davlo.core.outcomes.shown_values import ShownValues
+from davlo.core.outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
+from davlo.core.records.page_record import page_record
 from davlo.core.site.settings.values import json_value
 from davlo.core.site.source import source_of
 from davlo.frames.json_text import json_text
 from davlo.frames.record_lines import record_lines
-from davlo.frames.table import outcome_record
 from davlo.frames.text_tables import TextTable, long, wide
 
 
@@ -49,7 +51,35 @@ def plain_record(effective: davlo.Effective, page: int) -> dict[str, object]:
         "settings": settings,
         "sources": sources,
         "not shown": not_shown,
-        "outcomes": outcome_record(effective.outcomes.of(path)),
+        "outcomes": plain_outcomes(effective, page),
+    }
+
+
+def plain_outcomes(effective: davlo.Effective, page: int) -> dict[str, object]:
+    found, outcomes, made = effective.site.details, effective.outcomes, composition(effective, page)
+    reason, proofs = SITEMAP_REASONS[int(outcomes.sitemap[page])], effective.site.ownership_proofs
+    provided = [name for area in made.areas for name in headings_of(effective.site, area)]
+    tags = [one.html for one in proofs if one.tag] if page == found.home else []
+    return {
+        "title": outcomes.titles[page],
+        "heading": outcomes.headings[page],
+        "headings": list(dict.fromkeys([*(["heading.text"] if outcomes.headings[page].strip() else ()), *provided])),
+        "menu": {
+            "shown": bool(outcomes.menu.shown[page]),
+            "label": outcomes.labels[page],
+            "reason": outcomes.not_in_menu[page] or None,
+        },
+        "visitor may view": bool(outcomes.visible[page]),
+        "sitemap": {"listed": not reason, "reason": reason or None},
+        **({"head": tags} if tags else {}),
+        "width": made.width or None,
+        "areas": {area.area: [{"kind": kind, "name": name} for kind, name in area.stands] for area in made.areas},
+        "theme": {
+            "name": made.theme.name if made.theme else None,
+            "areas": {area.area: area.theme_name or None for area in made.areas},
+            "instead": {area.area: area.instead.words for area in made.areas if not area.theme_name},
+        },
+        "phone": list(made.phone),
     }
 
 
@@ -57,6 +87,8 @@ def same_records(effective: davlo.Effective) -> None:
     written = b"".join(record_lines(effective)).decode("utf-8", "surrogatepass")
     pages = range(len(effective.site.tree))
     assert written.split("\n")[:-1] == [json_text(plain_record(effective, page)) for page in pages]
+    one_by_one = [json_text(page_record(effective, page).as_json()) for page in pages]
+    assert written.split("\n")[:-1] == one_by_one
 
 
 def test_records_are_written_as_they_are_asked_for(garden: Path) -> None:

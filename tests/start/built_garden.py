@@ -6,7 +6,7 @@ from html import escape
 from pathlib import Path
 
 import davlo
-from davlo.core.outcomes.areas import AreaContent, blocks_in
+from davlo.core.outcomes.areas import AreaContent, blocks_in, composition
 
 TAGS = {"masthead": "header", "menu": "nav", "right": "aside", "left": "aside", "footer": "footer"}
 SELECTORS = """\
@@ -19,22 +19,22 @@ def build_garden(site: davlo.Site, folder: Path) -> list[str]:
     """Build the pages that a visitor may view; gives their paths."""
     built = []
     for path in site.tree.paths.tolist():
-        outcomes = site.resolve().outcomes.of(path)
+        record = site.page(path)
         number = site.tree.number(path)
-        if not outcomes.visitor_may_view or site.details.status[number] != "live":
+        if not record["visitor may view"] or site.details.status[number] != "live":
             continue
         built.append(path)
         file = folder / path.strip("/") / "index.html"
         file.parent.mkdir(parents=True, exist_ok=True)
-        file.write_text(page_of(site, path, outcomes), encoding="utf-8")
+        file.write_text(page_of(site, path, record), encoding="utf-8")
     return built
 
 
-def page_of(site: davlo.Site, path: str, outcomes: davlo.PageOutcomes) -> str:
+def page_of(site: davlo.Site, path: str, record: davlo.PageRecord) -> str:
     """One page."""
     number = site.tree.number(path)
     language = site.details.language[number]
-    head = [f"<title>{escape(outcomes.title)}</title>", f'<link rel="canonical" href="{site.url}{path}">']
+    head = [f"<title>{escape(record['title'])}</title>", f'<link rel="canonical" href="{site.url}{path}">']
     first = site.details.columns["translates"][number] or path
     versions = [page for page in site.tree.paths.tolist() if page == first or translates(site, page) == first]
     for page in versions if len(versions) > 1 else ():
@@ -44,7 +44,7 @@ def page_of(site: davlo.Site, path: str, outcomes: davlo.PageOutcomes) -> str:
         head.append('<meta name="robots" content="noindex">')
     modified = site.details.columns["modified"][number]
     head.append(f'<meta name="last-modified" content="{modified}">')
-    body = "".join(area_of(site, area, path, language) for area in outcomes.composition.areas)
+    body = "".join(area_of(site, area, path, language) for area in composition(site.resolve(), number).areas)
     kind = site.details.columns["type"][number]
     return f'<!doctype html><html lang="{language}"><head>{"".join(head)}</head><body data-type="{kind}">{body}</body></html>'
 

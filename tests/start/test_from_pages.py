@@ -29,9 +29,8 @@ def begun(tmp_path_factory: pytest.TempPathFactory) -> Begun:
 
 def test_it_has_the_pages_titles_and_languages(begun: Begun) -> None:
     assert sorted(begun.after.tree.paths.tolist()) == sorted(begun.pages)
-    before, after = begun.before.resolve().outcomes, begun.after.resolve().outcomes
     for path in begun.pages:
-        assert after.of(path).title == before.of(path).title
+        assert begun.after.page(path)["title"] == begun.before.page(path)["title"]
     assert (begun.after.name, begun.after.url, begun.after.languages) == (
         "Quillmere Botanic Garden",
         "https://quillmere.example",
@@ -150,16 +149,16 @@ def test_titles_have_the_pattern_that_many_share(tmp_path: Path) -> None:
         pages[f"{name.lower()}/more/index.html"] = page.format(f"More | {name} | Thistlemouth Museum", "More")
     pages["news/odd/index.html"] = page.format("Something else", "Odd {one}")
     made, site = begin(tmp_path, pages)
-    effective, outcomes = site.resolve(), site.resolve().outcomes
+    effective = site.resolve()
     patterns = {path: effective[path]["title.pattern"] for path in site.tree.paths.tolist()}
     assert (site.name, patterns["/visit"], patterns["/ships/more"]) == (
         "Thistlemouth Museum",
         "{title} | {site}",
         "{title} | {parent} | {site}",
     )
-    assert outcomes.of("/").title == "Thistlemouth Museum"
-    assert outcomes.of("/news/more").title == "More | News | Thistlemouth Museum"
-    assert outcomes.of("/news/odd").title == "Something else"
+    assert site.page("/")["title"] == "Thistlemouth Museum"
+    assert site.page("/news/more")["title"] == "More | News | Thistlemouth Museum"
+    assert site.page("/news/odd")["title"] == "Something else"
     assert remarks(made)["headings that differ from the document title"] == 1
 
 

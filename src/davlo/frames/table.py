@@ -1,4 +1,4 @@
-"""Effective values as tables: long (a row for each page and setting), wide (a row for each page), and records."""
+"""Effective values as a long table: a row for each page and setting."""
 
 from __future__ import annotations
 
@@ -9,8 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.arrays.codebooks import Codebook, Codes, Mask
-from davlo.core.outcomes.areas import AreaContent, Composition
-from davlo.core.outcomes.page_outcomes import PageOutcomes
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.settings.values import format_value
 from davlo.core.site.source import Source, source_of
@@ -64,34 +62,3 @@ def long_table(
         value[has],
         which.ravel().astype(np.int32),
     )
-
-
-def outcome_record(outcomes: PageOutcomes) -> dict[str, object]:
-    """The outcomes of one page as JSON holds them."""
-    composition = outcomes.composition
-    return {
-        "title": outcomes.title,
-        "heading": outcomes.heading,
-        "headings": list(outcomes.headings),
-        "menu": {"shown": outcomes.in_menu, "label": outcomes.label, "reason": outcomes.not_in_menu or None},
-        "visitor may view": outcomes.visitor_may_view,
-        "sitemap": {"listed": outcomes.in_sitemap, "reason": outcomes.not_in_sitemap or None},
-        "width": composition.width or None,
-        "areas": {area.area: stands_record(area) for area in composition.areas},
-        "theme": theme_record(composition),
-        "phone": list(composition.phone),
-    }
-
-
-def stands_record(area: AreaContent) -> list[dict[str, str]]:
-    """The contents of an area as JSON holds them."""
-    return [{"kind": kind, "name": name} for kind, name in area.stands]
-
-
-def theme_record(composition: Composition) -> dict[str, object]:
-    """What the theme makes of a page's areas as JSON holds it."""
-    return {
-        "name": composition.theme.name if composition.theme else None,
-        "areas": {area.area: area.theme_name or None for area in composition.areas},
-        "instead": {area.area: area.instead.words for area in composition.areas if not area.theme_name},
-    }

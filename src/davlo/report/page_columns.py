@@ -8,10 +8,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.outcomes.page_outcomes import Outcomes
-from davlo.core.outcomes.page_view import group_of
 from davlo.core.outcomes.shown_values import ShownValues
-from davlo.core.outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
+from davlo.core.records.outcome_fields import HEADING_SAID
+from davlo.core.records.page_record import record_form
+from davlo.core.records.record import Group, PageRecord, RecordPages
+from davlo.core.records.settings_of_page import group_of
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.setting import ACCESS_FAMILIES
@@ -77,38 +78,45 @@ def coded(words: Sequence[str]) -> dict[str, Any]:
 
 
 def page_columns(effective: EffectiveModel, pages: Pages, parents: Pages, viewed: bool) -> dict[str, Any]:
-    """What the pages are: paths, titles, details and outcomes, a column each.
+    """What the pages are: paths, titles, details, and the lines of their records, a column each.
 
     `pages`: int64[n]: the pages of the report, ascending. `parents`: int64[n]: the place among them of the page above
     each; -1 where there is none. `viewed`: whether the report is for one viewer: nothing names pages then that are not
     in it.
     """
-    site, outcomes = effective.site, effective.shared(Outcomes)
+    site, records = effective.site, RecordPages(effective, pages, names_others=not viewed)
     kinds = [site.types.label(kind) for kind in site.details.type_of[pages].tolist()]
     names = DETAILS if viewed else (*DETAILS, *NAMING)
     details = {
         name: coded(site.details.columns[name].take(pages).texts()) for name in names if name in site.details.columns
     }
-    menu = outcomes.not_in_menu.take(pages).texts()
     return {
         "path": site.tree.paths.take(pages).tolist(),
         "title": site.details.title.take(pages).texts(),
         "parent": parents.tolist(),
         "type": coded(kinds),
         "details": {name: column for name, column in details.items() if column["words"] != [""]},
-        "headings": _other_headings(outcomes, pages),
-        "document title": outcomes.titles.take(pages).texts(),
-        "menu": coded([text and "it is not shown" for text in menu] if viewed else menu),
-        "label": coded(outcomes.labels.take(pages).texts()),
-        "sitemap": {"words": [*SITEMAP_REASONS], "runs": runs(outcomes.sitemap[pages])},
+        "headings": _other_headings(records),
+        "lines": _lines(records),
     }
 
 
-def _other_headings(outcomes: Outcomes, pages: Pages) -> dict[str, str]:
+def _other_headings(records: RecordPages) -> dict[str, str]:
     """The headings that differ from the page's title, by the page's place among these; empty: no heading."""
-    headings = outcomes.headings.take(pages).texts()
-    titles = outcomes.site.details.title.take(pages).texts()
+    codes, words = records.values(HEADING_SAID)
+    titles = records.site.details.title.take(records.pages).texts()
+    headings = [words[code] for code in codes.tolist()]
     return {str(at): one for at, (one, title) in enumerate(zip(headings, titles, strict=True)) if one != title}
+
+
+def _lines(records: RecordPages) -> dict[str, Any]:
+    """What readers and search engines meet on each page, for people, by what it is; areas are drawn instead."""
+    members = record_form(records, ()).group("outcomes").members
+    form = Group("", (Group("outcomes", tuple(one for one in members if one.name != "areas")),))
+    rows = [dict(PageRecord(records, form, row).lines()) for row in range(len(records))]
+    return {
+        label: coded([row.get(label, "") for row in rows]) for label in dict.fromkeys(one for r in rows for one in r)
+    }
 
 
 def setting_columns(effective: EffectiveModel, pages: Pages, viewed: bool) -> list[dict[str, Any]]:

@@ -59,10 +59,11 @@ def values_of(site: davlo.Site) -> Told:
 
 def outcomes_of(site: davlo.Site) -> Told:
     """For each page what readers and search engines see."""
-    outcomes, found = site.resolve().outcomes, Told()
+    found = Told()
     for path in site.tree.paths.tolist():
-        of = outcomes.of(path)
-        found |= {(path, "title"): of.title, (path, "menu"): of.in_menu, (path, "sitemap"): of.in_sitemap}
+        record = site.page(path)
+        met = {"title": "title", "menu": "menu.shown", "sitemap": "sitemap.listed"}
+        found |= {(path, name): record[field] for name, field in met.items()}
     return found
 
 

@@ -49,7 +49,7 @@ def test_what_readers_meet_is_what_the_reference_tells(site: SiteDict) -> None:
         listed = [(paths[p], level) for p, level in zip(menu.pages.tolist(), menu.level.tolist(), strict=True)]
         assert listed == plain.menu(site, values, language)
     for page, path in enumerate(paths):
-        provided = {name for name in effective.outcomes.of(path).headings if name != "heading.text"}
+        provided = {name for name in opened.page(path)["headings"] if name != "heading.text"}
         assert provided == plain.showing(values, path) & {"clock", "map"}
         found = composition(effective, page)
         stands = {area.area: list(area.stands) for area in found.areas}

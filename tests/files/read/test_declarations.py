@@ -92,7 +92,7 @@ everywhere: {layout.name: most}
     assert blocks["more"] == {"content": ("b", "c")}
     assert blocks["most"] == {"content": ("d", "b", "c"), "footer": ("a",)}
     assert blocks["bare"] == {"footer": ("c",)}
-    content = site.resolve().outcomes.of("/").composition.areas[0]
+    content = site.page("/")["areas.content"]
     assert content.stands == (("layout block", "d"), ("layout block", "b"), ("layout block", "c"), ("own content", ""))
     # the base changes: what is derived from it follows, in the files as in memory
     plain = site.declarations.layouts["plain"]._replace(blocks={"content": ("b", "d")})

@@ -8,12 +8,13 @@ from typing import TYPE_CHECKING
 
 import click
 
-from davlo.core.change.steps.new_page import new_page_view
+from davlo.core.change.steps.new_page import new_page_record
 from davlo.core.faults import UnknownName
 from davlo.core.outcomes.access.access_model import AccessModel
-from davlo.core.outcomes.areas import OWN_CONTENT, AreaContent
-from davlo.core.outcomes.page_view import PageView, SettingOfPage, page_view
-from davlo.core.outcomes.placeholders import HEADING
+from davlo.core.records.outcome_fields import HEAD
+from davlo.core.records.page_record import page_record
+from davlo.core.records.record import PageRecord
+from davlo.core.records.settings_of_page import SettingOfPage
 from davlo.core.site.settings.values import format_value, json_value, marked
 from davlo.core.wording import NOT_SHOWN, OTHER
 
@@ -73,10 +74,10 @@ def command(
         raise click.UsageError("name a page by its path or title")
     opened = open_named_site(site)
     effective = opened.resolve()
-    views = [page_view(effective, page) for page in _pages(opened, pages)]
+    views = [page_record(effective, page) for page in _pages(opened, pages)]
     if new is not None:
         path = new.path(opened)
-        views.append(new_page_view(opened, path, new.details_at(path), new.by))
+        views.append(new_page_record(opened, path, new.details_at(path), new.by))
     if form == "json":
         records = [_record(view, everything) for view in views]
         as_json(records[0] if len(records) == 1 else records)
@@ -117,16 +118,16 @@ def _pages(site: Site, words: Sequence[str]) -> list[int]:
         raise
 
 
-def _chosen(view: PageView, everything: bool) -> Sequence[SettingOfPage]:
+def _chosen(view: PageRecord, everything: bool) -> Sequence[SettingOfPage]:
     return view.settings if everything else view.said()
 
 
-def _one(view: PageView, everything: bool, is_new: bool) -> None:
+def _one(view: PageRecord, everything: bool, is_new: bool) -> None:
     """One page for a person."""
     say(Styled(view.path), "  " + view.details.get("title", ""))
     say(_details(view) + (", not there yet" if is_new else ""))
     heading("What a reader sees" if not is_new else "What a reader would see")
-    table(["", ""], _outcomes(view), indent="  ")
+    table(["", ""], view.lines(), indent="  ")
     heading("Settings")
     rows: list[Sequence[str]] = []
     group = ""
@@ -155,7 +156,7 @@ def _row(setting: SettingOfPage) -> list[str]:
     return [setting.name, value, str(setting.source.scope), setting.source.where]
 
 
-def _details(view: PageView) -> str:
+def _details(view: PageRecord) -> str:
     details = view.details
     told = [view.type, details["status"], f"under {view.parent}" if view.parent else "at the top"]
     told += [details["language"]] if "language" in details else []
@@ -164,62 +165,11 @@ def _details(view: PageView) -> str:
     return ", ".join(told)
 
 
-def _outcomes(view: PageView) -> list[tuple[str, str]]:
-    """What a reader and a search engine meet on a page, as (what, how)."""
-    outcomes, found = view.outcomes, view.outcomes.composition
-    rows = [
-        ("document title", outcomes.title),
-        ("heading", _heading(view)),
-        ("menu", _menu(view)),
-        ("sitemap", "listed" if outcomes.in_sitemap else f"left out: {outcomes.not_in_sitemap}"),
-        *(("in the head", tag) for tag in view.head_tags),
-    ]
-    if found.layout is None:
-        return [*rows, ("areas", "none: the page has no layout")]
-    theme = f", theme {found.theme.name}" if found.theme else ""
-    rows.append(("layout", f"{found.layout.name}, {found.width}{theme}"))
-    rows += [(f"area {area.area}", _area(area)) for area in found.areas]
-    if found.phone != found.layout.areas:
-        rows.append(("on a phone", ", ".join(found.phone)))
-    return rows
-
-
-def _heading(view: PageView) -> str:
-    """What the headings of the page say, or which blocks provide them."""
-    headings = view.outcomes.headings
-    told = [f'"{view.outcomes.heading}"' if one == HEADING else f"provided by the block {one}" for one in headings]
-    if len(told) > 1:
-        return f"{len(told)} of them: {', '.join(told)}"
-    if told:
-        return told[0]
-    is_hidden = any(one.name == "heading.show" and one.value is False for one in view.settings)
-    why = "heading.show is no" if is_hidden else "heading.text comes to nothing"
-    return f"none: {why}, and no block on the page provides one"
-
-
-def _menu(view: PageView) -> str:
-    outcomes = view.outcomes
-    if not outcomes.in_menu:
-        return f"not shown: {outcomes.not_in_menu}"
-    shown = f'shown as "{outcomes.label}"'
-    return shown if outcomes.visitor_may_view else f"{shown} to those who may view the page; a visitor may not"
-
-
-def _area(area: AreaContent) -> str:
-    parts = ["the page's own content" if kind == OWN_CONTENT else f"{kind} {name}" for kind, name in area.stands]
-    told = ", ".join(parts) or "nothing"
-    if not area.theme_name:
-        return f"{told} (the theme does not show this area: it {area.instead.words})"
-    if area.theme_name != area.area:
-        told += f" (the theme calls it {area.theme_name})"
-    return told
-
-
-def _beside(views: list[PageView], everything: bool, form: str) -> None:
+def _beside(views: list[PageRecord], everything: bool, form: str) -> None:
     """Pages beside each other, a row a detail, an outcome, a setting."""
     parts: list[tuple[str, list[dict[str, str]]]] = [
         ("details", [{"title": v.details.get("title", ""), "type": v.type, **_other_details(v)} for v in views]),
-        ("what a reader sees", [dict(_outcomes(view)) for view in views]),
+        ("what a reader sees", [dict(view.lines()) for view in views]),
     ]
     told = {one.name for view in views for one in _chosen(view, everything)}
     for group in dict.fromkeys(one.group for view in views for one in view.settings):
@@ -243,7 +193,7 @@ def _beside(views: list[PageView], everything: bool, form: str) -> None:
     say(f"* differs; - is not there. {differing} of {sum(bool(row[-1]) for row in rows)} differ.")
 
 
-def _other_details(view: PageView) -> dict[str, str]:
+def _other_details(view: PageRecord) -> dict[str, str]:
     return {"under": view.parent, **{n: f for n, f in view.details.items() if n not in ("title", "type", "parent")}}
 
 
@@ -252,9 +202,7 @@ def _value(setting: SettingOfPage) -> str:
     return f"{value} ({setting.source.scope})" if setting.source.file else value
 
 
-def _record(view: PageView, everything: bool) -> dict[str, object]:
-    from davlo.frames.table import outcome_record
-
+def _record(view: PageRecord, everything: bool) -> dict[str, object]:
     settings = {
         one.name: {
             "value": json_value(one.value),
@@ -271,7 +219,7 @@ def _record(view: PageView, everything: bool) -> dict[str, object]:
         "path": view.path,
         "title": view.details.get("title", ""),
         "type": view.details["type"],
-        "outcomes": outcome_record(view.outcomes),
-        "head": [*view.head_tags],
+        "outcomes": view.as_json("outcomes"),
+        "head": [*(view.of(HEAD) or ())],
         "settings": settings,
     }

@@ -13,7 +13,7 @@ from ..options import open_named_site, typed
 from ..screen import Columns, as_json, listing, say, table
 
 if TYPE_CHECKING:
-    from davlo.core.outcomes.viewpoint_results import ViewpointDifference, ViewpointResult
+    from davlo.core.records.viewpoint_results import ViewpointDifference, ViewpointResult
 
 COLUMNS = ("page", "as", "what", "value")
 DIFFERENCE_COLUMNS = ("page", "as", "what", "before", "now")

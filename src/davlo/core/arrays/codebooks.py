@@ -173,3 +173,22 @@ def distinct(keys: NDArray[np.int64]) -> tuple[NDArray[np.int64], Codes]:
     codes = np.empty(len(keys), dtype=np.int32)
     codes[order] = np.cumsum(begins) - 1
     return order[begins], codes
+
+
+def distinct_rows(columns: Sequence[NDArray[np.integer]]) -> tuple[NDArray[np.int64], Codes]:
+    """The first place of each different row of several columns, and for each place the number of its row.
+
+    `columns`: int[n] each. Returns int64[different] and int32[n].
+
+    Example
+    -------
+    >>> first, codes = distinct_rows([np.array([1, 0, 1]), np.array([-1, 4, -1])])
+    >>> first.tolist(), codes.tolist()
+    ([1, 0], [1, 0, 1])
+    """
+    codes, first = np.zeros(len(columns[0]), dtype=np.int64), np.zeros(0, dtype=np.int64)
+    for column in columns:
+        low, high = int(column.min(initial=0)), int(column.max(initial=0))
+        first, which = distinct(codes * (high - low + 1) + column.astype(np.int64) - low)
+        codes = which.astype(np.int64)
+    return first, codes.astype(np.int32)

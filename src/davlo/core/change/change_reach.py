@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from ..outcomes.viewpoint_results import ViewpointDifference, viewpoint_differences
+from ..records.viewpoint_results import ViewpointDifference, viewpoint_differences
 from ..resolve.effective import EffectiveModel
 from ..site.people import VISITOR
 from ..site.settings.scopes import OF_PAGES

@@ -1,9 +1,8 @@
-"""All outcomes of a site, and those of one page; each is worked out when it is first asked for."""
+"""The outcomes of a site, each for all pages at once, worked out when it is first asked for."""
 
 from __future__ import annotations
 
 from functools import cached_property
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,45 +13,10 @@ from ..fixed import Fixed
 from ..resolve.effective import EffectiveModel
 from ..site.people import VISITOR
 from .access.access_model import AccessModel
-from .areas import Composition, composition, headings_of
 from .menus.menu import Menu, is_yes, menu_of
 from .menus.menu_order import menu_order
-from .placeholders import HEADING, document_titles, filled_on, heading_texts, menu_labels
-from .sitemap.sitemap_reasons import SITEMAP_REASONS, sitemap_codes
-
-
-class PageOutcomes(NamedTuple):
-    """What readers and search engines see on a page.
-
-    Attributes
-    ----------
-    title : str
-        The document title.
-    heading : str
-        What the page's heading says; empty where `heading.show` is no.
-    label : str
-        What the menu calls the page.
-    in_menu, in_sitemap : bool
-    not_in_menu, not_in_sitemap : str
-        Why not; empty where it is.
-    composition : Composition
-        What its areas hold.
-    headings : tuple of str
-        What provides a heading there: `heading.text`, where the heading says something, and the blocks that show
-        on the page and say `provides: heading`.
-    visitor_may_view : bool
-    """
-
-    title: str
-    heading: str
-    label: str
-    in_menu: bool
-    not_in_menu: str
-    in_sitemap: bool
-    not_in_sitemap: str
-    composition: Composition
-    headings: tuple[str, ...] = ()
-    visitor_may_view: bool = True
+from .placeholders import HEADING, document_titles, filled, heading_texts, menu_labels
+from .sitemap.sitemap_reasons import sitemap_codes
 
 
 class Outcomes(Fixed):
@@ -62,7 +26,7 @@ class Outcomes(Fixed):
     -------
     >>> import davlo
     >>> outcomes = davlo.open_demo().resolve().outcomes
-    >>> outcomes.of("/visit/thanks").not_in_menu
+    >>> outcomes.not_in_menu[outcomes.site.page_number("/visit/thanks")]
     'menu.show is no'
     """
 
@@ -88,9 +52,7 @@ class Outcomes(Fixed):
     @cached_property
     def headings(self) -> Column:
         """What the heading of every page says; empty where `heading.show` is no."""
-        found, shown = self.heading_texts, is_yes(self.effective, "heading.show")
-        texts = Texts.of_column(found)
-        return Column(found.codes, Texts(texts.data, texts.start, np.where(shown, texts.end, texts.start)))
+        return self._where_shown(self.heading_texts, slice(None))
 
     @cached_property
     def menu(self) -> Menu:
@@ -133,40 +95,19 @@ class Outcomes(Fixed):
         """Fill the texts of all pages at once, for callers that ask page by page."""
         _ = self.titles, self.headings, self.labels
 
-    def of(self, page: str | int) -> PageOutcomes:
-        """The outcomes of one page, named by its path or its number.
+    def texts(self, setting: str, pages: NDArray[np.int64] | None = None) -> Column:
+        """What `title.pattern`, `heading.text` or `menu.label` comes to on all pages or on some.
 
-        Raises
-        ------
-        UnknownName
-            If there is no such page.
+        The heading is empty where `heading.show` is no. `pages`: int64[n].
         """
-        number = self.effective.page_number(page) if isinstance(page, str) else page
-        reason = int(self.sitemap[number])
-        found, heading = composition(self.effective, number), self._heading(number)
-        return PageOutcomes(
-            self._filled("titles", "title.pattern", number),
-            heading,
-            self._filled("labels", "menu.label", number),
-            bool(self.menu.shown[number]),
-            self.not_in_menu[number],
-            reason == 0,
-            SITEMAP_REASONS[reason],
-            found,
-            self._headings(heading, found),
-            bool(self.visible[number]),
-        )
+        name = {"title.pattern": "titles", HEADING: "headings", "menu.label": "labels"}[setting]
+        if pages is None or name in self.__dict__:  # filled for all pages already
+            found: Column = getattr(self, name)
+            return found if pages is None else found.take(pages)
+        found = filled(self.effective, setting, pages)
+        return self._where_shown(found, pages) if setting == HEADING else found
 
-    def _heading(self, page: int) -> str:
-        """What the heading of one page says."""
-        return self._filled("headings", HEADING, page) if is_yes(self.effective, "heading.show")[page] else ""
-
-    def _headings(self, heading: str, found: Composition) -> tuple[str, ...]:
-        """What provides a heading on a page."""
-        providing = [name for area in found.areas for name in headings_of(self.site, area)]
-        return (*((HEADING,) if heading.strip() else ()), *dict.fromkeys(providing))
-
-    def _filled(self, known: str, setting: str, page: int) -> str:
-        """A text of one page, from the texts of all pages if these are filled already."""
-        column: Column | None = self.__dict__.get(known)
-        return filled_on(self.effective, setting, page) if column is None else column[page]
+    def _where_shown(self, headings: Column, pages: NDArray[np.int64] | slice) -> Column:
+        """Headings of some pages, empty where `heading.show` is no."""
+        shown, texts = is_yes(self.effective, "heading.show")[pages], Texts.of_column(headings)
+        return Column(headings.codes, Texts(texts.data, texts.start, np.where(shown, texts.end, texts.start)))

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+import numpy as np
+
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import ALL_SCREENS, Block, Instead, Look
 from ..site.model import SiteModel
@@ -215,7 +217,7 @@ class _Sight:
             found.append(thing._replace(screens=screens) if kind in (SIDEBAR, BAND) else thing)
         heading = self.source("heading.show")
         if area == CONTENT and heading and self.value("heading.show") is True:
-            found.insert(0, Thing(HEADING, self._outcomes.of(self.page).heading, heading))
+            found.insert(0, Thing(HEADING, self._outcomes.texts("heading.text", np.array([self.page]))[0], heading))
         return tuple(found)
 
     def _of(self, family: str, area: str) -> Source | None:

@@ -333,10 +333,8 @@ function drawPage(main, path) {
   }
   const above = pages.parent[page];
   const details = Object.entries(pages.details).map(([name, column]) => [name, wordOf(column, page)]).filter((one) => one[1]);
-  const rows = [["Document title", pages["document title"][page]], ["Heading", headingOf(page) || "none"], ["Type", wordOf(pages.type, page)],
-    ["In the menu", wordOf(pages.menu, page) ? `no: ${wordOf(pages.menu, page)}` : `yes, as “${wordOf(pages.label, page)}”`],
-    ["In the sitemap", wordOf(pages.sitemap, page) ? `no: ${wordOf(pages.sitemap, page)}` : "yes"],
-    ...details.map(([name, text]) => [name, text])];
+  const lines = Object.entries(pages.lines).map(([name, column]) => [name, wordOf(column, page)]).filter((one) => one[1]);
+  const rows = [["type", wordOf(pages.type, page)], ...lines, ...details];
   add(main, element("h2", { tabindex: "-1" }, pages.title[page] || path),
     element("p", { class: "path" }, path, above >= 0 ? [", below ", pageLink(above)] : ", at the top"),
     element("dl", {}, rows.map(([name, text]) => element("div", {}, element("dt", {}, name), element("dd", {}, text)))),

@@ -7,7 +7,8 @@ from dataclasses import replace
 from typing import TypeVar
 
 from ...faults import UnknownName
-from ...outcomes.page_view import PageView, page_view
+from ...records.page_record import page_record
+from ...records.record import PageRecord
 from ...resolve.effective import EffectiveModel
 from ...resolve.fold import fold_stages
 from ...site.model import SiteModel
@@ -63,13 +64,12 @@ def _stamped(site: Model, page: int, by: str) -> Model:
     return replace(site, statements=site.statements.edited(site.catalogue.built_in(), more=_stamps(site, page, by)))
 
 
-def new_page_view(site: SiteModel, path: str, details: Mapping[str, str], by: str = "") -> PageView:
+def new_page_record(site: SiteModel, path: str, details: Mapping[str, str], by: str = "") -> PageRecord:
     """What a page would get once its row and its stamps are written. `Site.new_page` is the call to use."""
     typed, page = _with_row(site, path, details)
-    view = page_view(EffectiveModel(_stamped(typed, page, by)), page, is_new=True)
-    by_hand, alone = EffectiveModel(typed), typed.scope_pages.part(page, page + 1)
-    values = {one.name: by_hand.resolved_part(site.setting_number(one.name), alone).at(0) for one in view.settings}
-    return view._replace(by_hand={one.name: values[one.name] for one in view.settings if values[one.name] != one.value})
+    alone, by_hand = typed.scope_pages.part(page, page + 1), EffectiveModel(typed)
+    values = {one.name: by_hand.resolved_part(n, alone).at(0) for n, one in enumerate(site.catalogue.settings)}
+    return page_record(EffectiveModel(_stamped(typed, page, by)), page, is_new=True, by_hand=values)
 
 
 def _stamps(site: SiteModel, page: int, by: str) -> list[NewStatement]:

@@ -11,7 +11,7 @@ import pytest
 
 import davlo
 from davlo.core.change.steps.change import NameInstead
-from davlo.core.outcomes.viewpoint_results import viewpoint_differences, viewpoint_results
+from davlo.core.records.viewpoint_results import viewpoint_differences, viewpoint_results
 from davlo.core.site.model import Viewpoint
 from davlo.files.rewrite.rewrite import rewrite
 from tests.conftest import Ask, Run
@@ -37,16 +37,12 @@ def test_a_viewpoint_sees_what_the_reference_tells(site: SiteDict) -> None:
         may = [action for action in opened.actions if reference.may(site, viewpoint.viewer, action, viewpoint.page)]
         assert list(view.may) == may
         pattern = values.get((viewpoint.page, "title.pattern"), "{title}")
-        assert view.title == plain.fill(pattern, plain.words_of(site, viewpoint.page))
+        assert view.record is not None
+        assert view.record["title"] == plain.fill(pattern, plain.words_of(site, viewpoint.page))
         menu = [path for language in ("", *opened.languages) for path, _ in plain.menu(site, values, language)]
-        assert view.menu.startswith("in the menu as ") == (viewpoint.page in menu)
-        shown = {"day": reference.AREAS, "dim": ["content", "right"]}
-        theme = values.get((viewpoint.page, "layout.theme"), "none")
+        assert view.record["menu.shown"] == (viewpoint.page in menu)
         for area, things in plain.areas(values, viewpoint.page)[0].items():
-            named = [name for _, name in things if name]
-            told = dict(view.areas).get(area, "").split(", ")
-            if area in shown.get(theme, reference.AREAS):
-                assert [name for name in told if name not in ("own content", "")] == named
+            assert [*view.record[f"areas.{area}"].stands] == things
 
 
 @of_made_up_sites(7)
@@ -56,13 +52,16 @@ def test_a_state_does_not_differ_from_itself_and_a_change_shows_where_values_cha
     opened = replace(opened, viewpoints=viewpoints)
     before = opened.resolve()
     path = random.choice(opened.tree.paths.tolist())
-    after = opened.apply(davlo.Change().say("title.pattern", "changed", below=path)).resolve()
+    changed = opened.apply(davlo.Change().say("title.pattern", "changed", below=path))
+    after = changed.resolve()
     assert viewpoint_differences(before, opened.resolve()) == []
     titles = {
-        one.page for one in viewpoint_differences(before, after) if any(name == "title" for name, *_ in one.fields)
+        one.page
+        for one in viewpoint_differences(before, after)
+        if any(name == "document title" for name, *_ in one.fields)
     }
     expected = {
-        page for page in opened.tree.paths.tolist() if before.outcomes.of(page).title != after.outcomes.of(page).title
+        page for page in opened.tree.paths.tolist() if opened.page(page)["title"] != changed.page(page)["title"]
     }
     assert titles == expected
 
@@ -71,8 +70,10 @@ def test_the_command_shows_each_in_a_table_and_what_differs(ask: Ask, run: Run, 
     told = ask("show", "--viewpoints").splitlines()
     assert told[0].split() == ["page", "as", "what", "value"]
     assert told[1].split() == ["/visit/tickets", "visitor", "may", "view"]
-    assert told[2].strip() == "title          Tickets · Quillmere Botanic Garden"
-    assert {"area right     visit-planning", "menu           in the menu as Tickets"} <= {line.strip() for line in told}
+    assert told[2].strip() == "document title  Tickets · Quillmere Botanic Garden"
+    assert {"area right      sidebar visit-planning", 'menu            shown as "Tickets"'} <= {
+        line.strip() for line in told
+    }
     assert ["/staff/rota", "visitor", "may", "nothing"] in [line.split() for line in told]
     assert ask("show", "--viewpoints", "--against", str(garden)) == f"0 of 5 viewpoints differ from {garden}\n"
     nothing = run("show", "--viewpoints", "--site", str(small()))
@@ -90,7 +91,7 @@ def test_a_difference_from_another_folder(tmp_path: Path, run: Run) -> None:
     told = run("show", "--viewpoints", "--against", str(one), "--site", str(other))
     assert [line.split() for line in told.out.splitlines()[:3]] == [
         ["page", "as", "what", "before", "now"],
-        ["/visit/tickets", "visitor", "area", "right", "visit-planning", "main"],
+        ["/visit/tickets", "visitor", "area", "right", "sidebar", "visit-planning", "sidebar", "main"],
         ["/staff/rota", "visitor", "may", "nothing", "view"],
     ]
     assert run("show", "--viewpoints", "--against", "nowhere", "--site", str(other)).status == 2

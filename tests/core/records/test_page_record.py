@@ -11,7 +11,7 @@ import pytest
 
 import davlo
 from davlo.core.change.steps.new_page import with_page
-from davlo.core.outcomes.page_view import GROUPS, OWN
+from davlo.core.records.settings_of_page import ORDER
 from davlo.core.site.source import source_of
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import TYPES, SiteDict, of_made_up_sites, write_site
@@ -57,7 +57,7 @@ def test_a_page_whole() -> None:
     assert (page.parent, page.type, page.details["tags"]) == ("/visit", "Page", "prices")
     assert [one.name for one in page.said()][:2] == ["title.pattern", "layout.name"]
     groups = list(dict.fromkeys(one.group for one in page.settings))
-    assert groups == [group for group in [*dict.fromkeys(GROUPS.values()), OWN] if group in groups]
+    assert groups == [group for group in ORDER if group in groups]
     assert "details" not in page.details
     with pytest.raises(davlo.UnknownName):
         davlo.open_demo().page("/nowhere")
@@ -83,4 +83,4 @@ def test_a_page_that_cannot_be_is_refused() -> None:
         "status takes live, draft or folder, not 'done'",
         "order takes a number, not 'first'",
     ]
-    assert site.new_page("/x", order="2.5", status="draft").outcomes.not_in_menu == "it is a draft"
+    assert site.new_page("/x", order="2.5", status="draft")["menu.reason"] == "it is a draft"

@@ -1,0 +1,1 @@
+"""The page record: all that is worked out for a page, each field declared once."""

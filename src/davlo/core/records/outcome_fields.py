@@ -1,0 +1,287 @@
+"""What readers and search engines meet on a page, as fields of its record."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from functools import cache, partial
+from typing import Any, TypeVar
+
+import numpy as np
+
+from ..arrays.codebooks import Codebook, Codes, Column, Mask, distinct
+from ..arrays.texts import Texts
+from ..outcomes.areas import OWN_CONTENT, AreaContent, Composition, PageValue, area_content, headings_of
+from ..outcomes.placeholders import HEADING
+from ..outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
+from .record import Field, FieldValues, Group, PageRecord, RecordPages
+
+T = TypeVar("T")
+NOTHING = "nothing"
+"""How an area without anything in it reads."""
+
+
+def _texts(setting: str, pages: RecordPages) -> FieldValues[str]:
+    found = pages.outcomes.texts(setting, None if pages.is_all else pages.pages)
+    return FieldValues(found.codes, found.words)
+
+
+def _flag(mask: Mask, pages: RecordPages) -> FieldValues[bool]:
+    return FieldValues(mask[pages.pages].astype(np.int32), (False, True))
+
+
+def _reason(column: Column, pages: RecordPages) -> FieldValues[str]:
+    """Reasons, of which the first is the empty one."""
+    return FieldValues(column.codes[pages.pages] - 1, column.words[1:])
+
+
+def _in_menu(pages: RecordPages) -> FieldValues[bool]:
+    return _flag(pages.outcomes.menu.shown, pages)
+
+
+def _not_in_menu(pages: RecordPages) -> FieldValues[str]:
+    return _reason(pages.outcomes.not_in_menu, pages)
+
+
+def _visible(pages: RecordPages) -> FieldValues[bool]:
+    return _flag(pages.outcomes.visible, pages)
+
+
+def _in_sitemap(pages: RecordPages) -> FieldValues[bool]:
+    return _flag(pages.outcomes.sitemap == 0, pages)
+
+
+def _not_in_sitemap(pages: RecordPages) -> FieldValues[str]:
+    return _reason(Column(pages.outcomes.sitemap, SITEMAP_REASONS), pages)
+
+
+def _of_layout(value: Callable[[Composition], T], pages: RecordPages) -> FieldValues[T]:
+    """What the page's layout and theme decide."""
+    return FieldValues(pages.layouts.codes, [value(one) for one in pages.layouts.values])
+
+
+def _named(found: FieldValues[str]) -> FieldValues[str]:
+    """Names, of which the empty one is none."""
+    there = np.array([bool(name) for name in found.values], dtype=bool)
+    return FieldValues(np.where(there[found.codes], found.codes, -1), found.values)
+
+
+def _width(pages: RecordPages) -> FieldValues[str]:
+    codes, made = pages.layouts
+    return FieldValues(
+        np.where(np.array([bool(one.width) for one in made])[codes], codes, -1), [one.width for one in made]
+    )
+
+
+def _theme(pages: RecordPages) -> FieldValues[str]:
+    return _named(_of_layout(lambda one: one.theme.name if one.theme else "", pages))
+
+
+def _area(area: str, pages: RecordPages) -> FieldValues[AreaContent]:
+    layouts = np.array([area in [one.area for one in made.areas] for made in pages.layouts.values], dtype=bool)
+    there = layouts[pages.layouts.codes]
+    settings = (
+        "layout.name",
+        "layout.theme",
+        *(f"{family}.{area}" for family in ("band", "sidebar", "look", "blocks")),
+    )
+    first, codes = pages.alike([np.where(there, pages.codes(name), -2) for name in settings])
+    contents, numbers = Codebook[AreaContent](), []
+    declared = pages.site.declarations
+    for page in first:
+        value = PageValue(pages.effective, page)
+        layout = declared.layouts.get(value.word("layout.name"))
+        if layout is None or area not in layout.areas:
+            numbers.append(-1)
+            continue
+        theme = declared.themes.get(value.word("layout.theme"))
+        numbers.append(contents.code(area_content(pages.site, value, layout, theme, area)))
+    return FieldValues(np.array(numbers, dtype=np.int32)[codes], contents.items)
+
+
+def _headings(pages: RecordPages) -> FieldValues[tuple[str, ...]]:
+    """What provides a heading on each page, nothing twice."""
+    words: list[tuple[str, ...]] = [(), (HEADING,)]
+    heading = pages.values(HEADING_SAID)
+    codes = (~Texts.of_column(Column(heading.codes, heading.values)).blank()).astype(np.int64)
+    of_area = [pages.values(area_field(area)) for area in pages.areas]
+    provided = Codebook[tuple[str, ...]]([()])
+    blocks = [
+        np.array([*(provided.code(tuple(headings_of(pages.site, one))) for one in found.values), 0])[found.codes]
+        for found in of_area
+    ]
+    for place in pages.area_places if len(provided) > 1 else ():
+        here = np.zeros(len(pages), dtype=np.int64)
+        for area, given in enumerate(blocks):
+            here = np.where(place == area, given, here)
+        first, which = distinct(codes * len(provided) + here)
+        before, more = codes[first].tolist(), here[first].tolist()
+        words = [tuple(dict.fromkeys((*words[one], *provided[other]))) for one, other in zip(before, more, strict=True)]
+        codes = which.astype(np.int64)
+    return FieldValues(codes.astype(np.int32), words)
+
+
+def _head(pages: RecordPages) -> FieldValues[tuple[str, ...]]:
+    tags = tuple(one.html for one in pages.site.ownership_proofs if one.tag)
+    is_home = (pages.pages == pages.site.details.home) & bool(tags)
+    return FieldValues(is_home.astype(np.int32) - 1, (tags,))
+
+
+def _heading_words(headings: Sequence[str], record: PageRecord) -> str:
+    """What the headings of the page say, or which blocks provide them."""
+    told = [f'"{record.of(HEADING_SAID)}"' if one == HEADING else f"provided by the block {one}" for one in headings]
+    if len(told) > 1:
+        return f"{len(told)} of them: {', '.join(told)}"
+    if told:
+        return told[0]
+    is_hidden = record.setting("heading.show") is False
+    why = "heading.show is no" if is_hidden else "heading.text comes to nothing"
+    return f"none: {why}, and no block on the page provides one"
+
+
+def _menu_words(is_shown: bool, record: PageRecord) -> str:
+    if not is_shown:
+        reason = record.of(MENU_REASON)
+        return f"not shown: {reason}" if reason else "not shown"
+    shown = f'shown as "{record.of(MENU_LABEL)}"'
+    return shown if record.of(VISITOR_MAY_VIEW) else f"{shown} to those who may view the page; a visitor may not"
+
+
+def _sitemap_words(is_listed: bool, record: PageRecord) -> str:
+    return "listed" if is_listed else f"left out: {record.of(SITEMAP_REASON)}"
+
+
+def _layout_words(width: str | None, record: PageRecord) -> str:
+    layout, theme = record.setting("layout.name"), record.of(THEME)
+    if width is None:
+        return "none, so the page has no areas"
+    return f"{layout}, {width}" + (f", theme {theme}" if theme else "")
+
+
+def area_words(area: AreaContent, record: PageRecord) -> str:
+    """What an area holds, and what the theme makes of it."""
+    parts = ["the page's own content" if kind == OWN_CONTENT else f"{kind} {name}" for kind, name in area.stands]
+    told = ", ".join(parts) or NOTHING
+    if not area.theme_name:
+        return f"{told} (the theme does not show this area: it {area.instead.words})"
+    if area.theme_name != area.area:
+        told += f" (the theme calls it {area.theme_name})"
+    return told
+
+
+def _head_words(tags: tuple[str, ...] | None, record: PageRecord) -> tuple[str, ...]:
+    return tags or ()
+
+
+def _phone(one: Composition) -> tuple[str, ...]:
+    return one.phone
+
+
+def _phone_words(phone: tuple[str, ...], record: PageRecord) -> str:
+    """The areas in the order that a phone has, if it is another than the layout's."""
+    areas = tuple(one.removeprefix("areas.") for one in record if one.startswith("areas."))
+    return ", ".join(phone) if phone != areas else ""
+
+
+def _stands(area: AreaContent) -> list[dict[str, str]]:
+    return [{"kind": kind, "name": name} for kind, name in area.stands]
+
+
+def _theme_names(one: Composition) -> dict[str, str | None]:
+    return {area.area: area.theme_name or None for area in one.areas}
+
+
+def _theme_instead(one: Composition) -> dict[str, str]:
+    return {area.area: area.instead.words for area in one.areas if not area.theme_name}
+
+
+def _text(text: str, record: PageRecord) -> str:
+    return text
+
+
+TITLE = Field("title", "The document title.", partial(_texts, "title.pattern"), label="document title", words=_text)
+HEADING_SAID = Field("heading", "What the heading says; empty where `heading.show` is no.", partial(_texts, HEADING))
+HEADINGS = Field(
+    "headings",
+    "What provides a heading: `heading.text`, and blocks that show on the page.",
+    _headings,
+    list,
+    label="heading",
+    words=_heading_words,
+)
+MENU_SHOWN = Field("shown", "Whether the page is in the menu.", _in_menu, label="menu", words=_menu_words)
+MENU_LABEL = Field("label", "What the menu calls the page.", partial(_texts, "menu.label"))
+MENU_REASON = Field("reason", "Why the page is not in the menu; null where it is.", _not_in_menu, names_others=True)
+VISITOR_MAY_VIEW = Field("visitor may view", "Whether a visitor may view the page.", _visible)
+SITEMAP_LISTED = Field(
+    "listed", "Whether the page is in the sitemap.", _in_sitemap, label="sitemap", words=_sitemap_words
+)
+SITEMAP_REASON = Field("reason", "Why the page is not in the sitemap; null where it is.", _not_in_sitemap)
+HEAD = Field(
+    "head",
+    "On the home page: the HTML tags that prove who owns the site.",
+    _head,
+    list,
+    label="in the head",
+    words=_head_words,
+    is_optional=True,
+)
+WIDTH = Field(
+    "width", "`narrow`, `medium` or `full`; null without a layout.", _width, label="layout", words=_layout_words
+)
+THEME = Field("name", "The theme; null without one.", _theme)
+PHONE = Field(
+    "phone",
+    "The areas from top to bottom on a phone.",
+    partial(_of_layout, _phone),
+    list,
+    label="on a phone",
+    words=_phone_words,
+)
+THEME_GROUP = Group(
+    "theme",
+    (
+        THEME,
+        Field(
+            "areas",
+            "What the theme calls each area; null where it does not show it.",
+            partial(_of_layout, _theme_names),
+        ),
+        Field("instead", "What the theme does about areas that it does not show.", partial(_of_layout, _theme_instead)),
+    ),
+)
+
+
+@cache
+def area_field(area: str) -> Field[AreaContent]:
+    """The field of an area's contents."""
+    return Field(
+        area,
+        "What stands in the area, in order: the band, the sidebar, the layout's blocks, the page's blocks.",
+        partial(_area, area),
+        _stands,
+        label=f"area {area}",
+        words=area_words,
+        is_optional=True,
+    )
+
+
+def outcome_fields(pages: RecordPages) -> tuple[Field[Any] | Group, ...]:
+    """The fields of what readers and search engines meet; an area has one if one of these pages has it."""
+    areas = tuple(area_field(area) for area in pages.areas)
+    return (
+        TITLE,
+        HEADING_SAID,
+        HEADINGS,
+        Group("menu", (MENU_SHOWN, MENU_LABEL, MENU_REASON)),
+        VISITOR_MAY_VIEW,
+        Group("sitemap", (SITEMAP_LISTED, SITEMAP_REASON)),
+        HEAD,
+        WIDTH,
+        Group("areas", areas, _area_places),
+        THEME_GROUP,
+        PHONE,
+    )
+
+
+def _area_places(pages: RecordPages) -> Sequence[Codes]:
+    return pages.area_places

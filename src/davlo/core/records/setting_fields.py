@@ -1,0 +1,62 @@
+"""The settings of a page as fields of its record: the value, its source, and why it is not shown."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import cache, partial
+from typing import Any
+
+import numpy as np
+
+from ..arrays.codebooks import distinct
+from ..outcomes.shown_values import ShownValues
+from ..site.model import SiteModel
+from ..site.settings.scopes import ScopeKind
+from ..site.settings.values import json_value
+from ..site.source import Source, source_of
+from .record import Field, FieldValues, Group, RecordPages
+
+
+def source_record(source: Source) -> dict[str, object]:
+    """A source as the page record has it in JSON."""
+    return {"scope": str(source.scope), "file": source.file or None, "line": source.line or None}
+
+
+def _value(number: int, pages: RecordPages) -> FieldValues[Any]:
+    found = pages.effective.resolved(number)
+    return FieldValues(np.where(pages.site.has(number)[pages.pages], found.value[pages.pages], -1), found.words)
+
+
+def _source(number: int, pages: RecordPages) -> FieldValues[Source]:
+    site = pages.site
+    statement = pages.effective.resolved(number).source[pages.pages]
+    if pages.is_new:
+        scopes = np.append(site.statements.scope, ScopeKind.BUILT_IN)
+        stamped = scopes[statement] == ScopeKind.STAMP
+        live = pages.effective.fold_stages(number).live_source[pages.pages]
+        statement = np.where(stamped, live, statement)
+    first, codes = distinct(statement.astype(np.int64))
+    sources = [source_of(site, one) for one in statement[first].tolist()]
+    return FieldValues(np.where(site.has(number)[pages.pages], codes, -1), sources)
+
+
+def _why_not_shown(number: int, pages: RecordPages) -> FieldValues[str]:
+    found = pages.effective.shared(ShownValues).reasons(number)
+    return FieldValues(found.codes[pages.pages] - 1, found.words[1:])
+
+
+@cache
+def setting_fields(name: str, number: int) -> tuple[Field[Any], Field[Source], Field[str]]:
+    """The fields of one setting: its value, its source, and why it is not shown."""
+    return (
+        Field(name, "The effective value.", partial(_value, number), json_value, is_optional=True),
+        Field(name, "Where the value came from.", partial(_source, number), source_record, is_optional=True),
+        Field(name, "Why the value is not shown.", partial(_why_not_shown, number), is_optional=True),
+    )
+
+
+def setting_groups(site: SiteModel, numbers: Sequence[int]) -> tuple[Group, ...]:
+    """The groups of the settings' fields: values, sources, and why some are not shown."""
+    every = [setting_fields(site.catalogue[number].name, number) for number in numbers]
+    names = ("settings", "sources", "not shown")
+    return tuple(Group(name, tuple(one[at] for one in every)) for at, name in enumerate(names))
