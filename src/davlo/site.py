@@ -1,4 +1,8 @@
-"""The site and its effective settings as a library user holds them."""
+"""The site as a library user holds it: one class, with every call that asks, changes, writes or publishes.
+
+The module is long because the calls' docs stand here; the work of each stands in its room, which is imported when it is
+called.
+"""
 
 from __future__ import annotations
 
@@ -6,24 +10,41 @@ import os
 import tempfile
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
+from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Self
 
 import numpy as np
 
-from davlo.changes import Changes
+from davlo.core.arrays.codebooks import Mask
 from davlo.core.faults import SiteError
+from davlo.core.site.model import SiteModel
+from davlo.effective import Effective
 from davlo.files.read.site_folder import read_folder, read_tables
 from davlo.files.store.site_writes import read_steadily, recover
+from davlo.write_results import Undoing, Written
 
 if TYPE_CHECKING:
     import datetime
 
+    from davlo.access import Access
     from davlo.as_built.built_comparison import BuiltComparison
+    from davlo.core.change.change_reach import ChangeReach
+    from davlo.core.change.differences.comparison import Comparison
+    from davlo.core.change.steps.change import Change
+    from davlo.core.condense.condensing import Condensing
     from davlo.core.findings.check import Report
-    from davlo.core.records.viewpoint_results import ViewpointDifference
+    from davlo.core.findings.finding import Finding
+    from davlo.core.outcomes.area_fits import AreaFits
+    from davlo.core.outcomes.declaration_list import Declaration
+    from davlo.core.outcomes.link_lists import LinkList
+    from davlo.core.records.record import PageRecord
+    from davlo.core.records.viewpoint_results import ViewpointDifference, ViewpointResult
     from davlo.files.announce.announcement import Announcement
     from davlo.files.output.publication import Publication
+    from davlo.files.rewrite.line_edits import Edit
+    from davlo.files.rewrite.ways import Way
+    from davlo.files.store.write_records import WriteRecord
 
 
 def open_site(folder: str | Path) -> Site:
@@ -91,7 +112,7 @@ def _today() -> datetime.date:
     return datetime.datetime.now().astimezone().date()
 
 
-class Site(Changes):
+class Site(SiteModel):
     """One website's pages, declarations and decisions, as `davlo.open_site` reads them.
 
     Example
@@ -144,6 +165,237 @@ class Site(Changes):
 
         return site_html(self)
 
+    @property
+    def _own_folder(self) -> Path:
+        """The site folder.
+
+        Raises
+        ------
+        ChangeRefused
+            If the site is in none.
+        """
+        from davlo.core.change.refused import ChangeRefused
+
+        if not self.folder:
+            raise ChangeRefused("the site is in no folder, so there is nothing to write it to")
+        return Path(self.folder)
+
+    def resolve(self, settings: Iterable[str] | None = None, pages: Iterable[str] | None = None) -> Effective:
+        """The effective settings of every page, or of some.
+
+        Parameters
+        ----------
+        settings : names of settings, optional
+            The result covers only these, in this order.
+        pages : paths, optional
+            The result covers only these, in this order.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting or page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo()
+        >>> site.resolve()["/visit/tickets"]["sidebar.right"]
+        'visit-planning'
+        >>> dict(site.resolve(["heading.show", "layout.name"], ["/campaigns/spring"])["/campaigns/spring"])
+        {'heading.show': False, 'layout.name': 'open'}
+        """
+        return self._effective if settings is None and pages is None else Effective(self, settings, pages)
+
+    @cached_property
+    def _effective(self) -> Effective:
+        """All settings of all pages: a site never changes, so they are worked out once."""
+        return Effective(self)
+
+    def page(self, path: str) -> PageRecord:
+        """One page whole: its details, what readers and search engines see, its settings in groups.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> page = davlo.open_demo().page("/visit/tickets")
+        >>> page["title"], page.said()[0].name, str(page.said()[0].source)
+        ('Tickets · Quillmere Botanic Garden', 'title.pattern', 'everywhere, davlo.yaml:36')
+        """
+        from davlo.core.records.page_record import page_record
+
+        return page_record(self.resolve(), self.page_number(path))
+
+    def new_page(self, path: str, *, by: str = "", **details: str) -> PageRecord:
+        """What a page would get once its row and its stamps are written; nothing is written now.
+
+        `by_hand` of the record holds what would differ for a row that somebody types without stamps.
+
+        Parameters
+        ----------
+        path : str
+            Starts with `/`.
+        by : str
+            The person who makes the page, and owns it unless a default names another.
+        details : str
+            What the page list would say of it: `type="event"`, `title=…`, `status="draft"`, or any other detail.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such type, detail or person.
+        SiteError
+            If there cannot be such a page: the path is taken or no path, or the parent is not there.
+
+        Example
+        -------
+        >>> import davlo
+        >>> page = davlo.open_demo().new_page("/visit/picnic", type="event", title="Picnic")
+        >>> page.parent, page["title"]
+        ('/visit', 'Picnic · Quillmere Botanic Garden')
+        """
+        from davlo.core.change.steps.new_page import new_page_record
+
+        return new_page_record(self, path, details, by)
+
+    def with_page(self, path: str, *, by: str = "", **details: str) -> Self:
+        """The site as it would be with one more page, with its stamps; nothing is written.
+
+        Takes and raises what `new_page` does.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo().with_page("/members/pages/ada-lune", by="ida.marsh")
+        >>> site.access().actions("ida.marsh", "/members/pages/ada-lune")
+        ('view', 'edit')
+        """
+        from davlo.core.change.steps.new_page import with_page
+
+        return with_page(self, path, details, by=by)[0]
+
+    def declared(self, kind: str | None = None) -> list[Declaration]:
+        """Every declaration with what it says, and where it is used: on how many pages, and in which areas.
+
+        Settings, types, rules and guarantees count among them.
+
+        Parameters
+        ----------
+        kind : str, optional
+            `layout`, `theme`, `sidebar`, `look`, `band`, `block`, `preset`, `type`, `setting`, `rule`, `guarantee`,
+            `person`, `group` or `role`: these alone.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such kind.
+
+        Example
+        -------
+        >>> import davlo
+        >>> {declaration.name: declaration.pages for declaration in davlo.open_demo().declared("theme")}
+        {'day': 149, 'evening': 9}
+        >>> rule = davlo.open_demo().declared("rule")[3]
+        >>> rule.details["when"], rule.pages, rule.decides
+        ({'type': ('event',), 'tag': ('night',)}, 3, 3)
+        """
+        from davlo.core.outcomes.declaration_list import DeclarationList
+
+        return list(DeclarationList(self.resolve()).declarations(kind))
+
+    def declared_names(self, kind: str | None = None) -> dict[str, tuple[str, ...]]:
+        """The names of all that is declared, by kind; or those of one kind.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such kind.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().declared_names("look")
+        {'look': ('usual', 'pinned')}
+        """
+        from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
+
+        return {one: declared_names(self, one) for one in (DECLARED_KINDS if kind is None else (kind,))}
+
+    def fits(self, area: str) -> AreaFits:
+        """What may stand in an area, and which bands may not, and why.
+
+        Raises
+        ------
+        UnknownName
+            If no layout has the area.
+
+        Example
+        -------
+        >>> import davlo
+        >>> found = davlo.open_demo().fits("footer")
+        >>> found.bands, found.not_offered["menu-main"]
+        (('footer-legal', 'footer-press'), 'fits menu, not footer')
+        """
+        from davlo.core.outcomes.area_fits import area_fits
+
+        return area_fits(self, area)
+
+    def links(self, block: str = "", on: str | None = None, language: str = "", viewer: str = "visitor") -> LinkList:
+        """The menu, or what a block of links lists: in order, with what is left out and why.
+
+        Parameters
+        ----------
+        block : str
+            A block of the kind `menu`, `branch-links` or `links`; empty: the site's menu.
+        on : path, optional
+            The page on which it stands: its language is that of the readers.
+        language : str
+            The language of the readers (default: that of the page, or the site's first).
+        viewer : str
+            A person, `visitor`, `signed-in` or a group.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such list, page, language or viewer.
+
+        Example
+        -------
+        >>> import davlo
+        >>> menu = davlo.open_demo().links(language="fr")
+        >>> [(link.level, link.label) for link in menu.links()][:2]
+        [(1, 'Jardin botanique de Quillmere'), (2, 'Agenda')]
+        >>> every = davlo.open_demo().links()
+        >>> [path for path, why in every.omitted() if why == "a visitor may not view it"][:2]
+        ['/members', '/members/benefits']
+        """
+        from davlo.core.faults import UnknownName
+        from davlo.core.outcomes.link_lists import link_list
+
+        if language and language not in self.languages:
+            raise UnknownName("language", language, self.languages)
+        if on is not None and not language:
+            language = self.details.language[self.page_number(on)]
+        return link_list(self.resolve().outcomes, block, language, viewer)
+
+    def viewpoint_results(self) -> list[ViewpointResult]:
+        """What each viewpoint of the site sees: a viewer on a page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> first = davlo.open_demo().viewpoint_results()[0]
+        >>> first.page, first.viewer, first.may, first.fields()["area right"]
+        ('/visit/tickets', 'visitor', ('view',), 'sidebar visit-planning')
+        """
+        from davlo.core.records.viewpoint_results import viewpoint_results
+
+        return viewpoint_results(self.resolve())
+
     def viewpoint_differences(self, before: Site) -> list[ViewpointDifference]:
         """The viewpoints of this site that see something else than in another state of it.
 
@@ -158,6 +410,48 @@ class Site(Changes):
         from davlo.core.records.viewpoint_results import viewpoint_differences
 
         return viewpoint_differences(before.resolve(), self.resolve())
+
+    def pages_when(self, *conditions: str) -> list[str]:
+        """The paths of the pages that meet conditions, in the order of the tree.
+
+        Parameters
+        ----------
+        conditions : str
+            `KEY=VALUE` as a rule's `when` has it, or a column of the page list. All keys must match; repeat a key to
+            allow either value.
+
+        Raises
+        ------
+        SiteError
+            If a condition is not understood.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().pages_when("type=event", "below=/visit")[:2]
+        ['/visit/schools/workshops/pond-dipping', '/visit/schools/workshops/owl-night']
+        """
+        return self.tree.paths.take(np.flatnonzero(self.mask_when(conditions))).tolist()
+
+    def mask_when(self, conditions: Sequence[str]) -> Mask:
+        """Where conditions hold, as `pages_when` takes them. bool[pages]"""
+        from davlo.files.read.sections.when import asked_condition
+
+        return self.pages(asked_condition(conditions, self))
+
+    def access(self) -> Access:
+        """Who may do what, on which pages.
+
+        Example
+        -------
+        >>> import davlo
+        >>> access = davlo.open_demo().access()
+        >>> access.actions("sefa.moana", "/members/pages/sefa-moana")
+        ('view', 'edit')
+        """
+        from davlo.access import Access
+
+        return Access(self.resolve())
 
     def check(self, today: datetime.date | None = None, pages: Iterable[str] | None = None) -> Report:
         """Every finding, the worst first.
@@ -194,108 +488,79 @@ class Site(Changes):
             asked[[self.page_number(path) for path in pages]] = True
         return check(self.resolve(), published, today, asked)
 
-    def publication(self, to: str | Path, today: datetime.date | None = None, *, packed: bool = False) -> Publication:
-        """The files that search engines read, as they would be published today; `write` writes them.
-
-        Parameters
-        ----------
-        to : str or Path
-            The folder for the files.
-        today : datetime.date, optional
-            Pages modified after this day have no date in the sitemap (default: the clock's).
-        packed : bool
-            Whether sitemaps are packed (.xml.gz).
+    def reach(self, change: Change) -> ChangeReach:
+        """What a change would do: the difference that it makes, and where it has no effect; nothing is written.
 
         Raises
         ------
-        ValueFault
-            If two files would have the same name.
+        ChangeError
+            If a step cannot be done.
+
+        Example
+        -------
+        >>> import davlo
+        >>> reach = davlo.open_demo().reach(davlo.Change().take_away("sidebar.right", below="/visit"))
+        >>> reach.count(), reach.values()[0][:4]
+        (23, ('/visit/tickets', 'sidebar.right', 'visit-planning', 'main'))
+        """
+        from davlo.core.change.change_reach import ChangeReach
+        from davlo.core.change.steps.apply import Applying
+        from davlo.core.findings.check import new_and_gone
+
+        applying = Applying(self, change)
+        if applying.single is None:
+            return ChangeReach(self.resolve(), applying.done().resolve(), change, new_and_gone)
+        return ChangeReach(
+            self.resolve(), lambda: applying.done().resolve(), change, new_and_gone, edit=applying.single
+        )
+
+    def apply(self, change: Change) -> Self:
+        """The site after a change; nothing is written, and this one stays as it is.
+
+        Raises
+        ------
+        ChangeError
+            If a step cannot be done.
+
+        Example
+        -------
+        >>> import davlo
+        >>> after = davlo.open_demo().apply(davlo.Change().say("menu.show", False, here="/visit/maps"))
+        >>> after.resolve()["/visit/maps"]["menu.show"]
+        False
+        """
+        from davlo.core.change.steps.apply import apply
+
+        return apply(self, change)
+
+    def difference(self, other: Site, when: Sequence[str] = ()) -> Comparison:
+        """How another state of the site differs from this one, page by page, and why.
+
+        Parameters
+        ----------
+        other : Site
+            The later state.
+        when : sequence of str
+            Only pages that match these conditions in either state, written as for `pages_when`.
+
+        Raises
+        ------
         SiteError
-            If a file of addresses to add cannot be understood.
+            If a condition is not understood.
 
         Example
         -------
         >>> import davlo
-        >>> davlo.open_demo().publication("no-such-folder").files["robots.txt"]
-        'new'
+        >>> site = davlo.open_demo()
+        >>> found = site.difference(site.apply(davlo.Change().say("title.limit", 40, type="event")), ["below=/events"])
+        >>> found.count(), found.causes[0].what
+        (13, 'new')
         """
-        from davlo.files.output.publication import plan_publication
+        from davlo.core.change.differences.comparison import Comparison
+        from davlo.core.findings.check import new_and_gone
 
-        return plan_publication(self.resolve(), self._own_folder, Path(to), today or _today(), packed=packed)
-
-    def announcement(self, endpoint: str = "", today: datetime.date | None = None) -> Announcement:
-        """The addresses that changed since a search engine was told last; `send` tells it.
-
-        Parameters
-        ----------
-        endpoint : str
-            The address of the search engine, which takes lists of addresses by the open protocol for that; without it
-            all addresses count as new.
-        today : datetime.date, optional
-            Pages modified after this day count as not modified (default: the clock's).
-
-        Raises
-        ------
-        SiteError
-            If a file of addresses to add cannot be understood.
-
-        Example
-        -------
-        >>> import davlo
-        >>> len(davlo.open_demo().announcement().new)
-        132
-        """
-        from davlo.files.announce.announcement import plan_announcement
-
-        return plan_announcement(self.resolve(), self._own_folder, endpoint, today or _today())
-
-    def report(
-        self,
-        *,
-        branch: str | None = None,
-        viewer: str = "",
-        since: str | None = None,
-        today: datetime.date | None = None,
-    ) -> str:
-        """One HTML file that shows the whole site, for colleagues; it fetches nothing.
-
-        Parameters
-        ----------
-        branch : str, optional
-            Only this page and the pages below it.
-        viewer : str
-            Only what a person, `visitor`, `signed-in` or a group may view; nothing else is in the file.
-        since : str, optional
-            Also what changed since another site folder, or a revision of git.
-        today : datetime.date, optional
-            As in `check`.
-
-        Raises
-        ------
-        UnknownName
-            If there is no such page or viewer.
-        TooManyPages
-            If it would hold more than 20,000 pages; it names branches that would fit.
-        ValueError
-            If `since` is no state.
-
-        Example
-        -------
-        >>> import davlo
-        >>> text = davlo.open_demo().report(branch="/visit")
-        >>> text.startswith("<!doctype html>"), "/visit/tickets" in text, "/staff/rota" in text
-        (True, True, False)
-        """
-        from davlo.core.faults import UnknownName
-        from davlo.report.report_data import Asked, report_data
-        from davlo.report.report_html import report_html
-
-        known = ("visitor", "signed-in", *self.people.names, *self.people.groups)
-        if viewer and viewer not in known:
-            raise UnknownName("person or group", viewer, known)
-        found = None if since is None else self.open_state(since).difference(self)
-        asked = Asked(-1 if branch is None else self.find_page(branch), viewer, found, since or "")
-        return report_html(report_data(self.resolve(), self.check(today), asked))
+        among = (self.mask_when(when), other.mask_when(when)) if when else None
+        return Comparison(self.resolve(), other.resolve(), new_and_gone, among)
 
     def open_state(self, state: str) -> Site:
         """Another state of the site, read whole.
@@ -359,3 +624,392 @@ class Site(Changes):
         among = self.mask_when(when) if when else None
         own = Path(self.folder) if self.folder else None
         return compare_built(self.resolve(), Path(folder), own, today or _today(), selectors, among)
+
+    def ways(self, finding: Finding, today: datetime.date | None = None) -> list[Way]:
+        """The ways to mend a finding, each a change that `reach` and `write` take; none where somebody must decide.
+
+        Parameters
+        ----------
+        finding : Finding
+            One that `check` gives for this site.
+        today : datetime.date, optional
+            The date of stamps that are written (default: the clock's).
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo()
+        >>> [way.words for way in site.ways(site.check().findings[0])]
+        ['take away what is overruled', 'lift the lock']
+        """
+        from davlo.files.rewrite.ways import Mender
+
+        return Mender(self.resolve(), self._own_folder, today).ways(finding)
+
+    def condense(
+        self,
+        settings: Sequence[str] = (),
+        *,
+        in_branch: str | None = None,
+        keep_here: bool = False,
+        drop_reasons: bool = False,
+    ) -> Condensing:
+        """Find the fewest statements that give every page the values it has; nothing is written.
+
+        Parameters
+        ----------
+        settings : sequence of str
+            Only these (default: all).
+        in_branch : str, optional
+            Only what this page and the pages below it say.
+        keep_here : bool
+            Keep what single pages say of themselves.
+        drop_reasons : bool
+            Whether statements that give a reason may go, too.
+
+        Returns
+        -------
+        Condensing
+            The change, and for each setting that has fewer statements then how many.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such setting or page.
+
+        Example
+        -------
+        >>> import davlo
+        >>> site = davlo.open_demo()
+        >>> [(one.setting, one.before, one.after) for one in site.condense().settings]
+        [('sitemap.changefreq', 10, 7)]
+        """
+        from davlo.core.condense.condensing import condensing
+        from davlo.core.condense.free_statements import Intent
+
+        page = None if in_branch is None else self.find_page(in_branch)
+        branch = None if page is None else range(page, int(self.tree.end[page]))
+        return condensing(self, settings, Intent(branch, keep_here, drop_reasons))
+
+    def edits(self, change: Change, today: datetime.date | None = None, *, is_written: bool = False) -> list[Edit]:
+        """The edits of the site's files that a change comes to; nothing is written.
+
+        Parameters
+        ----------
+        change : Change
+        today : datetime.date, optional
+            The date of stamps that are written (default: the clock's).
+        is_written : bool
+            Whether `write` gets them next. It reads the new files whole, so they are not parsed here.
+
+        Raises
+        ------
+        ChangeError
+            If a step cannot be done.
+        CannotRewrite
+            If the files cannot say it, or a file is no longer the one that was read.
+
+        Example
+        -------
+        >>> import davlo
+        >>> change = davlo.Change().say("sidebar.right", "main", below="/visit")
+        >>> [(edit.file, edit.line) for edit in davlo.open_demo().edits(change)]
+        [('davlo.yaml', 79)]
+        """
+        from davlo.files.rewrite.rewrite import rewrite
+
+        return rewrite(self, self._own_folder, change, today, is_written)
+
+    def check_may(self, change: Change | ChangeReach, who: str) -> None:
+        """Make sure that a person may make a change: it is judged by the difference that it makes.
+
+        Parameters
+        ----------
+        change : Change or ChangeReach
+            A reach is used as it is, and not worked out again.
+        who : str
+
+        Raises
+        ------
+        UnknownName
+            If there is no such person.
+        ChangeRefused
+            If they may not; `missing` says what is missing.
+
+        Example
+        -------
+        >>> import davlo
+        >>> try:
+        ...     davlo.open_demo().check_may(davlo.Change().say("menu.show", False, here="/visit/maps"), "owen.tarrant")
+        ... except davlo.ChangeRefused as error:
+        ...     print(error.missing[0].action, error.missing[0].pages)
+        edit ('/visit/maps',)
+        """
+        from davlo.core.change.change_reach import ChangeReach
+        from davlo.core.change.refused import ChangeRefused
+        from davlo.core.change.who_may_change import missing_rights
+
+        missing = missing_rights(change if isinstance(change, ChangeReach) else self.reach(change), who)
+        if missing:
+            raise ChangeRefused(missing[0].reason, missing=missing)
+
+    def write(
+        self,
+        change: Change | ChangeReach,
+        *,
+        by: str = "",
+        even_so: bool = False,
+        today: datetime.date | None = None,
+        edits: Sequence[Edit] | None = None,
+    ) -> Written[Site]:
+        """Write a change into the site's files: whole, or not at all.
+
+        Parameters
+        ----------
+        change : Change or ChangeReach
+            A reach is used as it is, and not worked out again.
+        by : str
+            The person in whose name the change is made (default: the administrator).
+        even_so : bool
+            Whether to write the change although it brings about a finding of level error.
+        today : datetime.date, optional
+            The date of stamps that are written (default: the clock's).
+        edits : sequence of Edit, optional
+            What `edits` gave for this change, to save working it out again.
+
+        Raises
+        ------
+        ChangeError
+            If a step cannot be done.
+        CannotRewrite
+            If the files cannot say it, or a file was changed since it was read (`ChangedSince`).
+        ChangeRefused
+            If that person may not make the change, or the change brings about an error, or it changes nothing.
+        SiteInUse
+            If another process is writing the site.
+        OSError
+            If something cannot be written; the files are as they were.
+
+        Example
+        -------
+        >>> import davlo, tempfile
+        >>> with tempfile.TemporaryDirectory() as folder:
+        ...     _ = davlo.write_demo(folder + "/garden")
+        ...     site = davlo.open_site(folder + "/garden")
+        ...     written = site.write(davlo.Change().say("sidebar.right", "main", below="/visit"))
+        ...     back = written.site.undo()
+        >>> written.record.sentence, written.site.resolve()["/visit/tickets"]["sidebar.right"]
+        ('set sidebar.right to main below /visit', 'main')
+        >>> back.site.resolve()["/visit/tickets"]["sidebar.right"]
+        'visit-planning'
+        """
+        from davlo.core.change.change_reach import ChangeReach
+        from davlo.core.change.refused import ChangeRefused
+        from davlo.core.outcomes.sitemap.addresses import moved_addresses
+        from davlo.files.store.site_writes import write_edits
+
+        reach = change if isinstance(change, ChangeReach) else self.reach(change)
+        if by:
+            self.check_may(reach, by)
+        edits = self.edits(reach.change, today, is_written=True) if edits is None else edits
+        if not edits:
+            raise ChangeRefused("the files say so already: there is nothing to write")
+        errors = () if even_so else reach.new_errors
+        if errors:
+            raise ChangeRefused("it would bring about an error", errors)
+        sentence = reach.change.words
+        moved = moved_addresses(self, reach.after.site, reach.published_elsewhere)
+        record, site = write_edits(self, self._own_folder, edits, reach.after.site, sentence, by, moved)
+        return Written(record, site)
+
+    def writes(self) -> list[WriteRecord]:
+        """The writes that can be taken back, the latest first.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().writes()
+        []
+        """
+        from davlo.files.store.journal import Journal
+
+        return Journal(Path(self.folder)).writes() if self.folder else []
+
+    def undoing(self) -> Undoing:
+        """What taking the last write back would do; nothing is written.
+
+        Raises
+        ------
+        CannotTakeBack
+            If there is none, or its files were changed since.
+        ChangeRefused
+            If the files could not be read then.
+        """
+        from davlo.core.change.change_reach import ChangeReach
+        from davlo.core.change.steps.change import Change
+        from davlo.core.findings.check import new_and_gone
+        from davlo.files.store.site_writes import read_with, taken_back
+
+        back = taken_back(self._own_folder)
+        before = read_with(self, self._own_folder, back.contents)
+        reach = ChangeReach(self.resolve(), before.resolve(), Change(), new_and_gone)
+        return Undoing(back.record, reach, back.edits)
+
+    def check_may_undo(self, who: str) -> None:
+        """Make sure that a person may take the last write back: an admin, or the one who made it and may undo it.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such person.
+        ChangeRefused
+            If they may not.
+        """
+        from davlo.core.change.refused import ChangeRefused
+        from davlo.core.faults import UnknownName
+
+        if not self.people.has(who):
+            raise UnknownName("person", who, self.people.names)
+        writes = self.writes()
+        if writes and not self.people.is_admin(who) and writes[0].by != who:
+            maker = writes[0].by or "the administrator"
+            raise ChangeRefused(f"{who} may not take write {writes[0].number} back: it is by {maker}")
+        if writes and not self.people.is_admin(who):
+            self.check_may(self.undoing().reach, who)
+
+    def undo(self, *, by: str = "") -> Written[Site]:
+        """Take the last write back; the write before it is then the last one.
+
+        Parameters
+        ----------
+        by : str
+            The person in whose name the write is taken back (default: the administrator): an admin, or the one who made
+            the write.
+
+        Returns
+        -------
+        Written
+            The record of the write that was taken back, and the site as its files read now.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such person.
+        ChangeRefused
+            If they may not.
+        CannotTakeBack
+            If there is none, or its files were changed since.
+        SiteInUse
+            If another process is writing the site.
+        OSError
+            If something cannot be written; the files are as they were.
+        """
+        from davlo.files.store.site_writes import take_back
+
+        if by:
+            self.check_may_undo(by)
+        record, site = take_back(self, self._own_folder, by)
+        return Written(record, site)
+
+    def report(
+        self,
+        *,
+        branch: str | None = None,
+        viewer: str = "",
+        since: str | None = None,
+        today: datetime.date | None = None,
+    ) -> str:
+        """One HTML file that shows the whole site, for colleagues; it fetches nothing.
+
+        Parameters
+        ----------
+        branch : str, optional
+            Only this page and the pages below it.
+        viewer : str
+            Only what a person, `visitor`, `signed-in` or a group may view; nothing else is in the file.
+        since : str, optional
+            Also what changed since another site folder, or a revision of git.
+        today : datetime.date, optional
+            As in `check`.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such page or viewer.
+        TooManyPages
+            If it would hold more than 20,000 pages; it names branches that would fit.
+        ValueError
+            If `since` is no state.
+
+        Example
+        -------
+        >>> import davlo
+        >>> text = davlo.open_demo().report(branch="/visit")
+        >>> text.startswith("<!doctype html>"), "/visit/tickets" in text, "/staff/rota" in text
+        (True, True, False)
+        """
+        from davlo.core.faults import UnknownName
+        from davlo.report.report_data import Asked, report_data
+        from davlo.report.report_html import report_html
+
+        known = ("visitor", "signed-in", *self.people.names, *self.people.groups)
+        if viewer and viewer not in known:
+            raise UnknownName("person or group", viewer, known)
+        found = None if since is None else self.open_state(since).difference(self)
+        asked = Asked(-1 if branch is None else self.find_page(branch), viewer, found, since or "")
+        return report_html(report_data(self.resolve(), self.check(today), asked))
+
+    def publication(self, to: str | Path, today: datetime.date | None = None, *, packed: bool = False) -> Publication:
+        """The files that search engines read, as they would be published today; `write` writes them.
+
+        Parameters
+        ----------
+        to : str or Path
+            The folder for the files.
+        today : datetime.date, optional
+            Pages modified after this day have no date in the sitemap (default: the clock's).
+        packed : bool
+            Whether sitemaps are packed (.xml.gz).
+
+        Raises
+        ------
+        ValueFault
+            If two files would have the same name.
+        SiteError
+            If a file of addresses to add cannot be understood.
+
+        Example
+        -------
+        >>> import davlo
+        >>> davlo.open_demo().publication("no-such-folder").files["robots.txt"]
+        'new'
+        """
+        from davlo.files.output.publication import plan_publication
+
+        return plan_publication(self.resolve(), self._own_folder, Path(to), today or _today(), packed=packed)
+
+    def announcement(self, endpoint: str = "", today: datetime.date | None = None) -> Announcement:
+        """The addresses that changed since a search engine was told last; `send` tells it.
+
+        Parameters
+        ----------
+        endpoint : str
+            The address of the search engine, which takes lists of addresses by the open protocol for that; without it
+            all addresses count as new.
+        today : datetime.date, optional
+            Pages modified after this day count as not modified (default: the clock's).
+
+        Raises
+        ------
+        SiteError
+            If a file of addresses to add cannot be understood.
+
+        Example
+        -------
+        >>> import davlo
+        >>> len(davlo.open_demo().announcement().new)
+        132
+        """
+        from davlo.files.announce.announcement import plan_announcement
+
+        return plan_announcement(self.resolve(), self._own_folder, endpoint, today or _today())

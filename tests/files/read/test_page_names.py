@@ -65,7 +65,7 @@ def test_a_crawls_list_folds_into_its_pages(large: bool, small: Small, monkeypat
     assert [note for note in site.notes if "left out" in note] == [
         "pages.csv: 4 rows are left out, since another row names the same page (as /api at line 2)"
     ]
-    assert site.lines_of(3) == (3, 5)
+    assert site.file_notes.lines_of(3) == (3, 5)
 
 
 def test_rows_that_disagree_are_an_error_that_names_the_columns(small: Small) -> None:

@@ -143,7 +143,7 @@ def _of_statements(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
 def _of_roles(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
     """Roles that statements or other places name."""
     statements = site.statements
-    for (role, setting, file), lines in site.role_places.items():
+    for (role, setting, file), lines in site.file_notes.role_places.items():
         number = site.catalogue.find(setting)
         if not setting:
             yield "role", role, Mention("a guarantee or a preset", Place(file))

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 
-from ..arrays.codebooks import Codes, Mask
+from ..arrays.codebooks import Mask
 from ..faults import Place, UnknownName
 from ..fixed import Fixed
 from .declarations import Declarations
+from .file_notes import NO_NOTES, FileNotes
 from .pages.conditions import Condition, pages_named, pages_selected
 from .pages.details import Details
 from .pages.page_names import INDEX, PageNames
@@ -67,14 +68,6 @@ class Accept(NamedTuple):
     when: Condition | None = None
 
 
-class RolePlace(NamedTuple):
-    """A role that is named in a file: by statements of a setting, or (without a setting) by something else."""
-
-    role: str
-    setting: str = ""
-    file: str = ""
-
-
 class SitemapRules(NamedTuple):
     """What keeps a page out of the sitemap besides its own settings, and how long the file is fresh (days)."""
 
@@ -112,18 +105,10 @@ class SiteModel(Fixed):
     viewpoints: tuple[Viewpoint, ...] = ()
     max_entries: int = 0
     sitemap: SitemapRules = NO_SITEMAP_RULES
-    role_places: Mapping[RolePlace, Codes] = field(default_factory=dict)
-    """The lines on which statements name roles (they hold the roles' actions), and other places that name roles."""
-    setting_columns: tuple[str, ...] = ()
-    """The columns of the page list that are named as settings."""
     folder: str = ""
     """The site folder; empty for a site that is in none."""
-    digests: Mapping[str, str] = field(default_factory=dict)
-    """Which bytes each text file held when it was read, so that an edit of another file is refused."""
-    twin_lines: Codes = field(default_factory=lambda: np.zeros((0, 2), dtype=np.int32))
-    """Lines of the page list that repeat another line's page, each with that line. int32[n, 2]"""
-    fragment_lines: Codes = field(default_factory=lambda: np.zeros((0, 2), dtype=np.int32))
-    """Lines of the page list that name a place in a page and are dropped, each with the page's line. int32[n, 2]"""
+    file_notes: FileNotes = NO_NOTES
+    """What its files leave to know for whoever edits them."""
     home_path: str = "/"
     """The path of the home page, which the page list may lack."""
     index_files: tuple[str, ...] = INDEX
@@ -176,11 +161,6 @@ class SiteModel(Fixed):
             return np.broadcast_to(np.ones(1, dtype=bool), len(self.tree))  # the same everywhere: no array
         return by_type[self.details.type_of]
 
-    def lines_naming(self, line: int) -> tuple[int, ...]:
-        """The lines of the page list that name the page of a line, whatever else they say."""
-        others, firsts = self.fragment_lines.T
-        return (*self.lines_of(line), *others[firsts == line].tolist())
-
     def pages(self, when: Condition, excepts: Sequence[Condition] = ()) -> Mask:
         """Which pages a condition selects. bool[pages]"""
         selected = np.zeros(len(self.tree), dtype=bool)
@@ -191,11 +171,6 @@ class SiteModel(Fixed):
     def page_names(self) -> PageNames:
         """The reader of names of the site's pages."""
         return PageNames(self.url, self.index_files, self.written_url)
-
-    def lines_of(self, line: int) -> tuple[int, ...]:
-        """The lines of the page list for the same page, which must agree; this line among them."""
-        others, firsts = self.twin_lines.T
-        return (line, *others[firsts == line].tolist())
 
     def page_number(self, name: str) -> int:
         """The number of the page that a path, with a slash at its end or not, or a full address names.

@@ -12,6 +12,7 @@ from davlo.core.arrays.in_background import MANY, in_background
 from davlo.core.faults import Fault, Place, SiteError
 from davlo.core.progress import work
 from davlo.core.site.declarations import Declarations
+from davlo.core.site.file_notes import FileNotes
 from davlo.core.site.model import SiteModel
 from davlo.core.site.pages.types import Type, Types
 from davlo.core.site.people import People
@@ -146,11 +147,13 @@ def _read(
         actions=declared.words.actions,
         rules=rules,
         statements=tabulate(built_in, stated, collector.batches, len(rules), gone, of_scopes, numbers),
-        role_places=reader.role_places(),
-        setting_columns=tuple(columns),
-        twin_lines=page_list.twin_lines,
-        fragment_lines=page_list.fragment_lines,
-        digests={**reader.digests, **rows.digests} if folder else {},
+        file_notes=FileNotes(
+            {**reader.digests, **rows.digests} if folder else {},
+            tuple(columns),
+            reader.role_places(),
+            page_list.twin_lines,
+            page_list.fragment_lines,
+        ),
         folder=folder,
         notes=tuple(reader.notes),
     )

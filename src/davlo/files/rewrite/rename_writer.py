@@ -65,13 +65,13 @@ class RenameWriter:
             mine |= (said.scope == ScopeKind.TYPE) & (said.target == site.types.find(names.old))
         for row in np.flatnonzero(mine & np.isin(said.file, csv)).tolist():
             self._row(row, names)
-        columns = [*(["type"] if names.kind == "type" else []), *site.setting_columns]
+        columns = [*(["type"] if names.kind == "type" else []), *site.file_notes.setting_columns]
         columns = [one for one in columns if one == "type" or _names_values(site.catalogue.setting(one), names)]
         if columns and is_csv(site.page_list):
             self._cells(columns, names)
-        for column in site.setting_columns:
+        for column in site.file_notes.setting_columns:
             if names.setting(column) != column:
-                if names.setting(column) in site.setting_columns:
+                if names.setting(column) in site.file_notes.setting_columns:
                     raise CannotRewrite(f"{site.page_list} has columns {column} and {names.setting(column)}")
                 self.files.change_cell(site.page_list, 1, column, names.setting(column), by_name=True)
 

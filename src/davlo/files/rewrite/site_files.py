@@ -65,7 +65,7 @@ class SiteFiles:
         return [*self._yaml_edits(), *self._sheet_edits()]
 
     def _check(self, file: str, now: str) -> None:
-        if self.site.digests.get(file, now) != now:
+        if self.site.file_notes.digests.get(file, now) != now:
             raise ChangedSince(f"somebody else changed {file} since Davlo read it: run this again")
 
     def text(self, file: str) -> YamlText:
@@ -154,14 +154,14 @@ class SiteFiles:
     def move_line(self, file: str, line: int, old: str, new: str) -> None:
         """Give the row of a page, and all others that name it, another path, each in the form that it has."""
         sheet, lines = self._csv(file), self.lines.setdefault(file, {})
-        for one in self.site.lines_naming(line):
+        for one in self.site.file_notes.lines_naming(line):
             text = lines.get(one, sheet.line(one))
             lines[one] = sheet.change(text, "path", written_path(sheet.cell(text, "path"), old, new))
 
     def drop_line(self, file: str, line: int) -> None:
         """Drop the row of a page from the page list, and all others that name it."""
         sheet = self._csv(file)
-        for one in self.site.lines_naming(line):
+        for one in self.site.file_notes.lines_naming(line):
             text = sheet.line(one)
             if text.count('"') % 2:
                 raise CannotRewrite("a cell goes on in the next line")
@@ -175,7 +175,7 @@ class SiteFiles:
 
     def _alike(self, file: str, line: int) -> tuple[int, ...]:
         """The lines of a sheet that change together: rows of one page, which must agree."""
-        return self.site.lines_of(line) if file == self.site.page_list else (line,)
+        return self.site.file_notes.lines_of(line) if file == self.site.page_list else (line,)
 
     def change_cell(self, file: str, line: int, column: str, value: Raw, by_name: bool = False) -> None:
         """Another value in a row; with `by_name` in the cell of that very column, also in a sheet of statements."""

@@ -24,7 +24,7 @@ def refuse_site_files(site: SiteModel, folder: Path, targets: Iterable[Path]) ->
     `folder`: the site folder. `targets`: the files to write. Raises WritesOverSite if one of them is a file that the
     site reads, there or not, or lies in `.davlo` or `.git`.
     """
-    reads = {*ALWAYS_READ, site.page_list, *site.digests, *site.sitemap.add_addresses_from}
+    reads = {*ALWAYS_READ, site.page_list, *site.file_notes.digests, *site.sitemap.add_addresses_from}
     paths = {_real(folder / name): name for name in reads if name and "\0" not in name}
     for target in targets:
         path = _real(target)

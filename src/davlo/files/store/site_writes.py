@@ -114,7 +114,7 @@ def _check_unchanged(site: SiteModel, folder: Path) -> None:
 
     Raises ChangedSince if one is not.
     """
-    for name, told in site.digests.items():
+    for name, told in site.file_notes.digests.items():
         try:
             with open_site_file(folder, name) as file:
                 now = digest_of(iter(lambda: file.read(BLOCK), b""))
@@ -205,7 +205,7 @@ def _trial(site: SiteModel, folder: Path, contents: Contents) -> Iterator[Path]:
     """A folder with the files of a site, some of which hold something else."""
     with tempfile.TemporaryDirectory(prefix="davlo-") as name:
         trial = Path(name)
-        for file in dict.fromkeys([*ALWAYS_READ, site.page_list, *site.digests, *contents]):
+        for file in dict.fromkeys([*ALWAYS_READ, site.page_list, *site.file_notes.digests, *contents]):
             target = trial / file if file else trial
             if not file or not path_inside(trial, file).is_relative_to(trial.resolve()):
                 continue

@@ -11,20 +11,12 @@ from numpy.typing import NDArray
 from ...arrays.codebooks import Codes, Column
 from ...arrays.texts import Texts
 from ...faults import Place
-from ...site.model import RolePlace, SiteModel
+from ...site.file_notes import RolePlace
+from ...site.model import SiteModel
 from ...site.statements.statement_table import Statements
 
 _TABLES = ("tree", "details", "statements", "catalogue")
-OF_READING = (
-    "role_places",
-    "folder",
-    "digests",
-    "twin_lines",
-    "fragment_lines",
-    "notes",
-    "page_list",
-    "setting_columns",
-)
+OF_READING = ("file_notes", "folder", "notes", "page_list")
 """What describes the files and not the site."""
 
 

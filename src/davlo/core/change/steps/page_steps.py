@@ -174,13 +174,14 @@ class RenameDetail(Step):
         columns = dict(site.details.columns)
         if old not in columns:
             raise UnknownName("detail", old, tuple(columns))
-        if (new in columns and not site.details.is_blank(new)) or new in site.setting_columns:
+        if (new in columns and not site.details.is_blank(new)) or new in site.file_notes.setting_columns:
             raise CannotDo(f"the page list has a column {new} already")
         column = columns.pop(old)
         if not site.catalogue.could_be(new):
             return replace(site, details=site.details._replace(columns={**columns, new: column}))
         details = site.details._replace(columns=columns)
-        site = replace(site, details=details, setting_columns=(*site.setting_columns, new))
+        notes = site.file_notes._replace(setting_columns=(*site.file_notes.setting_columns, new))
+        site = replace(site, details=details, file_notes=notes)
         if site.catalogue.find(new) is None:
             site = with_access_setting(site, new)
         number = site.catalogue.number(new)

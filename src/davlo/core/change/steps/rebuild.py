@@ -51,7 +51,7 @@ def without_redundant_access(site: Model) -> Model:
     """The site without the settings of the access families that nothing names any more."""
     statements, names = site.statements, _access_names(site.catalogue)
     said = np.flatnonzero(np.bincount(statements.setting[statements.form != Form.FRESH], minlength=len(site.catalogue)))
-    named = {site.catalogue[number].name for number in said.tolist()} | set(site.setting_columns)
+    named = {site.catalogue[number].name for number in said.tolist()} | set(site.file_notes.setting_columns)
     named |= {name for preset in site.declarations.presets.values() for name in preset.says}
     named |= {name for name in site.catalogue.adjusted if not name.endswith(".*")} | {"access.everyone"}
     return site if names <= named else with_catalogue(site, names & named)

@@ -102,11 +102,13 @@ def _with_values(site: Model, names: Renaming) -> Model:
             more.append(_again(site, row, preset=names.new))
         if names.goes_into:
             _refuse_other_preset(site, names)
-    places = {one._replace(role=names.of("role", one.role)): lines for one, lines in site.role_places.items()}
+    places = {
+        one._replace(role=names.of("role", one.role)): lines for one, lines in site.file_notes.role_places.items()
+    }
     if keep.all():
-        return replace(site, role_places=places)
+        return replace(site, file_notes=site.file_notes._replace(role_places=places))
     edited = statements.edited(site.catalogue.built_in(), keep, more)
-    return with_changes(site, statements=edited, role_places=places)
+    return with_changes(site, statements=edited, file_notes=site.file_notes._replace(role_places=places))
 
 
 def _refuse_other_preset(site: SiteModel, names: Renaming) -> None:
@@ -329,9 +331,10 @@ def _with_setting(site: Model, names: Renaming) -> Model:
     access = [old[number].name for number in old.access_numbers()]
     catalogue = Catalogue(old.words, _own(site, names), old.adjusted, access)
     types = {name: one._replace(without=names.all("setting", one.without)) for name, one in site.types.declared.items()}
-    columns = tuple(names.of("setting", name) for name in site.setting_columns)
+    columns = tuple(names.of("setting", name) for name in site.file_notes.setting_columns)
     details = site.details._replace(types=Types(types, site.details.columns["type"].words))
-    return replace(site, catalogue=catalogue, setting_columns=columns, details=details)
+    notes = site.file_notes._replace(setting_columns=columns)
+    return replace(site, catalogue=catalogue, file_notes=notes, details=details)
 
 
 def _with_type(site: Model, names: Renaming) -> Model:

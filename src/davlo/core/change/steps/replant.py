@@ -96,8 +96,10 @@ def replanted(
         tree=planted.tree,
         details=details,
         statements=statements,
-        twin_lines=_lines(site, site.twin_lines, gone),
-        fragment_lines=_lines(site, site.fragment_lines, gone),
+        file_notes=site.file_notes._replace(
+            twin_lines=_lines(site, site.file_notes.twin_lines, gone),
+            fragment_lines=_lines(site, site.file_notes.fragment_lines, gone),
+        ),
     )
     return with_types(after, site.types.declared), found
 

@@ -11,7 +11,8 @@ import numpy as np
 
 from ...arrays.texts import Texts
 from ...faults import Place, UnknownName
-from ...site.model import RolePlace, SiteModel
+from ...site.file_notes import RolePlace
+from ...site.model import SiteModel
 from ...site.settings.parse_values import check_scope, read_value
 from ...site.settings.scopes import OF_PAGES, Scope, ScopeKind
 from ...site.settings.setting import ACCESS_FAMILIES, Setting
@@ -227,8 +228,8 @@ class StatementEdits:
             return self.site
         site = self.site
         statements = site.statements.amended(self._gone, self._more, self._halved)
-        places = {**site.role_places, **dict.fromkeys(self._roles, np.zeros(1, dtype=np.int32))}
-        after = with_changes(site, statements=statements, role_places=places)
+        places = {**site.file_notes.role_places, **dict.fromkeys(self._roles, np.zeros(1, dtype=np.int32))}
+        after = with_changes(site, statements=statements, file_notes=site.file_notes._replace(role_places=places))
         taken = set(site.statements.setting[self._gone].tolist())
         return without_redundant_access(after) if taken.intersection(site.catalogue.access_numbers()) else after
 

@@ -10,7 +10,7 @@ import numpy as np
 from davlo.core.arrays.codebooks import Codes
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Fault, Place, UnknownName, ValueFault
-from davlo.core.site.model import RolePlace
+from davlo.core.site.file_notes import RolePlace
 from davlo.core.site.pages.page_names import PageNames
 from davlo.core.site.settings.names import what_is_wrong
 from davlo.core.site.settings.near_names import near_paths
