@@ -95,8 +95,10 @@ everywhere: {layout.name: most}
     content = site.page("/")["areas.content"]
     assert content.stands == (("layout block", "d"), ("layout block", "b"), ("layout block", "c"), ("own content", ""))
     # the base changes: what is derived from it follows, in the files as in memory
-    plain = site.declarations.layouts["plain"]._replace(blocks={"content": ("b", "d")})
-    change = davlo.Change((Declare(plain),))
+    plain = site.declarations.layouts["plain"]
+    with pytest.raises(davlo.ChangeError, match=r"what it says itself stands in own: own=.'blocks': …"):
+        site.apply(davlo.Change((Declare(plain._replace(blocks={"content": ("b", "d")})),)))
+    change = davlo.Change((Declare(plain._replace(own={**plain.own, "blocks": {"content": ("b", "d")}})),))
     after = site.apply(change)
     assert after.declarations.layouts["most"].blocks["content"] == ("b", "d", "c")
     make(folder, rewrite(site, folder, change))
@@ -104,7 +106,7 @@ everywhere: {layout.name: most}
         dict(davlo.open_site(folder).declarations.layouts["most"].blocks) == after.declarations.layouts["most"].blocks
     )
     most = site.declarations.layouts["most"]
-    change = davlo.Change((Declare(most._replace(changes={"content": ListChange(remove=("b",))})),))
+    change = davlo.Change((Declare(most._replace(own={**most.own, "blocks": {"content": ListChange(remove=("b",))}})),))
     make(folder, rewrite(davlo.open_site(folder), folder, change))
     assert davlo.open_site(folder).declarations.layouts["most"].blocks["content"] == ("d", "c")
     assert [one.by for one in Mentions(site).of("block", "a")] == [

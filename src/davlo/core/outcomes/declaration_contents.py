@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from typing import TypeAlias
+from typing import Any, TypeAlias
 
-from ..site.declarations import LOOK_PARTS, Band, Block, Layout, Look, Preset, Sidebar, Theme
+from ..site.declarations import BLOCK_KEYS, Block, Instead, Layout, Preset
 from ..site.model import SiteModel
 from ..site.pages.conditions import Condition
 from ..site.pages.types import Type
 from ..site.settings.setting import AREA_FAMILIES, Setting
-from ..site.settings.values import format_value
+from ..site.settings.values import ListChange, format_value
 
 Content: TypeAlias = "str | tuple[str, ...] | Mapping[str, Content]"
 """A word, a list of words, or more of these by name."""
@@ -31,63 +31,39 @@ def declaration_contents(site: SiteModel, kind: str, name: str) -> Contents:
     >>> dict(declaration_contents(site, "rule", "Sold-out events leave the sitemap"))
     {'place in the list': '3 of 4, the first is the strongest', 'when': {'tag': ('sold-out',)}}
     """
-    return {key: value for key, value in _CONTENTS[kind](site, name) if value}
+    found = _CONTENTS[kind](site, name) if kind in _CONTENTS else _declared(site, kind, name)
+    return {key: value for key, value in found if value}
 
 
 _Found: TypeAlias = "Iterable[tuple[str, Content]]"
 
 
-def _layout(site: SiteModel, name: str) -> _Found:
-    layout: Layout = site.declarations.layouts[name]
-    yield "based_on", layout.based_on
-    yield "areas", layout.areas
-    yield "width", layout.width
-    yield "own_content", _flag(layout.own_content)
-    yield "blocks", {area: blocks for area, blocks in layout.blocks.items() if blocks}
-    yield "changes of the base's blocks", {area: format_value(change) for area, change in layout.changes.items()}
+_ALWAYS = ("areas", "width", "own_content", "shows_on", "fits", "kind")
+"""What a declaration holds also where it says nothing."""
 
 
-def _theme(site: SiteModel, name: str) -> _Found:
-    theme: Theme = site.declarations.themes[name]
-    yield "areas", theme.areas
-    yield "area_names", theme.area_names
-    yield "if_missing", {area: instead.words for area, instead in theme.if_missing.items()}
+def _declared(site: SiteModel, kind: str, name: str) -> _Found:
+    """What a declaration holds under the keys of its kind."""
+    record: Any = site.declarations.of(kind)[name]
+    always = (*_ALWAYS, *(BLOCK_KEYS[record.kind] if isinstance(record, Block) else ()))
+    unsaid = type(record)(name, record.place)
+    for key, value in sorted(record._asdict().items(), key=lambda one: one[0] != "based_on"):
+        if key not in ("name", "place", "label", "note", "own") and (key in always or value != getattr(unsaid, key)):
+            yield key, _content(value) or ("none" if key == "shows_on" else "")
+    if isinstance(record, Layout):
+        changes = record.own.get("blocks", {}).items()
+        told = {area: format_value(one) for area, one in changes if isinstance(one, ListChange)}
+        yield "changes of the base's blocks", told
 
 
-def _sidebar(site: SiteModel, name: str) -> _Found:
-    sidebar: Sidebar = site.declarations.sidebars[name]
-    yield "blocks", sidebar.blocks
-    yield "blank", "yes" if sidebar.blank else ""
-
-
-def _look(site: SiteModel, name: str) -> _Found:
-    look: Look = site.declarations.looks[name]
-    yield "based_on", look.based_on
-    yield "shows_on", look.shows_on or "none"
-    for part in LOOK_PARTS:
-        yield part, getattr(look, part)
-
-
-def _band(site: SiteModel, name: str) -> _Found:
-    band: Band = site.declarations.bands[name]
-    yield "fits", band.fits
-    yield "blocks", band.blocks
-
-
-def _block(site: SiteModel, name: str) -> _Found:
-    block: Block = site.declarations.blocks[name]
-    yield "kind", block.kind
-    yield "text", block.text
-    yield "under", block.under
-    if block.kind in ("branch-links", "menu"):
-        yield "levels", str(block.levels)
-    if block.kind == "branch-links":
-        yield "sort", block.sort
-        yield "leave_out", block.leave_out
-        yield "languages", block.languages
-    yield "links", block.links
-    yield "blocks", block.blocks
-    yield "provides", block.provides
+def _content(value: Any) -> Content:
+    if isinstance(value, bool):
+        return _flag(value)
+    if isinstance(value, Instead):
+        return value.words
+    if isinstance(value, Mapping):
+        return {key: _content(inner) for key, inner in value.items() if inner or isinstance(inner, Instead)}
+    return value if isinstance(value, tuple) else str(value)
 
 
 def _preset(site: SiteModel, name: str) -> _Found:
@@ -183,12 +159,6 @@ def _flag(value: bool) -> str:
 
 
 _CONTENTS: Mapping[str, Callable[[SiteModel, str], _Found]] = {
-    "layout": _layout,
-    "theme": _theme,
-    "sidebar": _sidebar,
-    "look": _look,
-    "band": _band,
-    "block": _block,
     "preset": _preset,
     "type": _type,
     "setting": _setting,

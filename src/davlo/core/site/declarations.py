@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from types import MappingProxyType
-from typing import Any, NamedTuple, TypeAlias
+from typing import Any, NamedTuple, TypeAlias, TypeVar
 
 from ..faults import Place
 from .pages.types import Type
@@ -18,8 +18,8 @@ ALL_SCREENS = ("wide", "tablet", "phone")
 class Layout(NamedTuple):
     """Areas, in order; the layout's own width and blocks.
 
-    A derived layout has its base's where it says nothing; `says` names what it says itself. `changes` holds, by area,
-    how it changes its base's blocks; `blocks` holds them as they are after that.
+    `own` holds what the layout itself says, by key: of an area's blocks the list, or how it changes its base's. The
+    other fields have what its base says where it says nothing.
     """
 
     name: str
@@ -27,12 +27,25 @@ class Layout(NamedTuple):
     label: str = ""
     note: str = ""
     areas: tuple[str, ...] = ()
-    width: str = ""
+    width: str = "medium"
     own_content: bool = True
     blocks: Mapping[str, tuple[str, ...]] = MappingProxyType({})
     based_on: str = ""
-    says: frozenset[str] = frozenset()
-    changes: Mapping[str, ListChange] = MappingProxyType({})
+    own: Mapping[str, Any] = MappingProxyType({})
+
+    def derived(self, base: Layout) -> Layout:
+        """The layout with what it does not say itself from its base."""
+        areas, width, own_content, blocks = (self.own.get(key, getattr(base, key)) for key in DERIVED[Layout])
+        return self._replace(
+            areas=areas,
+            width=width,
+            own_content=own_content,
+            blocks={
+                area: some.apply(base.blocks.get(area, ())) if isinstance(some, ListChange) else some
+                for area, some in blocks.items()
+                if area in areas
+            },
+        )
 
 
 class Instead(NamedTuple):
@@ -108,7 +121,7 @@ class Look(NamedTuple):
     """How a sidebar or a band looks: CSS for the whole of it, for each block, and for the headings of blocks.
 
     `whole`, `each_block` and `headings` hold properties and values in their order, those of the base first. `own` holds
-    what the look itself says for each part, and `own_screens` its own `shows_on` (None: it says none).
+    what the look itself says, by key.
     """
 
     name: str
@@ -120,8 +133,15 @@ class Look(NamedTuple):
     each_block: Mapping[str, str] = MappingProxyType({})
     headings: Mapping[str, str] = MappingProxyType({})
     based_on: str = ""
-    own: Mapping[str, Mapping[str, str]] = MappingProxyType({})
-    own_screens: tuple[str, ...] | None = None
+    own: Mapping[str, Any] = MappingProxyType({})
+
+    def derived(self, base: Look) -> Look:
+        """The look with what it does not say itself from its base; of a part what is said last overrides."""
+        parts: dict[str, Any] = {}
+        for part in LOOK_PARTS:
+            own = self.own.get(part, {})
+            parts[part] = {**{name: css for name, css in getattr(base, part).items() if name not in own}, **own}
+        return self._replace(shows_on=self.own.get("shows_on", base.shows_on), **parts)
 
     @property
     def width(self) -> float | None:
@@ -156,6 +176,16 @@ class Block(NamedTuple):
     links: Mapping[str, str] = MappingProxyType({})
     blocks: tuple[str, ...] = ()
     provides: tuple[str, ...] = ()
+
+
+BLOCK_KEYS = {
+    "text": ("text",),
+    "branch-links": ("under", "levels", "sort", "leave_out", "languages"),
+    "menu": ("under", "levels"),
+    "links": ("links",),
+    "one-of": ("blocks",),
+}
+"""The kinds of blocks, and the keys that each has besides those that all have."""
 
 
 class Preset(NamedTuple):
@@ -235,41 +265,19 @@ class Declarations(NamedTuple):
 
     def derived(self) -> Declarations:
         """These declarations, where each layout and look has what it does not say itself from its base."""
-        return self._replace(layouts=derived_layouts(self.layouts), looks=derived_looks(self.looks))
+        return self._replace(layouts=derived(self.layouts), looks=derived(self.looks))
 
 
-def derived_layouts(said: Mapping[str, Layout]) -> dict[str, Layout]:
-    """Layouts, each with what it does not say itself from its base."""
-    found: dict[str, Layout] = {}
+Derived = TypeVar("Derived", Layout, Look)
+
+
+def derived(said: Mapping[str, Derived]) -> dict[str, Derived]:
+    """Layouts or looks, each with what it does not say itself from its base."""
+    found: dict[str, Derived] = {}
     for name in _bases_first(said):
         one = said[name]
-        base = found[one.based_on] if one.based_on else Layout(name, one.place, width="medium")
-        one = one._replace(**{key: getattr(base, key) for key in LAYOUT_KEYS if key not in one.says})
-        found[name] = one._replace(blocks=_layout_blocks(one, base))
+        found[name] = one.derived(found[one.based_on] if one.based_on else type(one)(name, one.place))
     return {name: found[name] for name in said}
-
-
-def _layout_blocks(layout: Layout, base: Layout) -> dict[str, tuple[str, ...]]:
-    """A layout's blocks by area; those of its base for an area that it lacks are left out."""
-    changed = {area: change.apply(base.blocks.get(area, ())) for area, change in layout.changes.items()}
-    return {area: blocks for area, blocks in {**layout.blocks, **changed}.items() if area in layout.areas}
-
-
-def derived_looks(said: Mapping[str, Look]) -> dict[str, Look]:
-    """Looks, each with what it does not say itself from its base."""
-    found: dict[str, Look] = {}
-    for name in _bases_first(said):
-        one = said[name]
-        base = found[one.based_on] if one.based_on else Look(name, one.place)
-        keys: dict[str, Any] = {key: _with_own(getattr(base, key), one.own.get(key, {})) for key in LOOK_PARTS}
-        screens = base.shows_on if one.own_screens is None else one.own_screens
-        found[name] = one._replace(shows_on=screens, **keys)
-    return {name: found[name] for name in said}
-
-
-def _with_own(base: Mapping[str, str], own: Mapping[str, str]) -> dict[str, str]:
-    """The properties of a base, then a look's own: what is said last overrides, as in a style sheet."""
-    return {**{name: value for name, value in base.items() if name not in own}, **own}
 
 
 def _bases_first(said: Mapping[str, Layout] | Mapping[str, Look]) -> Iterator[str]:
@@ -284,7 +292,7 @@ def _bases_first(said: Mapping[str, Layout] | Mapping[str, Look]) -> Iterator[st
         yield from reversed(chain)
 
 
-LAYOUT_KEYS = ("areas", "width", "own_content", "blocks")
-"""What a layout may have from its base."""
 LOOK_PARTS = ("whole", "each_block", "headings")
 """The parts of a sidebar or band that a look styles."""
+DERIVED = {Layout: ("areas", "width", "own_content", "blocks"), Look: ("shows_on", *LOOK_PARTS)}
+"""What a declaration may have from the one it is based on."""

@@ -13,7 +13,7 @@ from .model import SiteModel
 from .pages.conditions import Condition
 from .settings.scopes import ScopeKind
 from .settings.setting import ACCESS_FAMILIES, Setting
-from .settings.values import Value, words_of
+from .settings.values import ListChange, Value, words_of
 from .statements.new_statements import Form
 
 NAMES = ("layout", "theme", "sidebar", "look", "band", "person", "group")
@@ -91,7 +91,8 @@ def _of_declarations(declared: Declarations) -> Iterator[tuple[str, str, Mention
         mention = Mention(f"the layout {layout.name}", layout.place)
         yield "layout", layout.based_on, mention
         yield from (("block", block, mention) for blocks in layout.blocks.values() for block in blocks)
-        yield from (("block", block, mention) for change in layout.changes.values() for block in change.remove)
+        changes = [some for some in layout.own.get("blocks", {}).values() if isinstance(some, ListChange)]
+        yield from (("block", block, mention) for change in changes for block in change.remove)
     for theme in declared.themes.values():
         mention = Mention(f"the theme {theme.name}", theme.place)
         yield from (("block", instead.block, mention) for instead in theme.if_missing.values())

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from davlo.core.site.declarations import ALL_SCREENS, LAYOUT_KEYS
+from davlo.core.site.declarations import ALL_SCREENS, BLOCK_KEYS
 from davlo.core.site.finding_names import KIND_NAMES
 from davlo.core.site.pages.details import STATUSES
 from davlo.core.site.people import SIGNED_IN, VISITOR
@@ -143,7 +143,6 @@ LAYOUT = _told(
         "based_on": Field(NameOf(("layout",)), "the layout that it changes", "based_on: plain"),
     }
 )
-assert set(LAYOUT_KEYS) < set(LAYOUT.keys)
 THEME = _told(
     {
         "areas": Field(
@@ -189,9 +188,7 @@ LOOK = _told(
 )
 BLOCK = _told(
     {
-        "kind": Field(
-            Word(("text", "branch-links", "menu", "links", "one-of")), "what kind of block it is", "kind: text"
-        ),
+        "kind": Field(Word((*BLOCK_KEYS,)), "what kind of block it is", "kind: text"),
         "provides": Field(
             Words(Word(("heading",), "thing to supply")),
             "heading: the block holds the page's heading",
@@ -220,15 +217,6 @@ BLOCK = _told(
     },
     ("kind",),
 )
-BLOCK_KEYS = {
-    "text": ("text",),
-    "branch-links": ("under", "levels", "sort", "leave_out", "languages"),
-    "menu": ("under", "levels"),
-    "links": ("links",),
-    "one-of": ("blocks",),
-}
-"""The keys that each kind of block has besides those that all have."""
-
 SUBJECTS = Entries(ActionList(), "subject")
 _GRANTS = {
     "access": Field(SUBJECTS, "who may do what: a subject and its actions", "access: {editors: [view, edit]}"),
@@ -433,3 +421,9 @@ DAVLO_YAML = Fields(
 )
 """The whole file. Included files have the same keys but `davlo` and `site`."""
 SECTIONS = tuple(key for key in DAVLO_YAML.keys if key not in ("davlo", "site", "include"))
+
+DECLARED = {
+    **{"layout": LAYOUT, "theme": THEME, "sidebar": SIDEBAR, "look": LOOK, "band": BAND, "block": BLOCK},
+    **{"type": TYPE, "setting": OWN_SETTING},
+}
+"""The form of each kind of declaration that has keys of its own; a preset has settings, a group and a role a list."""

@@ -6,15 +6,16 @@ from collections.abc import Iterator, Mapping
 
 from davlo.core.change.steps.change import FRESH_ACCESS
 from davlo.core.outcomes.declaration_contents import Content, condition_words
-from davlo.core.site.declarations import LAYOUT_KEYS, LOOK_PARTS, Block, Declared, Group, Instead, Layout, Look, Role
+from davlo.core.site.declarations import DERIVED, Block, Declared, Group, Instead, Layout, Look, Role, kind_of
 from davlo.core.site.model import Accept
 from davlo.core.site.pages.conditions import Condition
 from davlo.core.site.pages.page_names import PageNames
 from davlo.core.site.settings.catalogue import Adjustment
 from davlo.core.site.settings.scopes import Scope, ScopeKind
-from davlo.core.site.settings.setting import ACCESS_FAMILIES, KINDS, STATED_SCOPES, Setting
+from davlo.core.site.settings.setting import ACCESS_FAMILIES, KINDS, Setting
 from davlo.core.site.settings.values import Raw, raw_of
 
+from ..form.davlo_yaml import DECLARED, TOLD
 from .yaml_entries import Item, Keys, PageKey
 
 LOCK, BECAUSE, USE, BOTH = "lock", "because", "use", "here_and_below"
@@ -27,7 +28,6 @@ KIND_KEYS: Mapping[str, Keys] = {
     "setting": ("settings",),
 }
 """Where the declarations of each kind stand."""
-OF_LOOKS = ("shows_on", "own", "own_screens", *LOOK_PARTS)
 SITE_KEYS: Mapping[str, Keys] = {"languages": ("site", "languages"), "max_entries": ("menu", "max_entries")}
 
 
@@ -85,25 +85,21 @@ def spellings(setting: str) -> Iterator[tuple[Keys, bool]]:
 
 def declared_as(record: Declared) -> dict[str, Raw]:
     """What a declaration says under its name, without the keys that it leaves unsaid."""
+    form = DECLARED.get(kind_of(record))
+    if form is None:
+        return {key: _raw(getattr(record, key)) for key in TOLD if getattr(record, key, "")}
     if isinstance(record, Setting):
-        return _setting_as(record)
-    if isinstance(record, Group | Role):
-        return {}
-    found: dict[str, Raw] = {"kind": record.kind} if isinstance(record, Block) else {}
-    empty = type(record)(record.name, record.place)
-    for key, value in record._asdict().items():
-        if key in ("name", "place", "says", "kind", "changes", *OF_LOOKS) or value == getattr(empty, key):
+        unsaid: Declared = Setting(record.name, record.kind, KINDS[record.kind].unset)
+    else:
+        unsaid = type(record)(record.name, record.place)
+    found: dict[str, Raw] = {"kind": record.kind} if isinstance(record, Block | Setting) else {}
+    derived, own = (DERIVED[type(record)], record.own) if isinstance(record, Layout | Look) else ((), {})
+    for field, value in record._asdict().items():
+        key = "default" if field == "built_in" else field
+        if key not in form.fields or key == "kind":
             continue
-        if isinstance(record, Layout) and key in LAYOUT_KEYS and key not in record.says:
-            continue
-        found[key] = _raw(value)
-    if isinstance(record, Layout):
-        found |= {key: _raw(getattr(record, key)) for key in record.says}
-        if record.changes:
-            found["blocks"] = {area: _raw(record.changes.get(area, some)) for area, some in record.blocks.items()}
-    if isinstance(record, Look):
-        found |= {"shows_on": [*record.own_screens]} if record.own_screens is not None else {}
-        found |= {part: _raw(said) for part, said in record.own.items()}
+        if key in own if key in derived else value != getattr(unsaid, field):
+            found[key] = _raw(own.get(key, value))
     return found
 
 
@@ -112,19 +108,6 @@ def listed_as(record: Declared) -> Raw | None:
     if isinstance(record, Group):
         return [*record.members]
     return [*record.actions] if isinstance(record, Role) else None
-
-
-def _setting_as(setting: Setting) -> dict[str, Raw]:
-    empty = Setting(setting.name, setting.kind, KINDS[setting.kind].unset)
-    found: dict[str, Raw] = {"kind": setting.kind}
-    for key in ("label", "help", "default_for", "for_types", "required", "used_by", "choices", "least", "most"):
-        if getattr(setting, key) != getattr(empty, key):
-            found[key] = _raw(getattr(setting, key))
-    if setting.scopes != STATED_SCOPES:
-        found["scopes"] = [*setting.scopes]
-    if setting.built_in != empty.built_in:
-        found["default"] = _raw(setting.built_in)
-    return found
 
 
 def adjusted_as(adjustment: Adjustment) -> dict[str, Raw]:

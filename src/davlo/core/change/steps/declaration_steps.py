@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 from ...faults import UnknownName
-from ...site.declarations import SECTIONS, Declared, Group, Layout, kind_of
+from ...site.declarations import DERIVED, SECTIONS, Declared, Group, Layout, Look, kind_of
 from ...site.mentions import Mentions
 from ...site.model import Accept, Rule
 from ...site.pages.conditions import Condition
@@ -205,6 +205,12 @@ def _declared(site: Any, record: Declared) -> Any:
         )
         return rebuilt(site, people=people)
     declarations = site.declarations.with_one(record)
+    before, after = (one.of(kind_of(record)).get(record.name) for one in (site.declarations, declarations))
+    for key in DERIVED[type(record)] if isinstance(record, Layout | Look) else ():
+        states = [one for one in (before, after, type(record)(record.name, record.place)) if one]
+        if getattr(record, key) not in [getattr(one, key) for one in states]:
+            who = f"the {kind_of(record)} {record.name}"
+            raise CannotDo(f"{who}: what it says itself stands in own: own={{{key!r}: …}}")
     for kind, name in _names_of(record):
         if name and name not in declarations.of(kind):
             raise UnknownName(kind, name, tuple(declarations.of(kind)))
@@ -216,7 +222,7 @@ def _names_of(record: Declared) -> list[tuple[str, str]]:
     blocks = getattr(record, "blocks", ())
     listed = [block for some in blocks.values() for block in some] if isinstance(blocks, Mapping) else [*blocks]
     if isinstance(record, Layout):
-        listed += [block for change in record.changes.values() for block in words_of(change)]
+        listed += [block for some in record.own.get("blocks", {}).values() for block in words_of(some)]
     return [("block", block) for block in listed] + [(kind_of(record), getattr(record, "based_on", ""))]
 
 

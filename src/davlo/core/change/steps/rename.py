@@ -205,10 +205,15 @@ def _record(kind: str, record: Any, names: Renaming) -> Any:
             if isinstance(blocks, Mapping)
             else names.all("block", blocks)
         )
-    if kind == "layout":
-        changes["changes"] = {
-            area: ListChange(*(names.all("block", some) for some in (one.first, one.add, one.remove)))
-            for area, one in record.changes.items()
+    if kind == "layout" and "blocks" in record.own:
+        changes["own"] = {
+            **record.own,
+            "blocks": {
+                area: ListChange(*(names.all("block", some) for some in (one.first, one.add, one.remove)))
+                if isinstance(one, ListChange)
+                else names.all("block", one)
+                for area, one in record.own["blocks"].items()
+            },
         }
     if kind == "theme":
         changes["if_missing"] = {

@@ -217,15 +217,7 @@ def _naming(context: FindingContext, number: int, areas: Sequence[str], pages: N
     why="Its layout does not show what was written, and shows nothing in its place.",
     mend="Put blocks into `blocks.content`, or choose another layout.",
     needs_decision=True,
-    example=Change(
-        (
-            Declare(
-                Layout(
-                    "record-page", CHANGED, own_content=False, based_on="two-column", says=frozenset(("own_content",))
-                )
-            ),
-        )
-    ),
+    example=Change((Declare(Layout("record-page", CHANGED, based_on="two-column", own={"own_content": False})),)),
 )
 def blank_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """Own content is not shown, and nothing stands in `content`."""

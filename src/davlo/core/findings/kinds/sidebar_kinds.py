@@ -28,7 +28,7 @@ TOO_WIDE = 60
 def _usual_look(width: str = "28%", shows_on: tuple[str, ...] = ALL_SCREENS) -> Look:
     """The garden's usual look, of another width or on other screens, for examples."""
     whole = {"width": width, "margin-inline-start": "32px", "border": "1px solid"}
-    return Look("usual", CHANGED, own={"whole": whole}, own_screens=shows_on)
+    return Look("usual", CHANGED, own={"shows_on": shows_on, "whole": whole})
 
 
 @setting_kind(

@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 
 from davlo.core.faults import Place
 from davlo.core.site.declarations import (
-    LAYOUT_KEYS,
+    BLOCK_KEYS,
     LOOK_PARTS,
     Band,
     Block,
@@ -20,15 +20,14 @@ from davlo.core.site.declarations import (
     Role,
     Sidebar,
     Theme,
-    derived_layouts,
-    derived_looks,
+    derived,
 )
 from davlo.core.site.people import People
 from davlo.core.site.settings.setting import ACTIONS
 from davlo.core.site.settings.values import LIST_STEPS, ListChange
 from davlo.css.properties import PROPERTIES, checked
 
-from ...form.davlo_yaml import BAND, BLOCK, BLOCK_KEYS, LAYOUT, LOOK, LOOK_PART, PEOPLE, SIDEBAR, THEME
+from ...form.davlo_yaml import BAND, BLOCK, LAYOUT, LOOK, LOOK_PART, PEOPLE, SIDEBAR, THEME, TOLD
 from ...form.shapes import Fields
 from ..yaml.node_reader import Reader
 from ..yaml.yaml_nodes import Mapping, Node
@@ -166,23 +165,20 @@ class DeclarationReader:
                 else Mapping(place)
             )
             areas_of_blocks[name] = blocks.keys
-            changes = {area: node for area, _, node in blocks if isinstance(node, Mapping)}
-            layouts[name] = Layout(
-                name,
-                place,
-                areas=tuple(dict.fromkeys(word for word, _ in areas)),
-                blocks={
-                    area: self.reader.known(node, f"blocks of {area}", self.names["block"], "block")
+            own = self._said(body, LAYOUT, Layout, "areas", "blocks", "based_on")
+            said = {key: own.pop(key) for key in TOLD if key in own}
+            if "areas" in body.entries:
+                own["areas"] = tuple(dict.fromkeys(word for word, _ in areas))
+            if "blocks" in body.entries:
+                own["blocks"] = {
+                    area: self._block_change(node, area, name, base)
+                    if isinstance(node, Mapping)
+                    else self.reader.known(node, f"blocks of {area}", self.names["block"], "block")
                     for area, _, node in blocks
-                    if area not in changes
-                },
-                based_on=base,
-                says=frozenset(key for key in LAYOUT_KEYS if key in body.entries),
-                changes={area: self._block_change(node, area, name, base) for area, node in changes.items()},
-                **self._said(body, LAYOUT, Layout, "areas", "blocks", "based_on"),
-            )
-        derived = derived_layouts(layouts)
-        for name, layout in derived.items():
+                }
+            layouts[name] = Layout(name, place, based_on=base, own=own, **said)
+        whole = derived(layouts)
+        for name, layout in whole.items():
             if not layout.areas:
                 hint = "areas: [masthead, content, footer]"
                 what = f"the layout {name} has no areas, of its own or of a base"
@@ -190,7 +186,7 @@ class DeclarationReader:
             for area, at in areas_of_blocks[name].items():
                 if area not in layout.areas:
                     self.reader.fault(at, f"the layout {name} has no area {area!r}", area, layout.areas)
-        return derived
+        return whole
 
     def _block_change(self, node: Mapping, area: str, layout: str, base: str) -> ListChange:
         """How a layout changes the blocks that its base has in an area."""
@@ -244,11 +240,11 @@ class DeclarationReader:
     def _looks(self) -> dict[str, Look]:
         looks = {}
         for name, place, body, base in self._based("looks", LOOK):
-            own = {part: self._properties(body.entries[part], part) for part in LOOK_PARTS if part in body.entries}
-            said = self._said(body, LOOK, Look, *LOOK_PARTS, "based_on")
-            screens = said.pop("shows_on", None)
-            looks[name] = Look(name, place, based_on=base, own=own, own_screens=screens, **said)
-        return derived_looks(looks)
+            own: dict[str, Any] = self._said(body, LOOK, Look, *LOOK_PARTS, "based_on")
+            said = {key: own.pop(key) for key in TOLD if key in own}
+            own |= {part: self._properties(body.entries[part], part) for part in LOOK_PARTS if part in body.entries}
+            looks[name] = Look(name, place, based_on=base, own=own, **said)
+        return derived(looks)
 
     def _properties(self, node: Node, part: str) -> dict[str, str]:
         """The CSS properties of a part of a look."""
