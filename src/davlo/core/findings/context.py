@@ -26,9 +26,8 @@ from ..site.mentions import Mentions
 from ..site.model import Accept
 from ..site.people import VISITOR
 from ..site.settings.near_names import near_paths
-from ..site.settings.scopes import OF_PAGES, SINGLE, Scope, ScopeKind
+from ..site.settings.scopes import Scope, ScopeKind
 from ..site.source import source_of
-from ..site.statements.scope_pages import Pages as PageNumbers
 from .finding import Pages, Statements
 from .folded_setting import FoldedSetting
 from .statement_effects import StatementEffects
@@ -132,40 +131,14 @@ class FindingContext:
 
     def cells(self, said: NDArray[np.integer]) -> NDArray[np.int64]:
         """The pages that the scopes of some statements are for, each once. int64[n]"""
-        found = np.zeros(len(self.site.tree), dtype=bool)
-        for one in said[self._of_many(said)].tolist():
-            found[self._covered(one)] = True
-        scope, target = self.statements.scope[said], self.statements.target[said]
-        there = target >= 0
-        found[target[there & np.isin(scope, SINGLE)]] = True
-        done = 0
-        for branch in np.sort(target[there & (scope == ScopeKind.BELOW)]).tolist():
-            if branch >= done:  # the others lie in one before
-                done = int(self.site.tree.end[branch])
-                found[branch + 1 : done] = True
-        return np.flatnonzero(found)
+        return np.flatnonzero(self.site.scope_pages.together(self.statements.scope[said], self.statements.target[said]))
 
     def none_in(self, said: NDArray[np.integer], where: Mask) -> Mask:
         """For each of some statements whether something holds on none of the pages that its scope is for. bool[n]"""
-        scope, target = self.statements.scope[said], np.maximum(self.statements.target[said], 0)
-        there, count = self.statements.target[said] >= 0, np.r_[0, np.cumsum(where)]
-        found: Mask = ~there
-        single, below = there & np.isin(scope, SINGLE), there & (scope == ScopeKind.BELOW)
-        found[single] = ~where[target[single]]
-        end = self.site.tree.end[target[below]]
-        found[below] = count[end] == count[target[below] + 1]
-        for at in self._of_many(said).tolist():
-            found[at] = not where[self._covered(int(said[at]))].any()
+        found: Mask = (
+            self.site.scope_pages.counts(self.statements.scope[said], self.statements.target[said], where) == 0
+        )
         return found
-
-    def _of_many(self, said: NDArray[np.integer]) -> NDArray[np.int64]:
-        """The statements whose kind of scope has few targets. int64[n]"""
-        return np.flatnonzero(~np.isin(self.statements.scope[said], OF_PAGES))
-
-    def _covered(self, statement: int) -> PageNumbers | Mask:
-        """The pages that a statement of everywhere, a type or a rule is for."""
-        scope, target = ScopeKind(int(self.statements.scope[statement])), int(self.statements.target[statement])
-        return self.site.scope_pages.of(scope, target)
 
     @cached_property
     def access(self) -> AccessModel:

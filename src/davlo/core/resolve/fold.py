@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask, distinct, frozen, words_where
-from ..site.settings.scopes import ScopeKind
+from ..site.settings.scopes import FOR_ALL, ScopeKind
 from ..site.settings.values import ByDepth, ListChange, Plain, Reference, Value
 from ..site.statements.new_statements import BUILT_IN
 from ..site.statements.scope_pages import Pages, ScopePages
@@ -193,8 +193,9 @@ class Folding:
         """Everywhere and types, once per type; then laid out over the pages."""
         types = self.scope_pages.types
         every = np.arange(len(types))
-        for statement in self.statements.of_setting(self.setting, ScopeKind.EVERYWHERE):
-            self._step(every, statement)
+        for scope in FOR_ALL:
+            for statement in self.statements.of_setting(self.setting, scope):
+                self._step(every, statement)
         self._keep("everywhere")
         for statement in self.statements.of_setting(self.setting, ScopeKind.TYPE):
             target = int(self.statements.target[statement])

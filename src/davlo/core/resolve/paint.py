@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes
-from ..site.settings.scopes import ScopeKind
+from ..site.settings.scopes import FOR_ALL, SINGLE, ScopeKind
 from ..site.settings.values import ByDepth, ListChange, Reference
 from ..site.statements.scope_pages import ScopePages
 from ..site.statements.statement_table import Statements
@@ -40,7 +40,7 @@ class Painting:
             self._paint(ScopeKind.STAMP)
         else:
             by_type = np.zeros(len(pages.types), dtype=np.intp)
-            for statement in self._of(ScopeKind.EVERYWHERE):
+            for statement in (one for scope in FOR_ALL for one in self._of(scope)):
                 by_type[:] = statement - self.before_first
             for statement in self._of(ScopeKind.TYPE):
                 by_type[pages.types_based_on(int(statements.target[statement]))] = statement - self.before_first
@@ -64,10 +64,7 @@ class Painting:
         span, pages = self._of(scope), self.scope_pages
         target = self.statements.target[span.start : span.stop]
         first = span.start - self.before_first
-        if scope in (
-            ScopeKind.STAMP,
-            ScopeKind.HERE,
-        ):  # in the order of their strength: the last on a page is the strongest
+        if scope in SINGLE:  # in the order of their strength: the last on a page is the strongest
             inside, single = pages.single(target)
             self.winner[single] = inside + first
         elif scope == ScopeKind.RULE:

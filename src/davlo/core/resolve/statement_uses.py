@@ -71,9 +71,11 @@ class StatementUses:
     @cached_property
     def reaches(self) -> Rows:
         """How many pages each reaches, of those that have the setting. int64[n]"""
+        statements, pages = self.site.statements, self.site.scope_pages
         found = np.zeros(len(self.rows), dtype=np.int64)
-        for (setting,), at in groups(self.site.statements.setting[self.rows]):
-            found[at] = self._reached(self.rows[at], self.site.has(setting))
+        for (setting,), at in groups(statements.setting[self.rows]):
+            rows = self.rows[at]
+            found[at] = pages.counts(statements.scope[rows], statements.target[rows], self.site.has(setting))
         return found
 
     @cached_property
@@ -87,25 +89,6 @@ class StatementUses:
 
     def __len__(self) -> int:
         return len(self.rows)
-
-    def _reached(self, rows: Rows, has: Mask) -> Rows:
-        """How many of the pages that have a setting each of these statements is for. int64[n]"""
-        site, statements = self.site, self.site.statements
-        scope, target = statements.scope[rows], statements.target[rows].astype(np.int64)
-        found = np.zeros(len(rows), dtype=np.int64)
-        found[scope == ScopeKind.EVERYWHERE] = np.count_nonzero(has)
-        of_type = np.bincount(site.details.type_of[has], minlength=len(site.types))
-        for at in np.flatnonzero((scope == ScopeKind.TYPE) | (scope == ScopeKind.RULE)).tolist():
-            if scope[at] == ScopeKind.TYPE:
-                found[at] = of_type[site.types.based_on([int(target[at])])].sum()
-            else:
-                found[at] = np.count_nonzero(has[site.scope_pages.rule_pages[int(target[at])]])
-        single = np.flatnonzero(np.isin(scope, (ScopeKind.STAMP, ScopeKind.HERE)) & (target >= 0))
-        found[single] = has[target[single]]
-        below = np.flatnonzero((scope == ScopeKind.BELOW) & (target >= 0))
-        before = np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(has)])
-        found[below] = before[site.tree.end[target[below]]] - before[target[below] + 1]
-        return found
 
     def records(self) -> Iterator[StatementUse]:
         """Each statement with its use, in the order of `rows`."""

@@ -6,10 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from ..arrays.codebooks import Codebook, Codes, Mask
-from ..arrays.grouping import distinct_numbers
+from ..arrays.codebooks import Codebook
 from ..faults import Place, UnknownName
 from ..site.model import SiteModel
 from ..site.settings.scopes import BUILT_IN_SCOPE, Scope, ScopeKind
@@ -65,32 +63,14 @@ class Trace:
 def candidates_for(site: SiteModel, page: int, setting: int) -> list[int]:
     """The statements that reach a page, weakest first."""
     statements, found = site.statements, list[int]()
+    alone = site.scope_pages.part(page, page + 1)
     for scope in STATED:
         span = statements.of_setting(setting, scope)
         if len(span) and (scope != ScopeKind.STAMP or site.catalogue[setting].default_for == "new-pages"):
-            targets = statements.target[span.start : span.stop]
-            found += (span.start + np.flatnonzero(_meets(site, page, scope, targets))).tolist()
+            some = slice(span.start, span.stop)
+            reached = alone.counts(statements.scope[some], statements.target[some], np.ones(1, dtype=bool))
+            found += (span.start + np.flatnonzero(reached)).tolist()
     return found
-
-
-def _meets(site: SiteModel, page: int, scope: ScopeKind, targets: Codes) -> Mask:
-    """Which of these targets of a scope a page is in. bool[n]"""
-    if scope == ScopeKind.TYPE:
-        return np.isin(targets, site.types.chain(int(site.details.type_of[page])))
-    if scope == ScopeKind.BELOW:
-        return np.isin(targets, site.tree.ancestors(page))
-    if scope == ScopeKind.RULE:
-        pages = site.scope_pages.rule_pages
-        matched = [rule for rule in distinct_numbers(targets) if _is_among(page, pages[rule])]
-        return np.isin(targets, matched)
-    applies: Mask = targets == (page if scope in (ScopeKind.STAMP, ScopeKind.HERE) else 0)
-    return applies
-
-
-def _is_among(page: int, pages: NDArray[np.integer]) -> bool:
-    """Whether a page is among some that are ascending."""
-    place = int(pages.searchsorted(page))
-    return place < len(pages) and int(pages[place]) == page
 
 
 def check_has(site: SiteModel, page: int, setting: int) -> None:

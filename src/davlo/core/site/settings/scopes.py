@@ -23,6 +23,8 @@ class ScopeKind(IntEnum):
         return self.name.lower().replace("_", "-")
 
 
+FOR_ALL = (ScopeKind.EVERYWHERE,)
+"""The kinds that are for all pages."""
 SINGLE = (ScopeKind.STAMP, ScopeKind.HERE)
 """The kinds that are for one page alone."""
 OF_PAGES = (ScopeKind.BELOW, ScopeKind.STAMP, ScopeKind.HERE)

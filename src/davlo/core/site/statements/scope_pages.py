@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ...arrays.codebooks import Codes, Mask
+from ...arrays.grouping import groups
 from ..pages.types import Types
-from ..settings.scopes import ScopeKind
+from ..settings.scopes import FOR_ALL, OF_PAGES, SINGLE, ScopeKind
 
 Pages = slice | NDArray[np.int64]
 """Pages by their numbers: a run of them, or int64[n]."""
@@ -80,17 +82,49 @@ class ScopePages(NamedTuple):
 
     def of(self, scope: ScopeKind, target: int) -> Pages | Mask:
         """The pages of the part that a scope is for."""
-        if scope == ScopeKind.EVERYWHERE:
+        if scope in FOR_ALL:
             return slice(None)
         if scope == ScopeKind.TYPE:
             return self.types_based_on(target)[self.type_of]
         if scope == ScopeKind.RULE:
             return self.matched(target)
         one = np.array([target], dtype=np.int32)
-        if scope in (ScopeKind.STAMP, ScopeKind.HERE):
+        if scope in SINGLE:
             return self.single(one)[1]
         begin, end = self.below(one)
         return slice(int(begin[0]), int(end[0]))
+
+    def counts(self, scope: NDArray[np.integer], target: Codes, where: Mask) -> NDArray[np.int64]:
+        """On how many pages of each of some scopes something holds. int64[n]
+
+        `scope`, `target`: int[n]. `where`: bool[part].
+        """
+        found = np.zeros(len(scope), dtype=np.int64)
+        single, below = (np.flatnonzero(some) for some in (np.isin(scope, SINGLE), scope == ScopeKind.BELOW))
+        inside, pages = self.single(target[single])
+        found[single[inside]] = where[pages]
+        before, (begin, end) = np.r_[0, np.cumsum(where)], self.below(target[below])
+        found[below] = before[end] - before[begin]
+        for kind, number, at in self._others(scope, target):
+            found[at] = np.count_nonzero(where[self.of(kind, number)])
+        return found
+
+    def together(self, scope: NDArray[np.integer], target: Codes) -> Mask:
+        """The pages that any of some scopes is for. bool[part]"""
+        single, below = np.isin(scope, SINGLE), scope == ScopeKind.BELOW
+        begin, end = self.below(target[below])
+        edges = np.bincount(begin, minlength=self.size + 1) - np.bincount(end, minlength=self.size + 1)
+        found: Mask = np.cumsum(edges[: self.size]) > 0
+        found[self.single(target[single])[1]] = True
+        for kind, number, _ in self._others(scope, target):
+            found[self.of(kind, number)] = True
+        return found
+
+    def _others(self, scope: NDArray[np.integer], target: Codes) -> Iterator[tuple[ScopeKind, int, NDArray[np.int64]]]:
+        """The scopes among these whose kind has few targets, each with the places where it stands."""
+        some = np.flatnonzero(~np.isin(scope, OF_PAGES))
+        for (kind, number), at in groups(scope[some], target[some]):
+            yield ScopeKind(kind), number, some[at]
 
 
 def _among(pages: NDArray[np.integer], others: NDArray[np.integer]) -> Mask:
