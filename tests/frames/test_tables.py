@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from collections import Counter
 from pathlib import Path
 
 import numpy as np
@@ -13,9 +14,12 @@ from tests.rows import long_rows, rows_of
 from tests.sites import SiteDict, of_made_up_sites
 
 import davlo
+from davlo.access import Access
 from davlo.core.arrays.texts import Texts
-from davlo.core.outcomes.areas import composition, headings_of
+from davlo.core.outcomes.areas import AreaContent, blocks_in, composition, headings_of
+from davlo.core.outcomes.link_lists import link_list
 from davlo.core.outcomes.shown_values import ShownValues
+from davlo.core.outcomes.sitemap.addresses import published
 from davlo.core.outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
 from davlo.core.records.page_record import page_record
 from davlo.core.site.settings.values import json_value
@@ -26,7 +30,7 @@ from davlo.frames.text_tables import TextTable, long, wide
 
 
 def plain_record(effective: davlo.Effective, page: int) -> dict[str, object]:
-    site, shown = effective.site, ShownValues(effective)
+    site, shown, may = effective.site, ShownValues(effective), Access(effective).may
     path, parent = site.tree.paths[page], int(site.tree.parent[page])
     settings: dict[str, object] = {}
     sources: dict[str, object] = {}
@@ -39,6 +43,7 @@ def plain_record(effective: davlo.Effective, page: int) -> dict[str, object]:
                 "scope": str(source.scope),
                 "file": source.file or None,
                 "line": source.line or None,
+                "locked": source.locked,
             }
             not_shown |= {setting.name: reason} if (reason := shown.reason(path, setting.name)) else {}
     return {
@@ -52,6 +57,10 @@ def plain_record(effective: davlo.Effective, page: int) -> dict[str, object]:
         "sources": sources,
         "not shown": not_shown,
         "outcomes": plain_outcomes(effective, page),
+        "access": {
+            action: [one for one in ("visitor", "signed-in", *site.people.names) if may(one, action, path)]
+            for action in site.actions
+        },
     }
 
 
@@ -68,12 +77,16 @@ def plain_outcomes(effective: davlo.Effective, page: int) -> dict[str, object]:
             "shown": bool(outcomes.menu.shown[page]),
             "label": outcomes.labels[page],
             "reason": outcomes.not_in_menu[page] or None,
+            **menu_place(effective, page),
         },
+        "address": None if found.folder[page] else published(effective.site, np.array([page])).urls()[0],
         "visitor may view": bool(outcomes.visible[page]),
+        "may": list(outcomes.access.actions("visitor", page)),
         "sitemap": {"listed": not reason, "reason": reason or None},
         **({"head": tags} if tags else {}),
         "width": made.width or None,
         "areas": {area.area: [{"kind": kind, "name": name} for kind, name in area.stands] for area in made.areas},
+        "shows": {area.area: shows(effective, page, area) for area in made.areas},
         "theme": {
             "name": made.theme.name if made.theme else None,
             "areas": {area.area: area.theme_name or None for area in made.areas},
@@ -81,6 +94,65 @@ def plain_outcomes(effective: davlo.Effective, page: int) -> dict[str, object]:
         },
         "phone": list(made.phone),
     }
+
+
+def menu_place(effective: davlo.Effective, page: int) -> dict[str, object]:
+    """Where a page stands in the menu that a visitor meets, entry after entry."""
+    site = effective.site
+    language = site.details.language[page]
+    links = link_list(effective.outcomes, "", language if language in site.languages else "").links()
+    above: list[str] = []
+    counts = Counter[tuple[str, ...]]()
+    for link in links:
+        del above[link.level - 1 :]
+        counts[tuple(above)] += 1
+        if link.page == site.tree.paths[page]:
+            return {"above": above[-1] if above else None, "level": link.level, "position": counts[tuple(above)]}
+        above.append(link.page)
+    return {"above": None, "level": None, "position": None}
+
+
+def shows(effective: davlo.Effective, page: int, area: AreaContent) -> list[dict[str, object]]:
+    """What a visitor meets in an area of a page, thing by thing."""
+    declared = effective.site.declarations
+    if not area.theme_name:
+        if area.instead.block:
+            return [thing(effective, page, "layout block", area.instead.block, (area.instead.block,))]
+        return [{"kind": "area of the theme", "name": area.instead.area}] if area.instead.area else []
+    found: list[dict[str, object]] = []
+    for kind, name in area.stands:
+        if kind == "own content":
+            found.append({"kind": kind, "name": ""})
+            continue
+        told = thing(effective, page, kind, name, blocks_in(effective.site, kind, name))
+        if kind in ("band", "sidebar"):
+            if kind == "sidebar" and declared.sidebars[name].blank and "blocks" not in told:
+                told["shows nothing"] = "blank on purpose"
+            elif not area.screens:
+                told = {"kind": kind, "name": name, "shows nothing": "on no screen"}
+            elif "blocks" in told and area.screens != ("wide", "tablet", "phone"):
+                told["screens"] = list(area.screens)
+        found.append(told)
+    return found
+
+
+def thing(effective: davlo.Effective, page: int, kind: str, name: str, blocks: tuple[str, ...]) -> dict[str, object]:
+    made = [one for one in (shown_block(effective, page, block) for block in blocks) if one]
+    return {"kind": kind, "name": name, **({"blocks": made} if made else {"shows nothing": "nothing to show"})}
+
+
+def shown_block(effective: davlo.Effective, page: int, name: str) -> dict[str, object]:
+    """What a visitor meets in a block on a page; empty if it has nothing to show."""
+    site, block = effective.site, effective.site.declarations.blocks[name]
+    if block.kind == "one-of":
+        some = [shown_block(effective, page, one) or {"block": one, "text": ""} for one in block.blocks]
+        return {"block": name, "one of": some} if any(len(one) > 1 and one.get("text") != "" for one in some) else {}
+    if block.kind == "text":
+        return {"block": name, "text": block.text} if block.text.strip() else {}
+    language = site.details.language[page]
+    links = link_list(effective.outcomes, name, language if language in site.languages else "").links()
+    told = [{"label": o.label, "to": o.page or o.address, "level": o.level} for o in links if not o.does_not_fit]
+    return {"block": name, "links": told} if told else {}
 
 
 def same_records(effective: davlo.Effective) -> None:

@@ -8,14 +8,20 @@ from typing import Any, TypeVar
 
 import numpy as np
 
-from ..arrays.codebooks import Codebook, Codes, Column, Mask, distinct
+from ..arrays.codebooks import Codebook, Codes, Column, Mask, distinct, distinct_rows
 from ..arrays.texts import Texts
-from ..outcomes.areas import OWN_CONTENT, AreaContent, Composition, PageValue, area_content, headings_of
+from ..outcomes.areas import AreaContent, Composition, PageValue, area_content, headings_of
 from ..outcomes.placeholders import HEADING
+from ..outcomes.sitemap.addresses import published
 from ..outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
+from ..site.people import SIGNED_IN, VISITOR
 from .record import Field, FieldValues, Group, PageRecord, RecordPages
+from .shown_things import ShownThing, things_words
 
 T = TypeVar("T")
+OF_SITEMAP = ("sitemap.", "robots.", "menu.show", "access")
+OF_LAYOUT = ("layout.", "declarations")
+OF_AREAS = ("layout.", "sidebar.", "band.", "look.", "blocks.", "declarations")
 NOTHING = "nothing"
 """How an area without anything in it reads."""
 
@@ -120,6 +126,65 @@ def _headings(pages: RecordPages) -> FieldValues[tuple[str, ...]]:
     return FieldValues(codes.astype(np.int32), words)
 
 
+def _shows(area: str, pages: RecordPages) -> FieldValues[tuple[ShownThing, ...]]:
+    """What shows in an area: the same on pages where the same stands, and whose readers have the same language."""
+    stands = pages.values(area_field(area))
+    language = pages.site.details.language
+    codes = language.codes[pages.pages] if pages.site.languages else np.zeros(len(pages), dtype=np.int32)
+    first, which = distinct_rows([stands.codes, codes])
+    things = Codebook[tuple[ShownThing, ...]]()
+    numbers = [
+        things.code(pages.shown_things.of(stands.values[at], language.words[code] if pages.site.languages else ""))
+        if at >= 0
+        else -1
+        for at, code in zip(stands.codes[first].tolist(), codes[first].tolist(), strict=True)
+    ]
+    return FieldValues(np.array(numbers, dtype=np.int32)[which], things.items)
+
+
+def _above_in_menu(pages: RecordPages) -> FieldValues[str]:
+    return FieldValues(pages.menu_places.above[pages.pages], pages.site.tree.paths)
+
+
+def _menu_number(which: str, pages: RecordPages) -> FieldValues[int]:
+    found = getattr(pages.menu_places, which)[pages.pages].astype(np.int64)
+    first, codes = distinct(found)
+    numbers = found[first].tolist()
+    return FieldValues(codes - (numbers[:1] == [0]), numbers[numbers[:1] == [0] :])
+
+
+def _address(pages: RecordPages) -> FieldValues[str]:
+    """The address, or the first of several, as it is published; none of a folder."""
+    some = pages.pages[~pages.site.details.folder[pages.pages]]
+    found = published(pages.site, some)
+    first = np.flatnonzero(np.r_[True, np.diff(found.page) != 0]) if len(found) else np.zeros(0, dtype=np.int64)
+    codes = np.full(len(pages), -1, dtype=np.int32)
+    codes[~pages.site.details.folder[pages.pages]] = np.arange(len(some))
+    return FieldValues(codes, found.urls(first))
+
+
+def _may(pages: RecordPages) -> FieldValues[tuple[str, ...]]:
+    """What the viewer may do."""
+    actions, access = pages.site.actions, pages.outcomes.access
+    columns = [access.may(pages.viewer, action)[pages.pages] for action in actions]
+    first, codes = distinct_rows([one.astype(np.int8) for one in columns])
+    rows = zip(*(one[first].tolist() for one in columns), strict=True)
+    return FieldValues(codes, [tuple(one for one, may in zip(actions, row, strict=True) if may) for row in rows])
+
+
+def _who_may(pages: RecordPages) -> FieldValues[dict[str, tuple[str, ...]]]:
+    """Everyone who may do each action, by the classes of pages."""
+    classes, people = pages.outcomes.access.classes, pages.site.people.names
+    kinds, codes = np.unique(classes.of[pages.pages], return_inverse=True)
+    who = (VISITOR, SIGNED_IN, *people)
+    found: list[dict[str, tuple[str, ...]]] = [{} for _ in kinds]
+    for action in pages.site.actions:
+        may = np.stack([classes.may(one, action)[kinds] for one in who], axis=1)
+        for told, row in zip(found, may.tolist(), strict=True):
+            told[action] = tuple(one for one, can in zip(who, row, strict=True) if can)
+    return FieldValues(codes.astype(np.int32), found)
+
+
 def _head(pages: RecordPages) -> FieldValues[tuple[str, ...]]:
     tags = tuple(one.html for one in pages.site.ownership_proofs if one.tag)
     is_home = (pages.pages == pages.site.details.home) & bool(tags)
@@ -157,15 +222,16 @@ def _layout_words(width: str | None, record: PageRecord) -> str:
     return f"{layout}, {width}" + (f", theme {theme}" if theme else "")
 
 
-def area_words(area: AreaContent, record: PageRecord) -> str:
-    """What an area holds, and what the theme makes of it."""
-    parts = ["the page's own content" if kind == OWN_CONTENT else f"{kind} {name}" for kind, name in area.stands]
-    told = ", ".join(parts) or NOTHING
-    if not area.theme_name:
-        return f"{told} (the theme does not show this area: it {area.instead.words})"
-    if area.theme_name != area.area:
-        told += f" (the theme calls it {area.theme_name})"
-    return told
+def _area_words(things: tuple[ShownThing, ...], record: PageRecord, area: str) -> str:
+    """What shows in an area, and what the theme makes of it."""
+    stands = record.of(area_field(area))
+    if stands is None:
+        return ""
+    if not stands.theme_name:
+        told = ", ".join(ShownThing(kind, name).words for kind, name in stands.stands) or NOTHING
+        return f"{told} (the theme does not show this area: it {stands.instead.words})"
+    called = "" if stands.theme_name == area else f" (the theme calls it {stands.theme_name})"
+    return (things_words(things) or NOTHING) + called
 
 
 def _head_words(tags: tuple[str, ...] | None, record: PageRecord) -> tuple[str, ...]:
@@ -180,6 +246,10 @@ def _phone_words(phone: tuple[str, ...], record: PageRecord) -> str:
     """The areas in the order that a phone has, if it is another than the layout's."""
     areas = tuple(one.removeprefix("areas.") for one in record if one.startswith("areas."))
     return ", ".join(phone) if phone != areas else ""
+
+
+def _shows_json(things: tuple[ShownThing, ...]) -> list[dict[str, Any]]:
+    return [one.as_json() for one in things]
 
 
 def _stands(area: AreaContent) -> list[dict[str, str]]:
@@ -198,8 +268,20 @@ def _text(text: str, record: PageRecord) -> str:
     return text
 
 
-TITLE = Field("title", "The document title.", partial(_texts, "title.pattern"), label="document title", words=_text)
-HEADING_SAID = Field("heading", "What the heading says; empty where `heading.show` is no.", partial(_texts, HEADING))
+TITLE = Field(
+    "title",
+    "The document title.",
+    partial(_texts, "title.pattern"),
+    label="document title",
+    words=_text,
+    depends_on=("title.pattern",),
+)
+HEADING_SAID = Field(
+    "heading",
+    "What the heading says; empty where `heading.show` is no.",
+    partial(_texts, HEADING),
+    depends_on=("heading.",),
+)
 HEADINGS = Field(
     "headings",
     "What provides a heading: `heading.text`, and blocks that show on the page.",
@@ -207,10 +289,38 @@ HEADINGS = Field(
     list,
     label="heading",
     words=_heading_words,
+    depends_on=("heading.", *OF_AREAS),
 )
 MENU_SHOWN = Field("shown", "Whether the page is in the menu.", _in_menu, label="menu", words=_menu_words)
-MENU_LABEL = Field("label", "What the menu calls the page.", partial(_texts, "menu.label"))
+MENU_LABEL = Field("label", "What the menu calls the page.", partial(_texts, "menu.label"), depends_on=("menu.label",))
 MENU_REASON = Field("reason", "Why the page is not in the menu; null where it is.", _not_in_menu, names_others=True)
+MENU_ABOVE = Field(
+    "above",
+    "The page of the entry above it, in the menu as the viewer meets it; null at the top, or if it is no entry.",
+    _above_in_menu,
+    names_others=True,
+    depends_on=("menu.show", "access"),
+)
+MENU_LEVEL = Field(
+    "level",
+    "How deep it stands in the menu, from 1; null if the viewer meets no such entry.",
+    partial(_menu_number, "level"),
+    depends_on=("menu.show", "access"),
+)
+MENU_POSITION = Field(
+    "position",
+    "Its place among the entries with the same entry above, from 1; null if the viewer meets no such entry.",
+    partial(_menu_number, "position"),
+    depends_on=("menu.show", "access"),
+)
+ADDRESS = Field("address", "The address as it is published, the first of several; null for a folder.", _address)
+MAY = Field("may", "What the viewer may do on the page.", _may, list, depends_on=("access",))
+WHO_MAY = Field(
+    "access",
+    "Who may do each action: `visitor`, `signed-in` (somebody in no group), and people.",
+    _who_may,
+    depends_on=("access",),
+)
 VISITOR_MAY_VIEW = Field("visitor may view", "Whether a visitor may view the page.", _visible)
 SITEMAP_LISTED = Field(
     "listed", "Whether the page is in the sitemap.", _in_sitemap, label="sitemap", words=_sitemap_words
@@ -228,7 +338,7 @@ HEAD = Field(
 WIDTH = Field(
     "width", "`narrow`, `medium` or `full`; null without a layout.", _width, label="layout", words=_layout_words
 )
-THEME = Field("name", "The theme; null without one.", _theme)
+THEME = Field("name", "The theme; null without one.", _theme, depends_on=OF_LAYOUT)
 PHONE = Field(
     "phone",
     "The areas from top to bottom on a phone.",
@@ -236,19 +346,21 @@ PHONE = Field(
     list,
     label="on a phone",
     words=_phone_words,
+    depends_on=OF_LAYOUT,
 )
-THEME_GROUP = Group(
-    "theme",
-    (
-        THEME,
-        Field(
-            "areas",
-            "What the theme calls each area; null where it does not show it.",
-            partial(_of_layout, _theme_names),
-        ),
-        Field("instead", "What the theme does about areas that it does not show.", partial(_of_layout, _theme_instead)),
-    ),
+THEME_AREAS = Field(
+    "areas",
+    "What the theme calls each area; null if it does not show it.",
+    partial(_of_layout, _theme_names),
+    depends_on=OF_LAYOUT,
 )
+THEME_INSTEAD = Field(
+    "instead",
+    "What the theme does about areas it does not show.",
+    partial(_of_layout, _theme_instead),
+    depends_on=OF_LAYOUT,
+)
+THEME_GROUP = Group("theme", (THEME, THEME_AREAS, THEME_INSTEAD))
 
 
 @cache
@@ -259,25 +371,41 @@ def area_field(area: str) -> Field[AreaContent]:
         "What stands in the area, in order: the band, the sidebar, the layout's blocks, the page's blocks.",
         partial(_area, area),
         _stands,
-        label=f"area {area}",
-        words=area_words,
         is_optional=True,
+        depends_on=OF_AREAS,
+    )
+
+
+@cache
+def shows_field(area: str) -> Field[tuple[ShownThing, ...]]:
+    """The field of what shows in an area."""
+    return Field(
+        area,
+        "What the viewer meets in the area, block by block, and on which screens.",
+        partial(_shows, area),
+        _shows_json,
+        label=f"area {area}",
+        words=partial(_area_words, area=area),
+        is_optional=True,
+        depends_on=(*OF_AREAS, "menu.", "access"),
     )
 
 
 def outcome_fields(pages: RecordPages) -> tuple[Field[Any] | Group, ...]:
     """The fields of what readers and search engines meet; an area has one if one of these pages has it."""
-    areas = tuple(area_field(area) for area in pages.areas)
     return (
         TITLE,
         HEADING_SAID,
         HEADINGS,
-        Group("menu", (MENU_SHOWN, MENU_LABEL, MENU_REASON)),
+        Group("menu", (MENU_SHOWN, MENU_LABEL, MENU_REASON, MENU_ABOVE, MENU_LEVEL, MENU_POSITION)),
+        ADDRESS,
         VISITOR_MAY_VIEW,
+        MAY,
         Group("sitemap", (SITEMAP_LISTED, SITEMAP_REASON)),
         HEAD,
         WIDTH,
-        Group("areas", areas, _area_places),
+        Group("areas", tuple(map(area_field, pages.areas)), _area_places),
+        Group("shows", tuple(map(shows_field, pages.areas)), _area_places),
         THEME_GROUP,
         PHONE,
     )

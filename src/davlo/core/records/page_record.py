@@ -10,7 +10,7 @@ import numpy as np
 from ..resolve.effective import EffectiveModel
 from ..site.settings.values import Plain
 from .detail_fields import PATH, detail_fields
-from .outcome_fields import outcome_fields
+from .outcome_fields import WHO_MAY, outcome_fields
 from .record import Group, PageRecord, RecordPages
 from .setting_fields import setting_groups
 
@@ -20,7 +20,7 @@ def record_form(pages: RecordPages, settings: Sequence[int] | None = None) -> Gr
     numbers = range(len(pages.site.catalogue)) if settings is None else settings
     outcomes = Group("outcomes", outcome_fields(pages))
     return Group(
-        "", (PATH, Group("details", detail_fields(pages.site)), *setting_groups(pages.site, numbers), outcomes)
+        "", (PATH, Group("details", detail_fields(pages.site)), *setting_groups(pages.site, numbers), outcomes, WHO_MAY)
     )
 
 

@@ -11,13 +11,16 @@ from typing import Any, Generic, NamedTuple, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.codebooks import Codes, distinct_rows
+from ..arrays.codebooks import Codes, Mask, distinct_rows
 from ..fixed import Fixed
 from ..outcomes.areas import Composition, PageValue, composition
+from ..outcomes.menus.menu import MenuPlaces, menu_places
 from ..outcomes.page_outcomes import Outcomes
 from ..resolve.effective import EffectiveModel
+from ..site.people import VISITOR
 from ..site.settings.values import Plain
 from .settings_of_page import ORDER, SettingOfPage, group_of
+from .shown_things import ShownThings
 
 T = TypeVar("T")
 OF_LAYOUTS = ("layout.name", "layout.theme", "layout.width", "layout.phone-order")
@@ -58,6 +61,9 @@ class Field(Generic[T]):
     """Whether a page without it goes without its key; else JSON says null."""
     names_others: bool = False
     """Whether it names other pages, which a viewer may not know of."""
+    depends_on: tuple[str, ...] = ()
+    """The settings and families of settings that it is worked out from, and `access` or `declarations`; besides the
+    page list."""
 
 
 class Group(NamedTuple):
@@ -85,8 +91,9 @@ class Group(NamedTuple):
 class RecordPages(Fixed):
     """The pages whose records are worked out, with what their fields share.
 
-    `pages`: int64[n], their numbers; None: all pages of the site. `names_others`: whether fields that name other pages
-    are filled. `is_new`: whether the pages are not there yet: the source of a stamp is what it would be made from.
+    `pages`: int64[n], their numbers; None: all pages of the site. `viewer`: who looks at them. `names_others`: whether
+    fields that name other pages are filled. `is_new`: whether the pages are not there yet: the source of a stamp is
+    what it would be made from.
     """
 
     def __init__(
@@ -95,8 +102,9 @@ class RecordPages(Fixed):
         pages: NDArray[np.int64] | None = None,
         names_others: bool = True,
         is_new: bool = False,
+        viewer: str = VISITOR,
     ) -> None:
-        self.effective, self.site = effective, effective.site
+        self.effective, self.site, self.viewer = effective, effective.site, viewer
         self.outcomes: Outcomes = effective.shared(Outcomes)
         self.is_all, self.names_others, self.is_new = pages is None, names_others, is_new
         self.pages = np.arange(len(self.site.tree)) if pages is None else pages
@@ -127,6 +135,21 @@ class RecordPages(Fixed):
         """The pages that have the same code in each column: a page's number for each kind, and each page's kind."""
         first, codes = distinct_rows(columns)
         return self.pages[first].tolist(), codes
+
+    @cached_property
+    def visible(self) -> Mask:
+        """The pages of the site that the viewer may view. bool[pages of the site]"""
+        return self.outcomes.access.may(self.viewer, "view")
+
+    @cached_property
+    def menu_places(self) -> MenuPlaces:
+        """Where each page of the site stands in the menu as the viewer meets it."""
+        return menu_places(self.site, self.outcomes.menu, self.outcomes.order, self.visible)
+
+    @cached_property
+    def shown_things(self) -> ShownThings:
+        """What the viewer meets in areas."""
+        return ShownThings(self.outcomes, self.viewer)
 
     @cached_property
     def layouts(self) -> FieldValues[Composition]:

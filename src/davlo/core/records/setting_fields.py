@@ -19,7 +19,12 @@ from .record import Field, FieldValues, Group, RecordPages
 
 def source_record(source: Source) -> dict[str, object]:
     """A source as the page record has it in JSON."""
-    return {"scope": str(source.scope), "file": source.file or None, "line": source.line or None}
+    return {
+        "scope": str(source.scope),
+        "file": source.file or None,
+        "line": source.line or None,
+        "locked": source.locked,
+    }
 
 
 def _value(number: int, pages: RecordPages) -> FieldValues[Any]:

@@ -65,6 +65,48 @@ def menu_of(effective: EffectiveModel) -> Menu:
     return Menu(stands & (cutter < 0) & ~site.details.leads_away, cutter)
 
 
+class MenuPlaces(NamedTuple):
+    """Where each page stands in the menu of its language; a page without a language, in that of the first."""
+
+    above: Codes  # int32[pages]: the entry above it; -1 at the top, or if it is no entry
+    level: Codes  # int32[pages]: 1 in the top menu; 0 if it is no entry
+    position: Codes  # int32[pages]: its place among the entries with the same entry above, from 1; 0 if it is no entry
+
+
+def menu_places(site: SiteModel, menu: Menu, order: Pages, visible: Mask) -> MenuPlaces:
+    """Where each page stands in the menu, of which somebody meets the pages that are `visible`: bool[pages].
+
+    `order`: int64[pages]: `menu_order` of the site.
+
+    Example
+    -------
+    >>> import davlo
+    >>> outcomes = davlo.open_demo().resolve().outcomes
+    >>> found = menu_places(outcomes.site, outcomes.menu, outcomes.order, outcomes.visible)
+    >>> [int(column[outcomes.site.page_number("/visit/tickets")]) for column in found[1:]]
+    [2, 1]
+    """
+    above, level, position = np.zeros((3, len(site.tree)), dtype=np.int32)
+    above[:] = -1
+    languages = site.languages or ("",)
+    for language in languages:
+        mine = of_language(site, language)
+        if language != languages[0]:
+            mine = mine & site.details.language.mask([language])
+        pages, depth = menu.entries(site, language, visible, order)
+        listed = np.zeros(len(site.tree), dtype=bool)
+        listed[pages] = True
+        nearest = nearest_above(site, listed)[pages]
+        first = np.argsort(nearest, kind="stable")
+        begins = np.flatnonzero(np.r_[True, np.diff(nearest[first]) != 0]) if len(first) else first
+        place = np.empty(len(pages), dtype=np.int32)
+        place[first] = np.arange(len(pages)) - np.repeat(begins, np.diff(np.r_[begins, len(pages)])) + 1
+        some = mine[pages]
+        above[pages[some]], position[pages[some]] = nearest[some], place[some]
+        level[pages[some]] = depth[some] + 1
+    return MenuPlaces(above, level, position)
+
+
 def entries_above(site: SiteModel, entries: Pages) -> Pages:
     """How many of some pages, the home page aside, are above each page. int64[pages]"""
     entries = entries[entries != site.details.home]

@@ -1,0 +1,131 @@
+"""What a viewer meets in each area of a page, block by block, and on which screens."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from ..outcomes.areas import BAND, LAYOUT_BLOCK, OWN_CONTENT, SIDEBAR, AreaContent, blocks_in
+from ..outcomes.link_lists import LISTING, link_list
+from ..outcomes.page_outcomes import Outcomes
+from ..site.declarations import ALL_SCREENS
+
+BLANK, NOTHING, NO_SCREEN = "blank on purpose", "nothing to show", "on no screen"
+"""Why a band or a sidebar shows nothing: it is meant to, no block in it has anything to show, or its look says so."""
+INSTEAD = "area of the theme"
+
+
+class ShownLink(NamedTuple):
+    """A link: what it reads, where it leads (a path, or an address), and how deep it stands in its list, from 1."""
+
+    label: str
+    to: str
+    level: int
+
+
+class ShownBlock(NamedTuple):
+    """What a block shows: a text, links, or one of several blocks."""
+
+    block: str
+    text: str = ""
+    links: tuple[ShownLink, ...] = ()
+    one_of: tuple[ShownBlock, ...] = ()
+
+    def __bool__(self) -> bool:
+        return bool(self.text.strip() or self.links or any(self.one_of))
+
+    def as_json(self) -> dict[str, Any]:
+        """The block as JSON holds it."""
+        found: dict[str, Any] = {"block": self.block}
+        if self.links:
+            found["links"] = [one._asdict() for one in self.links]
+        elif self.one_of:
+            found["one of"] = [one.as_json() for one in self.one_of]
+        else:
+            found["text"] = self.text
+        return found
+
+
+class ShownThing(NamedTuple):
+    """One thing in an area as a viewer meets it."""
+
+    kind: str  # `band`, `sidebar`, `layout block`, `block`, `own content`, or `area of the theme` in place of another
+    name: str
+    blocks: tuple[ShownBlock, ...] = ()  # those with something to show
+    why: str = ""  # why it shows nothing; empty if it shows something
+    screens: tuple[str, ...] = ALL_SCREENS  # where it shows
+
+    def as_json(self) -> dict[str, Any]:
+        """The thing as JSON holds it; what is as usual is left out."""
+        found: dict[str, Any] = {"kind": self.kind, "name": self.name}
+        found |= {"blocks": [one.as_json() for one in self.blocks]} if self.blocks else {}
+        found |= {"shows nothing": self.why} if self.why else {}
+        return found | ({"screens": [*self.screens]} if self.screens != ALL_SCREENS else {})
+
+    @property
+    def words(self) -> str:
+        """The thing in a few words, with why it shows nothing, and where it shows."""
+        told = "the page's own content" if self.kind == OWN_CONTENT else f"{self.kind} {self.name}"
+        if self.why:
+            return f"{told} ({self.why})"
+        return told if self.screens == ALL_SCREENS else f"{told} (on {' and '.join(self.screens)} only)"
+
+
+class ShownThings:
+    """Works out what a viewer meets in areas; a block is read once for each language."""
+
+    def __init__(self, outcomes: Outcomes, viewer: str) -> None:
+        self._outcomes, self._viewer = outcomes, viewer
+        self._blocks: dict[tuple[str, str], ShownBlock] = {}
+
+    def of(self, area: AreaContent, language: str) -> tuple[ShownThing, ...]:
+        """What shows in an area on pages in a language, in order."""
+        site = self._outcomes.site
+        if not area.theme_name:
+            if area.instead.block:
+                return self._block_alone(LAYOUT_BLOCK, area.instead.block, language)
+            return (ShownThing(INSTEAD, area.instead.area),) if area.instead.area else ()
+        found: list[ShownThing] = []
+        for kind, name in area.stands:
+            if kind == OWN_CONTENT:
+                found.append(ShownThing(kind, name))
+            elif kind in (BAND, SIDEBAR):
+                blocks = tuple(filter(None, (self._block(one, language) for one in blocks_in(site, kind, name))))
+                is_blank = kind == SIDEBAR and site.declarations.sidebars[name].blank
+                if is_blank and not blocks:
+                    found.append(ShownThing(kind, name, (), BLANK))
+                elif not area.screens or not blocks:
+                    found.append(ShownThing(kind, name, (), NOTHING if area.screens else NO_SCREEN))
+                else:
+                    found.append(ShownThing(kind, name, blocks, "", area.screens))
+            else:
+                found += self._block_alone(kind, name, language)
+        return tuple(found)
+
+    def _block_alone(self, kind: str, name: str, language: str) -> tuple[ShownThing, ...]:
+        block = self._block(name, language)
+        return (ShownThing(kind, name, (block,) if block else (), "" if block else NOTHING),)
+
+    def _block(self, name: str, language: str) -> ShownBlock:
+        key = (name, language)
+        if key not in self._blocks:
+            self._blocks[key] = self._read(name, language)
+        return self._blocks[key]
+
+    def _read(self, name: str, language: str) -> ShownBlock:
+        block = self._outcomes.site.declarations.blocks[name]
+        if block.kind in LISTING:
+            found = link_list(self._outcomes, name, language, self._viewer)
+            kept = np.flatnonzero(~found.does_not_fit)
+            links = (ShownLink(one.label, one.page or one.address, one.level) for one in found.links(kept))
+            return ShownBlock(name, "", tuple(links))
+        if block.kind == "one-of":
+            return ShownBlock(name, one_of=tuple(self._block(one, language) for one in block.blocks))
+        return ShownBlock(name, block.text)
+
+
+def things_words(things: Sequence[ShownThing]) -> str:
+    """What shows in an area, in a few words."""
+    return ", ".join(one.words for one in things)
