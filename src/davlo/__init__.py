@@ -9,13 +9,13 @@ if TYPE_CHECKING:
     from davlo.access import Access as Access
     from davlo.as_built.built_comparison import BuiltComparison as BuiltComparison
     from davlo.core.change.change_reach import ChangeReach as ChangeReach
-    from davlo.core.change.change_reach import ReachNumbers as ReachNumbers
     from davlo.core.change.differences.comparison import Comparison as Comparison
     from davlo.core.change.differences.difference import Difference as Difference
     from davlo.core.change.differences.difference_rows import AccessRow as AccessRow
     from davlo.core.change.differences.difference_rows import LockChange as LockChange
     from davlo.core.change.differences.difference_rows import OutcomeChange as OutcomeChange
     from davlo.core.change.differences.difference_rows import OutcomeRow as OutcomeRow
+    from davlo.core.change.differences.difference_rows import ReachNumbers as ReachNumbers
     from davlo.core.change.differences.difference_rows import SettingDifference as SettingDifference
     from davlo.core.change.differences.difference_rows import ShownRow as ShownRow
     from davlo.core.change.differences.difference_rows import ValueRow as ValueRow
@@ -123,7 +123,7 @@ _HOMES = {
     "PageRecord": "core.records.record",
     "Place": "core.faults",
     "Publication": "files.output.publication",
-    "ReachNumbers": "core.change.change_reach",
+    "ReachNumbers": "core.change.differences.difference_rows",
     "Report": "core.findings.check",
     "RevisionFault": "files.read.git.git_process",
     "Scope": "core.site.settings.scopes",

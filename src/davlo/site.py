@@ -505,13 +505,13 @@ class Site(SiteModel):
         """
         from davlo.core.change.change_reach import ChangeReach
         from davlo.core.change.steps.apply import Applying
-        from davlo.core.findings.check import new_and_gone
+        from davlo.core.findings.check import finding_changes
 
         applying = Applying(self, change)
         if applying.single is None:
-            return ChangeReach(self.resolve(), applying.done().resolve(), change, new_and_gone)
+            return ChangeReach(self.resolve(), applying.done().resolve(), change, finding_changes)
         return ChangeReach(
-            self.resolve(), lambda: applying.done().resolve(), change, new_and_gone, edit=applying.single
+            self.resolve(), lambda: applying.done().resolve(), change, finding_changes, edit=applying.single
         )
 
     def apply(self, change: Change) -> Self:
@@ -557,10 +557,10 @@ class Site(SiteModel):
         (13, 'new')
         """
         from davlo.core.change.differences.comparison import Comparison
-        from davlo.core.findings.check import new_and_gone
+        from davlo.core.findings.check import finding_changes
 
         among = (self.mask_when(when), other.mask_when(when)) if when else None
-        return Comparison(self.resolve(), other.resolve(), new_and_gone, among)
+        return Comparison(self.resolve(), other.resolve(), finding_changes, among)
 
     def open_state(self, state: str) -> Site:
         """Another state of the site, read whole.
@@ -847,12 +847,12 @@ class Site(SiteModel):
         """
         from davlo.core.change.change_reach import ChangeReach
         from davlo.core.change.steps.change import Change
-        from davlo.core.findings.check import new_and_gone
+        from davlo.core.findings.check import finding_changes
         from davlo.files.store.site_writes import read_with, taken_back
 
         back = taken_back(self._own_folder)
         before = read_with(self, self._own_folder, back.contents)
-        reach = ChangeReach(self.resolve(), before.resolve(), Change(), new_and_gone)
+        reach = ChangeReach(self.resolve(), before.resolve(), Change(), finding_changes)
         return Undoing(back.record, reach, back.edits)
 
     def check_may_undo(self, who: str) -> None:

@@ -373,8 +373,14 @@ def test_table_records(ask: Ask) -> None:
         "scope": "rule Hand-built pages run edge to edge",
         "file": "davlo.yaml",
         "line": 124,
+        "locked": False,
     }
-    assert record["outcomes"]["menu"] == {"shown": False, "label": "Spring at Quillmere", "reason": "menu.show is no"}
+    assert record["outcomes"]["menu"] == {
+        **{"shown": False, "label": "Spring at Quillmere", "reason": "menu.show is no"},
+        **{"above": None, "level": None, "position": None},
+    }
+    assert record["outcomes"]["address"] == "https://quillmere.example/campaigns/spring"
+    assert record["access"]["view"][:2] == ["visitor", "signed-in"]
     assert (record["outcomes"]["width"], record["outcomes"]["phone"][0]) == ("full", "masthead")
 
 

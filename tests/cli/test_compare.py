@@ -36,7 +36,10 @@ def test_what_differs_is_told_by_cause(changed: tuple[Path, Path], run: Run) -> 
     told = run("compare", str(before), "--site", str(after)).out
     lines = told.splitlines()
     assert lines[0] == f"From {before} to the files here"
-    assert lines[1] == "40 pages change, 1 page goes; 2 people gain something; 3 pages moved"
+    assert lines[1] == (
+        "146 pages look different, 40 pages change, 1 page goes; 2 people gain something; 3 addresses change; "
+        "3 pages moved"
+    )
     assert (
         f"  sidebar.right: davlo.yaml:79 in {before} went (below /visit): 20 pages get main, 2 get whats-on: " in told
     )
@@ -71,9 +74,9 @@ def test_each_part_alone_and_as_rows(changed: tuple[Path, Path], run: Run) -> No
         ("gone", "/visit/thanks", ""),
         ("moved", "/visit/cafe", "/cafe"),
     ]
-    assert {row["outcome"] for row in rows("--only", "titles")} == {"title"}
-    assert rows("--only", "menu") == []
-    assert {row["what"] for row in rows("--only", "findings")} == {"new", "gone"}
+    assert {row["field"] for row in rows("--only", "titles")} == {"title"}
+    assert {row["field"] for row in rows("--only", "addresses")} == {"address"}
+    assert {row["what"] for row in rows("--only", "findings")} == {"new", "gone", "changed"}
     assert {row["detail"] for row in rows("--only", "details")} == {"translates"}
     assert rows("--only", "declarations") == []
     record = json.loads(run("compare", str(before), "--only", "access", "--format", "json", "--site", str(after)).out)
@@ -139,7 +142,9 @@ def test_revisions_of_git_and_markdown_for_a_review(own: Path, run: Run) -> None
     committed(own, "two")
     assert "Nothing differs." in run("compare", "HEAD", "--site", str(own)).out
     told = run("compare", "HEAD~1", "HEAD", "--format", "markdown", "--site", str(own)).out
-    assert told.startswith("### From HEAD\\~1 to HEAD\n\n15 pages change; nobody gains or loses anything\n\n**")
+    assert told.startswith(
+        "### From HEAD\\~1 to HEAD\n\n15 pages look different, 15 pages change; nobody gains or loses anything\n\n**"
+    )
     assert "- title.pattern: davlo.yaml:60 is new (type event): 15 pages get \\*{title}\\* \\<b\\>: " in told
     back = run("compare", "HEAD", "HEAD~1", "--only", "values", "--site", str(own)).out
     assert "  title.pattern: davlo.yaml:60 in HEAD went (type event): 15 pages get {title} · {site}: " in back

@@ -18,7 +18,7 @@ def test_a_change_is_shown_and_nothing_is_written(garden: Path, ask: Ask) -> Non
     out = ask("set", "sidebar.right=main", "--below", "/visit")
     lines = out.splitlines()
     assert lines[0] == "set sidebar.right to main below /visit"
-    assert lines[1] == "23 pages change; nobody gains or loses anything"
+    assert lines[1] == "23 pages look different, 23 pages change; nobody gains or loses anything"
     assert "sidebar.right  visit-planning  main   23     /visit/tickets, /visit/tickets/members and 21 more" in out
     assert ["/visit/tickets", "visitor", *["area", "right", "sidebar", "visit-planning", "sidebar", "main"]] in [
         line.split() for line in lines
@@ -38,7 +38,7 @@ def test_what_is_locked_names_the_lock(ask: Ask) -> None:
     out = ask("set", "band.footer=none", "--below", "/press")
     assert "no page changes, 5 are locked" in out
     assert "band.footer: 5 pages are locked (everywhere, davlo.yaml:47" in out
-    assert "Findings that stay, for another statement or value (1 finding)" in out
+    assert "lock-overrules" not in out  # the same lock overrules the same scopes as before
 
 
 def test_the_rows_and_the_record_have_the_documented_shape(run: Run, garden: Path) -> None:
@@ -46,7 +46,8 @@ def test_the_rows_and_the_record_have_the_documented_shape(run: Run, garden: Pat
     told = run_for_programs(run, garden, *words, "--format", "csv")
     rows = list(csv.DictReader(io.StringIO(told)))
     assert [*rows[0]] == [
-        *("path", "setting", "before", "after", "source_before", "source_after", "shown_before", "shown_after")
+        *("path", "setting", "before", "after", "source_before", "source_after"),
+        *("locked_before", "locked_after", "shown_before", "shown_after"),
     ]
     assert {row["path"] for row in rows} == {"/visit/tickets"}
     by_name = {row["setting"]: row for row in rows}

@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
 from davlo.core.change.change_reach import ChangeReach
 from davlo.core.change.differences.causes import Cause
 from davlo.core.change.differences.comparison import OF_OUTCOMES, PARTS, Comparison
 from davlo.core.change.differences.difference import Difference
-from davlo.core.change.differences.difference_rows import AccessRow, OutcomeRow, Pages, ValueRow
+from davlo.core.change.differences.difference_rows import AccessRow, DeclarationChange, OutcomeRow, Pages, ValueRow
+from davlo.core.outcomes.declaration_contents import Content
 from davlo.core.site.settings.values import Plain, format_value, json_value
 from davlo.core.site.source import Source
 
-COLUMNS = ("path", "setting", "before", "after", "source_before", "source_after", "shown_before", "shown_after")
+from .json_text import json_text
+
+COLUMNS = (
+    *("path", "setting", "before", "after", "source_before", "source_after"),
+    *("locked_before", "locked_after", "shown_before", "shown_after"),
+)
 
 
 def difference_rows(difference: Difference) -> Iterator[list[str]]:
@@ -24,7 +30,7 @@ def difference_rows(difference: Difference) -> Iterator[list[str]]:
     >>> import davlo
     >>> found = davlo.open_demo().reach(davlo.Change().say("sidebar.right", "main", here="/visit/tickets"))
     >>> next(difference_rows(found))
-    ['/visit/tickets', 'sidebar.right', 'visit-planning', 'main', 'below /visit', 'here', 'yes', 'yes']
+    ['/visit/tickets', 'sidebar.right', 'visit-planning', 'main', 'below /visit', 'here', 'no', 'no', 'yes', 'yes']
     """
     for row in difference.rows():
         yield [
@@ -32,6 +38,7 @@ def difference_rows(difference: Difference) -> Iterator[list[str]]:
             row.setting,
             *(_cell(value, source) for value, source in _sides(row)),
             *("" if source is None else source.words for _, source in _sides(row)),
+            *("" if source is None else format_value(source.locked) for _, source in _sides(row)),
             *("" if shown is None else format_value(shown) for shown in (row.shown_before, row.shown_after)),
         ]
 
@@ -115,7 +122,8 @@ def part_rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterator[l
 
 def _rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterable[Sequence[object]]]:
     if part in OF_OUTCOMES:
-        return OutcomeRow._fields, _outcome_rows(found, part)
+        cells = (row._replace(before=_text(row.before), after=_text(row.after)) for row in _outcome_rows(found, part))
+        return OutcomeRow._fields, cells
     if part == "access":
         return AccessRow._fields, found.access
     if part == "pages":
@@ -125,10 +133,9 @@ def _rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterable[Seque
         each = ((name, path) for name, pages in found.details.items() for path in _paths(found, pages))
         return ("detail", "path"), each
     if part == "declarations":
-        return ("what", "kind", "name"), [
-            ("new" if new else "gone", kind, name) for kind, name, new in found.declarations
-        ]
-    sides = zip(("new", "gone"), found.findings, strict=True)
+        return ("what", "kind", "name"), [(one.what, one.kind, one.name) for one in found.declarations]
+    changed = [one.after for one in found.findings.changed]
+    sides = zip(("new", "gone", "changed"), (*found.findings[:2], changed), strict=True)
     told = (
         (what, one.level, one.kind, one.name, one.setting or "", len(one.pages), one.message)
         for what, some in sides
@@ -148,12 +155,15 @@ def _parts_of(difference: Difference) -> dict[str, Callable[[], Any]]:
             "gone": list(difference.gone),
             "moved": [{"before": before, "after": after} for before, after in difference.moved],
         },
-        "declarations": lambda: [one._asdict() for one in difference.declarations],
+        "declarations": lambda: [_declaration(one) for one in difference.declarations],
         "access": lambda: [one._asdict() for one in difference.access],
         "outcomes": lambda: [one._asdict() for one in difference.outcomes],
         "findings": lambda: {
-            side: [one.as_json() for one in some]
-            for side, some in zip(("new", "gone"), difference.findings, strict=True)
+            "new": [one.as_json() for one in difference.findings.new],
+            "gone": [one.as_json() for one in difference.findings.gone],
+            "changed": [
+                {**one.after.as_json(), "pages_before": list(one.before.pages)} for one in difference.findings.changed
+            ],
         },
         "no_effect": lambda: [
             {
@@ -171,13 +181,30 @@ def _parts_of(difference: Difference) -> dict[str, Callable[[], Any]]:
     }
 
 
+def _text(value: Any) -> str:
+    """A value of a field as a cell has it: a text as it is, all else as JSON."""
+    return value if isinstance(value, str) else "" if value is None else json_text(value)
+
+
+def _declaration(one: DeclarationChange) -> dict[str, Any]:
+    keys = {key: {"before": _held(before), "after": _held(after)} for key, (before, after) in one.keys.items()}
+    return {"kind": one.kind, "name": one.name, "what": one.what, "keys": keys}
+
+
+def _held(content: Content | None) -> Any:
+    if isinstance(content, Mapping):
+        return {key: _held(inner) for key, inner in content.items()}
+    return list(content) if isinstance(content, tuple) else content
+
+
 def _record(row: ValueRow) -> dict[str, Any]:
     told = row._asdict()
     for side in ("before", "after"):
         source = told[f"source_{side}"]
         told[side] = None if source is None else json_value(told[side])
         told[f"source_{side}"] = None if source is None else source.words
-    return told
+        told[f"locked_{side}"] = None if source is None else source.locked
+    return {name: told[name] for name in COLUMNS}
 
 
 def _sides(row: ValueRow) -> tuple[tuple[Plain, Source | None], ...]:

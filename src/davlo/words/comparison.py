@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from functools import partial
 from typing import NamedTuple
 
 from davlo.core.change.differences.causes import DEFAULT, DETAILS, GONE, NEW, OWN, RULE, SAYS, Cause, NewValue
@@ -15,7 +16,8 @@ from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.values import marked, shown
 from davlo.core.wording import count, shortened, some_of
 
-from .reach import access_sentences, outcome_sentences, reach_sentence
+from .outcomes import outcome_sentences
+from .reach import access_sentences, declaration_sentences, finding_change_sentences, reach_sentence
 
 MOST_VALUES, MOST_PAGES, MOST_LETTERS = 2, 2, 40
 _MARKED = re.compile(r"([\\`*_\[\]<>#|&~])")
@@ -23,6 +25,16 @@ _ACTING = re.compile(
     r"@|\b[a-z][a-z0-9+.-]*:(?=//)|\b(?:mailto|xmpp):|\bwww(?=\.)|\b(?:GH|gh)-(?=\d)|!(?=\d)", re.IGNORECASE
 )
 """What code hosts make a mention, a link or a reference of."""
+
+
+OUTCOMES = {
+    "titles": "Titles and headings",
+    "areas": "What shows in areas",
+    "menu": "Menu",
+    "addresses": "Addresses",
+    "sitemap": "Sitemap",
+}
+"""The parts of a comparison that are outcomes, and their titles."""
 
 
 class Section(NamedTuple):
@@ -47,25 +59,30 @@ def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -
     >>> comparison_sections(site.difference(after), ["values"], "main")[0].lines[0].partition(": 2")[0]
     'sidebar.right: davlo.yaml:79 in main went (below /visit)'
     """
-    paths = found.before.site.tree.paths
-    declared = (f"the {one.kind} {one.name} {'is new' if one.is_new else 'is gone'}" for one in found.declarations)
     makers: dict[str, tuple[str, Callable[[], Iterable[str]]]] = {
         "access": ("Who gains and who loses", lambda: access_sentences(found.access)),
         "pages": ("Pages", lambda: _pages(found)),
         "values": ("Why values differ", lambda: _causes(found, earlier)),
-        "titles": ("Titles", lambda: outcome_sentences(found.outcomes_of("titles"), paths)),
-        "menu": ("Menu", lambda: outcome_sentences(found.outcomes_of("menu"), paths)),
-        "sitemap": ("Sitemap", lambda: outcome_sentences(found.outcomes_of("sitemap"), paths)),
-        "lists": ("Lists of links", lambda: outcome_sentences(found.outcomes_of("lists"), paths)),
+        **{part: (title, partial(_outcomes, found, part)) for part, title in OUTCOMES.items()},
         "details": ("Details in the page list", lambda: _details(found)),
-        "declarations": ("Declared and undeclared", lambda: declared),
+        "declarations": ("What is declared", lambda: declaration_sentences(found.declarations, _is_seen(found))),
     }
     sections = [Section(part, title, tuple(lines())) for part, (title, lines) in makers.items() if part in parts]
     if "findings" in parts:
-        new, gone, _ = found.findings_apart
+        new, gone, changed = found.findings
         sections = [Section("findings", "New findings", (), new), *sections]
         sections.append(Section("findings", "Findings that are gone", (), gone))
+        told = tuple(finding_change_sentences(changed))
+        sections.append(Section("findings", "Findings on more or fewer pages", told))
     return [section for section in sections if section.lines or section.findings]
+
+
+def _outcomes(found: Comparison, part: str) -> Iterable[str]:
+    return outcome_sentences(found.outcomes_of(part), found.before.site.tree.paths)
+
+
+def _is_seen(found: Comparison) -> bool:
+    return bool(len(found.looking_different) or found.settings)
 
 
 def comparison_title(earlier: str, later: str, found: Comparison) -> tuple[str, str]:

@@ -5,19 +5,27 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
 from davlo.core.arrays.texts import Texts
-from davlo.core.change.change_reach import ReachNumbers
-from davlo.core.change.differences.difference_rows import AccessRow, LockChange, OutcomeChange
+from davlo.core.change.differences.difference_rows import (
+    AccessRow,
+    DeclarationChange,
+    FindingChange,
+    LockChange,
+    ReachNumbers,
+)
 from davlo.core.change.no_effect import ALREADY, KEEPS_STAMP, LOCKED, NoEffect
+from davlo.core.outcomes.declaration_contents import Content
 from davlo.core.site.people import VISITOR
 from davlo.core.site.settings.scopes import ScopeKind
-from davlo.core.wording import count, some_of
+from davlo.core.wording import count, shortened, some_of
+
+from .contents import on_one_line
+from .outcomes import some_paths
 
 
 def reach_sentence(numbers: ReachNumbers) -> str:
-    """What a change would do, the pages first, then the people.
+    """What a change would do: pages that look different first, then those with other values, then people.
 
     Example
     -------
@@ -25,15 +33,18 @@ def reach_sentence(numbers: ReachNumbers) -> str:
     '43 pages change, 2 keep what a stronger statement says, 1 is locked; nobody gains or loses anything'
     >>> reach_sentence(ReachNumbers(1, 1, 0, 0, 0, 0, 0, 1, 3))
     '1 page changes, 1 page is new; 1 person gains something, 3 people lose something'
+    >>> reach_sentence(ReachNumbers(3, 0, 0, 0, 0, 0, 0, 0, 0, looking=52, addresses=2))
+    '52 pages look different, 3 pages change; nobody gains or loses anything; 2 addresses change'
     >>> reach_sentence(ReachNumbers(0, 0, 0, 0, 0, 2, 5, 0, 0))
     'no page changes, 2 keep what they got when they were made, 5 have it already; nobody gains or loses anything'
     >>> reach_sentence(ReachNumbers(0, 0, 0, 0, 0, 0, 4, 0, 2, False, True, 4))
     'no value changes, on 4 pages a lock does, 4 have it already; a visitor and 2 people lose something'
     """
-    nothing = "no value changes" if numbers.relocked else "no page changes"
-    told = [_verb(numbers.changed, "changes", "change") if numbers.changed else nothing]
+    nothing = "no value changes" if numbers.relocked or numbers.looking else "no page changes"
+    told = [_verb(numbers.looking, "looks different", "look different")] if numbers.looking else []
+    told += [_verb(numbers.changed, "changes", "change") if numbers.changed else nothing]
     told += (
-        [f"on {count(numbers.relocked, 'page')} a lock {'does' if told == [nothing] else 'changes'}"]
+        [f"on {count(numbers.relocked, 'page')} a lock {'changes' if numbers.changed else 'does'}"]
         if numbers.relocked
         else []
     )
@@ -54,7 +65,10 @@ def reach_sentence(numbers: ReachNumbers) -> str:
         )
         if (who := _people(people, visitor))
     ]
-    return f"{', '.join(told)}; {', '.join(people) or 'nobody gains or loses anything'}"
+    change = "changes" if numbers.addresses == 1 else "change"
+    addresses = f"; {count(numbers.addresses, 'address', 'addresses')} {change}"
+    who = ", ".join(people) or "nobody gains or loses anything"
+    return f"{', '.join(told)}; {who}{addresses if numbers.addresses else ''}"
 
 
 def _people(people: int, visitor: bool) -> str:
@@ -66,7 +80,7 @@ def lock_sentences(changes: Sequence[LockChange], paths: Texts) -> Iterator[str]
     """Which values stay and are locked now, or no longer locked; `paths` are those of the first state."""
     for one in changes:
         verb = "is locked now" if one.is_locked else "is no longer locked"
-        yield f"{one.setting}: {verb} on {count(len(one.pages), 'page')}: {_some_paths(paths, one.pages)}"
+        yield f"{one.setting}: {verb} on {count(len(one.pages), 'page')}: {some_paths(paths, one.pages)}"
 
 
 def _verb(number: int, one: str, several: str) -> str:
@@ -100,31 +114,6 @@ def access_sentences(rows: Sequence[AccessRow]) -> Iterator[str]:
     yield from (sentence for _, sentence in sorted(found, key=lambda one: one[0]))
 
 
-def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts) -> Iterator[str]:
-    """How titles, headings, the menu, the sitemap and lists of links change; `paths` are those of the first state.
-
-    Example
-    -------
-    >>> import davlo
-    >>> site = davlo.open_demo()
-    >>> reach = site.reach(davlo.Change().say("menu.show", False, below="/press").say("title.pattern", "X", here="/"))
-    >>> list(outcome_sentences(reach.outcome_changes, site.tree.paths))[:1]
-    ['title: 1 page gets another, /: X (before: Quillmere Botanic Garden)']
-    """
-    for one in changes:
-        if one.is_text:
-            first = f"{paths[int(one.pages[0])]}: {one.after[0]} (before: {one.before[0]})"
-            more = f" and {len(one.pages) - 1:,} more" if len(one.pages) > 1 else ""
-            verb = "gets" if len(one.pages) == 1 else "get"
-            yield f"{one.outcome}: {count(len(one.pages), 'page')} {verb} another, {first}{more}"
-            continue
-        enters = one.after.begins_with(ord("i"))
-        for some, verb in ((one.pages[enters], "enter"), (one.pages[~enters], "leave")):
-            if len(some):
-                told = f"{count(len(some), 'page')} {verb}{'s' if len(some) == 1 else ''}"
-                yield f"{one.outcome}: {told} it: {_some_paths(paths, some)}"
-
-
 def no_effect_sentences(found: Sequence[NoEffect], paths: Texts) -> Iterator[str]:
     """On which pages a change has no effect, why, and the reason of the statement in its way.
 
@@ -147,11 +136,7 @@ def no_effect_sentences(found: Sequence[NoEffect], paths: Texts) -> Iterator[str
         together.setdefault((one.setting, one.reason, *by), []).append(one)
     for some in together.values():
         pages = np.sort(np.concatenate([one.pages for one in some]))
-        yield f"{some[0].setting}: {_why_no_effect(some, len(pages))}: {_some_paths(paths, pages)}"
-
-
-def _some_paths(paths: Texts, pages: NDArray[np.int64]) -> str:
-    return ", ".join(paths.take(pages[:3])) + (f" and {len(pages) - 3:,} more" if len(pages) > 3 else "")
+        yield f"{some[0].setting}: {_why_no_effect(some, len(pages))}: {some_paths(paths, pages)}"
 
 
 def _why_no_effect(some: Sequence[NoEffect], pages: int) -> str:
@@ -170,3 +155,34 @@ def _why_no_effect(some: Sequence[NoEffect], pages: int) -> str:
         place = f", {one.by.file}:{one.by.line}" if one.by.line else ""
         return f"{told} {'are' if many else 'is'} locked ({scope}{place}{because})"
     return f"{told} {'get theirs' if many else 'gets its own'} from {scope}{place}{because}"
+
+
+def declaration_sentences(changes: Sequence[DeclarationChange], looks_different: bool) -> Iterator[str]:
+    """What is declared, no longer declared, or holds something else; `looks_different`: whether a page shows that."""
+    for one in changes:
+        if one.what != "changed":
+            yield f"the {one.kind} {one.name} is {one.what}"
+            continue
+        for key, (before, after) in one.keys.items():
+            was, now = (shortened(_held(some), MOST_HELD) for some in (before, after))
+            yield f"the {one.kind} {one.name}: {key} is {now} (before: {was})"
+    if changes and not looks_different:
+        yield "this shows on no page"
+
+
+MOST_HELD = 60
+"""The most letters of what a declaration holds in a sentence."""
+
+
+def _held(content: Content | None) -> str:
+    return on_one_line(content) if content else "nothing"
+
+
+def finding_change_sentences(changes: Sequence[FindingChange]) -> Iterator[str]:
+    """Which findings are there on more or fewer pages."""
+    for one in changes:
+        told = [f"on {one.more:,} more" if one.more else "", f"on {one.fewer:,} fewer" if one.fewer else ""]
+        where = " and ".join(filter(None, told))
+        pages = "page" if one.more + one.fewer == 1 else "pages"
+        what = f"{one.after.level} {one.after.name} ({one.after.kind})"
+        yield f"{what}: {where} {pages}, {count(len(one.after.pages), 'page')} now"

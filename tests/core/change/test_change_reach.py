@@ -12,6 +12,8 @@ from davlo.core.outcomes.shown_values import ShownValues
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.values import format_value
+from davlo.core.wording import count
+from davlo.words.outcomes import outcome_sentences
 from davlo.words.reach import reach_sentence
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import WORDS, SiteDict, of_made_up_sites, some_scope
@@ -82,7 +84,7 @@ def test_the_garden_is_told_in_a_sentence() -> None:
 
     nobody = "nobody gains or loses anything"
     assert told("sidebar.right", "main", type="article") == (
-        f"17 pages change, 15 keep what a stronger statement says; {nobody}"
+        f"17 pages look different, 17 pages change, 15 keep what a stronger statement says; {nobody}"
     )
     assert told("band.footer", "none", below="/press") == f"no page changes, 5 are locked; {nobody}"
     assert told("access.everyone", ["view"], below="/staff").endswith("; a visitor and 4 people gain something")
@@ -99,9 +101,9 @@ def test_pages_that_enter_or_leave_a_list_are_named() -> None:
     site = davlo.open_demo()
     block = site.declarations.blocks["next-events"]
     reach = site.reach(davlo.Change((Declare(block._replace(leave_out=("/events/2026/apple-day",), levels=1)),)))
-    rows = [row for row in reach.outcomes if row.outcome == "list next-events"]
-    assert ("/events/2026/apple-day", "list next-events", "in", "out") in [tuple(row) for row in rows]
-    assert {row.after for row in rows} == {"out"}
+    rows = [row for row in reach.outcomes if row.field == "shows.right"]
+    told = next(outcome_sentences(reach.outcome_changes, site.tree.paths))
+    assert told.startswith("the block next-events no longer lists /events/2026/apple-day")
+    assert f": {count(len(rows), 'page')}: {rows[0].path}, {rows[1].path}, {rows[2].path} and" in told
     nowhere = site.reach(davlo.Change().say("sidebar.right", "main", type="event"))
-    gone = [row for row in nowhere.outcomes if row.outcome == "list next-events"]
-    assert {row.path for row in gone} == {link.page for link in site.links("next-events").links()}
+    assert {row.path for row in nowhere.outcomes if row.field == "shows.right"} == {r.path for r in nowhere.values()}

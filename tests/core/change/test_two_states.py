@@ -8,6 +8,7 @@ from typing import Any
 
 import davlo
 from davlo.core.outcomes.shown_values import ShownValues
+from davlo.core.records.page_record import page_record
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import TYPES, SiteDict, of_made_up_sites
 
@@ -57,14 +58,31 @@ def values_of(site: davlo.Site) -> Told:
     return found
 
 
-def outcomes_of(site: davlo.Site) -> Told:
-    """For each page what readers and search engines see."""
-    found = Told()
-    for path in site.tree.paths.tolist():
-        record = site.page(path)
-        met = {"title": "title", "menu": "menu.shown", "sitemap": "sitemap.listed"}
-        found |= {(path, name): record[field] for name, field in met.items()}
+GROUPS = ("menu", "sitemap", "areas", "shows", "theme")
+
+
+def outcomes_of(site: davlo.Site, paths: set[str], viewer: str = "visitor") -> dict[tuple[str, str], object]:
+    """Every field of outcomes of these pages, page by page, as a viewer meets them; fields without a value left out."""
+    found: dict[tuple[str, str], object] = {}
+    for path in paths:
+        told = page_record(site.resolve(), site.page_number(path), viewer=viewer).as_json("outcomes")
+        for group in GROUPS:
+            told |= {f"{group}.{name}": value for name, value in told.pop(group).items()}
+        found |= {(path, name): value for name, value in told.items() if value is not None}
     return found
+
+
+def same_outcomes(before: davlo.Site, after: davlo.Site, found: davlo.Difference, both: set[str]) -> None:
+    """The outcomes before, with what the difference says put in, are those after: for a visitor and for viewpoints."""
+    seen = {("visitor", path) for path in both} | {(one.viewer, one.page) for one in after.viewpoints}
+    for viewer in {viewer for viewer, _ in seen}:
+        if viewer not in ("visitor", "signed-in", *before.people.names, *before.people.groups):
+            continue
+        paths = {path for who, path in seen if who == viewer} & both
+        was, now = (outcomes_of(site, paths, viewer) for site in (before, after))
+        told = {(r.path, r.field): (r.before, r.after) for r in found.outcomes if r.viewer == viewer and r.path in both}
+        keys = {key for key in {*was, *now} if was.get(key) != now.get(key)}
+        assert told == {key: (was.get(key), now.get(key)) for key in keys}
 
 
 @of_made_up_sites(5)
@@ -94,11 +112,7 @@ def test_what_differs_is_found_page_by_page(site: SiteDict) -> None:
         assert rows[key][0] == rows[key][1]
     assert_each_has_one(found)
 
-    shown, meets = outcomes_of(before), outcomes_of(after)
-    told = {(row.path, row.outcome) for row in found.outcomes if row.outcome in ("title", "menu", "sitemap")}
-    assert {key for key in told if key[0] in both} == {
-        key for key in shown if key[0] in both and shown[key] != meets[key] and key[1] in ("title", "menu", "sitemap")
-    }
+    same_outcomes(before, after, found, both)
 
     may, might = after.access(), before.access()
     for change in found.access:

@@ -79,13 +79,12 @@ def _print_ways(site: Site, finding: Finding, ways: Sequence[Way]) -> None:
         paragraph(reach_sentence(reach.numbers), "   ", "   ")
         for line in list(access_sentences(reach.access))[:MOST_PEOPLE]:
             paragraph(line, "   ", "     ")
-        new = [one for one in reach.findings_apart.new if one.kind != finding.kind]
+        new = [one for one in reach.findings.new if one.kind != finding.kind]
         if new:
             kinds = ", ".join(dict.fromkeys(f"{one.level} {one.kind}" for one in new))
             paragraph(f"brings about {count(len(new), 'other finding')}: {kinds}", "   ", "     ")
-        staying = [
-            one for one in reach.findings_apart.staying if (one.kind, one.setting) == (finding.kind, finding.setting)
-        ]
+        after = (*reach.findings.new, *(one.after for one in reach.findings.changed))
+        staying = [one for one in after if (one.kind, one.setting) == (finding.kind, finding.setting)]
         if staying:
             paragraph(f"the pages have another finding of this kind then: {staying[0].message}", "   ", "     ")
         command = ("mend", finding.name, "--way", str(number))

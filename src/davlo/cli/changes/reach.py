@@ -11,7 +11,15 @@ from davlo.core.change.differences.value_changes import ValueChange, value_chang
 from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.site.settings.values import format_value, marked
 from davlo.core.wording import NOT_THERE, count, shortened, some_of
-from davlo.words.reach import access_sentences, lock_sentences, no_effect_sentences, outcome_sentences, reach_sentence
+from davlo.words.outcomes import outcome_sentences
+from davlo.words.reach import (
+    access_sentences,
+    declaration_sentences,
+    finding_change_sentences,
+    lock_sentences,
+    no_effect_sentences,
+    reach_sentence,
+)
 
 from ..edits import print_edits
 from ..findings import brief_lines
@@ -43,7 +51,7 @@ def print_reach(
     paragraph(reach_sentence(reach.numbers), "", "  ")
     if is_brief:
         return
-    new, gone, staying = reach.findings_apart
+    new, gone, changed = reach.findings
     errors = reach.new_errors
     if errors:
         refused = ", so it is not written without --even-so" if is_refused else ""
@@ -55,8 +63,8 @@ def print_reach(
     _print_lines("Locks", lock_sentences(reach.lock_changes, reach.before.site.tree.paths), everything)
     if not keeps_values:
         _print_lines("No effect", no_effect_sentences(reach.no_effect, reach.after.site.tree.paths), everything)
-    _print_lines("Titles, menu, lists of links, sitemap", _outcomes(reach), everything)
-    _print_lines("Declared and undeclared", _declared(reach), everything)
+    _print_lines("What readers and search engines meet", _outcomes(reach), everything)
+    _print_lines("What is declared", _declared(reach), everything)
     others = [one for one in new if one.level != "error"]
     if others:
         heading(f"New findings ({count(len(others), 'finding')})")
@@ -64,9 +72,7 @@ def print_reach(
     if gone:
         heading(f"Findings that go ({count(len(gone), 'finding')})")
         print_findings(gone, everything)
-    if staying:
-        heading(f"Findings that stay, for another statement or value ({count(len(staying), 'finding')})")
-        print_findings(staying, everything)
+    _print_lines("Findings on more or fewer pages", finding_change_sentences(changed), everything)
     _print_viewpoints(reach)
     if edits:
         heading("In the files")
@@ -169,8 +175,7 @@ def _outcomes(reach: ChangeReach) -> Iterable[str]:
 
 
 def _declared(reach: ChangeReach) -> Iterable[str]:
-    for one in reach.declarations:
-        yield f"the {one.kind} {one.name} {'is new' if one.is_new else 'is gone'}"
+    return declaration_sentences(reach.declarations, bool(len(reach.looking_different) or reach.settings))
 
 
 def _print_viewpoints(reach: ChangeReach) -> None:

@@ -137,7 +137,7 @@ def _work_out(found: Comparison, parts: Sequence[str]) -> None:
     """Work out the parts that are asked for, while the progress is shown."""
     rest = in_background(lambda: (found.settings, found.outcome_changes, found.details), len(found.after) >= MANY)
     if "findings" in parts:
-        _ = found.findings_apart
+        _ = found.findings
     rest()
     _ = found.numbers
 

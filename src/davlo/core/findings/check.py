@@ -7,8 +7,11 @@ from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from itertools import zip_longest
 
+import numpy as np
+
 from ..arrays.codebooks import Mask
 from ..arrays.in_background import MANY, in_background
+from ..change.differences.difference_rows import FindingChange, FindingChanges
 from ..change.differences.page_pairs import PagePairs
 from ..faults import UnknownName
 from ..letters import visible
@@ -126,19 +129,36 @@ def since(report: Report, earlier: Report, known: KnownPages | None = None) -> R
     return Report(tuple(filter(is_new, report.findings)), report.accepted)
 
 
-def new_and_gone(
-    before: EffectiveModel, after: EffectiveModel, same: Callable[[], PagePairs]
-) -> tuple[tuple[Finding, ...], tuple[Finding, ...]]:
-    """The findings of one state of a site that another does not have, and the other way round.
+def finding_changes(before: EffectiveModel, after: EffectiveModel, same: Callable[[], PagePairs]) -> FindingChanges:
+    """What becomes of the findings of one state of a site in another: each is known by its kind, setting and cause.
 
     `same`: gives the pages that both states have.
     """
-    begun = in_background(lambda: check(before, is_named=False), len(after) >= MANY)
-    now, was, known = check(after, is_named=False), begun(), KnownPages()
-    if not same().moved:
-        known.note(before.site.tree.paths, after.site.tree.paths, *same()[:2])
-    new, gone = since(now, was, known).findings, since(was, now, known).findings
-    return tuple(named(new, now.findings)), tuple(named(gone, was.findings))
+    begun = in_background(lambda: check(before), len(after) >= MANY)
+    now, was, pairs = check(after), begun(), same()
+    there = np.full(len(before.site.tree), -1, dtype=np.int64)
+    there[pairs.before] = pairs.after
+    silenced = {one.name for one in now.accepted}, {one.name for one in was.accepted}
+    known: dict[str, list[Finding]] = {}
+    for one in was.findings:
+        known.setdefault(one.name, []).append(one)
+    new, changed = list[Finding](), list[FindingChange]()
+    for one in now.findings:
+        earlier = known.get(one.name)
+        if not earlier:
+            new.append(one)
+            continue
+        old = earlier.pop(0)
+        mine, theirs = one.pages.numbers, there[old.pages.numbers]
+        more, fewer = int((~np.isin(mine, theirs)).sum()), int((~np.isin(theirs, mine)).sum())
+        if more or fewer:
+            changed.append(FindingChange(old, one, more, fewer))
+    gone = (one for some in known.values() for one in some)
+    return FindingChanges(
+        tuple(one for one in new if one.name not in silenced[1]),
+        tuple(one for one in _sorted([*gone]) if one.name not in silenced[0]),
+        tuple(changed),
+    )
 
 
 def check(
@@ -146,13 +166,11 @@ def check(
     published: Callable[[], Published | None] | None = None,
     today: datetime.date | None = None,
     pages: Mask | None = None,
-    is_named: bool = True,
 ) -> Report:
     """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first.
 
     `published`: gives the sitemap that was written last, or None where that is not known. `today`: the date to go by
     (default: the clock's). `pages`: bool[pages]: only findings about these pages, and ways to mend them there.
-    `is_named`: whether to give them their short names.
     """
     context = FindingContext(effective, published=published, today=today, asked=pages)
     accepts = effective.site.accepts
@@ -166,8 +184,6 @@ def check(
     unmatched = [a for a in accepts if not any(_silences(context, a, one) for one in accepted)] if pages is None else []
     stray = [stray_accept(context, accept) for accept in unmatched]
     open_ones = _sorted([*told, *stray])
-    if not is_named:
-        return Report(tuple(open_ones), tuple(accepted))
     return Report(tuple(named(open_ones)), tuple(named(accepted)))
 
 

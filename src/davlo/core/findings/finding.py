@@ -161,8 +161,10 @@ class Statements(Sequence[Said]):
         return Scope.here_and_below(scope.name) if self._site.statements.both[number] else scope
 
     def causes(self) -> tuple[object, ...]:
-        """The scopes with the pages they are for, and the values: what stays while lines move."""
-        return tuple((*self._scope(number), self._value(number)) for number in self.numbers[:MOST_OF_CAUSE])
+        """The settings and the scopes with the pages they are for: what stays while lines and values change."""
+        said = self._site.statements
+        names = (self._site.catalogue[int(said.setting[number])].name for number in self.numbers[:MOST_OF_CAUSE])
+        return tuple((name, *self._scope(number)) for name, number in zip(names, self.numbers, strict=False))
 
     def __repr__(self) -> str:
         return repr(tuple(self))

@@ -8,6 +8,7 @@ from types import MappingProxyType
 import numpy as np
 
 from ..resolve.effective import EffectiveModel
+from ..site.people import VISITOR
 from ..site.settings.values import Plain
 from .detail_fields import PATH, detail_fields
 from .outcome_fields import WHO_MAY, outcome_fields
@@ -25,12 +26,16 @@ def record_form(pages: RecordPages, settings: Sequence[int] | None = None) -> Gr
 
 
 def page_record(
-    effective: EffectiveModel, page: int, is_new: bool = False, by_hand: Mapping[str, Plain] = MappingProxyType({})
+    effective: EffectiveModel,
+    page: int,
+    is_new: bool = False,
+    by_hand: Mapping[str, Plain] = MappingProxyType({}),
+    viewer: str = VISITOR,
 ) -> PageRecord:
     """The record of one page. `Site.page` is the call to use.
 
     `is_new`: whether `with_page` made the page up: the source of a stamp is what it would be made from. `by_hand`: the
     values that a page gets whose row is typed by hand, without stamps.
     """
-    pages = RecordPages(effective, np.array([page]), is_new=is_new)
+    pages = RecordPages(effective, np.array([page]), is_new=is_new, viewer=viewer)
     return PageRecord(pages, record_form(pages), by_hand=by_hand)

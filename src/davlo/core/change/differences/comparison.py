@@ -3,31 +3,30 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 
 from ...arrays.codebooks import Mask
 from ...resolve.effective import EffectiveModel
-from ..change_reach import ChangeReach
-from ..steps.change import Change
+from ...site.people import VISITOR
 from .causes import Cause, causes, differing_details
-from .difference import FindingsOf
-from .difference_rows import OutcomeChange, Pages
+from .difference import Difference, FindingsOf
+from .difference_rows import FindingChanges, OutcomeChange, Pages
 from .page_pairs import PagePairs
 
 OF_OUTCOMES = {
-    "titles": ("title", "heading", "menu label"),
-    "menu": ("menu",),
-    "sitemap": ("sitemap",),
-    "lists": ("list",),
+    "titles": ("title", "heading", "headings", "menu.label"),
+    "areas": ("shows.", "width", "theme.", "phone"),
+    "menu": ("menu.shown", "menu.above", "menu.level", "menu.position"),
+    "addresses": ("address",),
+    "sitemap": ("sitemap.",),
 }
-"""The parts of a comparison that are outcomes, and the kinds of these."""
+"""The parts of a comparison that are outcomes, and the fields of the page record, or groups of them, in each."""
 PARTS = ("pages", "values", "access", *OF_OUTCOMES, "details", "declarations", "findings")
 """The parts of a comparison."""
 
 
-class Comparison(ChangeReach):
+class Comparison(Difference):
     """What two states of a site differ in. `Site.difference` is the call to use.
 
     `among`: bool[pages]: only these pages of each state; a page in both counts if either mask has it.
@@ -49,11 +48,11 @@ class Comparison(ChangeReach):
         findings_of: FindingsOf | None = None,
         among: tuple[Mask, Mask] | None = None,
     ) -> None:
-        super().__init__(before, after, Change(), findings_of)
+        super().__init__(before, after, findings_of)
         self._among = among
 
     @cached_property
-    def _kept(self) -> PagePairs:
+    def _chosen(self) -> PagePairs:
         """The pages that both states have, of those to compare."""
         if self._among is None:
             return self.page_pairs
@@ -64,12 +63,12 @@ class Comparison(ChangeReach):
 
     @property
     def _pairs(self) -> tuple[Pages, Pages]:
-        return self._kept[:2]
+        return self._chosen[:2]
 
     @property
     def moved(self) -> tuple[tuple[str, str], ...]:
         """The paths of pages that both states have at different addresses, before and after."""
-        return self._kept.moved
+        return self._chosen.moved
 
     @property
     def gone_pages(self) -> Pages:
@@ -83,15 +82,22 @@ class Comparison(ChangeReach):
         new = super().new_pages
         return new if self._among is None else new[self._among[1][new]]
 
-    @property
-    def findings(self) -> tuple[tuple[Any, ...], tuple[Any, ...]]:
-        """The findings that are new in the second state, and those that are gone, about these pages."""
-        new, gone = super().findings
+    @cached_property
+    def findings(self) -> FindingChanges:
+        """What becomes of the findings about these pages."""
+        found = super().findings
         if self._among is None:
-            return new, gone
+            return found
         before, after = self._among
-        mine = tuple(one for one in new if after[one.pages.numbers].any())
-        return mine, tuple(one for one in gone if before[one.pages.numbers].any())
+        return FindingChanges(
+            tuple(one for one in found.new if after[one.pages.numbers].any()),
+            tuple(one for one in found.gone if before[one.pages.numbers].any()),
+            tuple(
+                one
+                for one in found.changed
+                if after[one.after.pages.numbers].any() or before[one.before.pages.numbers].any()
+            ),
+        )
 
     @cached_property
     def causes(self) -> list[Cause]:
@@ -108,8 +114,11 @@ class Comparison(ChangeReach):
         return {name: pages for name, pages in found.items() if len(pages)}
 
     def outcomes_of(self, part: str) -> list[OutcomeChange]:
-        """The outcomes of one part that differ: titles, menu, sitemap or lists."""
-        return [one for one in self.outcome_changes if one.kind in OF_OUTCOMES[part]]
+        """The fields of the page record that differ for a visitor, of one part of the outcomes."""
+        fields = OF_OUTCOMES[part]
+        groups = tuple(one for one in fields if one.endswith("."))
+        every = (one for one in self.outcome_changes if one.viewer == VISITOR)
+        return [one for one in every if one.field in fields or one.field.startswith(groups)]
 
     def differs_in(self, part: str) -> bool:
         """Whether anything differs in one of `PARTS`.
@@ -120,7 +129,7 @@ class Comparison(ChangeReach):
         >>> site = davlo.open_demo()
         >>> after = site.apply(davlo.Change().say("sidebar.right", "main", below="/visit"))
         >>> [part for part in PARTS if site.difference(after).differs_in(part)]
-        ['values', 'findings']
+        ['values', 'areas']
         """
         if part in OF_OUTCOMES:
             return bool(self.outcomes_of(part))

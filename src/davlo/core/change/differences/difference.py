@@ -12,31 +12,37 @@ from ...arrays.codebooks import Codes, Mask
 from ...arrays.in_background import MANY, results_of
 from ...fixed import Fixed
 from ...outcomes.shown_values import ShownValues
+from ...records.viewpoint_results import ViewpointDifference, viewpoint_differences
 from ...resolve.effective import EffectiveModel
 from ...resolve.fold import Resolved
+from ...site.people import SIGNED_IN, VISITOR
 from ...site.settings.setting import ACCESS_FAMILIES
 from ...site.settings.values import Plain, Value
 from ...site.source import Source, source_of
 from ...site.statements.scope_pages import ScopePages
 from ..steps.statement_reach import common_codes
+from .declared_differences import access_rows, declaration_changes
 from .difference_rows import (
     AccessRow,
-    Declaration,
+    DeclarationChange,
+    FindingChanges,
     LockChange,
     OutcomeChange,
     OutcomeRow,
     Pages,
+    ReachNumbers,
     SettingDifference,
     ShownRow,
     ValueRow,
 )
-from .outcome_differences import access_rows, declaration_rows, outcome_changes
+from .field_differences import FieldDifferences
 from .page_pairs import PagePairs, page_pairs
 from .source_keys import SourceKeys
 
-FindingsNewAndGone: TypeAlias = "tuple[tuple[Any, ...], tuple[Any, ...]]"
-FindingsOf: TypeAlias = "Callable[[EffectiveModel, EffectiveModel, Callable[[], PagePairs]], FindingsNewAndGone]"
-"""Gives the findings that are new in the second of two states, and those that are gone; it may ask for their pages."""
+FindingsOf: TypeAlias = "Callable[[EffectiveModel, EffectiveModel, Callable[[], PagePairs]], FindingChanges]"
+"""Gives what becomes of the findings of two states; it may ask for the pages that both have."""
+LOOKS = ("title", "heading", "headings", "menu.", "shows.", "theme.", "width", "phone")
+"""The fields of the page record, and groups of them, that a reader can tell from what the page looks like."""
 
 AfterModel: TypeAlias = "EffectiveModel | Callable[[], EffectiveModel]"
 
@@ -363,18 +369,84 @@ class Difference(Fixed):
         there = self.number_after[pages]
         return there[there >= 0]
 
-    @property
-    def declarations(self) -> tuple[Declaration, ...]:
-        """The declarations that are new or gone."""
-        return declaration_rows(self.before.site, self.after.site)
+    @cached_property
+    def declarations(self) -> tuple[DeclarationChange, ...]:
+        """The declarations that are new, gone, or hold something else."""
+        return declaration_changes(self.before.site, self.after.site)
 
     @cached_property
     def outcome_changes(self) -> tuple[OutcomeChange, ...]:
-        """The outcomes that differ: titles, headings, menu labels, and what is in the menu, the sitemap or a list.
+        """The fields of the page record that differ: for a visitor, and for each viewpoint's viewer on its page."""
+        fields = FieldDifferences(self.before, self.after, self._is_same)
+        found = [*fields.of(self._pairs)]
+        for one in self.after.site.viewpoints:
+            page = self.before.site.tree.find(one.page)
+            known = [_is_known(model, one.viewer) for model in (self.before, self.after)]
+            if page >= 0 and page in self._pairs[0] and one.viewer != VISITOR and all(known):
+                pages = np.array([page])
+                found += fields.of((pages, self.number_after[pages]), one.viewer)
+        return tuple(found)
 
-        A list is a block of links on some page; its outcome is called `list NAME`.
+    def _is_same(self, word: str) -> bool:
+        """Whether a setting, a family of settings (`layout.`), `access` or `declarations` are the same in both states.
+
+        It is asked only for states with the same page list.
         """
-        return outcome_changes(self.before, self.after, self._pairs)
+        if word == "access":
+            return self._has_same_access
+        one, other = self.before.site, self.after.site
+        if word == "declarations":
+            return one.declarations == other.declarations
+        names = dict.fromkeys(s.name for site in (one, other) for s in site.catalogue.settings)
+        return all(self._is_untouched(name) for name in names if name == word or name.startswith(word))
+
+    @cached_property
+    def looking_different(self) -> Pages:
+        """The numbers in the first state of the pages that look different to a visitor, ascending. int64[n]"""
+        found = np.zeros(len(self.before.site.tree), dtype=bool)
+        for one in self.outcome_changes:
+            if one.viewer == VISITOR and one.field.startswith(LOOKS):
+                found[one.pages] = True
+        return np.flatnonzero(found)
+
+    @cached_property
+    def numbers(self) -> ReachNumbers:
+        """What differs, in numbers."""
+        changed = self.changed_numbers()
+        gaining = {row.who for row in self.access if row.gained}
+        losing = {row.who for row in self.access if row.lost}
+        people, visitor = (len(gaining - {VISITOR}), len(losing - {VISITOR})), (VISITOR in gaining, VISITOR in losing)
+        relocked = {page for one in self.lock_changes for page in one.pages.tolist()}
+        moved = [len(one.pages) for one in self.outcome_changes if (one.viewer, one.field) == (VISITOR, "address")]
+        pages = (len(changed), len(self.new), len(self.gone), *self._kept(changed))
+        return ReachNumbers(*pages, *people, *visitor, len(relocked), len(self.looking_different), sum(moved))
+
+    def _kept(self, changed: Pages) -> tuple[int, int, int, int]:
+        """On how many pages a change has no effect: overridden, locked, kept by a stamp, there already."""
+        return 0, 0, 0, 0
+
+    @cached_property
+    def viewpoint_differences(self) -> list[ViewpointDifference]:
+        """The viewpoints that see something else in the second state."""
+        return viewpoint_differences(self.before, self.after)
+
+    @cached_property
+    def new_errors(self) -> tuple[Any, ...]:
+        """The findings of level error that are new, or on more pages; accepted ones aside.
+
+        An error is not new if others of its kind and setting already covered all its pages.
+        """
+        found = self.findings
+        was = (*found.gone, *(one.before for one in found.changed))
+        worse = (*found.new, *(one.after for one in found.changed if one.more))
+        return tuple(one for one in worse if one.level == "error" and not self._is_covered(one, was))
+
+    def _is_covered(self, finding: Any, earlier: Sequence[Any]) -> bool:
+        """Whether earlier findings of the same kind, level and setting were on all pages of a finding."""
+        key = (finding.kind, finding.level, finding.setting)
+        same = (one for one in earlier if (one.kind, one.level, one.setting) == key)
+        covered = [self.numbers_after(one.pages.numbers) for one in same]
+        return bool(covered) and bool(np.isin(finding.pages.numbers, np.concatenate(covered)).all())
 
     @property
     def outcomes(self) -> tuple[OutcomeRow, ...]:
@@ -404,9 +476,15 @@ class Difference(Fixed):
         return access_rows(self.before, self.after, self._pairs)
 
     @cached_property
-    def findings(self) -> FindingsNewAndGone:
-        """The findings that are new in the second state, and those that are gone."""
-        return self._findings_of(self.before, self.after, lambda: self.page_pairs) if self._findings_of else ((), ())
+    def findings(self) -> FindingChanges:
+        """What becomes of the findings: new, gone, or there on more or fewer pages."""
+        if self._findings_of is None:
+            return FindingChanges()
+        return self._findings_of(self.before, self.after, lambda: self.page_pairs)
+
+
+def _is_known(model: EffectiveModel, viewer: str) -> bool:
+    return viewer == SIGNED_IN or model.site.people.has(viewer) or viewer in model.site.people.groups
 
 
 def _of_pages(has: Mask, codes: Codes) -> Codes:

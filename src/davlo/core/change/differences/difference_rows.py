@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from typing import NamedTuple
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from types import MappingProxyType
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ...arrays.codebooks import Codes, Mask
+from ...arrays.grouping import groups
 from ...arrays.texts import Texts
+from ...records.record import FieldValues
 from ...site.settings.values import Plain, Value
 from ...site.source import Source
 
@@ -61,42 +64,55 @@ class LockChange(NamedTuple):
     pages: Pages  # int64[n]: their numbers in the first state, ascending
 
 
-class Declaration(NamedTuple):
-    """A declaration that is in one state only: its kind and name, and whether it is new."""
+class DeclarationChange(NamedTuple):
+    """A declaration that is new, gone, or holds something else."""
 
     kind: str
     name: str
-    is_new: bool
+    what: str  # `new`, `gone` or `changed`
+    # for a changed one what it holds under each key that differs, before and after, as `declaration_contents` has it;
+    # None if it says nothing there
+    keys: Mapping[str, tuple[Any, Any]] = MappingProxyType({})
 
 
 class OutcomeRow(NamedTuple):
-    """One page that differs in what readers and search engines see: which outcome, before and after."""
+    """One page, and one field of its record that differs for a viewer: before and after, as JSON holds it."""
 
     path: str
-    outcome: str
-    before: str
-    after: str
+    viewer: str
+    field: str
+    before: Any
+    after: Any
 
 
 class OutcomeChange(NamedTuple):
-    """One outcome on the pages on which it differs."""
+    """One field of the page record on the pages on which it differs for a viewer."""
 
-    outcome: str
+    field: str  # its whole name: `menu.label`
+    viewer: str
     pages: Pages  # int64[n]: their numbers in the first state, ascending
-    # `before`, `after`: what readers and search engines saw before, and what they see now: a text, or `in` and `out`
-    before: Texts
-    after: Texts
-    is_text: bool  # whether it is a text, rather than being in or out
-
-    @property
-    def kind(self) -> str:
-        """What it is: `list` for all lists of links, else the outcome."""
-        return "list" if self.outcome.startswith("list ") else self.outcome
+    # `before`, `after`: the values of these pages, in each state; none where a page does not have the field
+    before: FieldValues[Any]
+    after: FieldValues[Any]
+    as_json: Callable[[Any], object]
 
     def rows(self, paths: Texts) -> Iterator[OutcomeRow]:
         """A row for each page; `paths` are those of the first state."""
-        for path, before, after in zip(paths.take(self.pages), self.before, self.after, strict=True):
-            yield OutcomeRow(path, self.outcome, before, after)
+        sides = (self._told(side) for side in (self.before, self.after))
+        for path, before, after in zip(paths.take(self.pages), *sides, strict=True):
+            yield OutcomeRow(path, self.viewer, self.field, before, after)
+
+    def _told(self, side: FieldValues[Any]) -> Iterator[Any]:
+        return (self.as_json(side.values[code]) if code >= 0 else None for code in side.codes.tolist())
+
+    def by_values(self) -> Iterator[tuple[Any, Any, Pages]]:
+        """The values before and after, None for none, with the pages on which the one becomes the other."""
+        for (was, now), at in groups(self.before.codes, self.after.codes):
+            yield (
+                self.before.values[was] if was >= 0 else None,
+                self.after.values[now] if now >= 0 else None,
+                self.pages[at],
+            )
 
 
 class ShownRow(NamedTuple):
@@ -117,3 +133,42 @@ class AccessRow(NamedTuple):
     lost: int
     gained_first: str
     lost_first: str
+
+
+class ReachNumbers(NamedTuple):
+    """What two states differ in, or what a change would do, in numbers."""
+
+    changed: int  # on how many pages the value of some setting changes
+    new: int  # how many pages there are in one state only
+    gone: int  # how many pages there are in one state only
+    # `own`, `locked`, `keep_stamp`, `already`: how many pages the change reaches without effect: a stronger statement,
+    # a lock or their stamp decides, or they have the value already. A page counts once, as the first of these that
+    # fits: locked, overridden, keeps its stamp, has it already. A page on which something changes does not count.
+    own: int
+    locked: int
+    keep_stamp: int
+    already: int
+    gaining: int  # `gaining`, `losing`: how many people gain or lose an action on some page
+    losing: int
+    visitor_gains: bool = False  # whether a visitor does
+    visitor_loses: bool = False  # whether a visitor does
+    relocked: int = 0  # on how many pages some value stays, and is locked now or no longer locked
+    looking: int = 0  # how many pages look different to a visitor
+    addresses: int = 0  # how many pages are published at another address
+
+
+class FindingChange(NamedTuple):
+    """A finding that is there in both states, on more or fewer pages: as it was, as it is, and how many come and go."""
+
+    before: Any
+    after: Any
+    more: int
+    fewer: int
+
+
+class FindingChanges(NamedTuple):
+    """The findings that are new, that are gone, and that are there on more or fewer pages."""
+
+    new: tuple[Any, ...] = ()
+    gone: tuple[Any, ...] = ()
+    changed: tuple[FindingChange, ...] = ()

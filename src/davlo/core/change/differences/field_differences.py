@@ -1,0 +1,105 @@
+"""The fields of the page record in which two states of a site differ, page by page."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from ...arrays.codebooks import Codes, Mask
+from ...arrays.texts import Texts
+from ...records.outcome_fields import outcome_fields
+from ...records.record import Field, FieldValues, Group, RecordPages
+from ...resolve.effective import EffectiveModel
+from ...site.people import VISITOR
+from .difference_rows import OutcomeChange, Pages
+
+Pairs = tuple[Pages, Pages]
+"""The pages that both states have: their numbers in each. Each int64[n]"""
+
+
+class FieldDifferences:
+    """Compares the fields of outcomes of two states.
+
+    `is_same`: whether what a field depends on, by a word of its `depends_on`, is the same in both states; it is asked
+    only for states with the same page list.
+    """
+
+    def __init__(self, before: EffectiveModel, after: EffectiveModel, is_same: Callable[[str], bool]) -> None:
+        self._states, self._is_same = (before, after), is_same
+        self._known: dict[str, bool] = {}
+
+    def of(self, pairs: Pairs, viewer: str = VISITOR) -> Iterator[OutcomeChange]:
+        """The fields that differ on some of these pages, as a viewer meets them."""
+        sides = []
+        for model, pages in zip(self._states, pairs, strict=True):
+            is_all = len(pages) == len(model) and bool((pages == np.arange(len(pages))).all())
+            sides.append(RecordPages(model, None if is_all else pages, viewer=viewer))
+        fields = [{one.name: one for one in Group("", outcome_fields(side)).fields()} for side in sides]
+        for name in dict.fromkeys([*fields[0], *fields[1]]):
+            one = fields[1].get(name) or fields[0][name]
+            if self._is_untouched(one):
+                continue
+            was, now = (_values(side, mine.get(name)) for side, mine in zip(sides, fields, strict=True))
+            at = np.flatnonzero(_differ(was, now, one.as_json))
+            if len(at):
+                before, after = (FieldValues(some.codes[at], some.values) for some in (was, now))
+                yield OutcomeChange(name, viewer, pairs[0][at], before, after, one.as_json)
+
+    @cached_property
+    def _have_same_pages(self) -> bool:
+        """Whether the page list and the words of the site are the same, so that only settings can differ."""
+        one, other = (model.site for model in self._states)
+        same = one.tree is other.tree and one.details is other.details and one.sitemap == other.sitemap
+        named = (one.name, one.url, one.languages, one.language_paths, one.ownership_proofs, one.max_entries)
+        return same and named == (
+            other.name,
+            other.url,
+            other.languages,
+            other.language_paths,
+            other.ownership_proofs,
+            other.max_entries,
+        )
+
+    def _is_untouched(self, field: Field[Any]) -> bool:
+        if not self._have_same_pages:
+            return False
+        for one in field.depends_on:
+            if one not in self._known:
+                self._known[one] = self._is_same(one)
+        return all(self._known[one] for one in field.depends_on)
+
+
+def _values(side: RecordPages, field: Field[Any] | None) -> FieldValues[Any]:
+    """The values of a field; none where the state does not have it."""
+    return FieldValues(np.full(len(side), -1, dtype=np.int32), ()) if field is None else side.values(field)
+
+
+def _differ(was: FieldValues[Any], now: FieldValues[Any], as_json: Callable[[Any], object]) -> Mask:
+    """Where two columns of values differ. bool[n]"""
+    found: Mask = (was.codes < 0) != (now.codes < 0)
+    if isinstance(was.values, Texts) or isinstance(now.values, Texts):
+        both = np.flatnonzero((was.codes >= 0) & (now.codes >= 0))
+        one, other = (_texts(some.values).take(some.codes[both]) for some in (was, now))
+        found[both] = one.differ(other)
+        return found
+    known: dict[str, int] = {}
+    one_codes, other_codes = (_numbers(some, as_json, known) for some in (was, now))
+    differs: Mask = one_codes != other_codes
+    return differs
+
+
+def _texts(values: Sequence[Any]) -> Texts:
+    return values if isinstance(values, Texts) else Texts.of(values)
+
+
+def _numbers(some: FieldValues[Any], as_json: Callable[[Any], object], known: dict[str, int]) -> Codes:
+    """For each page a number for its value, the same in both states for the same one. int32[n]"""
+    used = np.bincount(some.codes[some.codes >= 0], minlength=len(some.values)).tolist()
+    table = [
+        known.setdefault(repr(as_json(value)), len(known)) if uses else -1
+        for value, uses in zip(some.values, used, strict=True)
+    ]
+    return np.array([*table, -1], dtype=np.int32)[some.codes]
