@@ -112,10 +112,13 @@ class ScopePages(NamedTuple):
     def together(self, scope: NDArray[np.integer], target: Codes) -> Mask:
         """The pages that any of some scopes is for. bool[part]"""
         single, below = np.isin(scope, SINGLE), scope == ScopeKind.BELOW
-        begin, end = self.below(target[below])
-        edges = np.bincount(begin, minlength=self.size + 1) - np.bincount(end, minlength=self.size + 1)
-        found: Mask = np.cumsum(edges[: self.size]) > 0
+        found: Mask = np.zeros(self.size, dtype=bool)
         found[self.single(target[single])[1]] = True
+        done = 0
+        for begin, end in zip(*(side.tolist() for side in self.below(np.sort(target[below]))), strict=True):
+            if end > done:  # the others lie in one before
+                found[begin:end] = True
+                done = end
         for kind, number, _ in self._others(scope, target):
             found[self.of(kind, number)] = True
         return found
