@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import copy
+from dataclasses import replace
 from random import Random
 from typing import Any
 
 import davlo
 from davlo.core.outcomes.shown_values import ShownValues
 from davlo.core.records.page_record import page_record
+from davlo.core.site.model import Viewpoint
 from tests.core.resolve.test_fold import open_made_up
+from tests.files.rewrite.test_rewrite import step_of
 from tests.sites import TYPES, SiteDict, of_made_up_sites
 
 from .test_causes import assert_each_has_one
@@ -83,6 +86,28 @@ def same_outcomes(before: davlo.Site, after: davlo.Site, found: davlo.Difference
         told = {(r.path, r.field): (r.before, r.after) for r in found.outcomes if r.viewer == viewer and r.path in both}
         keys = {key for key in {*was, *now} if was.get(key) != now.get(key)}
         assert told == {key: (was.get(key), now.get(key)) for key in keys}
+
+
+@of_made_up_sites(8)
+def test_a_reach_holds_every_outcome_that_the_change_makes_another(site: SiteDict) -> None:
+    random = Random(str(site["rows"]))
+    before = open_made_up(site)
+    viewers = ("visitor", "signed-in", *before.people.names, *before.people.groups)
+    seen = zip(random.choices(before.tree.paths.tolist(), k=3), random.choices(viewers, k=3), strict=True)
+    before = replace(before, viewpoints=tuple(Viewpoint(page, who, davlo.Place("")) for page, who in seen))
+    for _ in range(4):
+        step = step_of(before, random) if len(before.tree) else None
+        if step is None:
+            continue
+        change = davlo.Change((step,))
+        try:
+            after = before.apply(change)
+        except davlo.ChangeError:
+            continue
+        reach = before.reach(change)
+        moved = {path for pair in reach.moved for path in pair}
+        same_outcomes(before, after, reach, {*before.tree.paths.tolist()} & {*after.tree.paths.tolist()} - moved)
+        before = after
 
 
 @of_made_up_sites(5)

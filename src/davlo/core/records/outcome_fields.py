@@ -291,9 +291,17 @@ HEADINGS = Field(
     words=_heading_words,
     depends_on=("heading.", *OF_AREAS),
 )
-MENU_SHOWN = Field("shown", "Whether the page is in the menu.", _in_menu, label="menu", words=_menu_words)
+MENU_SHOWN = Field(
+    "shown", "Whether the page is in the menu.", _in_menu, label="menu", words=_menu_words, depends_on=("menu.show",)
+)
 MENU_LABEL = Field("label", "What the menu calls the page.", partial(_texts, "menu.label"), depends_on=("menu.label",))
-MENU_REASON = Field("reason", "Why the page is not in the menu; null where it is.", _not_in_menu, names_others=True)
+MENU_REASON = Field(
+    "reason",
+    "Why the page is not in the menu; null where it is.",
+    _not_in_menu,
+    names_others=True,
+    depends_on=("menu.show",),
+)
 MENU_ABOVE = Field(
     "above",
     "The page of the entry above it, in the menu as the viewer meets it; null at the top, or if it is no entry.",
@@ -313,7 +321,9 @@ MENU_POSITION = Field(
     partial(_menu_number, "position"),
     depends_on=("menu.show", "access"),
 )
-ADDRESS = Field("address", "The address as it is published, the first of several; null for a folder.", _address)
+ADDRESS = Field(
+    "address", "The address as it is published, the first of several; null for a folder.", _address, depends_on=()
+)
 MAY = Field("may", "What the viewer may do on the page.", _may, list, depends_on=("access",))
 WHO_MAY = Field(
     "access",
@@ -321,11 +331,18 @@ WHO_MAY = Field(
     _who_may,
     depends_on=("access",),
 )
-VISITOR_MAY_VIEW = Field("visitor may view", "Whether a visitor may view the page.", _visible)
+VISITOR_MAY_VIEW = Field("visitor may view", "Whether a visitor may view the page.", _visible, depends_on=("access",))
 SITEMAP_LISTED = Field(
-    "listed", "Whether the page is in the sitemap.", _in_sitemap, label="sitemap", words=_sitemap_words
+    "listed",
+    "Whether the page is in the sitemap.",
+    _in_sitemap,
+    label="sitemap",
+    words=_sitemap_words,
+    depends_on=OF_SITEMAP,
 )
-SITEMAP_REASON = Field("reason", "Why the page is not in the sitemap; null where it is.", _not_in_sitemap)
+SITEMAP_REASON = Field(
+    "reason", "Why the page is not in the sitemap; null where it is.", _not_in_sitemap, depends_on=OF_SITEMAP
+)
 HEAD = Field(
     "head",
     "On the home page: the HTML tags that prove who owns the site.",
@@ -334,9 +351,15 @@ HEAD = Field(
     label="in the head",
     words=_head_words,
     is_optional=True,
+    depends_on=(),
 )
 WIDTH = Field(
-    "width", "`narrow`, `medium` or `full`; null without a layout.", _width, label="layout", words=_layout_words
+    "width",
+    "`narrow`, `medium` or `full`; null without a layout.",
+    _width,
+    label="layout",
+    words=_layout_words,
+    depends_on=OF_LAYOUT,
 )
 THEME = Field("name", "The theme; null without one.", _theme, depends_on=OF_LAYOUT)
 PHONE = Field(

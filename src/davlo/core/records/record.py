@@ -61,9 +61,9 @@ class Field(Generic[T]):
     """Whether a page without it goes without its key; else JSON says null."""
     names_others: bool = False
     """Whether it names other pages, which a viewer may not know of."""
-    depends_on: tuple[str, ...] = ()
-    """The settings and families of settings that it is worked out from, and `access` or `declarations`; besides the
-    page list."""
+    depends_on: tuple[str, ...] | None = None
+    """The settings and families of settings that it is worked out from, and `access` or `declarations`, besides the
+    page list: where none of them differs, it is not compared. None: it is always compared."""
 
 
 class Group(NamedTuple):

@@ -64,7 +64,7 @@ class FieldDifferences:
         )
 
     def _is_untouched(self, field: Field[Any]) -> bool:
-        if not self._have_same_pages:
+        if field.depends_on is None or not self._have_same_pages:
             return False
         for one in field.depends_on:
             if one not in self._known:
