@@ -176,7 +176,7 @@ def test_where_the_page_list_is_no_csv_the_rows_are_printed(tmp_path: Path, run:
     assert got.status == 1
     assert "Davlo does not write pages.parquet. Enter there by hand:" in got.out
     assert "/a/b  set path to /z/b" in got.out
-    assert got.out.startswith("move /a to /z\n1 page looks different, no value changes; nobody")
+    assert got.out.startswith("move /a to /z\nno value changes; nobody gains or loses anything; 2 addresses change")
     got = run("page", "set", "/a", "title=New", "--as", "ida", "--site", str(folder))
     assert (got.status, "there is no person 'ida'" in got.err) == (2, True)
 

@@ -33,14 +33,14 @@ def reach_sentence(numbers: ReachNumbers) -> str:
     '43 pages change, 2 keep what a stronger statement says, 1 is locked; nobody gains or loses anything'
     >>> reach_sentence(ReachNumbers(1, 1, 0, 0, 0, 0, 0, 1, 3))
     '1 page changes, 1 page is new; 1 person gains something, 3 people lose something'
-    >>> reach_sentence(ReachNumbers(3, 0, 0, 0, 0, 0, 0, 0, 0, looking=52, addresses=2))
-    '52 pages look different, 3 pages change; nobody gains or loses anything; 2 addresses change'
+    >>> reach_sentence(ReachNumbers(3, 0, 0, 0, 0, 0, 0, 0, 0, looking=52, addresses=2, entries=1))
+    '52 pages look different, 3 pages change; nobody gains or loses anything; 2 addresses change; 1 menu entry changes'
     >>> reach_sentence(ReachNumbers(0, 0, 0, 0, 0, 2, 5, 0, 0))
     'no page changes, 2 keep what they got when they were made, 5 have it already; nobody gains or loses anything'
     >>> reach_sentence(ReachNumbers(0, 0, 0, 0, 0, 0, 4, 0, 2, False, True, 4))
     'no value changes, on 4 pages a lock does, 4 have it already; a visitor and 2 people lose something'
     """
-    nothing = "no value changes" if numbers.relocked or numbers.looking else "no page changes"
+    nothing = "no value changes" if numbers.relocked or numbers.looking or numbers.entries else "no page changes"
     told = [_verb(numbers.looking, "looks different", "look different")] if numbers.looking else []
     told += [_verb(numbers.changed, "changes", "change") if numbers.changed else nothing]
     told += (
@@ -65,10 +65,13 @@ def reach_sentence(numbers: ReachNumbers) -> str:
         )
         if (who := _people(people, visitor))
     ]
-    change = "changes" if numbers.addresses == 1 else "change"
-    addresses = f"; {count(numbers.addresses, 'address', 'addresses')} {change}"
-    who = ", ".join(people) or "nobody gains or loses anything"
-    return f"{', '.join(told)}; {who}{addresses if numbers.addresses else ''}"
+    last = [", ".join(people) or "nobody gains or loses anything"]
+    for number, one, several in (
+        (numbers.addresses, "address", "addresses"),
+        (numbers.entries, "menu entry", "menu entries"),
+    ):
+        last += [f"{count(number, one, several)} {'changes' if number == 1 else 'change'}"] if number else []
+    return f"{', '.join(told)}; {'; '.join(last)}"
 
 
 def _people(people: int, visitor: bool) -> str:

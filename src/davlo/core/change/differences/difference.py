@@ -41,8 +41,10 @@ from .source_keys import SourceKeys
 
 FindingsOf: TypeAlias = "Callable[[EffectiveModel, EffectiveModel, Callable[[], PagePairs]], FindingChanges]"
 """Gives what becomes of the findings of two states; it may ask for the pages that both have."""
-LOOKS = ("title", "heading", "headings", "menu.", "shows.", "theme.", "width", "phone")
+LOOKS = ("title", "heading", "headings", "shows.", "theme.", "width", "phone")
 """The fields of the page record, and groups of them, that a reader can tell from what the page looks like."""
+ENTRIES = ("menu.shown", "menu.label", "menu.above", "menu.level")
+"""The fields that make another menu entry of a page; its position is another also where a neighbour comes or goes."""
 
 AfterModel: TypeAlias = "EffectiveModel | Callable[[], EffectiveModel]"
 
@@ -403,9 +405,13 @@ class Difference(Fixed):
     @cached_property
     def looking_different(self) -> Pages:
         """The numbers in the first state of the pages that look different to a visitor, ascending. int64[n]"""
+        return self._pages_of(LOOKS)
+
+    def _pages_of(self, fields: tuple[str, ...]) -> Pages:
+        """The numbers in the first state of the pages on which some fields differ for a visitor, ascending. int64[n]"""
         found = np.zeros(len(self.before.site.tree), dtype=bool)
         for one in self.outcome_changes:
-            if one.viewer == VISITOR and one.field.startswith(LOOKS):
+            if one.viewer == VISITOR and one.field.startswith(fields):
                 found[one.pages] = True
         return np.flatnonzero(found)
 
@@ -417,9 +423,9 @@ class Difference(Fixed):
         losing = {row.who for row in self.access if row.lost}
         people, visitor = (len(gaining - {VISITOR}), len(losing - {VISITOR})), (VISITOR in gaining, VISITOR in losing)
         relocked = {page for one in self.lock_changes for page in one.pages.tolist()}
-        moved = [len(one.pages) for one in self.outcome_changes if (one.viewer, one.field) == (VISITOR, "address")]
+        looking, addresses, entries = (len(self._pages_of(some)) for some in (LOOKS, ("address",), ENTRIES))
         pages = (len(changed), len(self.new), len(self.gone), *self._kept(changed))
-        return ReachNumbers(*pages, *people, *visitor, len(relocked), len(self.looking_different), sum(moved))
+        return ReachNumbers(*pages, *people, *visitor, len(relocked), looking, addresses, entries)
 
     def _kept(self, changed: Pages) -> tuple[int, int, int, int]:
         """On how many pages a change has no effect: overridden, locked, kept by a stamp, there already."""

@@ -155,6 +155,7 @@ class ReachNumbers(NamedTuple):
     relocked: int = 0  # on how many pages some value stays, and is locked now or no longer locked
     looking: int = 0  # how many pages look different to a visitor
     addresses: int = 0  # how many pages are published at another address
+    entries: int = 0  # how many pages have another entry in the menu, or enter or leave it
 
 
 class FindingChange(NamedTuple):
