@@ -389,8 +389,8 @@ class Site(SiteModel):
         -------
         >>> import davlo
         >>> first = davlo.open_demo().viewpoint_results()[0]
-        >>> first.page, first.viewer, first.may, first.fields()["area right"]
-        ('/visit/tickets', 'visitor', ('view',), 'sidebar visit-planning')
+        >>> first.page, first.viewer, first.may, first.fields()["layout"]
+        ('/visit/tickets', 'visitor', ('view',), 'two-column, medium, theme day')
         """
         from davlo.core.records.viewpoint_results import viewpoint_results
 
@@ -404,8 +404,9 @@ class Site(SiteModel):
         >>> import davlo
         >>> site = davlo.open_demo()
         >>> after = site.apply(davlo.Change().say("sidebar.right", "main", below="/visit"))
-        >>> [(one.page, one.fields) for one in after.viewpoint_differences(site)]
-        [('/visit/tickets', (('area right', 'sidebar visit-planning', 'sidebar main'),))]
+        >>> for one in after.viewpoint_differences(site):
+        ...     print(one.page, one.viewer, *(f"{name}: {now.partition(';')[0]}" for name, before, now in one.fields))
+        /visit/tickets visitor area right: sidebar main: search-box "Search the garden"
         """
         from davlo.core.records.viewpoint_results import viewpoint_differences
 

@@ -20,9 +20,7 @@ def test_a_change_is_shown_and_nothing_is_written(garden: Path, ask: Ask) -> Non
     assert lines[0] == "set sidebar.right to main below /visit"
     assert lines[1] == "23 pages look different, 23 pages change; nobody gains or loses anything"
     assert "sidebar.right  visit-planning  main   23     /visit/tickets, /visit/tickets/members and 21 more" in out
-    assert ["/visit/tickets", "visitor", *["area", "right", "sidebar", "visit-planning", "sidebar", "main"]] in [
-        line.split() for line in lines
-    ]
+    assert ["/visit/tickets", "visitor", "area", "right"] in [line.split()[:4] for line in lines]
     begin = lines.index("In the files")
     assert lines[begin + 1 : begin + 4] == [
         "  davlo.yaml",

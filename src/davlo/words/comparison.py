@@ -28,8 +28,8 @@ _ACTING = re.compile(
 
 
 OUTCOMES = {
-    "titles": "Titles and headings",
     "areas": "What shows in areas",
+    "titles": "Titles and headings",
     "menu": "Menu",
     "addresses": "Addresses",
     "sitemap": "Sitemap",
@@ -62,8 +62,8 @@ def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -
     makers: dict[str, tuple[str, Callable[[], Iterable[str]]]] = {
         "access": ("Who gains and who loses", lambda: access_sentences(found.access)),
         "pages": ("Pages", lambda: _pages(found)),
-        "values": ("Why values differ", lambda: _causes(found, earlier)),
         **{part: (title, partial(_outcomes, found, part)) for part, title in OUTCOMES.items()},
+        "values": ("Why values differ", lambda: _causes(found, earlier)),
         "details": ("Details in the page list", lambda: _details(found)),
         "declarations": ("What is declared", lambda: declaration_sentences(found.declarations, _is_seen(found))),
     }

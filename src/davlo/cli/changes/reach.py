@@ -58,12 +58,12 @@ def print_reach(
         heading(f"It brings about {count(len(errors), 'error')}{refused}")
         print_findings(errors, everything)
     _print_lines("Who gains and who loses", access_sentences(reach.access), everything)
+    _print_lines("What readers and search engines meet", _outcomes(reach), everything)
     _print_values(reach, everything)
     _print_new_pages(reach, everything)
     _print_lines("Locks", lock_sentences(reach.lock_changes, reach.before.site.tree.paths), everything)
     if not keeps_values:
         _print_lines("No effect", no_effect_sentences(reach.no_effect, reach.after.site.tree.paths), everything)
-    _print_lines("What readers and search engines meet", _outcomes(reach), everything)
     _print_lines("What is declared", _declared(reach), everything)
     others = [one for one in new if one.level != "error"]
     if others:

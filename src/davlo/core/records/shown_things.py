@@ -36,6 +36,15 @@ class ShownBlock(NamedTuple):
     def __bool__(self) -> bool:
         return bool(self.text.strip() or self.links or any(self.one_of))
 
+    @property
+    def words(self) -> str:
+        """The block in a few words: its name, and its text, or the links that it lists."""
+        if self.links:
+            return f"{self.block} ({', '.join(one.label for one in self.links)})"
+        if self.one_of:
+            return f"{self.block} (one of {'; '.join(one.words for one in self.one_of)})"
+        return f'{self.block} "{self.text}"'
+
     def as_json(self) -> dict[str, Any]:
         """The block as JSON holds it."""
         found: dict[str, Any] = {"block": self.block}
@@ -71,6 +80,12 @@ class ShownThing(NamedTuple):
         if self.why:
             return f"{told} ({self.why})"
         return told if self.screens == ALL_SCREENS else f"{told} (on {' and '.join(self.screens)} only)"
+
+    @property
+    def contents(self) -> str:
+        """The thing in a few words, with what each of its blocks shows."""
+        told = "; ".join(one.words for one in self.blocks)
+        return f"{self.words}: {told}" if told else self.words
 
 
 class ShownThings:

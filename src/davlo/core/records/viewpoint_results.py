@@ -31,11 +31,19 @@ class ViewpointResult(NamedTuple):
         return "view" in self.may
 
     def fields(self) -> dict[str, str]:
-        """What to compare, by name: `may`, and if the viewer may view the page the lines of its record."""
+        """What to compare, by name: `may`, and if the viewer may view the page the lines of its record.
+
+        Of each area it holds all that the viewer meets there, block by block.
+        """
         found = {"missing": self.missing, "may": ", ".join(self.may) or "nothing"}
         if self.record is None or not self.is_shown:
             return found
-        return found | {label: words for label, words in self.record.lines() if words != NOTHING}
+        found |= {label: words for label, words in self.record.lines() if words != NOTHING}
+        for name in self.record:
+            things = self.record[name] if name.startswith("shows.") else ()
+            if things:
+                found[f"area {name.removeprefix('shows.')}"] = ", ".join(one.contents for one in things)
+        return found
 
 
 class ViewpointDifference(NamedTuple):
@@ -91,4 +99,6 @@ def _seen(effective: EffectiveModel, viewpoint: Viewpoint) -> ViewpointResult:
         may = effective.shared(AccessModel).actions(viewpoint.viewer, page)
     except UnknownName as error:
         return ViewpointResult(*viewpoint[:2], str(error))
-    return ViewpointResult(viewpoint.page, viewpoint.viewer, "", may, page_record(effective, page))
+    return ViewpointResult(
+        viewpoint.page, viewpoint.viewer, "", may, page_record(effective, page, viewer=viewpoint.viewer)
+    )
