@@ -151,7 +151,7 @@ def shown_block(effective: davlo.Effective, page: int, name: str) -> dict[str, o
         return {"block": name, "text": block.text} if block.text.strip() else {}
     language = site.details.language[page]
     links = link_list(effective.outcomes, name, language if language in site.languages else "").links()
-    told = [{"label": o.label, "to": o.page or o.address, "level": o.level} for o in links if not o.does_not_fit]
+    told = [{"label": o.label, "to": o.page or o.address, "level": o.level} for o in links]
     return {"block": name, "links": told} if told else {}
 
 

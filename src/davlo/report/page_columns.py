@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from davlo.core.outcomes.shown_values import ShownValues
 from davlo.core.records.outcome_fields import HEADING_SAID
 from davlo.core.records.page_record import record_form
-from davlo.core.records.record import Group, PageRecord, RecordPages
+from davlo.core.records.record import PageRecord, RecordPages
 from davlo.core.records.settings_of_page import group_of
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.settings.scopes import ScopeKind
@@ -111,12 +111,10 @@ def _other_headings(records: RecordPages) -> dict[str, str]:
 
 def _lines(records: RecordPages) -> dict[str, Any]:
     """What readers and search engines meet on each page, for people, by what it is; areas are drawn instead."""
-    members = record_form(records, ()).group("outcomes").members
-    form = Group("", (Group("outcomes", tuple(one for one in members if one.name != "areas")),))
+    form = record_form(records, ())
     rows = [dict(PageRecord(records, form, row).lines()) for row in range(len(records))]
-    return {
-        label: coded([row.get(label, "") for row in rows]) for label in dict.fromkeys(one for r in rows for one in r)
-    }
+    labels = dict.fromkeys(label for row in rows for label in row if not label.startswith("area "))
+    return {label: coded([row.get(label, "") for row in rows]) for label in labels}
 
 
 def setting_columns(effective: EffectiveModel, pages: Pages, viewed: bool) -> list[dict[str, Any]]:

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, NamedTuple
 
-import numpy as np
-
 from ..outcomes.areas import BAND, LAYOUT_BLOCK, OWN_CONTENT, SIDEBAR, AreaContent, blocks_in
 from ..outcomes.link_lists import LISTING, link_list
 from ..outcomes.page_outcomes import Outcomes
@@ -133,8 +131,7 @@ class ShownThings:
         block = self._outcomes.site.declarations.blocks[name]
         if block.kind in LISTING:
             found = link_list(self._outcomes, name, language, self._viewer)
-            kept = np.flatnonzero(~found.does_not_fit)
-            links = (ShownLink(one.label, one.page or one.address, one.level) for one in found.links(kept))
+            links = (ShownLink(one.label, one.page or one.address, one.level) for one in found.links())
             return ShownBlock(name, "", tuple(links))
         if block.kind == "one-of":
             return ShownBlock(name, one_of=tuple(self._block(one, language) for one in block.blocks))
