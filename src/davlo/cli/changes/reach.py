@@ -32,6 +32,11 @@ if TYPE_CHECKING:
 
 MOST_ROWS, MOST_LINES, MOST_EDITED, MOST_FINDINGS = 10, 6, 12, 4
 MOST_LETTERS, MOST_OF_NEW = 40, 16
+NOT_SENT_ON = (
+    "nothing sends readers on yet: once this is written, davlo crawler-files --to DIR writes the redirects "
+    "(davlo page move: also --addresses FILE)"
+)
+"""What follows the sentence of a change that publishes pages at other addresses."""
 
 
 def print_reach(
@@ -49,6 +54,8 @@ def print_reach(
     """
     paragraph(sentence, "", "  ")
     paragraph(reach_sentence(reach.numbers), "", "  ")
+    if reach.numbers.addresses:
+        paragraph(NOT_SENT_ON, "", "  ")
     if is_brief:
         return
     new, gone, changed = reach.findings
