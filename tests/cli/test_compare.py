@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pytest
 
+import davlo
 from tests.conftest import Run
 from tests.files.form.test_json_schema import GENERAL, instance_of
 
@@ -53,6 +54,36 @@ def test_what_differs_is_told_by_cause(changed: tuple[Path, Path], run: Run) -> 
     ]
     nothing = run("compare", str(after), "--site", str(after))
     assert nothing.out.endswith("no page changes; nobody gains or loses anything\nNothing differs.\n")
+
+
+def test_what_is_said_otherwise_and_shows_no_other_value_is_told(tmp_path: Path, run: Run) -> None:
+    one, other = tmp_path / "one", tmp_path / "other"
+    for folder in (one, other):
+        davlo.write_demo(folder)
+    decisions, declared = (other / name for name in ("davlo.yaml", "declared.yaml"))
+
+    def told(file: Path, was: str, now: str) -> str:
+        text = file.read_text(encoding="utf-8")
+        assert was in text
+        file.write_text(text.replace(was, now), encoding="utf-8")
+        out = run("compare", str(one), "--site", str(other)).out
+        assert run("compare", str(one), "--fail-on", "difference", "--site", str(other)).status == 1
+        file.write_text(text, encoding="utf-8")
+        return out
+
+    blocks = told(declared, "blocks: [search-box, opening-times]", "blocks: [search-box]")
+    assert "\n40 pages look different, no value changes; nobody gains or loses anything\n" in blocks
+    assert "  the sidebar main lacks opening-times: 40 pages: " in blocks
+    assert "  the sidebar main: blocks is search-box (before: search-box, opening-times)\n" in blocks
+    assert 'says "Open at weekends" (before: "Open daily 10 to 17")' in told(
+        declared, "Open daily 10 to 17", "Open at weekends"
+    )
+    look = told(declared, "\n  usual:\n", "\n  usual:\n    shows_on: [wide]\n")
+    assert "the sidebar main shows on wide now (before: wide and tablet and phone): 40 pages: " in look
+    note = told(declared, "note: The usual one", "note: Another")
+    assert note.endswith("note is Another (before: The usual one)\n  this shows on no page\n")
+    lock = told(decisions, "  lock:\n    band.footer:", "  band.footer:")
+    assert "band.footer: is no longer locked on " in lock
 
 
 def test_each_part_alone_and_as_rows(changed: tuple[Path, Path], run: Run) -> None:

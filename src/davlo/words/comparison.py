@@ -17,7 +17,7 @@ from davlo.core.site.settings.values import marked, shown
 from davlo.core.wording import count, shortened, some_of
 
 from .outcomes import outcome_sentences
-from .reach import access_sentences, declaration_sentences, finding_change_sentences, reach_sentence
+from .reach import access_sentences, declaration_sentences, finding_change_sentences, lock_sentences, reach_sentence
 
 MOST_VALUES, MOST_PAGES, MOST_LETTERS = 2, 2, 40
 _MARKED = re.compile(r"([\\`*_\[\]<>#|&~])")
@@ -68,6 +68,9 @@ def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -
         "declarations": ("What is declared", lambda: declaration_sentences(found.declarations, _is_seen(found))),
     }
     sections = [Section(part, title, tuple(lines())) for part, (title, lines) in makers.items() if part in parts]
+    if "values" in parts:
+        locks = tuple(lock_sentences(found.lock_changes, found.before.site.tree.paths))
+        sections.append(Section("values", "Locks", locks))
     if "findings" in parts:
         new, gone, changed = found.findings
         sections = [Section("findings", "New findings", (), new), *sections]
