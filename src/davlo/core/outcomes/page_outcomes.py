@@ -91,10 +91,6 @@ class Outcomes(Fixed):
         cut = (f"cut off by {path}, which is not shown itself" for path in above)
         return Column(codes.astype(np.int32), [*words, *cut])
 
-    def fill(self) -> None:
-        """Fill the texts of all pages at once, for callers that ask page by page."""
-        _ = self.titles, self.headings, self.labels
-
     def texts(self, setting: str, pages: NDArray[np.int64] | None = None) -> Column:
         """What `title.pattern`, `heading.text` or `menu.label` comes to on all pages or on some.
 

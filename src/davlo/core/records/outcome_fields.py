@@ -391,7 +391,7 @@ def area_field(area: str) -> Field[AreaContent]:
     """The field of an area's contents."""
     return Field(
         area,
-        "What stands in the area, in order: the band, the sidebar, the layout's blocks, the page's blocks.",
+        "The contents of the area, in order: the band, the sidebar, the layout's blocks, the page's blocks.",
         partial(_area, area),
         _stands,
         is_optional=True,
