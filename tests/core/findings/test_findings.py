@@ -306,3 +306,22 @@ def test_a_rule_is_not_as_close_as_what_a_page_says_of_itself_and_its_branch(sma
     closed = "pages: {/a: {here_and_below: {access: {everyone: none}}}}\n"
     kinds = {finding.kind for finding in davlo.open_site(small(rule + closed)).check().findings}
     assert "private-with-priority" not in kinds
+
+
+def test_an_error_that_was_accepted_on_other_pages_is_new(small: Small) -> None:
+    folder = small(
+        """
+layouts: {plain: {areas: [content]}, wide: {areas: [content, right]}}
+bands: {foot: {fits: [content], blocks: []}}
+everywhere: {layout.name: plain, band.right: foot}
+pages: {/a: {here: {layout.name: wide}}}
+accept: [{kind: band-does-not-fit, when: {path: /a}, because: It is meant}]
+"""
+    )
+    site = davlo.open_site(folder)
+    assert "band-does-not-fit" not in [one.kind for one in site.check().findings]
+    reach = site.reach(davlo.Change().say("layout.name", "wide", here="/a/b"))
+    assert [(one.kind, tuple(one.pages)) for one in reach.new_errors] == [("band-does-not-fit", ("/a/b",))]
+    with pytest.raises(davlo.ChangeRefused):
+        site.write(davlo.Change().say("layout.name", "wide", here="/a/b"))
+    assert reach.findings.gone == ()

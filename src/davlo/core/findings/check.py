@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from itertools import zip_longest
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..arrays.codebooks import Mask
 from ..arrays.in_background import MANY, in_background
@@ -29,6 +30,7 @@ from .kinds.stray_accept import stray_accept
 from .short_names import named
 from .title_marks import PATTERN
 
+PageNumbers = NDArray[np.int64]
 MOST_SHOWN, MOST_LETTERS = 20, 110
 """The most findings that a report shows of itself, as in a notebook, and the most letters of each message."""
 
@@ -138,7 +140,7 @@ def finding_changes(before: EffectiveModel, after: EffectiveModel, same: Callabl
     now, was, pairs = check(after), begun(), same()
     there = np.full(len(before.site.tree), -1, dtype=np.int64)
     there[pairs.before] = pairs.after
-    silenced = {one.name for one in now.accepted}, {one.name for one in was.accepted}
+    accepted_now, accepted_before = _pages_by_name(now.accepted), _pages_by_name(was.accepted)
     known: dict[str, list[Finding]] = {}
     for one in was.findings:
         known.setdefault(one.name, []).append(one)
@@ -155,10 +157,27 @@ def finding_changes(before: EffectiveModel, after: EffectiveModel, same: Callabl
             changed.append(FindingChange(old, one, more, fewer))
     gone = (one for some in known.values() for one in some)
     return FindingChanges(
-        tuple(one for one in new if one.name not in silenced[1]),
-        tuple(one for one in _sorted([*gone]) if one.name not in silenced[0]),
+        tuple(one for one in new if not _is_among(one.pages.numbers, there, accepted_before.get(one.name))),
+        tuple(
+            one for one in _sorted([*gone]) if not _is_among(there[one.pages.numbers], None, accepted_now.get(one.name))
+        ),
         tuple(changed),
     )
+
+
+def _pages_by_name(findings: Sequence[Finding]) -> dict[str, PageNumbers]:
+    """The pages of accepted findings, by their short names."""
+    found: dict[str, PageNumbers] = {}
+    for one in findings:
+        found[one.name] = np.union1d(found.get(one.name, one.pages.numbers), one.pages.numbers)
+    return found
+
+
+def _is_among(pages: PageNumbers, there: PageNumbers | None, accepted: PageNumbers | None) -> bool:
+    """Whether a finding was accepted in the other state on all its pages; `there`: the numbers of pages in this one."""
+    if accepted is None:
+        return False
+    return bool(np.isin(pages, accepted if there is None else there[accepted]).all())
 
 
 def check(

@@ -422,10 +422,12 @@ class Difference(Fixed):
         gaining = {row.who for row in self.access if row.gained}
         losing = {row.who for row in self.access if row.lost}
         people, visitor = (len(gaining - {VISITOR}), len(losing - {VISITOR})), (VISITOR in gaining, VISITOR in losing)
-        relocked = {page for one in self.lock_changes for page in one.pages.tolist()}
+        relocked = np.zeros(len(self.before.site.tree), dtype=bool)
+        for one in self.lock_changes:
+            relocked[one.pages] = True
         looking, addresses, entries = (len(self._pages_of(some)) for some in (LOOKS, ("address",), ENTRIES))
         pages = (len(changed), len(self.new), len(self.gone), *self._kept(changed))
-        return ReachNumbers(*pages, *people, *visitor, len(relocked), looking, addresses, entries)
+        return ReachNumbers(*pages, *people, *visitor, int(relocked.sum()), looking, addresses, entries)
 
     def _kept(self, changed: Pages) -> tuple[int, int, int, int]:
         """On how many pages a change has no effect: overridden, locked, kept by a stamp, there already."""
