@@ -18,7 +18,7 @@ import davlo
 from davlo import draw
 from davlo.core.change.steps.statement_reach import StatementEdit, reach
 from davlo.core.change.ways_to_change import ways_to_change
-from davlo.core.outcomes.page_plan import is_column
+from davlo.core.outcomes.area_fits import is_column
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.statements.statement_table import Statements
 from tests.sites import SiteDict, of_made_up_sites, write_site

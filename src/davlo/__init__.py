@@ -19,6 +19,8 @@ if TYPE_CHECKING:
     from davlo.core.change.differences.difference_rows import SettingDifference as SettingDifference
     from davlo.core.change.differences.difference_rows import ShownRow as ShownRow
     from davlo.core.change.differences.difference_rows import ValueRow as ValueRow
+    from davlo.core.change.differences.viewer_difference import RightsOnPages as RightsOnPages
+    from davlo.core.change.differences.viewer_difference import ViewerDifference as ViewerDifference
     from davlo.core.change.no_effect import NoEffect as NoEffect
     from davlo.core.change.refused import ChangeRefused as ChangeRefused
     from davlo.core.change.steps.change import Change as Change

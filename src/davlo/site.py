@@ -17,8 +17,10 @@ from typing import TYPE_CHECKING, Any, Self
 import numpy as np
 
 from davlo.core.arrays.codebooks import Mask
-from davlo.core.faults import SiteError
+from davlo.core.faults import SiteError, UnknownName
+from davlo.core.site.declarations import ALL_SCREENS
 from davlo.core.site.model import SiteModel
+from davlo.core.site.people import VISITOR
 from davlo.effective import Effective
 from davlo.files.read.site_folder import read_folder, read_tables
 from davlo.files.store.site_writes import read_steadily, recover
@@ -31,6 +33,7 @@ if TYPE_CHECKING:
     from davlo.as_built.built_comparison import BuiltComparison
     from davlo.core.change.change_reach import ChangeReach
     from davlo.core.change.differences.comparison import Comparison
+    from davlo.core.change.differences.viewer_difference import ViewerDifference
     from davlo.core.change.steps.change import Change
     from davlo.core.condense.condensing import Condensing
     from davlo.core.findings.check import Report
@@ -211,13 +214,21 @@ class Site(SiteModel):
         """All settings of all pages: a site never changes, so they are worked out once."""
         return Effective(self)
 
-    def page(self, path: str) -> PageRecord:
-        """One page whole: its details, what readers and search engines see, its settings in groups.
+    def page(self, path: str, viewer: str = VISITOR, screen: str = "") -> PageRecord:
+        """One page whole: its details, what a viewer and search engines meet, its settings in groups.
+
+        Parameters
+        ----------
+        path : str
+        viewer : str
+            A person, a group, `visitor` or `signed-in`.
+        screen : str
+            Only what shows on a `wide` screen, a `tablet` or a `phone` (default: on any screen).
 
         Raises
         ------
         UnknownName
-            If there is no such page.
+            If there is no such page, viewer or screen.
 
         Example
         -------
@@ -228,7 +239,10 @@ class Site(SiteModel):
         """
         from davlo.core.records.page_record import page_record
 
-        return page_record(self.resolve(), self.page_number(path))
+        self.people.covering(viewer)
+        if screen and screen not in ALL_SCREENS:
+            raise UnknownName("screen", screen, ALL_SCREENS)
+        return page_record(self.resolve(), self.page_number(path), viewer=viewer, screen=screen)
 
     def new_page(self, path: str, *, by: str = "", **details: str) -> PageRecord:
         """What a page would get once its row and its stamps are written; nothing is written now.
@@ -373,7 +387,6 @@ class Site(SiteModel):
         >>> [path for path, why in every.omitted() if why == "a visitor may not view it"][:2]
         ['/members', '/members/benefits']
         """
-        from davlo.core.faults import UnknownName
         from davlo.core.outcomes.link_lists import link_list
 
         if language and language not in self.languages:
@@ -534,7 +547,35 @@ class Site(SiteModel):
 
         return apply(self, change)
 
-    def difference(self, other: Site, when: Sequence[str] = ()) -> Comparison:
+    def viewer_difference(self, one: str, other: str, when: Sequence[str] = ()) -> ViewerDifference:
+        """What one viewer meets and another does not, page by page.
+
+        Parameters
+        ----------
+        one, other : str
+            A person, a group, `visitor` or `signed-in`.
+        when : sequence of str
+            Only pages that match these conditions, written as for `pages_when`.
+
+        Raises
+        ------
+        UnknownName
+            If there is no such viewer.
+        SiteError
+            If a condition is not understood.
+
+        Example
+        -------
+        >>> import davlo
+        >>> found = davlo.open_demo().viewer_difference("visitor", "tomas.vell", ["below=/staff"])
+        >>> len(found.seen_by_one), len(found.seen_by_other), found.rights[0].other
+        (0, 5, ('view',))
+        """
+        from davlo.core.change.differences.viewer_difference import ViewerDifference
+
+        return ViewerDifference(self.resolve(), one, other, self.mask_when(when) if when else None)
+
+    def difference(self, other: Site, when: Sequence[str] = (), viewer: str = VISITOR) -> Comparison:
         """How another state of the site differs from this one, page by page, and why.
 
         Parameters
@@ -543,9 +584,13 @@ class Site(SiteModel):
             The later state.
         when : sequence of str
             Only pages that match these conditions in either state, written as for `pages_when`.
+        viewer : str
+            Who meets the outcomes: a person, a group, `visitor` or `signed-in`.
 
         Raises
         ------
+        UnknownName
+            If one of the states does not know the viewer.
         SiteError
             If a condition is not understood.
 
@@ -561,7 +606,9 @@ class Site(SiteModel):
         from davlo.core.findings.check import finding_changes
 
         among = (self.mask_when(when), other.mask_when(when)) if when else None
-        return Comparison(self.resolve(), other.resolve(), finding_changes, among)
+        for site in (self, other):
+            site.people.covering(viewer)
+        return Comparison(self.resolve(), other.resolve(), finding_changes, among, viewer)
 
     def open_state(self, state: str) -> Site:
         """Another state of the site, read whole.
@@ -867,7 +914,6 @@ class Site(SiteModel):
             If they may not.
         """
         from davlo.core.change.refused import ChangeRefused
-        from davlo.core.faults import UnknownName
 
         if not self.people.has(who):
             raise UnknownName("person", who, self.people.names)
@@ -949,7 +995,6 @@ class Site(SiteModel):
         >>> text.startswith("<!doctype html>"), "/visit/tickets" in text, "/staff/rota" in text
         (True, True, False)
         """
-        from davlo.core.faults import UnknownName
         from davlo.report.report_data import Asked, report_data
         from davlo.report.report_html import report_html
 

@@ -22,7 +22,7 @@ import davlo
 from davlo import draw
 from davlo.core.change.steps.change import Declare
 from davlo.core.outcomes.access.who_may_act import who_may_act
-from davlo.core.outcomes.page_plan import plan
+from davlo.core.records.page_plan import plan
 from davlo.draw.area_text import area_lines, short_lines
 from davlo.draw.ink import INKS
 from davlo.draw.lettering import CUT, SMALLEST, as_measured, drawable, fit, lines, width

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import inspect
+from collections import Counter
 from collections.abc import Callable
 from typing import Any
 
@@ -75,6 +76,15 @@ class Question(click.Command):
     def __init__(self, *args: Any, examples: tuple[str, ...] = (), **options: Any) -> None:
         super().__init__(*args, **options)
         self.examples = examples
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        """Parse the words that were typed; an option that takes one value is refused the second time."""
+        order = self.make_parser(ctx).parse_args(args=[*args])[2] if not ctx.resilient_parsing else []
+        for one, times in Counter(order).items():
+            takes_one = isinstance(one, click.Option) and not (one.multiple or one.is_flag or one.count)
+            if times > 1 and takes_one:
+                raise click.UsageError(f"{one.opts[0]} is said {times} times, and takes one value: say it once", ctx)
+        return super().parse_args(ctx, args)
 
     def format_epilog(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         write_examples(self.examples, formatter)

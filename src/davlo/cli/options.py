@@ -165,14 +165,15 @@ _PLAIN = re.compile(r"[\w/.,@+-]+")
 
 
 def _completing(names_of: Callable[[Site], Iterable[str]], several: bool = False) -> Completion:
-    """A function that completes a word for the shell from the site's names; with `several`, after the last comma."""
+    """A function that completes a word for the shell from the site's names; with `several`, after the last one."""
 
     def complete(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
         site = _site_to_complete(ctx)
-        before, comma, last = incomplete.rpartition(",") if several else ("", "", incomplete)
+        at = max(incomplete.rfind(","), incomplete.rfind(";")) + 1 if several else 0
+        before, last = incomplete[:at], incomplete[at:]
         names = names_of(site) if site else ()
         plain = (name for name in names if name.startswith(last) and _PLAIN.fullmatch(name))
-        return [CompletionItem(before + comma + name) for name in plain]
+        return [CompletionItem(before + name) for name in plain]
 
     return complete
 
@@ -238,11 +239,13 @@ def page_argument(required: bool) -> Callable[[Command], Command]:
     return add
 
 
-def viewer_option(told: str) -> Callable[[Command], Command]:
-    """`--as WHO`: whose view it is."""
+def viewer_option(told: str, is_repeatable: bool = False) -> Callable[[Command], Command]:
+    """`--as WHO`: whose view it is; one viewer, or all that are named."""
 
     def add(command: Command) -> Command:
-        return click.option("--as", "who", metavar="WHO", shell_complete=complete_viewer, help=told)(command)
+        return click.option(
+            "--as", "who", metavar="WHO", multiple=is_repeatable, shell_complete=complete_viewer, help=told
+        )(command)
 
     return add
 
@@ -254,7 +257,8 @@ def when_option(command: Command) -> Command:
         metavar="KEY=VALUE",
         multiple=True,
         help="Only pages that match this condition, as in a rule's `when`: type=event, below=/visit, tag=prices, or a "
-        "column of the page list. All keys must match; repeat a key to allow either value.",
+        "column of the page list, also as a date or a range: created=2026-03..2026-05, order=..5. All keys must match; "
+        "repeat a key, or list its values, to allow any of them.",
     )(command)
 
 
@@ -268,9 +272,19 @@ def asked_pages(site: Site, words: Sequence[str]) -> Mask | None:
     from davlo.core.faults import SiteError
 
     try:
-        return site.mask_when(words)
+        found = site.mask_when(words)
     except SiteError as error:
         raise _not_understood("--when", error.faults) from None
+    has_several = len(words) > 1 or any(one in words[0] for one in ",;")
+    if has_several or not found.any():
+        from davlo.files.read.sections.when import unmatched
+
+        from .faults import meant
+
+        for one in unmatched(words, site):
+            near = meant(one.word, one.allowed, one.what) if one.allowed else ""
+            note(f"note: --when: {one.what}" + (f"; {near}" if near else ""))
+    return found
 
 
 def _not_understood(option: str, faults: Iterable[Fault | ValueFault]) -> click.UsageError:

@@ -9,7 +9,8 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from davlo.core.outcomes.branch_map import branch_map
-from davlo.core.outcomes.page_plan import SCREENS, plan
+from davlo.core.records.page_plan import SCREENS, plan
+from davlo.core.site.people import VISITOR
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -21,7 +22,9 @@ if TYPE_CHECKING:
 __all__ = ["candidates", "change", "map", "page"]
 
 
-def page(effective: EffectiveModel, *paths: str, screens: Sequence[str] = ("wide", "phone")) -> Figure:
+def page(
+    effective: EffectiveModel, *paths: str, screens: Sequence[str] = ("wide", "phone"), viewer: str = VISITOR
+) -> Figure:
     """Pages drawn as their layouts: areas with their contents and where these came from, wide and on a phone.
 
     A sidebar or band is drawn as its look says.
@@ -37,6 +40,8 @@ def page(effective: EffectiveModel, *paths: str, screens: Sequence[str] = ("wide
         The pages, at least one.
     screens : sequence of str
         `wide`, `tablet`, `phone`: one or more of them, in this order.
+    viewer : str
+        Whose pages are drawn: a person, a group, `visitor`, `signed-in`. Menus leave out what the viewer may not view.
 
     Returns
     -------
@@ -47,7 +52,7 @@ def page(effective: EffectiveModel, *paths: str, screens: Sequence[str] = ("wide
     Raises
     ------
     UnknownName
-        If there is no such page.
+        If there is no such page or viewer.
     ValueError
         If no page is named, or there is no such screen.
 
@@ -63,11 +68,17 @@ def page(effective: EffectiveModel, *paths: str, screens: Sequence[str] = ("wide
 
     if not paths:
         raise ValueError("name at least one page to draw")
-    return draw_pages([plan(effective, effective.site.page_number(path)) for path in paths], _screens(screens))
+    plans = [plan(effective, effective.site.page_number(path), viewer) for path in paths]
+    return draw_pages(plans, _screens(screens))
 
 
 def candidates(
-    site: SiteModel, path: str, setting: str, values: Sequence[str], screens: Sequence[str] = ("wide", "phone")
+    site: SiteModel,
+    path: str,
+    setting: str,
+    values: Sequence[str],
+    screens: Sequence[str] = ("wide", "phone"),
+    viewer: str = VISITOR,
 ) -> Figure:
     """One page with several values of a setting beside each other: as it is, and with each of them set on it alone.
 
@@ -81,11 +92,13 @@ def candidates(
         As a cell of `values.csv` holds them.
     screens : sequence of str
         As for `page`.
+    viewer : str
+        As for `page`.
 
     Raises
     ------
     UnknownName
-        If there is no such page or setting.
+        If there is no such page, setting or viewer.
     ChangeError
         If the setting cannot have a value, or cannot be set on a page.
     ValueError
@@ -106,7 +119,7 @@ def candidates(
     if not values:
         raise ValueError("name at least one value to try")
     tried = tried_values(site, path, setting, values)
-    plans = [plan(one.effective, one.effective.site.page_number(path)) for one in tried]
+    plans = [plan(one.effective, one.effective.site.page_number(path), viewer) for one in tried]
     return draw_pages(plans, _screens(screens), [one.caption for one in tried])
 
 

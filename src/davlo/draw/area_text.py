@@ -6,8 +6,9 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from davlo.core.outcomes.areas import BAND, OWN_CONTENT, SIDEBAR
-from davlo.core.outcomes.page_plan import HEADING, Plan, PlannedArea, Thing
+from davlo.core.records.page_plan import HEADING, Plan, PlannedArea, Thing
 from davlo.core.site.declarations import ALL_SCREENS
+from davlo.core.site.people import VISITOR
 from davlo.core.site.source import Source
 from davlo.core.wording import EMPTY, NO_TITLE, count
 
@@ -91,6 +92,10 @@ def head_lines(plan: Plan, room: float, caption: str = "") -> list[Line]:
     """The text above a page's screens: path, what is tried on it, titles, layout, theme and width."""
     found = [Line(text, 12, "bold", BLACK) for text in lines(plan.path, 12, room, "bold", 2)]
     found += [Line(text, 10, "bold", BLACK) for text in lines(caption, 10, room, "bold", 2)]
+    met = "" if plan.viewer == VISITOR else f"as {plan.viewer} sees it"
+    if not plan.is_viewed:
+        met = f"{'a visitor' if plan.viewer == VISITOR else plan.viewer} may not view this page"
+    found += [Line(text, 8.5, "bold", BLACK) for text in lines(met, 8.5, room, "bold", 2)]
     titles = left_to_right(f"{plan.title or NO_TITLE}; document title: {plan.document_title or EMPTY}")
     found += [Line(text, 8.5, color=BLACK) for text in lines(titles, 8.5, room, most=3)]
     told = [

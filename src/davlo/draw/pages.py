@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from matplotlib.figure import Figure
 
-from davlo.core.outcomes.page_plan import HEADING, SCREENS, Plan, PlannedArea
+from davlo.core.records.page_plan import HEADING, SCREENS, Plan, PlannedArea
 
 from .area_text import CHIP, DIFFERS, INDENT, SCOPE_INKS, SCOPE_NAMES, Line, head_lines, height_of, scope_of
 from .ink import GREY, PALE, Ink
@@ -78,7 +78,7 @@ def _differing(plans: Sequence[Plan]) -> set[str]:
 
 
 def _alike(area: PlannedArea) -> tuple[object, ...]:
-    things = tuple((t.kind, "" if t.kind == HEADING else t.name, t.screens) for t in area.things)
+    things = tuple((t.kind, "" if t.kind == HEADING else t.name, t.inside, t.screens) for t in area.things)
     look = area.look.name if area.look else ""
     return (area.theme_name, area.instead, area.side, area.share, look, things)
 

@@ -6,7 +6,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from itertools import takewhile
 from typing import NamedTuple
 
-from davlo.core.outcomes.page_plan import ABOVE, BELOW, LEFT, MIDDLE, RIGHT, SCREENS, Plan, PlannedArea
+from davlo.core.outcomes.area_fits import LEFT, RIGHT
+from davlo.core.records.page_plan import ABOVE, BELOW, MIDDLE, SCREENS, Plan, PlannedArea
 
 from .area_text import CHIP, LOOKED_AT, Line, area_lines, height_of, placeless_lines, short_lines
 from .ink import BLACK, GREY, NO_PLACE, PALE, WHITE

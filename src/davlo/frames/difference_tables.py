@@ -122,7 +122,9 @@ def part_rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterator[l
 
 def _rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterable[Sequence[object]]]:
     if part in OF_OUTCOMES:
-        cells = (row._replace(before=_text(row.before), after=_text(row.after)) for row in _outcome_rows(found, part))
+        cells = (
+            row._replace(before=cell_text(row.before), after=cell_text(row.after)) for row in _outcome_rows(found, part)
+        )
         return OutcomeRow._fields, cells
     if part == "access":
         return AccessRow._fields, found.access
@@ -181,7 +183,7 @@ def _parts_of(difference: Difference) -> dict[str, Callable[[], Any]]:
     }
 
 
-def _text(value: Any) -> str:
+def cell_text(value: Any) -> str:
     """A value of a field as a cell has it: a text as it is, all else as JSON."""
     return value if isinstance(value, str) else "" if value is None else json_text(value)
 

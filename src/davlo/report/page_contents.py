@@ -9,7 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.outcomes.access.access_model import AccessModel
-from davlo.core.outcomes.page_plan import Plan, PlannedArea, plan
+from davlo.core.outcomes.page_outcomes import Outcomes
+from davlo.core.records.page_plan import Plan, PlannedArea, plan
+from davlo.core.records.shown_things import ShownThings
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.resolve.page_groups import page_groups
 from davlo.core.resolve.trace import Candidate, trace
@@ -65,7 +67,8 @@ def drawings(effective: EffectiveModel, pages: Pages, viewed: bool) -> dict[str,
     _, places, group = np.unique(alike, axis=0, return_index=True, return_inverse=True)
     listing = {name for name, one in site.declarations.blocks.items() if viewed and one.kind != "text"}
     plans, areas = DistinctRecords(), DistinctRecords()
-    made = (_plan(plan(effective, int(pages[place])), listing, areas) for place in places.tolist())
+    shown = ShownThings(effective.shared(Outcomes), VISITOR)
+    made = (_plan(plan(effective, int(pages[place]), shown_things=shown), listing, areas) for place in places.tolist())
     codes = np.array([plans.number(one) for one in made], dtype=np.int64)
     looks = {
         name: {part: list(getattr(one, part).items()) for part in LOOK_PARTS}

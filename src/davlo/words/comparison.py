@@ -12,6 +12,7 @@ from davlo.core.change.differences.comparison import Comparison
 from davlo.core.faults import Place
 from davlo.core.findings.finding import Finding
 from davlo.core.letters import visible
+from davlo.core.site.people import VISITOR
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.values import marked, shown
 from davlo.core.wording import count, shortened, some_of
@@ -81,7 +82,7 @@ def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -
 
 
 def _outcomes(found: Comparison, part: str) -> Iterable[str]:
-    return outcome_sentences(found.outcomes_of(part), found.before.site.tree.paths)
+    return outcome_sentences(found.outcomes_of(part), found.before.site.tree.paths, found.viewer)
 
 
 def _is_seen(found: Comparison) -> bool:
@@ -91,7 +92,8 @@ def _is_seen(found: Comparison) -> bool:
 def comparison_title(earlier: str, later: str, found: Comparison) -> tuple[str, str]:
     """What is compared, and what differs in numbers."""
     moved = f"; {count(len(found.moved), 'page')} moved" if found.moved else ""
-    return f"From {earlier} to {later}", reach_sentence(found.numbers) + moved
+    met = "" if found.viewer == VISITOR else f", as {found.after.site.people.in_words(found.viewer)} meets it"
+    return f"From {earlier} to {later}{met}", reach_sentence(found.numbers) + moved
 
 
 def _pages(found: Comparison) -> Iterator[str]:

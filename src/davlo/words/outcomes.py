@@ -24,8 +24,8 @@ MOST_LETTERS = 40
 """The most letters of a text in a sentence."""
 
 
-def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts) -> Iterator[str]:
-    """What differs for a visitor, what most people look at first; `paths` are those of the first state.
+def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts, viewer: str = VISITOR) -> Iterator[str]:
+    """What differs for a viewer, what most people look at first; `paths` are those of the first state.
 
     Example
     -------
@@ -35,7 +35,7 @@ def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts) -> Iterato
     >>> list(outcome_sentences(reach.outcome_changes, site.tree.paths))[:1]
     ['title: 1 page gets another, /: X (before: Quillmere Botanic Garden)']
     """
-    by_field = {one.field: one for one in changes if one.viewer == VISITOR}
+    by_field = {one.field: one for one in changes if one.viewer == viewer}
     yield from _areas([one for field, one in by_field.items() if field.startswith("shows.")], paths)
     for field, word in TEXTS.items():
         if field in by_field:
@@ -52,7 +52,7 @@ def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts) -> Iterato
         for before, _, pages in by_field[field].by_values() if field in by_field else ():
             verb = _verb(pages, "leaves", "leave") if before else _verb(pages, "enters", "enter")
             yield f"{word}: {count(len(pages), 'page')} {verb} it: {some_paths(paths, pages)}"
-    yield from _places(by_field, paths)
+    yield from _places(by_field, paths, "a visitor" if viewer == VISITOR else viewer)
 
 
 def _text(word: str, one: OutcomeChange, paths: Texts) -> str:
@@ -63,8 +63,8 @@ def _text(word: str, one: OutcomeChange, paths: Texts) -> str:
     return f"{word}: {count(len(one.pages), 'page')} {_verb(one.pages, 'gets', 'get')} another, {told}{more}"
 
 
-def _places(by_field: dict[str, OutcomeChange], paths: Texts) -> Iterator[str]:
-    """Entries that a visitor meets no longer, or now, or elsewhere in the menu; what enters or leaves it aside."""
+def _places(by_field: dict[str, OutcomeChange], paths: Texts, who: str) -> Iterator[str]:
+    """Entries that a viewer meets no longer, or now, or elsewhere in the menu; what enters or leaves it aside."""
     done = by_field["menu.shown"].pages if "menu.shown" in by_field else np.zeros(0, dtype=np.int64)
     met = by_field.get("menu.position")
     both = done[:0]
@@ -74,7 +74,7 @@ def _places(by_field: dict[str, OutcomeChange], paths: Texts) -> Iterator[str]:
         for some, verb in ((was & ~now, "no longer meets"), (now & ~was, "meets")):
             pages = np.setdiff1d(met.pages[some], done)
             if len(pages):
-                yield f"menu: a visitor {verb} {count(len(pages), 'entry', 'entries')}: {some_paths(paths, pages)}"
+                yield f"menu: {who} {verb} {count(len(pages), 'entry', 'entries')}: {some_paths(paths, pages)}"
         done = np.union1d(done, met.pages[~(was & now)])
     above = [by_field[field].pages for field in ("menu.above", "menu.level") if field in by_field]
     elsewhere = np.setdiff1d(np.concatenate(above), done) if above else done[:0]

@@ -161,8 +161,9 @@ def say_steps(
     """
     from davlo.core.change.differences.list_changes import changed_list, said_before
     from davlo.core.change.steps.change import Say
+    from davlo.core.site.settings.parse_values import typed_items
     from davlo.core.site.settings.values import ListChange
-    from davlo.files.read.sections.typed_values import items_of, read_typed
+    from davlo.files.read.sections.typed_values import read_typed
 
     check_words(words)
     plain: dict[str, Any] = {}
@@ -177,7 +178,7 @@ def say_steps(
         if not how:
             plain[name] = read_typed(setting, value)
             continue
-        before, items = changes.get(name, ListChange()), tuple(map(str, items_of(value)))
+        before, items = changes.get(name, ListChange()), tuple(typed_items(value))
         part = "remove" if how == "-" else "first" if is_first else "add"
         changes[name] = replace(before, **{part: items})
     steps: list[Step] = []

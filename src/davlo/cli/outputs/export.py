@@ -85,7 +85,9 @@ def command(
     """
 
     def choose(opened: Site) -> Chosen:
-        names = [name.strip() for name in (columns or "").split(",") if name.strip()]
+        from davlo.core.site.settings.parse_values import typed_items
+
+        names = typed_items(columns or "")
         settings = [opened.setting_number(name) for name in names] or None
         mask, effective = asked_pages(opened, when), opened.resolve()
         if having or shown or not_shown:

@@ -8,6 +8,7 @@ import click
 import numpy as np
 from numpy.typing import NDArray
 
+from davlo.core.change.differences.viewer_difference import ViewerDifference
 from davlo.core.outcomes.access.access_model import AccessModel
 from davlo.core.outcomes.menus.menu_order import menu_order
 from davlo.core.outcomes.menus.outline import outline
@@ -17,6 +18,7 @@ from davlo.core.site.settings.values import format_value
 from davlo.core.site.source import source_of
 from davlo.core.wording import NOTHING, count, shortened
 from davlo.words.layout import indented
+from davlo.words.viewers import viewer_sections, viewer_title
 
 from ..command_list import answers
 from ..options import (
@@ -30,7 +32,9 @@ from ..options import (
 )
 from ..screen import Columns, Styled, as_csv, as_json, heading, listing, paragraph, say, table
 from .access_changes import print_changes
+from .compare_viewers import two_viewers, viewer_record, viewer_rows
 from .new_page import NewPage, new_page_options, who_may_create
+from .sections import print_section
 
 if TYPE_CHECKING:
     from davlo.site import Site
@@ -49,7 +53,11 @@ Pages = NDArray[np.int64]
     "davlo access --as visitor",
 )
 @page_argument(required=False)
-@viewer_option("Show what this viewer may do: a person, visitor, signed-in, or a group (somebody in that group alone).")
+@viewer_option(
+    "Show what this viewer may do: a person, visitor, signed-in, or a group (somebody in that group alone). Say it "
+    "twice to see where two viewers may do different things.",
+    is_repeatable=True,
+)
 @click.option(
     "--changes", is_flag=True, help="Only pages on which somebody may do more or less than on the page above."
 )
@@ -71,7 +79,7 @@ Pages = NDArray[np.int64]
 @site_option
 def command(
     page: str | None,
-    who: str | None,
+    who: tuple[str, ...],
     action: str | None,
     branch: str | None,
     changes: bool,
@@ -81,32 +89,39 @@ def command(
     site: str | None,
 ) -> None:
     """With PAGE: the access settings of that page, and what each person may do there. With --as: the pages that a
-    person sees, and what they may do on each. With both: each action on that page, and why. With neither: on how many
-    pages each person may act. With --changes: where in the tree somebody gains or loses an action.
+    person sees, and what they may do on each; with --as twice: where two may do different things. With both: each
+    action on that page, and why. With neither: on how many pages each person may act. With --changes: where in the
+    tree somebody gains or loses an action.
     """
     if new is not None and (page is not None or branch is not None or action is not None or changes):
         raise click.UsageError("--new tells of one page: leave out other pages, --in-branch, --who-may and --changes")
-    if changes and (who is not None or action is not None):
+    if changes and (who or action is not None):
         raise click.UsageError("--changes is about everybody: leave out --as and --who-may")
     if changes and page is not None:
         page, branch = None, page  # davlo access /staff --changes
     if page is not None and branch is not None:
         raise click.UsageError("name a page, or with --in-branch a branch, not both")
-    if who is not None and action is not None:
+    if who and action is not None:
         raise click.UsageError("--who-may is about everyone: leave out --as")
     opened = open_named_site(site)
     made = -1
     if new is not None:
         opened, made = new.grown(opened)
     access = opened.resolve().shared(AccessModel)
-    if who is not None:
-        opened.people.covering(who)
+    for one in who:
+        opened.people.covering(one)
     top = -1 if branch is None else opened.find_page(branch)
-    if new is not None:
-        if who is None:
+    if len(who) > 1:
+        if new is not None:
+            raise click.UsageError("--new is shown for one viewer: say --as once")
+        among = np.zeros(len(opened.tree), dtype=bool)
+        among[menu_order(opened, top) if page is None else [opened.find_page(page)]] = True
+        _between(ViewerDifference(access.effective, *two_viewers(who), among), form, everything)
+    elif new is not None:
+        if not who:
             _on_page(opened, access, made, form)
         else:
-            _decisions(opened, access, made, who, form)
+            _decisions(opened, access, made, who[0], form)
         if form == "text":
             _about_new(access, made, new)
     elif changes:
@@ -115,14 +130,28 @@ def command(
         _who_may(access, action, menu_order(opened, top) if page is None else np.array([opened.find_page(page)]), form)
     elif page is not None:
         number = opened.find_page(page)
-        if who is None:
+        if not who:
             _on_page(opened, access, number, form)
         else:
-            _decisions(opened, access, number, who, form)
-    elif who is not None:
-        _seen_by(access, who, menu_order(opened, top), form, None if everything else MOST)
+            _decisions(opened, access, number, who[0], form)
+    elif who:
+        _seen_by(access, who[0], menu_order(opened, top), form, None if everything else MOST)
     else:
         _overview(access, menu_order(opened, top), form)
+
+
+def _between(found: ViewerDifference, form: str, everything: bool) -> None:
+    """Where two viewers may do different things."""
+    if form == "json":
+        as_json(viewer_record(found, ("access",)))
+    elif form == "csv":
+        as_csv(("path", "what", found.one, found.other), viewer_rows(found, ("access",)))
+    else:
+        title, numbers = viewer_title(found, ("access",))
+        say(title)
+        paragraph(numbers, "", "  ")
+        for section in viewer_sections(found, ("access",)):
+            print_section(section, everything)
 
 
 def _people(access: AccessModel) -> list[str]:

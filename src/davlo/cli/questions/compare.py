@@ -13,12 +13,23 @@ import click
 from davlo.core.arrays.in_background import MANY, in_background
 from davlo.core.change.differences.comparison import PARTS
 from davlo.core.progress import work
+from davlo.core.site.people import VISITOR
 from davlo.site import open_state
 
 from ..command_list import answers
-from ..options import NoSite, format_option, open_named_site, site_folder, site_option, today_option, when_option
+from ..options import (
+    NoSite,
+    format_option,
+    open_named_site,
+    site_folder,
+    site_option,
+    today_option,
+    viewer_option,
+    when_option,
+)
 from ..screen import Out, as_csv, as_json, paragraph, say
 from .built import compare_built, is_built
+from .compare_viewers import compare_viewers
 from .sections import MOST_IN_MARKDOWN, print_section
 
 if TYPE_CHECKING:
@@ -34,11 +45,17 @@ HERE = "the files here"
     "davlo compare main --only access",
     "davlo compare ../garden-last-year",
     "davlo compare public",
+    "davlo compare --as editors --as visitor",
 )
-@click.argument("other")
+@click.argument("other", required=False)
 @click.argument("later", required=False)
 @click.option(
     "--only", type=click.Choice(PARTS), multiple=True, help="Only this part of what differs; repeat it for several."
+)
+@viewer_option(
+    f"Compare what this viewer meets (default: {VISITOR}): a person, visitor, signed-in, or a group. Two viewers and "
+    "no OTHER: what one meets and the other does not.",
+    is_repeatable=True,
 )
 @when_option
 @click.option("--all", "everything", is_flag=True, help="List every line.")
@@ -59,9 +76,10 @@ HERE = "the files here"
 @format_option("text", "csv", "json", "markdown")
 @site_option
 def command(
-    other: str,
+    other: str | None,
     later: str | None,
     only: tuple[str, ...],
+    who: tuple[str, ...],
     when: tuple[str, ...],
     everything: bool,
     fail_on: str,
@@ -78,8 +96,18 @@ def command(
 
     If OTHER is a folder of HTML pages, as a program built them, it is compared with what was decided: titles, headings,
     robots, languages, areas, menus, and its sitemap and robots.txt.
+
+    With --as twice and no OTHER: what one viewer meets and the other does not, on all pages.
     """
+    if len(who) > 1:
+        if other is not None:
+            raise click.UsageError("states are compared as one viewer meets them: say --as once, or leave OTHER out")
+        return compare_viewers(open_named_site(site), who, only, when, everything, fail_on, form)
+    if other is None:
+        raise click.UsageError("name the earlier state, as HEAD~1; or two viewers: davlo compare --as A --as B")
     if is_built(other):
+        if who:
+            raise click.UsageError("built pages are compared as a visitor meets them: leave --as out")
         if later is not None:
             raise click.UsageError("built pages are compared with the files here: leave LATER out")
         return compare_built(other, only, when, areas, today, everything, fail_on, form, site)
@@ -97,7 +125,7 @@ def command(
         step(f"reading {later or HERE}")
         after = opened or _state(lambda: open_state(str(later), folder))
         step("what differs")
-        found = before.difference(after, when)
+        found = before.difference(after, when, *who)
         _work_out(found, parts)
     if form == "json":
         from davlo.frames.difference_tables import comparison_record

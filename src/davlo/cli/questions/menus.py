@@ -18,6 +18,7 @@ from davlo.core.wording import count, some_of
 from ..command_list import answers
 from ..options import complete_list, complete_page, format_option, open_named_site, site_option, typed, viewer_option
 from ..screen import Columns, Styled, as_json, listing, paragraph, say, table
+from .compare_viewers import two_viewers
 
 if TYPE_CHECKING:
     from davlo.core.resolve.effective import EffectiveModel
@@ -36,7 +37,11 @@ COLUMNS = ("list", "language", "level", "label", "page", "address", "heading", "
     "--on", metavar="PAGE", shell_complete=complete_page, help="Show the list as on this page, in its language."
 )
 @click.option("--language", metavar="LANGUAGE", help="Show this language (default: every language of the site).")
-@viewer_option(f"Show what this viewer sees (default: {VISITOR}): a person, visitor, signed-in, or a group.")
+@viewer_option(
+    f"Show what this viewer sees (default: {VISITOR}): a person, visitor, signed-in, or a group. Say it twice to see "
+    "what one of two viewers gets and the other does not.",
+    is_repeatable=True,
+)
 @click.option("--all", "everything", is_flag=True, help=f"List every link, even more than {MOST}.")
 @format_option("text", "csv", "json")
 @site_option
@@ -44,7 +49,7 @@ def command(
     block: str | None,
     on: str | None,
     language: str | None,
-    who: str | None,
+    who: tuple[str, ...],
     everything: bool,
     form: str,
     site: str | None,
@@ -61,9 +66,12 @@ def command(
     languages = [language or ""] if language or page is not None else list(opened.languages) or [""]
     outcomes = opened.resolve().outcomes
     blocks = (MENU,) if block is None else lists_of(outcomes.effective, block)
-    viewer = VISITOR if who is None else who
-    found = [link_list(outcomes, one, each, viewer) for one in blocks for each in languages]
-    if form == "json":
+    viewers = two_viewers(who) if len(who) > 1 else who or (VISITOR,)
+    found = [link_list(outcomes, one, each, viewers[0]) for one in blocks for each in languages]
+    if len(viewers) > 1:
+        others = [link_list(outcomes, one, each, viewers[1]) for one in blocks for each in languages]
+        _print_alone(list(zip(found, others, strict=True)), form, None if everything else MOST)
+    elif form == "json":
         as_json([_record(one) for one in found])
     elif form == "csv":
         listing(form, COLUMNS, [row for one in found for row in _rows(one)])
@@ -79,6 +87,32 @@ def command(
             say(f"in {one.language} it lists nothing: {typed('menus', *words)}")
         if page is not None and block is None:
             _print_other_lists(opened, page)
+
+
+def _print_alone(pairs: list[tuple[LinkList, LinkList]], form: str, most: int | None) -> None:
+    """The links that one of two viewers gets and the other does not, or may follow and the other may not."""
+    rows: list[list[str]] = []
+    for one, other in pairs:
+        for mine, theirs in ((one, other), (other, one)):
+            open_to_other = {link.page or link.address for link in theirs.links() if not link.is_closed}
+            rows += [
+                [mine.viewer, mine.block, mine.language, link.label, link.page or link.address]
+                for link in mine.links()
+                if not link.is_closed and (link.page or link.address) not in open_to_other
+            ]
+    if form != "text":
+        listing(form, ["viewer", "list", "language", "label", "leads to"], rows)
+        return
+    people = pairs[0][0].effective.site.people
+    named = [[people.in_words(who), block or "the menu", *rest] for who, block, *rest in rows[:most]]
+    if rows:
+        table(["only for", "list", "language", "label", "leads to"], named, columns=Columns(paths=(4,), cut=(3,)))
+        say()
+    who = " and ".join(people.in_words(one.viewer) for one in pairs[0])
+    told = f"{count(len(rows), 'link')} that one gets and the other does not" if rows else "the same links for both"
+    say(f"{who}: {told}")
+    if most is not None and len(rows) > most:
+        say(f"{most} shown; to see them all say --all")
 
 
 def _print_list(found: LinkList, most: int | None, page: int | None) -> None:

@@ -11,15 +11,17 @@ import click
 from davlo.core.change.steps.new_page import new_page_record
 from davlo.core.faults import UnknownName
 from davlo.core.outcomes.access.access_model import AccessModel
-from davlo.core.records.outcome_fields import HEAD
+from davlo.core.records.outcome_fields import HEAD, MAY
 from davlo.core.records.page_record import page_record
 from davlo.core.records.record import PageRecord
 from davlo.core.records.settings_of_page import SettingOfPage
+from davlo.core.site.declarations import ALL_SCREENS
+from davlo.core.site.people import VISITOR
 from davlo.core.site.settings.values import format_value, json_value, marked
-from davlo.core.wording import NOT_SHOWN, OTHER
+from davlo.core.wording import NOT_SHOWN, NOTHING, OTHER
 
 from ..command_list import answers
-from ..options import complete_page, format_option, open_named_site, site_option
+from ..options import complete_page, format_option, open_named_site, site_option, viewer_option
 from ..screen import Columns, Styled, as_csv, as_json, heading, listing, paragraph, say, table
 from .new_page import NewPage, new_page_options, who_may_create
 from .viewpoints import show_viewpoints
@@ -35,6 +37,7 @@ SAME = ""
     "show",
     "davlo show /visit/tickets",
     "davlo show /visit/tickets /visit/shop",
+    "davlo show /visit/tickets --screen phone --as ida.marsh",
     "davlo show --viewpoints",
     "davlo show --viewpoints --against HEAD~1",
     "davlo show --new /visit/picnic --type event",
@@ -46,6 +49,12 @@ SAME = ""
     metavar="STATE",
     help="With --viewpoints: only what differs from another site folder, or a revision of git.",
 )
+@viewer_option(
+    f"Show what this viewer meets (default: {VISITOR}): a person, visitor, signed-in, or a group. Repeat it to see "
+    "viewers side by side.",
+    is_repeatable=True,
+)
+@click.option("--screen", type=click.Choice(ALL_SCREENS), help="Show only what areas show on this screen.")
 @new_page_options
 @click.option("--all", "everything", is_flag=True, help="Also list settings left at their built-in value.")
 @format_option("text", "csv", "json")
@@ -54,35 +63,45 @@ def command(
     pages: tuple[str, ...],
     viewpoints: bool,
     against: str | None,
+    who: tuple[str, ...],
+    screen: str | None,
     new: NewPage | None,
     everything: bool,
     form: str,
     site: str | None,
 ) -> None:
     """First what a reader sees; then each setting with its value, its source and its line. Several pages are shown
-    side by side, with differences marked. With --new: what a page would get that is not there yet. With --viewpoints:
-    what each viewpoint of davlo.yaml sees, of all pages or of the ones named.
+    side by side, with differences marked. With --new: what a page would get that is not there yet. With --as:
+    what this viewer meets. With --viewpoints: what each viewpoint of davlo.yaml sees, of all pages or of the ones
+    named.
     """
     if viewpoints:
         if new is not None or everything:
             raise click.UsageError("--viewpoints shows pages that are there: leave out --new and --all")
+        if who or screen:
+            raise click.UsageError("--viewpoints names the viewers itself: leave out --as and --screen")
         show_viewpoints(pages, against, form, site)
         return
     if against is not None:
         raise click.UsageError("--against goes with --viewpoints; whole sites are compared by davlo compare")
     if not pages and new is None:
         raise click.UsageError("name a page by its path or title")
+    if form == "csv" and (who or screen) and len(pages) == 1:
+        raise click.UsageError("--format csv lists settings, which are the same for all: leave out --as and --screen")
     opened = open_named_site(site)
-    effective = opened.resolve()
-    views = [page_record(effective, page) for page in _pages(opened, pages)]
+    effective, viewers = opened.resolve(), who or (VISITOR,)
+    for one in who:
+        opened.people.covering(one)
+    met = [(one, screen or "") for one in viewers]
+    views = [page_record(effective, page, viewer=one, screen=on) for page in _pages(opened, pages) for one, on in met]
     if new is not None:
         path = new.path(opened)
-        views.append(new_page_record(opened, path, new.details_at(path), new.by))
+        views += [new_page_record(opened, path, new.details_at(path), new.by, *one) for one in met]
     if form == "json":
         records = [_record(view, everything) for view in views]
         as_json(records[0] if len(records) == 1 else records)
     elif len(views) > 1:
-        _beside(views, everything, form)
+        _beside(views, everything, form, bool(who))
     elif form == "csv":
         rows = [
             [
@@ -96,7 +115,7 @@ def command(
         ]
         as_csv((*SETTING_COLUMNS, "shown"), rows)
     else:
-        _one(views[0], everything, is_new=new is not None)
+        _one(views[0], everything, bool(who), is_new=new is not None)
         if new is not None:
             for line in who_may_create(effective.shared(AccessModel), opened.tree.find(views[0].parent), new.by):
                 say(line)
@@ -122,12 +141,12 @@ def _chosen(view: PageRecord, everything: bool) -> Sequence[SettingOfPage]:
     return view.settings if everything else view.said()
 
 
-def _one(view: PageRecord, everything: bool, is_new: bool) -> None:
+def _one(view: PageRecord, everything: bool, tells_rights: bool, is_new: bool) -> None:
     """One page for a person."""
     say(Styled(view.path), "  " + view.details.get("title", ""))
     say(_details(view) + (", not there yet" if is_new else ""))
-    heading("What a reader sees" if not is_new else "What a reader would see")
-    table(["", ""], view.lines(), indent="  ")
+    heading(_met(view, is_new))
+    table(["", ""], _lines(view, tells_rights), indent="  ")
     heading("Settings")
     rows: list[Sequence[str]] = []
     group = ""
@@ -151,6 +170,21 @@ def _one(view: PageRecord, everything: bool, is_new: bool) -> None:
             say(f"A row typed by hand, without stamps: {name} is {told}")
 
 
+def _met(view: PageRecord, is_new: bool) -> str:
+    """The heading of what the viewer meets."""
+    who = "a reader" if view.viewer == VISITOR else view.viewer
+    on = f" on a {view.screen}{' screen' if view.screen == 'wide' else ''}" if view.screen else ""
+    return f"What {who} {'would see' if is_new else 'sees'}{on}"
+
+
+def _lines(view: PageRecord, tells_rights: bool) -> list[tuple[str, str]]:
+    """What the viewer meets. If the viewer was named, also what they may do; and nothing else if they see nothing."""
+    may = view.of(MAY)
+    if tells_rights and "view" not in may:
+        return [("may", f"{', '.join(may) or NOTHING}: does not see this page")]
+    return [*([("may", ", ".join(may))] if tells_rights else []), *view.lines()]
+
+
 def _row(setting: SettingOfPage) -> list[str]:
     value = marked(setting.value) + (f" {NOT_SHOWN}" if setting.not_shown else "")
     return [setting.name, value, str(setting.source.scope), setting.source.where]
@@ -165,11 +199,11 @@ def _details(view: PageRecord) -> str:
     return ", ".join(told)
 
 
-def _beside(views: list[PageRecord], everything: bool, form: str) -> None:
+def _beside(views: list[PageRecord], everything: bool, form: str, tells_rights: bool) -> None:
     """Pages beside each other, a row a detail, an outcome, a setting."""
     parts: list[tuple[str, list[dict[str, str]]]] = [
         ("details", [{"title": v.details.get("title", ""), "type": v.type, **_other_details(v)} for v in views]),
-        ("what a reader sees", [dict(view.lines()) for view in views]),
+        ("what a reader sees", [dict(_lines(view, tells_rights)) for view in views]),
     ]
     told = {one.name for view in views for one in _chosen(view, everything)}
     for group in dict.fromkeys(one.group for view in views for one in view.settings):
@@ -184,7 +218,8 @@ def _beside(views: list[PageRecord], everything: bool, form: str) -> None:
             differs = len(set(cells)) > 1
             differing += differs
             rows.append([OTHER if differs else SAME, f"  {name}" if form == "text" else name, *cells])
-    header = ["", "", *(view.path for view in views)]
+    are_same = len({view.viewer for view in views}) == 1
+    header = ["", "", *(view.path if are_same else f"{view.path} as {view.viewer}" for view in views)]
     if form == "csv":
         listing(form, ["differs", "what", *header[2:]], rows)
         return
@@ -219,6 +254,7 @@ def _record(view: PageRecord, everything: bool) -> dict[str, object]:
         "path": view.path,
         "title": view.details.get("title", ""),
         "type": view.details["type"],
+        "viewer": view.viewer,
         "outcomes": view.as_json("outcomes"),
         "head": [*(view.of(HEAD) or ())],
         "settings": settings,

@@ -10,11 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.faults import UnknownName
+from davlo.core.outcomes.access.access_model import AccessModel
 from davlo.core.outcomes.menus.menu_order import menu_order
 from davlo.core.outcomes.menus.outline import outline
 from davlo.core.progress import work
 from davlo.core.resolve.exception_causes import exception_causes
 from davlo.core.resolve.exceptions import PageException
+from davlo.core.site.settings.parse_values import typed_items
 from davlo.core.site.settings.values import format_value
 from davlo.core.site.source import source_of
 from davlo.core.wording import NOT_SHOWN, OTHER, count, shortened
@@ -31,9 +33,11 @@ from ..options import (
     search_options,
     searched_pages,
     site_option,
+    viewer_option,
     when_option,
 )
 from ..screen import Columns, Styled, listing, paragraph, say, table
+from .compare_viewers import two_viewers
 
 if TYPE_CHECKING:
     from davlo.core.site.model import SiteModel
@@ -76,6 +80,11 @@ Pages = NDArray[np.int64]
     help="Only exceptions on this setting, with the reason; without SETTING: "
     "what makes pages exceptions, for all settings.",
 )
+@viewer_option(
+    "Only pages that this viewer may view: a person, visitor, signed-in, or a group. Say it twice to list the pages "
+    "that one of two viewers sees and the other does not.",
+    is_repeatable=True,
+)
 @when_option
 @search_options
 @click.option("--depth", type=click.IntRange(0), metavar="N", help="Show only this many levels below the top.")
@@ -87,6 +96,7 @@ def command(
     columns: str | None,
     sources: bool,
     exceptions: str | None,
+    who: tuple[str, ...],
     when: tuple[str, ...],
     having: tuple[str, ...],
     shown: tuple[str, ...],
@@ -99,9 +109,11 @@ def command(
     """Lists the tree in the order of the menu; with PAGE, only its branch."""
     if exceptions is not None and exceptions.startswith("/") and page is None:
         page, exceptions = exceptions, EVERY  # davlo tree --exceptions /visit
+    if len(who) > 1:
+        two_viewers(who)
     opened = open_named_site(site)
     effective = opened.resolve()
-    names = [name.strip() for name in (columns or "").split(",") if name.strip()]
+    names = typed_items(columns or "")
     numbers = [opened.setting_number(name) for name in names]
     if exceptions is not None and (names or depth is not None):
         raise click.UsageError("--exceptions takes no --columns and no --depth")
@@ -116,14 +128,21 @@ def command(
         chosen = order if asked is None else order[asked[order]]
         if having or shown or not_shown:
             chosen = chosen[searched_pages(effective, having, shown, not_shown)[chosen]]
+        for viewer in who:
+            opened.people.covering(viewer)
+        seen = [effective.shared(AccessModel).may(viewer, "view") for viewer in who]
+        if seen:
+            chosen = chosen[(seen[0] if len(seen) == 1 else seen[0] != seen[1])[chosen]]
+    seers = [who[0] if mine else who[1] for mine in seen[0].tolist()] if len(seen) > 1 else []
     if exceptions == EVERY:
         _causes(effective, chosen, form, None if everything else MOST_CAUSES)
     elif exceptions is not None:
         _exceptions(effective, exceptions, chosen, form, None if everything else MOST)
     elif form == "text":
-        _outline(effective, chosen, numbers, sources, depth, None if everything or depth is not None else MOST)
+        most = None if everything or depth is not None else MOST
+        _outline(effective, chosen, numbers, sources, depth, most, seers)
     else:
-        _list(effective, outline(opened.tree, chosen, depth).pages, numbers, sources, form)
+        _list(effective, outline(opened.tree, chosen, depth).pages, numbers, sources, form, seers)
 
 
 class _Cells(NamedTuple):
@@ -153,9 +172,18 @@ def _cells(effective: Effective, number: int, pages: Pages) -> _Cells:
 
 
 def _outline(
-    effective: Effective, chosen: Pages, numbers: list[int], sources: bool, depth: int | None, most: int | None
+    effective: Effective,
+    chosen: Pages,
+    numbers: list[int],
+    sources: bool,
+    depth: int | None,
+    most: int | None,
+    seers: Sequence[str],
 ) -> None:
-    """The pages as a person reads them: indented, with how many more there are below."""
+    """The pages as a person reads them: indented, with how many more there are below.
+
+    `seers`: which of two viewers sees each page of the site; empty if nobody asks.
+    """
     site = effective.site
     shown = outline(site.tree, chosen, depth, most)
     cells = [_cells(effective, number, shown.pages) for number in numbers]
@@ -168,9 +196,11 @@ def _outline(
         for cell in cells:
             from_where = f" ({cell.sources[i]})" if sources and cell.sources[i] else ""
             row.append(shortened(cell.values[i], TITLE_WIDTH) + from_where + _signs(cell, i))
+        row += [seers[int(shown.pages[i])]] if seers else []
         rows.append(row)
     if rows:
         header = ["page", "title", "type", *(site.catalogue[number].name for number in numbers)]
+        header += ["only seen by"] if seers else []
         table(header, rows, columns=Columns(paths=(0,), cut=(1, 2)))
     hidden = len(chosen) - len(shown.pages)
     say()
@@ -210,7 +240,9 @@ def _summary(site: SiteModel, chosen: Pages, shown: int) -> str:
     return told if shown == len(chosen) else f"{told}; {shown:,} shown"
 
 
-def _list(effective: Effective, pages: Pages, numbers: list[int], sources: bool, form: str) -> None:
+def _list(
+    effective: Effective, pages: Pages, numbers: list[int], sources: bool, form: str, seers: Sequence[str]
+) -> None:
     """The list for programs: a row for each page."""
     site, details = effective.site, effective.site.details
     header: list[str] = list(DETAILS)
@@ -233,6 +265,9 @@ def _list(effective: Effective, pages: Pages, numbers: list[int], sources: bool,
         if sources:
             header.append(f"source of {name}")
             columns.append(cells.sources)
+    if seers:
+        header.append("only seen by")
+        columns.append([seers[page] for page in pages.tolist()])
     listing(form, header, zip(*columns, strict=True))
 
 

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from ..resolve.effective import EffectiveModel
 from ..resolve.trace import check_has
 from ..site.model import SiteModel
-from ..site.settings.parse_values import read_cell
+from ..site.settings.parse_values import read_typed_list
 from ..site.settings.scopes import ScopeKind
 from ..site.settings.values import raw_of, shown
 from ..site.source import source_of
@@ -26,8 +26,8 @@ class TriedValue(NamedTuple):
 def tried_values(site: SiteModel, path: str, setting: str, values: Sequence[str]) -> list[TriedValue]:
     """A page as it is, and with each value of a setting set on the page itself. Nothing is written.
 
-    `values`: as a cell of `values.csv` holds them. A value that the page has already is skipped. Raises ChangeError if
-    the setting cannot have a value, or cannot be said on a page.
+    `values`: as a cell of `values.csv` holds them, lists also with commas. A value that the page has already is
+    skipped. Raises ChangeError if the setting cannot have a value, or cannot be said on a page.
 
     Example
     -------
@@ -42,7 +42,7 @@ def tried_values(site: SiteModel, path: str, setting: str, values: Sequence[str]
     now = shown(effective.value(page, number))
     found = [TriedValue(f"{setting} as it is: {now}", effective)]
     for text in dict.fromkeys(values):
-        raw = raw_of(read_cell(site.catalogue[number], text)) if site.catalogue[number].kind == "list" else text
+        raw = raw_of(read_typed_list(site.catalogue[number], text)) if site.catalogue[number].kind == "list" else text
         after = apply(site, Change().say(setting, raw, here=site.tree.paths[page]))
         tried = EffectiveModel(after)
         source = int(tried.resolved(number).source[page])

@@ -7,7 +7,10 @@ from typing import NamedTuple
 
 from ..faults import UnknownName
 from ..site.model import SiteModel
-from .page_plan import is_column
+from .areas import CONTENT
+
+LEFT, RIGHT = "left", "right"
+"""The words in the name of an area that say on which side of the content it lies."""
 
 
 class AreaFits(NamedTuple):
@@ -53,3 +56,22 @@ def area_fits(site: SiteModel, area: str) -> AreaFits:
         is_column(site, area),
         {name: f"fits {', '.join(fits) or 'no area'}, not {area}" for name, fits in others.items()},
     )
+
+
+def is_column(site: SiteModel, area: str) -> bool:
+    """Whether an area lies beside the content: its name says left or right, or sidebars are put there and no bands fit.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> is_column(site, "left"), is_column(site, "footer")
+    (True, False)
+    """
+    if area == CONTENT:
+        return False
+    if {LEFT, RIGHT} & set(area.replace(".", "-").split("-")):
+        return True
+    given = site.statements.words[site.setting_number(f"sidebar.{area}")].items  # what statements say, for any page
+    banded = any(area in band.fits for band in site.declarations.bands.values())
+    return not banded and any(word is not None for word in given)

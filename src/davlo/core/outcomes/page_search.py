@@ -10,7 +10,7 @@ import numpy as np
 from ..arrays.codebooks import Mask
 from ..faults import ValueFault
 from ..resolve.effective import EffectiveModel
-from ..site.settings.parse_values import read_cell
+from ..site.settings.parse_values import read_cell, read_typed_list
 from ..site.settings.values import ByDepth, ListChange, Plain, Reference, Value
 from .shown_values import ShownValues
 
@@ -20,10 +20,11 @@ def search_pages(
 ) -> Mask:
     """Where pages have certain values, and where these are shown or not. bool[pages]
 
-    `having`: `SETTING=VALUE`, as a CSV cell has the value: all settings must match; one that is named again may have
-    either value. A list matches if it holds all items named; with no item, if it is empty. `shown`, `not_shown`:
-    settings whose value is shown, and settings whose value is set but not shown. Both are about pages with a value that
-    is neither none, nor the empty list, nor the built-in one. Raises ValueFault if a setting cannot have such a value.
+    `having`: `SETTING=VALUE`, as a CSV cell has the value, in a list also with commas: all settings must match; one
+    that is named again may have either value. A list matches if it holds all items named; with no item, if it is empty.
+    `shown`, `not_shown`: settings whose value is shown, and settings whose value is set but not shown. Both are about
+    pages with a value that is neither none, nor the empty list, nor the built-in one. Raises ValueFault if a setting
+    cannot have such a value.
 
     Example
     -------
@@ -57,7 +58,7 @@ def _plain(effective: EffectiveModel, number: int, text: str) -> Plain:
     setting = effective.site.catalogue[number]
     if not text:
         return () if setting.kind == "list" else "" if setting.kind == "text" else None
-    value = read_cell(setting, text)
+    value = read_typed_list(setting, text) if setting.kind == "list" else read_cell(setting, text)
     if isinstance(value, (Reference, ListChange, ByDepth)):
         raise ValueFault(f"{text!r} is no value that a page ends up with", hint=f"write {setting.name}=VALUE")
     return value

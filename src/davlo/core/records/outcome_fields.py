@@ -134,12 +134,17 @@ def _shows(area: str, pages: RecordPages) -> FieldValues[tuple[ShownThing, ...]]
     first, which = distinct_rows([stands.codes, codes])
     things = Codebook[tuple[ShownThing, ...]]()
     numbers = [
-        things.code(pages.shown_things.of(stands.values[at], language.words[code] if pages.site.languages else ""))
+        things.code(_on(pages, stands.values[at], language.words[code] if pages.site.languages else ""))
         if at >= 0
         else -1
         for at, code in zip(stands.codes[first].tolist(), codes[first].tolist(), strict=True)
     ]
     return FieldValues(np.array(numbers, dtype=np.int32)[which], things.items)
+
+
+def _on(pages: RecordPages, area: AreaContent, language: str) -> tuple[ShownThing, ...]:
+    found = pages.shown_things.of(area, language)
+    return tuple(one.on(pages.screen) for one in found) if pages.screen else found
 
 
 def _above_in_menu(pages: RecordPages) -> FieldValues[str]:
@@ -428,7 +433,7 @@ def outcome_fields(pages: RecordPages) -> tuple[Field[Any] | Group, ...]:
         HEAD,
         WIDTH,
         Group("areas", tuple(map(area_field, pages.areas)), _area_places),
-        Group("shows", tuple(map(shows_field, pages.areas)), _area_places),
+        Group("shows", tuple(map(shows_field, pages.areas)), _shown_places),
         THEME_GROUP,
         PHONE,
     )
@@ -436,3 +441,7 @@ def outcome_fields(pages: RecordPages) -> tuple[Field[Any] | Group, ...]:
 
 def _area_places(pages: RecordPages) -> Sequence[Codes]:
     return pages.area_places
+
+
+def _shown_places(pages: RecordPages) -> Sequence[Codes]:
+    return pages.shown_places

@@ -31,11 +31,12 @@ def page_record(
     is_new: bool = False,
     by_hand: Mapping[str, Plain] = MappingProxyType({}),
     viewer: str = VISITOR,
+    screen: str = "",
 ) -> PageRecord:
     """The record of one page. `Site.page` is the call to use.
 
     `is_new`: whether `with_page` made the page up: the source of a stamp is what it would be made from. `by_hand`: the
-    values that a page gets whose row is typed by hand, without stamps.
+    values that a page gets whose row is typed by hand, without stamps. `screen`: only what shows there.
     """
-    pages = RecordPages(effective, np.array([page]), is_new=is_new, viewer=viewer)
+    pages = RecordPages(effective, np.array([page]), is_new=is_new, viewer=viewer, screen=screen)
     return PageRecord(pages, record_form(pages), by_hand=by_hand)

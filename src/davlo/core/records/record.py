@@ -23,6 +23,7 @@ from .settings_of_page import ORDER, SettingOfPage, group_of
 from .shown_things import ShownThings
 
 T = TypeVar("T")
+PHONE = "phone"
 OF_LAYOUTS = ("layout.name", "layout.theme", "layout.width", "layout.phone-order")
 """The settings that decide which areas a page has, and in which order."""
 
@@ -91,9 +92,9 @@ class Group(NamedTuple):
 class RecordPages(Fixed):
     """The pages whose records are worked out, with what their fields share.
 
-    `pages`: int64[n], their numbers; None: all pages of the site. `viewer`: who looks at them. `names_others`: whether
-    fields that name other pages are filled. `is_new`: whether the pages are not there yet: the source of a stamp is
-    what it would be made from.
+    `pages`: int64[n], their numbers; None: all pages of the site. `viewer`: who looks at them. `screen`: only what
+    shows there, `wide`, `tablet` or `phone`; empty: on any screen. `names_others`: whether fields that name other pages
+    are filled. `is_new`: whether the pages are not there yet: the source of a stamp is what it would be made from.
     """
 
     def __init__(
@@ -103,8 +104,9 @@ class RecordPages(Fixed):
         names_others: bool = True,
         is_new: bool = False,
         viewer: str = VISITOR,
+        screen: str = "",
     ) -> None:
-        self.effective, self.site, self.viewer = effective, effective.site, viewer
+        self.effective, self.site, self.viewer, self.screen = effective, effective.site, viewer, screen
         self.outcomes: Outcomes = effective.shared(Outcomes)
         self.is_all, self.names_others, self.is_new = pages is None, names_others, is_new
         self.pages = np.arange(len(self.site.tree)) if pages is None else pages
@@ -165,8 +167,16 @@ class RecordPages(Fixed):
     @cached_property
     def area_places(self) -> tuple[Codes, ...]:
         """For each place in a layout, the area that a page has there, as a number into `areas`; -1: none."""
+        return self._places([[area.area for area in one.areas] for one in self.layouts.values])
+
+    @cached_property
+    def shown_places(self) -> tuple[Codes, ...]:
+        """For each place on the screen the area there, as `area_places` has it; on a phone from top to bottom."""
+        return self._places([one.phone for one in self.layouts.values]) if self.screen == PHONE else self.area_places
+
+    def _places(self, layouts: Sequence[Sequence[str]]) -> tuple[Codes, ...]:
         numbers = {area: number for number, area in enumerate(self.areas)}
-        orders = [[numbers[area.area] for area in one.areas] for one in self.layouts.values]
+        orders = [[numbers[area] for area in areas] for areas in layouts]
         longest = max(map(len, orders), default=0)
         padded = np.array([order + [-1] * (longest - len(order)) for order in orders], dtype=np.int32)
         return tuple(padded.reshape(len(orders), longest)[self.layouts.codes, place] for place in range(longest))
@@ -195,6 +205,16 @@ class PageRecord(Fixed, Mapping[str, Any]):
 
     def __repr__(self) -> str:
         return f"<PageRecord of {self.path}: {len(self.settings)} settings>"
+
+    @property
+    def viewer(self) -> str:
+        """Who meets what the record holds."""
+        return self._pages.viewer
+
+    @property
+    def screen(self) -> str:
+        """The screen on which the viewer meets it; empty: any."""
+        return self._pages.screen
 
     def of(self, field: Field[T]) -> T:
         """The value of a field; None if the page does not have it."""

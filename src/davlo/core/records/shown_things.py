@@ -13,6 +13,8 @@ from ..site.declarations import ALL_SCREENS
 BLANK, NOTHING, NO_SCREEN = "blank on purpose", "nothing to show", "on no screen"
 """Why a band or a sidebar shows nothing: it is meant to, no block in it has anything to show, or its look says so."""
 INSTEAD = "area of the theme"
+MOST_LINKS = 12
+"""The most links of a block that are named in a few words."""
 
 
 class ShownLink(NamedTuple):
@@ -43,6 +45,17 @@ class ShownBlock(NamedTuple):
             return f"{self.block} (one of {'; '.join(one.words for one in self.one_of)})"
         return f'{self.block} "{self.text}"'
 
+    @property
+    def contents(self) -> str:
+        """What the block shows, without its name; of many links the first."""
+        if self.links:
+            more = len(self.links) - MOST_LINKS
+            told = ", ".join(one.label for one in self.links[:MOST_LINKS])
+            return f"{told} and {more:,} more" if more > 0 else told
+        if self.one_of:
+            return f"one of {', '.join(one.block for one in self.one_of)}"
+        return self.text
+
     def as_json(self) -> dict[str, Any]:
         """The block as JSON holds it."""
         found: dict[str, Any] = {"block": self.block}
@@ -70,6 +83,13 @@ class ShownThing(NamedTuple):
         found |= {"blocks": [one.as_json() for one in self.blocks]} if self.blocks else {}
         found |= {"shows nothing": self.why} if self.why else {}
         return found | ({"screens": [*self.screens]} if self.screens != ALL_SCREENS else {})
+
+    def on(self, screen: str) -> ShownThing:
+        """The thing as one screen has it: it shows nothing there, or all that it shows is shown there."""
+        if screen in self.screens:
+            return self._replace(screens=ALL_SCREENS)
+        where = "on a wide screen" if screen == "wide" else f"on a {screen}"
+        return ShownThing(self.kind, self.name, (), self.why or f"not {where}")
 
     @property
     def words(self) -> str:
@@ -105,7 +125,7 @@ class ShownThings:
             if kind == OWN_CONTENT:
                 found.append(ShownThing(kind, name))
             elif kind in (BAND, SIDEBAR):
-                blocks = tuple(filter(None, (self._block(one, language) for one in blocks_in(site, kind, name))))
+                blocks = tuple(filter(None, (self.block(one, language) for one in blocks_in(site, kind, name))))
                 is_blank = kind == SIDEBAR and site.declarations.sidebars[name].blank
                 if is_blank and not blocks:
                     found.append(ShownThing(kind, name, (), BLANK))
@@ -118,10 +138,11 @@ class ShownThings:
         return tuple(found)
 
     def _block_alone(self, kind: str, name: str, language: str) -> tuple[ShownThing, ...]:
-        block = self._block(name, language)
+        block = self.block(name, language)
         return (ShownThing(kind, name, (block,) if block else (), "" if block else NOTHING),)
 
-    def _block(self, name: str, language: str) -> ShownBlock:
+    def block(self, name: str, language: str) -> ShownBlock:
+        """What a block shows on pages in a language; false where it has nothing to show."""
         key = (name, language)
         if key not in self._blocks:
             self._blocks[key] = self._read(name, language)
@@ -134,7 +155,7 @@ class ShownThings:
             links = (ShownLink(one.label, one.page or one.address, one.level) for one in found.links())
             return ShownBlock(name, "", tuple(links))
         if block.kind == "one-of":
-            return ShownBlock(name, one_of=tuple(self._block(one, language) for one in block.blocks))
+            return ShownBlock(name, one_of=tuple(self.block(one, language) for one in block.blocks))
         return ShownBlock(name, block.text)
 
 

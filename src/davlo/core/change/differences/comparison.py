@@ -29,7 +29,8 @@ PARTS = ("pages", "values", "access", *OF_OUTCOMES, "details", "declarations", "
 class Comparison(Difference):
     """What two states of a site differ in. `Site.difference` is the call to use.
 
-    `among`: bool[pages]: only these pages of each state; a page in both counts if either mask has it.
+    `among`: bool[pages]: only these pages of each state; a page in both counts if either mask has it. `viewer`: who
+    meets the outcomes.
 
     Example
     -------
@@ -47,9 +48,10 @@ class Comparison(Difference):
         after: EffectiveModel,
         findings_of: FindingsOf | None = None,
         among: tuple[Mask, Mask] | None = None,
+        viewer: str = VISITOR,
     ) -> None:
         super().__init__(before, after, findings_of)
-        self._among = among
+        self._among, self.viewer = among, viewer
 
     @cached_property
     def _chosen(self) -> PagePairs:
@@ -114,10 +116,10 @@ class Comparison(Difference):
         return {name: pages for name, pages in found.items() if len(pages)}
 
     def outcomes_of(self, part: str) -> list[OutcomeChange]:
-        """The fields of the page record that differ for a visitor, of one part of the outcomes."""
+        """The fields of the page record that differ for the viewer, of one part of the outcomes."""
         fields = OF_OUTCOMES[part]
         groups = tuple(one for one in fields if one.endswith("."))
-        every = (one for one in self.outcome_changes if one.viewer == VISITOR)
+        every = (one for one in self.outcome_changes if one.viewer == self.viewer)
         return [one for one in every if one.field in fields or one.field.startswith(groups)]
 
     def differs_in(self, part: str) -> bool:

@@ -77,7 +77,7 @@ class Difference(Fixed):
         findings_of: FindingsOf | None = None,
         pairs: PagePairs | None = None,
     ) -> None:
-        self.before, self._make_after, self._findings_of = before, after, findings_of
+        self.before, self._make_after, self._findings_of, self.viewer = before, after, findings_of, VISITOR
         if pairs is not None:
             self.page_pairs = pairs
         self._branches: dict[int, Resolved] = {}
@@ -380,11 +380,11 @@ class Difference(Fixed):
     def outcome_changes(self) -> tuple[OutcomeChange, ...]:
         """The fields of the page record that differ: for a visitor, and for each viewpoint's viewer on its page."""
         fields = FieldDifferences(self.before, self.after, self._is_same)
-        found = [*fields.of(self._pairs)]
+        found = [*fields.of(self._pairs, self.viewer)]
         for one in self.after.site.viewpoints:
             page = self.before.site.tree.find(one.page)
             known = [_is_known(model, one.viewer) for model in (self.before, self.after)]
-            if page >= 0 and page in self._pairs[0] and one.viewer != VISITOR and all(known):
+            if page >= 0 and page in self._pairs[0] and one.viewer != self.viewer and all(known):
                 pages = np.array([page])
                 found += fields.of((pages, self.number_after[pages]), one.viewer)
         return tuple(found)
@@ -404,14 +404,14 @@ class Difference(Fixed):
 
     @cached_property
     def looking_different(self) -> Pages:
-        """The numbers in the first state of the pages that look different to a visitor, ascending. int64[n]"""
+        """The numbers in the first state of the pages that look different to the viewer, ascending. int64[n]"""
         return self._pages_of(LOOKS)
 
     def _pages_of(self, fields: tuple[str, ...]) -> Pages:
-        """The numbers in the first state of the pages on which some fields differ for a visitor, ascending. int64[n]"""
+        """The numbers in the first state of pages on which some fields differ for the viewer, ascending. int64[n]"""
         found = np.zeros(len(self.before.site.tree), dtype=bool)
         for one in self.outcome_changes:
-            if one.viewer == VISITOR and one.field.startswith(fields):
+            if one.viewer == self.viewer and one.field.startswith(fields):
                 found[one.pages] = True
         return np.flatnonzero(found)
 

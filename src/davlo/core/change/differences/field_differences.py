@@ -31,12 +31,12 @@ class FieldDifferences:
         self._states, self._is_same = (before, after), is_same
         self._known: dict[str, bool] = {}
 
-    def of(self, pairs: Pairs, viewer: str = VISITOR) -> Iterator[OutcomeChange]:
-        """The fields that differ on some of these pages, as a viewer meets them."""
+    def of(self, pairs: Pairs, viewer: str = VISITOR, viewer_after: str = "") -> Iterator[OutcomeChange]:
+        """The fields that differ on some of these pages, as a viewer meets them; or as another does in the second."""
         sides = []
-        for model, pages in zip(self._states, pairs, strict=True):
+        for model, pages, who in zip(self._states, pairs, (viewer, viewer_after or viewer), strict=True):
             is_all = len(pages) == len(model) and bool((pages == np.arange(len(pages))).all())
-            sides.append(RecordPages(model, None if is_all else pages, viewer=viewer))
+            sides.append(RecordPages(model, None if is_all else pages, viewer=who))
         fields = [{one.name: one for one in Group("", outcome_fields(side)).fields()} for side in sides]
         for name in dict.fromkeys([*fields[0], *fields[1]]):
             one = fields[1].get(name) or fields[0][name]

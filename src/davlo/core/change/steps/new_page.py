@@ -12,6 +12,7 @@ from ...records.record import PageRecord
 from ...resolve.effective import EffectiveModel
 from ...resolve.fold import fold_stages
 from ...site.model import SiteModel
+from ...site.people import VISITOR
 from ...site.settings.scopes import ScopeKind
 from ...site.statements.new_statements import NewStatement
 from .replant import NEW, NewRow, replanted
@@ -64,12 +65,15 @@ def _stamped(site: Model, page: int, by: str) -> Model:
     return replace(site, statements=site.statements.edited(site.catalogue.built_in(), more=_stamps(site, page, by)))
 
 
-def new_page_record(site: SiteModel, path: str, details: Mapping[str, str], by: str = "") -> PageRecord:
+def new_page_record(
+    site: SiteModel, path: str, details: Mapping[str, str], by: str = "", viewer: str = VISITOR, screen: str = ""
+) -> PageRecord:
     """What a page would get once its row and its stamps are written. `Site.new_page` is the call to use."""
     typed, page = _with_row(site, path, details)
     alone, by_hand = typed.scope_pages.part(page, page + 1), EffectiveModel(typed)
     values = {one.name: by_hand.resolved_part(n, alone).at(0) for n, one in enumerate(site.catalogue.settings)}
-    return page_record(EffectiveModel(_stamped(typed, page, by)), page, is_new=True, by_hand=values)
+    stamped = EffectiveModel(_stamped(typed, page, by))
+    return page_record(stamped, page, is_new=True, by_hand=values, viewer=viewer, screen=screen)
 
 
 def _stamps(site: SiteModel, page: int, by: str) -> list[NewStatement]:

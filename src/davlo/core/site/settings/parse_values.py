@@ -117,6 +117,27 @@ def read_cell(setting: Setting, text: str) -> Value:
     return read_value(setting, {"add" if sign == "+" else "remove": raw})
 
 
+def typed_items(text: str) -> list[str]:
+    """The items of a list that somebody typed: commas or semicolons stand between them.
+
+    With a semicolon in the text, commas are part of the items.
+
+    Example
+    -------
+    >>> typed_items("view,edit"), typed_items("view; edit"), typed_items("Tea, hot; Cake")
+    (['view', 'edit'], ['view', 'edit'], ['Tea, hot', 'Cake'])
+    """
+    return [item.strip() for item in text.split(";" if ";" in text else ",") if item.strip()]
+
+
+def read_typed_list(setting: Setting, text: str) -> Value:
+    """The value of a list that somebody typed, as a cell has it, but commas may stand between items, too."""
+    if text in REFERENCES or text == "none":
+        return read_value(setting, text)
+    sign = text[0] if text[:2] in ("+ ", "- ") else ""
+    return read_cell(setting, f"{sign} {'; '.join(typed_items(text[len(sign) :]))}".lstrip())
+
+
 NAMED_BY = {"everywhere": ScopeKind.EVERYWHERE, "type": ScopeKind.TYPE, "below": ScopeKind.BELOW}
 """The scopes that a value may refer to."""
 

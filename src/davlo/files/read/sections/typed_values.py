@@ -5,6 +5,7 @@ from __future__ import annotations
 import yaml
 
 from davlo.core.faults import ValueFault
+from davlo.core.site.settings.parse_values import typed_items
 from davlo.core.site.settings.setting import Setting
 from davlo.core.site.settings.values import Raw
 
@@ -36,15 +37,4 @@ def read_typed(setting: Setting, text: str) -> Raw:
         return text or "<empty>"
     if text == "none" or (text.startswith("<") and text.endswith(">")):
         return "none" if text == "<empty>" else text
-    return items_of(text)
-
-
-def items_of(text: str) -> list[Raw]:
-    """The items of a list that somebody typed.
-
-    Example
-    -------
-    >>> items_of("view,edit"), items_of("Tea, hot; Cake")
-    (['view', 'edit'], ['Tea, hot', 'Cake'])
-    """
-    return [item.strip() for item in text.split(";" if ";" in text else ",") if item.strip()]
+    return [*typed_items(text)]

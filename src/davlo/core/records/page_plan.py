@@ -6,12 +6,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..resolve.effective import EffectiveModel
-from ..site.declarations import ALL_SCREENS, Block, Instead, Look
-from ..site.model import SiteModel
-from ..site.settings.scopes import BUILT_IN_SCOPE
-from ..site.source import Source, source_of
-from .areas import (
+from ..outcomes.area_fits import LEFT, RIGHT, is_column
+from ..outcomes.areas import (
     AS_LAYOUT,
     BAND,
     BLOCK,
@@ -23,11 +19,16 @@ from .areas import (
     blocks_in,
     composition,
 )
-from .menus.block_links import menu_links
-from .page_outcomes import Outcomes
-from .placeholders import filled, filled_on
+from ..outcomes.page_outcomes import Outcomes
+from ..outcomes.placeholders import filled_on
+from ..resolve.effective import EffectiveModel
+from ..site.declarations import ALL_SCREENS, Instead, Look
+from ..site.people import VISITOR
+from ..site.settings.scopes import BUILT_IN_SCOPE
+from ..site.source import Source, source_of
+from .shown_things import NOTHING, ShownThings
 
-ABOVE, LEFT, MIDDLE, RIGHT, BELOW = "above", "left", "middle", "right", "below"
+ABOVE, MIDDLE, BELOW = "above", "middle", "below"
 HEADING = "heading"
 SCREENS = {"wide": 1280, "tablet": 768, "phone": 360}
 """The screens that a page is planned for, and how many pixels wide they are."""
@@ -81,10 +82,14 @@ class Plan(NamedTuple):
     areas: tuple[PlannedArea, ...]  # in the layout's order; none without a layout
     phone: tuple[str, ...]  # the areas from top to bottom on a phone
     placeless: tuple[tuple[str, Thing], ...]  # what is said for areas that the layout lacks, and so is not there
+    viewer: str  # who meets it
+    is_viewed: bool  # whether the viewer may view the page
 
 
-def plan(effective: EffectiveModel, page: int) -> Plan:
-    """A page as its layout draws it.
+def plan(effective: EffectiveModel, page: int, viewer: str = VISITOR, shown_things: ShownThings | None = None) -> Plan:
+    """A page as its layout draws it, with what a viewer meets in its blocks.
+
+    `shown_things`: what this viewer meets in areas, where several pages are planned: a block is read once then.
 
     Example
     -------
@@ -96,7 +101,8 @@ def plan(effective: EffectiveModel, page: int) -> Plan:
     >>> str(found.areas[3].things[0].source)
     'below /visit, davlo.yaml:79'
     """
-    sight, site = _Sight(effective, page), effective.site
+    outcomes = effective.shared(Outcomes)
+    sight, site = _Sight(effective, page, shown_things or ShownThings(outcomes, viewer)), effective.site
     made = sight.made
     chosen = {name: source for name in CHOSEN if (source := sight.source(name))}
     if made.layout and sight.value.word("layout.width") == AS_LAYOUT:
@@ -114,35 +120,19 @@ def plan(effective: EffectiveModel, page: int) -> Plan:
         areas,
         made.phone,
         sight.placeless(tuple(area.area for area in areas)) if made.layout else (),
+        viewer,
+        "view" in outcomes.access.actions(viewer, page),
     )
-
-
-def is_column(site: SiteModel, area: str) -> bool:
-    """Whether an area lies beside the content: its name says left or right, or sidebars are put there and no bands fit.
-
-    Example
-    -------
-    >>> import davlo
-    >>> site = davlo.open_demo()
-    >>> is_column(site, "left"), is_column(site, "footer")
-    (True, False)
-    """
-    if area == CONTENT:
-        return False
-    if {LEFT, RIGHT} & set(area.replace(".", "-").split("-")):
-        return True
-    given = site.statements.words[site.setting_number(f"sidebar.{area}")].items  # what statements say, for any page
-    banded = any(area in band.fits for band in site.declarations.bands.values())
-    return not banded and any(word is not None for word in given)
 
 
 class _Sight:
     """What one page's layout, areas and looks come to."""
 
-    def __init__(self, effective: EffectiveModel, page: int) -> None:
+    def __init__(self, effective: EffectiveModel, page: int, shown: ShownThings) -> None:
         self.effective, self.page, self.site = effective, page, effective.site
         self.made = composition(effective, page)
-        self._outcomes = effective.shared(Outcomes)
+        self._outcomes, self._shown = effective.shared(Outcomes), shown
+        self._language = self.site.details.language[page] if self.site.languages else ""
         self.value = PageValue(effective, page)
 
     def source(self, setting: str) -> Source | None:
@@ -224,20 +214,10 @@ class _Sight:
         return self.source(f"{family}.{area}")
 
     def _thing(self, kind: str, name: str, source: Source | None) -> Thing:
-        declared = self.site.declarations
         if kind == OWN_CONTENT:
             return Thing(kind, name, source)
-        blocks = [declared.blocks[block] for block in blocks_in(self.site, kind, name)]
-        return Thing(kind, name, source, tuple((block.name, self._words(block)) for block in blocks))
-
-    def _words(self, block: Block) -> str:
-        """What a visitor sees in a block, in a few words."""
-        if block.kind != "menu":
-            return block_words(block)
-        outcomes = self._outcomes
-        language = self.site.details.language[self.page]
-        entries = menu_links(self.site, outcomes.menu, block, language, outcomes.visible).pages
-        return ", ".join(filled(self.effective, "menu.label", entries).texts()) or "no entries"
+        blocks = [self._shown.block(one, self._language) for one in blocks_in(self.site, kind, name)]
+        return Thing(kind, name, source, tuple((one.block, one.contents if one else NOTHING) for one in blocks))
 
 
 def _share(look: Look | None) -> float:
@@ -249,23 +229,3 @@ def _side(area: str, before: bool) -> str:
     if (LEFT in words) != (RIGHT in words):
         return LEFT if LEFT in words else RIGHT
     return LEFT if before else RIGHT
-
-
-def block_words(block: Block) -> str:
-    """What a reader sees in a block, in a few words.
-
-    Example
-    -------
-    >>> import davlo
-    >>> block_words(davlo.open_demo().declarations.blocks["donate"])
-    'one of donate-tree, donate-bulbs'
-    """
-    if block.kind == "branch-links":
-        return f"links to what is below {block.under}"
-    if block.kind == "menu":
-        return f"the menu below {block.under}" if block.under else "the menu"
-    if block.kind == "links":
-        return ", ".join(block.links)
-    if block.kind == "one-of":
-        return "one of " + ", ".join(block.blocks)
-    return block.text

@@ -8,8 +8,9 @@ from pathlib import Path
 import pytest
 
 import davlo
+from davlo.core.outcomes.area_fits import LEFT, RIGHT
 from davlo.core.outcomes.areas import composition
-from davlo.core.outcomes.page_plan import HEADING, LEFT, MIDDLE, RIGHT, Plan, plan
+from davlo.core.records.page_plan import HEADING, MIDDLE, Plan, plan
 from tests.core.resolve.test_fold import open_made_up
 from tests.sites import SiteDict, of_made_up_sites
 
