@@ -147,7 +147,7 @@ def showing(values, path):
     found = {values.get((path, "layout.name"))} | ({"map"} if held and "footer" not in theme else set())
     for area in theme:
         for kind, name in held.get(area, []):
-            if kind == "block" or values.get((path, f"look.{area}")) != "hidden":
+            if kind == "block" or (values.get((path, f"look.{area}")) != "hidden" and name != "spare"):
                 found |= {name, *HELD.get(name, [])}
     return found
 
@@ -172,7 +172,7 @@ def is_shown(site, values, path, name, listed, in_menu):
                 "none"
             }
         on_screen = family not in ("sidebar", "band") or values.get((path, f"look.{area}")) != "hidden"
-        return value in ("none", "") or (stands and on_screen)
+        return value in ("none", "") or (stands and on_screen and value != "spare")
     if name == "heading.text":
         return values[path, "heading.show"] == "yes"
     if name == "menu.label":

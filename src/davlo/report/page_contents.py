@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from davlo.core.outcomes.access.access_model import AccessModel
 from davlo.core.outcomes.page_outcomes import Outcomes
+from davlo.core.outcomes.shown_things import ShownThings
 from davlo.core.records.page_plan import Plan, PlannedArea, plan
-from davlo.core.records.shown_things import ShownThings
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.resolve.page_groups import page_groups
 from davlo.core.resolve.trace import Candidate, trace

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from davlo.core.arrays.texts import Texts
 from davlo.core.change.differences.difference_rows import OutcomeChange
-from davlo.core.records.shown_things import ShownBlock, ShownThing
+from davlo.core.outcomes.shown_things import ShownBlock, ShownThing
 from davlo.core.site.people import VISITOR
 from davlo.core.wording import count, shortened, some_of
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from davlo.core.change.differences.difference_rows import Pages
 from davlo.core.change.differences.viewer_difference import SEEN_FIELDS, ViewerDifference
-from davlo.core.records.shown_things import ShownBlock, ShownThing
+from davlo.core.outcomes.shown_things import ShownBlock, ShownThing
 from davlo.core.wording import count, some_of
 
 from .comparison import Section
@@ -85,7 +85,7 @@ def things_for_one(one: Sequence[ShownThing], other: Sequence[ShownThing], who: 
 
     Example
     -------
-    >>> from davlo.core.records.shown_things import ShownLink
+    >>> from davlo.core.outcomes.shown_things import ShownLink
     >>> def menu(*pages): return (ShownBlock("top", "", tuple(ShownLink(page, page, 1) for page in pages)),)
     >>> mine, yours = (ShownThing("band", "main", menu(*pages)) for pages in (("/a",), ("/a", "/b")))
     >>> list(things_for_one([mine], [yours], ("visitor", "ida")))
@@ -99,7 +99,7 @@ def things_for_one(one: Sequence[ShownThing], other: Sequence[ShownThing], who: 
             for mine, theirs, viewer in ((links[0], links[1], who[0]), (links[1], links[0], who[1])):
                 alone = [to or mine[to].label for to in mine if to not in theirs]
                 if alone:
-                    yield f"the block {name} lists {some_of(alone)} for {viewer} alone"
+                    yield f"the block {name} lists {some_of(alone)} for {viewer} only"
         whys = [side[key].why if key in side else "" for side in sides]
         if whys[0] != whys[1]:
             nothing = who[0] if whys[0] else who[1]

@@ -366,7 +366,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}, layout.name: wide}",
         ("/", "/a", "/a/b"),
         "sidebar.left",
-        "the sidebar main (davlo.yaml:5) has no blocks, and 3 pages show it",
+        "the sidebar main (davlo.yaml:5) has no blocks, and 3 pages have it",
     ),
     "sidebar-on-no-screen": Case(
         "everywhere: {access: {keepers: [view, edit]}, layout.name: two, sidebar.left: main, look.left: 'off'}",

@@ -39,9 +39,9 @@ SITE = """
 layouts: {plain: {areas: [content, footer]}, wide: {based_on: plain, areas: [content, right, footer]}}
 themes: {dark: {areas: [content, right]}}
 sidebars: {main: {blocks: [hours]}}
-blocks: {hours: {kind: text, text: Open}}
+blocks: {hours: {kind: text, text: Open}, line: {kind: text, text: Legal}}
 looks: {usual: {whole: {width: 30%}}}
-bands: {legal: {fits: [footer]}}
+bands: {legal: {fits: [footer], blocks: [line]}}
 settings: {credit: {kind: text, used_by: [hours]}}
 everywhere: {sidebar.right: main, look.right: usual, band.footer: legal, credit: Ann}
 pages:
@@ -111,3 +111,33 @@ def test_a_band_is_not_blank_because_a_sidebar_of_its_name_is(small: Small) -> N
     shown = davlo.open_site(folder).resolve().shown
     why = [shown.reason(page, setting) for page in ("/", "/a") for setting in ("sidebar.content", "band.content")]
     assert why == ["", "the look unseen shows it on no screen", "", ""]
+
+
+def test_a_sidebar_that_shows_nothing_is_not_shown_and_says_why(small: Small, run: Run) -> None:
+    folder = small(
+        "layouts: {plain: {areas: [content, left, right, footer]}}\n"
+        "sidebars: {leaves: {blocks: [below-b, silent]}, top: {blocks: [menu]}, bare: {}, calm: {blank: yes}}\n"
+        "bands: {foot: {fits: [footer], blocks: [silent]}}\n"
+        "blocks:\n  below-b: {kind: branch-links, under: /a/b}\n  silent: {kind: text, text: ' '}\n"
+        "  menu: {kind: menu, under: /a}\n"
+        "people: {names: [ann], groups: {crew: [ann]}}\n"
+        "everywhere: {layout.name: plain, sidebar.left: leaves, sidebar.right: top, band.footer: foot}\n"
+        "pages:\n  /a/b: {here: {fresh_access: yes, access: {crew: [view]}}}\n"
+        "  /a: {here: {sidebar.left: bare, sidebar.right: calm}}\n"
+    )
+    site = davlo.open_site(folder)
+    shown = site.resolve().shown
+    assert shown.reason("/", "sidebar.left") == "no block of the sidebar leaves has anything to show"
+    assert shown.reason("/a", "sidebar.left") == "the sidebar bare has no blocks"
+    assert shown.reason("/", "band.footer") == "no block of the band foot has anything to show"
+    assert (shown.reason("/", "sidebar.right"), shown.reason("/a", "sidebar.right")) == ("", "")  # ann meets /a/b
+    found = {(one.setting, tuple(one.pages)): one for one in site.check().findings if one.kind == "empty-sidebar"}
+    assert set(found) == {
+        ("sidebar.left", ("/", "/a/b")),
+        ("sidebar.left", ("/a",)),
+        ("band.footer", ("/", "/a", "/a/b")),
+    }
+    told = run("why", "/", "sidebar.left", "--site", str(folder)).out
+    assert "no block of the sidebar leaves has anything to show" in told
+    counts = {one.name: (one.pages, one.not_shown) for one in site.declared() if one.kind in ("sidebar", "band")}
+    assert counts == {"leaves": (0, 2), "top": (2, 0), "bare": (0, 1), "calm": (1, 0), "foot": (0, 3)}

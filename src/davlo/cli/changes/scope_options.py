@@ -13,7 +13,7 @@ import click
 from davlo.core.faults import UnknownName
 from davlo.core.site.settings.scopes import Scope
 
-from ..options import Command, asked_pages, complete_page, complete_rule, complete_type
+from ..options import Command, complete_page, complete_rule, complete_type
 
 if TYPE_CHECKING:
     from davlo.core.change.steps.change import Step
@@ -116,8 +116,8 @@ def paths_of(site: Site, words: str) -> list[str]:
         return [_path(site, words)]
     import numpy as np
 
-    mask = asked_pages(site, [f"path={words}"])
-    found = [] if mask is None else site.tree.paths.take(np.flatnonzero(mask)).tolist()
+    mask = site.mask_when([f"path={words}"])
+    found = site.tree.paths.take(np.flatnonzero(mask)).tolist()
     if not found:
         raise UnknownName("page that matches", words, ())
     return found

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.outcomes.sitemap.addresses import MOST_LETTERS
-from davlo.core.outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS, sitemap_codes
+from davlo.core.outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS, left_out, sitemap_codes
 from davlo.core.progress import work
 from davlo.core.wording import count, shortened_in_the_middle
 
@@ -30,11 +30,16 @@ if TYPE_CHECKING:
     metavar="FILE",
     help="Write the sitemap to this file, as sitemap.xml, or packed as sitemap.xml.gz; - prints it.",
 )
-@click.option("--left-out", is_flag=True, help="List the pages that are not in the sitemap, each with its reason.")
+@click.option(
+    "--left-out",
+    "lists_left_out",
+    is_flag=True,
+    help="List the pages that are not in the sitemap, each with what keeps it out, and where that is said.",
+)
 @today_option
 @format_option("text", "csv", "json")
 @site_option
-def command(to: str | None, left_out: bool, today: datetime.date, form: str, site: str | None) -> None:
+def command(to: str | None, lists_left_out: bool, today: datetime.date, form: str, site: str | None) -> None:
     """Counts the pages in the sitemap, the addresses that sitemap.add_addresses_from adds, and the reasons why other
     pages are left out. --to writes the sitemap by the open protocol: past 50,000 addresses or 50 MB as an index with
     its parts beside it. Pages modified in the future are listed without a date. Davlo notes in .davlo/ in the site
@@ -51,10 +56,8 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
         codes = sitemap_codes(effective)
         step("the addresses of other programs")
         added = _added(effective, folder, np.flatnonzero(codes == 0), today)
-    if left_out:
-        out = np.flatnonzero(codes).tolist()
-        rows = [[opened.tree.paths[p], SITEMAP_REASONS[int(codes[p])]] for p in out]
-        listing(form, ["page", "reason"], rows)
+    if lists_left_out:
+        _print_left_out(effective, form)
         return
     counts = np.bincount(codes, minlength=len(SITEMAP_REASONS)).tolist()
     reasons = [(n, SITEMAP_REASONS[code]) for code, n in enumerate(counts) if code and n]
@@ -73,6 +76,19 @@ def command(to: str | None, left_out: bool, today: datetime.date, form: str, sit
         say()
         say("Which they are: davlo sitemap --left-out")
     say("Write it:       davlo sitemap --to sitemap.xml")
+
+
+def _print_left_out(effective: EffectiveModel, form: str) -> None:
+    """The pages that are not in the sitemap, each with the statement that keeps it out, its line and its reason."""
+    rows: list[list[object]] = []
+    for one in left_out(effective):
+        words = one.source.words if one.source else "the page list"
+        if form == "text":
+            rows.append([one.path, one.reason, f"{words}, {one.place}" if one.place.file else words, one.because])
+        else:
+            rows.append([one.path, one.reason, words, one.place.file, one.place.line or "", one.because])
+    header = ["page", "reason", "said by", "because"]
+    listing(form, header if form == "text" else ["page", "reason", "source", "file", "line", "because"], rows)
 
 
 def _added(effective: EffectiveModel, folder: Path, listed: NDArray[np.int64], today: datetime.date) -> int:

@@ -15,7 +15,7 @@ from ..arrays.texts import Texts
 from ..faults import Place
 from ..outcomes.access.access_model import AccessModel
 from ..outcomes.areas import Standing
-from ..outcomes.menus.block_links import BlockLinks
+from ..outcomes.menus.linked_pages import BlockLinks
 from ..outcomes.page_outcomes import Outcomes
 from ..outcomes.placeholders import HEADING, Filling
 from ..outcomes.sitemap.sitemap_entries import sitemap_entries

@@ -130,12 +130,14 @@ class LinkList(NamedTuple):
         return ((paths[page], self.why[at]) for at, page in enumerate(self.left_out.tolist()))
 
 
-def link_list(outcomes: Outcomes, block: str = MENU, language: str = "", viewer: str = VISITOR) -> LinkList:
+def link_list(
+    outcomes: Outcomes, block: str = MENU, language: str = "", viewer: str = VISITOR, visible: Mask | None = None
+) -> LinkList:
     """The menu, or what a block lists. `Site.links` is the call to use.
 
     `block`: the name of a block of the kind `menu`, `branch-links` or `links`; empty: the site's menu, all levels.
     `language`: the language of the page on which it stands; empty: the site's first. `viewer`: a person, `visitor`,
-    `signed-in` or a group.
+    `signed-in` or a group. `visible`: bool[pages]: what the viewer may view, if it is known.
 
     Example
     -------
@@ -145,7 +147,7 @@ def link_list(outcomes: Outcomes, block: str = MENU, language: str = "", viewer:
     (['/events/2026', '/events/2026/apple-day'], ('/events/2027', 'the block leaves it out (declared.yaml:58)'))
     """
     effective, site = outcomes.effective, outcomes.site
-    visible = outcomes.access.may(viewer, "view")
+    visible = outcomes.access.may(viewer, "view") if visible is None else visible
     language = language if language in site.languages else (*site.languages, "")[0]
     if block == MENU or (declared := _listing(effective, block)).kind == "menu":
         return _menu(outcomes, None if block == MENU else declared, language, viewer, visible)

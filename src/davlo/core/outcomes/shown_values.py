@@ -13,8 +13,9 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Codebook, Column, Mask
 from ..resolve.effective import EffectiveModel
 from ..site.settings.setting import AREA_FAMILIES, Setting
-from .areas import not_shown, on_no_screen
+from .areas import not_shown
 from .page_outcomes import Outcomes
+from .shown_things import Fillings
 from .sitemap.sitemap_reasons import BY_PRIORITY, SITEMAP_REASONS
 from .uses import Uses
 
@@ -112,12 +113,9 @@ class ShownValues:
             none = words.code(f"no sidebar and no band stands in the area {area}")
             codes = np.where(bare[0] & bare[1] & (codes == 0), none, codes)
         elif setting.family in ("sidebar", "band"):
-            hidden = on_no_screen(self.effective, area)
-            why_hidden = np.array([words.code(word) for word in hidden.words], dtype=np.int32)[hidden.codes]
-            sidebars = self.site.declarations.sidebars if setting.family == "sidebar" else {}
-            blank = {name for name, one in sidebars.items() if one.blank}
-            is_blank = self.effective.column(setting.name).where(lambda word: word in blank)
-            codes = np.where((codes == 0) & ~is_blank, why_hidden, codes)
+            nothing = self.effective.shared(Fillings).why_nothing(setting.family, area)
+            why_nothing = np.array([words.code(word) for word in nothing.words], dtype=np.int32)[nothing.codes]
+            codes = np.where(codes == 0, why_nothing, codes)
         return np.where(says, codes, 0)
 
     def _of_own(self, setting: Setting, words: Codebook[str]) -> Reasons:

@@ -15,6 +15,7 @@ from ..site.settings.names import PROGRAM
 from ..site.settings.setting import Setting
 from .access.access_classes import AccessClasses
 from .areas import Standing, codes_where, not_shown, on_no_screen, standing
+from .shown_things import Fillings
 
 IN_AREAS = ("sidebar", "look", "band")
 EVERYWHERE = ""
@@ -72,7 +73,8 @@ class Uses:
             return found
         shown = {area: mask & self._shown[area] for area, mask in found.items()}
         if kind == "band" or (kind == "sidebar" and not self.site.declarations.sidebars[name].blank):
-            shown = {area: mask & self._on_screen[area] for area, mask in shown.items()}
+            has_something = self.effective.shared(Fillings).where(kind, name)
+            shown = {area: mask & self._on_screen[area] & has_something for area, mask in shown.items()}
         for area, stands in self.standing.items() if kind == "block" else ():
             shown[area] &= self._shows(stands, name, self._on_screen[area])
             shown[area] |= self._shown_instead(stands, self._showing(name))

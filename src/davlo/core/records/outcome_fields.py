@@ -12,11 +12,11 @@ from ..arrays.codebooks import Codebook, Codes, Column, Mask, distinct, distinct
 from ..arrays.texts import Texts
 from ..outcomes.areas import AreaContent, Composition, PageValue, area_content, headings_of
 from ..outcomes.placeholders import HEADING
+from ..outcomes.shown_things import ShownThing, things_words
 from ..outcomes.sitemap.addresses import published
 from ..outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
 from ..site.people import SIGNED_IN, VISITOR
 from .record import Field, FieldValues, Group, PageRecord, RecordPages
-from .shown_things import ShownThing, things_words
 
 T = TypeVar("T")
 OF_SITEMAP = ("sitemap.", "robots.", "menu.show", "access")

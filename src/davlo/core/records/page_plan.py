@@ -21,12 +21,12 @@ from ..outcomes.areas import (
 )
 from ..outcomes.page_outcomes import Outcomes
 from ..outcomes.placeholders import filled_on
+from ..outcomes.shown_things import NOTHING, ShownThings
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import ALL_SCREENS, Instead, Look
 from ..site.people import VISITOR
 from ..site.settings.scopes import BUILT_IN_SCOPE
 from ..site.source import Source, source_of
-from .shown_things import NOTHING, ShownThings
 
 ABOVE, MIDDLE, BELOW = "above", "middle", "below"
 HEADING = "heading"

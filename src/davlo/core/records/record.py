@@ -16,11 +16,11 @@ from ..fixed import Fixed
 from ..outcomes.areas import Composition, PageValue, composition
 from ..outcomes.menus.menu import MenuPlaces, menu_places
 from ..outcomes.page_outcomes import Outcomes
+from ..outcomes.shown_things import ShownThings
 from ..resolve.effective import EffectiveModel
 from ..site.people import VISITOR
 from ..site.settings.values import Plain
 from .settings_of_page import ORDER, SettingOfPage, group_of
-from .shown_things import ShownThings
 
 T = TypeVar("T")
 PHONE = "phone"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,7 +10,9 @@ from numpy.typing import NDArray
 from ...arrays.codebooks import words_where
 from ...arrays.grouping import distinct_numbers
 from ...change.steps.change import CHANGED, Change, Declare, Say
-from ...site.declarations import ALL_SCREENS, Look, Sidebar
+from ...outcomes.areas import BAND, SIDEBAR
+from ...outcomes.shown_things import Fillings
+from ...site.declarations import ALL_SCREENS, Band, Look, Sidebar
 from ...site.settings.scopes import Scope
 from ...wording import count
 from ..bound_kind import MOST_SAID, BoundKind
@@ -35,35 +37,40 @@ def _usual_look(width: str = "28%", shows_on: tuple[str, ...] = ALL_SCREENS) -> 
     "empty-sidebar",
     "warning",
     "layouts",
-    meaning="a page shows a sidebar that has no blocks",
-    why="A column is kept free for nothing.",
-    mend="Give it blocks, or say `blank: yes` if it is meant to be empty.",
-    takes_away=(("the sidebar", ALL),),
+    meaning="a sidebar or band stands on a page and shows nothing there to any reader",
+    why="Room is kept free for nothing.",
+    mend="Give it blocks that show something there; a sidebar that is meant to be empty says `blank: yes`.",
+    takes_away=(("what puts it there", ALL),),
     example=Change((Declare(Sidebar("whats-on", CHANGED)),)),
     has_exception=True,
 )
 def empty_sidebar(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
-    """A sidebar with no blocks stands on a page, and is not `blank: yes`."""
+    """A sidebar or band stands on a page, is not `blank: yes`, and has no block with anything to show there."""
     site, setting = context.site, context.site.catalogue[folded.setting]
-    if setting.family != "sidebar":
+    if setting.family not in (SIDEBAR, BAND):
         return
-    declared = site.declarations.sidebars
-    sidebars, empty = declared_where(context, setting.name, declared, lambda one: not one.blocks and not one.blank)
-    if not empty.any():
-        return
-    codes = context.standing(setting.member).sidebar
-    for (code,), pages in kind.grouped(np.flatnonzero(empty[codes]), codes):
-        sidebar = sidebars[code]
-        assert sidebar
-        sources = distinct_numbers(context.source(setting.name)[pages])
-        yield kind.finding(
-            pages,
-            sources[:MOST_SAID],
-            f"the sidebar {sidebar.name} ({sidebar.place}) has no blocks, and {count(len(pages), 'page')} "
-            f"{'shows' if len(pages) == 1 else 'show'} it",
-            "give it blocks, or say blank: yes if it is meant to be empty",
-            Remedy("say that it is meant to be empty", Change((Declare(sidebar._replace(blank=True)),))),
-        )
+    words, fillings = context.effective.column(setting.name).words, context.effective.shared(Fillings)
+    codes = getattr(context.standing(setting.member), setting.family)
+    records: Mapping[str, Sidebar | Band] = (
+        site.declarations.sidebars if setting.family == SIDEBAR else site.declarations.bands
+    )
+    empty = np.zeros(len(codes), dtype=bool)
+    for code in np.flatnonzero(np.bincount(codes[codes >= 0], minlength=len(words))).tolist():
+        declared = records.get(str(words[code]))
+        if declared is not None and not (isinstance(declared, Sidebar) and declared.blank):
+            empty |= (codes == code) & ~fillings.where(setting.family, declared.name)
+    for (code,), pages in kind.grouped(np.flatnonzero(empty), codes):
+        declared = records[str(words[code])]
+        what, number = f"the {setting.family} {declared.name} ({declared.place})", count(len(pages), "page")
+        told = f"no block of {what} has anything to show on {number}"
+        if not declared.blocks:
+            told = f"{what} has no blocks, and {number} {'has' if len(pages) == 1 else 'have'} it"
+        ways, blank = [], ""
+        if isinstance(declared, Sidebar):
+            meant = Change((Declare(declared._replace(blank=True)),))
+            ways, blank = [Remedy("say that it is meant to be empty", meant)], ", or say blank: yes if it is meant so"
+        sources = distinct_numbers(context.source(setting.name)[pages])[:MOST_SAID]
+        yield kind.finding(pages, sources, told, f"give it blocks that show something there{blank}", *ways)
 
 
 @setting_kind(

@@ -9,10 +9,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ...arrays.codebooks import Mask
+from ...arrays.codebooks import Codes, Mask
 from ...faults import UnknownName
 from ...resolve.effective import EffectiveModel
-from ...site.people import OWNING, VISITOR
+from ...site.people import OWNING, SIGNED_IN, VISITOR
 from ...site.source import Source, source_of
 from .access_classes import AccessClasses
 
@@ -81,6 +81,13 @@ class AccessModel:
     def may(self, who: str, action: str) -> Mask:
         """Where someone may do an action; a draft is seen only by those who may also edit it. bool[pages]"""
         return self.classes.may(who, action)[self.classes.of]
+
+    @cached_property
+    def anyone_may_view(self) -> Mask:
+        """The pages that a visitor or some person may view. bool[pages]"""
+        classes = self.classes
+        found = np.any([classes.may(who, "view") for who in (VISITOR, SIGNED_IN, *self.site.people.names)], axis=0)
+        return np.asarray(found, dtype=bool)[classes.of]
 
     def lacking(self, subject: str, page: int) -> str:
         """Why a subject covers nobody on a page, in words; empty where it covers somebody."""
@@ -155,9 +162,7 @@ class AccessModel:
         hidden = pages[~classes.may(who, "view")[classes.of[pages]]]
         drafts = classes.allowed(who, "view")[classes.of[hidden]]
         rest = hidden[~drafts]
-        covering = self.site.people.covering(who)
-        numbers = [n for n in self.site.catalogue.access_numbers() if self.site.catalogue[n].member in covering]
-        closest = classes.closest(numbers)[classes.of[rest]]
+        closest = self.closing(who, rest)
         place = np.append(self.site.statements.line, 0) + (
             np.append(self.site.statements.file, -1).astype(np.int64) << 32
         )
@@ -166,6 +171,12 @@ class AccessModel:
             causes.append(Closed(rest[place[closest] == place[one]], source_of(self.site, one)))
         causes += [Closed(hidden[drafts], None)] if drafts.any() else []
         return sorted(causes, key=lambda cause: -len(cause.pages))
+
+    def closing(self, who: str, pages: NDArray[np.int64]) -> Codes:
+        """For each of some pages the closest statement about someone's access; -1: nobody says anything. int32[n]"""
+        covering = self.site.people.covering(who)
+        numbers = [n for n in self.site.catalogue.access_numbers() if self.site.catalogue[n].member in covering]
+        return self.classes.closest(numbers)[self.classes.of[pages]].astype(np.int32)
 
     def actions(self, who: str, page: int) -> tuple[str, ...]:
         """What someone may do on a page."""

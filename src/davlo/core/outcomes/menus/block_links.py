@@ -10,7 +10,6 @@ from ...arrays.codebooks import Column, Mask, distinct
 from ...arrays.texts import Texts
 from ...site.declarations import Block
 from ...site.model import SiteModel
-from ..uses import Uses
 from .menu import Menu, MenuEntries, of_language
 from .menu_order import Key, Pages, menu_order, text_keys
 
@@ -166,49 +165,3 @@ def chosen_links(site: SiteModel, block: Block) -> tuple[Link, ...]:
     return tuple(
         Link(label, address, site.tree.find(site.page_names.path(address))) for label, address in block.links.items()
     )
-
-
-class BlockLinks:
-    """The pages to which blocks of links lead, those of a menu aside."""
-
-    def __init__(self, uses: Uses) -> None:
-        self.site, self._uses = uses.site, uses
-        self._listed: dict[tuple[str, int], Pages] = {}
-
-    def blocks(self) -> list[str]:
-        """The blocks that list links, menus aside."""
-        blocks = self.site.declarations.blocks.items()
-        return [name for name, block in blocks if block.kind in ("branch-links", "links")]
-
-    def of(self, name: str, stands: Mask) -> Pages:
-        """The pages that a block lists on any of the pages on which it stands. int64[n], in no order"""
-        block, language = self.site.declarations.blocks[name], self.site.details.language
-        if not stands.any():
-            return np.zeros(0, dtype=np.int64)
-        if block.kind == "links":
-            return np.array([link.page for link in chosen_links(self.site, block) if link.page >= 0], dtype=np.int64)
-        codes = np.flatnonzero(np.bincount(language.codes[stands]))
-        found = []
-        for code in codes.tolist():
-            if (name, code) not in self._listed:
-                self._listed[name, code] = branch_links(self.site, block, language.words[code]).pages
-            found.append(self._listed[name, code])
-        return np.unique(np.concatenate(found))
-
-    def listed(self, name: str) -> Mask:
-        """The pages that a block lists on any page on which it stands; none if there is no such block. bool[pages]"""
-        found = np.zeros(len(self.site.tree), dtype=bool)
-        if name in self.blocks():
-            found[self.of(name, self._uses.pages("block", name))] = True
-        return found
-
-    def linked(self, shown: Mask) -> Mask:
-        """The pages that a menu leads to (`shown`), or a block of links that stands on any page. bool[pages]"""
-        found = shown.copy()
-        for name in self.blocks():
-            found |= self.listed(name)
-        return found
-
-    def shown_to(self, name: str, visible: Mask) -> Mask:
-        """The pages on which a block is shown to somebody who may view these pages. bool[pages]"""
-        return self._uses.shown("block", name) & visible

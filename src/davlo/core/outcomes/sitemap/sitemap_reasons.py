@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import datetime
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from typing import NamedTuple
 
 import numpy as np
 
 from ...arrays.codebooks import Codes, Mask
+from ...faults import Place
 from ...resolve.effective import EffectiveModel
 from ...site.people import VISITOR
+from ...site.source import Source, source_of
 from ..access.access_model import AccessModel
 from ..menus.menu import is_yes
 
@@ -53,6 +56,54 @@ def sitemap_codes(effective: EffectiveModel, access: AccessModel | None = None) 
     for code, test in enumerate(tests, start=1):
         reason[(reason == 0) & test()] = code
     return reason
+
+
+class LeftOut(NamedTuple):
+    """A page that is not in the sitemap: its path, why, and what says so.
+
+    `source`: the statement; None if the page list does. `place`: where that stands; `because`: the statement's reason.
+    """
+
+    path: str
+    reason: str
+    source: Source | None
+    place: Place
+    because: str = ""
+
+
+OF_SETTINGS = {5: "sitemap.include", 6: "robots.index", 7: "menu.show", 8: "sitemap.priority"}
+"""The settings that keep pages out, by code."""
+BY_ACCESS = 4
+"""The code of pages that a visitor may not view."""
+
+
+def left_out(effective: EffectiveModel) -> Iterator[LeftOut]:
+    """The pages that are not in the sitemap, in their order, each with what keeps it out.
+
+    Example
+    -------
+    >>> import davlo
+    >>> first = next(left_out(davlo.open_demo().resolve()))
+    >>> first.path, first.reason, first.source.words, str(first.place)
+    ('/visit/thanks', 'robots.index is no', 'here', 'davlo.yaml:97')
+    """
+    site, codes = effective.site, sitemap_codes(effective)
+    out = np.flatnonzero(codes)
+    statement = np.full(len(codes), -1, dtype=np.int64)
+    for code, name in OF_SETTINGS.items():
+        pages = out[codes[out] == code]
+        statement[pages] = effective.resolved(site.setting_number(name)).source[pages]
+    closed = out[codes[out] == BY_ACCESS]
+    statement[closed] = effective.shared(AccessModel).closing(VISITOR, closed)
+    reasons = site.statements.reasons
+    for page, code, number in zip(out.tolist(), codes[out].tolist(), statement[out].tolist(), strict=True):
+        path, reason = site.tree.paths[page], SITEMAP_REASONS[code]
+        if code in OF_SETTINGS or code == BY_ACCESS:
+            source = source_of(site, number)
+            because = reasons[int(site.statements.because[number])] if number >= 0 else ""
+            yield LeftOut(path, reason, source, Place(source.file, source.line), because)
+        else:
+            yield LeftOut(path, reason, None, Place(site.page_list, int(site.tree.line[page])))
 
 
 _YEAR_OR_MONTH = re.compile(r"(?!0000)\d{4}(?:-(?:0[1-9]|1[0-2]))?", re.ASCII)

@@ -81,7 +81,8 @@ def asked_condition(words: Sequence[str], site: SiteModel) -> Condition:
         elif is_key:
             before = body.entries.get(key)
             said = [Scalar(one, place, bare=True) for one in _listed(key, value)]
-            body.entries[key] = Items([*(() if before is None else reader.items_or_one(before)), *said], place)
+            several = [*(() if before is None else reader.items_or_one(before)), *said]
+            body.entries[key] = Items(several, place) if len(several) > 1 else several[0]
             body.keys[key] = place
         elif key in columns:
             column = site.details.columns[key].words
@@ -148,6 +149,8 @@ _DATED = re.compile(r"(\d{4}(?:-\d\d(?:-\d\d)?)?)(?:[T ]\d.*)?", re.ASCII | re.D
 def _listed(key: str, value: str) -> list[str]:
     """The words of a list that was typed; of depths also ranges as columns have them."""
     found = typed_items(value) or [value]
+    if key in ("path", "in_branch", "below") and not all(one.startswith(("/", "http")) for one in found):
+        return [value]  # a path with a comma in it
     return [_RANGE.sub(r"\1-\2", one) for one in found] if key == "depth" else found
 
 

@@ -5,10 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, NamedTuple
 
-from ..outcomes.areas import BAND, LAYOUT_BLOCK, OWN_CONTENT, SIDEBAR, AreaContent, blocks_in
-from ..outcomes.link_lists import LISTING, link_list
-from ..outcomes.page_outcomes import Outcomes
+import numpy as np
+
+from ..arrays.codebooks import Codebook, Column, Mask
+from ..resolve.effective import EffectiveModel
 from ..site.declarations import ALL_SCREENS
+from ..site.people import VISITOR
+from .areas import BAND, LAYOUT_BLOCK, OWN_CONTENT, SIDEBAR, AreaContent, blocks_in, on_no_screen
+from .link_lists import LISTING, link_list
+from .page_outcomes import Outcomes
 
 BLANK, NOTHING, NO_SCREEN = "blank on purpose", "nothing to show", "on no screen"
 """Why a band or a sidebar shows nothing: it is meant to, no block in it has anything to show, or its look says so."""
@@ -107,10 +112,13 @@ class ShownThing(NamedTuple):
 
 
 class ShownThings:
-    """Works out what a viewer meets in areas; a block is read once for each language."""
+    """Works out what a viewer meets in areas; a block is read once for each language.
 
-    def __init__(self, outcomes: Outcomes, viewer: str) -> None:
-        self._outcomes, self._viewer = outcomes, viewer
+    `visible`: bool[pages]: the pages that the viewer may view (default: as access says).
+    """
+
+    def __init__(self, outcomes: Outcomes, viewer: str, visible: Mask | None = None) -> None:
+        self._outcomes, self._viewer, self._visible = outcomes, viewer, visible
         self._blocks: dict[tuple[str, str], ShownBlock] = {}
 
     def of(self, area: AreaContent, language: str) -> tuple[ShownThing, ...]:
@@ -151,12 +159,67 @@ class ShownThings:
     def _read(self, name: str, language: str) -> ShownBlock:
         block = self._outcomes.site.declarations.blocks[name]
         if block.kind in LISTING:
-            found = link_list(self._outcomes, name, language, self._viewer)
+            found = link_list(self._outcomes, name, language, self._viewer, self._visible)
             links = (ShownLink(one.label, one.page or one.address, one.level) for one in found.links())
             return ShownBlock(name, "", tuple(links))
         if block.kind == "one-of":
             return ShownBlock(name, one_of=tuple(self.block(one, language) for one in block.blocks))
         return ShownBlock(name, block.text)
+
+
+class Fillings:
+    """Which bands and sidebars have something to show, whoever looks. `EffectiveModel.shared` keeps it."""
+
+    def __init__(self, effective: EffectiveModel) -> None:
+        self.effective, self.site = effective, effective.site
+        outcomes = effective.shared(Outcomes)
+        self._things = ShownThings(outcomes, VISITOR, outcomes.access.anyone_may_view)
+        self._known: dict[tuple[str, str, str], bool] = {}
+
+    def shows(self, kind: str, name: str, language: str) -> bool:
+        """Whether some block of a band or sidebar shows something to somebody, on pages in a language."""
+        key = (kind, name, language)
+        if key not in self._known:
+            blocks = self.site.declarations.blocks
+            named = sorted(blocks_in(self.site, kind, name), key=lambda one: blocks[one].kind in LISTING)
+            self._known[key] = any(self._things.block(one, language) for one in named)
+        return self._known[key]
+
+    def where(self, kind: str, name: str) -> Mask:
+        """The pages whose readers would meet something of a band or sidebar. bool[pages]"""
+        language = self.site.details.language
+        if not self.site.languages:
+            return np.full(len(self.site.tree), self.shows(kind, name, ""))
+        used = np.bincount(language.codes, minlength=len(language.words)).tolist()
+        table = [bool(uses) and self.shows(kind, name, word) for word, uses in zip(language.words, used, strict=True)]
+        found: Mask = np.array(table, dtype=bool)[language.codes]
+        return found
+
+    def why_nothing(self, kind: str, area: str) -> Column:
+        """For each page, why its band or sidebar in an area shows nothing; code 0, and empty, if it shows something.
+
+        Its look shows it on no screen, it has no blocks, or nothing in it has anything to show. What is blank on
+        purpose shows that it is blank. Whether the page has the area is not asked.
+        """
+        found, words = self.effective.column(f"{kind}.{area}"), Codebook([""])
+        hidden = on_no_screen(self.effective, area)
+        codes = np.array([words.code(word) for word in hidden.words], dtype=np.int32)[hidden.codes]
+        used = np.bincount(found.value, minlength=len(found.words)).tolist()
+        for value, (name, uses) in enumerate(zip(found.words, used, strict=True)):
+            if not uses or not isinstance(name, str):
+                continue
+            here = found.value == value
+            if kind == SIDEBAR and self.site.declarations.sidebars[name].blank:
+                codes[here] = 0
+                continue
+            has_blocks = bool(blocks_in(self.site, kind, name))
+            why = (
+                f"no block of the {kind} {name} has anything to show"
+                if has_blocks
+                else f"the {kind} {name} has no blocks"
+            )
+            codes[here & (codes == 0) & ~self.where(kind, name)] = words.code(why)
+        return Column(codes, words.items)
 
 
 def things_words(things: Sequence[ShownThing]) -> str:
