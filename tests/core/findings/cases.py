@@ -517,7 +517,7 @@ CASES = {
         "everywhere: {access: {keepers: [view, edit]}}\n",
         ("/fr/b", "/fr/b/c"),
         None,
-        "2 pages below /fr (fr) have no language: readers see the menu of en there",
+        "2 pages without a language lie below pages in fr: readers see the menu of en there",
         page_list="path,title,language\n/,Home,\n/fr,F,fr\n/fr/a,A,fr\n/fr/b,B,\n/fr/b/c,C,\n/d,D,\n",
         mended_page_list="path,title,language\n/,Home,\n/fr,F,fr\n/fr/a,A,fr\n/fr/b,B,fr\n/fr/b/c,C,fr\n/d,D,\n",
     ),

@@ -86,15 +86,22 @@ class BoundKind:
         fix: str,
         *ways: Remedy | None,
         level: str = "",
+        about: Iterable[int | str] | None = None,
     ) -> Finding:
         """One finding of this kind.
 
         `pages`: int[n]. `statements`: the numbers of built-in values (-1) are left out. `*ways`: what else would mend
-        it than taking its statements away. `level`: its level, where that is not the kind's.
+        it than taking its statements away. `level`: its level, where that is not the kind's. `about`: the statements,
+        by number, and the names, pages or words that are its cause, where its statements come and go with its pages
+        (default: its statements).
         """
         some = [*statements]
         told = tuple(one for one in some if isinstance(one, Said))
         said = told or self.context.said(one for one in some if not isinstance(one, Said))
         remedies = tuple(way for way in ways if way is not None)
         paths = self.context.paths(pages)
-        return Finding(self.name, level or self.level, self.setting, paths, said, message, fix, remedies)
+        cause: tuple[object, ...] = ()
+        if about is not None:
+            named = [(one,) if isinstance(one, str) else self.context.said([one]).causes() for one in about]
+            cause = (self.name, self.setting, tuple(one for some in named for one in some))
+        return Finding(self.name, level or self.level, self.setting, paths, said, message, fix, remedies, _cause=cause)

@@ -14,6 +14,7 @@ from ..arrays.codebooks import Mask
 from ..arrays.in_background import MANY, in_background
 from ..change.differences.difference_rows import FindingChange, FindingChanges
 from ..change.differences.page_pairs import PagePairs
+from ..change.differences.same_parts import SameParts
 from ..faults import UnknownName
 from ..letters import visible
 from ..outcomes.sitemap.sitemap_marks import Published
@@ -22,7 +23,7 @@ from ..resolve.effective import EffectiveModel
 from ..site.model import Accept
 from ..wording import count as counted
 from ..wording import shortened
-from .context import FindingContext
+from .context import OF_EFFECTS, FindingContext
 from .finding import LEVELS, Finding, KnownPages, Pages
 from .finding_kind import Kind
 from .kinds.every_kind import KINDS
@@ -131,13 +132,17 @@ def since(report: Report, earlier: Report, known: KnownPages | None = None) -> R
     return Report(tuple(filter(is_new, report.findings)), report.accepted)
 
 
-def finding_changes(before: EffectiveModel, after: EffectiveModel, same: Callable[[], PagePairs]) -> FindingChanges:
+def finding_changes(
+    before: EffectiveModel, after: EffectiveModel, same_pages: Callable[[], PagePairs], same: SameParts | None
+) -> FindingChanges:
     """What becomes of the findings of one state of a site in another: each is known by its kind, setting and cause.
 
-    `same`: gives the pages that both states have.
+    `same_pages`: gives the pages that both states have. `same`: which parts of the two are the same: findings that
+    depend on such parts alone are not looked for.
     """
-    begun = in_background(lambda: check(before), len(after) >= MANY)
-    now, was, pairs = check(after), begun(), same()
+    parts = same if before.site.accepts == after.site.accepts else None
+    begun = in_background(lambda: check(before, same=parts), len(after) >= MANY)
+    now, was, pairs = check(after, same=parts), begun(), same_pages()
     there = np.full(len(before.site.tree), -1, dtype=np.int64)
     there[pairs.before] = pairs.after
     accepted_now, accepted_before = _pages_by_name(now.accepted), _pages_by_name(was.accepted)
@@ -185,13 +190,16 @@ def check(
     published: Callable[[], Published | None] | None = None,
     today: datetime.date | None = None,
     pages: Mask | None = None,
+    same: SameParts | None = None,
 ) -> Report:
     """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first.
 
     `published`: gives the sitemap that was written last, or None where that is not known. `today`: the date to go by
     (default: the clock's). `pages`: bool[pages]: only findings about these pages, and ways to mend them there.
+    `same`: which parts of the site are the same in another state: findings that depend on such parts alone are left
+    out.
     """
-    context = FindingContext(effective, published=published, today=today, asked=pages)
+    context = FindingContext(effective, published=published, today=today, asked=pages, same=same)
     accepts = effective.site.accepts
     findings = _all(context, KINDS, accepted=False)
     told: list[Finding] = []
@@ -222,32 +230,47 @@ def _sorted(findings: Sequence[Finding]) -> list[Finding]:
 def _all(context: FindingContext, kinds: Sequence[Kind], accepted: bool) -> list[Finding]:
     """The findings of these kinds; setting kinds look at one setting after the other."""
     found: dict[str, list[Finding]] = {kind.name: [] for kind in kinds}
-    of_setting = [(kind.bound(context, accepted), kind.of_setting) for kind in kinds if kind.of_setting]
-    of_site = [(kind.bound(context, accepted), kind.find) for kind in kinds if kind.find]
-    settings = context.settings_said() if of_setting or not context.effects.filled else []
+    left_out = {kind.name for kind in kinds if context.may_leave_out(kind.name) and kind.is_the_same(context.is_same)}
+    of_site = [(kind.bound(context, accepted), kind.find) for kind in kinds if kind.find and kind.name not in left_out]
+    noted = frozenset() if context.effects.filled else context.settings_to_note
+    looked_at = {}
+    for setting in context.settings_said():
+        asked = [
+            kind
+            for kind in kinds
+            if kind.of_setting and kind.looks_at(context.site.catalogue[setting].family)
+            if kind.name not in left_out or not context.has_same(setting)
+        ]
+        if asked or setting in noted:
+            looked_at[setting] = asked
+    is_large = len(context.site.tree) >= MANY and not accepted
     titled = None
-    if of_setting and not accepted and len(context.site.tree) >= MANY:
+    if is_large and not context.is_same(PATTERN):
         context.source(PATTERN)  # resolved before, so that two threads do not
         titled = in_background(lambda: context.titles, takes_long=True)
-    with work("looking for conflicts", len(settings) + len(of_site)) as step:
-        for setting, after in zip_longest(settings, settings[1:]):
+    with work("looking for conflicts", len(looked_at) + len(of_site)) as step:
+        for (setting, asked), after in zip_longest(looked_at.items(), [*looked_at][1:]):
             name = context.site.catalogue[setting].name
             step(name)
             context.folded(setting)
-            if after is not None and len(context.site.tree) >= MANY:
+            if after is not None and is_large:
                 context.fold_ahead(after)
-            if not context.effects.filled:
+            uses_effects = any(kind.name in OF_EFFECTS for kind in asked)
+            if not context.effects.filled and (setting in noted or uses_effects):
                 context.effects.note(context.folded(setting))
-            for kind, find_of in of_setting:
-                found[kind.name] += find_of(context, kind.of(name), context.folded(setting))
+            for kind in asked:
+                assert kind.of_setting
+                found[kind.name] += kind.of_setting(
+                    context, kind.bound(context, accepted).of(name), context.folded(setting)
+                )
         context.effects.filled = True
         if titled is not None:
             titled()
-        if of_setting and not accepted and len(context.site.tree) >= MANY:
+        if is_large:
             context.begin_drift()
-        for kind, find in of_site:
-            step(kind.name)
-            found[kind.name] += find(context, kind)
+        for bound, find in of_site:
+            step(bound.name)
+            found[bound.name] += find(context, bound)
     told = [one for some in found.values() for one in sorted(some, key=lambda finding: -len(finding.pages))]
     return _sorted(told)
 

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..arrays.codebooks import Codes, Mask
 from ..arrays.in_background import in_background
 from ..arrays.texts import Texts
+from ..change.differences.same_parts import SameParts
 from ..faults import Place
 from ..outcomes.access.access_model import AccessModel
 from ..outcomes.areas import Standing
@@ -33,6 +34,9 @@ from .folded_setting import FoldedSetting
 from .statement_effects import StatementEffects
 from .title_marks import BLOCK, Titles, titles_of
 
+OF_EFFECTS = ("not-applicable", "hidden-rule", "redundant-default", "stray-look")
+"""The kinds that are found by what statements change."""
+
 
 class FindingContext:
     """What findings are made from: the effective values, access, and the steps that led there."""
@@ -44,6 +48,7 @@ class FindingContext:
         published: Callable[[], Published | None] | None = None,
         today: datetime.date | None = None,
         asked: Mask | None = None,
+        same: SameParts | None = None,
     ) -> None:
         self.effective = effective
         self.site = effective.site
@@ -53,6 +58,7 @@ class FindingContext:
         self.asked = asked
         self.accepts = effective.site.accepts if heeds_accepts else ()
         self.effects = StatementEffects(len(self.statements), len(self.site.rules))
+        self._same = same
         self._drift: Callable[[], Drift | None] | None = None
         self._folded: FoldedSetting | None = None
         self._ahead: tuple[int, Callable[[], FoldedSetting]] | None = None
@@ -66,6 +72,8 @@ class FindingContext:
 
     def begin_drift(self) -> None:
         """Begin to work out `drift`, beside other work."""
+        if self._published is None:
+            return
         for setting in ("sitemap.changefreq", "sitemap.priority"):
             self.effective.column(setting)  # resolved before, so that two threads do not
         listed = np.flatnonzero(self.outcomes.sitemap == 0)
@@ -161,6 +169,39 @@ class FindingContext:
     def settings_said(self) -> list[int]:
         """The settings of which anything is said, in their order."""
         return [n for n in range(len(self.site.catalogue)) if len(self.statements.of_setting(n))]
+
+    def is_same(self, word: str) -> bool:
+        """Whether a setting or another part is known to be the same in a state to which this one is compared."""
+        return self._same is not None and self._same(word)
+
+    def has_same(self, setting: int) -> bool:
+        """Whether a setting is known to be the same in a state to which this one is compared."""
+        return self.is_same(self.site.catalogue[setting].name)
+
+    def may_leave_out(self, kind: str) -> bool:
+        """Whether findings of a kind may be left out where they are the same: no entry of `accept` asks for them."""
+        return not any(accept.kind in ("", kind) for accept in self.site.accepts)
+
+    @cached_property
+    def settings_to_note(self) -> frozenset[int]:
+        """The settings whose statements' effects are noted: those that may differ, and others of the same rules."""
+        every, said = self.settings_said(), self.statements
+        if not all(map(self.may_leave_out, OF_EFFECTS)):
+            return frozenset(every)
+        found = {number for number in every if not self.has_same(number)}
+        if self._same is not None and len(found) < len(every):
+            of_rules = np.flatnonzero(said.scope == ScopeKind.RULE)
+            found |= set(said.setting[of_rules[self._same.rules_touched[said.target[of_rules]]]].tolist())
+        return frozenset(found)
+
+    @cached_property
+    def rules_noted(self) -> Mask:
+        """The rules of which all settings are noted. bool[rules]"""
+        said, found = self.statements, np.ones(len(self.site.rules), dtype=bool)
+        of_rules = np.flatnonzero(said.scope == ScopeKind.RULE)
+        missing = ~np.isin(said.setting[of_rules], [*self.settings_to_note])
+        found[said.target[of_rules[missing]]] = False
+        return found
 
     @cached_property
     def mentions(self) -> Mentions:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import NamedTuple, TypeAlias, TypedDict, Unpack
 
+from ..change.differences.same_parts import PAGE_LIST
 from ..change.steps.change import Change
 from ..resolve.effective import EffectiveModel
 from .bound_kind import BoundKind
@@ -16,6 +17,10 @@ from .mending import Remedy
 Find: TypeAlias = "Callable[[FindingContext, BoundKind], Iterator[Finding]]"
 FindOf: TypeAlias = "Callable[[FindingContext, BoundKind, FoldedSetting], Iterator[Finding]]"
 MoreWays: TypeAlias = "Callable[[EffectiveModel, Finding], Iterator[Remedy]]"
+IsSame: TypeAlias = "Callable[[str], bool]"
+OF_AREAS = ("layout.", "sidebar.", "band.", "look.", "blocks.", "declarations", "menu.show", "access")
+OF_SITEMAP = ("sitemap.", "robots.", "menu.show", "access")
+"""What the contents of areas, and the sitemap, depend on."""
 ALL, FIRST, REST, LAST = slice(None), slice(0, 1), slice(1, None), slice(-1, None)
 """Which of a finding's statements a way takes away."""
 
@@ -42,6 +47,19 @@ class Kind(NamedTuple):
     example: Change = Change()  # what to do to the demo's garden so that it has this finding; nothing where it has
     # works out other ways to mend a finding, where that takes too long to do for each
     more_ways: MoreWays | None = None
+    # the settings, families of settings (`layout.`) and other words (see `SameParts`) that it depends on, besides the
+    # page list, and besides its own setting for one that looks at a setting: between two states in which all of these
+    # are the same, its findings are. None: it is always looked for
+    depends_on: tuple[str, ...] | None = None
+    families: tuple[str, ...] = ()  # for one that looks at a setting: the families it looks at; none: every setting
+
+    def looks_at(self, family: str) -> bool:
+        """Whether a kind that looks at a setting looks at those of a family."""
+        return not self.families or family in self.families
+
+    def is_the_same(self, is_same: IsSame) -> bool:
+        """Whether two states have the same findings of this kind; for one that looks at a setting, its own aside."""
+        return self.depends_on is not None and is_same(PAGE_LIST) and all(map(is_same, self.depends_on))
 
     def bound(self, context: FindingContext, accepted: bool = False) -> BoundKind:
         """The kind as a search in a site goes about it."""
@@ -65,6 +83,8 @@ class _Options(_Words, total=False):
     needs_decision: bool
     example: Change
     more_ways: MoreWays
+    depends_on: tuple[str, ...]
+    families: tuple[str, ...]
 
 
 def site_kind(name: str, level: str, topic: str, **options: Unpack[_Options]) -> Callable[[Find], Kind]:

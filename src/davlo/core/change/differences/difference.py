@@ -37,10 +37,13 @@ from .difference_rows import (
 )
 from .field_differences import FieldDifferences
 from .page_pairs import PagePairs, page_pairs
+from .same_parts import SameParts
 from .source_keys import SourceKeys
 
-FindingsOf: TypeAlias = "Callable[[EffectiveModel, EffectiveModel, Callable[[], PagePairs]], FindingChanges]"
-"""Gives what becomes of the findings of two states; it may ask for the pages that both have."""
+FindingsOf: TypeAlias = (
+    "Callable[[EffectiveModel, EffectiveModel, Callable[[], PagePairs], SameParts | None], FindingChanges]"
+)
+"""Gives what becomes of the findings of two states; it may ask for the pages that both have, and for same parts."""
 LOOKS = ("title", "heading", "headings", "shows.", "theme.", "width", "phone")
 """The fields of the page record, and groups of them, that a reader can tell from what the page looks like."""
 ENTRIES = ("menu.shown", "menu.label", "menu.above", "menu.level")
@@ -97,6 +100,11 @@ class Difference(Fixed):
 
     def __repr__(self) -> str:
         return f"<Difference: {self.count()} pages, {len(self.settings)} settings>"
+
+    @cached_property
+    def is_same(self) -> SameParts:
+        """Says which parts of the two states are the same."""
+        return SameParts(self.before.site, self.after.site)
 
     @cached_property
     def page_pairs(self) -> PagePairs:
@@ -171,7 +179,7 @@ class Difference(Fixed):
         """Every setting on which some page has another value or another source."""
         before, after = self.before.site, self.after.site
         names = dict.fromkeys([s.name for s in before.catalogue.settings] + [s.name for s in after.catalogue.settings])
-        asked = [name for name in names if not self._is_untouched(name)]
+        asked = [name for name in names if not self.is_same.setting(name)]
         takes_long = len(after.tree) >= MANY and len(asked) > 1 and self.touched is None
         if takes_long:
             _ = self._takes, self._sources.tables  # worked out here, so that two threads do not both do it
@@ -191,18 +199,6 @@ class Difference(Fixed):
                 if len(pages):
                     found.append(LockChange(one.setting, is_locked, pages))
         return tuple(found)
-
-    def _is_untouched(self, name: str) -> bool:
-        """Whether a setting is the same in both states, so that no page can differ."""
-        one, other = self.before.site, self.after.site
-        if one.tree is not other.tree or one.details is not other.details or one.rules is not other.rules:
-            return False
-        first, second = one.catalogue.find(name), other.catalogue.find(name)
-        if first is None or second is None or one.catalogue[first] != other.catalogue[second]:
-            return False
-        if one.types is not other.types or not (one.has_by_type[first] == other.has_by_type[second]).all():
-            return False
-        return one.statements.says_the_same(first, other.statements, second)
 
     def _of_setting(self, name: str) -> SettingDifference | None:
         one, other = self.before.site.catalogue.find(name), self.after.site.catalogue.find(name)
@@ -379,7 +375,7 @@ class Difference(Fixed):
     @cached_property
     def outcome_changes(self) -> tuple[OutcomeChange, ...]:
         """The fields of the page record that differ: for a visitor, and for each viewpoint's viewer on its page."""
-        fields = FieldDifferences(self.before, self.after, self._is_same)
+        fields = FieldDifferences(self.before, self.after, self.is_same)
         found = [*fields.of(self._pairs, self.viewer)]
         for one in self.after.site.viewpoints:
             page = self.before.site.tree.find(one.page)
@@ -388,19 +384,6 @@ class Difference(Fixed):
                 pages = np.array([page])
                 found += fields.of((pages, self.number_after[pages]), one.viewer)
         return tuple(found)
-
-    def _is_same(self, word: str) -> bool:
-        """Whether a setting, a family of settings (`layout.`), `access` or `declarations` are the same in both states.
-
-        It is asked only for states with the same page list.
-        """
-        if word == "access":
-            return self._has_same_access
-        one, other = self.before.site, self.after.site
-        if word == "declarations":
-            return one.declarations == other.declarations
-        names = dict.fromkeys(s.name for site in (one, other) for s in site.catalogue.settings)
-        return all(self._is_untouched(name) for name in names if name == word or name.startswith(word))
 
     @cached_property
     def looking_different(self) -> Pages:
@@ -468,10 +451,9 @@ class Difference(Fixed):
         one, other = self.before.site, self.after.site
         if (one.people, one.actions) != (other.people, other.actions):
             return False
-        names = [s.name for s in (*one.catalogue.settings, *other.catalogue.settings)]
-        asked = {name for name in names if name.partition(".")[0] in (*ACCESS_FAMILIES, "page")}
+        asked = {name for name in self.is_same.names if name.partition(".")[0] in (*ACCESS_FAMILIES, "page")}
         if one.tree is other.tree and one.details is other.details:
-            return all(map(self._is_untouched, asked))
+            return all(map(self.is_same.setting, asked))
         first, second = self._pairs
         drafts: Mask = one.details.draft[first] != other.details.draft[second]
         return not drafts.any() and not any(one.changed.any() for one in self.settings if one.setting in asked)
@@ -488,7 +470,7 @@ class Difference(Fixed):
         """What becomes of the findings: new, gone, or there on more or fewer pages."""
         if self._findings_of is None:
             return FindingChanges()
-        return self._findings_of(self.before, self.after, lambda: self.page_pairs)
+        return self._findings_of(self.before, self.after, lambda: self.page_pairs, self.is_same)
 
 
 def _is_known(model: EffectiveModel, viewer: str) -> bool:

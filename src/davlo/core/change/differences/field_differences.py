@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -15,6 +14,7 @@ from ...records.record import Field, FieldValues, Group, RecordPages
 from ...resolve.effective import EffectiveModel
 from ...site.people import VISITOR
 from .difference_rows import OutcomeChange, Pages
+from .same_parts import PAGE_LIST
 
 Pairs = tuple[Pages, Pages]
 """The pages that both states have: their numbers in each. Each int64[n]"""
@@ -23,13 +23,12 @@ Pairs = tuple[Pages, Pages]
 class FieldDifferences:
     """Compares the fields of outcomes of two states.
 
-    `is_same`: whether what a field depends on, by a word of its `depends_on`, is the same in both states; it is asked
-    only for states with the same page list.
+    `is_same`: whether what a field depends on, by a word of its `depends_on`, is the same in both states, as
+    `SameParts` tells.
     """
 
     def __init__(self, before: EffectiveModel, after: EffectiveModel, is_same: Callable[[str], bool]) -> None:
         self._states, self._is_same = (before, after), is_same
-        self._known: dict[str, bool] = {}
 
     def of(self, pairs: Pairs, viewer: str = VISITOR, viewer_after: str = "") -> Iterator[OutcomeChange]:
         """The fields that differ on some of these pages, as a viewer meets them; or as another does in the second."""
@@ -48,28 +47,8 @@ class FieldDifferences:
                 before, after = (FieldValues(some.codes[at], some.values) for some in (was, now))
                 yield OutcomeChange(name, viewer, pairs[0][at], before, after, one.as_json)
 
-    @cached_property
-    def _have_same_pages(self) -> bool:
-        """Whether the page list and the words of the site are the same, so that only settings can differ."""
-        one, other = (model.site for model in self._states)
-        same = one.tree is other.tree and one.details is other.details and one.sitemap == other.sitemap
-        named = (one.name, one.url, one.languages, one.language_paths, one.ownership_proofs, one.max_entries)
-        return same and named == (
-            other.name,
-            other.url,
-            other.languages,
-            other.language_paths,
-            other.ownership_proofs,
-            other.max_entries,
-        )
-
     def _is_untouched(self, field: Field[Any]) -> bool:
-        if field.depends_on is None or not self._have_same_pages:
-            return False
-        for one in field.depends_on:
-            if one not in self._known:
-                self._known[one] = self._is_same(one)
-        return all(self._known[one] for one in field.depends_on)
+        return field.depends_on is not None and self._is_same(PAGE_LIST) and all(map(self._is_same, field.depends_on))
 
 
 def _values(side: RecordPages, field: Field[Any] | None) -> FieldValues[Any]:

@@ -22,6 +22,7 @@ from ..mending import Remedy, changed, without
     "open-below-closed",
     "error",
     "access",
+    depends_on=("access",),
     setting="access.everyone",
     meaning="anyone may view a page below a closed one",
     why="Whoever closed the branch believes that all of it is closed.",
@@ -61,6 +62,7 @@ def _closed_too(context: FindingContext, opens: int, closed: int) -> Remedy | No
     "unreachable-grant",
     "warning",
     "access",
+    depends_on=("access",),
     meaning="someone may view or edit a page, and may not view one above it",
     why="No menu leads them there; they need the address.",
     mend="Let them view the page above, or take the grant away.",
@@ -93,6 +95,7 @@ def unreachable_grant(context: FindingContext, kind: BoundKind) -> Iterator[Find
             f"{some_of(people)} may see or edit {count(len(pages), 'page')} {context.by(by)}, but may not view "
             f"{tree.paths[closed]} above, so no menu leads there",
             f"let them view {tree.paths[closed]}, or take the grant away",
+            about=[by, tree.paths[closed]],
         )
 
 
@@ -115,6 +118,7 @@ def _granting(context: FindingContext, person: str) -> NDArray[np.int64]:
     "nobody-may-edit",
     "error",
     "access",
+    depends_on=("access",),
     meaning="no one but an admin may edit a page",
     why="Mistakes on it stay until an admin has time.",
     mend="Give edit to someone there.",
@@ -140,6 +144,7 @@ def nobody_may_edit(context: FindingContext, kind: BoundKind) -> Iterator[Findin
             [by],
             f"no one but an admin may edit {count(len(at), 'page')}: {told}",
             "no single edit mends it: decide who should, and let them edit there: access: {editors: [view, edit]}",
+            about=[by] if by >= 0 else ["unsaid"],
         )
 
 
@@ -192,6 +197,7 @@ def _why_nobody(context: FindingContext, people: Sequence[str]) -> tuple[NDArray
     "edit-without-view",
     "warning",
     "access",
+    depends_on=("access",),
     meaning="someone may edit a page that they may not view",
     why="Edit does not include view: they cannot open what they are to change.",
     mend="Give view too, or take edit away.",

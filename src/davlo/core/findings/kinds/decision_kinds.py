@@ -27,6 +27,7 @@ from ..mending import FEW, Remedy
     "lock-overrules",
     "error",
     "decisions",
+    depends_on=(),
     meaning="a lock overrules a stronger statement",
     why="Somebody wrote an exception and believes that it holds. It does not.",
     mend="Take the exceptions away, or lift the lock if the exceptions were right.",
@@ -42,6 +43,7 @@ def lock_overrules(context: FindingContext, kind: BoundKind, folded: FoldedSetti
     "lock-clash",
     "error",
     "decisions",
+    depends_on=(),
     meaning="two locks meet on a page with different values",
     why="Both say that nothing may change the value, and only one can hold: the one of the weaker scope.",
     mend="Agree on who decides. Take one of the locks away, or let both set the same value.",
@@ -72,6 +74,7 @@ def _overruled(context: FindingContext, kind: BoundKind, folded: FoldedSetting, 
             f"so {count(len(overruled), what)} {'has' if len(overruled) == 1 else 'have'} no effect on "
             f"{count(len(pages), 'page')}",
             f"take away what is overruled ({listed}), or lift the lock at {statements.place(lock)}",
+            about=[lock],
         )
 
 
@@ -79,6 +82,7 @@ def _overruled(context: FindingContext, kind: BoundKind, folded: FoldedSetting, 
     "type-below-clash",
     "warning",
     "decisions",
+    depends_on=(),
     meaning="a page's type and its branch set different values",
     why="The branch wins. Whoever wrote the default of the type will wonder where it went.",
     mend="Write a rule that says which holds for pages of that type in that branch; or take one of the two away.",
@@ -121,6 +125,7 @@ def _target(context: FindingContext, statement: int) -> str:
     "rules-overlap",
     "warning",
     "decisions",
+    depends_on=(),
     meaning="two rules that match a page differ",
     why="The rule nearer the top wins. Moving a rule changes these pages, though nothing else was changed.",
     mend="Give the weaker rule an `except` for these pages, or move it above the other if it should win.",
@@ -158,6 +163,7 @@ def rules_overlap(context: FindingContext, kind: BoundKind, folded: FoldedSettin
     "repeats-inherited",
     "note",
     "decisions",
+    depends_on=(),
     meaning="a page sets what it would get anyway",
     why="It does nothing today; when the default changes, this page alone will not follow.",
     mend="Take it away; or leave it if the page is meant to stay as it is, and say why in `because`.",
@@ -190,6 +196,7 @@ def no_effect(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -
             f"{count(len(pages), 'page')} {verb} {name}: {folded.word(int(steps.after[here[0]]))} "
             f"and would get {same} anyway",
             "take it away, or leave it if the page must keep this value when the default changes",
+            about=[source if source >= 0 else "built-in"],
         )
 
 
@@ -212,6 +219,7 @@ def _source_without(folded: FoldedSetting, said: Codes, samples: NDArray[np.int6
     "outdated-stamp",
     "note",
     "decisions",
+    depends_on=(),
     meaning="a stamp, or the lack of one, differs from what a new page would get",
     why="Settings whose default is for new pages stay as they were when a page was made. What became the "
     "default since has not come to these.",
@@ -243,6 +251,7 @@ def outdated_stamp(context: FindingContext, kind: BoundKind, folded: FoldedSetti
             f"a new page would get {name}: {now} from {context.where(live)}; {have}",
             "write the new value onto these pages, or leave them: a stamp is meant to stay",
             *_restamped(context, folded, pages, value),
+            about=[live],
         )
 
 

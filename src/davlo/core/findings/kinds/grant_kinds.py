@@ -29,6 +29,7 @@ from ..mending import Remedy, changed, scope_of_line, without
     "access-dropped",
     "note",
     "access",
+    depends_on=("access",),
     meaning="a fresh_access drops what people or groups had (a warning where it drops a deny)",
     why="`fresh_access` lets nothing from weaker scopes through. What its own scope does not set again is gone.",
     mend="Say it again in that scope, or leave it if it should be gone.",
@@ -125,6 +126,8 @@ def _dropped(folded: FoldedSetting) -> Iterator[_Dropped]:
     "drops-actions",
     "note",
     "access",
+    families=("access",),
+    depends_on=("access",),
     meaning="a plain list takes away an action that weaker scopes gave",
     why="A plain list replaces. Often `{add: […]}` was meant.",
     mend="Write `{add: […]}`, or leave it if the action should go.",
@@ -134,8 +137,6 @@ def _dropped(folded: FoldedSetting) -> Iterator[_Dropped]:
 def drops_actions(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A plain list takes away an action that weaker scopes gave the same subject."""
     statements, steps, name = folded.statements, folded.steps, folded.name
-    if context.site.catalogue[folded.setting].family != "access":
-        return
     words = folded.words
     plain = folded.replaces(steps.statements)
     plain &= (statements.form[steps.statements] != Form.FRESH) & ~steps.blocked & folded.has[steps.samples]
@@ -168,6 +169,7 @@ def _actions(word: object) -> tuple[str, ...]:
     "owner-gone",
     "warning",
     "access",
+    depends_on=("access",),
     meaning="a page's owner or group is not known",
     why="What is given to `owner` is given to nobody there.",
     mend="Name another owner, or declare the person.",
@@ -198,6 +200,7 @@ def owner_gone(context: FindingContext, kind: BoundKind, folded: FoldedSetting) 
     "group-empty",
     "warning",
     "access",
+    depends_on=("access",),
     meaning="a group that covers nobody is named in an access statement",
     why="The statement gives nothing to anyone.",
     mend="Put people into the group, or take it away.",
@@ -232,6 +235,7 @@ def group_empty(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     "person-beside-group",
     "note",
     "access",
+    depends_on=("access",),
     meaning="one scope names a person and a group they are in, with different actions",
     why="Both hold together, which is seldom what the shorter of the two was meant for.",
     mend="Take the person's away, or take the person out of the group.",
@@ -300,6 +304,7 @@ def _beside(
             f"is in, {told[1]}: both hold, so the person has what either gives",
             f"take the person's away if the group's is enough, or take {person} out of {group}",
             *ways,
+            about=[f"person {person}", f"group {group}", *([] if single[rows[0]] else said)],
         )
 
 

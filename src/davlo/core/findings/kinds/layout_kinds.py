@@ -18,7 +18,7 @@ from ...wording import count
 from ..bound_kind import MOST_SAID, BoundKind
 from ..context import FindingContext
 from ..finding import Finding
-from ..finding_kind import ALL, FIRST, setting_kind, site_kind
+from ..finding_kind import ALL, FIRST, OF_AREAS, setting_kind, site_kind
 from ..folded_setting import FoldedSetting
 from ..mending import Remedy, changed
 from .filled_areas import declared_where, filled, is_full
@@ -30,6 +30,8 @@ STANDING = ("sidebar", "band", "blocks")
     "no-such-area",
     "warning",
     "layouts",
+    families=STANDING,
+    depends_on=("layout.name", "declarations"),
     meaning="something is set for an area that the page's layout lacks",
     why="Nobody will see it, though it was set as closely as the layout, or more so.",
     mend="Choose a layout that has the area, or set it to none there.",
@@ -40,8 +42,6 @@ def no_such_area(context: FindingContext, kind: BoundKind, folded: FoldedSetting
     """Something is set for an area that the page's layout lacks, in a scope at least as strong as the layout's."""
     site, statements, setting, name = context.site, context.statements, folded.setting, folded.name
     declared = site.catalogue[setting]
-    if declared.family not in STANDING:
-        return
     layout_number = site.setting_number("layout.name")
     layout, found = context.effective.resolved(layout_number), context.effective.resolved(setting)
     names, layouts = layout.words, site.declarations.layouts
@@ -67,6 +67,7 @@ def no_such_area(context: FindingContext, kind: BoundKind, folded: FoldedSetting
     "area-missing-in-theme",
     "warning",
     "layouts",
+    depends_on=OF_AREAS,
     setting="layout.theme",
     meaning="an area has content, and the page's theme does not show it (an error if a lock fills it)",
     why="The theme shows nothing there, or something else: readers do not see what was put into the area. A lock says "
@@ -100,6 +101,7 @@ def area_missing_in_theme(context: FindingContext, kind: BoundKind) -> Iterator[
                 f"choose another "
                 f"theme, or put nothing into {area}",
                 level="error" if is_locked else "",
+                about=[f"theme {name}", f"area {area}", "locked" if is_locked else "not locked"],
             )
 
 
@@ -117,6 +119,8 @@ def _locked_in(context: FindingContext, area: str) -> NDArray[np.int64]:
     "band-does-not-fit",
     "error",
     "layouts",
+    families=("band",),
+    depends_on=("layout.name", "declarations"),
     meaning="a band stands in an area that it does not say it fits",
     why="It was made for another place and may look broken.",
     mend="Choose a band that fits, or add the area to its `fits`.",
@@ -127,8 +131,6 @@ def _locked_in(context: FindingContext, area: str) -> NDArray[np.int64]:
 def band_does_not_fit(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A band stands in an area it does not say it fits."""
     site, setting = context.site, context.site.catalogue[folded.setting]
-    if setting.family != "band":
-        return
     declared = site.declarations.bands
     bands, wrong = declared_where(context, setting.name, declared, lambda band: setting.member not in band.fits)
     if not wrong.any():
@@ -155,6 +157,7 @@ def band_does_not_fit(context: FindingContext, kind: BoundKind, folded: FoldedSe
     "phone-order-incomplete",
     "warning",
     "layouts",
+    depends_on=OF_AREAS,
     setting="layout.phone-order",
     meaning="layout.phone-order leaves out an area that is filled, or names one that the layout lacks",
     why="On a phone what is left out comes last, in the layout's order.",
@@ -212,6 +215,7 @@ def _naming(context: FindingContext, number: int, areas: Sequence[str], pages: N
     "blank-page",
     "warning",
     "layouts",
+    depends_on=OF_AREAS,
     setting="layout.name",
     meaning="a page shows neither its own content nor a block in `content`",
     why="Its layout does not show what was written, and shows nothing in its place.",

@@ -24,7 +24,7 @@ from ...wording import count, some_of
 from ..bound_kind import MOST_SAID, NO_PAGES, BoundKind
 from ..context import FindingContext
 from ..finding import Finding, Said
-from ..finding_kind import ALL, site_kind
+from ..finding_kind import ALL, OF_AREAS, site_kind
 from ..mending import FEW, Remedy
 
 AS_WRITTEN = ("title", "language", "tags")
@@ -68,6 +68,7 @@ def stray_stamp(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
                 Remedy(
                     "make the default one for new pages", Change((Adjust(name, Adjustment(default_for="new-pages")),))
                 ),
+                about=(),
             )
 
 
@@ -118,6 +119,7 @@ def _renamed(context: FindingContext, column: str, name: str) -> Iterator[Remedy
     "undeclared-type",
     "warning",
     "decisions",
+    depends_on=("types",),
     meaning="pages have a type that nobody declared",
     why="An undeclared type is based on nothing: its pages do not get what is set for `page` or any other type.",
     mend="Declare the type and what it is based on, or mend the slip in the page list.",
@@ -178,6 +180,7 @@ def _of_page(context: FindingContext, page: int, value: str) -> Said:
     "unknown-language",
     "warning",
     "decisions",
+    depends_on=(),
     meaning="pages have a language that the site does not list",
     why="Rules on languages, addresses and alternates in the sitemap go by the list of the site.",
     mend="Add the language to the site's list, or mend the page list.",
@@ -206,6 +209,7 @@ def unknown_language(context: FindingContext, kind: BoundKind) -> Iterator[Findi
     "missing-value",
     "warning",
     "decisions",
+    depends_on=("own",),
     meaning="a live page has nothing for a setting that is required",
     why="Readers see a gap: the site said that each page of the type should have something here.",
     mend="Fill the page list's column, or give a default.",
@@ -312,6 +316,7 @@ def _undeclared(context: FindingContext, setting: Setting) -> Iterator[Remedy]:
     "unread-setting",
     "warning",
     "structure",
+    depends_on=("own", *OF_AREAS),
     meaning="a setting of the site's own that is set, and that nothing shows",
     why="People fill it in for nothing: none of those pages has what `used_by` names.",
     mend="Put what shows it on the pages, or name in `used_by` what does.",
@@ -350,4 +355,5 @@ def unread_setting(context: FindingContext, kind: BoundKind) -> Iterator[Finding
             if users
             else "no single edit mends it: decide what shows it, and name that: "
             f"settings: {{{setting.name}: {{used_by: […]}}}}",
+            about=(),
         )

@@ -135,6 +135,7 @@ def _beneath(context: FindingContext, paths: list[str]) -> dict[str, int]:
     "odd-path",
     "warning",
     "decisions",
+    depends_on=(),
     meaning="a path that is easily mistaken for another, or cut",
     why="Tables and mail programs cut at spaces and separators. Empty parts, dots and letter case mean another page to "
     "some servers, and the same page to others.",

@@ -28,6 +28,7 @@ from ..statement_effects import NOBODY, SEVERAL
     "rule-without-pages",
     "warning",
     "structure",
+    depends_on=("rules",),
     meaning="a rule matches no page",
     why="Somebody believes that the rule takes care of something.",
     mend="Mend its `when` or its `except`, or take it away.",
@@ -62,7 +63,7 @@ def rule_without_pages(context: FindingContext, kind: BoundKind) -> Iterator[Fin
 def hidden_rule(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     """A rule matches pages, and taking it away would change nothing on any of them."""
     site = context.site
-    for number in np.flatnonzero(~context.effects.rule_matters).tolist():
+    for number in np.flatnonzero(~context.effects.rule_matters & context.rules_noted).tolist():
         pages = site.scope_pages.rule_pages[number]
         if not len(pages) or not kind.reports(pages):
             continue
@@ -184,6 +185,7 @@ def not_applicable(context: FindingContext, kind: BoundKind) -> Iterator[Finding
             f"{count(len(said), 'statement')} of {declared.name} ({statements.place(said[0])}) "
             f"{'reaches' if len(said) == 1 else 'reach'} only pages that do not have it: {told}",
             "take it away, or set it where pages have the setting",
+            about=(),
         )
 
 
@@ -238,6 +240,7 @@ def redundant_default(context: FindingContext, kind: BoundKind) -> Iterator[Find
             f"{count(len(said), 'statement')} ({places}) {verb} {name}: {shown(statements.words[setting][value])} "
             f"and {'changes' if len(said) == 1 else 'change'} nothing: {why}",
             "take it away, or leave it if it must hold when weaker defaults change",
+            about=said if alone[rows[0]] >= 0 else ["built-in" if beaten == NOBODY else beaten],
         )
 
 

@@ -18,7 +18,7 @@ from ...wording import count
 from ..bound_kind import MOST_SAID, BoundKind
 from ..context import FindingContext
 from ..finding import Finding
-from ..finding_kind import ALL, FIRST, LAST, setting_kind, site_kind
+from ..finding_kind import ALL, FIRST, LAST, OF_AREAS, setting_kind, site_kind
 from ..folded_setting import FoldedSetting
 from ..mending import Remedy, without
 from .filled_areas import declared_where, has_sidebar, has_sidebar_or_band, is_full
@@ -37,6 +37,8 @@ def _usual_look(width: str = "28%", shows_on: tuple[str, ...] = ALL_SCREENS) -> 
     "empty-sidebar",
     "warning",
     "layouts",
+    families=(SIDEBAR, BAND),
+    depends_on=("layout.name", "declarations", "menu.show", "access"),
     meaning="a sidebar or band stands on a page and shows nothing there to any reader",
     why="Room is kept free for nothing.",
     mend="Give it blocks that show something there; a sidebar that is meant to be empty says `blank: yes`.",
@@ -47,8 +49,6 @@ def _usual_look(width: str = "28%", shows_on: tuple[str, ...] = ALL_SCREENS) -> 
 def empty_sidebar(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A sidebar or band stands on a page, is not `blank: yes`, and has no block with anything to show there."""
     site, setting = context.site, context.site.catalogue[folded.setting]
-    if setting.family not in (SIDEBAR, BAND):
-        return
     words, fillings = context.effective.column(setting.name).words, context.effective.shared(Fillings)
     codes = getattr(context.standing(setting.member), setting.family)
     records: Mapping[str, Sidebar | Band] = (
@@ -70,13 +70,22 @@ def empty_sidebar(context: FindingContext, kind: BoundKind, folded: FoldedSettin
             meant = Change((Declare(declared._replace(blank=True)),))
             ways, blank = [Remedy("say that it is meant to be empty", meant)], ", or say blank: yes if it is meant so"
         sources = distinct_numbers(context.source(setting.name)[pages])[:MOST_SAID]
-        yield kind.finding(pages, sources, told, f"give it blocks that show something there{blank}", *ways)
+        yield kind.finding(
+            pages,
+            sources,
+            told,
+            f"give it blocks that show something there{blank}",
+            *ways,
+            about=[f"{setting.family} {declared.name}"],
+        )
 
 
 @setting_kind(
     "sidebar-on-no-screen",
     "warning",
     "layouts",
+    families=("look",),
+    depends_on=OF_AREAS,
     meaning="a sidebar or band stands on a page, and its look shows it on no screen",
     why="It is set, and nobody sees it.",
     mend="Name screens in `shows_on` of the look, or set the sidebar or band to none.",
@@ -86,8 +95,6 @@ def empty_sidebar(context: FindingContext, kind: BoundKind, folded: FoldedSettin
 def sidebar_on_no_screen(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A sidebar or band stands, and its look is shown on no screen."""
     site, setting = context.site, context.site.catalogue[folded.setting]
-    if setting.family != "look":
-        return
     declared = site.declarations.looks
     looks, hidden = declared_where(context, setting.name, declared, lambda look: not look.shows_on)
     if not hidden.any():
@@ -110,6 +117,7 @@ def sidebar_on_no_screen(context: FindingContext, kind: BoundKind, folded: Folde
     "sidebars-too-wide",
     "warning",
     "layouts",
+    depends_on=OF_AREAS,
     meaning="the sidebars take more than 60 per cent of the width",
     why="Too little is left to the content.",
     mend="Choose a narrower look, or take a sidebar away.",
@@ -156,6 +164,7 @@ def sidebars_too_wide(context: FindingContext, kind: BoundKind) -> Iterator[Find
     "same-sidebar-twice",
     "warning",
     "layouts",
+    depends_on=OF_AREAS,
     meaning="a page shows one sidebar in two areas",
     why="Readers see the same blocks twice.",
     mend="Set one of the two to none, or to another sidebar.",
@@ -201,6 +210,8 @@ def _sidebar_numbers(context: FindingContext, area: str, names: dict[str, int]) 
     "stray-look",
     "note",
     "layouts",
+    families=("look",),
+    depends_on=OF_AREAS,
     meaning="a look is set where no sidebar and no band stands",
     why="It does nothing there.",
     mend="Take it away, or give the pages a sidebar or a band.",
@@ -211,8 +222,6 @@ def _sidebar_numbers(context: FindingContext, area: str, names: dict[str, int]) 
 def stray_look(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A look is set, and no sidebar or band stands there on any page that the statement reaches."""
     setting, statements = context.site.catalogue[folded.setting], context.statements
-    if setting.family != "look":
-        return
     filled = has_sidebar_or_band(context, setting.member)
     words = statements.words[folded.setting].items
     span = statements.of_setting(folded.setting)
@@ -228,4 +237,5 @@ def stray_look(context: FindingContext, kind: BoundKind, folded: FoldedSetting) 
             f"{count(len(redundant), 'statement')} of {setting.name} ({statements.place(redundant[0])}) "
             f"{'sets' if len(redundant) == 1 else 'set'} a look where no sidebar and no band stands",
             f"take it away, or set sidebar.{setting.member} or band.{setting.member} on these pages",
+            about=(),
         )

@@ -23,7 +23,7 @@ from ...wording import count
 from ..bound_kind import MOST_SAID, BoundKind
 from ..context import FindingContext
 from ..finding import Finding, Said
-from ..finding_kind import ALL, FIRST, REST, site_kind
+from ..finding_kind import ALL, FIRST, OF_SITEMAP, REST, site_kind
 from ..mending import FEW, Remedy, changed, without
 
 PRIORITY = "sitemap.priority"
@@ -35,6 +35,7 @@ TOO_LOW = len(SITEMAP_REASONS) - 1
     "private-with-priority",
     "warning",
     "sitemap",
+    depends_on=OF_SITEMAP,
     setting=PRIORITY,
     meaning="a page that no visitor may view has a priority of its own",
     why="Somebody means it to be found; no search engine can.",
@@ -63,6 +64,7 @@ def private_with_priority(context: FindingContext, kind: BoundKind) -> Iterator[
     "noindex-with-priority",
     "warning",
     "sitemap",
+    depends_on=OF_SITEMAP,
     setting=PRIORITY,
     meaning="a page that search engines may not index has a priority of its own",
     why="One of the two was forgotten.",
@@ -83,6 +85,7 @@ def noindex_with_priority(context: FindingContext, kind: BoundKind) -> Iterator[
             f"{context.where(source)} gives a sitemap priority ({priority}) to {count(len(pages), 'page')} "
             "that search engines may not index",
             "take the priority away there, or set robots.index to yes if the pages should be found",
+            about=[source],
         )
 
 
@@ -104,6 +107,7 @@ def _as_close(
     "left-out-by-priority",
     "note",
     "sitemap",
+    depends_on=OF_SITEMAP,
     setting=PRIORITY,
     meaning="the priority alone keeps a page out of the sitemap",
     why="A page that is worth little is still listed by default; under `priority_under` it is not.",
@@ -129,6 +133,7 @@ def left_out_by_priority(context: FindingContext, kind: BoundKind) -> Iterator[F
     "one-priority",
     "note",
     "sitemap",
+    depends_on=OF_SITEMAP,
     setting=PRIORITY,
     meaning="all pages in the sitemap have the same priority",
     why="Priorities rank the pages of one site. If all are the same, they distinguish nothing.",
@@ -155,6 +160,7 @@ def one_priority(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
             "so it distinguishes none of them",
             "let it fall with depth: sitemap.priority: {by_depth: {top: 1.0, step: 0.15, floor: 0.3}}",
             *_falling(context, said),
+            about=(),
         )
 
 
@@ -194,6 +200,7 @@ def _sizes(words: Sequence[Value]) -> NDArray[np.float64]:
     "child-above-parent",
     "note",
     "sitemap",
+    depends_on=OF_SITEMAP,
     setting=PRIORITY,
     meaning="a page's priority is higher than that of the page above",
     why="Often it is meant. Often the page above was forgotten.",
@@ -244,7 +251,7 @@ def sitemap_stale(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
     told += f", and sitemap.stale_after_days is {stale_after_days}" if 0 < stale_after_days < age else ""
     if kind.reports(pages):
         fix = f"write it again: {last.again}"
-        yield kind.finding(pages, (), told, fix)
+        yield kind.finding(pages, (), told, fix, about=())
 
 
 def _drifted(since: Drift, last: Published) -> Iterator[str]:
@@ -267,6 +274,7 @@ def _drifted(since: Drift, last: Published) -> Iterator[str]:
     "bad-alternate",
     "warning",
     "sitemap",
+    depends_on=(),
     meaning="a translation names a page that is not there, not in the first language, or translated already",
     why="Search engines get the wrong page, or none, for readers of a language.",
     mend="Mend the column `translates`.",

@@ -17,7 +17,7 @@ from ...wording import count
 from ..bound_kind import BoundKind
 from ..context import FindingContext
 from ..finding import Finding, Said
-from ..finding_kind import ALL, site_kind
+from ..finding_kind import ALL, OF_AREAS, OF_SITEMAP, site_kind
 from ..mending import MOST_STEPS, Remedy
 
 MENU = "menu.show"
@@ -33,6 +33,7 @@ MOST_LEFT_OUT = 20
     "cut-off-in-menu",
     "warning",
     "structure",
+    depends_on=("menu.show",),
     setting=MENU,
     meaning="a page shows in the menu, but one above it does not",
     why="The page is not in the menu, whatever it says: a menu leads to a page through those above it.",
@@ -64,6 +65,7 @@ def cut_off_in_menu(context: FindingContext, kind: BoundKind) -> Iterator[Findin
             f"{hidden}",
             f"hide what is below too (pages: {path}: below: {{menu.show: no}}), or show {path}",
             *_hidden_too(context, at, above),
+            about=["drafts"] if by == DRAFT else None,
         )
 
 
@@ -83,6 +85,7 @@ def _hidden_too(context: FindingContext, pages: NDArray[np.int64], above: list[i
     "menu-too-long",
     "warning",
     "structure",
+    depends_on=("menu.show", "access"),
     setting=MENU,
     meaning="the top menu has more entries than fit",
     why="The entries that do not fit wrap, or are cut, on every page of the site.",
@@ -110,6 +113,7 @@ def menu_too_long(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
                 Remedy("say that all fit", Change((SetSite("max_entries", len(top)),)))
                 if len(past) <= max(FEW, most // 2)
                 else None,
+                about=languages,
             )
 
 
@@ -117,6 +121,7 @@ def menu_too_long(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
     "links-to-closed",
     "warning",
     "structure",
+    depends_on=("menu.show", "access", *OF_AREAS),
     meaning="a list of links that a visitor sees names pages that a visitor may not view",
     why="Visitors follow the link and are refused. A menu leaves such pages out by itself; other lists do not.",
     mend="Leave the pages out of the list, open them, or show the list only where members see it.",
@@ -170,6 +175,7 @@ def _without_closed(site: SiteModel, block: Block, pages: NDArray[np.int64]) -> 
     "language-breaks-off",
     "warning",
     "structure",
+    depends_on=(),
     meaning="a page without a language lies below one that has a language",
     why="Readers come from pages in one language to a page that shows the menu of the site's first language.",
     mend="Give the page the language of the page above it.",
@@ -182,16 +188,18 @@ def language_breaks_off(context: FindingContext, kind: BoundKind) -> Iterator[Fi
         return
     has = language.where([bool(word) for word in language.words])
     above = site.tree.nearest_above(has)
-    for (page,), at in kind.grouped(np.flatnonzero(~has & (above >= 0)), above):
-        word, pages, paths = language[page], count(len(at), "page"), site.tree.paths.take(at).tolist()
-        change = Change(tuple(SetDetail(path, "language", word) for path in paths))
+    of_above = np.where(above >= 0, language.codes[above], -1)
+    for (code,), at in kind.grouped(np.flatnonzero(~has & (above >= 0)), of_above):
+        word, pages = language.words[code], count(len(at), "page")
+        some = site.tree.paths.take(at[: MOST_STEPS + 1]).tolist()
+        change = Change(tuple(SetDetail(path, "language", word) for path in some))
         yield kind.finding(
             at,
-            (Said("page_list", site.page_list, int(site.tree.line[at[0]]), ""),),
-            f"{pages} below {site.tree.paths[page]} ({word}) {'has' if len(at) == 1 else 'have'} no language: "
-            f"readers see the menu of {site.languages[0]} there",
+            (Said("page_list", site.page_list, int(site.tree.line[at[0]]), word),),
+            f"{pages} without a language {'lies' if len(at) == 1 else 'lie'} below pages in {word}: readers see the "
+            f"menu of {site.languages[0]} there",
             f"write {word} into the page list's column language",
-            *([Remedy(f"give {pages} the language {word}", change)] if len(paths) <= MOST_STEPS else ()),
+            *([Remedy(f"give {pages} the language {word}", change)] if len(some) <= MOST_STEPS else ()),
         )
 
 
@@ -199,6 +207,7 @@ def language_breaks_off(context: FindingContext, kind: BoundKind) -> Iterator[Fi
     "unlinked-page",
     "note",
     "structure",
+    depends_on=("menu.show", *OF_SITEMAP, *OF_AREAS),
     setting=MENU,
     meaning="a live page that no menu and no block of links leads to",
     why="Readers can only come from elsewhere. Sometimes that is meant, as for a page of thanks.",
@@ -214,6 +223,7 @@ def unlinked_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
     "listed-but-unlinked",
     "note",
     "sitemap",
+    depends_on=("menu.show", *OF_SITEMAP, *OF_AREAS),
     setting=MENU,
     meaning="a page is in the sitemap, and nothing on the site leads to it",
     why="Search engines are sent to a page that readers cannot find. Sometimes that is meant, as for a campaign.",

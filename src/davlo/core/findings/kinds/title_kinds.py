@@ -19,7 +19,7 @@ from ...wording import count, some_of
 from ..bound_kind import BoundKind
 from ..context import FindingContext
 from ..finding import Finding, Said
-from ..finding_kind import ALL, setting_kind, site_kind
+from ..finding_kind import ALL, OF_AREAS, setting_kind, site_kind
 from ..folded_setting import FoldedSetting
 from ..mending import FEW, Remedy
 from ..title_marks import PATTERN, folded_title, title_texts
@@ -29,6 +29,7 @@ from ..title_marks import PATTERN, folded_title, title_texts
     "duplicate-title",
     "warning",
     "titles",
+    depends_on=("title.pattern",),
     setting=PATTERN,
     meaning="live pages of one language share a document title",
     why="In tabs, bookmarks and search results nobody can tell them apart.",
@@ -111,6 +112,7 @@ NO_PART = ("path", "title", "address", "parent", "translates", "leads_to", "stat
     "long-title",
     "note",
     "titles",
+    depends_on=("title.",),
     setting="title.limit",
     meaning="a document title is longer than title.limit",
     why="Search engines and tabs cut it.",
@@ -139,6 +141,7 @@ def long_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     "empty-title",
     "warning",
     "titles",
+    depends_on=("title.pattern",),
     setting=PATTERN,
     meaning="a page has no document title",
     why="Tabs and search results show the address instead.",
@@ -170,6 +173,7 @@ def empty_title(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     "empty-heading",
     "warning",
     "titles",
+    depends_on=("heading.",),
     setting=HEADING,
     meaning="a page shows a heading without words",
     why="Readers see a gap, and a screen reader announces a heading that says nothing.",
@@ -193,6 +197,7 @@ def empty_heading(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
     "unknown-placeholder",
     "error",
     "titles",
+    depends_on=(),
     meaning="a pattern has a placeholder that is no word of ours and no detail",
     why="It is not filled in: readers see the braces.",
     mend="Mend the name; a brace itself is written twice.",
@@ -225,6 +230,7 @@ def unknown_placeholder(context: FindingContext, kind: BoundKind, folded: Folded
     "no-heading",
     "note",
     "titles",
+    depends_on=("heading.", *OF_AREAS),
     setting="heading.show",
     meaning="a page shows no heading, and no block provides one",
     why="Who reads with a screen reader, and search engines, find the page by its heading.",
@@ -253,6 +259,7 @@ def no_heading(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     "heading-twice",
     "note",
     "titles",
+    depends_on=("heading.", *OF_AREAS),
     setting="heading.show",
     meaning="a page shows its heading, and a block provides another",
     why="Readers see two headings, and who reads with a screen reader cannot tell which names the page.",

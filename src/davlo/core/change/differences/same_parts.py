@@ -1,0 +1,98 @@
+"""Which parts of two states of a site are the same, so that what depends on them alone need not be compared."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+import numpy as np
+
+from ...arrays.codebooks import Mask
+from ...site.model import SiteModel
+from ...site.settings.scopes import ScopeKind
+from ...site.settings.setting import ACCESS_FAMILIES
+
+PAGE_LIST = "page list"
+"""The word for the page list and the site's own words: where they are the same, each page has one number."""
+ACCESS, DECLARATIONS, RULES, TYPES, OWN = "access", "declarations", "rules", "types", "own"
+"""Words for what people may do, what is declared for areas, rules, types, and all settings of the site's own."""
+_OF_SITE = ("name", "url", "languages", "language_paths", "ownership_proofs", "max_entries", "sitemap")
+
+
+class SameParts:
+    """Says whether a part of two sites is the same, for certain.
+
+    A part is a setting, a family of settings (`layout.`), or one of the words above. If the page list differs, nothing
+    else counts as the same.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> is_same = SameParts(site, site.apply(davlo.Change().say("sidebar.right", "main", below="/visit")))
+    >>> [is_same(word) for word in ("page list", "sidebar.", "layout.", "access")]
+    [True, False, True, True]
+    """
+
+    def __init__(self, before: SiteModel, after: SiteModel) -> None:
+        self._before, self._after = before, after
+        self._known: dict[str, bool] = {}
+
+    def __call__(self, word: str) -> bool:
+        if word not in self._known:
+            self._known[word] = self.has_same_page_list and self._is_same(word)
+        return self._known[word]
+
+    @cached_property
+    def has_same_page_list(self) -> bool:
+        """Whether the page list and the words of the site are the same."""
+        one, other = self._before, self._after
+        is_one = one.tree is other.tree and one.details is other.details
+        return is_one and all(getattr(one, name) == getattr(other, name) for name in _OF_SITE)
+
+    @cached_property
+    def names(self) -> tuple[str, ...]:
+        """The settings of both sites."""
+        return tuple(dict.fromkeys(s.name for site in (self._before, self._after) for s in site.catalogue.settings))
+
+    def _is_same(self, word: str) -> bool:
+        one, other = self._before, self._after
+        if word == PAGE_LIST:
+            return True
+        if word == ACCESS:
+            names = [name for name in self.names if name.partition(".")[0] in (*ACCESS_FAMILIES, "page")]
+            return (one.people, one.actions) == (other.people, other.actions) and all(map(self, names))
+        if word == DECLARATIONS:
+            return one.declarations == other.declarations
+        if word == RULES:
+            return one.rules == other.rules
+        if word == TYPES:
+            return one.types == other.types
+        if word == OWN:
+            own = dict.fromkeys(setting.name for site in (one, other) for setting in site.catalogue.own)
+            return all(map(self, own))
+        if word.endswith("."):
+            return all(map(self, [name for name in self.names if name.startswith(word)]))
+        return self.setting(word)
+
+    @cached_property
+    def rules_touched(self) -> Mask:
+        """For two states with one page list: the rules that set, in either, what is not the same. bool[rules]"""
+        found = np.zeros(len(self._before.rules), dtype=bool)
+        for site in (self._before, self._after):
+            said = site.statements
+            of_rules = np.flatnonzero(said.scope == ScopeKind.RULE)
+            differs = np.array([not self(setting.name) for setting in site.catalogue.settings], dtype=bool)
+            found[said.target[of_rules[differs[said.setting[of_rules]]]]] = True
+        return found
+
+    def setting(self, name: str) -> bool:
+        """Whether a setting is the same in both states, so that no page can differ."""
+        one, other = self._before, self._after
+        if one.tree is not other.tree or one.details is not other.details or one.rules is not other.rules:
+            return False
+        first, second = one.catalogue.find(name), other.catalogue.find(name)
+        if first is None or second is None or one.catalogue[first] != other.catalogue[second]:
+            return False
+        if one.types is not other.types or not (one.has_by_type[first] == other.has_by_type[second]).all():
+            return False
+        return one.statements.says_the_same(first, other.statements, second)

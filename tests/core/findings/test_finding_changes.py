@@ -1,0 +1,69 @@
+"""What becomes of findings: new, gone, on more or fewer pages; worked out from the difference, or from two checks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from random import Random
+
+import davlo
+from davlo.core.change.differences.difference_rows import FindingChanges
+from davlo.core.findings.check import finding_changes
+from tests.amiss import amiss
+from tests.core.resolve.test_fold import open_made_up
+from tests.files.rewrite.test_rewrite import step_of
+from tests.sites import SiteDict, of_made_up_sites
+
+Small = Callable[..., Path]
+
+
+def told(found: FindingChanges) -> set[tuple[object, ...]]:
+    """What findings become, without messages, which may name lines."""
+    sides = zip(("new", "gone"), found[:2], strict=True)
+    rows = {
+        (what, one.kind, one.name, one.level, one.setting, tuple(one.pages)) for what, some in sides for one in some
+    }
+    changed = {(one.after.name, tuple(one.before.pages), tuple(one.after.pages), *one[2:]) for one in found.changed}
+    return {*rows, *changed}
+
+
+@of_made_up_sites(12)
+def test_findings_worked_out_from_the_difference_are_those_of_two_whole_checks(site: SiteDict) -> None:
+    random = Random(str(site["rows"]))
+    before = open_made_up(amiss(site, random))
+    for _ in range(5):
+        step = step_of(before, random) if len(before.tree) else None
+        try:
+            after = before.apply(davlo.Change((step,))) if step else before
+        except davlo.ChangeError:
+            continue
+        reach = before.reach(davlo.Change((step,) if step else ()))
+        pairs = reach.page_pairs
+        whole = finding_changes(before.resolve(), after.resolve(), lambda found=pairs: found, None)  # type: ignore[misc]
+        assert (step, told(reach.findings) ^ told(whole)) == (step, set())
+        before = after
+
+
+def test_a_finding_keeps_its_name_while_its_cause_stays(small: Small) -> None:
+    site = davlo.open_site(
+        small(
+            "layouts: {plain: {areas: [content, right]}}\nsidebars: {bare: {}}\n"
+            "people: {names: [ann], groups: {crew: [ann]}}\n"
+            "everywhere: {layout.name: plain, sidebar.right: bare, access: {crew: [view, edit]}, lock: {title.limit: 50}}\n"
+            "pages: {/a: {here: {title.limit: 70}}}\n",
+            "path,title,language\n/,Home,\n/a,A,\n/a/b,B,\n/c,C,\n",
+        )
+    )
+    change = (
+        davlo.Change()
+        .say("sidebar.right", "bare", here="/c")  # one more statement that puts the sidebar there
+        .say("title.limit", 80, here="/c")  # one more that the lock overrules
+        .drop_page("/a/b")
+    )
+    found = site.reach(change).findings
+    assert {one.kind for one in found.gone} == set()
+    changed = {one.after.kind: (one.more, one.fewer) for one in found.changed}
+    assert changed["empty-sidebar"] == (0, 1)
+    assert changed["lock-overrules"] == (1, 0)
+    names = {one.name for one in site.check().findings if one.kind in changed}
+    assert names <= {one.name for one in site.apply(change).check().findings}
