@@ -63,10 +63,14 @@ class ChangeReach(Difference):
         tree = self.before.site.tree
         spans = []
         for step in self.change.steps if self.after.site.tree is tree else ():
-            if not isinstance(step, StatementStep) or step.scope.kind not in OF_PAGES:
+            if isinstance(step, SetDetail) and self.is_same.has_same_page_list:
+                name = step.path
+            elif isinstance(step, StatementStep) and step.scope.kind in OF_PAGES:
+                name = step.scope.name
+            else:
                 return None
-            page = tree.find(self.before.site.page_names.path(step.scope.name))
-            if page < 0 or self.before.site.catalogue.find(step.setting) is None:
+            page = tree.find(self.before.site.page_names.path(name))
+            if page < 0 or (isinstance(step, StatementStep) and self.before.site.catalogue.find(step.setting) is None):
                 return None
             spans.append((page, int(tree.end[page])))
         if not spans:

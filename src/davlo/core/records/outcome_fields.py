@@ -22,6 +22,8 @@ T = TypeVar("T")
 OF_SITEMAP = ("sitemap.", "robots.", "menu.show", "access")
 OF_LAYOUT = ("layout.", "declarations")
 OF_AREAS = ("layout.", "sidebar.", "band.", "look.", "blocks.", "declarations")
+ACROSS = ("menu.", "access", "texts", "declarations")
+"""What fields of a page depend on by way of other pages."""
 NOTHING = "nothing"
 """How an area without anything in it reads."""
 
@@ -279,13 +281,13 @@ TITLE = Field(
     partial(_texts, "title.pattern"),
     label="document title",
     words=_text,
-    depends_on=("title.pattern",),
+    depends_on=("title.pattern", "texts"),
 )
 HEADING_SAID = Field(
     "heading",
     "What the heading says; empty where `heading.show` is no.",
     partial(_texts, HEADING),
-    depends_on=("heading.",),
+    depends_on=("heading.", "texts"),
 )
 HEADINGS = Field(
     "headings",
@@ -294,18 +296,27 @@ HEADINGS = Field(
     list,
     label="heading",
     words=_heading_words,
-    depends_on=("heading.", *OF_AREAS),
+    depends_on=("heading.", "texts", *OF_AREAS),
 )
 MENU_SHOWN = Field(
-    "shown", "Whether the page is in the menu.", _in_menu, label="menu", words=_menu_words, depends_on=("menu.show",)
+    "shown",
+    "Whether the page is in the menu.",
+    _in_menu,
+    label="menu",
+    words=_menu_words,
+    depends_on=("menu.show",),
+    across=("menu.",),
 )
-MENU_LABEL = Field("label", "What the menu calls the page.", partial(_texts, "menu.label"), depends_on=("menu.label",))
+MENU_LABEL = Field(
+    "label", "What the menu calls the page.", partial(_texts, "menu.label"), depends_on=("menu.label", "texts")
+)
 MENU_REASON = Field(
     "reason",
     "Why the page is not in the menu; null where it is.",
     _not_in_menu,
     names_others=True,
     depends_on=("menu.show",),
+    across=("menu.",),
 )
 MENU_ABOVE = Field(
     "above",
@@ -313,18 +324,21 @@ MENU_ABOVE = Field(
     _above_in_menu,
     names_others=True,
     depends_on=("menu.show", "access"),
+    across=("menu.", "access"),
 )
 MENU_LEVEL = Field(
     "level",
     "How deep it stands in the menu, from 1; null if the viewer meets no such entry.",
     partial(_menu_number, "level"),
     depends_on=("menu.show", "access"),
+    across=("menu.", "access"),
 )
 MENU_POSITION = Field(
     "position",
     "Its place among the entries with the same entry above, from 1; null if the viewer meets no such entry.",
     partial(_menu_number, "position"),
     depends_on=("menu.show", "access"),
+    across=("menu.", "access"),
 )
 ADDRESS = Field(
     "address", "The address as it is published, the first of several; null for a folder.", _address, depends_on=()
@@ -415,7 +429,8 @@ def shows_field(area: str) -> Field[tuple[ShownThing, ...]]:
         label=f"area {area}",
         words=partial(_area_words, area=area),
         is_optional=True,
-        depends_on=(*OF_AREAS, "menu.", "access"),
+        depends_on=(*OF_AREAS, "menu.", "access", "texts"),
+        across=ACROSS,
     )
 
 

@@ -65,6 +65,8 @@ class Field(Generic[T]):
     depends_on: tuple[str, ...] | None = None
     """The settings and families of settings that it is worked out from, and `access` or `declarations`, besides the
     page list: where none of them differs, it is not compared. None: it is always compared."""
+    across: tuple[str, ...] = ()
+    """Those of `depends_on` by which other pages count, too: the menu, lists of links."""
 
 
 class Group(NamedTuple):

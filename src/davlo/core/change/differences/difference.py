@@ -37,7 +37,7 @@ from .difference_rows import (
 )
 from .field_differences import FieldDifferences
 from .page_pairs import PagePairs, page_pairs
-from .same_parts import SameParts
+from .same_parts import ACCESS, SameParts
 from .source_keys import SourceKeys
 
 FindingsOf: TypeAlias = (
@@ -376,7 +376,7 @@ class Difference(Fixed):
     def outcome_changes(self) -> tuple[OutcomeChange, ...]:
         """The fields of the page record that differ: for a visitor, and for each viewpoint's viewer on its page."""
         fields = FieldDifferences(self.before, self.after, self.is_same)
-        found = [*fields.of(self._pairs, self.viewer)]
+        found = [*fields.of(self._pairs, self.viewer, touched=self.touched)]
         for one in self.after.site.viewpoints:
             page = self.before.site.tree.find(one.page)
             known = [_is_known(model, one.viewer) for model in (self.before, self.after)]
@@ -449,11 +449,11 @@ class Difference(Fixed):
     def _has_same_access(self) -> bool:
         """Whether nothing differs that access depends on, on the pages that both states have."""
         one, other = self.before.site, self.after.site
+        if self.is_same.has_same_page_list:
+            return self.is_same(ACCESS)
         if (one.people, one.actions) != (other.people, other.actions):
             return False
         asked = {name for name in self.is_same.names if name.partition(".")[0] in (*ACCESS_FAMILIES, "page")}
-        if one.tree is other.tree and one.details is other.details:
-            return all(map(self.is_same.setting, asked))
         first, second = self._pairs
         drafts: Mask = one.details.draft[first] != other.details.draft[second]
         return not drafts.any() and not any(one.changed.any() for one in self.settings if one.setting in asked)

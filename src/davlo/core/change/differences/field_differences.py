@@ -9,7 +9,7 @@ import numpy as np
 
 from ...arrays.codebooks import Codes, Mask
 from ...arrays.texts import Texts
-from ...records.outcome_fields import outcome_fields
+from ...records.outcome_fields import ACROSS, outcome_fields
 from ...records.record import Field, FieldValues, Group, RecordPages
 from ...resolve.effective import EffectiveModel
 from ...site.people import VISITOR
@@ -30,22 +30,44 @@ class FieldDifferences:
     def __init__(self, before: EffectiveModel, after: EffectiveModel, is_same: Callable[[str], bool]) -> None:
         self._states, self._is_same = (before, after), is_same
 
-    def of(self, pairs: Pairs, viewer: str = VISITOR, viewer_after: str = "") -> Iterator[OutcomeChange]:
-        """The fields that differ on some of these pages, as a viewer meets them; or as another does in the second."""
+    def of(
+        self, pairs: Pairs, viewer: str = VISITOR, viewer_after: str = "", touched: range | None = None
+    ) -> Iterator[OutcomeChange]:
+        """The fields that differ on some of these pages, as a viewer meets them; or as another does in the second.
+
+        `touched`: the only pages whose values or texts differ, if both states have the same pages: fields that depend
+        on the page itself alone are compared there.
+        """
+        viewers = (viewer, viewer_after or viewer)
+        if touched is None:
+            yield from self._of(pairs, viewers, lambda field: True)
+            return
+        near = (pairs[0] >= touched.start) & (pairs[0] < touched.stop)
+        yield from self._of((pairs[0][near], pairs[1][near]), viewers, lambda field: not self._reaches_others(field))
+        if not all(map(self._is_same, ACROSS)):
+            yield from self._of(pairs, viewers, self._reaches_others)
+
+    def _of(
+        self, pairs: Pairs, viewers: tuple[str, str], is_asked: Callable[[Field[Any]], bool]
+    ) -> Iterator[OutcomeChange]:
         sides = []
-        for model, pages, who in zip(self._states, pairs, (viewer, viewer_after or viewer), strict=True):
+        for model, pages, who in zip(self._states, pairs, viewers, strict=True):
             is_all = len(pages) == len(model) and bool((pages == np.arange(len(pages))).all())
             sides.append(RecordPages(model, None if is_all else pages, viewer=who))
         fields = [{one.name: one for one in Group("", outcome_fields(side)).fields()} for side in sides]
         for name in dict.fromkeys([*fields[0], *fields[1]]):
             one = fields[1].get(name) or fields[0][name]
-            if self._is_untouched(one):
+            if self._is_untouched(one) or not is_asked(one):
                 continue
             was, now = (_values(side, mine.get(name)) for side, mine in zip(sides, fields, strict=True))
             at = np.flatnonzero(_differ(was, now, one.as_json))
             if len(at):
                 before, after = (FieldValues(some.codes[at], some.values) for some in (was, now))
-                yield OutcomeChange(name, viewer, pairs[0][at], before, after, one.as_json)
+                yield OutcomeChange(name, viewers[0], pairs[0][at], before, after, one.as_json)
+
+    def _reaches_others(self, field: Field[Any]) -> bool:
+        """Whether something differs by which the field of a page depends on other pages."""
+        return field.depends_on is None or not all(map(self._is_same, field.across))
 
     def _is_untouched(self, field: Field[Any]) -> bool:
         return field.depends_on is not None and self._is_same(PAGE_LIST) and all(map(self._is_same, field.depends_on))

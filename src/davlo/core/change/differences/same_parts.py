@@ -8,6 +8,7 @@ import numpy as np
 
 from ...arrays.codebooks import Mask
 from ...site.model import SiteModel
+from ...site.pages.details import STRUCTURAL
 from ...site.settings.scopes import ScopeKind
 from ...site.settings.setting import ACCESS_FAMILIES
 
@@ -15,6 +16,8 @@ PAGE_LIST = "page list"
 """The word for the page list and the site's own words: where they are the same, each page has one number."""
 ACCESS, DECLARATIONS, RULES, TYPES, OWN = "access", "declarations", "rules", "types", "own"
 """Words for what people may do, what is declared for areas, rules, types, and all settings of the site's own."""
+TEXTS = "texts"
+"""The word for columns of the page list that only fill patterns and links: titles, dates, the site's own details."""
 _OF_SITE = ("name", "url", "languages", "language_paths", "ownership_proofs", "max_entries", "sitemap")
 
 
@@ -44,10 +47,33 @@ class SameParts:
 
     @cached_property
     def has_same_page_list(self) -> bool:
-        """Whether the page list and the words of the site are the same."""
+        """Whether the page list, texts aside, and the words of the site are the same."""
         one, other = self._before, self._after
-        is_one = one.tree is other.tree and one.details is other.details
-        return is_one and all(getattr(one, name) == getattr(other, name) for name in _OF_SITE)
+        same = all(getattr(one, name) == getattr(other, name) for name in _OF_SITE)
+        return same and one.tree is other.tree and self.has_same_structure
+
+    @cached_property
+    def has_same_structure(self) -> bool:
+        """Whether nothing differs in the details of pages but texts of which no condition asks."""
+        one, other = self._before.details, self._after.details
+        if one is other:
+            return True
+        if self._texts is None:
+            return False
+        conditions = [
+            *(condition for rule in self._before.rules for condition in (rule.when, *rule.excepts)),
+            *(accept.when for site in (self._before, self._after) for accept in site.accepts if accept.when),
+        ]
+        return not any(name in condition.details for condition in conditions for name in self._texts)
+
+    @cached_property
+    def _texts(self) -> tuple[str, ...] | None:
+        """The columns that differ, if all of them are texts; else None."""
+        one, other = self._before.details, self._after.details
+        if [*one.columns] != [*other.columns] or one.type_of is not other.type_of or one.order is not other.order:
+            return None
+        differing = tuple(name for name, column in one.columns.items() if column is not other.columns[name])
+        return None if set(differing) & STRUCTURAL or one.written is not other.written else differing
 
     @cached_property
     def names(self) -> tuple[str, ...]:
@@ -58,6 +84,8 @@ class SameParts:
         one, other = self._before, self._after
         if word == PAGE_LIST:
             return True
+        if word == TEXTS:
+            return one.details is other.details
         if word == ACCESS:
             names = [name for name in self.names if name.partition(".")[0] in (*ACCESS_FAMILIES, "page")]
             return (one.people, one.actions) == (other.people, other.actions) and all(map(self, names))
@@ -88,7 +116,7 @@ class SameParts:
     def setting(self, name: str) -> bool:
         """Whether a setting is the same in both states, so that no page can differ."""
         one, other = self._before, self._after
-        if one.tree is not other.tree or one.details is not other.details or one.rules is not other.rules:
+        if one.tree is not other.tree or not self.has_same_structure or one.rules is not other.rules:
             return False
         first, second = one.catalogue.find(name), other.catalogue.find(name)
         if first is None or second is None or one.catalogue[first] != other.catalogue[second]:

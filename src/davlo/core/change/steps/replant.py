@@ -13,7 +13,7 @@ from ...arrays.codebooks import Codes, Column
 from ...arrays.texts import Texts
 from ...faults import Fault, Place, SiteError, UnknownName
 from ...site.model import SiteModel
-from ...site.pages.details import STANDARD, STATUSES, Columns, Details
+from ...site.pages.details import STANDARD, STATUSES, STRUCTURAL, Columns, Details
 from ...site.pages.tree import build_tree
 from ...site.settings.numbers import number_of
 from ...site.settings.scopes import OF_PAGES
@@ -54,6 +54,12 @@ def replanted(
     for name in dict.fromkeys([*cells, *(name for row in new for name in row.details)]):
         if name not in names:
             raise UnknownName("detail", name, names)
+    if cells and not STRUCTURAL & {*cells} and not paths and gone is None and not new:
+        _check_details(site, cells, new)
+        every = slice(None)
+        changed = {name: _column(site, name, cells[name], every, new) for name in cells}
+        details = site.details._replace(columns={**site.details.columns, **changed})
+        return replace(site, details=details), np.arange(len(site.tree), dtype=np.int32)
     stays = np.arange(len(site.tree)) if gone is None else np.flatnonzero(~gone)
     rows: NDArray[np.integer] | slice = stays
     if paths or "parent" in cells:  # siblings stand in the order of their rows

@@ -64,6 +64,10 @@ class Columns(Mapping[str, Column]):
         return len(self._names)
 
 
+STRUCTURAL = frozenset(STANDARD) - {"title", "created", "modified"}
+"""The columns of the page list that decide more than texts: the tree, what pages are, where they lead."""
+
+
 class Details(NamedTuple):
     """The details of all pages, in the order of the tree."""
 
