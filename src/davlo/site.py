@@ -900,7 +900,8 @@ class Site(SiteModel):
 
         back = taken_back(self._own_folder)
         before = read_with(self, self._own_folder, back.contents)
-        reach = ChangeReach(self.resolve(), before.resolve(), Change(), finding_changes)
+        moves = [(new, old) for old, new in back.record.moved if old != new]
+        reach = ChangeReach(self.resolve(), before.resolve(), Change(), finding_changes, moves=moves)
         return Undoing(back.record, reach, back.edits)
 
     def check_may_undo(self, who: str) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cached_property
 
 import numpy as np
@@ -30,6 +31,8 @@ class ChangeReach(Difference):
         What makes the second state of the first.
     edit : StatementEdit, optional
         The change, where it is the edit of one statement: `count` then asks nothing else.
+    moves : sequence of (str, str), optional
+        The paths of pages that move besides, before and after.
 
     Example
     -------
@@ -47,15 +50,17 @@ class ChangeReach(Difference):
         change: Change,
         findings_of: FindingsOf | None = None,
         edit: StatementEdit | None = None,
+        moves: Sequence[tuple[str, str]] = (),
     ) -> None:
         super().__init__(before, after, findings_of)
-        self.change, self._edit = change, edit
+        self.change, self._edit, self._moves = change, edit, moves
 
     @cached_property
     def page_pairs(self) -> PagePairs:
         moves = [(step.path, step.new) for step in self.change.steps if isinstance(step, MovePage)]
         names = self.before.site.page_names
-        return page_pairs(self.before.site, self.after.site, [(names.path(old), names.path(new)) for old, new in moves])
+        named = [(names.path(old), names.path(new)) for old, new in (*moves, *self._moves)]
+        return page_pairs(self.before.site, self.after.site, named)
 
     @cached_property
     def touched(self) -> range | None:

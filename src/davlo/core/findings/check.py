@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import zip_longest
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -146,16 +147,18 @@ def finding_changes(
     there = np.full(len(before.site.tree), -1, dtype=np.int64)
     there[pairs.before] = pairs.after
     accepted_now, accepted_before = _pages_by_name(now.accepted), _pages_by_name(was.accepted)
-    known: dict[str, list[Finding]] = {}
+    known: dict[object, list[Finding]] = {}
+    moved = dict(pairs.moved)
     for one in was.findings:
-        known.setdefault(one.name, []).append(one)
+        known.setdefault(_key(one, moved), []).append(one)
     new, changed = list[Finding](), list[FindingChange]()
     for one in now.findings:
-        earlier = known.get(one.name)
+        earlier = known.get(_key(one, {}))
         if not earlier:
             new.append(one)
             continue
-        old = earlier.pop(0)
+        old = next((other for other in earlier if other.name == one.name), earlier[0])
+        earlier.remove(old)
         mine, theirs = one.pages.numbers, there[old.pages.numbers]
         more, fewer = int((~np.isin(mine, theirs)).sum()), int((~np.isin(theirs, mine)).sum())
         if more or fewer:
@@ -168,6 +171,17 @@ def finding_changes(
         ),
         tuple(changed),
     )
+
+
+def _key(finding: Finding, moved: Mapping[str, str]) -> object:
+    """What a finding is known by in both states: its cause, with the paths that moved pages have in the second."""
+    return _with_paths(finding.cause, moved) if moved else finding.cause
+
+
+def _with_paths(cause: Any, moved: Mapping[str, str]) -> Any:
+    if isinstance(cause, tuple):
+        return tuple(_with_paths(one, moved) for one in cause)
+    return moved.get(cause, cause) if isinstance(cause, str) else cause
 
 
 def _pages_by_name(findings: Sequence[Finding]) -> dict[str, PageNumbers]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from types import MappingProxyType
 from typing import NamedTuple
 
 from ..faults import UnknownName
@@ -71,14 +73,17 @@ def viewpoint_results(
     return [_seen(effective, one) for one in (effective.site.viewpoints if viewpoints is None else viewpoints)]
 
 
-def viewpoint_differences(before: EffectiveModel, after: EffectiveModel) -> list[ViewpointDifference]:
+def viewpoint_differences(
+    before: EffectiveModel, after: EffectiveModel, moved: Mapping[str, str] = MappingProxyType({})
+) -> list[ViewpointDifference]:
     """The viewpoints of `after` that see something else in `before`.
 
-    `Site.viewpoint_differences` is the call to use.
+    `Site.viewpoint_differences` is the call to use. `moved`: the path that a page had before, by the path it has after.
     """
     viewpoints = after.site.viewpoints
+    earlier = tuple(one._replace(page=moved.get(one.page, one.page)) for one in viewpoints)
     found = []
-    for one, other in zip(viewpoint_results(before, viewpoints), viewpoint_results(after, viewpoints), strict=True):
+    for one, other in zip(viewpoint_results(before, earlier), viewpoint_results(after, viewpoints), strict=True):
         was, now = one.fields(), other.fields()
         if one.is_shown != other.is_shown or one.missing != other.missing:  # everything else appears or goes with that
             was, now = ({name: fields[name] for name in ("missing", "may")} for fields in (was, now))

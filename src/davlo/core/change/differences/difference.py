@@ -147,6 +147,11 @@ class Difference(Fixed):
         return self.page_pairs.moved
 
     @property
+    def _path_before(self) -> dict[str, str]:
+        """The paths that moved pages had in the first state, by those in the second."""
+        return {new: old for old, new in self.moved}
+
+    @property
     def gone(self) -> tuple[str, ...]:
         """The paths of pages that are in the first state only."""
         return tuple(self.before.site.tree.paths.take(self.gone_pages).tolist())
@@ -378,7 +383,7 @@ class Difference(Fixed):
         fields = FieldDifferences(self.before, self.after, self.is_same)
         found = [*fields.of(self._pairs, self.viewer, touched=self.touched)]
         for one in self.after.site.viewpoints:
-            page = self.before.site.tree.find(one.page)
+            page = self.before.site.tree.find(self._path_before.get(one.page, one.page))
             known = [_is_known(model, one.viewer) for model in (self.before, self.after)]
             if page >= 0 and page in self._pairs[0] and one.viewer != self.viewer and all(known):
                 pages = np.array([page])
@@ -419,7 +424,7 @@ class Difference(Fixed):
     @cached_property
     def viewpoint_differences(self) -> list[ViewpointDifference]:
         """The viewpoints that see something else in the second state."""
-        return viewpoint_differences(self.before, self.after)
+        return viewpoint_differences(self.before, self.after, self._path_before)
 
     @cached_property
     def new_errors(self) -> tuple[Any, ...]:
