@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import os
 import shutil
 import sys
 import textwrap
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
+from contextlib import redirect_stdout
 from typing import NamedTuple
 
 import click
@@ -57,6 +59,54 @@ def _line(parts: Iterable[Part]) -> str:
         visible(part) if isinstance(part, str) else click.style(visible(part.text), fg=part.color, bold=True)
         for part in parts
     )
+
+
+class _Captured(io.StringIO):
+    """What would be printed on standard output, as it would be printed there."""
+
+    def isatty(self) -> bool:
+        return sys.__stdout__ is not None and sys.__stdout__.isatty()
+
+
+Section = tuple[str, Callable[[int | None], None]]
+"""A part of what is printed: its heading, and what prints at most so many of its lines; None: all."""
+LIMITS = (0, 1, 2, 3, 4, 6, 12)
+"""How many lines of a section are tried."""
+
+
+def print_sections(sections: Sequence[Section], most: int | None) -> None:
+    """Print sections with their headings: all of them, or with `most` so many lines at most, shared out from the first.
+
+    Each section gets a line, as long as there is room, then each in turn another.
+    """
+    if most is None:
+        for title, print_most in sections:
+            heading(title)
+            print_most(None)
+        return
+    rendered: dict[tuple[int, int], list[str]] = {}
+
+    def lines(section: int, level: int) -> list[str]:
+        if (section, level) not in rendered:
+            title, print_most = sections[section]
+            with redirect_stdout(_Captured()) as captured:
+                heading(title)
+                print_most(LIMITS[level])
+            rendered[section, level] = captured.getvalue().splitlines(keepends=True)
+        return rendered[section, level]
+
+    levels = [0] * len(sections)
+    room, growing = most - sum(len(lines(one, 0)) for one in range(len(sections))), [*range(len(sections))]
+    while growing:
+        for one in [*growing]:
+            level = levels[one] + 1
+            more = len(lines(one, level)) - len(lines(one, levels[one])) if level < len(LIMITS) else room + 1
+            if more > room:
+                growing.remove(one)
+            else:
+                levels[one], room = level, room - more
+    for one, level in enumerate(levels):
+        sys.stdout.write("".join(lines(one, level)))
 
 
 def screen_size() -> os.terminal_size:

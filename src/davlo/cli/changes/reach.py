@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -24,7 +25,7 @@ from davlo.words.reach import (
 from ..edits import print_edits
 from ..findings import brief_lines
 from ..questions.viewpoints import print_viewpoint_differences
-from ..screen import Columns, heading, paragraph, say, table
+from ..screen import Columns, Row, Section, paragraph, print_sections, say, table
 
 if TYPE_CHECKING:
     from davlo.core.change.change_reach import ChangeReach
@@ -32,6 +33,8 @@ if TYPE_CHECKING:
 
 MOST_ROWS, MOST_LINES, MOST_EDITED, MOST_FINDINGS = 10, 6, 12, 4
 MOST_LETTERS, MOST_OF_NEW = 40, 16
+MOST_PRINTED = 34
+"""How many lines are printed without --all, besides the first and the last ones."""
 NOT_SENT_ON = (
     "nothing sends readers on yet: once this is written, davlo crawler-files --to DIR writes the redirects "
     "(davlo page move: also --addresses FILE)"
@@ -48,7 +51,7 @@ def print_reach(
     keeps_values: bool = False,
     is_refused: bool = True,
 ) -> None:
-    """Print what a change would do.
+    """Print what a change would do, on one screen unless everything is asked for.
 
     `keeps_values`: leave out where it has no effect. `is_refused`: it is not written if it brings about an error.
     """
@@ -58,36 +61,61 @@ def print_reach(
         paragraph(NOT_SENT_ON, "", "  ")
     if is_brief:
         return
+    sections = list(_sections(reach, edits, everything, keeps_values, is_refused))
+    print_sections(sections, None if everything else MOST_PRINTED)
+    say()
+
+
+def _sections(
+    reach: ChangeReach, edits: Sequence[Edit], everything: bool, keeps_values: bool, is_refused: bool
+) -> Iterator[Section]:
+    """What a change would do, what is worst first."""
     new, gone, changed = reach.findings
     errors = reach.new_errors
     if errors:
         refused = ", so it is not written without --even-so" if is_refused else ""
-        heading(f"It brings about {count(len(errors), 'error')}{refused}")
-        print_findings(errors, everything)
-    _print_lines("Who gains and who loses", access_sentences(reach.access), everything)
-    _print_lines("What readers and search engines meet", _outcomes(reach), everything)
-    _print_values(reach, everything)
-    _print_new_pages(reach, everything)
-    _print_lines("Locks", lock_sentences(reach.lock_changes, reach.before.site.tree.paths), everything)
+        yield f"It brings about {count(len(errors), 'error')}{refused}", partial(print_findings, errors)
+    before, after = (state.site.tree.paths for state in (reach.before, reach.after))
+    yield from _lines("Who gains and who loses", access_sentences(reach.access))
+    yield from _lines("What readers and search engines meet", outcome_sentences(reach.outcome_changes, before))
+    yield from _values(reach, everything)
+    yield from _new_pages(reach)
+    yield from _lines("Locks", lock_sentences(reach.lock_changes, before))
     if not keeps_values:
-        _print_lines("No effect", no_effect_sentences(reach.no_effect, reach.after.site.tree.paths), everything)
-    _print_lines("What is declared", _declared(reach), everything)
+        yield from _lines("No effect", no_effect_sentences(reach.no_effect, after))
+    is_seen = bool(len(reach.looking_different) or reach.settings)
+    yield from _lines("What is declared", declaration_sentences(reach.declarations, is_seen))
     others = [one for one in new if one.level != "error"]
-    if others:
-        heading(f"New findings ({count(len(others), 'finding')})")
-        print_findings(others, everything)
-    if gone:
-        heading(f"Findings that go ({count(len(gone), 'finding')})")
-        print_findings(gone, everything)
-    _print_lines("Findings on more or fewer pages", finding_change_sentences(changed), everything)
-    _print_viewpoints(reach)
+    for title, some in (("New findings", others), ("Findings that go", gone)):
+        if some:
+            yield f"{title} ({count(len(some), 'finding')})", partial(print_findings, some)
+    yield from _lines("Findings on more or fewer pages", finding_change_sentences(changed))
+    yield from _viewpoints(reach)
     if edits:
-        heading("In the files")
-        telling = [edit for edit in edits if everything or not _only_a_blank_cell(edit)]
-        print_edits(telling, "  ", None if everything else MOST_EDITED, "add --all")
-        if len(edits) > len(telling):
-            say(f"  and {count(len(edits) - len(telling), 'row')} with a blank cell more")
-    say()
+        yield "In the files", partial(_print_edited, edits, everything)
+
+
+def _lines(title: str, lines: Iterable[str]) -> Iterator[Section]:
+    told = list(lines)
+    if told:
+        yield title, partial(print_lines, told)
+
+
+def print_lines(lines: Sequence[str], limit: int | None) -> None:
+    """Print sentences, at most so many; None: all."""
+    most = len(lines) if limit is None else min(MOST_LINES, limit)
+    for line in lines[:most]:
+        paragraph(line, "  ", "    ")
+    if len(lines) > most:
+        say(f"  and {count(len(lines) - most, 'more line')}: add --all")
+
+
+def _print_edited(edits: Sequence[Edit], everything: bool, limit: int | None) -> None:
+    telling = [edit for edit in edits if everything or not _only_a_blank_cell(edit)]
+    most = None if limit is None else min(MOST_EDITED, 2 * limit)
+    print_edits(telling, "  ", most, "add --all")
+    if len(edits) > len(telling):
+        say(f"  and {count(len(edits) - len(telling), 'row')} with a blank cell more")
 
 
 def _only_a_blank_cell(edit: Edit) -> bool:
@@ -95,17 +123,13 @@ def _only_a_blank_cell(edit: Edit) -> bool:
     return edit.file.endswith(".csv") and edit.old.rstrip(", \r\n") == edit.new.rstrip(", \r\n") != ""
 
 
-def _print_values(reach: ChangeReach, everything: bool) -> None:
+def _values(reach: ChangeReach, everything: bool) -> Iterator[Section]:
     if everything:
-        rows = [[one.path, one.setting, format_value(one.before), format_value(one.after)] for one in reach.values()]
-        if rows:
-            heading("Values")
-            table(("page", "setting", "before", "after"), rows, "  ", Columns(paths=(0,), cut=(2, 3), names=(1,)))
+        every = [[one.path, one.setting, format_value(one.before), format_value(one.after)] for one in reach.values()]
+        if every:
+            columns = Columns(paths=(0,), cut=(2, 3), names=(1,))
+            yield "Values", partial(_print_rows, ("page", "setting", "before", "after"), every, columns, len(every))
         return
-    changes = value_changes(reach)
-    if not changes:
-        return
-    heading("Values")
     paths = reach.before.site.tree.paths
     rows = [
         [
@@ -114,14 +138,22 @@ def _print_values(reach: ChangeReach, everything: bool) -> None:
             f"{len(one.pages):,}",
             some_of([paths[int(page)] for page in one.pages[:2]], 2) + _more(one),
         ]
-        for one in changes[:MOST_ROWS]
+        for one in value_changes(reach)
     ]
-    table(("setting", "before", "after", "pages", ""), rows, "  ", Columns(paths=(4,), cut=(1, 2), names=(0, 3)))
-    if len(changes) > MOST_ROWS:
-        say(f"  and {count(len(changes) - MOST_ROWS, 'more row')}: add --all")
+    if rows:
+        columns = Columns(paths=(4,), cut=(1, 2), names=(0, 3))
+        yield "Values", partial(_print_rows, ("setting", "before", "after", "pages", ""), rows, columns, MOST_ROWS)
 
 
-def _print_new_pages(reach: ChangeReach, everything: bool) -> None:
+def _print_rows(header: Sequence[str], rows: Sequence[Row], columns: Columns, most: int, limit: int | None) -> None:
+    shown = rows if limit is None else rows[: min(most, limit)]
+    if shown:
+        table(header, shown, "  ", columns)
+    if len(shown) < len(rows):
+        say(f"  and {count(len(rows) - len(shown), 'more row')}: add --all")
+
+
+def _new_pages(reach: ChangeReach) -> Iterator[Section]:
     """What the pages that are new get: each value that somebody says, with how many of them get it."""
     pages, after = reach.new_pages, reach.after
     rows = []
@@ -133,11 +165,9 @@ def _print_new_pages(reach: ChangeReach, everything: bool) -> None:
             value = shortened(marked(after.value(int(some[0]), number)), MOST_LETTERS)
             rows.append([setting.name, value, f"{len(some):,}", after.site.tree.paths[int(some[0])]])
     if rows:
-        heading(f"What {count(len(pages), 'new page')} {'gets' if len(pages) == 1 else 'get'}")
-        shown = rows if everything else rows[:MOST_OF_NEW]
-        table(("setting", "value", "pages", "the first"), shown, "  ", Columns(paths=(3,), cut=(1,), names=(0, 2)))
-        if len(shown) < len(rows):
-            say(f"  and {count(len(rows) - len(shown), 'more row')}: add --all")
+        title = f"What {count(len(pages), 'new page')} {'gets' if len(pages) == 1 else 'get'}"
+        columns = Columns(paths=(3,), cut=(1,), names=(0, 2))
+        yield title, partial(_print_rows, ("setting", "value", "pages", "the first"), rows, columns, MOST_OF_NEW)
 
 
 def _more(one: ValueChange) -> str:
@@ -153,21 +183,10 @@ def _sides(one: ValueChange) -> list[str]:
     return [before, after]
 
 
-def _print_lines(title: str, lines: Iterable[str], everything: bool) -> None:
-    told = list(lines)
-    if not told:
-        return
-    heading(title)
-    for line in told if everything else told[:MOST_LINES]:
-        paragraph(line, "  ", "    ")
-    if len(told) > MOST_LINES and not everything:
-        say(f"  and {count(len(told) - MOST_LINES, 'more line')}: add --all")
-
-
-def print_findings(findings: Sequence[Finding], everything: bool) -> None:
+def print_findings(findings: Sequence[Finding], limit: int | None) -> None:
     """Print findings, the worst first; if there are many, the first ones and how many more of each level."""
     worst = sorted(findings, key=lambda one: LEVELS.index(one.level))
-    shown = worst if everything else worst[:MOST_FINDINGS]
+    shown = worst if limit is None else worst[: min(MOST_FINDINGS, limit)]
     for finding in shown:
         for line in brief_lines(finding):
             say("  ", *line)
@@ -177,30 +196,27 @@ def print_findings(findings: Sequence[Finding], everything: bool) -> None:
         say(f"  and {', '.join(one for one in told if not one.startswith('0 '))}: add --all")
 
 
-def _outcomes(reach: ChangeReach) -> Iterable[str]:
-    return outcome_sentences(reach.outcome_changes, reach.before.site.tree.paths)
-
-
-def _declared(reach: ChangeReach) -> Iterable[str]:
-    return declaration_sentences(reach.declarations, bool(len(reach.looking_different) or reach.settings))
-
-
-def _print_viewpoints(reach: ChangeReach) -> None:
+def _viewpoints(reach: ChangeReach) -> Iterator[Section]:
     """The viewpoints before and after, those that differ first."""
     viewpoints = reach.after.site.viewpoints
     if not viewpoints:
         return
     differing = reach.viewpoint_differences
     if not differing:
-        heading(
-            f"Viewpoints: {'none' if len(viewpoints) > 1 else 'not the one'} of {len(viewpoints)} sees anything else"
-        )
+        who = "none" if len(viewpoints) > 1 else "not the one"
+        yield f"Viewpoints: {who} of {len(viewpoints)} sees anything else", lambda limit: None
         return
-    heading(
-        f"Viewpoints: {len(differing)} of {len(viewpoints)} {'sees' if len(differing) == 1 else 'see'} something else"
-    )
-    print_viewpoint_differences(differing, "  ")
+    see = "sees" if len(differing) == 1 else "see"
     changed = {(one.page, one.viewer) for one in differing}
     same = [f"{one.page} as {one.viewer}" for one in viewpoints if (one.page, one.viewer) not in changed]
-    if same:
-        paragraph(f"as before: {', '.join(same)}", "  ", "    ")
+
+    def print_most(limit: int | None) -> None:
+        shown = differing if limit is None else differing[:limit]
+        if shown:
+            print_viewpoint_differences(shown, "  ")
+        if len(shown) < len(differing):
+            say(f"  and {count(len(differing) - len(shown), 'more viewpoint')}: add --all")
+        if same and limit != 0:
+            paragraph(f"as before: {', '.join(same)}", "  ", "    ")
+
+    yield f"Viewpoints: {len(differing)} of {len(viewpoints)} {see} something else", print_most

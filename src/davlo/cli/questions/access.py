@@ -34,7 +34,7 @@ from ..screen import Columns, Styled, as_csv, as_json, heading, listing, paragra
 from .access_changes import print_changes
 from .compare_viewers import two_viewers, viewer_record, viewer_rows
 from .new_page import NewPage, new_page_options, who_may_create
-from .sections import print_section
+from .sections import print_parts
 
 if TYPE_CHECKING:
     from davlo.site import Site
@@ -150,8 +150,7 @@ def _between(found: ViewerDifference, form: str, everything: bool) -> None:
         title, numbers = viewer_title(found, ("access",))
         say(title)
         paragraph(numbers, "", "  ")
-        for section in viewer_sections(found, ("access",)):
-            print_section(section, everything)
+        print_parts(viewer_sections(found, ("access",)), everything)
 
 
 def _people(access: AccessModel) -> list[str]:

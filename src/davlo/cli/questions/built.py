@@ -11,7 +11,7 @@ import click
 
 from ..options import open_named_site
 from ..screen import Out, as_csv, as_json, heading, paragraph, say
-from .sections import MOST_IN_MARKDOWN, print_section
+from .sections import MOST_IN_MARKDOWN, print_parts
 
 if TYPE_CHECKING:
     from davlo.as_built.built_comparison import BuiltComparison
@@ -67,8 +67,7 @@ def _print(found: BuiltComparison, folder: str, everything: bool, form: str) -> 
         return
     say(title[0])
     say(title[1])
-    for section in sections:
-        print_section(section, everything)
+    print_parts(sections, everything)
     heading(unseen.title)
     for line in unseen.lines if everything else unseen.lines[:MOST_UNSEEN]:
         paragraph(line, "  ", "    ")

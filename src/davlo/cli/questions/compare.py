@@ -30,7 +30,7 @@ from ..options import (
 from ..screen import Out, as_csv, as_json, paragraph, say
 from .built import compare_built, is_built
 from .compare_viewers import compare_viewers
-from .sections import MOST_IN_MARKDOWN, print_section
+from .sections import MOST_IN_MARKDOWN, print_parts
 
 if TYPE_CHECKING:
     from davlo.core.change.differences.comparison import Comparison
@@ -177,8 +177,7 @@ def _print(found: Comparison, parts: Sequence[str], other: str, later: str, ever
     say(title)
     paragraph(numbers, "", "  ")
     sections = comparison_sections(found, parts, other)
-    for section in sections:
-        print_section(section, everything)
+    print_parts(sections, everything)
     if not sections:
         say("Nothing differs." if parts == PARTS else f"Nothing differs in: {', '.join(parts)}.")
 

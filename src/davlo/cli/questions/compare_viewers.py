@@ -10,7 +10,7 @@ import click
 from davlo.words.viewers import VIEWER_PARTS, viewer_sections, viewer_title
 
 from ..screen import Out, as_csv, as_json, paragraph, say
-from .sections import MOST_IN_MARKDOWN, print_section
+from .sections import MOST_IN_MARKDOWN, print_parts
 
 if TYPE_CHECKING:
     from davlo.core.change.differences.viewer_difference import ViewerDifference
@@ -50,8 +50,7 @@ def compare_viewers(
         else:
             say(title)
             paragraph(numbers, "", "  ")
-            for section in sections:
-                print_section(section, everything)
+            print_parts(sections, everything)
             if not sections:
                 say("They meet the same." if parts == VIEWER_PARTS else f"They meet the same in: {', '.join(parts)}.")
     return int(fail_on in ("difference", "access") and any(map(found.differs_in, parts)))

@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
-from davlo.core.wording import count
+from collections.abc import Sequence
+from functools import partial
+
 from davlo.words.comparison import Section
 
-from ..changes.reach import MOST_LINES, print_findings
-from ..screen import heading, paragraph, say
+from ..changes.reach import MOST_PRINTED, print_findings, print_lines
+from ..screen import print_sections
 
 MOST_IN_MARKDOWN = 20
 """The most lines of a part in Markdown without --all."""
 
 
-def print_section(section: Section, everything: bool) -> None:
-    """Print one part: its first lines, or all."""
-    heading(f"{section.title} ({len(section.findings):,})" if section.findings else section.title)
-    if section.findings:
-        print_findings(section.findings, everything)
-    for line in section.lines if everything else section.lines[:MOST_LINES]:
-        paragraph(line, "  ", "    ")
-    if len(section.lines) > MOST_LINES and not everything:
-        say(f"  and {count(len(section.lines) - MOST_LINES, 'more line')}: add --all")
+def print_parts(sections: Sequence[Section], everything: bool) -> None:
+    """Print the parts: as many lines of each as fit one screen, or all."""
+    told = [
+        (f"{one.title} ({len(one.findings):,})", partial(print_findings, one.findings))
+        if one.findings
+        else (one.title, partial(print_lines, one.lines))
+        for one in sections
+    ]
+    print_sections(told, None if everything else MOST_PRINTED)
