@@ -52,6 +52,10 @@ def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts, viewer: st
         for before, _, pages in by_field[field].by_values() if field in by_field else ():
             verb = _verb(pages, "leaves", "leave") if before else _verb(pages, "enters", "enter")
             yield f"{word}: {count(len(pages), 'page')} {verb} it: {some_paths(paths, pages)}"
+    if "alternates" in by_field:
+        pages = by_field["alternates"].pages
+        told = f"{count(len(pages), 'page')} {_verb(pages, 'has', 'have')} other alternates"
+        yield f"sitemap: {told}: {some_paths(paths, pages)}"
     yield from _places(by_field, paths, "a visitor" if viewer == VISITOR else viewer)
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import cache, partial
-from typing import Any, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
 
@@ -13,7 +13,7 @@ from ..arrays.texts import Texts
 from ..outcomes.areas import AreaContent, Composition, PageValue, area_content, headings_of
 from ..outcomes.placeholders import HEADING
 from ..outcomes.shown_things import ShownThing, things_words
-from ..outcomes.sitemap.addresses import published
+from ..outcomes.sitemap.addresses import families, published
 from ..outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
 from ..site.people import SIGNED_IN, VISITOR
 from .record import Field, FieldValues, Group, PageRecord, RecordPages
@@ -22,10 +22,18 @@ T = TypeVar("T")
 OF_SITEMAP = ("sitemap.", "robots.", "menu.show", "access")
 OF_LAYOUT = ("layout.", "declarations")
 OF_AREAS = ("layout.", "sidebar.", "band.", "look.", "blocks.", "declarations")
-ACROSS = ("menu.", "access", "texts", "declarations")
-"""What fields of a page depend on by way of other pages."""
+OF_LISTS = ("menu.", "access", "texts", "declarations")
+ACROSS = (*OF_LISTS, "sitemap.", "robots.")
+"""What lists of links, and any fields of a page, depend on by way of other pages."""
 NOTHING = "nothing"
 """How an area without anything in it reads."""
+
+
+class Alternate(NamedTuple):
+    """An address of the page, or of a translation, and its language as `hreflang` has it."""
+
+    language: str
+    address: str
 
 
 def _texts(setting: str, pages: RecordPages) -> FieldValues[str]:
@@ -170,6 +178,23 @@ def _address(pages: RecordPages) -> FieldValues[str]:
     return FieldValues(codes, found.urls(first))
 
 
+def _alternates(pages: RecordPages) -> FieldValues[tuple[Alternate, ...]]:
+    """The addresses of a page and its translations, as the sitemap lists them; none where it lists no other."""
+    codes, found = np.full(len(pages), -1, dtype=np.int32), Codebook[tuple[Alternate, ...]]()
+    family = families(pages.site)
+    if (family == np.arange(len(family))).all() and not pages.site.language_paths:
+        return FieldValues(codes, ())
+    listed = np.flatnonzero((pages.outcomes.sitemap == 0) & np.isin(family, family[pages.pages]))
+    addresses = published(pages.site, listed)
+    several = np.flatnonzero(addresses.begin < addresses.end)
+    first = np.full(len(family), -1, dtype=np.int64)
+    first[addresses.page[several[::-1]]] = several[::-1]
+    for at in np.flatnonzero(first[pages.pages] >= 0).tolist():
+        told = addresses.alternates(int(first[pages.pages[at]]))
+        codes[at] = found.code(tuple(Alternate(*one) for one in told))
+    return FieldValues(codes, found.items)
+
+
 def _may(pages: RecordPages) -> FieldValues[tuple[str, ...]]:
     """What the viewer may do."""
     actions, access = pages.site.actions, pages.outcomes.access
@@ -239,6 +264,16 @@ def _area_words(things: tuple[ShownThing, ...], record: PageRecord, area: str) -
         return f"{told} (the theme does not show this area: it {stands.instead.words})"
     called = "" if stands.theme_name == area else f" (the theme calls it {stands.theme_name})"
     return (things_words(things) or NOTHING) + called
+
+
+def _alternates_json(alternates: tuple[Alternate, ...]) -> list[dict[str, str]]:
+    return [one._asdict() for one in alternates]
+
+
+def _alternates_words(alternates: tuple[Alternate, ...] | None, record: PageRecord) -> str:
+    """The translations, the page's own address aside."""
+    own = record.of(ADDRESS)
+    return ", ".join(f"{one.language} {one.address}" for one in alternates or () if one.address != own)
 
 
 def _head_words(tags: tuple[str, ...] | None, record: PageRecord) -> tuple[str, ...]:
@@ -362,6 +397,17 @@ SITEMAP_LISTED = Field(
 SITEMAP_REASON = Field(
     "reason", "Why the page is not in the sitemap; null where it is.", _not_in_sitemap, depends_on=OF_SITEMAP
 )
+ALTERNATES = Field(
+    "alternates",
+    "The page's address and those of its translations in the sitemap, with their languages; null where it has none.",
+    _alternates,
+    _alternates_json,
+    label="in other languages",
+    words=_alternates_words,
+    names_others=True,
+    depends_on=OF_SITEMAP,
+    across=OF_SITEMAP,
+)
 HEAD = Field(
     "head",
     "On the home page: the HTML tags that prove who owns the site.",
@@ -430,7 +476,7 @@ def shows_field(area: str) -> Field[tuple[ShownThing, ...]]:
         words=partial(_area_words, area=area),
         is_optional=True,
         depends_on=(*OF_AREAS, "menu.", "access", "texts"),
-        across=ACROSS,
+        across=OF_LISTS,
     )
 
 
@@ -442,6 +488,7 @@ def outcome_fields(pages: RecordPages) -> tuple[Field[Any] | Group, ...]:
         HEADINGS,
         Group("menu", (MENU_SHOWN, MENU_LABEL, MENU_REASON, MENU_ABOVE, MENU_LEVEL, MENU_POSITION)),
         ADDRESS,
+        ALTERNATES,
         VISITOR_MAY_VIEW,
         MAY,
         Group("sitemap", (SITEMAP_LISTED, SITEMAP_REASON)),

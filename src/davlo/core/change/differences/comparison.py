@@ -19,7 +19,7 @@ OF_OUTCOMES = {
     "areas": ("shows.", "width", "theme.", "phone"),
     "menu": ("menu.shown", "menu.above", "menu.level", "menu.position"),
     "addresses": ("address",),
-    "sitemap": ("sitemap.",),
+    "sitemap": ("sitemap.", "alternates"),
 }
 """The parts of a comparison that are outcomes, and the fields of the page record, or groups of them, in each."""
 PARTS = ("pages", "values", "access", *OF_OUTCOMES, "details", "declarations", "findings")

@@ -43,7 +43,7 @@ class ViewerDifference(Fixed):
     >>> import davlo
     >>> found = ViewerDifference(davlo.open_demo().resolve(), "visitor", "tomas.vell")
     >>> len(found.seen_by_one), found.site.tree.paths[found.seen_by_other[0]]
-    (0, '/members')
+    (0, '/staff')
     """
 
     def __init__(self, effective: EffectiveModel, one: str, other: str, among: Mask | None = None) -> None:
