@@ -66,7 +66,7 @@ def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -
         **{part: (title, partial(_outcomes, found, part)) for part, title in OUTCOMES.items()},
         "values": ("Why values differ", lambda: _causes(found, earlier)),
         "details": ("Details in the page list", lambda: _details(found)),
-        "declarations": ("What is declared", lambda: declaration_sentences(found.declarations, _is_seen(found))),
+        "declarations": ("What is declared", lambda: declaration_sentences(found.declarations, found.is_met)),
     }
     sections = [Section(part, title, tuple(lines())) for part, (title, lines) in makers.items() if part in parts]
     if "values" in parts:
@@ -83,10 +83,6 @@ def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -
 
 def _outcomes(found: Comparison, part: str) -> Iterable[str]:
     return outcome_sentences(found.outcomes_of(part), found.before.site.tree.paths, found.viewer)
-
-
-def _is_seen(found: Comparison) -> bool:
-    return bool(len(found.looking_different) or found.settings)
 
 
 def comparison_title(earlier: str, later: str, found: Comparison) -> tuple[str, str]:
@@ -137,7 +133,7 @@ def cause_words(one: Cause, earlier: str) -> str:
     place = str(Place(one.source.file, one.source.line))
     place += f" in {earlier}" if one.is_before else ""
     if one.what == RULE:
-        return f'the rule "{one.detail}" ({place}) matches other pages'
+        return f'the rule "{one.detail}" ({place}) {"no longer matches" if one.is_before else "matches other pages"}'
     if one.what == OWN:
         whose = "stamps" if one.source.scope.kind == ScopeKind.STAMP else "pages themselves"
         file = f"{one.source.file}{f' in {earlier}' if one.is_before else ''}"

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from davlo.core.arrays.texts import Texts
 from davlo.core.change.differences.difference_rows import OutcomeChange
 from davlo.core.outcomes.shown_things import ShownBlock, ShownThing
+from davlo.core.site.declarations import LOOK_PARTS, Look
 from davlo.core.site.people import VISITOR
 from davlo.core.wording import count, shortened, some_of
 
@@ -20,6 +21,9 @@ VALUES = {"width": "width", "theme.name": "theme", "phone": "order on a phone"}
 """Fields with few values."""
 LISTS = {"menu.shown": "menu", "sitemap.listed": "sitemap"}
 """Fields that say whether a page is in a list."""
+MOST_CHANGES = 3
+"""The most properties of a look in a sentence."""
+_PARTS = {"whole": "", "each_block": " of each block", "headings": " of headings"}
 MOST_LETTERS = 40
 """The most letters of a text in a sentence."""
 
@@ -37,6 +41,7 @@ def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts, viewer: st
     """
     by_field = {one.field: one for one in changes if one.viewer == viewer}
     yield from _areas([one for field, one in by_field.items() if field.startswith("shows.")], paths)
+    yield from _looks([one for field, one in by_field.items() if field.startswith("looks.")], paths)
     for field, word in TEXTS.items():
         if field in by_field:
             yield _text(word, by_field[field], paths)
@@ -101,6 +106,33 @@ def _areas(changes: Iterable[OutcomeChange], paths: Texts) -> Iterator[str]:
     joined = {told: np.unique(np.concatenate(pages)) for told, pages in found.items()}
     for told, pages in sorted(joined.items(), key=lambda one: -len(one[1])):
         yield f"{told}: {count(len(pages), 'page')}: {some_paths(paths, pages)}"
+
+
+def _looks(changes: Iterable[OutcomeChange], paths: Texts) -> Iterator[str]:
+    """How areas look now and did before: each difference once, with all its pages."""
+    found: dict[str, list[Pages]] = {}
+    for one in changes:
+        for before, after, pages in one.by_values():
+            if before is not None and after is not None and before.name == after.name:
+                told = f"the look {after.name}: {some_of([*_css_changes(before, after)], MOST_CHANGES)}"
+            elif after is None:
+                told = f"no look in {one.field.removeprefix('looks.')} (before: {before.name})"
+            else:
+                was = before.name if before is not None else "none"
+                told = f"the look {after.name} in {one.field.removeprefix('looks.')} (before: {was})"
+            found.setdefault(told, []).append(pages)
+    joined = {told: np.unique(np.concatenate(pages)) for told, pages in found.items()}
+    for told, pages in sorted(joined.items(), key=lambda one: -len(one[1])):
+        yield f"{told}: {count(len(pages), 'page')}: {some_paths(paths, pages)}"
+
+
+def _css_changes(before: Look, after: Look) -> Iterator[str]:
+    """The CSS of a look that differs: `width is 30% (before: 28%)`."""
+    for part in LOOK_PARTS:
+        was, now = getattr(before, part), getattr(after, part)
+        for name in dict.fromkeys([*was, *now]):
+            if was.get(name) != now.get(name):
+                yield f"{name}{_PARTS[part]} is {now.get(name, 'not set')} (before: {was.get(name, 'not set')})"
 
 
 def things_changed(before: Sequence[ShownThing], after: Sequence[ShownThing]) -> Iterator[str]:

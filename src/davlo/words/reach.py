@@ -160,8 +160,8 @@ def _why_no_effect(some: Sequence[NoEffect], pages: int) -> str:
     return f"{told} {'get theirs' if many else 'gets its own'} from {scope}{place}{because}"
 
 
-def declaration_sentences(changes: Sequence[DeclarationChange], looks_different: bool) -> Iterator[str]:
-    """What is declared, no longer declared, or holds something else; `looks_different`: whether a page shows that."""
+def declaration_sentences(changes: Sequence[DeclarationChange], is_met: bool) -> Iterator[str]:
+    """What is declared, no longer declared, or holds something else; `is_met`: whether anybody meets that."""
     for one in changes:
         if one.what != "changed":
             yield f"the {one.kind} {one.name} is {one.what}"
@@ -169,7 +169,7 @@ def declaration_sentences(changes: Sequence[DeclarationChange], looks_different:
         for key, (before, after) in one.keys.items():
             was, now = (shortened(_held(some), MOST_HELD) for some in (before, after))
             yield f"the {one.kind} {one.name}: {key} is {now} (before: {was})"
-    if changes and not looks_different:
+    if changes and not is_met:
         yield "this shows on no page"
 
 

@@ -61,7 +61,7 @@ def values_of(site: davlo.Site) -> Told:
     return found
 
 
-GROUPS = ("menu", "sitemap", "areas", "shows", "theme")
+GROUPS = ("menu", "sitemap", "areas", "shows", "looks", "theme")
 
 
 def outcomes_of(site: davlo.Site, paths: set[str], viewer: str = "visitor") -> dict[tuple[str, str], object]:

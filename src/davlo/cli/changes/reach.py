@@ -83,8 +83,7 @@ def _sections(
     yield from _lines("Locks", lock_sentences(reach.lock_changes, before))
     if not keeps_values:
         yield from _lines("No effect", no_effect_sentences(reach.no_effect, after))
-    is_seen = bool(len(reach.looking_different) or reach.settings)
-    yield from _lines("What is declared", declaration_sentences(reach.declarations, is_seen))
+    yield from _lines("What is declared", declaration_sentences(reach.declarations, reach.is_met))
     others = [one for one in new if one.level != "error"]
     for title, some in (("New findings", others), ("Findings that go", gone)):
         if some:

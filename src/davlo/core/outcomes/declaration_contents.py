@@ -16,6 +16,9 @@ Content: TypeAlias = "str | tuple[str, ...] | Mapping[str, Content]"
 """A word, a list of words, or more of these by name."""
 Contents: TypeAlias = Mapping[str, Content]
 
+NAMED_BY_BASE = "types based on it"
+"""What the contents of a type say of other declarations: these say it themselves."""
+
 
 def declaration_contents(site: SiteModel, kind: str, name: str) -> Contents:
     """What a declaration says, by the keys of `davlo.yaml`; what it leaves unsaid is left out.
@@ -87,7 +90,7 @@ def _role(site: SiteModel, name: str) -> _Found:
 def _type(site: SiteModel, name: str) -> _Found:
     declared: Type | None = site.types.declared.get(name)
     yield "based_on", declared.based_on if declared else ""
-    yield "types based on it", tuple(one.name for one in site.types.declared.values() if one.based_on == name)
+    yield NAMED_BY_BASE, tuple(one.name for one in site.types.declared.values() if one.based_on == name)
     yield "without", declared.without if declared else ()
 
 

@@ -15,6 +15,7 @@ from ..outcomes.placeholders import HEADING
 from ..outcomes.shown_things import ShownThing, things_words
 from ..outcomes.sitemap.addresses import families, published
 from ..outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
+from ..site.declarations import LOOK_PARTS, Look
 from ..site.people import SIGNED_IN, VISITOR
 from .record import Field, FieldValues, Group, PageRecord, RecordPages
 
@@ -150,6 +151,18 @@ def _shows(area: str, pages: RecordPages) -> FieldValues[tuple[ShownThing, ...]]
         for at, code in zip(stands.codes[first].tolist(), codes[first].tolist(), strict=True)
     ]
     return FieldValues(np.array(numbers, dtype=np.int32)[which], things.items)
+
+
+def _look(area: str, pages: RecordPages) -> FieldValues[Look]:
+    """How the sidebar and the band in an area look, where one stands there and a look is set."""
+    stands, looks = pages.values(area_field(area)), pages.site.declarations.looks
+    numbers = {name: number for number, name in enumerate(looks)}
+    codes = np.array([*(numbers.get(one.look, -1) for one in stands.values), -1], dtype=np.int32)
+    return FieldValues(codes[stands.codes], [*looks.values()])
+
+
+def _look_json(look: Look) -> dict[str, Any]:
+    return {"look": look.name, **{part: dict(getattr(look, part)) for part in LOOK_PARTS}}
 
 
 def _on(pages: RecordPages, area: AreaContent, language: str) -> tuple[ShownThing, ...]:
@@ -480,6 +493,19 @@ def shows_field(area: str) -> Field[tuple[ShownThing, ...]]:
     )
 
 
+@cache
+def look_field(area: str) -> Field[Look]:
+    """The field of how an area looks."""
+    return Field(
+        area,
+        "How the sidebar and the band in the area look: the look's name, and its CSS for each part.",
+        partial(_look, area),
+        _look_json,
+        is_optional=True,
+        depends_on=OF_AREAS,
+    )
+
+
 def outcome_fields(pages: RecordPages) -> tuple[Field[Any] | Group, ...]:
     """The fields of what readers and search engines meet; an area has one if one of these pages has it."""
     return (
@@ -496,6 +522,7 @@ def outcome_fields(pages: RecordPages) -> tuple[Field[Any] | Group, ...]:
         WIDTH,
         Group("areas", tuple(map(area_field, pages.areas)), _area_places),
         Group("shows", tuple(map(shows_field, pages.areas)), _shown_places),
+        Group("looks", tuple(map(look_field, pages.areas)), _area_places),
         THEME_GROUP,
         PHONE,
     )

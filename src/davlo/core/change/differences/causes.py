@@ -147,6 +147,12 @@ class _Side:
         places = [(int(said.file[told.statement]), int(said.scope[told.statement])) for told in (one, other)]
         return one.is_before == other.is_before and places[0] == places[1]
 
+    def rule_of(self, statement: int) -> str:
+        """The name of the rule that makes a statement; empty if none does."""
+        if statement < 0 or self.statements.scope[statement] != ScopeKind.RULE:
+            return ""
+        return self.site.rules[int(self.statements.target[statement])].name
+
     def pages_of(self, statement: int) -> Mask:
         """The pages that a statement is for. bool[pages]"""
         kind, target = ScopeKind(int(self.statements.scope[statement])), int(self.statements.target[statement])
@@ -191,7 +197,7 @@ class _Finder:
         was, now = int(one.source_before[rows[0]]), int(one.source_after[rows[0]])
         if self.before.is_single(was) and self.after.is_single(now):
             same = self._same_content(one.source_before[rows], one.source_after[rows])
-            yield from self._elsewhere(one, rows[same], now)
+            yield from self._elsewhere(one, rows[same], was, now)
             rows = rows[~same]
             if not len(rows):
                 return
@@ -206,7 +212,7 @@ class _Finder:
             elif statement >= 0 and (told := self._told(one.setting, side, statement, is_before)):
                 yield told, rows
                 return
-        yield from self._elsewhere(one, rows, now)
+        yield from self._elsewhere(one, rows, was, now)
 
     def _same_content(self, was: Codes, now: Codes) -> Mask:
         """Which statements of one setting say the same in both states, and are locked in both or in neither. bool[n]"""
@@ -218,7 +224,7 @@ class _Finder:
         return alike
 
     def _elsewhere(
-        self, one: SettingDifference, rows: NDArray[np.int64], now: int
+        self, one: SettingDifference, rows: NDArray[np.int64], was: int, now: int
     ) -> Iterator[tuple[_Told, NDArray[np.int64]]]:
         """Why rows differ although their source says the same in both states: parts of a list, or details."""
         for told in self._parts(one.setting) if len(rows) else ():
@@ -230,7 +236,7 @@ class _Finder:
                 yield told, rows[mine]
                 rows = rows[~mine]
         if len(rows):
-            yield from self._by_details(one, rows, now)
+            yield from self._by_details(one, rows, was, now)
 
     def _told(self, setting: str, side: _Side, statement: int, is_before: bool) -> _Told | None:
         """Whether a statement is new, is gone or says something else in the other state; None if it is the same."""
@@ -280,7 +286,7 @@ class _Finder:
         return self._differing[setting]
 
     def _by_details(
-        self, one: SettingDifference, rows: NDArray[np.int64], now: int
+        self, one: SettingDifference, rows: NDArray[np.int64], was: int, now: int
     ) -> Iterator[tuple[_Told, NDArray[np.int64]]]:
         """Why rows differ although all their statements are the same."""
         names = [*self._details]
@@ -293,9 +299,10 @@ class _Finder:
                 yield _Told(DETAILS, False, -1, told), rows[some]
             elif self._default_differs(one.setting):
                 yield _Told(DEFAULT, False, -1), rows[some]
-            elif now >= 0 and self.after.statements.scope[now] == ScopeKind.RULE:
-                rule = self.after.site.rules[int(self.after.statements.target[now])].name
+            elif rule := self.after.rule_of(now):
                 yield _Told(RULE, False, now, rule), rows[some]
+            elif rule := self.before.rule_of(was):
+                yield _Told(RULE, True, was, rule), rows[some]
             else:
                 yield _Told(OTHER, False, now), rows[some]
 

@@ -16,7 +16,7 @@ from .page_pairs import PagePairs
 
 OF_OUTCOMES = {
     "titles": ("title", "heading", "headings", "menu.label"),
-    "areas": ("shows.", "width", "theme.", "phone"),
+    "areas": ("shows.", "looks.", "width", "theme.", "phone"),
     "menu": ("menu.shown", "menu.above", "menu.level", "menu.position"),
     "addresses": ("address",),
     "sitemap": ("sitemap.", "alternates"),

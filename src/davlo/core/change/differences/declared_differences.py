@@ -9,7 +9,7 @@ import numpy as np
 
 from ...arrays.codebooks import Mask
 from ...outcomes.access.access_model import AccessModel
-from ...outcomes.declaration_contents import declaration_contents
+from ...outcomes.declaration_contents import NAMED_BY_BASE, declaration_contents
 from ...resolve.effective import EffectiveModel
 from ...site.declarations import SECTIONS
 from ...site.model import SiteModel
@@ -65,7 +65,8 @@ def _contents(site: SiteModel, kind: str, name: str) -> Mapping[str, Any]:
     elif kind == "setting":
         record = site.catalogue[site.setting_number(name)]
     told = {key: text for key in ("label", "note", "help") if (text := getattr(record, key, ""))}
-    return {**declaration_contents(site, kind, name), **told}
+    held = {key: value for key, value in declaration_contents(site, kind, name).items() if key != NAMED_BY_BASE}
+    return {**held, **told}
 
 
 def _may(access: AccessModel, who: str, action: str) -> Mask:

@@ -44,7 +44,7 @@ FindingsOf: TypeAlias = (
     "Callable[[EffectiveModel, EffectiveModel, Callable[[], PagePairs], SameParts | None], FindingChanges]"
 )
 """Gives what becomes of the findings of two states; it may ask for the pages that both have, and for same parts."""
-LOOKS = ("title", "heading", "headings", "shows.", "theme.", "width", "phone")
+LOOKS = ("title", "heading", "headings", "shows.", "looks.", "theme.", "width", "phone")
 """The fields of the page record, and groups of them, that a reader can tell from what the page looks like."""
 ENTRIES = ("menu.shown", "menu.label", "menu.above", "menu.level")
 """The fields that make another menu entry of a page; its position is another also where a neighbour comes or goes."""
@@ -394,6 +394,11 @@ class Difference(Fixed):
     def looking_different(self) -> Pages:
         """The numbers in the first state of the pages that look different to the viewer, ascending. int64[n]"""
         return self._pages_of(LOOKS)
+
+    @property
+    def is_met(self) -> bool:
+        """Whether somebody meets something else on some page, or may do something else there."""
+        return bool(self.outcome_changes or self.access or self.settings or self.new or self.gone)
 
     def _pages_of(self, fields: tuple[str, ...]) -> Pages:
         """The numbers in the first state of pages on which some fields differ for the viewer, ascending. int64[n]"""
