@@ -149,7 +149,7 @@ def _declared() -> list[str]:
         f"sidebars: {{{sides}}}",
         "looks: {calm: {whole: {width: 28%}}, bold: {whole: {width: 34%}}}",
         "bands: {head-a: {fits: [masthead]}, head-b: {fits: [masthead]}, foot-a: {fits: [footer]}, foot-b: {}}",
-        "blocks: {news: {kind: text}, map: {kind: text}, offer: {kind: text}}",
+        "blocks: {news: {kind: text, text: News}, map: {kind: text, text: Map}, offer: {kind: text, text: Offer}}",
         f"people: {{names: [{people}], groups: {{editors: [person-1, person-2], crew: [person-3]}}}}",
         "settings:",
         "  promo: {kind: flag}",

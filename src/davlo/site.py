@@ -569,7 +569,7 @@ class Site(SiteModel):
         >>> import davlo
         >>> found = davlo.open_demo().viewer_difference("visitor", "tomas.vell", ["below=/staff"])
         >>> len(found.seen_by_one), len(found.seen_by_other), found.rights[0].other
-        (0, 5, ('view',))
+        (0, 6, ('view',))
         """
         from davlo.core.change.differences.viewer_difference import ViewerDifference
 

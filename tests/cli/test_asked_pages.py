@@ -89,12 +89,18 @@ def test_lists_take_commas_and_semicolons_everywhere(ask: Ask, run: Run, garden:
         ["export", "--columns", "sidebar.right{}layout.name"],
         ["tree", "--having", "access.editors=edit{}view", "--format", "csv"],
         ["set", "access.editors=view{}edit", "--here", "/visit", "--format", "csv"],
-        ["page", "set", "/visit/tickets", "tags=prices{}rain", "--format", "csv"],
     ):
         one, other = (run(*(word.format(sign) for word in words), "--site", str(garden)) for sign in (",", ";"))
         assert one.status == 0
         assert one.out == other.out
         assert len(one.out) > 10
+    for words in (
+        ["set", "/visit/tickets", "tags=prices{} rain"],
+        ["add", "/visit/x", "--detail", "tags=prices{}rain"],
+    ):
+        for sign in (",", ";"):
+            told = run("page", *(word.format(sign) for word in words), "--site", str(garden)).out
+            assert ",prices; rain," in told
     tried = ["--try", "blocks.content=booking-link,donate", "--try", "blocks.content=donate"]
     picture = tmp_path / "tried.svg"
     run("picture", "/events", *tried, "--to", str(picture), "--site", str(garden))

@@ -80,6 +80,7 @@ def plain_outcomes(effective: davlo.Effective, page: int) -> dict[str, object]:
             **menu_place(effective, page),
         },
         "address": None if found.folder[page] else published(effective.site, np.array([page])).urls()[0],
+        "alternates": alternates(effective, page) or None,
         "visitor may view": bool(outcomes.visible[page]),
         "may": list(outcomes.access.actions("visitor", page)),
         "sitemap": {"listed": not reason, "reason": reason or None},
@@ -87,6 +88,7 @@ def plain_outcomes(effective: davlo.Effective, page: int) -> dict[str, object]:
         "width": made.width or None,
         "areas": {area.area: [{"kind": kind, "name": name} for kind, name in area.stands] for area in made.areas},
         "shows": {area.area: shows(effective, page, area) for area in made.areas},
+        "looks": {area.area: look(effective, area.look) for area in made.areas if area.look},
         "theme": {
             "name": made.theme.name if made.theme else None,
             "areas": {area.area: area.theme_name or None for area in made.areas},
@@ -94,6 +96,19 @@ def plain_outcomes(effective: davlo.Effective, page: int) -> dict[str, object]:
         },
         "phone": list(made.phone),
     }
+
+
+def look(effective: davlo.Effective, name: str) -> dict[str, object]:
+    declared = effective.site.declarations.looks[name]
+    return {"look": name, **{part: dict(getattr(declared, part)) for part in ("whole", "each_block", "headings")}}
+
+
+def alternates(effective: davlo.Effective, page: int) -> list[dict[str, str]]:
+    """The alternates of a page's first address, in the sitemap of the whole site."""
+    found = published(effective.site, np.flatnonzero(effective.outcomes.sitemap == 0))
+    own = [number for number in range(len(found)) if int(found.page[number]) == page]
+    told = next(filter(None, (found.alternates(number) for number in own)), [])
+    return [{"language": language, "address": address} for language, address in told]
 
 
 def menu_place(effective: davlo.Effective, page: int) -> dict[str, object]:

@@ -230,6 +230,15 @@ def format_option(*formats: str) -> Callable[[Command], Command]:
     return add
 
 
+def typed_cell(column: str, text: str) -> str:
+    """A detail that somebody typed as a cell of the page list has it: between tags stand semicolons there."""
+    if column != "tags":
+        return text
+    from davlo.core.site.settings.parse_values import typed_items
+
+    return "; ".join(typed_items(text))
+
+
 def page_argument(required: bool) -> Callable[[Command], Command]:
     """PAGE: a path, or a title that only one page has."""
 

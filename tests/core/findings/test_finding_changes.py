@@ -67,3 +67,17 @@ def test_a_finding_keeps_its_name_while_its_cause_stays(small: Small) -> None:
     assert changed["lock-overrules"] == (1, 0)
     names = {one.name for one in site.check().findings if one.kind in changed}
     assert names <= {one.name for one in site.apply(change).check().findings}
+
+
+def test_a_page_that_moves_keeps_its_findings_and_its_viewpoint(garden: Path, tmp_path: Path) -> None:
+    own = tmp_path / "own"
+    davlo.write_demo(own)
+    site = davlo.open_site(own)
+    change = davlo.Change().move_page("/campaigns", "/drives")
+    reach = site.reach(change)
+    assert (reach.findings, reach.viewpoint_differences) == (FindingChanges(), [])
+    assert reach.numbers.addresses == 6
+    site.write(change)
+    back = davlo.open_site(own).undoing().reach
+    assert (back.findings, back.viewpoint_differences) == (FindingChanges(), [])
+    assert set(back.moved) == {(new, old) for old, new in reach.moved}

@@ -70,8 +70,8 @@ def test_the_command_shows_each_in_a_table_and_what_differs(ask: Ask, run: Run, 
     told = ask("show", "--viewpoints").splitlines()
     assert told[0].split() == ["page", "as", "what", "value"]
     assert told[1].split() == ["/visit/tickets", "visitor", "may", "view"]
-    assert told[2].strip() == "document title  Tickets · Quillmere Botanic Garden"
-    assert any(line.strip().startswith("area right      sidebar visit-planning: opening-times ") for line in told)
+    assert told[2].strip() == "document title      Tickets · Quillmere Botanic Garden"
+    assert any(line.strip().startswith("area right          sidebar visit-planning: opening-times ") for line in told)
     assert any(line.split() == ["menu", "shown", "as", '"Tickets"'] for line in told)
     assert ["/staff/rota", "visitor", "may", "nothing"] in [line.split() for line in told]
     assert ask("show", "--viewpoints", "--against", str(garden)) == f"0 of 5 viewpoints differ from {garden}\n"

@@ -37,7 +37,9 @@ def command(name: str | None, number: int | None, how: HowToChange) -> int:
     if name is None:
         raise click.UsageError(f"name a finding by the short name that stands beside it in: {typed('check')}")
     site = open_named_site(how.site)
-    finding, *others = site.check(how.today).named(name)
+    report = site.check(how.today)
+    named = report.named(name)  # open, or accepted
+    finding, *others = [one for one in named if one in report.findings] or named
     if others:
         raise click.UsageError(
             f"several findings are called {name}: accept or mend them in the files; {typed('check', name)}"

@@ -13,7 +13,7 @@ from click.shell_completion import CompletionItem
 from davlo.core.wording import count
 
 from ..command_list import COMMANDS, PAGE_COMMANDS, Question, answers, write_examples
-from ..options import complete_page, complete_person, complete_type, open_named_site, typed
+from ..options import complete_page, complete_person, complete_type, open_named_site, typed, typed_cell
 from ..questions.new_page import new_path
 from ..screen import heading, note, say, table
 from .change_options import HowToChange, change_options, show_or_write
@@ -150,7 +150,7 @@ def _pairs(words: Sequence[str], what: str) -> dict[str, str]:
             raise click.UsageError(f"{what} takes NAME=VALUE, as in language=fr, not {word!r}")
         if name in found:
             raise click.UsageError(f"{name} is said twice: once is enough")
-        found[name] = value
+        found[name] = typed_cell(name, value)
     return found
 
 

@@ -10,7 +10,7 @@ import click
 
 from davlo.core.change.steps.new_page import with_page
 
-from ..options import Command, complete_person, typed
+from ..options import Command, complete_person, typed, typed_cell
 
 if TYPE_CHECKING:
     from davlo.core.outcomes.access.access_model import AccessModel
@@ -112,7 +112,7 @@ def _read(
             raise click.UsageError(f"--detail takes COLUMN=VALUE, as in made_with=potting-bench, not {detail!r}")
         if name in found or name == "path":
             raise click.UsageError(f"{name} is said twice: once is enough")
-        found[name] = value
+        found[name] = typed_cell(name, value)
     return NewPage(new, found, by or "", ("--new", new, *words))
 
 

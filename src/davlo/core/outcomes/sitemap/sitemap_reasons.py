@@ -85,7 +85,7 @@ def left_out(effective: EffectiveModel) -> Iterator[LeftOut]:
     >>> import davlo
     >>> first = next(left_out(davlo.open_demo().resolve()))
     >>> first.path, first.reason, first.source.words, str(first.place)
-    ('/visit/thanks', 'robots.index is no', 'here', 'davlo.yaml:97')
+    ('/visit/thanks', 'robots.index is no', 'here', 'davlo.yaml:83')
     """
     site, codes = effective.site, sitemap_codes(effective)
     out = np.flatnonzero(codes)
