@@ -24,8 +24,7 @@ OF_SITEMAP = ("sitemap.", "robots.", "menu.show", "access")
 OF_LAYOUT = ("layout.", "declarations")
 OF_AREAS = ("layout.", "sidebar.", "band.", "look.", "blocks.", "declarations")
 OF_LISTS = ("menu.", "access", "texts", "declarations")
-ACROSS = (*OF_LISTS, "sitemap.", "robots.")
-"""What lists of links, and any fields of a page, depend on by way of other pages."""
+"""What lists of links depend on."""
 NOTHING = "nothing"
 """How an area without anything in it reads."""
 
@@ -506,20 +505,19 @@ def look_field(area: str) -> Field[Look]:
     )
 
 
+MENU_GROUP = Group("menu", (MENU_SHOWN, MENU_LABEL, MENU_REASON, MENU_ABOVE, MENU_LEVEL, MENU_POSITION))
+SITEMAP_GROUP = Group("sitemap", (SITEMAP_LISTED, SITEMAP_REASON))
+OF_PAGE = (
+    *(TITLE, HEADING_SAID, HEADINGS, MENU_GROUP, ADDRESS, ALTERNATES),
+    *(VISITOR_MAY_VIEW, MAY, SITEMAP_GROUP, HEAD, WIDTH),
+)
+"""The fields that pages of every layout have, up to their areas."""
+
+
 def outcome_fields(pages: RecordPages) -> tuple[Field[Any] | Group, ...]:
     """The fields of what readers and search engines meet; an area has one if one of these pages has it."""
     return (
-        TITLE,
-        HEADING_SAID,
-        HEADINGS,
-        Group("menu", (MENU_SHOWN, MENU_LABEL, MENU_REASON, MENU_ABOVE, MENU_LEVEL, MENU_POSITION)),
-        ADDRESS,
-        ALTERNATES,
-        VISITOR_MAY_VIEW,
-        MAY,
-        Group("sitemap", (SITEMAP_LISTED, SITEMAP_REASON)),
-        HEAD,
-        WIDTH,
+        *OF_PAGE,
         Group("areas", tuple(map(area_field, pages.areas)), _area_places),
         Group("shows", tuple(map(shows_field, pages.areas)), _shown_places),
         Group("looks", tuple(map(look_field, pages.areas)), _area_places),

@@ -9,12 +9,15 @@ import numpy as np
 
 from ...arrays.codebooks import Codes, Mask
 from ...arrays.texts import Texts
-from ...records.outcome_fields import ACROSS, outcome_fields
+from ...outcomes.link_lists import LISTING
+from ...outcomes.page_outcomes import Outcomes
+from ...outcomes.shown_things import ShownThings
+from ...records.outcome_fields import OF_LISTS, OF_PAGE, outcome_fields, shows_field
 from ...records.record import Field, FieldValues, Group, RecordPages
 from ...resolve.effective import EffectiveModel
 from ...site.people import VISITOR
 from .difference_rows import OutcomeChange, Pages
-from .same_parts import PAGE_LIST
+from .same_parts import DECLARATIONS, PAGE_LIST
 
 Pairs = tuple[Pages, Pages]
 """The pages that both states have: their numbers in each. Each int64[n]"""
@@ -29,6 +32,7 @@ class FieldDifferences:
 
     def __init__(self, before: EffectiveModel, after: EffectiveModel, is_same: Callable[[str], bool]) -> None:
         self._states, self._is_same = (before, after), is_same
+        self._same_lists: dict[tuple[str, str], bool] = {}
 
     def of(
         self, pairs: Pairs, viewer: str = VISITOR, viewer_after: str = "", touched: range | None = None
@@ -42,10 +46,14 @@ class FieldDifferences:
         if touched is None:
             yield from self._of(pairs, viewers, lambda field: True)
             return
+
+        def reaches_others(field: Field[Any]) -> bool:
+            return self._reaches_others(field, viewers)
+
         near = (pairs[0] >= touched.start) & (pairs[0] < touched.stop)
-        yield from self._of((pairs[0][near], pairs[1][near]), viewers, lambda field: not self._reaches_others(field))
-        if not all(map(self._is_same, ACROSS)):
-            yield from self._of(pairs, viewers, self._reaches_others)
+        yield from self._of((pairs[0][near], pairs[1][near]), viewers, lambda field: not reaches_others(field))
+        if any(reaches_others(field) for field in (*Group("", OF_PAGE).fields(), shows_field(""))):
+            yield from self._of(pairs, viewers, reaches_others)
 
     def _of(
         self, pairs: Pairs, viewers: tuple[str, str], is_asked: Callable[[Field[Any]], bool]
@@ -65,9 +73,28 @@ class FieldDifferences:
                 before, after = (FieldValues(some.codes[at], some.values) for some in (was, now))
                 yield OutcomeChange(name, viewers[0], pairs[0][at], before, after, one.as_json)
 
-    def _reaches_others(self, field: Field[Any]) -> bool:
+    def _reaches_others(self, field: Field[Any], viewers: tuple[str, str]) -> bool:
         """Whether something differs by which the field of a page depends on other pages."""
-        return field.depends_on is None or not all(map(self._is_same, field.across))
+        if field.depends_on is None:
+            return True
+        differs = not all(map(self._is_same, field.across))
+        if differs and field.across == OF_LISTS and self._is_same(DECLARATIONS):
+            return not self._lists_are_same(viewers)
+        return differs
+
+    def _lists_are_same(self, viewers: tuple[str, str]) -> bool:
+        """Whether each block that lists pages lists the same in both states, in every language."""
+        if viewers not in self._same_lists:
+            sites = [model.site for model in self._states]
+            sides = [ShownThings(model.shared(Outcomes), who) for model, who in zip(self._states, viewers, strict=True)]
+            blocks = [name for name, block in sites[0].declarations.blocks.items() if block.kind in LISTING]
+            languages = dict.fromkeys(["", *(word for site in sites for word in site.details.language.words)])
+            self._same_lists[viewers] = all(
+                sides[0].block(block, language) == sides[1].block(block, language)
+                for block in blocks
+                for language in (languages if sites[0].languages else [""])
+            )
+        return self._same_lists[viewers]
 
     def _is_untouched(self, field: Field[Any]) -> bool:
         return field.depends_on is not None and self._is_same(PAGE_LIST) and all(map(self._is_same, field.depends_on))
