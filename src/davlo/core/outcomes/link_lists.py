@@ -8,6 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays.codebooks import Column, Mask
+from ..arrays.texts import Texts
 from ..faults import Place, UnknownName
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import Block
@@ -166,6 +167,16 @@ def link_list(
     fits = np.zeros(len(pages), dtype=bool)
     names = (declared.name, declared.kind, language, viewer)
     return LinkList(*names, 0, pages, level, labels, heading, addresses, closed, fits, left_out, why, effective)
+
+
+def same_links(one: LinkList, other: LinkList) -> bool:
+    """Whether two lists of sites with the same pages hold the same links: pages, levels, labels and addresses."""
+    if not np.array_equal(one.pages, other.pages) or not np.array_equal(one.level, other.level):
+        return False
+    if list(one.addresses) != list(other.addresses):
+        return False
+    labels = [found.labels if isinstance(found.labels, Column) else Column.of(found.labels) for found in (one, other)]
+    return not bool(Texts.of_column(labels[0]).differ(Texts.of_column(labels[1])).any())
 
 
 def lists_of(effective: EffectiveModel, block: str) -> tuple[str, ...]:

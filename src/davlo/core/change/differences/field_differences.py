@@ -9,9 +9,8 @@ import numpy as np
 
 from ...arrays.codebooks import Codes, Mask
 from ...arrays.texts import Texts
-from ...outcomes.link_lists import LISTING
+from ...outcomes.link_lists import LISTING, link_list, same_links
 from ...outcomes.page_outcomes import Outcomes
-from ...outcomes.shown_things import ShownThings
 from ...records.outcome_fields import OF_LISTS, OF_PAGE, outcome_fields, shows_field
 from ...records.record import Field, FieldValues, Group, RecordPages
 from ...resolve.effective import EffectiveModel
@@ -85,14 +84,12 @@ class FieldDifferences:
     def _lists_are_same(self, viewers: tuple[str, str]) -> bool:
         """Whether each block that lists pages lists the same in both states, in every language."""
         if viewers not in self._same_lists:
-            sites = [model.site for model in self._states]
-            sides = [ShownThings(model.shared(Outcomes), who) for model, who in zip(self._states, viewers, strict=True)]
-            blocks = [name for name, block in sites[0].declarations.blocks.items() if block.kind in LISTING]
-            languages = dict.fromkeys(["", *(word for site in sites for word in site.details.language.words)])
+            site, outcomes = self._states[0].site, [model.shared(Outcomes) for model in self._states]
+            blocks = [name for name, block in site.declarations.blocks.items() if block.kind in LISTING]
             self._same_lists[viewers] = all(
-                sides[0].block(block, language) == sides[1].block(block, language)
+                same_links(*(link_list(of, block, language, who) for of, who in zip(outcomes, viewers, strict=True)))
                 for block in blocks
-                for language in (languages if sites[0].languages else [""])
+                for language in site.languages or [""]
             )
         return self._same_lists[viewers]
 
