@@ -40,8 +40,10 @@ def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts, viewer: st
     ['title: 1 page gets another, /: X (before: Quillmere Botanic Garden)']
     """
     by_field = {one.field: one for one in changes if one.viewer == viewer}
-    yield from _areas([one for field, one in by_field.items() if field.startswith("shows.")], paths)
-    yield from _looks([one for field, one in by_field.items() if field.startswith("looks.")], paths)
+    in_areas = _areas([one for field, one in by_field.items() if field.startswith("shows.")])
+    in_areas |= _looks([one for field, one in by_field.items() if field.startswith("looks.")])
+    for sentence, pages in sorted(in_areas.items(), key=lambda one: -len(one[1])):
+        yield f"{sentence}: {count(len(pages), 'page')}: {some_paths(paths, pages)}"
     for field, word in TEXTS.items():
         if field in by_field:
             yield _text(word, by_field[field], paths)
@@ -96,19 +98,17 @@ def _places(by_field: dict[str, OutcomeChange], paths: Texts, who: str) -> Itera
             yield f"menu: {stand}: {some_paths(paths, pages)}"
 
 
-def _areas(changes: Iterable[OutcomeChange], paths: Texts) -> Iterator[str]:
+def _areas(changes: Iterable[OutcomeChange]) -> dict[str, Pages]:
     """What shows in areas now and did not, or no longer shows: each difference once, with all its pages."""
     found: dict[str, list[Pages]] = {}
     for one in changes:
         for before, after, pages in one.by_values():
             for told in dict.fromkeys(things_changed(before or (), after or ())):
                 found.setdefault(told, []).append(pages)
-    joined = {told: np.unique(np.concatenate(pages)) for told, pages in found.items()}
-    for told, pages in sorted(joined.items(), key=lambda one: -len(one[1])):
-        yield f"{told}: {count(len(pages), 'page')}: {some_paths(paths, pages)}"
+    return {told: np.unique(np.concatenate(pages)) for told, pages in found.items()}
 
 
-def _looks(changes: Iterable[OutcomeChange], paths: Texts) -> Iterator[str]:
+def _looks(changes: Iterable[OutcomeChange]) -> dict[str, Pages]:
     """How areas look now and did before: each difference once, with all its pages."""
     found: dict[str, list[Pages]] = {}
     for one in changes:
@@ -121,9 +121,7 @@ def _looks(changes: Iterable[OutcomeChange], paths: Texts) -> Iterator[str]:
                 was = before.name if before is not None else "none"
                 told = f"the look {after.name} in {one.field.removeprefix('looks.')} (before: {was})"
             found.setdefault(told, []).append(pages)
-    joined = {told: np.unique(np.concatenate(pages)) for told, pages in found.items()}
-    for told, pages in sorted(joined.items(), key=lambda one: -len(one[1])):
-        yield f"{told}: {count(len(pages), 'page')}: {some_paths(paths, pages)}"
+    return {told: np.unique(np.concatenate(pages)) for told, pages in found.items()}
 
 
 def _css_changes(before: Look, after: Look) -> Iterator[str]:

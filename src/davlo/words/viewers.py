@@ -9,6 +9,7 @@ import numpy as np
 from davlo.core.change.differences.difference_rows import Pages
 from davlo.core.change.differences.viewer_difference import SEEN_FIELDS, ViewerDifference
 from davlo.core.outcomes.shown_things import ShownBlock, ShownThing
+from davlo.core.site.people import VISITOR
 from davlo.core.wording import count, some_of
 
 from .comparison import Section
@@ -25,15 +26,15 @@ def viewer_title(found: ViewerDifference, parts: Sequence[str] = VIEWER_PARTS) -
     -------
     >>> import davlo
     >>> viewer_title(davlo.open_demo().viewer_difference("visitor", "tomas.vell"))[1]
-    'of 158 pages only tomas.vell sees 7; on 7 pages they may do different things'
+    'of 158 pages, 7 only for tomas.vell; on 7 pages they may do different things'
     """
     people = found.site.people
     alone = [
-        f"only {people.in_words(who)} sees {len(pages):,}"
+        f"{len(pages):,} only for {_short(who)}"
         for who, pages in ((found.one, found.seen_by_one), (found.other, found.seen_by_other))
         if len(pages)
     ]
-    told = f"of {count(len(found.pages), 'page')} {' and '.join(alone) or 'both see the same'}"
+    told = f"of {count(len(found.pages), 'page')}, {' and '.join(alone)}" if alone else "both see the same pages"
     acting = sum(len(one.pages) for one in found.rights)
     if acting:
         told += f"; on {count(acting, 'page')} they may do different things"
@@ -50,7 +51,7 @@ def viewer_sections(found: ViewerDifference, parts: Sequence[str] = VIEWER_PARTS
     sections = []
     for who, pages in ((found.one, found.seen_by_one), (found.other, found.seen_by_other)):
         if len(pages):
-            title = f"Pages that only {found.site.people.in_words(who)} sees ({len(pages):,})"
+            title = f"Pages only for {_short(who)} ({len(pages):,})"
             sections.append(Section("access", title, tuple(paths.take(pages))))
     rights = tuple(rights_sentences(found))
     sections.append(Section("access", "What they may do", rights))
@@ -59,12 +60,15 @@ def viewer_sections(found: ViewerDifference, parts: Sequence[str] = VIEWER_PARTS
     return [one for one in sections if one.lines and one.part in parts]
 
 
+def _short(who: str) -> str:
+    return "a visitor" if who == VISITOR else who
+
+
 def rights_sentences(found: ViewerDifference) -> Iterator[str]:
     """What each of the two may do, on the pages where that differs."""
     for one in found.rights:
-        told = [
-            f"{who} may {', '.join(may) or 'nothing'}" for who, may in ((found.one, one.one), (found.other, one.other))
-        ]
+        sides = ((found.one, one.one), (found.other, one.other))
+        told = [f"{_short(who)} may {', '.join(may) or 'do nothing'}" for who, may in sides]
         yield f"{'; '.join(told)}: {count(len(one.pages), 'page')}: {some_paths(found.site.tree.paths, one.pages)}"
 
 
@@ -89,7 +93,7 @@ def things_for_one(one: Sequence[ShownThing], other: Sequence[ShownThing], who: 
     >>> def menu(*pages): return (ShownBlock("top", "", tuple(ShownLink(page, page, 1) for page in pages)),)
     >>> mine, yours = (ShownThing("band", "main", menu(*pages)) for pages in (("/a",), ("/a", "/b")))
     >>> list(things_for_one([mine], [yours], ("visitor", "ida")))
-    ['the block top lists /b for ida only']
+    ['the block top lists /b only for ida']
     """
     sides = [{(thing.kind, thing.name): thing for thing in side} for side in (one, other)]
     for key in dict.fromkeys([*sides[0], *sides[1]]):
@@ -99,11 +103,11 @@ def things_for_one(one: Sequence[ShownThing], other: Sequence[ShownThing], who: 
             for mine, theirs, viewer in ((links[0], links[1], who[0]), (links[1], links[0], who[1])):
                 alone = [to or mine[to].label for to in mine if to not in theirs]
                 if alone:
-                    yield f"the block {name} lists {some_of(alone)} for {viewer} only"
+                    yield f"the block {name} lists {some_of(alone)} only for {_short(viewer)}"
         whys = [side[key].why if key in side else "" for side in sides]
         if whys[0] != whys[1]:
             nothing = who[0] if whys[0] else who[1]
-            yield f"the {key[0]} {key[1]} shows nothing to {nothing}"
+            yield f"the {key[0]} {key[1]} shows nothing to {_short(nothing)}"
 
 
 def _blocks(blocks: Sequence[ShownBlock]) -> Mapping[str, ShownBlock]:
@@ -123,7 +127,7 @@ def _places(found: ViewerDifference) -> Iterator[str]:
     mine, theirs = met.before.codes >= 0, met.after.codes >= 0
     for some, who in ((mine & ~theirs, found.one), (theirs & ~mine, found.other)):
         if some.any():
-            told = f"only {who} meets {count(int(some.sum()), 'entry', 'entries')}"
+            told = f"only {_short(who)} meets {count(int(some.sum()), 'entry', 'entries')}"
             yield f"{told}: {some_paths(paths, met.pages[some])}"
     above = [by_field[name].pages for name in ("menu.above", "menu.level") if name in by_field]
     elsewhere = np.intersect1d(np.concatenate(above), met.pages[mine & theirs]) if above else met.pages[:0]
