@@ -17,7 +17,7 @@ from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.values import marked, shown
 from davlo.core.wording import count, shortened, some_of
 
-from .outcomes import outcome_sentences
+from .outcomes import detail_sentences, outcome_sentences
 from .reach import access_sentences, declaration_sentences, finding_change_sentences, lock_sentences, reach_sentence
 
 MOST_VALUES, MOST_PAGES, MOST_LETTERS = 2, 2, 40
@@ -60,12 +60,13 @@ def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -
     >>> comparison_sections(site.difference(after), ["values"], "main")[0].lines[0].partition(": 2")[0]
     'sidebar.right: davlo.yaml:79 in main went (below /visit)'
     """
+    paths = found.before.site.tree.paths
     makers: dict[str, tuple[str, Callable[[], Iterable[str]]]] = {
         "access": ("Who gains and who loses", lambda: access_sentences(found.access)),
         "pages": ("Pages", lambda: _pages(found)),
         **{part: (title, partial(_outcomes, found, part)) for part, title in OUTCOMES.items()},
         "values": ("Why values differ", lambda: _causes(found, earlier)),
-        "details": ("Details in the page list", lambda: _details(found)),
+        "details": ("Details in the page list", lambda: detail_sentences(found.outcome_changes, paths, found.moved)),
         "declarations": ("What is declared", lambda: declaration_sentences(found.declarations, found.is_met)),
     }
     sections = [Section(part, title, tuple(lines())) for part, (title, lines) in makers.items() if part in parts]
@@ -99,14 +100,6 @@ def _pages(found: Comparison) -> Iterator[str]:
         yield f"{count(len(found.gone), 'page is', 'pages are')} gone: {some_of(found.gone)}"
     if found.moved:
         yield f"{count(len(found.moved), 'page')} moved: {some_of([f'{old} to {new}' for old, new in found.moved])}"
-
-
-def _details(found: Comparison) -> Iterator[str]:
-    paths = found.before.site.tree.paths
-    for name, pages in found.details.items():
-        examples = some_of([paths[page] for page in pages[:MOST_PAGES].tolist()], MOST_PAGES)
-        more = f" and {len(pages) - MOST_PAGES:,} more" if len(pages) > MOST_PAGES else ""
-        yield f"{name} of {count(len(pages), 'page')}: {examples}{more}"
 
 
 def _causes(found: Comparison, earlier: str) -> Iterator[str]:

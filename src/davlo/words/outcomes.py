@@ -19,6 +19,8 @@ TEXTS = {"title": "title", "heading": "heading", "menu.label": "menu label", "ad
 """Fields that are texts, and what their sentences call them."""
 VALUES = {"width": "width", "theme.name": "theme", "phone": "order on a phone"}
 """Fields with few values."""
+DETAILS = "details."
+"""What the names of the fields begin with that say what the page list says."""
 LISTS = {"menu.shown": "menu", "sitemap.listed": "sitemap"}
 """Fields that say whether a page is in a list."""
 MOST_CHANGES = 3
@@ -64,6 +66,21 @@ def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts, viewer: st
         told = f"{count(len(pages), 'page')} {_verb(pages, 'has', 'have')} other alternates"
         yield f"sitemap: {told}: {some_paths(paths, pages)}"
     yield from _places(by_field, paths, "a visitor" if viewer == VISITOR else viewer)
+
+
+def detail_sentences(
+    changes: Sequence[OutcomeChange], paths: Texts, moved: Sequence[tuple[str, str]] = ()
+) -> Iterator[str]:
+    """The details of pages that differ, what the page list says of them; `paths` are those of the first state.
+
+    `moved`: the paths of pages that moved, before and after: a page that only names one of them anew is left out.
+    """
+    now = dict(moved)
+    for one in changes:
+        if one.field.startswith(DETAILS):
+            kept = np.array([now.get(row.before) != row.after for row in one.rows(paths)] if now else [True])
+            if kept.any():
+                yield _text(one.field.removeprefix(DETAILS), one.only(kept) if now else one, paths)
 
 
 def _text(word: str, one: OutcomeChange, paths: Texts) -> str:

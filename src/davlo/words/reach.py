@@ -40,7 +40,8 @@ def reach_sentence(numbers: ReachNumbers) -> str:
     >>> reach_sentence(ReachNumbers(0, 0, 0, 0, 0, 0, 4, 0, 2, False, True, 4))
     'no value changes, on 4 pages a lock does, 4 have it already; a visitor and 2 people lose something'
     """
-    nothing = "no value changes" if numbers.relocked or numbers.looking or numbers.entries else "no page changes"
+    is_met = numbers.relocked or numbers.looking or numbers.entries or numbers.detailed
+    nothing = "no value changes" if is_met else "no page changes"
     told = [_verb(numbers.looking, "looks different", "look different")] if numbers.looking else []
     told += [_verb(numbers.changed, "changes", "change") if numbers.changed else nothing]
     told += (
@@ -48,6 +49,8 @@ def reach_sentence(numbers: ReachNumbers) -> str:
         if numbers.relocked
         else []
     )
+    if numbers.detailed and not numbers.changed and not numbers.looking:
+        told += [_verb(numbers.detailed, "gets other details", "get other details")]
     told += [_verb(numbers.new, "is new", "are new")] if numbers.new else []
     told += [_verb(numbers.gone, "goes", "go")] if numbers.gone else []
     for number, one, several in (

@@ -64,15 +64,21 @@ def values_of(site: davlo.Site) -> Told:
 GROUPS = ("menu", "sitemap", "areas", "shows", "looks", "theme")
 
 
-def outcomes_of(site: davlo.Site, paths: set[str], viewer: str = "visitor") -> dict[tuple[str, str], object]:
+def outcomes_of(
+    site: davlo.Site, paths: set[str], viewer: str = "visitor", details_too: bool = False
+) -> dict[tuple[str, str], object]:
     """Every field of outcomes of these pages, page by page, as a viewer meets them; fields without a value left out."""
     found: dict[tuple[str, str], object] = {}
     for path in paths:
-        told = page_record(site.resolve(), site.page_number(path), viewer=viewer).as_json("outcomes")
+        record = page_record(site.resolve(), site.page_number(path), viewer=viewer)
+        told = record.as_json("outcomes")
+        if details_too:
+            found |= {(path, f"details.{name}"): value for name, value in record.as_json("details").items()}
+            found[path, "access"] = record.as_json()["access"]
         for group in GROUPS:
             told |= {f"{group}.{name}": value for name, value in told.pop(group).items()}
-        found |= {(path, name): value for name, value in told.items() if value is not None}
-    return found
+        found |= {(path, name): value for name, value in told.items()}
+    return {key: value for key, value in found.items() if value is not None}
 
 
 def same_outcomes(before: davlo.Site, after: davlo.Site, found: davlo.Difference, both: set[str]) -> None:
@@ -82,7 +88,7 @@ def same_outcomes(before: davlo.Site, after: davlo.Site, found: davlo.Difference
         if viewer not in ("visitor", "signed-in", *before.people.names, *before.people.groups):
             continue
         paths = {path for who, path in seen if who == viewer} & both
-        was, now = (outcomes_of(site, paths, viewer) for site in (before, after))
+        was, now = (outcomes_of(site, paths, viewer, viewer == "visitor") for site in (before, after))
         told = {(r.path, r.field): (r.before, r.after) for r in found.outcomes if r.viewer == viewer and r.path in both}
         keys = {key for key in {*was, *now} if was.get(key) != now.get(key)}
         assert told == {key: (was.get(key), now.get(key)) for key in keys}

@@ -12,7 +12,7 @@ from davlo.core.change.differences.value_changes import ValueChange, value_chang
 from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.site.settings.values import format_value, marked
 from davlo.core.wording import NOT_THERE, count, shortened, some_of
-from davlo.words.outcomes import outcome_sentences
+from davlo.words.outcomes import detail_sentences, outcome_sentences
 from davlo.words.reach import (
     access_sentences,
     declaration_sentences,
@@ -80,6 +80,7 @@ def _sections(
     yield from _lines("What readers and search engines meet", outcome_sentences(reach.outcome_changes, before))
     yield from _values(reach, everything)
     yield from _new_pages(reach)
+    yield from _lines("Details in the page list", detail_sentences(reach.outcome_changes, before, reach.moved))
     yield from _lines("Locks", lock_sentences(reach.lock_changes, before))
     if not keeps_values:
         yield from _lines("No effect", no_effect_sentences(reach.no_effect, after))

@@ -31,8 +31,8 @@ def _detail(name: str, pages: RecordPages) -> FieldValues[str]:
 
 
 PATH = Field("path", "The page's path.", _path)
-PARENT = Field("parent", "The path of the page above; null at the top.", _parent)
-DEPTH = Field("depth", "The number of its ancestors.", _depth)
+PARENT = Field("parent", "The path of the page above; null at the top.", _parent, depends_on=())
+DEPTH = Field("depth", "The number of its ancestors.", _depth, depends_on=())
 
 
 def detail_fields(site: SiteModel) -> tuple[Field[str] | Field[int], ...]:
@@ -43,4 +43,4 @@ def detail_fields(site: SiteModel) -> tuple[Field[str] | Field[int], ...]:
 
 @cache
 def _detail_field(name: str) -> Field[str]:
-    return Field(name, "What the page list says.", partial(_detail, name))
+    return Field(name, "What the page list says.", partial(_detail, name), depends_on=("texts",))

@@ -49,6 +49,9 @@ LOOKS = ("title", "heading", "headings", "shows.", "looks.", "theme.", "width", 
 ENTRIES = ("menu.shown", "menu.label", "menu.above", "menu.level")
 """The fields that make another menu entry of a page; its position is another also where a neighbour comes or goes."""
 
+OF_PLACE = {"details.parent", "details.depth"}
+"""The details that another place in the tree makes others."""
+
 AfterModel: TypeAlias = "EffectiveModel | Callable[[], EffectiveModel]"
 
 
@@ -381,7 +384,7 @@ class Difference(Fixed):
     def outcome_changes(self) -> tuple[OutcomeChange, ...]:
         """The fields of the page record that differ: for a visitor, and for each viewpoint's viewer on its page."""
         fields = FieldDifferences(self.before, self.after, self.is_same)
-        found = [*fields.of(self._pairs, self.viewer, touched=self.touched)]
+        found = [*fields.of(self._pairs, self.viewer, touched=self.touched, details_too=True)]
         for one in self.after.site.viewpoints:
             page = self.before.site.tree.find(self._path_before.get(one.page, one.page))
             known = [_is_known(model, one.viewer) for model in (self.before, self.after)]
@@ -418,9 +421,11 @@ class Difference(Fixed):
         relocked = np.zeros(len(self.before.site.tree), dtype=bool)
         for one in self.lock_changes:
             relocked[one.pages] = True
-        looking, addresses, entries = (len(self._pages_of(some)) for some in (LOOKS, ("address",), ENTRIES))
+        detail = tuple({one.field for one in self.outcome_changes if one.field.startswith("details.")} - OF_PLACE)
+        fields = (LOOKS, ("address",), detail, ENTRIES)
+        looking, addresses, detailed, entries = (len(self._pages_of(some)) for some in fields)
         pages = (len(changed), len(self.new), len(self.gone), *self._kept(changed))
-        return ReachNumbers(*pages, *people, *visitor, int(relocked.sum()), looking, addresses, entries)
+        return ReachNumbers(*pages, *people, *visitor, int(relocked.sum()), looking, addresses, detailed, entries)
 
     def _kept(self, changed: Pages) -> tuple[int, int, int, int]:
         """On how many pages a change has no effect: overridden, locked, kept by a stamp, there already."""

@@ -105,6 +105,11 @@ class OutcomeChange(NamedTuple):
     def _told(self, side: FieldValues[Any]) -> Iterator[Any]:
         return (self.as_json(side.values[code]) if code >= 0 else None for code in side.codes.tolist())
 
+    def only(self, kept: Mask) -> OutcomeChange:
+        """The change on some of its pages. `kept`: bool[n]."""
+        before, after = (FieldValues(side.codes[kept], side.values) for side in (self.before, self.after))
+        return self._replace(pages=self.pages[kept], before=before, after=after)
+
     def by_values(self) -> Iterator[tuple[Any, Any, Pages]]:
         """The values before and after, None for none, with the pages on which the one becomes the other."""
         for (was, now), at in groups(self.before.codes, self.after.codes):
@@ -155,6 +160,7 @@ class ReachNumbers(NamedTuple):
     relocked: int = 0  # on how many pages some value stays, and is locked now or no longer locked
     looking: int = 0  # how many pages look different to a visitor
     addresses: int = 0  # how many pages are published at another address
+    detailed: int = 0  # of how many pages the page list says something else
     entries: int = 0  # how many pages have another entry in the menu, or enter or leave it
 
 

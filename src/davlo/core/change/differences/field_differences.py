@@ -11,7 +11,8 @@ from ...arrays.codebooks import Codes, Mask
 from ...arrays.texts import Texts
 from ...outcomes.link_lists import LISTING, link_list, same_links
 from ...outcomes.page_outcomes import Outcomes
-from ...records.outcome_fields import OF_LISTS, OF_PAGE, outcome_fields, shows_field
+from ...records.detail_fields import detail_fields
+from ...records.outcome_fields import OF_LISTS, OF_PAGE, WHO_MAY, outcome_fields, shows_field
 from ...records.record import Field, FieldValues, Group, RecordPages
 from ...resolve.effective import EffectiveModel
 from ...site.people import VISITOR
@@ -31,16 +32,24 @@ class FieldDifferences:
 
     def __init__(self, before: EffectiveModel, after: EffectiveModel, is_same: Callable[[str], bool]) -> None:
         self._states, self._is_same = (before, after), is_same
+        self._details_too = False
         self._same_lists: dict[tuple[str, str], bool] = {}
 
     def of(
-        self, pairs: Pairs, viewer: str = VISITOR, viewer_after: str = "", touched: range | None = None
+        self,
+        pairs: Pairs,
+        viewer: str = VISITOR,
+        viewer_after: str = "",
+        touched: range | None = None,
+        details_too: bool = False,
     ) -> Iterator[OutcomeChange]:
         """The fields that differ on some of these pages, as a viewer meets them; or as another does in the second.
 
         `touched`: the only pages whose values or texts differ, if both states have the same pages: fields that depend
-        on the page itself alone are compared there.
+        on the page itself alone are compared there. `details_too`: also the details and who may do what, which are the
+        same for all viewers.
         """
+        self._details_too = details_too
         viewers = (viewer, viewer_after or viewer)
         if touched is None:
             yield from self._of(pairs, viewers, lambda field: True)
@@ -61,7 +70,10 @@ class FieldDifferences:
         for model, pages, who in zip(self._states, pairs, viewers, strict=True):
             is_all = len(pages) == len(model) and bool((pages == np.arange(len(pages))).all())
             sides.append(RecordPages(model, None if is_all else pages, viewer=who))
-        fields = [{one.name: one for one in Group("", outcome_fields(side)).fields()} for side in sides]
+        fields = [
+            {one.name: one for one in Group("", (*outcome_fields(side), *self._same_for_all(side))).fields()}
+            for side in sides
+        ]
         for name in dict.fromkeys([*fields[0], *fields[1]]):
             one = fields[1].get(name) or fields[0][name]
             if self._is_untouched(one) or not is_asked(one):
@@ -71,6 +83,10 @@ class FieldDifferences:
             if len(at):
                 before, after = (FieldValues(some.codes[at], some.values) for some in (was, now))
                 yield OutcomeChange(name, viewers[0], pairs[0][at], before, after, one.as_json)
+
+    def _same_for_all(self, side: RecordPages) -> tuple[Field[Any] | Group, ...]:
+        """The fields that are the same for all viewers: details, and who may do what."""
+        return (Group("details", detail_fields(side.site)), WHO_MAY) if self._details_too else ()
 
     def _reaches_others(self, field: Field[Any], viewers: tuple[str, str]) -> bool:
         """Whether something differs by which the field of a page depends on other pages."""
