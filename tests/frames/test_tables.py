@@ -115,15 +115,19 @@ def menu_place(effective: davlo.Effective, page: int) -> dict[str, object]:
     """Where a page stands in the menu that a visitor meets, entry after entry."""
     site = effective.site
     language = site.details.language[page]
-    links = link_list(effective.outcomes, "", language if language in site.languages else "").links()
-    above: list[str] = []
-    counts = Counter[tuple[str, ...]]()
+    links = list(link_list(effective.outcomes, "", language if language in site.languages else "").links())
+    listed, home = {link.page for link in links}, site.details.home
+
+    def place(path: str) -> str | None:
+        above = (int(one) for one in reversed([*site.tree.ancestors(site.tree.number(path))]))
+        return next((site.tree.paths[one] for one in above if one != home and site.tree.paths[one] in listed), None)
+
+    counts = Counter[tuple[str | None, int]]()
     for link in links:
-        del above[link.level - 1 :]
-        counts[tuple(above)] += 1
+        key = (place(link.page), link.level)
+        counts[key] += 1
         if link.page == site.tree.paths[page]:
-            return {"above": above[-1] if above else None, "level": link.level, "position": counts[tuple(above)]}
-        above.append(link.page)
+            return {"above": key[0], "level": link.level, "position": counts[key]}
     return {"above": None, "level": None, "position": None}
 
 

@@ -22,20 +22,25 @@ _RUDE = re.compile(
 
 
 def named(findings: Sequence[Finding], among: Sequence[Finding] | None = None) -> list[Finding]:
-    """The findings with their short names. Those of one cause also go by their first page, and then by their words.
+    """The findings with their short names.
+
+    Those of one cause also go by their first page, then by their words, and then by their order.
 
     `findings`: those to name. `among`: all findings of the site, these among them (default: these are all).
     """
     others = Counter(one.cause for one in (findings if among is None else among))
     alike = [one for one in (findings if among is None else among) if others[one.cause] > 1]
     by_page = Counter(_told(one, (_first_page,)) for one in alike)
-    found = []
+    found, by_words = [], Counter[str]()
     for one in findings:
         told = repr(one.cause)
         if others[one.cause] > 1:
             told = _told(one, (_first_page,))
             if by_page[told] > 1:
                 told = _told(one, (_first_page, _words))
+                at = by_words[told]
+                by_words[told] += 1
+                told += f"#{at}" if at else ""
         found.append(replace(one, name=short_name(told)))
     return found
 

@@ -382,7 +382,7 @@ MENU_LEVEL = Field(
 )
 MENU_POSITION = Field(
     "position",
-    "Its place among the entries with the same entry above, from 1; null if the viewer meets no such entry.",
+    "Its place among the entries of its level under the same entry, from 1; null if the viewer meets no such entry.",
     partial(_menu_number, "position"),
     depends_on=("menu.show", "access"),
     across=("menu.", "access"),

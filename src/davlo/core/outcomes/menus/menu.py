@@ -70,7 +70,7 @@ class MenuPlaces(NamedTuple):
 
     above: Codes  # int32[pages]: the entry above it; -1 at the top, or if it is no entry
     level: Codes  # int32[pages]: 1 in the top menu; 0 if it is no entry
-    position: Codes  # int32[pages]: its place among the entries with the same entry above, from 1; 0 if it is no entry
+    position: Codes  # int32[pages]: its place among entries of its level under the same one, from 1; 0: no entry
 
 
 def menu_places(site: SiteModel, menu: Menu, order: Pages, visible: Mask) -> MenuPlaces:
@@ -97,8 +97,9 @@ def menu_places(site: SiteModel, menu: Menu, order: Pages, visible: Mask) -> Men
         listed = np.zeros(len(site.tree), dtype=bool)
         listed[pages] = True
         nearest = nearest_above(site, listed)[pages]
-        first = np.argsort(nearest, kind="stable")
-        begins = np.flatnonzero(np.r_[True, np.diff(nearest[first]) != 0]) if len(first) else first
+        first = np.lexsort((np.arange(len(pages)), depth, nearest))  # siblings: of one level, under one entry
+        differs = (np.diff(nearest[first]) != 0) | (np.diff(depth[first]) != 0)
+        begins = np.flatnonzero(np.r_[True, differs]) if len(first) else first
         place = np.empty(len(pages), dtype=np.int32)
         place[first] = np.arange(len(pages)) - np.repeat(begins, np.diff(np.r_[begins, len(pages)])) + 1
         some = mine[pages]
