@@ -3,30 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import cache, partial
+from functools import partial
 from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
 
-from ..arrays.codebooks import Codebook, Codes, Column, Mask, distinct, distinct_rows
+from ..arrays.codebooks import Codebook, Column, Mask, distinct, distinct_rows
 from ..arrays.texts import Texts
-from ..outcomes.areas import AreaContent, Composition, PageValue, area_content, headings_of
+from ..outcomes.areas import Composition, headings_of
 from ..outcomes.placeholders import HEADING
-from ..outcomes.shown_things import ShownThing, things_words
 from ..outcomes.sitemap.addresses import families, published
 from ..outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
-from ..site.declarations import LOOK_PARTS, Look
 from ..site.people import SIGNED_IN, VISITOR
+from .area_fields import OF_AREAS, area_field, area_places, look_field, shown_places, shows_field
 from .record import Field, FieldValues, Group, PageRecord, RecordPages
 
 T = TypeVar("T")
 OF_SITEMAP = ("sitemap.", "robots.", "menu.show", "access")
 OF_LAYOUT = ("layout.", "declarations")
-OF_AREAS = ("layout.", "sidebar.", "band.", "look.", "blocks.", "declarations")
-OF_LISTS = ("menu.", "access", "texts", "declarations")
-"""What lists of links depend on."""
-NOTHING = "nothing"
-"""How an area without anything in it reads."""
 
 
 class Alternate(NamedTuple):
@@ -92,28 +86,6 @@ def _theme(pages: RecordPages) -> FieldValues[str]:
     return _named(_of_layout(lambda one: one.theme.name if one.theme else "", pages))
 
 
-def _area(area: str, pages: RecordPages) -> FieldValues[AreaContent]:
-    layouts = np.array([area in [one.area for one in made.areas] for made in pages.layouts.values], dtype=bool)
-    there = layouts[pages.layouts.codes]
-    settings = (
-        "layout.name",
-        "layout.theme",
-        *(f"{family}.{area}" for family in ("band", "sidebar", "look", "blocks")),
-    )
-    first, codes = pages.alike([np.where(there, pages.codes(name), -2) for name in settings])
-    contents, numbers = Codebook[AreaContent](), []
-    declared = pages.site.declarations
-    for page in first:
-        value = PageValue(pages.effective, page)
-        layout = declared.layouts.get(value.word("layout.name"))
-        if layout is None or area not in layout.areas:
-            numbers.append(-1)
-            continue
-        theme = declared.themes.get(value.word("layout.theme"))
-        numbers.append(contents.code(area_content(pages.site, value, layout, theme, area)))
-    return FieldValues(np.array(numbers, dtype=np.int32)[codes], contents.items)
-
-
 def _headings(pages: RecordPages) -> FieldValues[tuple[str, ...]]:
     """What provides a heading on each page, nothing twice."""
     words: list[tuple[str, ...]] = [(), (HEADING,)]
@@ -134,39 +106,6 @@ def _headings(pages: RecordPages) -> FieldValues[tuple[str, ...]]:
         words = [tuple(dict.fromkeys((*words[one], *provided[other]))) for one, other in zip(before, more, strict=True)]
         codes = which.astype(np.int64)
     return FieldValues(codes.astype(np.int32), words)
-
-
-def _shows(area: str, pages: RecordPages) -> FieldValues[tuple[ShownThing, ...]]:
-    """What shows in an area: the same on pages where the same stands, and whose readers have the same language."""
-    stands = pages.values(area_field(area))
-    language = pages.site.details.language
-    codes = language.codes[pages.pages] if pages.site.languages else np.zeros(len(pages), dtype=np.int32)
-    first, which = distinct_rows([stands.codes, codes])
-    things = Codebook[tuple[ShownThing, ...]]()
-    numbers = [
-        things.code(_on(pages, stands.values[at], language.words[code] if pages.site.languages else ""))
-        if at >= 0
-        else -1
-        for at, code in zip(stands.codes[first].tolist(), codes[first].tolist(), strict=True)
-    ]
-    return FieldValues(np.array(numbers, dtype=np.int32)[which], things.items)
-
-
-def _look(area: str, pages: RecordPages) -> FieldValues[Look]:
-    """How the sidebar and the band in an area look, where one stands there and a look is set."""
-    stands, looks = pages.values(area_field(area)), pages.site.declarations.looks
-    numbers = {name: number for number, name in enumerate(looks)}
-    codes = np.array([*(numbers.get(one.look, -1) for one in stands.values), -1], dtype=np.int32)
-    return FieldValues(codes[stands.codes], [*looks.values()])
-
-
-def _look_json(look: Look) -> dict[str, Any]:
-    return {"look": look.name, **{part: dict(getattr(look, part)) for part in LOOK_PARTS}}
-
-
-def _on(pages: RecordPages, area: AreaContent, language: str) -> tuple[ShownThing, ...]:
-    found = pages.shown_things.of(area, language)
-    return tuple(one.on(pages.screen) for one in found) if pages.screen else found
 
 
 def _above_in_menu(pages: RecordPages) -> FieldValues[str]:
@@ -266,18 +205,6 @@ def _layout_words(width: str | None, record: PageRecord) -> str:
     return f"{layout}, {width}" + (f", theme {theme}" if theme else "")
 
 
-def _area_words(things: tuple[ShownThing, ...], record: PageRecord, area: str) -> str:
-    """What shows in an area, and what the theme makes of it."""
-    stands = record.of(area_field(area))
-    if stands is None:
-        return ""
-    if not stands.theme_name:
-        told = ", ".join(ShownThing(kind, name).words for kind, name in stands.stands) or NOTHING
-        return f"{told} (the theme does not show this area: it {stands.instead.words})"
-    called = "" if stands.theme_name == area else f" (the theme calls it {stands.theme_name})"
-    return (things_words(things) or NOTHING) + called
-
-
 def _alternates_json(alternates: tuple[Alternate, ...]) -> list[dict[str, str]]:
     return [one._asdict() for one in alternates]
 
@@ -300,14 +227,6 @@ def _phone_words(phone: tuple[str, ...], record: PageRecord) -> str:
     """The areas in the order that a phone has, if it is another than the layout's."""
     areas = tuple(one.removeprefix("areas.") for one in record if one.startswith("areas."))
     return ", ".join(phone) if phone != areas else ""
-
-
-def _shows_json(things: tuple[ShownThing, ...]) -> list[dict[str, Any]]:
-    return [one.as_json() for one in things]
-
-
-def _stands(area: AreaContent) -> list[dict[str, str]]:
-    return [{"kind": kind, "name": name} for kind, name in area.stands]
 
 
 def _theme_names(one: Composition) -> dict[str, str | None]:
@@ -463,48 +382,6 @@ THEME_INSTEAD = Field(
 THEME_GROUP = Group("theme", (THEME, THEME_AREAS, THEME_INSTEAD))
 
 
-@cache
-def area_field(area: str) -> Field[AreaContent]:
-    """The field of an area's contents."""
-    return Field(
-        area,
-        "The contents of the area, in order: the band, the sidebar, the layout's blocks, the page's blocks.",
-        partial(_area, area),
-        _stands,
-        is_optional=True,
-        depends_on=OF_AREAS,
-    )
-
-
-@cache
-def shows_field(area: str) -> Field[tuple[ShownThing, ...]]:
-    """The field of what shows in an area."""
-    return Field(
-        area,
-        "What the viewer meets in the area, block by block, and on which screens.",
-        partial(_shows, area),
-        _shows_json,
-        label=f"area {area}",
-        words=partial(_area_words, area=area),
-        is_optional=True,
-        depends_on=(*OF_AREAS, "menu.", "access", "texts"),
-        across=OF_LISTS,
-    )
-
-
-@cache
-def look_field(area: str) -> Field[Look]:
-    """The field of how an area looks."""
-    return Field(
-        area,
-        "How the sidebar and the band in the area look: the look's name, and its CSS for each part.",
-        partial(_look, area),
-        _look_json,
-        is_optional=True,
-        depends_on=OF_AREAS,
-    )
-
-
 MENU_GROUP = Group("menu", (MENU_SHOWN, MENU_LABEL, MENU_REASON, MENU_ABOVE, MENU_LEVEL, MENU_POSITION))
 SITEMAP_GROUP = Group("sitemap", (SITEMAP_LISTED, SITEMAP_REASON))
 OF_PAGE = (
@@ -518,17 +395,9 @@ def outcome_fields(pages: RecordPages) -> tuple[Field[Any] | Group, ...]:
     """The fields of what readers and search engines meet; an area has one if one of these pages has it."""
     return (
         *OF_PAGE,
-        Group("areas", tuple(map(area_field, pages.areas)), _area_places),
-        Group("shows", tuple(map(shows_field, pages.areas)), _shown_places),
-        Group("looks", tuple(map(look_field, pages.areas)), _area_places),
+        Group("areas", tuple(map(area_field, pages.areas)), area_places),
+        Group("shows", tuple(map(shows_field, pages.areas)), shown_places),
+        Group("looks", tuple(map(look_field, pages.areas)), area_places),
         THEME_GROUP,
         PHONE,
     )
-
-
-def _area_places(pages: RecordPages) -> Sequence[Codes]:
-    return pages.area_places
-
-
-def _shown_places(pages: RecordPages) -> Sequence[Codes]:
-    return pages.shown_places

@@ -10,7 +10,7 @@ from ..faults import UnknownName
 from ..outcomes.access.access_model import AccessModel
 from ..resolve.effective import EffectiveModel
 from ..site.model import Viewpoint
-from .outcome_fields import NOTHING
+from .area_fields import NOTHING
 from .page_record import page_record
 from .record import PageRecord
 

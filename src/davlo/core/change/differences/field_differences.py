@@ -11,8 +11,9 @@ from ...arrays.codebooks import Codes, Mask
 from ...arrays.texts import Texts
 from ...outcomes.link_lists import LISTING, link_list, same_links
 from ...outcomes.page_outcomes import Outcomes
+from ...records.area_fields import OF_LISTS, shows_field
 from ...records.detail_fields import detail_fields
-from ...records.outcome_fields import OF_LISTS, OF_PAGE, WHO_MAY, outcome_fields, shows_field
+from ...records.outcome_fields import OF_PAGE, WHO_MAY, outcome_fields
 from ...records.record import Field, FieldValues, Group, RecordPages
 from ...resolve.effective import EffectiveModel
 from ...site.people import VISITOR
