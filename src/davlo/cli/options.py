@@ -259,6 +259,16 @@ def viewer_option(told: str, is_repeatable: bool = False) -> Callable[[Command],
     return add
 
 
+def two_viewers(who: Sequence[str]) -> tuple[str, str]:
+    """The viewers that `--as` names twice.
+
+    Raises click.UsageError if it names more, or one twice.
+    """
+    if len(who) != 2 or who[0] == who[1]:
+        raise click.UsageError("two viewers are compared: say --as twice, with different names")
+    return who[0], who[1]
+
+
 def when_option(command: Command) -> Command:
     """`--when KEY=VALUE`: only pages that match it."""
     return click.option(

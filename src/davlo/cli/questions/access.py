@@ -8,7 +8,6 @@ import click
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.change.differences.viewer_difference import ViewerDifference
 from davlo.core.outcomes.access.access_model import AccessModel
 from davlo.core.outcomes.menus.menu_order import menu_order
 from davlo.core.outcomes.menus.outline import outline
@@ -18,7 +17,6 @@ from davlo.core.site.settings.values import format_value
 from davlo.core.site.source import source_of
 from davlo.core.wording import NOTHING, count, shortened
 from davlo.words.layout import indented
-from davlo.words.viewers import viewer_sections, viewer_title
 
 from ..command_list import answers
 from ..options import (
@@ -28,15 +26,15 @@ from ..options import (
     open_named_site,
     page_argument,
     site_option,
+    two_viewers,
     viewer_option,
 )
 from ..screen import Columns, Styled, as_csv, as_json, heading, listing, paragraph, say, table
 from .access_changes import print_changes
-from .compare_viewers import two_viewers, viewer_record, viewer_rows
 from .new_page import NewPage, new_page_options, who_may_create
-from .sections import print_parts
 
 if TYPE_CHECKING:
+    from davlo.core.change.differences.viewer_difference import ViewerDifference
     from davlo.site import Site
 
 MOST = 30
@@ -114,6 +112,8 @@ def command(
     if len(who) > 1:
         if new is not None:
             raise click.UsageError("--new is shown for one viewer: say --as once")
+        from davlo.core.change.differences.viewer_difference import ViewerDifference
+
         among = np.zeros(len(opened.tree), dtype=bool)
         among[menu_order(opened, top) if page is None else [opened.find_page(page)]] = True
         _between(ViewerDifference(access.effective, *two_viewers(who), among), form, everything)
@@ -142,6 +142,11 @@ def command(
 
 def _between(found: ViewerDifference, form: str, everything: bool) -> None:
     """Where two viewers may do different things."""
+    from davlo.words.viewers import viewer_sections, viewer_title
+
+    from .compare_viewers import viewer_record, viewer_rows
+    from .sections import print_parts
+
     if form == "json":
         as_json(viewer_record(found, ("access",)))
     elif form == "csv":

@@ -29,7 +29,6 @@ from ..options import (
 )
 from ..screen import Out, as_csv, as_json, paragraph, say
 from .built import compare_built, is_built
-from .compare_viewers import compare_viewers
 from .sections import MOST_IN_MARKDOWN, print_parts
 
 if TYPE_CHECKING:
@@ -102,6 +101,8 @@ def command(
     if len(who) > 1:
         if other is not None:
             raise click.UsageError("states are compared as one viewer meets them: say --as once, or leave OTHER out")
+        from .compare_viewers import compare_viewers
+
         return compare_viewers(open_named_site(site), who, only, when, everything, fail_on, form)
     if other is None:
         raise click.UsageError("name the earlier state, as HEAD~1; or two viewers: davlo compare --as A --as B")

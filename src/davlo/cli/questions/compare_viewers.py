@@ -9,22 +9,13 @@ import click
 
 from davlo.words.viewers import VIEWER_PARTS, viewer_sections, viewer_title
 
+from ..options import two_viewers
 from ..screen import Out, as_csv, as_json, paragraph, say
 from .sections import MOST_IN_MARKDOWN, print_parts
 
 if TYPE_CHECKING:
     from davlo.core.change.differences.viewer_difference import ViewerDifference
     from davlo.site import Site
-
-
-def two_viewers(who: Sequence[str]) -> tuple[str, str]:
-    """The viewers that `--as` names twice.
-
-    Raises click.UsageError if it names more, or one twice.
-    """
-    if len(who) != 2 or who[0] == who[1]:
-        raise click.UsageError("two viewers are compared: say --as twice, with different names")
-    return who[0], who[1]
 
 
 def compare_viewers(

@@ -16,9 +16,17 @@ from davlo.core.site.people import VISITOR
 from davlo.core.wording import count, some_of
 
 from ..command_list import answers
-from ..options import complete_list, complete_page, format_option, open_named_site, site_option, typed, viewer_option
+from ..options import (
+    complete_list,
+    complete_page,
+    format_option,
+    open_named_site,
+    site_option,
+    two_viewers,
+    typed,
+    viewer_option,
+)
 from ..screen import Columns, Styled, as_json, listing, paragraph, say, table
-from .compare_viewers import two_viewers
 
 if TYPE_CHECKING:
     from davlo.core.resolve.effective import EffectiveModel

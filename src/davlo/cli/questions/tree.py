@@ -33,11 +33,11 @@ from ..options import (
     search_options,
     searched_pages,
     site_option,
+    two_viewers,
     viewer_option,
     when_option,
 )
 from ..screen import Columns, Styled, listing, paragraph, say, table
-from .compare_viewers import two_viewers
 
 if TYPE_CHECKING:
     from davlo.core.site.model import SiteModel
