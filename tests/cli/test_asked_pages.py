@@ -74,6 +74,7 @@ def test_a_title_or_path_with_a_comma_is_one_value(small: Small) -> None:
         ("language=de", "no page has language 'de'; allowed here: en, fr"),
         ("path=/nowhere/*", "no path matches /nowhere/*"),
         ("created=2022-13..", "2022-13 is no date"),
+        ("created=2022-02-30", "that is no date"),
         ("created=2022-05..2021-05", "the range ends before it begins"),
     ],
 )

@@ -142,8 +142,9 @@ _KEYS = tuple(name for name in CONDITION.keys if name != "details")
 _RANGE = re.compile(r"(.*?)\s*\.\.\s*(.*)", re.DOTALL)
 _NUMBER = re.compile(r"-?\d+(?:\.\d+)?", re.ASCII)
 _DATE = re.compile(r"\d{4}(?:-\d\d(?:-\d\d)?)?", re.ASCII)
+_LIKE_DATE = re.compile(r"\d{4}-\d\d?(?:-\d\d?)?", re.ASCII)
 _DATED = re.compile(r"(\d{4}(?:-\d\d(?:-\d\d)?)?)(?:[T ]\d.*)?", re.ASCII | re.DOTALL)
-"""A range, a number, a date or the beginning of one, and a cell that holds a date, perhaps with a time."""
+"""A range, a number, a date or the beginning of one, what looks like one, and a cell with a date, perhaps a time."""
 
 
 def _listed(key: str, value: str) -> list[str]:
@@ -160,6 +161,8 @@ def _in_column(key: str, asked: str, column: Sequence[str], reader: Reader) -> l
     within = _within(key, ends[1], ends[2], column, reader) if ends and any(ends.groups()) else None
     if within is None and _is_date(asked):
         within = [word for word in column if (day := _DATED.fullmatch(word)) and day[1].startswith(asked)]
+    elif within is None and _LIKE_DATE.fullmatch(asked) and any(map(_DATED.fullmatch, column)):
+        reader.fault(Place(""), f"{key}={asked}: that is no date, which is written as 2026-03-31 or 2026-03")
     return within or [asked]
 
 
