@@ -33,7 +33,6 @@ class FieldDifferences:
 
     def __init__(self, before: EffectiveModel, after: EffectiveModel, is_same: Callable[[str], bool]) -> None:
         self._states, self._is_same = (before, after), is_same
-        self._details_too = False
         self._same_lists: dict[tuple[str, str], bool] = {}
 
     def of(
@@ -50,31 +49,29 @@ class FieldDifferences:
         on the page itself alone are compared there. `details_too`: also the details and who may do what, which are the
         same for all viewers.
         """
-        self._details_too = details_too
         viewers = (viewer, viewer_after or viewer)
         if touched is None:
-            yield from self._of(pairs, viewers, lambda field: True)
+            yield from self._of(pairs, viewers, lambda field: True, details_too)
             return
 
         def reaches_others(field: Field[Any]) -> bool:
             return self._reaches_others(field, viewers)
 
-        near = (pairs[0] >= touched.start) & (pairs[0] < touched.stop)
-        yield from self._of((pairs[0][near], pairs[1][near]), viewers, lambda field: not reaches_others(field))
+        within = (pairs[0] >= touched.start) & (pairs[0] < touched.stop)
+        near = (pairs[0][within], pairs[1][within])
+        yield from self._of(near, viewers, lambda field: not reaches_others(field), details_too)
         if any(reaches_others(field) for field in (*Group("", OF_PAGE).fields(), shows_field(""))):
-            yield from self._of(pairs, viewers, reaches_others)
+            yield from self._of(pairs, viewers, reaches_others, False)
 
     def _of(
-        self, pairs: Pairs, viewers: tuple[str, str], is_asked: Callable[[Field[Any]], bool]
+        self, pairs: Pairs, viewers: tuple[str, str], is_asked: Callable[[Field[Any]], bool], details_too: bool
     ) -> Iterator[OutcomeChange]:
         sides = []
         for model, pages, who in zip(self._states, pairs, viewers, strict=True):
             is_all = len(pages) == len(model) and bool((pages == np.arange(len(pages))).all())
             sides.append(RecordPages(model, None if is_all else pages, viewer=who))
-        fields = [
-            {one.name: one for one in Group("", (*outcome_fields(side), *self._same_for_all(side))).fields()}
-            for side in sides
-        ]
+        groups = [(*outcome_fields(side), *(_same_for_all(side) if details_too else ())) for side in sides]
+        fields = [{one.name: one for one in Group("", some).fields()} for some in groups]
         for name in dict.fromkeys([*fields[0], *fields[1]]):
             one = fields[1].get(name) or fields[0][name]
             if self._is_untouched(one) or not is_asked(one):
@@ -84,10 +81,6 @@ class FieldDifferences:
             if len(at):
                 before, after = (FieldValues(some.codes[at], some.values) for some in (was, now))
                 yield OutcomeChange(name, viewers[0], pairs[0][at], before, after, one.as_json)
-
-    def _same_for_all(self, side: RecordPages) -> tuple[Field[Any] | Group, ...]:
-        """The fields that are the same for all viewers: details, and who may do what."""
-        return (Group("details", detail_fields(side.site)), WHO_MAY) if self._details_too else ()
 
     def _reaches_others(self, field: Field[Any], viewers: tuple[str, str]) -> bool:
         """Whether something differs by which the field of a page depends on other pages."""
@@ -112,6 +105,11 @@ class FieldDifferences:
 
     def _is_untouched(self, field: Field[Any]) -> bool:
         return field.depends_on is not None and self._is_same(PAGE_LIST) and all(map(self._is_same, field.depends_on))
+
+
+def _same_for_all(side: RecordPages) -> tuple[Field[Any] | Group, ...]:
+    """The fields that are the same for all viewers: details, and who may do what."""
+    return Group("details", detail_fields(side.site)), WHO_MAY
 
 
 def _values(side: RecordPages, field: Field[Any] | None) -> FieldValues[Any]:
