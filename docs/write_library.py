@@ -27,7 +27,7 @@ TOPICS = {
     "Ask": ("Site", "Effective", "PageSettings", "PageRecord", "Access"),
     "Change, and compare": (
         *("Change", "ChangeReach", "Written", "Undoing", "WriteRecord", "Edit", "Way", "Difference", "Comparison"),
-        *("BuiltComparison", "Condensing"),
+        *("ViewerDifference", "BuiltComparison", "Condensing"),
     ),
     "Publish": ("Publication", "Announcement"),
     "Look": ("draw",),
@@ -36,7 +36,8 @@ TOPICS = {
         *("ExceptionCause", "Outcomes", "AreaFits", "LinkList", "ListedLink"),
         *("Declaration", "Report", "Finding", "Decision", "Grant", "AccessChange", "ValueRow", "ViewpointResult"),
         *("ViewpointDifference", "SettingOfPage", "ShownValues", "ShownRow", "SettingDifference", "LockChange"),
-        *("OutcomeChange", "OutcomeRow", "AccessRow", "NoEffect", "ReachNumbers", "StartedSite"),
+        *("OutcomeChange", "OutcomeRow", "AccessRow", "NoEffect", "ReachNumbers", "RightsOnPages"),
+        *("StartedSite",),
     ),
     "Errors": (
         *("DavloError", "SiteError", "Fault", "UnknownName", "ValueFault", "ChangeError", "ChangeRefused"),
