@@ -7,6 +7,7 @@ import io
 import json
 import shutil
 import subprocess
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -182,3 +183,14 @@ def test_revisions_of_git_and_markdown_for_a_review(own: Path, run: Run) -> None
     assert "  title.pattern: davlo.yaml:60 in HEAD went (type event): 15 pages get {title} · {site}: " in back
     wrong = run("compare", "no-such", "--site", str(own))
     assert (wrong.status, "no-such is neither a site folder nor a revision of git" in wrong.err) == (2, True)
+
+
+def test_a_new_column_is_told_where_it_says_something(small: Callable[..., Path], run: Run, tmp_path: Path) -> None:
+    before = small(pages="path,title\n/,Home\n/a,A\n/b,B\n")
+    after = tmp_path / "after"
+    after.mkdir()
+    after.joinpath("davlo.yaml").write_bytes((before / "davlo.yaml").read_bytes())
+    after.joinpath("pages.csv").write_text("path,title,season\n/,Home,\n/a,A,winter\n/b,B,\n", encoding="utf-8")
+    told = run("compare", str(before), str(after)).out
+    assert "no value changes, 1 page gets other details; " in told
+    assert "  season: 1 page gets another, /a: winter (before: none)\n" in told

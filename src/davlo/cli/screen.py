@@ -69,15 +69,17 @@ class _Captured(io.StringIO):
 
 
 Section = tuple[str, Callable[[int | None], None]]
-"""A part of what is printed: its heading, and what prints at most so many of its lines; None: all."""
+"""A part of what is printed: its heading, and a function that prints its first lines, as many as it is told, or all."""
 LIMITS = (0, 1, 2, 3, 4, 6, 12)
 """How many lines of a section are tried."""
 
 
 def print_sections(sections: Sequence[Section], most: int | None) -> None:
-    """Print sections with their headings: all of them, or with `most` so many lines at most, shared out from the first.
+    """Print sections with their headings.
 
-    Each section gets a line, as long as there is room, then each in turn another.
+    `most`: the most lines to print, headings included; None prints all.
+
+    Each section gets a line, as long as there is room. Then each section in turn gets another.
     """
     if most is None:
         for title, print_most in sections:

@@ -66,7 +66,7 @@ def comparison_sections(found: Comparison, parts: Sequence[str], earlier: str) -
         "pages": ("Pages", lambda: _pages(found)),
         **{part: (title, partial(_outcomes, found, part)) for part, title in OUTCOMES.items()},
         "values": ("Why values differ", lambda: _causes(found, earlier)),
-        "details": ("Details in the page list", lambda: detail_sentences(found.outcome_changes, paths, found.moved)),
+        "details": ("Details in the page list", lambda: detail_sentences(found.detail_changes, paths, found.moved)),
         "declarations": ("What is declared", lambda: declaration_sentences(found.declarations, found.is_met)),
     }
     sections = [Section(part, title, tuple(lines())) for part, (title, lines) in makers.items() if part in parts]

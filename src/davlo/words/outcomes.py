@@ -71,16 +71,15 @@ def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts, viewer: st
 def detail_sentences(
     changes: Sequence[OutcomeChange], paths: Texts, moved: Sequence[tuple[str, str]] = ()
 ) -> Iterator[str]:
-    """The details of pages that differ, what the page list says of them; `paths` are those of the first state.
+    """The details of pages that differ, from `Difference.detail_changes`; `paths` are those of the first state.
 
     `moved`: the paths of pages that moved, before and after: a page that only names one of them anew is left out.
     """
     now = dict(moved)
     for one in changes:
-        if one.field.startswith(DETAILS):
-            kept = np.array([now.get(row.before) != row.after for row in one.rows(paths)] if now else [True])
-            if kept.any():
-                yield _text(one.field.removeprefix(DETAILS), one.only(kept) if now else one, paths)
+        kept = np.array([now.get(row.before) != row.after for row in one.rows(paths)] if now else [True])
+        if kept.any():
+            yield _text(one.field.removeprefix(DETAILS), one.only(kept) if now else one, paths)
 
 
 def _text(word: str, one: OutcomeChange, paths: Texts) -> str:

@@ -39,8 +39,8 @@ def viewer_title(found: ViewerDifference, parts: Sequence[str] = VIEWER_PARTS) -
     if acting:
         told += f"; on {count(acting, 'page')} they may do different things"
     outcomes = found.outcome_changes if {*parts} & {*SEEN_FIELDS} else ()
-    changed = {page for one in outcomes for page in one.pages.tolist()}
-    if changed:
+    changed = np.unique(np.concatenate([found.pages[:0], *(one.pages for one in outcomes)]))
+    if len(changed):
         told += f"; {count(len(changed), 'page')} that both see {'looks' if len(changed) == 1 else 'look'} different"
     return f"What {people.in_words(found.one)} and {people.in_words(found.other)} meet", told
 

@@ -80,7 +80,7 @@ def _sections(
     yield from _lines("What readers and search engines meet", outcome_sentences(reach.outcome_changes, before))
     yield from _values(reach, everything)
     yield from _new_pages(reach)
-    yield from _lines("Details in the page list", detail_sentences(reach.outcome_changes, before, reach.moved))
+    yield from _lines("Details in the page list", detail_sentences(reach.detail_changes, before, reach.moved))
     yield from _lines("Locks", lock_sentences(reach.lock_changes, before))
     if not keeps_values:
         yield from _lines("No effect", no_effect_sentences(reach.no_effect, after))
@@ -102,7 +102,7 @@ def _lines(title: str, lines: Iterable[str]) -> Iterator[Section]:
 
 
 def print_lines(lines: Sequence[str], limit: int | None) -> None:
-    """Print sentences, at most so many; None: all."""
+    """Print the first sentences. `limit`: the most to print; None prints all."""
     most = len(lines) if limit is None else min(MOST_LINES, limit)
     for line in lines[:most]:
         paragraph(line, "  ", "    ")

@@ -1,4 +1,4 @@
-"""The areas of a page as fields of its record: what stands in each, what shows there, and how it looks."""
+"""The areas of a page as fields of its record: the contents of each, what a viewer meets there, and its look."""
 
 from __future__ import annotations
 

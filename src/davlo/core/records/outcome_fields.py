@@ -131,7 +131,7 @@ def _address(pages: RecordPages) -> FieldValues[str]:
 
 def _alternates(pages: RecordPages) -> FieldValues[tuple[Alternate, ...]]:
     """The addresses of a page and its translations, as the sitemap lists them; none where it lists no other."""
-    codes, found = np.full(len(pages), -1, dtype=np.int32), Codebook[tuple[Alternate, ...]]()
+    codes = np.full(len(pages), -1, dtype=np.int32)
     family = families(pages.site)
     if (family == np.arange(len(family))).all() and not pages.site.language_paths:
         return FieldValues(codes, ())
@@ -140,10 +140,18 @@ def _alternates(pages: RecordPages) -> FieldValues[tuple[Alternate, ...]]:
     several = np.flatnonzero(addresses.begin < addresses.end)
     first = np.full(len(family), -1, dtype=np.int64)
     first[addresses.page[several[::-1]]] = several[::-1]
-    for at in np.flatnonzero(first[pages.pages] >= 0).tolist():
-        told = addresses.alternates(int(first[pages.pages[at]]))
-        codes[at] = found.code(tuple(Alternate(*one) for one in told))
-    return FieldValues(codes, found.items)
+    at = np.flatnonzero(first[pages.pages] >= 0)
+    numbers = first[pages.pages[at]]
+    which, codes[at] = distinct(addresses.begin[numbers])  # one value for each family of translations
+    urls, names = addresses.urls(addresses.alternate).tolist(), addresses.alternate_languages
+    languages = [names[code] for code in addresses.alternate_language.tolist()]
+    found = [
+        tuple(map(Alternate, languages[begin:end], urls[begin:end]))
+        for begin, end in zip(
+            addresses.begin[numbers[which]].tolist(), addresses.end[numbers[which]].tolist(), strict=True
+        )
+    ]
+    return FieldValues(codes, found)
 
 
 def _may(pages: RecordPages) -> FieldValues[tuple[str, ...]]:

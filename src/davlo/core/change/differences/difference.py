@@ -398,6 +398,16 @@ class Difference(Fixed):
         """The numbers in the first state of the pages that look different to the viewer, ascending. int64[n]"""
         return self._pages_of(LOOKS)
 
+    @cached_property
+    def detail_changes(self) -> tuple[OutcomeChange, ...]:
+        """The details that differ; a blank cell is the same as no column."""
+        found = [one.where_told() for one in self.outcome_changes if one.field.startswith("details.")]
+        return tuple(one for one in found if len(one.pages))
+
+    @property
+    def _details_of_pages(self) -> list[OutcomeChange]:
+        return [one for one in self.detail_changes if one.field not in OF_PLACE]
+
     @property
     def is_met(self) -> bool:
         """Whether somebody meets something else on some page, or may do something else there."""
@@ -421,9 +431,8 @@ class Difference(Fixed):
         relocked = np.zeros(len(self.before.site.tree), dtype=bool)
         for one in self.lock_changes:
             relocked[one.pages] = True
-        detail = tuple({one.field for one in self.outcome_changes if one.field.startswith("details.")} - OF_PLACE)
-        fields = (LOOKS, ("address",), detail, ENTRIES)
-        looking, addresses, detailed, entries = (len(self._pages_of(some)) for some in fields)
+        looking, addresses, entries = (len(self._pages_of(some)) for some in (LOOKS, ("address",), ENTRIES))
+        detailed = len(np.unique(np.concatenate([changed[:0], *(one.pages for one in self._details_of_pages)])))
         pages = (len(changed), len(self.new), len(self.gone), *self._kept(changed))
         return ReachNumbers(*pages, *people, *visitor, int(relocked.sum()), looking, addresses, detailed, entries)
 

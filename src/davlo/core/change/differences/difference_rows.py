@@ -110,6 +110,14 @@ class OutcomeChange(NamedTuple):
         before, after = (FieldValues(side.codes[kept], side.values) for side in (self.before, self.after))
         return self._replace(pages=self.pages[kept], before=before, after=after)
 
+    def where_told(self) -> OutcomeChange:
+        """The change without the pages on which an empty text only comes or goes."""
+        told = np.zeros(len(self.pages), dtype=bool)
+        for side in (self.before, self.after):
+            used, which = np.unique(side.codes, return_inverse=True)
+            told |= np.array([code >= 0 and bool(side.values[code]) for code in used.tolist()], dtype=bool)[which]
+        return self.only(told)
+
     def by_values(self) -> Iterator[tuple[Any, Any, Pages]]:
         """The values before and after, None for none, with the pages on which the one becomes the other."""
         for (was, now), at in groups(self.before.codes, self.after.codes):

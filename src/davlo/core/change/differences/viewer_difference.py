@@ -103,7 +103,7 @@ class ViewerDifference(Fixed):
         found = fields.of((both, both), self.one, self.other)
         return tuple(change for change in found if change.field.startswith(tuple(SEEN_FIELDS.values())))
 
-    @property
+    @cached_property
     def outcomes(self) -> tuple[OutcomeRow, ...]:
         """A row for each page and field that differs on pages that both may view."""
         return tuple(row for one in self.outcome_changes for row in one.rows(self.site.tree.paths))
