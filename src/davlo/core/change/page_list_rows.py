@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from .differences.causes import differing_details
 from .differences.difference import Difference
 
 HEADER = ("path", "to do")
@@ -28,7 +27,7 @@ def page_list_rows(difference: Difference) -> list[list[str]]:
     rows = [[path, "delete the row"] for path in difference.gone]
     rows += [[old, f"set path to {new}"] for old, new in difference.moved]
     there = difference.number_after
-    for name, mask in differing_details(difference, (*before.details.columns, *columns)).items():
+    for name, mask in difference.differing_details((*before.details.columns, *columns)).items():
         for page in np.flatnonzero(mask).tolist():
             text = after.details.column(name)[int(there[page])]
             blank = not text or text == OF_ANY_PAGE.get(name)

@@ -14,7 +14,6 @@ from ..site.model import SiteModel
 from ..site.settings.scopes import OF_PAGES, ScopeKind
 from ..site.settings.setting import ACCESS_FAMILIES
 from ..site.settings.values import ListChange
-from .differences.causes import differing_details
 from .differences.difference import Difference
 from .differences.page_pairs import PagePairs
 from .differences.same_state import OF_READING, placeless
@@ -152,7 +151,7 @@ def _of_kept_pages(kept: Difference, planted: Difference, who: str) -> Iterator[
     needs.add(DELETE, kept.gone_pages)
     _of_values(kept, needs, first)
     names = [name for name in (*before.details.columns, *after.details.columns) if name != PARENT]
-    for name, mask in differing_details(kept, names).items():
+    for name, mask in kept.differing_details(names).items():
         pages = np.flatnonzero(mask)
         needs.add(MOVE if name == PLACE else EDIT, _named_otherwise(kept, name, pages) if name in NAMING else pages)
     yield from _of_places(kept, planted, needs, of_plain, who)
@@ -174,7 +173,7 @@ def _of_new_pages(planted: Difference, new: Sequence[str], who: str) -> Iterator
         yield _only_admins(who, f"put {new[int(np.argmin(above))]} below no other page")
     _of_values(planted, needs, first)
     names = [one for one in (*plain.details.columns, *after.details.columns) if one not in (*OF_ANY_PAGE, PARENT)]
-    for name, mask in differing_details(planted, names).items():
+    for name, mask in planted.differing_details(names).items():
         needs.add(MOVE if name == PLACE else EDIT, first[mask[first]])
     yield from needs.missing(who)
     yield from other_answers(planted, first, second, who)

@@ -169,9 +169,16 @@ def link_list(
     return LinkList(*names, 0, pages, level, labels, heading, addresses, closed, fits, left_out, why, effective)
 
 
-def same_links(one: LinkList, other: LinkList) -> bool:
-    """Whether two lists of sites with the same pages hold the same links: pages, levels, labels and addresses."""
-    if not np.array_equal(one.pages, other.pages) or not np.array_equal(one.level, other.level):
+def same_links(one: LinkList, other: LinkList, number_after: Pages | None = None) -> bool:
+    """Whether lists of two sites hold the same links: pages, levels, labels and addresses.
+
+    `number_after`: int64[pages]: for each page of the first site the number in the second of the page with its path;
+    -1: there is none. None: the sites have the same pages.
+    """
+    pages = one.pages
+    if number_after is not None:
+        pages = np.where(pages < 0, -1, np.where(number_after < 0, -2, number_after)[pages])
+    if not np.array_equal(pages, other.pages) or not np.array_equal(one.level, other.level):
         return False
     if list(one.addresses) != list(other.addresses):
         return False

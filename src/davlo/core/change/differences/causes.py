@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ...arrays.codebooks import Codes, Column, Mask
+from ...arrays.codebooks import Codes, Mask
 from ...arrays.grouping import groups
-from ...arrays.texts import Texts
 from ...resolve.effective import EffectiveModel
 from ...site.model import SiteModel
 from ...site.settings.scopes import SINGLE, ScopeKind
@@ -24,8 +23,6 @@ NEW, GONE, SAYS, OWN = "new", "gone", "says", "own"
 """A statement is new, is gone, or says something else; pages set something else themselves."""
 DETAILS, RULE, DEFAULT, OTHER = "details", "rule", "default", "other"
 """Details of pages differ; a rule matches other pages; the built-in value is another one; anything else."""
-FEW_WORDS = 4
-"""A column with at least this many pages for each of its words is compared by codes, not by texts."""
 _OTHERS = ("language", "tags", "status")
 _Key = tuple[object, ...]
 
@@ -317,57 +314,14 @@ class _Finder:
         """For each detail that conditions use, the pages of the first state on which it differs. bool[pages] each"""
         sites = (self.before.site, self.after.site)
         asked = {name for site in sites for rule in site.rules for name in _asked(rule.when, *rule.excepts)}
-        found = differing_details(self.difference, ["type", *_OTHERS, *sorted(asked)])
-        pages = np.flatnonzero(self.difference.number_after >= 0)
-        found["the page above"] = self._differs_above(pages, self.difference.number_after[pages])
+        found = self.difference.differing_details(["type", *_OTHERS, *sorted(asked)])
+        found["the page above"] = self.difference.below_another
         return {name: mask for name, mask in found.items() if mask.any()}
-
-    def _differs_above(self, first: Pages, second: Pages) -> Mask:
-        """The pages that stand below another page than before, or below one that does. bool[pages of the first]"""
-        there = np.append(self.difference.number_after, -1)
-        one, other = self.before.site.tree, self.after.site.tree
-        moved = second[there[one.parent[first]] != other.parent[second]]
-        steps = np.zeros(len(other) + 1, dtype=np.int64)
-        np.add.at(steps, moved, 1)
-        np.add.at(steps, other.end[moved], -1)
-        below = np.cumsum(steps[:-1]) > 0
-        found = np.zeros(len(one), dtype=bool)
-        found[first] = below[second]
-        return found
 
 
 def _asked(*conditions: object) -> Iterator[str]:
     for condition in conditions:
         yield from getattr(condition, "details", {})
-
-
-def differing_details(difference: Difference, names: Iterable[str]) -> dict[str, Mask]:
-    """For each of these details, the pages of the first state on which it differs. bool[pages] each"""
-    before, after, there = difference.before.site, difference.after.site, difference.number_after
-    first = np.flatnonzero(there >= 0)
-    second = there[first]
-    found = {}
-    for name in dict.fromkeys(names):
-        one, other = (site.details.column(name) if name in site.details.columns else None for site in (before, after))
-        mask = np.zeros(len(there), dtype=bool)
-        if one is not None and other is not None:
-            mask[first] = _differ(one, other, first, second)
-        elif one is not None or other is not None:
-            alone, pages = (one, first) if one is not None else (other, second)
-            assert alone is not None
-            mask[first] = alone.where([bool(word) for word in alone.words])[pages]
-        found[name] = mask
-    return found
-
-
-def _differ(one: Column, other: Column, first: Pages, second: Pages) -> Mask:
-    """On which pages two columns hold different texts. bool[n]"""
-    if max(len(one.words), len(other.words)) > len(first) // FEW_WORDS:
-        return Texts.of_column(one).take(first).differ(Texts.of_column(other).take(second))
-    known = {word: code for code, word in enumerate(one.words)}
-    codes = np.array([known.get(word, -1) for word in other.words], dtype=np.int64)
-    differs: Mask = one.codes[first] != codes[other.codes[second]]
-    return differs
 
 
 def _values(one: SettingDifference, rows: NDArray[np.int64]) -> tuple[NewValue, ...]:

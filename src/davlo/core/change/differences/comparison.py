@@ -9,7 +9,7 @@ import numpy as np
 from ...arrays.codebooks import Mask
 from ...resolve.effective import EffectiveModel
 from ...site.people import VISITOR
-from .causes import Cause, causes, differing_details
+from .causes import Cause, causes
 from .difference import Difference, FindingsOf
 from .difference_rows import FindingChanges, OutcomeChange, Pages
 from .page_pairs import PagePairs
@@ -112,7 +112,7 @@ class Comparison(Difference):
         names = dict.fromkeys([*self.before.site.details.columns, *self.after.site.details.columns])
         among = np.zeros(len(self.before.site.tree), dtype=bool)
         among[self._pairs[0]] = True
-        found = {name: np.flatnonzero(mask & among) for name, mask in differing_details(self, names).items()}
+        found = {name: np.flatnonzero(mask & among) for name, mask in self.differing_details(names).items()}
         return {name: pages for name, pages in found.items() if len(pages)}
 
     def outcomes_of(self, part: str) -> list[OutcomeChange]:

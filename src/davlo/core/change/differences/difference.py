@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import cached_property
 from typing import Any, TypeAlias
 
@@ -35,6 +35,7 @@ from .difference_rows import (
     ShownRow,
     ValueRow,
 )
+from .differing_pages import below_another_page, differing_details, with_all_below
 from .field_differences import FieldDifferences
 from .page_pairs import PagePairs, page_pairs
 from .same_parts import ACCESS, SameParts
@@ -49,6 +50,8 @@ LOOKS = ("title", "heading", "headings", "shows.", "looks.", "theme.", "width", 
 ENTRIES = ("menu.shown", "menu.label", "menu.above", "menu.level")
 """The fields that make another menu entry of a page; its position is another also where a neighbour comes or goes."""
 
+_OF_SCOPES = ("rule", "guarantee")
+"""The kinds of declarations that no field of a page depends on but by its values."""
 OF_PLACE = {"details.parent", "details.depth"}
 """The details that another place in the tree makes others."""
 
@@ -192,6 +195,41 @@ class Difference(Fixed):
         if takes_long:
             _ = self._takes, self._sources.tables  # worked out here, so that two threads do not both do it
         return tuple(one for one in results_of(self._of_setting, asked, takes_long) if one is not None)
+
+    def differing_details(self, names: Iterable[str]) -> dict[str, Mask]:
+        """For each of these details, the pages of the first state on which it differs. bool[pages] each"""
+        return differing_details(self.before.site, self.after.site, self.number_after, names)
+
+    @cached_property
+    def below_another(self) -> Mask:
+        """The pages that stand below another page than before, or below one that does. bool[pages of the first]"""
+        return below_another_page(self.before.site.tree, self.after.site.tree, self.number_after)
+
+    @cached_property
+    def own_pages(self) -> Pages | None:
+        """The only pages of the first state on which fields can differ that depend on the page itself alone. int64[n]
+
+        Such a field depends on the page's details and values, on pages above it, and on what is declared. None: it can
+        differ on any page.
+        """
+        one, other = self.before.site, self.after.site
+        has_same_people = (one.people, one.actions) == (other.people, other.actions)
+        if not (self.is_same.has_same_site and has_same_people):
+            return None
+        if any(declaration.kind not in _OF_SCOPES for declaration in self.declarations):
+            return None
+        found = np.zeros(len(one.tree), dtype=bool)
+        for setting in self.settings:
+            found[setting.pages[setting.changed]] = True
+        if one.details is not other.details or one.tree is not other.tree:
+            for mask in self.differing_details([*one.details.columns, *other.details.columns]).values():
+                found |= mask
+            found |= self.below_another
+            first, second = self.page_pairs[:2]
+            found[first] |= one.details.written.take(first).differ(other.details.written.take(second))
+            found |= (np.arange(len(found)) == one.details.home) != (self.number_after == other.details.home)
+        pages = np.flatnonzero(with_all_below(one.tree, found))
+        return pages if len(pages) < len(found) // 2 else None
 
     @cached_property
     def lock_changes(self) -> tuple[LockChange, ...]:
@@ -383,8 +421,8 @@ class Difference(Fixed):
     @cached_property
     def outcome_changes(self) -> tuple[OutcomeChange, ...]:
         """The fields of the page record that differ: for a visitor, and for each viewpoint's viewer on its page."""
-        fields = FieldDifferences(self.before, self.after, self.is_same)
-        found = [*fields.of(self._pairs, self.viewer, touched=self.touched, details_too=True)]
+        fields = FieldDifferences(self.before, self.after, self.is_same, self.page_pairs)
+        found = [*fields.of(self._pairs, self.viewer, own=self.own_pages, details_too=True)]
         for one in self.after.site.viewpoints:
             page = self.before.site.tree.find(self._path_before.get(one.page, one.page))
             known = [_is_known(model, one.viewer) for model in (self.before, self.after)]

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 
 from ...arrays.codebooks import Codes, Mask
 from ...arrays.texts import Texts
-from ...outcomes.link_lists import LISTING, link_list, same_links
+from ...outcomes.link_lists import LISTING, LinkList, link_list, same_links
 from ...outcomes.page_outcomes import Outcomes
 from ...records.area_fields import OF_LISTS, shows_field
 from ...records.detail_fields import detail_fields
@@ -18,7 +19,8 @@ from ...records.record import Field, FieldValues, Group, RecordPages
 from ...resolve.effective import EffectiveModel
 from ...site.people import VISITOR
 from .difference_rows import OutcomeChange, Pages
-from .same_parts import DECLARATIONS, PAGE_LIST
+from .page_pairs import PagePairs
+from .same_parts import PAGE_LIST
 
 Pairs = tuple[Pages, Pages]
 """The pages that both states have: their numbers in each. Each int64[n]"""
@@ -28,11 +30,17 @@ class FieldDifferences:
     """Compares the fields of outcomes of two states.
 
     `is_same`: whether what a field depends on, by a word of its `depends_on`, is the same in both states, as
-    `SameParts` tells.
+    `SameParts` tells. `pairs`: all pages that both states have (default: both have the same pages).
     """
 
-    def __init__(self, before: EffectiveModel, after: EffectiveModel, is_same: Callable[[str], bool]) -> None:
-        self._states, self._is_same = (before, after), is_same
+    def __init__(
+        self,
+        before: EffectiveModel,
+        after: EffectiveModel,
+        is_same: Callable[[str], bool],
+        pairs: PagePairs | None = None,
+    ) -> None:
+        self._states, self._is_same, self._all_pairs = (before, after), is_same, pairs
         self._same_lists: dict[tuple[str, str], bool] = {}
 
     def of(
@@ -40,24 +48,26 @@ class FieldDifferences:
         pairs: Pairs,
         viewer: str = VISITOR,
         viewer_after: str = "",
-        touched: range | None = None,
+        own: Pages | None = None,
         details_too: bool = False,
     ) -> Iterator[OutcomeChange]:
         """The fields that differ on some of these pages, as a viewer meets them; or as another does in the second.
 
-        `touched`: the only pages whose values or texts differ, if both states have the same pages: fields that depend
-        on the page itself alone are compared there. `details_too`: also the details and who may do what, which are the
-        same for all viewers.
+        `own`: the only pages of the first state on which fields can differ that depend on the page itself alone, as
+        `Difference.own_pages` has them. `details_too`: also the details and who may do what, which are the same for
+        all viewers.
         """
         viewers = (viewer, viewer_after or viewer)
-        if touched is None:
+        if own is None:
             yield from self._of(pairs, viewers, lambda field: True, details_too)
             return
 
         def reaches_others(field: Field[Any]) -> bool:
             return self._reaches_others(field, viewers)
 
-        within = (pairs[0] >= touched.start) & (pairs[0] < touched.stop)
+        is_own = np.zeros(len(self._states[0]), dtype=bool)
+        is_own[own] = True
+        within = is_own[pairs[0]]
         near = (pairs[0][within], pairs[1][within])
         yield from self._of(near, viewers, lambda field: not reaches_others(field), details_too)
         if any(reaches_others(field) for field in (*Group("", OF_PAGE).fields(), shows_field(""))):
@@ -77,7 +87,7 @@ class FieldDifferences:
             if self._is_untouched(one) or not is_asked(one):
                 continue
             was, now = (_values(side, mine.get(name)) for side, mine in zip(sides, fields, strict=True))
-            at = np.flatnonzero(_differ(was, now, one.as_json))
+            at = np.flatnonzero(self._differ(was, now, one.as_json))
             if len(at):
                 before, after = (FieldValues(some.codes[at], some.values) for some in (was, now))
                 yield OutcomeChange(name, viewers[0], pairs[0][at], before, after, one.as_json)
@@ -87,21 +97,66 @@ class FieldDifferences:
         if field.depends_on is None:
             return True
         differs = not all(map(self._is_same, field.across))
-        if differs and field.across == OF_LISTS and self._is_same(DECLARATIONS):
+        if differs and field.across == OF_LISTS and self._has_same_declarations:
             return not self._lists_are_same(viewers)
         return differs
+
+    @property
+    def _has_same_declarations(self) -> bool:
+        one, other = (model.site for model in self._states)
+        return one.declarations == other.declarations and one.languages == other.languages
 
     def _lists_are_same(self, viewers: tuple[str, str]) -> bool:
         """Whether each block that lists pages lists the same in both states, in every language."""
         if viewers not in self._same_lists:
-            site, outcomes = self._states[0].site, [model.shared(Outcomes) for model in self._states]
-            blocks = [name for name, block in site.declarations.blocks.items() if block.kind in LISTING]
+            site, there = self._states[0].site, self._number_of_path
+            outcomes = [model.shared(Outcomes) for model in self._states]
+
+            def links(side: int, block: str, language: str) -> LinkList:
+                return link_list(outcomes[side], block, language, viewers[side])
+
             self._same_lists[viewers] = all(
-                same_links(*(link_list(of, block, language, who) for of, who in zip(outcomes, viewers, strict=True)))
-                for block in blocks
+                same_links(links(0, name, language), links(1, name, language), there)
+                for name, block in site.declarations.blocks.items()
+                if block.kind in LISTING
                 for language in site.languages or [""]
             )
         return self._same_lists[viewers]
+
+    @cached_property
+    def _number_of_path(self) -> Pages | None:
+        """For each page of the first state the number in the second of the page with its path; -1: none. int64[pages]
+
+        None if both have the same pages.
+        """
+        one, other = (model.site.tree for model in self._states)
+        if self._all_pairs is None or one is other:
+            return None
+        found = np.full(len(one) + 1, -1, dtype=np.int64)  # the last: no page
+        found[self._all_pairs.before] = self._all_pairs.after
+        found[[one.number(path) for path, _ in self._all_pairs.moved]] = -1
+        return found[:-1]
+
+    def _differ(self, was: FieldValues[Any], now: FieldValues[Any], as_json: Callable[[Any], object]) -> Mask:
+        """Where two columns of values differ. bool[n]"""
+        found: Mask = (was.codes < 0) != (now.codes < 0)
+        trees = [model.site.tree for model in self._states]
+        if was.values is trees[0].paths and now.values is trees[1].paths:
+            there = self._number_of_path
+            codes = was.codes if there is None else np.append(there, -1)[was.codes]
+            found |= (was.codes >= 0) & (codes != now.codes)
+            return found
+        if isinstance(was.values, Texts) or isinstance(now.values, Texts):
+            both = np.flatnonzero((was.codes >= 0) & (now.codes >= 0))
+            if was.values is now.values:
+                both = both[was.codes[both] != now.codes[both]]
+            one, other = (_texts(some.values).take(some.codes[both]) for some in (was, now))
+            found[both] = one.differ(other)
+            return found
+        known: dict[str, int] = {}
+        one_codes, other_codes = (_numbers(some, as_json, known) for some in (was, now))
+        differs: Mask = one_codes != other_codes
+        return differs
 
     def _is_untouched(self, field: Field[Any]) -> bool:
         return field.depends_on is not None and self._is_same(PAGE_LIST) and all(map(self._is_same, field.depends_on))
@@ -115,20 +170,6 @@ def _same_for_all(side: RecordPages) -> tuple[Field[Any] | Group, ...]:
 def _values(side: RecordPages, field: Field[Any] | None) -> FieldValues[Any]:
     """The values of a field; none where the state does not have it."""
     return FieldValues(np.full(len(side), -1, dtype=np.int32), ()) if field is None else side.values(field)
-
-
-def _differ(was: FieldValues[Any], now: FieldValues[Any], as_json: Callable[[Any], object]) -> Mask:
-    """Where two columns of values differ. bool[n]"""
-    found: Mask = (was.codes < 0) != (now.codes < 0)
-    if isinstance(was.values, Texts) or isinstance(now.values, Texts):
-        both = np.flatnonzero((was.codes >= 0) & (now.codes >= 0))
-        one, other = (_texts(some.values).take(some.codes[both]) for some in (was, now))
-        found[both] = one.differ(other)
-        return found
-    known: dict[str, int] = {}
-    one_codes, other_codes = (_numbers(some, as_json, known) for some in (was, now))
-    differs: Mask = one_codes != other_codes
-    return differs
 
 
 def _texts(values: Sequence[Any]) -> Texts:

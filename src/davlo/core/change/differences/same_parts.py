@@ -18,7 +18,18 @@ ACCESS, DECLARATIONS, RULES, TYPES, OWN = "access", "declarations", "rules", "ty
 """Words for what people may do, what is declared for areas, rules, types, and all settings of the site's own."""
 TEXTS = "texts"
 """The word for columns of the page list that only fill patterns and links: titles, dates, the site's own details."""
-_OF_SITE = ("name", "url", "languages", "language_paths", "ownership_proofs", "max_entries", "sitemap")
+_OF_SITE = (
+    "name",
+    "url",
+    "languages",
+    "language_paths",
+    "ownership_proofs",
+    "max_entries",
+    "sitemap",
+    "home_path",
+    "index_files",
+    "for_other_languages",
+)
 
 
 class SameParts:
@@ -48,9 +59,12 @@ class SameParts:
     @cached_property
     def has_same_page_list(self) -> bool:
         """Whether the page list, texts aside, and the words of the site are the same."""
-        one, other = self._before, self._after
-        same = all(getattr(one, name) == getattr(other, name) for name in _OF_SITE)
-        return same and one.tree is other.tree and self.has_same_structure
+        return self.has_same_site and self._before.tree is self._after.tree and self.has_same_structure
+
+    @cached_property
+    def has_same_site(self) -> bool:
+        """Whether the words of the site itself, and its people, are the same."""
+        return all(getattr(self._before, name) == getattr(self._after, name) for name in _OF_SITE)
 
     @cached_property
     def has_same_structure(self) -> bool:

@@ -33,7 +33,8 @@ def menu_order(site: SiteModel, top: int = -1, keys: Sequence[Key] | None = None
     begin, stop = (0, len(tree)) if top < 0 else (top, int(tree.end[top]))
     pages = np.arange(begin, stop)
     keys = [_order(site)[pages]] if keys is None else keys
-    order = pages[np.lexsort([*reversed([*keys, *text_keys(_tails(site, pages))]), tree.parent[pages]])]
+    telling = [key for key in (*keys, *text_keys(_tails(site, pages))) if len(key) and (key != key[0]).any()]
+    order = pages[np.lexsort([*reversed(telling), tree.parent[pages]])]
     size = tree.end[begin:stop] - pages
     parent = np.maximum(tree.parent[begin:stop].astype(np.int64), begin - 1) - begin
     # among siblings side by side, how many pages the branches before each have
