@@ -603,8 +603,10 @@ class Site(SiteModel):
         (13, 'new')
         """
         from davlo.core.change.differences.comparison import Comparison
+        from davlo.core.change.differences.same_state import with_shared_pages
         from davlo.core.findings.check import finding_changes
 
+        other = with_shared_pages(self, other)
         among = (self.mask_when(when), other.mask_when(when)) if when else None
         for site in (self, other):
             site.people.covering(viewer)

@@ -141,7 +141,7 @@ def finding_changes(
     `same_pages`: gives the pages that both states have. `same`: which parts of the two are the same: findings that
     depend on such parts alone are not looked for.
     """
-    parts = same if before.site.accepts == after.site.accepts else None
+    parts = same if same is not None and same.has_same_accepts else None
     begun = in_background(lambda: check(before, same=parts), len(after) >= MANY)
     now, was, pairs = check(after, same=parts), begun(), same_pages()
     there = np.full(len(before.site.tree), -1, dtype=np.int64)

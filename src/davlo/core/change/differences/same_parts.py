@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import operator
 from functools import cached_property
 
 import numpy as np
@@ -11,6 +12,7 @@ from ...site.model import SiteModel
 from ...site.pages.details import STRUCTURAL
 from ...site.settings.scopes import ScopeKind
 from ...site.settings.setting import ACCESS_FAMILIES
+from .same_state import placeless
 
 PAGE_LIST = "page list"
 """The word for the page list and the site's own words: where they are the same, each page has one number."""
@@ -50,6 +52,7 @@ class SameParts:
     def __init__(self, before: SiteModel, after: SiteModel) -> None:
         self._before, self._after = before, after
         self._known: dict[str, bool] = {}
+        self._same_contents: dict[str, bool] = {}
 
     def __call__(self, word: str) -> bool:
         if word not in self._known:
@@ -103,18 +106,27 @@ class SameParts:
         if word == ACCESS:
             names = [name for name in self.names if name.partition(".")[0] in (*ACCESS_FAMILIES, "page")]
             return (one.people, one.actions) == (other.people, other.actions) and all(map(self, names))
-        if word == DECLARATIONS:
-            return one.declarations == other.declarations
-        if word == RULES:
-            return one.rules == other.rules
-        if word == TYPES:
-            return one.types == other.types
+        if word in (DECLARATIONS, RULES, TYPES):
+            return self._holds_the_same(word)
         if word == OWN:
             own = dict.fromkeys(setting.name for site in (one, other) for setting in site.catalogue.own)
             return all(map(self, own))
         if word.endswith("."):
             return all(map(self, [name for name in self.names if name.startswith(word)]))
         return self.setting(word)
+
+    def _holds_the_same(self, part: str) -> bool:
+        """Whether the declarations, the rules or the types hold the same, wherever they stand."""
+        if part not in self._same_contents:
+            one, other = (_parts_of(site, part) for site in (self._before, self._after))
+            is_one = len(one) == len(other) and all(map(operator.is_, one, other))
+            self._same_contents[part] = is_one or placeless(one) == placeless(other)
+        return self._same_contents[part]
+
+    @cached_property
+    def has_same_accepts(self) -> bool:
+        """Whether the same findings are accepted."""
+        return bool(placeless(self._before.accepts) == placeless(self._after.accepts))
 
     @cached_property
     def rules_touched(self) -> Mask:
@@ -130,11 +142,21 @@ class SameParts:
     def setting(self, name: str) -> bool:
         """Whether a setting is the same in both states, so that no page can differ."""
         one, other = self._before, self._after
-        if one.tree is not other.tree or not self.has_same_structure or one.rules is not other.rules:
+        if one.tree is not other.tree or not self.has_same_structure or not self._holds_the_same(RULES):
             return False
         first, second = one.catalogue.find(name), other.catalogue.find(name)
-        if first is None or second is None or one.catalogue[first] != other.catalogue[second]:
+        if first is None or second is None:
             return False
-        if one.types is not other.types or not (one.has_by_type[first] == other.has_by_type[second]).all():
+        mine, theirs = one.catalogue[first], other.catalogue[second]
+        if mine is not theirs and placeless(mine) != placeless(theirs):
+            return False
+        if not self._holds_the_same(TYPES) or not (one.has_by_type[first] == other.has_by_type[second]).all():
             return False
         return one.statements.says_the_same(first, other.statements, second)
+
+
+def _parts_of(site: SiteModel, part: str) -> tuple[object, ...]:
+    """What holds the declarations, the rules or the types of a site."""
+    if part == TYPES:
+        return (*site.types.declared.values(), *site.types.names)
+    return site.rules if part == RULES else (site.declarations,)

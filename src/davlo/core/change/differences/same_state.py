@@ -1,9 +1,10 @@
-"""Whether two sites are the same: the one that a change makes in memory, and the one that its files give."""
+"""What is the same in two sites that were read or made apart from each other."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from dataclasses import replace
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +16,7 @@ from ...site.file_notes import RolePlace
 from ...site.model import SiteModel
 from ...site.statements.statement_table import Statements
 
+Model = TypeVar("Model", bound=SiteModel)
 _TABLES = ("tree", "details", "statements", "catalogue")
 OF_READING = ("file_notes", "folder", "notes", "page_list")
 """What describes the files and not the site."""
@@ -47,6 +49,43 @@ def what_differs(one: SiteModel, other: SiteModel) -> str:
     if placeless(one.types.declared) != placeless(other.types.declared):
         return "the types"
     return _statements(one, other)
+
+
+def with_shared_pages(one: SiteModel, other: Model) -> Model:
+    """The second site with the pages and the details of the first, where both page lists have the same lines.
+
+    What is shared is known to be the same without another look. A detail that differs stays that of the second site.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> with_shared_pages(site, davlo.open_demo()).tree is site.tree
+    True
+    """
+    if one.tree is other.tree or len(one.tree) != len(other.tree):
+        return other
+    numbers = ("line", "parent")
+    if not all(np.array_equal(getattr(one.tree, name), getattr(other.tree, name)) for name in numbers):
+        return other
+    if not _same_texts(one.tree.paths, other.tree.paths) or one.details.home != other.details.home:
+        return other
+    columns = dict(other.details.columns)
+    for name, column in one.details.columns.items():
+        if (
+            name in columns
+            and np.array_equal(column.codes, columns[name].codes)
+            and _same_column(column, columns[name])
+        ):
+            columns[name] = column
+    shared = {
+        name: getattr(one.details, name)
+        for name in ("type_of", "order")
+        if np.array_equal(getattr(one.details, name), getattr(other.details, name))
+    }
+    if _same_texts(one.details.written, other.details.written):
+        shared["written"] = one.details.written
+    return replace(other, tree=one.tree, details=other.details._replace(columns=columns, **shared))
 
 
 def _statements(one: SiteModel, other: SiteModel) -> str:
@@ -88,6 +127,10 @@ def _same_column(one: Column, other: Column) -> bool:
         if list(words[0]) == list(words[1]):
             return True
     return _same_texts(Texts.of_column(one), Texts.of_column(other))  # a word can have several codes
+
+
+def _has_same_codes(one: Column, other: Column) -> bool:
+    return np.array_equal(one.codes, other.codes) and _same_column(one, other)
 
 
 def _same_texts(one: Texts, other: Texts) -> bool:

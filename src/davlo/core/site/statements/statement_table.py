@@ -294,7 +294,7 @@ class Statements:
         if self._tables[setting] is other._tables[number]:
             return self.rules == other.rules
         mine, theirs = self.of_setting(setting), other.of_setting(number)
-        if len(mine) != len(theirs) or self.rules != other.rules:
+        if len(mine) != len(theirs) or self.rules != other.rules or self.gone != other.gone:
             return False
         one, two = slice(mine.start, mine.stop), slice(theirs.start, theirs.stop)
         for name in ("scope", "target", "form", "locked", "step"):
@@ -302,7 +302,13 @@ class Statements:
                 return False
         words = {word: code for code, word in enumerate(other.words[number].items)}
         table = np.array([words.get(word, -1) for word in self.words[setting].items], dtype=np.int32)
-        return np.array_equal(table[self.value[one]], other.value[two])
+        if not np.array_equal(table[self.value[one]], other.value[two]):
+            return False
+        names = {name: code for code, (name, _) in enumerate(self.presets.items)}
+        mine_by_code, theirs_by_code = (
+            np.array([names.get(name, -1) for name, _ in some.presets.items], dtype=np.int32) for some in (self, other)
+        )
+        return np.array_equal(mine_by_code[self.preset[one]], theirs_by_code[other.preset[two]])
 
     def place(self, statement: int) -> Place:
         """Where a statement stands."""
