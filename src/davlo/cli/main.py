@@ -154,9 +154,9 @@ def status_of(args: Sequence[str] | None = None) -> int:
             note('A title of several words needs quotes, as in "Opening times"')
         return 2
     except (SiteError, UnknownName) as error:
-        from .faults import print_error
+        from .refusals import print_unusable
 
-        print_error(error)
+        print_unusable(error)
         return 2
     except (BrokenPipeError, PipeClosed):
         no_more_output()

@@ -293,7 +293,7 @@ def asked_pages(site: Site, words: Sequence[str]) -> Mask | None:
     try:
         found = site.mask_when(words)
     except SiteError as error:
-        raise _not_understood("--when", error.faults) from None
+        raise not_understood("--when", error.faults) from None
     has_several = len(words) > 1 or any(one in words[0] for one in ",;")
     if has_several or not found.any():
         from davlo.files.read.sections.when import unmatched
@@ -306,7 +306,7 @@ def asked_pages(site: Site, words: Sequence[str]) -> Mask | None:
     return found
 
 
-def _not_understood(option: str, faults: Iterable[Fault | ValueFault]) -> click.UsageError:
+def not_understood(option: str, faults: Iterable[Fault | ValueFault]) -> click.UsageError:
     """What is wrong with the words of an option, and what was probably meant."""
     from .faults import meant
 
@@ -355,7 +355,7 @@ def searched_pages(effective: Effective, having: Sequence[str], shown: Sequence[
     try:
         return search_pages(effective, having, shown, not_shown)
     except ValueFault as fault:
-        raise _not_understood("--having", [fault]) from None
+        raise not_understood("--having", [fault]) from None
 
 
 def today_option(command: Command) -> Command:

@@ -5,17 +5,38 @@ from __future__ import annotations
 from davlo.core.change.refused import ChangeRefused
 from davlo.core.change.steps.change import ChangeError
 from davlo.core.change.steps.step import CannotDo
-from davlo.core.faults import ValueFault
+from davlo.core.faults import SiteError, UnknownName, ValueFault
+from davlo.core.site.settings.names import NAME
 from davlo.core.wording import some_of
 from davlo.files.rewrite.cannot_rewrite import CannotRewrite, ChangedSince
 from davlo.files.store.site_writes import CannotTakeBack
 
-from .faults import meant
+from .command_list import FIRST_KEYS
+from .faults import meant, print_error
 from .findings import brief_lines
 from .options import typed
 from .screen import note
 
 MOST_NAMES = 16
+
+
+def how_to_declare(kind: str, word: str) -> str:
+    """How to declare what a name stands for, ready to type; empty if that cannot be declared, or not under this name.
+
+    `kind`: what was looked for: a kind of declaration, or `person or group`.
+    """
+    kind = "group" if kind == "person or group" else kind
+    if kind not in FIRST_KEYS or not NAME.fullmatch(word):
+        return ""
+    return f"to declare it: {typed('declare', kind, word)}" + (f" {FIRST_KEYS[kind]}" if FIRST_KEYS[kind] else "")
+
+
+def print_unusable(error: SiteError | UnknownName) -> None:
+    """Print on standard error what cannot be used, and of a name that is not there how to declare it."""
+    print_error(error)
+    declare = how_to_declare(error.what, error.word) if isinstance(error, UnknownName) else ""
+    if declare:
+        note(f"  {declare}")
 
 
 def refusal_status(error: Exception) -> int | None:
@@ -25,7 +46,8 @@ def refusal_status(error: Exception) -> int | None:
         hint = getattr(error, "hint", "")
         near = meant(error.word, tuple(error.allowed), error.what)
         every = f"there are: {some_of(sorted(error.allowed), MOST_NAMES)}" if error.allowed and error.word else ""
-        for line in (near or every, hint):
+        declare = how_to_declare(getattr(error, "kind", ""), error.word)
+        for line in (near or every, hint, declare):
             if line:
                 note(f"  {line}")
         return 2

@@ -90,10 +90,13 @@ class StoppedAfterWriting(KeyboardInterrupt):
 
 
 class ValueFault(DavloError, ValueError):
-    """A value that its setting cannot take; the reader of the file adds the place."""
+    """A value that its setting cannot take; the reader of the file adds the place.
 
-    def __init__(self, what: str, word: str = "", allowed: Sequence[str] = (), hint: str = "") -> None:
-        self.what, self.word, self.allowed, self.hint = what, word, tuple(allowed), hint
+    `kind`: the kind of declaration that `word` names, if the value would be right once that is declared.
+    """
+
+    def __init__(self, what: str, word: str = "", allowed: Sequence[str] = (), hint: str = "", kind: str = "") -> None:
+        self.what, self.word, self.allowed, self.hint, self.kind = what, word, tuple(allowed), hint, kind
         super().__init__(what)
 
     def at(self, place: Place) -> Fault:

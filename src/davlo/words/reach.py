@@ -172,10 +172,12 @@ def declaration_sentences(changes: Sequence[DeclarationChange], is_met: bool) ->
         for key, (before, after) in one.keys.items():
             was, now = (shortened(_held(some), MOST_HELD) for some in (before, after))
             yield f"the {one.kind} {one.name}: {key} is {now} (before: {was})"
-    if changes and not is_met:
+    if not is_met and any(one.kind not in _NEVER_SHOWN for one in changes):
         yield "this shows on no page"
 
 
+_NEVER_SHOWN = ("person", "group", "role", "guarantee", "rule", "type", "setting")
+"""The kinds of declarations that no page shows by themselves."""
 MOST_HELD = 60
 """The most letters of what a declaration holds in a sentence."""
 

@@ -30,6 +30,12 @@ CHANGES = {
     "rename the sidebar main to usual": All().rename("sidebar", "main", "usual"),
     "declare the sidebar spare": All().declare(Sidebar("spare", CHANGED, blank=True)),
     "take the sidebar spare away": All().declare(Sidebar("spare", CHANGED)).undeclare("sidebar", "spare"),
+    "take the sidebar main away, with whatever names it": All().undeclare("sidebar", "main", everywhere=True),
+    'guarantee "The shop stays open"': All().guarantee(
+        "The shop stays open", Condition(in_branch=("/visit/shop",)), may={"everyone": ("view",)}
+    ),
+    "look at /visit as ida.marsh after every change": All().add_viewpoint("/visit", "ida.marsh"),
+    "no longer look at /staff/rota as visitor": All().drop_viewpoint("/staff/rota", "visitor"),
     "adjust the setting title.limit": All().adjust("title.limit", label="Letters"),
     "set the site's max entries": All().set_site("max_entries", 5),
     'add the rule "Quiet"': All().add_rule("Quiet", Condition(type=("event",)), {"menu.show": False}),

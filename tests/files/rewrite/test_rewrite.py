@@ -42,6 +42,7 @@ from davlo.files.rewrite.cannot_rewrite import CannotRewrite
 from davlo.files.rewrite.line_edits import Edit, edited
 from davlo.files.rewrite.rewrite import rewrite
 from tests.conftest import write_small
+from tests.files.rewrite.declaring import declaring
 from tests.sites import LISTS, WORDS, SiteDict, of_made_up_sites, write_site
 
 
@@ -83,8 +84,10 @@ def said(site: davlo.Site, random: Random) -> tuple[Scope, str] | None:
 def step_of(site: davlo.Site, random: Random) -> Step | None:
     """A step that may or may not be possible."""
     kind = random.choice(
-        [*("say", "say", "again", "away", "away", "lock", "unlock", "rule", "name", "add"), *STEPS_OF_PAGES]
+        [*("say", "say", "again", "away", "away", "lock", "unlock", "rule", "name", "add"), *STEPS_OF_PAGES, *DECLARE]
     )
+    if kind in DECLARE:
+        return declaring(site, random)
     if kind in STEPS_OF_PAGES:
         return step_of_pages(kind, site, random)
     if kind == "name":
@@ -114,6 +117,7 @@ def step_of(site: davlo.Site, random: Random) -> Step | None:
     return (Lock if kind == "lock" else Unlock)(*have)
 
 
+DECLARE = ("declare",) * 4
 STEPS_OF_PAGES = ("move", "move", "drop", "detail", "detail", "restamp", "use", "stop", "rename", "rename", "rename")
 
 
@@ -171,7 +175,7 @@ def value_of(name: str, random: Random) -> Any:
         return random.choice([["view"], ["view", "edit"], {"add": ["edit"]}, {"remove": ["view"]}])
     if name == "sitemap.priority" and random.random() < 0.3:
         return {"by_depth": {"top": 0.9, "step": 0.1, "floor": 0.2}}
-    return random.choice(WORDS[name])
+    return random.choice(WORDS.get(name, ["none"]))
 
 
 def state(site: davlo.Site) -> dict[tuple[str, str], tuple[object, str, bool]]:

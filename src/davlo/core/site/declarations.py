@@ -198,6 +198,14 @@ class Preset(NamedTuple):
     says: Mapping[str, Value] = MappingProxyType({})
 
 
+class Person(NamedTuple):
+    """Somebody who works on the site; an admin may do everything."""
+
+    name: str
+    place: Place
+    is_admin: bool = False
+
+
 class Group(NamedTuple):
     """A group of people, and of groups."""
 
@@ -214,8 +222,8 @@ class Role(NamedTuple):
     actions: tuple[str, ...] = ()
 
 
-Declared: TypeAlias = Layout | Theme | Sidebar | Look | Band | Block | Preset | Group | Role | Type | Setting
-"""Everything that can be declared, except people, who are a list of names."""
+Declared: TypeAlias = Layout | Theme | Sidebar | Look | Band | Block | Preset | Person | Group | Role | Type | Setting
+"""Everything that can be declared under a name, except rules and guarantees, which a text names."""
 SECTIONS = ("layout", "theme", "sidebar", "look", "band", "block", "preset", "role")
 """The kinds that `Declarations` holds, in the order in which they are listed."""
 

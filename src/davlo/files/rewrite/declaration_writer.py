@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
-from davlo.core.change.steps import change as steps
-from davlo.core.site.declarations import Declared, Group, kind_of
-from davlo.core.site.settings.values import Raw, raw_of
+from collections.abc import Iterable
+from typing import Any
 
+import numpy as np
+
+from davlo.core.change.steps import change as steps
+from davlo.core.site.declarations import Declared, Group, Person, Preset, kind_of
+from davlo.core.site.model import SitemapRules
+from davlo.core.site.people import VISITOR
+from davlo.core.site.settings.scopes import ScopeKind
+from davlo.core.site.settings.values import Raw, Value, raw_of
+
+from .csv_text import is_csv
 from .site_files import ByStep, SiteFiles
 from .spelling import (
     KIND_KEYS,
     SITE_KEYS,
+    SITEMAP_KEYS,
     accept_as,
     adjusted_as,
     condition_as,
@@ -34,11 +44,14 @@ class DeclarationWriter:
         """What writes each kind of step."""
         return {
             steps.Declare: self._declare,
-            steps.Undeclare: lambda step: self.files.remove((*KIND_KEYS[step.kind], step.name)),
+            steps.Undeclare: self._undeclare,
             steps.Adjust: self._adjust,
             steps.SetSite: self._set_site,
             steps.AddRule: self._add_rule,
             steps.DropRule: lambda step: self.files.remove(named("rules", step.name)),
+            steps.SetGuarantee: self._set_guarantee,
+            steps.AddViewpoint: lambda step: self.files.put(("viewpoints",), self._viewpoint_as(step), more=True),
+            steps.DropViewpoint: self._drop_viewpoint,
             steps.ExceptFromGuarantee: self._except_from_guarantee,
             steps.AddAccept: lambda step: self.files.put(("accept",), accept_as(step.accept), more=True),
             steps.DropAccept: self._drop_accept,
@@ -47,6 +60,66 @@ class DeclarationWriter:
     def _adjust(self, step: steps.Adjust) -> None:
         for key, value in adjusted_as(step.adjustment).items():
             self.files.put(("settings", step.setting, key), value)
+
+    def _undeclare(self, step: steps.Undeclare) -> None:
+        if step.kind == "person":
+            self._list_person("admins", step.name, False)
+            self._list_person("names", step.name, False)
+        elif step.kind == "guarantee":
+            self.files.remove(named("guarantees", step.name))
+        else:
+            if step.kind == "type":
+                self._drop_rows_of_type(step.name)
+            self.files.remove((*KIND_KEYS[step.kind], step.name))
+
+    def _drop_rows_of_type(self, name: str) -> None:
+        """Drop what sheets of statements set for a type."""
+        said, number = self.site.statements, self.site.types.find(name)
+        for row in np.flatnonzero((said.scope == ScopeKind.TYPE) & (said.target == number)).tolist():
+            place = said.place(row)
+            if is_csv(place.file):
+                setting = self.site.catalogue[int(said.setting[row])].name
+                self.files.drop_row(place.file, place.line, setting)
+
+    def _list_person(self, key: str, name: str, is_there: bool) -> None:
+        """Put a name into a list of people, or take it out, where it is not so already."""
+        item = ("people", key, Item(lambda raw: raw == name, f"{name} among the {key}"))
+        found = any(self.files.text(file).find(item) for file in self.files.decisions())
+        if is_there and not found:
+            self.files.put(("people", key), name, more=True)
+        elif found and not is_there:
+            self.files.remove(item)
+
+    def _set_guarantee(self, step: steps.SetGuarantee) -> None:
+        says: dict[str, Raw] = {"when": condition_as(step.when)}
+        excepts: list[Raw] = [condition_as(one) for one in step.excepts]
+        says |= {"except": excepts[0] if len(excepts) == 1 else excepts} if excepts else {}
+        has = {name: self._statements.spelled(name, value) for name, value in step.has}
+        says |= {"has": has} if has else {}
+        subjects = {"may": step.may, "may_not": step.may_not}
+        says |= {key: {who: [*actions] for who, actions in some} for key, some in subjects.items() if some}
+        keys = named("guarantees", step.name)
+        if not any(self.files.text(file).find(keys) for file in self.files.decisions()):
+            self.files.put(("guarantees",), {"name": step.name, **says}, more=True)
+            return
+        for key in ("when", "except", "has", "may", "may_not"):
+            if key in says:
+                self.files.put((*keys, key), says[key])
+            elif any(self.files.text(file).find((*keys, key)) for file in self.files.decisions()):
+                self.files.remove((*keys, key))
+
+    def _viewpoint_as(self, step: steps.AddViewpoint | steps.DropViewpoint) -> dict[str, Raw]:
+        return {"page": self.site.page_names.path(step.page), "as": step.viewer}
+
+    def _drop_viewpoint(self, step: steps.DropViewpoint) -> None:
+        page = self.site.page_names.path(step.page)
+
+        def is_it(raw: Raw) -> bool:
+            if not isinstance(raw, dict) or raw.get("as", VISITOR) != step.viewer:
+                return False
+            return self.site.page_names.path(str(raw.get("page", ""))) == page
+
+        self.files.remove(("viewpoints", Item(is_it, "such viewpoint")))
 
     def _except_from_guarantee(self, step: steps.ExceptFromGuarantee) -> None:
         self.files.put((*named("guarantees", step.name), "except"), {"path": [*step.pages]})
@@ -57,22 +130,48 @@ class DeclarationWriter:
 
     def _declare(self, step: steps.Declare) -> None:
         record, kind = step.record, kind_of(step.record)
+        if isinstance(record, Person):
+            self._list_person("names", record.name, True)
+            self._list_person("admins", record.name, record.is_admin)
+            return
         keys = (*KIND_KEYS[kind], record.name)
         before = self._declared.get((kind, record.name)) or self._declared_before(kind, record.name)
         self._declared[kind, record.name] = record
-        listed, said = listed_as(record), declared_as(record)
+        listed = listed_as(record)
         if before is None:
+            said: dict[str, Raw] = {**declared_as(record), **self._body(_says(record))}
             self.files.put(keys, said if listed is None else listed)
             return
         if listed is not None:
             self._put_list(keys, listed_as(before), listed)
             return
-        was = declared_as(before)
-        for key in was.keys() - said.keys():
-            self.files.remove((*keys, key))
-        for key, value in said.items():
-            if was.get(key) != value:
-                self._put_list((*keys, key), was.get(key), value)
+        was, now = self._by_keys(before), self._by_keys(record)
+        for inner in was.keys() - now.keys():
+            self.files.remove((*keys, *inner))
+        for inner, value in now.items():
+            if was.get(inner) != value:
+                self._put_list((*keys, *inner), was.get(inner), value)
+
+    def _by_keys(self, record: Declared) -> dict[tuple[str, ...], Raw]:
+        """What a declaration says, by the keys that lead to it."""
+        of_settings = {
+            tuple(map(str, setting_keys(name))): self._statements.spelled(name, value) for name, value in _says(record)
+        }
+        return {(key,): value for key, value in declared_as(record).items()} | of_settings
+
+    def _body(self, says: Iterable[tuple[str, Value]]) -> dict[str, Raw]:
+        """Settings and values as a body holds them: those of access in a mapping of their own."""
+        found: dict[str, Raw] = {}
+        for setting, value in says:
+            keys = setting_keys(setting)
+            raw = self._statements.spelled(setting, value)
+            if len(keys) == 1:
+                found[setting] = raw
+            else:
+                inner = found.setdefault(str(keys[0]), {})
+                assert isinstance(inner, dict)
+                inner[str(keys[1])] = raw
+        return found
 
     def _declared_before(self, kind: str, name: str) -> Declared | None:
         site = self.site
@@ -80,7 +179,7 @@ class DeclarationWriter:
             return next((one for one in site.catalogue.own if one.name == name), None)
         if kind == "type":
             found = site.types.declared.get(name)
-            return found if found and found.place.line else None
+            return found if found and found.is_declared else None
         if kind == "group":
             members = site.people.groups.get(name)
             return None if members is None else Group(name, site.people.places[name], members)
@@ -96,24 +195,31 @@ class DeclarationWriter:
 
     def _set_site(self, step: steps.SetSite) -> None:
         before = getattr(self.site, step.name)
-        value = raw_of(step.value)
-        self._put_list(SITE_KEYS[step.name], raw_of(before), value)
+        if isinstance(step.value, SitemapRules):
+            for key, keys in SITEMAP_KEYS.items():
+                self._put_or_remove(keys, *(getattr(rules, key) for rules in (before, step.value)))
+        else:
+            self._put_or_remove(SITE_KEYS[step.name], before, step.value)
+
+    def _put_or_remove(self, keys: Keys, before: Any, value: Any) -> None:
+        """Put a value where it differs; what is empty goes."""
+        if value == before:
+            return
+        if value:
+            self._put_list(keys, raw_of(before), raw_of(value))
+        else:
+            self.files.remove(keys)
 
     def _add_rule(self, step: steps.AddRule) -> None:
-        give: dict[str, Raw] = {}
-        for setting, value in step.says:
-            keys = setting_keys(setting)
-            raw = self._statements.spelled(setting, value)
-            if len(keys) == 1:
-                give[setting] = raw
-            else:
-                inner = give.setdefault(str(keys[0]), {})
-                assert isinstance(inner, dict)
-                inner[str(keys[1])] = raw
         excepts: list[Raw] = [condition_as(one) for one in step.excepts]
         rule: dict[str, Raw] = {"name": step.name, "when": condition_as(step.when)}
         rule |= {"except": excepts} if excepts else {}
-        self.files.put(("rules",), {**rule, "give": give}, more=True)
+        self.files.put(("rules",), {**rule, "give": self._body(step.says)}, more=True)
+
+
+def _says(record: Declared) -> Iterable[tuple[str, Value]]:
+    """The settings that a preset sets, and their values."""
+    return record.says.items() if isinstance(record, Preset) else ()
 
 
 def _same_accept(raw: Raw, told: dict[str, Raw]) -> bool:

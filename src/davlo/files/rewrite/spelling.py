@@ -28,7 +28,14 @@ KIND_KEYS: Mapping[str, Keys] = {
     "setting": ("settings",),
 }
 """Where the declarations of each kind stand."""
-SITE_KEYS: Mapping[str, Keys] = {"languages": ("site", "languages"), "max_entries": ("menu", "max_entries")}
+SITE_KEYS: Mapping[str, Keys] = {
+    **{key: ("site", key) for key in ("name", "languages", "language_paths", "for_other_languages")},
+    "max_entries": ("menu", "max_entries"),
+}
+SITEMAP_KEYS: Mapping[str, Keys] = {
+    **{key: ("sitemap", "leave_out", key) for key in ("menu_hidden", "priority_under")},
+    "stale_after_days": ("sitemap", "stale_after_days"),
+}
 
 
 def goes_when_empty(path: tuple[str, ...]) -> bool:

@@ -82,9 +82,11 @@ def is_alone(found: Found) -> bool:
     return all(key == "because" for key in others)
 
 
-def last_of(node: yaml.Node) -> yaml.Node:
-    """The node with which the text of a node ends; in block style, the last node in it."""
+def last_of(node: yaml.Node) -> yaml.Node | None:
+    """The node with which the text of a node ends; in block style, the last node in it. None if that is an alias."""
     if isinstance(node, yaml.CollectionNode) and not node.flow_style and node.value:
-        last = node.value[-1]
-        return last_of(last[1] if isinstance(node, yaml.MappingNode) else last)
+        parts = parts_of(node)
+        begins = [part.start_mark.index for part in parts]
+        is_alias = begins[-1] <= max([node.start_mark.index - 1, *begins[:-1]])  # its anchor is farther up
+        return None if is_alias else last_of(parts[-1])
     return node

@@ -262,6 +262,8 @@ class YamlText:
         `>`) at the beginning of whatever comes next.
         """
         leaf = last_of(node)
+        if leaf is None:
+            raise CannotRewrite(ALIASED)
         mark = leaf.end_mark
         if not isinstance(leaf, yaml.ScalarNode) or leaf.style not in ("|", ">") or mark.column:
             return mark.line, self._at(mark)
@@ -306,7 +308,17 @@ class YamlText:
             # a section of pages, types and the like: each of them on a line of its own
             lines = [f"{indent}  {flow(name)}: {flow(inner)}" for name, inner in value.items()]
             told = self._newline.join([f"{flow(key)}:", *lines])
-        return self._with_line(mapping, self._end(last[1])[0], indent + told)
+        return self._with_line(mapping, self._last_line(*last), indent + told)
+
+    def _last_line(self, key: yaml.Node, value: yaml.Node) -> int:
+        """The number of the line on which an entry ends."""
+        if value.start_mark.index >= key.end_mark.index:
+            return self._end(value)[0]
+        line = key.end_mark.line  # the value is an alias
+        begin = self._at(key.end_mark)
+        if not self.content[begin : self.starts[line + 1]].lstrip(" \t:").startswith("*"):
+            raise CannotRewrite(ALIASED)
+        return line
 
     def _with_last(self, node: yaml.CollectionNode, told: str) -> Splice:
         """Puts one more within the brackets of a node."""

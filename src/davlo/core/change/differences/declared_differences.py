@@ -77,7 +77,7 @@ def _may(access: AccessModel, who: str, action: str) -> Mask:
 
 def _declared(site: SiteModel) -> dict[tuple[str, str], None]:
     found = [(kind, name) for kind in SECTIONS for name in site.declarations.of(kind)]
-    found += [("type", name) for name, one in site.types.declared.items() if one.place.line or name != "page"]
+    found += [("type", name) for name, one in site.types.declared.items() if one.is_declared]
     found += [("person", name) for name in site.people.names] + [("group", name) for name in site.people.groups]
     found += [("setting", one.name) for one in site.catalogue.own] + [("rule", one.name) for one in site.rules]
     found += [("guarantee", one.name) for one in site.guarantees]

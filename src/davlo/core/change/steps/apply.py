@@ -80,8 +80,8 @@ def _named(step: Callable[[], int]) -> Iterator[None]:
     except CannotDo as error:
         raise ChangeError(step(), error.what, error.word, error.allowed) from None
     except UnknownName as error:
-        raise ChangeError(step(), str(error), error.word, error.allowed) from None
+        raise ChangeError(step(), str(error), error.word, error.allowed, error.what) from None
     except ValueFault as error:
-        raise ChangeError(step(), error.what, error.word, tuple(error.allowed)) from None
+        raise ChangeError(step(), error.what, error.word, tuple(error.allowed), error.kind) from None
     except SiteError as error:
         raise ChangeError(step(), error.faults[0].what) from None

@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 
 from ...faults import DavloError
 from ...site.declarations import Declared
-from ...site.model import Accept
+from ...site.model import Accept, SitemapRules
 from ...site.pages.conditions import Condition
 from ...site.settings.catalogue import Adjustment
 from ...site.settings.scopes import Scope
@@ -19,14 +19,18 @@ from ...wording import count
 from .declaration_steps import (
     AddAccept,
     AddRule,
+    AddViewpoint,
     Adjust,
     Declare,
     DropAccept,
     DropRule,
+    DropViewpoint,
     ExceptFromGuarantee,
+    SetGuarantee,
     SetSite,
     Undeclare,
 )
+from .drop_declaration import UndeclareEverywhere
 from .page_steps import AddPage, DropPage, MovePage, NameInstead, RenameDetail, SetDetail
 from .preset_steps import StopUsing, Use
 from .rename import Rename
@@ -40,6 +44,7 @@ __all__ = [
     "AddAccept",
     "AddPage",
     "AddRule",
+    "AddViewpoint",
     "Adjust",
     "Change",
     "ChangeError",
@@ -47,6 +52,7 @@ __all__ = [
     "DropAccept",
     "DropPage",
     "DropRule",
+    "DropViewpoint",
     "ExceptFromGuarantee",
     "Lock",
     "MovePage",
@@ -56,12 +62,14 @@ __all__ = [
     "Restamp",
     "Say",
     "SetDetail",
+    "SetGuarantee",
     "SetSite",
     "StatementStep",
     "Step",
     "StopUsing",
     "TakeAway",
     "Undeclare",
+    "UndeclareEverywhere",
     "Unlock",
     "Use",
     "scope_named",
@@ -186,16 +194,19 @@ class Change(NamedTuple):
         """This change, and then a declaration is there, in place of one of its name."""
         return self.then(Declare(record))
 
-    def undeclare(self, kind: str, name: str) -> Change:
-        """This change, and then a declaration is gone; for a type, also what is set for it."""
-        return self.then(Undeclare(kind, name))
+    def undeclare(self, kind: str, name: str, *, everywhere: bool = False) -> Change:
+        """This change, and then a declaration is gone; for a type, also what is set for it.
+
+        `everywhere`: whatever names it goes, too: statements, items of lists, members of groups, viewpoints.
+        """
+        return self.then((UndeclareEverywhere if everywhere else Undeclare)(kind, name))
 
     def adjust(self, setting: str, **adjustment: Any) -> Change:
         """This change, and then a setting of Davlo's has another default, scopes, label, help or `default_for`."""
         return self.then(Adjust(setting, Adjustment(**adjustment)))
 
-    def set_site(self, name: str, value: tuple[str, ...] | int) -> Change:
-        """This change, and then the site has other `languages`, or another `max_entries` of its menu."""
+    def set_site(self, name: str, value: str | tuple[str, ...] | int | SitemapRules) -> Change:
+        """This change, and then the site has another `name`, other `languages`, another `max_entries` of its menu, …"""
         return self.then(SetSite(name, value))
 
     def add_rule(self, name: str, when: Condition, says: dict[str, Value], *excepts: Condition) -> Change:
@@ -209,6 +220,27 @@ class Change(NamedTuple):
     def except_from_guarantee(self, name: str, *pages: str) -> Change:
         """This change, and then a guarantee excludes some pages."""
         return self.then(ExceptFromGuarantee(name, pages))
+
+    def guarantee(
+        self,
+        name: str,
+        when: Condition,
+        *excepts: Condition,
+        has: dict[str, Value] | None = None,
+        may: dict[str, tuple[str, ...]] | None = None,
+        may_not: dict[str, tuple[str, ...]] | None = None,
+    ) -> Change:
+        """This change, and then there is a guarantee, in place of one of its name."""
+        says = (tuple((some or {}).items()) for some in (has, may, may_not))
+        return self.then(SetGuarantee(name, when, excepts, *says))  # type: ignore[arg-type]
+
+    def add_viewpoint(self, page: str, viewer: str) -> Change:
+        """This change, and then a page and a viewer are looked at after every change."""
+        return self.then(AddViewpoint(page, viewer))
+
+    def drop_viewpoint(self, page: str, viewer: str) -> Change:
+        """This change, and then a page and a viewer are no longer looked at."""
+        return self.then(DropViewpoint(page, viewer))
 
     def accept(self, accept: Accept) -> Change:
         """This change, and then a finding is known and meant."""
@@ -251,8 +283,10 @@ class ChangeError(DavloError):
         Why not, in a sentence.
     word, allowed
         What was named, and what might have been, as in `Fault`.
+    kind : str
+        What was looked for, if there is nothing of that name: `page`, or a kind of declaration; else empty.
     """
 
-    def __init__(self, number: int, what: str, word: str = "", allowed: tuple[str, ...] = ()) -> None:
-        self.number, self.what, self.word, self.allowed = number, what, word, allowed
+    def __init__(self, number: int, what: str, word: str = "", allowed: tuple[str, ...] = (), kind: str = "") -> None:
+        self.number, self.what, self.word, self.allowed, self.kind = number, what, word, allowed, kind
         super().__init__(f"step {number}: {what}")

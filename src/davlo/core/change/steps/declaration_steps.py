@@ -7,16 +7,18 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 from ...faults import UnknownName
-from ...site.declarations import DERIVED, SECTIONS, Declared, Group, Layout, Look, kind_of
+from ...site.declarations import DERIVED, SECTIONS, Declared, Group, Layout, Look, Person, Preset, Role, kind_of
 from ...site.mentions import Mentions
-from ...site.model import Accept, Rule
+from ...site.model import Accept, Guarantee, Rule, SitemapRules, Viewpoint
 from ...site.pages.conditions import Condition
 from ...site.pages.types import Type
+from ...site.people import SIGNED_IN, VISITOR
 from ...site.settings.catalogue import Adjustment
 from ...site.settings.scopes import Scope, ScopeKind
 from ...site.settings.setting import Setting
 from ...site.settings.values import Value, words_of
 from ...wording import count
+from .preset_steps import with_preset
 from .rebuild import rebuilt, without_redundant_access
 from .statement_steps import Say, StatementEdits, target_of
 from .step import CHANGED, CannotDo, Step
@@ -68,10 +70,10 @@ class Adjust(Step):
 
 @dataclass(frozen=True, slots=True)
 class SetSite(Step):
-    """The site as a whole: `languages` (tuple of str) or `max_entries` (int)."""
+    """The site as a whole: `name`, `languages`, `language_paths`, `for_other_languages`, `max_entries` or `sitemap`."""
 
     name: str
-    value: tuple[str, ...] | int
+    value: str | tuple[str, ...] | int | SitemapRules
     changes_values: ClassVar[bool] = False
 
     def done(self, site: Any) -> Any:
@@ -153,6 +155,73 @@ class ExceptFromGuarantee(Step):
 
 
 @dataclass(frozen=True, slots=True)
+class SetGuarantee(Step):
+    """A guarantee is added, or replaced by its name; `has` pairs settings and values."""
+
+    name: str
+    when: Condition
+    excepts: tuple[Condition, ...] = ()
+    has: tuple[tuple[str, Value], ...] = ()
+    may: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    may_not: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    changes_values: ClassVar[bool] = False
+
+    def done(self, site: Any) -> Any:
+        has = {site.setting_number(name): value for name, value in self.has}
+        one = Guarantee(self.name, CHANGED, self.when, self.excepts, has, dict(self.may), dict(self.may_not))
+        if not any(before.name == self.name for before in site.guarantees):
+            return replace(site, guarantees=(*site.guarantees, one))
+        others = (one._replace(place=old.place) if old.name == self.name else old for old in site.guarantees)
+        return replace(site, guarantees=tuple(others))
+
+    @property
+    def words(self) -> str:
+        return f'guarantee "{self.name}"'
+
+
+@dataclass(frozen=True, slots=True)
+class AddViewpoint(Step):
+    """A page and a viewer are looked at after every change."""
+
+    page: str
+    viewer: str
+    changes_values: ClassVar[bool] = False
+
+    def done(self, site: Any) -> Any:
+        page = site.page_names.path(self.page)
+        viewers = (*site.people.names, *site.people.groups, VISITOR, SIGNED_IN)
+        if self.viewer not in viewers:
+            raise UnknownName("person or group", self.viewer, viewers)
+        if any((one.page, one.viewer) == (page, self.viewer) for one in site.viewpoints):
+            raise CannotDo(f"{page} as {self.viewer} is a viewpoint already")
+        return replace(site, viewpoints=(*site.viewpoints, Viewpoint(page, self.viewer, CHANGED)))
+
+    @property
+    def words(self) -> str:
+        return f"look at {self.page} as {self.viewer} after every change"
+
+
+@dataclass(frozen=True, slots=True)
+class DropViewpoint(Step):
+    """A page and a viewer are no longer looked at."""
+
+    page: str
+    viewer: str
+    changes_values: ClassVar[bool] = False
+
+    def done(self, site: Any) -> Any:
+        page = site.page_names.path(self.page)
+        left = tuple(one for one in site.viewpoints if (one.page, one.viewer) != (page, self.viewer))
+        if len(left) == len(site.viewpoints):
+            raise CannotDo(f"{page} as {self.viewer} is no viewpoint")
+        return replace(site, viewpoints=left)
+
+    @property
+    def words(self) -> str:
+        return f"no longer look at {self.page} as {self.viewer}"
+
+
+@dataclass(frozen=True, slots=True)
 class AddAccept(Step):
     """A finding is known and meant."""
 
@@ -193,7 +262,18 @@ def _declared(site: Any, record: Declared) -> Any:
         if record.based_on and record.based_on not in site.types.declared and record.based_on != "page":
             raise UnknownName("type", record.based_on, tuple(site.types.declared))
         return rebuilt(site, types={**site.types.declared, record.name: record})
+    if isinstance(record, Person):
+        return _with_person(site, record)
+    if isinstance(record, Preset):
+        return with_preset(site, record)
+    before = site.declarations.roles.get(record.name) if isinstance(record, Role) else None
+    if before is not None and set(before.actions) != set(record.actions):  # type: ignore[union-attr]
+        named = Mentions(site).of("role", record.name)
+        if named:
+            raise CannotDo(f"{named[0].by} ({named[0].place}) uses the role {record.name}: declare another role")
     if isinstance(record, Group):
+        if site.people.has(record.name):
+            raise CannotDo(f"there is a person called {record.name}: a person and a group may not share a name")
         known = (*site.people.names, *site.people.groups)
         for member in record.members:
             if member not in known:
@@ -217,6 +297,25 @@ def _declared(site: Any, record: Declared) -> Any:
     return rebuilt(site, declarations=declarations)
 
 
+def _with_person(site: Any, person: Person) -> Any:
+    people = site.people
+    if person.name in people.groups:
+        raise CannotDo(f"there is a group called {person.name}: a person and a group may not share a name")
+    names = people.names if people.has(person.name) else (*people.names, person.name)
+    admins = tuple(one for one in people.admins if one != person.name or person.is_admin)
+    if person.is_admin and person.name not in admins:
+        admins = (*admins, person.name)
+    places = {person.name: person.place, **people.places}
+    return rebuilt(site, people=replace(people, names=names, admins=admins, places=places))
+
+
+def _without_person(site: Any, name: str) -> Any:
+    people = site.people
+    names, admins = (tuple(one for one in some if one != name) for some in (people.names, people.admins))
+    places = {one: place for one, place in people.places.items() if one != name}
+    return rebuilt(site, people=replace(people, names=names, admins=admins, places=places))
+
+
 def _names_of(record: Declared) -> list[tuple[str, str]]:
     """What a declaration names: kinds and names."""
     blocks = getattr(record, "blocks", ())
@@ -227,13 +326,28 @@ def _names_of(record: Declared) -> list[tuple[str, str]]:
 
 
 def _undeclared(site: Any, kind: str, name: str) -> Any:
-    is_type = kind == "type"
-    named = [one for one in Mentions(site).of(kind, name) if not (is_type and one.by == "a statement")]
+    names = {
+        "person": site.people.names,
+        "group": tuple(site.people.groups),
+        "setting": tuple(one.name for one in site.catalogue.own),
+        "type": tuple(site.types.declared),
+        "guarantee": tuple(one.name for one in site.guarantees),
+        **{each: tuple(site.declarations.of(each)) for each in SECTIONS},
+    }
+    if kind not in names:
+        raise UnknownName("kind of declaration", kind, tuple(names))
+    if name not in names[kind]:
+        raise UnknownName(kind, name, names[kind])
+    if kind == "guarantee":
+        return replace(site, guarantees=tuple(one for one in site.guarantees if one.name != name))
+    is_its_own = {"type": "a statement", "person": "the admins"}.get(kind, "")
+    named = [one for one in Mentions(site).of(kind, name) if one.by != is_its_own]
     if named:
-        raise CannotDo(f"the {kind} {name} is named by {named[0].by} ({named[0].place})")
-    if is_type:
-        if name not in site.types.declared:
-            raise UnknownName(kind, name, tuple(site.types.declared))
+        more = f" and {count(len(named) - 1, 'other place')}" if len(named) > 1 else ""
+        raise CannotDo(f"{named[0].by} ({named[0].place}){more} names the {kind} {name}")
+    if kind == "person":
+        return _without_person(site, name)
+    if kind == "type":
         number = site.types.find(name)
         keep = ~((site.statements.scope == ScopeKind.TYPE) & (site.statements.target == number))
         statements = site.statements.edited(site.catalogue.built_in(), keep)
@@ -245,8 +359,6 @@ def _undeclared(site: Any, kind: str, name: str) -> Any:
         groups = {one: members for one, members in site.people.groups.items() if one != name}
         places = {one: place for one, place in site.people.places.items() if one != name}
         return rebuilt(site, people=replace(site.people, groups=groups, places=places))
-    if kind not in SECTIONS or name not in site.declarations.of(kind):
-        raise UnknownName(kind, name, tuple(site.declarations.of(kind)) if kind in SECTIONS else SECTIONS)
     return rebuilt(site, declarations=site.declarations.without(kind, name))
 
 

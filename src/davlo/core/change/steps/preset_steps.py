@@ -9,11 +9,12 @@ import numpy as np
 
 from ...arrays.codebooks import Mask
 from ...faults import UnknownName
+from ...site.declarations import Preset
 from ...site.model import SiteModel
 from ...site.settings.parse_values import check_scope
-from ...site.settings.scopes import OF_PAGES, Scope
+from ...site.settings.scopes import OF_PAGES, Scope, ScopeKind
 from ...site.statements.new_statements import PRESET_STEP, PRESET_STEP_OF_OTHER, Form, NewStatement
-from .rebuild import with_changes, without_redundant_access
+from .rebuild import rebuilt, with_access_setting, with_changes, without_redundant_access
 from .statement_steps import target_of, where
 from .step import CHANGED, CannotDo, Step
 
@@ -93,6 +94,33 @@ def _stopped_using(site: Any, scope: Scope, preset: str) -> Any:
     return without_redundant_access(
         with_changes(site, statements=site.statements.edited(site.catalogue.built_in(), ~gone))
     )
+
+
+def with_preset(site: Any, preset: Preset) -> Any:
+    """The site in which a preset is declared, or sets something else wherever it is used."""
+    before = site.declarations.presets.get(preset.name)
+    if before is not None and not before.says and preset.says:
+        what = "sets nothing today, so Davlo cannot tell which scopes use it"
+        raise CannotDo(f"the preset {preset.name} {what}: write its first value into {before.place}")
+    for name in preset.says:
+        site = site if site.catalogue.find(name) is not None else with_access_setting(site, name)
+    uses = np.flatnonzero(of_preset(site, preset.name))
+    said, places = site.statements, dict[tuple[int, ...], int]()
+    columns = (said.scope, said.target, said.both, said.step)
+    for row in uses.tolist():
+        places.setdefault(tuple(int(column[row]) for column in columns), row)
+    more = []
+    for (scope, target, both, step), row in places.items():
+        for name, value in preset.says.items():
+            number = site.setting_number(name)
+            check_scope(ScopeKind(scope), value, site.catalogue[number])
+            one = NewStatement(number, ScopeKind(scope), target, value, CHANGED, Form.PRESET, step, both=bool(both))
+            reason = said.reasons[int(said.because[row])]
+            more.append(one._replace(because=reason, preset=preset.name, preset_place=preset.place))
+    keep = np.ones(len(said), dtype=bool)
+    keep[uses] = False
+    site = with_changes(site, statements=said.edited(site.catalogue.built_in(), keep, more))
+    return without_redundant_access(rebuilt(site, declarations=site.declarations.with_one(preset)))
 
 
 def _presets_of(site: SiteModel, part: Scope, both: bool) -> Mask:

@@ -101,7 +101,7 @@ def type_without_pages(context: FindingContext, kind: BoundKind) -> Iterator[Fin
     site = context.site
     with_pages = site.types.with_pages(site.details.type_of)
     for name, declared in site.types.declared.items():
-        if not len(site.tree) or not declared.place.line:  # `page` is there, declared or not
+        if not len(site.tree) or not declared.is_declared:
             continue
         if not with_pages[site.types.find(name)] and kind.reports(NO_PAGES):
             yield kind.finding(

@@ -22,6 +22,11 @@ class Type(NamedTuple):
     based_on: str = ""
     without: tuple[str, ...] = ()
 
+    @property
+    def is_declared(self) -> bool:
+        """Whether somebody declares it: `page` is there in any case."""
+        return self.name != "page" or self.place.line > 0
+
 
 class Types:
     """All types: the declared ones, bases first, then `page`, then those that only the page list names.

@@ -96,9 +96,9 @@ def _read_items(setting: Setting, raw: Sequence[Raw]) -> tuple[str, ...]:
         if item in setting.stands_for:
             items += setting.stands_for[item]
         elif not setting.free_items and item not in setting.choices:
-            raise ValueFault(
-                f"{setting.item_word} {item!r} is not known", item, (*setting.choices, *setting.stands_for)
-            )
+            allowed = (*setting.choices, *setting.stands_for)
+            kind = "block" if setting.family == "blocks" else ""
+            raise ValueFault(f"{setting.item_word} {item!r} is not known", item, allowed, kind=kind)
         elif not item:
             raise ValueFault(f"an item of {setting.name} is empty")
         else:

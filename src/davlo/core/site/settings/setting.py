@@ -153,7 +153,8 @@ def _choice(setting: Setting, text: str) -> Plain:
 def read_name(setting: Setting, text: str) -> Plain:
     """The name of a declaration, of the kind that the setting's kind names."""
     if text not in setting.choices:
-        raise ValueFault(f"there is no {setting.kind} {text!r}", text, (*setting.choices, "none"))
+        allowed = (*setting.choices, "none")
+        raise ValueFault(f"there is no {setting.kind} {text!r}", text, allowed, kind=setting.kind)
     return text
 
 

@@ -1,0 +1,301 @@
+"""`davlo declare`: declare a sidebar, a block, a group, …, change one, or take it away."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
+
+import click
+from click.shell_completion import CompletionItem
+
+from ..command_list import COMMANDS, Question, write_examples
+from ..options import complete_declaration, not_understood, open_named_site, typed
+from ..screen import say
+from .change_options import HowToChange, change_options, show_or_write
+
+if TYPE_CHECKING:
+    from davlo.core.change.steps.change import Step
+    from davlo.core.site.pages.conditions import Condition
+    from davlo.files.form.shapes import Fields
+    from davlo.site import Site
+
+EXAMPLES = {
+    "layout": ("davlo declare layout leaflet based_on=plain areas+=right",),
+    "theme": ("davlo declare theme dusk areas=masthead,top-links,content area_names.menu=top-links",),
+    "sidebar": (
+        "davlo declare sidebar kids blocks=search-box,opening-times",
+        "davlo declare sidebar kids blocks+=donate",
+    ),
+    "look": ("davlo declare look slim based_on=usual whole.width=22%",),
+    "band": ("davlo declare band footer-kids fits=footer blocks=legal-line",),
+    "block": (
+        'davlo declare block hours kind=text text="Open daily 10 to 17"',
+        "davlo declare block quick kind=links 'links.Book a place=/visit/tickets'",
+    ),
+    "preset": ("davlo declare preset calm sidebar.right=none heading.show=no",),
+    "type": ("davlo declare type workshop based_on=event label=Workshop",),
+    "setting": (
+        'davlo declare setting sponsor kind=text label="Who pays for it"',
+        "davlo declare setting blocks.content default_for=new-pages",
+    ),
+    "guarantee": ("davlo declare guarantee 'The shop stays open' --when in_branch=/visit/shop may.everyone=view",),
+    "person": ("davlo declare person noor.haddad --group staff", "davlo declare person ida.marsh --drop"),
+    "group": (
+        "davlo declare group guides members=ida.marsh,rowan.pike",
+        "davlo declare group guides members+=tomas.vell",
+    ),
+    "role": ("davlo declare role proofing actions=view,edit",),
+    "viewpoint": ("davlo declare viewpoint /visit/tickets as=ida.marsh",),
+    "site": ("davlo declare site languages+=de menu.max_entries=8",),
+}
+"""For each kind, in the order in which kinds are listed, what people mostly type."""
+USES = {
+    "layout": ("set", "layout.name={}", "--type", "NAME"),
+    "theme": ("set", "layout.theme={}", "--everywhere"),
+    "sidebar": ("set", "sidebar.AREA={}", "--below", "PAGE"),
+    "look": ("set", "look.AREA={}", "--below", "PAGE"),
+    "band": ("set", "band.AREA={}", "--everywhere"),
+    "block": ("set", "blocks.AREA+={}", "--type", "NAME"),
+    "preset": ("set", "--use", "{}", "--below", "PAGE"),
+    "type": ("page", "set", "PAGE", "type={}"),
+    "setting": ("set", "{}=VALUE", "--everywhere"),
+    "group": ("set", "access.{}=view,edit", "--here-and-below", "PAGE"),
+    "role": ("set", "access.WHO={}", "--here-and-below", "PAGE"),
+}
+"""What to type next, so that a declaration of a kind does something."""
+NAMED = {"viewpoint": "PAGE", "guarantee": "TEXT"}
+
+
+class KindCommand(Question):
+    """The command of one kind: its help lists the keys that it takes."""
+
+    kind = ""
+
+    def format_options(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        rows = [(key if dots else f"{key}=", told) for key, dots, told in _key_rows(_form(self.kind))]
+        if self.kind == "preset":
+            rows.insert(0, ("SETTING=", "any setting, with the value that the preset gives it"))
+        with formatter.section("Keys"):
+            formatter.write_dl(rows)
+        super().format_options(ctx, formatter)
+
+
+def _form(kind: str) -> Fields:
+    from davlo.files.rewrite.typed_declarations import FORMS
+
+    return FORMS[kind]
+
+
+def _key_rows(form: Fields) -> list[tuple[str, bool, str]]:
+    """A row for each key: how it is typed, whether a name stands in it, and what it is for."""
+    from davlo.files.form.shapes import Entries
+    from davlo.files.form.shapes import Fields as FieldsShape
+
+    found = []
+    for key, field in form.fields.items():
+        by_name = isinstance(field.shape, Entries | FieldsShape) or key == "has"
+        found.append((f"{key}.NAME=" if by_name else key, by_name, field.help))
+    return found
+
+
+class DeclareCommands(click.Group):
+    """The group of the commands that declare, one for each kind."""
+
+    examples = tuple(EXAMPLES[kind][0] for kind in ("sidebar", "block", "group", "setting", "layout"))
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return list(EXAMPLES)
+
+    def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
+        from davlo.core.site.declared_names import plural_of
+
+        singular = {plural_of(kind): kind for kind in EXAMPLES}
+        kind = singular.get(name, name)
+        return _command_of(kind) if kind in EXAMPLES else None
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        from davlo.core.faults import UnknownName
+
+        if args and not args[0].startswith("-") and self.get_command(ctx, args[0]) is None:
+            raise UnknownName("kind of declaration", args[0], tuple(EXAMPLES))
+        return super().resolve_command(ctx, args)
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        with formatter.section("Kinds"):
+            formatter.write_dl([(kind, _about(kind)) for kind in EXAMPLES])
+
+    def format_epilog(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        write_examples(self.examples, formatter)
+
+
+def _about(kind: str) -> str:
+    keys = ", ".join(_form(kind).keys)
+    return f"SETTING=VALUE, {keys}" if kind == "preset" else keys
+
+
+@click.group(
+    "declare",
+    cls=DeclareCommands,
+    no_args_is_help=False,
+    subcommand_metavar="KIND NAME KEY=VALUE…",
+    help=(
+        f"{COMMANDS['declare']}\n\nA name that is there already is changed: only the keys that are typed. Each command "
+        "shows its reach first; --write writes it. The keys of a kind: davlo declare KIND --help."
+    ),
+)
+def command() -> None:
+    """The commands that declare."""
+
+
+@functools.cache
+def _command_of(kind: str) -> click.Command:
+    """The command of a kind."""
+    made: Any = functools.wraps(_declare)(lambda **options: _declare(**options))
+    for option in reversed(_options(kind)):
+        made = option(made)
+    of = "" if kind == "site" else f" {kind}"
+    told = f"Declare a{of}, or change one." if kind != "site" else "Change what davlo.yaml says of the site as a whole."
+    more = " KEY=VALUE sets a key, KEY= takes it away; of a list, KEY+=ITEM adds, and KEY-=ITEM takes away."
+    found = click.command(kind, cls=KindCommand, help=told + more, examples=EXAMPLES[kind])(made)
+    found.kind, inner = kind, found.callback
+    assert inner is not None
+    found.callback = functools.partial(inner, kind=kind)
+    return found
+
+
+Decorator = Callable[[Any], Any]
+
+
+def _options(kind: str) -> list[Decorator]:
+    """The arguments and options of the command of a kind."""
+    found: list[Decorator] = []
+    if kind != "site":
+        found.append(click.argument("name", metavar=NAMED.get(kind, "NAME"), shell_complete=complete_declaration))
+    found.append(click.argument("words", nargs=-1, metavar="[KEY=VALUE]…", shell_complete=_complete_key))
+    if kind == "person":
+        option = click.option(
+            "--group",
+            "groups",
+            metavar="GROUP",
+            multiple=True,
+            help="Put this person into a group; repeat it for more.",
+        )
+        found.append(option)
+    if kind == "guarantee":
+        for name, told in (("when", "pages that match"), ("except", "but not those that match")):
+            found.append(
+                click.option(f"--{name}", name, metavar="CONDITION", multiple=True, help=f"For {told}, as type=event.")
+            )
+    if kind not in ("person", "viewpoint", "guarantee"):
+        found.append(click.option("--first", "is_first", is_flag=True, help="Put the items of every += in front."))
+    if kind != "site":
+        found.append(click.option("--drop", "is_dropped", is_flag=True, help="Take it away."))
+        if kind not in ("viewpoint", "guarantee"):
+            leaves = "(always, for a leaver)" if kind == "person" else ""
+            told = f"With --drop: take away what names it, too {leaves}".strip() + "."
+            found.append(click.option("--everywhere-named", "everywhere", is_flag=True, help=told))
+    return [*found, change_options]
+
+
+def _complete_key(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+    kind = ctx.command.name or ""
+    keys = [key for key, _, _ in _key_rows(_form(kind))] if kind in EXAMPLES else []
+    whole = [key if key.endswith("=") else f"{key}=" for key in keys]
+    return [CompletionItem(key.replace("NAME=", "")) for key in whole if key.startswith(incomplete)]
+
+
+def _declare(
+    how: HowToChange,
+    words: tuple[str, ...],
+    kind: str = "",
+    name: str = "",
+    is_first: bool = False,
+    is_dropped: bool = False,
+    everywhere: bool = False,
+    **more: tuple[str, ...],
+) -> int:
+    from davlo.core.change.steps.change import Change
+    from davlo.core.faults import SiteError, ValueFault
+
+    groups, when, excepts = (more.get(key, ()) for key in ("groups", "when", "except"))
+    if is_dropped and (groups or when or excepts or is_first or (words and kind != "viewpoint")):
+        raise click.UsageError("--drop takes the declaration away: leave out its keys")
+    if everywhere and not is_dropped:
+        raise click.UsageError("--everywhere-named goes with --drop")
+    site = open_named_site(how.site)
+    if is_dropped:
+        return show_or_write(site, Change(_dropped(site, kind, name, words, everywhere)), how)
+    if not (words or groups or when or excepts or kind in ("person", "viewpoint", "sidebar", "type", "group")):
+        keys = ", ".join(f"{key}=" for key in _form(kind).keys[:4])
+        raise click.UsageError(f"say what it holds: {keys} …; for all keys: {typed('declare', kind, '--help')}")
+    try:
+        steps = _steps(site, kind, name, words, is_first, groups, when, excepts)
+    except (SiteError, ValueFault) as error:
+        faults = error.faults if isinstance(error, SiteError) else (error,)
+        raise not_understood(f"declare {kind} {name}".rstrip(), faults) from None
+    status = show_or_write(site, Change(steps), how)
+    if how.form == "text" and kind in USES and not _is_used(site, kind, name):
+        say("To use it:")
+        say(f"  {typed(*(word.format(name) for word in USES[kind]))}")
+    return status
+
+
+def _is_used(site: Site, kind: str, name: str) -> bool:
+    """Whether something names a declaration of the site, or it is one of Davlo's settings."""
+    from davlo.core.site.mentions import Mentions
+
+    return (kind == "setting" and site.catalogue.find(name) is not None) or Mentions(site).names(kind, name)
+
+
+def _steps(
+    site: Site,
+    kind: str,
+    name: str,
+    words: tuple[str, ...],
+    is_first: bool,
+    groups: tuple[str, ...],
+    when: tuple[str, ...],
+    excepts: tuple[str, ...],
+) -> tuple[Step, ...]:
+    from davlo.core.change.steps.change import Declare
+    from davlo.core.faults import UnknownName
+    from davlo.core.site.declarations import Group
+    from davlo.files.read.sections.when import asked_condition
+    from davlo.files.rewrite.typed_declarations import declared_by_words
+
+    condition: Condition | None = asked_condition(when, site) if when else None
+    left_out = [asked_condition(excepts, site)] if excepts else []
+    steps = declared_by_words(site, kind, name, words, is_first, condition, left_out)
+    for group in dict.fromkeys(groups):
+        if group not in site.people.groups:
+            raise UnknownName("group", group, tuple(site.people.groups))
+        members = site.people.groups[group]
+        if name not in members:
+            steps += (Declare(Group(group, site.people.places[group], (*members, name))),)
+    return steps
+
+
+def _dropped(site: Site, kind: str, name: str, words: tuple[str, ...], everywhere: bool) -> tuple[Step, ...]:
+    """The step that takes a declaration away."""
+    from davlo.core.change.steps.change import DropViewpoint, Undeclare, UndeclareEverywhere
+    from davlo.core.site.mentions import Mentions
+    from davlo.core.site.people import VISITOR
+
+    if kind == "viewpoint":
+        viewer = next((word.partition("=")[2] for word in words if word.startswith("as=")), VISITOR)
+        return (DropViewpoint(name, viewer),)
+    if everywhere or kind == "person":
+        return (UndeclareEverywhere(kind, name),)
+    named = Mentions(site).of(kind, name) if kind != "guarantee" else []
+    own = [one for one in named if not (kind == "type" and one.by == "a statement")]
+    if own:
+        places = ", ".join(f"{one.by} ({one.place})" for one in own[:3])
+        more = f" and {len(own) - 3:,} more" if len(own) > 3 else ""
+        raise click.UsageError(
+            f"the {kind} {name} is named by {places}{more}; to take that away, too: "
+            f"{typed('declare', kind, name, '--drop', '--everywhere-named')}"
+        )
+    return (Undeclare(kind, name),)

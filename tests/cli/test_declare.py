@@ -1,0 +1,115 @@
+"""`davlo declare`: each kind is declared, changed and taken away without an editor, and taken back byte for byte."""
+
+from __future__ import annotations
+
+import shlex
+from pathlib import Path
+
+import pytest
+
+import davlo
+from davlo.cli.changes.declare import EXAMPLES, USES
+from davlo.cli.command_list import FIRST_KEYS
+from davlo.core.change.differences.same_state import what_differs
+from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
+from tests.conftest import Ask, Run, contents
+
+
+@pytest.mark.parametrize("kind", EXAMPLES)
+def test_what_the_help_of_each_kind_shows_can_be_typed_and_taken_back(own: Path, run: Run, kind: str) -> None:
+    before = contents(own)
+    shown = run("declare", kind, "--help").out
+    for example in EXAMPLES[kind]:
+        assert example in shown
+        got = run(*shlex.split(example)[1:], "--write", "--even-so", "--site", str(own))
+        assert (got.status, got.err.replace("note: ", "")[:4]) in ((0, ""), (0, "what")), got
+        davlo.open_site(own)
+    while contents(own) != before:
+        assert run("undo", "--write", "--site", str(own)).status == 0
+
+
+def test_every_kind_can_be_declared_but_rules() -> None:
+    assert {*DECLARED_KINDS} - {*EXAMPLES} == {"rule"}
+    assert {*EXAMPLES} - {*DECLARED_KINDS} == {"viewpoint", "site"}
+    assert {*USES} - {*FIRST_KEYS} == set()
+
+
+@pytest.mark.parametrize("kind", [kind for kind in DECLARED_KINDS if kind not in ("rule", "setting")])
+def test_a_declaration_goes_with_what_names_it_and_comes_back_by_undo(own: Path, run: Run, kind: str) -> None:
+    before, site = contents(own), davlo.open_site(own)
+    gone = 0
+    for name in site.types.declared if kind == "type" else declared_names(site, kind):
+        everywhere = [] if kind == "guarantee" else ["--everywhere-named"]
+        got = run("declare", kind, name, "--drop", *everywhere, "--write", "--even-so", "--site", str(own))
+        if got.status:
+            assert "names the" in got.err or "would be no setting" in got.err or "is not declared" in got.err, got.err
+            continue
+        gone += 1
+        after = davlo.open_site(own)
+        assert name not in (after.types.declared if kind == "type" else declared_names(after, kind))
+        assert (
+            what_differs(site.apply(davlo.Change().undeclare(kind, name, everywhere=kind != "guarantee")), after) == ""
+        )
+        assert run("undo", "--write", "--site", str(own)).status == 0
+        assert contents(own) == before
+    assert gone
+
+
+def test_a_declaration_that_is_named_is_not_dropped_alone(own: Path, run: Run) -> None:
+    got = run("declare", "sidebar", "main", "--drop", "--write", "--site", str(own))
+    assert (got.status, "davlo declare sidebar main --drop --everywhere-named" in got.err) == (2, True)
+    assert davlo.open_site(own).declarations.sidebars["main"]
+
+
+def test_lists_grow_and_shrink_and_keys_go(own: Path, run: Run) -> None:
+    def declare(*words: str) -> davlo.Site:
+        assert run("declare", *words, "--write", "--site", str(own)).status == 0
+        return davlo.open_site(own)
+
+    assert declare("sidebar", "kids", "blocks=search-box; donate", "label=For, kids").declarations.sidebars[
+        "kids"
+    ].blocks == ("search-box", "donate")
+    kids = declare("sidebar", "kids", "blocks+=opening-times", "--first").declarations.sidebars["kids"]
+    assert kids.blocks == ("opening-times", "search-box", "donate")
+    kids = declare("sidebar", "kids", "blocks-=donate", "label=").declarations.sidebars["kids"]
+    assert (kids.blocks, kids.label) == (("opening-times", "search-box"), "")
+    leaflet = declare("layout", "leaflet", "based_on=plain", "areas+=right").declarations.layouts["leaflet"]
+    assert leaflet.areas == ("masthead", "menu", "content", "footer", "right")
+
+
+def test_every_fault_is_told_at_once_with_the_near_name(own: Path, run: Run) -> None:
+    before = contents(own)
+    got = run("declare", "sidebar", "kids", "blocks=serch-box", "blnk=yes", "blank=perhaps", "--site", str(own))
+    assert got.status == 2
+    for told in ("did you mean search-box?", "did you mean blank?", "blank takes yes or no, not 'perhaps'"):
+        assert told in got.err
+    assert contents(own) == before
+
+
+def test_a_person_joins_and_leaves(own: Path, run: Run) -> None:
+    assert run("declare", "person", "lutz.oster", "--group", "editors", "--write", "--site", str(own)).status == 0
+    assert run("set", "access.lutz.oster=view", "--here", "/staff/rota", "--write", "--site", str(own)).status == 0
+    assert "lutz.oster" in davlo.open_site(own).people.members_of("editors")
+    assert run("declare", "person", "lutz.oster", "--drop", "--write", "--site", str(own)).status == 0
+    assert b"lutz" not in b"".join(contents(own).values())
+
+
+def test_a_preset_that_is_used_changes_its_pages(ask: Ask) -> None:
+    told = ask("declare", "preset", "bare", "heading.show=yes")
+    assert "4 pages look different, 4 pages change" in told
+
+
+def test_only_admins_declare(own: Path, run: Run) -> None:
+    got = run("declare", "sidebar", "kids", "--as", "ida.marsh", "--write", "--site", str(own))
+    assert (got.status, "only admins may do that" in got.err) == (1, True)
+
+
+def test_what_is_not_declared_says_how_to_declare_it(garden: Path, run: Run) -> None:
+    for words, way in {
+        ("sidebar.right=kids", "--everywhere"): "davlo declare sidebar kids blocks=BLOCK,BLOCK",
+        ("blocks.content+=kids", "--everywhere"): "davlo declare block kids kind=text text=TEXT",
+        ("access.kids=view", "--everywhere"): "davlo declare group kids members=PERSON,PERSON",
+        ("menu.show=no", "--type", "kids"): "davlo declare type kids label=LABEL",
+    }.items():
+        got = run("set", *words, "--site", str(garden))
+        assert (got.status, way.split(" kids")[0] in got.err, "kids" in got.err) == (2, True, True), got.err
