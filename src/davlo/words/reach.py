@@ -7,15 +7,17 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from davlo.core.arrays.texts import Texts
+from davlo.core.change.change_reach import ChangeReach
 from davlo.core.change.differences.difference_rows import (
     AccessRow,
     DeclarationChange,
     FindingChange,
     LockChange,
+    Pages,
     ReachNumbers,
 )
 from davlo.core.change.no_effect import ALREADY, KEEPS_STAMP, LOCKED, NoEffect
-from davlo.core.outcomes.declaration_contents import Content
+from davlo.core.outcomes.declaration_contents import PLACE_IN_LIST, Content
 from davlo.core.site.people import VISITOR
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.wording import count, shortened, some_of
@@ -165,15 +167,38 @@ def _why_no_effect(some: Sequence[NoEffect], pages: int) -> str:
 
 def declaration_sentences(changes: Sequence[DeclarationChange], is_met: bool) -> Iterator[str]:
     """What is declared, no longer declared, or holds something else; `is_met`: whether anybody meets that."""
+    others_come_or_go = any(one.kind == "rule" and one.what != "changed" for one in changes)
     for one in changes:
         if one.what != "changed":
             yield f"the {one.kind} {one.name} is {one.what}"
             continue
         for key, (before, after) in one.keys.items():
+            if key == PLACE_IN_LIST and others_come_or_go:
+                continue
             was, now = (shortened(_held(some), MOST_HELD) for some in (before, after))
             yield f"the {one.kind} {one.name}: {key} is {now} (before: {was})"
     if not is_met and any(one.kind not in _NEVER_SHOWN for one in changes):
         yield "this shows on no page"
+
+
+def rule_sentences(reach: ChangeReach) -> Iterator[str]:
+    """Which other rules a new rule overrides, and on how many pages."""
+    names_before, names = ([rule.name for rule in state.site.rules] for state in (reach.before, reach.after))
+    said, said_before = reach.after.site.statements, reach.before.site.statements
+    for new in [name for name in names if name not in names_before]:
+        pages: dict[str, list[Pages]] = {}
+        for one in reach.settings:
+            there = (one.source_after >= 0) & (one.source_before >= 0)
+            at = np.flatnonzero(there)
+            after, before = one.source_after[at], one.source_before[at]
+            is_new = (said.scope[after] == ScopeKind.RULE) & (said.target[after] == names.index(new))
+            is_new &= said_before.scope[before] == ScopeKind.RULE
+            for rule in np.unique(said_before.target[before[is_new]]).tolist():
+                some = at[is_new & (said_before.target[before] == rule)]
+                pages.setdefault(names_before[rule], []).append(one.pages[some])
+        for rule, found in pages.items():
+            some = count(len(np.unique(np.concatenate(found))), "page")
+            yield f'the rule "{new}" overrides the rule "{rule}" on {some}'
 
 
 _NEVER_SHOWN = ("person", "group", "role", "guarantee", "rule", "type", "setting")

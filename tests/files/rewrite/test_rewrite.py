@@ -17,6 +17,7 @@ from davlo.core.change.steps.apply import apply
 from davlo.core.change.steps.change import (
     FRESH_ACCESS,
     AddPage,
+    AddRule,
     Change,
     ChangeError,
     DropPage,
@@ -35,6 +36,7 @@ from davlo.core.change.steps.change import (
     Use,
 )
 from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
+from davlo.core.site.pages.conditions import Condition
 from davlo.core.site.settings.scopes import Scope, ScopeKind
 from davlo.core.site.source import source_of
 from davlo.core.site.statements.new_statements import Form
@@ -84,7 +86,11 @@ def said(site: davlo.Site, random: Random) -> tuple[Scope, str] | None:
 def step_of(site: davlo.Site, random: Random) -> Step | None:
     """A step that may or may not be possible."""
     kind = random.choice(
-        [*("say", "say", "again", "away", "away", "lock", "unlock", "rule", "name", "add"), *STEPS_OF_PAGES, *DECLARE]
+        [
+            *("say", "say", "again", "away", "away", "lock", "unlock", "rule", "new rule", "new rule", "name", "add"),
+            *STEPS_OF_PAGES,
+            *DECLARE,
+        ]
     )
     if kind in DECLARE:
         return declaring(site, random)
@@ -99,6 +105,11 @@ def step_of(site: davlo.Site, random: Random) -> Step | None:
             ("status", random.choice(["", "folder"])),
         )
         return AddPage(f"/new{random.randint(0, 3)}", details)
+    if kind == "new rule":
+        names = [rule.name for rule in site.rules]
+        says = tuple((name, value_of(name, random)) for name in random.sample([*WORDS, *LISTS], 2))
+        weaker_than = random.choice([None, "", *names])
+        return AddRule(random.choice(["A new one", *names]), Condition(depth=((1, 2),)), says, (), weaker_than)
     if kind == "rule":
         return DropRule(random.choice(site.rules).name) if site.rules and random.random() < 0.3 else None
     if kind == "say":

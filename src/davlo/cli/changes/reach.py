@@ -20,6 +20,7 @@ from davlo.words.reach import (
     lock_sentences,
     no_effect_sentences,
     reach_sentence,
+    rule_sentences,
 )
 
 from ..edits import print_edits
@@ -84,7 +85,8 @@ def _sections(
     yield from _lines("Locks", lock_sentences(reach.lock_changes, before))
     if not keeps_values:
         yield from _lines("No effect", no_effect_sentences(reach.no_effect, after))
-    yield from _lines("What is declared", declaration_sentences(reach.declarations, reach.is_met))
+    declared = (*declaration_sentences(reach.declarations, reach.is_met), *rule_sentences(reach))
+    yield from _lines("What is declared", declared)
     others = [one for one in new if one.level != "error"]
     for title, some in (("New findings", others), ("Findings that go", gone)):
         if some:

@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
+from davlo.core.site.settings.scopes import Scope
 from davlo.core.wording import count, some_of
 
 from ..command_list import answers
-from ..options import complete_preset, complete_setting, open_named_site
+from ..options import complete_preset, complete_rule, complete_setting, not_understood, open_named_site
 from ..screen import note, say
 from .change_options import HowToChange, change_options, show_or_write
 from .scope_options import ScopeWords, check_words, is_addition, say_steps, scope_options
+
+if TYPE_CHECKING:
+    from davlo.core.change.steps.change import Change
+    from davlo.site import Site
 
 
 @answers(
@@ -20,6 +27,7 @@ from .scope_options import ScopeWords, check_words, is_addition, say_steps, scop
     "davlo set sidebar.right=main --below /visit",
     "davlo set blocks.content+=donate --type event",
     "davlo set title.limit=70 --everywhere --write",
+    'davlo set sidebar.right=whats-on --new-rule "Summer" --when tag=summer',
     'davlo set access.editors=view,edit --here-and-below /press --because "The press office asked"',
 )
 @click.argument("settings", nargs=-1, metavar="SETTING=VALUE…", shell_complete=complete_setting)
@@ -41,10 +49,24 @@ from .scope_options import ScopeWords, check_words, is_addition, say_steps, scop
     metavar="FILE",
     help="Set what differs in a table of values, .csv or .xlsx, such as davlo export writes.",
 )
+@click.option(
+    "--new-rule",
+    metavar="NAME",
+    help="In a new rule of this name, for the pages that --when chooses: the strongest, or --weaker-than another.",
+)
+@click.option("--when", metavar="CONDITION", multiple=True, help="With --new-rule: the pages it is for, as type=event.")
+@click.option("--except", "excepts", metavar="CONDITION", multiple=True, help="With --new-rule: but not these pages.")
+@click.option(
+    "--weaker-than", metavar="RULE", shell_complete=complete_rule, help="With --new-rule: put it right after this one."
+)
 @change_options
 def command(
     settings: tuple[str, ...],
     where: ScopeWords,
+    new_rule: str | None,
+    when: tuple[str, ...],
+    excepts: tuple[str, ...],
+    weaker_than: str | None,
     presets: tuple[str, ...],
     lock: bool | None,
     is_first: bool,
@@ -52,9 +74,9 @@ def command(
     source: str | None,
     how: HowToChange,
 ) -> int:
-    """Say where with one of --everywhere, --type, --below, --here-and-below, --here or --rule. Of a list, += adds items
-    at the end, or in front with --first, and -= takes items away. With --from, each page of the table is set here; a
-    blank cell takes away what the page itself sets.
+    """Say where with one of --everywhere, --type, --below, --here-and-below, --here, --rule or --new-rule. Of a list,
+    += adds items at the end, or in front with --first, and -= takes items away. With --from, each page of the table is
+    set here; a blank cell takes away what the page itself sets.
     """
     from davlo.core.change.steps.change import Change, Use
 
@@ -68,9 +90,36 @@ def command(
         raise click.UsageError("say what to set, and where")
     check_words(settings)
     site = open_named_site(how.site)
-    scopes = where.scopes(site)
+    if new_rule is None:
+        if when or excepts or weaker_than:
+            raise click.UsageError("--when, --except and --weaker-than go with --new-rule NAME")
+        rule, scopes = Change(), where.scopes(site)
+    else:
+        if any(where):
+            raise click.UsageError("--new-rule says where: leave out the other scope")
+        rule, scopes = _rule(site, new_rule, when, excepts, weaker_than), [Scope.rule(new_rule)]
     uses = [Use(scope, preset) for scope in scopes for preset in presets]
-    return show_or_write(site, Change((*uses, *say_steps(site, settings, scopes, lock, because, is_first))), how)
+    steps = say_steps(site.apply(rule) if rule.steps else site, settings, scopes, lock, because, is_first)
+    return show_or_write(site, rule.then(*uses, *steps), how)
+
+
+def _rule(site: Site, name: str, when: Sequence[str], excepts: Sequence[str], weaker_than: str | None) -> Change:
+    """The change that adds a rule for some pages, which gives nothing yet."""
+    from davlo.core.change.steps.change import AddRule, Change
+    from davlo.core.faults import SiteError
+    from davlo.files.read.sections.when import asked_condition
+
+    if not when:
+        raise click.UsageError("say for which pages the rule is: --when type=event, or --when in_branch=/visit")
+    found = []
+    for option, words in (("--when", when), ("--except", excepts)):
+        try:
+            found.append(asked_condition(words, site) if words else None)
+        except SiteError as error:
+            raise not_understood(option, error.faults) from None
+    matched, excluded = found
+    assert matched is not None
+    return Change((AddRule(name, matched, (), (excluded,) if excluded else (), weaker_than or ""),))
 
 
 def _from_table(source: str, because: str, how: HowToChange) -> int:

@@ -14,6 +14,8 @@ from ..site.settings.values import ListChange, format_value
 
 Content: TypeAlias = "str | tuple[str, ...] | Mapping[str, Content]"
 """A word, a list of words, or more of these by name."""
+PLACE_IN_LIST = "place in the list"
+"""What the contents of a rule call its place among all rules."""
 Contents: TypeAlias = Mapping[str, Content]
 
 NAMED_BY_BASE = "types based on it"
@@ -112,7 +114,7 @@ def _setting(site: SiteModel, name: str) -> _Found:
 
 def _rule(site: SiteModel, name: str) -> _Found:
     place, rule = next((place, rule) for place, rule in enumerate(site.rules, 1) if rule.name == name)
-    yield "place in the list", f"{place} of {len(site.rules)}, the first is the strongest"
+    yield PLACE_IN_LIST, f"{place} of {len(site.rules)}, the first is the strongest"
     yield "when", condition_words(rule.when) or "any page"
     yield from _excepts(rule.excepts)
 

@@ -38,6 +38,7 @@ class DeclarationWriter:
     def __init__(self, files: SiteFiles, statements: StatementWriter) -> None:
         self.files, self.site, self._statements = files, files.site, statements
         self._declared: dict[tuple[str, str], Declared] = {}
+        self._rules = [rule.name for rule in self.site.rules]
 
     @property
     def by_step(self) -> ByStep:
@@ -48,7 +49,7 @@ class DeclarationWriter:
             steps.Adjust: self._adjust,
             steps.SetSite: self._set_site,
             steps.AddRule: self._add_rule,
-            steps.DropRule: lambda step: self.files.remove(named("rules", step.name)),
+            steps.DropRule: self._drop_rule,
             steps.SetGuarantee: self._set_guarantee,
             steps.AddViewpoint: lambda step: self.files.put(("viewpoints",), self._viewpoint_as(step), more=True),
             steps.DropViewpoint: self._drop_viewpoint,
@@ -213,8 +214,20 @@ class DeclarationWriter:
     def _add_rule(self, step: steps.AddRule) -> None:
         excepts: list[Raw] = [condition_as(one) for one in step.excepts]
         rule: dict[str, Raw] = {"name": step.name, "when": condition_as(step.when)}
-        rule |= {"except": excepts} if excepts else {}
-        self.files.put(("rules",), {**rule, "give": self._body(step.says)}, more=True)
+        rule |= {"except": excepts[0] if len(excepts) == 1 else excepts} if excepts else {}
+        rule["give"] = self._body(step.says)
+        rules = self._rules
+        if step.weaker_than:
+            self.files.put_beside(named("rules", step.weaker_than), rule, is_after=True)
+        elif step.weaker_than is not None and rules:
+            self.files.put_beside(named("rules", rules[0]), rule, is_after=False)
+        else:
+            self.files.put(("rules",), rule, more=True)
+        rules.insert(step.place_among(rules), step.name)
+
+    def _drop_rule(self, step: steps.DropRule) -> None:
+        self.files.remove(named("rules", step.name))
+        self._rules.remove(step.name)
 
 
 def _says(record: Declared) -> Iterable[tuple[str, Value]]:

@@ -134,6 +134,13 @@ class SiteFiles:
         file = max(self.decisions(), key=lambda one: self.text(one).holds(keys))
         self.splice(file, lambda text: text.put(keys, value, more))
 
+    def put_beside(self, keys: Keys, value: Raw, is_after: bool) -> None:
+        """Put an item into a list, before or after the one that the keys lead to."""
+        file = next((one for one in self.decisions() if self.text(one).find(keys)), None)
+        if file is None:
+            raise CannotRewrite("it is not there")
+        self.splice(file, lambda text: text.beside(text.at(keys), value, is_after))
+
     def remove(self, keys: Keys) -> None:
         file = next((one for one in self.decisions() if self.text(one).find(keys)), None)
         if file is None:

@@ -224,6 +224,24 @@ class YamlText:
             raise CannotRewrite(f"{key} would stand in no mapping")
         return self._with_new(node, holder, key.path if isinstance(key, PageKey) else key, inner)
 
+    def beside(self, found: Found, value: Raw, is_after: bool) -> Splice:
+        """Puts an item into a list, before or after one that is there; before the comments right above that."""
+        node = found.holder
+        begin, (last_line, end) = self._at(found.node.start_mark), self._end(found.node)
+        if node.flow_style:
+            told = f", {flow(value)}" if is_after else f"{flow(value)}, "
+            return self._splice(end if is_after else begin, end if is_after else begin, told, node)
+        line = found.node.start_mark.line
+        indent = self.content[self.starts[line] : begin]
+        if indent.strip() != "-":
+            raise CannotRewrite("something stands before an item of the list")
+        if is_after:
+            return self._with_line(node, last_line, indent + flow(value))
+        dash = len(indent) - len(indent.lstrip())
+        while line and self.content[self.starts[line - 1] : self.starts[line]].startswith(f"{indent[:dash]}#"):
+            line -= 1
+        return self._splice(self.starts[line], self.starts[line], f"{indent}{flow(value)}{self._newline}", node)
+
     def _splice(self, begin: int, end: int, new: str, within: yaml.Node) -> Splice:
         """A splice, if it touches no node that stands in several places by a name (an anchor)."""
         begins, nodes = self._shared

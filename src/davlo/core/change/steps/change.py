@@ -209,9 +209,14 @@ class Change(NamedTuple):
         """This change, and then the site has another `name`, other `languages`, another `max_entries` of its menu, …"""
         return self.then(SetSite(name, value))
 
-    def add_rule(self, name: str, when: Condition, says: dict[str, Value], *excepts: Condition) -> Change:
-        """This change, and then there is a rule, the weakest of all, that sets some settings."""
-        return self.then(AddRule(name, when, tuple(says.items()), excepts))
+    def add_rule(
+        self, name: str, when: Condition, says: dict[str, Value], *excepts: Condition, weaker_than: str | None = None
+    ) -> Change:
+        """This change, and then there is a rule that sets some settings.
+
+        `weaker_than`: the rule that it comes right after; empty: it is the strongest; None: the weakest of all.
+        """
+        return self.then(AddRule(name, when, tuple(says.items()), excepts, weaker_than))
 
     def drop_rule(self, name: str) -> Change:
         """This change, and then a rule is gone, with all that it gives."""

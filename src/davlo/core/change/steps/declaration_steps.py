@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
@@ -86,22 +86,38 @@ class SetSite(Step):
 
 @dataclass(frozen=True, slots=True)
 class AddRule(Step):
-    """A new rule, the weakest of all; `says` pairs settings and values."""
+    """A new rule; `says` pairs settings and values.
+
+    `weaker_than`: the rule that it comes right after; empty: it is the strongest; None: the weakest of all.
+    """
 
     name: str
     when: Condition
     says: tuple[tuple[str, Value], ...]
     excepts: tuple[Condition, ...] = ()
+    weaker_than: str | None = None
 
     def done(self, site: Any) -> Any:
-        if self.name in [rule.name for rule in site.rules]:
+        names = [rule.name for rule in site.rules]
+        if self.name in names:
             raise CannotDo(f"there is a rule {self.name!r} already")
-        rules = (*site.rules, Rule(self.name, CHANGED, self.when, self.excepts))
-        statements = site.statements.edited(site.catalogue.built_in(), rules=len(rules))
+        if self.weaker_than and self.weaker_than not in names:
+            raise UnknownName("rule", self.weaker_than, tuple(names))
+        place = self.place_among(names)
+        rules = (*site.rules[:place], Rule(self.name, CHANGED, self.when, self.excepts), *site.rules[place:])
+        said = site.statements
+        target = said.target + ((said.scope == ScopeKind.RULE) & (said.target >= place))
+        statements = said.edited(site.catalogue.built_in(), columns={"target": target}, rules=len(rules))
         edits = StatementEdits(replace(site, rules=rules, statements=statements))
         for name, value in self.says:
             edits.add(Say(Scope.rule(self.name), name, value))
         return edits.done()
+
+    def place_among(self, names: Sequence[str]) -> int:
+        """How many of the rules with these names, the strongest first, are stronger."""
+        if self.weaker_than is None:
+            return len(names)
+        return names.index(self.weaker_than) + 1 if self.weaker_than else 0
 
     @property
     def words(self) -> str:
