@@ -26,14 +26,27 @@ COLUMNS = ("way", "words", "changes", "elsewhere", "edits")
 MOST_EDITED, MOST_PEOPLE = 6, 3
 
 
-@answers("mend", "davlo check", "davlo mend labokiru", "davlo mend labokiru --way 2 --write")
+@answers(
+    "mend",
+    "davlo check",
+    "davlo mend labokiru",
+    "davlo mend labokiru --way 2 --write",
+    'davlo mend labokiru --accept --because "The picture carries the name"',
+)
 @click.argument("name", required=False)
 @click.option("--way", "number", type=click.IntRange(min=1), metavar="N", help="Show this way alone; write this one.")
+@click.option("--accept", "is_accepted", is_flag=True, help="It is known and meant: check no longer lists it.")
+@click.option("--because", metavar="TEXT", default="", help="With --accept: why it is meant.")
 @change_options
-def command(name: str | None, number: int | None, how: HowToChange) -> int:
+def command(name: str | None, number: int | None, is_accepted: bool, because: str, how: HowToChange) -> int:
     """NAME is the short name that `davlo check` shows beside a finding. Where there are several ways, choose one
-    with --way.
+    with --way. With --accept, davlo.yaml says that the finding is meant: on its pages, or of its declaration.
     """
+    if is_accepted and (not because.strip() or number is not None):
+        told = "leave out --way" if number is not None else 'say why it is meant: --because "…"'
+        raise click.UsageError(f"--accept: {told}")
+    if because and not is_accepted:
+        raise click.UsageError("--because goes with --accept")
     if name is None:
         raise click.UsageError(f"name a finding by the short name that stands beside it in: {typed('check')}")
     site = open_named_site(how.site)
@@ -44,6 +57,18 @@ def command(name: str | None, number: int | None, how: HowToChange) -> int:
         raise click.UsageError(
             f"several findings are called {name}: accept or mend them in the files; {typed('check', name)}"
         )
+    if is_accepted:
+        from davlo.core.findings.acceptance import acceptance
+
+        if finding not in report.findings:
+            raise click.UsageError(f"{name} is accepted already: {typed('check', name)}")
+        change = acceptance(site, finding, because)
+        if change is None:
+            raise click.UsageError(f"{name} cannot be accepted: {finding.fix}")
+        if how.form == "text" and not how.is_brief:
+            print_statement_of(finding)
+            say()
+        return show_or_write(site, change, how)
     ways = site.ways(finding, how.today)
     if number is not None and number > len(ways):
         told = f"has {count(len(ways), 'way')}" if ways else "has no way that a command can take"
