@@ -239,6 +239,27 @@ def typed_cell(column: str, text: str) -> str:
     return "; ".join(typed_items(text))
 
 
+def find_setting(site: Site, word: str) -> str:
+    """The setting of this name; or the one that the site sets among those that a part of the name means.
+
+    `sidebar` means `sidebar.right` if that is the one that some statement sets. Raises UnknownName, with the settings
+    that are set first, if there is none, or more than one.
+    """
+    from davlo.core.faults import UnknownName
+
+    if site.catalogue.could_be(word):
+        return word
+    lower = word.casefold()
+    meant = [name for name in site.catalogue.names() if lower in (name.casefold(), *name.casefold().split("."))]
+    used = [name for name in meant if len(site.statements.of_setting(site.setting_number(name)))]
+    if len(used) == 1:
+        note(f"note: {word} is taken for {used[0]}, which is the one that is set here")
+        return used[0]
+    if used:
+        raise UnknownName("setting", word, used)
+    raise UnknownName("setting", word, site.catalogue.names())
+
+
 def page_argument(required: bool) -> Callable[[Command], Command]:
     """PAGE: a path, or a title that only one page has."""
 

@@ -12,7 +12,7 @@ from davlo.files.rewrite.cannot_rewrite import CannotRewrite, ChangedSince
 from davlo.files.store.site_writes import CannotTakeBack
 
 from .command_list import FIRST_KEYS
-from .faults import meant, print_error
+from .faults import meant, near_names, print_error
 from .findings import brief_lines
 from .options import typed
 from .screen import note
@@ -34,7 +34,8 @@ def how_to_declare(kind: str, word: str) -> str:
 def print_unusable(error: SiteError | UnknownName) -> None:
     """Print on standard error what cannot be used, and of a name that is not there how to declare it."""
     print_error(error)
-    declare = how_to_declare(error.what, error.word) if isinstance(error, UnknownName) else ""
+    is_new = isinstance(error, UnknownName) and not (error.what == "setting" and near_names(error.word, error.allowed))
+    declare = how_to_declare(error.what, error.word) if isinstance(error, UnknownName) and is_new else ""
     if declare:
         note(f"  {declare}")
 

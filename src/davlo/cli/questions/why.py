@@ -14,7 +14,7 @@ from davlo.core.wording import count
 
 from ..changes.scope_options import scope_words
 from ..command_list import answers
-from ..options import complete_setting, format_option, open_named_site, page_argument, site_option, typed
+from ..options import complete_setting, find_setting, format_option, open_named_site, page_argument, site_option, typed
 from ..screen import Columns, Styled, as_csv, as_json, fits, heading, paragraph, say, table
 
 WAY_COLUMNS = ("for", "type", "changes")
@@ -38,7 +38,7 @@ def command(page: str | None, setting: str | None, form: str, site: str | None) 
     if page is None or setting is None:
         raise click.UsageError("name a page and a setting; what sets a setting anywhere: davlo list sidebar.right")
     opened = open_named_site(site)
-    number = opened.find_page(page)
+    number, setting = opened.find_page(page), find_setting(opened, setting)
     effective = opened.resolve()
     trace = effective.why(opened.tree.paths[number], setting)
     not_shown = effective.shown.reason(number, setting)

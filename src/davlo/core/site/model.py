@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..arrays.codebooks import Mask
 from ..faults import Place, UnknownName
@@ -182,6 +183,8 @@ class SiteModel(Fixed):
     def find_page(self, words: str) -> int:
         """The number of the page that a path, or a title that only one page has, names; white space in it may differ.
 
+        If no title is the same, one in other letters counts (`tickets` for Tickets), and then the end of a path.
+
         Raises UnknownName if there is none, or several share the title; `allowed` then holds their paths.
         """
         page = self.tree.find(self.page_names.path(words))
@@ -192,11 +195,29 @@ class SiteModel(Fixed):
             told = words.split()  # no-break spaces and others count as spaces
             title = self.details.title
             titled = np.flatnonzero(title.where([word.split() == told for word in title.words])) if told else titled
+        if not len(titled):
+            titled = self._nearly_named(words)
         if len(titled) == 1:
             return int(titled[0])
         if len(titled):
             raise UnknownName("single page titled", words, [self.tree.paths[p] for p in titled.tolist()])
         raise UnknownName("page", words, self.tree.paths)
+
+    def _nearly_named(self, words: str) -> NDArray[np.int64]:
+        """The pages that have a title in other letters, or else those whose path ends so. int64[n]"""
+        told, title = words.casefold().split(), self.details.title
+        if not told:
+            return np.zeros(0, dtype=np.int64)
+        found: NDArray[np.int64] = np.flatnonzero(
+            title.where([word.casefold().split() == told for word in title.words])
+        )
+        if len(found) or "/" in words:
+            return found
+        end = f"/{'-'.join(told)}".encode()
+        holding = self.tree.paths.holding_text(end)
+        paths = self.tree.paths.take(holding).tolist()
+        found = holding[np.array([path.encode().endswith(end) for path in paths], dtype=bool)]
+        return found
 
     def setting_number(self, name: str) -> int:
         """The number of a setting that exists.

@@ -1,0 +1,30 @@
+"""What people type finds what one of them would mean, and says what it was taken for."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import Run
+
+
+@pytest.mark.parametrize("words", ["tickets", "TICKETS", "Shop", "garden  SHOP"])
+def test_a_page_is_found_by_its_title_or_the_end_of_its_path_in_any_letters(garden: Path, run: Run, words: str) -> None:
+    got = run("why", words, "menu.show", "--site", str(garden))
+    path = "/visit/shop" if "shop" in words.casefold() else "/visit/tickets"
+    assert (got.status, got.out.startswith(f"menu.show of {path} is")) == (0, True), got.err
+
+
+@pytest.mark.parametrize("words", ["nothing-here", "", " ", "/shop", "op"])
+def test_no_page_is_guessed(garden: Path, run: Run, words: str) -> None:
+    assert run("why", words, "menu.show", "--site", str(garden)).status == 2
+
+
+def test_a_part_of_a_setting_means_the_one_that_is_set(garden: Path, run: Run) -> None:
+    got = run("why", "tickets", "Footer", "--site", str(garden))
+    assert (got.status, got.out.split(" of ")[0]) == (0, "band.footer")
+    assert "Footer is taken for band.footer" in got.err
+    got = run("why", "tickets", "sidebar", "--site", str(garden))
+    assert (got.status, "did you mean sidebar.right or sidebar.left?" in got.err) == (2, True)
+    assert "declare setting" not in got.err
