@@ -208,15 +208,13 @@ class SiteModel(Fixed):
         told, title = words.casefold().split(), self.details.title
         if not told:
             return np.zeros(0, dtype=np.int64)
-        found: NDArray[np.int64] = np.flatnonzero(
-            title.where([word.casefold().split() == told for word in title.words])
-        )
-        if len(found) or "/" in words:
-            return found
-        end = f"/{'-'.join(told)}".encode()
-        holding = self.tree.paths.holding_text(end)
-        paths = self.tree.paths.take(holding).tolist()
-        found = holding[np.array([path.encode().endswith(end) for path in paths], dtype=bool)]
+        in_other_letters = title.where([word.casefold().split() == told for word in title.words])
+        found: NDArray[np.int64] = np.flatnonzero(in_other_letters)
+        if not len(found) and "/" not in words:
+            end = f"/{'-'.join(told)}".encode()
+            holding = self.tree.paths.holding_text(end)
+            ends = [path.encode().endswith(end) for path in self.tree.paths.take(holding)]
+            found = holding[np.array(ends, dtype=bool)]
         return found
 
     def setting_number(self, name: str) -> int:
