@@ -28,8 +28,8 @@ def test_what_the_help_of_each_kind_shows_can_be_typed_and_taken_back(own: Path,
         assert run("undo", "--write", "--site", str(own)).status == 0
 
 
-def test_every_kind_can_be_declared_but_rules() -> None:
-    assert {*DECLARED_KINDS} - {*EXAMPLES} == {"rule"}
+def test_every_kind_can_be_declared() -> None:
+    assert {*DECLARED_KINDS} - {*EXAMPLES} == set()
     assert {*EXAMPLES} - {*DECLARED_KINDS} == {"viewpoint", "site"}
     assert {*USES} - {*FIRST_KEYS} == set()
 
@@ -39,7 +39,7 @@ def test_a_declaration_goes_with_what_names_it_and_comes_back_by_undo(own: Path,
     before, site = contents(own), davlo.open_site(own)
     gone = 0
     for name in site.types.declared if kind == "type" else declared_names(site, kind):
-        everywhere = [] if kind == "guarantee" else ["--everywhere-named"]
+        everywhere = [] if kind in ("guarantee", "person") else ["--everywhere-named"]
         got = run("declare", kind, name, "--drop", *everywhere, "--write", "--even-so", "--site", str(own))
         if got.status:
             assert "names the" in got.err or "would be no setting" in got.err or "is not declared" in got.err, got.err
@@ -84,6 +84,21 @@ def test_every_fault_is_told_at_once_with_the_near_name(own: Path, run: Run) -> 
     for told in ("did you mean search-box?", "did you mean blank?", "blank takes yes or no, not 'perhaps'"):
         assert told in got.err
     assert contents(own) == before
+
+
+def test_rules_change_and_move(own: Path, run: Run) -> None:
+    before, rules = contents(own), [rule.name for rule in davlo.open_site(own).rules]
+    words = ("declare", "rule", rules[0], "--weaker-than", rules[1], "note=Drawn by hand", "--except", "home=yes")
+    got = run(*words, "--write", "--even-so", "--site", str(own))
+    assert got.status == 0, got.err
+    site = davlo.open_site(own)
+    assert [rule.name for rule in site.rules] == [rules[1], rules[0], *rules[2:]]
+    assert (site.rules[1].note, site.rules[1].excepts[0].home) == ("Drawn by hand", True)
+    assert run("undo", "--write", "--site", str(own)).status == 0
+    assert contents(own) == before
+    assert "--new-rule Other --when CONDITION" in run("declare", "rule", "Other", "note=x", "--site", str(own)).err
+    assert run("declare", "rule", rules[0], "--drop", "--write", "--even-so", "--site", str(own)).status == 0
+    assert [rule.name for rule in davlo.open_site(own).rules] == rules[1:]
 
 
 def test_a_person_joins_and_leaves(own: Path, run: Run) -> None:

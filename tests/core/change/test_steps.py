@@ -47,6 +47,12 @@ CHANGES = {
     "rename the column made_with to tool": All().rename_detail("made_with", "tool"),
     "accept a finding": All().accept(ACCEPT),
     "take an accept away": All().accept(ACCEPT).drop_accept(ACCEPT),
+    'change the rule "Hand-built pages run edge to edge"': All().change_rule(
+        "Hand-built pages run edge to edge", Condition(type=("landing",)), note="By hand"
+    ),
+    'put the rule "Hand-built pages run edge to edge" right after "Sold-out events leave the sitemap"': All().move_rule(
+        "Hand-built pages run edge to edge", after="Sold-out events leave the sitemap"
+    ),
     'take the rule "Quiet" away': All().add_rule("Quiet", Condition(type=("event",)), {}).drop_rule("Quiet"),
     'except 1 page from the guarantee "Staff pages stay private"': All().except_from_guarantee(
         "Staff pages stay private", "/staff/rota"

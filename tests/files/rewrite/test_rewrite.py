@@ -20,10 +20,12 @@ from davlo.core.change.steps.change import (
     AddRule,
     Change,
     ChangeError,
+    ChangeRule,
     DropPage,
     DropRule,
     Lock,
     MovePage,
+    MoveRule,
     NameInstead,
     Rename,
     Restamp,
@@ -87,7 +89,7 @@ def step_of(site: davlo.Site, random: Random) -> Step | None:
     """A step that may or may not be possible."""
     kind = random.choice(
         [
-            *("say", "say", "again", "away", "away", "lock", "unlock", "rule", "new rule", "new rule", "name", "add"),
+            *("say", "say", "again", "away", "away", "lock", "unlock", "rule", "new rule", "move rule", "name", "add"),
             *STEPS_OF_PAGES,
             *DECLARE,
         ]
@@ -105,6 +107,11 @@ def step_of(site: davlo.Site, random: Random) -> Step | None:
             ("status", random.choice(["", "folder"])),
         )
         return AddPage(f"/new{random.randint(0, 3)}", details)
+    if kind == "move rule" and site.rules:
+        one, other = (random.choice(site.rules).name for _ in range(2))
+        if one == other:
+            return ChangeRule(one, Condition(tag=("x",)), random.choice([(), (Condition(home=True),)]))
+        return MoveRule(one, other, random.random() < 0.5)
     if kind == "new rule":
         names = [rule.name for rule in site.rules]
         says = tuple((name, value_of(name, random)) for name in random.sample([*WORDS, *LISTS], 2))

@@ -10,7 +10,7 @@ import click
 from click.shell_completion import CompletionItem
 
 from ..command_list import COMMANDS, Question, write_examples
-from ..options import complete_declaration, not_understood, open_named_site, typed
+from ..options import complete_declaration, complete_rule, not_understood, open_named_site, typed
 from ..screen import say
 from .change_options import HowToChange, change_options, show_or_write
 
@@ -39,6 +39,10 @@ EXAMPLES = {
         'davlo declare setting sponsor kind=text label="Who pays for it"',
         "davlo declare setting blocks.content default_for=new-pages",
     ),
+    "rule": (
+        "davlo declare rule 'Campaign pages show what to do' --except in_branch=/campaigns/spring",
+        "davlo declare rule 'Campaign pages show what to do' --stronger-than 'Hand-built pages run edge to edge'",
+    ),
     "guarantee": ("davlo declare guarantee 'The shop stays open' --when in_branch=/visit/shop may.everyone=view",),
     "person": ("davlo declare person noor.haddad --group staff", "davlo declare person ida.marsh --drop"),
     "group": (
@@ -64,7 +68,12 @@ USES = {
     "role": ("set", "access.WHO={}", "--here-and-below", "PAGE"),
 }
 """What to type next, so that a declaration of a kind does something."""
-NAMED = {"viewpoint": "PAGE", "guarantee": "TEXT"}
+_HELP = {
+    "site": "Change what davlo.yaml says of the site as a whole.",
+    "rule": "Change when a rule matches, or its place among the rules. To make one: davlo set … --new-rule NAME.",
+}
+"""What the help of a kind begins with, if it cannot be declared as others are."""
+NAMED = {"viewpoint": "PAGE", "guarantee": "TEXT", "rule": "NAME"}
 
 
 class KindCommand(Question):
@@ -153,11 +162,10 @@ def command() -> None:
 @functools.cache
 def _command_of(kind: str) -> click.Command:
     """The command of a kind."""
-    made: Any = functools.wraps(_declare)(lambda **options: _declare(**options))
+    made: Any = functools.wraps(_declare)(lambda **options: _declare(**options))  # options are noted on the function
     for option in reversed(_options(kind)):
         made = option(made)
-    of = "" if kind == "site" else f" {kind}"
-    told = f"Declare a{of}, or change one." if kind != "site" else "Change what davlo.yaml says of the site as a whole."
+    told = _HELP.get(kind, f"Declare a {kind}, or change one.")
     more = " KEY=VALUE sets a key, KEY= takes it away; of a list, KEY+=ITEM adds, and KEY-=ITEM takes away."
     found = click.command(kind, cls=KindCommand, help=told + more, examples=EXAMPLES[kind])(made)
     found.kind, inner = kind, found.callback
@@ -184,18 +192,23 @@ def _options(kind: str) -> list[Decorator]:
             help="Put this person into a group; repeat it for more.",
         )
         found.append(option)
-    if kind == "guarantee":
-        for name, told in (("when", "pages that match"), ("except", "but not those that match")):
+    if kind == "rule":
+        for name, word in (("stronger", "before"), ("weaker", "after")):
+            told = f"Put it right {word} this rule in the list, of which the first is the strongest."
+            one = click.option(f"--{name}-than", metavar="RULE", shell_complete=complete_rule, help=told)
+            found.append(one)
+    if kind in ("guarantee", "rule"):
+        for name, told in (("when", "The pages that it is for"), ("except", "But not for these pages")):
             found.append(
-                click.option(f"--{name}", name, metavar="CONDITION", multiple=True, help=f"For {told}, as type=event.")
+                click.option(f"--{name}", name, metavar="CONDITION", multiple=True, help=f"{told}, as type=event.")
             )
-    if kind not in ("person", "viewpoint", "guarantee"):
+    if kind not in ("person", "viewpoint", "guarantee", "rule"):
         found.append(click.option("--first", "is_first", is_flag=True, help="Put the items of every += in front."))
     if kind != "site":
-        found.append(click.option("--drop", "is_dropped", is_flag=True, help="Take it away."))
-        if kind not in ("viewpoint", "guarantee"):
-            leaves = "(always, for a leaver)" if kind == "person" else ""
-            told = f"With --drop: take away what names it, too {leaves}".strip() + "."
+        them = ", with whatever names this person" if kind == "person" else ""
+        found.append(click.option("--drop", "is_dropped", is_flag=True, help=f"Take it away{them}."))
+        if kind not in ("viewpoint", "guarantee", "person", "rule"):
+            told = "With --drop: take away what names it, too."
             found.append(click.option("--everywhere-named", "everywhere", is_flag=True, help=told))
     return [*found, change_options]
 
@@ -215,20 +228,28 @@ def _declare(
     is_first: bool = False,
     is_dropped: bool = False,
     everywhere: bool = False,
+    stronger_than: str | None = None,
+    weaker_than: str | None = None,
     **more: tuple[str, ...],
 ) -> int:
-    from davlo.core.change.steps.change import Change
+    from davlo.core.change.steps.change import Change, MoveRule
     from davlo.core.faults import SiteError, ValueFault
 
     groups, when, excepts = (more.get(key, ()) for key in ("groups", "when", "except"))
-    if is_dropped and (groups or when or excepts or is_first or (words and kind != "viewpoint")):
+    if stronger_than and weaker_than:
+        raise click.UsageError("say one of --stronger-than and --weaker-than")
+    moves = bool(stronger_than or weaker_than)
+    if is_dropped and (groups or when or excepts or moves or is_first or (words and kind != "viewpoint")):
         raise click.UsageError("--drop takes the declaration away: leave out its keys")
     if everywhere and not is_dropped:
         raise click.UsageError("--everywhere-named goes with --drop")
     site = open_named_site(how.site)
     if is_dropped:
         return show_or_write(site, Change(_dropped(site, kind, name, words, everywhere)), how)
-    if not (words or groups or when or excepts or kind in ("person", "viewpoint", "sidebar", "type", "group")):
+    if kind == "rule" and not any(rule.name == name for rule in site.rules):
+        told = typed("set", "SETTING=VALUE", "--new-rule", name, "--when", "CONDITION")
+        raise click.UsageError(f"there is no rule {name!r}; a rule is made by what it gives: {told}")
+    if not (words or groups or when or excepts or moves or kind in ("person", "viewpoint", "sidebar", "type", "group")):
         keys = ", ".join(f"{key}=" for key in _form(kind).keys[:4])
         raise click.UsageError(f"say what it holds: {keys} …; for all keys: {typed('declare', kind, '--help')}")
     try:
@@ -236,6 +257,8 @@ def _declare(
     except (SiteError, ValueFault) as error:
         faults = error.faults if isinstance(error, SiteError) else (error,)
         raise not_understood(f"declare {kind} {name}".rstrip(), faults) from None
+    if moves:
+        steps += (MoveRule(name, stronger_than or weaker_than or "", is_after=not stronger_than),)
     status = show_or_write(site, Change(steps), how)
     if how.form == "text" and kind in USES and not _is_used(site, kind, name):
         say("To use it:")
@@ -280,20 +303,21 @@ def _steps(
 
 def _dropped(site: Site, kind: str, name: str, words: tuple[str, ...], everywhere: bool) -> tuple[Step, ...]:
     """The step that takes a declaration away."""
-    from davlo.core.change.steps.change import DropViewpoint, Undeclare, UndeclareEverywhere
-    from davlo.core.site.mentions import Mentions
+    from davlo.core.change.steps.change import DropRule, DropViewpoint, Undeclare, UndeclareEverywhere
+    from davlo.core.change.steps.declaration_steps import named_elsewhere
     from davlo.core.site.people import VISITOR
 
     if kind == "viewpoint":
         viewer = next((word.partition("=")[2] for word in words if word.startswith("as=")), VISITOR)
         return (DropViewpoint(name, viewer),)
+    if kind == "rule":
+        return (DropRule(name),)
     if everywhere or kind == "person":
         return (UndeclareEverywhere(kind, name),)
-    named = Mentions(site).of(kind, name) if kind != "guarantee" else []
-    own = [one for one in named if not (kind == "type" and one.by == "a statement")]
-    if own:
-        places = ", ".join(f"{one.by} ({one.place})" for one in own[:3])
-        more = f" and {len(own) - 3:,} more" if len(own) > 3 else ""
+    named = named_elsewhere(site, kind, name)
+    if named:
+        places = ", ".join(f"{one.by} ({one.place})" for one in named[:3])
+        more = f" and {len(named) - 3:,} more" if len(named) > 3 else ""
         raise click.UsageError(
             f"the {kind} {name} is named by {places}{more}; to take that away, too: "
             f"{typed('declare', kind, name, '--drop', '--everywhere-named')}"

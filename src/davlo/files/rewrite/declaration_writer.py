@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -50,6 +50,8 @@ class DeclarationWriter:
             steps.SetSite: self._set_site,
             steps.AddRule: self._add_rule,
             steps.DropRule: self._drop_rule,
+            steps.ChangeRule: self._change_rule,
+            steps.MoveRule: self._move_rule,
             steps.SetGuarantee: self._set_guarantee,
             steps.AddViewpoint: lambda step: self.files.put(("viewpoints",), self._viewpoint_as(step), more=True),
             steps.DropViewpoint: self._drop_viewpoint,
@@ -103,11 +105,7 @@ class DeclarationWriter:
         if not any(self.files.text(file).find(keys) for file in self.files.decisions()):
             self.files.put(("guarantees",), {"name": step.name, **says}, more=True)
             return
-        for key in ("when", "except", "has", "may", "may_not"):
-            if key in says:
-                self.files.put((*keys, key), says[key])
-            elif any(self.files.text(file).find((*keys, key)) for file in self.files.decisions()):
-                self.files.remove((*keys, key))
+        self._put_keys(keys, ("when", "except", "has", "may", "may_not"), says)
 
     def _viewpoint_as(self, step: steps.AddViewpoint | steps.DropViewpoint) -> dict[str, Raw]:
         return {"page": self.site.page_names.path(step.page), "as": step.viewer}
@@ -224,6 +222,26 @@ class DeclarationWriter:
         else:
             self.files.put(("rules",), rule, more=True)
         rules.insert(step.place_among(rules), step.name)
+
+    def _change_rule(self, step: steps.ChangeRule) -> None:
+        keys = named("rules", step.name)
+        excepts: list[Raw] = [condition_as(one) for one in step.excepts]
+        says: dict[str, Raw] = {"when": condition_as(step.when)}
+        says |= {"except": excepts[0] if len(excepts) == 1 else excepts} if excepts else {}
+        self._put_keys(keys, ("when", "except", "note"), says | ({"note": step.note} if step.note else {}))
+
+    def _move_rule(self, step: steps.MoveRule) -> None:
+        if self._rules != (order := [self._rules[at] for at in step.order(self._rules)]):
+            self.files.move_beside(named("rules", step.name), named("rules", step.other), step.is_after)
+            self._rules = order
+
+    def _put_keys(self, keys: Keys, names: Sequence[str], says: Mapping[str, Raw]) -> None:
+        """Put values under these names of a declaration; a name without a value goes."""
+        for name in names:
+            if name in says:
+                self.files.put((*keys, name), says[name])
+            elif any(self.files.text(file).find((*keys, name)) for file in self.files.decisions()):
+                self.files.remove((*keys, name))
 
     def _drop_rule(self, step: steps.DropRule) -> None:
         self.files.remove(named("rules", step.name))

@@ -141,6 +141,17 @@ class SiteFiles:
             raise CannotRewrite("it is not there")
         self.splice(file, lambda text: text.beside(text.at(keys), value, is_after))
 
+    def move_beside(self, keys: Keys, other: Keys, is_after: bool) -> None:
+        """Move an item of a list, as it is written, before or after another one.
+
+        Raises CannotRewrite if they are not in one list, or that is written in one line.
+        """
+        file = next((one for one in self.decisions() if self.text(one).find(keys)), None)
+        if file is None or not self.text(file).find(other):
+            raise CannotRewrite("the two are in different files")
+        text = self.text(file)
+        self.splice_all(file, text.moved(text.at(keys), text.at(other), is_after))
+
     def remove(self, keys: Keys) -> None:
         file = next((one for one in self.decisions() if self.text(one).find(keys)), None)
         if file is None:

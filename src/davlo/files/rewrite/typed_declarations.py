@@ -6,7 +6,16 @@ import re
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
-from davlo.core.change.steps.change import CHANGED, AddViewpoint, Adjust, Declare, SetGuarantee, SetSite, Step
+from davlo.core.change.steps.change import (
+    CHANGED,
+    AddViewpoint,
+    Adjust,
+    ChangeRule,
+    Declare,
+    SetGuarantee,
+    SetSite,
+    Step,
+)
 from davlo.core.faults import Place, SiteError, UnknownName, ValueFault
 from davlo.core.site.declarations import SECTIONS, Group, Person, Preset, Role
 from davlo.core.site.model import SiteModel
@@ -51,6 +60,7 @@ FORMS: Mapping[str, Fields] = {
     "preset": PRESET,
     "type": Fields({key: field for key, field in DECLARED["type"].fields.items() if key != "give"}),
     "setting": DECLARED["setting"],
+    "rule": Fields({"note": TOLD["note"]}),
     "guarantee": Fields({key: GUARANTEE.fields[key] for key in ("has", "may", "may_not")}),
     **{"person": PERSON, "group": GROUP, "role": ROLE},
     "viewpoint": Fields({"as": VIEWPOINT.fields["as"]}),
@@ -100,7 +110,7 @@ def declared_by_words(
 
     `kind`: a key of `FORMS`. `name`: of a viewpoint its page; of the site empty. `words`: `KEY=VALUE`; without a value
     the key goes; a dot parts a key from a name in it, as in `links.Tickets=/visit/tickets`. `is_first`: items of `+=`
-    go in front. `when`, `excepts`: of a guarantee.
+    go in front. `when`, `excepts`: of a guarantee, or of a rule that is there.
 
     Raises
     ------
@@ -136,6 +146,8 @@ def declared_by_words(
                 reader.value_fault(CHANGED, error)
         if kind == "site":
             steps = _site(site, said, reader)
+        elif kind == "rule":
+            steps = _rule(site, name, said, when, tuple(excepts))
         elif kind == "guarantee":
             steps = (_guarantee(site, name, said, reader, when, tuple(excepts)),)
         elif kind in _STEPS:
@@ -171,6 +183,9 @@ def _said_before(site: SiteModel, kind: str, name: str) -> dict[str, Any]:
         return declared_as(own) if own else adjusted_as(adjusted) if adjusted else {}
     if kind == "guarantee":
         return _guarantee_before(site, name)
+    if kind == "rule":
+        note = next((rule.note for rule in site.rules if rule.name == name), "")
+        return {"note": note} if note else {}
     if kind == "site":
         rules = site.sitemap
         told: dict[str, Any] = {"name": site.name, "languages": [*site.languages]}
@@ -331,6 +346,18 @@ def _setting(site: SiteModel, name: str, said: dict[str, Any], reader: Reader) -
     found = read_settings(_mapping({name: said}), site.catalogue.words, types, users, reader)
     own = next((one for one in found.own if one.name == name), None)
     return Declare(own) if own else Adjust(name, found.adjusted.get(name, Adjustment()))
+
+
+def _rule(
+    site: SiteModel, name: str, said: Mapping[str, str], when: Condition | None, excepts: tuple[Condition, ...]
+) -> tuple[Step, ...]:
+    """The change of a rule that is there: a rule is made by what it gives."""
+    rule = next((rule for rule in site.rules if rule.name == name), None)
+    if rule is None:
+        raise UnknownName("rule", name, [one.name for one in site.rules])
+    after = ChangeRule(name, when or rule.when, excepts or rule.excepts, said.get("note", ""))
+    is_same = (after.when, after.excepts, after.note) == (rule.when, rule.excepts, rule.note)
+    return () if is_same else (after,)
 
 
 def _guarantee(

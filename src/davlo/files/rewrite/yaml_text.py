@@ -231,16 +231,36 @@ class YamlText:
         if node.flow_style:
             told = f", {flow(value)}" if is_after else f"{flow(value)}, "
             return self._splice(end if is_after else begin, end if is_after else begin, told, node)
-        line = found.node.start_mark.line
+        indent = self.content[self.starts[found.node.start_mark.line] : begin]
+        first, _ = self._item_lines(found)
+        if is_after:
+            return self._with_line(node, last_line, indent + flow(value))
+        return self._splice(first, first, f"{indent}{flow(value)}{self._newline}", node)
+
+    def moved(self, found: Found, other: Found, is_after: bool) -> tuple[Splice, Splice]:
+        """Moves an item of a list in block style, with the comments right above it, before or after another one."""
+        node = found.holder
+        if node.flow_style or other.holder is not node:
+            raise CannotRewrite("they are not in one list with a line for each")
+        (begin, end), (before, after) = self._item_lines(found), self._item_lines(other)
+        text = self.content[begin:end]
+        text = text if text.endswith(("\n", "\r")) else text + self._newline
+        to = after if is_after else before
+        if to == len(self.content) and not self.content.endswith(("\n", "\r")):
+            text = self._newline + text.rstrip("\r\n")
+        return self._splice(begin, end, "", node), self._splice(to, to, text, node)
+
+    def _item_lines(self, found: Found) -> tuple[int, int]:
+        """Where the lines of an item of a list begin, with the comments right above it, and where they end."""
+        line, begin = found.node.start_mark.line, self._at(found.node.start_mark)
         indent = self.content[self.starts[line] : begin]
         if indent.strip() != "-":
             raise CannotRewrite("something stands before an item of the list")
-        if is_after:
-            return self._with_line(node, last_line, indent + flow(value))
+        end = self.starts[self._end(found.node)[0] + 1]
         dash = len(indent) - len(indent.lstrip())
         while line and self.content[self.starts[line - 1] : self.starts[line]].startswith(f"{indent[:dash]}#"):
             line -= 1
-        return self._splice(self.starts[line], self.starts[line], f"{indent}{flow(value)}{self._newline}", node)
+        return self.starts[line], end
 
     def _splice(self, begin: int, end: int, new: str, within: yaml.Node) -> Splice:
         """A splice, if it touches no node that stands in several places by a name (an anchor)."""

@@ -21,11 +21,13 @@ from .declaration_steps import (
     AddRule,
     AddViewpoint,
     Adjust,
+    ChangeRule,
     Declare,
     DropAccept,
     DropRule,
     DropViewpoint,
     ExceptFromGuarantee,
+    MoveRule,
     SetGuarantee,
     SetSite,
     Undeclare,
@@ -48,6 +50,7 @@ __all__ = [
     "Adjust",
     "Change",
     "ChangeError",
+    "ChangeRule",
     "Declare",
     "DropAccept",
     "DropPage",
@@ -56,6 +59,7 @@ __all__ = [
     "ExceptFromGuarantee",
     "Lock",
     "MovePage",
+    "MoveRule",
     "NameInstead",
     "Rename",
     "RenameDetail",
@@ -217,6 +221,14 @@ class Change(NamedTuple):
         `weaker_than`: the rule that it comes right after; empty: it is the strongest; None: the weakest of all.
         """
         return self.then(AddRule(name, when, tuple(says.items()), excepts, weaker_than))
+
+    def change_rule(self, name: str, when: Condition, *excepts: Condition, note: str = "") -> Change:
+        """This change, and then a rule matches other pages; what it gives stays."""
+        return self.then(ChangeRule(name, when, excepts, note))
+
+    def move_rule(self, name: str, *, before: str = "", after: str = "") -> Change:
+        """This change, and then a rule comes right before another one, and so is stronger; or right after it."""
+        return self.then(MoveRule(name, before or after, not before))
 
     def drop_rule(self, name: str) -> Change:
         """This change, and then a rule is gone, with all that it gives."""

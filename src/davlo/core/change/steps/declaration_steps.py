@@ -6,10 +6,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
+import numpy as np
+
 from ...faults import UnknownName
 from ...site.declarations import DERIVED, SECTIONS, Declared, Group, Layout, Look, Person, Preset, Role, kind_of
-from ...site.mentions import Mentions
-from ...site.model import Accept, Guarantee, Rule, SitemapRules, Viewpoint
+from ...site.mentions import Mention, Mentions
+from ...site.model import Accept, Guarantee, Rule, SitemapRules, SiteModel, Viewpoint
 from ...site.pages.conditions import Condition
 from ...site.pages.types import Type
 from ...site.people import SIGNED_IN, VISITOR
@@ -146,6 +148,60 @@ class DropRule(Step):
     @property
     def words(self) -> str:
         return f'take the rule "{self.name}" away'
+
+
+@dataclass(frozen=True, slots=True)
+class ChangeRule(Step):
+    """A rule matches other pages, or has another note; what it gives stays."""
+
+    name: str
+    when: Condition
+    excepts: tuple[Condition, ...] = ()
+    note: str = ""
+
+    def done(self, site: Any) -> Any:
+        number = target_of(site, Scope.rule(self.name))
+        rule = site.rules[number]._replace(when=self.when, excepts=self.excepts, note=self.note)
+        return replace(site, rules=(*site.rules[:number], rule, *site.rules[number + 1 :]))
+
+    @property
+    def words(self) -> str:
+        return f'change the rule "{self.name}"'
+
+
+@dataclass(frozen=True, slots=True)
+class MoveRule(Step):
+    """A rule comes right before another one, and so is stronger; or right after it."""
+
+    name: str
+    other: str
+    is_after: bool = False
+
+    def done(self, site: Any) -> Any:
+        number = target_of(site, Scope.rule(self.name))
+        target_of(site, Scope.rule(self.other))
+        if self.name == self.other:
+            raise CannotDo(f"the rule {self.name!r} cannot be stronger or weaker than itself")
+        order = self.order([rule.name for rule in site.rules])
+        place = np.empty(len(order), dtype=np.int32)
+        place[order] = np.arange(len(order))
+        if place[number] == number:
+            return site
+        said = site.statements
+        of_rules = said.scope == ScopeKind.RULE
+        target = np.where(of_rules, place[np.where(of_rules, said.target, 0)], said.target).astype(np.int32)
+        edited = said.edited(site.catalogue.built_in(), columns={"target": target})
+        return replace(site, rules=tuple(site.rules[at] for at in order), statements=edited)
+
+    def order(self, names: Sequence[str]) -> list[int]:
+        """The places that rules with these names, the strongest first, had before, in their new order."""
+        left = [at for at, name in enumerate(names) if name != self.name]
+        place = next(at for at, old in enumerate(left) if names[old] == self.other) + self.is_after
+        return [*left[:place], names.index(self.name), *left[place:]]
+
+    @property
+    def words(self) -> str:
+        return f'put the rule "{self.name}" right {"after" if self.is_after else "before"} "{self.other}"'
 
 
 @dataclass(frozen=True, slots=True)
@@ -341,6 +397,12 @@ def _names_of(record: Declared) -> list[tuple[str, str]]:
     return [("block", block) for block in listed] + [(kind_of(record), getattr(record, "based_on", ""))]
 
 
+def named_elsewhere(site: SiteModel, kind: str, name: str) -> list[Mention]:
+    """The places that name a declaration and would not go with it: what is set for a type goes, and so do admins."""
+    is_its_own = {"type": "a statement", "person": "the admins"}.get(kind, "")
+    return [one for one in Mentions(site).of(kind, name) if one.by != is_its_own]
+
+
 def _undeclared(site: Any, kind: str, name: str) -> Any:
     names = {
         "person": site.people.names,
@@ -356,8 +418,7 @@ def _undeclared(site: Any, kind: str, name: str) -> Any:
         raise UnknownName(kind, name, names[kind])
     if kind == "guarantee":
         return replace(site, guarantees=tuple(one for one in site.guarantees if one.name != name))
-    is_its_own = {"type": "a statement", "person": "the admins"}.get(kind, "")
-    named = [one for one in Mentions(site).of(kind, name) if one.by != is_its_own]
+    named = named_elsewhere(site, kind, name)
     if named:
         more = f" and {count(len(named) - 1, 'other place')}" if len(named) > 1 else ""
         raise CannotDo(f"{named[0].by} ({named[0].place}){more} names the {kind} {name}")
