@@ -54,7 +54,7 @@ def nasty(small: Small) -> Path:
 
 
 QUESTIONS = [
-    [*words[:1], *({"/visit/tickets": "/a", "/visit": "/a", "/visit/maps": "/", "/staff": "/a", "/staff/rota": "/a", "/visit/*": "/*", "event": "note", "blocks.content+=donate": "blocks.content+=words"}.get(w, w) for w in words[1:])]
+    [*words[:1], *({"/visit/tickets": "/a", "/visit": "/a", "/visit/maps": "/", "/staff": "/a", "/staff/rota": "/a", "/visit/*": "/*", "event": "note", "blocks.content+=donate": "blocks.content+=words", "blocks=search-box": "blocks=words", "opening-times": "words", "type=event": "type=note"}.get(w, w) for w in words[1:])]
     for words in ASKED
 ]  # fmt: skip
 

@@ -204,7 +204,7 @@ class SiteModel(Fixed):
         raise UnknownName("page", words, self.tree.paths)
 
     def _nearly_named(self, words: str) -> NDArray[np.int64]:
-        """The pages that have a title in other letters, or else those whose path ends so. int64[n]"""
+        """The pages that have a title in other letters, or else the page whose path alone ends so. int64[n]"""
         told, title = words.casefold().split(), self.details.title
         if not told:
             return np.zeros(0, dtype=np.int64)
@@ -214,7 +214,7 @@ class SiteModel(Fixed):
             end = f"/{'-'.join(told)}".encode()
             holding = self.tree.paths.holding_text(end)
             ends = [path.encode().endswith(end) for path in self.tree.paths.take(holding)]
-            found = holding[np.array(ends, dtype=bool)]
+            found = holding[np.array(ends, dtype=bool)] if sum(ends) == 1 else found
         return found
 
     def setting_number(self, name: str) -> int:
