@@ -124,7 +124,7 @@ def declared_by_words(
     Example
     -------
     >>> import davlo
-    >>> declared_by_words(davlo.open_demo(), "sidebar", "kids", ["blocks=search, opening-times"])[0].words
+    >>> declared_by_words(davlo.open_demo(), "sidebar", "kids", ["blocks=search-box, opening-times"])[0].words
     'declare the sidebar kids'
     """
     if kind not in FORMS:
