@@ -8,18 +8,17 @@ from pathlib import Path
 import pytest
 
 import davlo
-from davlo.cli.changes.declare import EXAMPLES, USES
-from davlo.cli.command_list import FIRST_KEYS
+from davlo.cli.declared_kinds import KINDS
 from davlo.core.change.differences.same_state import what_differs
 from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
 from tests.conftest import Ask, Run, contents
 
 
-@pytest.mark.parametrize("kind", EXAMPLES)
+@pytest.mark.parametrize("kind", KINDS)
 def test_what_the_help_of_each_kind_shows_can_be_typed_and_taken_back(own: Path, run: Run, kind: str) -> None:
     before = contents(own)
     shown = run("declare", kind, "--help").out
-    for example in EXAMPLES[kind]:
+    for example in KINDS[kind].examples:
         assert example in shown
         got = run(*shlex.split(example)[1:], "--write", "--even-so", "--site", str(own))
         assert (got.status, got.err.replace("note: ", "")[:4]) in ((0, ""), (0, "what")), got
@@ -29,9 +28,8 @@ def test_what_the_help_of_each_kind_shows_can_be_typed_and_taken_back(own: Path,
 
 
 def test_every_kind_can_be_declared() -> None:
-    assert {*DECLARED_KINDS} - {*EXAMPLES} == set()
-    assert {*EXAMPLES} - {*DECLARED_KINDS} == {"viewpoint", "site"}
-    assert {*USES} - {*FIRST_KEYS} == set()
+    assert {*DECLARED_KINDS} - {*KINDS} == set()
+    assert {*KINDS} - {*DECLARED_KINDS} == {"viewpoint", "site"}
 
 
 @pytest.mark.parametrize("kind", [kind for kind in DECLARED_KINDS if kind not in ("rule", "setting")])
@@ -53,6 +51,11 @@ def test_a_declaration_goes_with_what_names_it_and_comes_back_by_undo(own: Path,
         assert run("undo", "--write", "--site", str(own)).status == 0
         assert contents(own) == before
     assert gone
+
+
+def test_first_without_an_item_to_add_is_refused(garden: Path, run: Run) -> None:
+    got = run("declare", "sidebar", "main", "blocks=search-box", "--first", "--site", str(garden))
+    assert (got.status, "--first goes with KEY+=ITEM" in got.err) == (2, True)
 
 
 def test_a_declaration_that_is_named_is_not_dropped_alone(own: Path, run: Run) -> None:
@@ -127,4 +130,4 @@ def test_what_is_not_declared_says_how_to_declare_it(garden: Path, run: Run) -> 
         ("menu.show=no", "--type", "kids"): "davlo declare type kids label=LABEL",
     }.items():
         got = run("set", *words, "--site", str(garden))
-        assert (got.status, way.split(" kids")[0] in got.err, "kids" in got.err) == (2, True, True), got.err
+        assert (got.status, way in got.err.replace(f" --site {garden}", "")) == (2, True), got.err

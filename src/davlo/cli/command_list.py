@@ -61,21 +61,6 @@ MODULES = {
     for name in commands
 }
 """The module of each command."""
-FIRST_KEYS = {
-    "layout": "areas=AREA,AREA",
-    "theme": "areas=AREA,AREA",
-    "sidebar": "blocks=BLOCK,BLOCK",
-    "look": "whole.width=28%",
-    "band": "fits=AREA blocks=BLOCK",
-    "block": "kind=text text=TEXT",
-    "preset": "SETTING=VALUE",
-    "type": "label=LABEL",
-    "setting": "kind=text",
-    "person": "",
-    "group": "members=PERSON,PERSON",
-    "role": "actions=view,edit",
-}
-"""For each kind that can be declared, the keys that a new declaration mostly has."""
 PAGE_COMMANDS = {
     "add": "What would a new page get? Add it.",
     "set": "What would other details of a page change?",

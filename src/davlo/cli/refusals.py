@@ -11,7 +11,7 @@ from davlo.core.wording import some_of
 from davlo.files.rewrite.cannot_rewrite import CannotRewrite, ChangedSince
 from davlo.files.store.site_writes import CannotTakeBack
 
-from .command_list import FIRST_KEYS
+from .declared_kinds import KINDS
 from .faults import meant, near_names, print_error
 from .findings import brief_lines
 from .options import typed
@@ -26,9 +26,10 @@ def how_to_declare(kind: str, word: str) -> str:
     `kind`: what was looked for: a kind of declaration, or `person or group`.
     """
     kind = "group" if kind == "person or group" else kind
-    if kind not in FIRST_KEYS or not NAME.fullmatch(word):
+    keys = KINDS[kind].first_keys if kind in KINDS else None
+    if keys is None or not NAME.fullmatch(word):
         return ""
-    return f"to declare it: {typed('declare', kind, word)}" + (f" {FIRST_KEYS[kind]}" if FIRST_KEYS[kind] else "")
+    return f"to declare it: {typed('declare', kind, word)} {keys}".rstrip()
 
 
 def print_unusable(error: SiteError | UnknownName) -> None:

@@ -69,7 +69,7 @@ class _Captured(io.StringIO):
 
 
 Section = tuple[str, Callable[[int | None], None]]
-"""A part of what is printed: its heading, and a function that prints its first lines, as many as it is told, or all."""
+"""A part of what is printed: its heading, and a function that prints its first lines, up to a limit, or all of them."""
 LIMITS = (0, 1, 2, 3, 4, 6, 12)
 """How many lines of a section are tried."""
 

@@ -8,7 +8,8 @@ import davlo
 from davlo.core.change.steps.change import DropViewpoint, Step, Undeclare, UndeclareEverywhere
 from davlo.core.site.declared_names import declared_names
 from davlo.core.site.pages.conditions import Condition
-from davlo.files.rewrite.typed_declarations import FORMS, declared_by_words
+from davlo.files.form.typed_forms import FORMS
+from davlo.files.rewrite.typed_declarations import declared_by_words
 
 BLOCKS = ("search", "clock", "map", "news", "search, clock")
 WORDS: dict[str, tuple[str, ...]] = {

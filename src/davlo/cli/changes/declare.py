@@ -10,70 +10,17 @@ import click
 from click.shell_completion import CompletionItem
 
 from ..command_list import COMMANDS, Question, write_examples
+from ..declared_kinds import KINDS
 from ..options import complete_declaration, complete_rule, not_understood, open_named_site, typed
 from ..screen import say
 from .change_options import HowToChange, change_options, show_or_write
+from .scope_options import is_addition
 
 if TYPE_CHECKING:
     from davlo.core.change.steps.change import Step
     from davlo.core.site.pages.conditions import Condition
     from davlo.files.form.shapes import Fields
     from davlo.site import Site
-
-EXAMPLES = {
-    "layout": ("davlo declare layout leaflet based_on=plain areas+=right",),
-    "theme": ("davlo declare theme dusk areas=masthead,top-links,content area_names.menu=top-links",),
-    "sidebar": (
-        "davlo declare sidebar kids blocks=search-box,opening-times",
-        "davlo declare sidebar kids blocks+=donate",
-    ),
-    "look": ("davlo declare look slim based_on=usual whole.width=22%",),
-    "band": ("davlo declare band footer-kids fits=footer blocks=legal-line",),
-    "block": (
-        'davlo declare block hours kind=text text="Open daily 10 to 17"',
-        "davlo declare block quick kind=links 'links.Book a place=/visit/tickets'",
-    ),
-    "preset": ("davlo declare preset calm sidebar.right=none heading.show=no",),
-    "type": ("davlo declare type workshop based_on=event label=Workshop",),
-    "setting": (
-        'davlo declare setting sponsor kind=text label="Who pays for it"',
-        "davlo declare setting blocks.content default_for=new-pages",
-    ),
-    "rule": (
-        "davlo declare rule 'Campaign pages show what to do' --except in_branch=/campaigns/spring",
-        "davlo declare rule 'Campaign pages show what to do' --stronger-than 'Hand-built pages run edge to edge'",
-    ),
-    "guarantee": ("davlo declare guarantee 'The shop stays open' --when in_branch=/visit/shop may.everyone=view",),
-    "person": ("davlo declare person noor.haddad --group staff", "davlo declare person ida.marsh --drop"),
-    "group": (
-        "davlo declare group guides members=ida.marsh,rowan.pike",
-        "davlo declare group guides members+=tomas.vell",
-    ),
-    "role": ("davlo declare role proofing actions=view,edit",),
-    "viewpoint": ("davlo declare viewpoint /visit/tickets as=ida.marsh",),
-    "site": ("davlo declare site languages+=de menu.max_entries=8",),
-}
-"""For each kind, in the order in which kinds are listed, what people mostly type."""
-USES = {
-    "layout": ("set", "layout.name={}", "--type", "NAME"),
-    "theme": ("set", "layout.theme={}", "--everywhere"),
-    "sidebar": ("set", "sidebar.AREA={}", "--below", "PAGE"),
-    "look": ("set", "look.AREA={}", "--below", "PAGE"),
-    "band": ("set", "band.AREA={}", "--everywhere"),
-    "block": ("set", "blocks.AREA+={}", "--type", "NAME"),
-    "preset": ("set", "--use", "{}", "--below", "PAGE"),
-    "type": ("page", "set", "PAGE", "type={}"),
-    "setting": ("set", "{}=VALUE", "--everywhere"),
-    "group": ("set", "access.{}=view,edit", "--here-and-below", "PAGE"),
-    "role": ("set", "access.WHO={}", "--here-and-below", "PAGE"),
-}
-"""What to type next, so that a declaration of a kind does something."""
-_HELP = {
-    "site": "Change what davlo.yaml says of the site as a whole.",
-    "rule": "Change when a rule matches, or its place among the rules. To make one: davlo set … --new-rule NAME.",
-}
-"""What the help of a kind begins with, if it cannot be declared as others are."""
-NAMED = {"viewpoint": "PAGE", "guarantee": "TEXT", "rule": "NAME"}
 
 
 class KindCommand(Question):
@@ -91,7 +38,7 @@ class KindCommand(Question):
 
 
 def _form(kind: str) -> Fields:
-    from davlo.files.rewrite.typed_declarations import FORMS
+    from davlo.files.form.typed_forms import FORMS
 
     return FORMS[kind]
 
@@ -111,17 +58,17 @@ def _key_rows(form: Fields) -> list[tuple[str, bool, str]]:
 class DeclareCommands(click.Group):
     """The group of the commands that declare, one for each kind."""
 
-    examples = tuple(EXAMPLES[kind][0] for kind in ("sidebar", "block", "group", "setting", "layout"))
+    examples = tuple(KINDS[kind].examples[0] for kind in ("sidebar", "block", "group", "setting", "layout"))
 
     def list_commands(self, ctx: click.Context) -> list[str]:
-        return list(EXAMPLES)
+        return list(KINDS)
 
     def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
         from davlo.core.site.declared_names import plural_of
 
-        singular = {plural_of(kind): kind for kind in EXAMPLES}
+        singular = {plural_of(kind): kind for kind in KINDS}
         kind = singular.get(name, name)
-        return _command_of(kind) if kind in EXAMPLES else None
+        return _command_of(kind) if kind in KINDS else None
 
     def resolve_command(
         self, ctx: click.Context, args: list[str]
@@ -129,12 +76,12 @@ class DeclareCommands(click.Group):
         from davlo.core.faults import UnknownName
 
         if args and not args[0].startswith("-") and self.get_command(ctx, args[0]) is None:
-            raise UnknownName("kind of declaration", args[0], tuple(EXAMPLES))
+            raise UnknownName("kind of declaration", args[0], tuple(KINDS))
         return super().resolve_command(ctx, args)
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         with formatter.section("Kinds"):
-            formatter.write_dl([(kind, _about(kind)) for kind in EXAMPLES])
+            formatter.write_dl([(kind, _about(kind)) for kind in KINDS])
 
     def format_epilog(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         write_examples(self.examples, formatter)
@@ -165,9 +112,9 @@ def _command_of(kind: str) -> click.Command:
     made: Any = functools.wraps(_declare)(lambda **options: _declare(**options))  # options are noted on the function
     for option in reversed(_options(kind)):
         made = option(made)
-    told = _HELP.get(kind, f"Declare a {kind}, or change one.")
+    told = KINDS[kind].told or f"Declare a {kind}, or change one."
     more = " KEY=VALUE sets a key, KEY= takes it away; of a list, KEY+=ITEM adds, and KEY-=ITEM takes away."
-    found = click.command(kind, cls=KindCommand, help=told + more, examples=EXAMPLES[kind])(made)
+    found = click.command(kind, cls=KindCommand, help=told + more, examples=KINDS[kind].examples)(made)
     found.kind, inner = kind, found.callback
     assert inner is not None
     found.callback = functools.partial(inner, kind=kind)
@@ -181,7 +128,7 @@ def _options(kind: str) -> list[Decorator]:
     """The arguments and options of the command of a kind."""
     found: list[Decorator] = []
     if kind != "site":
-        found.append(click.argument("name", metavar=NAMED.get(kind, "NAME"), shell_complete=complete_declaration))
+        found.append(click.argument("name", metavar=KINDS[kind].named, shell_complete=complete_declaration))
     found.append(click.argument("words", nargs=-1, metavar="[KEY=VALUE]…", shell_complete=_complete_key))
     if kind == "person":
         option = click.option(
@@ -215,7 +162,7 @@ def _options(kind: str) -> list[Decorator]:
 
 def _complete_key(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
     kind = ctx.command.name or ""
-    keys = [key for key, _, _ in _key_rows(_form(kind))] if kind in EXAMPLES else []
+    keys = [key for key, _, _ in _key_rows(_form(kind))] if kind in KINDS else []
     whole = [key if key.endswith("=") else f"{key}=" for key in keys]
     return [CompletionItem(key.replace("NAME=", "")) for key in whole if key.startswith(incomplete)]
 
@@ -241,6 +188,8 @@ def _declare(
     moves = bool(stronger_than or weaker_than)
     if is_dropped and (groups or when or excepts or moves or is_first or (words and kind != "viewpoint")):
         raise click.UsageError("--drop takes the declaration away: leave out its keys")
+    if is_first and not any(is_addition(word) for word in words):
+        raise click.UsageError("--first goes with KEY+=ITEM: it puts the item in front of the list")
     if everywhere and not is_dropped:
         raise click.UsageError("--everywhere-named goes with --drop")
     site = open_named_site(how.site)
@@ -260,9 +209,9 @@ def _declare(
     if moves:
         steps += (MoveRule(name, stronger_than or weaker_than or "", is_after=not stronger_than),)
     status = show_or_write(site, Change(steps), how)
-    if how.form == "text" and kind in USES and not _is_used(site, kind, name):
+    if how.form == "text" and KINDS[kind].to_use and not _is_used(site, kind, name):
         say("To use it:")
-        say(f"  {typed(*(word.format(name) for word in USES[kind]))}")
+        say(f"  {typed(*(word.format(name) for word in KINDS[kind].to_use))}")
     return status
 
 

@@ -25,8 +25,9 @@ from davlo.core.site.settings.catalogue import Adjustment
 from davlo.core.site.settings.parse_values import read_value, typed_items
 from davlo.core.site.settings.values import Raw, raw_of
 
-from ..form.davlo_yaml import ADJUSTED, DECLARED, GUARANTEE, MENU, PEOPLE, SITE, SITEMAP, TOLD, VIEWPOINT
-from ..form.shapes import ActionList, Either, Entries, Field, Fields, Flag, NameOf, SettingValue, Shape, Words
+from ..form.davlo_yaml import ADJUSTED, TOLD
+from ..form.shapes import ActionList, Either, Entries, Fields, SettingValue, Shape, Words
+from ..form.typed_forms import FORMS
 from ..read.sections.declared import SECTION_KINDS, DeclarationReader, read_people, read_roles
 from ..read.sections.guarantees import read_guarantees
 from ..read.sections.settings import read_settings
@@ -38,35 +39,6 @@ from ..read.yaml.yaml_nodes import Items, Node, Scalar
 from ..read.yaml.yaml_nodes import Mapping as MappingNode
 from .spelling import adjusted_as, condition_as, declared_as
 
-PERSON = Fields({"admin": Field(Flag(), "whether this person may do everything", "admin: yes")})
-_MEMBERS = PEOPLE.fields["groups"].shape
-GROUP = Fields(
-    {"members": Field(Words(NameOf(("person", "group"))), "its people, and groups in it", "members: [ida.marsh]")}
-)
-ROLE = Fields({"actions": Field(Words(NameOf(("action",))), "its actions", "actions: [view, edit]")}, ("actions",))
-PRESET = Fields(TOLD)
-SITE_WORDS = Fields(
-    {
-        **{key: SITE.fields[key] for key in ("name", "languages", "language_paths", "for_other_languages")},
-        **{f"menu.{key}": field for key, field in MENU.fields.items()},
-        "sitemap.menu_hidden": SITEMAP.fields["leave_out"].shape.fields["menu_hidden"],  # type: ignore[union-attr]
-        "sitemap.priority_under": SITEMAP.fields["leave_out"].shape.fields["priority_under"],  # type: ignore[union-attr]
-        "sitemap.stale_after_days": SITEMAP.fields["stale_after_days"],
-    }
-)
-"""The keys of the site itself that can be typed, those of `menu` and `sitemap` by their whole names."""
-FORMS: Mapping[str, Fields] = {
-    **{kind: DECLARED[kind] for kind in ("layout", "theme", "sidebar", "look", "band", "block")},
-    "preset": PRESET,
-    "type": Fields({key: field for key, field in DECLARED["type"].fields.items() if key != "give"}),
-    "setting": DECLARED["setting"],
-    "rule": Fields({"note": TOLD["note"]}),
-    "guarantee": Fields({key: GUARANTEE.fields[key] for key in ("has", "may", "may_not")}),
-    **{"person": PERSON, "group": GROUP, "role": ROLE},
-    "viewpoint": Fields({"as": VIEWPOINT.fields["as"]}),
-    "site": SITE_WORDS,
-}
-"""The keys of each kind that can be typed, in the order in which kinds are listed."""
 _WORD = re.compile(r"(?P<key>[^=]+?)(?P<how>\+|-)?=(?P<value>.*)", re.DOTALL)
 
 

@@ -18,16 +18,12 @@ from ...site.settings.values import Value, raw_of
 from ...wording import count
 from .declaration_steps import (
     AddAccept,
-    AddRule,
     AddViewpoint,
     Adjust,
-    ChangeRule,
     Declare,
     DropAccept,
-    DropRule,
     DropViewpoint,
     ExceptFromGuarantee,
-    MoveRule,
     SetGuarantee,
     SetSite,
     Undeclare,
@@ -36,6 +32,7 @@ from .drop_declaration import UndeclareEverywhere
 from .page_steps import AddPage, DropPage, MovePage, NameInstead, RenameDetail, SetDetail
 from .preset_steps import StopUsing, Use
 from .rename import Rename
+from .rule_steps import AddRule, ChangeRule, DropRule, MoveRule
 from .stamp_steps import Restamp
 from .statement_steps import FRESH_ACCESS, Lock, Say, StatementStep, TakeAway, Unlock
 from .step import CHANGED, Step

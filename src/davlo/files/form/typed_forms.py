@@ -1,0 +1,36 @@
+"""The keys that `davlo declare` takes for each kind: those of davlo.yaml, and of kinds that it holds as lists."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from .davlo_yaml import DECLARED, GUARANTEE, LEAVE_OUT, MENU, SITE, SITEMAP, TOLD, VIEWPOINT
+from .shapes import Field, Fields, Flag, NameOf, Words
+
+PERSON = Fields({"admin": Field(Flag(), "whether this person may do everything", "admin: yes")})
+GROUP = Fields(
+    {"members": Field(Words(NameOf(("person", "group"))), "its people, and groups in it", "members: [ida.marsh]")}
+)
+ROLE = Fields({"actions": Field(Words(NameOf(("action",))), "its actions", "actions: [view, edit]")}, ("actions",))
+PRESET = Fields(TOLD)
+SITE_WORDS = Fields(
+    {
+        **{key: SITE.fields[key] for key in ("name", "languages", "language_paths", "for_other_languages")},
+        **{f"menu.{key}": field for key, field in MENU.fields.items()},
+        **{f"sitemap.{key}": field for key, field in LEAVE_OUT.fields.items()},
+        "sitemap.stale_after_days": SITEMAP.fields["stale_after_days"],
+    }
+)
+"""The keys of the site itself that can be typed, those of `menu` and `sitemap` by their whole names."""
+FORMS: Mapping[str, Fields] = {
+    **{kind: DECLARED[kind] for kind in ("layout", "theme", "sidebar", "look", "band", "block")},
+    "preset": PRESET,
+    "type": Fields({key: field for key, field in DECLARED["type"].fields.items() if key != "give"}),
+    "setting": DECLARED["setting"],
+    "rule": Fields({"note": TOLD["note"]}),
+    "guarantee": Fields({key: GUARANTEE.fields[key] for key in ("has", "may", "may_not")}),
+    **{"person": PERSON, "group": GROUP, "role": ROLE},
+    "viewpoint": Fields({"as": VIEWPOINT.fields["as"]}),
+    "site": SITE_WORDS,
+}
+"""The keys of each kind that can be typed, in the order in which kinds are listed."""
