@@ -20,8 +20,12 @@ from davlo.core.site.pages.conditions import Condition
 ACCEPT = Accept(CHANGED, "As meant", "no-heading")
 CHANGES = {
     "set menu.show to no on /visit": All().say("menu.show", False, here="/visit"),
+    "drop the access that weaker scopes give below /press": All().say("fresh_access", True, below="/press"),
     "lock title.limit to 50 for the type event": All().say("title.limit", 50, lock=True, type="event"),
     "take sidebar.right away below /visit": All().take_away("sidebar.right", below="/visit"),
+    "lock band.footer everywhere by a rule, with 1 exception": All().lock_except(
+        "band.footer", "footer-legal", Condition(below=("/press",)), everywhere=True
+    ),
     "lock sidebar.right below /visit": All().lock("sidebar.right", below="/visit"),
     "unlock band.footer everywhere": All().unlock("band.footer", everywhere=True),
     "use the preset bare on /visit": All().use("bare", here="/visit"),

@@ -33,6 +33,7 @@ WORDS: dict[str, tuple[str, ...]] = {
     "person": ("admin=yes", "admin=no"),
     "group": ("members=celia.dunn", "members+=ben.ode", "members-=celia.dunn", "members="),
     "role": ("actions=view", "actions=view, edit"),
+    "rule": ("note=As agreed", "note="),
     "viewpoint": ("as=keepers", "as=visitor", "as=celia.dunn"),
     "site": (
         "languages=en, fr",

@@ -89,7 +89,21 @@ def step_of(site: davlo.Site, random: Random) -> Step | None:
     """A step that may or may not be possible."""
     kind = random.choice(
         [
-            *("say", "say", "again", "away", "away", "lock", "unlock", "rule", "new rule", "move rule", "name", "add"),
+            *(
+                "say",
+                "say",
+                "again",
+                "away",
+                "away",
+                "lock",
+                "unlock",
+                "rule",
+                "new rule",
+                "move rule",
+                "name",
+                "add",
+                "fresh",
+            ),
             *STEPS_OF_PAGES,
             *DECLARE,
         ]
@@ -119,6 +133,8 @@ def step_of(site: davlo.Site, random: Random) -> Step | None:
         return AddRule(random.choice(["A new one", *names]), Condition(depth=((1, 2),)), says, (), weaker_than)
     if kind == "rule":
         return DropRule(random.choice(site.rules).name) if site.rules and random.random() < 0.3 else None
+    if kind == "fresh":
+        return Say(random.choice(scopes(site, random)), FRESH_ACCESS, True)
     if kind == "say":
         name = random.choice([*WORDS, *LISTS, "access.keepers", "access.celia.dunn", "deny.readers"])
         scope = random.choice(scopes(site, random))

@@ -9,7 +9,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from davlo.core.change.differences.value_changes import ValueChange, value_changes
+from davlo.core.change.no_effect import LOCKED
 from davlo.core.findings.finding import LEVELS, Finding
+from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.values import format_value, marked
 from davlo.core.wording import NOT_THERE, count, shortened, some_of
 from davlo.words.outcomes import detail_sentences, outcome_sentences
@@ -25,8 +27,10 @@ from davlo.words.reach import (
 
 from ..edits import print_edits
 from ..findings import brief_lines
+from ..options import typed
 from ..questions.viewpoints import print_viewpoint_differences
 from ..screen import Columns, Row, Section, paragraph, print_sections, say, table
+from .scope_options import MOST_TYPED, exception_words, scope_words
 
 if TYPE_CHECKING:
     from davlo.core.change.change_reach import ChangeReach
@@ -85,6 +89,7 @@ def _sections(
     yield from _lines("Locks", lock_sentences(reach.lock_changes, before))
     if not keeps_values:
         yield from _lines("No effect", no_effect_sentences(reach.no_effect, after))
+        yield from _exceptions_to_locks(reach)
     declared = (*declaration_sentences(reach.declarations, reach.is_met), *rule_sentences(reach))
     yield from _lines("What is declared", declared)
     others = [one for one in new if one.level != "error"]
@@ -110,6 +115,26 @@ def print_lines(lines: Sequence[str], limit: int | None) -> None:
         paragraph(line, "  ", "    ")
     if len(lines) > most:
         say(f"  and {count(len(lines) - most, 'more line')}: add --all")
+
+
+def _exceptions_to_locks(reach: ChangeReach) -> Iterator[Section]:
+    """What to type so that a lock lets the change through, for each lock that binds pages."""
+    site, told = reach.after.site, list[str]()
+    for one in reach.no_effect:
+        if one.reason == LOCKED and one.by.scope.kind != ScopeKind.STAMP:
+            paths = [site.tree.paths[page] for page in one.pages[: MOST_TYPED + 1].tolist()]
+            excepts = [word for some in exception_words(site, one.scope, paths) for word in ("--except", some)]
+            told += [typed("set", one.setting, "--lock", *scope_words(one.by.scope), *excepts)] if excepts else []
+    if told:
+        yield (
+            "To let it through, make an exception to the lock first",
+            partial(_print_commands, list(dict.fromkeys(told))),
+        )
+
+
+def _print_commands(commands: Sequence[str], limit: int | None) -> None:
+    for command in commands if limit is None else commands[:limit]:
+        say(f"  {command}")
 
 
 def _print_edited(edits: Sequence[Edit], everything: bool, limit: int | None) -> None:

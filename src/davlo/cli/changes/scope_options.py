@@ -13,13 +13,16 @@ import click
 from davlo.core.faults import UnknownName
 from davlo.core.site.settings.scopes import Scope
 
-from ..options import Command, complete_page, complete_rule, complete_type
+from ..options import Command, complete_page, complete_rule, complete_type, typed
 
 if TYPE_CHECKING:
     from davlo.core.change.steps.change import Step
+    from davlo.core.site.model import SiteModel
+    from davlo.core.site.settings.values import Value
     from davlo.site import Site
 
 _ASSIGNMENT = re.compile(r"(?P<name>[^=+\s]+?)(?P<how>\+|-)?=(?P<value>.*)", re.DOTALL)
+_SETTING = re.compile(r"[^=+\s/]+")
 _SHAPES = "SETTING=VALUE, or for a list SETTING+=ITEM, SETTING-=ITEM"
 
 
@@ -99,6 +102,32 @@ def scope_words(scope: Scope) -> list[str]:
     return [f"--{scope.kind.word}", *([scope.name] if scope.name else [])]
 
 
+def exception_words(site: SiteModel, scope: Scope, paths: Sequence[str] = ()) -> list[str]:
+    """The words after `--except` that leave out the pages of a scope, or these pages; none if that cannot be typed.
+
+    Example
+    -------
+    >>> import davlo
+    >>> exception_words(davlo.open_demo(), Scope.below("/campaigns/spring"))
+    ['below=/campaigns/spring']
+    """
+    from davlo.core.change.steps.lock_exceptions import condition_of
+    from davlo.core.outcomes.declaration_contents import condition_words
+    from davlo.core.site.settings.scopes import ScopeKind
+
+    if scope.kind >= ScopeKind.STAMP and not scope.both:
+        return [f"path={';'.join(paths)}"] if 0 < len(paths) <= MOST_TYPED and "*" not in "".join(paths) else []
+    when, left_out = condition_of(site, scope)
+    words = condition_words(when)
+    if left_out or "details" in words:
+        return []
+    return [f"{key}={told if isinstance(told, str) else ';'.join(told)}" for key, told in words.items()]
+
+
+MOST_TYPED = 3
+"""The most pages that an exception names one by one."""
+
+
 def _path(site: Site, words: str) -> str:
     """The path of a page, by path or title; also of a page that is gone, if something is still set for it."""
     path = site.page_names.path(words)
@@ -123,13 +152,13 @@ def paths_of(site: Site, words: str) -> list[str]:
     return found
 
 
-def check_words(words: Sequence[str]) -> None:
-    """Make sure that each word sets something.
+def check_words(words: Sequence[str], lock: bool | None = None) -> None:
+    """Make sure that each word sets something; a setting alone keeps its value, to be locked or unlocked (`lock`).
 
     Raises click.UsageError if one does not.
     """
     for word, after in zip(words, [*words[1:], ""], strict=False):
-        if _ASSIGNMENT.fullmatch(word):
+        if _ASSIGNMENT.fullmatch(word) or (lock is not None and _SETTING.fullmatch(word)):
             continue
         if word.startswith("/"):
             raise click.UsageError(f"{word} is a page: say --here {word}, or --below {word} for the pages below it")
@@ -155,25 +184,31 @@ def say_steps(
 ) -> list[Step]:
     """The steps for words such as SETTING=VALUE, in each of the scopes; `is_first`: += puts items in front.
 
-    Where a scope sets the setting already, its lock and its reason stay unless others are given.
+    Where a scope sets the setting already, its lock and its reason stay unless others are given. A setting alone keeps
+    its value.
 
     Raises click.UsageError if one of them is not understood; ValueFault if a setting cannot take its value.
     """
     from davlo.core.change.differences.list_changes import changed_list, said_before
-    from davlo.core.change.steps.change import Say
+    from davlo.core.change.steps.change import FRESH_ACCESS, Say
     from davlo.core.site.settings.parse_values import typed_items
     from davlo.core.site.settings.values import ListChange
     from davlo.files.read.sections.typed_values import read_typed
 
-    check_words(words)
+    check_words(words, lock)
     plain: dict[str, Any] = {}
     changes: dict[str, ListChange] = {}
+    kept = [word for word in words if not _ASSIGNMENT.fullmatch(word)]
     for word in words:
         found = _ASSIGNMENT.fullmatch(word)
-        assert found is not None
+        if found is None:
+            continue
         name, how, value = found["name"], found["how"], found["value"]
         if name in plain or (not how and name in changes):
             raise click.UsageError(f"{name} is set twice: once is enough")
+        if name == FRESH_ACCESS:
+            plain[name] = _fresh_access(found)
+            continue
         setting = site.catalogue.setting(name)
         if not how:
             plain[name] = read_typed(setting, value)
@@ -183,8 +218,42 @@ def say_steps(
         changes[name] = replace(before, **{part: items})
     steps: list[Step] = []
     for scope in scopes:
-        values = {**plain, **{name: changed_list(site, scope, name, change) for name, change in changes.items()}}
+        same = {name: _said_there(site, scope, name) for name in kept}
+        values = {
+            **same,
+            **plain,
+            **{name: changed_list(site, scope, name, change) for name, change in changes.items()},
+        }
         for name, value in values.items():
             was_locked, reason = said_before(site, scope, name)
-            steps.append(Say(scope, name, value, was_locked if lock is None else lock, because or reason))
+            is_locked = (was_locked if lock is None else lock) and name != FRESH_ACCESS
+            steps.append(Say(scope, name, value, is_locked, because or reason))
     return steps
+
+
+def _said_there(site: Site, scope: Scope, name: str) -> Value:
+    """What a scope sets a setting to.
+
+    Raises click.UsageError if it does not set it.
+    """
+    from davlo.core.change.steps.statement_steps import target_of
+
+    site.catalogue.setting(name)
+    number, part = site.catalogue.find(name), scope.parts[0]
+    row = -1 if number is None else site.statements.find(number, part.kind, target_of(site, part))
+    if row < 0:
+        raise click.UsageError(f"{scope.sentence} does not set {name}: write {name}=VALUE")
+    return site.statements.said(row)
+
+
+def _fresh_access(word: re.Match[str]) -> bool:
+    """The value of `fresh_access=yes`, which a scope says or does not say.
+
+    Raises click.UsageError for another value.
+    """
+    from davlo.core.site.settings.setting import FLAGS
+
+    if word["how"] or not FLAGS.get(word["value"].lower()):
+        told = typed("unset", "fresh_access", "--below", "PAGE")
+        raise click.UsageError(f"fresh_access takes yes; to let access from weaker scopes through again: {told}")
+    return True

@@ -18,7 +18,8 @@ from .change_options import HowToChange, change_options, show_or_write
 from .scope_options import ScopeWords, check_words, is_addition, say_steps, scope_options
 
 if TYPE_CHECKING:
-    from davlo.core.change.steps.change import Change
+    from davlo.core.change.steps.change import Change, Step
+    from davlo.core.site.pages.conditions import Condition
     from davlo.site import Site
 
 
@@ -27,6 +28,7 @@ if TYPE_CHECKING:
     "davlo set sidebar.right=main --below /visit",
     "davlo set blocks.content+=donate --type event",
     "davlo set title.limit=70 --everywhere --write",
+    "davlo set band.footer --lock --everywhere --except in_branch=/campaigns/spring",
     'davlo set sidebar.right=whats-on --new-rule "Summer" --when tag=summer',
     'davlo set access.editors=view,edit --here-and-below /press --because "The press office asked"',
 )
@@ -55,7 +57,13 @@ if TYPE_CHECKING:
     help="In a new rule of this name, for the pages that --when chooses: the strongest, or --weaker-than another.",
 )
 @click.option("--when", metavar="CONDITION", multiple=True, help="With --new-rule: the pages it is for, as type=event.")
-@click.option("--except", "excepts", metavar="CONDITION", multiple=True, help="With --new-rule: but not these pages.")
+@click.option(
+    "--except",
+    "excepts",
+    metavar="CONDITION",
+    multiple=True,
+    help="With --new-rule: but not these pages. With --lock: a rule locks the values on all other pages of the scope.",
+)
 @click.option(
     "--weaker-than", metavar="RULE", shell_complete=complete_rule, help="With --new-rule: put it right after this one."
 )
@@ -76,7 +84,8 @@ def command(
 ) -> int:
     """Say where with one of --everywhere, --type, --below, --here-and-below, --here, --rule or --new-rule. Of a list,
     += adds items at the end, or in front with --first, and -= takes items away. With --from, each page of the table is
-    set here; a blank cell takes away what the page itself sets.
+    set here; a blank cell takes away what the page itself sets. With --lock or --unlock, a SETTING alone keeps its
+    value.
     """
     from davlo.core.change.steps.change import Change, Use
 
@@ -88,11 +97,15 @@ def command(
         raise click.UsageError("--first goes with SETTING+=ITEM: it puts the item in front of the list")
     if not settings and not presets:
         raise click.UsageError("say what to set, and where")
-    check_words(settings)
+    check_words(settings, lock)
     site = open_named_site(how.site)
     if new_rule is None:
-        if when or excepts or weaker_than:
-            raise click.UsageError("--when, --except and --weaker-than go with --new-rule NAME")
+        if when or weaker_than:
+            raise click.UsageError("--when and --weaker-than go with --new-rule NAME")
+        if excepts and not lock:
+            raise click.UsageError(
+                "--except goes with --new-rule NAME, or with --lock: the lock is not for these pages"
+            )
         rule, scopes = Change(), where.scopes(site)
     else:
         if any(where):
@@ -100,26 +113,40 @@ def command(
         rule, scopes = _rule(site, new_rule, when, excepts, weaker_than), [Scope.rule(new_rule)]
     uses = [Use(scope, preset) for scope in scopes for preset in presets]
     steps = say_steps(site.apply(rule) if rule.steps else site, settings, scopes, lock, because, is_first)
+    if excepts and new_rule is None:
+        steps = [_locked_but(site, step, excepts) for step in steps]
     return show_or_write(site, rule.then(*uses, *steps), how)
+
+
+def _locked_but(site: Site, step: Step, excepts: Sequence[str]) -> Step:
+    """The step that locks a value, but not on some pages; what is no lock stays as it is."""
+    from davlo.core.change.steps.change import LockExcept, Say
+
+    if not isinstance(step, Say) or not step.lock:
+        return step
+    excluded = (_condition(site, "--except", excepts),)
+    return LockExcept(step.scope, step.setting, step.value, excluded, step.because)
 
 
 def _rule(site: Site, name: str, when: Sequence[str], excepts: Sequence[str], weaker_than: str | None) -> Change:
     """The change that adds a rule for some pages, which gives nothing yet."""
     from davlo.core.change.steps.change import AddRule, Change
-    from davlo.core.faults import SiteError
-    from davlo.files.read.sections.when import asked_condition
 
     if not when:
         raise click.UsageError("say for which pages the rule is: --when type=event, or --when in_branch=/visit")
-    found = []
-    for option, words in (("--when", when), ("--except", excepts)):
-        try:
-            found.append(asked_condition(words, site) if words else None)
-        except SiteError as error:
-            raise not_understood(option, error.faults) from None
-    matched, excluded = found
-    assert matched is not None
-    return Change((AddRule(name, matched, (), (excluded,) if excluded else (), weaker_than or ""),))
+    excluded = (_condition(site, "--except", excepts),) if excepts else ()
+    return Change((AddRule(name, _condition(site, "--when", when), (), excluded, weaker_than or ""),))
+
+
+def _condition(site: Site, option: str, words: Sequence[str]) -> Condition:
+    """The condition that an option gives."""
+    from davlo.core.faults import SiteError
+    from davlo.files.read.sections.when import asked_condition
+
+    try:
+        return asked_condition(words, site)
+    except SiteError as error:
+        raise not_understood(option, error.faults) from None
 
 
 def _from_table(source: str, because: str, how: HowToChange) -> int:

@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import click
 
 from davlo.core.change.ways_to_change import Way, WayReach, ways_to_change
 from davlo.core.resolve.trace import Candidate, Trace
-from davlo.core.site.settings.scopes import ScopeKind
+from davlo.core.site.settings.scopes import Scope, ScopeKind
 from davlo.core.site.settings.values import format_value, json_value, marked
 from davlo.core.wording import count
 
-from ..changes.scope_options import scope_words
+from ..changes.scope_options import exception_words, scope_words
 from ..command_list import answers
 from ..options import complete_setting, find_setting, format_option, open_named_site, page_argument, site_option, typed
 from ..screen import Columns, Styled, as_csv, as_json, fits, heading, paragraph, say, table
+
+if TYPE_CHECKING:
+    from davlo.site import Site
 
 WAY_COLUMNS = ("for", "type", "changes")
 COLUMNS = ("", "scope", "value", "where", "result")
@@ -43,7 +47,8 @@ def command(page: str | None, setting: str | None, form: str, site: str | None) 
     trace = effective.why(opened.tree.paths[number], setting)
     not_shown = effective.shown.reason(number, setting)
     if form == "json":
-        as_json(_record(trace, not_shown, ways_to_change(effective, number, opened.setting_number(setting))))
+        ways = ways_to_change(effective, number, opened.setting_number(setting))
+        as_json(_record(trace, not_shown, ways, _exception(opened, trace)))
     elif form == "csv":
         as_csv(("verdict", *COLUMNS[1:]), [[c.verdict, *_cells(c)[1:]] for c in trace.candidates])
     else:
@@ -60,6 +65,21 @@ def command(page: str | None, setting: str | None, form: str, site: str | None) 
         table(COLUMNS, [_cells(candidate) for candidate in trace.candidates], columns=Columns(names=(2, 3)))
         ways = ways_to_change(effective, number, opened.setting_number(setting))
         _print_ways([_way(trace, way) for way in ways])
+        exception = _exception(opened, trace)
+        if exception:
+            say("To make an exception to the lock, and then set another value here:")
+            say(f"  {exception}")
+
+
+def _exception(site: Site, trace: Trace) -> str:
+    """What to type so that the lock that wins lets this page through; empty if no lock wins, or a page's own."""
+    winner = trace.winner
+    excepts = [
+        word for some in exception_words(site, Scope.here(trace.path), [trace.path]) for word in ("--except", some)
+    ]
+    if not winner.locked or not excepts:
+        return ""
+    return typed("set", trace.setting, "--lock", *scope_words(winner.scope), *excepts)
 
 
 def _print_ways(rows: Sequence[Sequence[str]]) -> None:
@@ -135,7 +155,7 @@ def _reached(trace: Trace, way: Way, one: WayReach) -> str:
     return f"{told}; not this one: {why}" if one.pages else f"{told}: {why}"
 
 
-def _record(trace: Trace, not_shown: str, ways: tuple[Way, ...]) -> dict[str, object]:
+def _record(trace: Trace, not_shown: str, ways: tuple[Way, ...], exception: str) -> dict[str, object]:
     return {
         "path": trace.path,
         "setting": trace.setting,
@@ -159,6 +179,7 @@ def _record(trace: Trace, not_shown: str, ways: tuple[Way, ...]) -> dict[str, ob
             }
             for way in ways
         ],
+        "exception to the lock": exception or None,
         "candidates": [
             {
                 "scope": str(c.scope),

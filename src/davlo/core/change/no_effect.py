@@ -60,12 +60,18 @@ def no_effect(difference: Difference, change: Change) -> list[NoEffect]:
                 said.setdefault((step.setting, together), []).append(part)
     found: list[NoEffect] = []
     for (setting, _), scopes in said.items():
-        found += _of_statements(difference, scopes, setting)
+        others = [scope for (name, _), some in said.items() if name == setting for scope in some]
+        found += _of_statements(difference, scopes, setting, others if len(others) > len(scopes) else ())
     return sorted(found, key=lambda one: -len(one.pages))
 
 
-def _of_statements(difference: Difference, scopes: Sequence[Scope], setting: str) -> Iterator[NoEffect]:
-    """Where statements of a setting have no effect: one statement of a scope, or those of single pages."""
+def _of_statements(
+    difference: Difference, scopes: Sequence[Scope], setting: str, others: Sequence[Scope]
+) -> Iterator[NoEffect]:
+    """Where statements of a setting have no effect: one statement of a scope, or those of single pages.
+
+    Left out are pages that get theirs from another statement of the change (`others`), and those that a lock binds now.
+    """
     after = difference.after
     site = after.site
     number = site.catalogue.find(setting)
@@ -77,8 +83,11 @@ def _of_statements(difference: Difference, scopes: Sequence[Scope], setting: str
     keeps = has & ~np.isin(pages, _changed(difference, setting), assume_unique=True)
     pages, mine = pages[keeps], mine[keeps]
     source = difference.sources_after(number, pages).astype(np.int64)
+    own = {site.statements.find(number, one.kind, target_of(site, one)) for one in others}
     for _, at in groups(_alike(site.statements, source, mine)):
         by, says = int(source[at[0]]), int(mine[at[0]])
+        if (by != says and by in own) or (by == says and site.statements.locked[by]):
+            continue
         reason = ALREADY if by == says else OVERRIDDEN
         if reason == OVERRIDDEN and by >= 0 and site.statements.locked[by] and _is_weaker(after, by, says):
             reason = LOCKED

@@ -36,7 +36,8 @@ class Remedy(NamedTuple):
         """The pages that would get another value of some setting. bool[pages]"""
         found = np.zeros(len(effective.site.tree), dtype=bool)
         steps = [step for step in self.change.steps if step.changes_values]
-        edits = [step.edits(effective.site) if isinstance(step, StatementStep) else None for step in steps]
+        said = [step for step in steps if isinstance(step, StatementStep)]
+        edits = [step.edits(effective.site) for step in said] if len(said) == len(steps) else [None]
         if any(one is None for one in edits):
             return Difference(effective, EffectiveModel(apply(effective.site, self.change))).changed_pages()
         by_setting: dict[int, list[StatementEdit]] = {}

@@ -15,7 +15,7 @@ from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
 from davlo.core.site.settings.parse_values import read_value
 from davlo.core.site.settings.scopes import OF_PAGES, Scope, ScopeKind
-from davlo.core.site.settings.setting import Setting
+from davlo.core.site.settings.setting import FLAGS, Setting
 from davlo.core.site.settings.values import Raw, raw_of
 from davlo.core.site.source import source_of
 from davlo.core.site.statements.new_statements import Form
@@ -150,6 +150,9 @@ class StatementWriter:
         self._say_in_yaml(other, setting, value, lock, reason)
 
     def say(self, step: Say) -> None:
+        if step.setting == FRESH_ACCESS:
+            self._begin_anew(step)
+            return
         value = self.spelled(step.setting, step.value)
         if step.scope.kind == ScopeKind.STAMP:
             self._stamp(step, value)
@@ -176,6 +179,18 @@ class StatementWriter:
         except OtherReason:
             if step.scope.both or not self._say_as_row(step, value, self.files.values_sheet()):
                 raise
+
+    def _begin_anew(self, step: Say) -> None:
+        """Let a scope drop the access that weaker scopes give, unless a body of it says so."""
+        own, shared = self._of_scope(step.scope, FRESH_ACCESS)
+        places = [one for one in (own, shared) if one]
+        said = [str(raw_of_node(self.files.text(one.file).at(one.keys).node)).lower() for one in places]
+        if any(FLAGS.get(word) for word in said):
+            return
+        if own:
+            self.files.splice(own.file, lambda text: text.change(text.at(own.keys), "yes"))
+        else:
+            self._say_in_yaml(step.scope, FRESH_ACCESS, "yes", False, step.because)
 
     def _is_one_of_many(self, step: Say) -> bool:
         """Whether a step says something of one of many pages, of which no YAML body says anything yet."""

@@ -29,6 +29,7 @@ from .declaration_steps import (
     Undeclare,
 )
 from .drop_declaration import UndeclareEverywhere
+from .lock_exceptions import LockExcept
 from .page_steps import AddPage, DropPage, MovePage, NameInstead, RenameDetail, SetDetail
 from .preset_steps import StopUsing, Use
 from .rename import Rename
@@ -55,6 +56,7 @@ __all__ = [
     "DropViewpoint",
     "ExceptFromGuarantee",
     "Lock",
+    "LockExcept",
     "MovePage",
     "MoveRule",
     "NameInstead",
@@ -174,6 +176,10 @@ class Change(NamedTuple):
     def lock(self, setting: str, **where: Any) -> Change:
         """This change, and then what a scope says of a setting is locked; `where` as in `say`."""
         return self.then(Lock(scope_named(**where), setting))
+
+    def lock_except(self, setting: str, value: Any, *excepts: Condition, because: str = "", **where: Any) -> Change:
+        """This change, and then a rule locks what a scope sets, but not on some pages; `where` as in `say`."""
+        return self.then(LockExcept(scope_named(**where), setting, value, excepts, because))
 
     def unlock(self, setting: str, **where: Any) -> Change:
         """This change, and then what a scope locks it says plainly; `where` as in `say`."""

@@ -24,7 +24,7 @@ from .statement_reach import StatementEdit
 from .step import CHANGED, CannotDo, Step
 
 FRESH_ACCESS = "fresh_access"
-"""Used as a setting's name in `TakeAway`, for a scope with `fresh_access`."""
+"""Used as a setting's name in `Say` and `TakeAway`, for a scope with `fresh_access`."""
 MANY = 100
 """The fewest steps whose pages are looked up together."""
 MOST_LETTERS = 60
@@ -88,6 +88,8 @@ class Say(StatementStep):
 
     @property
     def words(self) -> str:
+        if self.setting == FRESH_ACCESS:
+            return f"drop the access that weaker scopes give {where(self.scope)}"
         return f"{self.says} {where(self.scope)}"
 
 
@@ -213,6 +215,8 @@ class StatementEdits:
         site, statements = self.site, self.site.statements
         if len(self._more) > 1 or len(self._gone) > 1 or self._halved or len(self._touched) != 1:
             return None
+        if not self._more and not self._gone:
+            return None
         one = self._more[0] if self._more else None
         number = one.setting if one else int(statements.setting[self._gone[0]])
         if site.catalogue[number].family in ACCESS_FAMILIES:
@@ -235,6 +239,9 @@ class StatementEdits:
 
     def say(self, step: Say, place: Place = CHANGED) -> None:
         """Add what a scope says, in place of what it said."""
+        if step.setting == FRESH_ACCESS:
+            self._begin_anew(step)
+            return
         if self.site.catalogue.find(step.setting) is None:
             self._begin(with_access_setting(self.site, step.setting))
         number = self.site.setting_number(step.setting)
@@ -258,6 +265,27 @@ class StatementEdits:
                     number, part.kind, target, value, place, locked=locked, both=step.scope.both, because=step.because
                 )
             )
+
+    def _begin_anew(self, step: Say) -> None:
+        """Let a scope drop the access that weaker scopes give, if it does not yet."""
+        if step.value is not True or step.lock:
+            raise CannotDo("fresh_access is set to yes, and never locked; to let access through again, take it away")
+        self._begin(self.done())
+        site, statements, more = self.site, self.site.statements, list[NewStatement]()
+        for part in step.scope.parts:
+            target = self._target(part)
+            if part.kind in OF_PAGES and target < 0:
+                raise UnknownName("page", part.name, site.tree.paths)
+            kind, both, because = part.kind, step.scope.both, step.because
+            fresh = (statements.form == Form.FRESH) & (statements.scope == kind) & (statements.target == target)
+            if not (fresh & statements.both if both else fresh).any():
+                order = 0 if both else 1
+                more += [
+                    NewStatement(number, kind, target, (), CHANGED, Form.FRESH, order, both=both, because=because)
+                    for number in site.catalogue.access_numbers()
+                ]
+        if more:  # what the scope sets comes after it, and only `edited` sorts the statements of a scope
+            self._begin(with_changes(site, statements=statements.edited(site.catalogue.built_in(), more=more)))
 
     def take_away(self, step: TakeAway) -> None:
         """Leave out what a scope says."""

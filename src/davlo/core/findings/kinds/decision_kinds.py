@@ -9,7 +9,10 @@ from numpy.typing import NDArray
 
 from ...arrays.codebooks import Codes
 from ...arrays.grouping import distinct_numbers
-from ...change.steps.change import Change, Say
+from ...change.steps.change import Change, LockExcept, Say
+from ...change.steps.lock_exceptions import condition_of
+from ...resolve.effective import EffectiveModel
+from ...site.pages.conditions import Condition
 from ...site.settings.scopes import Scope, ScopeKind
 from ...site.settings.values import ByDepth, ListChange, Reference
 from ...site.source import source_of
@@ -17,10 +20,36 @@ from ...site.statements.new_statements import Form
 from ...wording import count
 from ..bound_kind import BoundKind
 from ..context import FindingContext
-from ..finding import Finding
+from ..finding import Finding, Statements
 from ..finding_kind import ALL, FIRST, LAST, REST, setting_kind
 from ..folded_setting import FoldedSetting
-from ..mending import FEW, Remedy
+from ..mending import FEW, Remedy, scope_of_line
+
+
+def _excepted(effective: EffectiveModel, finding: Finding) -> Iterator[Remedy]:
+    """The way that lets what a lock overrules be an exception to it; none if a rule with exceptions is among that."""
+    told, site = finding.statements, effective.site
+    if not isinstance(told, Statements) or finding.setting is None or len(told.numbers) > FEW:
+        return
+    lock, *overruled = told.numbers
+    scope, excepts, paths = scope_of_line(site, lock), list[Condition](), list[str]()
+    if site.statements.form[lock] != Form.SAID:
+        return
+    for other in dict.fromkeys(scope_of_line(site, number) for number in overruled):
+        if other.kind == ScopeKind.STAMP:
+            return
+        if other.kind == ScopeKind.HERE and not other.both:
+            paths.append(other.name)
+            continue
+        when, left_out = condition_of(site, other)
+        if left_out:
+            return
+        excepts.append(when)
+    excepts += [Condition(path=tuple(paths))] if paths else []
+    if any("*" in path for path in paths):
+        return
+    step = LockExcept(scope, finding.setting, site.statements.said(lock), tuple(excepts))
+    yield Remedy("let what is overruled be an exception to the lock", Change((step,)))
 
 
 @setting_kind(
@@ -30,9 +59,10 @@ from ..mending import FEW, Remedy
     depends_on=(),
     meaning="a lock overrules a stronger statement",
     why="Somebody wrote an exception and believes that it holds. It does not.",
-    mend="Take the exceptions away, or lift the lock if the exceptions were right.",
+    mend="Take the exceptions away. If they were right, let them be exceptions to the lock, or lift the lock.",
     takes_away=(("what is overruled", REST),),
     lifts_lock=True,
+    more_ways=_excepted,
 )
 def lock_overrules(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A lock overrules a stronger-scoped statement that would have changed the value, and is no lock itself."""

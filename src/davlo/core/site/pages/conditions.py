@@ -37,6 +37,12 @@ class Condition(NamedTuple):
     details: Mapping[str, tuple[str, ...]] = MappingProxyType({})
 
 
+EVERY_PATH = ("**", "/**")
+"""The globs that every path matches."""
+EVERY_PAGE = Condition(path=("/**",))
+"""The condition that every page matches."""
+
+
 def glob_pattern(glob: str) -> re.Pattern[str]:
     """A path glob as a regular expression: `*` any run without `/`, `**` any run, `/**/` also a single `/`.
 
@@ -122,7 +128,7 @@ def _pages_that_meet(condition: Condition, tree: Tree, details: Details, part: s
         matched &= np.any([(depth >= least) & (depth <= most) for least, most in condition.depth], axis=0)
     if condition.home is not None:
         matched &= (pages == details.home) == condition.home
-    if condition.path:
+    if condition.path and not any(glob in EVERY_PATH for glob in condition.path):
         left = np.flatnonzero(matched)
         paths = tree.paths.take(pages[left])
         met = np.zeros(len(left), dtype=bool)
