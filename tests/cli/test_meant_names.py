@@ -28,3 +28,13 @@ def test_a_part_of_a_setting_means_the_one_that_is_set(garden: Path, run: Run) -
     got = run("why", "tickets", "sidebar", "--site", str(garden))
     assert (got.status, "did you mean sidebar.right or sidebar.left?" in got.err) == (2, True)
     assert "declare setting" not in got.err
+
+
+@pytest.mark.parametrize(
+    "command", [("access",), ("show", "/visit"), ("tree",), ("set", "menu.show=no", "--here", "/visit")]
+)
+def test_a_part_of_a_name_means_the_one_person_who_has_it(garden: Path, run: Run, command: tuple[str, ...]) -> None:
+    found, whole = (run(*command, "--as", who, "--site", str(garden)) for who in ("Ida", "ida.marsh"))
+    assert (found.status, found.out.replace("Ida", "ida.marsh")) == (0, whole.out)
+    assert found.err == "note: Ida is taken for ida.marsh\n"
+    assert run(*command, "--as", "i", "--site", str(garden)).status == 2

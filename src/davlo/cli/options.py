@@ -280,6 +280,38 @@ def viewer_option(told: str, is_repeatable: bool = False) -> Callable[[Command],
     return add
 
 
+def find_viewer(site: Site, word: str) -> str:
+    """The viewer of this name, or the one whose name has this part, in any letter case: `ida` means `ida.marsh`.
+
+    Raises UnknownName if there is none, or more than one.
+    """
+    from davlo.core.site.people import SIGNED_IN, VISITOR
+
+    return _of_part(word, (*site.people.names, *site.people.groups, VISITOR, SIGNED_IN), "person or group")
+
+
+def find_person(site: Site, word: str) -> str:
+    """The person of this name, or the one whose name has this part, in any letter case.
+
+    Raises UnknownName if there is none, or more than one.
+    """
+    return _of_part(word, site.people.names, "person")
+
+
+def _of_part(word: str, names: Sequence[str], what: str) -> str:
+    """The name that is this word, or that alone has it as a part; a note says what it was taken for."""
+    from davlo.core.faults import UnknownName
+
+    if word in names:
+        return word
+    lower = word.casefold()
+    meant = [name for name in names if lower in (name, *re.split("[.-]", name))]
+    if len(meant) != 1:
+        raise UnknownName(what, word, meant or names)
+    note(f"note: {word} is taken for {meant[0]}")
+    return meant[0]
+
+
 def two_viewers(who: Sequence[str]) -> tuple[str, str]:
     """The viewers that `--as` names twice.
 

@@ -24,6 +24,7 @@ from davlo.core.change.steps.change import (
     DropPage,
     DropRule,
     Lock,
+    LockExcept,
     MovePage,
     MoveRule,
     NameInstead,
@@ -133,6 +134,10 @@ def step_of(site: davlo.Site, random: Random) -> Step | None:
         return AddRule(random.choice(["A new one", *names]), Condition(depth=((1, 2),)), says, (), weaker_than)
     if kind == "rule":
         return DropRule(random.choice(site.rules).name) if site.rules and random.random() < 0.3 else None
+    if kind == "but":
+        excepts = (random.choice([Condition(tag=("t1",)), Condition(type=("note",))]),)
+        name = random.choice([*WORDS, *LISTS, "access.keepers"])
+        return LockExcept(random.choice(scopes(site, random)), name, value_of(name, random), excepts)
     if kind == "fresh":
         return Say(random.choice(scopes(site, random)), FRESH_ACCESS, True)
     if kind == "say":

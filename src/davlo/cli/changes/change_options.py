@@ -13,7 +13,16 @@ import click
 from davlo.core.wording import count
 
 from ..machine import TYPED
-from ..options import Command, complete_person, format_option, site_option, tell_version_control, today_option, typed
+from ..options import (
+    Command,
+    complete_person,
+    find_person,
+    format_option,
+    site_option,
+    tell_version_control,
+    today_option,
+    typed,
+)
 from ..screen import as_csv, as_json, note, say
 
 if TYPE_CHECKING:
@@ -99,7 +108,8 @@ def show_or_write(site: Site, change: Change, how: HowToChange, *, keeps_values:
         check_can_write(site)
     reach = site.reach(change)
     if how.by is not None:
-        site.check_may(reach, how.by)
+        how = how._replace(by=find_person(site, how.by))
+        site.check_may(reach, str(how.by))
     edits = site.edits(change, how.today, is_written=how.write)
 
     def show() -> None:

@@ -13,7 +13,7 @@ from click.shell_completion import CompletionItem
 from davlo.core.wording import count
 
 from ..command_list import COMMANDS, PAGE_COMMANDS, Question, answers, write_examples
-from ..options import complete_page, complete_person, complete_type, open_named_site, typed, typed_cell
+from ..options import complete_page, complete_person, complete_type, find_person, open_named_site, typed, typed_cell
 from ..questions.new_page import new_path
 from ..screen import heading, note, say, table
 from .change_options import HowToChange, change_options, show_or_write
@@ -277,7 +277,7 @@ def _by_hand(site: Site, change: Change, how: HowToChange) -> int:
 
     reach = site.reach(change)
     if how.by is not None:
-        site.check_may(reach, how.by)
+        site.check_may(reach, find_person(site, how.by))
     print_reach(reach, change.words, (), how.everything, how.is_brief)
     if how.write:
         note(f"nothing was written: Davlo does not write {site.page_list}")

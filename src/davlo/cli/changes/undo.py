@@ -10,7 +10,7 @@ import click
 from davlo.core.wording import count
 
 from ..command_list import answers
-from ..options import open_named_site, site_folder, typed
+from ..options import find_person, open_named_site, site_folder, typed
 from ..screen import listing, say
 from .change_options import (
     HowToChange,
@@ -57,7 +57,8 @@ def command(is_list: bool, sets_aside: bool, how: HowToChange) -> int:
         _print_list(site, how.form)
         return 0
     if how.by is not None:
-        site.check_may_undo(how.by)
+        how = how._replace(by=find_person(site, how.by))
+        site.check_may_undo(str(how.by))
     if how.write:
         check_can_write(site)
     undoing = site.undoing()

@@ -9,7 +9,16 @@ from typing import TYPE_CHECKING
 import click
 
 from ..command_list import answers
-from ..options import complete_page, open_named_site, site_option, today_option, typed, viewer_option, write_file
+from ..options import (
+    complete_page,
+    find_viewer,
+    open_named_site,
+    site_option,
+    today_option,
+    typed,
+    viewer_option,
+    write_file,
+)
 from ..screen import note
 
 if TYPE_CHECKING:
@@ -44,7 +53,7 @@ def command(
     if who and since:
         raise click.UsageError("--since tells of pages that the viewer may not know of: leave out --as or --since")
     opened = open_named_site(site)
-    content = _html(opened, branch, who or "", since, today)
+    content = _html(opened, branch, find_viewer(opened, who) if who else "", since, today)
     write_file(opened, Path(to), content)
     note("open it in a browser: it needs no network")
 

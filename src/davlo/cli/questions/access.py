@@ -22,6 +22,7 @@ from ..command_list import answers
 from ..options import (
     complete_action,
     complete_page,
+    find_viewer,
     format_option,
     open_named_site,
     page_argument,
@@ -106,8 +107,7 @@ def command(
     if new is not None:
         opened, made = new.grown(opened)
     access = opened.resolve().shared(AccessModel)
-    for one in who:
-        opened.people.covering(one)
+    who = tuple(find_viewer(opened, one) for one in who)
     top = -1 if branch is None else opened.find_page(branch)
     if len(who) > 1:
         if new is not None:

@@ -19,6 +19,7 @@ from davlo.site import open_state
 from ..command_list import answers
 from ..options import (
     NoSite,
+    find_viewer,
     format_option,
     open_named_site,
     site_folder,
@@ -126,7 +127,7 @@ def command(
         step(f"reading {later or HERE}")
         after = opened or _state(lambda: open_state(str(later), folder))
         step("what differs")
-        found = before.difference(after, when, *who)
+        found = before.difference(after, when, *(find_viewer(after, one) for one in who))
         _work_out(found, parts)
     if form == "json":
         from davlo.frames.difference_tables import comparison_record

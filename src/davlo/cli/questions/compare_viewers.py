@@ -9,7 +9,7 @@ import click
 
 from davlo.words.viewers import VIEWER_PARTS, viewer_sections, viewer_title
 
-from ..options import two_viewers
+from ..options import find_viewer, two_viewers
 from ..screen import Out, as_csv, as_json, paragraph, say
 from .sections import MOST_IN_MARKDOWN, print_parts
 
@@ -26,7 +26,7 @@ def compare_viewers(
     if wrong:
         raise click.UsageError(f"between viewers there are the parts {', '.join(VIEWER_PARTS)}, not {wrong[0]}")
     parts = tuple(only) or VIEWER_PARTS
-    found = site.viewer_difference(*two_viewers(who), when)
+    found = site.viewer_difference(*two_viewers([find_viewer(site, one) for one in who]), when)
     if form == "json":
         as_json(viewer_record(found, parts))
     elif form == "csv":

@@ -19,6 +19,7 @@ from ..command_list import answers
 from ..options import (
     complete_list,
     complete_page,
+    find_viewer,
     format_option,
     open_named_site,
     site_option,
@@ -74,6 +75,7 @@ def command(
     languages = [language or ""] if language or page is not None else list(opened.languages) or [""]
     outcomes = opened.resolve().outcomes
     blocks = (MENU,) if block is None else lists_of(outcomes.effective, block)
+    who = tuple(find_viewer(opened, one) for one in who)
     viewers = two_viewers(who) if len(who) > 1 else who or (VISITOR,)
     found = [link_list(outcomes, one, each, viewers[0]) for one in blocks for each in languages]
     if len(viewers) > 1:

@@ -18,7 +18,15 @@ from davlo.core.site.settings.parse_values import typed_items
 
 from ..command_list import answers
 from ..machine import import_drawing
-from ..options import complete_page, complete_setting, open_named_site, site_option, viewer_option, write_file
+from ..options import (
+    complete_page,
+    complete_setting,
+    find_viewer,
+    open_named_site,
+    site_option,
+    viewer_option,
+    write_file,
+)
 from ..screen import note
 from .new_page import NewPage, new_page_options
 
@@ -96,8 +104,7 @@ def command(
     if path.suffix.lower() not in ENDINGS:
         raise click.UsageError(f"--to writes a file that ends in {', '.join(ENDINGS)}, not {path.name!r}")
     opened = open_named_site(site)
-    viewer = VISITOR if who is None else who
-    opened.people.covering(viewer)
+    viewer = VISITOR if who is None else find_viewer(opened, who)
     named = [opened.tree.paths[opened.find_page(words)] for words in pages]
     if new is not None:
         opened, page = new.grown(opened)

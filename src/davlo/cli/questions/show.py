@@ -21,7 +21,7 @@ from davlo.core.site.settings.values import format_value, json_value, marked
 from davlo.core.wording import NOT_SHOWN, NOTHING, OTHER
 
 from ..command_list import answers
-from ..options import complete_page, format_option, open_named_site, site_option, viewer_option
+from ..options import complete_page, find_viewer, format_option, open_named_site, site_option, viewer_option
 from ..screen import Columns, Styled, as_csv, as_json, heading, listing, paragraph, say, table
 from .new_page import NewPage, new_page_options, who_may_create
 from .viewpoints import show_viewpoints
@@ -89,9 +89,7 @@ def command(
     if form == "csv" and (who or screen) and len(pages) == 1:
         raise click.UsageError("--format csv lists settings, which are the same for all: leave out --as and --screen")
     opened = open_named_site(site)
-    effective, viewers = opened.resolve(), who or (VISITOR,)
-    for one in who:
-        opened.people.covering(one)
+    effective, viewers = opened.resolve(), tuple(find_viewer(opened, one) for one in who) or (VISITOR,)
     met = [(one, screen or "") for one in viewers]
     views = [page_record(effective, page, viewer=one, screen=on) for page in _pages(opened, pages) for one, on in met]
     if new is not None:

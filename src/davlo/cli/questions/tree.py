@@ -27,6 +27,7 @@ from ..command_list import answers
 from ..options import (
     asked_pages,
     complete_setting,
+    find_viewer,
     format_option,
     open_named_site,
     page_argument,
@@ -109,9 +110,10 @@ def command(
     """Lists the tree in the order of the menu; with PAGE, only its branch."""
     if exceptions is not None and exceptions.startswith("/") and page is None:
         page, exceptions = exceptions, EVERY  # davlo tree --exceptions /visit
+    opened = open_named_site(site)
+    who = tuple(find_viewer(opened, one) for one in who)
     if len(who) > 1:
         two_viewers(who)
-    opened = open_named_site(site)
     effective = opened.resolve()
     names = typed_items(columns or "")
     numbers = [opened.setting_number(name) for name in names]
@@ -128,8 +130,6 @@ def command(
         chosen = order if asked is None else order[asked[order]]
         if having or shown or not_shown:
             chosen = chosen[searched_pages(effective, having, shown, not_shown)[chosen]]
-        for viewer in who:
-            opened.people.covering(viewer)
         seen = [effective.shared(AccessModel).may(viewer, "view") for viewer in who]
         if seen:
             chosen = chosen[(seen[0] if len(seen) == 1 else seen[0] != seen[1])[chosen]]

@@ -159,6 +159,11 @@ class SheetText:
             raise CannotRewrite("there are no such columns")
         return self._row([cell(cells.get(name, "")) for name in self.columns], self.newline)
 
+    def page_of(self, row: str) -> str:
+        """The page that a row names; empty if it names none."""
+        cells = dict(zip(self.columns, self._cells(row), strict=False))
+        return cells["path"] if "path" in cells else cells.get("where", "").partition(" ")[2]
+
     @property
     def newline(self) -> str:
         """What ends its lines."""

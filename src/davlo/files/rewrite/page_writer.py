@@ -76,6 +76,7 @@ class PageWriter:
             place = said.place(row)
             if is_csv(place.file) and place.file != site.page_list:
                 self.files.drop_row(place.file, place.line, site.catalogue[int(said.setting[row])].name)
+        self.files.drop_new_rows(gone)
         for number in range(page, end):
             self.files.drop_line(site.page_list, int(site.tree.line[number]))
 

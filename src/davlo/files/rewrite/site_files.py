@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
 from pathlib import Path
 from typing import Any, TypeAlias
 
@@ -190,6 +190,12 @@ class SiteFiles:
         for column in cells:
             self._need_column(file, column)
         self.rows.setdefault(file, []).append(self._csv(file).row(cells))
+
+    def drop_new_rows(self, paths: Collection[str]) -> None:
+        """Leave out the rows that earlier steps wrote about pages which are dropped."""
+        for file, rows in self.rows.items():
+            sheet = self.sheet(file)
+            self.rows[file] = [row for row in rows if self.site.page_names.path(sheet.page_of(row)) not in paths]
 
     def _alike(self, file: str, line: int) -> tuple[int, ...]:
         """The lines of a sheet that change together: rows of one page, which must agree."""
