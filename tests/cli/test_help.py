@@ -52,7 +52,8 @@ def test_help_begins_with_the_question_and_ends_with_what_can_be_typed(name: str
         words = shlex.split(example)
         assert words[0] == "davlo"
         command = command_of(" ".join(words[1 : 3 if words[1] == "page" else 2]))
-        known = {option for one in command.params for option in one.opts}
+        inner = command.get_command(None, words[2]) if isinstance(command, click.Group) else None  # type: ignore[arg-type]
+        known = {option for one in (command, inner) if one for each in one.params for option in each.opts}
         assert {word for word in words if word.startswith("--")} <= known
 
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import functools
+import sys
 from collections.abc import Callable
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
@@ -58,7 +60,15 @@ def _key_rows(form: Fields) -> list[tuple[str, bool, str]]:
 class DeclareCommands(click.Group):
     """The group of the commands that declare, one for each kind."""
 
-    examples = tuple(KINDS[kind].examples[0] for kind in ("sidebar", "block", "group", "setting", "layout"))
+    examples = (
+        *(KINDS[kind].examples[0] for kind in ("sidebar", "block", "group", "setting", "layout")),
+        "davlo declare --from house-style.yaml",
+    )
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        is_file = any(word == FROM or word.startswith(f"{FROM}=") for word in args) and args[0].startswith("-")
+        of_file = ["--help"] if "--help" in args else args
+        return super().parse_args(ctx, ["--", FROM, *of_file] if is_file else args)
 
     def list_commands(self, ctx: click.Context) -> list[str]:
         return list(KINDS)
@@ -66,6 +76,8 @@ class DeclareCommands(click.Group):
     def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
         from davlo.core.site.declared_names import plural_of
 
+        if name == FROM:
+            return _from_file
         singular = {plural_of(kind): kind for kind in KINDS}
         kind = singular.get(name, name)
         return _command_of(kind) if kind in KINDS else None
@@ -75,16 +87,47 @@ class DeclareCommands(click.Group):
     ) -> tuple[str | None, click.Command | None, list[str]]:
         from davlo.core.faults import UnknownName
 
-        if args and not args[0].startswith("-") and self.get_command(ctx, args[0]) is None:
+        if args and not args[0].startswith("-") and args[0] != FROM and self.get_command(ctx, args[0]) is None:
             raise UnknownName("kind of declaration", args[0], tuple(KINDS))
         return super().resolve_command(ctx, args)
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         with formatter.section("Kinds"):
             formatter.write_dl([(kind, _about(kind)) for kind in KINDS])
+        with formatter.section("Or many at once"):
+            told = "Join what a file declares, in the form of davlo.yaml, into the site; its comments stay behind."
+            formatter.write_dl([(f"{FROM} FILE", told)])
 
     def format_epilog(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         write_examples(self.examples, formatter)
+
+
+FROM = "--from"
+"""The option that names a file of declarations, and the command that it stands for."""
+
+
+@click.command(
+    FROM, cls=Question, options_metavar="FILE [OPTIONS]", examples=("davlo declare --from house-style.yaml",)
+)
+@click.option(
+    FROM, "source", metavar="FILE", required=True, type=click.Path(exists=True, dir_okay=False, allow_dash=True)
+)
+@change_options
+def _from_file(source: str, how: HowToChange) -> int:
+    """Join the declarations of a file, in the form of davlo.yaml, into the site. What the site declares alike is left
+    as it is; a name that it declares otherwise is refused. Comments of the file stay behind.
+    """
+    from davlo.core.change.steps.change import Change
+    from davlo.files.rewrite.declared_by_file import declared_by_file
+
+    name = "standard input" if source == "-" else source
+    content = sys.stdin.buffer.read() if source == "-" else Path(source).read_bytes()
+    site = open_named_site(how.site)
+    steps = declared_by_file(site, content, name)
+    if not steps:
+        say(f"The site declares all that {name} declares.")
+        return 0
+    return show_or_write(site, Change(steps), how)
 
 
 def _about(kind: str) -> str:

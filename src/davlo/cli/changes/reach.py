@@ -38,6 +38,8 @@ if TYPE_CHECKING:
 
 MOST_ROWS, MOST_LINES, MOST_EDITED, MOST_FINDINGS = 10, 6, 12, 4
 MOST_LETTERS, MOST_OF_NEW = 40, 16
+NOTHING = (None, (), "")
+"""Values that nobody misses where a setting comes or goes: those of a new area, say."""
 MOST_PRINTED = 34
 """How many lines are printed without --all, besides the first and the last ones."""
 NOT_SENT_ON = (
@@ -152,7 +154,12 @@ def _only_a_blank_cell(edit: Edit) -> bool:
 
 def _values(reach: ChangeReach, everything: bool) -> Iterator[Section]:
     if everything:
-        every = [[one.path, one.setting, format_value(one.before), format_value(one.after)] for one in reach.values()]
+        settings = {state: set(state.site.catalogue.names()) for state in (reach.before, reach.after)}
+        every = [
+            [one.path, one.setting, format_value(one.before), format_value(one.after)]
+            for one in reach.values()
+            if one.before != one.after or all(one.setting in names for names in settings.values())
+        ]
         if every:
             columns = Columns(paths=(0,), cut=(2, 3), names=(1,))
             yield "Values", partial(_print_rows, ("page", "setting", "before", "after"), every, columns, len(every))
@@ -166,6 +173,7 @@ def _values(reach: ChangeReach, everything: bool) -> Iterator[Section]:
             some_of([paths[int(page)] for page in one.pages[:2]], 2) + _more(one),
         ]
         for one in value_changes(reach)
+        if one.has_before == one.has_after or any(value not in NOTHING for value in (one.before, one.after))
     ]
     if rows:
         columns = Columns(paths=(4,), cut=(1, 2), names=(0, 3))

@@ -108,7 +108,7 @@ def _read(
     folder: str = "",
 ) -> Model:
     """A site, step by step: what is declared, page list, statements. Faults gather in `reader` until the end."""
-    declared = _declared(joined, reader)
+    declared = read_declared(joined, reader)
     about = declared.about
     pages.begin(about, declared.catalogue)
     step("the statements")
@@ -205,7 +205,7 @@ def _error(reader: Reader) -> SiteError:
     return SiteError(sorted(each_once.values(), key=place))
 
 
-def _declared(joined: Mapping, reader: Reader) -> Declared:
+def read_declared(joined: Mapping, reader: Reader) -> Declared:
     """The format's version, the site, people, declarations, types and settings."""
     if "davlo" in joined.entries:
         reader.one_of(joined.entries["davlo"], "davlo (the format's version)", ("1",), "1")

@@ -11,11 +11,12 @@ import yaml
 
 from davlo.core.change.steps.apply import apply
 from davlo.core.change.steps.change import FRESH_ACCESS, Change, Lock, Restamp, Say, StopUsing, TakeAway, Unlock, Use
+from davlo.core.faults import ValueFault
 from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
 from davlo.core.site.settings.parse_values import read_value
 from davlo.core.site.settings.scopes import OF_PAGES, Scope, ScopeKind
-from davlo.core.site.settings.setting import FLAGS, Setting
+from davlo.core.site.settings.setting import FLAGS
 from davlo.core.site.settings.values import Raw, raw_of
 from davlo.core.site.source import source_of
 from davlo.core.site.statements.new_statements import Form
@@ -210,15 +211,19 @@ class StatementWriter:
 
     def spelled(self, setting: str, value: object) -> Raw:
         """A value as a file holds it: lists as they are given, with their roles; all else as Davlo writes it."""
-        declared, raw = self._setting(setting), raw_of(value)
-        plain = raw_of(read_value(declared, raw))
+        raw, is_there = raw_of(value), self.site.catalogue.find(setting) is not None
+        declared = (self.site if is_there else self._after).catalogue.setting(setting)
+        try:
+            plain = raw_of(read_value(declared, raw))
+        except ValueFault:  # it may name what the change declares
+            declared = self._after.catalogue.setting(setting)
+            plain = raw_of(read_value(declared, raw))
         return raw if declared.kind == "list" and not isinstance(raw, str) else plain
 
-    def _setting(self, name: str) -> Setting:
-        """A setting that there is, or that the change brings."""
-        if self.site.catalogue.find(name) is not None:
-            return self.site.catalogue.setting(name)
-        return apply(self.site, self._change).catalogue.setting(name)
+    @cached_property
+    def _after(self) -> SiteModel:
+        """The site after the whole change."""
+        return apply(self.site, self._change)
 
     def _says(self, part: Scope, setting: str) -> bool:
         row = self._row(part, setting)

@@ -95,17 +95,24 @@ def _read_file(
     return reader.words(whole.entries.get("include"), "include")
 
 
-def _content(folder: Path, name: str, asked_at: Place, reader: Reader) -> str | None:
+def decoded(content: bytes, name: str, reader: Reader) -> str | None:
+    """The text of a file; None if it is not UTF-8 or holds conflict markers, which is noted."""
+    if line := conflict_line(content):
+        reader.fault(Place(name, line), CONFLICT, hint=KEEP_ONE)
+        return None
     try:
-        content = read_site_file(folder, name)
-        reader.note_content(name, content)
-        if line := conflict_line(content):
-            reader.fault(Place(name, line), CONFLICT, hint=KEEP_ONE)
-            return None
         return content.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         line = line_of(content[: error.start + 1].decode("latin-1"), error.start)
         reader.fault(Place(name, line), "the file is not UTF-8", hint="save it as UTF-8")
+    return None
+
+
+def _content(folder: Path, name: str, asked_at: Place, reader: Reader) -> str | None:
+    try:
+        content = read_site_file(folder, name)
+        reader.note_content(name, content)
+        return decoded(content, name, reader)
     except FileNotFoundError:
         if name == FIRST:
             hint = "name the site folder with --site DIR, or see one with: davlo demo"
