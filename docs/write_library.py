@@ -27,7 +27,7 @@ TOPICS = {
     "Ask": ("Site", "Effective", "PageSettings", "PageRecord", "Access"),
     "Change, and compare": (
         *("Change", "ChangeReach", "Written", "Undoing", "WriteRecord", "Edit", "Way", "Difference", "Comparison"),
-        *("ViewerDifference", "BuiltComparison", "Condensing"),
+        *("ViewerDifference", "BuiltComparison", "Condensing", "refresh_change"),
     ),
     "Publish": ("Publication", "Announcement"),
     "Look": ("draw",),
@@ -37,7 +37,7 @@ TOPICS = {
         *("Declaration", "Report", "Finding", "Decision", "Grant", "AccessChange", "ValueRow", "ViewpointResult"),
         *("ViewpointDifference", "SettingOfPage", "ShownValues", "ShownRow", "SettingDifference", "LockChange"),
         *("OutcomeChange", "OutcomeRow", "AccessRow", "NoEffect", "ReachNumbers", "RightsOnPages"),
-        *("StartedSite",),
+        *("StartedSite", "Refresh"),
     ),
     "Errors": (
         *("DavloError", "SiteError", "Fault", "UnknownName", "ValueFault", "ChangeError", "ChangeRefused"),

@@ -78,6 +78,8 @@ if TYPE_CHECKING:
     from davlo.site import open_site as open_site
     from davlo.start import start_site as start_site
     from davlo.start.from_sources import start_site_from as start_site_from
+    from davlo.start.refresh import Refresh as Refresh
+    from davlo.start.refresh import refresh_change as refresh_change
     from davlo.start.site_from_seen import StartedSite as StartedSite
     from davlo.write_results import Undoing as Undoing
     from davlo.write_results import Written as Written
@@ -126,6 +128,7 @@ _HOMES = {
     "Place": "core.faults",
     "Publication": "files.output.publication",
     "ReachNumbers": "core.change.differences.difference_rows",
+    "Refresh": "start.refresh",
     "Report": "core.findings.check",
     "RevisionFault": "files.read.git.git_process",
     "RightsOnPages": "core.change.differences.viewer_difference",
@@ -156,6 +159,7 @@ _HOMES = {
     "Written": "write_results",
     "open_demo": "demo",
     "open_site": "site",
+    "refresh_change": "start.refresh",
     "start_site": "start",
     "start_site_from": "start.from_sources",
     "write_demo": "demo",

@@ -66,6 +66,7 @@ PAGE_COMMANDS = {
     "set": "What would other details of a page change?",
     "move": "What would change if this page had another path?",
     "drop": "What would go with this page?",
+    "refresh": "What changed in the pages that I have? Bring the page list up to date.",
     "restamp": "Which pages have an outdated stamp? Bring them up to date.",
 }
 """The commands of `davlo page`."""

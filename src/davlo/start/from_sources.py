@@ -6,14 +6,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from davlo.core.faults import Fault, Place, SiteError
-from davlo.files.built.selectors import NO_SELECTORS, read_areas
 from davlo.files.store.own_folder import KEPT_OUT
 from davlo.files.store.whole_files import check_new, write_new_files
 
 from .site_from_seen import StartedSite, site_from_seen
-from .sources import HowToRead, read_source
-from .together import together
+from .sources import read_sources
 
 
 def start_site_from(
@@ -70,16 +67,7 @@ def start_site_from(
     (3, 3, 1, 0)
     """
     check_new(Path(folder))
-    selectors = NO_SELECTORS if areas is None else read_areas(Path(areas))
-    if areas is not None and not any(Path(source).is_dir() for source in sources):
-        raise SiteError([Fault(Place(str(areas)), "it is for a folder of HTML pages, and no source is one")])
-    how = HowToRead(meanings or {}, selectors, query)
-    seen = together([read_source(str(source), how) for source in sources], url)
-    columns = tuple(one.column for one in seen.columns)
-    unknown = [column for column in how.meanings if column not in columns]
-    if unknown:
-        what = "--column names the column {!r}, and no source has it"
-        raise SiteError(Fault(Place("sources"), what.format(column), column, columns) for column in unknown)
+    seen = read_sources(sources, meanings or {}, areas, query, url)
     if name:
         seen = replace(seen, name=name)
     made = site_from_seen(seen)

@@ -123,7 +123,7 @@ class NamedValues:
             if self.declared.get(section):
                 names = [*self.declared[section]]
                 told = f"{what}: fill in {count(len(names), section[:-1])} in davlo.yaml"
-                self.lost.append(Remark(told, 0, names[0]))
+                self.lost.append(Remark(told, 0, names[0], of_decisions=True))
         if "groups" in self.declared:
             self.declared["groups"] = {name: [] for name in self.declared["groups"]}
         actions = dict.fromkeys([*ACTIONS, *sorted(self._actions)])

@@ -49,14 +49,14 @@ def seen_areas(
     """
     found, shared = _Pieces(menus), _shared(pages)
     lost = [
-        Remark(f"parts of the area {name} that stand on one page only", len(some), addresses[some[0]])
+        Remark(f"parts of the area {name} that stand on one page only", len(some), addresses[some[0]], True)
         for name, some in shared.partly.items()
     ]
     values: dict[str, list[Seen]] = {"layout.name": found.layouts([[area.name for area in areas] for areas in pages])}
     bare = [page for page, layout in enumerate(values["layout.name"]) if layout is None and shown[page]]
     if bare:
         what = "the areas of pages without landmarks (name them by CSS selectors: --areas FILE)"
-        lost.append(Remark(what, len(bare), addresses[bare[0]]))
+        lost.append(Remark(what, len(bare), addresses[bare[0]], True))
     for name, contents in shared.contents.items():
         family = "band" if kind_of_area(name) in BANDS else "sidebar"
         known = dict.fromkeys(content for content in contents if content)
@@ -66,7 +66,7 @@ def seen_areas(
             None if content is None else given[content] if content else "none" for content in contents
         ]
     if found.files:
-        lost.append(Remark("links in blocks that lead to files that are no pages", 0, found.files[0]))
+        lost.append(Remark("links in blocks that lead to files that are no pages", 0, found.files[0], True))
     return SeenAreas(values, found.declared, tuple(lost))
 
 

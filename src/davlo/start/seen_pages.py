@@ -97,7 +97,14 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
             *_remark("the menu: the navigation that most pages show", in_menu),
             *spoken.guessed,
         ),
-        lost=(*_left_out(built, label), *_remark("headings that differ from the document title", other), *stand.lost),
+        lost=(
+            *_left_out(built, label),
+            *(
+                one._replace(of_decisions=True)
+                for one in _remark("headings that differ from the document title", other)
+            ),
+            *stand.lost,
+        ),
     )
 
 

@@ -26,6 +26,7 @@ class Remark(NamedTuple):
     what: str  # a sentence
     pages: int = 0  # how many pages it is about; 0 if it is about none in particular
     example: str = ""  # one of them, or the words that were read; may be empty
+    of_decisions: bool = False  # whether it is about what pages show and get, not about the pages and their details
 
 
 class ColumnMeaning(NamedTuple):

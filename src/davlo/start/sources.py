@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
 from davlo.core.faults import Fault, Place, SiteError
 from davlo.files.built.built_folder import ENDINGS, read_built_folder
-from davlo.files.built.selectors import NO_SELECTORS, Selectors
+from davlo.files.built.selectors import NO_SELECTORS, Selectors, read_areas
 from davlo.files.built.sitemap_files import GZIP, read_sitemaps
 from davlo.files.read.site_file import open_regular
 
@@ -16,6 +16,7 @@ from .seen_pages import seen_in_pages
 from .seen_site import SeenSite
 from .seen_sitemaps import seen_in_sitemaps
 from .seen_tables import seen_in_database, seen_in_file
+from .together import together
 
 DATABASE = "database:"
 _XML = (b"<", b"\xef\xbb\xbf<", b"\xff\xfe<", b"\xfe\xff\x00<", GZIP)
@@ -27,6 +28,48 @@ class HowToRead(NamedTuple):
     meanings: Mapping[str, str] = {}  # details or settings by the columns of tables
     selectors: Selectors = NO_SELECTORS  # what finds areas and details of built pages
     query: str = ""  # the query of a database
+
+
+def read_sources(
+    sources: Sequence[str | Path], meanings: Mapping[str, str], areas: str | Path | None, query: str, url: str
+) -> SeenSite:
+    """What several sources show of a site, put together.
+
+    Parameters
+    ----------
+    sources : sequence of path
+        Tables (.csv, .xlsx), sitemaps (.xml, .gz), folders of HTML pages, or `database:NAME`.
+    meanings : mapping of str to str
+        Details or settings by the columns of tables.
+    areas : path or None
+        A file that names areas and details of built pages by CSS selectors.
+    query : str
+        What to ask a database.
+    url : str
+        The site's address; empty: what the sources tell.
+
+    Raises
+    ------
+    SiteError
+        If a source cannot be understood, or lacks what was said about it; it lists every fault.
+    """
+    selectors = NO_SELECTORS if areas is None else read_areas(Path(areas))
+    if areas is not None and not any(Path(source).is_dir() for source in sources):
+        raise SiteError([Fault(Place(str(areas)), "it is for a folder of HTML pages, and no source is one")])
+    how = HowToRead(meanings, selectors, query)
+    seen = together([read_source(str(source), how) for source in sources], url)
+    columns = tuple(one.column for one in seen.columns)
+    unknown = [column for column in meanings if column not in columns]
+    if unknown:
+        what = "--column names the column {!r}, and no source has it"
+        raise SiteError(Fault(Place("sources"), what.format(column), column, columns) for column in unknown)
+    return seen
+
+
+def is_table(source: str | Path) -> bool:
+    """Whether a source is a table: a blank cell of it says that there is nothing."""
+    name = str(source)
+    return name.startswith(DATABASE) or (not Path(name).is_dir() and not name.lower().endswith((".xml", ".gz")))
 
 
 def read_source(source: str, how: HowToRead) -> SeenSite:

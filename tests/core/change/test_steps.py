@@ -44,6 +44,12 @@ CHANGES = {
     "set the site's max entries": All().set_site("max_entries", 5),
     'add the rule "Quiet"': All().add_rule("Quiet", Condition(type=("event",)), {"menu.show": False}),
     "add the page /visit/picnic": All().add_page("/visit/picnic", title="Picnic"),
+    "add the column season to the page list": All().add_detail("season"),
+    "bring the page list up to date: add 1 page, set 2 details of 1 page, drop 1 page": All().refresh_pages(
+        {"/visit/picnic": {"title": "Picnic", "type": "workshop"}},
+        {"/visit/shop": {"title": "Our shop", "tags": "shop; food"}},
+        ("/visit/maps",),
+    ),
     "move /visit/maps to /maps": All().move_page("/visit/maps", "/maps"),
     "drop /visit/maps": All().drop_page("/visit/maps"),
     "set the title of /visit/maps to Maps": All().set_details("/visit/maps", title="Maps"),

@@ -16,6 +16,7 @@ from davlo.core.change.differences.same_state import what_differs
 from davlo.core.change.steps.apply import apply
 from davlo.core.change.steps.change import (
     FRESH_ACCESS,
+    AddDetail,
     AddPage,
     AddRule,
     Change,
@@ -28,6 +29,7 @@ from davlo.core.change.steps.change import (
     MovePage,
     MoveRule,
     NameInstead,
+    RefreshPages,
     Rename,
     Restamp,
     Say,
@@ -90,21 +92,8 @@ def step_of(site: davlo.Site, random: Random) -> Step | None:
     """A step that may or may not be possible."""
     kind = random.choice(
         [
-            *(
-                "say",
-                "say",
-                "again",
-                "away",
-                "away",
-                "lock",
-                "unlock",
-                "rule",
-                "new rule",
-                "move rule",
-                "name",
-                "add",
-                "fresh",
-            ),
+            *("say", "say", "again", "away", "away", "lock", "unlock", "rule", "new rule", "move rule"),
+            *("name", "add", "fresh", "but", "column", "refresh"),
             *STEPS_OF_PAGES,
             *DECLARE,
         ]
@@ -115,6 +104,13 @@ def step_of(site: davlo.Site, random: Random) -> Step | None:
         return step_of_pages(kind, site, random)
     if kind == "name":
         return NameInstead(random.choice(["/gone", "/gone/"]), random.choice(site.tree.paths.tolist()))
+    if kind == "column":
+        return AddDetail(random.choice(["season", "made_with", "menu.show"]))
+    if kind == "refresh":
+        paths = site.tree.paths.tolist()
+        new = ((f"/new{random.randint(0, 3)}", (("title", "New"), ("type", random.choice(["", "unheard-of"])))),)
+        cells = tuple((path, *random.choice([("title", "Now"), ("tags", "")])) for path in paths[:2])
+        return RefreshPages(random.choice([(), new]), cells, tuple(random.sample(paths[2:], min(1, len(paths[2:])))))
     if kind == "add":
         details = (
             ("title", "New"),

@@ -26,7 +26,7 @@ from ..options import (
 from ..screen import as_csv, as_json, note, say
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Mapping
 
     from davlo.core.change.change_reach import ChangeReach
     from davlo.core.change.steps.change import Change
@@ -96,10 +96,18 @@ def check_options(how: HowToChange) -> None:
         raise click.UsageError("--even-so goes with --write")
 
 
-def show_or_write(site: Site, change: Change, how: HowToChange, *, keeps_values: bool = False) -> int:
+def show_or_write(
+    site: Site,
+    change: Change,
+    how: HowToChange,
+    *,
+    keeps_values: bool = False,
+    beside: Mapping[str, object] | None = None,
+) -> int:
     """Show what a change would do, and write it if that is asked for; gives the exit status.
 
-    `keeps_values`: the change is meant to keep every value, so its places without effect are not shown.
+    `keeps_values`: the change is meant to keep every value, so its places without effect are not shown. `beside`: what
+    stands beside the reach in JSON.
     """
 
     from .reach import print_reach
@@ -121,7 +129,7 @@ def show_or_write(site: Site, change: Change, how: HowToChange, *, keeps_values:
             sentence = change.words
             print_reach(reach, sentence, edits, how.everything, how.is_brief, keeps_values, not how.even_so)
         else:
-            print_record(reach, how.form)
+            print_record(reach, how.form, beside)
 
     def write() -> WriteRecord:
         return site.write(reach, by=how.by or "", even_so=how.even_so, today=how.today, edits=edits).record
@@ -166,14 +174,14 @@ def write_then_show(write: Callable[[], Result] | None, show: Callable[[], None]
     return result
 
 
-def print_record(reach: ChangeReach, form: str) -> None:
-    """A reach as CSV or JSON."""
+def print_record(reach: ChangeReach, form: str, beside: Mapping[str, object] | None = None) -> None:
+    """A reach as CSV or JSON; `beside`: what stands beside it in JSON."""
     from davlo.frames.difference_tables import COLUMNS, difference_record, difference_rows
 
     if form == "csv":
         as_csv(COLUMNS, difference_rows(reach))
     else:
-        as_json(difference_record(reach))
+        as_json({**difference_record(reach), **(beside or {})})
 
 
 def say_written(site: Site, form: str, record: WriteRecord, verb: str) -> None:

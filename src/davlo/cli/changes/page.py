@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import importlib
 import io
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -13,11 +14,11 @@ from click.shell_completion import CompletionItem
 from davlo.core.wording import count
 
 from ..command_list import COMMANDS, PAGE_COMMANDS, Question, answers, write_examples
-from ..options import complete_page, complete_person, complete_type, find_person, open_named_site, typed, typed_cell
-from ..questions.new_page import new_path
+from ..options import complete_page, complete_person, complete_type, find_person, open_named_site, typed
+from ..questions.new_page import new_path, told_by_neighbours
 from ..screen import heading, note, say, table
 from .change_options import HowToChange, change_options, show_or_write
-from .new_page_rows import steps_of_row, steps_of_table
+from .new_page_rows import new_columns, steps_of_row, steps_of_table, typed_pairs
 from .scope_options import scope_words
 
 if TYPE_CHECKING:
@@ -42,10 +43,9 @@ class PageCommands(click.Group):
         return list(PAGE_COMMANDS)
 
     def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
-        if name == "restamp":
-            from .restamp import command as restamp
-
-            return restamp
+        if name in ("refresh", "restamp"):
+            found: click.Command = importlib.import_module(f".{name}", __package__).command
+            return found
         return super().get_command(ctx, name)
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
@@ -126,7 +126,9 @@ def add(
 ) -> int:
     """Adds a row to the page list, and the stamps that a new page gets.
 
-    SETTING=VALUE sets what the page itself says. With --from the columns of the file are details and settings.
+    It takes the language of the page above it, and the type that all pages beside it share, if you say none.
+    SETTING=VALUE sets what the page itself says; it may be a detail, too, and a column that is not there is made. With
+    --from the columns of the file are details and settings.
     """
     if (path is None) == (source is None):
         raise click.UsageError("name the path of one page, as in /visit/picnic, or a file of pages with --from")
@@ -135,23 +137,18 @@ def add(
         if settings or title or kind or details:
             raise click.UsageError("--from takes titles, types and details from the file: leave out the others")
         of_all = {"parent": parent, "status": "draft" if is_draft else None}
-        return _change(site, _changed(steps_of_table(site, source, of_all, maker or "")), how)
+        return show_or_write_pages(site, _changed(steps_of_table(site, source, of_all, maker or "")), how)
     told = {"title": title, "type": kind, "parent": parent, "status": "draft" if is_draft else None}
     row = {"path": str(path), **{name: value for name, value in told.items() if value is not None}}
-    row = {**row, **_pairs(details, "--detail"), **_pairs(settings, "SETTING=VALUE")}
-    return _change(site, _changed(steps_of_row(site, row, maker or "")), how)
-
-
-def _pairs(words: Sequence[str], what: str) -> dict[str, str]:
-    found: dict[str, str] = {}
-    for word in words:
-        name, equals, value = word.partition("=")
-        if not equals:
-            raise click.UsageError(f"{what} takes NAME=VALUE, as in language=fr, not {word!r}")
-        if name in found:
-            raise click.UsageError(f"{name} is said twice: once is enough")
-        found[name] = typed_cell(name, value)
-    return found
+    said = [*typed_pairs(details, "--detail"), *typed_pairs(settings, "SETTING=VALUE")]
+    names = [*row, *(one.name for one in said)]
+    twice = next((name for name in names if names.count(name) > 1), None)
+    if twice is not None:
+        raise click.UsageError(f"{twice} is said twice: once is enough")
+    lists = {one.name for one in said if one.how}
+    cells = {**row, **{one.name: one.text for one in said}}
+    cells |= told_by_neighbours(site, new_path(site, str(path)), cells)
+    return show_or_write_pages(site, _changed(steps_of_row(site, cells, maker or "", lists=lists)), how)
 
 
 @_page_command(
@@ -159,6 +156,7 @@ def _pairs(words: Sequence[str], what: str) -> dict[str, str]:
     "davlo page set /visit/maps title=Maps",
     "davlo page set /events/2027 status=live",
     "davlo page set '/visit/*' language=en --write",
+    "davlo page set /visit/maps tags+=family",
 )
 @click.argument("page", shell_complete=complete_page)
 @click.argument("details", nargs=-1, required=True, metavar="COLUMN=VALUE…", shell_complete=_complete_detail)
@@ -166,23 +164,32 @@ def _pairs(words: Sequence[str], what: str) -> dict[str, str]:
 def set_details(page: str, details: tuple[str, ...], how: HowToChange) -> int:
     """Sets details of a page in the page list: title, type, parent, status, tags, order, language and others.
 
-    An empty value blanks the cell. status=live publishes a draft. PAGE may be a glob, as in '/visit/*'.
+    An empty value blanks the cell; += adds items to a list such as tags, and -= takes them away. A column that is not
+    there is made. status=live publishes a draft. PAGE may be a glob, as in '/visit/*'.
     """
     from davlo.core.change.steps.change import SetDetail
 
     from .scope_options import paths_of
 
     site = open_named_site(how.site)
-    told = _pairs(details, "a detail")
-    if "path" in told:
-        raise click.UsageError(
-            f"another path means to move the page: {typed('page', 'move', page, told['path'] or 'PATH')}"
-        )
+    told = typed_pairs(details, "a detail")
+    for one in told:
+        if one.name == "path":
+            move = typed("page", "move", page, one.text or "PATH")
+            raise click.UsageError(f"another path means to move the page: {move}")
+        if site.catalogue.could_be(one.name):
+            instead = typed("set", f"{one.name}{one.how}={one.text}", "--here", page)
+            raise click.UsageError(f"{one.name} is a setting, not a detail: {instead}")
+    if len({one.name for one in told}) < len(told):
+        raise click.UsageError("a detail is said twice: once is enough")
     paths = paths_of(site, page)
-    if told.get("parent"):
-        told["parent"] = site.tree.paths[site.find_page(told["parent"])]
-    steps = [SetDetail(path, name, text) for path in paths for name, text in told.items()]
-    return _change(site, _changed(steps), how)
+    steps: list[Step] = [*new_columns(site, [one.name for one in told])]
+    for one in told:
+        text = site.tree.paths[site.find_page(one.text)] if one.name == "parent" and one.text else one.text
+        for path in paths:
+            before = site.details.column(one.name)[site.tree.number(path)] if one.how else ""
+            steps.append(SetDetail(path, one.name, one.changed(before) if one.how else text))
+    return show_or_write_pages(site, _changed(steps), how)
 
 
 @_page_command(
@@ -221,7 +228,7 @@ def move(page: str, path: str, parent: str, addresses: str | None, how: HowToCha
     above = site.tree.paths[site.find_page(parent)] if parent else ""
     step = MovePage(old, new_path(site, path), above)
     renames = pages_moved(site, step)
-    status = _change(site, Change((step,)), how)
+    status = show_or_write_pages(site, Change((step,)), how)
     if how.form == "text":
         _print_globs(site, list(renames), list(renames.values()))
     if addresses is not None:
@@ -248,7 +255,7 @@ def drop(page: str, branch: bool, how: HowToChange) -> int:
     if end > number + 1 and not branch:
         below = count(end - number - 1, "page stands", "pages stand")
         raise click.UsageError(f"{below} below {path}: drop them too with --branch, or move them first")
-    status = _change(site, Change((DropPage(path, branch),)), how)
+    status = show_or_write_pages(site, Change((DropPage(path, branch),)), how)
     if how.form == "text":
         _print_names(site, site.tree.paths[number:end].tolist())
     return status
@@ -260,13 +267,18 @@ def _changed(steps: Sequence[Step]) -> Change:
     return Change((*steps,))
 
 
-def _change(site: Site, change: Change, how: HowToChange) -> int:
-    """Show or write a change; where the page list is no file that Davlo may write, print the rows to enter by hand."""
+def show_or_write_pages(
+    site: Site, change: Change, how: HowToChange, beside: Mapping[str, object] | None = None
+) -> int:
+    """Show or write a change; where the page list is no file that Davlo may write, print the rows to enter by hand.
+
+    `beside`: what stands beside the reach in JSON.
+    """
     from davlo.files.rewrite.csv_text import is_csv
 
     if not is_csv(site.page_list):
         return _by_hand(site, change, how)
-    return show_or_write(site, change, how)
+    return show_or_write(site, change, how, beside=beside)
 
 
 def _by_hand(site: Site, change: Change, how: HowToChange) -> int:
@@ -292,7 +304,7 @@ def _by_hand(site: Site, change: Change, how: HowToChange) -> int:
 
 def _commands_after(change: Change) -> Iterator[list[str]]:
     """What to type once the rows are there: what pages themselves set, and the stamps of new pages."""
-    from davlo.core.change.steps.change import AddPage, Say
+    from davlo.core.change.steps.change import AddPage, RefreshPages, Say
     from davlo.core.site.settings.values import raw_of
     from davlo.files.rewrite.yaml_text import flow
 
@@ -301,7 +313,7 @@ def _commands_after(change: Change) -> Iterator[list[str]]:
             raw = step.value if isinstance(step.value, str) else raw_of(step.value)
             value = "; ".join(map(str, raw)) if isinstance(raw, list) else raw if isinstance(raw, str) else flow(raw)
             yield ["set", f"{step.setting}={value}", *scope_words(step.scope), "--write"]
-    if any(isinstance(step, AddPage) for step in change.steps):
+    if any(isinstance(step, AddPage | RefreshPages) for step in change.steps):
         yield ["page", "restamp", "--new", "--write"]
 
 

@@ -11,6 +11,9 @@ import numpy as np
 from davlo.core.change.differences.value_changes import ValueChange, value_changes
 from davlo.core.change.no_effect import LOCKED
 from davlo.core.findings.finding import LEVELS, Finding
+from davlo.core.outcomes.access.access_model import AccessModel
+from davlo.core.records.page_record import page_record
+from davlo.core.site.people import VISITOR
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.values import format_value, marked
 from davlo.core.wording import NOT_THERE, count, shortened, some_of
@@ -28,14 +31,17 @@ from davlo.words.reach import (
 from ..edits import print_edits
 from ..findings import brief_lines
 from ..options import typed
+from ..questions.show import details_in_words
 from ..questions.viewpoints import print_viewpoint_differences
 from ..screen import Columns, Row, Section, paragraph, print_sections, say, table
 from .scope_options import MOST_TYPED, exception_words, scope_words
 
 if TYPE_CHECKING:
     from davlo.core.change.change_reach import ChangeReach
+    from davlo.core.resolve.effective import EffectiveModel
     from davlo.files.rewrite.line_edits import Edit
 
+MOST_PEOPLE = 6
 MOST_ROWS, MOST_LINES, MOST_EDITED, MOST_FINDINGS = 10, 6, 12, 4
 MOST_LETTERS, MOST_OF_NEW = 40, 16
 NOTHING = (None, (), "")
@@ -86,7 +92,10 @@ def _sections(
     yield from _lines("Who gains and who loses", access_sentences(reach.access))
     yield from _lines("What readers and search engines meet", outcome_sentences(reach.outcome_changes, before))
     yield from _values(reach, everything)
-    yield from _new_pages(reach)
+    yield from _new_pages(reach, everything)
+    dropped = reach.gone_pages.tolist()
+    if dropped:
+        yield from _lines(f"What goes ({count(len(dropped), 'page')})", [before[page] for page in dropped])
     yield from _lines("Details in the page list", detail_sentences(reach.detail_changes, before, reach.moved))
     yield from _lines("Locks", lock_sentences(reach.lock_changes, before))
     if not keeps_values:
@@ -188,9 +197,16 @@ def _print_rows(header: Sequence[str], rows: Sequence[Row], columns: Columns, mo
         say(f"  and {count(len(rows) - len(shown), 'more row')}: add --all")
 
 
-def _new_pages(reach: ChangeReach) -> Iterator[Section]:
-    """What the pages that are new get: each value that somebody says, with how many of them get it."""
+def _new_pages(reach: ChangeReach, everything: bool) -> Iterator[Section]:
+    """What the one page that is new will be; of several, each value that somebody says, with how many get it."""
     pages, after = reach.new_pages, reach.after
+    if len(pages) == 1:
+        record = page_record(after, int(pages[0]))
+        told = [("details", details_in_words(record)), *record.lines(), *_rights(after, int(pages[0]))]
+        columns = Columns(cut=(1,), names=(0,))
+        yield f"What {record.path} will be", lambda limit: table(("", ""), told, "  ", columns)  # all of it
+        if not everything:
+            return
     rows = []
     for number, setting in enumerate(after.site.catalogue.settings) if len(pages) else ():
         found = after.resolved(number)
@@ -203,6 +219,16 @@ def _new_pages(reach: ChangeReach) -> Iterator[Section]:
         title = f"What {count(len(pages), 'new page')} {'gets' if len(pages) == 1 else 'get'}"
         columns = Columns(paths=(3,), cut=(1,), names=(0, 2))
         yield title, partial(_print_rows, ("setting", "value", "pages", "the first"), rows, columns, MOST_OF_NEW)
+
+
+def _rights(effective: EffectiveModel, page: int) -> Iterator[tuple[str, str]]:
+    """Who may do what on a page: those who may do the same together."""
+    access, people = effective.shared(AccessModel), effective.site.people
+    alike: dict[tuple[str, ...], list[str]] = {}
+    for who in (VISITOR, *people.names):
+        alike.setdefault(access.actions(who, page), []).append("a visitor" if who == VISITOR else who)
+    for actions, who in alike.items():
+        yield "may", f"{some_of(who, MOST_PEOPLE)}: {', '.join(actions) or 'nothing'}"
 
 
 def _more(one: ValueChange) -> str:

@@ -13,6 +13,7 @@ from davlo.core.wording import count
 
 from ..command_list import answers
 from ..screen import heading, note, say, table
+from ..source_options import Sources, source_options
 
 if TYPE_CHECKING:
     from davlo.start.seen_site import Remark, SeenSite
@@ -28,64 +29,26 @@ MOST_REMARKS = 12
     "davlo start my-site --from public --from public/sitemap.xml",
 )
 @click.argument("folder", metavar="DIR", type=click.Path(file_okay=False))
-@click.option(
-    "--from",
-    "sources",
-    multiple=True,
-    metavar="X",
-    help="What you have: a table (.csv, .xlsx), a sitemap, a folder of HTML pages, or database:NAME. Repeat it for"
-    " several; the first counts where they differ.",
-)
-@click.option(
-    "--column",
-    "columns",
-    multiple=True,
-    metavar="THEIRS=OURS",
-    help="Read a column as this detail or setting; setting:NAME makes it a setting of your own, - leaves it out.",
-)
-@click.option(
-    "--areas",
-    type=click.Path(dir_okay=False),
-    metavar="FILE",
-    help="A YAML file that names areas and details of HTML pages by CSS selectors.",
-)
-@click.option("--query", default="", metavar="SQL", help="What to ask the database.")
+@source_options
 @click.option("--url", default="", metavar="URL", help="The site's address (default: what the sources tell).")
 @click.option("--name", default="", metavar="TEXT", help="The site's name (default: what the sources tell).")
-def command(
-    folder: str, sources: tuple[str, ...], columns: tuple[str, ...], areas: str | None, query: str, url: str, name: str
-) -> None:
+def command(folder: str, sources: Sources, url: str, name: str) -> None:
     """DIR is a new folder, or an empty one. With --from, its pages are those that you have; the values they show become
     defaults, and exceptions where a page differs. Nothing is fetched. Without --from, it holds a few pages
     and notes on what to change.
     """
-    given = {"--column": columns, "--areas": areas, "--query": query, "--url": url, "--name": name}
-    alone = [option for option, value in given.items() if value]
-    if alone and not sources:
-        raise click.UsageError(f"{alone[0]} needs --from: say what to begin from")
-    if query and not any(source.startswith("database:") for source in sources):
-        raise click.UsageError("--query needs --from database:NAME")
+    sources.check((("--url", url), ("--name", name)))
     if url and not url.lower().startswith(("http://", "https://")):
         raise click.UsageError(f"--url takes an address that begins with https://, not {url!r}")
     try:
-        if sources:
-            _from_sources(folder, sources, _meanings(columns), areas, query, url, name)
+        if sources.names:
+            _from_sources(folder, sources, url, name)
         else:
             _small(folder)
     except FileExistsError:
         raise click.UsageError(
             f"{folder} is there already and holds other things; name another folder: davlo start DIR"
         ) from None
-
-
-def _meanings(columns: Sequence[str]) -> dict[str, str]:
-    found = {}
-    for pair in columns:
-        column, equals, meaning = pair.rpartition("=")
-        if not equals or not column:
-            raise click.UsageError(f"--column takes THEIRS=OURS, as in --column 'Page title=title', not {pair!r}")
-        found[column.strip()] = meaning.strip()
-    return found
 
 
 def _small(folder: str) -> None:
@@ -106,14 +69,14 @@ def _small(folder: str) -> None:
     say("  davlo check                                    what contradicts what")
 
 
-def _from_sources(
-    folder: str, sources: Sequence[str], meanings: dict[str, str], areas: str | None, query: str, url: str, name: str
-) -> None:
+def _from_sources(folder: str, sources: Sources, url: str, name: str) -> None:
     """Write a site made of what somebody has, and print what was guessed and lost, and what to type next."""
     from davlo.files.form.json_schema import SCHEMA
     from davlo.start.from_sources import start_site_from
 
-    made = start_site_from(folder, sources, meanings=meanings, areas=areas, query=query, url=url, name=name)
+    made = start_site_from(
+        folder, sources.names, meanings=sources.meanings, areas=sources.areas, query=sources.query, url=url, name=name
+    )
     files = sorted(name for name in made.contents if name != SCHEMA)
     say(f"Wrote a site of {count(made.pages, 'page')} to {folder}: {', '.join(files)}")
     if made.values and not made.statements and not made.exceptions:

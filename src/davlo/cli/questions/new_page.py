@@ -8,9 +8,10 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 import click
 
-from davlo.core.change.steps.new_page import with_page
+from davlo.core.change.steps.new_page import details_by_neighbours, with_page
 
 from ..options import Command, complete_person, typed, typed_cell
+from ..screen import note
 
 if TYPE_CHECKING:
     from davlo.core.outcomes.access.access_model import AccessModel
@@ -34,14 +35,14 @@ class NewPage(NamedTuple):
         """
         return new_path(site, self.name)
 
-    def details_at(self, path: str) -> dict[str, str]:
-        """Its details; the title is made from the last part of its path if none is given."""
-        return {"title": title_of(path), **self.details}
+    def details_at(self, site: Site, path: str) -> dict[str, str]:
+        """Its details: those that were typed, those of its neighbours, and a title from the last part of its path."""
+        return {"title": title_of(path), **told_by_neighbours(site, path, self.details), **self.details}
 
     def grown(self, site: Site) -> tuple[Site, int]:
         """The site with the page, and its number."""
         path = self.path(site)
-        return with_page(site, path, self.details_at(path), by=self.by)
+        return with_page(site, path, self.details_at(site, path), by=self.by)
 
 
 def new_path(site: Site, words: str) -> str:
@@ -54,6 +55,14 @@ def new_path(site: Site, words: str) -> str:
     if site.tree.find(path) >= 0:
         raise click.UsageError(f"there is a page {path} already: {typed('show', path)}")
     return path
+
+
+def told_by_neighbours(site: Site, path: str, details: Mapping[str, str]) -> dict[str, str]:
+    """The details that a new page takes from the pages around it; a note says which, and where they come from."""
+    found = details_by_neighbours(site, path, details)
+    if found:
+        note(f"note: {'; '.join(f'{one.name} {one.text}, as {one.because}' for one in found)}")
+    return {one.name: one.text for one in found}
 
 
 def title_of(path: str) -> str:

@@ -94,7 +94,8 @@ def command(
     views = [page_record(effective, page, viewer=one, screen=on) for page in _pages(opened, pages) for one, on in met]
     if new is not None:
         path = new.path(opened)
-        views += [new_page_record(opened, path, new.details_at(path), new.by, *one) for one in met]
+        new_details = new.details_at(opened, path)
+        views += [new_page_record(opened, path, new_details, new.by, *one) for one in met]
     if form == "json":
         records = [_record(view, everything) for view in views]
         as_json(records[0] if len(records) == 1 else records)
@@ -142,7 +143,7 @@ def _chosen(view: PageRecord, everything: bool) -> Sequence[SettingOfPage]:
 def _one(view: PageRecord, everything: bool, tells_rights: bool, is_new: bool) -> None:
     """One page for a person."""
     say(Styled(view.path), "  " + view.details.get("title", ""))
-    say(_details(view) + (", not there yet" if is_new else ""))
+    say(details_in_words(view) + (", not there yet" if is_new else ""))
     heading(_met(view, is_new))
     table(["", ""], _lines(view, tells_rights), indent="  ")
     heading("Settings")
@@ -188,7 +189,8 @@ def _row(setting: SettingOfPage) -> list[str]:
     return [setting.name, value, str(setting.source.scope), setting.source.where]
 
 
-def _details(view: PageRecord) -> str:
+def details_in_words(view: PageRecord) -> str:
+    """The type, the status, the page above, and what else the page list says, in one line."""
     details = view.details
     told = [view.type, details["status"], f"under {view.parent}" if view.parent else "at the top"]
     told += [details["language"]] if "language" in details else []

@@ -19,7 +19,7 @@ from .differences.page_pairs import PagePairs
 from .differences.same_state import OF_READING, placeless
 from .differences.statement_differences import StatementDifference, statement_differences
 from .rights import ADMIN, GRANT, MissingRight, Needs, answers_to_come, other_answers
-from .steps.change import AddPage
+from .steps.change import AddPage, RefreshPages
 from .steps.new_page import with_plain_pages
 from .steps.page_steps import NAMING, with_names
 from .steps.replant import NewRow
@@ -125,6 +125,7 @@ def _planted(reach: ChangeReach, who: str) -> Difference:
     """The difference between the site with a plain page in place of each new one, and the site after the change."""
     before, after = reach.before.site, reach.after.site
     made_by = {before.page_names.path(one.path): one.by for one in reach.change.steps if isinstance(one, AddPage)}
+    made_by |= {path: "" for one in reach.change.steps if isinstance(one, RefreshPages) for path, _ in one.new}
     path_before = {new: old for old, new in reach.moved}
     rows = []
     for number in reach.new_pages.tolist():

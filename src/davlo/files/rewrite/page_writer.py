@@ -2,12 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
-from davlo.core.change.steps.change import AddPage, DropPage, MovePage, NameInstead, RenameDetail, SetDetail
+from davlo.core.change.steps.change import (
+    AddDetail,
+    AddPage,
+    DropPage,
+    MovePage,
+    NameInstead,
+    RefreshPages,
+    RenameDetail,
+    SetDetail,
+)
 from davlo.core.change.steps.new_page import with_page
-from davlo.core.change.steps.page_steps import NAMING, Renames, pages_moved
+from davlo.core.change.steps.page_steps import NAMING, Renames, pages_moved, pages_numbered
 from davlo.core.resolve.fold import fold_stages
+from davlo.core.site.model import SiteModel
 from davlo.core.site.settings.scopes import OF_PAGES, ScopeKind
 from davlo.core.site.settings.values import raw_of
 from davlo.core.site.source import source_of
@@ -34,6 +46,8 @@ class PageWriter:
             DropPage: self._drop,
             SetDetail: lambda step: self._cell(self.site.page_number(step.path), step.detail, step.text),
             NameInstead: self._name_instead,
+            RefreshPages: self._refresh,
+            AddDetail: lambda step: self.files.add_column(step.name),
             RenameDetail: self._rename_detail,
         }
 
@@ -62,22 +76,24 @@ class PageWriter:
 
     def _drop(self, step: DropPage) -> None:
         """Drop a page, or a branch, with what is set for it."""
-        site = self.site
-        page = site.page_number(step.path)
-        end = int(site.tree.end[page]) if step.branch else page + 1
-        gone = {site.tree.paths[one] for one in range(page, end)}
+        page = self.site.page_number(step.path)
+        self._drop_pages(range(page, int(self.site.tree.end[page]) if step.branch else page + 1))
+
+    def _drop_pages(self, pages: Sequence[int]) -> None:
+        """Drop pages, with what is set for them."""
+        site, gone = self.site, set(self.site.tree.paths.take(np.array(pages, dtype=np.int64)).tolist())
         for file in self.files.decisions():
             keys = [("pages", page_key(path, site.page_names)) for path in gone]
             for entry in [one for one in keys if self.files.text(file).find(one)]:
                 self.files.splice_all(file, [self.files.text(file).without(entry, goes_when_empty)])
         said = site.statements
-        of_pages = np.isin(said.scope, OF_PAGES) & (said.target >= page) & (said.target < end)
+        of_pages = np.isin(said.scope, OF_PAGES) & np.isin(said.target, np.array(pages, dtype=np.int64))
         for row in np.flatnonzero(of_pages).tolist():
             place = said.place(row)
             if is_csv(place.file) and place.file != site.page_list:
                 self.files.drop_row(place.file, place.line, site.catalogue[int(said.setting[row])].name)
         self.files.drop_new_rows(gone)
-        for number in range(page, end):
+        for number in pages:
             self.files.drop_line(site.page_list, int(site.tree.line[number]))
 
     def _add(self, step: AddPage) -> None:
@@ -85,8 +101,26 @@ class PageWriter:
         path = self.site.page_names.path(step.path)
         details = {name: text for name, text in step.details if text}
         self.files.new_row(self.site.page_list, {"path": step.path, **details})
-        after, page = with_page(self._before(step), path, details, by=step.by)
-        said = after.statements
+        self._stamps(*with_page(self._before(step), path, details, by=step.by))
+
+    def _refresh(self, step: RefreshPages) -> None:
+        """Write rows more, other cells, and rows less; the new pages get their stamps."""
+        site = self.site
+        numbers = pages_numbered(site, [*(path for path, _, _ in step.cells), *step.gone])
+        for path, detail, text in step.cells:
+            self._cell(numbers[path], detail, text)
+        if step.gone:
+            self._drop_pages([numbers[path] for path in step.gone])
+        for path, details in step.new:
+            self.files.new_row(site.page_list, {"path": path, **{name: text for name, text in details if text}})
+        if step.new:
+            after = step.done(self._before(step))
+            for page in pages_numbered(after, [path for path, _ in step.new]).values():
+                self._stamps(after, page)
+
+    def _stamps(self, after: SiteModel, page: int) -> None:
+        """Write the stamps of a new page that are in no file yet."""
+        said, path = after.statements, after.tree.paths[page]
         for row in np.flatnonzero((said.scope == ScopeKind.STAMP) & (said.target == page)).tolist():
             setting, place = after.catalogue[int(said.setting[row])].name, said.place(row)
             if place.file != STAMPS:

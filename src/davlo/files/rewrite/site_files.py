@@ -211,8 +211,13 @@ class SiteFiles:
     def _need_column(self, file: str, column: str) -> None:
         """Make sure that the page list has a column for a detail: each row gets a cell more where it has none yet."""
         sheet = self._csv(file)
-        if file != self.site.page_list or column in sheet.columns or column not in STANDARD:
-            return
+        if file == self.site.page_list and column in STANDARD and column not in sheet.columns:
+            self.add_column(column)
+
+    def add_column(self, column: str) -> None:
+        """A column more in the page list: each row gets a cell."""
+        file = self.site.page_list
+        sheet = self._csv(file)
         lines, is_open = self.lines.setdefault(file, {}), False
         for number, text in enumerate(sheet.lines(), 1):
             is_open ^= text.count('"') % 2 == 1

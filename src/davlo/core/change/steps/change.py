@@ -30,7 +30,7 @@ from .declaration_steps import (
 )
 from .drop_declaration import UndeclareEverywhere
 from .lock_exceptions import LockExcept
-from .page_steps import AddPage, DropPage, MovePage, NameInstead, RenameDetail, SetDetail
+from .page_steps import AddDetail, AddPage, DropPage, MovePage, NameInstead, RefreshPages, RenameDetail, SetDetail
 from .preset_steps import StopUsing, Use
 from .rename import Rename
 from .rule_steps import AddRule, ChangeRule, DropRule, MoveRule
@@ -42,6 +42,7 @@ __all__ = [
     "CHANGED",
     "FRESH_ACCESS",
     "AddAccept",
+    "AddDetail",
     "AddPage",
     "AddRule",
     "AddViewpoint",
@@ -60,6 +61,7 @@ __all__ = [
     "MovePage",
     "MoveRule",
     "NameInstead",
+    "RefreshPages",
     "Rename",
     "RenameDetail",
     "Restamp",
@@ -192,6 +194,24 @@ class Change(NamedTuple):
     def name_instead(self, old: str, new: str) -> Change:
         """This change, and then whatever names a page that is not there names another one."""
         return self.then(NameInstead(old, new))
+
+    def refresh_pages(
+        self,
+        new: dict[str, dict[str, str]] | None = None,
+        details: dict[str, dict[str, str]] | None = None,
+        gone: tuple[str, ...] = (),
+    ) -> Change:
+        """This change, and then the page list has these new pages, these details of pages, and not those that are gone.
+
+        `new`, `details`: by path, details by name; empty for a blank cell.
+        """
+        rows = tuple((path, tuple(cells.items())) for path, cells in (new or {}).items())
+        cells = tuple((path, name, text) for path, some in (details or {}).items() for name, text in some.items())
+        return self.then(RefreshPages(rows, cells, gone))
+
+    def add_detail(self, name: str) -> Change:
+        """This change, and then the page list has a column for a detail of the site's own."""
+        return self.then(AddDetail(name))
 
     def rename_detail(self, old: str, new: str) -> Change:
         """This change, and then a column of the page list has another name."""

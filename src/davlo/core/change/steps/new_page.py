@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from typing import TypeVar
+from typing import NamedTuple, TypeVar
+
+import numpy as np
 
 from ...faults import UnknownName
 from ...records.page_record import page_record
@@ -15,6 +17,7 @@ from ...site.model import SiteModel
 from ...site.people import VISITOR
 from ...site.settings.scopes import ScopeKind
 from ...site.statements.new_statements import NewStatement
+from ...wording import count
 from .replant import NEW, NewRow, replanted
 
 Model = TypeVar("Model", bound=SiteModel)
@@ -41,28 +44,87 @@ def with_page(
     'visit-planning'
     """
     grown, page = _with_row(site, path, details)
-    return (_stamped(grown, page, by) if stamps else grown), page
+    return (with_stamps(grown, [(page, by)]) if stamps else grown), page
+
+
+class Inferred(NamedTuple):
+    """A detail that a new page takes from the pages around it."""
+
+    name: str
+    text: str
+    because: str  # which pages have it, as a sentence ends
+
+
+def details_by_neighbours(site: SiteModel, path: str, details: Mapping[str, str]) -> list[Inferred]:
+    """The details that a new page takes from the pages around it, if it does not say them: language and type.
+
+    It takes the language of the page above it, and the type that all pages beside it share.
+
+    Example
+    -------
+    >>> import davlo
+    >>> for one in details_by_neighbours(davlo.open_demo(), "/plants/trees/walnut", {}):
+    ...     print(one.name, one.text, "as", one.because)
+    language en as /plants/trees above it has
+    type plant-record as all 8 pages beside it have
+    """
+    tree, above = site.tree, page_above(site, path, details)
+    if above < 0:
+        return []
+    found, language = list[Inferred](), site.details.language[above]
+    if "language" not in details and language:
+        found.append(Inferred("language", language, f"{tree.paths[above]} above it has"))
+    beside = np.flatnonzero(tree.parent == above)
+    kinds = {*site.details.type_of[beside].tolist()}
+    kind = site.types.names[kinds.pop()] if len(kinds) == 1 else "page"
+    if "type" not in details and kind != "page" and kind in site.types.declared:
+        share = count(len(beside), "page beside it has", "pages beside it have")
+        found.append(Inferred("type", kind, f"all {share}" if len(beside) > 1 else f"the {share[2:]}"))
+    return found
+
+
+def page_above(site: SiteModel, path: str, details: Mapping[str, str]) -> int:
+    """The page that a new page will stand below: the one its details name, or the longest start of its path; -1: none.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> site.tree.paths[page_above(site, "/visit/cafe/cakes/plum", {})]
+    '/visit/cafe'
+    """
+    if details.get("parent"):
+        return site.tree.find(site.page_names.path(details["parent"]))
+    while path != "/":
+        path = path.rpartition("/")[0] or "/"
+        page = site.tree.find(path)
+        if page >= 0:
+            return page
+    return -1
 
 
 def with_plain_pages(site: Model, rows: Sequence[tuple[NewRow, str]]) -> Model:
     """The site with more pages, each with the stamps of a new page, and with who makes it; empty for nobody."""
     grown, _ = replanted(site, new=[row for row, _ in rows])
-    for row, by in rows:
-        grown = _stamped(grown, grown.page_number(row.path), by)
-    return grown
+    return with_stamps(grown, [(grown.page_number(row.path), by) for row, by in rows])
+
+
+def with_stamps(site: Model, pages: Sequence[tuple[int, str]]) -> Model:
+    """The site with the stamps of new pages on some pages, each with who makes it; empty for nobody.
+
+    Raises UnknownName if there is no such person.
+    """
+    for _, by in pages:
+        if by and not site.people.has(by):
+            raise UnknownName("person", by, site.people.names)
+    more = [stamp for page, by in pages for stamp in _stamps(site, page, by)]
+    return replace(site, statements=site.statements.edited(site.catalogue.built_in(), more=more)) if more else site
 
 
 def _with_row(site: Model, path: str, details: Mapping[str, str]) -> tuple[Model, int]:
     """The site with the row of one more page, which has no stamps, and that page's number."""
     grown, _ = replanted(site, new=[NewRow(path, details)])
     return grown, grown.page_number(path)
-
-
-def _stamped(site: Model, page: int, by: str) -> Model:
-    """The site with the stamps that a page gets when somebody makes it now."""
-    if by and not site.people.has(by):
-        raise UnknownName("person", by, site.people.names)
-    return replace(site, statements=site.statements.edited(site.catalogue.built_in(), more=_stamps(site, page, by)))
 
 
 def new_page_record(
@@ -72,7 +134,7 @@ def new_page_record(
     typed, page = _with_row(site, path, details)
     alone, by_hand = typed.scope_pages.part(page, page + 1), EffectiveModel(typed)
     values = {one.name: by_hand.resolved_part(n, alone).at(0) for n, one in enumerate(site.catalogue.settings)}
-    stamped = EffectiveModel(_stamped(typed, page, by))
+    stamped = EffectiveModel(with_stamps(typed, [(page, by)]))
     return page_record(stamped, page, is_new=True, by_hand=values, viewer=viewer, screen=screen)
 
 

@@ -2,26 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, TypeAlias
 
 import numpy as np
 
 from ...arrays.codebooks import Column, Mask
+from ...arrays.texts import Texts
 from ...faults import Place, UnknownName
 from ...site.declarations import Block
 from ...site.model import SiteModel
 from ...site.pages.conditions import Condition
+from ...site.pages.details import STANDARD
 from ...site.pages.page_names import PageNames
 from ...site.settings.parse_values import check_scope, read_cell
 from ...site.settings.scopes import OF_PAGES, ScopeKind
 from ...site.statements.new_statements import SAID_STEP, Form, NewStatement
 from ...site.statements.statement_table import Statements
 from ...wording import count
-from .new_page import with_page
+from .new_page import with_page, with_stamps
 from .rebuild import with_access_setting, with_changes, without_redundant_access
-from .replant import replanted
+from .replant import NewRow, replanted
 from .step import CannotDo, Step
 
 Renames: TypeAlias = Mapping[str, str]
@@ -155,6 +157,88 @@ class NameInstead(Step):
     @property
     def words(self) -> str:
         return f"name {self.new} wherever {self.old} is named"
+
+
+@dataclass(frozen=True, slots=True)
+class RefreshPages(Step):
+    """The page list is brought up to date at once: pages that are new, other details, pages that are gone.
+
+    `new`: paths and details; they get the stamps of new pages, and nobody owns them by that. `cells`: path, detail, and
+    the text of its cell. `gone`: paths; pages below them may stay.
+    """
+
+    new: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = ()
+    cells: tuple[tuple[str, str, str], ...] = ()
+    gone: tuple[str, ...] = ()
+
+    def done(self, site: Any) -> Any:
+        numbers = pages_numbered(site, [*(path for path, _, _ in self.cells), *self.gone])
+        cells: dict[str, dict[int, str]] = {}
+        for path, detail, text in self.cells:
+            cells.setdefault(detail, {})[numbers[path]] = text
+        gone = np.zeros(len(site.tree), dtype=bool)
+        gone[[numbers[path] for path in self.gone]] = True
+        rows = [NewRow(path, dict(details)) for path, details in self.new]
+        after, _ = replanted(site, cells=cells, gone=gone if self.gone else None, new=rows, any_type=True)
+        new = pages_numbered(after, [path for path, _ in self.new])
+        return without_redundant_access(with_stamps(after, [(page, "") for page in new.values()]))
+
+    @property
+    def words(self) -> str:
+        of = len({path for path, _, _ in self.cells})
+        parts = [f"add {count(len(self.new), 'page')}"] if self.new else []
+        parts += [f"set {count(len(self.cells), 'detail')} of {count(of, 'page')}"] if self.cells else []
+        parts += [f"drop {count(len(self.gone), 'page')}"] if self.gone else []
+        return f"bring the page list up to date: {', '.join(parts) or 'nothing differs'}"
+
+
+def pages_numbered(site: SiteModel, paths: Sequence[str]) -> dict[str, int]:
+    """The number of each page; all are looked up at once.
+
+    Raises UnknownName if one is not there.
+    """
+    names = list(dict.fromkeys(paths))
+    numbers = site.tree.find_all(Texts.of([site.page_names.path(name) for name in names])).tolist()
+    found = dict(zip(names, numbers, strict=True))
+    missing = next((name for name, number in found.items() if number < 0), None)
+    if missing is not None:
+        raise UnknownName("page", missing, site.tree.paths)
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class AddDetail(Step):
+    """The page list gets a column for a detail of the site's own; it is blank on all pages."""
+
+    name: str
+
+    @property
+    def changes_access(self) -> bool:
+        """No: access is what settings say."""
+        return False
+
+    def done(self, site: Any) -> Any:
+        if self.name in site.details.columns or self.name in STANDARD:
+            raise CannotDo(f"there is a detail {self.name} already")
+        if site.catalogue.could_be(self.name) or not is_detail_name(self.name):
+            raise CannotDo(f"no detail of your own can be called {self.name!r}: it is a word of Davlo's, or no name")
+        column = Column.blank(len(site.tree))
+        return replace(site, details=site.details._replace(columns={**site.details.columns, self.name: column}))
+
+    @property
+    def words(self) -> str:
+        return f"add the column {self.name} to the page list"
+
+
+def is_detail_name(name: str) -> bool:
+    """Whether a column of the page list may have this name: letters on one line, without = + ; , < > and quotes.
+
+    Example
+    -------
+    >>> is_detail_name("made_with"), is_detail_name("Best month"), is_detail_name("a=b"), is_detail_name(" a")
+    (True, True, False, False)
+    """
+    return bool(name) and name == name.strip() and name.isprintable() and not set(name) & set('=+;,<>"')
 
 
 @dataclass(frozen=True, slots=True)

@@ -41,13 +41,15 @@ def replanted(
     cells: Mapping[str, Mapping[int, str]] | None = None,
     gone: NDArray[np.bool_] | None = None,
     new: Sequence[NewRow] = (),
+    any_type: bool = False,
 ) -> tuple[Model, Codes]:
     """The site whose page list has other rows, and for each page of the site before its number; -1: it is gone.
 
     `paths`: other paths for pages, by their numbers. `cells`: for each detail other cells for pages, by their numbers;
     empty for a blank cell. `gone`: bool[pages]: the pages that go. `new`: the pages that come, after all others.
-    Returns int32[pages of `site`]. Raises SiteError if there cannot be such pages: a path is there twice, a parent is
-    missing, a detail is no such value.
+    `any_type`: whether pages may have a type that nobody declared, as in a page list that is read. Returns int32[pages
+    of `site`]. Raises SiteError if there cannot be such pages: a path is there twice, a parent is missing, a detail is
+    no such value.
     """
     paths, cells = paths or {}, cells or {}
     names = tuple(dict.fromkeys([*STANDARD[1:], *site.details.columns]))
@@ -55,7 +57,7 @@ def replanted(
         if name not in names:
             raise UnknownName("detail", name, names)
     if cells and not STRUCTURAL & {*cells} and not paths and gone is None and not new:
-        _check_details(site, cells, new)
+        _check_details(site, cells, new, any_type)
         every = slice(None)
         changed = {name: _column(site, name, cells[name], every, new) for name in cells}
         details = site.details._replace(columns={**site.details.columns, **changed})
@@ -68,7 +70,7 @@ def replanted(
     elif gone is None:
         rows = slice(None)  # all of them, in place: nothing to gather
     columns = {name: _column(site, name, cells.get(name, {}), rows, new) for name in names}
-    _check_details(site, cells, new)
+    _check_details(site, cells, new, any_type)
     new_paths = [site.page_names.path(row.path) for row in new]
     texts = _texts(site.tree.paths, {page: site.page_names.path(path) for page, path in paths.items()}, rows, new_paths)
     planted = build_tree(
@@ -174,13 +176,15 @@ def _with_more(texts: Texts, more: Sequence[str]) -> Texts:
     )
 
 
-def _check_details(site: SiteModel, cells: Mapping[str, Mapping[int, str]], new: Sequence[NewRow]) -> None:
-    """Make sure that statuses, orders and types are valid; a new page needs a known type."""
+def _check_details(
+    site: SiteModel, cells: Mapping[str, Mapping[int, str]], new: Sequence[NewRow], any_type: bool
+) -> None:
+    """Make sure that statuses and orders are valid, and types known unless any will do."""
     faults = []
     for name in ("status", "order", "type"):
         texts = [*cells.get(name, {}).values(), *(row.details.get(name, "") for row in new)]
         for text in dict.fromkeys(filter(None, texts)):
-            if name == "type" and site.types.find(text) < 0:
+            if name == "type" and not any_type and site.types.find(text) < 0:
                 raise UnknownName("type", text, tuple(site.types.names))
             if name == "status" and text not in STATUSES:
                 faults.append(Fault(NEW, f"status takes live, draft or folder, not {text!r}", text, STATUSES))
