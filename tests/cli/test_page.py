@@ -56,9 +56,10 @@ def test_many_pages_come_from_a_paste(own: Path, run: Run, monkeypatch: pytest.M
 
 
 def test_what_is_required_is_asked_for(own: Path, run: Run) -> None:
-    got = run("page", "add", "/plants/trees/oak", "--type", "plant-record", "--site", str(own))
+    record = ("--type", "plant-record", "--detail", "language=en")
+    got = run("page", "add", "/plants/trees/oak", *record, "--site", str(own))
     assert got.err == "note: a plant-record should set audio-guide (Audio guide track): add audio-guide=VALUE\n"
-    got = run("page", "add", "/plants/trees/oak", "--type", "plant-record", "audio-guide=oak.mp3", "--site", str(own))
+    got = run("page", "add", "/plants/trees/oak", *record, "audio-guide=oak.mp3", "--site", str(own))
     assert (got.status, got.err) == (0, "")
 
 
@@ -138,7 +139,7 @@ def test_a_page_is_dropped_with_what_is_set_for_it(own: Path, run: Run) -> None:
         (["add", "/visit/maps"], "there is a page /visit/maps already"),
         (["add"], "name the path of one page"),
         (["add", "/visit/new", "--type", "evnt"], "did you mean event?"),
-        (["add", "/visit/new", "colour=red"], "there is no detail or setting 'colour'"),
+        (["add", "/visit/new", "sidbar.right=main"], "there is no detail or setting 'sidbar.right'"),
         (["add", "/visit/new", "--detail", "language"], "--detail takes NAME=VALUE"),
         (["add", "/visit/new", "--parent", "/nowhere"], "there is no page '/nowhere'"),
         (["add", "/visit/new", "--by", "ida"], "there is no person 'ida'"),

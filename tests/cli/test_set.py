@@ -186,7 +186,7 @@ def test_an_error_is_refused_unless_it_is_meant(own: Path, run: Run) -> None:
         (["sitemap.priority={by_depth", "--everywhere"], "a bracket is missing"),
         (["--use", "bear", "--below", "/press"], "did you mean bare?"),
         ([], "say what to set, and where"),
-        (["sidebar.right=main", "--everywhere", "--as", "rowan"], "there is no person 'rowan'"),
+        (["sidebar.right=main", "--everywhere", "--as", "rowa"], "there is no person 'rowa'"),
     ],
     ids=lambda one: " ".join(one) if isinstance(one, list) else None,
 )

@@ -227,8 +227,8 @@ def _rights(effective: EffectiveModel, page: int) -> Iterator[tuple[str, str]]:
     alike: dict[tuple[str, ...], list[str]] = {}
     for who in (VISITOR, *people.names):
         alike.setdefault(access.actions(who, page), []).append("a visitor" if who == VISITOR else who)
-    for actions, who in alike.items():
-        yield "may", f"{some_of(who, MOST_PEOPLE)}: {', '.join(actions) or 'nothing'}"
+    for actions, some in alike.items():
+        yield "may", f"{some_of(some, MOST_PEOPLE)}: {', '.join(actions) or 'nothing'}"
 
 
 def _more(one: ValueChange) -> str:
