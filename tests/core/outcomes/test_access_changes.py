@@ -76,19 +76,32 @@ def test_the_command_gathers_pages_and_names_groups_once(ask: Ask) -> None:
     assert rows[1] == "/staff,/,visitor,,view,here,davlo.yaml,105,"
 
 
+ENGLISH = ("--detail", "language=en")
+
+
 def test_a_new_page_tells_whom_it_would_allow_what(ask: Ask, run: Run) -> None:
-    told = ask("access", "--new", "/members/pages/ada", "--by", "ida.marsh")
+    told = ask("access", "--new", "/members/pages/ada", "--by", "ida.marsh", *ENGLISH)
     assert "owner: ida.marsh; group: none" in told
     assert "ida.marsh may create pages below /members/pages: access.editors gives it" in told
     assert "  ida.marsh       view, edit " in told
-    assert "May create pages below /staff: rowan.pike, ida.marsh, noor.haddad" in ask("access", "--new", "/staff/x")
-    told = ask("access", "--new", "/staff/x", "--draft", "--as", "tomas.vell")
+    assert "May create pages below /staff: rowan.pike, ida.marsh, noor.haddad" in ask(
+        "access", "--new", "/staff/x", *ENGLISH
+    )
+    told = ask("access", "--new", "/staff/x", "--draft", "--as", "tomas.vell", *ENGLISH)
     assert "view    no   a draft is seen only by those who may edit it" in told
 
 
 def test_any_detail_of_a_new_page_counts(ask: Ask) -> None:
     told = ask(
-        "show", "--new", "/visit/build", "--detail", "made_with=potting-bench", "--draft", "--by", "pia.lindqvist"
+        "show",
+        "--new",
+        "/visit/build",
+        "--detail",
+        "made_with=potting-bench",
+        *ENGLISH,
+        "--draft",
+        "--by",
+        "pia.lindqvist",
     )
     assert "sidebar.right           none                 rule Hand-built pages run edge to edge" in told
     assert "sitemap         left out: it is a draft" in told

@@ -8,7 +8,9 @@ import click
 import numpy as np
 from numpy.typing import NDArray
 
+from davlo.core.outcomes.access.access_changes import OWNER
 from davlo.core.outcomes.access.access_model import AccessModel
+from davlo.core.outcomes.access.rights_by_page import rights_by_page
 from davlo.core.outcomes.menus.menu_order import menu_order
 from davlo.core.outcomes.menus.outline import outline
 from davlo.core.progress import each
@@ -137,6 +139,8 @@ def command(
     elif who:
         _seen_by(access, who[0], menu_order(opened, top), form, None if everything else MOST)
     else:
+        if top >= 0 and form == "text":
+            _by_page(access, menu_order(opened, top), None if everything else MOST)
         _overview(access, menu_order(opened, top), form)
 
 
@@ -160,6 +164,28 @@ def _between(found: ViewerDifference, form: str, everything: bool) -> None:
 
 def _people(access: AccessModel) -> list[str]:
     return [VISITOR, *access.site.people.names]
+
+
+def _by_page(access: AccessModel, pages: Pages, most: int | None) -> None:
+    """Who may do what on the pages of a branch, exceptions first."""
+    found, paths = rights_by_page(access, pages), access.site.tree.paths
+    rows = []
+    for one in found[:most]:
+        alike: dict[tuple[str, ...], list[str]] = {}
+        for who, actions in one.rights:
+            alike.setdefault(actions, []).append({OWNER: "its owner", VISITOR: "a visitor"}.get(who, who))
+        told = "; ".join(f"{', '.join(some)}: {', '.join(actions) or NOTHING}" for actions, some in alike.items())
+        more = f" and {len(one.pages) - 1:,} more" if len(one.pages) > 1 else ""
+        rows.append(
+            [f"{len(one.pages):,}", told or "admins alone", f"{paths[int(one.pages[0])]}{more}", str(one.source)]
+        )
+    title = "Who may do what" + (", exceptions first" if len(found) > 1 else "")
+    say(f"{title} ({', '.join(access.site.people.admins) or 'nobody'} may do everything):")
+    say()
+    table(["pages", "who may what", "which", "decided by"], rows, columns=Columns(paths=(2,), cut=(1,), names=(0,)))
+    if len(rows) < len(found):
+        say(f"and {count(len(found) - len(rows), 'more row')}: add --all")
+    say()
 
 
 def _overview(access: AccessModel, pages: Pages, form: str) -> None:

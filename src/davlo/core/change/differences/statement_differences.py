@@ -12,6 +12,7 @@ from ...arrays.codebooks import Codebook
 from ...site.model import SiteModel
 from ...site.settings.scopes import OF_PAGES, ScopeKind
 from ...site.settings.values import Value
+from ...site.statements.new_statements import Form
 from .difference import Difference
 
 Keys = NDArray[np.int64]
@@ -44,8 +45,11 @@ def statement_differences(difference: Difference) -> Iterator[StatementDifferenc
         for side in (0, 1):
             number, site = numbers[side], sites[side]
             if number is not None:
-                begin = site.statements.of_setting(number).start
-                for at in (np.flatnonzero(~np.isin(keys[side], keys[1 - side])) + begin).tolist():
+                span = site.statements.of_setting(number)
+                differs = ~np.isin(keys[side], keys[1 - side])
+                if numbers[1 - side] is None:  # a fresh_access is about all settings of access: others tell of it
+                    differs &= site.statements.form[span.start : span.stop] != Form.FRESH
+                for at in (np.flatnonzero(differs) + span.start).tolist():
                     yield _of_statement(site, at, name, bool(side))
 
 
