@@ -1,4 +1,4 @@
-"""Writes docs/own-site.md: from nothing to a site of one's own in ten steps, with what each command prints.
+"""Writes docs/own-site.md: from nothing to a site of one's own without an editor, with what each command prints.
 
 python -m docs.write_own_site
 """
@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import io
 import os
+import re
 import shlex
 import tempfile
 from contextlib import chdir, redirect_stderr, redirect_stdout
@@ -19,115 +20,131 @@ from davlo.cli.main import status_of
 FOLDER = "my-site"
 HEAD = """# A site of your own
 
-Made by `python -m docs.write_own_site`, which takes these steps and prints what comes back. At the end you have pages
-in a tree, a branch with a sidebar of its own, a footer that nothing overrides, and editors for one branch.
+Made by `python -m docs.write_own_site`, which takes these steps and prints what comes back. No editor is needed. At the
+end you have pages in a tree, a branch with a sidebar of its own, a footer that nothing overrides, editors for one
+branch, and a rule.
 """
 
 
 class Step(NamedTuple):
-    """A step: its heading, what to do, what to change in davlo.yaml (old and new text), what to type."""
+    """A step: its heading, what to do, what to type, and what to paste into the first command."""
 
     heading: str
     told: str
-    edits: tuple[tuple[str, str], ...]
     commands: tuple[str, ...]
+    pasted: str = ""
 
 
 STEPS = (
     Step(
         "Begin",
         "The command writes a folder with a few pages and decisions. Nothing else changes on your machine.",
-        (),
-        (f"davlo start {FOLDER}",),
+        (f"davlo start {FOLDER} --name 'Thistlemouth Museum' --url https://thistlemouth.example --language en",),
     ),
     Step(
-        "Look at the tree",
-        f"From here on you are in the folder: `cd {FOLDER}`. Each row of `pages.csv` is a page; its path says where.",
-        (),
-        ("davlo tree --columns sidebar.right,band.footer",),
-    ),
-    Step(
-        "Say what the site is called",
-        "Open `davlo.yaml` in an editor and change the name and the address.",
-        (
-            ("name: My website", "name: Thistlemouth Museum"),
-            ("https://www.my-website.example", "https://thistlemouth.example"),
-        ),
-        ("davlo show /about",),
-    ),
-    Step(
-        "Add your pages",
-        "One by one, as here; or many from a table: `davlo page add --from FILE.csv`. Without `--write` the command\n"
-        "shows what it would do.",
-        (),
-        ("davlo page add /about/history --title 'Our history' --write --brief",),
+        "Bring your pages",
+        f"From here on you are in the folder: `cd {FOLDER}`. Paste rows from a spreadsheet, or name a file after\n"
+        "`--from`. Later, `davlo page refresh --from FILE` brings the page list up to date. Without `--write` a\n"
+        "command only shows what it would do.",
+        ("davlo page add --from - --write --brief", "davlo tree --columns sidebar.right,band.footer"),
+        "path,title\n/about/history,Our history\n/about/history/fire,The fire of 1911\n/visit,Visit us\n",
     ),
     Step(
         "Give a branch a sidebar of its own",
-        "A sidebar is declared once under `sidebars` and named by settings. In `davlo.yaml` take the `# ` away in\n"
-        "front of `about: {blocks: …}` and of `sidebar.right: about`.",
-        (("# about: {blocks", "about: {blocks"), ("# sidebar.right: about", "sidebar.right: about")),
-        ("davlo tree /about --columns sidebar.right",),
+        "Declare a block and a sidebar that holds it. Then set the sidebar for a page and all below it: see the reach\n"
+        "first, then write.",
+        (
+            "davlo declare block timeline kind=text text='Since 1874' --write --brief",
+            "davlo declare sidebar about blocks=timeline,opening-hours --write --brief",
+            "davlo set sidebar.right=about --here-and-below /about",
+            "davlo set sidebar.right=about --here-and-below /about --write --brief",
+        ),
     ),
     Step(
-        "Ask why",
-        "Each value says where it came from, and what it overrode.",
-        (),
-        ("davlo why /about/team sidebar.right",),
+        "Look, and ask why",
+        "A page shows what it gets, and from where. Each value says what it overrode.",
+        ("davlo show /about/history", "davlo why /about/history sidebar.right"),
     ),
     Step(
         "Lock the footer",
-        "Take the `# ` away in front of `lock:`, and the line above it out. Now try to override it: the lock wins,\n"
-        "and the command says so.",
-        (("  band.footer: footer-main\n", ""), ("# lock: {band.footer", "lock: {band.footer")),
-        ("davlo set band.footer=none --below /news --brief",),
+        "A lock lets nothing stronger change the value. `why` says how to make an exception to it.",
+        ("davlo set band.footer --lock --everywhere --write --brief", "davlo why /visit band.footer"),
     ),
     Step(
-        "See who may edit",
-        "`people` names the people and their groups; `access` says who may do what. The group `about-editors` may\n"
-        "edit `/about` and what is below it.",
-        (),
-        ("davlo access /about --as second.editor",),
+        "Let somebody edit one branch",
+        "Put a person into a group, and give the group a branch.",
+        (
+            "davlo declare group news-desk --write --brief",
+            "davlo declare person nia.frost --group news-desk --write --brief",
+            "davlo set access.news-desk=view,edit,create --here-and-below /news --write --brief",
+            "davlo access --in-branch /news",
+        ),
     ),
     Step(
-        "Change a default, and see the reach first",
-        "Nothing is written until you say `--write`; `davlo undo --write` takes it back.",
-        (),
-        ("davlo set menu.show=no --below /news",),
+        "Make a rule",
+        "A rule sets values on pages that match a condition, wherever they are.",
+        ("davlo set sidebar.right=none --new-rule 'News items run wide' --when type=news --write --brief",),
     ),
-    Step("Check", "The check reports what contradicts what. Run it after every change.", (), ("davlo check",)),
+    Step("Take it back", "The last write is taken back byte for byte.", ("davlo undo --write --brief",)),
+    Step("Check", "The check reports what contradicts what. Run it after every change.", ("davlo check",)),
 )
 TAIL = """## What next
 
 - [Every key and column](files.md), with an example.
 - An editor that knows JSON Schema completes `davlo.yaml` as you type. `davlo schema --site . --to davlo.schema.json`
   adds your own names to what it knows.
-- Your own list of pages: save it as `pages.csv`, with a column `path`.
+- The values of pages that your site shows today, as few statements: [begin from the site you have](from-site.md).
 """
+
+
+WHEN = re.compile(r"\(\d{4}-\d{2}-\d{2}T\d{2}:\d{2}\)")
+"""When a write was made, which is another time on each run."""
+
+
+class Typed(NamedTuple):
+    """A command of the road: what was typed and pasted, its exit status, and what it printed."""
+
+    command: str
+    pasted: str
+    status: int
+    printed: str
+
+
+def typed(command: str, pasted: str = "") -> Typed:
+    """Run a command, as somebody types it."""
+    out, note = io.StringIO(), io.StringIO()
+    paste = io.TextIOWrapper(io.BytesIO(pasted.encode()), encoding="utf-8")
+    with redirect_stdout(out), redirect_stderr(note), mock.patch("sys.stdin", paste):
+        status = status_of(shlex.split(command)[1:])
+    printed = WHEN.sub("(2026-05-01T10:00)", out.getvalue() + note.getvalue())
+    return Typed(command, pasted, status, printed.rstrip())
 
 
 def asked(command: str) -> str:
     """What a command prints, and what it notes."""
-    out, note = io.StringIO(), io.StringIO()
-    with redirect_stdout(out), redirect_stderr(note):
-        status_of(shlex.split(command)[1:])
-    return (out.getvalue() + note.getvalue()).rstrip()
+    return typed(command).printed
+
+
+def road() -> list[list[Typed]]:
+    """What each step types and gets; the steps are taken in a folder that is gone afterwards."""
+    told = []
+    with tempfile.TemporaryDirectory() as name, chdir(name), mock.patch.dict(os.environ, COLUMNS="100"):
+        for step in STEPS:
+            told.append([typed(one, step.pasted if not at else "") for at, one in enumerate(step.commands)])
+            if step is STEPS[0]:
+                os.chdir(FOLDER)
+    return told
 
 
 def page() -> str:
-    """The whole page; the steps are taken in a folder that is gone afterwards."""
+    """The whole page."""
     told = [HEAD]
-    with tempfile.TemporaryDirectory() as name, chdir(name), mock.patch.dict(os.environ, COLUMNS="100"):
-        for number, step in enumerate(STEPS, 1):
-            if number == 2:
-                os.chdir(FOLDER)
-            for old, new in step.edits:
-                file = Path("davlo.yaml")
-                text = file.read_text(encoding="utf-8")
-                assert text.count(old) == 1, old
-                file.write_text(text.replace(old, new), encoding="utf-8")
-            blocks = [f"```console\n$ {command}\n{asked(command)}\n```" for command in step.commands]
-            told.append("\n\n".join([f"## {number}. {step.heading}", step.told, *blocks]) + "\n")
+    for number, (step, commands) in enumerate(zip(STEPS, road(), strict=True), 1):
+        blocks = []
+        for one in commands:
+            paste = f" <<'END'\n{one.pasted}END" if one.pasted else ""
+            blocks.append(f"```console\n$ {one.command}{paste}\n{one.printed}\n```")
+        told.append("\n\n".join([f"## {number}. {step.heading}", step.told, *blocks]) + "\n")
     return "\n".join([*told, TAIL])
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import doctest
 import re
+import shlex
 import subprocess
 import sys
 from pathlib import Path
@@ -16,6 +17,7 @@ import davlo
 from davlo.cli.command_list import COMMANDS, HEADINGS
 from davlo.cli.main import cli
 from davlo.core.findings.kinds.every_kind import KINDS
+from tests.conftest import Run
 from tests.test_shape import ROOMS, SOURCE
 
 ROOT = Path(__file__).parents[2]
@@ -72,9 +74,36 @@ def test_every_key_and_column_stands_in_the_docs_as_the_reader_has_it() -> None:
     assert written == write_files.page(), "write it anew: python -m docs.write_files"
 
 
-def test_the_ten_steps_to_a_site_of_ones_own_print_what_the_page_says() -> None:
+def test_the_steps_to_a_site_of_ones_own_print_what_the_page_says() -> None:
     written = (ROOT / "docs" / "own-site.md").read_text(encoding="utf-8")
     assert written == write_own_site.page(), "write it anew: python -m docs.write_own_site"
+    assert "editor is needed" in written
+
+
+def test_the_road_to_a_site_of_ones_own_is_short_and_nothing_on_it_is_refused() -> None:
+    """No file is edited by hand: `road` only types commands."""
+    typed = [one for step in write_own_site.road() for one in step]
+    assert [one.command for one in typed if one.status] == []
+    assert len(typed) <= 20
+    assert typed[-1].printed == "nothing to report"
+
+
+README_ROAD = re.compile(r"## Your own site in ten minutes\n(?:.*\n)*?```\n((?:.*\n)*?)```")
+
+
+def test_the_road_of_the_readme_is_refused_nowhere(tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
+    found = README_ROAD.search((ROOT / "README.md").read_text(encoding="utf-8"))
+    assert found is not None
+    (tmp_path / "my-pages.csv").write_text("path,title\n/about/history,Our history\n", encoding="utf-8")
+    monkeypatch.chdir(tmp_path)
+    commands = [shlex.split(line, comments=True) for line in found[1].splitlines()]
+    assert 8 <= len(commands) <= 13
+    for words in commands:
+        if words[0] == "cd":
+            monkeypatch.chdir(tmp_path / words[1])
+        else:
+            got = run(*words[1:])
+            assert got.status == 0, (words, got.err)
 
 
 def test_beginning_from_a_site_prints_what_the_page_says() -> None:

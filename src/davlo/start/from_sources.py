@@ -22,6 +22,7 @@ def start_site_from(
     query: str = "",
     url: str = "",
     name: str = "",
+    languages: Sequence[str] = (),
 ) -> StartedSite:
     """Write a site folder made of what somebody has: its values become defaults and exceptions.
 
@@ -43,6 +44,8 @@ def start_site_from(
         What to ask a database; its address comes from the environment.
     url, name : str, optional
         The site's address and its name; else what the sources tell.
+    languages : sequence of str, optional
+        The site's languages, the first one that of pages whose language no source tells; else what the sources tell.
 
     Returns
     -------
@@ -70,6 +73,10 @@ def start_site_from(
     seen = read_sources(sources, meanings or {}, areas, query, url)
     if name:
         seen = replace(seen, name=name)
+    if languages:
+        spoken = seen.details.get("language", [""] * len(seen.addresses))
+        details = {**seen.details, "language": [code or languages[0] for code in spoken]}
+        seen = replace(seen, languages=tuple(languages), details=details)
     made = site_from_seen(seen)
     write_new_files(Path(folder), {**made.contents, **KEPT_OUT})
     return made

@@ -24,7 +24,7 @@ MOST_REMARKS = 12
 
 @answers(
     "start",
-    "davlo start my-site",
+    "davlo start my-site --name 'My museum' --url https://museum.example --language en",
     "davlo start my-site --from pages.xlsx",
     "davlo start my-site --from public --from public/sitemap.xml",
 )
@@ -32,33 +32,42 @@ MOST_REMARKS = 12
 @source_options
 @click.option("--url", default="", metavar="URL", help="The site's address (default: what the sources tell).")
 @click.option("--name", default="", metavar="TEXT", help="The site's name (default: what the sources tell).")
-def command(folder: str, sources: Sources, url: str, name: str) -> None:
+@click.option(
+    "--language",
+    "languages",
+    multiple=True,
+    metavar="CODE",
+    help="A language of the site; repeat it for more. Pages have the first one where nothing tells theirs.",
+)
+def command(folder: str, sources: Sources, url: str, name: str, languages: tuple[str, ...]) -> None:
     """DIR is a new folder, or an empty one. With --from, its pages are those that you have; the values they show become
     defaults, and exceptions where a page differs. Nothing is fetched. Without --from, it holds a few pages
     and notes on what to change.
     """
-    sources.check((("--url", url), ("--name", name)))
+    sources.check()
     if url and not url.lower().startswith(("http://", "https://")):
         raise click.UsageError(f"--url takes an address that begins with https://, not {url!r}")
+    if any(not code.strip() for code in languages):
+        raise click.UsageError("--language takes the code of a language, as in en or pt-BR")
     try:
         if sources.names:
-            _from_sources(folder, sources, url, name)
+            _from_sources(folder, sources, url, name, languages)
         else:
-            _small(folder)
+            _small(folder, name, url, languages)
     except FileExistsError:
         raise click.UsageError(
             f"{folder} is there already and holds other things; name another folder: davlo start DIR"
         ) from None
 
 
-def _small(folder: str) -> None:
+def _small(folder: str, name: str, url: str, languages: Sequence[str]) -> None:
     """Write a small site, and print what to type next."""
     from davlo.start import start_site
 
-    start_site(Path(folder))
+    start_site(Path(folder), name=name, url=url, languages=languages)
     say(f"Wrote a site of 7 pages to {folder}:")
     say("  davlo.yaml         what your site is made of, and what each page gets; notes say what to change")
-    say("  pages.csv          one row for each page: replace them with yours")
+    say("  pages.csv          one row for each page: davlo page add and davlo page refresh bring yours")
     say("  davlo.schema.json  what editors complete davlo.yaml from")
     heading("What to type next:")
     say(f"  cd {shlex.quote(folder)}")
@@ -69,13 +78,20 @@ def _small(folder: str) -> None:
     say("  davlo check                                    what contradicts what")
 
 
-def _from_sources(folder: str, sources: Sources, url: str, name: str) -> None:
+def _from_sources(folder: str, sources: Sources, url: str, name: str, languages: Sequence[str]) -> None:
     """Write a site made of what somebody has, and print what was guessed and lost, and what to type next."""
     from davlo.files.form.json_schema import SCHEMA
     from davlo.start.from_sources import start_site_from
 
     made = start_site_from(
-        folder, sources.names, meanings=sources.meanings, areas=sources.areas, query=sources.query, url=url, name=name
+        folder,
+        sources.names,
+        meanings=sources.meanings,
+        areas=sources.areas,
+        query=sources.query,
+        url=url,
+        name=name,
+        languages=languages,
     )
     files = sorted(name for name in made.contents if name != SCHEMA)
     say(f"Wrote a site of {count(made.pages, 'page')} to {folder}: {', '.join(files)}")

@@ -180,7 +180,8 @@ def _by_page(access: AccessModel, pages: Pages, most: int | None) -> None:
             [f"{len(one.pages):,}", told or "admins alone", f"{paths[int(one.pages[0])]}{more}", str(one.source)]
         )
     title = "Who may do what" + (", exceptions first" if len(found) > 1 else "")
-    say(f"{title} ({', '.join(access.site.people.admins) or 'nobody'} may do everything):")
+    admins = ", ".join(access.site.people.admins)
+    say(f"{title} ({f'{admins} may do everything' if admins else 'the site has no admins'}):")
     say()
     table(["pages", "who may what", "which", "decided by"], rows, columns=Columns(paths=(2,), cut=(1,), names=(0,)))
     if len(rows) < len(found):
