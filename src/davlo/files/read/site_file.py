@@ -8,9 +8,13 @@ from __future__ import annotations
 
 import errno
 import os
+import re
 import stat
 from io import FileIO
+from itertools import islice
 from pathlib import Path
+
+from davlo.core.wording import some_of
 
 NEVER = (".davlo", ".git")
 """Folders whose files are never a site's: Davlo's own, and git's, in which files are run."""
@@ -115,6 +119,29 @@ def conflict_line(content: bytes | memoryview) -> int:
     return whole.count(b"\n", 0, min(places) + 1) if min(places) >= 0 else 0
 
 
+def conflict_in(content: bytes | memoryview) -> tuple[int, str]:
+    """The line of the first conflict marker of git in a file, and what to say about it; 0 and nothing if it has none.
+
+    Example
+    -------
+    >>> conflict_in(b"pages:\\n<<<<<<< HEAD\\n  /a: 1\\n=======\\n  /b: 2\\n>>>>>>> side\\n")
+    (2, 'git could not merge two versions here, and both still stand in the file: of /a, /b')
+    """
+    line = conflict_line(content)
+    if not line:
+        return 0, ""
+    lines = bytes(content).decode("utf-8", "replace").splitlines()
+    end = next((at for at in range(line, len(lines)) if lines[at].startswith(MARKERS[1].decode())), len(lines))
+    found = [match[1] for at in range(line, end) if (match := _NAMES_PAGE.match(lines[at]))]
+    above = (match[1] for at in range(line - 1, -1, -1) if (match := _PAGE_KEY.match(lines[at])))
+    pages = found or [*islice(above, 1)]
+    return line, f"{CONFLICT}{f': of {some_of(list(dict.fromkeys(pages)), MOST_NAMED)}' if pages else ''}"
+
+
+_NAMES_PAGE = re.compile(r"""[\s"'-]*(?:here |below )?(/[^\s:,;"']*)""")
+_PAGE_KEY = re.compile(r"""\s+["']?(/[^\s:"']*)["']?:""")
+MOST_NAMED = 4
+"""The most pages that a conflict names."""
 MOST_SEARCHED = 16 << 20
 """The longest file that is searched for conflict markers."""
 CONFLICT = "git could not merge two versions here, and both still stand in the file"

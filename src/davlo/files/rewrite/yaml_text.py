@@ -323,6 +323,8 @@ class YamlText:
             return self.change(found, [node.value, value])
         if not isinstance(node, yaml.SequenceNode):
             raise CannotRewrite("it is no list")
+        if not node.value and found.holder is self.root and not self.root.flow_style and isinstance(value, dict):
+            return self._begun(node, flow(value))
         if node.flow_style or not node.value:
             return self._with_last(node, flow(value))
         last = node.value[-1]
@@ -330,6 +332,15 @@ class YamlText:
         if indent.strip() != "-":
             raise CannotRewrite("something stands before the last of the list")
         return self._with_line(node, self._end(last)[0], indent + flow(value))
+
+    def _begun(self, node: yaml.SequenceNode, told: str) -> Splice:
+        """Puts the first item of an empty list on a line of its own; a comment beside the list stays there."""
+        begin, end = self._at(node.start_mark), self._at(node.end_mark)
+        line_end = self.starts[self._end(node)[0] + 1]
+        rest = self.content[end:line_end].rstrip("\r\n")
+        while self.content[begin - 1] == " ":
+            begin -= 1
+        return self._splice(begin, end + len(rest), f"{rest.rstrip()}{self._newline}  - {told}", node)
 
     def _with_new(self, mapping: yaml.MappingNode, holder: Found | None, key: str, value: Raw) -> Splice:
         """Puts in a new entry, the last of its mapping."""
@@ -345,6 +356,10 @@ class YamlText:
         if holder is None and isinstance(value, dict) and any(isinstance(inner, dict) for inner in value.values()):
             # a section of pages, types and the like: each of them on a line of its own
             lines = [f"{indent}  {flow(name)}: {flow(inner)}" for name, inner in value.items()]
+            told = self._newline.join([f"{flow(key)}:", *lines])
+        elif holder is None and isinstance(value, list) and any(isinstance(inner, dict) for inner in value):
+            # a section of rules and the like: what two people add is then in lines of its own, which git can merge
+            lines = [f"{indent}  - {flow(inner)}" for inner in value]
             told = self._newline.join([f"{flow(key)}:", *lines])
         return self._with_line(mapping, self._last_line(*last), indent + told)
 

@@ -17,7 +17,7 @@ from davlo.core.arrays.codebooks import Codes, Column
 from davlo.core.arrays.lines import line_of, lines_of
 from davlo.core.faults import Place, ValueFault
 
-from ..site_file import CONFLICT, KEEP_ONE, OutsideFolder, conflict_line, open_site_file, too_large
+from ..site_file import KEEP_ONE, OutsideFolder, conflict_in, open_site_file, too_large
 from ..yaml.node_reader import Reader
 from .large_csv import LARGE, Content, parse_large
 
@@ -93,8 +93,9 @@ def read_sheet(
         content = None if text is None else text.encode("utf-8", "surrogatepass")
     if content is None:
         return None
-    if line := conflict_line(content):
-        reader.fault(Place(name, line), CONFLICT, hint=KEEP_ONE)
+    line, conflict = conflict_in(content)
+    if line:
+        reader.fault(Place(name, line), conflict, hint=KEEP_ONE)
         return None
     between = _between(content, needed[0])
     if between != ",":

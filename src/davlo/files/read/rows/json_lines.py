@@ -16,7 +16,7 @@ from davlo.core.arrays.codebooks import Codebook, Codes, Column
 from davlo.core.faults import Place, ValueFault
 from davlo.frames.intake import cell_text
 
-from ..site_file import CONFLICT, KEEP_ONE, conflict_line
+from ..site_file import KEEP_ONE, conflict_in
 from ..yaml.node_reader import Reader
 from .large_csv import Content
 
@@ -28,8 +28,9 @@ EXAMPLE = '{"path": "/visit", "title": "Visit"}'
 
 def read_json_lines(content: Content, name: str, reader: Reader) -> tuple[tuple[str, ...], list[Column], Codes] | None:
     """The header, the columns and the line of each row; None where there is none to read, which is noted."""
-    if line := conflict_line(content):
-        reader.fault(Place(name, line), CONFLICT, hint=KEEP_ONE)
+    line, conflict = conflict_in(content)
+    if line:
+        reader.fault(Place(name, line), conflict, hint=KEEP_ONE)
         return None
     columns: dict[str, tuple[Codebook[str], list[int]]] = {}
     lines: list[int] = []

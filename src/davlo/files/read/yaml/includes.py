@@ -9,7 +9,7 @@ from davlo.core.arrays.lines import line_of
 from davlo.core.faults import Fault, Place
 
 from ...form.davlo_yaml import SECTIONS
-from ..site_file import CONFLICT, KEEP_ONE, OutsideFolder, conflict_line, path_inside, read_site_file
+from ..site_file import KEEP_ONE, OutsideFolder, conflict_in, path_inside, read_site_file
 from .node_reader import Reader
 from .yaml_nodes import Items, Mapping, Node, read_yaml
 
@@ -97,8 +97,9 @@ def _read_file(
 
 def decoded(content: bytes, name: str, reader: Reader) -> str | None:
     """The text of a file; None if it is not UTF-8 or holds conflict markers, which is noted."""
-    if line := conflict_line(content):
-        reader.fault(Place(name, line), CONFLICT, hint=KEEP_ONE)
+    line, conflict = conflict_in(content)
+    if line:
+        reader.fault(Place(name, line), conflict, hint=KEEP_ONE)
         return None
     try:
         return content.decode("utf-8-sig")
