@@ -19,7 +19,7 @@ from .change_options import HowToChange, change_options, show_or_write
 from .scope_options import is_addition
 
 if TYPE_CHECKING:
-    from davlo.core.change.steps.change import Step
+    from davlo.core.change.steps.change import Change, Step
     from davlo.core.site.pages.conditions import Condition
     from davlo.files.form.shapes import Fields
     from davlo.site import Site
@@ -252,10 +252,29 @@ def _declare(
     if moves:
         steps += (MoveRule(name, stronger_than or weaker_than or "", is_after=not stronger_than),)
     status = show_or_write(site, Change(steps), how)
+    if how.form == "text" and kind == "setting":
+        _print_without_stamp(site, Change(steps), name)
     if how.form == "text" and KINDS[kind].to_use and not _is_used(site, kind, name):
         say("To use it:")
         say(f"  {typed(*(word.format(name) for word in KINDS[kind].to_use))}")
     return status
+
+
+def _print_without_stamp(site: Site, change: Change, name: str) -> None:
+    """How pages keep a default that becomes one for new pages: those without a stamp lose it."""
+    from davlo.core.change.steps.restamp import restamp_change
+
+    before, after = site.catalogue.find(name), site.apply(change)
+    number = after.catalogue.find(name)
+    if number is None or not after.resolve().is_for_new_pages(number):
+        return
+    if before is not None and site.resolve().is_for_new_pages(before):
+        return
+    bare = restamp_change(after, [name]).counts[0].without_stamp
+    if bare:
+        verb = "page has no stamp, and loses" if bare == 1 else "pages have no stamp, and lose"
+        say(f"{bare:,} {verb} what is set by default. To stamp them right after it is written:")
+        say(f"  {typed('page', 'restamp', name, '--new', '--write')}")
 
 
 def _is_used(site: Site, kind: str, name: str) -> bool:
