@@ -690,7 +690,7 @@ class Site(SiteModel):
         >>> import davlo
         >>> site = davlo.open_demo()
         >>> [way.words for way in site.ways(site.check().findings[0])]
-        ['take away what is overruled', 'lift the lock']
+        ['take away what is overruled', 'lift the lock', 'let what is overruled be an exception to the lock']
         """
         from davlo.files.rewrite.ways import Mender
 

@@ -178,12 +178,14 @@ def test_show_puts_pages_beside_each_other(ask: Ask) -> None:
 
 
 def test_show_tells_what_a_new_page_would_get(ask: Ask, run: Run, garden: Path) -> None:
-    told = ask("show", "--new", "/visit/late-picnic", "--type", "event")
-    assert told.startswith("/visit/late-picnic  Late picnic\nEvent, live, under /visit, not there yet\n")
+    told = ask("show", "--new", "/visit/late-picnic", "--type", "event", "--detail", "language=en")
+    assert told.startswith("/visit/late-picnic  Late picnic\nEvent, live, under /visit, en, not there yet\n")
     assert "the page's own content, block booking-link" in told
     row = next(line for line in told.splitlines() if "blocks.content" in line)
     assert row.split("  ")[-1] == "davlo.yaml:59"  # a stamp's source is what it would be made from
-    beside = ask("show", "/visit/shop", "--new", "/visit/shop-2", "--title", "Garden shop").splitlines()
+    beside = ask(
+        "show", "/visit/shop", "--new", "/visit/shop-2", "--title", "Garden shop", "--detail", "language=en"
+    ).splitlines()
     assert next(line for line in beside if "sidebar.right" in line)[0] == " "
     assert ask("tree").splitlines()[-1].startswith("158 pages")  # nothing was written
     for words, says in (
@@ -343,7 +345,7 @@ def test_access_of_a_branch_and_who_may(ask: Ask, run: Run, garden: Path) -> Non
     rows = list(csv.DictReader(io.StringIO(ask("access", "--who-may", "edit", "--format", "csv"))))
     assert rows[0]["through"] == "an admin"
     branch = ask("access", "--in-branch", "/members").splitlines()
-    assert branch[0] == "On how many of 9 pages each may act:"
+    assert "On how many of 9 pages each may act:" in branch
     for words, says in (
         (["--who-may", "edt"], "did you mean edit?"),
         (["--who-may", "edit", "--as", "visitor"], "leave out --as"),

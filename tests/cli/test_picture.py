@@ -46,8 +46,8 @@ def test_a_map_of_everything_or_of_a_branch(garden: Path, run: Run, tmp_path: Pa
     [
         ["/visit", "--try", "sidebar.right=main,quiet"],
         ["/visit/tickets", "--screen", "tablet"],
-        ["--new", "/visit/build", "--detail", "made_with=potting-bench"],
-        ["--new", "/visit/build", "--try", "layout.name=open", "--screen", "phone"],
+        ["--new", "/visit/build", "--detail", "made_with=potting-bench", "--detail", "language=en"],
+        ["--new", "/visit/build", "--detail", "language=en", "--try", "layout.name=open", "--screen", "phone"],
         ["--map", "may:view"],
     ],
 )

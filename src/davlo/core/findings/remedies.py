@@ -22,8 +22,11 @@ def remedies(effective: EffectiveModel, finding: Finding) -> list[Remedy]:
     -------
     >>> import davlo
     >>> site = davlo.open_demo()
-    >>> [(way.words, str(way.change.steps[0].scope)) for way in remedies(site.resolve(), site.check().findings[0])]
-    [('take away what is overruled', 'below /press'), ('lift the lock', 'everywhere')]
+    >>> for way in remedies(site.resolve(), site.check().findings[0]):
+    ...     print(f"{way.words}: {way.change.steps[0].scope}")
+    take away what is overruled: below /press
+    lift the lock: everywhere
+    let what is overruled be an exception to the lock: everywhere
     """
     kind, told, site = _BY_NAME[finding.kind], finding.statements, effective.site
     numbers = told.numbers if isinstance(told, Statements) else ()
