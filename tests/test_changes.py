@@ -17,7 +17,7 @@ from davlo.core.change.differences.list_changes import said_before
 from davlo.core.change.differences.same_state import what_differs
 from davlo.core.change.steps.change import CHANGED, Change, ChangeError
 from davlo.core.site.settings.parse_values import read_value
-from davlo.core.site.settings.values import format_value, raw_of
+from davlo.core.site.settings.values import ListChange, format_value, raw_of
 from davlo.files.rewrite.cannot_rewrite import CannotRewrite
 from tests.conftest import Run, contents
 from tests.files.rewrite.test_rewrite import step_of
@@ -86,9 +86,10 @@ def test_typing_what_why_says_gives_the_page_that_value(site: SiteDict) -> None:
                         is_new = after != have
                         assert not is_new or any(one.this_too for one in reached), (path, setting, way)
                         mine = [one.verdict for one in candidates if one.place and one.place.file == CHANGED.file]
-                        is_changed = (
-                            setting in LISTS and "counts" in mine
-                        )  # something stronger changes the list further
+                        stronger = [one.says for one in candidates if one.verdict in ("wins", "counts")]
+                        is_list_change = any(isinstance(says, ListChange) for says in stronger)
+                        # something stronger changes the list further; of the empty list no item counts
+                        is_changed = setting in LISTS and ("counts" in mine or (value == [] and is_list_change))
                         assert not all(one.this_too for one in reached) or after == asked or is_changed, (
                             path,
                             way,

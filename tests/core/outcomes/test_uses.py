@@ -25,6 +25,9 @@ def shown_on(site: davlo.Site, page: int, seen: bool = False) -> set[tuple[str, 
             if kind in ("band", "sidebar"):
                 if seen and not area.screens and not (kind == "sidebar" and site.declarations.sidebars[name].blank):
                     continue
+                holder = getattr(site.declarations, f"{kind}s")[name]
+                if seen and not holder.blocks and not getattr(holder, "blank", False):
+                    continue  # it has nothing to show
                 found.add((kind, name, area.area))
                 blocks += getattr(site.declarations, f"{kind}s")[name].blocks
             elif name:
