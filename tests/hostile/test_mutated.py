@@ -67,3 +67,33 @@ def test_every_command_answers_or_reports(
                 wrong.append((seed, done, words, status, acting, err[-300:]))
         shutil.rmtree(folder)
     assert wrong == []
+
+
+SOURCES = {
+    "pages.csv": ("page", "refresh", "--drop-missing", "--from"),
+    "declared.yaml": ("declare", "--from"),
+    "davlo.yaml": ("declare", "--from"),
+    "values.csv": ("page", "add", "--from"),
+}
+"""Files that commands take from elsewhere, each with the command."""
+
+
+@pytest.mark.parametrize("part", range(4))
+def test_a_source_with_mistakes_is_read_or_refused_and_nothing_acts(
+    garden: Path, tmp_path: Path, part: int, capfd: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """What somebody hands over to be joined in, or pasted, is as strange as a stranger's site."""
+    monkeypatch.setattr(davlo.site, "open_site", opened_once(davlo.site.open_site))
+    wrong = []
+    for seed in range(FIRST + part, FIRST + FOLDERS, 4):
+        folder = tmp_path / "theirs"
+        shutil.copytree(garden, folder)
+        done = mutate(folder, seed)
+        for name, words in SOURCES.items():
+            capfd.readouterr()
+            status = status_of([*words, str(folder / name), "--site", str(garden)])
+            out, err = capfd.readouterr()
+            if status not in (0, 1, 2) or ACTS.search(out + err) or (status == 2 and not err.strip()):
+                wrong.append((seed, done, name, status, err[-300:]))
+        shutil.rmtree(folder)
+    assert wrong == []

@@ -25,13 +25,14 @@ Small = Callable[..., Path]
 CLI = Path(davlo.__file__).parent / "cli"
 ACTS = re.compile("[\x00-\x09\x0b\x0c\x0e-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]")
 OUR_STYLE = re.compile("\x1b\\[[0-9;]*m")
+QUOTED = '"x\\e]0;t\\a\\x9b2J\\u202ey"'
 NASTY = "x\x1b]0;t\x07\x9b2J\u202ey"
 
 
 @pytest.fixture
 def nasty(small: Small) -> Path:
     """A site in whose words stand letters that act: titles, paths, labels, notes, values, reasons, names of columns."""
-    quoted = '"x\\e]0;t\\a\\x9b2J\\u202ey"'
+    quoted = QUOTED
     decisions = (
         f"everywhere: {{title.pattern: {quoted}, menu.label: {quoted}, because: {quoted}}}\n"
         f"types: {{note: {{label: {quoted}, note: {quoted}, give: {{menu.show: no}}}}}}\n"
@@ -63,6 +64,9 @@ QUESTIONS = [
 def test_nothing_that_is_printed_acts(nasty: Path, run: Run, words: list[str]) -> None:
     if words[0] == "page":
         words = ["/a" if word == "/" else word for word in words]
+    if "--from" in words:
+        (nasty / "more.yaml").write_text(f"sidebars: {{more: {{note: {QUOTED}}}}}\n", encoding="utf-8")
+        words[words.index("--from") + 1] = str(nasty / ("pages.csv" if words[0] == "page" else "more.yaml"))
     if words[0] == "mend":
         words[1] = next(one.name for one in davlo.open_site(nasty).check().findings if one.kind == "guarantee-broken")
         words = words[:2]
