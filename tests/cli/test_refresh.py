@@ -12,6 +12,7 @@ import pytest
 import davlo
 from davlo.core.change.differences.same_state import what_differs
 from tests.conftest import Run, contents
+from tests.start.built_garden import SELECTORS, build_garden
 
 TODAY = """URL,Page title,Type,Keywords,Season,sidebar.right
 https://quillmere.example/visit,Visit us,landing,,winter,main
@@ -85,6 +86,24 @@ def test_a_site_is_up_to_date_with_its_own_page_list_and_sitemap(own: Path, run:
         found = davlo.refresh_change(davlo.open_site(own), [source])
         details = {cell[1] for step in found.change.steps for cell in getattr(step, "cells", ())}
         assert (found.new, details) == ((), set()), source
+
+
+def test_the_built_pages_of_a_site_change_nothing_and_a_title_changed_there_is_taken(own: Path, tmp_path: Path) -> None:
+    site, public, areas = davlo.open_site(own), tmp_path / "public", tmp_path / "areas.yaml"
+    built = build_garden(site, public)
+    areas.write_text(SELECTORS, encoding="utf-8")
+    found = davlo.refresh_change(site, [public], areas=areas)
+    assert (found.change.steps, found.new, found.remarks) == ((), (), ())
+    assert {*found.missing, *found.above} == {*site.tree.paths.tolist()} - {*built}
+    page = public / "visit" / "shop" / "index.html"
+    text = page.read_text(encoding="utf-8")
+    title = site.details.title[site.tree.number("/visit/shop")]
+    page.write_text(text.replace(title, "Our shop"), encoding="utf-8")
+    (public / "visit" / "maps" / "index.html").unlink()
+    found = davlo.refresh_change(site, [public], areas=areas, drop_missing=True)
+    step = found.change.steps[-1]
+    assert step.cells == (("/visit/shop", "title", "Our shop"),)  # type: ignore[attr-defined]
+    assert "/visit/maps" in step.gone  # type: ignore[attr-defined]
 
 
 @pytest.mark.parametrize(

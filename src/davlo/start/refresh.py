@@ -150,7 +150,7 @@ class _Comparing:
         """Whether a page that is there has another detail now."""
         if not text and not self.is_exact:
             return False
-        if name in GUESSED and not self.is_exact and self.site.details.column(name)[page]:
+        if name in GUESSED and not self.is_exact:
             return False
         if name == "parent":
             above = int(self.site.tree.parent[page])
