@@ -131,3 +131,20 @@ def test_what_is_not_declared_says_how_to_declare_it(garden: Path, run: Run) -> 
     }.items():
         got = run("set", *words, "--site", str(garden))
         assert (got.status, way in got.err.replace(f" --site {garden}", "")) == (2, True), got.err
+
+
+def test_the_site_gets_another_address_and_another_home_page(own: Path, run: Run) -> None:
+    before, where = contents(own), ("--site", str(own), "--write", "--even-so")
+    assert "158 addresses change" in run("declare", "site", "url=https://new.example", *where).out
+    assert run("declare", "site", "home=/visit", *where).status == 0
+    site = davlo.open_site(own)
+    assert (site.url, site.home_path) == ("https://new.example", "/visit")
+    for _ in range(2):
+        assert run("undo", "--write", "--site", str(own)).status == 0
+    assert contents(own) == before
+    for words, told in (("home=/vist", "did you mean /visit?"), ("url=new.example", "begins with https://")):
+        got = run("declare", "site", words, *where)
+        assert (got.status, told in got.err) == (2, True), got.err
+    text = (own / "pages.csv").read_text(encoding="utf-8").replace("\n/visit,", "\nhttps://quillmere.example/visit,", 1)
+    (own / "pages.csv").write_text(text, encoding="utf-8")
+    assert "has full addresses" in run("declare", "site", "url=https://new.example", *where).err

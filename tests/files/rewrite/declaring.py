@@ -42,6 +42,9 @@ WORDS: dict[str, tuple[str, ...]] = {
         "menu.max_entries=5",
         "sitemap.menu_hidden=yes",
         "name=B",
+        "url=https://other.example",
+        "home=/a1",
+        "home=/",
     ),
 }
 """Words for each kind of declaration, some of which made-up sites refuse."""

@@ -13,9 +13,11 @@ GROUP = Fields(
 )
 ROLE = Fields({"actions": Field(Words(NameOf(("action",))), "its actions", "actions: [view, edit]")}, ("actions",))
 PRESET = Fields(TOLD)
+SITE_KEYS = ("name", "url", "home", "languages", "language_paths", "for_other_languages")
+"""The keys of `site` that can be typed."""
 SITE_WORDS = Fields(
     {
-        **{key: SITE.fields[key] for key in ("name", "languages", "language_paths", "for_other_languages")},
+        **{key: SITE.fields[key] for key in SITE_KEYS},
         **{f"menu.{key}": field for key, field in MENU.fields.items()},
         **{f"sitemap.{key}": field for key, field in LEAVE_OUT.fields.items()},
         "sitemap.stale_after_days": SITEMAP.fields["stale_after_days"],

@@ -29,7 +29,8 @@ KIND_KEYS: Mapping[str, Keys] = {
 }
 """Where the declarations of each kind stand."""
 SITE_KEYS: Mapping[str, Keys] = {
-    **{key: ("site", key) for key in ("name", "languages", "language_paths", "for_other_languages")},
+    **{key: ("site", key) for key in ("name", "url", "languages", "language_paths", "for_other_languages")},
+    "home_path": ("site", "home"),
     "max_entries": ("menu", "max_entries"),
 }
 SITEMAP_KEYS: Mapping[str, Keys] = {

@@ -162,6 +162,7 @@ def _said_before(site: SiteModel, kind: str, name: str) -> dict[str, Any]:
         rules = site.sitemap
         told: dict[str, Any] = {"name": site.name, "languages": [*site.languages]}
         told["language_paths"] = site.language_paths
+        told |= {"url": site.written_url or site.url, "home": site.home_path if site.home_path != "/" else ""}
         told |= {"for_other_languages": site.for_other_languages, "menu.max_entries": site.max_entries or ""}
         told |= {"sitemap.menu_hidden": "yes" if rules.menu_hidden else ""}
         told |= {"sitemap.priority_under": f"{rules.priority_under:g}" if rules.priority_under else ""}
@@ -353,7 +354,9 @@ def _viewpoint(site: SiteModel, name: str, said: dict[str, Any], reader: Reader)
 
 def _site(site: SiteModel, said: dict[str, Any], reader: Reader) -> tuple[Step, ...]:
     of_site = {key: value for key, value in said.items() if "." not in key}
-    about = read_about(_mapping({"url": site.url, **of_site}), CHANGED, reader)
+    about = read_about(_mapping(of_site), CHANGED, reader)
+    if about.written_url != site.written_url:
+        reader.fault(CHANGED, "url takes an address in ASCII letters here", hint=f"url={about.url}")
     inner = {key: {} for key in ("menu", "sitemap")}  # type: ignore[var-annotated]
     for key, value in said.items():
         section, dot, rest = key.partition(".")
@@ -362,7 +365,8 @@ def _site(site: SiteModel, said: dict[str, Any], reader: Reader) -> tuple[Step, 
     leave = {key: inner["sitemap"].pop(key) for key in ("menu_hidden", "priority_under") if key in inner["sitemap"]}
     sitemap = {**inner["sitemap"], **({"leave_out": leave} if leave else {})}
     after = {
-        **{key: getattr(about, key) for key in ("name", "languages", "language_paths", "for_other_languages")},
+        **{key: getattr(about, key) for key in ("name", "url", "languages", "language_paths", "for_other_languages")},
+        "home_path": about.home,
         "max_entries": read_max_entries(_mapping(inner["menu"]) if inner["menu"] else None, reader),
         "sitemap": read_sitemap_rules(_mapping(sitemap) if sitemap else None, reader)._replace(
             add_addresses_from=site.sitemap.add_addresses_from

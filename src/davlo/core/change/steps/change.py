@@ -233,7 +233,7 @@ class Change(NamedTuple):
         return self.then(Adjust(setting, Adjustment(**adjustment)))
 
     def set_site(self, name: str, value: str | tuple[str, ...] | int | SitemapRules) -> Change:
-        """This change, and then the site has another `name`, other `languages`, another `max_entries` of its menu, …"""
+        """This change, and then the site has another `name`, `url` or `home_path`, other `languages`, …"""
         return self.then(SetSite(name, value))
 
     def add_rule(

@@ -19,7 +19,7 @@ from ...site.settings.setting import Setting
 from ...site.settings.values import Value, words_of
 from ...wording import count
 from .preset_steps import with_preset
-from .rebuild import rebuilt, without_redundant_access
+from .rebuild import rebuilt, with_changes, without_redundant_access
 from .step import CHANGED, CannotDo, Step
 
 
@@ -69,13 +69,23 @@ class Adjust(Step):
 
 @dataclass(frozen=True, slots=True)
 class SetSite(Step):
-    """The site as a whole: `name`, `languages`, `language_paths`, `for_other_languages`, `max_entries` or `sitemap`."""
+    """The site as a whole: `name`, `url`, `home_path`, `languages`, …, `max_entries` or `sitemap`."""
 
     name: str
     value: str | tuple[str, ...] | int | SitemapRules
     changes_values: ClassVar[bool] = False
 
     def done(self, site: Any) -> Any:
+        if self.name == "home_path":
+            path = site.page_names.path(str(self.value))
+            home = site.tree.find(path)
+            if home < 0 and path != "/":
+                raise UnknownName("page", path, site.tree.paths)
+            return with_changes(site, home_path=path, details=site.details._replace(home=home))
+        if self.name == "url" and len(site.details.written.holding_text(b"://")):
+            raise CannotDo(
+                f"{site.page_list} has full addresses, which would be those of another site: change them first"
+            )
         return replace(site, **{self.name: self.value})
 
     @property
