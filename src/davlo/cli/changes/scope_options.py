@@ -236,11 +236,10 @@ def _said_there(site: Site, scope: Scope, name: str) -> Value:
 
     Raises click.UsageError if it does not set it.
     """
-    from davlo.core.change.steps.statement_steps import target_of
+    from davlo.core.change.steps.statement_steps import said_by
 
     site.catalogue.setting(name)
-    number, part = site.catalogue.find(name), scope.parts[0]
-    row = -1 if number is None else site.statements.find(number, part.kind, target_of(site, part))
+    row = said_by(site, scope.parts[0], name)
     if row < 0:
         raise click.UsageError(f"{scope.sentence} does not set {name}: write {name}=VALUE")
     return site.statements.said(row)

@@ -56,17 +56,12 @@ def _saying(site: Site, scopes: list[Scope], name: str) -> list[Scope]:
     Raises click.UsageError if none sets it.
     """
     from davlo.core.change.steps.change import FRESH_ACCESS
-    from davlo.core.change.steps.statement_steps import target_of
+    from davlo.core.change.steps.statement_steps import said_by
 
     if name == FRESH_ACCESS:
         return scopes
     site.catalogue.setting(name)
-    number = site.catalogue.find(name)
-
-    def is_said(one: Scope) -> bool:
-        return number is not None and site.statements.find(number, one.kind, target_of(site, one)) >= 0
-
-    found = [scope for scope in scopes if any(map(is_said, scope.parts))]
+    found = [scope for scope in scopes if any(said_by(site, part, name) >= 0 for part in scope.parts)]
     if not found:
         where = scopes[0].sentence if len(scopes) == 1 else f"none of these {len(scopes)} pages"
         if scopes[0].kind == ScopeKind.HERE and len(scopes) == 1:

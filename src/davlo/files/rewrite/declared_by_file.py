@@ -25,7 +25,7 @@ from davlo.core.change.steps.change import (
     Step,
     Use,
 )
-from davlo.core.change.steps.statement_steps import target_of
+from davlo.core.change.steps.statement_steps import said_by, target_of
 from davlo.core.faults import DavloError, Place, SiteError
 from davlo.core.site.declarations import Block, Declared, Group, Instead, Layout, Person, Theme, kind_of
 from davlo.core.site.model import SiteModel
@@ -273,11 +273,10 @@ class _Joined:
     def _says(self, step: Say, place: Place) -> bool:
         """Whether the site says it; if it says otherwise, that is noted."""
         site = self.site
-        number = site.catalogue.find(step.setting) if _is_there(site, step.scope) else None
-        row = -1 if number is None else site.statements.find(number, step.scope.kind, target_of(site, step.scope))
-        if row < 0 or number is None:
+        row = said_by(site, step.scope, step.setting) if _is_there(site, step.scope) else -1
+        if row < 0:
             return False
-        value = read_value(site.catalogue[number], step.value)  # type: ignore[arg-type]
+        value = read_value(site.catalogue.setting(step.setting), step.value)  # type: ignore[arg-type]
         if (site.statements.said(row), bool(site.statements.locked[row])) != (value, step.lock):
             there = site.statements.place(row)
             self.reader.fault(place, f"{step.scope.sentence} sets {step.setting} already, and otherwise, at {there}")

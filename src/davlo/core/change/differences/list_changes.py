@@ -6,7 +6,7 @@ from ...faults import ValueFault
 from ...site.model import SiteModel
 from ...site.settings.scopes import Scope
 from ...site.settings.values import ByDepth, ListChange, Reference, Value, expand_roles
-from ..steps.statement_steps import target_of
+from ..steps.statement_steps import said_by
 
 
 def changed_list(site: SiteModel, scope: Scope, setting: str, change: ListChange) -> Value:
@@ -30,11 +30,7 @@ def changed_list(site: SiteModel, scope: Scope, setting: str, change: ListChange
     change = ListChange(
         *(expand_roles(declared.stands_for, some) for some in (change.first, change.add, change.remove))
     )
-    number = site.catalogue.find(setting)
-    if number is None:
-        return change  # an access setting that nothing names yet
-    part = scope.parts[0]
-    row = site.statements.find(number, part.kind, target_of(site, part))
+    row = said_by(site, scope.parts[0], setting)
     said = site.statements.said(row) if row >= 0 else ListChange()
     if isinstance(said, Reference | ByDepth):
         raise ValueFault(f"{scope.sentence} says {setting} by a reference: say the whole list with =")
@@ -56,11 +52,7 @@ def said_before(site: SiteModel, scope: Scope, setting: str) -> tuple[bool, str]
     >>> said_before(davlo.open_demo(), Scope.everywhere(), "band.footer")[0]
     True
     """
-    number = site.catalogue.find(setting)
-    if number is None:
-        return False, ""
-    rows = [site.statements.find(number, part.kind, target_of(site, part)) for part in scope.parts]
-    found = [row for row in rows if row >= 0]
+    found = [row for part in scope.parts if (row := said_by(site, part, setting)) >= 0]
     if not found:
         return False, ""
     said = site.statements

@@ -15,7 +15,7 @@ from ...site.settings.values import Value, raw_of
 from ...wording import count
 from ..differences.list_changes import said_before
 from .rule_steps import AddRule, ChangeRule
-from .statement_steps import Say, target_of, where
+from .statement_steps import Say, said_by, where
 from .step import CannotDo, Step
 
 
@@ -96,7 +96,5 @@ def _rule(site: SiteModel, name: str) -> Rule:
 
 def _says(site: SiteModel, scope: Scope, setting: str) -> tuple[Value, bool] | None:
     """What a scope itself sets, and whether it locks it; None if it does not set it."""
-    number = site.catalogue.find(setting)
-    part = scope.parts[0]
-    row = -1 if number is None else site.statements.find(number, part.kind, target_of(site, part))
+    row = said_by(site, scope.parts[0], setting)
     return (site.statements.said(row), bool(site.statements.locked[row])) if row >= 0 else None

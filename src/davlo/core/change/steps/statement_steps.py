@@ -376,3 +376,17 @@ def target_of(site: SiteModel, scope: Scope) -> int:
             return -1 - gone.index(path) if path in gone else -1 - len(gone)
         return page
     return 0
+
+
+def said_by(site: SiteModel, part: Scope, setting: str) -> int:
+    """The statement in which a scope itself sets a setting, or -1; `part`: no `here_and_below`, which is two scopes.
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> site.statements.said(said_by(site, Scope.below("/visit"), "sidebar.right"))
+    'visit-planning'
+    """
+    number = site.catalogue.find(setting)
+    return -1 if number is None else int(site.statements.find(number, part.kind, target_of(site, part)))
