@@ -1,4 +1,4 @@
-"""Locks, exceptions to them, and fresh access, by command alone; what stands in the way names the command."""
+"""Locks, exceptions to them, and fresh access, by command alone; a lock names the command for an exception."""
 
 from __future__ import annotations
 

@@ -12,7 +12,7 @@ class DeclaredKind(NamedTuple):
     first_keys: str | None = None  # the keys of a new one, to be filled in; None: a missing name does not ask for one
     to_use: tuple[str, ...] = ()  # what to type next, so that it does something; `{}` is its name
     told: str = ""  # what the help begins with, if it cannot be declared as others are
-    named: str = "NAME"  # what stands for its name
+    named: str = "NAME"  # how the help writes its name
 
 
 KINDS = {

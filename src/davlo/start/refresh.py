@@ -17,6 +17,7 @@ from davlo.core.progress import each
 from davlo.core.site.model import SiteModel
 from davlo.core.site.pages.conditions import split_list
 from davlo.core.site.pages.details import STANDARD
+from davlo.core.site.pages.page_names import starts_of
 
 from .seen_site import ColumnMeaning, Remark, SeenSite
 from .sources import is_table, read_sources
@@ -168,11 +169,8 @@ class _Comparing:
 
     def _above(self, path: str) -> str:
         """The page above a path that says nothing else: the longest one that the path begins with."""
-        while path != "/":
-            path = path.rpartition("/")[0] or "/"
-            if path in self.is_new or self.site.tree.find(path) >= 0:
-                return path
-        return ""
+        tree = self.site.tree
+        return next((start for start in starts_of(path) if start in self.is_new or tree.find(start) >= 0), "")
 
     def _missing(self) -> tuple[list[str], list[str]]:
         """The pages that the sources lack; and those of them that lie above pages which stay."""
@@ -182,7 +180,7 @@ class _Comparing:
         kept = np.concatenate([[0], np.cumsum(seen)])
         lacking = np.flatnonzero(~seen)
         holds = kept[tree.end[lacking]] > kept[lacking]
-        new_below = {path for new in self.is_new for path in _prefixes(new)}
+        new_below = {path for new in self.is_new for path in starts_of(new)}
         missing, above = list[str](), list[str]()
         for page, is_above in zip(lacking.tolist(), holds.tolist(), strict=True):
             path = tree.paths[page]
@@ -202,9 +200,3 @@ class _Comparing:
         for title, paths in old.items():
             if len(paths) == len(new.get(title, ())) == 1:
                 yield paths[0], new[title][0]
-
-
-def _prefixes(path: str) -> Iterator[str]:
-    while path != "/":
-        path = path.rpartition("/")[0] or "/"
-        yield path

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from davlo.core.site.pages.details import STANDARD
-from davlo.core.site.pages.page_names import PageNames
+from davlo.core.site.pages.page_names import PageNames, starts_of
 from davlo.files.built.built_folder import BuiltFolder
 from davlo.files.built.built_page import BuiltPage
 
@@ -146,11 +146,7 @@ def _parents(pages: Sequence[BuiltPage], places: _Places) -> tuple[list[int], li
 
 def _prefix(path: str, number: dict[str, int]) -> int:
     """The page of the longest path that a path begins with."""
-    while path != "/":
-        path = path.rpartition("/")[0] or "/"
-        if path in number:
-            return number[path]
-    return -1
+    return next((number[start] for start in starts_of(path) if start in number), -1)
 
 
 def _beside(path: str, number: dict[str, int]) -> int:

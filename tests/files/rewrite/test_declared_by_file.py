@@ -21,7 +21,7 @@ from tests.sites import SiteDict, of_made_up_sites, write_site
 
 @of_made_up_sites(15)
 def test_all_that_a_site_declares_can_come_from_a_file(site: SiteDict) -> None:
-    """The same site, begun with nothing but its pages, gets it by one change; the file can be joined in twice."""
+    """A site of bare pages gets all of it by one change. To join the file in again changes nothing."""
     rows = [{key: text for key, text in row.items() if key not in site["columns"]} for row in site["rows"]]
     bare = {**site, "everywhere": {}, "pages": {}, "values": [], "stamps": [], "columns": [], "rows": rows}
     with tempfile.TemporaryDirectory() as name:

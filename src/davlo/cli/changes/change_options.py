@@ -106,8 +106,8 @@ def show_or_write(
 ) -> int:
     """Show what a change would do, and write it if that is asked for; gives the exit status.
 
-    `keeps_values`: the change is meant to keep every value, so its places without effect are not shown. `beside`: what
-    stands beside the reach in JSON.
+    `keeps_values`: the change is meant to keep every value, so its places without effect are not shown. `beside`: more
+    keys of the JSON object.
     """
 
     from .reach import print_reach
@@ -175,7 +175,7 @@ def write_then_show(write: Callable[[], Result] | None, show: Callable[[], None]
 
 
 def print_record(reach: ChangeReach, form: str, beside: Mapping[str, object] | None = None) -> None:
-    """A reach as CSV or JSON; `beside`: what stands beside it in JSON."""
+    """Print a reach as CSV or JSON; `beside`: more keys of the JSON object."""
     from davlo.frames.difference_tables import COLUMNS, difference_record, difference_rows
 
     if form == "csv":

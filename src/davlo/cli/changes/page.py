@@ -272,7 +272,7 @@ def show_or_write_pages(
 ) -> int:
     """Show or write a change; where the page list is no file that Davlo may write, print the rows to enter by hand.
 
-    `beside`: what stands beside the reach in JSON.
+    `beside`: more keys of the JSON object.
     """
     from davlo.files.rewrite.csv_text import is_csv
 

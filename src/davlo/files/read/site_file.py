@@ -130,7 +130,7 @@ def conflict_in(content: bytes | memoryview) -> tuple[int, str]:
     line = conflict_line(content)
     if not line:
         return 0, ""
-    lines = bytes(content).decode("utf-8", "replace").splitlines()
+    lines = bytes(content).decode("utf-8", "replace").split("\n")
     end = next((at for at in range(line, len(lines)) if lines[at].startswith(MARKERS[1].decode())), len(lines))
     found = [match[1] for at in range(line, end) if (match := _NAMES_PAGE.match(lines[at]))]
     above = (match[1] for at in range(line - 1, -1, -1) if (match := _PAGE_KEY.match(lines[at])))

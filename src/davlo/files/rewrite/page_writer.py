@@ -115,19 +115,20 @@ class PageWriter:
             self.files.new_row(site.page_list, {"path": path, **{name: text for name, text in details if text}})
         if step.new:
             after = step.done(self._before(step))
-            for page in pages_numbered(after, [path for path, _ in step.new]).values():
-                self._stamps(after, page)
+            self._stamps(after, *pages_numbered(after, [path for path, _ in step.new]).values())
 
-    def _stamps(self, after: SiteModel, page: int) -> None:
-        """Write the stamps of a new page that are in no file yet."""
-        said, path = after.statements, after.tree.paths[page]
-        for row in np.flatnonzero((said.scope == ScopeKind.STAMP) & (said.target == page)).tolist():
+    def _stamps(self, after: SiteModel, *pages: int) -> None:
+        """Write the stamps of new pages that are in no file yet, a page after the other."""
+        said = after.statements
+        rows = np.flatnonzero((said.scope == ScopeKind.STAMP) & np.isin(said.target, pages))
+        for row in rows[np.argsort(said.target[rows], kind="stable")].tolist():
+            page = int(said.target[row])
             setting, place = after.catalogue[int(said.setting[row])].name, said.place(row)
             if place.file != STAMPS:
                 number = int(said.setting[row])
                 stages = fold_stages(said, number, after.scope_pages.part(page, page + 1), True)
                 source = str(source_of(after, int(stages.live_source[0])).scope) if stages.live_source[0] >= 0 else ""
-                self.files.stamp_row(path, setting, raw_of(said.said(row)), source)
+                self.files.stamp_row(after.tree.paths[page], setting, raw_of(said.said(row)), source)
 
     def _rename_detail(self, step: RenameDetail) -> None:
         if step.new in self.files.sheet(self.site.page_list).columns:

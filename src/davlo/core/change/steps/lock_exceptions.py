@@ -6,8 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ...faults import UnknownName
-from ...site.model import Rule, SiteModel
+from ...site.model import SiteModel
 from ...site.pages.conditions import EVERY_PAGE, Condition
 from ...site.settings.parse_values import read_value
 from ...site.settings.scopes import Scope, ScopeKind
@@ -15,7 +14,7 @@ from ...site.settings.values import Value, raw_of
 from ...wording import count
 from ..differences.list_changes import said_before
 from .rule_steps import AddRule, ChangeRule
-from .statement_steps import Say, said_by, where
+from .statement_steps import Say, said_by, target_of, where
 from .step import CannotDo, Step
 
 
@@ -75,7 +74,7 @@ def condition_of(site: SiteModel, scope: Scope) -> tuple[Condition, tuple[Condit
     if scope.both:
         return Condition(in_branch=(scope.name,)), ()
     if scope.kind == ScopeKind.RULE:
-        rule = _rule(site, scope.name)
+        rule = site.rules[target_of(site, scope)]
         return rule.when, rule.excepts
     found = {
         ScopeKind.EVERYWHERE: EVERY_PAGE,
@@ -85,13 +84,6 @@ def condition_of(site: SiteModel, scope: Scope) -> tuple[Condition, tuple[Condit
     if found is None:
         raise CannotDo(f"a lock binds stronger scopes, and nothing is stronger than {scope.sentence}")
     return found, ()
-
-
-def _rule(site: SiteModel, name: str) -> Rule:
-    found = next((rule for rule in site.rules if rule.name == name), None)
-    if found is None:
-        raise UnknownName("rule", name, [rule.name for rule in site.rules])
-    return found
 
 
 def _says(site: SiteModel, scope: Scope, setting: str) -> tuple[Value, bool] | None:

@@ -14,6 +14,7 @@ from ...records.record import PageRecord
 from ...resolve.effective import EffectiveModel
 from ...resolve.fold import fold_stages
 from ...site.model import SiteModel
+from ...site.pages.page_names import starts_of
 from ...site.people import VISITOR
 from ...site.settings.scopes import ScopeKind
 from ...site.statements.new_statements import NewStatement
@@ -95,12 +96,7 @@ def page_above(site: SiteModel, path: str, details: Mapping[str, str]) -> int:
     """
     if details.get("parent"):
         return site.tree.find(site.page_names.path(details["parent"]))
-    while path != "/":
-        path = path.rpartition("/")[0] or "/"
-        page = site.tree.find(path)
-        if page >= 0:
-            return page
-    return -1
+    return next((page for start in starts_of(path) if (page := site.tree.find(start)) >= 0), -1)
 
 
 def with_plain_pages(site: Model, rows: Sequence[tuple[NewRow, str]]) -> Model:

@@ -213,9 +213,8 @@ class StatementEdits:
     def single(self) -> StatementEdit | None:
         """The steps as one edit, if they come to adding or removing one statement of a plain setting."""
         site, statements = self.site, self.site.statements
-        if len(self._more) > 1 or len(self._gone) > 1 or self._halved or len(self._touched) != 1:
-            return None
-        if not self._more and not self._gone:
+        edits = len(self._more), len(self._gone)
+        if max(edits) != 1 or self._halved or len(self._touched) != 1:
             return None
         one = self._more[0] if self._more else None
         number = one.setting if one else int(statements.setting[self._gone[0]])

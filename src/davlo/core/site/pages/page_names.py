@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from typing import NamedTuple
 from urllib.parse import unquote, urlsplit
 
@@ -12,6 +13,19 @@ _ADDRESS = re.compile(r"https?://", re.IGNORECASE)
 _CODES = re.compile(r"(?:%[0-9A-Fa-f]{2})+")
 _KEPT_CODES = re.compile(r"(%(?:2[35F]|3F))", re.IGNORECASE)
 """A percent-encoded number sign, per cent sign, slash or question mark is part of the path, and stays encoded."""
+
+
+def starts_of(path: str) -> Iterator[str]:
+    """The paths that a path begins with, the longest first; `/` is the last one.
+
+    Example
+    -------
+    >>> [*starts_of("/visit/cafe/menu")]
+    ['/visit/cafe', '/visit', '/']
+    """
+    while path != "/":
+        path = path.rpartition("/")[0] or "/"
+        yield path
 
 
 class NamedPage(NamedTuple):
