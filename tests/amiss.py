@@ -27,6 +27,7 @@ def amiss(site: SiteDict, random: Random) -> SiteDict:
     found["languages"] = random.choice([["en", "fr"], ["en"], ["fr", "en"]])
     found["own_content"] = random.choice([True, False])
     column = random.choice(list(NEAR))
+    found["filled_elsewhere"] = random.choice([[], ["left"], ["right", "toc"]])
     found["columns"] = [*found["columns"], "translates", column]
     for row in found["rows"]:
         row["language"] = random.choice([row["language"], "de", "fr"])

@@ -339,6 +339,8 @@ def of_made_up_sites(most: int) -> Callable[[Callable[[SiteDict], None]], Callab
 def write_site(site: SiteDict, folder: Path) -> Path:
     """The folder of a description."""
     wide = {"areas": AREAS, "width": "full", **({} if site.get("own_content", True) else {"own_content": "no"})}
+    if site.get("filled_elsewhere"):
+        wide["filled_elsewhere"] = site["filled_elsewhere"]
     declarations: dict[str, Any] = {
         "layouts": {"plain": {"areas": ["masthead", "content", "footer"]}, "wide": wide},
         "themes": {"day": {"areas": AREAS}, "dim": {"areas": ["content", "right"], "if_missing": {"footer": "map"}}},

@@ -232,7 +232,7 @@ def titles_and_menus(site, tree, values, sources, view, add):
             names = re.findall(r"\{\{|\}\}|\{([^{}]*)\}", value.get(name, ""))
             if titled and {n for n in names if n} - words:
                 add("unknown-placeholder", path, name)
-        provided = plain.showing(pairs, path) & {"clock", "map"}
+        provided = plain.showing(pairs, path, site.get("filled_elsewhere", ())) & {"clock", "map"}
         if titled and value["heading.show"] == "no" and not provided:
             add("no-heading", path, "heading.show")
         if titled and value["heading.show"] == "yes" and heading.strip() and provided:
@@ -267,7 +267,8 @@ def standing(site, tree, values, add):
     widths = {"calm": 30, "broad": 40, "hidden": 20}
     for path in tree.rows:
         value = values[path]
-        areas, _ = plain.areas({(path, name): v for name, v in value.items()}, path)
+        filled = site.get("filled_elsewhere", ())
+        areas, _ = plain.areas({(path, name): v for name, v in value.items()}, path, filled)
         theme = {"day": ref.AREAS, "dim": ["content", "right"]}.get(value["layout.theme"])
         if not site.get("own_content", True) and value["layout.name"] == "wide":
             areas["content"].remove(("own content", ""))
@@ -291,7 +292,7 @@ def standing(site, tree, values, add):
         order = [area for area in value.get("layout.phone-order", "").split("; ") if area]
         if order and areas:
             left_out = any(stands and area not in order for area, stands in areas.items())
-            if left_out or any(area not in areas for area in order):
+            if left_out or any(area not in plain.LAYOUTS[value["layout.name"]] for area in order):
                 add("phone-order-incomplete", path, "layout.phone-order")
 
 

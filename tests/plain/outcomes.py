@@ -121,8 +121,11 @@ def branch_links(site, under, levels, sort, leave_out, language):
     return found
 
 
-def areas(values, path):
-    """What stands in each area of the page's layout, and the areas from top to bottom on a phone."""
+def areas(values, path, filled=()):
+    """What stands in each area of the page's layout, and the areas from top to bottom on a phone.
+
+    `filled`: areas that the layout `wide` leaves to the site's program.
+    """
 
     def value(name):
         return values.get((path, name), "none")
@@ -130,7 +133,7 @@ def areas(values, path):
     def items(name):
         return [item for item in values.get((path, name), "").split("; ") if item]
 
-    layout = LAYOUTS.get(value("layout.name"), [])
+    layout = decided(value("layout.name"), filled)
     found = {}
     for area in layout:
         stands = [(kind, value(f"{kind}.{area}")) for kind in ("band", "sidebar") if value(f"{kind}.{area}") != "none"]
@@ -140,10 +143,15 @@ def areas(values, path):
     return found, first + [area for area in layout if area not in first]
 
 
-def showing(values, path):
+def decided(layout, filled):
+    """The areas of a layout that settings fill."""
+    return [area for area in LAYOUTS.get(layout, []) if layout != "wide" or area not in filled]
+
+
+def showing(values, path, filled=()):
     """The layout of a page, and the bands, sidebars and blocks that show on it."""
     theme = {"day": AREAS, "dim": ["content", "right"]}.get(values.get((path, "layout.theme")), AREAS)
-    held, _ = areas(values, path)
+    held, _ = areas(values, path, filled)
     found = {values.get((path, "layout.name"))} | ({"map"} if held and "footer" not in theme else set())
     for area in theme:
         for kind, name in held.get(area, []):
@@ -166,7 +174,7 @@ def is_shown(site, values, path, name, listed, in_menu):
         return True
     if family in ("sidebar", "band", "look", "blocks"):
         theme = {"day": AREAS, "dim": ["content", "right"]}.get(values[path, "layout.theme"], AREAS)
-        stands = area in LAYOUTS.get(values[path, "layout.name"], []) and area in theme
+        stands = area in decided(values[path, "layout.name"], site.get("filled_elsewhere", ())) and area in theme
         if family == "look":
             stands = stands and {values.get((path, f"{holder}.{area}"), "none") for holder in ("sidebar", "band")} != {
                 "none"
@@ -181,5 +189,5 @@ def is_shown(site, values, path, name, listed, in_menu):
         return path in listed
     if name in site["settings"] and "kind" in site["settings"][name]:
         users = site["settings"][name].get("used_by", [])
-        return bool(showing(values, path) & set(users))
+        return bool(showing(values, path, site.get("filled_elsewhere", ())) & set(users))
     return True

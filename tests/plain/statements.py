@@ -84,7 +84,7 @@ def of_pages(site):
         if ref.page_has(site, settings, ref.type_of(row), name)
     }
     values = {key: fold.value for key, fold in folds.items()}
-    stands = {path: plain.areas(values, path)[0] for path in tree.rows}
+    stands = {path: plain.areas(values, path, site.get("filled_elsewhere", ()))[0] for path in tree.rows}
     for (path, name), fold in folds.items():
         if name.startswith("access."):
             for step in fold.steps:
@@ -101,7 +101,7 @@ def of_pages(site):
         users = site["settings"].get(name, {}).get("used_by", []) if "kind" in site["settings"].get(name, {}) else None
         if users is not None and fold.source:
             add("set", path, name)
-            if plain.showing(values, path) & set(users):
+            if plain.showing(values, path, site.get("filled_elsewhere", ())) & set(users):
                 add("shown", path, name)
     shown = {name for _, name in found.pop("shown", set())}
     found["unread-setting"] = {(path, name) for path, name in found.pop("set", set()) if name not in shown}

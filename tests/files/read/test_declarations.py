@@ -20,7 +20,7 @@ DECLARED = """
 layouts:
   plain: {areas: [masthead, content], width: narrow, blocks: {content: [clock]}, note: The usual one}
   wide: {based_on: plain, areas: [masthead, content, right]}
-  open: {based_on: wide, width: full, own_content: no, label: Open}
+  open: {based_on: wide, width: full, own_content: no, label: Open, filled_elsewhere: [right, toc]}
 themes:
   day: {areas: [masthead, main, right]}
   evening: {areas: [top], area_names: {masthead: top}, if_missing: {content: clock, right: top}}
@@ -47,6 +47,7 @@ def test_what_is_declared(small: Small) -> None:
     )
     assert (open_.areas, open_.width, open_.own_content, open_.label) == (wide.areas, "full", False, "Open")
     assert (plain.own_content, plain.note, wide.note, str(plain.place)) == (True, "The usual one", "", "davlo.yaml:5")
+    assert (open_.filled_elsewhere, open_.decided_areas) == (("right", "toc"), ("masthead", "content"))
     assert declarations.areas() == ("masthead", "content", "right")
     day, evening = declarations.themes.values()
     assert [day.name_of(area) for area in declarations.areas()] == ["masthead", "", "right"]
@@ -121,6 +122,7 @@ WRONG = {
     "layouts: {a: {areas: [x], based_on: b}}": "there is no layout 'b'",
     "layouts: {a: {areas: [x], based_on: b}, b: {areas: [x], based_on: a}}": "the layouts go round in a circle",
     "layouts: {a: {areas: [x], blocks: {y: []}}}": "the layout a has no area 'y'",
+    "layouts: {a: {areas: [x], filled_elsewhere: [x], blocks: {x: []}}}": "blocks in the area x, which it leaves to",
     "layouts: {a: {areas: [x], blocks: {x: {add: []}}}}": "the layout a is based on no other, so it has no blocks of x",
     "layouts: {a: {areas: [x]}, b: {based_on: a, blocks: {x: {}}}}": "the change of the blocks of x says nothing",
     "layouts: {a: {areas: [x]}, b: {based_on: a, blocks: {x: {add: [clok]}}}}": "add of x: there is no block 'clok'",

@@ -20,6 +20,8 @@ WORDS: dict[str, tuple[str, ...]] = {
         "width=full",
         "blocks.content+=map",
         "own_content=no",
+        "filled_elsewhere=right",
+        "filled_elsewhere+=left",
     ),
     "theme": ("areas=content,footer", "area_names.right=content", "if_missing.footer=none", "if_missing.right=map"),
     "sidebar": ("blocks=search, clock", "blocks+=map", "blocks-=search", "blank=yes", "blank=", "note=Quiet: it, is"),

@@ -47,7 +47,7 @@ def standing(effective: EffectiveModel, area: str) -> Standing:
     site = effective.site
     layout = codes_where(effective, "layout.name", None)
     layouts, names = site.declarations.layouts, effective.column("layout.name").words
-    there: Mask = words_where(names, lambda name: isinstance(name, str) and area in layouts[name].areas)[layout]
+    there: Mask = words_where(names, lambda name: isinstance(name, str) and area in layouts[name].decided_areas)[layout]
     families = ("band", "sidebar", "look", "blocks")
     columns = [codes_where(effective, f"{family}.{area}", there) for family in families]
     return Standing(area, there, np.where(there, layout, -1).astype(layout.dtype), *columns)
@@ -76,7 +76,9 @@ def not_shown(effective: EffectiveModel, area: str) -> Column:
     def of_layout(name: Value) -> str:
         if not isinstance(name, str):
             return "the page has no layout"
-        return "" if area in declared.layouts[name].areas else f"the layout {name} has no area {area}"
+        if area in declared.layouts[name].filled_elsewhere:
+            return f"the layout {name} leaves the area {area} to the site's program"
+        return f"the layout {name} has no area {area}" if declared.layouts[name].lacks(area) else ""
 
     codes = []
     for setting, why in (("layout.theme", of_theme), ("layout.name", of_layout)):
@@ -158,9 +160,11 @@ def composition(effective: EffectiveModel, page: int) -> Composition:
         return Composition(None, theme, "", (), ())
     width = value.word("layout.width")
     width = layout.width if width in ("", AS_LAYOUT) else width
-    areas = tuple(area_content(effective.site, value, layout, theme, area) for area in layout.areas)
+    areas = tuple(area_content(effective.site, value, layout, theme, area) for area in layout.decided_areas)
     said = value("layout.phone-order")
-    return Composition(layout, theme, width, areas, phone_order(layout.areas, said if isinstance(said, tuple) else ()))
+    return Composition(
+        layout, theme, width, areas, phone_order(layout.decided_areas, said if isinstance(said, tuple) else ())
+    )
 
 
 def area_content(site: SiteModel, value: PageValue, layout: Layout, theme: Theme | None, area: str) -> AreaContent:

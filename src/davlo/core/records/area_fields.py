@@ -35,7 +35,7 @@ def _area(area: str, pages: RecordPages) -> FieldValues[AreaContent]:
     for page in first:
         value = PageValue(pages.effective, page)
         layout = declared.layouts.get(value.word("layout.name"))
-        if layout is None or area not in layout.areas:
+        if layout is None or area not in layout.decided_areas:
             numbers.append(-1)
             continue
         theme = declared.themes.get(value.word("layout.theme"))

@@ -30,12 +30,15 @@ class Layout(NamedTuple):
     width: str = "medium"
     own_content: bool = True
     blocks: Mapping[str, tuple[str, ...]] = MappingProxyType({})
+    filled_elsewhere: tuple[str, ...] = ()  # areas that the site's program fills; also such as are not in `areas`
     based_on: str = ""
     own: Mapping[str, Any] = MappingProxyType({})
 
     def derived(self, base: Layout) -> Layout:
         """The layout with what it does not say itself from its base."""
-        areas, width, own_content, blocks = (self.own.get(key, getattr(base, key)) for key in DERIVED[Layout])
+        areas, width, own_content, blocks, filled_elsewhere = (
+            self.own.get(key, getattr(base, key)) for key in DERIVED[Layout]
+        )
         return self._replace(
             areas=areas,
             width=width,
@@ -45,7 +48,17 @@ class Layout(NamedTuple):
                 for area, some in blocks.items()
                 if area in areas
             },
+            filled_elsewhere=filled_elsewhere,
         )
+
+    @property
+    def decided_areas(self) -> tuple[str, ...]:
+        """The areas that settings fill: those that the site's program does not fill by itself."""
+        return tuple(area for area in self.areas if area not in self.filled_elsewhere)
+
+    def lacks(self, area: str) -> bool:
+        """Whether the layout has no such area at all."""
+        return area not in self.areas and area not in self.filled_elsewhere
 
 
 class Instead(NamedTuple):
@@ -302,5 +315,5 @@ def _bases_first(said: Mapping[str, Layout] | Mapping[str, Look]) -> Iterator[st
 
 LOOK_PARTS = ("whole", "each_block", "headings")
 """The parts of a sidebar or band that a look styles."""
-DERIVED = {Layout: ("areas", "width", "own_content", "blocks"), Look: ("shows_on", *LOOK_PARTS)}
+DERIVED = {Layout: ("areas", "width", "own_content", "blocks", "filled_elsewhere"), Look: ("shows_on", *LOOK_PARTS)}
 """What a declaration may have from the one it is based on."""

@@ -140,6 +140,11 @@ LAYOUT = _told(
             "blocks that stand in an area of each page; with a base also {add: […]}",
             "blocks: {content: [facts-box]}",
         ),
+        "filled_elsewhere": Field(
+            Words(Text()),
+            "areas that the site's program fills by itself: Davlo neither decides nor checks what shows there",
+            "filled_elsewhere: [toc]",
+        ),
         "based_on": Field(NameOf(("layout",)), "the layout that it changes", "based_on: plain"),
     }
 )

@@ -45,7 +45,7 @@ def no_such_area(context: FindingContext, kind: BoundKind, folded: FoldedSetting
     layout_number = site.setting_number("layout.name")
     layout, found = context.effective.resolved(layout_number), context.effective.resolved(setting)
     names, layouts = layout.words, site.declarations.layouts
-    lacks = layout.where(lambda name: isinstance(name, str) and declared.member not in layouts[name].areas)
+    lacks = layout.where(lambda name: isinstance(name, str) and layouts[name].lacks(declared.member))
     wrong = np.flatnonzero(found.where(is_full) & lacks & (found.source >= 0))
     wrong = wrong[(site.has(setting) & site.has(layout_number))[wrong]]
     wrong = wrong[statements.strength(found.source[wrong]) >= statements.strength(layout.source[wrong])]
@@ -178,7 +178,7 @@ def phone_order_incomplete(context: FindingContext, kind: BoundKind) -> Iterator
     wrong = np.zeros((len(areas), len(site.tree)), dtype=bool)
     for i, area in enumerate(areas):
         named = order.where(lambda word, area=area: isinstance(word, tuple) and area in word)  # type: ignore[misc]
-        there = layout.where(lambda name, area=area: isinstance(name, str) and area in layouts[name].areas)  # type: ignore[misc]
+        there = layout.where(lambda name, area=area: isinstance(name, str) and not layouts[name].lacks(area))  # type: ignore[misc]
         has_layout = layout.where(lambda name: isinstance(name, str))
         wrong[i] = (named & ~there & has_layout) | (~named & filled(context, area))
     pattern = np.packbits(wrong[:, pages], axis=0).astype(np.int64)

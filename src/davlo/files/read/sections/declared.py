@@ -156,8 +156,8 @@ class DeclarationReader:
     def _layouts(self) -> dict[str, Layout]:
         layouts, areas_of_blocks = {}, {}
         for name, place, body, base in self._based("layouts", LAYOUT):
-            areas = self.reader.words(body.entries.get("areas"), "areas")
-            for word, at in areas:
+            areas, filled = (self.reader.words(body.entries.get(key), key) for key in ("areas", "filled_elsewhere"))
+            for word, at in (*areas, *filled):
                 self.reader.name(word, at, "area")
             blocks = (
                 self.reader.mapping(body.entries["blocks"], f"blocks of the layout {name}")
@@ -165,10 +165,11 @@ class DeclarationReader:
                 else Mapping(place)
             )
             areas_of_blocks[name] = blocks.keys
-            own = self._said(body, LAYOUT, Layout, "areas", "blocks", "based_on")
+            own = self._said(body, LAYOUT, Layout, "areas", "blocks", "filled_elsewhere", "based_on")
             said = {key: own.pop(key) for key in TOLD if key in own}
-            if "areas" in body.entries:
-                own["areas"] = tuple(dict.fromkeys(word for word, _ in areas))
+            for key, words in (("areas", areas), ("filled_elsewhere", filled)):
+                if key in body.entries:
+                    own[key] = tuple(dict.fromkeys(word for word, _ in words))
             if "blocks" in body.entries:
                 own["blocks"] = {
                     area: self._block_change(node, area, name, base)
@@ -184,7 +185,10 @@ class DeclarationReader:
                 what = f"the layout {name} has no areas, of its own or of a base"
                 self.reader.fault(layout.place, what, hint=hint)
             for area, at in areas_of_blocks[name].items():
-                if area not in layout.areas:
+                if area in layout.filled_elsewhere:
+                    what = f"the layout {name} has blocks in the area {area}, which it leaves to the site's program"
+                    self.reader.fault(at, what, hint=f"take {area} out of its filled_elsewhere, or its blocks away")
+                elif area not in layout.areas:
                     self.reader.fault(at, f"the layout {name} has no area {area!r}", area, layout.areas)
         return whole
 
