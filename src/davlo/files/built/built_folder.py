@@ -16,6 +16,7 @@ from ..read.site_file import open_regular
 from .built_page import BuiltPage
 from .html_document import MOST_BYTES
 from .html_page import html_page
+from .page_headings import with_own_headings
 from .selectors import NO_SELECTORS, Selectors
 
 ENDINGS = (".html", ".htm", ".xhtml")
@@ -54,7 +55,7 @@ def read_built_folder(folder: Path, selectors: Selectors = NO_SELECTORS) -> Buil
                 left_out.append((name, error.what))
             except OSError as error:
                 left_out.append((name, f"it cannot be read: {error.strerror or error}"))
-    return BuiltFolder(tuple(pages), tuple(left_out))
+    return BuiltFolder(tuple(with_own_headings(pages)), tuple(left_out))
 
 
 def address_of(name: str) -> str:

@@ -32,18 +32,42 @@ class BuiltPage(NamedTuple):
     file: str  # its file, from the folder on, with `/` between
     address: str  # the path at which a server would show the file: `/visit/` for `visit/index.html`
     title: str = ""  # the document title; empty if it has none
-    # the first `h1` of its own content, else the first other heading that the document title repeats; empty if there is
-    # none
-    heading: str = ""
-    heading_tag: str = ""  # `h1` to `h6`; empty if it has no heading
+    # each `h1` of its own content, then the first lower heading that the document title repeats: texts and tags
+    headings: tuple[tuple[str, str], ...] = ()
     language: str = ""  # what `lang` says; empty if it says nothing
-    canonical: str = ""  # the address that the page gives as its own; empty if it gives none
+    canonicals: tuple[str, ...] = ()  # the address that the page gives as its own; more than one is a mistake
     alternates: tuple[tuple[str, str], ...] = ()  # languages (or `x-default`) and the addresses of the page in them
-    may_index: bool = True  # whether search engines may list it
+    noindex: tuple[str, ...] = ()  # the crawlers that may not list it: `robots` is all of them
     leads_to: str = ""  # where the page sends its readers on to; empty if it does not
     created: str = ""  # `created`, `modified`: days, as ISO 8601 has them; empty if the page does not say
     modified: str = ""
     trail: tuple[Link, ...] = ()  # the breadcrumbs, from the top on
+    up: str = ""  # the page above it, by `rel=up`; empty if it does not say
     areas: tuple[BuiltArea, ...] = ()  # in the order of the page; `content` is among them, without blocks
     details: tuple[tuple[str, str], ...] = ()  # what a mapping asked for
     amiss: str = ""  # what is wrong with the file; empty if nothing
+
+    @property
+    def heading(self) -> str:
+        """Its heading; empty if it has none."""
+        return self.headings[0][0] if self.headings else ""
+
+    @property
+    def heading_tag(self) -> str:
+        """The tag of its heading, `h1` to `h6`; empty if it has none."""
+        return self.headings[0][1] if self.headings else ""
+
+    @property
+    def more_headings(self) -> tuple[str, ...]:
+        """What each further `h1` of its content reads."""
+        return tuple(text for text, tag in self.headings[1:] if tag == "h1")
+
+    @property
+    def canonical(self) -> str:
+        """The first address that it gives as its own; empty if it gives none."""
+        return self.canonicals[0] if self.canonicals else ""
+
+    @property
+    def may_index(self) -> bool:
+        """Whether search engines may list it."""
+        return not self.noindex

@@ -21,7 +21,9 @@ from davlo.core.faults import ValueFault
 
 from .built_page import BuiltPage, Link
 from .html_document import html_document
-from .page_areas import MOST_TRIES, PageAreas, text_of
+from .page_areas import PageAreas
+from .page_headings import MOST_TRIES, headings_of
+from .page_texts import text_of
 from .selectors import NO_SELECTORS, Selectors
 
 HERE = "https://built.invalid"
@@ -30,6 +32,9 @@ MOST_JSON = 1 << 20
 _MODIFIED = ("last-modified", "dcterms.modified", "dc.date.modified", "article:modified_time", "modified", "revised")
 _CREATED = ("dcterms.created", "dc.date.created", "article:published_time", "date", "dcterms.date", "dc.date")
 _REFRESH = re.compile(r"\s*\d+[.\d]*\s*[;,]\s*(?:url\s*=\s*)?[\"']?\s*([^\"']+)", re.IGNORECASE)
+_CRAWLERS = ("robots", "bot")
+"""How the names of the `meta` elements end that speak to crawlers: `robots` to all, others to one of them."""
+_NOINDEX = {"noindex", "none"}
 _NO_TEXT = ("script", "style", "template", "noscript")
 
 
@@ -52,34 +57,36 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
     etree.strip_elements(root, *_NO_TEXT, with_tail=False)
     title = _title(root)
     try:
-        areas = PageAreas(root, lambda target: resolved(target, base), selectors, title)
+        areas = PageAreas(root, lambda target: resolved(target, base), selectors)
     except etree.XPathEvalError:
         raise ValueFault("it has more elements than can be searched") from None
-    named = dict[str, str]()
+    named, closed = dict[str, str](), dict[str, None]()
     for element in root.iter("meta"):
         name = (element.get("name") or element.get("property") or element.get("http-equiv") or "").strip().lower()
+        said = element.get("content") or ""
         if name:
-            named.setdefault(name, element.get("content") or "")
+            named.setdefault(name, said)
+        if name.endswith(_CRAWLERS) and {word.lower() for word in re.split(r"[,\s]+", said)} & _NOINDEX:
+            closed[name] = None
     rels = [*_rels(root)]
     alternates = [
         (code.strip(), resolved(target, base)) for rel, target, code in rels if "alternate" in rel and code.strip()
     ]
-    robots = {word.strip().lower() for word in re.split(r"[,\s]+", named.get("robots", ""))}
     refresh = _REFRESH.match(named.get("refresh", ""))
     return BuiltPage(
         file=file,
         address=address,
         title=title,
-        heading=areas.heading,
-        heading_tag=areas.heading_tag,
+        headings=tuple(headings_of(root, areas.content, areas.is_in_area, title)),
         language=(root.get("lang") or root.get("{http://www.w3.org/XML/1998/namespace}lang") or "").strip(),
-        canonical=next((resolved(target, base) for rel, target, _ in rels if "canonical" in rel), ""),
+        canonicals=tuple(_resolved_rels("canonical", rels, base)),
         alternates=tuple(dict.fromkeys(alternates)),
-        may_index=not robots & {"noindex", "none"},
+        noindex=tuple(closed),
         leads_to=resolved(refresh[1], base) if refresh else "",
         created=_day([named.get(name, "") for name in _CREATED] + [*_of_records(records, "datePublished")]),
         modified=_day([named.get(name, "") for name in _MODIFIED] + [*_of_records(records, "dateModified")]),
         trail=tuple(_trail(records, base)) or areas.trail,
+        up=next(_resolved_rels("up", rels, base), ""),
         areas=areas.areas,
         details=areas.details,
         amiss=amiss,
@@ -123,6 +130,12 @@ def _rels(root: Any) -> Iterator[tuple[set[str], str, str]]:
         target = element.get("href")
         if target:
             yield {word.lower() for word in (element.get("rel") or "").split()}, target, element.get("hreflang") or ""
+
+
+def _resolved_rels(word: str, rels: list[tuple[set[str], str, str]], base: str) -> Iterator[str]:
+    """Where the `link` elements of a relation lead, each address once."""
+    found = (resolved(target, base) for rel, target, _ in rels if word in rel)
+    yield from filter(None, dict.fromkeys(found))
 
 
 def _records(root: Any) -> Iterator[dict[str, Any]]:

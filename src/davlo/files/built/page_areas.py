@@ -11,6 +11,8 @@ from lxml import etree
 from davlo.core.outcomes.areas import CONTENT
 
 from .built_page import BuiltArea, BuiltBlock, Link
+from .page_headings import MOST_TRIES, RANKS
+from .page_texts import text_of
 from .selectors import Selectors
 
 LANDMARKS = {
@@ -34,52 +36,35 @@ _CANDIDATES = etree.XPath(f"//*[{' or '.join(f'self::{tag}' for tag in _ROLE_OF_
 MOST_CANDIDATES = 400
 _SECTIONS = ("article", "aside", "main", "nav", "section")
 """Within these a `header` or a `footer` is that of a part of the page, and no landmark."""
-_HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
+_WITH_LINKS = etree.XPath("//*[count(a[@href]) > 1]")
+_SIGNS = frozenset("›»>→❯▸▶⟩")
+"""Signs that stand between the links of breadcrumbs."""
 MOST_AREAS = 12
 """The most areas of a page that are read."""
 MOST_BLOCKS = 40
 """The most pieces of an area that are read."""
 MOST_TEXT = 2000
 """The most letters of a block's text; the rest is cut off."""
-_WITHIN_WORDS = frozenset(("a", "abbr", "b", "code", "em", "i", "small", "span", "strong", "sub", "sup", "u"))
-"""Elements that do not separate words."""
-MOST_TRIES = 20
-"""How many headings are looked at for one that is not empty, and how many marks of the current page."""
 _TRAIL_WORDS = ("breadcrumb", "you are here", "brotkrume", "brotkrümel", "fil d'ariane", "fil d’ariane", "migas de pan")
 """What breadcrumbs are called in labels: in English, German, French and Spanish."""
-
-
-def text_of(element: Any) -> str:
-    """All text of an element, with the alternative text of pictures, and with single spaces."""
-    parts = list[str]()
-    for event, one in etree.iterwalk(element, events=("start", "end")):
-        if event == "start":
-            if one.tag not in _WITHIN_WORDS:
-                parts.append(" ")
-            if one.tag == "img":
-                parts.append(one.get("alt") or "")
-            parts.append(one.text or "")
-        elif one is not element:
-            parts.append((one.tail or "") if one.tag in _WITHIN_WORDS else f" {one.tail or ''}")
-    return " ".join("".join(parts).split())
 
 
 class PageAreas:
     """The areas of one page.
 
     `root`: the page, without scripts and styles. `resolve`: where a link's target leads. `selectors`: what finds areas
-    and details first; landmarks find the others. `title`: the document title. `trail`: the breadcrumbs, where a `nav`
-    is labelled so. `heading`, `heading_tag`: the first `h1`; where there is none, the first other heading that the
-    document title repeats.
+    and details first; landmarks find the others. `trail`: the breadcrumbs, where a `nav` is called so, or links follow
+    each other with signs such as › between. `content`: the elements of the page's own content.
     """
 
-    def __init__(self, root: Any, resolve: Callable[[str], str], selectors: Selectors, title: str) -> None:
+    def __init__(self, root: Any, resolve: Callable[[str], str], selectors: Selectors) -> None:
         self._resolve = resolve
         self.trail: tuple[Link, ...] = ()
         named = selectors.areas_of(root)
         found = [*self._landmarks(root, named)]
         self.areas = tuple(self._named_once(found))
-        self.heading, self.heading_tag = self._heading(root, [one for role, one in found if role == CONTENT], title)
+        self.content = [one for role, one in found if role == CONTENT]
+        self.trail = self.trail or self._trail_by_signs(root)
         self.details = tuple(selectors.details_of(root, text_of))
 
     def _landmarks(self, root: Any, named: dict[Any, str]) -> Iterator[tuple[str, Any]]:
@@ -103,6 +88,19 @@ class PageAreas:
             if count > MOST_AREAS:
                 return
             yield name, element
+
+    @classmethod
+    def is_in_area(cls, element: Any) -> bool:
+        """Whether an element is within a landmark."""
+        return any(cls._area(above, ()) for above in element.iterancestors())
+
+    def _trail_by_signs(self, root: Any) -> tuple[Link, ...]:
+        """The first links that follow each other with a sign such as › between, whatever element holds them."""
+        for element in _WITH_LINKS(root)[:MOST_CANDIDATES]:
+            links = [child for child in element if child.tag == "a"]
+            if all((link.tail or "").strip() in _SIGNS for link in links[:-1]):
+                return self._links(element)
+        return ()
 
     @staticmethod
     def _area(element: Any, within: Sequence[str]) -> str:
@@ -137,16 +135,17 @@ class PageAreas:
     def _blocks(self, element: Any) -> Iterator[BuiltBlock]:
         """The pieces of an area: its parts, or what follows each heading."""
         navigates = self._is_nav(element)
-        while len(element) == 1 and not _own_text(element) and element[0].tag not in ("ul", "ol", "a", *_HEADINGS):
+        while len(element) == 1 and not _own_text(element) and element[0].tag not in ("ul", "ol", "a", *RANKS):
             element = element[0]
             navigates |= self._is_nav(element)
         parts: list[list[Any]] = []
-        if _own_text(element) or len(element) < 2 or element.tag in ("ul", "ol", "p", "a"):
+        is_one = navigates and next(element.iter(*RANKS), None) is None  # one navigation, in whatever markup
+        if is_one or _own_text(element) or len(element) < 2 or element.tag in ("ul", "ol", "p", "a"):
             parts = [[element]]
         else:
-            by_heading = any(child.tag in _HEADINGS for child in element)
+            by_heading = any(child.tag in RANKS for child in element)
             for child in element:
-                if by_heading and parts and child.tag not in _HEADINGS:
+                if by_heading and parts and child.tag not in RANKS:
                     parts[-1].append(child)
                 else:
                     parts.append([child])
@@ -165,13 +164,13 @@ class PageAreas:
         text = " ".join(filter(None, (text_of(one) for one in elements)))
         links = tuple(link for one in elements for link in self._links(one))
         rest = text.replace(heading, "", 1).strip() if heading else text
-        is_list = bool(links) and "".join(label for label, _ in links).replace(" ", "") == rest.replace(" ", "")
+        is_list = bool(links) and _letters("".join(label for label, _ in links)) == _letters(rest)
         is_nav = navigates or any(self._is_nav(inner) for one in elements for inner in one.iter("nav", "div"))
         return BuiltBlock(heading or " ".join(label.split()), rest[:MOST_TEXT], links, is_list, is_nav)
 
     @staticmethod
     def _headings(element: Any) -> Iterator[str]:
-        for one in itertools.islice(element.iter(*_HEADINGS), MOST_TRIES):
+        for one in itertools.islice(element.iter(*RANKS), MOST_TRIES):
             if text := text_of(one):
                 yield text
 
@@ -191,34 +190,16 @@ class PageAreas:
                     found.append((text_of(one), target))
         return tuple(found)
 
-    @staticmethod
-    def _heading(root: Any, content: list[Any], title: str) -> tuple[str, str]:
-        """The heading of the page's own content, or of the page outside its landmarks; and its tag."""
-        for tag in _HEADINGS:
-            for element in content or [root]:
-                for one in itertools.islice(element.iter(tag), MOST_TRIES):
-                    text = _heading_text(one)
-                    if not text or (tag != "h1" and text not in title):
-                        continue
-                    if content or not any(PageAreas._area(above, ()) for above in one.iterancestors()):
-                        return text, tag
-        return "", ""
-
-
-def _heading_text(element: Any) -> str:
-    """The text of a heading, without the sign that links to the heading itself."""
-    text = text_of(element)
-    for link in element.findall(".//a")[-1:]:
-        sign = text_of(link)
-        if sign and not any(map(str.isalnum, sign)):
-            text = text.removesuffix(sign).rstrip()
-    return text
-
 
 def _is_trail(element: Any) -> bool:
-    """Whether a `nav` holds the breadcrumbs."""
-    label = (element.get("aria-label") or "").strip().lower()
-    return any(word in label for word in _TRAIL_WORDS)
+    """Whether a `nav` holds the breadcrumbs: by its label, its class or its name."""
+    told = " ".join(element.get(name) or "" for name in ("aria-label", "class", "id")).lower()
+    return any(word in told for word in _TRAIL_WORDS)
+
+
+def _letters(text: str) -> str:
+    """The letters and digits of a text, without the signs between links."""
+    return "".join(filter(str.isalnum, text))
 
 
 def _is_labelled(element: Any) -> bool:

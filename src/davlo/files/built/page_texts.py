@@ -1,0 +1,33 @@
+"""The words of an element, as a reader meets them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from lxml import etree
+
+_WITHIN_WORDS = frozenset(("a", "abbr", "b", "code", "em", "i", "small", "span", "strong", "sub", "sup", "u"))
+"""Elements that do not separate words."""
+
+
+def text_of(element: Any, is_left_out: Callable[[Any], bool] | None = None) -> str:
+    """All text of an element, with the alternative text of pictures, and with single spaces.
+
+    `is_left_out`: whether an element within it does not count.
+    """
+    parts = list[str]()
+    walk = etree.iterwalk(element, events=("start", "end"))
+    for event, one in walk:
+        if event == "start":
+            if one is not element and is_left_out is not None and is_left_out(one):
+                walk.skip_subtree()
+                continue
+            if one.tag not in _WITHIN_WORDS:
+                parts.append(" ")
+            if one.tag == "img":
+                parts.append(one.get("alt") or "")
+            parts.append(one.text or "")
+        elif one is not element:
+            parts.append((one.tail or "") if one.tag in _WITHIN_WORDS else f" {one.tail or ''}")
+    return " ".join("".join(parts).split())
