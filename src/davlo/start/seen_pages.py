@@ -49,18 +49,25 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
     `label`: what remarks call the folder.
     """
     pages, places = built.pages, _places(built.pages)
-    parent, beside = _parents(pages, places)
-    titles = title_patterns([page.title for page in pages], [page.heading for page in pages], parent)
+    shown = [not _leads_away(page, path, places) for page, path in zip(pages, places.paths, strict=True)]
+    parent, beside = _parents(pages, places, shown)
+    titles = title_patterns(
+        [page.title if is_shown else "" for page, is_shown in zip(pages, shown, strict=True)],
+        [page.heading for page in pages],
+        parent,
+        places.number.get("/", -1),
+        [page.site_name for page in pages],
+    )
     links = [tuple((code, places.file(target)) for code, target in page.alternates) for page in pages]
     spoken = translations([page.address for page in pages], links, [page.language for page in pages])
     areas = [with_links(page.areas, places.meant) for page in pages]
     one_language = [code if spoken.languages else "" for code in spoken.language]
-    own_titles = [one.title for one in titles.pages]
+    own_titles = [
+        one.title if is_shown else page.title for one, is_shown, page in zip(titles.pages, shown, pages, strict=True)
+    ]
     menus = seen_menus(areas, one_language, places.number, parent, own_titles)
     in_menu = [path for path, one in zip(places.addresses, menus.show, strict=True) if one == "yes"]
     lower = [page.file for page in pages if page.heading_tag not in ("", "h1")]
-    other = [page.file for page, one in zip(pages, titles.pages, strict=True) if page.heading and not one.is_heading]
-    shown = [not page.leads_to for page in pages]
     stand = seen_areas(areas, menus.blocks, places.addresses, shown)
     details: dict[str, Sequence[str]] = {
         "title": own_titles,
@@ -69,11 +76,14 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
         "translates": [places.meant(address) for address in spoken.translates],
         "created": [page.created for page in pages],
         "modified": [page.modified for page in pages],
-        "leads_to": [places.meant(page.leads_to) for page in pages],
+        "leads_to": [
+            "" if is_shown else places.meant(page.leads_to) for page, is_shown in zip(pages, shown, strict=True)
+        ],
         "order": menus.order,
     }
     values: dict[str, list[Seen]] = {
         "heading.show": ["yes" if page.heading else "no" for page in pages],
+        "heading.text": [one.heading or None for one in titles.pages],
         "title.pattern": [one.pattern or None for one in titles.pages],
         "robots.index": ["yes" if page.may_index else "no" for page in pages],
         "menu.show": menus.show,
@@ -93,18 +103,12 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
         spoken.languages,
         guessed=(
             *_remark("the page above: the page of the same name beside the folder", beside),
+            *([Remark(titles.by)] if titles.by else []),
             *_remark("the heading: one below h1 that the document title repeats", lower),
             *_remark("the menu: the navigation that most pages show", in_menu),
             *spoken.guessed,
         ),
-        lost=(
-            *_left_out(built, label),
-            *(
-                one._replace(of_decisions=True)
-                for one in _remark("headings that differ from the document title", other)
-            ),
-            *stand.lost,
-        ),
+        lost=(*_left_out(built, label), *stand.lost),
     )
 
 
@@ -128,15 +132,26 @@ def _places(pages: Sequence[BuiltPage]) -> _Places:
     return _Places([page.address for page in pages], addresses, paths, number, names)
 
 
-def _parents(pages: Sequence[BuiltPage], places: _Places) -> tuple[list[int], list[str]]:
-    """The page above each: by its breadcrumbs, its path, or the file beside its folder; and those of the last kind."""
+def _leads_away(page: BuiltPage, path: str, places: _Places) -> bool:
+    """Whether a page only sends its readers on, and not to itself."""
+    return bool(page.leads_to) and places.meant(page.leads_to) != path
+
+
+def _parents(pages: Sequence[BuiltPage], places: _Places, shown: Sequence[bool]) -> tuple[list[int], list[str]]:
+    """The page above each, and the pages for which it is the file beside their folder.
+
+    Its breadcrumbs tell it, else `rel=up`, its path, or the file beside its folder. A page that only sends its readers
+    on is above no other.
+    """
     parent, told = list[int](), list[str]()
+    number = {path: page for path, page in places.number.items() if shown[page]}
     for at, page in enumerate(pages):
-        trail = [places.number.get(places.meant(target), -1) for _, target in page.trail]
-        above = next((other for other in reversed(trail) if other not in (-1, at)), -1)
+        named = [*(target for _, target in reversed(page.trail)), page.up]
+        told_by = (number.get(places.meant(target), -1) for target in named if target)
+        above = next((other for other in told_by if other not in (-1, at)), -1)
         if above < 0:
-            above = _prefix(places.paths[at], places.number)
-            beside = _beside(places.paths[at], places.number)
+            above = _prefix(places.paths[at], number)
+            beside = _beside(places.paths[at], number)
             if beside >= 0 and (above < 0 or len(places.paths[beside]) > len(places.paths[above])):
                 above = beside
                 told.append(places.addresses[at])

@@ -1,45 +1,64 @@
-"""The pattern that document titles follow, found by what is common to many of them."""
+"""The patterns that document titles and headings follow, found by what many of them share.
+
+A pattern must pay: it is taken where the statements that it needs are few beside the pages that follow it.
+"""
 
 from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
+
+from .seen_site import most_common
 
 BETWEEN = re.compile(r"(\s+[·|–—:«»\-/•~>]+\s+|\s*:\s+)")
 """The separators between the parts of a document title."""
 _AROUND = " ()[]"
 LEAST = 2
 """How many pages must follow a pattern."""
+PAGES_A_STATEMENT = 2
+"""How many pages each statement of a pattern must serve, on average, unless the pattern names a page above."""
 WHOLE = "{title}"
+SITE, PARENT, BRANCH = "{site}", "{parent}", "{branch}"
+MOST_PARTS = 4
+"""As many parts of a title, from either end, are looked at."""
+MOST_PATTERNS = 40
 DEEPEST = 100
 """How far up pages are searched: breadcrumbs can lead in a circle."""
 
 
 class TitleOnPage(NamedTuple):
-    """The title of a page, and the pattern by which its document title is made of it; empty if none was seen.
-
-    `is_heading` says whether the title is what the page's heading reads.
-    """
+    """The title of a page, the pattern of its document title, and the pattern of its heading; empty: any will do."""
 
     title: str
     pattern: str
-    is_heading: bool
+    heading: str
 
 
 class TitlePatterns(NamedTuple):
-    """The titles of all pages, and the name of the site that is in most patterns; empty if there is none."""
+    """The titles of all pages, the name of the site, and how the name was found, in a sentence; empty if it was not."""
 
     pages: list[TitleOnPage]
     site: str
+    by: str
 
 
-def title_patterns(titles: Sequence[str], headings: Sequence[str], parent: Sequence[int]) -> TitlePatterns:
+def title_patterns(
+    titles: Sequence[str], headings: Sequence[str], parent: Sequence[int], home: int = -1, names: Sequence[str] = ()
+) -> TitlePatterns:
     """The part of each document title that is the page's own, and the pattern that many share.
 
-    `titles`, `headings`: the document title and the heading of each page; empty where there is none. `parent`: the
-    number of the page above; -1 where there is none.
+    Parameters
+    ----------
+    titles, headings : sequence of str
+        The document title and the heading of each page; empty where there is none.
+    parent : sequence of int
+        The number of the page above; -1 where there is none.
+    home : int
+        The number of the home page; -1 if there is none.
+    names : sequence of str
+        What pages call the site in `og:site_name` (ogp.me).
 
     Example
     -------
@@ -48,87 +67,157 @@ def title_patterns(titles: Sequence[str], headings: Sequence[str], parent: Seque
     >>> found.pages[1].title, found.pages[1].pattern, found.site
     ('Tickets', '{title} · {site}', 'Quillmere')
     """
-    top = _branches(parent)
-
-    def named(page: int, text: str) -> str:
-        """A part of a pattern, in which the titles of pages above are placeholders."""
-        above, branch = parent[page], top[page]
-        parts = BETWEEN.split(text)
-        for at in range(0, len(parts), 2):
-            if above >= 0 and parts[at] and parts[at] == headings[above]:
-                parts[at] = "{parent}"
-            elif branch not in (page, -1) and parts[at] and parts[at] == headings[branch]:
-                parts[at] = "{branch}"
-        return "".join(parts)
-
-    found: list[tuple[str, str] | None] = []
-    for page, (title, heading) in enumerate(zip(titles, headings, strict=True)):
-        at = title.find(heading) if heading else -1
-        if at < 0 or "{" in title or "}" in title:
-            found.append(None)
-        else:
-            found.append((named(page, title[:at]), named(page, title[at + len(heading) :])))
-    counts = Counter(pattern for pattern in found if pattern)
-    rest = [title for title, pattern in zip(titles, found, strict=True) if pattern is None]
-    counts += _common_ends(rest, counts)
-    known = {pattern for pattern, pages in counts.items() if pages >= LEAST or pattern == ("", "")}
-    by_count = sorted(known, key=lambda pattern: (-counts[pattern], pattern))
-    site = _site_name(by_count, counts)
-
-    def spelled(pattern: tuple[str, str]) -> str:
-        before, after = (part.replace(site, "{site}") if site else part for part in pattern)
-        return f"{before}{WHOLE}{after}"
-
-    pages = []
-    for page, (title, heading) in enumerate(zip(titles, headings, strict=True)):
-        mine = found[page]
-        if mine is not None and mine in known:
-            pages.append(TitleOnPage(heading, spelled(mine), True))
-            continue
+    tree = _Tree(parent, home, titles)
+    ends = _shared_ends(titles, tree)
+    site, by = _site_name(ends, most_common(names), titles, tree)
+    own = [_inner(title, end) for title, end in zip(titles, ends, strict=True)]
+    patterns = [f"{_literal(before, site)}{WHOLE}{_literal(after, site)}" for before, after in ends]
+    for page, title in enumerate(titles):
         if not title:
-            pages.append(TitleOnPage(heading, "", bool(heading)))
-            continue
-        if title == site and heading:
-            pages.append(TitleOnPage(heading, "{site}", True))
-            continue
-        for before, after in by_count:
-            middle = title[len(before) : len(title) - len(after)] if "{" not in before + after else ""
-            if middle and before + after and title == f"{before}{middle}{after}":
-                pages.append(TitleOnPage(middle, spelled((before, after)), middle == heading))
+            own[page], patterns[page] = headings[page], ""
+        elif title == site and patterns[page] == WHOLE and headings[page] not in ("", title):
+            own[page], patterns[page] = headings[page], SITE
+    _with_pages_above(own, patterns, titles, tree, site)
+    heads = _heading_patterns(headings, own, tree)
+    return TitlePatterns([TitleOnPage(*one) for one in zip(own, patterns, heads, strict=True)], site, by)
+
+
+class _Tree:
+    """Which page is above which; pages without a document title follow any pattern."""
+
+    def __init__(self, parent: Sequence[int], home: int, titles: Sequence[str]) -> None:
+        self.parent, self.home = parent, home
+        self.titled = [page for page, title in enumerate(titles) if title]
+        self.branch = [self._branch(page) for page in range(len(parent))]
+
+    def _branch(self, page: int) -> int:
+        """The outermost page above that is not the home page; the page itself where there is none."""
+        for _ in range(DEEPEST):
+            above = self.parent[page]
+            if above in (-1, self.home):
                 break
-        else:
-            pages.append(TitleOnPage(title, WHOLE, title == heading))
-    return TitlePatterns(pages, site)
+            page = above
+        return page
+
+    @property
+    def above_most(self) -> int:
+        """The page that most pages are below, on a site without a home page."""
+        return Counter(self.branch).most_common(1)[0][0]
+
+    def statements(self, pages: set[int]) -> int:
+        """About how many statements say something of just these pages: of branches, or of all with exceptions."""
+        tops = sum(self.parent[page] not in pages for page in pages)
+        others = sum(self.parent[page] in pages and page not in pages for page in self.titled)
+        return min(tops + others, 1 + len(self.titled) - len(pages))
 
 
-def _branches(parent: Sequence[int]) -> list[int]:
-    """The page below the home page in whose branch each page is; -1 for the home page."""
-    found = list[int]()
-    for page in range(len(parent)):
-        at, steps = page, 0
-        while parent[at] >= 0 and parent[parent[at]] >= 0 and steps < DEEPEST:
-            at, steps = parent[at], steps + 1
-        found.append(at if parent[at] >= 0 else -1)
+def _shared_ends(titles: Sequence[str], tree: _Tree) -> list[tuple[str, str]]:
+    """What stands before and after the own part of each title; empty where it is the whole title."""
+    found: list[tuple[str, str]] = [("", "")] * len(titles)
+    following: dict[tuple[str, str], set[int]] = {}
+    for page, title in enumerate(titles):
+        for end in _ends(title):
+            following.setdefault(end, set()).add(page)
+    by_pages = sorted(following, key=lambda end: (-len(following[end]), -len("".join(end)), end))
+    free = {*tree.titled}
+    for end in by_pages[:MOST_PATTERNS]:
+        pages = following[end] & free
+        if len(pages) >= LEAST and len(pages) >= PAGES_A_STATEMENT * tree.statements(pages):
+            for page in pages:
+                found[page] = end
+            free -= pages
     return found
 
 
-def _common_ends(titles: Sequence[str], known: Counter[tuple[str, str]]) -> Counter[tuple[str, str]]:
-    """The common end, or beginning, of the titles of most pages without a heading."""
-    found: Counter[tuple[str, str]] = Counter()
-    for title in titles:
-        parts = BETWEEN.split(title)
-        if len(parts) > 2 and "{" not in title and "}" not in title:
-            found["", "".join(parts[-2:])] += 1
-            found["".join(parts[:2]), ""] += 1
-    most = max(found.values(), default=0)
-    return Counter({one: n for one, n in found.items() if n == most and n >= max(LEAST, len(titles) // 3)})
+def _ends(title: str) -> Iterator[tuple[str, str]]:
+    """The beginnings and ends of a title, up to a separator; something must be left of it."""
+    parts = BETWEEN.split(title)
+    for at in range(2, min(len(parts), 2 * MOST_PARTS + 1), 2):
+        before, after = "".join(parts[:at]), "".join(parts[-at:])
+        if before.strip() and title[len(before) :].strip():
+            yield before, ""
+        if after.strip() and title[: -len(after)].strip():
+            yield "", after
 
 
-def _site_name(patterns: Sequence[tuple[str, str]], counts: Counter[tuple[str, str]]) -> str:
-    """The longest part of the most common pattern that says something and is no placeholder."""
-    for before, after in patterns:
-        parts = [part.strip(_AROUND) for text in (before, after) for part in BETWEEN.split(text)[::2]]
-        names = [part for part in parts if re.search(r"\w", part) and "{" not in part]
-        if names and counts[before, after] > LEAST:
-            return max(names, key=len)
-    return ""
+def _inner(title: str, end: tuple[str, str]) -> str:
+    return title[len(end[0]) : len(title) - len(end[1])]
+
+
+def _literal(text: str, site: str) -> str:
+    """A text as a pattern holds it, with the name of the site as a placeholder."""
+    parts = text.split(site) if site else [text]
+    return SITE.join(part.replace("{", "{{").replace("}", "}}") for part in parts)
+
+
+def _site_name(ends: Sequence[tuple[str, str]], said: str, titles: Sequence[str], tree: _Tree) -> tuple[str, str]:
+    """The name of the site, and how it was found: what most titles share, what pages say, or the home page's title."""
+    counts = Counter(end for end in ends if any(end))
+    for end, pages in counts.most_common(1):
+        words = "".join(end)
+        if pages * 2 > sum(map(bool, titles)):
+            names = [part.strip(_AROUND) for part in BETWEEN.split(words)[::2]]
+            names = [name for name in names if re.search(r"\w", name)]
+            if names:
+                return (said if said and said in words else max(names, key=len)), ""
+    if said:
+        return said, ""
+    title = titles[tree.home if tree.home >= 0 else tree.above_most] if titles else ""
+    return title, "the site's name: the title of the home page" if title else ""
+
+
+def _with_pages_above(own: list[str], patterns: list[str], titles: Sequence[str], tree: _Tree, site: str) -> None:
+    """Take the titles of pages above out of the titles, where many pages have them; then check every title."""
+    plain = [*zip(own, patterns, strict=True)]
+    for word, above in ((PARENT, tree.parent), (BRANCH, tree.branch)):
+        groups: dict[tuple[str, str], dict[int, str]] = {}
+        for page, other in enumerate(above):
+            if other in (-1, page) or not own[other] or WHOLE not in patterns[page]:
+                continue
+            for pattern, mine in _without(own[page], own[other], word):
+                groups.setdefault((patterns[page], pattern), {})[page] = mine
+        for (old, pattern), pages in groups.items():
+            if len(pages) >= LEAST and len(pages) >= tree.statements({*pages}):
+                for page, mine in pages.items():
+                    own[page], patterns[page] = mine, old.replace(WHOLE, pattern)
+    wrong = True
+    while wrong:  # a title that is not right any more can be that of a page above others
+        wrong = False
+        for page, title in enumerate(titles):
+            if PARENT not in patterns[page] and BRANCH not in patterns[page]:
+                continue
+            words = {PARENT: own[tree.parent[page]], BRANCH: own[tree.branch[page]], WHOLE: own[page], SITE: site}
+            if _filled(patterns[page], words) != title:
+                (own[page], patterns[page]), wrong = plain[page], True
+
+
+def _without(title: str, other: str, word: str) -> Iterator[tuple[str, str]]:
+    """A title without that of a page above at one of its ends: the pattern, and what is left."""
+    for separator in {*BETWEEN.findall(title)}:
+        literal = _literal(separator, "")
+        if title.endswith(separator + other) and len(title) > len(separator + other):
+            yield f"{WHOLE}{literal}{word}", title[: -len(separator + other)]
+        if title.startswith(other + separator) and len(title) > len(other + separator):
+            yield f"{word}{literal}{WHOLE}", title[len(other + separator) :]
+
+
+def _filled(pattern: str, words: dict[str, str]) -> str:
+    """A pattern with its placeholders filled."""
+    braces = {"{{": "{", "}}": "}"}
+    return re.sub(r"\{\{|\}\}|\{\w+\}", lambda found: braces.get(found[0]) or words.get(found[0], found[0]), pattern)
+
+
+def _heading_patterns(headings: Sequence[str], titles: Sequence[str], tree: _Tree) -> list[str]:
+    """The pattern of each heading: the title, the title with what many have around it, or its own words."""
+    found = [WHOLE if heading == title else "" for heading, title in zip(headings, titles, strict=True)]
+    around: dict[tuple[str, str], set[int]] = {}
+    for page, (heading, title) in enumerate(zip(headings, titles, strict=True)):
+        if heading and title and not found[page]:
+            for match in re.finditer(rf"(?<!\w){re.escape(title)}(?!\w)", heading):
+                around.setdefault((heading[: match.start()], heading[match.end() :]), set()).add(page)
+    for (before, after), pages in sorted(around.items(), key=lambda one: (-len(one[1]), one[0])):
+        free = {page for page in pages if not found[page]}
+        if len(free) > LEAST:
+            for page in free:
+                found[page] = f"{_literal(before, '')}{WHOLE}{_literal(after, '')}"
+    return [one or _literal(heading, "") for one, heading in zip(found, headings, strict=True)]

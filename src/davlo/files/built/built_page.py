@@ -45,6 +45,7 @@ class BuiltPage(NamedTuple):
     up: str = ""  # the page above it, by `rel=up`; empty if it does not say
     areas: tuple[BuiltArea, ...] = ()  # in the order of the page; `content` is among them, without blocks
     details: tuple[tuple[str, str], ...] = ()  # what a mapping asked for
+    site_name: str = ""  # what `og:site_name` says; empty if it says nothing
     amiss: str = ""  # what is wrong with the file; empty if nothing
 
     @property

@@ -89,6 +89,7 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
         up=next(_resolved_rels("up", rels, base), ""),
         areas=areas.areas,
         details=areas.details,
+        site_name=" ".join(named.get("og:site_name", "").split()),
         amiss=amiss,
     )
 
