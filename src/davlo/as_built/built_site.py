@@ -103,6 +103,14 @@ class BuiltSite:
         page, _ = self._by_address.get(path, (self.site.tree.find(path) if path else -1, ""))
         return self.site.tree.paths[page] if page >= 0 else path
 
+    def page_met(self, target: str) -> str:
+        """The path of the page that a reader meets at a link's target: the one that it leads on to, if it does."""
+        path = self.path_of(target)
+        page, details = self.site.tree.find(path), self.site.details
+        if page >= 0 and details.leads_away[page]:
+            return self.path_of(details.columns["leads_to"][page])
+        return path
+
     def areas(self, page: int) -> tuple[AreaContent, ...]:
         """What should stand in each area of a page."""
         if page not in self._areas:

@@ -12,41 +12,74 @@ from davlo.files.read.sections.hosts import with_small_host
 from .built_site import BuiltSite
 from .mistakes import Mistake
 
+MOST_LACK = 10
+"""If at most one page in so many gives no canonical address, such a page is a mistake."""
+
 
 def head_mistakes(site: BuiltSite) -> Iterator[Mistake]:
     """Document titles, headings, robots, canonical addresses, languages, alternates and redirects that differ."""
-    effective, details = site.effective, site.site.details
-    has_heading, may_index = is_yes(effective, "heading.show"), is_yes(effective, "robots.index")
-    names_alternates = any(page.alternates for _, page in site.shown)
+    details, paths = site.site.details, site.site.tree.paths
+    has_heading, may_index = is_yes(site.effective, "heading.show"), is_yes(site.effective, "robots.index")
     urls = _urls(site)
+    drawn = [page for _, page in site.drawn]
+    says_languages = any(page.language for page in drawn)
+    needs_canonical = sum(not page.canonicals for page in drawn) * MOST_LACK <= len(drawn)
+    translated = [page for number, page in site.drawn if len(_wanted_alternates(site, page, urls.get(number, {}))) > 1]
+    needs_alternates = sum(bool(page.alternates) for page in translated) * 2 > len(translated)
     for number, page in site.shown:
-        target = site.path_of(details.columns["leads_to"][number]) if details.leads_away[number] else ""
-        if target and site.path_of(page.leads_to) != target:
-            shows = site.path_of(page.leads_to) or "the page itself"
-            yield Mistake("leads to", site.site.tree.paths[number], target, shows)
+        yield from _redirect(site, number, page)
     for number, page in site.drawn:
-        path = site.site.tree.paths[number]
+        path, mine = paths[number], urls.get(number, {})
         if page.may_index != bool(may_index[number]):
-            words = ("noindex", "index")
-            source = site.source(number, "robots.index")
-            yield Mistake("robots", path, words[bool(may_index[number])], words[page.may_index], source)
-        mine = urls.get(number, {})
-        if page.canonical and site.whole(page.canonical) not in mine:
-            yield Mistake("canonical", path, next(iter(mine), ""), site.whole(page.canonical), is_own=True)
+            by = [name for name in page.noindex if name != "robots"]
+            shows = "index" if page.may_index else f"noindex ({', '.join(by)})" if by == [*page.noindex] else "noindex"
+            should = "index" if may_index[number] else "noindex"
+            yield Mistake("robots", path, should, shows, site.source(number, "robots.index"))
+        yield from _canonical(site, path, page, mine, needs_canonical)
         title = " ".join(site.outcomes.titles[number].split())
         if page.title != title:
             source = site.source(number, "title.pattern")
             yield Mistake("document title", path, title, page.title or "nothing", source, is_own=True)
         yield from _heading(site, number, page, bool(has_heading[number]))
-        language = details.language[number]
-        if language and page.language.lower() != language.lower():
-            yield Mistake("language", path, language, page.language or "nothing")
-        if names_alternates:
+        if says_languages:
+            yield from _language(site, path, details.language[number], page)
+        if page.alternates or needs_alternates:
             yield from _alternates(site, path, page, mine)
 
 
+def _redirect(site: BuiltSite, number: int, page: BuiltPage) -> Iterator[Mistake]:
+    """Whether a page sends its readers on as decided, or does not."""
+    path, details = site.site.tree.paths[number], site.site.details
+    decided = site.path_of(details.columns["leads_to"][number]) if details.leads_away[number] else path
+    shown = site.path_of(page.leads_to) or path
+    if shown != decided:
+        should, shows = ("the page itself" if one == path else one for one in (decided, shown))
+        yield Mistake("leads to", path, should, shows)
+
+
+def _canonical(site: BuiltSite, path: str, page: BuiltPage, mine: dict[str, int], is_needed: bool) -> Iterator[Mistake]:
+    """Whether a page gives one of its own addresses, and no other, as its own."""
+    wrong = [one for one in map(site.whole, page.canonicals) if one not in mine]
+    should = next(iter(mine), "")
+    if len(page.canonicals) > 1:
+        shows = f"{len(page.canonicals)} addresses: {', '.join(map(site.whole, page.canonicals))}"
+        yield Mistake("canonical", path, should, shows, is_own=True)
+    elif wrong or (is_needed and not page.canonicals):
+        yield Mistake("canonical", path, should, wrong[0] if wrong else "nothing", is_own=True)
+
+
+def _language(site: BuiltSite, path: str, language: str, page: BuiltPage) -> Iterator[Mistake]:
+    """Whether a page says its language; a page of no language may say any that the site lists."""
+    told = page.language.lower().replace("_", "-")
+    listed = {code.lower() for code in site.site.languages}
+    if language and told != language.lower():
+        yield Mistake("language", path, language, page.language or "nothing")
+    elif not language and told and listed and told not in listed:
+        yield Mistake("language", path, f"one of {', '.join(site.site.languages)}", page.language)
+
+
 def _heading(site: BuiltSite, number: int, page: BuiltPage, is_shown: bool) -> Iterator[Mistake]:
-    """Whether the heading is shown or hidden as decided; a block that provides one may say what it likes."""
+    """Whether the one heading is shown or hidden as decided; a block that provides one may say what it likes."""
     path, text = site.site.tree.paths[number], " ".join(site.outcomes.heading_texts[number].split())
     source, words = site.source(number, "heading.show"), site.source(number, "heading.text")
     provided = any(headings_of(site.site, area) for area in site.areas(number))
@@ -54,8 +87,10 @@ def _heading(site: BuiltSite, number: int, page: BuiltPage, is_shown: bool) -> I
         yield Mistake("heading", path, "shown", "hidden", source)
     elif is_shown and page.heading != text and not provided:
         yield Mistake("heading", path, text, page.heading, words, is_own=True)
-    elif not is_shown and page.heading == text and page.heading_tag == "h1" and not provided:
-        yield Mistake("heading", path, "hidden", "shown", source)
+    elif not is_shown and page.heading_tag == "h1" and not provided:
+        yield Mistake("heading", path, "hidden", "shown" if page.heading == text else page.heading, source)
+    if page.more_headings and not provided:
+        yield Mistake("second h1", path, "one h1", ", ".join(page.more_headings), is_own=True)
 
 
 def _urls(site: BuiltSite) -> dict[int, dict[str, int]]:
@@ -66,13 +101,19 @@ def _urls(site: BuiltSite) -> dict[int, dict[str, int]]:
     return found
 
 
-def _alternates(site: BuiltSite, path: str, page: BuiltPage, mine: dict[str, int]) -> Iterator[Mistake]:
-    """The alternates of a page that differ from what was decided."""
+def _wanted_alternates(site: BuiltSite, page: BuiltPage, mine: dict[str, int]) -> dict[str, str]:
+    """The addresses of a page in its languages, as decided; by language."""
     at = mine.get(site.whole(page.canonical), next(iter(mine.values()), -1))
-    found = site.addresses.alternates(at) if at >= 0 else ()
-    wanted = {code: with_small_host(url) for code, url in found}
-    told = {code: site.whole(target) for code, target in page.alternates}
+    return {code: with_small_host(url) for code, url in site.addresses.alternates(at)} if at >= 0 else {}
+
+
+def _alternates(site: BuiltSite, path: str, page: BuiltPage, mine: dict[str, int]) -> Iterator[Mistake]:
+    """The alternates of a page that differ from what was decided; a page need not name itself."""
+    wanted = {code.lower(): url for code, url in _wanted_alternates(site, page, mine).items()}
+    told = {code.lower(): target for code, target in page.alternates}
     for code in dict.fromkeys([*wanted, *told]):
-        should, shows = wanted.get(code, "nothing"), told.get(code, "nothing")
-        if should != shows:
+        should = wanted.get(code, "nothing")
+        shows = site.whole(told[code]) if code in told else "nothing"
+        leads_there = code in told and code in wanted and site.page_met(told[code]) == site.path_of(wanted[code])
+        if should != shows and not leads_there and not (shows == "nothing" and should in mine):
             yield Mistake("alternates", path, f"{code} {should}", f"{code} {shows}", is_own=True)

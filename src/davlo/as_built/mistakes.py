@@ -17,7 +17,7 @@ OPEN, DRAFT, UNKNOWN, MISSING, TWICE = (
 """What can be wrong with a page as a whole."""
 ORDER = (
     *(OPEN, DRAFT, UNKNOWN, MISSING, TWICE),
-    *("robots", "canonical", "document title", "heading", "language", "alternates", "leads to"),
+    *("robots", "canonical", "document title", "heading", "second h1", "language", "alternates", "leads to"),
     *("area", "menu", "sitemap", "robots.txt"),
 )
 """What can be wrong, the worst first; the names of areas go on with the area."""
@@ -25,7 +25,7 @@ PARTS = ("pages", "titles", "values", "menu", "sitemap")
 """The parts of a comparison that can be asked of a built site."""
 _PART_OF = {
     **dict.fromkeys((OPEN, DRAFT, UNKNOWN, MISSING, TWICE, "leads to"), "pages"),
-    **dict.fromkeys(("document title", "heading"), "titles"),
+    **dict.fromkeys(("document title", "heading", "second h1"), "titles"),
     "menu": "menu",
     **dict.fromkeys(("sitemap", "robots.txt"), "sitemap"),
 }

@@ -59,7 +59,7 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
         [page.site_name for page in pages],
     )
     links = [tuple((code, places.file(target)) for code, target in page.alternates) for page in pages]
-    spoken = translations([page.address for page in pages], links, [page.language for page in pages])
+    spoken = translations([page.address for page in pages], links, [page.language for page in pages], shown)
     areas = [with_links(page.areas, places.meant) for page in pages]
     one_language = [code if spoken.languages else "" for code in spoken.language]
     own_titles = [

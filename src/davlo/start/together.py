@@ -9,6 +9,7 @@ from typing import Any
 from davlo.core.site.pages.page_names import PageNames
 from davlo.core.site.settings.values import Raw
 
+from .languages import plain_code
 from .seen_site import UNSAID, Remark, Seen, SeenSite, most_common, origin
 
 NAMED_PAGES = ("parent", "translates", "leads_to")
@@ -53,6 +54,8 @@ def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
     disagree: dict[str, tuple[int, str]] = {}
     for source, mine in zip(sources, at, strict=True):
         for name, texts in source.details.items():
+            if name == "language":
+                texts = [plain_code(text) or text for text in texts]
             if name in NAMED_PAGES:
                 texts = [names.path(text) if text else "" for text in texts]
             _fill(details.setdefault(name, [""] * len(places)), texts, mine, "", name, disagree)
@@ -63,7 +66,7 @@ def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
     listed = [one for one in sources if "sitemap.include" in one.values]
     if listed and len(listed) < len(sources):
         _left_out(values["sitemap.include"], details, values)
-    languages = next((one.languages for one in sources if one.languages), ()) or _languages(details, written, names)
+    languages = _languages(details, written, names, next((one.languages for one in sources if one.languages), ()))
     return SeenSite(
         written,
         details,
@@ -78,12 +81,14 @@ def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
     )
 
 
-def _languages(details: Mapping[str, Sequence[str]], addresses: Sequence[str], names: PageNames) -> tuple[str, ...]:
-    """The languages of pages, where there are several: the one that most translations are of comes first."""
+def _languages(
+    details: Mapping[str, Sequence[str]], addresses: Sequence[str], names: PageNames, said: tuple[str, ...]
+) -> tuple[str, ...]:
+    """The languages of pages: those that a source tells first, in its order; else that of most translations first."""
     language = details.get("language", ())
     counts = Counter(code for code in language if code)
-    if len(counts) < 2:
-        return ()
+    if said or not counts:
+        return (*said, *sorted(counts.keys() - {*said}))
     of = {names.path(address): code for address, code in zip(addresses, language, strict=True)}
     first = most_common(of.get(path, "") for path in details.get("translates", ()) if path)
     first = first or most_common(language)
