@@ -10,7 +10,11 @@ import numpy as np
 
 import davlo
 from davlo.core.outcomes.areas import AreaContent, blocks_in, composition
+from davlo.core.outcomes.page_outcomes import Outcomes
+from davlo.core.outcomes.shown_things import ShownThings
 from davlo.core.outcomes.sitemap.addresses import published
+from davlo.core.site.people import VISITOR
+from tests.start.built_garden import words_of
 
 TAGS = {"masthead": "header", "menu": "nav", "left": "aside", "right": "aside", "footer": "footer"}
 
@@ -47,13 +51,15 @@ def page(site: davlo.Site, number: int, url: str, record: davlo.PageRecord) -> s
     if "robots.index" in has and not effective[path]["robots.index"]:
         head += '<meta name="robots" content="noindex">'
     main = f"<main>{f'<h1>{heading}</h1>' if heading else ''}<p>Words of {escape(path)}</p></main>"
+    language = site.details.language[number] if site.languages else ""
     areas = [area for area in composition(effective, number).areas if area.theme_name and area.area != "content"]
-    body = main + "".join(area_of(site, area) for area in areas)
+    body = main + "".join(area_of(site, area, language) for area in areas)
     return f'<!doctype html><html lang="{site.details.language[number]}"><head>{head}</head><body>{body}</body></html>'
 
 
-def area_of(site: davlo.Site, area: AreaContent) -> str:
+def area_of(site: davlo.Site, area: AreaContent, language: str) -> str:
     """An area of a page, by its landmark; empty where nothing stands in it."""
     blocks = [block for kind, name in area.stands for block in blocks_in(site, kind, name)]
-    inner = "".join(f"<section><h2>{name}</h2><p>What {name} shows</p></section>" for name in blocks)
+    things = ShownThings(site.resolve().shared(Outcomes), VISITOR)
+    inner = "".join(f"<section><h2>{name}</h2>{words_of(things.block(name, language))}</section>" for name in blocks)
     return f"<{TAGS[area.area]}>{inner}</{TAGS[area.area]}>"

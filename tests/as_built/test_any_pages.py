@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import re
 import tempfile
+from html import unescape
 from pathlib import Path
 from random import Random
 from typing import Any
 from urllib.parse import unquote
 
 import davlo
+from davlo.files.read.sections.hosts import with_small_host
 from tests.sites import SiteDict, of_made_up_sites, write_site
 
 from .site_pages import build
@@ -51,7 +53,9 @@ def made_mistake(file: Path, path: str, built: list[str], random: Random) -> set
     """Make a mistake in a page, or none; gives what should be found."""
     text, kind = (
         file.read_text(encoding="utf-8"),
-        random.choice(["none", "gone", "title", "robots", "address", "words"]),
+        random.choice(
+            ["none", "gone", "title", "robots", "address", "words", "no words", "bot", "two", "headings", "refresh"]
+        ),
     )
     if "refresh" in text:
         if kind != "address":
@@ -71,6 +75,24 @@ def made_mistake(file: Path, path: str, built: list[str], random: Random) -> set
     if kind == "address":
         file.write_text(re.sub(r'canonical" href="[^"]*', f'canonical" href="{WRONG}', text), encoding="utf-8")
         return {("canonical", path, WRONG)}
+    if kind == "no words" and 'lang=""' not in text:
+        file.write_text(re.sub('lang="[^"]*"', "", text), encoding="utf-8")
+        return {("language", path, "nothing")}
+    if kind == "bot" and "noindex" not in text:
+        file.write_text(text.replace("</head>", '<meta name="googlebot" content="noindex"></head>'), "utf-8")
+        return {("robots", path, "noindex (googlebot)")}
+    if kind == "two":
+        file.write_text(text.replace("</head>", f'<link rel="canonical" href="{WRONG}"></head>'), "utf-8")
+        own = re.search(r'canonical" href="([^"]*)', text)
+        return {("canonical", path, f"2 addresses: {with_small_host(unescape(own[1]))}, {WRONG}")} if own else set()
+    if kind == "headings" and "<h1>" in text:
+        file.write_text(text.replace("</main>", "<h1>One more</h1></main>"), encoding="utf-8")
+        return {("second h1", path, "One more")}
+    if kind == "refresh" and WRONG.removeprefix("https://made-up.example") != path:
+        file.write_text(
+            text.replace("</head>", f'<meta http-equiv="refresh" content="0; url={WRONG}"></head>'), "utf-8"
+        )
+        return {("leads to", path, "/wrong")}
     if kind == "words" and 'lang=""' not in text:
         file.write_text(re.sub('lang="[^"]*', 'lang="de', text), encoding="utf-8")
         return {("language", path, "de")}

@@ -250,9 +250,79 @@ blocks: {clock: {kind: text, text: Open daily}}
     for asides, told in (
         (f"<aside></aside><aside>{clock}</aside>", []),
         ("<aside></aside>", [("area right", "nothing", "sidebar main")]),
-        (f"<aside>{clock}</aside><aside>{clock}</aside>", [("area aside-2", "something else", "nothing")]),
+        (f"<aside>{clock}</aside><aside>{clock}</aside>", [("area aside-2", "sidebar main", "nothing")]),
     ):
         page = f"<title>Home</title><main><h1>Home</h1></main>{asides}"
         (built / "index.html").write_text(page, encoding="utf-8")
         found = davlo.open_site(folder).compare_built(built).mistakes
         assert [(one.what, one.shows, one.should) for one in found] == told
+
+
+AREAS = """everywhere: {layout.name: wide, sidebar.left: finder, sidebar.right: main, band.footer: legal}
+layouts: {wide: {areas: [content, left, right, footer], filled_elsewhere: [menu]}}
+sidebars: {main: {blocks: [clock, trains]}, finder: {blocks: [finder]}, quiet: {blank: yes}}
+bands: {legal: {fits: [footer], blocks: [line]}}
+blocks:
+  clock: {kind: text, text: Open daily - 10 to 17}
+  finder: {kind: text, text: Find a plant}
+  line: {kind: one-of, blocks: [clock, finder]}
+  trains: {kind: links, links: {By train: /train, By bus: /bus}}
+pages:
+  /quiet: {here: {sidebar.right: quiet, sidebar.left: none}}
+"""
+CLOCK, FINDER = "<h2>Hours</h2><p>Open <b>daily</b>, 10 to&nbsp;17", "<p>Find a plant</p>"
+TRAINS = "<ul><li><a href=/train>By train</a> · <a href=/bus>By bus</a></ul>"
+FOOTER = f"<footer>{FINDER}</footer>"
+
+
+@pytest.mark.parametrize(
+    ("areas", "told"),
+    [
+        (f"<aside>{FINDER}</aside><aside>{CLOCK}{TRAINS}</aside>{FOOTER}", []),
+        (
+            f"<aside>{CLOCK}{TRAINS}<p>And more</p></aside><aside>{FINDER}</aside>{FOOTER}<nav><a href=/x>X</a></nav>",
+            [],
+        ),
+        (f"<aside>{CLOCK}{TRAINS}</aside>{FOOTER}", [("area left", "nothing", "sidebar finder")]),
+        (
+            f"<aside>{FINDER}</aside><aside>{CLOCK}</aside>{FOOTER}",
+            [("area right", "it without trains", "sidebar main")],
+        ),
+        (
+            f"<aside>{FINDER}</aside><aside>{CLOCK}{TRAINS.replace('/bus', '/train')}</aside>{FOOTER}",
+            [("area right", "it without By bus", "sidebar main")],
+        ),
+        (f"<aside>{FINDER}</aside><aside>{FINDER}</aside>{FOOTER}", [("area right", "sidebar finder", "sidebar main")]),
+        (
+            f"<aside>{FINDER}</aside><aside>{CLOCK}{TRAINS}</aside><footer>Quay 3</footer><header>Brand</header>",
+            [("area footer", "it without line", "band legal"), ("area masthead", "something else", "nothing")],
+        ),
+    ],
+)
+def test_an_area_is_right_where_its_decided_blocks_show(
+    small: Small, tmp_path: Path, areas: str, told: list[tuple[str, str, str]]
+) -> None:
+    pages = "path,title\n/,Home\n/train,By train\n/bus,By bus\n"
+    folder, built = small(AREAS.partition("pages:")[0], pages), tmp_path / "html"
+    built.mkdir()
+    for name in ("index", "train", "bus"):  # all alike: what most pages show is not right for that
+        (built / f"{name}.html").write_text(f"<title>{name}</title><main><h1>{name}</h1></main>{areas}", "utf-8")
+    found = davlo.open_site(folder).compare_built(built).mistakes
+    of_home = [(one.what, one.shows, one.should) for one in found if one.page == "/" and one.part == "values"]
+    assert of_home == told
+    assert {one.page for one in found if one.what.startswith("area")} == ({"/", "/train", "/bus"} if told else set())
+
+
+def test_what_is_blank_or_none_by_decision_shows_no_sidebar_of_others(small: Small, tmp_path: Path) -> None:
+    folder, built = small(AREAS, "path,title\n/,Home\n/quiet,Quiet\n"), tmp_path / "html"
+    built.mkdir()
+    page = "<title>Quiet</title><main><h1>Quiet</h1></main><aside>{}</aside>" + FOOTER
+    for aside, told in (
+        ("Something that nobody declared", []),
+        (CLOCK + TRAINS, [("area right", "sidebar main", "sidebar quiet")]),
+    ):
+        (built / "quiet.html").write_text(page.format(aside), encoding="utf-8")
+        parts = "areas: {right: aside}"
+        (tmp_path / "parts.yaml").write_text(parts, encoding="utf-8")
+        found = davlo.open_site(folder).compare_built(built, areas=tmp_path / "parts.yaml").mistakes
+        assert [(one.what, one.shows, one.should) for one in found if one.page == "/quiet"] == told

@@ -7,6 +7,9 @@ from pathlib import Path
 
 import davlo
 from davlo.core.outcomes.areas import AreaContent, blocks_in, composition
+from davlo.core.outcomes.page_outcomes import Outcomes
+from davlo.core.outcomes.shown_things import ShownBlock, ShownThings
+from davlo.core.site.people import VISITOR
 
 TAGS = {"masthead": "header", "menu": "nav", "right": "aside", "left": "aside", "footer": "footer"}
 SELECTORS = """\
@@ -71,4 +74,14 @@ def block_of(site: davlo.Site, name: str, language: str) -> str:
         links = [link for link in site.links(language=language).links() if link.level == 1]
         items = "".join(f'<li><a href="{link.page.rstrip("/")}/">{escape(link.label)}</a></li>' for link in links)
         return f"<ul>{items}</ul>"
-    return f"<section><h2>{name}</h2><p>What {name} shows</p></section>"
+    return f"<section><h2>{name}</h2>{words_of(ShownThings(site.resolve().shared(Outcomes), VISITOR).block(name, language))}</section>"
+
+
+def words_of(block: ShownBlock) -> str:
+    """What a block shows a visitor: its text, its links, or the first of several blocks."""
+    if block.one_of:
+        return words_of(block.one_of[0])
+    if block.links:
+        items = "".join(f'<li><a href="{escape(link.to)}">{escape(link.label)}</a></li>' for link in block.links)
+        return f"<ul>{items}</ul>"
+    return f"<p>{escape(block.text)}</p>"

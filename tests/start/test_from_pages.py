@@ -174,7 +174,8 @@ def test_what_is_on_one_page_alone_is_told_and_not_declared(tmp_path: Path) -> N
     assert [*site.declarations.bands] == ["quay-3"]
     assert details(site, "leads_to") == {"/gone.html": "/a.html"}
     told = remarks(made)
-    assert told["parts of the area aside that stand on one page only"] == 8
+    assert told["what the area aside holds: it differs from page to page (filled_elsewhere)"] == 8
+    assert {one.filled_elsewhere for one in site.declarations.layouts.values()} == {("aside",)}
     assert told["the areas of pages without landmarks (name them by CSS selectors: --areas FILE)"] == 1
     assert told["public/empty.html: it holds no elements"] == 0
 

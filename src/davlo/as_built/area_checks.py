@@ -1,70 +1,38 @@
 """Compares the areas of built pages with what was decided.
 
-HTML does not say which sidebar it shows. But pages that are to show the same one show the same pieces there, so what
-most of them show is taken for what it looks like; a page that shows the pieces of another one is a mistake.
+An area is right where the blocks that were decided show: their words, and their links. What else stands there is no
+mistake, unless the layout has no such area, or it is what another sidebar or band holds.
 """
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterator, Sequence
-from typing import NamedTuple
+from functools import cache
 
 from davlo.core.outcomes.areas import BAND, CONTENT, OWN_CONTENT, SIDEBAR, AreaContent, blocks_in
+from davlo.core.outcomes.shown_things import ShownBlock, ShownThing, ShownThings
+from davlo.core.site.people import VISITOR
 from davlo.files.built.built_page import BuiltArea, BuiltBlock, BuiltPage
-from davlo.files.built.page_areas import LANDMARKS
+from davlo.files.built.page_areas import LANDMARKS, MOST_TEXT
 
 from .built_site import BuiltSite
 from .mistakes import Mistake
 
 ASIDE = "aside"
-SHARE = 0.75
-"""If this share of the pages with one sidebar show a block, it is of the sidebar; if fewer do, it varies by page."""
-LEAST = 4
-"""With fewer pages than this, none of them can be called the odd one."""
+MOST_NAMED = 3
+"""As many missing blocks or links are named."""
+CUT = "…"
+"""Stands at the end of a text that is longer where it shows."""
 
-Stands = tuple[tuple[str, str], ...]
 Shown = tuple[BuiltBlock, ...]
-
-
-class _Seen(NamedTuple):
-    """One area of one page: what should stand there, and what does; None where the page does not have the area.
-
-    `has_menu`: something there depends on the page or its language. `is_unshown`: the theme has no place for the area.
-    """
-
-    page: int
-    area: str
-    language: str
-    stands: Stands
-    shown: Shown | None
-    has_menu: bool
-    is_unshown: bool = False
-
-    @property
-    def group(self) -> tuple[str, str, Stands]:
-        return self.area, self.language, self.stands
+Stands = tuple[tuple[str, str], ...]
 
 
 def area_mistakes(site: BuiltSite) -> Iterator[Mistake]:
-    """Areas that are there and should not be, that are missing, and that show what belongs elsewhere."""
-    seen = [one for number, page in site.drawn for one in _areas_of(site, number, page)]
-    looks, owners = _looks(seen)
-    paths = site.site.tree.paths
-    for one in seen:
-        shown, should = one.shown or (), _words(one.stands)
-        source = site.source(one.page, _setting(site, one))
-        what = f"area {one.area}"
-        if not one.stands:
-            if shown:
-                should = "nothing: the theme has no place for it" if one.is_unshown else "nothing"
-                yield Mistake(what, paths[one.page], should, _owner(owners, one, shown), source)
-        elif _is_filled(site, one.stands) and not shown:
-            yield Mistake(what, paths[one.page], should, "nothing", source)
-        elif shown and owners.get((one.area, one.language, shown), one.stands) != one.stands:
-            yield Mistake(what, paths[one.page], should, _owner(owners, one, shown), source)
-        elif shown and one.group in looks and shown != looks[one.group] and not one.has_menu:
-            yield Mistake(what, paths[one.page], should, _difference(looks[one.group], shown), source)
+    """Areas in which decided blocks do not show, and those that show what was decided for others."""
+    checks = _AreaChecks(site)
+    for number, page in site.drawn:
+        yield from checks.of_page(number, page)
 
 
 def compared_areas(site: BuiltSite) -> bool:
@@ -72,82 +40,156 @@ def compared_areas(site: BuiltSite) -> bool:
     return any(area.name != CONTENT for _, page in site.shown for area in page.areas)
 
 
-def _areas_of(site: BuiltSite, number: int, page: BuiltPage) -> Iterator[_Seen]:
-    """The areas of a page except its content, each with what should stand there; asides are matched by their order."""
-    found = {area.name: area for area in page.areas if area.name != CONTENT}
-    language = site.site.details.language[number]
-    wanted = [one for one in site.areas(number) if one.area != CONTENT]
-    others = [area for name, area in found.items() if name.partition("-")[0] == ASIDE and area.blocks]
-    for one in wanted:
-        stands = tuple(thing for thing in one.stands if thing[0] != OWN_CONTENT) if one.theme_name else ()
-        if one.area in site.area_names:
-            shown: BuiltArea | None = found.get(one.area)
-        elif one.area in LANDMARKS.values():  # no page has such an area
-            shown = None
-        else:
-            shown = others.pop(0) if _is_filled(site, stands) and others else None
-        blocks = shown.blocks if shown else None
-        yield _Seen(number, one.area, language, stands, blocks, _has_menu(site, one), not one.theme_name)
-    known = {one.area for one in wanted}
-    extra = [area for name, area in found.items() if name not in known and area not in others]
-    for area in (*others, *(one for one in extra if one.name.partition("-")[0] != ASIDE)):
-        if area.name not in known:
-            yield _Seen(number, area.name, language, (), area.blocks, False)
+class _Words:
+    """What an area of a built page shows: its letters and digits, and its links."""
+
+    def __init__(self, site: BuiltSite, blocks: Shown) -> None:
+        self.letters = _letters(" ".join(f"{block.heading} {block.text}" for block in blocks))
+        links = [(_letters(label), site.path_of(target)) for block in blocks for label, target in block.links]
+        self.links = {*links}
 
 
-def _has_menu(site: BuiltSite, area: AreaContent) -> bool:
-    blocks = (block for kind, name in area.stands for block in blocks_in(site.site, kind, name))
-    return any(site.site.declarations.blocks[block].kind != "text" for block in blocks)
+class _AreaChecks:
+    """Compares the areas of pages; what a block shows, and what an area of a built page shows, is read once."""
+
+    def __init__(self, site: BuiltSite) -> None:
+        self._site = site
+        self._things = ShownThings(site.outcomes, VISITOR)
+        self._words = cache(lambda blocks: _Words(site, blocks))
+        self._of_area = cache(self._things.of)
+        self._lacking = cache(self._lacks)
+        self._holders = cache(self._read_holders)
+
+    def of_page(self, number: int, page: BuiltPage) -> Iterator[Mistake]:
+        """The mistakes of one page."""
+        site = self._site.site
+        language = site.details.language[number] if site.languages else ""
+        wanted = [one for one in self._site.areas(number) if one.area != CONTENT]
+        found = {area.name: area for area in page.areas if area.name != CONTENT}
+        places = self._places(wanted, found, language)
+        for one in wanted:
+            shown = places.get(one.area)
+            yield from self._of_one(number, one, shown.blocks if shown else (), language)
+        layout = site.declarations.layouts.get(str(self._site.effective[site.tree.paths[number]]["layout.name"]))
+        used = {area.name for area in places.values()}
+        for name, area in found.items():
+            if layout and name not in used and area.blocks and layout.lacks(name):
+                yield self._mistake(number, name, "layout.name", "nothing", self._owner(area.blocks, language))
+
+    def _places(
+        self, wanted: Sequence[AreaContent], found: dict[str, BuiltArea], language: str
+    ) -> dict[str, BuiltArea]:
+        """The built area of each decided one: that of its name; of asides, the one that shows it, or else the next."""
+        names = self._site.area_names
+        places = {one.area: found[one.area] for one in wanted if one.area in names and one.area in found}
+        left = [area for name, area in found.items() if _is_aside(name) and name not in places and area.blocks]
+        open_areas = [one for one in wanted if one.area not in names and one.area not in LANDMARKS.values()]
+        filled = [one for one in open_areas if self._decided(one, language)]
+        for one in filled:
+            there = next((area for area in left if self._shows_some(one, area.blocks, language)), None)
+            if there is not None:
+                places[one.area] = there
+                left.remove(there)
+        for one in filled:
+            if one.area not in places and left:
+                places[one.area] = left.pop(0)
+        return places
+
+    def _of_one(self, number: int, area: AreaContent, shown: Shown, language: str) -> Iterator[Mistake]:
+        """The mistakes of one decided area."""
+        stands = tuple(one for one in area.stands if one[0] != OWN_CONTENT)
+        decided = self._decided(area, language)
+        if not decided:
+            owner = self._owner(shown, language) if shown else ""
+            if owner:
+                should = (_words(stands) or "nothing") if area.theme_name else "nothing: the theme has no place for it"
+                found = self._mistake(number, area.area, self._setting(area), should, owner)
+                if found.source and found.source.file:
+                    yield found
+            return
+        if not shown:
+            yield self._mistake(number, area.area, self._setting(area), _words(stands), "nothing")
+            return
+        lacks = [name for block in decided for name in self._lacking(block, shown)]
+        whole = [block.block for block in decided if block.block in lacks]
+        if whole and len(whole) == len(decided):
+            shows = self._owner(shown, language) or f"it without {_named(whole)}"
+            yield self._mistake(number, area.area, self._setting(area), _words(stands), shows)
+        elif lacks:
+            yield self._mistake(number, area.area, self._setting(area), _words(stands), f"it without {_named(lacks)}")
+
+    def _decided(self, area: AreaContent, language: str) -> list[ShownBlock]:
+        """The blocks that should show in an area; menus, which are compared by their entries, are among them."""
+        things = self._of_area(area, language) if area.theme_name else ()
+        return [block for thing in things for block in thing.blocks]
+
+    def _shows_some(self, area: AreaContent, shown: Shown, language: str) -> bool:
+        return any(block.block not in self._lacking(block, shown) for block in self._decided(area, language))
+
+    def _lacks(self, block: ShownBlock, shown: Shown) -> tuple[str, ...]:
+        """What an area does not show of a block: the block itself, or some of its links."""
+        if block.one_of:
+            return () if any(not self._lacking(one, shown) for one in block.one_of if one) else (block.block,)
+        if self._is_menu(block):
+            return ()
+        words = self._words(shown)
+        if block.links:
+            links = [(link.label, (_letters(link.label), self._site.path_of(link.to))) for link in block.links]
+            missing = [label for label, link in links if link not in words.links]
+            return (block.block,) if len(missing) == len(block.links) else tuple(missing)
+        text = _letters(block.text.removesuffix(CUT)[: MOST_TEXT // 2])
+        return () if text in words.letters else (block.block,)
+
+    def _owner(self, shown: Shown, language: str) -> str:
+        """The sidebar or band whose blocks an area shows, all of them; of several the one with most."""
+        best = max(self._holders(language), key=lambda one: self._fits(one, shown), default=None)
+        return f"{best.kind} {best.name}" if best and self._fits(best, shown) else ""
+
+    def _fits(self, holder: ShownThing, shown: Shown) -> int:
+        """How many blocks of a sidebar or band an area shows; 0 unless it shows them all."""
+        blocks = [block for block in holder.blocks if not self._is_menu(block)]
+        return len(blocks) if not any(self._lacking(block, shown) for block in blocks) else 0
+
+    def _is_menu(self, block: ShownBlock) -> bool:
+        return self._site.site.declarations.blocks[block.block].kind == "menu"
+
+    def _read_holders(self, language: str) -> tuple[ShownThing, ...]:
+        """The sidebars and bands, with what their blocks show on pages in a language."""
+        declared = self._site.site.declarations
+        found = []
+        for kind, names in ((SIDEBAR, declared.sidebars), (BAND, declared.bands)):
+            for name in names:
+                blocks = [self._things.block(block, language) for block in blocks_in(self._site.site, kind, name)]
+                found.append(ShownThing(kind, name, tuple(filter(None, blocks))))
+        return tuple(found)
+
+    def _setting(self, area: AreaContent) -> str:
+        """The setting that decides the contents of an area."""
+        kinds = [kind for kind, _ in area.stands]
+        if not area.theme_name:
+            return "layout.theme"
+        family = "band" if BAND in kinds else "sidebar" if SIDEBAR in kinds or not kinds else "blocks"
+        name = f"{family}.{area.area}"
+        return "layout.name" if self._site.site.catalogue.find(name) is None else name
+
+    def _mistake(self, number: int, area: str, setting: str, should: str, shows: str) -> Mistake:
+        path, source = self._site.site.tree.paths[number], self._site.source(number, setting)
+        return Mistake(f"area {area}", path, should, shows or "something else", source)
 
 
-def _looks(seen: Sequence[_Seen]) -> tuple[dict[tuple[str, str, Stands], Shown], dict[tuple[str, str, Shown], Stands]]:
-    """What most pages with the same sidebar show; and for each content, the sidebar that most pages with it have."""
-    groups: dict[tuple[str, str, Stands], Counter[Shown]] = {}
-    for one in seen:
-        if one.stands and one.shown:
-            groups.setdefault(one.group, Counter())[one.shown] += 1
-    looks, owners = {}, dict[tuple[str, str, Shown], tuple[int, Stands]]()
-    for (area, language, stands), counts in groups.items():
-        shown, number = counts.most_common(1)[0]
-        total = sum(counts.values())
-        if total >= LEAST and number >= SHARE * total:
-            looks[area, language, stands] = shown
-        key = (area, language, shown)
-        if number * 2 > total and number > owners.get(key, (0, ()))[0]:
-            owners[key] = (number, stands)
-    return looks, {key: stands for key, (_, stands) in owners.items()}
+def _is_aside(name: str) -> bool:
+    return name.partition("-")[0] == ASIDE
 
 
-def _owner(owners: dict[tuple[str, str, Shown], Stands], one: _Seen, shown: Shown) -> str:
-    found = owners.get((one.area, one.language, shown))
-    return _words(found) if found else "something else"
-
-
-def _difference(look: Shown, shown: Shown) -> str:
-    """How the pieces of a page differ from those of the other pages with the same sidebar."""
-    lacks = [block.heading or "a piece" for block in look if block not in shown]
-    more = [block.heading or "a piece" for block in shown if block not in look]
-    if lacks and not more:
-        return f"it without {', '.join(lacks)}"
-    if more and not lacks:
-        return f"it with {', '.join(more)} too"
-    return "other pieces than most pages with it" if lacks else "its pieces in another order"
-
-
-def _is_filled(site: BuiltSite, stands: Stands) -> bool:
-    """Whether a reader would see anything in the area."""
-    return any(blocks_in(site.site, kind, name) for kind, name in stands)
+def _letters(text: str) -> str:
+    """The letters and digits of a text, all small: what two ways to write it have in common."""
+    return "".join(filter(str.isalnum, text.casefold()))
 
 
 def _words(stands: Stands) -> str:
     return ", ".join(f"{kind} {name}" for kind, name in stands)
 
 
-def _setting(site: BuiltSite, one: _Seen) -> str:
-    """The setting that decides the contents of the area."""
-    kinds = [kind for kind, _ in one.stands]
-    family = "band" if BAND in kinds else "sidebar" if SIDEBAR in kinds or not kinds else "blocks"
-    if one.is_unshown:
-        return "layout.theme"
-    name = f"{family}.{one.area}"
-    return "layout.name" if site.site.catalogue.find(name) is None else name
+def _named(names: Sequence[str]) -> str:
+    more = len(names) - MOST_NAMED
+    return ", ".join(names[:MOST_NAMED]) + (f" and {more} more" if more > 0 else "")

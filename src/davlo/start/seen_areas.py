@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from typing import NamedTuple
+from typing import NamedTuple, TypeAlias
 
 from davlo.core.outcomes.areas import CONTENT
 from davlo.core.site.settings.values import Raw
@@ -23,6 +23,10 @@ FEW = 12
 MOST_PAGES_FOR_TWO = 1000
 """On larger sites a piece must stand on one page in 500 to be declared."""
 LONGEST_TEXT = 300
+PAGES_A_STATEMENT = 4
+"""On larger sites an area is declared if there are as many pages for each statement about it, on average."""
+DEEPEST = 100
+"""How far up pages are searched for the contents of an area."""
 _PAGE_ENDINGS = ("html", "htm", "xhtml", "php", "aspx", "asp", "jsp", "")
 
 
@@ -40,64 +44,114 @@ def seen_areas(
     menus: Mapping[BuiltBlock, int],
     addresses: Sequence[str],
     shown: Sequence[bool],
+    parent: Sequence[int],
+    types: Sequence[str],
 ) -> SeenAreas:
     """The contents of the areas of pages, as declarations and values.
 
+    An area whose contents few statements explain is declared; any other is left to the site's program.
+
     `pages`: the areas of each page; links lead to paths of pages. `menus`: the blocks that are the site's menu, and how
     many levels of the tree they show. `addresses`: what each page is called in remarks. `shown`: whether a page shows
-    anything, and does not only lead elsewhere.
+    anything, and does not only lead elsewhere. `parent`: the number of the page above; -1 where there is none.
+    `types`: the type of each page; may be empty.
     """
-    found, shared = _Pieces(menus), _shared(pages)
-    lost = [
-        Remark(f"parts of the area {name} that stand on one page only", len(some), addresses[some[0]], True)
-        for name, some in shared.partly.items()
-    ]
-    values: dict[str, list[Seen]] = {"layout.name": found.layouts([[area.name for area in areas] for areas in pages])}
-    bare = [page for page, layout in enumerate(values["layout.name"]) if layout is None and shown[page]]
+    found, contents, lost = _Pieces(menus), _contents(pages), list[Remark]()
+    elsewhere = list[str]()
+    for name, column in contents.items():
+        there = [page for page, content in enumerate(column) if content is not None]
+        statements = _changes(column, shown, parent, types)
+        few = max(FEW, sum(shown) // PAGES_A_STATEMENT)
+        if statements > few or not any(column[page] for page in there):
+            elsewhere.append(name)
+            what = f"what the area {name} holds: it differs from page to page (filled_elsewhere)"
+            lost.append(Remark(what, len(there), addresses[there[0]], True))
+            continue
+        partly = [page for page in there if len(_blocks_of(pages[page], name)) > len(column[page] or ())]
+        if partly:
+            what = f"parts of the area {name} that stand on few pages"
+            lost.append(Remark(what, len(partly), addresses[partly[0]], True))
+    names = [[area.name for area in areas] for areas in pages]
+    values: dict[str, list[Seen]] = {"layout.name": found.layouts(names, elsewhere)}
+    bare = [page for page, areas in enumerate(names) if not areas and shown[page]]
     if bare:
         what = "the areas of pages without landmarks (name them by CSS selectors: --areas FILE)"
         lost.append(Remark(what, len(bare), addresses[bare[0]], True))
-    for name, contents in shared.contents.items():
+    for name, column in contents.items():
+        if name in elsewhere:
+            continue
         family = "band" if kind_of_area(name) in BANDS else "sidebar"
-        known = dict.fromkeys(content for content in contents if content)
+        known = dict.fromkeys(content for content in column if content)
         rank = Counter(block for content in known for block in {*content})
-        given = {content: found.holder(family, name, content, shared.labels[name, content], rank) for content in known}
+        labels = _labels(pages, name, column)
+        given = {content: found.holder(family, name, content, labels[content], rank) for content in known}
         values[f"{family}.{name}"] = [
-            None if content is None else given[content] if content else "none" for content in contents
+            None if content is None else given[content] if content else "none" for content in column
         ]
     if found.files:
         lost.append(Remark("links in blocks that lead to files that are no pages", 0, found.files[0], True))
     return SeenAreas(values, found.declared, tuple(lost))
 
 
-class _Shared(NamedTuple):
-    """The blocks of each area that several pages share."""
-
-    # by area, its contents on each page; None where there is nothing of the kind
-    contents: dict[str, list[tuple[BuiltBlock, ...] | None]]
-    labels: dict[tuple[str, tuple[BuiltBlock, ...]], str]  # what pages call an area with this content
-    partly: dict[str, list[int]]  # by area, the pages on which other blocks stand, too
+_Content: TypeAlias = "tuple[BuiltBlock, ...] | None"
+"""The blocks of an area that several pages share; None on a page that has no such area."""
 
 
-def _shared(pages: Sequence[Sequence[BuiltArea]]) -> _Shared:
-    """The blocks of each area that several pages share, and those on single pages where they are few."""
+def _contents(pages: Sequence[Sequence[BuiltArea]]) -> dict[str, list[_Content]]:
+    """By area, what several pages share of it on each page, and what stands on single pages if that is little."""
     least = 2 if len(pages) <= MOST_PAGES_FOR_TWO else len(pages) // 500
     counts = Counter(block for areas in pages for block in {block for area in areas for block in area.blocks})
     uses = Counter(area.name for areas in pages for area in areas)
     singles = Counter(area.name for areas in pages for area in areas for block in area.blocks if counts[block] < least)
     few = {name for name in uses if singles[name] <= min(FEW, uses[name] // 2)}
-    found = _Shared({}, {}, {})
+    found: dict[str, list[_Content]] = {}
     for page, areas in enumerate(pages):
         for area in areas:
-            if area.name == CONTENT:
-                continue
-            some = tuple(block for block in area.blocks if counts[block] >= least or area.name in few)
-            if len(some) < len(area.blocks):
-                found.partly.setdefault(area.name, []).append(page)
-            column = found.contents.setdefault(area.name, [None] * len(pages))
-            column[page] = some if some or not area.blocks else None
-            found.labels.setdefault((area.name, some), area.label)
+            if area.name != CONTENT:
+                some = tuple(block for block in area.blocks if counts[block] >= least or area.name in few)
+                found.setdefault(area.name, [None] * len(pages))[page] = some
     return found
+
+
+def _changes(column: Sequence[_Content], shown: Sequence[bool], parent: Sequence[int], types: Sequence[str]) -> int:
+    """On how many pages an area holds neither what the page above has nor what most pages of its type have.
+
+    It takes about as many statements to say so.
+    """
+    counts: dict[str, Counter[_Content]] = {}
+    for kind, content, is_shown in zip(types, column, shown, strict=True):
+        if is_shown:
+            counts.setdefault(kind, Counter())[content] += 1
+    usual = {kind: some.most_common(1)[0][0] for kind, some in counts.items()} if len(counts) > 1 else {}
+    return len(usual) + sum(
+        is_shown and content != _above(column, shown, parent, page) and content != usual.get(types[page], False)
+        for page, (content, is_shown) in enumerate(zip(column, shown, strict=True))
+    )
+
+
+def _above(column: Sequence[_Content], shown: Sequence[bool], parent: Sequence[int], page: int) -> object:
+    """What the nearest page above that shows something has in an area; False where there is none."""
+    for _ in range(DEEPEST):
+        page = parent[page]
+        if page < 0:
+            break
+        if shown[page]:
+            return column[page]
+    return False
+
+
+def _blocks_of(areas: Sequence[BuiltArea], name: str) -> tuple[BuiltBlock, ...]:
+    return next((area.blocks for area in areas if area.name == name), ())
+
+
+def _labels(pages: Sequence[Sequence[BuiltArea]], name: str, column: Sequence[_Content]) -> dict[_Content, str]:
+    """What pages call an area, by what they share of it."""
+    found: dict[_Content, str] = {}
+    for areas, content in zip(pages, column, strict=True):
+        for area in areas:
+            if area.name == name and area.label:
+                found.setdefault(content, area.label)
+    return {content: found.get(content, "") for content in column}
 
 
 class _Pieces:
@@ -110,9 +164,12 @@ class _Pieces:
         self._blocks: dict[BuiltBlock, str] = {}
         self._holders: dict[tuple[str, tuple[str, ...]], str] = {}
 
-    def layouts(self, pages: Sequence[Sequence[str]]) -> list[Seen]:
-        """The layout of each page: pages with the same areas have the same; None where there are no areas."""
-        order = in_order(name for areas in pages for name in areas)
+    def layouts(self, pages: Sequence[Sequence[str]], elsewhere: Sequence[str]) -> list[Seen]:
+        """The layout of each page: pages with the same areas have the same; None where there are no areas.
+
+        `elsewhere`: areas that the site's program fills; every layout leaves them to it.
+        """
+        order = in_order(name for areas in pages for name in areas if name not in elsewhere)
         sets = [tuple(area for area in order if area in {*areas, CONTENT}) if areas else () for areas in pages]
         counts = Counter(areas for areas in sets if areas)
         names: dict[tuple[str, ...], str] = {}
@@ -124,7 +181,8 @@ class _Pieces:
             names[areas] = name_from(" ".join(words) if usual else "standard", names.values(), "layout")
             usual = usual or areas
         if names:
-            self.declared["layouts"] = {name: {"areas": [*areas]} for areas, name in names.items()}
+            filled: dict[str, Raw] = {"filled_elsewhere": [*elsewhere]} if elsewhere else {}
+            self.declared["layouts"] = {name: {"areas": [*areas], **filled} for areas, name in names.items()}
         return [names.get(areas) for areas in sets]
 
     def holder(

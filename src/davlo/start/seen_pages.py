@@ -14,9 +14,11 @@ from .column_meanings import is_setting
 from .languages import translations
 from .seen_areas import seen_areas, with_links
 from .seen_menus import seen_menus
+from .seen_navigation import with_one_navigation
 from .seen_site import Remark, Seen, SeenSite, most_common, origin
 from .title_patterns import title_patterns
 
+OPENED = "links that navigation shows in the open section alone"
 MOST_FILES = 3
 """The most files that cannot be read and are named; the rest is counted."""
 
@@ -60,15 +62,17 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
     )
     links = [tuple((code, places.file(target)) for code, target in page.alternates) for page in pages]
     spoken = translations([page.address for page in pages], links, [page.language for page in pages], shown)
-    areas = [with_links(page.areas, places.meant) for page in pages]
     one_language = [code if spoken.languages else "" for code in spoken.language]
+    areas, opened = with_one_navigation([with_links(page.areas, places.meant) for page in pages], one_language)
     own_titles = [
         one.title if is_shown else page.title for one, is_shown, page in zip(titles.pages, shown, pages, strict=True)
     ]
     menus = seen_menus(areas, one_language, places.number, parent, own_titles)
     in_menu = [path for path, one in zip(places.addresses, menus.show, strict=True) if one == "yes"]
     lower = [page.file for page in pages if page.heading_tag not in ("", "h1")]
-    stand = seen_areas(areas, menus.blocks, places.addresses, shown)
+    stand = seen_areas(
+        areas, menus.blocks, places.addresses, shown, parent, [dict(page.details).get("type", "") for page in pages]
+    )
     details: dict[str, Sequence[str]] = {
         "title": own_titles,
         "parent": _parent_cells(places, parent),
@@ -108,7 +112,11 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
             *_remark("the menu: the navigation that most pages show", in_menu),
             *spoken.guessed,
         ),
-        lost=(*_left_out(built, label), *stand.lost),
+        lost=(
+            *_left_out(built, label),
+            *(one._replace(of_decisions=True) for one in _remark(OPENED, [pages[page].file for page in opened])),
+            *stand.lost,
+        ),
     )
 
 

@@ -7,8 +7,13 @@ from typing import Any
 
 from lxml import etree
 
-_WITHIN_WORDS = frozenset(("a", "abbr", "b", "code", "em", "i", "small", "span", "strong", "sub", "sup", "u"))
-"""Elements that do not separate words."""
+_WITHIN_WORDS = frozenset(
+    (
+        *("a", "abbr", "b", "bdi", "bdo", "big", "cite", "code", "data", "del", "dfn", "em", "font", "i", "ins"),
+        *("kbd", "mark", "q", "s", "samp", "small", "span", "strong", "sub", "sup", "time", "tt", "u", "var", "wbr"),
+    )
+)
+"""Elements that do not separate words (the HTML standard, section 4.5, and older ones of their kind)."""
 
 
 def text_of(element: Any, is_left_out: Callable[[Any], bool] | None = None) -> str:
