@@ -230,6 +230,7 @@ def test_a_page_without_landmarks_is_compared_as_far_as_it_goes(small: Small, ru
     assert [one.partition(",")[0].partition(":")[0] for one in found.unseen] == [
         "what HTML does not show is not compared",
         "no page names its alternates in other languages",
+        "no page says its language",
         "no page gives its canonical address",
         "no page has landmarks beside its content",
         "there is no robots.txt in the folder",

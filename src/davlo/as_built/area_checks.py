@@ -24,7 +24,6 @@ MOST_NAMED = 3
 CUT = "…"
 """Stands at the end of a text that is longer where it shows."""
 
-Shown = tuple[BuiltBlock, ...]
 Stands = tuple[tuple[str, str], ...]
 
 
@@ -43,10 +42,12 @@ def compared_areas(site: BuiltSite) -> bool:
 class _Words:
     """What an area of a built page shows: its letters and digits, and its links."""
 
-    def __init__(self, site: BuiltSite, blocks: Shown) -> None:
+    def __init__(self, site: BuiltSite, blocks: tuple[BuiltBlock, ...]) -> None:
+        self.is_empty = not blocks
         self.letters = _letters(" ".join(f"{block.heading} {block.text}" for block in blocks))
         links = [(_letters(label), site.path_of(target)) for block in blocks for label, target in block.links]
         self.links = {*links}
+        self.lacking: dict[int, tuple[str, ...]] = {}  # what is missing of a block, by the number of the block
 
 
 class _AreaChecks:
@@ -57,7 +58,6 @@ class _AreaChecks:
         self._things = ShownThings(site.outcomes, VISITOR)
         self._words = cache(lambda blocks: _Words(site, blocks))
         self._of_area = cache(self._things.of)
-        self._lacking = cache(self._lacks)
         self._holders = cache(self._read_holders)
 
     def of_page(self, number: int, page: BuiltPage) -> Iterator[Mistake]:
@@ -69,12 +69,14 @@ class _AreaChecks:
         places = self._places(wanted, found, language)
         for one in wanted:
             shown = places.get(one.area)
-            yield from self._of_one(number, one, shown.blocks if shown else (), language)
+            yield from self._of_one(number, one, self._words(shown.blocks if shown else ()), language)
         layout = site.declarations.layouts.get(str(self._site.effective[site.tree.paths[number]]["layout.name"]))
         used = {area.name for area in places.values()}
         for name, area in found.items():
             if layout and name not in used and area.blocks and layout.lacks(name):
-                yield self._mistake(number, name, "layout.name", "nothing", self._owner(area.blocks, language))
+                yield self._mistake(
+                    number, name, "layout.name", "nothing", self._owner(self._words(area.blocks), language)
+                )
 
     def _places(
         self, wanted: Sequence[AreaContent], found: dict[str, BuiltArea], language: str
@@ -86,7 +88,7 @@ class _AreaChecks:
         open_areas = [one for one in wanted if one.area not in names and one.area not in LANDMARKS.values()]
         filled = [one for one in open_areas if self._decided(one, language)]
         for one in filled:
-            there = next((area for area in left if self._shows_some(one, area.blocks, language)), None)
+            there = next((area for area in left if self._shows_some(one, self._words(area.blocks), language)), None)
             if there is not None:
                 places[one.area] = there
                 left.remove(there)
@@ -95,19 +97,19 @@ class _AreaChecks:
                 places[one.area] = left.pop(0)
         return places
 
-    def _of_one(self, number: int, area: AreaContent, shown: Shown, language: str) -> Iterator[Mistake]:
+    def _of_one(self, number: int, area: AreaContent, shown: _Words, language: str) -> Iterator[Mistake]:
         """The mistakes of one decided area."""
         stands = tuple(one for one in area.stands if one[0] != OWN_CONTENT)
         decided = self._decided(area, language)
         if not decided:
-            owner = self._owner(shown, language) if shown else ""
+            owner = self._owner(shown, language) if not shown.is_empty else ""
             if owner:
                 should = (_words(stands) or "nothing") if area.theme_name else "nothing: the theme has no place for it"
                 found = self._mistake(number, area.area, self._setting(area), should, owner)
                 if found.source and found.source.file:
                     yield found
             return
-        if not shown:
+        if shown.is_empty:
             yield self._mistake(number, area.area, self._setting(area), _words(stands), "nothing")
             return
         lacks = [name for block in decided for name in self._lacking(block, shown)]
@@ -123,29 +125,34 @@ class _AreaChecks:
         things = self._of_area(area, language) if area.theme_name else ()
         return [block for thing in things for block in thing.blocks]
 
-    def _shows_some(self, area: AreaContent, shown: Shown, language: str) -> bool:
+    def _shows_some(self, area: AreaContent, shown: _Words, language: str) -> bool:
         return any(block.block not in self._lacking(block, shown) for block in self._decided(area, language))
 
-    def _lacks(self, block: ShownBlock, shown: Shown) -> tuple[str, ...]:
-        """What an area does not show of a block: the block itself, or some of its links."""
+    def _lacking(self, block: ShownBlock, shown: _Words) -> tuple[str, ...]:
+        """What an area does not show of a block: the block itself, or some of its links. A menu lacks nothing here."""
+        found = shown.lacking.get(id(block))  # `ShownThings` keeps the block
+        if found is None:
+            found = shown.lacking[id(block)] = self._lacks(block, shown)
+        return found
+
+    def _lacks(self, block: ShownBlock, shown: _Words) -> tuple[str, ...]:
         if block.one_of:
             return () if any(not self._lacking(one, shown) for one in block.one_of if one) else (block.block,)
         if self._is_menu(block):
             return ()
-        words = self._words(shown)
         if block.links:
             links = [(link.label, (_letters(link.label), self._site.path_of(link.to))) for link in block.links]
-            missing = [label for label, link in links if link not in words.links]
+            missing = [label for label, link in links if link not in shown.links]
             return (block.block,) if len(missing) == len(block.links) else tuple(missing)
         text = _letters(block.text.removesuffix(CUT)[: MOST_TEXT // 2])
-        return () if text in words.letters else (block.block,)
+        return () if text in shown.letters else (block.block,)
 
-    def _owner(self, shown: Shown, language: str) -> str:
+    def _owner(self, shown: _Words, language: str) -> str:
         """The sidebar or band whose blocks an area shows, all of them; of several the one with most."""
         best = max(self._holders(language), key=lambda one: self._fits(one, shown), default=None)
         return f"{best.kind} {best.name}" if best and self._fits(best, shown) else ""
 
-    def _fits(self, holder: ShownThing, shown: Shown) -> int:
+    def _fits(self, holder: ShownThing, shown: _Words) -> int:
         """How many blocks of a sidebar or band an area shows; 0 unless it shows them all."""
         blocks = [block for block in holder.blocks if not self._is_menu(block)]
         return len(blocks) if not any(self._lacking(block, shown) for block in blocks) else 0

@@ -60,6 +60,8 @@ def compare_built(
         mistakes += head_mistakes(site)
         if not any(page.alternates for _, page in site.shown) and effective.site.languages:
             unseen.append("no page names its alternates in other languages")
+        if not any(page.language for _, page in site.shown) and effective.site.languages:
+            unseen.append("no page says its language")
         if not any(page.canonical for _, page in site.shown):
             unseen.append("no page gives its canonical address")
         step("areas")

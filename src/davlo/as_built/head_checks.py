@@ -82,14 +82,14 @@ def _heading(site: BuiltSite, number: int, page: BuiltPage, is_shown: bool) -> I
     """Whether the one heading is shown or hidden as decided; a block that provides one may say what it likes."""
     path, text = site.site.tree.paths[number], " ".join(site.outcomes.heading_texts[number].split())
     source, words = site.source(number, "heading.show"), site.source(number, "heading.text")
-    provided = any(headings_of(site.site, area) for area in site.areas(number))
+    provided = sum(len(headings_of(site.site, area)) for area in site.areas(number))
     if is_shown and text and not page.heading:
         yield Mistake("heading", path, "shown", "hidden", source)
     elif is_shown and page.heading != text and not provided:
         yield Mistake("heading", path, text, page.heading, words, is_own=True)
     elif not is_shown and page.heading_tag == "h1" and not provided:
         yield Mistake("heading", path, "hidden", "shown" if page.heading == text else page.heading, source)
-    if page.more_headings and not provided:
+    if len(page.more_headings) + 1 > is_shown + provided and page.more_headings:
         yield Mistake("second h1", path, "one h1", ", ".join(page.more_headings), is_own=True)
 
 

@@ -165,13 +165,15 @@ class _Pieces:
         self._holders: dict[tuple[str, tuple[str, ...]], str] = {}
 
     def layouts(self, pages: Sequence[Sequence[str]], elsewhere: Sequence[str]) -> list[Seen]:
-        """The layout of each page: pages with the same areas have the same; None where there are no areas.
+        """The layout of each page: pages with the same areas have the same; None if no page has any.
 
         `elsewhere`: areas that the site's program fills; every layout leaves them to it.
         """
         order = in_order(name for areas in pages for name in areas if name not in elsewhere)
-        sets = [tuple(area for area in order if area in {*areas, CONTENT}) if areas else () for areas in pages]
-        counts = Counter(areas for areas in sets if areas)
+        if not any(pages):
+            return [None] * len(pages)
+        sets = [tuple(area for area in order if area in {*areas, CONTENT}) for areas in pages]
+        counts = Counter(sets)
         names: dict[tuple[str, ...], str] = {}
         usual: tuple[str, ...] = ()
         for areas, _ in counts.most_common():
@@ -180,10 +182,9 @@ class _Pieces:
             words = [*(["with", *more] if more else []), *(["without", *fewer] if fewer else [])]
             names[areas] = name_from(" ".join(words) if usual else "standard", names.values(), "layout")
             usual = usual or areas
-        if names:
-            filled: dict[str, Raw] = {"filled_elsewhere": [*elsewhere]} if elsewhere else {}
-            self.declared["layouts"] = {name: {"areas": [*areas], **filled} for areas, name in names.items()}
-        return [names.get(areas) for areas in sets]
+        filled: dict[str, Raw] = {"filled_elsewhere": [*elsewhere]} if elsewhere else {}
+        self.declared["layouts"] = {name: {"areas": [*areas], **filled} for areas, name in names.items()}
+        return [names[areas] for areas in sets]
 
     def holder(
         self, family: str, area: str, content: tuple[BuiltBlock, ...], label: str, rank: Mapping[BuiltBlock, int]
