@@ -137,7 +137,9 @@ def test_a_canonical_address_without_a_host_is_the_pages_own(tmp_path: Path) -> 
     page = "<link rel=canonical href='{}'><title>{}</title>"
     pages = {"index.html": page.format("/", "A"), "visit.html": page.format("/visit/", "B")}
     _, site = begin(tmp_path, {**pages, "visit/maps.html": page.format("maps", "C")})
-    assert site.details.written.tolist() == ["/", "/visit/", "/visit/maps"]
+    assert [site.page(path)["address"] for path in site.tree.paths.tolist()] == [
+        f"{site.url}{written}" for written in ("/", "/visit/", "/visit/maps")
+    ]
     assert site.tree.parent.tolist() == [-1, 0, 1]
 
 

@@ -10,6 +10,7 @@ from davlo.core.arrays.codebooks import Mask
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.files.built.built_folder import read_built_folder
+from davlo.files.built.crawler_files import robots_lines, sitemap_of
 from davlo.files.built.selectors import NO_SELECTORS, Selectors
 
 from .area_checks import area_mistakes, compared_areas
@@ -17,7 +18,7 @@ from .built_site import BuiltSite
 from .head_checks import head_mistakes
 from .menu_checks import menu_mistakes
 from .mistakes import Mistake, MistakeCause, by_cause
-from .search_engine_checks import robots_lines, robots_mistakes, sitemap_mistakes, sitemap_of
+from .search_engine_checks import robots_mistakes, sitemap_mistakes
 
 UNSEEN = "what HTML does not show is not compared: who may edit, looks, themes, and the site's own settings"
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from functools import cached_property
+from functools import cache, cached_property
 
 import numpy as np
 
@@ -27,7 +27,8 @@ _ENDINGS = (".html", ".htm", ".xhtml")
 class BuiltSite:
     """The site's pages and the files that show them.
 
-    `shown`: the pages that are there, each once, in the order of the files.
+    `shown`: the pages that are there, each once, in the order of the files. `whole(target)`: the full address of a
+    link's target; `path_of(target)`: the path of the page that a link leads to. Both remember what they found.
     """
 
     def __init__(self, effective: EffectiveModel, built: BuiltFolder) -> None:
@@ -37,6 +38,7 @@ class BuiltSite:
         self._twice: list[tuple[int, BuiltPage]] = []
         self._unknown: list[BuiltPage] = []
         self._areas: dict[int, tuple[AreaContent, ...]] = {}
+        self.whole, self.path_of = cache(self._whole), cache(self._path_of)
         seen = set[tuple[int, str]]()
         for page in built.pages:
             number, language = self._page_of(page)
@@ -92,12 +94,12 @@ class BuiltSite:
                 return number, ""
         return -1, ""
 
-    def whole(self, target: str) -> str:
+    def _whole(self, target: str) -> str:
         """The full address of a link's target, in the form that compares addresses (RFC 3986, section 6.2.2)."""
         address = self.site.url + target if target.startswith("/") else target
         return as_published([address])[0]
 
-    def path_of(self, target: str) -> str:
+    def _path_of(self, target: str) -> str:
         """The path of the page that a link leads to; the link itself if it leads to no page."""
         path = self.site.page_names.path(self.whole(target)) if target else ""
         page, _ = self._by_address.get(path, (self.site.tree.find(path) if path else -1, ""))

@@ -48,7 +48,10 @@ def _wanted(site: BuiltSite, block: str, language: str) -> list[Entry]:
 
 
 def _of_page(site: BuiltSite, path: str, page: BuiltPage, wanted: list[Entry]) -> Iterator[Mistake]:
-    """What differs in the menu of one page: the piece with the most links of the menu is taken for it."""
+    """What differs in the menu of one page: the piece with the most links of the menu is taken for it.
+
+    What lies below an entry may show too where the section is open: on that page, and on those below it.
+    """
     pages = {target for _, target in wanted}
     blocks = [block.links for area in page.areas for block in area.blocks]
     links = [[(text, site.path_of(target)) for text, target in some] for some in blocks]
@@ -63,8 +66,12 @@ def _of_page(site: BuiltSite, path: str, page: BuiltPage, wanted: list[Entry]) -
             yield Mistake("menu", path, f"{label} ({target})", "nothing")
         elif labels[target] != label:
             yield Mistake("menu", path, f"{label} ({target})", labels[target])
+    tree = site.site.tree
+    opened = {tree.find(path), *tree.ancestors(tree.find(path))}
     for text, target in best:
-        if target not in pages and site.site.tree.find(target) >= 0:
+        number = tree.find(target)
+        is_opened = number >= 0 and int(tree.parent[number]) in opened and tree.paths[int(tree.parent[number])] in pages
+        if target not in pages and number >= 0 and not is_opened:
             yield Mistake("menu", path, "nothing", f"{text} ({target})")
     order = [target for _, target in wanted if target in labels]
     shown = [target for target in labels if target in pages]

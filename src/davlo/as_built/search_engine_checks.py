@@ -5,46 +5,20 @@ from __future__ import annotations
 import datetime
 from collections.abc import Iterator
 from pathlib import Path
-from urllib.parse import urlsplit
 
 import numpy as np
 
-from davlo.core.faults import Place
 from davlo.core.outcomes.sitemap.sitemap_entries import sitemap_entries
 from davlo.core.outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
 from davlo.core.site.publication import RobotsLine
+from davlo.files.built.crawler_files import ROBOTS
 from davlo.files.built.sitemap_files import SitemapAddress, read_sitemaps
 from davlo.files.output.added_addresses import added_addresses
 from davlo.files.output.robots_txt import closed_pages
 from davlo.files.read.sections.hosts import as_published, with_small_host
-from davlo.files.read.site_file import read_site_file
 
 from .built_site import BuiltSite
 from .mistakes import Mistake
-
-ROBOTS = "robots.txt"
-NAMES = ("sitemap.xml", "sitemap.xml.gz")
-MOST_ROBOTS = 1 << 20
-
-
-def robots_lines(folder: Path) -> list[RobotsLine] | None:
-    """The lines of a folder's robots.txt; None if it has none that can be read."""
-    try:
-        text = read_site_file(folder, ROBOTS)[:MOST_ROBOTS].decode("utf-8-sig", "replace")
-    except OSError:
-        return None
-    return [RobotsLine(line.rstrip(), Place(ROBOTS, at)) for at, line in enumerate(text.splitlines(), 1)]
-
-
-def sitemap_of(folder: Path, lines: list[RobotsLine] | None) -> Path | None:
-    """The sitemap of a folder: the file that robots.txt names, or else sitemap.xml."""
-    named = [urlsplit(line.value).path.lstrip("/") for line in lines or () if line.key == "sitemap"]
-    inside = folder.resolve()
-    for name in (*named, *NAMES):
-        path = folder / name if name and "\0" not in name else folder
-        if path.is_file() and path.resolve().is_relative_to(inside):
-            return path
-    return None
 
 
 def sitemap_mistakes(site: BuiltSite, path: Path, site_folder: Path | None, today: datetime.date) -> Iterator[Mistake]:
@@ -91,7 +65,7 @@ def _is_same(should: str, shows: str) -> bool:
 
 
 def robots_mistakes(site: BuiltSite, lines: list[RobotsLine]) -> Iterator[Mistake]:
-    """Lines that differ from those of davlo.yaml, and pages that crawlers should read but may not."""
+    """Lines that differ from those of davlo.yaml, and pages that they close although crawlers should read them."""
     told = [line for line in lines if line.key and line.key != "sitemap"]
     wanted = [line for line in site.site.robots if line.key and line.key != "sitemap"]
     for one in wanted:
@@ -100,10 +74,12 @@ def robots_mistakes(site: BuiltSite, lines: list[RobotsLine]) -> Iterator[Mistak
     for line in told:
         if not any((one.key, one.value) == (line.key, line.value) for one in wanted):
             yield Mistake("robots.txt", ROBOTS, "nothing", f"{line.text} ({line.place})")
+    decided = {(line.key, line.value) for line in wanted}
     addresses = zip(site.addresses.page.tolist(), site.addresses.urls(), strict=True)
     for closed in closed_pages(lines, addresses):
         path = site.site.tree.paths[closed.page]
         listed = site.outcomes.sitemap[closed.page] == 0
         should = "read by crawlers: it is in the sitemap" if listed else "read by crawlers, to learn that it is noindex"
-        if listed or not site.effective[path]["robots.index"]:
+        is_decided = (closed.line.key, closed.line.value) in decided
+        if not is_decided and (listed or not site.effective[path]["robots.index"]):
             yield Mistake("robots.txt", path, should, f"closed by {closed.line.text!r} ({closed.line.place})")

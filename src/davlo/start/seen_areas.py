@@ -72,7 +72,7 @@ def seen_areas(
             what = f"parts of the area {name} that stand on few pages"
             lost.append(Remark(what, len(partly), addresses[partly[0]], True))
     names = [[area.name for area in areas] for areas in pages]
-    values: dict[str, list[Seen]] = {"layout.name": found.layouts(names, elsewhere)}
+    values: dict[str, list[Seen]] = {"layout.name": found.layouts(names, elsewhere, shown)}
     bare = [page for page, areas in enumerate(names) if not areas and shown[page]]
     if bare:
         what = "the areas of pages without landmarks (name them by CSS selectors: --areas FILE)"
@@ -85,8 +85,10 @@ def seen_areas(
         rank = Counter(block for content in known for block in {*content})
         labels = _labels(pages, name, column)
         given = {content: found.holder(family, name, content, labels[content], rank) for content in known}
+        is_rare = sum(content is not None for content in column) * 2 < sum(shown)
+        lacking = "none" if is_rare else None  # so that no statement reaches many pages whose layout lacks the area
         values[f"{family}.{name}"] = [
-            None if content is None else given[content] if content else "none" for content in column
+            lacking if content is None else given[content] if content else "none" for content in column
         ]
     if found.files:
         lost.append(Remark("links in blocks that lead to files that are no pages", 0, found.files[0], True))
@@ -164,16 +166,17 @@ class _Pieces:
         self._blocks: dict[BuiltBlock, str] = {}
         self._holders: dict[tuple[str, tuple[str, ...]], str] = {}
 
-    def layouts(self, pages: Sequence[Sequence[str]], elsewhere: Sequence[str]) -> list[Seen]:
+    def layouts(self, pages: Sequence[Sequence[str]], elsewhere: Sequence[str], shown: Sequence[bool]) -> list[Seen]:
         """The layout of each page: pages with the same areas have the same; None if no page has any.
 
-        `elsewhere`: areas that the site's program fills; every layout leaves them to it.
+        `elsewhere`: areas that the site's program fills; every layout leaves them to it. `shown`: whether a page shows
+        anything.
         """
         order = in_order(name for areas in pages for name in areas if name not in elsewhere)
         if not any(pages):
             return [None] * len(pages)
         sets = [tuple(area for area in order if area in {*areas, CONTENT}) for areas in pages]
-        counts = Counter(sets)
+        counts = Counter(areas for areas, is_shown in zip(sets, shown, strict=True) if is_shown)
         names: dict[tuple[str, ...], str] = {}
         usual: tuple[str, ...] = ()
         for areas, _ in counts.most_common():
@@ -184,7 +187,7 @@ class _Pieces:
             usual = usual or areas
         filled: dict[str, Raw] = {"filled_elsewhere": [*elsewhere]} if elsewhere else {}
         self.declared["layouts"] = {name: {"areas": [*areas], **filled} for areas, name in names.items()}
-        return [names[areas] for areas in sets]
+        return [names.get(areas) for areas in sets]
 
     def holder(
         self, family: str, area: str, content: tuple[BuiltBlock, ...], label: str, rank: Mapping[BuiltBlock, int]

@@ -62,6 +62,11 @@ def seen_menus(
         found[menu] = max(levels, 1)
         for page in pages:
             show[page] = UNSAID if level[page] > levels else "yes" if page in targets else "no"
+        hidden = {page for page in pages if show[page] == "no" and parent[page] >= 0}
+        for page in sorted(pages, key=level.__getitem__):
+            if parent[page] in hidden:  # it is cut off with the page above it
+                show[page] = "no"
+                hidden.add(page)
         for at, (page, text) in enumerate(targets.items(), 1):
             order[page] = str(at)
             if text and "{" not in text:

@@ -53,11 +53,12 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
     pages, places = built.pages, _places(built.pages)
     shown = [not _leads_away(page, path, places) for page, path in zip(pages, places.paths, strict=True)]
     parent, beside = _parents(pages, places, shown)
+    home = _home(places, parent, shown)
     titles = title_patterns(
         [page.title if is_shown else "" for page, is_shown in zip(pages, shown, strict=True)],
         [page.heading for page in pages],
         parent,
-        places.number.get("/", -1),
+        home,
         [page.site_name for page in pages],
     )
     links = [tuple((code, places.file(target)) for code, target in page.alternates) for page in pages]
@@ -73,6 +74,10 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
     stand = seen_areas(
         areas, menus.blocks, places.addresses, shown, parent, [dict(page.details).get("type", "") for page in pages]
     )
+    site = {
+        **spoken.declared.get("site", {}),
+        **({"home": places.paths[home]} if home >= 0 and places.paths[home] != "/" else {}),
+    }
     details: dict[str, Sequence[str]] = {
         "title": own_titles,
         "parent": _parent_cells(places, parent),
@@ -101,7 +106,7 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
         places.addresses,
         {name: texts for name, texts in details.items() if any(texts)},
         {name: seen for name, seen in values.items() if any(seen)},
-        {**stand.declared, **spoken.declared},
+        {**stand.declared, **({"site": site} if site else {})},
         most_common(origin(page.canonical) for page in pages),
         titles.site,
         spoken.languages,
@@ -138,6 +143,13 @@ def _places(pages: Sequence[BuiltPage]) -> _Places:
     for at, path in enumerate(files):
         number.setdefault(path, at)
     return _Places([page.address for page in pages], addresses, paths, number, names)
+
+
+def _home(places: _Places, parent: Sequence[int], shown: Sequence[bool]) -> int:
+    """The home page: `/`, or where there is none the only page at the top that has others below it; -1."""
+    tops = {parent[page] for page in range(len(parent)) if parent[page] >= 0 and parent[parent[page]] < 0}
+    home = places.number.get("/", -1)
+    return home if home >= 0 and shown[home] else next(iter(tops)) if home < 0 and len(tops) == 1 else -1
 
 
 def _leads_away(page: BuiltPage, path: str, places: _Places) -> bool:

@@ -51,9 +51,10 @@ class SeenSite:
     url: str = ""  # `url`, `name`: the site's address and its name; empty if nothing tells them
     name: str = ""
     languages: tuple[str, ...] = ()  # the first is the one that others are translated from
+    robots: tuple[str, ...] = ()  # the site's own lines of robots.txt
     columns: tuple[ColumnMeaning, ...] = ()
-    guessed: tuple[Remark, ...] = ()  # what was guessed, and what could not be recovered
-    lost: tuple[Remark, ...] = ()  # what was guessed, and what could not be recovered
+    guessed: tuple[Remark, ...] = ()  # `guessed`, `lost`: what was guessed, and what could not be recovered
+    lost: tuple[Remark, ...] = ()
 
 
 def name_from(text: str, taken: Iterable[str] = (), otherwise: str = "part") -> str:

@@ -123,6 +123,8 @@ def declared_by(seen: SeenSite) -> dict[str, Raw]:
         found["people"] = people
     if "actions" in declared:
         found["actions"] = [*declared.pop("actions")]
+    if seen.robots:
+        found["robots"] = [*seen.robots]
     return {**found, **declared}
 
 

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from davlo.core.change.steps.change import Say
 from davlo.core.site.pages.details import STANDARD
+from davlo.core.site.pages.page_names import PageNames
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.setting import ACCESS_FAMILIES
 from davlo.core.site.settings.values import Raw, raw_of
@@ -21,7 +22,7 @@ from .seen_site import SeenSite
 MOST_BRANCHES = 60
 """With statements for more branches than this, they go into values.csv, to keep davlo.yaml readable."""
 DECISIONS, PAGES, EXCEPTIONS = "davlo.yaml", "pages.csv", "values.csv"
-_SECTIONS = ("settings", "layouts", "themes", "sidebars", "looks", "bands", "blocks", "people", "actions")
+_SECTIONS = ("settings", "layouts", "themes", "sidebars", "looks", "bands", "blocks", "people", "actions", "robots")
 _NOTES = {
     "layouts": "Layouts with their areas, and the sidebars, bands and blocks that settings name.",
     "people": "Who looks after the site.",
@@ -52,9 +53,13 @@ def site_texts(seen: SeenSite, decisions: Mapping[str, Raw], says: Sequence[Say]
 def _page_list(seen: SeenSite) -> Iterator[Sequence[str]]:
     """The rows of pages.csv: the columns that say something."""
     names = [*STANDARD[1:], *(name for name in seen.details if name not in STANDARD)]
-    columns = {name: seen.details[name] for name in names if any(seen.details.get(name, ()))}
+    pages = PageNames(seen.url)
+    paths = [pages.path(address) for address in seen.addresses]
+    written = ["" if address == path else address for address, path in zip(seen.addresses, paths, strict=True)]
+    details = {**seen.details, "address": written}
+    columns = {name: details[name] for name in names if any(details.get(name, ()))}
     yield ["path", *columns]
-    yield from zip(seen.addresses, *columns.values(), strict=True)
+    yield from zip(paths, *columns.values(), strict=True)
 
 
 def _rows(says: Iterable[Say]) -> Iterator[Sequence[str]]:
@@ -91,7 +96,7 @@ def _decisions(
         if isinstance(body, dict) and body:
             yield from _section(section, body)
         elif isinstance(body, list):
-            yield f"{section}: {flow(body)}"
+            yield from _list(section, body)
     everywhere = _body(say for say in says if say.scope.kind == ScopeKind.EVERYWHERE)
     if everywhere:
         yield from _section("everywhere", everywhere)
@@ -121,6 +126,16 @@ def _section(name: str, entries: Mapping[str, Raw]) -> Iterator[str]:
     yield f"{name}:"
     for key, value in entries.items():
         yield from _entry(key, value, "  ")
+
+
+def _list(key: str, items: Sequence[Raw]) -> Iterator[str]:
+    """A list in one line, or with a line for each item where that would be too long."""
+    whole = f"{flow(key)}: {flow([*items])}"
+    if len(whole) <= 120:
+        yield from ("", whole)
+        return
+    yield from ("", f"{flow(key)}:")
+    yield from (f"  - {flow(item)}" for item in items)
 
 
 def _entry(key: str, value: Raw, indent: str) -> Iterator[str]:

@@ -3,17 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple
 
 from davlo.core.faults import Fault, Place, SiteError
 from davlo.files.built.built_folder import ENDINGS, read_built_folder
+from davlo.files.built.crawler_files import ROBOTS, robots_lines, sitemap_of
 from davlo.files.built.selectors import NO_SELECTORS, Selectors, read_areas
 from davlo.files.built.sitemap_files import GZIP, read_sitemaps
+from davlo.files.read.sections.publication import read_robots
 from davlo.files.read.site_file import open_regular
+from davlo.files.read.yaml.node_reader import Reader
+from davlo.files.read.yaml.yaml_nodes import Items, Scalar
 
 from .seen_pages import seen_in_pages
-from .seen_site import SeenSite
+from .seen_site import Remark, SeenSite
 from .seen_sitemaps import seen_in_sitemaps
 from .seen_tables import seen_in_database, seen_in_file
 from .together import together
@@ -84,6 +89,34 @@ def read_source(source: str, how: HowToRead) -> SeenSite:
     return seen
 
 
+def _in_folder(folder: Path, how: HowToRead) -> SeenSite:
+    """What a folder of built pages shows, with the sitemap and the robots.txt in it.
+
+    The dates of the sitemap count; what it leaves out is left out of it.
+    """
+    seen = seen_in_pages(read_built_folder(folder, how.selectors), folder.name)
+    lines = robots_lines(folder)
+    reader = Reader()
+    read_robots(Items([Scalar(line.text, line.place, bare=True) for line in lines or ()], Place(ROBOTS)), reader)
+    wrong = {fault.place.line for fault in reader.faults}
+    own = [line.text for line in lines or () if line.key != "sitemap" and line.place.line not in wrong]
+    while own and not own[-1]:
+        own.pop()
+    left_out = (
+        [Remark(f"lines of {ROBOTS} that are none are left out", len(wrong), reader.faults[0].what)] if wrong else []
+    )
+    seen = replace(seen, robots=tuple(own), lost=(*seen.lost, *left_out))
+    path = sitemap_of(folder, lines)
+    if path is None or not seen.addresses:
+        return seen
+    try:
+        listed = seen_in_sitemaps(read_sitemaps(path), path.name)
+    except SiteError as error:
+        return replace(seen, lost=(*seen.lost, *(Remark(f"{folder.name}/{one}") for one in error.faults)))
+    dates = {name: texts for name, texts in listed.details.items() if name == "modified"}
+    return together([SeenSite(listed.addresses, dates), seen, listed]) if dates else together([seen, listed])
+
+
 def _read(source: str, how: HowToRead) -> SeenSite:
     if source.startswith(DATABASE):
         if not how.query:
@@ -93,7 +126,7 @@ def _read(source: str, how: HowToRead) -> SeenSite:
     path = Path(source)
     try:
         if path.is_dir():
-            return seen_in_pages(read_built_folder(path, how.selectors), path.name)
+            return _in_folder(path, how)
         with open_regular(path) as file:
             begin = file.read(512)
             is_xml = begin.lstrip().startswith(_XML)

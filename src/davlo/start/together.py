@@ -75,6 +75,7 @@ def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
         url,
         next((one.name for one in sources if one.name), ""),
         languages,
+        next((one.robots for one in sources if one.robots), ()),
         tuple(column for one in sources for column in one.columns),
         tuple(remark for one in sources for remark in one.guessed),
         (*lost, *(remark for one in sources for remark in one.lost)),

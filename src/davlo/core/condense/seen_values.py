@@ -105,18 +105,49 @@ class _Explained:
         least = LeastStatements(tree.parent, tree.end, tree.depth, wanted, len(book))
         names = self.site.types.names
         may = np.array([name in self.site.types.declared for name in names], dtype=bool)
+        may &= np.count_nonzero(np.bincount(self.site.details.type_of, minlength=len(names))) > 1
         none = np.full(len(names), NOTHING, dtype=np.int32)
-        found = []
-        for choice in choices:
-            trials = TypeStatements(self.site, wanted, len(book), choice.codes, may)
-            found.append((trials.best(least, none, choice.codes, choice.counts), choice))
-        (types, by_type, _), choice = min(found, key=lambda one: one[0][2])  # of several the value that most pages have
+
+        def best(may: Mask) -> tuple[tuple[Codes, Codes, int], _Everywhere]:
+            found = []
+            for choice in choices:
+                trials = TypeStatements(self.site, wanted, len(book), choice.codes, may)
+                found.append((trials.best(least, none, choice.codes, choice.counts), choice))
+            return min(found, key=lambda one: one[0][2])  # of several the value that most pages have
+
+        (types, by_type, _), choice = best(may)
+        said = least.chosen(by_type, Said.nothing(len(tree)))
+        if self._clash(by_type != choice.codes, by_type, said):
+            alone = is_seen & (value != by_type)
+            counts = choice.counts + np.count_nonzero(types != NOTHING) + np.count_nonzero(alone)
+            without, everywhere = best(np.zeros(len(names), dtype=bool))
+            if counts <= without[2]:
+                said = Said.nothing(len(tree))._replace(here=alone)
+            else:
+                (types, by_type, _), choice = without, everywhere
+                said = least.chosen(by_type, Said.nothing(len(tree)))
         if choice.counts:
             yield Say(Scope.everywhere(), self.setting.name, choice.value)
         for number in np.flatnonzero(types != NOTHING).tolist():
             yield Say(Scope.type(names[number]), self.setting.name, book[int(types[number])])
-        said = least.chosen(by_type, Said.nothing(len(tree)))
         yield from self._of_pages(said, value, book)
+
+    def _clash(self, of_type: Mask, by_type: Codes, said: Said) -> bool:
+        """Whether some page has a type and a branch that say different things, and does not say itself what holds.
+
+        `of_type`: bool[pages]: whether a type says something of the page. Readers of the files could not tell which of
+        both was meant.
+        """
+        if not of_type.any() or not (said.below != NOTHING).any():
+            return False
+        tree = self.site.tree
+        reaches = np.full(len(tree), NOTHING, dtype=np.int32)
+        for level in range(1, int(tree.depth.max()) + 1):
+            pages = np.flatnonzero(tree.depth == level)
+            above = tree.parent[pages]
+            reaches[pages] = np.where(said.below[above] != NOTHING, said.below[above], reaches[above])
+        clashes = of_type & (reaches != NOTHING) & (reaches != by_type) & ~said.here & ~said.both
+        return bool(clashes.any())
 
     def _of_pages(self, said: Said, value: Codes, book: Codebook[Value]) -> Iterator[Say]:
         """What branches and single pages say."""
