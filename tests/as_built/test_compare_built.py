@@ -314,6 +314,36 @@ def test_an_area_is_right_where_its_decided_blocks_show(
     assert {one.page for one in found if one.what.startswith("area")} == ({"/", "/train", "/bus"} if told else set())
 
 
+def test_links_lead_to_files_also_where_pages_have_other_addresses(small: Small, tmp_path: Path) -> None:
+    decisions = """everywhere: {layout.name: wide, band.footer: nav}
+layouts: {wide: {areas: [content, footer]}}
+bands: {nav: {fits: [footer], blocks: [top, near]}}
+blocks: {top: {kind: menu, levels: 1}, near: {kind: links, links: {Tea: /en/tea}}}
+"""
+    pages = "path,title,parent\n/en,Home,\n/en/tea,Tea,/en\n/en/rye,Rye,/en\n/en/rye/deep,Deep,/en/rye\n"
+    folder, built = small(decisions, pages), tmp_path / "html"
+    built.mkdir()
+    page = "<link rel=canonical href={}><title>{}</title><main><h1>{}</h1></main>"
+    edit_file(folder / "davlo.yaml", lambda text: text.replace("languages:", "home: /en, languages:", 1))
+    links = "<a href=index.html>Home</a> <a href=rye.html>Rye</a> <a href=tea.html>Tea</a>"
+    near = "<ul><li><a href=tea.html>Tea</a></ul>"
+    deep = "<a href=deep.html>Deep</a>"  # the open section shows what lies below it
+    for name, path in (("index", "/en"), ("tea", "/en/tea"), ("rye", "/en/rye"), ("deep", "/en/rye/deep")):
+        title = {"index": "Home"}.get(name, name.title())
+        footer = f"<nav>{links}{deep if 'rye' in path else ''}</nav>{near}"
+        text = page.format(davlo.open_site(folder).url + path, title, title) + f"<footer>{footer}</footer>"
+        (built / f"{name}.html").write_text(text, encoding="utf-8")
+    assert davlo.open_site(folder).compare_built(built).mistakes == ()
+    edit_file(built / "tea.html", lambda text: text.replace("</nav>", f"{deep}</nav>"))
+    assert [(one.what, one.page, one.shows) for one in davlo.open_site(folder).compare_built(built).mistakes] == [
+        ("menu", "/en/tea", "Deep (/en/rye/deep)")
+    ]
+
+
+def edit_file(file: Path, change: Change) -> None:
+    file.write_text(change(file.read_text(encoding="utf-8")), encoding="utf-8")
+
+
 def test_what_is_blank_or_none_by_decision_shows_no_sidebar_of_others(small: Small, tmp_path: Path) -> None:
     folder, built = small(AREAS, "path,title\n/,Home\n/quiet,Quiet\n"), tmp_path / "html"
     built.mkdir()

@@ -56,6 +56,11 @@ class BuiltSite:
         return frozenset(area.name for _, page in self.shown for area in page.areas)
 
     @cached_property
+    def _by_file(self) -> dict[str, int]:
+        """The page of each file, by the path at which the folder's links lead to it."""
+        return {self.site.page_names.path(page.address): number for number, page in self.shown}
+
+    @cached_property
     def addresses(self) -> Published:
         """The addresses of all pages that a visitor may view; their alternates name each other."""
         return published(self.site, np.flatnonzero(self.expected))
@@ -103,6 +108,7 @@ class BuiltSite:
         """The path of the page that a link leads to; the link itself if it leads to no page."""
         path = self.site.page_names.path(self.whole(target)) if target else ""
         page, _ = self._by_address.get(path, (self.site.tree.find(path) if path else -1, ""))
+        page = self._by_file.get(path, page) if page < 0 else page
         return self.site.tree.paths[page] if page >= 0 else path
 
     def page_met(self, target: str) -> str:

@@ -86,12 +86,19 @@ def _level(page: int, parent: Sequence[int]) -> int:
 
 
 def _follows_tree(block: BuiltBlock, place: Mapping[str, int], parent: Sequence[int]) -> bool:
-    """Whether all links of a block are pages, and each page above one, but the home page, is among them."""
-    pages = {place.get(path, -1) for _, path in block.links}
+    """Whether all links of a block are pages, in the order of the tree, each below the link of the page above it.
+
+    The home page aside: it is above the others, and a link of its own.
+    """
+    pages = [place.get(path, -1) for _, path in block.links]
     if -1 in pages:
         return False
+    opened = list[int]()
     for page in pages:
         above = parent[page]
-        if above >= 0 and parent[above] >= 0 and above not in pages:
+        while opened and opened[-1] != above:
+            opened.pop()
+        if not opened and above >= 0 and parent[above] >= 0:
             return False
+        opened.append(page)
     return True
