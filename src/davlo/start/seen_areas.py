@@ -6,12 +6,12 @@ Only their content tells which pieces are the same: their heading, their words a
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple, TypeAlias
 
 from davlo.core.outcomes.areas import CONTENT
 from davlo.core.site.settings.values import Raw
-from davlo.files.built.built_page import BuiltArea, BuiltBlock
+from davlo.files.built.built_page import BuiltArea, BuiltBlock, Link
 
 from .seen_site import Remark, Seen, in_order, kind_of_area, name_from
 
@@ -246,14 +246,20 @@ class _Pieces:
         return found
 
 
-def with_links(areas: Iterable[BuiltArea], meant: Callable[[str], str]) -> tuple[BuiltArea, ...]:
-    """Areas whose links lead to what `meant` gives."""
-    return tuple(
-        area._replace(
-            blocks=tuple(
-                block._replace(links=tuple((text, meant(target)) for text, target in block.links))
-                for block in area.blocks
-            )
-        )
-        for area in areas
-    )
+def with_links(pages: Iterable[Iterable[BuiltArea]], meant: Callable[[str], str]) -> Iterator[tuple[BuiltArea, ...]]:
+    """The areas of pages, whose links lead to what `meant` gives; equal blocks stay one."""
+    links: dict[Link, Link] = {}
+    blocks: dict[
+        int, tuple[BuiltBlock, BuiltBlock]
+    ] = {}  # by the number of a block, which is kept with what becomes of it
+
+    def changed(block: BuiltBlock) -> BuiltBlock:
+        if id(block) not in blocks:
+            for link in block.links:
+                if link not in links:
+                    links[link] = (link[0], meant(link[1]))
+            blocks[id(block)] = block, block._replace(links=tuple(links[link] for link in block.links))
+        return blocks[id(block)][1]
+
+    for areas in pages:
+        yield tuple(area._replace(blocks=tuple(map(changed, area.blocks))) for area in areas)

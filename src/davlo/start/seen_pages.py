@@ -64,7 +64,7 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
     links = [tuple((code, places.file(target)) for code, target in page.alternates) for page in pages]
     spoken = translations([page.address for page in pages], links, [page.language for page in pages], shown)
     one_language = [code if spoken.languages else "" for code in spoken.language]
-    areas, opened = with_one_navigation([with_links(page.areas, places.meant) for page in pages], one_language)
+    areas, opened = with_one_navigation([*with_links((page.areas for page in pages), places.meant)], one_language)
     own_titles = [
         one.title if is_shown else page.title for one, is_shown, page in zip(titles.pages, shown, pages, strict=True)
     ]

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import io
 import os
-from collections.abc import Iterator
+import sys
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 from urllib.parse import quote
@@ -13,7 +14,7 @@ from davlo.core.faults import ValueFault
 from davlo.core.progress import work
 
 from ..read.site_file import open_regular
-from .built_page import BuiltPage
+from .built_page import BuiltBlock, BuiltPage, Link
 from .html_document import MOST_BYTES
 from .html_page import html_page
 from .page_headings import with_own_headings
@@ -21,6 +22,8 @@ from .selectors import NO_SELECTORS, Selectors
 
 ENDINGS = (".html", ".htm", ".xhtml")
 INDEX_FILES = ("index.html", "index.htm", "index.xhtml")
+MANY, CHUNK = 64, 8
+"""From this many files on several processes read them, as many at a time."""
 _KEPT = "/!$&'()*+,;=:@~ "
 """Letters of a path that need no percent-encoding here, beside letters of any script."""
 
@@ -34,28 +37,92 @@ class BuiltFolder(NamedTuple):
 
 
 def read_built_folder(folder: Path, selectors: Selectors = NO_SELECTORS) -> BuiltFolder:
-    """The pages of a folder.
+    """The pages of a folder, read on all cores if they are many.
 
     Raises OSError if the folder cannot be listed.
     """
     files, pages, left_out = sorted(_files(folder)), list[BuiltPage](), list[tuple[str, str]]()
-    inside = folder.resolve()
+    one_each = _OneEach()
     with work("reading the pages", len(files)) as step:
-        for name in files:
+        for name, found in zip(files, _in_order(_Reader(folder, selectors), files), strict=True):
             step(name)
-            path = folder / name
-            try:
-                if not path.resolve().is_relative_to(inside):
-                    left_out.append((name, "it is a link that leads out of the folder"))
-                    continue
-                with io.BufferedReader(open_regular(path)) as file:
-                    content = file.read(MOST_BYTES + 1)
-                pages.append(html_page(content, name, address_of(name), selectors))
-            except ValueFault as error:
-                left_out.append((name, error.what))
-            except OSError as error:
-                left_out.append((name, f"it cannot be read: {error.strerror or error}"))
+            if isinstance(found, str):
+                left_out.append((name, found))
+            else:
+                pages.append(one_each.page(found))
     return BuiltFolder(tuple(with_own_headings(pages)), tuple(left_out))
+
+
+class _Reader:
+    """Reads the pages of a folder; `selectors` find areas and details that the conventions do not tell."""
+
+    def __init__(self, folder: Path, selectors: Selectors) -> None:
+        self._folder, self._inside, self._selectors = folder, folder.resolve(), selectors
+
+    def page(self, name: str) -> BuiltPage | str:
+        """The page of a file, or why it cannot be read, in a sentence without its subject."""
+        path = self._folder / name
+        try:
+            if not path.resolve().is_relative_to(self._inside):
+                return "it is a link that leads out of the folder"
+            with io.BufferedReader(open_regular(path)) as file:
+                content = file.read(MOST_BYTES + 1)
+            return html_page(content, name, address_of(name), self._selectors)
+        except ValueFault as error:
+            return error.what
+        except OSError as error:
+            return f"it cannot be read: {error.strerror or error}"
+
+
+_of_process: list[_Reader] = []
+"""The reader of a process that reads pages for another."""
+
+
+def _read_in_process(name: str) -> BuiltPage | str:
+    return _of_process[0].page(name)
+
+
+def _in_order(reader: _Reader, files: Sequence[str]) -> Iterator[BuiltPage | str]:
+    """The pages of files, in their order, read by as many processes as there are cores.
+
+    The processes are copies of this one (Linux alone does that safely), so that a script that calls Davlo is not run
+    again. If one of them ends before its time, this process reads on by itself.
+    """
+    cores, done = os.cpu_count() or 1, 0
+    if cores > 1 and len(files) >= MANY and sys.platform == "linux":
+        from concurrent.futures import ProcessPoolExecutor
+        from concurrent.futures.process import BrokenProcessPool
+        from multiprocessing import get_context
+
+        try:
+            with ProcessPoolExecutor(cores, get_context("fork"), _of_process.append, (reader,)) as pool:
+                for found in pool.map(_read_in_process, files, chunksize=CHUNK):
+                    done += 1
+                    yield found
+        except BrokenProcessPool:
+            pass
+    yield from (reader.page(name) for name in files[done:])
+
+
+class _OneEach:
+    """Keeps equal blocks and links of pages once in memory: pages of a site share most of them."""
+
+    def __init__(self) -> None:
+        self._links: dict[Link, Link] = {}
+        self._blocks: dict[BuiltBlock, BuiltBlock] = {}
+
+    def page(self, page: BuiltPage) -> BuiltPage:
+        """The page, of blocks and links that other pages have, too."""
+        return page._replace(
+            areas=tuple(area._replace(blocks=tuple(map(self._block, area.blocks))) for area in page.areas)
+        )
+
+    def _block(self, block: BuiltBlock) -> BuiltBlock:
+        known = self._blocks.get(block)
+        if known is None:
+            known = block._replace(links=tuple(self._links.setdefault(link, link) for link in block.links))
+            self._blocks[known] = known
+        return known
 
 
 def address_of(name: str) -> str:
