@@ -12,6 +12,7 @@ import itertools
 import json
 import re
 from collections.abc import Iterator
+from functools import lru_cache
 from typing import Any
 from urllib.parse import urljoin, urlsplit
 
@@ -29,6 +30,8 @@ from .selectors import NO_SELECTORS, Selectors
 HERE = "https://built.invalid"
 """Stands for the site's own address while a page's links are resolved; no host can have this name (RFC 6761)."""
 MOST_JSON = 1 << 20
+MOST_KNOWN = 1 << 15
+"""As many links are kept with where they lead: pages of a folder have most of them in common."""
 _MODIFIED = ("last-modified", "dcterms.modified", "dc.date.modified", "article:modified_time", "modified", "revised")
 _CREATED = ("dcterms.created", "dc.date.created", "article:published_time", "date", "dcterms.date", "dc.date")
 _REFRESH = re.compile(r"\s*\d+[.\d]*\s*[;,]\s*(?:url\s*=\s*)?[\"']?\s*([^\"']+)", re.IGNORECASE)
@@ -96,8 +99,15 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
 
 def resolved(target: str, base: str) -> str:
     """Where a link leads: a path of the folder (its fragment aside), or the full address of another host."""
+    target = target.strip()
+    is_path = target[:1] not in ("", "#", "?")
+    return _resolved(target, base[: base.rfind("/") + 1] if is_path else base)
+
+
+@lru_cache(MOST_KNOWN)
+def _resolved(target: str, base: str) -> str:
     try:
-        whole = urljoin(base, target.strip())
+        whole = urljoin(base, target)
         parts = urlsplit(whole)
     except ValueError:  # as of a host in brackets that is none
         return ""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
@@ -32,11 +33,13 @@ _ROLE_OF_TAG = {
 }
 _NAMED = "davlo-area"
 """Marks the elements that a selector names, while the page is read."""
-_CANDIDATES = etree.XPath(f"//*[{' or '.join(f'self::{tag}' for tag in _ROLE_OF_TAG)} or @role or @{_NAMED}]")
+_CANDIDATES = etree.XPath(" | ".join([*(f"//{tag}" for tag in _ROLE_OF_TAG), "//*[@role]", f"//*[@{_NAMED}]"]))
 MOST_CANDIDATES = 400
 _SECTIONS = ("article", "aside", "main", "nav", "section")
 """Within these a `header` or a `footer` is that of a part of the page, and no landmark."""
-_WITH_LINKS = etree.XPath("//*[count(a[@href]) > 1]")
+_WITH_LINKS = etree.XPath("//*[a[@href][2]]")
+_CURRENT = etree.XPath("boolean(.//*[@aria-current = 'page'][not(self::a)])")
+_NO_LETTERS = re.compile(r"[\W_]+")
 _SIGNS = frozenset("›»>→❯▸▶⟩")
 """Signs that stand between the links of breadcrumbs."""
 MOST_AREAS = 12
@@ -164,7 +167,8 @@ class PageAreas:
         text = " ".join(filter(None, (text_of(one) for one in elements)))
         links = tuple(link for one in elements for link in self._links(one))
         rest = text.replace(heading, "", 1).strip() if heading else text
-        is_list = bool(links) and _letters("".join(label for label, _ in links)) == _letters(rest)
+        labels = "".join(label for label, _ in links)
+        is_list = bool(links) and (_is_same(labels, rest, _unspaced) or _is_same(labels, rest, _letters))
         is_nav = navigates or any(self._is_nav(inner) for one in elements for inner in one.iter("nav", "div"))
         return BuiltBlock(heading or " ".join(label.split()), rest[:MOST_TEXT], links, is_list, is_nav)
 
@@ -177,7 +181,8 @@ class PageAreas:
     def _links(self, element: Any) -> tuple[Link, ...]:
         """The links in an element; the page itself counts, where it is marked as the current one without a link."""
         found, marks = list[Link](), 0
-        walk = etree.iterwalk(element, events=("start",))
+        tag = None if _CURRENT(element) else "a"  # most navigation marks a link, or nothing
+        walk = etree.iterwalk(element, events=("start",), tag=tag)
         for _, one in walk:
             is_link = one.tag == "a" and one.get("href") is not None
             if not is_link and (one.get("aria-current") or "") == "page" and marks < MOST_TRIES:
@@ -197,9 +202,17 @@ def _is_trail(element: Any) -> bool:
     return any(word in told for word in _TRAIL_WORDS)
 
 
+def _is_same(one: str, other: str, of: Callable[[str], str]) -> bool:
+    return of(one) == of(other)
+
+
+def _unspaced(text: str) -> str:
+    return "".join(text.split())
+
+
 def _letters(text: str) -> str:
     """The letters and digits of a text, without the signs between links."""
-    return "".join(filter(str.isalnum, text))
+    return _NO_LETTERS.sub("", text)
 
 
 def _is_labelled(element: Any) -> bool:

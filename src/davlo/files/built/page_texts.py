@@ -21,6 +21,8 @@ def text_of(element: Any, is_left_out: Callable[[Any], bool] | None = None) -> s
 
     `is_left_out`: whether an element within it does not count.
     """
+    if len(element) == 0:  # most links
+        return " ".join(((element.get("alt") if element.tag == "img" else element.text) or "").split())
     parts = list[str]()
     walk = etree.iterwalk(element, events=("start", "end"))
     for event, one in walk:
