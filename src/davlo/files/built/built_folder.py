@@ -42,14 +42,13 @@ def read_built_folder(folder: Path, selectors: Selectors = NO_SELECTORS) -> Buil
     Raises OSError if the folder cannot be listed.
     """
     files, pages, left_out = sorted(_files(folder)), list[BuiltPage](), list[tuple[str, str]]()
-    one_each = _OneEach()
     with work("reading the pages", len(files)) as step:
         for name, found in zip(files, _in_order(_Reader(folder, selectors), files), strict=True):
             step(name)
             if isinstance(found, str):
                 left_out.append((name, found))
             else:
-                pages.append(one_each.page(found))
+                pages.append(found)
     return BuiltFolder(tuple(with_own_headings(pages)), tuple(left_out))
 
 
@@ -74,12 +73,43 @@ class _Reader:
             return f"it cannot be read: {error.strerror or error}"
 
 
-_of_process: list[_Reader] = []
-"""The reader of a process that reads pages for another."""
+class _Sender:
+    """Reads pages in a process of its own, and sends each block once: pages of a site share most of them."""
+
+    def __init__(self, reader: _Reader) -> None:
+        self._reader, self._numbers = reader, dict[BuiltBlock, int]()
+
+    def sent(self, name: str) -> _Sent:
+        """The page of a file, as it is sent to the other process."""
+        found, new = self._reader.page(name), list[BuiltBlock]()
+        if isinstance(found, str):
+            return _Sent(os.getpid(), found, (), new)
+        numbers = list[tuple[int, ...]]()
+        for area in found.areas:
+            for block in area.blocks:
+                if block not in self._numbers:
+                    self._numbers[block] = len(self._numbers)
+                    new.append(block)
+            numbers.append(tuple(self._numbers[block] for block in area.blocks))
+        bare = tuple(area._replace(blocks=()) for area in found.areas)
+        return _Sent(os.getpid(), found._replace(areas=bare), tuple(numbers), new)
 
 
-def _read_in_process(name: str) -> BuiltPage | str:
-    return _of_process[0].page(name)
+class _Sent(NamedTuple):
+    """A page, or why it cannot be read; its blocks by their numbers, and those that its process did not send before."""
+
+    process: int
+    page: BuiltPage | str
+    numbers: tuple[tuple[int, ...], ...]  # for each area
+    new: list[BuiltBlock]
+
+
+_of_process: list[_Sender] = []
+"""What reads the pages in a process of its own."""
+
+
+def _read_in_process(name: str) -> _Sent:
+    return _of_process[0].sent(name)
 
 
 def _in_order(reader: _Reader, files: Sequence[str]) -> Iterator[BuiltPage | str]:
@@ -94,14 +124,24 @@ def _in_order(reader: _Reader, files: Sequence[str]) -> Iterator[BuiltPage | str
         from concurrent.futures.process import BrokenProcessPool
         from multiprocessing import get_context
 
+        blocks, one_each = dict[int, list[BuiltBlock]](), _OneEach()
         try:
-            with ProcessPoolExecutor(cores, get_context("fork"), _of_process.append, (reader,)) as pool:
-                for found in pool.map(_read_in_process, files, chunksize=CHUNK):
+            with ProcessPoolExecutor(cores, get_context("fork"), _of_process.append, (_Sender(reader),)) as pool:
+                for sent in pool.map(_read_in_process, files, chunksize=CHUNK):
+                    known = blocks.setdefault(sent.process, [])  # a process sends its pages in the order of the files
+                    known += map(one_each.block, sent.new)
                     done += 1
-                    yield found
+                    if isinstance(sent.page, str):
+                        yield sent.page
+                        continue
+                    areas = zip(sent.page.areas, sent.numbers, strict=True)
+                    yield sent.page._replace(
+                        areas=tuple(area._replace(blocks=tuple(known[at] for at in some)) for area, some in areas)
+                    )
         except BrokenProcessPool:
             pass
-    yield from (reader.page(name) for name in files[done:])
+    for name in files[done:]:
+        yield reader.page(name)
 
 
 class _OneEach:
@@ -111,13 +151,8 @@ class _OneEach:
         self._links: dict[Link, Link] = {}
         self._blocks: dict[BuiltBlock, BuiltBlock] = {}
 
-    def page(self, page: BuiltPage) -> BuiltPage:
-        """The page, of blocks and links that other pages have, too."""
-        return page._replace(
-            areas=tuple(area._replace(blocks=tuple(map(self._block, area.blocks))) for area in page.areas)
-        )
-
-    def _block(self, block: BuiltBlock) -> BuiltBlock:
+    def block(self, block: BuiltBlock) -> BuiltBlock:
+        """The block that is kept."""
         known = self._blocks.get(block)
         if known is None:
             known = block._replace(links=tuple(self._links.setdefault(link, link) for link in block.links))
