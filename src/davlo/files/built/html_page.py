@@ -11,7 +11,7 @@ import email.utils
 import itertools
 import json
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from functools import lru_cache
 from typing import Any
 from urllib.parse import urljoin, urlsplit
@@ -60,7 +60,7 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
     etree.strip_elements(root, *_NO_TEXT, with_tail=False)
     title = _title(root)
     try:
-        areas = PageAreas(root, lambda target: resolved(target, base), selectors)
+        areas = PageAreas(root, _resolver(base), selectors)
     except etree.XPathEvalError:
         raise ValueFault("it has more elements than can be searched") from None
     named, closed = dict[str, str](), dict[str, None]()
@@ -99,9 +99,18 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
 
 def resolved(target: str, base: str) -> str:
     """Where a link leads: a path of the folder (its fragment aside), or the full address of another host."""
-    target = target.strip()
-    is_path = target[:1] not in ("", "#", "?")
-    return _resolved(target, base[: base.rfind("/") + 1] if is_path else base)
+    return _resolver(base)(target)
+
+
+def _resolver(base: str) -> Callable[[str], str]:
+    """What gives where a link of a page leads; a link with a path leads to the same from all pages of a folder."""
+    folder = base[: base.rfind("/") + 1]
+
+    def resolve(target: str) -> str:
+        target = target.strip()
+        return _resolved(target, base if target[:1] in ("", "#", "?") else folder)
+
+    return resolve
 
 
 @lru_cache(MOST_KNOWN)

@@ -39,6 +39,7 @@ _SECTIONS = ("article", "aside", "main", "nav", "section")
 """Within these a `header` or a `footer` is that of a part of the page, and no landmark."""
 _WITH_LINKS = etree.XPath("//*[a[@href][2]]")
 _CURRENT = etree.XPath("boolean(.//*[@aria-current = 'page'][not(self::a)])")
+_STRING = etree.XPath("string()")
 _NO_LETTERS = re.compile(r"[\W_]+")
 _SIGNS = frozenset("›»>→❯▸▶⟩")
 """Signs that stand between the links of breadcrumbs."""
@@ -164,11 +165,16 @@ class PageAreas:
     def _block(self, elements: list[Any], navigates: bool) -> BuiltBlock:
         heading = next((text for one in elements for text in self._headings(one)), "")
         label = next((one.get("aria-label") for one in elements if one.get("aria-label")), "")
-        text = " ".join(filter(None, (text_of(one) for one in elements)))
         links = tuple(link for one in elements for link in self._links(one))
-        rest = text.replace(heading, "", 1).strip() if heading else text
-        labels = "".join(label for label, _ in links)
-        is_list = bool(links) and (_is_same(labels, rest, _unspaced) or _is_same(labels, rest, _letters))
+        labels = " ".join(text for text, _ in links)
+        letters = "".join(map(_STRING, elements))
+        is_list = bool(links) and _is_same(f"{heading}{labels}", letters, _unspaced)  # most navigation
+        if is_list:
+            rest = labels
+        else:
+            text = " ".join(filter(None, (text_of(one) for one in elements)))
+            rest = text.replace(heading, "", 1).strip() if heading else text
+            is_list = bool(links) and _is_same(labels, rest, _letters)
         is_nav = navigates or any(self._is_nav(inner) for one in elements for inner in one.iter("nav", "div"))
         return BuiltBlock(heading or " ".join(label.split()), rest[:MOST_TEXT], links, is_list, is_nav)
 

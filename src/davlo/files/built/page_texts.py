@@ -23,6 +23,8 @@ def text_of(element: Any, is_left_out: Callable[[Any], bool] | None = None) -> s
     """
     if len(element) == 0:  # most links
         return " ".join(((element.get("alt") if element.tag == "img" else element.text) or "").split())
+    if len(element) == 1 and len(element[0]) == 0 and element[0].tag in _WITHIN_WORDS and is_left_out is None:
+        return " ".join(f"{element.text or ''}{element[0].text or ''}{element[0].tail or ''}".split())
     parts = list[str]()
     walk = etree.iterwalk(element, events=("start", "end"))
     for event, one in walk:
