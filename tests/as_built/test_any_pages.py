@@ -90,7 +90,7 @@ def made_mistake(file: Path, record: davlo.PageRecord, built: list[str], random:
         return {("canonical", path, f"2 addresses: {with_small_host(unescape(own[1]))}, {WRONG}")} if own else set()
     if kind == "headings" and "<h1>" in text and len(record["headings"]) == 1:
         file.write_text(text.replace("</main>", f"<h1>One more {path}</h1></main>"), encoding="utf-8")
-        return {("second h1", path, f"One more {path}")}
+        return {("second h1", path, f"2 h1 (One more {path})")}
     if kind == "refresh" and WRONG.removeprefix("https://made-up.example") != path:
         file.write_text(
             text.replace("</head>", f'<meta http-equiv="refresh" content="0; url={WRONG}"></head>'), "utf-8"

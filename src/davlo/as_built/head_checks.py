@@ -90,7 +90,8 @@ def _heading(site: BuiltSite, number: int, page: BuiltPage, is_shown: bool) -> I
     elif not is_shown and page.heading_tag == "h1" and not provided:
         yield Mistake("heading", path, "hidden", "shown" if page.heading == text else page.heading, source)
     if len(page.more_headings) + 1 > is_shown + provided and page.more_headings:
-        yield Mistake("second h1", path, "one h1", ", ".join(page.more_headings), is_own=True)
+        shows = f"{len(page.more_headings) + 1} h1 ({'; '.join(page.more_headings)})"
+        yield Mistake("second h1", path, "one", shows, is_own=True)
 
 
 def _urls(site: BuiltSite) -> dict[int, dict[str, int]]:

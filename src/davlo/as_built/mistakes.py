@@ -48,10 +48,19 @@ class Mistake(NamedTuple):
 
 
 class MistakeCause(NamedTuple):
-    """Mistakes of one kind that come from one statement: the first of them, and the pages of all."""
+    """Mistakes of one kind that come from one statement: one at least."""
 
-    first: Mistake
-    pages: tuple[str, ...]
+    mistakes: tuple[Mistake, ...]
+
+    @property
+    def first(self) -> Mistake:
+        """The first of them."""
+        return self.mistakes[0]
+
+    @property
+    def pages(self) -> tuple[str, ...]:
+        """The pages of all, each once."""
+        return tuple(dict.fromkeys(one.page for one in self.mistakes))
 
 
 def by_cause(mistakes: Iterable[Mistake]) -> list[MistakeCause]:
@@ -67,7 +76,7 @@ def by_cause(mistakes: Iterable[Mistake]) -> list[MistakeCause]:
     for one in mistakes:
         said = () if one.is_own else (one.should, one.shows)
         together.setdefault((one.what, one.source, *said), []).append(one)
-    causes = [MistakeCause(some[0], tuple(dict.fromkeys(one.page for one in some))) for some in together.values()]
+    causes = [MistakeCause(tuple(some)) for some in together.values()]
     return sorted(causes, key=lambda cause: (_rank(cause.first.what), -len(cause.pages)))
 
 

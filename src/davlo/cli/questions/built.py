@@ -9,14 +9,18 @@ from typing import TYPE_CHECKING
 
 import click
 
+from davlo.core.wording import count
+
 from ..options import open_named_site
 from ..screen import Out, as_csv, as_json, heading, paragraph, say
-from .sections import MOST_IN_MARKDOWN, print_parts
+from .sections import MOST_IN_MARKDOWN
 
 if TYPE_CHECKING:
     from davlo.as_built.built_comparison import BuiltComparison
 
 MOST_UNSEEN = 6
+MOST_CAUSES = 12
+"""The most causes of a part that are printed without --all."""
 COLUMNS = ("page", "what", "should", "shows", "source", "file", "line")
 
 
@@ -56,18 +60,28 @@ def compare_built(
 
 
 def _print(found: BuiltComparison, folder: str, everything: bool, form: str) -> None:
-    from davlo.as_built.sentences import built_sections, built_title
+    from davlo.as_built.sentences import MOST_PAGES, built_sections, built_title
     from davlo.words.comparison import Section, as_markdown
 
-    causes = found.causes
-    title, sections = built_title(folder, found.pages, causes), built_sections(causes)
+    causes, most = found.causes, None if everything else MOST_PAGES
+    title, sections = built_title(folder, found.pages, causes), built_sections(causes, most)
     unseen = Section("unseen", "Not compared", found.unseen)
     if form == "markdown":
-        Out().write(as_markdown(title, [*sections, unseen], None if everything else MOST_IN_MARKDOWN))
+        lines = [one.as_lines(most) for one in sections]
+        Out().write(as_markdown(title, [*lines, unseen], None if everything else MOST_IN_MARKDOWN))
         return
     say(title[0])
     say(title[1])
-    print_parts(sections, everything)
+    for section in sections:
+        heading(section.title)
+        for cause in section.causes if everything else section.causes[:MOST_CAUSES]:
+            paragraph(cause.sentence, "  ", "    ")
+            for example in cause.examples[:most]:
+                paragraph(example, "    ", "      ")
+            if most is not None and len(cause.examples) > most:
+                say(f"    and {len(cause.examples) - most:,} more: add --all")
+        if len(section.causes) > MOST_CAUSES and not everything:
+            say(f"  and {count(len(section.causes) - MOST_CAUSES, 'more cause')}: add --all")
     heading(unseen.title)
     for line in unseen.lines if everything else unseen.lines[:MOST_UNSEEN]:
         paragraph(line, "  ", "    ")
