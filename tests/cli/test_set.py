@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -179,6 +180,7 @@ def test_an_error_is_refused_unless_it_is_meant(own: Path, run: Run) -> None:
         (["title.limit=few", "--everywhere"], "title.limit takes an integer"),
         (["title.limit=4", "title.limit=5", "--everywhere"], "title.limit is set twice"),
         (["sidebar.right=main", "--here", "/nothing/*"], "there is no page that matches '/nothing/*'"),
+        (["sidebar.right=main", "--here", "/visit/f*/x"], "there is no page that matches '/visit/f*/x'"),
         (["sidebar.right=main", "--below", "/visitt"], "did you mean /visit"),
         (["sidebar.right=main", "--type", "evnt"], "did you mean event?"),
         (["sidebar.right=main", "--rule", "None such"], "there is no rule 'None such'"),
@@ -244,3 +246,17 @@ def test_undo_draws_what_comes_back_and_takes_no_option_that_does_nothing(own: P
     got = run("set", "title.limit=4", "--everywhere", "--brief", "--all", *site)
     assert (got.status, "--brief prints a sentence" in got.err) == (2, True)
     assert len(davlo.open_site(own).writes()) == 1
+
+
+def test_a_folder_without_a_page_is_told_with_what_lies_in_it(small: Callable[..., Path], run: Run) -> None:
+    folder = str(small("", "path\n/\n/doc/src/a/b\n/doc/src/a/c\n"))
+    for scope, place in ((("--below", "/doc/src"), "/doc/src"), (("--here", "/doc/src/*"), "/doc/src")):
+        told = run("set", "robots.index=no", *scope, "--site", folder)
+        assert told.status == 2
+        assert f"2 pages lie in {place}, at any depth: --here '{place}/**'" in told.err
+        assert f"davlo page add {place} status=folder" in told.err
+    assert run("set", "robots.index=no", "--here", "/doc/src/**", "--write", "--site", folder).status == 0
+    assert run("page", "add", "/doc/src", "status=folder", "--write", "--site", folder).status == 0
+    told = run("set", "robots.index=no", "--here", "/doc/src/*", "--site", folder)
+    assert "2 pages lie in /doc/src, at any depth: --here '/doc/src/**'" in told.err
+    assert "no page itself" not in told.err

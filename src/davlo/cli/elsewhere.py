@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from davlo.core.faults import UnknownName
 from davlo.core.site.declared_names import DECLARED_KINDS, declared_names, plural_of
 from davlo.core.site.people import SIGNED_IN, VISITOR
+from davlo.core.wording import count
 
 if TYPE_CHECKING:
     from davlo.core.site.model import SiteModel
@@ -34,6 +35,11 @@ def hint_elsewhere(error: UnknownName, site: SiteModel | None) -> str:
         if what != "page" and word.startswith("/") and site.tree.find(path) >= 0:
             command = {"list of links": "menus --on"}.get(what, "show")
             return f"{path} is a page: davlo {command} {shlex.quote(path)}"
+        if what.startswith("page") and path.startswith("/"):
+            folder, _, glob = path.partition("*")
+            told = _in_folder(site, folder.rstrip("/"), glob)
+            if told:
+                return told
         if what == "setting" and word in site.actions:
             return f"{word} is an action: davlo access --who-may {word}; a map of it: davlo picture --map may:{word}"
         if what == "setting" and word in site.details.columns:
@@ -49,6 +55,21 @@ def hint_elsewhere(error: UnknownName, site: SiteModel | None) -> str:
             return f"in quotes: davlo list {shlex.quote(named[0])}"
     shows = COMMAND_OF.get(word)
     return f"to see them: {shows}" if shows and what in ("command", "page", "declaration", "setting") else ""
+
+
+def _in_folder(site: SiteModel, folder: str, glob: str) -> str:
+    """How many pages lie in a folder that is no page, and how to name them; empty if none do.
+
+    `glob`: what follows the first `*` of the word.
+    """
+    number = sum(path.startswith(f"{folder}/") for path in site.tree.paths) if folder else 0
+    if not number:
+        return ""
+    lie = f"{count(number, 'page')} {'lies' if number == 1 else 'lie'} in {folder}, at any depth"
+    if glob != "*" and site.tree.find(folder) >= 0:
+        return f"{lie}: --here {shlex.quote(folder + '/**')}"
+    add = f"davlo page add {shlex.quote(folder)} status=folder"
+    return f"{lie}: --here {shlex.quote(folder + '/**')}; {folder} is no page itself; to make it one: {add}"
 
 
 def _has_word(name: str, word: str) -> bool:
