@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
@@ -19,6 +20,8 @@ from .seen_site import Remark, Seen, SeenSite, most_common, origin
 from .title_patterns import title_patterns
 
 OPENED = "links that navigation shows in the open section alone"
+LEAST_BELOW = 3
+"""A page with fewer pages right below it is not taken for the home page of its language."""
 MOST_FILES = 3
 """The most files that cannot be read and are named; the rest is counted."""
 
@@ -53,16 +56,17 @@ def seen_in_pages(built: BuiltFolder, label: str) -> SeenSite:
     pages, places = built.pages, _places(built.pages)
     shown = [not _leads_away(page, path, places) for page, path in zip(pages, places.paths, strict=True)]
     parent, beside = _parents(pages, places, shown)
+    links = [tuple((code, places.file(target)) for code, target in page.alternates) for page in pages]
+    spoken = translations([page.address for page in pages], links, [page.language for page in pages], shown)
     home = _home(places, parent, shown)
     titles = title_patterns(
         [page.title if is_shown else "" for page, is_shown in zip(pages, shown, strict=True)],
         [page.heading for page in pages],
         parent,
         home,
+        home if home >= 0 else _top(parent, [code in spoken.languages[:1] for code in spoken.language]),
         [page.site_name for page in pages],
     )
-    links = [tuple((code, places.file(target)) for code, target in page.alternates) for page in pages]
-    spoken = translations([page.address for page in pages], links, [page.language for page in pages], shown)
     one_language = [code if spoken.languages else "" for code in spoken.language]
     areas, opened = with_one_navigation([*with_links((page.areas for page in pages), places.meant)], one_language)
     own_titles = [
@@ -150,6 +154,13 @@ def _home(places: _Places, parent: Sequence[int], shown: Sequence[bool]) -> int:
     tops = {parent[page] for page in range(len(parent)) if parent[page] >= 0 and parent[parent[page]] < 0}
     home = places.number.get("/", -1)
     return home if home >= 0 and shown[home] else next(iter(tops)) if home < 0 and len(tops) == 1 else -1
+
+
+def _top(parent: Sequence[int], is_first: Sequence[bool]) -> int:
+    """The page at the top that most pages are right below; -1 if there is none with several. First those `is_first`."""
+    counts = Counter(above for above in parent if above >= 0 and parent[above] < 0)
+    tops = [page for page, number in counts.items() if number >= LEAST_BELOW]
+    return max(tops, key=lambda page: (is_first[page], counts[page]), default=-1)
 
 
 def _leads_away(page: BuiltPage, path: str, places: _Places) -> bool:

@@ -45,7 +45,12 @@ class TitlePatterns(NamedTuple):
 
 
 def title_patterns(
-    titles: Sequence[str], headings: Sequence[str], parent: Sequence[int], home: int = -1, names: Sequence[str] = ()
+    titles: Sequence[str],
+    headings: Sequence[str],
+    parent: Sequence[int],
+    home: int = -1,
+    root: int = -1,
+    names: Sequence[str] = (),
 ) -> TitlePatterns:
     """The part of each document title that is the page's own, and the pattern that many share.
 
@@ -57,6 +62,8 @@ def title_patterns(
         The number of the page above; -1 where there is none.
     home : int
         The number of the home page; -1 if there is none.
+    root : int
+        The page whose title names the site where nothing else does; -1 if there is none.
     names : sequence of str
         What pages call the site in `og:site_name` (ogp.me).
 
@@ -68,8 +75,8 @@ def title_patterns(
     ('Tickets', '{title} · {site}', 'Quillmere')
     """
     tree = _Tree(parent, home, titles)
-    ends = _shared_ends(titles, tree)
-    site, by = _site_name(ends, most_common(names), titles, tree)
+    ends = _shared_ends(titles, headings, tree)
+    site, by = _site_name(ends, most_common(names), titles, root)
     own = [_inner(title, end) for title, end in zip(titles, ends, strict=True)]
     patterns = [f"{_literal(before, site)}{WHOLE}{_literal(after, site)}" for before, after in ends]
     for page, title in enumerate(titles):
@@ -99,11 +106,6 @@ class _Tree:
             page = above
         return page
 
-    @property
-    def above_most(self) -> int:
-        """The page that most pages are below, on a site without a home page."""
-        return Counter(self.branch).most_common(1)[0][0]
-
     def statements(self, pages: set[int]) -> int:
         """About how many statements say something of just these pages: of branches, or of all with exceptions."""
         tops = sum(self.parent[page] not in pages for page in pages)
@@ -111,8 +113,11 @@ class _Tree:
         return min(tops + others, 1 + len(self.titled) - len(pages))
 
 
-def _shared_ends(titles: Sequence[str], tree: _Tree) -> list[tuple[str, str]]:
-    """What stands before and after the own part of each title; empty where it is the whole title."""
+def _shared_ends(titles: Sequence[str], headings: Sequence[str], tree: _Tree) -> list[tuple[str, str]]:
+    """What stands before and after the own part of each title; empty where it is the whole title.
+
+    An end that does not pay is taken off where the heading is what is left: the page would need a heading of its own.
+    """
     found: list[tuple[str, str]] = [("", "")] * len(titles)
     following: dict[tuple[str, str], set[int]] = {}
     for page, title in enumerate(titles):
@@ -126,6 +131,10 @@ def _shared_ends(titles: Sequence[str], tree: _Tree) -> list[tuple[str, str]]:
             for page in pages:
                 found[page] = end
             free -= pages
+    for page in free:
+        for end in _ends(titles[page]):
+            if len(following[end]) >= LEAST and _inner(titles[page], end) == headings[page]:
+                found[page] = end
     return found
 
 
@@ -150,7 +159,7 @@ def _literal(text: str, site: str) -> str:
     return SITE.join(part.replace("{", "{{").replace("}", "}}") for part in parts)
 
 
-def _site_name(ends: Sequence[tuple[str, str]], said: str, titles: Sequence[str], tree: _Tree) -> tuple[str, str]:
+def _site_name(ends: Sequence[tuple[str, str]], said: str, titles: Sequence[str], root: int) -> tuple[str, str]:
     """The name of the site, and how it was found: what most titles share, what pages say, or the home page's title."""
     counts = Counter(end for end in ends if any(end))
     for end, pages in counts.most_common(1):
@@ -162,7 +171,7 @@ def _site_name(ends: Sequence[tuple[str, str]], said: str, titles: Sequence[str]
                 return (said if said and said in words else max(names, key=len)), ""
     if said:
         return said, ""
-    title = titles[tree.home if tree.home >= 0 else tree.above_most] if titles else ""
+    title = titles[root] if root >= 0 else ""
     return title, "the site's name: the title of the home page" if title else ""
 
 

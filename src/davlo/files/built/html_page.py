@@ -20,11 +20,12 @@ from lxml import etree
 
 from davlo.core.faults import ValueFault
 
-from .built_page import BuiltPage, Link
+from .built_page import BuiltPage
 from .html_document import html_document
 from .page_areas import PageAreas
 from .page_headings import MOST_TRIES, headings_of
 from .page_texts import text_of
+from .page_trails import trail_by_its_end, trail_by_records, trail_by_signs
 from .selectors import NO_SELECTORS, Selectors
 
 HERE = "https://built.invalid"
@@ -56,11 +57,13 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
     """
     root, amiss = html_document(content)
     base = _base(root, address)
-    records = [*_records(root)]
+    resolve, records = _resolver(base), [*_records(root)]
     etree.strip_elements(root, *_NO_TEXT, with_tail=False)
     title = _title(root)
     try:
-        areas = PageAreas(root, _resolver(base), selectors)
+        areas = PageAreas(root, resolve, selectors)
+        headings = tuple(headings_of(root, areas.content, areas.is_in_area, title))
+        by_end = trail_by_its_end(root, resolve, [title, *(text for text, _ in headings)])
     except etree.XPathEvalError:
         raise ValueFault("it has more elements than can be searched") from None
     named, closed = dict[str, str](), dict[str, None]()
@@ -80,7 +83,7 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
         file=file,
         address=address,
         title=title,
-        headings=tuple(headings_of(root, areas.content, areas.is_in_area, title)),
+        headings=headings,
         language=(root.get("lang") or root.get("{http://www.w3.org/XML/1998/namespace}lang") or "").strip(),
         canonicals=tuple(_resolved_rels("canonical", rels, base)),
         alternates=tuple(dict.fromkeys(alternates)),
@@ -88,7 +91,7 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
         leads_to=resolved(refresh[1], base) if refresh else "",
         created=_day([named.get(name, "") for name in _CREATED] + [*_of_records(records, "datePublished")]),
         modified=_day([named.get(name, "") for name in _MODIFIED] + [*_of_records(records, "dateModified")]),
-        trail=tuple(_trail(records, base)) or areas.trail,
+        trail=tuple(trail_by_records(records, resolve)) or areas.trail or trail_by_signs(root, resolve) or by_end,
         up=next(_resolved_rels("up", rels, base), ""),
         areas=areas.areas,
         details=areas.details,
@@ -179,29 +182,6 @@ def _records(root: Any) -> Iterator[dict[str, Any]]:
 
 def _of_records(records: list[dict[str, Any]], key: str) -> Iterator[str]:
     yield from (record[key] for record in records if isinstance(record.get(key), str))
-
-
-def _trail(records: list[dict[str, Any]], base: str) -> Iterator[Link]:
-    """The first list of breadcrumbs (schema.org/BreadcrumbList): names and addresses, the top first."""
-    for record in records:
-        items = record.get("itemListElement")
-        if record.get("@type") != "BreadcrumbList" or not isinstance(items, list):
-            continue
-        steps = [step for step in items if isinstance(step, dict)]
-        for step in sorted(steps, key=_position):
-            item = step.get("item")
-            name, target = step.get("name"), item
-            if isinstance(item, dict):
-                name, target = name or item.get("name"), item.get("@id") or item.get("url")
-            yield (name if isinstance(name, str) else "", resolved(target, base) if isinstance(target, str) else "")
-        return
-
-
-def _position(step: dict[str, Any]) -> float:
-    try:
-        return float(step.get("position", 0))
-    except (TypeError, ValueError):
-        return 0.0
 
 
 def _day(said: list[str]) -> str:

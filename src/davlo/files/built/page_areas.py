@@ -37,12 +37,9 @@ _CANDIDATES = etree.XPath(" | ".join([*(f"//{tag}" for tag in _ROLE_OF_TAG), "//
 MOST_CANDIDATES = 400
 _SECTIONS = ("article", "aside", "main", "nav", "section")
 """Within these a `header` or a `footer` is that of a part of the page, and no landmark."""
-_WITH_LINKS = etree.XPath("//*[a[@href][2]]")
 _CURRENT = etree.XPath("boolean(.//*[@aria-current = 'page'][not(self::a)])")
 _STRING = etree.XPath("string()")
 _NO_LETTERS = re.compile(r"[\W_]+")
-_SIGNS = frozenset("›»>→❯▸▶⟩")
-"""Signs that stand between the links of breadcrumbs."""
 MOST_AREAS = 12
 """The most areas of a page that are read."""
 MOST_BLOCKS = 40
@@ -57,8 +54,8 @@ class PageAreas:
     """The areas of one page.
 
     `root`: the page, without scripts and styles. `resolve`: where a link's target leads. `selectors`: what finds areas
-    and details first; landmarks find the others. `trail`: the breadcrumbs, where a `nav` is called so, or links follow
-    each other with signs such as › between. `content`: the elements of the page's own content.
+    and details first; landmarks find the others. `trail`: the breadcrumbs, where a `nav` is called so. `content`: the
+    elements of the page's own content.
     """
 
     def __init__(self, root: Any, resolve: Callable[[str], str], selectors: Selectors) -> None:
@@ -68,7 +65,6 @@ class PageAreas:
         found = [*self._landmarks(root, named)]
         self.areas = tuple(self._named_once(found))
         self.content = [one for role, one in found if role == CONTENT]
-        self.trail = self.trail or self._trail_by_signs(root)
         self.details = tuple(selectors.details_of(root, text_of))
 
     def _landmarks(self, root: Any, named: dict[Any, str]) -> Iterator[tuple[str, Any]]:
@@ -97,14 +93,6 @@ class PageAreas:
     def is_in_area(cls, element: Any) -> bool:
         """Whether an element is within a landmark."""
         return any(cls._area(above, ()) for above in element.iterancestors())
-
-    def _trail_by_signs(self, root: Any) -> tuple[Link, ...]:
-        """The first links that follow each other with a sign such as › between, whatever element holds them."""
-        for element in _WITH_LINKS(root)[:MOST_CANDIDATES]:
-            links = [child for child in element if child.tag == "a"]
-            if all((link.tail or "").strip() in _SIGNS for link in links[:-1]):
-                return self._links(element)
-        return ()
 
     @staticmethod
     def _area(element: Any, within: Sequence[str]) -> str:
