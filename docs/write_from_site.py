@@ -88,17 +88,30 @@ environment (`DAVLO_DATABASE_NAME`).
 """
 FROM_PAGES = """## From built pages
 
-A folder of HTML pages in any layout (`visit/index.html`, `visit.html`, a folder for each language), with or without
-the sitemap. Davlo reads them by the web's open conventions:
+A folder of HTML pages in any layout (`visit/index.html`, `visit.html`, a folder for each language). Its `sitemap.xml`
+and `robots.txt` are read without being named; the lines of robots.txt become `robots`. Davlo reads the pages by the
+web's open conventions:
 
-- `<title>`: the part that many pages share becomes `title.pattern`, the rest is the page's title.
-- The first `<h1>` of the content: the page shows its heading (`heading.show`). Without one, the first other heading
-  that the document title repeats counts.
-- `lang`, `rel=canonical`, `rel=alternate hreflang`, `meta robots`, dates in `meta` and JSON-LD, `meta refresh`.
-- Breadcrumbs, in JSON-LD or in a `nav` labelled so: the page above.
+- `<title>`: what many document titles share becomes `title.pattern`, for the whole site or for a branch, if it takes
+  few statements; the rest is the page's title. The site's name comes from what most titles share, else from
+  `og:site_name`, else from the home page.
+- The first `<h1>` of the content is the heading. An `<h1>` that most pages share is the site's name, and none; buttons
+  and permalinks in it are no words. A heading that is not the title becomes `heading.text`. Without an `<h1>`, the
+  first lower heading that the document title repeats counts.
+- `lang` (a site whose pages all say `en` has `languages: [en]`), `rel=canonical`, `rel=alternate hreflang`, `meta
+  robots` and the same for single crawlers, dates in `meta` and JSON-LD, `meta refresh`.
+- The page above: by breadcrumbs (in JSON-LD, in a `nav` that is called so, links with signs such as › between, or a
+  short list that ends in the page's own name), else by `rel=up`, else by the folder's index. A page that only sends its
+  readers on is above no other.
 - Landmarks, by element or by `role`: the areas of the layout ({landmarks}).
 - Davlo declares content that several pages share once: as a sidebar, a band, a block of links or of text, named for
-  what it holds. A navigation that most pages show becomes the menu if its links follow the tree.
+  what it holds. Navigation that opens differently in each section is one block: the links that nearly all pages show.
+  It becomes the menu if its links follow the tree.
+- An area whose contents few statements explain, such as a table of contents, is `filled_elsewhere`: Davlo neither
+  decides nor checks what shows there. The command lists it under "Not recovered".
+
+Right after it, `davlo compare FOLDER` reports only what is wrong with the built site itself, such as a second `<h1>`;
+later, whatever changes in the built pages.
 
 ```console
 $ {command}
@@ -114,8 +127,8 @@ What pages do not tell by these conventions, a small file can name by CSS select
 ```yaml
 {mapping}```
 
-HTML does not tell who may edit. Davlo does not declare content that only one page shows; the command lists it under
-"Not recovered", with the number of pages.
+What HTML does not tell is not recovered: who may edit, types (but by `--areas`), the reasons of decisions, and content
+that only few pages show. The command lists it under "Not recovered", with the number of pages.
 """
 SEVERAL = """## From several
 

@@ -38,6 +38,7 @@ def read(text: str) -> BuiltPage:
         ("<title>Prices - A</title><h3>Menu</h3><h2>Prices</h2>", {"heading": "Prices", "heading_tag": "h2"}),
         ("<main><p>x</p></main><h1>Aside</h1>", {"heading": ""}),
         ("<html lang=' fr-CA '>", {"language": "fr-CA"}),
+        ("<html xmlns='http://www.w3.org/1999/xhtml' xml:lang='fr'>", {"language": "fr"}),
         ("<link rel=canonical href='/visit/'>", {"canonical": "/visit/"}),
         ("<link rel='alternate' hreflang=fr href=../fr/>", {"alternates": (("fr", "/fr/"),)}),
         ("<base href='https://b.example/x/'><link rel=canonical href=y>", {"canonical": "https://b.example/x/y"}),

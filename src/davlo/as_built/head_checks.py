@@ -44,7 +44,7 @@ def head_mistakes(site: BuiltSite) -> Iterator[Mistake]:
         if says_languages:
             yield from _language(site, path, details.language[number], page)
         if page.alternates or needs_alternates:
-            yield from _alternates(site, path, page, mine)
+            yield from _alternates(site, path, page, mine, needs_alternates)
 
 
 def _redirect(site: BuiltSite, number: int, page: BuiltPage) -> Iterator[Mistake]:
@@ -108,11 +108,16 @@ def _wanted_alternates(site: BuiltSite, page: BuiltPage, mine: dict[str, int]) -
     return {code: with_small_host(url) for code, url in site.addresses.alternates(at)} if at >= 0 else {}
 
 
-def _alternates(site: BuiltSite, path: str, page: BuiltPage, mine: dict[str, int]) -> Iterator[Mistake]:
-    """The alternates of a page that differ from what was decided; a page need not name itself."""
+def _alternates(
+    site: BuiltSite, path: str, page: BuiltPage, mine: dict[str, int], are_needed: bool
+) -> Iterator[Mistake]:
+    """The alternates of a page that differ from what was decided; a page need not name itself.
+
+    `are_needed`: whether most pages with translations name them, so that one that is missing is a mistake.
+    """
     wanted = {code.lower(): url for code, url in _wanted_alternates(site, page, mine).items()}
     told = {code.lower(): target for code, target in page.alternates}
-    for code in dict.fromkeys([*wanted, *told]):
+    for code in dict.fromkeys([*(wanted if are_needed else ()), *told]):
         should = wanted.get(code, "nothing")
         shows = site.whole(told[code]) if code in told else "nothing"
         leads_there = code in told and code in wanted and site.page_met(told[code]) == site.path_of(wanted[code])
