@@ -101,7 +101,8 @@ web's open conventions:
 - `lang` (a site whose pages all say `en` has `languages: [en]`), `rel=canonical`, `rel=alternate hreflang`, `meta
   robots` and the same for single crawlers, dates in `meta` and JSON-LD, `meta refresh`.
 - The page above: by breadcrumbs (in JSON-LD, in a `nav` that is called so, links with signs such as › between, or a
-  short list that ends in the page's own name), else by `rel=up`, else by the folder's index. A page that only sends its
+  short list that ends in the page's own name), else by `rel=up` (or a link
+  with the access key u), else by the folder's index. A page that only sends its
   readers on is above no other.
 - Landmarks, by element or by `role`: the areas of the layout ({landmarks}).
 - Davlo declares content that several pages share once: as a sidebar, a band, a block of links or of text, named for

@@ -62,6 +62,8 @@ def read(text: str) -> BuiltPage:
         ),
         ("<ul><li><a href=/>Home</a><li><a href=/visit/>Visit</a><li>Maps</ul><h1>Tickets</h1>", {"trail": ()}),
         ("<link rel='up top' href=/visit/>", {"up": "/visit/"}),
+        ("<a rel=next href=/a>x</a><a rel='nofollow up' href=/visit/>^</a>", {"up": "/visit/"}),
+        ("<a accesskey=n href=/a>x</a><a accesskey=u href=./>Up</a>", {"up": "/visit/"}),
         (
             "<main><h1>Prices <button>Copy</button><a href=#p title='Permalink to this'>here</a></h1>",
             {"heading": "Prices"},
@@ -186,7 +188,7 @@ def test_a_hostile_page_ends_in_a_message_or_in_less_of_a_page(kind: str) -> Non
 def test_a_folder_is_read_and_nothing_outside_it(tmp_path: Path) -> None:
     (tmp_path / "secret.html").write_text("<title>Secret</title>", encoding="utf-8")
     folder = tmp_path / "public"
-    for name in ("index.html", "visit/index.html", "visit/prices 50%.html", ".git/x.html", "notes.txt"):
+    for name in ("index.html", "visit/index.html", "visit/prices 50%.html", ".git/x.html", "notes.txt", "visit/.html"):
         (folder / name).parent.mkdir(parents=True, exist_ok=True)
         (folder / name).write_text(f"<title>{name}</title>", encoding="utf-8")
     (folder / "link.html").symlink_to(tmp_path / "secret.html")
@@ -201,6 +203,7 @@ def test_a_folder_is_read_and_nothing_outside_it(tmp_path: Path) -> None:
         "large.html": "it has 67",
         "link.html": "it is a link that leads ",
         "pipe.html": "it cannot be read: it is",
+        "visit/.html": "its name begins with a d",
     }
 
 

@@ -61,6 +61,8 @@ class _Reader:
     def page(self, name: str) -> BuiltPage | str:
         """The page of a file, or why it cannot be read, in a sentence without its subject."""
         path = self._folder / name
+        if path.name.startswith("."):
+            return "its name begins with a dot: it is hidden"
         try:
             if not path.resolve().is_relative_to(self._inside):
                 return "it is a link that leads out of the folder"
@@ -176,7 +178,7 @@ def address_of(name: str) -> str:
 
 
 def _files(folder: Path) -> Iterator[str]:
-    """The HTML files, from the folder on, with `/` between; hidden ones are left out."""
+    """The HTML files, from the folder on, with `/` between; hidden folders are left out."""
 
     def told(error: OSError) -> None:
         if Path(error.filename or "") == folder:
@@ -185,5 +187,5 @@ def _files(folder: Path) -> Iterator[str]:
     for above, folders, files in os.walk(folder, onerror=told):
         folders[:] = [name for name in folders if not name.startswith(".")]
         for name in files:
-            if name.lower().endswith(ENDINGS) and not name.startswith("."):
+            if name.lower().endswith(ENDINGS):
                 yield (Path(above) / name).relative_to(folder).as_posix()

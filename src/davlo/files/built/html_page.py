@@ -25,7 +25,7 @@ from .html_document import html_document
 from .page_areas import PageAreas
 from .page_headings import MOST_TRIES, headings_of
 from .page_texts import text_of
-from .page_trails import trail_by_its_end, trail_by_records, trail_by_signs
+from .page_trails import link_up, trail_by_its_end, trail_by_records, trail_by_signs
 from .selectors import NO_SELECTORS, Selectors
 
 HERE = "https://built.invalid"
@@ -92,7 +92,7 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
         created=_day([named.get(name, "") for name in _CREATED] + [*_of_records(records, "datePublished")]),
         modified=_day([named.get(name, "") for name in _MODIFIED] + [*_of_records(records, "dateModified")]),
         trail=tuple(trail_by_records(records, resolve)) or areas.trail or trail_by_signs(root, resolve) or by_end,
-        up=next(_resolved_rels("up", rels, base), ""),
+        up=next(_resolved_rels("up", rels, base), "") or link_up(root, resolve),
         areas=areas.areas,
         details=areas.details,
         site_name=" ".join(named.get("og:site_name", "").split()),

@@ -17,6 +17,7 @@ Resolve: TypeAlias = "Callable[[str], str]"
 """Where a link's target leads."""
 _WITH_LINKS = etree.XPath("//*[a[@href][2]]")
 _LISTS = etree.XPath("//*[self::ul or self::ol][li[1]][not(li[10])]")
+_UP = etree.XPath("//a[@href][@rel or @accesskey]")
 _SIGNS = frozenset("›»>→❯▸▶⟩")
 """Signs that stand between the links of breadcrumbs."""
 MOST_TRIES = 60
@@ -72,6 +73,15 @@ def trail_by_its_end(root: Any, resolve: Resolve, names: Collection[str]) -> tup
         if len(links) == 0:
             return _links(above, resolve)
     return ()
+
+
+def link_up(root: Any, resolve: Resolve) -> str:
+    """Where the first link leads that is the way up: by `rel`, or by the access key u; empty if there is none."""
+    for element in _UP(root)[:MOST_TRIES]:
+        words = (element.get("rel") or "").lower().split()
+        if "up" in words or element.get("accesskey") == "u":
+            return resolve(element.get("href"))
+    return ""
 
 
 def _links(elements: Sequence[Any], resolve: Resolve) -> tuple[Link, ...]:
