@@ -25,6 +25,9 @@ PIECES = {
     "first headings": b"<main><h1></h1>",
     "landmarks": b"<aside><a href=/>x</a></aside>",
     "landmarks in landmarks": b"<section><aside>x",
+    "lists in lists": b"<ul><li>x<li>",
+    "lists of links": b"<ul><li><a href=/>x</a><li>y</ul>",
+    "links beside links": b"<a href=/>x</a> \xe2\x80\xba ",
     "parts of an area": b"<div><h2>x</h2></div>",
     "tables": b"<table><tr><td>x",
     "text of an area": b"some words ",
@@ -38,6 +41,9 @@ PIECES = {
     "metas": b"<meta name=robots content=index>",
 }
 BEFORE = {
+    "lists in lists": b"<ul><li>x<li>",
+    "lists of links": b"<ul><li><a href=/>x</a><li>y</ul>",
+    "links beside links": b"<a href=/>x</a> \xe2\x80\xba ",
     "parts of an area": b"<aside>",
     "text of an area": b"<aside>",
     "links of an area": b"<nav>",

@@ -5,6 +5,7 @@ schema.org/BreadcrumbList for records in JSON-LD. `page_areas` finds those that 
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Collection, Iterator, Sequence
 from typing import Any, TypeAlias
 
@@ -20,7 +21,7 @@ _LISTS = etree.XPath("//*[self::ul or self::ol][li[1]][not(li[10])]")
 _UP = etree.XPath("//a[@href][@rel or @accesskey]")
 _SIGNS = frozenset("›»>→❯▸▶⟩")
 """Signs that stand between the links of breadcrumbs."""
-MOST_TRIES = 60
+MOST_TRIES = 20
 """How many lists, and elements with links, are looked at."""
 
 
@@ -63,8 +64,8 @@ def trail_by_its_end(root: Any, resolve: Resolve, names: Collection[str]) -> tup
     """
     for element in _LISTS(root)[:MOST_TRIES]:
         above = list[Any]()
-        for entry in element.iter("li"):
-            links = [*entry.iter("a")]
+        for entry in element:
+            links = [*itertools.islice(entry.iter("a"), 2)]
             if len(links) > 1 or (not links and above and text_of(entry) in names):
                 break
             above += links

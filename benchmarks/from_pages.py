@@ -1,0 +1,76 @@
+"""What beginning from built pages takes, and holding them against the site, as multiples of parsing the same files once.
+
+    python -m benchmarks.from_pages [FOLDER] [--pages 2000] [--rounds 3]
+
+The parser is lxml's, in one process; `davlo start --from` and `davlo compare` are commands of their own. In each round
+all three run once, in turn; the ratios are of medians. Without FOLDER the pages are made up: a navigation of 300 links
+that opens by section, a table of contents of their own, and 30 paragraphs.
+"""
+
+from __future__ import annotations
+
+import argparse
+import shutil
+import statistics
+import subprocess
+import sys
+from pathlib import Path
+
+from benchmarks.changes import timed
+
+BUILT, BEGUN = Path("build/bench/public"), Path("build/bench/begun")
+SECTIONS, LINKS = 20, 300
+PARSE = (
+    "import sys, pathlib; from lxml import etree\n"
+    "for file in pathlib.Path(sys.argv[1]).rglob('*.html'):\n"
+    "    etree.fromstring(file.read_bytes(), etree.HTMLParser(huge_tree=True))"
+)
+
+
+def made_up_pages(folder: Path, pages: int) -> None:
+    """Write pages in sections, each with the same navigation, open where the page is."""
+    shutil.rmtree(folder, ignore_errors=True)
+    for number in range(pages):
+        section, name = number % SECTIONS, f"page-{number}"
+        (folder / f"section-{section}").mkdir(parents=True, exist_ok=True)
+        links = "".join(f"<li><a href=/section-{at % SECTIONS}/page-{at}.html>Page {at}</a>" for at in range(LINKS))
+        opened = f"<li><a href={name}.html>Page {number}</a>"
+        toc = "".join(f"<li><a href=#p{at}>Part {at} of {number}</a>" for at in range(9))
+        words = "".join(
+            f"<p id=p{at}>Some words of page {number}, and <a href=page-{at}.html>more</a>." for at in range(30)
+        )
+        (folder / f"section-{section}" / f"{name}.html").write_text(
+            f"<html lang=en><title>Page {number} - Made up</title><header>Made up</header><nav><ul>{links}{opened}</ul></nav>"
+            f"<main><h1>Page {number}</h1>{words}</main><aside><ul>{toc}</ul></aside><footer>Quay 3</footer>",
+            encoding="utf-8",
+        )
+
+
+def main(folder: Path | None, pages: int, rounds: int) -> None:
+    """Print what was measured."""
+    if folder is None:
+        folder = BUILT
+        made_up_pages(folder, pages)
+    davlo = [sys.executable, "-m", "davlo"]
+    commands = {
+        "parsing": [sys.executable, "-c", PARSE, str(folder)],
+        "start": [*davlo, "start", str(BEGUN), "--from", str(folder)],
+        "compare": [*davlo, "compare", str(folder), "--site", str(BEGUN)],
+    }
+    taken: dict[str, list[float]] = {name: [] for name in commands}
+    for _ in range(rounds):
+        shutil.rmtree(BEGUN, ignore_errors=True)
+        for name, words in commands.items():
+            taken[name].append(timed(lambda words=words: subprocess.run(words, capture_output=True, check=True)))  # type: ignore[misc]
+    floor = statistics.median(taken["parsing"])
+    for name, seconds in taken.items():
+        print(f"{name:8} {statistics.median(seconds):7.2f} s  {statistics.median(seconds) / floor:5.2f} x parsing")
+
+
+if __name__ == "__main__":
+    words = argparse.ArgumentParser(description=__doc__)
+    words.add_argument("folder", nargs="?", type=Path)
+    words.add_argument("--pages", type=int, default=2000)
+    words.add_argument("--rounds", type=int, default=3)
+    given = words.parse_args()
+    main(given.folder, given.pages, given.rounds)
