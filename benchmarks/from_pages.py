@@ -1,4 +1,4 @@
-"""What beginning from built pages takes, and holding them against the site, as multiples of parsing the same files once.
+"""What beginning from built pages takes, and comparing them with the site, as multiples of parsing the same files.
 
     python -m benchmarks.from_pages [FOLDER] [--pages 2000] [--rounds 3]
 
@@ -11,9 +11,9 @@ from __future__ import annotations
 
 import argparse
 import shutil
-import statistics
 import subprocess
 import sys
+from functools import partial
 from pathlib import Path
 
 from benchmarks.changes import timed
@@ -30,18 +30,16 @@ PARSE = (
 def made_up_pages(folder: Path, pages: int) -> None:
     """Write pages in sections, each with the same navigation, open where the page is."""
     shutil.rmtree(folder, ignore_errors=True)
+    links = "".join(f"<li><a href=/section-{at % SECTIONS}/page-{at}.html>Page {at}</a>" for at in range(LINKS))
     for number in range(pages):
-        section, name = number % SECTIONS, f"page-{number}"
-        (folder / f"section-{section}").mkdir(parents=True, exist_ok=True)
-        links = "".join(f"<li><a href=/section-{at % SECTIONS}/page-{at}.html>Page {at}</a>" for at in range(LINKS))
-        opened = f"<li><a href={name}.html>Page {number}</a>"
-        toc = "".join(f"<li><a href=#p{at}>Part {at} of {number}</a>" for at in range(9))
-        words = "".join(
-            f"<p id=p{at}>Some words of page {number}, and <a href=page-{at}.html>more</a>." for at in range(30)
-        )
-        (folder / f"section-{section}" / f"{name}.html").write_text(
-            f"<html lang=en><title>Page {number} - Made up</title><header>Made up</header><nav><ul>{links}{opened}</ul></nav>"
-            f"<main><h1>Page {number}</h1>{words}</main><aside><ul>{toc}</ul></aside><footer>Quay 3</footer>",
+        file = folder / f"section-{number % SECTIONS}" / f"page-{number}.html"
+        file.parent.mkdir(parents=True, exist_ok=True)
+        own = f"<a href={file.name}>Page {number}</a>"
+        contents = "".join(f"<li><a href=#p{at}>Part {at} of {number}</a>" for at in range(9))
+        words = "".join(f"<p id=p{at}>Some words of page {number}, and {own}." for at in range(30))
+        file.write_text(
+            f"<html lang=en><title>Page {number} - Made up</title><header>Made up</header><nav><ul>{links}<li>{own}</ul>"
+            f"</nav><main><h1>Page {number}</h1>{words}</main><aside><ul>{contents}</ul></aside><footer>Quay 3</footer>",
             encoding="utf-8",
         )
 
@@ -57,14 +55,15 @@ def main(folder: Path | None, pages: int, rounds: int) -> None:
         "start": [*davlo, "start", str(BEGUN), "--from", str(folder)],
         "compare": [*davlo, "compare", str(folder), "--site", str(BEGUN)],
     }
-    taken: dict[str, list[float]] = {name: [] for name in commands}
-    for _ in range(rounds):
-        shutil.rmtree(BEGUN, ignore_errors=True)
-        for name, words in commands.items():
-            taken[name].append(timed(lambda words=words: subprocess.run(words, capture_output=True, check=True)))  # type: ignore[misc]
-    floor = statistics.median(taken["parsing"])
+
+    def run(name: str) -> None:
+        if name == "start":
+            shutil.rmtree(BEGUN, ignore_errors=True)
+        subprocess.run(commands[name], capture_output=True, check=True)
+
+    taken = timed(rounds, {name: partial(run, name) for name in commands})
     for name, seconds in taken.items():
-        print(f"{name:8} {statistics.median(seconds):7.2f} s  {statistics.median(seconds) / floor:5.2f} x parsing")
+        print(f"{name:8} {seconds:7.2f} s  {seconds / taken['parsing']:5.2f} x parsing")
 
 
 if __name__ == "__main__":
