@@ -37,10 +37,10 @@ def made_up_pages(folder: Path, pages: int) -> None:
         own = f"<a href={file.name}>Page {number}</a>"
         contents = "".join(f"<li><a href=#p{at}>Part {at} of {number}</a>" for at in range(9))
         words = "".join(f"<p id=p{at}>Some words of page {number}, and {own}." for at in range(30))
-        top = f"<html lang=en><title>Page {number} - Made up</title><header>Made up</header><nav><ul>{links}<li>{own}</ul>"
-        main = f"</nav><main><h1>Page {number}</h1>{words}</main>"
+        head = f"<html lang=en><title>Page {number} - Made up</title><header>Made up</header>"
+        main = f"<nav><ul>{links}<li>{own}</ul></nav><main><h1>Page {number}</h1>{words}</main>"
         end = f"<aside><ul>{contents}</ul></aside><footer>Quay 3</footer>"
-        file.write_text(top + main + end, encoding="utf-8")
+        file.write_text(head + main + end, encoding="utf-8")
 
 
 def main(folder: Path | None, pages: int, rounds: int) -> None:
