@@ -51,6 +51,19 @@ def test_of_mistakes_made_at_random_just_these_are_found(site: SiteDict) -> None
             assert {(one.what, one.page, one.shows) for one in found} == expected
 
 
+@of_made_up_sites(6)
+def test_a_site_that_is_begun_from_pages_has_no_mistake_in_them(site: SiteDict) -> None:
+    with tempfile.TemporaryDirectory() as name:
+        opened, folder = davlo.open_site(write_site(open_to_all(site), Path(name))), Path(name) / "html"
+        folder.mkdir()
+        if build(opened, folder):
+            davlo.start_site_from(Path(name) / "begun", [folder])
+            begun = davlo.open_site(Path(name) / "begun")
+            assert begun.compare_built(folder).mistakes == ()
+            clashes = ("type-below-clash", "no-such-area", "lock-clash", "cut-off-in-menu", "unused-declaration")
+            assert not [one for one in begun.check().findings if one.kind in clashes]
+
+
 def made_mistake(file: Path, record: davlo.PageRecord, built: list[str], random: Random) -> set[tuple[str, str, str]]:
     """Make a mistake in a page, or none; gives what should be found."""
     path = record.path

@@ -95,6 +95,11 @@ class _AreaChecks:
         for one in filled:
             if one.area not in places and left:
                 places[one.area] = left.pop(0)
+        for one in open_areas:  # what its look shows on no screen can stand in the page all the same
+            there = next((area for area in left if self._owner(self._words(area.blocks), language) in _each(one)), None)
+            if one.area not in places and there is not None:
+                places[one.area] = there
+                left.remove(there)
         return places
 
     def _of_one(self, number: int, area: AreaContent, shown: _Words, language: str) -> Iterator[Mistake]:
@@ -103,7 +108,7 @@ class _AreaChecks:
         decided = self._decided(area, language)
         if not decided:
             owner = self._owner(shown, language) if not shown.is_empty else ""
-            if owner:
+            if owner and owner not in _each(area):
                 should = (_words(stands) or "nothing") if area.theme_name else "nothing: the theme has no place for it"
                 found = self._mistake(number, area.area, self._setting(area), should, owner)
                 if found.source and found.source.file:
@@ -182,6 +187,11 @@ class _AreaChecks:
     def _mistake(self, number: int, area: str, setting: str, should: str, shows: str) -> Mistake:
         path, source = self._site.site.tree.paths[number], self._site.source(number, setting)
         return Mistake(f"area {area}", path, should, shows or "something else", source)
+
+
+def _each(area: AreaContent) -> list[str]:
+    """What stands in an area, each thing in words."""
+    return [_words((one,)) for one in area.stands]
 
 
 def _is_aside(name: str) -> bool:

@@ -62,7 +62,7 @@ def translations(
     folders = [_folder(address) for address in addresses]
     codes = {folder for folder in folders if folder}
     blank = [page for page, code in enumerate(language) if not code and folders[page]]
-    if len(codes) > 1 and len(blank) > len(addresses) // 2 and _are_twins([addresses[page] for page in blank]):
+    if len(codes) > 1 and not any(language) and _are_twins([addresses[page] for page in blank]):
         for page in blank:
             language[page] = plain_code(folders[page])
         guessed.append(Remark("the language: the first folder of the address", len(blank), addresses[blank[0]]))

@@ -60,7 +60,7 @@ def is_no_word(element: Any) -> bool:
 
 
 def with_own_headings(pages: Sequence[BuiltPage]) -> list[BuiltPage]:
-    """Pages with their own headings: a heading that most pages of a language have is the site's.
+    """Pages with their own headings: a heading that most pages of a language have, beside another, is the site's.
 
     Example
     -------
@@ -69,8 +69,16 @@ def with_own_headings(pages: Sequence[BuiltPage]) -> list[BuiltPage]:
     [('a', ()), ('b', ()), ('c', ())]
     """
     of_language = Counter(page.language.lower() for page in pages)
-    counts = Counter((page.language.lower(), one) for page in pages for one in {*page.headings})
-    shared = {key for key, number in counts.items() if number >= LEAST_PAGES and number * 2 > of_language[key[0]]}
+    counts, beside = Counter[tuple[str, object]](), Counter[tuple[str, object]]()
+    for page in pages:
+        keys = {(page.language.lower(), one) for one in page.headings}
+        counts.update(keys)
+        beside.update(keys if len(keys) > 1 else ())
+    shared = {
+        key
+        for key, number in counts.items()
+        if number >= LEAST_PAGES and number * 2 > of_language[key[0]] and beside[key] * 2 > number
+    }
     return [
         page._replace(headings=tuple(one for one in page.headings if (page.language.lower(), one) not in shared))
         for page in pages

@@ -40,16 +40,18 @@ def ascii_address(address: str) -> str:
 
 
 def with_small_host(address: str) -> str:
-    """A full address with its scheme and host in small letters: both mean the same (RFC 3986, section 6.2.2.1).
+    """A full address with its scheme and host in small letters, and a path: it means the same.
+
+    RFC 3986, sections 6.2.2.1 and 6.2.3.
 
     Example
     -------
-    >>> with_small_host("HTTPS://Garden.example/Über"), with_small_host("/visit")
-    ('https://garden.example/Über', '/visit')
+    >>> with_small_host("HTTPS://Garden.example/Über"), with_small_host("/visit"), with_small_host("http://a.example")
+    ('https://garden.example/Über', '/visit', 'http://a.example/')
     """
     scheme, between, rest = address.partition("://")
-    host, slash, path = rest.partition("/")
-    return f"{scheme.lower()}://{host.lower()}{slash}{path}" if between else address
+    host, _, path = rest.partition("/")
+    return f"{scheme.lower()}://{host.lower()}/{path}" if between else address
 
 
 def as_published(addresses: Iterable[str]) -> list[str]:
