@@ -190,3 +190,81 @@ def test_the_page_for_other_languages_is_taken_over(tmp_path: Path) -> None:
 
     _, site = begin(tmp_path, {"a.html": page("en", "Tea"), "fr/a.html": page("fr", "Thé")})
     assert (site.languages, site.for_other_languages) == (("fr", "en"), "fr")
+
+
+def test_the_sitemap_and_robots_txt_of_the_folder_are_read_without_being_named(tmp_path: Path) -> None:
+    pages = {f"{name}.html": f"<html lang=EN><title>{name}</title>" for name in ("index", "tea", "hidden")}
+    (tmp_path / "public").mkdir()
+    url = "https://a.example"
+    rows = "".join(f"<url><loc>{url}/{name}</loc><lastmod>2026-03-04</lastmod></url>" for name in ("", "tea.html"))
+    (tmp_path / "public" / "sitemap.xml").write_text(f"<urlset>{rows}</urlset>", encoding="utf-8")
+    robots = f"User-agent: *\nDisallow: /tea\nno line at all\nSitemap: {url}/sitemap.xml\n"
+    (tmp_path / "public" / "robots.txt").write_text(robots, encoding="utf-8")
+    made, site = begin(tmp_path, pages)
+    assert (site.url, site.languages, [line.text for line in site.robots]) == (
+        url,
+        ("en",),
+        ["User-agent: *", "Disallow: /tea"],
+    )
+    assert details(site, "modified") == {"/": "2026-03-04", "/tea.html": "2026-03-04"}
+    assert not site.resolve()["/hidden.html"]["sitemap.include"]
+    assert remarks(made)["lines of robots.txt that crawlers cannot understand are left out: 1"] == 0
+    assert {one.what for one in site.compare_built(tmp_path / "public").mistakes} == {
+        "robots.txt"
+    }  # the line that is none
+
+
+def test_a_home_page_that_only_leads_on_is_above_nothing_and_translates_nothing(tmp_path: Path) -> None:
+    pages = {"index.html": "<meta http-equiv=refresh content='0; url=/en/'>"}
+    for code in ("en", "fr"):
+        for name in ("index", "tea", "rye"):
+            pages[f"{code}/{name}.html"] = f"<html lang={code}><title>{name}</title>"
+        pages[f"copy/{code}/tea.html"] = f"<html lang={code}><title>tea</title>"
+    for name in ("en/tea.html", "fr/tea.html", "copy/fr/tea.html"):
+        links = "".join(f"<link rel=alternate hreflang={code} href=/{code}/tea.html>" for code in ("en", "fr"))
+        pages[name] = pages[name].replace("<title>", f"{links}<title>")
+    _, site = begin(tmp_path, pages)
+    assert details(site, "translates") == {f"/fr{end}": f"/en{end}" for end in ("", "/rye.html", "/tea.html")}
+    assert site.languages == ("en", "fr")
+
+
+def test_navigation_that_opens_by_section_is_one_block_and_a_logo_is_one(tmp_path: Path) -> None:
+    pages = {}
+    for section in "abcdef":
+        for name in ("index", "one", "two"):
+            links = "".join(f"<a href=/{other}/index.html>{other.upper()}</a>" for other in "abcdef")
+            opened = "".join(f"<a href=/{section}/{one}.html>{section}{one}</a>" for one in ("one", "two"))
+            logo = f"<header><a href=/{section}/index.html><img alt=Logo></a></header>"
+            toc = f"<aside><p>In {section}{name}</p></aside>"
+            nav, title = f"<nav>{links}{opened}</nav>", f"<title>{section}{name}</title>"
+            pages[f"{section}/{name}.html"] = (
+                f"<html lang=en>{title}{logo}{nav}<main><h1>{section}{name}</h1></main>{toc}"
+            )
+    _, site = begin(tmp_path, pages)
+    blocks = site.declarations.blocks
+    assert sorted((one.kind, len(one.links)) for one in blocks.values()) == [("menu", 0), ("text", 0)]
+    assert {one.filled_elsewhere for one in site.declarations.layouts.values()} == {("aside",)}
+    assert len(site.declarations.bands) == 2
+    assert site.compare_built(tmp_path / "public").mistakes == ()
+    file = tmp_path / "public" / "c" / "one.html"
+    file.write_text(file.read_text(encoding="utf-8").replace("<a href=/d/index.html>D</a>", ""), encoding="utf-8")
+    found = site.compare_built(tmp_path / "public").mistakes
+    assert [(one.what, one.page) for one in found] == [("menu", "/c/one.html")]
+
+
+def test_headings_are_those_of_the_content_and_patterns_must_pay(tmp_path: Path) -> None:
+    page = "<html lang=en><title>{}</title><h1><a href=/>Quay Museum</a></h1><h1>{}<a href=#x>¶</a></h1>"
+    pages = {f"p{at}.html": page.format(f"Page {at} - Quay", f"Page {at}") for at in range(8)}
+    pages |= {f"mod/m{at}.html": page.format(f"m{at} - Quay", f"Module m{at}") for at in range(6)}
+    pages |= {"odd/x.html": page.format("Odd: one", "Another"), "odd/y.html": page.format("Odd: two", "two")}
+    _, site = begin(tmp_path, pages)
+    effective = site.resolve()
+    told = {
+        path: (site.details.title[page], *(effective[path][f"{one}"] for one in ("title.pattern", "heading.text")))
+        for page, path in enumerate(site.tree.paths.tolist())
+    }
+    assert (site.name, told["/p3.html"]) == ("Quay", ("Page 3", "{title} - {site}", "{title}"))
+    assert told["/mod/m2.html"] == ("m2", "{title} - {site}", "Module {title}")
+    assert told["/odd/x.html"] == ("Odd: one", "{title}", "Another")  # two pages, and two statements
+    assert told["/odd/y.html"] == ("two", "Odd: {title}", "{title}")  # or it would need a heading of its own
+    assert site.compare_built(tmp_path / "public").mistakes == ()

@@ -102,10 +102,10 @@ def _in_folder(folder: Path, how: HowToRead) -> SeenSite:
     own = [line.text for line in lines or () if line.key != "sitemap" and line.place.line not in wrong]
     while own and not own[-1]:
         own.pop()
-    left_out = (
-        [Remark(f"lines of {ROBOTS} that are none are left out", len(wrong), reader.faults[0].what)] if wrong else []
-    )
-    seen = replace(seen, robots=tuple(own), lost=(*seen.lost, *left_out))
+    seen = replace(seen, robots=tuple(own))
+    if wrong:
+        what = f"lines of {ROBOTS} that crawlers cannot understand are left out: {len(wrong)}"
+        seen = replace(seen, lost=(*seen.lost, Remark(what, 0, reader.faults[0].what)))
     path = sitemap_of(folder, lines)
     if path is None or not seen.addresses:
         return seen
