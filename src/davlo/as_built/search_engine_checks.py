@@ -21,6 +21,10 @@ from .built_site import BuiltSite
 from .mistakes import Mistake
 
 
+USUAL = {"sitemap.priority": "0.5"}
+"""What a sitemap that is silent means, as the protocol has it."""
+
+
 def sitemap_mistakes(site: BuiltSite, path: Path, site_folder: Path | None, today: datetime.date) -> Iterator[Mistake]:
     """Addresses that are missing from the sitemap, that should not be in it, or that it describes differently.
 
@@ -47,7 +51,7 @@ def sitemap_mistakes(site: BuiltSite, path: Path, site_folder: Path | None, toda
             yield Mistake("sitemap lastmod", where, date or "nothing", one.lastmod or "nothing", is_own=True)
         for (setting, column), shows in zip(said, (one.changefreq, one.priority), strict=True):
             should = column[at]
-            if not _is_same(should, shows):
+            if not _is_same(should or USUAL.get(setting, ""), shows or USUAL.get(setting, "")):
                 what, source = setting.replace(".", " "), site.source(page, setting)
                 yield Mistake(what, where, should or "nothing", shows or "nothing", source)
     for url in found:
