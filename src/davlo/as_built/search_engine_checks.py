@@ -20,7 +20,6 @@ from davlo.files.read.sections.hosts import as_published, with_small_host
 from .built_site import BuiltSite
 from .mistakes import Mistake
 
-
 USUAL = {"sitemap.priority": "0.5"}
 """What a sitemap that is silent means, as the protocol has it."""
 
