@@ -346,6 +346,27 @@ def edit_file(file: Path, change: Change) -> None:
     file.write_text(change(file.read_text(encoding="utf-8")), encoding="utf-8")
 
 
+def test_of_two_asides_the_one_that_is_gone_is_told(small: Small, tmp_path: Path) -> None:
+    decisions = """everywhere: {layout.name: wide, sidebar.aside: main, sidebar.aside-2: finder}
+layouts: {wide: {areas: [content, aside, aside-2]}}
+sidebars: {main: {blocks: [clock]}, finder: {blocks: [finder]}}
+blocks: {clock: {kind: text, text: "Open daily, 10 to 17"}, finder: {kind: text, text: Find a plant}}
+"""
+    folder, built = small(decisions, "path,title\n/,Home\n/a,A\n"), tmp_path / "html"
+    built.mkdir()
+    page = "<title>{0}</title><main><h1>{0}</h1></main>{1}"
+    (built / "a.html").write_text(page.format("A", f"<aside>{CLOCK}</aside><aside>{FINDER}</aside>"), encoding="utf-8")
+    for asides, told in (
+        (f"<aside>{CLOCK}</aside><aside>{FINDER}</aside>", []),
+        (f"<aside>{FINDER}</aside>", [("area aside", "nothing")]),
+        (f"<aside>{CLOCK}</aside>", [("area aside-2", "nothing")]),
+        (f"<aside>Else</aside><aside>{FINDER}</aside>", [("area aside", "it without clock")]),
+    ):
+        (built / "index.html").write_text(page.format("Home", asides), encoding="utf-8")
+        found = davlo.open_site(folder).compare_built(built).mistakes
+        assert [(one.what, one.shows) for one in found if one.page == "/"] == told
+
+
 def test_what_is_blank_or_none_by_decision_shows_no_sidebar_of_others(small: Small, tmp_path: Path) -> None:
     folder, built = small(AREAS, "path,title\n/,Home\n/quiet,Quiet\n"), tmp_path / "html"
     built.mkdir()

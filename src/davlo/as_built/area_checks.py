@@ -81,25 +81,41 @@ class _AreaChecks:
     def _places(
         self, wanted: Sequence[AreaContent], found: dict[str, BuiltArea], language: str
     ) -> dict[str, BuiltArea]:
-        """The built area of each decided one: that of its name; of asides, the one that shows it, or else the next."""
+        """The built area of each decided one, by its name; asides by what they show, then by name, then in order."""
         names = self._site.area_names
-        places = {one.area: found[one.area] for one in wanted if one.area in names and one.area in found}
-        left = [area for name, area in found.items() if _is_aside(name) and name not in places and area.blocks]
-        open_areas = [one for one in wanted if one.area not in names and one.area not in LANDMARKS.values()]
-        filled = [one for one in open_areas if self._decided(one, language)]
-        for one in filled:
-            there = next((area for area in left if self._shows_some(one, self._words(area.blocks), language)), None)
-            if there is not None:
-                places[one.area] = there
-                left.remove(there)
-        for one in filled:
-            if one.area not in places and left:
-                places[one.area] = left.pop(0)
-        for one in open_areas:  # what its look shows on no screen can stand in the page all the same
-            there = next((area for area in left if self._owner(self._words(area.blocks), language) in _each(one)), None)
-            if one.area not in places and there is not None:
-                places[one.area] = there
-                left.remove(there)
+        fixed = [one for one in wanted if one.area in names and not _is_aside(one.area)]
+        places = {one.area: found[one.area] for one in fixed if one.area in found}
+        left = {name: area for name, area in found.items() if _is_aside(name) and name not in places and area.blocks}
+        asides = [one for one in wanted if _is_aside(one.area) or one.area not in (*names, *LANDMARKS.values())]
+        filled = [one for one in asides if self._decided(one, language)]
+
+        def shown_by(one: AreaContent) -> str:
+            return next(
+                (n for n, area in left.items() if self._shows_some(one, self._words(area.blocks), language)), ""
+            )
+
+        def hidden_by(one: AreaContent) -> str:  # what its look shows on no screen can stand in the page all the same
+            return next(
+                (n for n, area in left.items() if self._owner(self._words(area.blocks), language) in _each(one)), ""
+            )
+
+        def named(one: AreaContent) -> str:
+            return one.area if one.area in left else ""
+
+        def in_order(one: AreaContent) -> str:
+            return "" if one.area in names else next(iter(left), "")
+
+        for areas, name_of in (
+            (filled, shown_by),
+            (filled, named),
+            (filled, in_order),
+            (asides, hidden_by),
+            (asides, named),
+        ):
+            for one in areas:
+                name = "" if one.area in places else name_of(one)
+                if name:
+                    places[one.area] = left.pop(name)
         return places
 
     def _of_one(self, number: int, area: AreaContent, shown: _Words, language: str) -> Iterator[Mistake]:
