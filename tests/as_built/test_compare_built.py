@@ -380,3 +380,19 @@ def test_what_is_blank_or_none_by_decision_shows_no_sidebar_of_others(small: Sma
         (tmp_path / "parts.yaml").write_text(parts, encoding="utf-8")
         found = davlo.open_site(folder).compare_built(built, areas=tmp_path / "parts.yaml").mistakes
         assert [(one.what, one.shows, one.should) for one in found if one.page == "/quiet"] == told
+
+
+def test_a_menu_takes_no_aside_that_shows_another_area(small: Small, tmp_path: Path) -> None:
+    decisions = """everywhere: {layout.name: wide, sidebar.left: nav, sidebar.right: main}
+layouts: {wide: {areas: [content, left, right]}}
+sidebars: {nav: {blocks: [top]}, main: {blocks: [clock]}}
+blocks: {top: {kind: menu, levels: 1}, clock: {kind: text, text: "Open daily, 10 to 17"}}
+"""
+    folder, built = small(decisions, "path,title\n/,Home\n/a,A\n"), tmp_path / "html"
+    built.mkdir()
+    asides = f"<aside>{CLOCK}</aside><aside><nav><a href=/>Home</a> <a href=/a>A</a></nav></aside>"
+    for name in ("index", "a"):
+        title = {"index": "Home", "a": "A"}[name]
+        page = f"<title>{title}</title><main><h1>{title}</h1></main>{asides}"
+        (built / f"{name}.html").write_text(page, encoding="utf-8")
+    assert davlo.open_site(folder).compare_built(built).mistakes == ()

@@ -134,7 +134,7 @@ class _AreaChecks:
             yield self._mistake(number, area.area, self._setting(area), _words(stands), "nothing")
             return
         lacks = [name for block in decided for name in self._lacking(block, shown)]
-        whole = [block.block for block in decided if block.block in lacks]
+        whole = [block.block for block in decided if self._lacking(block, shown) == (block.block,)]
         if whole and len(whole) == len(decided):
             shows = self._owner(shown, language) or f"it without {_named(whole)}"
             yield self._mistake(number, area.area, self._setting(area), _words(stands), shows)
@@ -147,7 +147,8 @@ class _AreaChecks:
         return [block for thing in things for block in thing.blocks]
 
     def _shows_some(self, area: AreaContent, shown: _Words, language: str) -> bool:
-        return any(block.block not in self._lacking(block, shown) for block in self._decided(area, language))
+        blocks = (block for block in self._decided(area, language) if not self._is_menu(block))
+        return any(self._lacking(block, shown) != (block.block,) for block in blocks)
 
     def _lacking(self, block: ShownBlock, shown: _Words) -> tuple[str, ...]:
         """What an area does not show of a block: the block itself, or some of its links. A menu lacks nothing here."""
@@ -206,7 +207,7 @@ class _AreaChecks:
 
 
 def _each(area: AreaContent) -> list[str]:
-    """What stands in an area, each thing in words."""
+    """The things in an area, each in words."""
     return [_words((one,)) for one in area.stands]
 
 

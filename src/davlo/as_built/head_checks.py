@@ -13,7 +13,7 @@ from .built_site import BuiltSite
 from .mistakes import Mistake
 
 MOST_LACK = 10
-"""If at most one page in so many gives no canonical address, such a page is a mistake."""
+"""A page without a canonical address is a mistake if at most one page in ten has none."""
 
 
 def head_mistakes(site: BuiltSite) -> Iterator[Mistake]:

@@ -100,7 +100,7 @@ _Content: TypeAlias = "tuple[BuiltBlock, ...] | None"
 
 
 def _contents(pages: Sequence[Sequence[BuiltArea]]) -> dict[str, list[_Content]]:
-    """By area, what several pages share of it on each page, and what stands on single pages if that is little."""
+    """For each area and page, the blocks that several pages share; where few are on single pages, those too."""
     least = 2 if len(pages) <= MOST_PAGES_FOR_TWO else len(pages) // 500
     counts = Counter(block for areas in pages for block in {block for area in areas for block in area.blocks})
     uses = Counter(area.name for areas in pages for area in areas)

@@ -32,14 +32,18 @@ def with_one_navigation(
         for slot, block in _slots(areas, code):
             copies.setdefault(slot, Counter())[block] += 1
     common = {slot: found for slot, blocks in copies.items() if (found := _common(blocks)) is not None}
+    targets = {slot: _targets(block) for slot, block in common.items()}
     made, opened = list[tuple[BuiltArea, ...]](), list[int]()
     for page, (areas, code) in enumerate(zip(pages, language, strict=True)):
         instead = dict[int, BuiltBlock]()
         for slot, block in _slots(areas, code):
             whole = common.get(slot)
-            if whole is not None and _targets(whole) <= _targets(block) and (whole.links or whole.text == block.text):
+            if whole is None or not (whole.links or whole.text == block.text):
+                continue
+            mine = _targets(block)
+            if targets[slot] <= mine:
                 instead[id(block)] = whole
-                if whole.links and len(_targets(block)) > len(_targets(whole)):
+                if whole.links and len(mine) > len(targets[slot]):
                     opened.append(page)
         made.append(
             tuple(area._replace(blocks=tuple(instead.get(id(one), one) for one in area.blocks)) for area in areas)

@@ -114,7 +114,7 @@ class _Tree:
 
 
 def _shared_ends(titles: Sequence[str], headings: Sequence[str], tree: _Tree) -> list[tuple[str, str]]:
-    """What stands before and after the own part of each title; empty where it is the whole title.
+    """The texts before and after the own part of each title; empty where it is the whole title.
 
     An end that does not pay is taken off where the heading is what is left: the page would need a heading of its own.
     """

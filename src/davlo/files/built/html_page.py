@@ -11,7 +11,7 @@ import email.utils
 import itertools
 import json
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from typing import Any
 from urllib.parse import urljoin, urlsplit
@@ -25,7 +25,7 @@ from .html_document import html_document
 from .page_areas import PageAreas
 from .page_headings import MOST_TRIES, headings_of
 from .page_texts import text_of
-from .page_trails import link_up, trail_by_its_end, trail_by_records, trail_by_signs
+from .page_trails import Resolve, link_up, trail_by_its_end, trail_by_records, trail_by_signs
 from .selectors import NO_SELECTORS, Selectors
 
 HERE = "https://built.invalid"
@@ -59,11 +59,13 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
     base = _base(root, address)
     resolve, records = _resolver(base), [*_records(root)]
     etree.strip_elements(root, *_NO_TEXT, with_tail=False)
-    title = _title(root)
+    title, rels = _title(root), [*_rels(root)]
     try:
         areas = PageAreas(root, resolve, selectors)
         headings = tuple(headings_of(root, areas.content, areas.is_in_area, title))
-        by_end = trail_by_its_end(root, resolve, [title, *(text for text, _ in headings)])
+        trail = tuple(trail_by_records(records, resolve)) or areas.trail or trail_by_signs(root, resolve)
+        trail = trail or trail_by_its_end(root, resolve, [title, *(text for text, _ in headings)])
+        up = next(_leading("up", rels, resolve), "") or link_up(root, resolve)
     except etree.XPathEvalError:
         raise ValueFault("it has more elements than can be searched") from None
     named, closed = dict[str, str](), dict[str, None]()
@@ -74,10 +76,7 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
             named.setdefault(name, said)
         if name.endswith(_CRAWLERS) and {word.lower() for word in re.split(r"[,\s]+", said)} & _NOINDEX:
             closed[name] = None
-    rels = [*_rels(root)]
-    alternates = [
-        (code.strip(), resolved(target, base)) for rel, target, code in rels if "alternate" in rel and code.strip()
-    ]
+    alternates = [(code.strip(), resolve(target)) for rel, target, code in rels if "alternate" in rel and code.strip()]
     refresh = _REFRESH.match(named.get("refresh", ""))
     return BuiltPage(
         file=file,
@@ -85,14 +84,14 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
         title=title,
         headings=headings,
         language=(root.get("lang") or root.get("xml:lang") or "").strip(),
-        canonicals=tuple(_resolved_rels("canonical", rels, base)),
+        canonicals=tuple(_leading("canonical", rels, resolve)),
         alternates=tuple(dict.fromkeys(alternates)),
         noindex=tuple(closed),
-        leads_to=resolved(refresh[1], base) if refresh else "",
+        leads_to=resolve(refresh[1]) if refresh else "",
         created=_day([named.get(name, "") for name in _CREATED] + [*_of_records(records, "datePublished")]),
         modified=_day([named.get(name, "") for name in _MODIFIED] + [*_of_records(records, "dateModified")]),
-        trail=tuple(trail_by_records(records, resolve)) or areas.trail or trail_by_signs(root, resolve) or by_end,
-        up=next(_resolved_rels("up", rels, base), "") or link_up(root, resolve),
+        trail=trail,
+        up=up,
         areas=areas.areas,
         details=areas.details,
         site_name=" ".join(named.get("og:site_name", "").split()),
@@ -100,12 +99,7 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
     )
 
 
-def resolved(target: str, base: str) -> str:
-    """Where a link leads: a path of the folder (its fragment aside), or the full address of another host."""
-    return _resolver(base)(target)
-
-
-def _resolver(base: str) -> Callable[[str], str]:
+def _resolver(base: str) -> Resolve:
     """What gives where a link of a page leads; a link with a path leads to the same from all pages of a folder."""
     folder = base[: base.rfind("/") + 1]
 
@@ -118,6 +112,7 @@ def _resolver(base: str) -> Callable[[str], str]:
 
 @lru_cache(MOST_KNOWN)
 def _resolved(target: str, base: str) -> str:
+    """Where a link leads: a path of the folder (its fragment aside), or the full address of another host."""
     try:
         whole = urljoin(base, target)
         parts = urlsplit(whole)
@@ -155,9 +150,9 @@ def _rels(root: Any) -> Iterator[tuple[set[str], str, str]]:
             yield {word.lower() for word in (element.get("rel") or "").split()}, target, element.get("hreflang") or ""
 
 
-def _resolved_rels(word: str, rels: list[tuple[set[str], str, str]], base: str) -> Iterator[str]:
+def _leading(word: str, rels: Sequence[tuple[set[str], str, str]], resolve: Resolve) -> Iterator[str]:
     """Where the `link` elements of a relation lead, each address once."""
-    found = (resolved(target, base) for rel, target, _ in rels if word in rel)
+    found = (resolve(target) for rel, target, _ in rels if word in rel)
     yield from filter(None, dict.fromkeys(found))
 
 
